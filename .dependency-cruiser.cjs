@@ -1,0 +1,60 @@
+/** app → server → core; server → db; ui → core; standins → core; never the other way. */
+const from = (name, path, to, comment) => ({
+  name,
+  comment,
+  severity: 'error',
+  from: { path, pathNot: '\\.test\\.tsx?$' },
+  to: { path: to },
+});
+
+module.exports = {
+  forbidden: [
+    from(
+      'core-is-pure',
+      '^src/core',
+      '^src/(db|server|app|ui|standins|demo|cli)',
+      'The core computes; it reads and writes nothing.',
+    ),
+    {
+      name: 'core-has-no-io',
+      severity: 'error',
+      from: { path: '^src/core', pathNot: '\\.test\\.ts$' },
+      to: { dependencyTypes: ['core'] },
+    },
+    {
+      name: 'core-has-no-react',
+      severity: 'error',
+      from: { path: '^src/core', pathNot: '\\.test\\.ts$' },
+      to: { path: 'node_modules/(react|next|antd|pg|kysely)' },
+    },
+    from('db-knows-core-only', '^src/db', '^src/(server|app|ui|standins|demo|cli)'),
+    from('server-knows-core-and-db', '^src/server', '^src/(app|ui|standins|demo|cli)'),
+    from('standins-know-the-formats-only', '^src/standins', '^src/(db|server|app|ui|demo|cli)'),
+    {
+      name: 'ui-knows-core',
+      comment: 'Types of what pages hand over, and actions, may come from above.',
+      severity: 'error',
+      from: { path: '^src/ui' },
+      to: { path: '^src/(db|server|standins|demo|cli)', dependencyTypesNot: ['type-only'] },
+    },
+    from('app-does-not-reach-around', '^src/app', '^src/(db|standins|demo|cli)'),
+    {
+      name: 'one-writer-of-the-journal',
+      severity: 'error',
+      from: { path: '^src/(app|ui|demo|cli)' },
+      to: { path: '^src/server/books/journal' },
+    },
+    {
+      name: 'no-circles',
+      severity: 'error',
+      from: {},
+      to: { circular: true, dependencyTypesNot: ['type-only'] },
+    },
+  ],
+  options: {
+    doNotFollow: { path: 'node_modules' },
+    tsPreCompilationDeps: true,
+    tsConfig: { fileName: 'tsconfig.json' },
+    enhancedResolveOptions: { extensions: ['.ts', '.tsx', '.js'] },
+  },
+};

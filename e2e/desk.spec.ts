@@ -1,0 +1,99 @@
+import { expect, test } from '@playwright/test';
+import { booksCheck, listening, pressFor, signIn } from './desk';
+
+test('signing in: a wrong password is refused in words, signing out ends the session', async ({ page }) => {
+  await page.goto('/accounts');
+  await expect(page).toHaveURL(/sign-in/);
+  await page.locator('form button').waitFor();
+  await page.waitForLoadState('networkidle');
+  await page.getByLabel('E-mail').fill('biller@example.com');
+  await page.getByLabel('Password').fill('wrong password');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('E-mail or password is wrong.')).toBeVisible();
+  await signIn(page, 'collector', true);
+  await listening(page);
+  await page.getByRole('button', { name: 'Sign out' }).click();
+  await expect(page).toHaveURL(/sign-in/);
+  await page.goto('/accounts');
+  await expect(page).toHaveURL(/sign-in/);
+});
+
+test('roles: the front desk has no claims, neither in the rail nor by address nor by interface', async ({
+  page,
+}) => {
+  await signIn(page, 'front-desk');
+  await expect(page.getByRole('link', { name: 'Accounts' })).toBeVisible();
+  await expect(page.getByRole('link', { name: /^Claims/ })).toHaveCount(0);
+  for (const path of ['/claims', '/remittances', '/setup/payers', '/books']) {
+    await page.goto(path);
+    await expect(page.getByText('There is nothing here')).toBeVisible();
+  }
+  expect((await page.request.post('/api/remittances?name=x.835', { data: 'ISA' })).status()).toBe(403);
+});
+
+test('nobody signed in gets nothing from the routes', async ({ request }) => {
+  for (const path of ['/api/search?q=ros', '/api/statements/1', '/api/work/1'])
+    expect((await request.get(path)).status()).toBe(401);
+});
+
+test('lists go by keyboard: move, look, open, and back; the peek has an address', async ({ page }) => {
+  await signIn(page, 'biller');
+  await page.goto('/accounts');
+  await expect(page.getByRole('row', { name: /Abernathy/ })).toBeVisible();
+  await pressFor(page, 'Space', page.getByRole('dialog'));
+  await expect(page.getByRole('dialog')).toContainText('Abernathy');
+  await page.keyboard.press('ArrowDown');
+  await expect(page.getByRole('dialog')).toContainText('Achterberg');
+  await expect(page).toHaveURL(/peek=/);
+  await page.keyboard.press('ArrowUp');
+  await expect(page.getByRole('dialog')).toContainText('Abernathy');
+  await page.keyboard.press('Escape');
+  await expect(page.getByRole('dialog')).toHaveCount(0);
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('heading', { name: 'Abernathy, Dale' })).toBeVisible();
+  await listening(page);
+  await page.keyboard.press('Escape');
+  await expect(page.getByRole('heading', { name: 'Accounts' })).toBeVisible();
+});
+
+test('the search field finds people and claims and runs commands', async ({ page }) => {
+  await signIn(page, 'biller');
+  await listening(page);
+  await page.keyboard.press('Control+k');
+  await page.keyboard.type('castellano');
+  await expect(page.getByRole('option', { name: /Castellano, Bruno/ })).toBeVisible();
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('heading', { name: /Castellano/ })).toBeVisible();
+});
+
+test('a broken file is refused with its place and changes nothing; the books hold', async ({ page }) => {
+  await signIn(page, 'manager');
+  await page.goto('/remittances?view=all');
+  await listening(page);
+  const count = await page.locator('.head .quiet').first().innerText();
+  await page.getByLabel('Remittance file').setInputFiles({
+    name: 'statement.835',
+    mimeType: 'application/octet-stream',
+    buffer: Buffer.from(`%PDF-1.7 ${'x'.repeat(200)}`),
+  });
+  await expect(page.getByText(/was not taken in.*expected ISA.*Nothing was changed/)).toBeVisible();
+  expect(await page.locator('.head .quiet').first().innerText()).toBe(count);
+  await page.goto('/books');
+  await expect(page.getByText(/proven: \d+ invariants hold/)).toBeVisible();
+  expect(booksCheck()).toContain('The books are proven');
+});
+
+test('setup: a wrong NPI is refused, a right change is kept', async ({ page }) => {
+  await signIn(page, 'manager');
+  await page.goto('/setup/providers');
+  await page
+    .getByRole('row', { name: /Okafor/ })
+    .getByRole('button', { name: 'Change' })
+    .click();
+  await page.getByLabel('NPI').fill('1234567890');
+  await page.getByRole('button', { name: 'Save' }).click();
+  await expect(page.getByText(/does not pass its check digit/)).toBeVisible();
+  await page.keyboard.press('Escape');
+  await page.goto('/setup/reasons?search=Deductible');
+  await expect(page.getByRole('row', { name: /PR 1 Deductible/ })).toBeVisible();
+});

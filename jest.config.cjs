@@ -1,0 +1,37 @@
+const swc = [
+  '@swc/jest',
+  {
+    jsc: {
+      parser: { syntax: 'typescript', tsx: true },
+      target: 'es2022',
+      transform: { react: { runtime: 'automatic' } },
+    },
+    module: { type: 'commonjs' },
+  },
+];
+const common = {
+  testEnvironment: 'node',
+  transform: { '^.+\\.tsx?$': swc },
+  modulePathIgnorePatterns: ['<rootDir>/.next', '<rootDir>/.data'],
+};
+
+/** Core tests are pure; database tests need DATABASE_URL and run one after the other. */
+module.exports = {
+  projects: [
+    {
+      ...common,
+      displayName: 'core',
+      testMatch: ['<rootDir>/src/core/**/*.test.ts', '<rootDir>/src/standins/**/*.test.ts'],
+    },
+    {
+      ...common,
+      displayName: 'database',
+      testMatch: [
+        '<rootDir>/src/server/**/*.test.ts',
+        '<rootDir>/src/db/**/*.test.ts',
+        '<rootDir>/src/cli/**/*.test.ts',
+      ],
+    },
+  ],
+  testTimeout: 120000,
+};

@@ -1,0 +1,46 @@
+import { notFound } from 'next/navigation';
+import { Refused, may } from '../../../../server/access';
+import { readAccount } from '../../../../server/accounts/read';
+import { plansForForms, quickChoices } from '../../../../server/setup/choices';
+import { signedIn } from '../../../session';
+import { AccountView } from './account-view';
+
+export const metadata = { title: 'Account' };
+
+export default async function Page({
+  params,
+  searchParams,
+}: {
+  params: Promise<{ id: string }>;
+  searchParams: Promise<{ all?: string }>;
+}) {
+  const context = await signedIn();
+  const id = Number((await params).id);
+  const [account, choices, plans] = await Promise.all([
+    readAccount(context, Number.isSafeInteger(id) ? id : 0, (await searchParams).all === '1').catch(
+      (error: unknown) => {
+        if (error instanceof Refused) notFound();
+        throw error;
+      },
+    ),
+    quickChoices(context),
+    plansForForms(context),
+  ]);
+  const { role } = context.user;
+  return (
+    <AccountView
+      account={account}
+      choices={choices}
+      plans={plans}
+      today={context.today}
+      rights={{
+        charges: may(role, 'enter charges'),
+        claims: may(role, 'work claims'),
+        payments: may(role, 'take payments'),
+        reverse: may(role, 'reverse entries'),
+        people: may(role, 'register people'),
+        statements: may(role, 'send statements'),
+      }}
+    />
+  );
+}

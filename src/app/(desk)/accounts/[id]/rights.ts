@@ -1,0 +1,9 @@
+/** What the signed-in role may do here; the server checks again. */
+export interface Rights {
+  charges: boolean;
+  claims: boolean;
+  payments: boolean;
+  reverse: boolean;
+  people: boolean;
+  statements: boolean;
+}

@@ -1,0 +1,23 @@
+import { notFound } from 'next/navigation';
+import { Refused, may } from '../../../../server/access';
+import { claimText, readClaim } from '../../../../server/claims/read';
+import { signedInFor } from '../../../session';
+import { ClaimView } from './claim-view';
+
+export const metadata = { title: 'Claim' };
+
+export default async function Page({ params }: { params: Promise<{ id: string }> }) {
+  const context = await signedInFor('read claims');
+  const claim = await readClaim(context, Number((await params).id) || 0).catch((error: unknown) => {
+    if (error instanceof Refused) notFound();
+    throw error;
+  });
+  return (
+    <ClaimView
+      claim={{ ...claim, events: claim.events.map((event) => ({ ...event, at: event.at.toISOString() })) }}
+      text={claimText(claim.content)}
+      mayWork={may(context.user.role, 'work claims')}
+      mayWriteOff={may(context.user.role, 'reverse entries')}
+    />
+  );
+}

@@ -1,0 +1,17 @@
+'use client';
+import { Button, Result } from 'antd';
+
+export default function Fault({ error, reset }: { error: Error & { digest?: string }; reset: () => void }) {
+  return (
+    <Result
+      status="warning"
+      title="This page could not be shown"
+      subTitle={`Nothing was changed. ${error.digest ? `If it happens again, say this number: ${error.digest}` : ''}`}
+      extra={
+        <Button type="primary" onClick={reset}>
+          Try again
+        </Button>
+      }
+    />
+  );
+}

@@ -1,0 +1,13 @@
+import { Result } from 'antd';
+import Link from 'next/link';
+
+export default function Missing() {
+  return (
+    <Result
+      status="info"
+      title="There is nothing here"
+      subTitle="It may have been removed, or the address is mistyped."
+      extra={<Link href="/">Go to Today</Link>}
+    />
+  );
+}

@@ -1,0 +1,136 @@
+import Link from 'next/link';
+import { may } from '../../server/access';
+import { type Waiting, readToday, readWaiting } from '../../server/today/read';
+import { Money } from '../../ui/figures';
+import { AgingChart, MonthChart } from '../../ui/charts';
+import { signedIn } from '../session';
+
+export const metadata = { title: 'Today' };
+
+const LINES: {
+  key: keyof Waiting;
+  total: keyof Waiting;
+  words: string;
+  href: string;
+  permission: 'read accounts' | 'read claims' | 'read remittances';
+}[] = [
+  {
+    key: 'fix',
+    total: 'fixTotal',
+    words: 'claims need fixing or were rejected',
+    href: '/claims?view=fix',
+    permission: 'read claims',
+  },
+  {
+    key: 'unbilled',
+    total: 'unbilledTotal',
+    words: 'charges are not on a claim yet',
+    href: '/claims?view=ready',
+    permission: 'read claims',
+  },
+  {
+    key: 'ready',
+    total: 'readyTotal',
+    words: 'claims are ready to send',
+    href: '/claims?view=ready',
+    permission: 'read claims',
+  },
+  {
+    key: 'unanswered',
+    total: 'unansweredTotal',
+    words: 'claims are unanswered for two weeks',
+    href: '/claims?view=sent',
+    permission: 'read claims',
+  },
+  {
+    key: 'remitReady',
+    total: 'remitReadyTotal',
+    words: 'remittances are ready to post',
+    href: '/remittances?view=ready',
+    permission: 'read remittances',
+  },
+  {
+    key: 'remitHeld',
+    total: 'remitHeldTotal',
+    words: 'remittances do not balance',
+    href: '/remittances?view=held',
+    permission: 'read remittances',
+  },
+  {
+    key: 'unmatched',
+    total: 'unmatchedTotal',
+    words: 'paid claims match none of ours',
+    href: '/remittances?view=unmatched',
+    permission: 'read remittances',
+  },
+  {
+    key: 'followUps',
+    total: 'followUpsTotal',
+    words: 'denials and short payments to follow up',
+    href: '/remittances/follow-ups',
+    permission: 'read remittances',
+  },
+  {
+    key: 'credits',
+    total: 'creditsTotal',
+    words: 'households hold credit not applied',
+    href: '/accounts?only=credit',
+    permission: 'read accounts',
+  },
+  {
+    key: 'statementsDue',
+    total: 'statementsDueTotal',
+    words: 'households are due a statement',
+    href: '/statements',
+    permission: 'read accounts',
+  },
+];
+
+export default async function Page() {
+  const context = await signedIn();
+  const [w, figures] = await Promise.all([readWaiting(context), readToday(context)]);
+  return (
+    <>
+      <div className="head">
+        <h1>Today</h1>
+      </div>
+      <div className="figures" style={{ marginBottom: 14, width: 'fit-content' }}>
+        {[
+          ['Expected from payers', figures.withPayers],
+          ['Owed by patients', figures.withPatients],
+          ['Held as credit', figures.credit],
+          ['Received in 7 days', figures.receivedThisWeek],
+        ].map(([words, amount]) => (
+          <div className="figure" key={words as string}>
+            <small>{words}</small>
+            <b>
+              <Money cents={amount as number} />
+            </b>
+          </div>
+        ))}
+      </div>
+      <div className="columns wide">
+        <section className="panel" aria-label="What waits">
+          <h2>What waits</h2>
+          <ul className="waits">
+            {LINES.filter((line) => may(context.user.role, line.permission)).map((line) => (
+              <li key={line.key} className={w[line.key] === 0 ? 'none' : ''}>
+                <b>{w[line.key] === 0 ? '–' : w[line.key]}</b>
+                <Link href={line.href}>{line.words}</Link>
+                <Money cents={w[line.total]} />
+              </li>
+            ))}
+          </ul>
+        </section>
+        <section className="panel" aria-label="Age of what is owed">
+          <h2>Age of what is owed, in days</h2>
+          <AgingChart patients={figures.aging} payers={figures.payerAging} />
+        </section>
+      </div>
+      <section className="panel" style={{ marginTop: 14 }} aria-label="Money by month">
+        <h2>Charged and received, by month</h2>
+        <MonthChart months={figures.months} />
+      </section>
+    </>
+  );
+}

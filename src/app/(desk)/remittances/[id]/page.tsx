@@ -1,0 +1,34 @@
+import { notFound } from 'next/navigation';
+import { Refused, may } from '../../../../server/access';
+import { PAGE_SIZE } from '../../../../server/accounts/read';
+import { readRemittance } from '../../../../server/remittances/read';
+import { signedInFor } from '../../../session';
+import { RemittanceView } from './remittance-view';
+
+export const metadata = { title: 'Remittance' };
+
+export default async function Page({
+  params,
+  searchParams,
+}: {
+  params: Promise<{ id: string }>;
+  searchParams: Promise<{ page?: string }>;
+}) {
+  const context = await signedInFor('read remittances');
+  const remit = await readRemittance(
+    context,
+    Number((await params).id) || 0,
+    Math.max(1, Number((await searchParams).page) || 1),
+  ).catch((error: unknown) => {
+    if (error instanceof Refused) notFound();
+    throw error;
+  });
+  return (
+    <RemittanceView
+      remit={remit}
+      pageSize={PAGE_SIZE}
+      mayPost={may(context.user.role, 'post remittances')}
+      mayReverse={may(context.user.role, 'reverse entries')}
+    />
+  );
+}

@@ -1,0 +1,24 @@
+import '@fontsource-variable/source-sans-3/wght.css';
+import '../ui/wergeld.css';
+import { AntdRegistry } from '@ant-design/nextjs-registry';
+import type { Metadata } from 'next';
+import { Theme } from '../ui/theme';
+import { chosenTheme } from './session';
+
+export const metadata: Metadata = {
+  title: { default: 'Wergeld', template: '%s · Wergeld' },
+  description: 'The billing desk of a medical or dental practice',
+};
+
+export default async function Root({ children }: { children: React.ReactNode }) {
+  const mode = await chosenTheme();
+  return (
+    <html lang="en" data-theme={mode}>
+      <body>
+        <AntdRegistry>
+          <Theme mode={mode}>{children}</Theme>
+        </AntdRegistry>
+      </body>
+    </html>
+  );
+}

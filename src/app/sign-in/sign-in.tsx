@@ -1,0 +1,56 @@
+'use client';
+import { Alert, Button, Form, Input } from 'antd';
+import { useState } from 'react';
+
+/** The sign-in form. */
+export function SignIn() {
+  const [fault, setFault] = useState('');
+  const [busy, setBusy] = useState(false);
+  const enter = async (values: { email: string; password: string }): Promise<void> => {
+    setBusy(true);
+    setFault('');
+    try {
+      const response = await fetch('/api/auth/sign-in/email', {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify(values),
+      });
+      if (response.ok) window.location.assign('/');
+      else
+        setFault(
+          response.status === 429
+            ? 'Too many attempts: wait a minute and try again.'
+            : 'E-mail or password is wrong.',
+        );
+    } catch {
+      setFault('The server could not be reached: try again.');
+    } finally {
+      setBusy(false);
+    }
+  };
+  return (
+    <div className="panel sign-in">
+      <h1 style={{ marginBottom: 14 }}>Wergeld</h1>
+      <Form
+        layout="vertical"
+        onFinish={(values: { email: string; password: string }) => void enter(values)}
+        requiredMark={false}
+      >
+        <Form.Item name="email" label="E-mail" rules={[{ required: true, message: 'E-mail is missing' }]}>
+          <Input autoFocus autoComplete="username" />
+        </Form.Item>
+        <Form.Item
+          name="password"
+          label="Password"
+          rules={[{ required: true, message: 'Password is missing' }]}
+        >
+          <Input.Password autoComplete="current-password" />
+        </Form.Item>
+        {fault && <Alert type="error" title={fault} style={{ marginBottom: 12 }} />}
+        <Button type="primary" htmlType="submit" loading={busy} block>
+          Sign in
+        </Button>
+      </Form>
+    </div>
+  );
+}

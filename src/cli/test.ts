@@ -1,0 +1,156 @@
+/** `test`: everything that CI runs, on databases of its own. */
+import { spawn, spawnSync } from 'node:child_process';
+import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { closePool, openPool } from '../db/connect';
+import { Stop, installPackages, portFree, startCluster } from './cluster';
+import { build, prepareDemo } from './serve';
+
+interface Tally {
+  passed: number;
+  failed: number;
+}
+
+const bin = (name: string): string => join('node_modules', '.bin', name);
+
+/** Runs all parts, or one; ends with `N passed, N failed`. */
+export async function test(part?: string): Promise<number> {
+  const parts: Record<string, (tally: Tally) => Promise<void> | void> = { checks, core, database, browser };
+  if (part && !parts[part]) throw new Stop(`There is no part “${part}”: ${Object.keys(parts).join(', ')}`);
+  const tally = { passed: 0, failed: 0 };
+  const given = process.env.DATABASE_URL;
+  const cluster = given
+    ? { url: given.replace(/\/[^/]*$/, '/wergeld_test'), stop: () => undefined }
+    : await startCluster('wergeld_test', 'test');
+  process.env.DATABASE_URL = cluster.url;
+  process.env.WERGELD_SECRET = 'a secret for tests only, of no use elsewhere';
+  process.env.WERGELD_TODAY = '2026-03-16';
+  const folder = mkdtempSync(join(tmpdir(), 'wergeld-test-'));
+  process.env.WERGELD_EXCHANGE = join(folder, 'exchange');
+  try {
+    for (const [name, run] of Object.entries(parts)) if (!part || part === name) await run(tally);
+  } finally {
+    await closePool();
+    cluster.stop();
+    rmSync(folder, { recursive: true, force: true });
+  }
+  process.stdout.write(`${tally.passed} passed, ${tally.failed} failed\n`);
+  return tally.failed === 0 && tally.passed > 0 ? 0 : 1;
+}
+
+/** Types, lint, format, unused code and import rules: one each. */
+function checks(tally: Tally): void {
+  spawnSync(process.execPath, ['node_modules/next/dist/bin/next', 'typegen'], { stdio: 'ignore' });
+  for (const [what, command, args] of [
+    ['types', 'tsc', ['--noEmit']],
+    ['lint', 'eslint', ['.', '--max-warnings', '0']],
+    ['format', 'prettier', ['--check', '--log-level', 'warn', '.']],
+    ['unused code', 'knip', []],
+    ['import rules', 'depcruise', ['src', '--config', '.dependency-cruiser.cjs']],
+  ] as const) {
+    const result = spawnSync(bin(command), [...args], { encoding: 'utf8' });
+    const good = result.status === 0;
+    process.stdout.write(
+      `${good ? 'ok  ' : 'FAIL'} ${what}\n${good ? '' : `${result.stdout}${result.stderr}\n`}`,
+    );
+    if (good) tally.passed += 1;
+    else tally.failed += 1;
+  }
+}
+
+function jest(tally: Tally, project: string, extra: string[] = []): void {
+  const report = join(tmpdir(), `wergeld-jest-${process.pid}-${project}.json`);
+  spawnSync(bin('jest'), ['--selectProjects', project, '--json', `--outputFile=${report}`, ...extra], {
+    stdio: ['ignore', 'ignore', 'inherit'],
+  });
+  if (!existsSync(report)) {
+    tally.failed += 1;
+    return;
+  }
+  const result = JSON.parse(readFileSync(report, 'utf8')) as {
+    numPassedTests: number;
+    numFailedTests: number;
+    numFailedTestSuites: number;
+    numRuntimeErrorTestSuites: number;
+  };
+  rmSync(report);
+  tally.passed += result.numPassedTests;
+  tally.failed += result.numFailedTests + result.numRuntimeErrorTestSuites;
+}
+
+function core(tally: Tally): void {
+  jest(tally, 'core');
+}
+
+function database(tally: Tally): void {
+  jest(tally, 'database', ['--runInBand']);
+}
+
+/** The real interface on a production build, with its own demo database. */
+async function browser(tally: Tally): Promise<void> {
+  if (!existsSync('/usr/bin/chromium')) installPackages(['chromium'], 'Chromium');
+  const url = process.env.DATABASE_URL!.replace(/\/[^/]*$/, '/wergeld_browser');
+  const admin = openPool(process.env.DATABASE_URL!, 1);
+  await admin.query('drop database if exists wergeld_browser with (force)');
+  await admin.query('create database wergeld_browser');
+  await admin.end();
+  await closePool();
+  process.env.DATABASE_URL = url;
+  const { migrate } = await import('../db/migrate');
+  const { pool } = await import('../db/connect');
+  await migrate(pool());
+  await prepareDemo(true);
+  build();
+  let port = 3460;
+  while (!(await portFree(port))) port += 1;
+  const address = `http://127.0.0.1:${port}`;
+  const env: NodeJS.ProcessEnv = {
+    ...process.env,
+    WERGELD_URL: address,
+
+    NODE_ENV: 'production',
+  };
+  const web = spawn(
+    process.execPath,
+    ['node_modules/next/dist/bin/next', 'start', '-H', '127.0.0.1', '-p', String(port)],
+    { env, stdio: ['ignore', 'ignore', 'inherit'] },
+  );
+  const jobs = spawn(process.execPath, ['--import', 'tsx', 'src/cli/worker.ts'], {
+    env,
+    stdio: ['ignore', 'inherit', 'inherit'],
+  });
+  try {
+    for (
+      let tries = 0;
+      tries < 240 &&
+      !(await fetch(`${address}/sign-in`).then(
+        (r) => r.ok,
+        () => false,
+      ));
+      tries += 1
+    )
+      await new Promise((resolve) => setTimeout(resolve, 250));
+    const report = join(tmpdir(), `wergeld-playwright-${process.pid}.json`);
+    // Not spawnSync: this process must go on reading what the servers say.
+    await new Promise((resolve) =>
+      spawn(bin('playwright'), ['test'], {
+        env: { ...env, NODE_ENV: 'test', PLAYWRIGHT_JSON_OUTPUT_NAME: report },
+        stdio: ['ignore', 'inherit', 'inherit'],
+      }).on('exit', resolve),
+    );
+    if (!existsSync(report)) tally.failed += 1;
+    else {
+      const { stats } = JSON.parse(readFileSync(report, 'utf8')) as {
+        stats: { expected: number; unexpected: number; flaky: number };
+      };
+      rmSync(report);
+      tally.passed += stats.expected + stats.flaky;
+      tally.failed += stats.unexpected;
+    }
+  } finally {
+    for (const child of [web, jobs]) child.kill('SIGTERM');
+    await new Promise((resolve) => setTimeout(resolve, 1500));
+    for (const child of [web, jobs]) if (child.exitCode === null) child.kill('SIGKILL');
+  }
+}

@@ -1,0 +1,131 @@
+import fc from 'fast-check';
+import { calendarDate } from '../calendar';
+import { type Cents, cents, sum } from '../money';
+import {
+  UnbalancedEntry,
+  allocationEntry,
+  balanceOf,
+  balanced,
+  chargeEntry,
+  payerDecisionEntry,
+  receiptEntry,
+  reversalEntry,
+} from './entries';
+import { adds, stripParts } from './strip';
+
+const day = calendarDate('2026-03-16');
+const about = { chargeId: 1, householdId: 1, coverageId: 1, payerId: 1 };
+const money = fc.integer({ min: -90_000, max: 90_000 }).map((n) => cents(n));
+
+describe('entries', () => {
+  test('whatever a payer decides, the entry balances and moves exactly what was said', () => {
+    const adjustment = fc.record({
+      group: fc.constantFrom('CO', 'PR', 'OA'),
+      reason: fc.constantFrom('45', '1', '23'),
+      amount: money,
+      movement: fc.constantFrom('reduce', 'pass-on', 'stay') as fc.Arbitrary<'stay'>,
+      reductionAccount: fc.constant('reduction/contract' as const),
+    });
+    fc.assert(
+      fc.property(money, fc.array(adjustment, { maxLength: 6 }), fc.boolean(), (paid, adjustments, next) => {
+        const draft = payerDecisionEntry({
+          businessDate: day,
+          memo: '',
+          key: 'k',
+          about,
+          cashAccount: 'cash/transfer',
+          paid,
+          adjustments,
+          next: next ? { coverageId: 2, payerId: 2 } : null,
+        });
+        expect(sum(draft.postings.map((posting) => posting.amount))).toBe(0);
+        balanced(draft);
+        const of = (movement: string) =>
+          sum(
+            adjustments.filter((item) => (item.movement as string) === movement).map((item) => item.amount),
+          );
+        expect(balanceOf(draft.postings, 'cash/')).toBe(paid);
+        expect(balanceOf(draft.postings, 'reduction/')).toBe(of('reduce'));
+        expect(balanceOf(draft.postings, 'receivable/patient')).toBe(next ? 0 : of('pass-on'));
+        expect(
+          sum(draft.postings.filter((posting) => posting.coverageId === 2).map((posting) => posting.amount)),
+        ).toBe(next ? of('pass-on') : 0);
+      }),
+    );
+  });
+
+  test('an entry that does not balance, as a whole or for one charge, is refused; an empty one is left out', () => {
+    const postings = [
+      { account: 'cash/cash' as const, amount: cents(5) },
+      { account: 'credit/patient' as const, amount: cents(-5), chargeId: 1 },
+    ];
+    expect(() => balanced({ kind: 'receipt', businessDate: day, memo: '', postings })).toThrow(
+      UnbalancedEntry,
+    );
+    expect(
+      balanced({
+        kind: 'receipt',
+        businessDate: day,
+        memo: '',
+        postings: [{ account: 'cash/cash', amount: cents(0) }],
+      }),
+    ).toBeNull();
+  });
+
+  test('a reversal undoes every posting', () => {
+    for (const draft of [
+      chargeEntry({ businessDate: day, memo: '', fee: cents(500), about, coverage: null }),
+      receiptEntry({
+        businessDate: day,
+        memo: '',
+        about: { householdId: 1, receiptId: 1 },
+        cashAccount: 'cash/check',
+        amount: cents(500),
+      }),
+      allocationEntry({
+        businessDate: day,
+        memo: '',
+        about: { householdId: 1, receiptId: 1, chargeId: 1 },
+        amount: cents(500),
+      }),
+    ]) {
+      const back = reversalEntry({ id: 1, kind: draft.kind, postings: draft.postings }, day, 'why');
+      for (const account of ['receivable', 'income', 'cash', 'credit'])
+        expect(balanceOf([...draft.postings, ...back.postings], account)).toBe(0);
+      expect(back.reverses).toBe(1);
+    }
+  });
+});
+
+describe('fee strip', () => {
+  test('its parts are the fee', () => {
+    const totals = {
+      fee: cents(14500),
+      payerPaid: cents(6800),
+      patientPaid: cents(1000),
+      reduced: cents(4700),
+      withPayer: cents(0),
+      withPatient: cents(2000),
+      onPlan: cents(0),
+      atAgency: cents(0),
+    };
+    expect(adds(totals)).toBe(true);
+    expect(sum(stripParts(totals).map((part) => part.amount))).toBe(14500);
+    expect(stripParts(totals).map((part) => part.part)).toEqual([
+      'payerPaid',
+      'patientPaid',
+      'reduced',
+      'withPatient',
+    ]);
+    expect(
+      stripParts({
+        ...totals,
+        fee: 0 as Cents,
+        payerPaid: 0 as Cents,
+        patientPaid: 0 as Cents,
+        reduced: 0 as Cents,
+        withPatient: 0 as Cents,
+      }),
+    ).toEqual([]);
+  });
+});

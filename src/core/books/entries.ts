@@ -1,0 +1,238 @@
+/**
+ * Entries of the double-entry journal. A positive amount is a debit, a negative one a credit; the postings of an
+ * entry sum to zero, and so do those of each charge within it: a charge's receivables are therefore always its fee
+ * less reductions less payments.
+ */
+import type { CalendarDate } from '../calendar';
+import { type Cents, add, negate, sum } from '../money';
+import type { BookAccount } from './accounts';
+
+/** What a posting is about; ids of rows, absent where they do not apply. */
+export interface Dimensions {
+  householdId?: number | null;
+  patientId?: number | null;
+  caseId?: number | null;
+  chargeId?: number | null;
+  coverageId?: number | null;
+  payerId?: number | null;
+  claimId?: number | null;
+  receiptId?: number | null;
+  remittanceId?: number | null;
+  remittanceClaimId?: number | null;
+  providerId?: number | null;
+  locationId?: number | null;
+  reasonGroup?: string | null;
+  reasonCode?: string | null;
+}
+
+/** One amount on one account, in cents. */
+export interface Posting extends Dimensions {
+  account: BookAccount;
+  amount: Cents;
+}
+
+/** What an entry records. */
+export type EntryKind =
+  | 'charge'
+  | 'payer-decision'
+  | 'payer-credit'
+  | 'provider-adjustment'
+  | 'receipt'
+  | 'allocation'
+  | 'write-off'
+  | 'reversal';
+
+/** An entry before it is written. */
+export interface EntryDraft {
+  kind: EntryKind;
+  businessDate: CalendarDate;
+  memo: string;
+  /** Writing the same key twice is refused by the database. */
+  key?: string;
+  reverses?: number;
+  postings: Posting[];
+}
+
+/** An entry whose postings do not sum to zero, as a whole or for one charge. */
+export class UnbalancedEntry extends Error {
+  constructor(readonly draft: EntryDraft) {
+    super(`The postings of this ${draft.kind} entry do not sum to zero`);
+    this.name = 'UnbalancedEntry';
+  }
+}
+
+/**
+ * Drops postings of zero and proves that the entry balances.
+ * @returns null when nothing is left to write
+ * @throws UnbalancedEntry
+ */
+export function balanced(draft: EntryDraft): EntryDraft | null {
+  const postings = draft.postings.filter((posting) => posting.amount !== 0);
+  const byCharge = new Map<number | null, Cents>();
+  for (const posting of postings) {
+    const charge = posting.chargeId ?? null;
+    byCharge.set(charge, add(byCharge.get(charge) ?? (0 as Cents), posting.amount));
+  }
+  if ([...byCharge.values()].some((total) => total !== 0)) throw new UnbalancedEntry(draft);
+  return postings.length === 0 ? null : { ...draft, postings };
+}
+
+/** A service done: owed by the first coverage's payer, or by the patient when there is none. `fee` in cents. */
+export function chargeEntry(input: {
+  businessDate: CalendarDate;
+  memo: string;
+  fee: Cents;
+  about: Dimensions & { chargeId: number };
+  coverage: { coverageId: number; payerId: number } | null;
+}): EntryDraft {
+  const { about, coverage, fee } = input;
+  return {
+    kind: 'charge',
+    businessDate: input.businessDate,
+    memo: input.memo,
+    key: `charge:${about.chargeId}`,
+    postings: [
+      coverage
+        ? { ...about, ...coverage, account: 'receivable/payer', amount: fee }
+        : { ...about, account: 'receivable/patient', amount: fee },
+      { ...about, account: 'income/fees', amount: negate(fee) },
+    ],
+  };
+}
+
+/** How one adjustment of a payer moves money. */
+export interface DecidedAdjustment {
+  group: string;
+  reason: string;
+  amount: Cents;
+  /** `reduce` takes it off the charge, `pass-on` moves it to the next coverage or the patient, `stay` leaves it open with the payer. */
+  movement: 'reduce' | 'pass-on' | 'stay';
+  reductionAccount: BookAccount;
+}
+
+/** A payer's decision on one charge. Amounts in cents; negative ones take back an earlier decision. */
+export function payerDecisionEntry(input: {
+  businessDate: CalendarDate;
+  memo: string;
+  key: string;
+  about: Dimensions & { chargeId: number; coverageId: number; payerId: number };
+  cashAccount: BookAccount;
+  paid: Cents;
+  adjustments: readonly DecidedAdjustment[];
+  next: { coverageId: number; payerId: number } | null;
+}): EntryDraft {
+  const { about } = input;
+  const receivable = (amount: Cents): Posting => ({
+    ...about,
+    account: 'receivable/payer',
+    amount: negate(amount),
+  });
+  const postings: Posting[] = [
+    { ...about, account: input.cashAccount, amount: input.paid },
+    receivable(input.paid),
+  ];
+  for (const item of input.adjustments) {
+    const reason = { reasonGroup: item.group, reasonCode: item.reason };
+    if (item.movement === 'reduce') {
+      postings.push(
+        { ...about, ...reason, account: item.reductionAccount, amount: item.amount },
+        { ...receivable(item.amount), ...reason },
+      );
+    } else if (item.movement === 'pass-on') {
+      const to: Posting = input.next
+        ? { ...about, ...reason, ...input.next, account: 'receivable/payer', amount: item.amount }
+        : { ...about, ...reason, account: 'receivable/patient', amount: item.amount };
+      postings.push(to, { ...receivable(item.amount), ...reason });
+    } else {
+      // Nothing moves, but the books keep what the payer said: out under its reason, and back to stand open.
+      postings.push({ ...receivable(item.amount), ...reason }, receivable(negate(item.amount)));
+    }
+  }
+  return {
+    kind: 'payer-decision',
+    businessDate: input.businessDate,
+    memo: input.memo,
+    key: input.key,
+    postings,
+  };
+}
+
+/** Payer money that belongs to no charge yet (or is taken back from there): held in `credit/payer`. */
+export function payerCreditEntry(input: {
+  kind: 'payer-credit' | 'provider-adjustment';
+  businessDate: CalendarDate;
+  memo: string;
+  key: string;
+  about: Dimensions & { payerId: number };
+  cashAccount: BookAccount;
+  against: BookAccount;
+  amount: Cents;
+}): EntryDraft {
+  return {
+    kind: input.kind,
+    businessDate: input.businessDate,
+    memo: input.memo,
+    key: input.key,
+    postings: [
+      { ...input.about, account: input.cashAccount, amount: input.amount },
+      { ...input.about, account: input.against, amount: negate(input.amount) },
+    ],
+  };
+}
+
+/** Money taken from a patient goes to the household's credit first. */
+export function receiptEntry(input: {
+  businessDate: CalendarDate;
+  memo: string;
+  about: Dimensions & { householdId: number; receiptId: number };
+  cashAccount: BookAccount;
+  amount: Cents;
+}): EntryDraft {
+  return {
+    kind: 'receipt',
+    businessDate: input.businessDate,
+    memo: input.memo,
+    key: `receipt:${input.about.receiptId}`,
+    postings: [
+      { ...input.about, account: input.cashAccount, amount: input.amount },
+      { ...input.about, account: 'credit/patient', amount: negate(input.amount) },
+    ],
+  };
+}
+
+/** Credit applied to one charge. */
+export function allocationEntry(input: {
+  businessDate: CalendarDate;
+  memo: string;
+  about: Dimensions & { householdId: number; chargeId: number; receiptId: number };
+  amount: Cents;
+}): EntryDraft {
+  return {
+    kind: 'allocation',
+    businessDate: input.businessDate,
+    memo: input.memo,
+    postings: [
+      { ...input.about, account: 'credit/patient', amount: input.amount },
+      { ...input.about, account: 'receivable/patient', amount: negate(input.amount) },
+    ],
+  };
+}
+
+/** The entry that undoes another: the same postings with the signs turned. */
+export function reversalEntry(
+  of: { id: number; kind: string; postings: readonly Posting[] },
+  businessDate: CalendarDate,
+  why: string,
+): EntryDraft {
+  return {
+    kind: 'reversal',
+    businessDate,
+    memo: why,
+    reverses: of.id,
+    postings: of.postings.map((posting) => ({ ...posting, amount: negate(posting.amount) })),
+  };
+}
+
+/** Sum of the postings on accounts that start with a prefix, in cents. */
+export const balanceOf = (postings: readonly Posting[], prefix: string): Cents =>
+  sum(postings.filter((posting) => posting.account.startsWith(prefix)).map((posting) => posting.amount));

@@ -1,0 +1,176 @@
+import { calendarDate } from '../calendar';
+import { cents } from '../money';
+import { sampleClaim } from '../x12/samples';
+import { type BillableCharge, groupCharges } from './build';
+import type { ClaimContent } from './content';
+import type { CheckContext } from './rule';
+import { RULES, checkClaim, maySend } from './rules';
+
+const context = (more: Partial<CheckContext> = {}): CheckContext => ({
+  today: calendarDate('2026-03-16'),
+  coverageFrom: null,
+  coverageTo: null,
+  timelyFilingDays: 365,
+  requiresReferring: false,
+  requiresAuthorization: false,
+  payerAccepts: 'electronic',
+  hasConnection: true,
+  diagnoses: new Map(['I10', 'J06.9', 'K02.9'].map((code) => [code, { from: null, to: null }])),
+  services: new Map([['D2392', { needsTooth: true, needsSurface: true }]]),
+  duplicates: new Map(),
+  ...more,
+});
+type Change = (claim: ClaimContent) => void;
+
+/** Each rule broken once: the claim is good but for one thing. */
+const BROKEN: Record<string, { form?: 'dental'; change?: Change; context?: Partial<CheckContext> }> = {
+  'patient-name': { change: (c) => (c.patient = { ...c.patient, first: '' }) },
+  'name-length': { change: (c) => (c.patient = { ...c.patient, last: 'L'.repeat(61) }) },
+  'birth-before-service': {
+    change: (c) => (c.patient = { ...c.patient, birthDate: calendarDate('2026-03-10') }),
+  },
+  'patient-sex': { change: (c) => (c.patient = { ...c.patient, sex: 'U' }) },
+  'patient-address': {
+    change: (c) => (c.patient = { ...c.patient, address: { ...c.patient.address, city: '' } }),
+  },
+  'patient-zip': {
+    change: (c) => (c.patient = { ...c.patient, address: { ...c.patient.address, zip: '9819' } }),
+  },
+  'patient-state': {
+    change: (c) => (c.patient = { ...c.patient, address: { ...c.patient.address, state: 'XX' } }),
+  },
+  'member-id': { change: (c) => (c.subscriber = { ...c.subscriber, memberId: '' }) },
+  'member-id-form': { change: (c) => (c.subscriber = { ...c.subscriber, memberId: 'A B' }) },
+  'subscriber-birth': { change: (c) => (c.subscriber = { ...c.subscriber, last: '' }) },
+  'coverage-dates': { context: { coverageTo: calendarDate('2026-03-01') } },
+  'payer-id': { change: (c) => (c.payer = { ...c.payer, payerId: '' }) },
+  'payer-connection': { context: { hasConnection: false } },
+  'payer-hold': { context: { payerAccepts: 'paper' } },
+  'filing-code': { change: (c) => (c.filingCode = '') },
+  'billing-npi': { change: (c) => (c.billing = { ...c.billing, npi: '1234567890' }) },
+  'billing-tax-id': { change: (c) => (c.billing = { ...c.billing, taxId: '12' }) },
+  'billing-taxonomy': { change: (c) => (c.billing = { ...c.billing, taxonomy: '' }) },
+  'billing-address': {
+    change: (c) => (c.billing = { ...c.billing, address: { ...c.billing.address, line1: 'P.O. Box 7' } }),
+  },
+  'billing-zip': {
+    change: (c) => (c.billing = { ...c.billing, address: { ...c.billing.address, zip: '98199' } }),
+  },
+  'rendering-npi': { change: (c) => (c.rendering = { ...c.rendering!, npi: '12' }) },
+  'rendering-taxonomy': { change: (c) => (c.rendering = { ...c.rendering!, taxonomy: 'X' }) },
+  'place-of-service': { change: (c) => (c.placeOfService = '1') },
+  'line-limit': {
+    change: (c) => (
+      (c.lines = Array.from({ length: 51 }, (_, n) => ({ ...c.lines[0]!, number: n + 1 }))),
+      (c.total = cents(51 * c.lines[0]!.charge))
+    ),
+  },
+  total: { change: (c) => (c.total = cents(1)) },
+  'diagnosis-limit': {
+    form: 'dental',
+    change: (c) => (c.diagnoses = ['K02.9', 'K02.9', 'K02.9', 'K02.9', 'K02.9']),
+  },
+  'diagnosis-valid': {
+    context: {
+      diagnoses: new Map([
+        ['I10', { from: null, to: calendarDate('2025-09-30') }],
+        ['J06.9', { from: null, to: null }],
+      ]),
+    },
+  },
+  'line-pointer': { change: (c) => (c.lines[1] = { ...c.lines[1]!, pointers: [] }) },
+  'pointer-valid': { change: (c) => (c.lines[1] = { ...c.lines[1]!, pointers: [3] }) },
+  'service-code': { change: (c) => (c.lines[1] = { ...c.lines[1]!, code: '8788' }) },
+  modifiers: { change: (c) => (c.lines[0] = { ...c.lines[0]!, modifiers: ['2'] }) },
+  'modifier-repeat': { change: (c) => (c.lines[0] = { ...c.lines[0]!, modifiers: ['25', '25'] }) },
+  units: { change: (c) => (c.lines[0] = { ...c.lines[0]!, units: 0 }) },
+  'fee-zero': {
+    change: (c) => ((c.lines[1] = { ...c.lines[1]!, charge: cents(0) }), (c.total = c.lines[0]!.charge)),
+  },
+  tooth: { form: 'dental', change: (c) => (c.lines[0] = { ...c.lines[0]!, tooth: '33' }) },
+  surface: { form: 'dental', change: (c) => (c.lines[0] = { ...c.lines[0]!, surfaces: '' }) },
+  authorization: { context: { requiresAuthorization: true } },
+  referring: { context: { requiresReferring: true } },
+  'referring-npi': { change: (c) => (c.referring = { last: 'A', first: 'B', npi: '1', taxonomy: '' }) },
+  'accident-date': {
+    change: (c) => (c.accident = { kind: 'EM', date: calendarDate('2026-03-10'), state: '' }),
+  },
+  'accident-state': {
+    change: (c) => (c.accident = { kind: 'AA', date: calendarDate('2026-03-01'), state: '' }),
+  },
+  'timely-filing-past': { context: { timelyFilingDays: 3 } },
+  'timely-filing-near': { context: { timelyFilingDays: 12 } },
+  duplicate: { context: { duplicates: new Map([[1, 'OL7A']]) } },
+  'replacement-number': { change: (c) => (c.frequency = '7') },
+};
+/** Rules whose break always breaks another too. */
+const WITH_OTHERS: Record<string, Change> = {
+  'patient-birth': (c) => (c.patient = { ...c.patient, birthDate: calendarDate('2026-03-17') }),
+  'has-lines': (c) => ((c.lines = []), (c.total = cents(0))),
+  'diagnosis-present': (c) => (c.diagnoses = []),
+  'line-date': (c) => (c.lines[0] = { ...c.lines[0]!, date: calendarDate('2026-03-17') }),
+};
+
+describe('claim rules', () => {
+  test.each(['professional', 'dental'] as const)('a good %s claim has no finding', (form) =>
+    expect(checkClaim(sampleClaim(form), context())).toEqual([]),
+  );
+
+  test.each(Object.entries(BROKEN))('%s is found, and only it', (rule, broken) => {
+    const claim = sampleClaim(broken.form ?? 'professional');
+    broken.change?.(claim);
+    const findings = checkClaim(claim, context(broken.context));
+    expect([...new Set(findings.map((finding) => finding.rule))]).toEqual([rule]);
+    expect(maySend(findings)).toBe(RULES.find((item) => item.id === rule)!.severity === 'warn');
+  });
+
+  test.each(Object.entries(WITH_OTHERS))('%s is found', (rule, change) => {
+    const claim = sampleClaim();
+    change(claim);
+    expect(checkClaim(claim, context()).map((finding) => finding.rule)).toContain(rule);
+  });
+
+  test('every rule has been broken, has a reference and an id of its own', () => {
+    expect(RULES.map((rule) => rule.id).filter((id) => !(id in BROKEN) && !(id in WITH_OTHERS))).toEqual([]);
+    expect(new Set(RULES.map((rule) => rule.id)).size).toBe(RULES.length);
+    expect(RULES.length).toBeGreaterThanOrEqual(25);
+    expect(RULES.every((rule) => rule.reference.length > 5)).toBe(true);
+  });
+});
+
+describe('grouping charges', () => {
+  const base: BillableCharge = {
+    id: 1,
+    form: 'professional',
+    patientId: 1,
+    caseId: 1,
+    coverageId: 1,
+    billing: 'group',
+    locationId: 1,
+    renderingId: 1,
+    date: calendarDate('2026-03-09'),
+    diagnoses: ['I10'],
+  };
+  test('fifty lines and twelve diagnoses a claim; the rest goes on in a further one', () => {
+    expect(
+      groupCharges(Array.from({ length: 120 }, (_, id) => ({ ...base, id }))).map(
+        (group) => group.charges.length,
+      ),
+    ).toEqual([50, 50, 20]);
+    const many = Array.from({ length: 14 }, (_, id) => ({ ...base, id, diagnoses: [`A${id}`] }));
+    expect(groupCharges(many).map((group) => group.diagnoses.length)).toEqual([12, 2]);
+  });
+  test('patients, coverages, forms, billers, places and days stay apart', () => {
+    const others: Partial<BillableCharge>[] = [
+      {},
+      { patientId: 2 },
+      { coverageId: 2 },
+      { form: 'dental' },
+      { billing: 'provider 1' },
+      { locationId: 2 },
+      { renderingId: 2 },
+      { date: calendarDate('2026-03-10') },
+    ];
+    expect(groupCharges(others.map((other, id) => ({ ...base, ...other, id })))).toHaveLength(others.length);
+  });
+});

@@ -1,0 +1,32 @@
+/**
+ * The rules that a claim is checked against before it leaves. References name the loop and segment of the guides
+ * 005010X222A1 (professional) and 005010X224A2 (dental) that ask for it; trade rules without a standard say so.
+ */
+import type { ClaimContent } from './content';
+import type { CheckContext, Finding, Rule } from './rule';
+import { PARTY_RULES } from './rules-parties';
+import { PEOPLE_RULES } from './rules-people';
+import { SERVICE_RULES } from './rules-services';
+
+export type { CheckContext, Finding } from './rule';
+
+/** All rules, in the order in which findings are shown. */
+export const RULES: readonly Rule[] = [...PEOPLE_RULES, ...PARTY_RULES, ...SERVICE_RULES];
+
+/** Checks a claim against all rules. */
+export function checkClaim(claim: ClaimContent, context: CheckContext): Finding[] {
+  return RULES.flatMap((rule) =>
+    rule.check(claim, context).map((problem) => ({
+      rule: rule.id,
+      severity: rule.severity,
+      place: rule.place,
+      field: rule.field,
+      reference: rule.reference,
+      ...(typeof problem === 'string' ? { words: problem } : problem),
+    })),
+  );
+}
+
+/** Whether a claim may be sent. */
+export const maySend = (findings: readonly Finding[]): boolean =>
+  findings.every((finding) => finding.severity !== 'stop');

@@ -1,0 +1,86 @@
+import fc from 'fast-check';
+import { calendarDate } from '../calendar';
+import { type Cents, cents, sum } from '../money';
+import { oldestFirst, spreadByHand, spreadInOrder, spreadInProportion } from './spread';
+
+const open = (amounts: number[]) =>
+  amounts.map((owed, index) => ({
+    id: index + 1,
+    date: calendarDate(`2026-01-${String(index + 1).padStart(2, '0')}`),
+    owed: cents(owed),
+  }));
+
+describe('spreading money', () => {
+  test('1 000.00 over 120, 580, 318, 100 and 115 leaves 18 on the third; a card for 233 clears the rest', () => {
+    // Check value: common practice, no source.
+    const charges = open([12000, 58000, 31800, 10000, 11500]);
+    const first = spreadInOrder(cents(100_000), oldestFirst(charges));
+    expect(first).toEqual({
+      parts: [
+        { id: 1, amount: 12000 },
+        { id: 2, amount: 58000 },
+        { id: 3, amount: 30000 },
+      ],
+      left: 0,
+    });
+    const rest = charges
+      .map((charge) => ({
+        ...charge,
+        owed: cents(charge.owed - (first.parts.find((part) => part.id === charge.id)?.amount ?? 0)),
+      }))
+      .filter((charge) => charge.owed > 0);
+    expect(rest.map((charge) => charge.owed)).toEqual([1800, 10000, 11500]);
+    expect(spreadInOrder(cents(23_300), oldestFirst(rest)).left).toBe(0);
+  });
+
+  test('whatever the way, parts and rest are the money, and no charge gets more than it owes', () => {
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 1, max: 10_000_000 }),
+        fc.array(fc.integer({ min: 1, max: 500_000 }), { maxLength: 28 }),
+        (amount, owed) => {
+          const charges = open(owed);
+          for (const spread of [
+            spreadInOrder(cents(amount), charges),
+            spreadInProportion(cents(amount), charges),
+          ]) {
+            expect(sum([...spread.parts.map((part) => part.amount), spread.left])).toBe(amount);
+            for (const part of spread.parts)
+              expect(part.amount).toBeLessThanOrEqual(charges[part.id - 1]!.owed);
+            if (spread.left > 0)
+              expect(sum(spread.parts.map((part) => part.amount))).toBe(
+                sum(charges.map((charge) => charge.owed)),
+              );
+          }
+        },
+      ),
+    );
+  });
+
+  test('by hand, what is wrong is said', () => {
+    const charges = open([1000, 500]);
+    const hand = (parts: [number, number][]) =>
+      spreadByHand(cents(1200), charges, new Map(parts.map(([id, amount]) => [id, amount as Cents])));
+    expect(
+      hand([
+        [2, 500],
+        [1, 700],
+      ]),
+    ).toEqual({
+      parts: [
+        { id: 2, amount: 500 },
+        { id: 1, amount: 700 },
+      ],
+      left: 0,
+    });
+    expect(hand([[1, 1001]])).toMatch('more than its charge owes');
+    expect(
+      hand([
+        [1, 1000],
+        [2, 500],
+      ]),
+    ).toMatch('more than the money taken');
+    expect(hand([[9, 1]])).toMatch('no longer open');
+    expect(hand([[1, -1]])).toMatch('below zero');
+  });
+});

@@ -1,0 +1,480 @@
+/** The health care claim, ASC X12N 837 professional (005010X222A1) and dental (005010X224A2): writer and reader. */
+import type { ClaimContent, ClaimLineContent, PersonName, PostalAddress } from '../claims/content';
+import { type CalendarDate, toX12Date } from '../calendar';
+import { toDecimal } from '../money';
+import { components, date, need, needMoney, quantity, text } from './elements';
+import { type Interchange, type TransactionSet, X12Writer, expected } from './envelope';
+import type { Segment } from './segments';
+
+/** Implementation guides by claim form. */
+export const VERSION_837 = { professional: '005010X222A1', dental: '005010X224A2' } as const;
+
+/** Qualifier of a procedure code by form (SV101-1, SV301-1): HC HCPCS, AD dental. */
+export const PROCEDURE_QUALIFIER = { professional: 'HC', dental: 'AD' } as const;
+
+const RELATIONSHIP = { self: '18', spouse: '01', child: '19', other: 'G8' } as const;
+const RELATIONSHIP_BACK: Record<string, ClaimContent['relationship']> = {
+  '18': 'self',
+  '01': 'spouse',
+  '19': 'child',
+  G8: 'other',
+};
+
+/** One set of claims, all of one form, from one submitter to one receiver. */
+export interface Transmission837 {
+  interchange: Interchange;
+  /** Control number of group and set. */
+  controlNumber: string;
+  /** Date (CCYYMMDD) and time (HHMM) of writing. */
+  date: string;
+  time: string;
+  submitter: { name: string; contact: string; phone: string };
+  receiverName: string;
+  claims: readonly ClaimContent[];
+}
+
+/**
+ * Writes one interchange with one set of claims.
+ * @throws RangeError when there is no claim or the forms are mixed.
+ */
+export function write837(t: Transmission837): string {
+  const form = t.claims[0]?.form;
+  if (!form || t.claims.some((claim) => claim.form !== form))
+    throw new RangeError('A transmission holds claims of one form');
+  const version = VERSION_837[form];
+  const x = new X12Writer(t.interchange);
+  x.beginGroup('HC', version, t.controlNumber, t.date);
+  x.beginSet('837', t.controlNumber.padStart(4, '0'), version);
+  x.segment('BHT', '0019', '00', t.controlNumber, t.date, t.time, 'CH');
+  x.segment('NM1', '41', '2', t.submitter.name, '', '', '', '', '46', t.interchange.sender);
+  x.segment('PER', 'IC', t.submitter.contact, 'TE', digits(t.submitter.phone));
+  x.segment('NM1', '40', '2', t.receiverName, '', '', '', '', '46', t.interchange.receiver);
+  let level = 0;
+  for (const claim of t.claims) {
+    const billing = ++level;
+    const subscriber = ++level;
+    const dependent = claim.relationship !== 'self';
+    writeBillingProvider(x, claim, billing);
+    writeSubscriber(x, claim, subscriber, billing, dependent);
+    if (dependent) {
+      level += 1;
+      x.segment('HL', String(level), String(subscriber), '23', '0');
+      x.segment('PAT', RELATIONSHIP[claim.relationship]);
+      writePerson(x, 'QC', claim.patient, claim.patient.address);
+      x.segment('DMG', 'D8', toX12Date(claim.patient.birthDate), claim.patient.sex);
+    }
+    writeClaim(x, claim);
+  }
+  return x.endSet().endGroup().finish();
+}
+
+const digits = (value: string): string => value.replace(/\D/g, '');
+
+function writeAddress(x: X12Writer, address: PostalAddress): void {
+  x.segment('N3', address.line1, address.line2);
+  x.segment('N4', address.city, address.state, digits(address.zip));
+}
+
+function writePerson(
+  x: X12Writer,
+  role: string,
+  name: PersonName,
+  address: PostalAddress,
+  memberId?: string,
+): void {
+  x.segment(
+    'NM1',
+    role,
+    '1',
+    name.last,
+    name.first,
+    name.middle,
+    '',
+    name.suffix,
+    memberId ? 'MI' : '',
+    memberId,
+  );
+  writeAddress(x, address);
+}
+
+function writeBillingProvider(x: X12Writer, claim: ClaimContent, level: number): void {
+  const b = claim.billing;
+  x.segment('HL', String(level), '', '20', '1');
+  if (b.taxonomy) x.segment('PRV', 'BI', 'PXC', b.taxonomy);
+  x.segment(
+    'NM1',
+    '85',
+    b.organization ? '2' : '1',
+    b.organization ?? b.last,
+    b.organization ? '' : b.first,
+    '',
+    '',
+    '',
+    'XX',
+    b.npi,
+  );
+  writeAddress(x, b.address);
+  x.segment('REF', b.taxIdKind, digits(b.taxId));
+}
+
+function writeSubscriber(
+  x: X12Writer,
+  claim: ClaimContent,
+  level: number,
+  parent: number,
+  dependent: boolean,
+): void {
+  const s = claim.subscriber;
+  x.segment('HL', String(level), String(parent), '22', dependent ? '1' : '0');
+  const order = ['P', 'S', 'T'][claim.coverageOrder - 1] ?? 'U';
+  x.segment(
+    'SBR',
+    order,
+    dependent ? '' : '18',
+    s.groupNumber,
+    s.groupNumber ? '' : s.planName,
+    '',
+    '',
+    '',
+    '',
+    claim.filingCode,
+  );
+  writePerson(x, 'IL', s, s.address, s.memberId);
+  x.segment('DMG', 'D8', toX12Date(s.birthDate), s.sex);
+  x.segment('NM1', 'PR', '2', claim.payer.name, '', '', '', '', 'PI', claim.payer.payerId);
+}
+
+function writeClaim(x: X12Writer, claim: ClaimContent): void {
+  // CLM11: related-causes code, two further causes, state of an automobile accident.
+  const causes = claim.accident && [
+    claim.accident.kind,
+    '',
+    '',
+    claim.accident.kind === 'AA' ? claim.accident.state : '',
+  ];
+  x.segment(
+    'CLM',
+    claim.controlNumber,
+    toDecimal(claim.total),
+    '',
+    '',
+    [claim.placeOfService, 'B', claim.frequency],
+    'Y',
+    'A',
+    'Y',
+    'Y',
+    '',
+    causes,
+  );
+  if (claim.accident) x.segment('DTP', '439', 'D8', toX12Date(claim.accident.date));
+  if (claim.form === 'dental') x.segment('DTP', '472', 'D8', toX12Date(claim.lines[0]!.date));
+  if (claim.authorizationNumber) x.segment('REF', 'G1', claim.authorizationNumber);
+  if (claim.payerClaimNumber) x.segment('REF', 'F8', claim.payerClaimNumber);
+  if (claim.note) x.segment('NTE', 'ADD', claim.note);
+  if (claim.diagnoses.length > 0) {
+    x.segment(
+      'HI',
+      ...claim.diagnoses
+        .slice(0, 12)
+        .map((code, index) => [index === 0 ? 'ABK' : 'ABF', code.replace('.', '')]),
+    );
+  }
+  if (claim.referring)
+    x.segment(
+      'NM1',
+      'DN',
+      '1',
+      claim.referring.last,
+      claim.referring.first,
+      '',
+      '',
+      '',
+      'XX',
+      claim.referring.npi,
+    );
+  if (claim.rendering && claim.rendering.npi !== claim.billing.npi) {
+    x.segment(
+      'NM1',
+      '82',
+      '1',
+      claim.rendering.last,
+      claim.rendering.first,
+      '',
+      '',
+      '',
+      'XX',
+      claim.rendering.npi,
+    );
+    x.segment('PRV', 'PE', 'PXC', claim.rendering.taxonomy);
+  }
+  for (const line of claim.lines) writeLine(x, claim, line);
+}
+
+function writeLine(x: X12Writer, claim: ClaimContent, line: ClaimLineContent): void {
+  x.segment('LX', String(line.number));
+  const procedure = [PROCEDURE_QUALIFIER[claim.form], line.code, ...line.modifiers];
+  if (claim.form === 'professional') {
+    x.segment(
+      'SV1',
+      procedure,
+      toDecimal(line.charge),
+      'UN',
+      String(line.units),
+      '',
+      '',
+      line.pointers.map(String),
+    );
+  } else {
+    x.segment(
+      'SV3',
+      procedure,
+      toDecimal(line.charge),
+      '',
+      line.area ? [line.area] : '',
+      '',
+      String(line.units),
+      '',
+      '',
+      '',
+      '',
+      line.pointers.map(String),
+    );
+    if (line.tooth) x.segment('TOO', 'JP', line.tooth, line.surfaces.split(''));
+  }
+  x.segment('DTP', '472', 'D8', toX12Date(line.date));
+  x.segment('REF', '6R', line.control);
+}
+
+/** A claim as read back from an 837, with the places needed to answer about it. */
+export interface ReadClaim extends ClaimContent {
+  /** Number of the CLM segment within its set, ST being 1. */
+  position: number;
+}
+
+/**
+ * Reads the claims of an 837 set.
+ * @throws X12Error naming segment and element where the set does not follow the guide.
+ */
+export function read837(set: TransactionSet): ReadClaim[] {
+  return new ClaimSetReader(set).read();
+}
+
+class ClaimSetReader {
+  private readonly claims: ReadClaim[] = [];
+  private readonly form: ClaimContent['form'];
+  private billing = emptyBilling();
+  private subscriber = emptySubscriber();
+  private patient: ClaimContent['patient'] | null = null;
+  private payer = { name: '', payerId: '' };
+  private relationship: ClaimContent['relationship'] = 'self';
+  private order = 1;
+  private filing = '';
+  private person: { address: PostalAddress } | null = null;
+  private level = '';
+  private claim: ReadClaim | null = null;
+  private line: ClaimLineContent | null = null;
+  private provider: { taxonomy: string } | null = null;
+
+  constructor(private readonly set: TransactionSet) {
+    this.form = set.group.version.startsWith('005010X224') ? 'dental' : 'professional';
+  }
+
+  read(): ReadClaim[] {
+    this.set.segments.forEach((segment, index) => this.take(segment, index + 2));
+    return this.claims;
+  }
+
+  private take(s: Segment, position: number): void {
+    switch (s.id) {
+      case 'HL':
+        this.beginLevel(s);
+        return;
+      case 'NM1':
+        this.name(s);
+        return;
+      case 'N3':
+        if (this.person) Object.assign(this.person.address, { line1: text(s, 1), line2: text(s, 2) });
+        return;
+      case 'N4':
+        if (this.person)
+          Object.assign(this.person.address, { city: text(s, 1), state: text(s, 2), zip: text(s, 3) });
+        return;
+      case 'PRV':
+        if (text(s, 1) === 'BI') this.billing.taxonomy = text(s, 3);
+        else if (this.provider) this.provider.taxonomy = text(s, 3);
+        return;
+      case 'SBR':
+        this.order = ['P', 'S', 'T'].indexOf(text(s, 1)) + 1 || 4;
+        this.relationship = text(s, 2) === '18' ? 'self' : 'other';
+        this.subscriber.groupNumber = text(s, 3);
+        this.subscriber.planName = text(s, 4);
+        this.filing = text(s, 9);
+        return;
+      case 'PAT':
+        this.relationship = RELATIONSHIP_BACK[text(s, 1)] ?? 'other';
+        return;
+      case 'DMG': {
+        const person = this.level === '23' ? this.patient : this.subscriber;
+        if (person) {
+          person.birthDate = date(s, 2) ?? expected(s, 2, 'expected the birth date');
+          person.sex = text(s, 3) as 'F' | 'M' | 'U';
+        }
+        return;
+      }
+      case 'CLM':
+        this.beginClaim(s, position);
+        return;
+      case 'LX':
+        this.line = {
+          number: quantity(s, 1, 0),
+          code: '',
+          modifiers: [],
+          charge: 0 as never,
+          units: 1,
+          pointers: [],
+          date: '' as CalendarDate,
+          tooth: '',
+          surfaces: '',
+          area: '',
+          control: '',
+        };
+        this.current(s).lines.push(this.line);
+        return;
+      case 'SV1':
+      case 'SV3':
+        this.service(s);
+        return;
+      default:
+        if (this.claim) this.detail(s);
+    }
+  }
+
+  private detail(s: Segment): void {
+    const claim = this.current(s);
+    const d = this.set.delimiters;
+    const qualifier = text(s, 1);
+    if (s.id === 'TOO' && this.line)
+      Object.assign(this.line, { tooth: text(s, 2), surfaces: components(s, 3, d.component).join('') });
+    else if (s.id === 'DTP' && qualifier === '472' && this.line)
+      this.line.date = date(s, 3) ?? expected(s, 3, 'expected the service date');
+    else if (s.id === 'DTP' && qualifier === '439' && claim.accident)
+      claim.accident.date = date(s, 3) ?? expected(s, 3, 'expected the accident date');
+    else if (s.id === 'REF' && qualifier === '6R' && this.line) this.line.control = text(s, 2);
+    else if (s.id === 'REF' && qualifier === 'G1') claim.authorizationNumber = text(s, 2);
+    else if (s.id === 'REF' && qualifier === 'F8') claim.payerClaimNumber = text(s, 2);
+    else if (s.id === 'NTE') claim.note = text(s, 2);
+    else if (s.id === 'HI') {
+      claim.diagnoses = s.elements.slice(1).map((element) => withPoint(element.split(d.component)[1] ?? ''));
+    }
+  }
+
+  private beginLevel(s: Segment): void {
+    this.level = text(s, 3);
+    this.claim = null;
+    this.line = null;
+    this.provider = null;
+    if (this.level === '20') this.billing = emptyBilling();
+    if (this.level !== '23') {
+      this.patient = null;
+      if (this.level === '22') this.subscriber = emptySubscriber();
+    }
+  }
+
+  private name(s: Segment): void {
+    const role = text(s, 1);
+    const name = { last: text(s, 3), first: text(s, 4), middle: text(s, 5), suffix: text(s, 7) };
+    this.person = null;
+    this.provider = null;
+    if (role === '85') {
+      Object.assign(
+        this.billing,
+        { npi: text(s, 9) },
+        text(s, 2) === '2' ? { organization: name.last } : { last: name.last, first: name.first },
+      );
+      this.person = this.billing;
+    } else if (role === 'IL') {
+      Object.assign(this.subscriber, name, { memberId: text(s, 9) });
+      this.person = this.subscriber;
+    } else if (role === 'QC') {
+      this.patient = { ...name, birthDate: '' as CalendarDate, sex: 'U', address: emptyAddress() };
+      this.person = this.patient;
+    } else if (role === 'PR') this.payer = { name: name.last, payerId: text(s, 9) };
+    else if (role === '82' || role === 'DN') {
+      const provider = { last: name.last, first: name.first, npi: text(s, 9), taxonomy: '' };
+      if (role === '82') this.current(s).rendering = provider;
+      else this.current(s).referring = provider;
+      this.provider = provider;
+    }
+  }
+
+  private beginClaim(s: Segment, position: number): void {
+    const d = this.set.delimiters;
+    const [placeOfService = '', , frequency = '1'] = components(s, 5, d.component);
+    const [kind, , , state = ''] = components(s, 11, d.component);
+    const { memberId: _m, groupNumber: _g, planName: _p, ...self } = this.subscriber;
+    this.line = null;
+    this.claim = {
+      form: this.form,
+      controlNumber: need(s, 1, 'the patient control number'),
+      frequency: frequency as ClaimContent['frequency'],
+      total: needMoney(s, 2, 'the total charge'),
+      placeOfService,
+      billing: this.billing,
+      subscriber: this.subscriber,
+      patient: this.patient ?? self,
+      relationship: this.relationship,
+      coverageOrder: this.order,
+      filingCode: this.filing,
+      payer: this.payer,
+      diagnoses: [],
+      lines: [],
+      position,
+      ...(kind ? { accident: { kind: kind as 'AA', state, date: '' as CalendarDate } } : {}),
+    };
+    this.claims.push(this.claim);
+  }
+
+  private service(s: Segment): void {
+    const d = this.set.delimiters;
+    if (!this.line) expected(s, undefined, 'expected LX before this segment');
+    const [, code = '', ...modifiers] = components(s, 1, d.component);
+    const professional = s.id === 'SV1';
+    Object.assign(this.line, {
+      code,
+      modifiers: modifiers.slice(0, 4).filter(Boolean),
+      charge: needMoney(s, 2, 'the line charge'),
+      units: quantity(s, professional ? 4 : 6, 1),
+      pointers: components(s, professional ? 7 : 11, d.component)
+        .filter(Boolean)
+        .map(Number),
+      area: professional ? '' : text(s, 4),
+    });
+  }
+
+  private current(s: Segment): ReadClaim {
+    return this.claim ?? expected(s, undefined, 'expected CLM before this segment');
+  }
+}
+
+const emptyAddress = (): PostalAddress => ({ line1: '', line2: '', city: '', state: '', zip: '' });
+const emptyBilling = (): ClaimContent['billing'] => ({
+  npi: '',
+  taxonomy: '',
+  taxId: '',
+  taxIdKind: 'EI',
+  address: emptyAddress(),
+});
+const emptySubscriber = (): ClaimContent['subscriber'] => ({
+  last: '',
+  first: '',
+  middle: '',
+  suffix: '',
+  memberId: '',
+  groupNumber: '',
+  planName: '',
+  birthDate: '' as CalendarDate,
+  sex: 'U',
+  address: emptyAddress(),
+});
+/** ICD-10-CM codes travel without their point, which always stands after the third character. */
+const withPoint = (code: string): string => (code.length > 3 ? `${code.slice(0, 3)}.${code.slice(3)}` : code);

@@ -1,0 +1,31 @@
+/** The outside of the demo: the stand-ins take their turn between our rounds. */
+import { join } from 'node:path';
+import { sql } from 'kysely';
+import type { Db } from '../db/connect';
+import type { Context } from '../server/access';
+import { exchangeRoot } from '../server/exchange/folders';
+import { writeOutbox } from '../server/exchange/round';
+import { clearinghouseRound } from '../standins/clearinghouse';
+
+const LOCK = 7_239_003;
+
+/** Where the stand-in keeps what it knows. */
+export const standinState = (): string => join(exchangeRoot(), 'tideline', 'standin-state.json');
+
+/** Whether a database holds the whole demo. */
+export async function isDemo(db: Db): Promise<boolean> {
+  const { rows } = await sql`select 1 from pg_class where relname = 'demo_complete'`.execute(db);
+  return rows.length === 1;
+}
+
+/** One turn of the stand-ins, by one process at a time; a second one leaves it to the first. */
+export async function outsideTurn(context: Context): Promise<void> {
+  await writeOutbox(context);
+  await context.db.transaction().execute(async (tx) => {
+    const { rows } = await sql<{ free: boolean }>`select pg_try_advisory_xact_lock(${LOCK}) as free`.execute(
+      tx,
+    );
+    if (rows[0]?.free)
+      await clearinghouseRound(join(exchangeRoot(), 'tideline'), standinState(), context.today);
+  });
+}

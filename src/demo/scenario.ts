@@ -1,0 +1,297 @@
+/**
+ * The Osprey Landing scenario: a year of visits, claims, answers, payments and statements, made through the same use cases
+ * that people use, with the stand-ins on the other side. Everything is invented and the same for every start on one day.
+ */
+import { rm, utimes } from 'node:fs/promises';
+import { join } from 'node:path';
+import { type CalendarDate, addDays, weekday } from '../core/calendar';
+import type { Cents } from '../core/money';
+import { toDecimal } from '../core/money';
+import type { Db } from '../db/connect';
+import { addMember, registerHousehold } from '../server/accounts/register';
+import { enterCharge } from '../server/accounts/charges';
+import { type Context, systemContext } from '../server/access';
+import { buildClaims } from '../server/claims/build';
+import { sendClaims } from '../server/claims/send';
+import { exchangeRoot } from '../server/exchange/folders';
+import { exchangeRound } from '../server/exchange/round';
+import { spendCredit, openCharges, takeReceipt } from '../server/payments/receipts';
+import { postRemittance } from '../server/remittances/post';
+import { closeFollowUp, writeOffDenied } from '../server/remittances/read';
+import { prepareStatement } from '../server/statements/prepare';
+import { clearinghouseRound } from '../standins/clearinghouse';
+import { draw } from '../standins/payers';
+import { standinState } from './outside';
+import { setUpPractice } from './setup';
+import { HOUSEHOLDS, VISITS } from './households';
+
+const SEED = 'osprey';
+const pick = (text: string, sides: number): number => draw(SEED, text, sides);
+
+/** One round of everything: ours, the stand-in's, ours. Fresh files are made to look settled. */
+async function fullRound(context: Context): Promise<void> {
+  await exchangeRound(context);
+  const root = join(exchangeRoot(), 'tideline');
+  for (const name of await clearinghouseRound(root, standinState(), context.today, SEED)) {
+    const past = new Date(Date.now() - 60_000);
+    await utimes(join(root, 'inbox', name), past, past);
+  }
+  await exchangeRound(context);
+}
+
+interface Person {
+  householdId: number;
+  patientId: number;
+  index: number;
+  member: number;
+  insured: boolean;
+  dental: boolean;
+}
+
+/**
+ * Loads the scenario into an empty, migrated database.
+ * @param today the last day of the history
+ * @param say told what is being done
+ */
+export async function loadScenario(db: Db, today: CalendarDate, say: (words: string) => void): Promise<void> {
+  // The stand-in starts without memory; files of an earlier scenario would answer claims that no longer exist.
+  await rm(join(exchangeRoot(), 'tideline'), { recursive: true, force: true });
+  const { providers, plans } = await setUpPractice(db);
+  const on = (day: CalendarDate): Context => ({
+    ...systemContext(db, day),
+    user: { id: 'demo', name: 'Demo history', role: 'manager' },
+  });
+  const start = addDays(today, -372);
+  say('registering households');
+  const people = await registerAll(on(start), plans);
+  say('a year of visits, claims and payments');
+  for (let week = 0; week < 53; week += 1) {
+    const monday = addDays(start, week * 7 + ((8 - weekday(start)) % 7));
+    if (monday > today) break;
+    await visitsOfWeek(on, people, providers, monday, today);
+    const friday = addDays(monday, 4);
+    if (friday > addDays(today, -8)) continue;
+    const context = on(friday);
+    await buildClaims(context);
+    await sendClaims(context);
+    await fullRound(context);
+    // Claims are decided in the round after the one that accepts them; the last weeks stay open for the desk to work.
+    if (week % 2 === 1 && friday < addDays(today, -12)) await postAll(context);
+    await patientsPay(on(addDays(friday, -1)), people, week);
+    if (week % 4 === 3) await workDenials(context);
+    if (week % 4 === 3 && week < 48) await statements(context, people, week);
+  }
+  // One visit was entered without its diagnosis: its claim waits to be fixed.
+  const hurried = people.find((person) => !person.dental && person.insured && person.index === 22)!;
+  await enterCharge(on(addDays(today, -3)), {
+    patientId: hurried.patientId,
+    providerId: providers.family,
+    serviceDate: addDays(today, -3),
+    code: '99213',
+    key: 'demo without diagnosis',
+  });
+  await buildClaims(on(addDays(today, -1)));
+  await fullRound(on(today));
+  await db
+    .updateTable('household')
+    .set({ notice: 'Calls only after 4 pm' })
+    .where('last', '=', 'Marchetti')
+    .execute();
+}
+
+async function registerAll(context: Context, plans: Record<string, number>): Promise<Person[]> {
+  const people: Person[] = [];
+  for (const [index, family] of HOUSEHOLDS.entries()) {
+    const plan = (member: number) =>
+      family.group
+        ? {
+            planId: plans[family.group],
+            memberId: memberId(
+              family.group,
+              index,
+              member,
+              family.ended && member === 0,
+              family.mistyped && member === 0,
+            ),
+            groupNumber: family.group,
+          }
+        : {};
+    const address = {
+      line1: `${3 + index * 2} ${family.street}`,
+      city: 'Osprey Landing',
+      state: 'WA',
+      zip: `9819${index % 10}-0${100 + index}`,
+      phone: `555-01${String(index + 20).padStart(2, '0')}`,
+      email: `${plainLetters(family.members[0]!.first)}.${plainLetters(family.last)}@example.com`,
+    };
+    const [head, ...others] = family.members;
+    const made = await registerHousehold(context, {
+      last: family.last,
+      first: head!.first,
+      birthDate: head!.birth,
+      sex: head!.sex,
+      ...address,
+      ...plan(0),
+    });
+    const dental = family.group?.startsWith('TD') ?? index % 3 === 0;
+    people.push({
+      householdId: made.householdId,
+      patientId: made.patientId,
+      index,
+      member: 0,
+      insured: !!family.group,
+      dental,
+    });
+    for (const [n, other] of others.entries()) {
+      const added = await addMember(context, made.householdId, {
+        last: family.last,
+        first: other.first,
+        birthDate: other.birth,
+        sex: other.sex,
+        ...plan(n + 1),
+      });
+      people.push({
+        householdId: made.householdId,
+        patientId: added.patientId,
+        index,
+        member: n + 1,
+        insured: !!family.group,
+        dental,
+      });
+    }
+  }
+  return people;
+}
+
+const plainLetters = (text: string): string =>
+  text
+    .normalize('NFD')
+    .toLowerCase()
+    .replace(/[^a-z]/g, '');
+
+function memberId(group: string, index: number, member: number, ended = false, mistyped = false): string {
+  const serial = (index + 11) * 10 + member;
+  const tail = ended ? '99' : String(serial % 97).padStart(2, '0');
+  const id = group.startsWith('CS')
+    ? `CSH${String(10000 + serial * 7).padStart(5, '0')}${tail}`
+    : group.startsWith('NL')
+      ? `NL${String(200000 + serial * 7).padStart(6, '0')}${tail}`
+      : `T${String(300000 + serial * 7).padStart(6, '0')}${tail}`;
+  return mistyped ? id.replace(/^[A-Z]+/, 'X') : id;
+}
+
+async function visitsOfWeek(
+  on: (day: CalendarDate) => Context,
+  people: readonly Person[],
+  providers: Record<string, number>,
+  monday: CalendarDate,
+  today: CalendarDate,
+): Promise<void> {
+  for (const person of people) {
+    const label = `${person.index}.${person.member}.${monday}`;
+    const every = HOUSEHOLDS[person.index]!.everyWeeks ?? 9;
+    if (pick(`visit ${label}`, every) !== 0) continue;
+    const day = addDays(monday, pick(`day ${label}`, 5));
+    if (day > today) continue;
+    const context = on(day);
+    const kinds = VISITS.filter(
+      (visit) =>
+        visit.dental === person.dental && (!visit.story || HOUSEHOLDS[person.index]!.story === visit.story),
+    );
+    const chosen = kinds[pick(`kind ${label}`, kinds.length)]!;
+    for (const [n, service] of chosen.services.entries()) {
+      await enterCharge(context, {
+        patientId: person.patientId,
+        providerId: providers[chosen.provider],
+        serviceDate: day,
+        code: service.code,
+        units: service.units ?? 1,
+        diagnoses: chosen.diagnoses,
+        tooth: service.tooth ?? '',
+        surfaces: service.surfaces ?? '',
+        key: `demo ${label} ${n}`,
+      });
+    }
+    if (!person.insured && pick(`cash ${label}`, 2) === 0)
+      await payOpen(context, person.householdId, `cash ${label}`, 'cash');
+  }
+}
+
+async function payOpen(
+  context: Context,
+  householdId: number,
+  key: string,
+  tender: 'cash' | 'check',
+  share = 100,
+): Promise<void> {
+  const owed = (await openCharges(context.db, householdId)).reduce((total, charge) => total + charge.owed, 0);
+  const amount = Math.floor((owed * share) / 100) as Cents;
+  if (amount <= 0) return;
+  await takeReceipt(context, {
+    householdId,
+    amount: toDecimal(amount),
+    tender,
+    reference: tender === 'check' ? String(1000 + pick(key, 8999)) : '',
+    key: `demo ${key}`,
+  });
+}
+
+async function patientsPay(context: Context, people: readonly Person[], week: number): Promise<void> {
+  for (const person of people.filter((item) => item.member === 0)) {
+    const habit = HOUSEHOLDS[person.index]!.pays ?? 'well';
+    const label = `pay ${person.index} ${week}`;
+    if (habit === 'never') continue;
+    if (habit === 'ahead' && week % 9 === 4) {
+      await takeReceipt(context, {
+        householdId: person.householdId,
+        amount: '150.00',
+        tender: 'check',
+        reference: String(2000 + week),
+        key: `demo ahead ${person.index} ${week}`,
+      });
+    } else if (habit === 'ahead') await spendCredit(context, person.householdId).catch(() => undefined);
+    else if (habit === 'well' && pick(label, 3) === 0)
+      await payOpen(context, person.householdId, label, pick(`${label} how`, 2) === 0 ? 'cash' : 'check');
+    else if (habit === 'slowly' && pick(label, 6) === 0)
+      await payOpen(context, person.householdId, label, 'check', 40);
+  }
+}
+
+async function postAll(context: Context): Promise<void> {
+  const ready = await context.db
+    .selectFrom('remittance')
+    .select('id')
+    .where('status', '=', 'ready')
+    .orderBy('id')
+    .execute();
+  for (const { id } of ready) await postRemittance(context, id);
+}
+
+/** Denials of small parts are written off after a while; the newest stay for the desk. */
+async function workDenials(context: Context): Promise<void> {
+  const old = await context.db
+    .selectFrom('follow_up as f')
+    .innerJoin('charge_balance as b', 'b.charge_id', 'f.charge_id')
+    .select(['f.id', 'f.kind', 'f.charge_id', 'f.amount', 'b.with_payer'])
+    .where('f.closed_at', 'is', null)
+    .where('f.due_date', '<', addDays(context.today, -21))
+    .orderBy('f.id')
+    .execute();
+  for (const item of old) {
+    if (item.kind === 'short-payment')
+      await closeFollowUp(context, item.id, 'Called the payer: paid as its schedule says');
+    else if (item.kind === 'denial' && item.with_payer > 0 && item.with_payer <= 14_000)
+      await writeOffDenied(context, item.charge_id!, 'Included in another service, confirmed by the payer');
+  }
+}
+
+async function statements(context: Context, people: readonly Person[], week: number): Promise<void> {
+  for (const person of people.filter((item) => item.member === 0)) {
+    const owed = (await openCharges(context.db, person.householdId)).reduce(
+      (total, charge) => total + charge.owed,
+      0,
+    );
+    if (owed > 500)
+      await prepareStatement(context, person.householdId, `demo statement ${person.index} ${week}`);
+  }
+}

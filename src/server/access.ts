@@ -1,0 +1,97 @@
+/** Who may do what. Every use case asks here, on the server, before it reads or changes anything. */
+import { type CalendarDate, calendarDate } from '../core/calendar';
+import type { Db, Tx } from '../db/connect';
+
+/** The roles of a practice's people. */
+export const ROLES = ['front-desk', 'biller', 'collector', 'manager'] as const;
+/** One of the roles. */
+export type Role = (typeof ROLES)[number];
+
+const ALLOWED = {
+  'read accounts': ['front-desk', 'biller', 'collector', 'manager'],
+  'register people': ['front-desk', 'biller', 'manager'],
+  'enter charges': ['biller', 'manager'],
+  'read claims': ['biller', 'collector', 'manager'],
+  'work claims': ['biller', 'manager'],
+  'read remittances': ['biller', 'collector', 'manager'],
+  'post remittances': ['biller', 'manager'],
+  'take payments': ['front-desk', 'biller', 'collector', 'manager'],
+  'reverse entries': ['biller', 'manager'],
+  'send statements': ['front-desk', 'biller', 'collector', 'manager'],
+  'work follow-ups': ['biller', 'collector', 'manager'],
+  'read setup': ['biller', 'collector', 'manager'],
+  'change setup': ['manager'],
+  'read books': ['biller', 'manager'],
+} as const satisfies Record<string, readonly Role[]>;
+
+/** Something a role may or may not do. */
+export type Permission = keyof typeof ALLOWED;
+
+/** Who acts, on which database, on which business date. */
+export interface Context {
+  db: Db;
+  user: { id: string; name: string; role: Role };
+  today: CalendarDate;
+}
+
+/** What a person asked for cannot be done: `message` says what is wrong and what to do, `field` where. Nothing was changed. */
+export class Refused extends Error {
+  constructor(
+    message: string,
+    readonly field?: string,
+  ) {
+    super(message);
+    this.name = 'Refused';
+  }
+}
+
+/** Whether a role may do something. */
+export const may = (role: Role, permission: Permission): boolean =>
+  (ALLOWED[permission] as readonly Role[]).includes(role);
+
+/** @throws Refused when the person's role does not allow it */
+export function allow(context: Context, permission: Permission): void {
+  if (!may(context.user.role, permission))
+    throw new Refused(`Your role (${context.user.role}) may not ${permission}`);
+}
+
+/**
+ * The business date: `WERGELD_TODAY` when set, else today in the practice's time zone (`WERGELD_ZONE`).
+ * @throws RangeError when WERGELD_TODAY is not a date
+ */
+export function businessDate(now: Date = new Date()): CalendarDate {
+  const frozen = process.env.WERGELD_TODAY;
+  if (frozen) return calendarDate(frozen);
+  return calendarDate(
+    new Intl.DateTimeFormat('en-CA', { timeZone: process.env.WERGELD_ZONE ?? 'America/Los_Angeles' }).format(
+      now,
+    ),
+  );
+}
+
+/** The context of work that no person started: background work and the command line. */
+export const systemContext = (db: Db, today: CalendarDate = businessDate()): Context => ({
+  db,
+  user: { id: 'wergeld', name: 'Wergeld', role: 'manager' },
+  today,
+});
+
+/** Writes an audit row, in the transaction of the change it records where there is one. */
+export async function audit(
+  db: Db | Tx,
+  context: Context,
+  action: string,
+  subject: { kind: string; id: string | number },
+  detail: Record<string, unknown> = {},
+): Promise<void> {
+  await db
+    .insertInto('audit')
+    .values({
+      user_id: context.user.id,
+      action,
+      subject_kind: subject.kind,
+      subject_id: String(subject.id),
+      detail: JSON.stringify(detail),
+    })
+    .execute();
+}

@@ -1,0 +1,392 @@
+import { parseInput, registerHousehold, registrationInput } from '../accounts/register';
+import { changePatient } from '../accounts/register';
+import { addDays, calendarDate } from '../../core/calendar';
+import { cents } from '../../core/money';
+import { write277CA, write999, writeTa1 } from '../../core/x12/acknowledgments';
+import { readSets } from '../../core/x12/envelope';
+import { SAMPLE_INTERCHANGE } from '../../core/x12/samples';
+import { TODAY, type TestDatabase, testDatabase } from '../../testing/database';
+import { charge, household, intake, sentClaim } from '../../testing/desk';
+import { takeReceipt } from '../payments/receipts';
+import { listAccounts, readAccount } from '../accounts/read';
+import { enterCharge, voidCharge } from '../accounts/charges';
+import { prepareStatement, readStatement } from '../statements/prepare';
+import { statementPdf } from '../statements/pdf';
+import { exportTable } from '../exports/tables';
+import { ROLES } from '../access';
+import { buildClaims, holdClaim, withdrawClaim } from './build';
+import { readClaim } from './read';
+import { sendClaims } from './send';
+
+let t: TestDatabase;
+beforeAll(async () => {
+  t = await testDatabase();
+});
+afterAll(() => t.close());
+
+const status = async (id: number) =>
+  (await t.db.selectFrom('claim').select('status').where('id', '=', id).executeTakeFirstOrThrow()).status;
+
+describe('building and sending', () => {
+  test('charges are billed once, even when two build at the same moment', async () => {
+    const { householdId, patientId } = await household(t);
+    await charge(t, t.context, patientId, '145.00');
+    await charge(t, t.context, patientId, '42.00', '87880');
+    const built = (
+      await Promise.all([buildClaims(t.context, householdId), buildClaims(t.context, householdId)])
+    ).flat();
+    expect(built).toHaveLength(1);
+    expect(await readClaim(t.context, built[0]!)).toMatchObject({ status: 'ready', total: 18700, stops: 0 });
+    expect((await readClaim(t.context, built[0]!)).lines.map((line) => line.expectedAllowed)).toEqual([
+      9800, 2600,
+    ]);
+  });
+
+  test('a finding stops a claim; mended where it comes from, it goes', async () => {
+    const made = await household(t, true, { memberId: 'CSH9000001' });
+    await enterCharge(t.context, {
+      patientId: made.patientId,
+      providerId: t.providers.family,
+      serviceDate: TODAY,
+      code: '99213',
+      key: 'no diagnosis',
+    });
+    const [id] = await buildClaims(t.context, made.householdId);
+    expect((await readClaim(t.context, id!)).findings.map((finding) => finding.rule)).toEqual([
+      'diagnosis-present',
+      'line-pointer',
+    ]);
+    await expect(sendClaims(t.context, [id!])).rejects.toThrow(/needs at least one diagnosis/);
+    const { changeCharge } = await import('./fix');
+    const line = (await readClaim(t.context, id!)).lines[0]!;
+    await changeCharge(t.context, line.chargeId, { diagnoses: ['I10'] });
+    expect(await status(id!)).toBe('ready');
+    await sendClaims(t.context, [id!]);
+    expect(await status(id!)).toBe('sent');
+    await expect(sendClaims(t.context, [id!])).rejects.toThrow(/sent already/);
+    await expect(changeCharge(t.context, line.chargeId, { diagnoses: [] })).rejects.toThrow(
+      /with the payer already/,
+    );
+    await expect(withdrawClaim(t.context, id!)).rejects.toThrow(/cannot be withdrawn/);
+  });
+
+  test('a sent claim does not change when the person does', async () => {
+    const s = await sentClaim(t);
+    await changePatient(t.context, s.patientId, {
+      last: 'Married',
+      first: 'New',
+      birthDate: '1980-01-01',
+      sex: 'F',
+      line1: '9 New Row',
+      city: 'Osprey Landing',
+      state: 'WA',
+      zip: '98199',
+      memberId: 'CSH7777777',
+      groupNumber: 'X',
+    });
+    expect((await readClaim(t.context, s.claim.id)).content.patient.last).toBe('Tester');
+  });
+
+  test('two who send all at the same moment send each claim once, in files with their own numbers', async () => {
+    for (let index = 0; index < 3; index += 1) {
+      const made = await household(t);
+      await charge(t, t.context, made.patientId, '145.00');
+      await buildClaims(t.context, made.householdId);
+    }
+    const sent = (await Promise.all([sendClaims(t.context), sendClaims(t.as('biller'))])).flat();
+    const files = await t.db
+      .selectFrom('transmission')
+      .select(['control_number', 'content', 'claims'])
+      .execute();
+    expect(new Set(files.map((file) => file.control_number)).size).toBe(files.length);
+    const numbers = (await Promise.all(files.map((file) => readSets([file.content])))).flatMap(({ sets }) =>
+      sets.flatMap((set) =>
+        set.segments.filter((segment) => segment.id === 'CLM').map((segment) => segment.elements[1]),
+      ),
+    );
+    expect(new Set(numbers).size).toBe(numbers.length);
+    expect(sent.reduce((all, item) => all + item.claims, 0)).toBeGreaterThanOrEqual(3);
+  });
+
+  test('hold, let go, withdraw and build again', async () => {
+    const made = await household(t);
+    await charge(t, t.context, made.patientId, '145.00');
+    const [id] = await buildClaims(t.context, made.householdId);
+    await holdClaim(t.context, id!, 'waits for the report');
+    expect(await status(id!)).toBe('held');
+    await holdClaim(t.context, id!, '');
+    expect(await status(id!)).toBe('ready');
+    await withdrawClaim(t.context, id!);
+    expect(await buildClaims(t.context, made.householdId)).toHaveLength(1);
+  });
+});
+
+describe('acknowledgments', () => {
+  const transmission = async (id: number) =>
+    t.db.selectFrom('transmission').selectAll().where('id', '=', id).executeTakeFirstOrThrow();
+  const claimAnswer = (control: string, accepted: boolean) =>
+    write277CA(SAMPLE_INTERCHANGE, {
+      batch: '1',
+      date: TODAY,
+      source: 'Tideline',
+      receiver: { name: 'O', id: 'O' },
+      sourceId: 'T',
+      provider: { name: 'O', npi: '1234567893' },
+      patients: new Map(),
+      claims: [
+        {
+          controlNumber: control,
+          accepted,
+          amount: cents(14500),
+          payerClaimNumber: accepted ? 'P77' : '',
+          statuses: [
+            {
+              category: accepted ? 'A2' : 'A7',
+              status: accepted ? '20' : '164',
+              entity: accepted ? 'PR' : 'IL',
+              text: '',
+            },
+          ],
+        },
+      ],
+    });
+
+  test('a claim is accepted, or rejected with the reason in words and sent again', async () => {
+    const s = await sentClaim(t);
+    await intake(t.context, claimAnswer(s.claim.control_number, false));
+    expect(await readClaim(t.context, s.claim.id)).toMatchObject({
+      status: 'rejected',
+      holdReason: expect.stringContaining('subscriber: member id'),
+    });
+    await sendClaims(t.context, [s.claim.id]);
+    expect(await status(s.claim.id)).toBe('sent');
+    await intake(t.context, claimAnswer(s.claim.control_number, true));
+    expect(await readClaim(t.context, s.claim.id)).toMatchObject({
+      status: 'accepted',
+      payerClaimNumber: 'P77',
+    });
+    expect((await readClaim(t.context, s.claim.id)).events.map((event) => event.status)).toEqual([
+      'draft',
+      'sent',
+      'rejected',
+      'sent',
+      'accepted',
+    ]);
+  });
+
+  test('a rejected file rejects its claims; an answer to nothing is held', async () => {
+    const [a, b] = [await sentClaim(t), await sentClaim(t)];
+    const file = await transmission(
+      a.claim.transmission_id ?? (await readClaim(t.context, a.claim.id)).transmission!.id,
+    );
+    await intake(
+      t.context,
+      writeTa1(
+        SAMPLE_INTERCHANGE,
+        { ...SAMPLE_INTERCHANGE, controlNumber: file.control_number.padStart(9, '0') },
+        'R',
+        '022',
+      ),
+    );
+    expect(await status(a.claim.id)).toBe('rejected');
+    const other = await transmission((await readClaim(t.context, b.claim.id)).transmission!.id);
+    const group = {
+      functionalId: 'HC',
+      sender: 'O',
+      receiver: 'T',
+      controlNumber: other.control_number,
+      version: '005010X222A1',
+    };
+    await intake(
+      t.context,
+      write999(
+        SAMPLE_INTERCHANGE,
+        group,
+        [
+          {
+            setId: '837',
+            controlNumber: '1',
+            code: 'R',
+            faults: [{ segment: 'N4', position: 9, code: '8' }],
+          },
+        ],
+        '20260316',
+      ),
+    );
+    expect(await readClaim(t.context, b.claim.id)).toMatchObject({
+      status: 'rejected',
+      holdReason: expect.stringContaining('N4 in segment 9'),
+    });
+    expect(
+      (
+        await intake(
+          t.context,
+          write999(SAMPLE_INTERCHANGE, { ...group, controlNumber: '99999' }, [], '20260316'),
+        )
+      ).outcomes[0],
+    ).toMatchObject({ result: 'held' });
+  });
+});
+
+describe('input at the border', () => {
+  const good = {
+    last: 'A',
+    first: 'B',
+    birthDate: '1980-01-01',
+    sex: 'F',
+    line1: '1 Row',
+    city: 'C',
+    state: 'WA',
+    zip: '98199',
+  };
+  test.each([
+    ['an apostrophe', { last: "O'Rourke" }],
+    ['60 letters', { last: 'L'.repeat(60) }],
+    ['accents', { first: 'Zsófia' }],
+  ])('a name with %s is taken', async (_name, more) =>
+    expect(registrationInput.safeParse({ ...good, ...more }).success).toBe(true),
+  );
+  test.each([
+    [{ last: 'L'.repeat(61) }, 'last', /60 characters/],
+    [{ last: ' ' }, 'last', /missing/],
+    [{ last: 'A*B' }, 'last', /claim cannot carry/],
+    [{ birthDate: '1980-02-30' }, 'birthDate', /not a date/],
+    [{ zip: '1234' }, 'zip', /five or nine/],
+    [{ state: 'Washington' }, 'state', /two-letter/],
+    [{ email: 'x' }, 'email', /e-mail/],
+    [{ birthDate: '2030-01-01' }, 'birthDate', /future/],
+    [{ planId: 1, memberId: '' }, 'memberId', /missing/],
+  ])('%j is refused at its field', async (more, field, words) => {
+    await expect(registerHousehold(t.context, { ...good, ...more })).rejects.toMatchObject({
+      field,
+      message: expect.stringMatching(words),
+    });
+  });
+  test.each([
+    ['-5', /more than zero/],
+    ['0', /more than zero/],
+    ['abc', /not an amount/],
+    ['99999999999999', /not an amount/],
+    ['1.005', /not an amount/],
+  ])('a payment of %s is refused', async (amount, words) => {
+    const { householdId } = await household(t, false);
+    await expect(
+      takeReceipt(t.context, { householdId, amount, tender: 'cash', key: `bad ${amount} key` }),
+    ).rejects.toThrow(words);
+    expect((await readAccount(t.context, householdId)).receipts).toEqual([]);
+  });
+  test('charges: unknown code, missing tooth, negative fee, future date, and one entered twice', async () => {
+    const { patientId, householdId } = await household(t, false);
+    const base = {
+      patientId,
+      providerId: t.providers.family,
+      serviceDate: TODAY,
+      code: '99213',
+      key: 'border-charge',
+    };
+    await expect(enterCharge(t.context, { ...base, code: 'ZZZ' })).rejects.toMatchObject({ field: 'code' });
+    await expect(enterCharge(t.context, { ...base, code: 'D2740' })).rejects.toMatchObject({
+      field: 'tooth',
+    });
+    await expect(enterCharge(t.context, { ...base, fee: '-1' })).rejects.toMatchObject({ field: 'fee' });
+    await expect(enterCharge(t.context, { ...base, serviceDate: addDays(TODAY, 1) })).rejects.toMatchObject({
+      field: 'serviceDate',
+    });
+    await expect(enterCharge(t.context, { ...base, units: 0 })).rejects.toMatchObject({ field: 'units' });
+    const ids = await Promise.all([
+      enterCharge(t.context, base),
+      enterCharge(t.context, base).catch(() => null),
+    ]);
+    expect(ids.filter((id) => id !== null && id !== ids[0])).toEqual([]);
+    expect((await readAccount(t.context, householdId)).charges).toHaveLength(1);
+    await voidCharge(t.context, ids[0]!, 'entered by mistake');
+    expect((await readAccount(t.context, householdId)).figures.balance).toBe(0);
+  });
+  test('the first field is named in words', () =>
+    expect(() => parseInput(registrationInput, {})).toThrow(/^Last name/));
+});
+
+describe('roles, audit, reading', () => {
+  test('each role does only what it may', async () => {
+    const made = await household(t);
+    const attempts = async (role: (typeof ROLES)[number]) => {
+      const context = t.as(role);
+      const tried = {
+        register: () => registerHousehold(context, {}),
+        charge: () => enterCharge(context, {}),
+        build: () => buildClaims(context, made.householdId),
+        pay: () => takeReceipt(context, {}),
+      };
+      const refused: string[] = [];
+      for (const [name, run] of Object.entries(tried))
+        await run().catch((error: Error) => error.message.startsWith('Your role') && refused.push(name));
+      return refused;
+    };
+    expect(await attempts('front-desk')).toEqual(['charge', 'build']);
+    expect(await attempts('collector')).toEqual(['register', 'charge', 'build']);
+    expect(await attempts('biller')).toEqual([]);
+    expect(await attempts('manager')).toEqual([]);
+  });
+
+  test('reading a person’s page leaves a trace', async () => {
+    const { householdId } = await household(t);
+    await readAccount(t.as('collector'), householdId);
+    const row = await t.db
+      .selectFrom('audit')
+      .select(['user_id', 'action'])
+      .where('subject_kind', '=', 'household')
+      .where('subject_id', '=', String(householdId))
+      .orderBy('id', 'desc')
+      .executeTakeFirstOrThrow();
+    expect(row).toEqual({ user_id: 'collector', action: 'read' });
+  });
+
+  test('accounts are found by name, number, birth date and phone; wildcards are letters', async () => {
+    const made = await household(t, false, { last: 'Quixley', birthDate: '1933-03-03', phone: '555-0177' });
+    for (const search of ['quix', made.number.toLowerCase(), '1933-03-03', '5550177'])
+      expect((await listAccounts(t.context, { search })).rows.map((row) => row.id)).toContain(
+        made.householdId,
+      );
+    expect((await listAccounts(t.context, { search: '%' })).rows).toEqual([]);
+  });
+
+  test('the statement holds the story, the aging and the due date, and prints as PDF', async () => {
+    const { householdId, patientId } = await household(t, false);
+    await charge(t, t.context, patientId, '80.00', '99213', calendarDate('2026-01-05'));
+    await takeReceipt(t.context, { householdId, amount: '30.00', tender: 'cash', key: 'statement-receipt' });
+    const id = await prepareStatement(t.context, householdId, 'statement-key');
+    expect(await prepareStatement(t.context, householdId, 'statement-key')).toBe(id);
+    const content = await readStatement(t.context, id);
+    expect(content).toMatchObject({ amount: 5000, dueDate: '2026-03-30', aging: [0, 0, 5000, 0, 0] });
+    expect(content.charges[0]!.sentences.map((sentence) => sentence.words)).toEqual([
+      expect.stringMatching(/The fee is 80\.00/),
+      expect.stringMatching(/you paid 30\.00/),
+      '50.00 is yours to pay.',
+    ]);
+    const pdf = await statementPdf(content);
+    expect(pdf.subarray(0, 5).toString()).toBe('%PDF-');
+  });
+
+  test('exports hold every posting; spreadsheet formulas are guarded', async () => {
+    const made = await household(t, false);
+    await t.db
+      .updateTable('service_code')
+      .set({ description: '=cmd()' })
+      .where('code', '=', '99212')
+      .execute();
+    await charge(t, t.context, made.patientId, '10.00', '99212');
+    const read = async (name: 'postings' | 'ledger', format: 'csv' | 'json') => {
+      let text = '';
+      for await (const piece of exportTable(t.db, name, format)) text += piece;
+      return text;
+    };
+    const rows = JSON.parse(await read('postings', 'json')) as { amount_cents: number }[];
+    const { n } = await t.db
+      .selectFrom('posting')
+      .select(({ fn }) => fn.countAll<number>().as('n'))
+      .executeTakeFirstOrThrow();
+    expect(rows).toHaveLength(n);
+    expect(rows.reduce((all, row) => all + row.amount_cents, 0)).toBe(0);
+    expect(await read('ledger', 'csv')).toContain("'=cmd()");
+  });
+});

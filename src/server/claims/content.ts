@@ -1,0 +1,215 @@
+/** Reading what a claim says from the tables. */
+import { sql } from 'kysely';
+import type { CalendarDate } from '../../core/calendar';
+import type { ClaimContent, ClaimForm } from '../../core/claims/content';
+import type { CheckContext } from '../../core/claims/rules';
+import { type Cents, sum } from '../../core/money';
+import type { Db, Tx } from '../../db/connect';
+import { type Context, Refused } from '../access';
+
+/** The claim's content as the tables say it now, with what the rules need to know. */
+export async function takeContent(
+  tx: Tx | Db,
+  context: Context,
+  claimId: number,
+): Promise<{ content: ClaimContent; check: CheckContext }> {
+  const row = await tx
+    .selectFrom('claim as m')
+    .innerJoin('household as h', 'h.id', 'm.household_id')
+    .innerJoin('patient as p', 'p.id', 'm.patient_id')
+    .innerJoin('care_case as k', 'k.id', 'm.case_id')
+    .innerJoin('coverage as o', 'o.id', 'm.coverage_id')
+    .innerJoin('plan as n', 'n.id', 'o.plan_id')
+    .innerJoin('payer as y', 'y.id', 'm.payer_id')
+    .innerJoin('location as l', 'l.id', 'm.location_id')
+    .innerJoin('provider as v', 'v.id', 'm.provider_id')
+    .select([
+      'm.control_number',
+      'm.form',
+      'm.frequency',
+      'm.payer_claim_number',
+      'h.line1',
+      'h.line2',
+      'h.city',
+      'h.state',
+      'h.zip',
+      'p.last',
+      'p.first',
+      'p.middle',
+      'p.suffix',
+      'p.birth_date',
+      'p.sex',
+      'k.accident_kind',
+      'k.accident_date',
+      'k.accident_state',
+      'k.authorization_number',
+      'k.referring_last',
+      'k.referring_first',
+      'k.referring_npi',
+      'o.position',
+      'o.member_id',
+      'o.group_number',
+      'o.relationship',
+      'o.subscriber_last',
+      'o.subscriber_first',
+      'o.subscriber_birth_date',
+      'o.subscriber_sex',
+      'o.valid_from',
+      'o.valid_to',
+      'n.name as plan_name',
+      'y.name as payer_name',
+      'y.payer_id as payer_code',
+      'y.accepts',
+      'y.bills_as',
+      'y.filing_code',
+      'y.connection_id',
+      'y.timely_filing_days',
+      'y.requires_referring',
+      'y.requires_authorization',
+      'l.place_of_service',
+      'v.last as provider_last',
+      'v.first as provider_first',
+      'v.npi',
+      'v.taxonomy',
+      'm.patient_id',
+      'm.payer_id as payer_row',
+    ])
+    .where('m.id', '=', claimId)
+    .executeTakeFirstOrThrow();
+  const practice = await tx.selectFrom('practice').selectAll().executeTakeFirst();
+  if (!practice) throw new Refused('Enter the practice in Setup first');
+  const charges = await tx
+    .selectFrom('claim_line as l')
+    .innerJoin('charge as c', 'c.id', 'l.charge_id')
+    .innerJoin('service_code as s', 's.code', 'c.code')
+    .select(['l.id as line_id', 'l.number', 's.needs_tooth', 's.needs_surface'])
+    .selectAll('c')
+    .where('l.claim_id', '=', claimId)
+    .orderBy('l.number')
+    .execute();
+  const diagnoses = [...new Set(charges.flatMap((charge) => charge.diagnoses))];
+  const address = { line1: row.line1, line2: row.line2, city: row.city, state: row.state, zip: row.zip };
+  const rendering = {
+    last: row.provider_last,
+    first: row.provider_first,
+    npi: row.npi,
+    taxonomy: row.taxonomy,
+  };
+  const content: ClaimContent = {
+    form: row.form as ClaimForm,
+    controlNumber: row.control_number,
+    frequency: row.frequency as ClaimContent['frequency'],
+    ...(row.payer_claim_number ? { payerClaimNumber: row.payer_claim_number } : {}),
+    total: sum(charges.map((charge) => charge.fee as Cents)),
+    placeOfService: row.place_of_service,
+    billing: {
+      ...(row.bills_as === 'individual'
+        ? { last: row.provider_last, first: row.provider_first, npi: row.npi, taxonomy: row.taxonomy }
+        : { organization: practice.name, npi: practice.npi, taxonomy: practice.taxonomy }),
+      taxId: practice.tax_id,
+      taxIdKind: 'EI',
+      address: {
+        line1: practice.line1,
+        line2: practice.line2,
+        city: practice.city,
+        state: practice.state,
+        zip: practice.zip,
+      },
+    },
+    subscriber: {
+      last: row.subscriber_last,
+      first: row.subscriber_first,
+      middle: '',
+      suffix: '',
+      birthDate: row.subscriber_birth_date as CalendarDate,
+      sex: row.subscriber_sex as 'F',
+      address,
+      memberId: row.member_id,
+      groupNumber: row.group_number,
+      planName: row.plan_name,
+    },
+    patient: {
+      last: row.last,
+      first: row.first,
+      middle: row.middle,
+      suffix: row.suffix,
+      birthDate: row.birth_date as CalendarDate,
+      sex: row.sex as 'F',
+      address,
+    },
+    relationship: row.relationship as ClaimContent['relationship'],
+    coverageOrder: row.position,
+    filingCode: row.filing_code,
+    payer: { name: row.payer_name, payerId: row.payer_code },
+    rendering,
+    ...(row.referring_npi
+      ? {
+          referring: {
+            last: row.referring_last,
+            first: row.referring_first,
+            npi: row.referring_npi,
+            taxonomy: '',
+          },
+        }
+      : {}),
+    diagnoses,
+    ...(row.accident_kind
+      ? {
+          accident: {
+            kind: row.accident_kind as 'AA',
+            date: row.accident_date as CalendarDate,
+            state: row.accident_state ?? '',
+          },
+        }
+      : {}),
+    ...(row.authorization_number ? { authorizationNumber: row.authorization_number } : {}),
+    lines: charges.map((charge) => ({
+      number: charge.number,
+      code: charge.code,
+      modifiers: charge.modifiers,
+      charge: charge.fee as Cents,
+      units: charge.units,
+      pointers: charge.diagnoses.map((code) => diagnoses.indexOf(code) + 1),
+      date: charge.service_date as CalendarDate,
+      tooth: charge.tooth,
+      surfaces: charge.surfaces,
+      area: charge.area,
+      control: `L${charge.line_id}`,
+    })),
+  };
+  const known =
+    diagnoses.length === 0
+      ? []
+      : await tx.selectFrom('diagnosis').selectAll().where('code', 'in', diagnoses).execute();
+  const twins = await sql<{ number: number; control: string }>`
+    select l.number, min(o.control_number) as control from claim_line l join charge c on c.id = l.charge_id
+    join charge d on d.patient_id = c.patient_id and d.service_date = c.service_date and d.code = c.code and d.fee = c.fee and d.tooth = c.tooth and d.id <> c.id and d.status = 'done'
+    join claim_line k on k.charge_id = d.id and k.current join claim o on o.id = k.claim_id and o.status in ('sent', 'accepted', 'decided', 'closed')
+    where l.claim_id = ${claimId} group by l.number`.execute(tx);
+  return {
+    content,
+    check: {
+      today: context.today,
+      coverageFrom: row.valid_from as CalendarDate | null,
+      coverageTo: row.valid_to as CalendarDate | null,
+      timelyFilingDays: row.timely_filing_days,
+      requiresReferring: row.requires_referring,
+      requiresAuthorization: row.requires_authorization,
+      payerAccepts: row.accepts as CheckContext['payerAccepts'],
+      hasConnection: row.connection_id !== null,
+      diagnoses: new Map(
+        known.map((item) => [
+          item.code,
+          { from: item.valid_from as CalendarDate | null, to: item.valid_to as CalendarDate | null },
+        ]),
+      ),
+      services: new Map(
+        charges.map((charge) => [
+          charge.code,
+          { needsTooth: charge.needs_tooth, needsSurface: charge.needs_surface },
+        ]),
+      ),
+      duplicates: new Map(twins.rows.map((twin) => [twin.number, twin.control])),
+    },
+  };
+}

@@ -1,0 +1,101 @@
+import pino from 'pino';
+import { closePool } from '../../db/connect';
+import { type TestDatabase, testDatabase } from '../../testing/database';
+import { decided, intake, remitText, sentClaim } from '../../testing/desk';
+import { businessDate } from '../access';
+import { checkBooks } from '../books/check';
+import { boss, readWork, startPosting } from './queue';
+import { work } from './worker';
+
+let t: TestDatabase;
+let stop: (() => Promise<void>) | undefined;
+const given = process.env.DATABASE_URL;
+beforeAll(async () => {
+  t = await testDatabase();
+  // The job process works on the database that its environment names.
+  process.env.DATABASE_URL = (
+    t.pool as unknown as { options: { connectionString: string } }
+  ).options.connectionString;
+});
+afterAll(async () => {
+  await stop?.();
+  await closePool();
+  process.env.DATABASE_URL = given;
+  await t.close();
+});
+
+const log = pino({ level: 'silent' });
+const remit = async () => {
+  const s = await sentClaim(t);
+  const line = { control: s.controls[0]!, charge: 14500, paid: 9800, reasons: ['CO-45:47.00'] };
+  return (await intake(t.context, remitText([decided(s.claim.control_number, [line])]))).outcomes[0]!
+    .remittanceId!;
+};
+const finished = async (id: number) => {
+  for (let tries = 0; tries < 200; tries += 1) {
+    const row = await readWork(t.context, id);
+    if (row.status === 'finished' || row.status === 'failed') return row;
+    await new Promise((resolve) => setTimeout(resolve, 100));
+  }
+  return readWork(t.context, id);
+};
+
+describe('background posting', () => {
+  test('what was asked before the job process came up is done when it does, item by item', async () => {
+    const ids = [await remit(), await remit()];
+    const early = await startPosting(t.context, ids);
+    expect(await readWork(t.context, early)).toMatchObject({ status: 'waiting', total: 2, done: 0 });
+    await boss(true);
+    stop = await work(log);
+    expect(await finished(early)).toMatchObject({
+      status: 'finished',
+      done: 2,
+      failed: 0,
+      results: [{ result: '1 posted' }, { result: '1 posted' }],
+    });
+  });
+
+  test('the same posting asked for twice posts once', async () => {
+    const id = await remit();
+    const both = await Promise.all([startPosting(t.context, [id]), startPosting(t.context, [id])]);
+    await Promise.all(both.map(finished));
+    const { n } = await t.db
+      .selectFrom('entry')
+      .innerJoin('posting', 'posting.entry_id', 'entry.id')
+      .select(({ fn }) => fn.count<number>('entry.id').distinct().as('n'))
+      .where('posting.remittance_id', '=', id)
+      .executeTakeFirstOrThrow();
+    expect(n).toBe(1);
+    expect((await checkBooks(t.db)).flatMap((check) => check.faults)).toEqual([]);
+  });
+
+  test('nothing to post, somebody else’s work and a role without the right are refused', async () => {
+    await expect(startPosting(t.context, [999_999])).rejects.toThrow(/nothing ready/);
+    await expect(startPosting(t.as('collector'))).rejects.toThrow(/may not post remittances/);
+    const id = await startPosting(t.context, [await remit()]);
+    await expect(readWork(t.as('biller'), id)).rejects.toThrow(/no such work/);
+    await finished(id);
+  });
+});
+
+describe('the business date', () => {
+  const frozen = process.env.WERGELD_TODAY;
+  afterEach(() => {
+    if (frozen === undefined) delete process.env.WERGELD_TODAY;
+    else process.env.WERGELD_TODAY = frozen;
+    delete process.env.WERGELD_ZONE;
+  });
+
+  test('is frozen when asked, else the calendar of the practice’s time zone', () => {
+    process.env.WERGELD_TODAY = '2026-02-03';
+    expect(businessDate()).toBe('2026-02-03');
+    delete process.env.WERGELD_TODAY;
+    const lateEvening = new Date('2026-03-17T05:30:00Z');
+    process.env.WERGELD_ZONE = 'America/Los_Angeles';
+    expect(businessDate(lateEvening)).toBe('2026-03-16');
+    process.env.WERGELD_ZONE = 'Europe/Berlin';
+    expect(businessDate(lateEvening)).toBe('2026-03-17');
+    process.env.WERGELD_TODAY = 'yesterday';
+    expect(() => businessDate()).toThrow(RangeError);
+  });
+});

@@ -1,0 +1,254 @@
+/**
+ * The simulated clearinghouse: reads claim files from a connection's outbox, answers with TA1, 999 and 277CA, hands good
+ * claims to the simulated payers and brings their 835 files. It knows nothing but the files.
+ */
+import { mkdir, readFile, readdir, rename, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { type CalendarDate, toX12Date } from '../core/calendar';
+import { isNpi } from '../core/claims/npi';
+import { sum } from '../core/money';
+import { type ClaimAcknowledgment, write277CA, write999, writeTa1 } from '../core/x12/acknowledgments';
+import { type ReadClaim, read837 } from '../core/x12/claim837';
+import { type Interchange, type TransactionSet, readSets } from '../core/x12/envelope';
+import { write835 } from '../core/x12/remittance835';
+import { X12Error } from '../core/x12/segments';
+import { STANDIN_PAYERS } from './payer-book';
+import { type Accumulators, decide, payerClaimNumber, remit } from './payers';
+
+interface State {
+  control: number;
+  remittances: number;
+  used: Accumulators;
+  seen: string[];
+  /** Accepted claims that a payer will decide in a later round. */
+  waiting: { claim: ReadClaim; payee: { name: string; npi: string }; sender: string }[];
+}
+
+const NAME = 'Tideline Exchange';
+const ID = 'TIDELINE';
+
+/**
+ * Runs one round on a connection's folders: claims accepted in earlier rounds are decided first, then new files are answered.
+ * @param root the connection's folder, with outbox and inbox
+ * @returns names of the files put into the inbox
+ */
+export async function clearinghouseRound(
+  root: string,
+  stateFile: string,
+  today: CalendarDate,
+  seed = 'osprey',
+): Promise<string[]> {
+  const state = await readState(stateFile);
+  const files: { name: string; text: string }[] = [];
+  if (state.waiting.length > 0) files.push(...payersAnswer(state, today, seed));
+  const outbox = join(root, 'outbox');
+  const taken: string[] = [];
+  for (const name of (await readdir(outbox).catch(() => [])).filter((item) => item.endsWith('.x12')).sort()) {
+    files.push(...(await answerFile(await readFile(join(outbox, name), 'utf8'), state, today)));
+    taken.push(name);
+  }
+  if (files.length === 0 && taken.length === 0) return [];
+  await mkdir(join(root, 'inbox'), { recursive: true });
+  await mkdir(join(root, 'archive', 'out'), { recursive: true });
+  for (const file of files) {
+    const path = join(root, 'inbox', file.name);
+    await writeFile(`${path}.part`, file.text);
+    await rename(`${path}.part`, path);
+  }
+  await writeFile(`${stateFile}.part`, JSON.stringify(state));
+  await rename(`${stateFile}.part`, stateFile);
+  for (const name of taken) await rename(join(outbox, name), join(root, 'archive', 'out', name));
+  return files.map((file) => file.name);
+}
+
+async function readState(path: string): Promise<State> {
+  return readFile(path, 'utf8').then(
+    (text) => JSON.parse(text) as State,
+    () => ({ control: 0, remittances: 0, used: {}, seen: [], waiting: [] }),
+  );
+}
+
+function envelope(state: State, receiver: string, today: CalendarDate): Interchange {
+  state.control += 1;
+  return {
+    senderQualifier: 'ZZ',
+    sender: ID,
+    receiverQualifier: 'ZZ',
+    receiver,
+    controlNumber: String(state.control).padStart(9, '0'),
+    date: toX12Date(today).slice(2),
+    time: '0600',
+    usage: 'T',
+  };
+}
+
+async function answerFile(
+  text: string,
+  state: State,
+  today: CalendarDate,
+): Promise<{ name: string; text: string }[]> {
+  const day = toX12Date(today);
+  const out: { name: string; text: string }[] = [];
+  const put = (kind: string, write: (interchange: Interchange) => string, receiver: string): void => {
+    const interchange = envelope(state, receiver, today);
+    out.push({ name: `${day}-${interchange.controlNumber}.${kind}`, text: write(interchange) });
+  };
+  let read: Awaited<ReturnType<typeof readSets>>;
+  try {
+    read = await readSets([text]);
+  } catch (error) {
+    if (!(error instanceof X12Error)) throw error;
+    const about = {
+      controlNumber: text.slice(90, 99),
+      date: text.slice(70, 76),
+      time: text.slice(77, 81),
+      sender: text.slice(35, 50).trim(),
+    } as Interchange;
+    put('ta1', (interchange) => writeTa1(interchange, about, 'R', '022'), about.sender || 'UNKNOWN');
+    return out;
+  }
+  for (const interchange of read.interchanges)
+    put('ta1', (own) => writeTa1(own, interchange, 'A', '000'), interchange.sender);
+  for (const set of read.sets) {
+    const receiver = set.interchange.sender;
+    let claims: ReadClaim[];
+    try {
+      claims = read837(set);
+    } catch (error) {
+      if (!(error instanceof X12Error)) throw error;
+      const fault = {
+        segment: error.place.id,
+        position: error.place.segment,
+        code: '8',
+        ...(error.place.element
+          ? { element: { number: String(error.place.element), code: '7', value: '' } }
+          : {}),
+      };
+      put(
+        '999',
+        (own) =>
+          write999(
+            own,
+            set.group,
+            [{ setId: set.setId, controlNumber: set.controlNumber, code: 'R', faults: [fault] }],
+            day,
+          ),
+        receiver,
+      );
+      continue;
+    }
+    put(
+      '999',
+      (own) =>
+        write999(
+          own,
+          set.group,
+          [{ setId: set.setId, controlNumber: set.controlNumber, code: 'A', faults: [] }],
+          day,
+        ),
+      receiver,
+    );
+    put('277', (own) => acknowledge(own, set, claims, state, today), receiver);
+  }
+  return out;
+}
+
+function acknowledge(
+  interchange: Interchange,
+  set: TransactionSet,
+  claims: ReadClaim[],
+  state: State,
+  today: CalendarDate,
+): string {
+  const answers = claims.map<ClaimAcknowledgment>((claim) => {
+    const statuses = whatIsWrong(claim, state, today);
+    const payer = STANDIN_PAYERS.find((item) => item.payerId === claim.payer.payerId);
+    if (statuses.length === 0) {
+      state.seen.push(claim.controlNumber);
+      const payee = {
+        name: claim.billing.organization ?? `${claim.billing.last}, ${claim.billing.first}`,
+        npi: claim.billing.npi,
+      };
+      state.waiting.push({ claim, payee, sender: set.interchange.sender });
+    }
+    return {
+      controlNumber: claim.controlNumber,
+      accepted: statuses.length === 0,
+      amount: claim.total,
+      statuses:
+        statuses.length > 0
+          ? statuses.slice(0, 3)
+          : [{ category: 'A2', status: '20', entity: 'PR', text: '' }],
+      payerClaimNumber: payer && statuses.length === 0 ? payerClaimNumber(payer, claim) : '',
+    };
+  });
+  const first = claims[0];
+  return write277CA(interchange, {
+    batch: set.segments.find((segment) => segment.id === 'BHT')?.elements[3] ?? set.controlNumber,
+    date: today,
+    source: NAME,
+    sourceId: ID,
+    claims: answers,
+    receiver: { name: set.interchange.sender, id: set.interchange.sender },
+    provider: {
+      name: first?.billing.organization ?? first?.billing.last ?? '',
+      npi: first?.billing.npi ?? '',
+    },
+    patients: new Map(
+      claims.map((claim) => [
+        claim.controlNumber,
+        { last: claim.patient.last, first: claim.patient.first, memberId: claim.subscriber.memberId },
+      ]),
+    ),
+  });
+}
+
+/** What is really wrong with a claim, as claim status codes (code sources 507 and 508). */
+function whatIsWrong(claim: ReadClaim, state: State, today: CalendarDate): ClaimAcknowledgment['statuses'] {
+  const wrong: ClaimAcknowledgment['statuses'] = [];
+  const say = (bad: boolean, category: string, status: string, entity: string): void => {
+    if (bad) wrong.push({ category, status, entity, text: '' });
+  };
+  const payer = STANDIN_PAYERS.find((item) => item.payerId === claim.payer.payerId);
+  say(!payer, 'A3', '116', 'PR');
+  say(!!payer && !payer.memberId.test(claim.subscriber.memberId), 'A7', '164', 'IL');
+  say(!isNpi(claim.billing.npi), 'A7', '562', '85');
+  say(!!claim.rendering && !isNpi(claim.rendering.npi), 'A7', '562', '82');
+  say(claim.patient.birthDate > today, 'A7', '158', 'QC');
+  say(
+    claim.lines.some((line) => line.date > today),
+    'A7',
+    '187',
+    '',
+  );
+  say(sum(claim.lines.map((line) => line.charge)) !== claim.total, 'A8', '400', '');
+  say(claim.form === 'professional' && claim.diagnoses.length === 0, 'A6', '254', '');
+  say(claim.frequency === '1' && state.seen.includes(claim.controlNumber), 'A3', '54', '');
+  return wrong;
+}
+
+function payersAnswer(state: State, today: CalendarDate, seed: string): { name: string; text: string }[] {
+  const files: { name: string; text: string }[] = [];
+  for (const payer of STANDIN_PAYERS) {
+    const own = state.waiting.filter((item) => item.claim.payer.payerId === payer.payerId);
+    if (own.length === 0) continue;
+    state.remittances += 1;
+    const remittance = remit(
+      payer,
+      own.map((item) => decide(payer, item.claim, state.used, seed)),
+      state.remittances,
+      today,
+      own[0]!.payee,
+    );
+    const interchange = envelope(state, own[0]!.sender, today);
+    const text = write835(
+      interchange,
+      [remittance],
+      toX12Date(today),
+      own[0]!.claim.form === 'dental' ? 'AD' : 'HC',
+    );
+    files.push({ name: `${toX12Date(today)}-${payer.payerId}-${interchange.controlNumber}.835`, text });
+  }
+  state.waiting = [];
+  return files;
+}

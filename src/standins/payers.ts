@@ -1,0 +1,161 @@
+/** Simulated payers: they decide claims by their benefit terms, through the estimate function, and explain it in an 835. */
+import { createHash } from 'node:crypto';
+import type { CalendarDate } from '../core/calendar';
+import { estimate } from '../core/estimates/estimate';
+import { type Cents, ZERO, add, minus, negate, portion, sum } from '../core/money';
+import type { ReadClaim } from '../core/x12/claim837';
+import type { Adjustment, RemitClaim, RemitLine, Remittance } from '../core/x12/remittance835';
+import { STANDIN_CATEGORIES, type StandinPayer } from './payer-book';
+
+/** What a member has used in a year, by `payer|member|year`. Cents. */
+export type Accumulators = Record<string, { deductible: Cents; paid: Cents }>;
+
+/** A number from 0 to `sides` − 1 that depends on the seed and a text only. */
+export function draw(seed: string, text: string, sides: number): number {
+  return createHash('sha256').update(`${seed}|${text}`).digest().readUInt32BE(0) % sides;
+}
+
+/** Members whose id ends so have no coverage any more in the payer's books. */
+const ENDED = /99$/;
+
+/** Decides one claim and counts what the member has used. */
+export function decide(payer: StandinPayer, claim: ReadClaim, used: Accumulators, seed: string): RemitClaim {
+  const base = {
+    controlNumber: claim.controlNumber,
+    charge: claim.total,
+    payerClaimNumber: payerClaimNumber(payer, claim),
+    patient: { last: claim.patient.last, first: claim.patient.first, memberId: claim.subscriber.memberId },
+    date: claim.lines[0]?.date ?? null,
+    adjustments: [] as Adjustment[],
+    remarks: [] as string[],
+  };
+  const group = payer.groups[claim.subscriber.groupNumber] ?? Object.values(payer.groups)[0]!;
+  if (ENDED.test(claim.subscriber.memberId)) {
+    const lines = claim.lines.map((line) =>
+      lineOf(line, ZERO, [{ group: 'CO', reason: '27', amount: line.charge }]),
+    );
+    return { ...base, status: '4', paid: ZERO, patientResponsibility: ZERO, lines, remarks: ['N30'] };
+  }
+  const key = `${payer.payerId}|${claim.subscriber.memberId}|${base.date?.slice(0, 4)}`;
+  const before = used[key] ?? { deductible: ZERO, paid: ZERO };
+  const short = draw(seed, `short ${claim.controlNumber}`, 11) === 0;
+  const bundled = (code: string): boolean => payer.bundled.includes(code);
+  const paidFor = claim.lines.filter((line) => !bundled(line.code));
+  const estimates = estimate(
+    paidFor.map((line) => ({
+      id: line.number,
+      code: line.code,
+      category: STANDIN_CATEGORIES[line.code] ?? 'other',
+      units: line.units,
+      fee: line.charge,
+      visit: line.date,
+    })),
+    [
+      {
+        payer: payer.name,
+        terms: group.terms,
+        used: before,
+        allowedFee: (code) => allowed(payer, code, short && code === paidFor[0]?.code),
+      },
+    ],
+  );
+  const lines = claim.lines.map((line) => {
+    const found = estimates.find((item) => item.id === line.number)?.payers[0];
+    if (!found)
+      return {
+        ...lineOf(line, ZERO, [{ group: 'CO', reason: '97', amount: line.charge }]),
+        remarks: ['M15'],
+      };
+    const adjustments: Adjustment[] = (
+      [
+        ['CO', '45', found.writeOff],
+        ['PR', '45', minus(minus(line.charge, found.allowed), found.writeOff)],
+        ['PR', '1', found.deductible],
+        ['PR', '2', found.coinsurance],
+        ['PR', '3', found.copay],
+        ['PR', '96', found.notCovered],
+        ['PR', '119', found.overMaximum],
+      ] as const
+    )
+      .filter(([, , amount]) => amount !== 0)
+      .map(([group, reason, amount]) => ({ group, reason, amount }));
+    return { ...lineOf(line, found.pays, adjustments), allowed: found.allowed };
+  });
+  const paid = sum(lines.map((line) => line.paid));
+  used[key] = {
+    deductible: add(before.deductible, sum(estimates.map((item) => item.payers[0]!.deductible))),
+    paid: add(before.paid, paid),
+  };
+  const patientResponsibility = sum(
+    lines.flatMap((line) =>
+      line.adjustments.filter((item) => item.group === 'PR').map((item) => item.amount),
+    ),
+  );
+  return { ...base, status: '1', paid, patientResponsibility, lines };
+}
+
+const allowed = (payer: StandinPayer, code: string, short: boolean): Cents | null => {
+  const fee = payer.fees[code] ?? null;
+  return fee !== null && short ? minus(fee, portion(fee, 1200)) : fee;
+};
+
+const lineOf = (line: ReadClaim['lines'][number], paid: Cents, adjustments: Adjustment[]): RemitLine => ({
+  code: line.code,
+  modifiers: line.modifiers,
+  charge: line.charge,
+  paid,
+  units: line.units,
+  date: line.date,
+  adjustments,
+  lineControl: line.control,
+  allowed: null,
+  remarks: [],
+});
+
+/** The number a payer gives a claim. */
+export const payerClaimNumber = (payer: StandinPayer, claim: { controlNumber: string }): string =>
+  `${payer.payerId}${claim.controlNumber.replace(/\D/g, '')}`;
+
+/** Puts decided claims into one remittance; every seventh also pays a claim that is not this practice's. */
+export function remit(
+  payer: StandinPayer,
+  claims: RemitClaim[],
+  serial: number,
+  today: CalendarDate,
+  payee: { name: string; npi: string },
+): Remittance {
+  const stray: RemitClaim[] =
+    serial % 7 === 0
+      ? [
+          {
+            controlNumber: `QX${serial}881`,
+            status: '1',
+            charge: 12500 as Cents,
+            paid: 7350 as Cents,
+            patientResponsibility: ZERO,
+            payerClaimNumber: `${payer.payerId}900${serial}`,
+            adjustments: [{ group: 'CO', reason: '45', amount: 5150 as Cents }],
+            patient: { last: 'Halloran', first: 'Wes', memberId: '' },
+            date: today,
+            remarks: [],
+            lines: [],
+          },
+        ]
+      : [];
+  const all = [...claims, ...stray];
+  // A little interest for paying late, now and then.
+  const interest =
+    serial % 9 === 0 ? [{ code: 'L6', reference: `INT${serial}`, amount: negate(137 as Cents) }] : [];
+  const payment = minus(sum(all.map((claim) => claim.paid)), sum(interest.map((item) => item.amount)));
+  return {
+    payment,
+    method: payment === 0 ? 'NON' : 'ACH',
+    date: today,
+    trace: `${payer.payerId}-${String(serial).padStart(6, '0')}`,
+    originator: payer.originator,
+    payer: { name: payer.name, id: payer.payerId },
+    payee,
+    claims: all,
+    providerAdjustments: interest,
+  };
+}

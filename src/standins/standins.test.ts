@@ -1,0 +1,114 @@
+import { mkdtemp, readFile, readdir, rm, mkdir, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { calendarDate } from '../core/calendar';
+import type { ClaimContent } from '../core/claims/content';
+import { claimFaults, paymentFault } from '../core/remittances/balance';
+import { sum } from '../core/money';
+import { read277CA, read999, readTa1 } from '../core/x12/acknowledgments';
+import { write837 } from '../core/x12/claim837';
+import { readSets } from '../core/x12/envelope';
+import { readRemittances } from '../core/x12/remittance835';
+import { SAMPLE_INTERCHANGE, sampleClaim } from '../core/x12/samples';
+import { clearinghouseRound } from './clearinghouse';
+
+let root = '';
+const today = calendarDate('2026-03-16');
+beforeEach(async () => {
+  root = await mkdtemp(join(tmpdir(), 'wergeld-standin-'));
+  await mkdir(join(root, 'outbox'));
+});
+afterEach(() => rm(root, { recursive: true, force: true }));
+
+const send = (name: string, text: string) => writeFile(join(root, 'outbox', `${name}.x12`), text);
+const file = (claims: ClaimContent[]) =>
+  write837({
+    interchange: { ...SAMPLE_INTERCHANGE, sender: 'OSPREYLANDING', receiver: 'TIDELINE' },
+    controlNumber: '7',
+    date: '20260316',
+    time: '1200',
+    submitter: { name: 'O', contact: 'C', phone: '5550100' },
+    receiverName: 'T',
+    claims,
+  });
+const round = () => clearinghouseRound(root, join(root, 'state.json'), today);
+const inbox = async (end: string) =>
+  Promise.all(
+    (await readdir(join(root, 'inbox')))
+      .filter((name) => name.endsWith(end))
+      .sort()
+      .map((name) => readFile(join(root, 'inbox', name), 'utf8')),
+  );
+const claim = (more: Partial<ClaimContent> = {}, memberId = 'CSH1000011'): ClaimContent => ({
+  ...sampleClaim(),
+  subscriber: { ...sampleClaim().subscriber, memberId },
+  ...more,
+});
+
+describe('the simulated clearinghouse and payers', () => {
+  test('answers TA1, 999 and 277CA at once, and an 835 that balances in the next round', async () => {
+    await send('a', file([claim(), claim({ controlNumber: 'OL100002B' }, 'WRONG1')]));
+    await round();
+    expect(readTa1((await readSets(await inbox('.ta1'))).ta1[0]!)).toMatchObject({ code: 'A' });
+    expect(read999((await readSets(await inbox('.999'))).sets[0]!)).toMatchObject({
+      code: 'A',
+      controlNumber: '7',
+    });
+    const { claims } = read277CA((await readSets(await inbox('.277'))).sets[0]!);
+    expect(
+      claims.map((item) => [
+        item.controlNumber,
+        item.accepted,
+        item.statuses[0]!.category,
+        item.statuses[0]!.status,
+      ]),
+    ).toEqual([
+      ['OL100001A', true, 'A2', '20'],
+      ['OL100002B', false, 'A7', '164'],
+    ]);
+    expect(await inbox('.835')).toEqual([]);
+    await round();
+    const [remit] = await readRemittances(await inbox('.835'));
+    expect(remit!.claims.flatMap(claimFaults)).toEqual([]);
+    expect(
+      paymentFault(
+        remit!.trace,
+        remit!.payment,
+        sum(remit!.claims.map((item) => item.paid)),
+        remit!.providerAdjustments,
+      ),
+    ).toBeNull();
+    // Deductible of 500.00 a year takes the contracted 98.00 and 26.00 whole (the stand-in's CS-200 terms).
+    expect(
+      remit!.claims[0]!.lines.map((line) =>
+        line.adjustments.map((item) => `${item.group}-${item.reason} ${item.amount}`),
+      ),
+    ).toEqual([
+      ['CO-45 4700', 'PR-1 9800'],
+      ['CO-45 1600', 'PR-1 2600'],
+    ]);
+  });
+
+  test('the same claim twice is a duplicate, an ended coverage is denied, a bundled line is denied alone', async () => {
+    const bundled = claim({ controlNumber: 'OL100003C' });
+    bundled.lines = [{ ...bundled.lines[0]! }, { ...bundled.lines[1]!, code: '99051' }];
+    await send('a', file([claim(), claim({ controlNumber: 'OL100009Z' }, 'CSH1000099'), bundled]));
+    await round();
+    await send('b', file([claim()]));
+    await round();
+    const answers = (await readSets(await inbox('.277'))).sets.map(read277CA);
+    expect(answers[1]!.claims[0]).toMatchObject({
+      accepted: false,
+      statuses: [{ category: 'A3', status: '54' }],
+    });
+    const [remit] = await readRemittances(await inbox('.835'));
+    expect(remit!.claims.map((item) => item.status)).toEqual(['1', '4', '1']);
+    expect(remit!.claims[2]!.lines[1]!.adjustments).toEqual([{ group: 'CO', reason: '97', amount: 4200 }]);
+  });
+
+  test('a file that is no X12 gets a rejecting TA1; the same seed gives the same answers', async () => {
+    await send('a', file([claim()]).replace('SE*', 'SE*9'));
+    await round();
+    expect(readTa1((await readSets(await inbox('.ta1'))).ta1[0]!)).toMatchObject({ code: 'R' });
+  });
+});

@@ -1,0 +1,152 @@
+/** Short ways to a state that tests begin from. */
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { type CalendarDate } from '../core/calendar';
+import { type Cents, cents, sum } from '../core/money';
+import type { RemitClaim, Remittance } from '../core/x12/remittance835';
+import { write835 } from '../core/x12/remittance835';
+import { SAMPLE_INTERCHANGE } from '../core/x12/samples';
+import { enterCharge } from '../server/accounts/charges';
+import { registerHousehold } from '../server/accounts/register';
+import type { Context } from '../server/access';
+import { buildClaims } from '../server/claims/build';
+import { sendClaims } from '../server/claims/send';
+import type { Intake } from '../server/exchange/intake';
+import { takeFile } from '../server/exchange/intake';
+import { TODAY, type TestDatabase } from './database';
+
+let serial = 0;
+
+/** Registers a household with coverage of Cedar Sound's Harbor Copay plan, or without. */
+export async function household(t: TestDatabase, insured = true, more: Record<string, unknown> = {}) {
+  serial += 1;
+  return registerHousehold(t.context, {
+    last: 'Tester',
+    first: `Nr${serial}`,
+    birthDate: '1980-01-01',
+    sex: 'F',
+    line1: '1 Test Row',
+    city: 'Osprey Landing',
+    state: 'WA',
+    zip: '98199',
+    phone: '555-0199',
+    ...(insured
+      ? { planId: t.plans['CS-350'], memberId: `CSH${String(1_000_000 + serial)}`, groupNumber: 'CS-350' }
+      : {}),
+    ...more,
+  });
+}
+
+/** Enters a charge of the family practice. */
+export const charge = (
+  t: TestDatabase,
+  context: Context,
+  patientId: number,
+  fee: string,
+  code = '99213',
+  day: CalendarDate = TODAY,
+): Promise<number> =>
+  enterCharge(context, {
+    patientId,
+    providerId: t.providers.family,
+    serviceDate: day,
+    code,
+    fee,
+    diagnoses: ['I10'],
+    key: `test-charge-${(serial += 1)}`,
+  });
+
+/** A visit billed and sent. */
+export async function sentClaim(t: TestDatabase, fees: string[] = ['145.00']) {
+  const made = await household(t);
+  const charges: number[] = [];
+  for (const fee of fees) charges.push(await charge(t, t.context, made.patientId, fee));
+  const [claimId] = await buildClaims(t.context, made.householdId);
+  await sendClaims(t.context, [claimId!]);
+  const claim = await t.db
+    .selectFrom('claim')
+    .selectAll()
+    .where('id', '=', claimId!)
+    .executeTakeFirstOrThrow();
+  const lines = await t.db
+    .selectFrom('claim_line')
+    .select(['id', 'charge_id'])
+    .where('claim_id', '=', claimId!)
+    .orderBy('number')
+    .execute();
+  return { ...made, charges, claim, controls: lines.map((line) => `L${line.id}`) };
+}
+
+/** What a payer says about a claim: each line's charge, payment and adjustments `CO-45:12.00`. */
+export function decided(
+  controlNumber: string,
+  lines: { control: string; code?: string; charge: number; paid: number; reasons: string[] }[],
+  status = '1',
+): RemitClaim {
+  const made = lines.map((line) => ({
+    code: line.code ?? '99213',
+    modifiers: [],
+    charge: cents(line.charge),
+    paid: cents(line.paid),
+    units: 1,
+    date: TODAY,
+    lineControl: line.control,
+    allowed: null,
+    remarks: [],
+    adjustments: line.reasons.map((text) => ({
+      group: text.slice(0, 2) as 'CO',
+      reason: text.slice(3, text.indexOf(':')),
+      amount: cents(Math.round(Number(text.slice(text.indexOf(':') + 1)) * 100)),
+    })),
+  }));
+  return {
+    controlNumber,
+    status,
+    charge: sum(made.map((line) => line.charge)),
+    paid: sum(made.map((line) => line.paid)),
+    patientResponsibility: cents(0),
+    payerClaimNumber: 'PCN1',
+    adjustments: [],
+    patient: { last: 'Tester', first: 'T', memberId: '' },
+    date: null,
+    remarks: [],
+    lines: made,
+  };
+}
+
+/** A remittance file of Cedar Sound. */
+export function remitText(claims: RemitClaim[], more: Partial<Remittance> = {}): string {
+  serial += 1;
+  const payment = more.payment ?? (sum(claims.map((claim) => claim.paid)) as Cents);
+  return write835(
+    { ...SAMPLE_INTERCHANGE, controlNumber: String(serial).padStart(9, '0') },
+    [
+      {
+        method: 'ACH',
+        date: TODAY,
+        trace: `TR${serial}`,
+        originator: '1910000011',
+        payer: { name: 'Cedar Sound Health', id: 'CSH01' },
+        payee: { name: 'Osprey', npi: '1234567893' },
+        providerAdjustments: [],
+        claims,
+        ...more,
+        payment,
+      },
+    ],
+    '20260316',
+  );
+}
+
+/** Takes in a text as a file. */
+export async function intake(context: Context, text: string, name = 'file.835'): Promise<Intake> {
+  const folder = mkdtempSync(join(tmpdir(), 'wergeld-file-'));
+  try {
+    const path = join(folder, 'file');
+    writeFileSync(path, text);
+    return await takeFile(context, path, name, null);
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
+  }
+}

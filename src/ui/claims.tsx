@@ -1,0 +1,96 @@
+/** How claims look, wherever they stand. */
+import { Tag } from 'antd';
+import Link from 'next/link';
+import type { Finding } from '../core/claims/rules';
+
+const STATUS: Record<string, { words: string; color?: string }> = {
+  draft: { words: 'needs fixing', color: 'gold' },
+  ready: { words: 'ready' },
+  sent: { words: 'sent' },
+  accepted: { words: 'accepted' },
+  rejected: { words: 'rejected', color: 'volcano' },
+  decided: { words: 'decided, money open', color: 'gold' },
+  closed: { words: 'closed' },
+  held: { words: 'on hold', color: 'gold' },
+  withdrawn: { words: 'withdrawn' },
+};
+
+/** A claim's status in words. */
+export function ClaimStatus({ status }: { status: string }) {
+  const found = STATUS[status] ?? { words: status };
+  return <Tag color={found.color}>{found.words}</Tag>;
+}
+
+/** Where a finding is mended. */
+export function fixLink(
+  finding: Finding,
+  claim: {
+    id: number;
+    householdId: number;
+    patientId?: number;
+    lines?: { number: number; chargeId: number }[];
+  },
+): string {
+  const back = `/claims/${claim.id}`;
+  const query = (values: Record<string, string>): string =>
+    new URLSearchParams({ ...values, field: finding.field, back }).toString();
+  if (finding.place === 'patient' || finding.place === 'coverage')
+    return `/accounts/${claim.householdId}?${query({ show: 'person', ...(claim.patientId ? { patient: String(claim.patientId) } : {}) })}`;
+  if (finding.place === 'charge') {
+    const line = claim.lines?.find((item) => item.number === (finding.line ?? 1)) ?? claim.lines?.[0];
+    return line
+      ? `/accounts/${claim.householdId}?${query({ show: 'charge', charge: String(line.chargeId) })}`
+      : back;
+  }
+  const setup: Record<string, string> = {
+    provider: 'providers',
+    practice: 'practice',
+    payer: 'payers',
+    location: 'locations',
+  };
+  return setup[finding.place] ? `/setup/${setup[finding.place]}` : back;
+}
+
+/** Findings with their severity, rule and the place to fix them. */
+export function Findings({
+  findings,
+  claim,
+  rejected,
+}: {
+  findings: Finding[];
+  rejected?: string;
+  claim: Parameters<typeof fixLink>[1];
+}) {
+  if (findings.length === 0 && rejected) {
+    return (
+      <p>
+        Our rules find nothing, but the payer refused it: {rejected}.{' '}
+        <Link href={fixLink({ place: 'patient', field: 'memberId' } as Finding, claim)}>
+          Check person and coverage
+        </Link>
+        , then send again.
+      </p>
+    );
+  }
+  if (findings.length === 0) return <p className="good">Every rule holds: nothing to fix.</p>;
+  return (
+    <ul style={{ paddingLeft: 0, listStyle: 'none', margin: 0 }}>
+      {findings.map((finding, index) => (
+        <li key={index} style={{ padding: '4px 0', borderBottom: '1px solid var(--line)' }}>
+          <span className={finding.severity}>{finding.severity === 'stop' ? '■ stop' : '▲ warn'}</span>{' '}
+          {finding.line ? `Line ${finding.line}: ` : ''}
+          {finding.words}.{' '}
+          <Link href={fixLink(finding, claim)}>
+            Fix{' '}
+            {finding.field === 'zip' || finding.field === 'npi'
+              ? finding.field.toUpperCase()
+              : finding.field.replace(/([A-Z])/g, ' $1').toLowerCase()}
+          </Link>
+          <div className="quiet small">
+            {finding.rule} · {finding.reference}
+          </div>
+        </li>
+      ))}
+    </ul>
+  );
+}

@@ -1,0 +1,44 @@
+/** Money, dates and the fee strip, the same everywhere. */
+import { type ChargeTotals, STRIP_PARTS, stripParts } from '../core/books/strip';
+import { formatDate } from '../core/calendar';
+import { type Cents, formatMoney, formatMoneyPlain } from '../core/money';
+
+/** An amount in cents; zero as a dash. */
+export function Money({ cents, strong }: { cents: number; strong?: boolean }) {
+  const words = formatMoney(cents as Cents);
+  return (
+    <span className={`money${cents === 0 ? ' zero' : ''}`}>{strong ? <strong>{words}</strong> : words}</span>
+  );
+}
+
+/** A calendar date. */
+export function Day({ date }: { date: string | null }) {
+  return <span style={{ whiteSpace: 'nowrap' }}>{date ? formatDate(date) : '–'}</span>;
+}
+
+/** Where the cents are now: one bar, with the parts in words for those who cannot see it. */
+export function FeeStrip({ totals }: { totals: ChargeTotals }) {
+  const parts = stripParts(totals);
+  const words = parts.map((part) => `${part.words} ${formatMoneyPlain(part.amount)}`).join(', ') || 'nothing';
+  return (
+    <span className="strip" role="img" aria-label={words} title={words}>
+      {parts.map((part) => (
+        <span key={part.part} className={part.part} style={{ width: `${part.permille / 10}%` }} />
+      ))}
+    </span>
+  );
+}
+
+/** What the parts of the strip mean. */
+export function StripKey() {
+  return (
+    <div className="key" aria-hidden>
+      {STRIP_PARTS.slice(0, 5).map(({ part, words }) => (
+        <span key={part}>
+          <i className={part} />
+          {words}
+        </span>
+      ))}
+    </div>
+  );
+}

@@ -1,0 +1,74 @@
+'use client';
+/** Filters of a list live in its address. */
+import { Input, Segmented } from 'antd';
+import { usePathname, useRouter, useSearchParams } from 'next/navigation';
+import { useEffect, useRef, useState } from 'react';
+
+/** Sets one part of the address and goes back to the first page. */
+export function useFilter(): (name: string, value: string) => void {
+  const router = useRouter();
+  const path = usePathname();
+  const params = useSearchParams();
+  return (name, value) => {
+    const next = new URLSearchParams(params);
+    next.delete('page');
+    next.delete('peek');
+    if (value) next.set(name, value);
+    else next.delete(name);
+    router.replace(`${path}?${next}`);
+  };
+}
+
+/** The search field of a list. */
+export function SearchField({ value, hint }: { value: string; hint: string }) {
+  const set = useFilter();
+  const [text, setText] = useState(value);
+  const waiting = useRef<{ timer: ReturnType<typeof setTimeout>; text: string } | null>(null);
+  useEffect(() => setText(value), [value]);
+  useEffect(() => () => clearTimeout(waiting.current?.timer), []);
+  const search = (): void => {
+    if (!waiting.current) return;
+    clearTimeout(waiting.current.timer);
+    const wanted = waiting.current.text;
+    waiting.current = null;
+    set('search', wanted);
+  };
+  return (
+    <Input
+      allowClear
+      style={{ width: 290 }}
+      placeholder={hint}
+      aria-label={hint}
+      value={text}
+      onChange={(event) => {
+        setText(event.target.value);
+        clearTimeout(waiting.current?.timer);
+        waiting.current = { timer: setTimeout(search, 250), text: event.target.value };
+      }}
+      // Leaving the field searches at once: a search that came later would undo what is opened next.
+      onBlur={search}
+      onKeyDown={(event) => event.key === 'Escape' && event.currentTarget.blur()}
+    />
+  );
+}
+
+/** The views of a list. */
+export function Views({
+  name,
+  value,
+  options,
+}: {
+  name: string;
+  value: string;
+  options: { value: string; label: string }[];
+}) {
+  const set = useFilter();
+  return (
+    <Segmented
+      aria-label="View"
+      value={value}
+      options={options}
+      onChange={(next) => set(name, String(next))}
+    />
+  );
+}
