@@ -12,7 +12,7 @@ import { sendClaims } from '../server/claims/send';
 import type { Outcome } from '../server/claims/answers';
 import { takeFile } from '../server/exchange/intake';
 import { exchangeRound, writeOutbox } from '../server/exchange/round';
-import { EXPORTS, type ExportName, exportTable } from '../server/exports/tables';
+import { EXPORTS, exportTable, isExport } from '../server/exports/tables';
 import { postRemittance } from '../server/remittances/post';
 import { addUser } from '../server/sign-in';
 import { Stop } from './cluster';
@@ -20,7 +20,7 @@ import { Stop } from './cluster';
 const print = (text: string): void => void process.stdout.write(`${text}\n`);
 
 /** Sends all ready claims and writes their files. */
-export async function claimsSend(json: boolean): Promise<number> {
+export async function claimsSend(json = false): Promise<number> {
   const context = systemContext(db());
   const sent = await sendClaims(context);
   await writeOutbox(context);
@@ -41,7 +41,7 @@ const line = (file: string, item: Outcome): string =>
   ].join('\t');
 
 /** One round of the folder exchange; in the demo the stand-ins take their turn before it. */
-export async function exchange(json: boolean): Promise<number> {
+export async function exchange(json = false): Promise<number> {
   const context = systemContext(db());
   if (await isDemo(context.db)) await outsideTurn(context);
   const round = await exchangeRound(context);
@@ -55,7 +55,7 @@ export async function exchange(json: boolean): Promise<number> {
 }
 
 /** Takes in files and posts what balances. Status 1 when anything was refused. */
-export async function importFiles(files: string[], json: boolean): Promise<number> {
+export async function importFiles(files: string[], json = false): Promise<number> {
   if (files.length === 0) throw new Stop('Say which files: ./wergeld import FILE…');
   const context = systemContext(db());
   const all: (Outcome & { file: string })[] = [];
@@ -104,10 +104,8 @@ async function importOne(context: ReturnType<typeof systemContext>, file: string
 }
 
 /** Writes an export to standard output. */
-export async function exportTo(args: string[]): Promise<number> {
-  const name = args[0] as ExportName;
-  const format = args.includes('--format') ? args[args.indexOf('--format') + 1] : 'csv';
-  if (!EXPORTS.includes(name)) throw new Stop(`Say what: ./wergeld export ${EXPORTS.join('|')}`);
+export async function exportTo(name = '', format = 'csv'): Promise<number> {
+  if (!isExport(name)) throw new Stop(`Say what: ./wergeld export ${EXPORTS.join('|')}`);
   if (format !== 'csv' && format !== 'json') throw new Stop('The format is csv or json');
   for await (const piece of exportTable(db(), name, format)) {
     if (!process.stdout.write(piece)) await new Promise((resolve) => process.stdout.once('drain', resolve));
@@ -116,7 +114,7 @@ export async function exportTo(args: string[]): Promise<number> {
 }
 
 /** Proves the books. Status 1 when an invariant does not hold. */
-export async function booksCheck(json: boolean): Promise<number> {
+export async function booksCheck(json = false): Promise<number> {
   const checks = await checkBooks(db());
   if (json) print(JSON.stringify(checks, null, 1));
   else {

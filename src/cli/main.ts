@@ -1,4 +1,5 @@
 /** The one command, `./wergeld`. */
+import { parseArgs } from 'node:util';
 import { Stop } from './cluster';
 import { withDatabase } from './database';
 
@@ -6,9 +7,10 @@ const HELP = `./wergeld COMMAND
 
   demo [--fresh]            bring up Wergeld with the Osprey Landing demo on http://127.0.0.1:3400
   start                     serve for production (DATABASE_URL for a PostgreSQL elsewhere, PORT for another port)
-  test [core|database|browser]  everything that CI runs, on a database of its own, or one part of it
-  claims send               send all claims that are ready
-  exchange                  run one round of the folder exchange
+  test [checks|core|database|browser]
+                            everything that CI runs, on a database of its own, or one part of it
+  claims send [--json]      send all claims that are ready
+  exchange [--json]         run one round of the folder exchange
   import FILE… [--json]     take in 835, 999, 277CA and TA1 files; post what balances
   export postings|ledger|claims [--format csv|json]
   books check [--json]      prove the invariants of the books
@@ -20,50 +22,93 @@ const HELP = `./wergeld COMMAND
   help                      this list
 `;
 
-async function main([command = 'help', ...rest]: string[]): Promise<number> {
-  switch (command) {
-    case 'demo':
-      return (await import('./serve')).demo(rest.includes('--fresh'));
-    case 'start':
-      return (await import('./serve')).start();
-    case 'test':
-      return (await import('./test')).test(rest[0]);
-    case 'bench':
-      return (await import('./bench')).bench();
-    case 'claims':
-      if (rest[0] !== 'send') throw new Stop('Say: ./wergeld claims send');
-      return withDatabase(async () => (await import('./desk')).claimsSend(rest.includes('--json')));
-    case 'exchange':
-      return withDatabase(async () => (await import('./desk')).exchange(rest.includes('--json')));
-    case 'import':
-      return withDatabase(async () =>
-        (await import('./desk')).importFiles(
-          rest.filter((item) => !item.startsWith('--')),
-          rest.includes('--json'),
-        ),
-      );
-    case 'export':
-      return withDatabase(async () => (await import('./desk')).exportTo(rest));
-    case 'books':
-      if (rest[0] !== 'check') throw new Stop('Say: ./wergeld books check');
-      return withDatabase(async () => (await import('./desk')).booksCheck(rest.includes('--json')));
-    case 'user':
-      return withDatabase(async () => (await import('./desk')).user(rest));
-    case 'types':
-      return withDatabase(async () => (await import('./desk')).writeTypes());
-    case 'backup':
-    case 'restore':
-      return withDatabase(async (url) => (await import('./backup'))[command](url, rest[0]), {
-        migrate: command === 'backup',
-      });
-    case 'help':
-    case '--help':
-    case '-h':
+type Flags = { json?: boolean; fresh?: boolean; format?: string };
+
+/** What a command takes after its name, and what it does. */
+interface Command {
+  /** Flags it knows; any other is refused. */
+  flags?: (keyof Flags)[];
+  /** Words it takes, written as in the help; without it none. */
+  words?: string;
+  run: (words: string[], flags: Flags) => Promise<number>;
+}
+
+const desk = () => import('./desk');
+
+const COMMANDS: Record<string, Command> = {
+  demo: { flags: ['fresh'], run: async (_, { fresh }) => (await import('./serve')).demo(fresh === true) },
+  start: { run: async () => (await import('./serve')).start() },
+  test: {
+    words: '[checks|core|database|browser]',
+    run: async ([part]) => (await import('./test')).test(part),
+  },
+  bench: { run: async () => (await import('./bench')).bench() },
+  'claims send': {
+    flags: ['json'],
+    run: (_, { json }) => withDatabase(async () => (await desk()).claimsSend(json)),
+  },
+  exchange: {
+    flags: ['json'],
+    run: (_, { json }) => withDatabase(async () => (await desk()).exchange(json)),
+  },
+  import: {
+    flags: ['json'],
+    words: 'FILE…',
+    run: (files, { json }) => withDatabase(async () => (await desk()).importFiles(files, json)),
+  },
+  export: {
+    flags: ['format'],
+    words: 'postings|ledger|claims',
+    run: ([what], { format }) => withDatabase(async () => (await desk()).exportTo(what, format)),
+  },
+  'books check': {
+    flags: ['json'],
+    run: (_, { json }) => withDatabase(async () => (await desk()).booksCheck(json)),
+  },
+  user: { words: 'EMAIL ROLE NAME', run: (words) => withDatabase(async () => (await desk()).user(words)) },
+  types: { run: () => withDatabase(async () => (await desk()).writeTypes()) },
+  backup: {
+    words: 'FILE',
+    run: ([file]) => withDatabase(async (url) => (await import('./backup')).backup(url, file)),
+  },
+  restore: {
+    words: 'FILE',
+    run: ([file]) =>
+      withDatabase(async (url) => (await import('./backup')).restore(url, file), { migrate: false }),
+  },
+  help: {
+    run: async () => {
       process.stdout.write(HELP);
       return 0;
-    default:
-      throw new Stop(`There is no command “${command}”: ./wergeld help lists them`);
+    },
+  },
+};
+
+const FLAGS = { json: { type: 'boolean' }, fresh: { type: 'boolean' }, format: { type: 'string' } } as const;
+
+async function main(given: string[]): Promise<number> {
+  if (given.length === 0 || given[0] === '--help' || given[0] === '-h') given = ['help'];
+  const two = given.slice(0, 2).join(' ');
+  const name = COMMANDS[two] ? two : given[0]!;
+  const command = Object.hasOwn(COMMANDS, name) ? COMMANDS[name] : undefined;
+  if (!command) {
+    const longer = Object.keys(COMMANDS).find((known) => known.startsWith(`${name} `));
+    throw new Stop(
+      longer ? `Say: ./wergeld ${longer}` : `There is no command “${name}”: ./wergeld help lists them`,
+    );
   }
+  const known = Object.fromEntries((command.flags ?? []).map((flag) => [flag, FLAGS[flag]]));
+  const say = `Say: ./wergeld ${[name, command.words, ...(command.flags ?? []).map((flag) => `[--${flag}]`)].filter(Boolean).join(' ')}`;
+  let parsed;
+  try {
+    parsed = parseArgs({ args: given.slice(name.split(' ').length), options: known, allowPositionals: true });
+  } catch (error) {
+    throw new Stop(`${(error as Error).message.split('. ')[0]}. ${say}`);
+  }
+  const { positionals, values } = parsed;
+  if (positionals.length > 0 && !command.words)
+    throw new Stop(`“${positionals[0]}” is one word too many. ${say}`);
+  return command.run(positionals, values);
 }
 
 main(process.argv.slice(2)).then(

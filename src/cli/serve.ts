@@ -124,16 +124,15 @@ async function serve(close: () => Promise<void>, lines: string[]): Promise<numbe
     WERGELD_URL: process.env.WERGELD_URL ?? url,
     WERGELD_EXCHANGE: exchangeRoot(),
   };
-  const children = [
-    spawn(
-      process.execPath,
-      ['node_modules/next/dist/bin/next', 'start', '-H', '127.0.0.1', '-p', String(port())],
-      { env, stdio: ['ignore', 'ignore', 'inherit'] },
-    ),
-    spawn(process.execPath, ['--import', 'tsx', 'src/cli/worker.ts'], {
+  // The channel tells them when this process is gone, so that a kill leaves nobody behind.
+  const child = (output: 'ignore' | 'inherit', ...args: string[]) =>
+    spawn(process.execPath, ['--import', './src/cli/with-parent.mjs', ...args], {
       env,
-      stdio: ['ignore', 'inherit', 'inherit'],
-    }),
+      stdio: ['ignore', output, 'inherit', 'ipc'],
+    });
+  const children = [
+    child('ignore', 'node_modules/next/dist/bin/next', 'start', '-H', '127.0.0.1', '-p', String(port())),
+    child('inherit', '--import', 'tsx', 'src/cli/worker.ts'),
   ];
   const ended = new Promise<string>((resolve) => {
     for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) process.on(signal, () => resolve('asked'));

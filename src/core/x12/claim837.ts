@@ -344,6 +344,11 @@ class ClaimSetReader {
       case 'SV3':
         this.service(s);
         return;
+      case 'REF':
+        if (this.claim) this.detail(s);
+        else if (this.person === this.billing && ['EI', 'SY'].includes(text(s, 1)))
+          Object.assign(this.billing, { taxIdKind: text(s, 1), taxId: text(s, 2) });
+        return;
       default:
         if (this.claim) this.detail(s);
     }

@@ -14,10 +14,11 @@ const QUERIES = {
     from claim m join household h on h.id = m.household_id join payer y on y.id = m.payer_id`,
 } as const;
 
-/** What can be exported. */
-export type ExportName = keyof typeof QUERIES;
+type ExportName = keyof typeof QUERIES;
 /** Names of what can be exported. */
 export const EXPORTS = Object.keys(QUERIES) as ExportName[];
+/** Whether a word names what can be exported. */
+export const isExport = (name: string): name is ExportName => Object.hasOwn(QUERIES, name);
 
 const PAGE = 5000;
 

@@ -1,0 +1,121 @@
+import fc from 'fast-check';
+import { anyClaim } from '../../testing/arbitraries';
+import { CLAIM_OF_A_DEPENDENT } from '../../testing/published-examples';
+import { AROUND, cut, foreign, transmission } from '../../testing/x12';
+import { read837, write837 } from './claim837';
+import { readSets } from './envelope';
+import { sampleClaim } from './samples';
+import { SegmentReader } from './segments';
+
+describe('837', () => {
+  test.each(['professional', 'dental'] as const)(
+    'a %s claim is read back as it was written, dependents too',
+    async (form) => {
+      const { sets } = await readSets([transmission(form)]);
+      const [own, child] = read837(sets[0]!);
+      const { position: _p, ...read } = own!;
+      expect(read).toEqual(sampleClaim(form));
+      expect(child).toMatchObject({
+        relationship: 'child',
+        patient: { first: 'Leo', birthDate: '2012-09-30', sex: 'M' },
+      });
+    },
+  );
+
+  test.each(['professional', 'dental'] as const)(
+    'any %s claims are read back as they were written',
+    async (form) => {
+      await fc.assert(
+        fc.asyncProperty(
+          fc.array(anyClaim(form), { minLength: 1, maxLength: 4 }),
+          fc.integer({ min: 1, max: 300 }),
+          async (claims, size) => {
+            const { sets } = await readSets(cut(transmission(form, claims), size));
+            expect(read837(sets[0]!).map(({ position: _p, ...read }) => read)).toEqual(claims);
+          },
+        ),
+        { numRuns: 150 },
+      );
+    },
+  );
+
+  test('the guide’s first professional example is read', async () => {
+    const { sets } = await readSets([CLAIM_OF_A_DEPENDENT]);
+    expect(read837(sets[0]!)).toEqual([
+      expect.objectContaining({
+        controlNumber: '26463774',
+        total: 10000,
+        relationship: 'child',
+        filingCode: 'CI',
+        diagnoses: ['034.0', 'V73.89'],
+        payer: { name: 'KEY INSURANCE COMPANY', payerId: '999996666' },
+        position: 27,
+      }),
+    ]);
+    const [claim] = read837(sets[0]!);
+    expect(claim!.subscriber).toMatchObject({
+      last: 'SMITH',
+      first: 'JANE',
+      memberId: 'JS00111223333',
+      groupNumber: '2222-SJ',
+      planName: '',
+    });
+    expect(claim!.patient).toMatchObject({
+      first: 'TED',
+      birthDate: '1973-05-01',
+      address: { city: 'MIAMI' },
+    });
+    expect(claim!.billing).toMatchObject({
+      organization: 'BEN KILDARE SERVICE',
+      taxId: '587654321',
+      address: { line1: '234 SEAWAY ST' },
+    });
+    expect(claim!.lines.map((line) => [line.code, line.charge, line.pointers, line.date])).toEqual([
+      ['99213', 4000, [1], '2006-10-03'],
+      ['87070', 1500, [1], '2006-10-03'],
+      ['99214', 3500, [2], '2006-10-10'],
+      ['86663', 1000, [2], '2006-10-10'],
+    ]);
+  });
+
+  test.each(['professional', 'dental'] as const)(
+    'a general X12 package reads our %s claims; loops stand in the guide’s order',
+    async (form) => {
+      const text = transmission(form);
+      const theirs = await foreign(text);
+      expect(theirs.map((segment) => segment.name)).toEqual(
+        new SegmentReader().push(text).map((segment) => segment.id),
+      );
+      expect(theirs.find((segment) => segment.name === 'GS')).toMatchObject({
+        '8': form === 'dental' ? '005010X224A2' : '005010X222A1',
+      });
+      // 1000A, 1000B, 2000A, 2010AA, 2000B, 2010BA, 2010BB, 2300 (005010X222A1 and X224A2, section 1.4).
+      const roles = theirs.filter((segment) => segment.name === 'NM1').map((segment) => segment['1']);
+      expect(roles.slice(0, 6)).toEqual(['41', '40', '85', 'IL', 'PR', '82']);
+      const service = theirs.find((segment) => segment.name === (form === 'dental' ? 'SV3' : 'SV1'))!;
+      expect(service['1']).toBe(form === 'dental' ? 'AD' : 'HC');
+      expect(service['2']).toBe(form === 'dental' ? '265.00' : '145.00');
+    },
+  );
+
+  test('delimiters inside names do not break the file', async () => {
+    const claim = sampleClaim();
+    const odd = {
+      ...claim,
+      subscriber: {
+        ...claim.subscriber,
+        last: 'Mar*che~tti:^',
+        address: { ...claim.subscriber.address, line1: '3 Gull*Walk\n' },
+      },
+    };
+    const text = transmission('professional', [odd]);
+    const [read] = read837((await readSets([text])).sets[0]!);
+    expect(read!.subscriber.last).toBe('Mar che tti');
+    expect(read!.lines).toHaveLength(2);
+  });
+
+  test('mixed forms and no claims are refused', () => {
+    expect(() => write837({ ...AROUND, claims: [] })).toThrow(RangeError);
+    expect(() => write837({ ...AROUND, claims: [sampleClaim(), sampleClaim('dental')] })).toThrow(RangeError);
+  });
+});

@@ -1,0 +1,222 @@
+/** Generators of claims, decisions and acknowledgments for property tests: any that the models allow. */
+import fc from 'fast-check';
+import { addDays, calendarDate } from '../core/calendar';
+import type { ClaimContent, ClaimForm, ClaimLineContent } from '../core/claims/content';
+import { cents, sum } from '../core/money';
+import type { ClaimAcknowledgments, ImplementationAcknowledgment } from '../core/x12/acknowledgments';
+import type { Adjustment, RemitClaim } from '../core/x12/remittance835';
+import { sampleClaim } from '../core/x12/samples';
+
+const money = fc.integer({ min: 0, max: 500_000 }).map(cents);
+const day = fc.integer({ min: 0, max: 800 }).map((days) => addDays(calendarDate('2025-01-01'), days));
+
+/** Words as they stand on forms: letters of several alphabets, apostrophes, up to 60 characters. */
+const words = fc.oneof(
+  fc.constantFrom('Marchetti', 'O’Rourke', "O'Neil", 'Zsófia', 'A'.repeat(60), 'Mbeki-Larsson', 'de la Cruz'),
+  fc.stringMatching(/^[A-Za-z][A-Za-z' .-]{0,40}[A-Za-z]$/),
+);
+const orNothing = <T>(some: fc.Arbitrary<T>, nothing: T): fc.Arbitrary<T> =>
+  fc.oneof(some, fc.constant(nothing));
+const digits = (length: number): fc.Arbitrary<string> => fc.stringMatching(new RegExp(`^\\d{${length}}$`));
+const address = fc.record({
+  line1: words,
+  line2: orNothing(words, ''),
+  city: words,
+  state: fc.constantFrom('WA', 'NY'),
+  zip: fc.oneof(digits(5), digits(9)),
+});
+const person = fc.record({
+  last: words,
+  first: words,
+  middle: orNothing(words, ''),
+  suffix: orNothing(fc.constantFrom('JR', 'III'), ''),
+  birthDate: day,
+  sex: fc.constantFrom('F', 'M', 'U'),
+  address,
+});
+const provider = fc.record({ last: words, first: words, npi: digits(10), taxonomy: digits(10) });
+
+function claimLine(form: ClaimForm, diagnoses: number): fc.Arbitrary<Omit<ClaimLineContent, 'number'>> {
+  const dental = form === 'dental';
+  const pointer = fc.integer({ min: 1, max: Math.max(diagnoses, 1) });
+  return fc
+    .record({
+      code: dental ? fc.constantFrom('D0120', 'D2392') : fc.constantFrom('99213', '87880', 'J1885'),
+      modifiers: fc.constantFrom<string[]>([], ['25'], ['25', 'GP', '59', 'LT']),
+      charge: money,
+      units: fc.integer({ min: 1, max: 999 }),
+      pointers:
+        diagnoses === 0 ? fc.constant<number[]>([]) : fc.uniqueArray(pointer, { minLength: 1, maxLength: 4 }),
+      date: day,
+      ...(dental
+        ? {
+            tooth: orNothing(fc.constantFrom('1', '32', 'A', 'T'), ''),
+            surfaces: fc.constantFrom('', 'O', 'MOD'),
+            area: orNothing(fc.constantFrom('10', '40'), ''),
+          }
+        : { tooth: fc.constant(''), surfaces: fc.constant(''), area: fc.constant('') }),
+      control: fc.stringMatching(/^L\d{1,9}$/),
+    })
+    .map((line) => (line.tooth === '' ? { ...line, surfaces: '' } : line));
+}
+
+/** Any claim of one form that the model allows; its total is the sum of its lines. */
+export function anyClaim(form: ClaimForm): fc.Arbitrary<ClaimContent> {
+  const sample = sampleClaim(form);
+  return fc
+    .uniqueArray(fc.constantFrom('I10', 'J06.9', 'K02.9', 'E11.65', 'S52.501A'), {
+      minLength: form === 'dental' ? 0 : 1,
+      maxLength: 5,
+    })
+    .chain((diagnoses) =>
+      fc
+        .record({
+          controlNumber: fc.stringMatching(/^OL\d{6}[A-Z]$/),
+          frequency: fc.constantFrom('1', '7', '8'),
+          payerClaimNumber: fc.option(digits(12), { nil: undefined }),
+          placeOfService: fc.constantFrom('11', '02', '22'),
+          billing: fc.oneof(
+            fc.record({ organization: words, npi: digits(10), address }),
+            fc.record({ last: words, first: words, npi: digits(10), address }),
+          ),
+          subscriber: person,
+          memberId: fc.stringMatching(/^[A-Z0-9]{3,20}$/),
+          group: fc.oneof(
+            fc.record({ groupNumber: digits(6), planName: fc.constant('') }),
+            fc.record({ groupNumber: fc.constant(''), planName: orNothing(words, '') }),
+          ),
+          patient: person,
+          relationship: fc.constantFrom('self', 'spouse', 'child', 'other'),
+          coverageOrder: fc.constantFrom(1, 2, 3),
+          rendering: fc.option(provider, { nil: undefined }),
+          referring: fc.option(
+            provider.map((p) => ({ ...p, taxonomy: '' })),
+            { nil: undefined },
+          ),
+          accident: fc.option(
+            fc.record({
+              kind: fc.constantFrom('AA', 'EM', 'OA'),
+              date: day,
+              state: fc.constantFrom('WA', 'NY'),
+            }),
+            { nil: undefined },
+          ),
+          authorizationNumber: fc.option(digits(8), { nil: undefined }),
+          note: fc.option(words, { nil: undefined }),
+          lines: fc.array(claimLine(form, diagnoses.length), { minLength: 1, maxLength: 6 }),
+        })
+        .map(({ memberId, group, accident, ...claim }) => ({
+          ...sample,
+          ...claim,
+          diagnoses,
+          billing: { ...sample.billing, organization: undefined, ...claim.billing },
+          subscriber: { ...claim.subscriber, memberId, ...group },
+          patient: claim.relationship === 'self' ? claim.subscriber : claim.patient,
+          // Only an automobile accident has a state.
+          accident: accident && { ...accident, state: accident.kind === 'AA' ? accident.state : '' },
+          lines: claim.lines.map((line, index) => ({ ...line, number: index + 1 })),
+          total: sum(claim.lines.map((line) => line.charge)),
+        })),
+    ) as fc.Arbitrary<ClaimContent>;
+}
+
+const GROUPS = ['CO', 'PR', 'OA', 'PI', 'CR'] as const;
+const adjustments: fc.Arbitrary<Adjustment[]> = fc
+  .array(
+    fc.record({
+      group: fc.constantFrom(...GROUPS),
+      reason: fc.constantFrom('1', '2', '3', '45', '97', 'A2'),
+      amount: fc
+        .integer({ min: -9000, max: 9000 })
+        .filter((n) => n !== 0)
+        .map(cents),
+    }),
+    { maxLength: 9 },
+  )
+  // They are written group by group.
+  .map((list) => GROUPS.flatMap((group) => list.filter((item) => item.group === group)));
+
+/** Any decided claim that the model allows; it need not balance. */
+export const anyRemitClaim: fc.Arbitrary<RemitClaim> = fc.record({
+  controlNumber: fc.stringMatching(/^OL\d{6}[A-Z]$/),
+  status: fc.constantFrom('1', '2', '4', '22'),
+  charge: money,
+  paid: money,
+  patientResponsibility: money,
+  payerClaimNumber: fc.stringMatching(/^[A-Z]\d{0,12}$/),
+  adjustments,
+  patient: fc.record({ last: words, first: words, memberId: fc.constantFrom('', 'CSH1') }),
+  date: fc.option(day),
+  remarks: fc.constantFrom([], ['N30'], ['N30', 'M15']),
+  lines: fc.array(
+    fc.record({
+      code: fc.constantFrom('99213', 'D0120'),
+      modifiers: fc.constantFrom([], ['25'], ['25', 'GP']),
+      charge: money,
+      paid: money,
+      units: fc.integer({ min: 1, max: 99 }),
+      date: fc.option(day),
+      adjustments,
+      lineControl: fc.constantFrom('', 'L77'),
+      allowed: fc.option(money),
+      remarks: fc.constantFrom([], ['N130']),
+    }),
+    { maxLength: 4 },
+  ),
+});
+
+/** Any answers to the sets of a group. */
+export const anyAcknowledgedSets: fc.Arbitrary<ImplementationAcknowledgment['sets']> = fc.array(
+  fc.record({
+    setId: fc.constant('837'),
+    controlNumber: digits(4),
+    code: fc.constantFrom('A', 'E', 'R'),
+    faults: fc.array(
+      fc.oneof(
+        fc.record({
+          segment: fc.constantFrom('CLM', 'NM1', 'SV1'),
+          position: fc.integer({ min: 1, max: 99_999 }),
+          code: fc.constantFrom('3', '8', 'I9'),
+        }),
+        fc.record({
+          segment: fc.constantFrom('CLM', 'NM1', 'SV1'),
+          position: fc.integer({ min: 1, max: 99_999 }),
+          code: fc.constant('8'),
+          element: fc.record({
+            number: fc.constantFrom('1', '2', '9'),
+            code: fc.constantFrom('1', '7'),
+            value: fc.constantFrom('X', '782', ''),
+          }),
+        }),
+      ),
+      { maxLength: 3 },
+    ),
+  }),
+  { maxLength: 6 },
+);
+
+const status = fc.record({
+  category: fc.constantFrom('A1', 'A2', 'A3', 'A7'),
+  status: fc.constantFrom('20', '164', '562'),
+  entity: fc.constantFrom('', 'PR', 'IL', '85'),
+  text: fc.constant(''),
+});
+
+/** Any answers to the claims of a transmission. */
+export const anyClaimAcknowledgments: fc.Arbitrary<ClaimAcknowledgments> = fc.record({
+  batch: digits(6),
+  date: day,
+  source: words,
+  claims: fc.array(
+    fc.record({
+      controlNumber: fc.stringMatching(/^OL\d{6}[A-Z]$/),
+      accepted: fc.boolean(),
+      statuses: fc
+        .tuple(fc.array(status, { minLength: 1, maxLength: 3 }), orNothing(words, ''))
+        .map(([list, text]) => list.map((item, index) => (index === 0 ? { ...item, text } : item))),
+      amount: money,
+      payerClaimNumber: orNothing(digits(9), ''),
+    }),
+    { maxLength: 5 },
+  ),
+});

@@ -1,0 +1,60 @@
+/** Files for tests, and how another program reads them. */
+import { Readable } from 'node:stream';
+import { X12parser } from 'x12-parser';
+import { calendarDate } from '../core/calendar';
+import type { ClaimContent } from '../core/claims/content';
+import { cents } from '../core/money';
+import { write837 } from '../core/x12/claim837';
+import type { RemitClaim, Remittance } from '../core/x12/remittance835';
+import { SAMPLE_INTERCHANGE, sampleClaim } from '../core/x12/samples';
+
+/** What goes around the claims of a file. */
+export const AROUND = {
+  interchange: SAMPLE_INTERCHANGE,
+  controlNumber: '7',
+  date: '20260316',
+  time: '0600',
+  submitter: { name: 'Osprey Landing Health', contact: 'Desk', phone: '555-0100' },
+  receiverName: 'Tideline',
+};
+
+/** An 837 file: of the claims given, or of two, one for a child of the subscriber. */
+export function transmission(form: 'professional' | 'dental', claims?: ClaimContent[]): string {
+  const own = sampleClaim(form);
+  const child: ClaimContent = {
+    ...own,
+    controlNumber: 'OL100002B',
+    relationship: 'child',
+    patient: { ...own.patient, first: 'Leo', birthDate: calendarDate('2012-09-30'), sex: 'M' },
+  };
+  return write837({ ...AROUND, claims: claims ?? [own, child] });
+}
+
+/** A remittance of Cedar Sound. `payment` in cents. */
+export const remittance = (claims: RemitClaim[], payment: number): Remittance => ({
+  payment: cents(payment),
+  method: 'ACH',
+  date: calendarDate('2026-03-12'),
+  trace: 'T1',
+  originator: '1910000011',
+  payer: { name: 'Cedar Sound Health', id: 'CSH01' },
+  payee: { name: 'Osprey Landing Health', npi: '1234567893' },
+  claims,
+  providerAdjustments: [],
+});
+
+/** Cuts a text into pieces, as a stream would bring it. */
+export const cut = (text: string, size: number): string[] =>
+  text.match(new RegExp(`[\\s\\S]{1,${size}}`, 'g')) ?? [];
+
+/** Reads with a general X12 package from the registry: its segments by name and element number. */
+export const foreign = (text: string): Promise<Record<string, string>[]> =>
+  new Promise((resolve, reject) => {
+    const found: Record<string, string>[] = [];
+    const parser = new X12parser();
+    parser
+      .on('data', (segment: Record<string, string>) => found.push(segment))
+      .on('end', () => resolve(found))
+      .on('error', reject);
+    Readable.from([text]).pipe(parser);
+  });
