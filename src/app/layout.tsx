@@ -5,11 +5,13 @@ import type { Metadata } from 'next';
 import { Theme } from '../ui/theme';
 import { chosenTheme } from './session';
 
+/** What the browser shows as title. */
 export const metadata: Metadata = {
   title: { default: 'Wergeld', template: '%s · Wergeld' },
   description: 'The billing desk of a medical or dental practice',
 };
 
+/** The document: language, theme and font. */
 export default async function Root({ children }: { children: React.ReactNode }) {
   const mode = await chosenTheme();
   return (

@@ -1,6 +1,7 @@
 'use client';
 import { Button, Result } from 'antd';
 
+/** What stands in place of a page that failed: what happened in short, and a way on. */
 export default function Fault({ error, reset }: { error: Error & { digest?: string }; reset: () => void }) {
   return (
     <Result

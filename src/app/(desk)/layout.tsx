@@ -3,6 +3,7 @@ import { readWaiting } from '../../server/today/read';
 import { Shell, type Station } from '../../ui/shell';
 import { chosenTheme, signedIn } from '../session';
 
+/** The shell around every page of a signed-in person. */
 export default async function Desk({ children }: { children: React.ReactNode }) {
   const context = await signedIn();
   const [w, mode] = await Promise.all([readWaiting(context), chosenTheme()]);

@@ -1,6 +1,7 @@
 import { Result } from 'antd';
 import Link from 'next/link';
 
+/** What stands in place of a page that is not there, or not for this role. */
 export default function Missing() {
   return (
     <Result

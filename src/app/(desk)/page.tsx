@@ -5,6 +5,7 @@ import { Money } from '../../ui/figures';
 import { AgingChart, MonthChart } from '../../ui/charts';
 import { signedIn } from '../session';
 
+/** What the browser shows as title. */
 export const metadata = { title: 'Today' };
 
 const LINES: {
@@ -86,6 +87,7 @@ const LINES: {
   },
 ];
 
+/** Today: what waits at each station, money to and fro, and aging. */
 export default async function Page() {
   const context = await signedIn();
   const [w, figures] = await Promise.all([readWaiting(context), readToday(context)]);

@@ -8,6 +8,7 @@ import { PARTY_RULES } from './rules-parties';
 import { PEOPLE_RULES } from './rules-people';
 import { SERVICE_RULES } from './rules-services';
 
+/** What a rule is given, and what it finds. */
 export type { CheckContext, Finding } from './rule';
 
 /** All rules, in the order in which findings are shown. */

@@ -3,8 +3,10 @@ import { may } from '../../../server/access';
 import { signedIn } from '../../session';
 import { AccountList } from './account-list';
 
+/** What the browser shows as title. */
 export const metadata = { title: 'Accounts' };
 
+/** The list of accounts; search, filter, order and place in it come from the address. */
 export default async function Page({
   searchParams,
 }: {

@@ -4,8 +4,10 @@ import { trialBalance } from '../../../server/books/read';
 import { Money } from '../../../ui/figures';
 import { signedInFor } from '../../session';
 
+/** What the browser shows as title. */
 export const metadata = { title: 'Books' };
 
+/** The trial balance and the invariants, proven while the page is made. */
 export default async function Page() {
   const context = await signedInFor('read books');
   const rows = await trialBalance(context);

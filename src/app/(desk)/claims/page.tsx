@@ -5,8 +5,10 @@ import { readWaiting } from '../../../server/today/read';
 import { signedInFor } from '../../session';
 import { ClaimList } from './claim-list';
 
+/** What the browser shows as title. */
 export const metadata = { title: 'Claims' };
 
+/** The list of claims by what waits to be done with them. */
 export default async function Page({
   searchParams,
 }: {

@@ -3,8 +3,10 @@ import { listReceipts } from '../../../server/payments/read';
 import { signedIn } from '../../session';
 import { PaymentList } from './payment-list';
 
+/** What the browser shows as title. */
 export const metadata = { title: 'Payments' };
 
+/** The list of receipts. */
 export default async function Page({
   searchParams,
 }: {

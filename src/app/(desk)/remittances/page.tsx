@@ -5,8 +5,10 @@ import { readWaiting } from '../../../server/today/read';
 import { signedInFor } from '../../session';
 import { RemittanceList } from './remittance-list';
 
+/** What the browser shows as title. */
 export const metadata = { title: 'Remittances' };
 
+/** The list of remittances by what waits to be done with them. */
 export default async function Page({
   searchParams,
 }: {

@@ -3,8 +3,10 @@ import { listStatements } from '../../../server/statements/read';
 import { signedIn } from '../../session';
 import { StatementList } from './statement-list';
 
+/** What the browser shows as title. */
 export const metadata = { title: 'Statements' };
 
+/** The list of statements, and households with a balance that have had none lately. */
 export default async function Page({
   searchParams,
 }: {

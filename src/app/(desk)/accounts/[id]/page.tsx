@@ -5,8 +5,10 @@ import { plansForForms, quickChoices } from '../../../../server/setup/choices';
 import { signedIn } from '../../../session';
 import { AccountView } from './account-view';
 
+/** What the browser shows as title. */
 export const metadata = { title: 'Account' };
 
+/** One household’s account; the read is put on the audit trail. */
 export default async function Page({
   params,
   searchParams,

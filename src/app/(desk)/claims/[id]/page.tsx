@@ -4,8 +4,10 @@ import { claimText, readClaim } from '../../../../server/claims/read';
 import { signedInFor } from '../../../session';
 import { ClaimView } from './claim-view';
 
+/** What the browser shows as title. */
 export const metadata = { title: 'Claim' };
 
+/** One claim as a person reads it, its findings, its X12 and what became of it. */
 export default async function Page({ params }: { params: Promise<{ id: string }> }) {
   const context = await signedInFor('read claims');
   const claim = await readClaim(context, Number((await params).id) || 0).catch((error: unknown) => {

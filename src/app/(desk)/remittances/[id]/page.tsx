@@ -5,8 +5,10 @@ import { readRemittance } from '../../../../server/remittances/read';
 import { signedInFor } from '../../../session';
 import { RemittanceView } from './remittance-view';
 
+/** What the browser shows as title. */
 export const metadata = { title: 'Remittance' };
 
+/** One remittance: what the payer decided, what is posted and what is left. */
 export default async function Page({
   params,
   searchParams,

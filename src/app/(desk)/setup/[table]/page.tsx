@@ -4,8 +4,10 @@ import { SETUP_TABLES, readSetup } from '../../../../server/setup/tables';
 import { signedInFor } from '../../../session';
 import { SetupView } from './setup-view';
 
+/** What the browser shows as title. */
 export const metadata = { title: 'Setup' };
 
+/** One table of the setup; only a manager changes it. */
 export default async function Page({
   params,
   searchParams,
