@@ -21,7 +21,11 @@ module.exports = {
     {
       ...common,
       displayName: 'core',
-      testMatch: ['<rootDir>/src/core/**/*.test.ts', '<rootDir>/src/standins/**/*.test.ts'],
+      testMatch: [
+        '<rootDir>/src/core/**/*.test.ts',
+        '<rootDir>/src/standins/**/*.test.ts',
+        '<rootDir>/src/ui/**/*.test.ts',
+      ],
     },
     {
       ...common,

@@ -1,4 +1,5 @@
 import { expect, test } from '@playwright/test';
+import pg from 'pg';
 import { booksCheck, listening, pressFor, signIn } from './desk';
 
 test('signing in: a wrong password is refused in words, signing out ends the session', async ({ page }) => {
@@ -96,4 +97,71 @@ test('setup: a wrong NPI is refused, a right change is kept', async ({ page }) =
   await page.keyboard.press('Escape');
   await page.goto('/setup/reasons?search=Deductible');
   await expect(page.getByRole('row', { name: /PR 1 Deductible/ })).toBeVisible();
+});
+
+test('a session ends after half an hour without use; each use begins it anew', async ({ page }) => {
+  const db = new pg.Client({ connectionString: process.env.DATABASE_URL });
+  await db.connect();
+  /** Moves the end of the newest session of the collector to some minutes from now. */
+  const endIn = (minutes: number) =>
+    db.query(
+      `update session set "expiresAt" = now() + make_interval(mins => $1) where id =
+       (select s.id from session s join "user" u on u.id = s."userId" where u.role = 'collector' order by s."createdAt" desc limit 1)`,
+      [minutes],
+    );
+  const minutesLeft = async () =>
+    (
+      await db.query<{ left: string }>(
+        `select extract(epoch from max(s."expiresAt") - now()) / 60 as left from session s join "user" u on u.id = s."userId" where u.role = 'collector'`,
+      )
+    ).rows.map((row) => Math.round(Number(row.left)))[0]!;
+  try {
+    await signIn(page, 'collector', true);
+    expect(await minutesLeft()).toBe(30);
+    await endIn(3);
+    await page.goto('/accounts?only=owes');
+    await expect(page.getByRole('heading', { name: 'Accounts' })).toBeVisible();
+    expect(await minutesLeft()).toBe(30);
+
+    await page.getByRole('row', { name: /Abernathy/ }).waitFor();
+    await page.getByRole('row').nth(1).getByRole('link').first().click();
+    await listening(page);
+    await pressFor(page, 'p', page.getByLabel('Amount', { exact: true }));
+    await page.getByLabel('Amount', { exact: true }).fill('1.00');
+    await page.getByLabel('Check number').fill('12');
+    await endIn(-1);
+    const { rows: before } = await db.query('select count(*) as n from receipt');
+    await page.keyboard.press('Enter');
+    await expect(page.getByText('You were signed out: sign in again. Nothing was changed.')).toBeVisible();
+    expect((await db.query('select count(*) as n from receipt')).rows).toEqual(before);
+    await page.goto('/accounts');
+    await expect(page).toHaveURL(/sign-in/);
+    expect((await page.request.get('/api/search?q=ros')).status()).toBe(401);
+  } finally {
+    await db.end();
+  }
+});
+
+test('a page that nobody uses for half an hour leaves the screen, and sign-in leads back to it', async ({
+  page,
+}) => {
+  await page.clock.install();
+  await signIn(page, 'front-desk', true);
+  await page.goto('/accounts?only=owes');
+  await listening(page);
+  await page.clock.fastForward('29:00');
+  await page.mouse.move(300, 300);
+  await page.clock.fastForward('29:00');
+  await expect(page.getByRole('heading', { name: 'Accounts' })).toBeVisible();
+  await page.clock.fastForward('02:00');
+  await expect(page).toHaveURL(/sign-in\?idle=1&to=%2Faccounts%3Fonly%3Dowes/);
+  await expect(page.getByText('You were signed out after half an hour without use.')).toBeVisible();
+  await page.goBack();
+  await expect(page).toHaveURL(/sign-in/);
+  await page.goto('/sign-in?idle=1&to=%2Faccounts%3Fonly%3Dowes');
+  await page.getByLabel('E-mail').fill('front-desk@example.com');
+  await page.getByLabel('Password').fill('osprey-landing');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('heading', { name: 'Accounts' })).toBeVisible();
+  await expect(page).toHaveURL(/accounts\?only=owes/);
 });

@@ -3,8 +3,9 @@
 import { Input } from 'antd';
 import Link from 'next/link';
 import { usePathname, useRouter } from 'next/navigation';
-import { useEffect, useRef, useState } from 'react';
+import { useCallback, useEffect, useRef, useState } from 'react';
 import { formatDate } from '../core/calendar';
+import { useIdle } from './idle';
 
 /** A station of the rail; `href` is missing while it is not built. */
 export interface Station {
@@ -20,6 +21,16 @@ interface Hit {
   href: string;
 }
 
+/** Ends the session and leaves the page, whether or not the server could be told. */
+async function signOut(query = ''): Promise<void> {
+  await fetch('/api/auth/sign-out', {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: '{}',
+  }).catch(() => undefined);
+  window.location.assign(`/sign-in${query}`);
+}
+
 /** The frame: stations in working order on the left, the search and command field on top. */
 export function Shell({
   stations,
@@ -27,6 +38,7 @@ export function Shell({
   today,
   user,
   mode,
+  idleSeconds,
   children,
 }: {
   stations: Station[];
@@ -34,18 +46,19 @@ export function Shell({
   today: string;
   user: { name: string; role: string };
   mode: 'light' | 'dark';
+  /** A session ends after so long without use. */
+  idleSeconds: number;
   children: React.ReactNode;
 }) {
   const path = usePathname();
   const router = useRouter();
-  const signOut = async (): Promise<void> => {
-    await fetch('/api/auth/sign-out', {
-      method: 'POST',
-      headers: { 'content-type': 'application/json' },
-      body: '{}',
-    });
-    window.location.assign('/sign-in');
-  };
+  useIdle(
+    idleSeconds,
+    useCallback(
+      () => void signOut(`?idle=1&to=${encodeURIComponent(location.pathname + location.search)}`),
+      [],
+    ),
+  );
   const turn = (): void => {
     document.cookie = `theme=${mode === 'dark' ? 'light' : 'dark'}; path=/; max-age=31536000; samesite=lax`;
     router.refresh();

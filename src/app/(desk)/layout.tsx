@@ -1,4 +1,5 @@
 import { may } from '../../server/access';
+import { IDLE_SECONDS } from '../../server/sign-in';
 import { readWaiting } from '../../server/today/read';
 import { Shell, type Station } from '../../ui/shell';
 import { chosenTheme, signedIn } from '../session';
@@ -58,6 +59,7 @@ export default async function Desk({ children }: { children: React.ReactNode }) 
       today={context.today}
       user={{ name: context.user.name, role }}
       mode={mode}
+      idleSeconds={IDLE_SECONDS}
     >
       {children}
     </Shell>

@@ -2,8 +2,8 @@
 import { Alert, Button, Form, Input } from 'antd';
 import { useState } from 'react';
 
-/** The sign-in form. */
-export function SignIn() {
+/** The sign-in form. `to` is where one goes from it; `idle` says why one is here. */
+export function SignIn({ idle, to }: { idle: boolean; to: string }) {
   const [fault, setFault] = useState('');
   const [busy, setBusy] = useState(false);
   const enter = async (values: { email: string; password: string }): Promise<void> => {
@@ -15,7 +15,7 @@ export function SignIn() {
         headers: { 'content-type': 'application/json' },
         body: JSON.stringify(values),
       });
-      if (response.ok) window.location.assign('/');
+      if (response.ok) window.location.assign(to);
       else
         setFault(
           response.status === 429
@@ -31,6 +31,13 @@ export function SignIn() {
   return (
     <div className="panel sign-in">
       <h1 style={{ marginBottom: 14 }}>Wergeld</h1>
+      {idle && (
+        <Alert
+          type="info"
+          title="You were signed out after half an hour without use."
+          style={{ marginBottom: 12 }}
+        />
+      )}
       <Form
         layout="vertical"
         onFinish={(values: { email: string; password: string }) => void enter(values)}
