@@ -119,7 +119,7 @@ test('a session ends after half an hour without use; each use begins it anew', a
     await signIn(page, 'collector', true);
     expect(await minutesLeft()).toBe(30);
     await endIn(3);
-    await page.goto('/accounts?only=owes');
+    await page.goto('/accounts?view=owes');
     await expect(page.getByRole('heading', { name: 'Accounts' })).toBeVisible();
     expect(await minutesLeft()).toBe(30);
 
@@ -147,21 +147,21 @@ test('a page that nobody uses for half an hour leaves the screen, and sign-in le
 }) => {
   await page.clock.install();
   await signIn(page, 'front-desk', true);
-  await page.goto('/accounts?only=owes');
+  await page.goto('/accounts?view=owes');
   await listening(page);
   await page.clock.fastForward('29:00');
   await page.mouse.move(300, 300);
   await page.clock.fastForward('29:00');
   await expect(page.getByRole('heading', { name: 'Accounts' })).toBeVisible();
   await page.clock.fastForward('02:00');
-  await expect(page).toHaveURL(/sign-in\?idle=1&to=%2Faccounts%3Fonly%3Dowes/);
+  await expect(page).toHaveURL(/sign-in\?idle=1&to=%2Faccounts%3Fview%3Dowes/);
   await expect(page.getByText('You were signed out after half an hour without use.')).toBeVisible();
   await page.goBack();
   await expect(page).toHaveURL(/sign-in/);
-  await page.goto('/sign-in?idle=1&to=%2Faccounts%3Fonly%3Dowes');
+  await page.goto('/sign-in?idle=1&to=%2Faccounts%3Fview%3Dowes');
   await page.getByLabel('E-mail').fill('front-desk@example.com');
   await page.getByLabel('Password').fill('osprey-landing');
   await page.keyboard.press('Enter');
   await expect(page.getByRole('heading', { name: 'Accounts' })).toBeVisible();
-  await expect(page).toHaveURL(/accounts\?only=owes/);
+  await expect(page).toHaveURL(/accounts\?view=owes/);
 });

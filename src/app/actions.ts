@@ -14,6 +14,7 @@ import { buildClaims, holdClaim, recheckClaims, withdrawClaim } from '../server/
 import { changeCharge } from '../server/claims/fix';
 import { sendClaims } from '../server/claims/send';
 import { writeOutbox } from '../server/exchange/round';
+import { chooseColumns } from '../server/lists/read';
 import { startPosting } from '../server/jobs/queue';
 import { spendCredit, reverseReceipt, takeReceipt } from '../server/payments/receipts';
 import { matchHeld, reverseRemittance } from '../server/remittances/post';
@@ -22,6 +23,7 @@ import { saveSetup } from '../server/setup/tables';
 import { prepareStatement } from '../server/statements/prepare';
 import { may } from '../server/access';
 import { parseMoney } from '../core/money';
+import { LIST_NAMES } from '../core/reports/lists';
 import { z } from 'zod';
 import { type Answer, answer } from './session';
 
@@ -160,4 +162,14 @@ export const statementAction = async (householdId: unknown, key: unknown) =>
 export const saveSetupAction = async (table: unknown, row: unknown, existing: unknown) =>
   change((context) =>
     saveSetup(context, parseInput(z.string().max(40), table), row, parseInput(z.boolean(), existing)),
+  );
+
+/** Keeps which columns of a list a person wants to see, in their order; none brings back those it begins with. */
+export const columnsAction = async (list: unknown, columns: unknown) =>
+  change((context) =>
+    chooseColumns(
+      context,
+      parseInput(z.enum(LIST_NAMES), list),
+      parseInput(z.array(z.string().max(40)).max(40), columns),
+    ),
   );

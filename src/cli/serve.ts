@@ -6,7 +6,7 @@ import { join } from 'node:path';
 import { db, pool } from '../db/connect';
 import { isDemo } from '../demo/outside';
 import { loadScenario } from '../demo/scenario';
-import { ROLES, businessDate } from '../server/access';
+import { ROLES, type Role, businessDate } from '../server/access';
 import { exchangeRoot } from '../server/exchange/folders';
 import { addUser } from '../server/sign-in';
 import { Stop, portFree } from './cluster';
@@ -58,13 +58,17 @@ export async function prepareDemo(fresh: boolean): Promise<void> {
   await pool().query(
     `alter database ${(await pool().query<{ name: string }>('select current_database() as name')).rows[0]!.name} set synchronous_commit = off`,
   );
-  await loadScenario(db(), businessDate(), (words) => say(`Demo: ${words} …`));
+  process.env.WERGELD_SEEDING = '1';
+  const users = {} as Record<Role, { id: string; name: string }>;
+  for (const role of ROLES) {
+    const name = DEMO_NAMES[role];
+    users[role] = { id: await addUser(`${role}@example.com`, name, DEMO_PASSWORD, role), name };
+  }
+  delete process.env.WERGELD_SEEDING;
+  await loadScenario(db(), businessDate(), users, (words) => say(`Demo: ${words} …`));
   await pool().query(
     `alter database ${(await pool().query<{ name: string }>('select current_database() as name')).rows[0]!.name} reset synchronous_commit`,
   );
-  process.env.WERGELD_SEEDING = '1';
-  for (const role of ROLES) await addUser(`${role}@example.com`, DEMO_NAMES[role], DEMO_PASSWORD, role);
-  delete process.env.WERGELD_SEEDING;
   await pool().query('create view demo_complete as select true as complete; analyze');
   say(`Demo: loaded in ${Math.round((Date.now() - started) / 1000)} s`);
 }

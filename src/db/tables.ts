@@ -226,6 +226,11 @@ export interface DB {
     at_agency: Generated<number>;
     credit: Generated<number>;
   };
+  list_choice: {
+    user_id: string;
+    list: string;
+    columns: string[];
+  };
   location: {
     id: GeneratedAlways<number>;
     name: string;

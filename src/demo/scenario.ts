@@ -10,7 +10,7 @@ import { toDecimal } from '../core/money';
 import type { Db } from '../db/connect';
 import { addMember, registerHousehold } from '../server/accounts/register';
 import { enterCharge } from '../server/accounts/charges';
-import { type Context, systemContext } from '../server/access';
+import type { Context, Role } from '../server/access';
 import { buildClaims } from '../server/claims/build';
 import { sendClaims } from '../server/claims/send';
 import { exchangeRoot } from '../server/exchange/folders';
@@ -51,15 +51,22 @@ interface Person {
 /**
  * Loads the scenario into an empty, migrated database.
  * @param today the last day of the history
+ * @param users who did the work of the year
  * @param say told what is being done
  */
-export async function loadScenario(db: Db, today: CalendarDate, say: (words: string) => void): Promise<void> {
+export async function loadScenario(
+  db: Db,
+  today: CalendarDate,
+  users: Readonly<Record<Role, { id: string; name: string }>>,
+  say: (words: string) => void,
+): Promise<void> {
   // The stand-in starts without memory; files of an earlier scenario would answer claims that no longer exist.
   await rm(join(exchangeRoot(), 'tideline'), { recursive: true, force: true });
   const { providers, plans } = await setUpPractice(db);
-  const on = (day: CalendarDate): Context => ({
-    ...systemContext(db, day),
-    user: { id: 'demo', name: 'Demo history', role: 'manager' },
+  const on = (day: CalendarDate, role: Role = 'biller'): Context => ({
+    db,
+    today: day,
+    user: { ...users[role], role },
   });
   const start = addDays(today, -372);
   say('registering households');
@@ -77,7 +84,7 @@ export async function loadScenario(db: Db, today: CalendarDate, say: (words: str
     await fullRound(context);
     // Claims are decided in the round after the one that accepts them; the last weeks stay open for the desk to work.
     if (week % 2 === 1 && friday < addDays(today, -12)) await postAll(context);
-    await patientsPay(on(addDays(friday, -1)), people, week);
+    await patientsPay(on(addDays(friday, -1), 'front-desk'), people, week);
     if (week % 4 === 3) await workDenials(context);
     if (week % 4 === 3 && week < 48) await statements(context, people, week);
   }

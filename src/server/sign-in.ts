@@ -52,8 +52,9 @@ export async function contextOf(headers: Headers): Promise<Context | null> {
   };
 }
 
-/** Adds a user; for the command line, which sets WERGELD_SEEDING. */
-export async function addUser(email: string, name: string, password: string, role: Role): Promise<void> {
+/** Adds a user; for the command line, which sets WERGELD_SEEDING. @returns the user's id */
+export async function addUser(email: string, name: string, password: string, role: Role): Promise<string> {
   const { user } = await auth().api.signUpEmail({ body: { email, name, password } });
   await db().updateTable('user').set({ role }).where('id', '=', user.id).execute();
+  return user.id;
 }

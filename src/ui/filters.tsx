@@ -52,23 +52,15 @@ export function SearchField({ value, hint }: { value: string; hint: string }) {
   );
 }
 
-/** The views of a list. */
-export function Views({
-  name,
-  value,
-  options,
-}: {
-  name: string;
-  value: string;
-  options: { value: string; label: string }[];
-}) {
+/** The views of a list; an empty value is the one without a name in the address. */
+export function Views({ value, options }: { value: string; options: { value: string; label: string }[] }) {
   const set = useFilter();
   return (
     <Segmented
       aria-label="View"
       value={value}
       options={options}
-      onChange={(next) => set(name, String(next))}
+      onChange={(next) => set('view', String(next))}
     />
   );
 }

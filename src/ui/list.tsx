@@ -2,19 +2,36 @@
 /** A list with its three depths: the rows, a peek that follows the cursor (Space), the page (Enter). */
 import { Drawer, Empty, Table } from 'antd';
 import type { ColumnsType } from 'antd/es/table';
+import type { SorterResult } from 'antd/es/table/interface';
 import { usePathname, useRouter, useSearchParams } from 'next/navigation';
 import { type Key, useCallback, useEffect, useRef, useState } from 'react';
+import { type ColumnKind, LISTS, type ListColumn, type ListName } from '../core/reports/lists';
+import type { ListState, RowOf } from '../server/lists/read';
+import { ListTools } from './columns';
+import { Day, Money } from './figures';
+import { useFilter } from './filters';
 
-/** What a list needs. `rows` have a numeric id. */
-export interface ListProps<T extends { id: number }> {
-  rows: T[];
-  columns: ColumnsType<T>;
-  count: number;
-  pageSize: number;
-  hrefOf?: (row: T) => string;
-  peek?: (row: T) => { title: React.ReactNode; body: React.ReactNode };
-  selected?: { ids: number[]; set: (ids: number[]) => void; may?: (row: T) => boolean };
-  summary?: (rows: readonly T[]) => React.ReactNode;
+/** How a column's cells look; without it they show the field as its kind. */
+export interface Cell<Row> {
+  width?: number;
+  render?: (row: Row) => React.ReactNode;
+  /** Long words are cut short. */
+  ellipsis?: boolean;
+  /** A title that fits the view better than the usual one. */
+  title?: string;
+}
+
+/** What a list needs. */
+export interface ListProps<Name extends ListName, Row extends { id: number } = RowOf<Name>> {
+  list: ListState<Name>;
+  cells: Record<string, Cell<Row>>;
+  /** A last column with what can be done with a row. */
+  act?: { width: number; render: (row: Row) => React.ReactNode };
+  /** Views and search, at the left of the toolbar. */
+  filters?: React.ReactNode;
+  hrefOf?: (row: Row) => string;
+  peek?: (row: Row) => { title: React.ReactNode; body: React.ReactNode };
+  selected?: { ids: number[]; set: (ids: number[]) => void; may?: (row: Row) => boolean };
   empty: string;
   label: string;
 }
@@ -24,19 +41,83 @@ const typing = (target: EventTarget | null): boolean =>
   (/^(INPUT|TEXTAREA|SELECT|BUTTON|A)$/.test(target.tagName) || target.isContentEditable) &&
   !(target instanceof HTMLInputElement && target.type === 'checkbox');
 
-/** The list. Arrow keys (or j and k) move, Space peeks, Enter opens, Esc goes back one depth, X selects. */
-export function List<T extends { id: number }>({
-  rows,
+/** One column as Ant Design wants it. */
+function tableColumn<Row>(
+  column: ListColumn,
+  cell: Cell<Row> | undefined,
+  order: string,
+): ColumnsType<Row>[number] {
+  const field = (row: Row) => row[column.key as keyof Row];
+  const right = column.kind === 'money' || column.kind === 'number';
+  const shown: Record<ColumnKind, (row: Row) => React.ReactNode> = {
+    words: (row) => field(row) as React.ReactNode,
+    number: (row) => field(row) as React.ReactNode,
+    day: (row) => <Day date={field(row) as string | null} />,
+    money: (row) => <Money cents={field(row) as number} />,
+  };
+  return {
+    key: column.key,
+    title: cell?.title ?? column.title,
+    align: right ? 'right' : 'left',
+    width: cell?.width ?? { words: undefined, number: 80, day: 110, money: 110 }[column.kind],
+    ellipsis: cell?.ellipsis,
+    render: (_, row) => (cell?.render ?? shown[column.kind])(row),
+    ...(column.unordered
+      ? {}
+      : {
+          sorter: true,
+          sortOrder: order === column.key ? 'ascend' : order === `-${column.key}` ? 'descend' : null,
+        }),
+  };
+}
+
+/** One line of sums under a list: words from the left, each sum under its column. */
+function SumRow({
+  words,
   columns,
-  count,
-  pageSize,
+  sums,
+  before,
+  after,
+}: {
+  words: string;
+  columns: readonly ListColumn[];
+  sums: Record<string, number>;
+  /** Columns of the table before and after those of the list. */
+  before: number;
+  after: number;
+}) {
+  const found = columns.findIndex((column) => column.key in sums);
+  const first = found === -1 ? columns.length : found;
+  return (
+    <Table.Summary.Row>
+      <Table.Summary.Cell index={0} colSpan={first + before}>
+        {words}
+      </Table.Summary.Cell>
+      {columns.slice(first).map((column, index) => (
+        <Table.Summary.Cell key={column.key} index={first + before + index} align="right">
+          {column.key in sums && <Money cents={sums[column.key]!} />}
+        </Table.Summary.Cell>
+      ))}
+      {after > 0 && <Table.Summary.Cell index={columns.length + before} colSpan={after} />}
+    </Table.Summary.Row>
+  );
+}
+
+/** The list. Arrow keys (or j and k) move, Space peeks, Enter opens, Esc goes back one depth, X selects. */
+export function List<Name extends ListName>({
+  list,
+  cells,
+  act,
+  filters,
   hrefOf,
   peek,
   selected,
-  summary,
   empty,
   label,
-}: ListProps<T>) {
+}: ListProps<Name>) {
+  type Row = RowOf<Name>;
+  const { columns, count, pageSize, page } = list;
+  const rows = list.rows as Row[];
   const router = useRouter();
   const params = useSearchParams();
   const path = usePathname();
@@ -109,15 +190,38 @@ export function List<T extends { id: number }>({
     return () => window.removeEventListener('keydown', onKey);
   }, [rows, at, row, peeking, peek, hrefOf, selected, router, remember]);
 
-  const page = Number(params.get('page') ?? 1);
+  const filter = useFilter();
+  const picked = selected ? rows.filter((item) => selected.ids.includes(item.id)) : [];
+  const pickedSums = Object.fromEntries(
+    Object.keys(list.sums).map((key) => [
+      key,
+      picked.reduce((all, item) => all + Number(item[key as keyof Row] ?? 0), 0),
+    ]),
+  );
+  const around = { columns, before: selected ? 1 : 0, after: act ? 1 : 0 };
   const shown = peeking && row && peek ? peek(row) : null;
   return (
     <div ref={box} aria-label={label}>
-      <Table<T>
+      <div className="toolbar">
+        {filters}
+        <ListTools list={list} />
+      </div>
+      <Table<Row>
         size="small"
         rowKey="id"
         dataSource={rows}
-        columns={columns}
+        columns={[
+          ...columns.map((column) => tableColumn(column, cells[column.key], list.order)),
+          ...(act
+            ? [{ key: 'act', width: act.width, render: (_: unknown, item: Row) => act.render(item) }]
+            : []),
+        ]}
+        showSorterTooltip={false}
+        onChange={(_pagination, _filters, sorter, { action }) => {
+          if (action !== 'sort') return;
+          const { columnKey, order } = sorter as SorterResult<Row>;
+          filter('order', order ? `${order === 'descend' ? '-' : ''}${String(columnKey)}` : '');
+        }}
         locale={{ emptyText: <Empty image={Empty.PRESENTED_IMAGE_SIMPLE} description={empty} /> }}
         rowClassName={(_row, index) => (index === at ? 'cursor' : '')}
         onRow={(item, index) => ({
@@ -149,7 +253,18 @@ export function List<T extends { id: number }>({
               }
             : false
         }
-        summary={summary && rows.length > 0 ? summary : undefined}
+        summary={
+          rows.length === 0
+            ? undefined
+            : () => (
+                <>
+                  {picked.length > 0 && (
+                    <SumRow {...around} words={`${picked.length} selected`} sums={pickedSums} />
+                  )}
+                  <SumRow {...around} words={`${count} ${LISTS[list.name].noun}`} sums={list.sums} />
+                </>
+              )
+        }
       />
       <p className="quiet small" style={{ margin: '6px 2px' }}>
         ↑ ↓ move{peek ? ' · Space looks' : ''}

@@ -1,7 +1,7 @@
 import { ownPath } from './own-path';
 
 test.each([
-  ['/accounts?only=owes&page=2', '/accounts?only=owes&page=2'],
+  ['/accounts?view=owes&page=2', '/accounts?view=owes&page=2'],
   ['/', '/'],
   [undefined, '/'],
   ['', '/'],

@@ -29,6 +29,7 @@ export const COLORS = {
 /** Wraps the application in the theme. */
 export function Theme({ mode, children }: { mode: 'light' | 'dark'; children: React.ReactNode }) {
   const c = COLORS[mode];
+  const headerBg = mode === 'dark' ? '#232c28' : '#f3efe6';
   return (
     <ConfigProvider
       theme={{
@@ -59,7 +60,10 @@ export function Theme({ mode, children }: { mode: 'light' | 'dark'; children: Re
         },
         components: {
           Table: {
-            headerBg: mode === 'dark' ? '#232c28' : '#f3efe6',
+            headerBg,
+            headerSortActiveBg: headerBg,
+            headerSortHoverBg: mode === 'dark' ? '#2b3631' : '#ebe5d8',
+            bodySortBg: 'transparent',
             headerColor: c.quiet,
             rowHoverBg: mode === 'dark' ? '#232c28' : '#f7f4ec',
             cellPaddingBlockSM: 3,

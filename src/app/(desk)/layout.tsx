@@ -49,7 +49,7 @@ export default async function Desk({ children }: { children: React.ReactNode }) 
           { words: 'Work follow-ups', href: '/remittances/follow-ups' },
         ]
       : []),
-    { words: 'New payment', href: '/accounts?only=owes' },
+    { words: 'New payment', href: '/accounts?view=owes' },
     { words: 'Send statements', href: '/statements' },
   ];
   return (

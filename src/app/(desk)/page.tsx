@@ -75,7 +75,7 @@ const LINES: {
     key: 'credits',
     total: 'creditsTotal',
     words: 'households hold credit not applied',
-    href: '/accounts?only=credit',
+    href: '/accounts?view=credit',
     permission: 'read accounts',
   },
   {

@@ -1,14 +1,12 @@
 /** Reading accounts: the list, the account page, the balance story. */
 import { sql } from 'kysely';
-import type { CalendarDate } from '../../core/calendar';
+import { type CalendarDate, parseDate } from '../../core/calendar';
 import type { Cents } from '../../core/money';
 import { type Aging, ageByResponsibility } from '../../core/statements/aging';
 import type { Db } from '../../db/connect';
 import { type Context, Refused, allow, audit } from '../access';
+import { type Found, type ListQuery, findRows, likeText } from '../lists/find';
 import { type LedgerCharge, readCharges } from './ledger';
-
-/** Rows of a list come a page at a time. */
-export const PAGE_SIZE = 100;
 
 /** One account of the list. Amounts in cents. */
 export interface AccountRow {
@@ -22,95 +20,69 @@ export interface AccountRow {
   credit: Cents;
   balance: Cents;
   lastVisit: string | null;
+  lastPayment: string | null;
+  lastStatement: string | null;
   notice: string;
 }
 
-/** Escapes the wildcards of LIKE. */
-export const likeText = (text: string): string => text.replace(/[\\%_]/g, '\\$&');
-
-/** Accounts by name, number, birth date (YYYY-MM-DD) or phone; `only` narrows to those that owe or hold credit. */
-export async function listAccounts(
-  context: Context,
-  filter: { search?: string; only?: string; page?: number },
-): Promise<{
-  rows: AccountRow[];
-  count: number;
-  sums: { withPayer: Cents; withPatient: Cents; credit: Cents; balance: Cents };
-}> {
+/** Accounts by name, number, birth date (YYYY-MM-DD) or phone. Views: `owes`, `credit`. */
+export async function listAccounts(context: Context, ask: ListQuery): Promise<Found<AccountRow>> {
   allow(context, 'read accounts');
-  const search = (filter.search ?? '').trim().toLowerCase();
   let query = context.db
     .selectFrom('household as h')
     .innerJoin('household_balance as b', 'b.household_id', 'h.id');
-  if (search) {
-    const like = `%${likeText(search)}%`;
+  const like = likeText(ask.search);
+  if (like) {
+    const search = ask.search!.trim();
     const digits = search.replace(/\D/g, '');
-    query = query.where((eb) =>
-      eb.or([
-        eb.exists(
-          eb
-            .selectFrom('patient as p')
-            .select('p.id')
-            .whereRef('p.household_id', '=', 'h.id')
-            .where('p.search', 'like', like),
-        ),
+    query = query.where((eb) => {
+      const member = eb.selectFrom('patient as p').select('p.id').whereRef('p.household_id', '=', 'h.id');
+      return eb.or([
+        eb.exists(member.where('p.search', 'like', like)),
         eb(sql`lower(h.first || ' ' || h.last || ', ' || h.first)`, 'like', like),
         eb(sql`lower(h.number)`, 'like', like),
-        ...(/^\d{4}-\d\d-\d\d$/.test(search)
-          ? [
-              eb.exists(
-                eb
-                  .selectFrom('patient as p')
-                  .select('p.id')
-                  .whereRef('p.household_id', '=', 'h.id')
-                  .where('p.birth_date', '=', search),
-              ),
-            ]
-          : []),
+        ...(parseDate(search) ? [eb.exists(member.where('p.birth_date', '=', search))] : []),
         ...(digits.length >= 4
           ? [eb(sql`regexp_replace(h.phone, '\\D', '', 'g')`, 'like', `%${digits}%`)]
           : []),
-      ]),
-    );
+      ]);
+    });
   }
-  if (filter.only === 'owes') query = query.where('b.with_patient', '>', 0);
-  if (filter.only === 'credit') query = query.where('b.credit', '>', 0);
-  const balance = sql<number>`b.with_payer + b.with_patient + b.on_plan + b.at_agency - b.credit`;
-  const totals = await query
-    .select([
-      sql<number>`count(*)`.as('count'),
-      sql<number>`coalesce(sum(b.with_payer), 0)`.as('withPayer'),
-      sql<number>`coalesce(sum(b.with_patient), 0)`.as('withPatient'),
-      sql<number>`coalesce(sum(b.credit), 0)`.as('credit'),
-      sql<number>`coalesce(sum(${balance}), 0)`.as('balance'),
-    ])
-    .executeTakeFirstOrThrow();
-  const rows = await query
-    .select([
-      'h.id',
-      'h.number',
-      'h.phone',
-      'h.notice',
-      'b.with_payer as withPayer',
-      'b.with_patient as withPatient',
-      'b.credit',
-      balance.as('balance'),
-      sql<string>`h.last || ', ' || h.first`.as('guarantor'),
-      sql<string>`(select string_agg(p.first, ', ' order by p.birth_date) from patient p where p.household_id = h.id)`.as(
-        'members',
-      ),
-      sql<string | null>`(select max(c.service_date) from charge c where c.household_id = h.id)`.as(
-        'lastVisit',
-      ),
-    ])
-    .orderBy('h.last')
-    .orderBy('h.first')
-    .orderBy('h.id')
-    .limit(PAGE_SIZE)
-    .offset(((filter.page ?? 1) - 1) * PAGE_SIZE)
-    .execute();
-  const { count, ...sums } = totals;
-  return { rows: rows as AccountRow[], count, sums: sums as never };
+  if (ask.view === 'owes') query = query.where('b.with_patient', '>', 0);
+  if (ask.view === 'credit') query = query.where('b.credit', '>', 0);
+  const balance = sql<number>`(b.with_payer + b.with_patient + b.on_plan + b.at_agency - b.credit)`;
+  return findRows(
+    'accounts',
+    ask,
+    query,
+    {
+      withPayer: sql`b.with_payer`,
+      withPatient: sql`b.with_patient`,
+      credit: sql`b.credit`,
+      balance,
+    },
+    query
+      .select([
+        'h.id',
+        'h.number',
+        'h.phone',
+        'h.notice',
+        'b.with_payer as withPayer',
+        'b.with_patient as withPatient',
+        'b.credit',
+        balance.as('balance'),
+        sql`h.last || ', ' || h.first`.as('guarantor'),
+        sql`(select string_agg(p.first, ', ' order by p.birth_date) from patient p where p.household_id = h.id)`.as(
+          'members',
+        ),
+        sql`(select max(c.service_date) from charge c where c.household_id = h.id)`.as('lastVisit'),
+        sql`(select max(r.business_date) from receipt r where r.household_id = h.id)`.as('lastPayment'),
+        sql`(select max(s.date) from statement s where s.household_id = h.id)`.as('lastStatement'),
+      ])
+      .orderBy('h.last')
+      .orderBy('h.first')
+      .orderBy('h.id'),
+  );
 }
 
 /** Everything the account page shows. */

@@ -5,8 +5,9 @@ import type { ClaimContent } from '../../core/claims/content';
 import type { Finding } from '../../core/claims/rules';
 import type { Cents } from '../../core/money';
 import { write837 } from '../../core/x12/claim837';
+import type { Db } from '../../db/connect';
 import { type Context, Refused, allow, audit } from '../access';
-import { PAGE_SIZE, likeText } from '../accounts/read';
+import { type Found, type ListQuery, findRows, likeText } from '../lists/find';
 
 /** The views of the claims list, by the statuses in them. */
 export const CLAIM_VIEWS = {
@@ -18,6 +19,8 @@ export const CLAIM_VIEWS = {
 } as const;
 /** A view of the claims list. */
 export type ClaimView = keyof typeof CLAIM_VIEWS | 'all';
+
+const isView = (text: string): text is keyof typeof CLAIM_VIEWS => Object.hasOwn(CLAIM_VIEWS, text);
 
 /** One row of the claims list. `total` in cents. */
 export interface ClaimRow {
@@ -37,29 +40,59 @@ export interface ClaimRow {
   findings: Finding[];
   holdReason: string;
   patientId: number;
+  payerClaimNumber: string;
+  /** Why it does not go on, in a line; empty when nothing is wrong. */
+  wrong: string;
   /** Its charges by line, so that a finding leads to its charge. */
   lines: { number: number; chargeId: number }[];
 }
 
-/** Claims of a view, searched by number, patient or payer. */
-export async function listClaims(
-  context: Context,
-  filter: { view?: ClaimView; search?: string; page?: number },
-): Promise<{ rows: ClaimRow[]; count: number; total: Cents }> {
-  allow(context, 'read claims');
-  let query = context.db
+/** Claims with their patient, payer and household. */
+const claims = (db: Db) =>
+  db
     .selectFrom('claim as m')
     .innerJoin('patient as p', 'p.id', 'm.patient_id')
     .innerJoin('payer as y', 'y.id', 'm.payer_id')
     .innerJoin('household as h', 'h.id', 'm.household_id');
-  const view = filter.view ?? 'all';
-  query =
-    view === 'all'
-      ? query.where('m.status', '<>', 'withdrawn')
-      : query.where('m.status', 'in', [...CLAIM_VIEWS[view]]);
-  const search = (filter.search ?? '').trim().toLowerCase();
-  if (search) {
-    const like = `%${likeText(search)}%`;
+
+/** What list and page both show of a claim. */
+const SHOWN = [
+  'm.id',
+  'm.control_number as controlNumber',
+  'm.status',
+  'm.form',
+  sql<string>`p.last || ', ' || p.first`.as('patient'),
+  'm.household_id as householdId',
+  'h.number as account',
+  'y.name as payer',
+  'm.service_date as serviceDate',
+  'm.sent_date as sentDate',
+  'm.total',
+  'm.stops',
+  'm.warnings',
+  'm.findings',
+  'm.hold_reason as holdReason',
+  'm.patient_id as patientId',
+  'm.payer_claim_number as payerClaimNumber',
+] as const;
+
+/** Why a claim does not go on, in a line. */
+function whatIsWrong(row: Omit<ClaimRow, 'wrong'>): string {
+  if (row.status === 'rejected' || row.status === 'held') return row.holdReason;
+  const [first, ...others] = ['draft', 'ready'].includes(row.status) ? row.findings : [];
+  return first ? `${first.words}${others.length > 0 ? ` and ${others.length} more` : ''}` : '';
+}
+
+/** Claims of a view, searched by number, patient, payer or account. */
+export async function listClaims(context: Context, ask: ListQuery): Promise<Found<ClaimRow>> {
+  allow(context, 'read claims');
+  let query = claims(context.db);
+  const view = ask.view ?? 'all';
+  query = isView(view)
+    ? query.where('m.status', 'in', [...CLAIM_VIEWS[view]])
+    : query.where('m.status', '<>', 'withdrawn');
+  const like = likeText(ask.search);
+  if (like)
     query = query.where((eb) =>
       eb.or([
         eb(sql`lower(m.control_number)`, 'like', like),
@@ -68,46 +101,27 @@ export async function listClaims(
         eb(sql`lower(h.number)`, 'like', like),
       ]),
     );
-  }
-  const totals = await query
-    .select([sql<number>`count(*)`.as('count'), sql<number>`coalesce(sum(m.total), 0)`.as('total')])
-    .executeTakeFirstOrThrow();
-  const rows = await query
-    .select([
-      'm.id',
-      'm.control_number as controlNumber',
-      'm.status',
-      'm.form',
-      sql<string>`p.last || ', ' || p.first`.as('patient'),
-      'm.household_id as householdId',
-      'h.number as account',
-      'y.name as payer',
-      'm.service_date as serviceDate',
-      'm.sent_date as sentDate',
-      'm.total',
-      'm.stops',
-      'm.warnings',
-      'm.findings',
-      'm.hold_reason as holdReason',
-      'm.patient_id as patientId',
-      sql<
-        ClaimRow['lines']
-      >`(select json_agg(json_build_object('number', l.number, 'chargeId', l.charge_id) order by l.number) from claim_line l where l.claim_id = m.id)`.as(
-        'lines',
-      ),
-    ])
-    .orderBy('m.service_date', 'desc')
-    .orderBy('m.id', 'desc')
-    .limit(PAGE_SIZE)
-    .offset(((filter.page ?? 1) - 1) * PAGE_SIZE)
-    .execute();
-  return { rows: rows as ClaimRow[], count: totals.count, total: totals.total as Cents };
+  const found: Found<Omit<ClaimRow, 'wrong'>> = await findRows(
+    'claims',
+    ask,
+    query,
+    { total: sql`m.total` },
+    query
+      .select([
+        ...SHOWN,
+        sql`(select json_agg(json_build_object('number', l.number, 'chargeId', l.charge_id) order by l.number) from claim_line l where l.claim_id = m.id)`.as(
+          'lines',
+        ),
+      ])
+      .orderBy('m.service_date', 'desc')
+      .orderBy('m.id', 'desc'),
+  );
+  return { ...found, rows: found.rows.map((row) => ({ ...row, wrong: whatIsWrong(row) })) };
 }
 
 /** One claim with its lines' money, its life and its findings. Amounts in cents. */
-export interface ClaimPage extends Omit<ClaimRow, 'lines'> {
+export interface ClaimPage extends Omit<ClaimRow, 'lines' | 'wrong'> {
   content: ClaimContent;
-  payerClaimNumber: string;
   lines: {
     number: number;
     chargeId: number;
@@ -132,36 +146,9 @@ export interface ClaimPage extends Omit<ClaimRow, 'lines'> {
 export async function readClaim(context: Context, claimId: number): Promise<ClaimPage> {
   allow(context, 'read claims');
   const { db } = context;
-  const claim = await db
-    .selectFrom('claim as m')
-    .innerJoin('patient as p', 'p.id', 'm.patient_id')
-    .innerJoin('payer as y', 'y.id', 'm.payer_id')
-    .innerJoin('household as h', 'h.id', 'm.household_id')
+  const claim = await claims(db)
     .leftJoin('transmission as t', 't.id', 'm.transmission_id')
-    .select([
-      'm.id',
-      'm.control_number as controlNumber',
-      'm.status',
-      'm.form',
-      sql<string>`p.last || ', ' || p.first`.as('patient'),
-      'p.id as patientId',
-      'm.household_id as householdId',
-      'h.number as account',
-      'y.name as payer',
-      'm.service_date as serviceDate',
-      'm.sent_date as sentDate',
-      'm.total',
-      'm.stops',
-      'm.warnings',
-      'm.findings',
-      'm.hold_reason as holdReason',
-      'm.content',
-      'm.payer_claim_number as payerClaimNumber',
-      't.id as tid',
-      't.file_name',
-      't.interchange_answer',
-      't.group_answer',
-    ])
+    .select([...SHOWN, 'm.content', 't.id as tid', 't.file_name', 't.interchange_answer', 't.group_answer'])
     .where('m.id', '=', claimId)
     .executeTakeFirst();
   if (!claim) throw new Refused('There is no such claim');

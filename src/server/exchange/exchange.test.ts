@@ -14,7 +14,7 @@ import { listFollowUps, listRemittances } from '../remittances/read';
 import { listReceipts } from '../payments/read';
 import { takeReceipt } from '../payments/receipts';
 import { readSetup, saveSetup } from '../setup/tables';
-import { listStatements } from '../statements/read';
+import { listStatementsDue } from '../statements/read';
 import { readToday, readWaiting, searchEverything } from '../today/read';
 import { trialBalance } from '../books/read';
 import { foldersOf, moveInto, writeWhole } from './folders';
@@ -180,15 +180,15 @@ describe('lists and Today', () => {
     expect(w.remitReady).toBe(before.remitReady - 1);
     expect([w.followUps, w.followUpsTotal]).toEqual([
       (await listFollowUps(t.context)).count,
-      (await listFollowUps(t.context)).total,
+      (await listFollowUps(t.context)).sums.amount,
     ]);
     expect(w.creditsTotal - before.creditsTotal).toBe(2500);
     expect([w.statementsDue, w.statementsDueTotal]).toEqual([
-      (await listStatements(t.context, { view: 'due' })).count,
-      (await listStatements(t.context, { view: 'due' })).total,
+      (await listStatementsDue(t.context, {})).count,
+      (await listStatementsDue(t.context, {})).sums.amount,
     ]);
     expect((await listReceipts(t.context, { search: '77' })).rows).toMatchObject([
-      { amount: 2500, left: 2500, reversed: false },
+      { amount: 2500, left: 2500, state: '' },
     ]);
   });
 

@@ -5,7 +5,7 @@ import type { CalendarDate } from '../../core/calendar';
 import { type Cents, formatMoneyPlain, negate } from '../../core/money';
 import type { ProviderAdjustment, RemitClaim } from '../../core/x12/remittance835';
 import { type Context, Refused, allow, audit } from '../access';
-import { PAGE_SIZE, likeText } from '../accounts/read';
+import { type Found, type ListQuery, PAGE_SIZE, findRows, likeText } from '../lists/find';
 import { lockHouseholds, writeEntries } from '../books/journal';
 
 /** One remittance of the list. `amount` in cents. */
@@ -20,56 +20,64 @@ export interface RemittanceRow {
   status: string;
   holdReasons: string[];
   unmatched: number;
+  /** Why it waits, in a line; empty when it does not. */
+  why: string;
 }
 
-/** Remittances by status: `ready`, `held`, `posted`, or `all`. Searched by trace or payer. */
-export async function listRemittances(
-  context: Context,
-  filter: { view?: string; search?: string; page?: number },
-): Promise<{ rows: RemittanceRow[]; count: number; total: Cents }> {
+const HOW: Record<string, string> = { CHK: 'check', NON: 'no payment' };
+
+/** Remittances, newest first, searched by trace or payer. Views: `ready`, `held`, `unmatched`, `posted`. */
+export async function listRemittances(context: Context, ask: ListQuery): Promise<Found<RemittanceRow>> {
   allow(context, 'read remittances');
   let query = context.db.selectFrom('remittance as r');
-  if (filter.view === 'ready') query = query.where('r.status', 'in', ['ready', 'posting']);
-  else if (filter.view === 'held' || filter.view === 'posted')
-    query = query.where('r.status', '=', filter.view);
-  else if (filter.view === 'unmatched')
+  if (ask.view === 'ready') query = query.where('r.status', 'in', ['ready', 'posting']);
+  else if (ask.view === 'held' || ask.view === 'posted') query = query.where('r.status', '=', ask.view);
+  else if (ask.view === 'unmatched')
     query = query.where(
       'r.id',
       'in',
       context.db.selectFrom('remittance_claim').select('remittance_id').where('status', '=', 'unmatched'),
     );
-  const search = (filter.search ?? '').trim().toLowerCase();
-  if (search)
+  const like = likeText(ask.search);
+  if (like)
     query = query.where((eb) =>
-      eb.or([
-        eb(sql`lower(r.trace)`, 'like', `%${likeText(search)}%`),
-        eb(sql`lower(r.payer_name)`, 'like', `%${likeText(search)}%`),
-      ]),
+      eb.or([eb(sql`lower(r.trace)`, 'like', like), eb(sql`lower(r.payer_name)`, 'like', like)]),
     );
-  const totals = await query
-    .select([sql<number>`count(*)`.as('count'), sql<number>`coalesce(sum(r.amount), 0)`.as('total')])
-    .executeTakeFirstOrThrow();
-  const rows = await query
-    .select([
-      'r.id',
-      'r.payer_name as payer',
-      'r.trace',
-      'r.amount',
-      'r.method',
-      'r.payment_date as date',
-      'r.claims',
-      'r.status',
-      'r.hold_reasons as holdReasons',
-      sql<number>`(select count(*) from remittance_claim c where c.remittance_id = r.id and c.status = 'unmatched')`.as(
-        'unmatched',
-      ),
-    ])
-    .orderBy('r.payment_date', 'desc')
-    .orderBy('r.id', 'desc')
-    .limit(PAGE_SIZE)
-    .offset(((filter.page ?? 1) - 1) * PAGE_SIZE)
-    .execute();
-  return { rows: rows as RemittanceRow[], count: totals.count, total: totals.total as Cents };
+  const found: Found<Omit<RemittanceRow, 'why'>> = await findRows(
+    'remittances',
+    ask,
+    query,
+    { amount: sql`r.amount` },
+    query
+      .select([
+        'r.id',
+        'r.payer_name as payer',
+        'r.trace',
+        'r.amount',
+        'r.method',
+        'r.payment_date as date',
+        'r.claims',
+        'r.status',
+        'r.hold_reasons as holdReasons',
+        sql`(select count(*) from remittance_claim c where c.remittance_id = r.id and c.status = 'unmatched')`.as(
+          'unmatched',
+        ),
+      ])
+      .orderBy('r.payment_date', 'desc')
+      .orderBy('r.id', 'desc'),
+  );
+  return {
+    ...found,
+    rows: found.rows.map((row) => ({
+      ...row,
+      method: HOW[row.method] ?? 'transfer',
+      why:
+        row.holdReasons[0] ??
+        (row.unmatched > 0
+          ? `${row.unmatched} claim${row.unmatched === 1 ? ' is' : 's are'} not ours; the money is held`
+          : ''),
+    })),
+  };
 }
 
 /** One claim of a remittance. Amounts in cents. */
@@ -87,7 +95,7 @@ export interface RemittanceClaimRow {
 }
 
 /** A remittance whole, with its claims a page at a time and the words of its reason codes. */
-export interface RemittancePage extends RemittanceRow {
+export interface RemittancePage extends Omit<RemittanceRow, 'why'> {
   providerAdjustments: ProviderAdjustment[];
   rows: RemittanceClaimRow[];
   posted: Cents;
@@ -179,42 +187,41 @@ export interface FollowUpRow {
 }
 
 /** Open follow-ups, the most pressing first. */
-export async function listFollowUps(
-  context: Context,
-  page = 1,
-): Promise<{ rows: FollowUpRow[]; count: number; total: Cents }> {
+export async function listFollowUps(context: Context, ask: ListQuery = {}): Promise<Found<FollowUpRow>> {
   allow(context, 'read remittances');
-  const query = context.db.selectFrom('follow_up as f').where('f.closed_at', 'is', null);
-  const totals = await query
-    .select([sql<number>`count(*)`.as('count'), sql<number>`coalesce(sum(f.amount), 0)`.as('total')])
-    .executeTakeFirstOrThrow();
-  const rows = await query
-    .leftJoin('household as h', 'h.id', 'f.household_id')
-    .leftJoin('claim as m', 'm.id', 'f.claim_id')
-    .leftJoin('charge as c', 'c.id', 'f.charge_id')
-    .leftJoin('patient as p', 'p.id', 'c.patient_id')
+  const query = context.db
+    .selectFrom('follow_up as f')
     .leftJoin('charge_balance as b', 'b.charge_id', 'f.charge_id')
-    .select([
-      'f.id',
-      'f.kind',
-      'f.words',
-      'f.amount',
-      'f.due_date as dueDate',
-      'f.household_id as householdId',
-      'h.number as account',
-      sql<string | null>`p.last || ', ' || p.first`.as('patient'),
-      'm.id as claimId',
-      'm.control_number as controlNumber',
-      'f.charge_id as chargeId',
-      sql<string | null>`c.code || ' ' || c.description`.as('service'),
-      sql<number>`coalesce(b.with_payer, 0)`.as('waiting'),
-    ])
-    .orderBy('f.due_date')
-    .orderBy('f.id')
-    .limit(PAGE_SIZE)
-    .offset((page - 1) * PAGE_SIZE)
-    .execute();
-  return { rows: rows as FollowUpRow[], count: totals.count, total: totals.total as Cents };
+    .where('f.closed_at', 'is', null);
+  const waiting = sql<number>`coalesce(b.with_payer, 0)`;
+  return findRows(
+    'follow-ups',
+    ask,
+    query,
+    { amount: sql`f.amount`, waiting },
+    query
+      .leftJoin('household as h', 'h.id', 'f.household_id')
+      .leftJoin('claim as m', 'm.id', 'f.claim_id')
+      .leftJoin('charge as c', 'c.id', 'f.charge_id')
+      .leftJoin('patient as p', 'p.id', 'c.patient_id')
+      .select([
+        'f.id',
+        sql`replace(f.kind, '-', ' ')`.as('kind'),
+        'f.words',
+        'f.amount',
+        'f.due_date as dueDate',
+        'f.household_id as householdId',
+        'h.number as account',
+        sql`p.last || ', ' || p.first`.as('patient'),
+        'm.id as claimId',
+        'm.control_number as controlNumber',
+        'f.charge_id as chargeId',
+        sql`c.code || ' ' || c.description`.as('service'),
+        waiting.as('waiting'),
+      ])
+      .orderBy('f.due_date')
+      .orderBy('f.id'),
+  );
 }
 
 /** Closes a follow-up with what came of it. */

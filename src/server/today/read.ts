@@ -3,7 +3,7 @@ import { sql } from 'kysely';
 import { addDays } from '../../core/calendar';
 import type { Cents } from '../../core/money';
 import { type Context, allow, may } from '../access';
-import { likeText } from '../accounts/read';
+import { likeText } from '../lists/find';
 
 /** Counts and amounts (cents) of what waits. */
 export interface Waiting {
@@ -118,9 +118,8 @@ export interface Hit {
 /** Searches people, accounts, claims, checks and codes, as far as the role may see them. */
 export async function searchEverything(context: Context, text: string): Promise<Hit[]> {
   allow(context, 'read accounts');
-  const term = text.trim().toLowerCase();
-  if (term.length < 2) return [];
-  const like = `%${likeText(term)}%`;
+  const like = likeText(text);
+  if (!like || text.trim().length < 2) return [];
   const { db } = context;
   const people = await sql<Hit>`
     select 'account' as kind, p.last || ', ' || p.first as title, h.number || ' · born ' || p.birth_date as detail, '/accounts/' || h.id as href from patient p join household h on h.id = p.household_id

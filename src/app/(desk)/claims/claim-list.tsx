@@ -1,36 +1,38 @@
 'use client';
-import { Button, Table } from 'antd';
+import { Button } from 'antd';
 import Link from 'next/link';
 import { useState } from 'react';
-import { type Cents, ZERO, add, formatMoneyPlain } from '../../../core/money';
-import type { ClaimRow, ClaimView } from '../../../server/claims/read';
+import type { ClaimRow } from '../../../server/claims/read';
+import type { ListState } from '../../../server/lists/read';
 import { useAct } from '../../../ui/act';
 import { ClaimStatus, Findings } from '../../../ui/claims';
 import { Day, Money } from '../../../ui/figures';
 import { SearchField, Views } from '../../../ui/filters';
+import { Head } from '../../../ui/head';
 import { List } from '../../../ui/list';
 import { buildClaimsAction, recheckAction, sendClaimsAction } from '../../actions';
 
-interface Props {
-  rows: ClaimRow[];
-  count: number;
-  total: Cents;
-  view: ClaimView;
-  search: string;
-  pageSize: number;
+const EMPTY: Record<string, string> = {
+  fix: 'Nothing needs fixing',
+  ready: 'Nothing is ready: build claims from unbilled charges',
+};
+
+/** The list of claims. */
+export function ClaimList({
+  list,
+  unbilled,
+  ready,
+  mayWork,
+}: {
+  list: ListState<'claims'>;
   unbilled: number;
   ready: number;
   mayWork: boolean;
-}
-
-/** The list of claims. */
-export function ClaimList({ rows, count, total, view, search, pageSize, unbilled, ready, mayWork }: Props) {
+}) {
   const { busy, run } = useAct();
   const [chosen, setChosen] = useState<number[]>([]);
-  const ids = chosen.filter((id) => rows.some((row) => row.id === id && row.status === 'ready'));
-  const chosenTotal = rows
-    .filter((row) => ids.includes(row.id))
-    .reduce((all, row) => add(all, row.total), ZERO);
+  const isReady = (row: ClaimRow): boolean => row.status === 'ready';
+  const ids = list.rows.filter((row) => isReady(row) && chosen.includes(row.id)).map((row) => row.id);
   const sending = ids.length > 0 ? ids.length : ready;
   const send = (): Promise<unknown> =>
     run(
@@ -42,11 +44,9 @@ export function ClaimList({ rows, count, total, view, search, pageSize, unbilled
     ).then(() => setChosen([]));
   return (
     <>
-      <div className="head">
-        <h1>Claims</h1>
-        <span className="quiet">{count}</span>
+      <Head title="Claims" note={list.count}>
         {mayWork && (
-          <span className="push">
+          <>
             {unbilled > 0 && (
               <Button
                 loading={busy}
@@ -74,104 +74,48 @@ export function ClaimList({ rows, count, total, view, search, pageSize, unbilled
             <Button type="primary" loading={busy} disabled={sending === 0} onClick={() => void send()}>
               Send {sending} claim{sending === 1 ? '' : 's'}
             </Button>
-          </span>
+          </>
         )}
-      </div>
-      <div className="toolbar">
-        <Views
-          name="view"
-          value={view}
-          options={[
-            { value: 'fix', label: 'To fix' },
-            { value: 'ready', label: 'Ready' },
-            { value: 'sent', label: 'With payer' },
-            { value: 'decided', label: 'Decided, open' },
-            { value: 'closed', label: 'Closed' },
-            { value: 'all', label: 'All' },
-          ]}
-        />
-        <SearchField value={search} hint="Number, patient, payer or account" />
-      </div>
+      </Head>
       <List
+        list={list}
         label="Claims"
-        rows={rows}
-        count={count}
-        pageSize={pageSize}
-        hrefOf={(row) => `/claims/${row.id}`}
-        empty={
-          view === 'fix'
-            ? 'Nothing needs fixing'
-            : view === 'ready'
-              ? 'Nothing is ready: build claims from unbilled charges'
-              : 'No claims here'
+        filters={
+          <>
+            <Views
+              value={list.view || 'all'}
+              options={[
+                { value: 'fix', label: 'To fix' },
+                { value: 'ready', label: 'Ready' },
+                { value: 'sent', label: 'With payer' },
+                { value: 'decided', label: 'Decided, open' },
+                { value: 'closed', label: 'Closed' },
+                { value: 'all', label: 'All' },
+              ]}
+            />
+            <SearchField value={list.search} hint="Number, patient, payer or account" />
+          </>
         }
-        selected={mayWork ? { ids: chosen, set: setChosen, may: (row) => row.status === 'ready' } : undefined}
-        columns={[
-          {
-            title: 'Claim',
-            dataIndex: 'controlNumber',
+        hrefOf={(row) => `/claims/${row.id}`}
+        empty={EMPTY[list.view] ?? 'No claims here'}
+        selected={mayWork ? { ids: chosen, set: setChosen, may: isReady } : undefined}
+        cells={{
+          controlNumber: {
             width: 100,
-            render: (text: string, row) => <Link href={`/claims/${row.id}`}>{text}</Link>,
+            render: (row) => <Link href={`/claims/${row.id}`}>{row.controlNumber}</Link>,
           },
-          {
-            title: 'Patient',
-            dataIndex: 'patient',
+          patient: {
             ellipsis: true,
-            render: (text: string, row) => <Link href={`/accounts/${row.householdId}`}>{text}</Link>,
+            render: (row) => <Link href={`/accounts/${row.householdId}`}>{row.patient}</Link>,
           },
-          { title: 'Payer', dataIndex: 'payer', ellipsis: true },
-          { title: 'Form', dataIndex: 'form', width: 88 },
-          {
-            title: 'Service',
-            dataIndex: 'serviceDate',
-            width: 100,
-            render: (date: string) => <Day date={date} />,
-          },
-          {
-            title: 'Sent',
-            dataIndex: 'sentDate',
-            width: 100,
-            render: (date: string | null) => <Day date={date} />,
-          },
-          {
-            title: 'Status',
-            dataIndex: 'status',
-            width: 130,
-            render: (status: string) => <ClaimStatus status={status} />,
-          },
-          {
-            title: 'What is wrong',
-            key: 'wrong',
-            ellipsis: true,
-            width: 220,
-            render: (_, row) => (
-              <span title={row.holdReason || row.findings[0]?.words}>
-                {row.status === 'rejected' || row.status === 'held'
-                  ? row.holdReason
-                  : row.stops + row.warnings > 0 && ['draft', 'ready'].includes(row.status)
-                    ? `${row.findings[0]?.words}${row.stops + row.warnings > 1 ? ` and ${row.stops + row.warnings - 1} more` : ''}`
-                    : ''}
-              </span>
-            ),
-          },
-          {
-            title: 'Charge',
-            dataIndex: 'total',
-            align: 'right',
-            width: 100,
-            render: (cents: number) => <Money cents={cents} />,
-          },
-        ]}
-        summary={() => (
-          <Table.Summary.Row>
-            <Table.Summary.Cell index={0} colSpan={mayWork ? 9 : 8}>
-              {count} claims{ids.length > 0 && ` · ${ids.length} selected, ${formatMoneyPlain(chosenTotal)}`}
-            </Table.Summary.Cell>
-            <Table.Summary.Cell index={9} align="right">
-              <Money cents={total} />
-            </Table.Summary.Cell>
-          </Table.Summary.Row>
-        )}
+          payer: { ellipsis: true },
+          form: { width: 100 },
+          serviceDate: { width: 100 },
+          sentDate: { width: 100 },
+          status: { width: 110, render: (row) => <ClaimStatus status={row.status} /> },
+          wrong: { width: 210, ellipsis: true, render: (row) => <span title={row.wrong}>{row.wrong}</span> },
+          total: { width: 100 },
+        }}
         peek={(row) => ({
           title: `${row.controlNumber} · ${row.patient}`,
           body: (

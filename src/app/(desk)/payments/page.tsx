@@ -1,5 +1,4 @@
-import { PAGE_SIZE } from '../../../server/accounts/read';
-import { listReceipts } from '../../../server/payments/read';
+import { type ListAddress, readList } from '../../../server/lists/read';
 import { signedIn } from '../../session';
 import { PaymentList } from './payment-list';
 
@@ -7,18 +6,6 @@ import { PaymentList } from './payment-list';
 export const metadata = { title: 'Payments' };
 
 /** The list of receipts. */
-export default async function Page({
-  searchParams,
-}: {
-  searchParams: Promise<{ search?: string; page?: string }>;
-}) {
-  const context = await signedIn();
-  const { search = '', page = '1' } = await searchParams;
-  return (
-    <PaymentList
-      {...await listReceipts(context, { search, page: Math.max(1, Number(page) || 1) })}
-      search={search}
-      pageSize={PAGE_SIZE}
-    />
-  );
+export default async function Page({ searchParams }: { searchParams: Promise<ListAddress> }) {
+  return <PaymentList list={await readList(await signedIn(), 'receipts', await searchParams)} />;
 }

@@ -1,92 +1,42 @@
 'use client';
-import { Button, Table, Tag } from 'antd';
+import { Button } from 'antd';
 import Link from 'next/link';
-import type { Cents } from '../../../core/money';
-import type { ReceiptRow } from '../../../server/payments/read';
-import { Day, Money } from '../../../ui/figures';
+import type { ListState } from '../../../server/lists/read';
+import { Money } from '../../../ui/figures';
 import { SearchField } from '../../../ui/filters';
+import { Head } from '../../../ui/head';
 import { List } from '../../../ui/list';
 
 /** Receipts, newest first. A payment is taken on the account that it is for. */
-export function PaymentList({
-  rows,
-  count,
-  total,
-  search,
-  pageSize,
-}: {
-  rows: ReceiptRow[];
-  count: number;
-  total: Cents;
-  search: string;
-  pageSize: number;
-}) {
+export function PaymentList({ list }: { list: ListState<'receipts'> }) {
   return (
     <>
-      <div className="head">
-        <h1>Payments</h1>
-        <span className="quiet">{count} receipts</span>
-        <span className="push">
-          <Link href="/accounts?only=credit">
-            <Button>Credit not applied</Button>
-          </Link>
-          <Link href="/accounts?only=owes">
-            <Button type="primary">Take a payment</Button>
-          </Link>
-        </span>
-      </div>
-      <div className="toolbar">
-        <SearchField value={search} hint="Guarantor, account or check number" />
-      </div>
+      <Head title="Payments" note={`${list.count} receipts`}>
+        <Link href="/accounts?view=credit">
+          <Button>Credit not applied</Button>
+        </Link>
+        <Link href="/accounts?view=owes">
+          <Button type="primary">Take a payment</Button>
+        </Link>
+      </Head>
       <List
+        list={list}
         label="Receipts"
-        rows={rows}
-        count={count}
-        pageSize={pageSize}
+        filters={<SearchField value={list.search} hint="Guarantor, account or check number" />}
         hrefOf={(row) => `/accounts/${row.householdId}`}
-        empty={search ? `No receipt found for “${search}”` : 'No money was taken yet'}
-        columns={[
-          { title: 'Date', dataIndex: 'date', width: 110, render: (date: string) => <Day date={date} /> },
-          {
-            title: 'Account',
-            dataIndex: 'account',
+        empty={list.search ? `No receipt found for “${list.search}”` : 'No money was taken yet'}
+        cells={{
+          account: {
             width: 90,
-            render: (text: string, row) => <Link href={`/accounts/${row.householdId}`}>{text}</Link>,
+            render: (row) => <Link href={`/accounts/${row.householdId}`}>{row.account}</Link>,
           },
-          { title: 'From', dataIndex: 'guarantor' },
-          {
-            title: 'Tender',
-            key: 'tender',
-            width: 140,
-            render: (_, row) => `${row.tender} ${row.reference}`,
-          },
-          { title: 'Taken by', dataIndex: 'by', width: 140 },
-          { title: '', key: 'state', width: 100, render: (_, row) => row.reversed && <Tag>reversed</Tag> },
-          {
-            title: 'Held as credit',
-            dataIndex: 'left',
-            align: 'right',
-            width: 120,
-            render: (cents: number) => <Money cents={cents} />,
-          },
-          {
-            title: 'Amount',
-            dataIndex: 'amount',
-            align: 'right',
-            width: 110,
-            render: (cents: number) => <Money cents={cents} strong />,
-          },
-        ]}
-        summary={() => (
-          <Table.Summary.Row>
-            <Table.Summary.Cell index={0} colSpan={7}>
-              {count} receipts
-            </Table.Summary.Cell>
-            <Table.Summary.Cell index={7} align="right">
-              <Money cents={total} />
-            </Table.Summary.Cell>
-          </Table.Summary.Row>
-        )}
+          tender: { width: 90 },
+          reference: { width: 110 },
+          by: { width: 140 },
+          state: { width: 90 },
+          left: { width: 130 },
+          amount: { render: (row) => <Money cents={row.amount} strong /> },
+        }}
       />
     </>
   );

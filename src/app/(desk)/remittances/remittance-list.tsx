@@ -1,25 +1,15 @@
 'use client';
-import { App, Button, Table, Tag } from 'antd';
+import { App, Button, Tag } from 'antd';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useRef, useState } from 'react';
-import type { Cents } from '../../../core/money';
+import type { ListState } from '../../../server/lists/read';
 import type { RemittanceRow } from '../../../server/remittances/read';
 import { Day, Money } from '../../../ui/figures';
 import { SearchField, Views } from '../../../ui/filters';
+import { Head } from '../../../ui/head';
 import { List } from '../../../ui/list';
 import { Posting, usePosting } from '../../../ui/posting';
-
-interface Props {
-  rows: RemittanceRow[];
-  count: number;
-  total: Cents;
-  view: string;
-  search: string;
-  pageSize: number;
-  followUps: number;
-  mayPost: boolean;
-}
 
 const WORDS: Record<string, { words: string; color?: string }> = {
   ready: { words: 'ready to post' },
@@ -33,116 +23,75 @@ export const RemitStatus = ({ status }: { status: string }) => (
   <Tag color={WORDS[status]?.color}>{WORDS[status]?.words ?? status}</Tag>
 );
 
+const EMPTY: Record<string, string> = {
+  held: 'Every remittance balances',
+  ready: 'Nothing waits to be posted',
+};
+
 /** The list of remittances. */
-export function RemittanceList({ rows, count, total, view, search, pageSize, followUps, mayPost }: Props) {
+export function RemittanceList({
+  list,
+  followUps,
+  mayPost,
+}: {
+  list: ListState<'remittances'>;
+  followUps: number;
+  mayPost: boolean;
+}) {
   const posting = usePosting();
   const [chosen, setChosen] = useState<number[]>([]);
   const isReady = (row: RemittanceRow): boolean => row.status === 'ready' || row.status === 'posting';
-  const ready = rows.filter(isReady);
-  const ids = chosen.filter((id) => ready.some((row) => row.id === id));
-  const toPost = ids.length > 0 ? ready.filter((row) => ids.includes(row.id)) : ready;
+  const ready = list.rows.filter(isReady);
+  const picked = ready.filter((row) => chosen.includes(row.id));
+  const toPost = picked.length > 0 ? picked : ready;
   const claims = toPost.reduce((all, row) => all + row.claims, 0);
   return (
     <>
-      <div className="head">
-        <h1>Remittances</h1>
-        <span className="quiet">{count}</span>
-        <span className="push">
-          <Link href="/remittances/follow-ups">
-            <Button>Follow-ups: {followUps}</Button>
-          </Link>
-          {mayPost && <Upload />}
-          {mayPost && (
-            <Button
-              type="primary"
-              loading={posting.busy}
-              disabled={claims === 0}
-              onClick={() => void posting.start(toPost.map((row) => row.id))}
-            >
-              Post {claims} claim{claims === 1 ? '' : 's'}
-            </Button>
-          )}
-        </span>
-      </div>
-      <Posting work={posting.work} />
-      <div className="toolbar">
-        <Views
-          name="view"
-          value={view}
-          options={[
-            { value: 'ready', label: 'Ready' },
-            { value: 'held', label: 'Held' },
-            { value: 'unmatched', label: 'With claims not ours' },
-            { value: 'posted', label: 'Posted' },
-            { value: 'all', label: 'All' },
-          ]}
-        />
-        <SearchField value={search} hint="Trace number or payer" />
-      </div>
-      <List
-        label="Remittances"
-        rows={rows}
-        count={count}
-        pageSize={pageSize}
-        hrefOf={(row) => `/remittances/${row.id}`}
-        empty={
-          view === 'held'
-            ? 'Every remittance balances'
-            : view === 'ready'
-              ? 'Nothing waits to be posted'
-              : 'No remittances here: they come through the inbox, or upload a file'
-        }
-        selected={mayPost ? { ids: chosen, set: setChosen, may: isReady } : undefined}
-        columns={[
-          {
-            title: 'Trace',
-            dataIndex: 'trace',
-            width: 150,
-            render: (text: string, row) => <Link href={`/remittances/${row.id}`}>{text}</Link>,
-          },
-          { title: 'Payer', dataIndex: 'payer' },
-          { title: 'Paid on', dataIndex: 'date', width: 110, render: (date: string) => <Day date={date} /> },
-          {
-            title: 'How',
-            dataIndex: 'method',
-            width: 90,
-            render: (text: string) => (text === 'CHK' ? 'check' : text === 'NON' ? 'no payment' : 'transfer'),
-          },
-          {
-            title: 'Status',
-            dataIndex: 'status',
-            width: 120,
-            render: (status: string) => <RemitStatus status={status} />,
-          },
-          {
-            title: 'Why it waits',
-            key: 'why',
-            ellipsis: true,
-            render: (_, row) =>
-              row.holdReasons[0] ??
-              (row.unmatched > 0
-                ? `${row.unmatched} claim${row.unmatched === 1 ? ' is' : 's are'} not ours; the money is held`
-                : ''),
-          },
-          { title: 'Claims', dataIndex: 'claims', align: 'right', width: 70 },
-          {
-            title: 'Payment',
-            dataIndex: 'amount',
-            align: 'right',
-            width: 110,
-            render: (cents: number) => <Money cents={cents} strong />,
-          },
-        ]}
-        summary={() => (
-          <Table.Summary.Row>
-            <Table.Summary.Cell index={0} colSpan={mayPost ? 8 : 7}>
-              {count} remittances
-            </Table.Summary.Cell>
-            <Table.Summary.Cell index={8} align="right">
-              <Money cents={total} />
-            </Table.Summary.Cell>
-          </Table.Summary.Row>
+      <Head title="Remittances" note={list.count}>
+        <Link href="/remittances/follow-ups">
+          <Button>Follow-ups: {followUps}</Button>
+        </Link>
+        {mayPost && <Upload />}
+        {mayPost && (
+          <Button
+            type="primary"
+            loading={posting.busy}
+            disabled={claims === 0}
+            onClick={() => void posting.start(toPost.map((row) => row.id))}
+          >
+            Post {claims} claim{claims === 1 ? '' : 's'}
+          </Button>
         )}
+      </Head>
+      <Posting work={posting.work} />
+      <List
+        list={list}
+        label="Remittances"
+        filters={
+          <>
+            <Views
+              value={list.view || 'all'}
+              options={[
+                { value: 'ready', label: 'Ready' },
+                { value: 'held', label: 'Held' },
+                { value: 'unmatched', label: 'With claims not ours' },
+                { value: 'posted', label: 'Posted' },
+                { value: 'all', label: 'All' },
+              ]}
+            />
+            <SearchField value={list.search} hint="Trace number or payer" />
+          </>
+        }
+        hrefOf={(row) => `/remittances/${row.id}`}
+        empty={EMPTY[list.view] ?? 'No remittances here: they come through the inbox, or bring in a file'}
+        selected={mayPost ? { ids: chosen, set: setChosen, may: isReady } : undefined}
+        cells={{
+          trace: { width: 150, render: (row) => <Link href={`/remittances/${row.id}`}>{row.trace}</Link> },
+          method: { width: 90 },
+          status: { width: 120, render: (row) => <RemitStatus status={row.status} /> },
+          why: { ellipsis: true, render: (row) => <span title={row.why}>{row.why}</span> },
+          amount: { render: (row) => <Money cents={row.amount} strong /> },
+        }}
         peek={(row) => ({
           title: `${row.payer} · ${row.trace}`,
           body: (

@@ -1,26 +1,17 @@
-import { PAGE_SIZE } from '../../../server/accounts/read';
-import { listStatements } from '../../../server/statements/read';
+import { type ListAddress, readList } from '../../../server/lists/read';
 import { signedIn } from '../../session';
-import { StatementList } from './statement-list';
+import { StatementList, StatementsDue } from './statement-list';
 
 /** What the browser shows as title. */
 export const metadata = { title: 'Statements' };
 
-/** The list of statements, and households with a balance that have had none lately. */
-export default async function Page({
-  searchParams,
-}: {
-  searchParams: Promise<{ view?: string; page?: string }>;
-}) {
+/** Households that are due a statement, and the statements sent. */
+export default async function Page({ searchParams }: { searchParams: Promise<ListAddress> }) {
   const context = await signedIn();
-  const { view, page = '1' } = await searchParams;
-  const chosen = view === 'sent' ? 'sent' : 'due';
-  return (
-    <StatementList
-      {...await listStatements(context, { view: chosen, page: Math.max(1, Number(page) || 1) })}
-      view={chosen}
-      today={context.today}
-      pageSize={PAGE_SIZE}
-    />
+  const address = await searchParams;
+  return address.view === 'sent' ? (
+    <StatementList list={await readList(context, 'statements', address)} />
+  ) : (
+    <StatementsDue list={await readList(context, 'statements-due', address)} today={context.today} />
   );
 }

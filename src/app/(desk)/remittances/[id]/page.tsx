@@ -1,6 +1,6 @@
 import { notFound } from 'next/navigation';
 import { Refused, may } from '../../../../server/access';
-import { PAGE_SIZE } from '../../../../server/accounts/read';
+import { PAGE_SIZE } from '../../../../server/lists/find';
 import { readRemittance } from '../../../../server/remittances/read';
 import { signedInFor } from '../../../session';
 import { RemittanceView } from './remittance-view';

@@ -1,6 +1,5 @@
 import { may } from '../../../../server/access';
-import { PAGE_SIZE } from '../../../../server/accounts/read';
-import { listFollowUps } from '../../../../server/remittances/read';
+import { type ListAddress, readList } from '../../../../server/lists/read';
 import { signedInFor } from '../../../session';
 import { FollowUps } from './follow-ups';
 
@@ -8,14 +7,12 @@ import { FollowUps } from './follow-ups';
 export const metadata = { title: 'Follow-ups' };
 
 /** Denials, short payments and overpayments that wait for somebody. */
-export default async function Page({ searchParams }: { searchParams: Promise<{ page?: string }> }) {
+export default async function Page({ searchParams }: { searchParams: Promise<ListAddress> }) {
   const context = await signedInFor('read remittances');
-  const found = await listFollowUps(context, Math.max(1, Number((await searchParams).page) || 1));
   return (
     <FollowUps
-      {...found}
+      list={await readList(context, 'follow-ups', await searchParams)}
       today={context.today}
-      pageSize={PAGE_SIZE}
       mayWriteOff={may(context.user.role, 'reverse entries')}
     />
   );

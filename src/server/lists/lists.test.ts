@@ -1,0 +1,230 @@
+import { buffer, text } from 'node:stream/consumers';
+import ExcelJS from 'exceljs';
+import type { KyselyPlugin } from 'kysely';
+import Papa from 'papaparse';
+import { LIST_NAMES, type ListName, columnsOf, shownColumns } from '../../core/reports/lists';
+import { sampleRemitClaim } from '../../core/x12/samples';
+import { type TestDatabase, testDatabase } from '../../testing/database';
+import { charge, decided, household, intake, remitText, sentClaim } from '../../testing/desk';
+import type { Context } from '../access';
+import { buildClaims } from '../claims/build';
+import { takeReceipt } from '../payments/receipts';
+import { postRemittance } from '../remittances/post';
+import { prepareStatement } from '../statements/prepare';
+import { type ListAddress, chooseColumns, findList, listQuery, readList } from './read';
+import { listSheet } from './sheet';
+
+let t: TestDatabase;
+beforeAll(async () => {
+  t = await testDatabase();
+  await someOfEverything(1);
+});
+afterAll(() => t.close());
+
+/** A denial, a paid claim with the patient's part, one not ours, one held, a claim to fix, receipts and a statement. */
+async function someOfEverything(turn: number): Promise<void> {
+  const [denied, paid] = [await sentClaim(t), await sentClaim(t)];
+  const line = (control: string, paidCents: number, reasons: string[]) => ({
+    control,
+    charge: 14500,
+    paid: paidCents,
+    reasons,
+  });
+  const post = remitText([
+    decided(denied.claim.control_number, [line(denied.controls[0]!, 0, ['CO-97:145.00'])]),
+    decided(paid.claim.control_number, [line(paid.controls[0]!, 6800, ['CO-45:47.00', 'PR-3:30.00'])]),
+    sampleRemitClaim(`XX${turn}`),
+  ]);
+  const { outcomes } = await intake(t.context, post);
+  await postRemittance(t.context, outcomes[0]!.remittanceId!);
+  const off = decided(denied.claim.control_number, [line(denied.controls[0]!, 100, ['CO-45:145.00'])]);
+  await intake(t.context, remitText([off], { trace: `OFF${turn}` }));
+  const other = { tender: 'check', reference: `=1+${turn}` };
+  await takeReceipt(t.context, {
+    ...other,
+    householdId: paid.householdId,
+    amount: '10.00',
+    key: `list-a-${turn}`,
+  });
+  await takeReceipt(t.context, {
+    ...other,
+    householdId: denied.householdId,
+    amount: '7.25',
+    key: `list-b-${turn}`,
+  });
+  await prepareStatement(t.context, paid.householdId, `statement-${turn}`);
+  const self = await household(t, false, { last: `@Formula${turn}` });
+  await charge(t, t.context, self.patientId, '80.00');
+  const unready = await household(t);
+  await charge(t, t.context, unready.patientId, '60.00', '99213');
+  await buildClaims(t.context, unready.householdId);
+}
+
+const everyList = LIST_NAMES.map((name) => [name] as const);
+const rowsOf = async (name: ListName, address: ListAddress = {}, context: Context = t.context) =>
+  (await readList(context, name, address)).rows as unknown as Record<string, unknown>[];
+
+/** A context whose queries are counted. */
+function counted(): { context: Context; queries: () => number } {
+  let n = 0;
+  const plugin: KyselyPlugin = {
+    transformQuery: ({ node }) => {
+      n += 1;
+      return node;
+    },
+    transformResult: async ({ result }) => result,
+  };
+  return { context: { ...t.context, db: t.db.withPlugin(plugin) }, queries: () => n };
+}
+
+describe.each(everyList)('%s', (name) => {
+  test('has rows, and every column names a field of them', async () => {
+    const rows = await rowsOf(name);
+    expect(rows.length).toBeGreaterThan(0);
+    for (const column of columnsOf(name)) expect(Object.keys(rows[0]!)).toContain(column.key);
+    expect(rows.every((row) => Number.isInteger(row.id))).toBe(true);
+  });
+
+  test('its sums and count are those of all pages, and no row stands on two', async () => {
+    const { count, sums } = await findList(t.context, name, {});
+    const seen: Record<string, unknown>[] = [];
+    for (let page = 1; seen.length < count; page += 1) {
+      const { rows } = await findList(t.context, name, { page, pageSize: 2 });
+      expect(rows.length).toBeGreaterThan(0);
+      seen.push(...(rows as unknown as Record<string, unknown>[]));
+    }
+    expect(new Set(seen.map((row) => row.id)).size).toBe(count);
+    expect(Object.keys(sums).length).toBeGreaterThan(0);
+    for (const [key, sum] of Object.entries(sums))
+      expect(seen.reduce((all, row) => all + (row[key] as number), 0)).toBe(sum);
+  });
+
+  test('is ordered by every column that says so, both ways, with what is missing at one end', async () => {
+    for (const column of columnsOf(name).filter((item) => !item.unordered)) {
+      for (const order of [column.key, `-${column.key}`]) {
+        const values = (await rowsOf(name, { order })).map((row) => row[column.key] ?? null);
+        const known = values.filter((value) => value !== null);
+        const first = order === column.key ? values.indexOf(known[0] ?? null) : 0;
+        expect(values.slice(first, first + known.length)).toEqual(known);
+        if (column.kind !== 'words') {
+          const sorted = [...known].sort((a, b) => (a! < b! ? -1 : a! > b! ? 1 : 0));
+          expect(known).toEqual(order === column.key ? sorted : sorted.reverse());
+        }
+      }
+    }
+  });
+
+  test('asks the database as often for many rows as for few', async () => {
+    const before = counted();
+    const few = (await rowsOf(name, {}, before.context)).length;
+    await someOfEverything(100 + LIST_NAMES.indexOf(name));
+    const after = counted();
+    expect((await rowsOf(name, {}, after.context)).length).toBeGreaterThan(few);
+    expect(after.queries()).toBe(before.queries());
+    expect(after.queries()).toBeLessThanOrEqual(3);
+  });
+
+  test('as CSV and as XLSX it says what the screen says', async () => {
+    const columns = shownColumns(name, null);
+    const shown = await rowsOf(name);
+    const csv = await listSheet(t.context, name, {}, 'csv');
+    expect(csv.file).toBe(`${name}-2026-03-16.csv`);
+    const parsed = Papa.parse<string[]>((await text(csv.body)).trimEnd()).data;
+    expect(parsed[0]).toEqual(columns.map((column) => column.title));
+    expect(parsed.slice(1)).toEqual(
+      shown.map((row) =>
+        columns.map(({ key, kind }) => {
+          const value = row[key];
+          if (kind === 'money') return ((value as number) / 100).toFixed(2);
+          const words = value === null || value === undefined ? '' : String(value);
+          return /^[=+\-@]/.test(words) ? `'${words}` : words;
+        }),
+      ),
+    );
+
+    const book = new ExcelJS.Workbook();
+    const { body } = await listSheet(t.context, name, {}, 'xlsx');
+    await book.xlsx.load((await buffer(body)) as never);
+    const sheet = book.worksheets[0]!;
+    expect(sheet.rowCount).toBe(shown.length + 1);
+    shown.forEach((row, index) =>
+      columns.forEach(({ key, kind }, at) => {
+        const cell = sheet.getRow(index + 2).getCell(at + 1);
+        const value = row[key];
+        if (value === null || value === '') expect(cell.value).toBeNull();
+        else if (kind === 'money') expect(Math.round((cell.value as number) * 100)).toBe(value);
+        else if (kind === 'day') expect((cell.value as Date).toISOString().slice(0, 10)).toBe(value);
+        else expect(cell.value).toEqual(value);
+        expect(cell.formula).toBeUndefined();
+      }),
+    );
+  });
+});
+
+describe('what a person asks', () => {
+  test('an address that makes no sense is read as one that says nothing', async () => {
+    expect(listQuery({ page: '-7', view: ['a', 'b'], search: 'x'.repeat(5000) })).toEqual({
+      page: 1,
+      view: 'a',
+      search: 'x'.repeat(200),
+      order: '',
+    });
+    const usual = await rowsOf('claims');
+    for (const address of [
+      { order: 'password' },
+      { order: 'wrong' },
+      { order: '-' },
+      { order: 'total; drop table claim' },
+      { view: '__proto__' },
+      { view: 'constructor' },
+    ])
+      expect(await rowsOf('claims', address)).toEqual(usual);
+  });
+
+  test('wildcards in a search are letters', async () => {
+    expect(await rowsOf('accounts', { search: '%' })).toEqual([]);
+    expect(await rowsOf('accounts', { search: '_' })).toEqual([]);
+    expect((await rowsOf('accounts', { search: '@formula' })).length).toBeGreaterThan(0);
+  });
+
+  test('columns are kept for each person, and come back as they were', async () => {
+    const own = t.as('biller');
+    await chooseColumns(own, 'claims', ['total', 'controlNumber', 'total']);
+    expect((await readList(own, 'claims', {})).columns.map((column) => column.key)).toEqual([
+      'total',
+      'controlNumber',
+    ]);
+    expect((await readList(t.context, 'claims', {})).columns).toEqual(shownColumns('claims', null));
+    const csv = await text((await listSheet(own, 'claims', {}, 'csv')).body);
+    expect(csv.split('\r\n')[0]).toBe('Charge,Claim');
+    await expect(chooseColumns(own, 'claims', ['total', 'ssn'])).rejects.toThrow(/no column “ssn”/);
+    expect((await readList(own, 'claims', {})).chosen).toBe(true);
+    await chooseColumns(own, 'claims', []);
+    expect(await readList(own, 'claims', {})).toMatchObject({
+      chosen: false,
+      columns: shownColumns('claims', null),
+    });
+  });
+
+  test('a choice older than the list leaves out what the list has no more', () => {
+    expect(shownColumns('claims', ['gone', 'total']).map((column) => column.key)).toEqual(['total']);
+    expect(shownColumns('claims', ['gone'])).toEqual(shownColumns('claims', null));
+  });
+
+  test('a role sees and takes out only the lists it may', async () => {
+    const front = t.as('front-desk');
+    for (const name of ['claims', 'remittances', 'follow-ups'] as const) {
+      await expect(readList(front, name, {})).rejects.toThrow(/may not read/);
+      await expect(listSheet(front, name, {}, 'csv')).rejects.toThrow(/may not read/);
+    }
+    expect((await listSheet(front, 'receipts', {}, 'csv')).file).toMatch(/receipts/);
+    const { detail } = await t.db
+      .selectFrom('audit')
+      .select('detail')
+      .where('action', '=', 'exported')
+      .where('user_id', '=', 'front-desk')
+      .orderBy('id', 'desc')
+      .executeTakeFirstOrThrow();
+    expect(detail).toMatchObject({ format: 'csv' });
+  });
+});

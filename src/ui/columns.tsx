@@ -1,0 +1,104 @@
+'use client';
+/** Which columns a list shows, and the list as a file. */
+import { Button, Checkbox, Popover } from 'antd';
+import { useSearchParams } from 'next/navigation';
+import { useState } from 'react';
+import { columnsAction } from '../app/actions';
+import { columnsOf } from '../core/reports/lists';
+import type { ListState } from '../server/lists/read';
+import { useAct } from './act';
+
+/** The tools at the right of a list's toolbar. */
+export function ListTools({ list }: { list: Pick<ListState, 'name' | 'columns' | 'chosen'> }) {
+  const params = useSearchParams();
+  const address = (format: string): string => {
+    const next = new URLSearchParams(params);
+    for (const name of ['page', 'peek']) next.delete(name);
+    next.set('format', format);
+    return `/api/lists/${list.name}?${next}`;
+  };
+  return (
+    <span className="push tools">
+      <Popover
+        trigger="click"
+        placement="bottomRight"
+        title="Columns"
+        content={<Chooser key={String(list.columns.map((column) => column.key))} list={list} />}
+      >
+        <Button type="text" size="small">
+          Columns
+        </Button>
+      </Popover>
+      <a href={address('csv')} download>
+        CSV
+      </a>
+      <a href={address('xlsx')} download>
+        XLSX
+      </a>
+    </span>
+  );
+}
+
+function Chooser({ list }: { list: Pick<ListState, 'name' | 'columns' | 'chosen'> }) {
+  const { run } = useAct();
+  const all = columnsOf(list.name);
+  const [shown, setShown] = useState(list.columns.map((column) => column.key));
+  const choose = (keys: string[]): void => {
+    setShown(keys);
+    void run(() => columnsAction(list.name, keys));
+  };
+  const move = (from: number, to: number): void => {
+    const keys = [...shown];
+    keys.splice(to, 0, ...keys.splice(from, 1));
+    choose(keys);
+  };
+  const rows = [...shown, ...all.map((column) => column.key).filter((key) => !shown.includes(key))];
+  return (
+    <div className="chooser">
+      {rows.map((key) => {
+        const { title } = all.find((column) => column.key === key)!;
+        const at = shown.indexOf(key);
+        return (
+          <div key={key}>
+            <Checkbox
+              checked={at >= 0}
+              disabled={at >= 0 && shown.length === 1}
+              onChange={(event) =>
+                choose(event.target.checked ? [...shown, key] : shown.filter((other) => other !== key))
+              }
+            >
+              {title}
+            </Checkbox>
+            {at >= 0 && (
+              <span>
+                <Button
+                  type="text"
+                  size="small"
+                  aria-label={`${title} earlier`}
+                  disabled={at === 0}
+                  onClick={() => move(at, at - 1)}
+                >
+                  ↑
+                </Button>
+                <Button
+                  type="text"
+                  size="small"
+                  aria-label={`${title} later`}
+                  disabled={at === shown.length - 1}
+                  onClick={() => move(at, at + 1)}
+                >
+                  ↓
+                </Button>
+              </span>
+            )}
+          </div>
+        );
+      })}
+      {list.chosen && (
+        <Button type="link" size="small" onClick={() => choose([])}>
+          As they were
+        </Button>
+      )}
+    </div>
+  );
+}
