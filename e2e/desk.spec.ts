@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs';
 import { expect, test } from '@playwright/test';
 import pg from 'pg';
 import { booksCheck, listening, pressFor, signIn } from './desk';
@@ -164,4 +165,74 @@ test('a page that nobody uses for half an hour leaves the screen, and sign-in le
   await page.keyboard.press('Enter');
   await expect(page.getByRole('heading', { name: 'Accounts' })).toBeVisible();
   await expect(page).toHaveURL(/accounts\?view=owes/);
+});
+
+test('a list keeps the columns a person chooses, orders by any of them, and goes to a spreadsheet as shown', async ({
+  page,
+}) => {
+  await signIn(page, 'manager');
+  await page.goto('/accounts?view=owes');
+  await listening(page);
+  const titles = () => page.locator('thead th').allInnerTexts();
+  expect(await titles()).toContain('Phone');
+  await page.getByRole('button', { name: 'Columns' }).click();
+  await page.getByRole('checkbox', { name: 'Phone' }).click();
+  await page.getByRole('checkbox', { name: 'Last statement' }).click();
+  await page.getByRole('button', { name: 'Balance earlier' }).click();
+  await expect.poll(titles).not.toContain('Phone');
+  await expect
+    .poll(titles)
+    .toEqual([
+      'Account',
+      'Guarantor',
+      'Members',
+      'Last visit',
+      'With payers',
+      'Owes now',
+      'Balance',
+      'Credit',
+      'Last statement',
+    ]);
+  await page.reload();
+  await listening(page);
+  await page.getByRole('columnheader', { name: 'Owes now' }).click();
+  await expect(page).toHaveURL(/order=withPatient/);
+  await page.getByRole('columnheader', { name: 'Owes now' }).click();
+  await expect(page).toHaveURL(/order=-withPatient/);
+  const owed = async () =>
+    (await page.locator('tbody tr.ant-table-row td:nth-child(6)').allInnerTexts()).map((text) =>
+      Number(text.replace(/[^\d.]/g, '')),
+    );
+  await expect.poll(owed).toEqual([...(await owed())].sort((a, b) => b - a));
+  expect((await owed()).length).toBeGreaterThan(3);
+
+  const download = page.waitForEvent('download');
+  await page.getByRole('link', { name: 'CSV' }).click();
+  const file = await download;
+  expect(file.suggestedFilename()).toMatch(/^accounts-\d{4}-\d\d-\d\d\.csv$/);
+  const lines = readFileSync((await file.path())!, 'utf8')
+    .trimEnd()
+    .split('\r\n');
+  expect(lines[0]).toBe((await titles()).join(','));
+  expect(lines).toHaveLength((await owed()).length + 1);
+  await page.getByRole('button', { name: 'Columns' }).click();
+  await page.getByRole('button', { name: 'As they were' }).click();
+  await expect.poll(titles).toContain('Phone');
+  expect((await page.request.get('/api/lists/passwords?format=csv')).status()).toBe(403);
+});
+
+test('what is selected is summed beside what is shown', async ({ page }) => {
+  await signIn(page, 'biller');
+  await page.goto('/claims?view=ready');
+  await pressFor(page, 'x', page.getByText('1 selected'));
+  const cells = (row: number) => page.locator('tfoot tr').nth(row).locator('td').allInnerTexts();
+  const money = (text: string | undefined) => Number((text ?? '').replace(/[^\d.]/g, ''));
+  const first = await page.locator('tbody tr.ant-table-row').first().locator('td').last().innerText();
+  expect(money((await cells(0)).at(-1))).toBe(money(first));
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('x');
+  await expect(page.getByText('2 selected')).toBeVisible();
+  const second = await page.locator('tbody tr.ant-table-row').nth(1).locator('td').last().innerText();
+  expect(money((await cells(0)).at(-1))).toBeCloseTo(money(first) + money(second), 2);
+  expect(money((await cells(1)).at(-1))).toBeGreaterThan(money((await cells(0)).at(-1)));
 });

@@ -5,7 +5,11 @@ import type { Cents } from '../../core/money';
 import type { Tx } from '../../db/connect';
 import { type Context, Refused } from '../access';
 
-/** Takes the locks of households in one order, so that two writers never wait for each other in a circle. */
+/**
+ * Takes the locks of households, lowest id first. Every transaction locks in this order, so that two never wait for each
+ * other in a circle: remittance, households, remittance claim, claims, everything else. The lock lets rows that refer to the
+ * household be added (which share-locks its key), for they are often added before their entry is written.
+ */
 export async function lockHouseholds(tx: Tx, ids: readonly number[]): Promise<void> {
   const sorted = [...new Set(ids)].sort((a, b) => a - b);
   if (sorted.length > 0)
@@ -14,7 +18,7 @@ export async function lockHouseholds(tx: Tx, ids: readonly number[]): Promise<vo
       .select('id')
       .where('id', 'in', sorted)
       .orderBy('id')
-      .forUpdate()
+      .forNoKeyUpdate()
       .execute();
 }
 

@@ -102,13 +102,17 @@ export async function apply277CA(
   let unknown = 0;
   let accepted = 0;
   let rejected = 0;
+  // All at once and in one order, so that two answers about the same claims never wait for each other in a circle.
+  const ours = await tx
+    .selectFrom('claim')
+    .select(['id', 'status', 'control_number'])
+    .where('control_number', 'in', ['', ...answer.claims.map((item) => item.controlNumber)])
+    .orderBy('id')
+    .forNoKeyUpdate()
+    .execute();
+  const byNumber = new Map(ours.map((claim) => [claim.control_number, claim]));
   for (const item of answer.claims) {
-    const claim = await tx
-      .selectFrom('claim')
-      .select(['id', 'status', 'household_id', 'total'])
-      .where('control_number', '=', item.controlNumber)
-      .forUpdate()
-      .executeTakeFirst();
+    const claim = byNumber.get(item.controlNumber);
     if (!claim) {
       unknown += 1;
       continue;
@@ -170,11 +174,17 @@ async function rejectAll(
   words: string,
 ): Promise<void> {
   const claims = await tx
-    .updateTable('claim')
-    .set({ status: 'rejected', hold_reason: words })
+    .selectFrom('claim')
+    .select('id')
     .where('transmission_id', '=', transmissionId)
     .where('status', '=', 'sent')
-    .returning('id')
+    .orderBy('id')
+    .forNoKeyUpdate()
+    .execute();
+  await tx
+    .updateTable('claim')
+    .set({ status: 'rejected', hold_reason: words })
+    .where('id', 'in', [0, ...claims.map((claim) => claim.id)])
     .execute();
   for (const { id } of claims)
     await recordStep(tx, context, id, 'rejected', { kind: 'file', name: file }, words);

@@ -240,7 +240,7 @@ export async function holdClaim(context: Context, claimId: number, reason: strin
       .selectFrom('claim')
       .select(['status'])
       .where('id', '=', claimId)
-      .forUpdate()
+      .forNoKeyUpdate()
       .executeTakeFirst();
     if (!claim || !['draft', 'ready', 'held'].includes(claim.status))
       throw new Refused('Only a claim that has not been sent can be held');
@@ -270,7 +270,7 @@ export async function withdrawClaim(context: Context, claimId: number): Promise<
       .selectFrom('claim')
       .select('status')
       .where('id', '=', claimId)
-      .forUpdate()
+      .forNoKeyUpdate()
       .executeTakeFirst();
     if (!claim || !['draft', 'ready', 'held', 'rejected'].includes(claim.status))
       throw new Refused('A claim that the payer has cannot be withdrawn');

@@ -18,7 +18,7 @@ export async function changeCharge(context: Context, chargeId: number, input: un
       .select(['m.id', 'm.status', 'm.control_number'])
       .where('l.charge_id', '=', chargeId)
       .where('l.current', '=', true)
-      .forUpdate()
+      .forNoKeyUpdate()
       .executeTakeFirst();
     if (line && !(OURS as readonly string[]).includes(line.status))
       throw new Refused(`Claim ${line.control_number} is with the payer already`);

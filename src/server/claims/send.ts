@@ -35,7 +35,7 @@ export async function sendClaims(context: Context, claimIds?: readonly number[])
           .where('m.id', 'in', claimIds.length > 0 ? [...claimIds] : [0])
           .where('m.status', 'in', ['draft', 'ready', 'rejected'])
       : query.where('m.status', '=', 'ready');
-    const claims = await query.orderBy('m.id').limit(MAX_CLAIMS).forUpdate('m').execute();
+    const claims = await query.orderBy('m.id').limit(MAX_CLAIMS).forNoKeyUpdate('m').execute();
     if (claimIds && claims.length < claimIds.length)
       throw new Refused('A claim was sent already or is not ready: nothing was sent');
     const bundles = new Map<

@@ -71,7 +71,7 @@ async function writeOne(tx: Tx, id: number): Promise<string | null> {
     .select(['connection_id', 'file_name', 'content'])
     .where('id', '=', id)
     .where('written_at', 'is', null)
-    .forUpdate()
+    .forNoKeyUpdate()
     .skipLocked()
     .executeTakeFirst();
   if (!item) return null;

@@ -13,7 +13,7 @@ import {
 import type { ProviderAdjustment, RemitClaim } from '../../core/x12/remittance835';
 import type { Db, Tx } from '../../db/connect';
 import { type Context, Refused, allow, audit } from '../access';
-import { reverseEntries, writeEntries } from '../books/journal';
+import { lockHouseholds, reverseEntries, writeEntries } from '../books/journal';
 import { recordStep } from '../claims/build';
 
 /** The cash account of a payment method (BPR04). */
@@ -58,7 +58,7 @@ export async function postRemittance(
       .selectFrom('remittance')
       .selectAll()
       .where('id', '=', remittanceId)
-      .forUpdate()
+      .forNoKeyUpdate()
       .executeTakeFirst();
     if (!remit) throw new Refused('There is no such remittance');
     if (remit.status === 'posted') return null;
@@ -142,11 +142,21 @@ async function postClaim(
   reasons: ReasonTable,
   chosenClaim: number | null,
 ): Promise<'posted' | 'unmatched' | 'before'> {
+  // Whose it is, before any lock: the household is locked first, as everywhere.
+  const whose = await tx
+    .selectFrom('remittance_claim as c')
+    .innerJoin('claim as m', (join) =>
+      join.on('m.id', '=', chosenClaim ? sql.lit(chosenClaim) : sql.ref('c.claim_id')),
+    )
+    .select('m.household_id')
+    .where('c.id', '=', id)
+    .executeTakeFirst();
+  if (whose) await lockHouseholds(tx, [whose.household_id]);
   const row = await tx
     .selectFrom('remittance_claim')
     .selectAll()
     .where('id', '=', id)
-    .forUpdate()
+    .forNoKeyUpdate()
     .executeTakeFirstOrThrow();
   if (row.status !== (chosenClaim ? 'unmatched' : 'ready')) return 'before';
   const content = row.content as RemitClaim;
@@ -154,7 +164,12 @@ async function postClaim(
   const claim =
     claimId === null
       ? undefined
-      : await tx.selectFrom('claim').selectAll().where('id', '=', claimId).forUpdate().executeTakeFirst();
+      : await tx
+          .selectFrom('claim')
+          .selectAll()
+          .where('id', '=', claimId)
+          .forNoKeyUpdate()
+          .executeTakeFirst();
   const lines = claim ? await ourLines(tx, claim.id) : [];
   const decided = claim ? decideClaim(content, lines, reasons) : { words: row.hold_reason };
   const businessDate = remit.payment_date as CalendarDate;
@@ -322,11 +337,13 @@ export async function matchHeld(
 ): Promise<void> {
   allow(context, 'post remittances');
   await context.db.transaction().execute(async (tx) => {
+    // Locked, so that it is not reversed as a whole while one of its claims is matched.
     const row = await tx
-      .selectFrom('remittance_claim as c')
-      .innerJoin('remittance as r', 'r.id', 'c.remittance_id')
+      .selectFrom('remittance as r')
+      .innerJoin('remittance_claim as c', 'c.remittance_id', 'r.id')
       .selectAll('r')
       .where('c.id', '=', remittanceClaimId)
+      .forNoKeyUpdate('r')
       .executeTakeFirst();
     const claim = await tx
       .selectFrom('claim')
@@ -359,7 +376,7 @@ export async function reverseRemittance(
       .selectFrom('remittance')
       .select(['id', 'status'])
       .where('id', '=', remittanceId)
-      .forUpdate()
+      .forNoKeyUpdate()
       .executeTakeFirst();
     if (remit?.status !== 'posted') throw new Refused('Only a posted remittance can be reversed');
     let query = tx
