@@ -2,7 +2,7 @@
 import { cookies, headers } from 'next/headers';
 import { notFound, redirect } from 'next/navigation';
 import { cache } from 'react';
-import { type Context, type Permission, Refused, may } from '../server/access';
+import { type Context, NotAllowed, type Permission, Refused, may } from '../server/access';
 import { contextOf } from '../server/sign-in';
 
 /** The context of this request; goes to sign-in when there is none. */
@@ -34,14 +34,15 @@ export async function answer<T>(run: (context: Context) => Promise<T>): Promise<
   }
 }
 
-/** Runs a use case for a route handler. */
+/** Runs a use case for a route handler: what is refused becomes 401, 403 or 400, with words. */
 export async function respond(run: (context: Context) => Promise<Response>): Promise<Response> {
   const context = await contextOf(await headers());
   if (!context) return Response.json({ message: 'Sign in first' }, { status: 401 });
   try {
     return await run(context);
   } catch (error) {
-    if (error instanceof Refused) return Response.json({ message: error.message }, { status: 403 });
+    if (error instanceof Refused)
+      return Response.json({ message: error.message }, { status: error instanceof NotAllowed ? 403 : 400 });
     throw error;
   }
 }

@@ -45,14 +45,17 @@ export class Refused extends Error {
   }
 }
 
+/** What a person asked for is not for their role. */
+export class NotAllowed extends Refused {}
+
 /** Whether a role may do something. */
 export const may = (role: Role, permission: Permission): boolean =>
   (ALLOWED[permission] as readonly Role[]).includes(role);
 
-/** @throws Refused when the person's role does not allow it */
+/** @throws NotAllowed when the person's role does not allow it */
 export function allow(context: Context, permission: Permission): void {
   if (!may(context.user.role, permission))
-    throw new Refused(`Your role (${context.user.role}) may not ${permission}`);
+    throw new NotAllowed(`Your role (${context.user.role}) may not ${permission}`);
 }
 
 /**

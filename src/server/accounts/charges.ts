@@ -167,6 +167,13 @@ export async function voidCharge(context: Context, chargeId: number, why: string
     const charge = await tx.selectFrom('charge').selectAll().where('id', '=', chargeId).executeTakeFirst();
     if (!charge) throw new Refused('There is no such charge');
     await lockHouseholds(tx, [charge.household_id]);
+    const { status } = await tx
+      .selectFrom('charge')
+      .select('status')
+      .where('id', '=', chargeId)
+      .forNoKeyUpdate()
+      .executeTakeFirstOrThrow();
+    if (status !== 'done') throw new Refused('This charge is void already');
     const billed = await tx
       .selectFrom('claim_line')
       .select('id')

@@ -2,11 +2,14 @@
 import fc from 'fast-check';
 import { sql } from 'kysely';
 import { type Cents, cents, toDecimal } from '../../core/money';
-import { sampleRemitClaim } from '../../core/x12/samples';
-import { type TestDatabase, testDatabase } from '../../testing/database';
+import { write277CA } from '../../core/x12/acknowledgments';
+import { SAMPLE_INTERCHANGE, sampleRemitClaim } from '../../core/x12/samples';
+import { TODAY, type TestDatabase, testDatabase } from '../../testing/database';
 import { charge, decided, household, intake, remitText, sentClaim } from '../../testing/desk';
 import { voidCharge } from '../accounts/charges';
 import { Refused } from '../access';
+import { buildClaims, holdClaim, withdrawClaim } from '../claims/build';
+import { sendClaims } from '../claims/send';
 import { reverseReceipt, spendCredit, takeReceipt } from '../payments/receipts';
 import { matchHeld, postRemittance, reverseRemittance } from '../remittances/post';
 import { writeOffDenied } from '../remittances/read';
@@ -34,6 +37,12 @@ const STEPS = [
   'match',
   'write-off',
   'statement',
+  'bill',
+  'build',
+  'send',
+  'hold',
+  'withdraw',
+  'answer',
 ] as const;
 
 interface Step {
@@ -46,8 +55,10 @@ interface Step {
 
 const steps = fc.array(fc.record({ do: fc.constantFrom(...STEPS), a: fc.nat(50_000), b: fc.nat(100) }), {
   minLength: 4,
-  maxLength: 16,
+  maxLength: 20,
 });
+
+let serial = 0;
 
 /** Two households: one that pays itself, one with a claim of two lines at its payer; and what was done with them. */
 async function desk(run: string) {
@@ -84,6 +95,41 @@ async function desk(run: string) {
     return decided(billed.claim.control_number, [line], sign < 0 ? '22' : '1');
   }
 
+  /** One of the household's claims, in an order of its own for each number. */
+  async function claims(b: number): Promise<{ id: number; control_number: string }> {
+    const found = await t.db
+      .selectFrom('claim')
+      .select(['id', 'control_number'])
+      .where('household_id', '=', billed.householdId)
+      .orderBy(sql`md5(id || ${String(b)})`)
+      .executeTakeFirstOrThrow();
+    return found;
+  }
+
+  /** A 277CA about claims, as it comes from the clearinghouse. */
+  function acknowledgment(numbers: string[], accepted: boolean): string {
+    serial += 1;
+    return write277CA(
+      { ...SAMPLE_INTERCHANGE, controlNumber: String(serial).padStart(9, '0') },
+      {
+        batch: '1',
+        date: TODAY,
+        source: 'Tideline',
+        sourceId: 'TIDELINE',
+        receiver: { name: 'Osprey', id: 'OSPREY' },
+        provider: { name: 'Osprey', npi: '1234567893' },
+        patients: new Map(),
+        claims: numbers.map((controlNumber) => ({
+          controlNumber,
+          accepted,
+          statuses: [{ category: accepted ? 'A2' : 'A7', status: '20', entity: 'PR', text: '' }],
+          amount: cents(0),
+          payerClaimNumber: '',
+        })),
+      },
+    );
+  }
+
   const work: Record<Step['do'], (step: Step, index: number) => Promise<unknown>> = {
     charge: async ({ a }) =>
       charges.push(await charge(t, t.context, self.patientId, toDecimal(cents(a + 1)))),
@@ -111,6 +157,21 @@ async function desk(run: string) {
     },
     match: ({ b }) => matchHeld(t.context, one(strangers, b), billed.claim.control_number),
     'write-off': () => writeOffDenied(t.context, one(billed.charges, 0), 'test'),
+    bill: ({ a }) => charge(t, t.context, billed.patientId, toDecimal(cents(a + 1))),
+    build: ({ b }) => buildClaims(t.context, b % 2 === 0 ? billed.householdId : undefined),
+    send: () => sendClaims(t.context),
+    hold: async ({ a, b }) => holdClaim(t.context, (await claims(b)).id, a % 2 === 0 ? 'test' : ''),
+    withdraw: async ({ b }) => withdrawClaim(t.context, (await claims(b)).id),
+    answer: async ({ a, b }) => {
+      const some = [await claims(a), await claims(b), await claims(a + b)];
+      await intake(
+        t.context,
+        acknowledgment(
+          some.map((claim) => claim.control_number),
+          a % 2 === 0,
+        ),
+      );
+    },
     statement: ({ b }, index) => prepareStatement(t.context, one(households, b), `sequence-${run}-${index}`),
   };
   /** Does a step; one that the desk refuses, in words, changes nothing. */
@@ -125,6 +186,11 @@ async function desk(run: string) {
 /** The books hold, and what the households are shown to owe is what the journal says. */
 async function prove(households: number[]): Promise<void> {
   expect((await checkBooks(t.db)).filter((check) => check.faults.length > 0)).toEqual([]);
+  const twice =
+    await sql`select charge_id from claim_line where current group by charge_id, coverage_id having count(*) > 1`.execute(
+      t.db,
+    );
+  expect(twice.rows).toEqual([]);
   const { rows } = await sql<{ shown: Cents; booked: Cents }>`select
     (select coalesce(sum(with_payer + with_patient - credit), 0) from household_balance where household_id = any(${households})) as shown,
     (select coalesce(sum(amount), 0) from posting where household_id = any(${households}) and (account like 'receivable/%' or account = 'credit/patient')) as booked`.execute(

@@ -37,6 +37,9 @@ export async function recordStep(
 /** Control numbers carry a check letter so that a mistyped one is not another's. */
 const controlNumber = (serial: number): string => `OL${serial}${'ABCDEFGHJKLMNPQRSTUVWXYZ'[serial % 24]}`;
 
+/** Number of the lock on building claims. */
+const BUILDING = 7_239_002;
+
 /**
  * Builds claims from all done charges that wait for a payer and are on no current claim, of one household or of all.
  * @returns the ids of the claims built
@@ -44,8 +47,11 @@ const controlNumber = (serial: number): string => `OL${serial}${'ABCDEFGHJKLMNPQ
 export async function buildClaims(context: Context, householdId?: number): Promise<number[]> {
   allow(context, 'work claims');
   return context.db.transaction().execute(async (tx) => {
-    if (householdId) await lockHouseholds(tx, [householdId]);
-    else await sql`select pg_advisory_xact_lock(7239002)`.execute(tx);
+    // Several may build for a household each; who builds for all waits for them, and they for him.
+    if (householdId) {
+      await sql`select pg_advisory_xact_lock_shared(${BUILDING})`.execute(tx);
+      await lockHouseholds(tx, [householdId]);
+    } else await sql`select pg_advisory_xact_lock(${BUILDING})`.execute(tx);
     let query = tx
       .selectFrom('charge as c')
       .innerJoin('coverage as o', 'o.case_id', 'c.case_id')
@@ -82,7 +88,13 @@ export async function buildClaims(context: Context, householdId?: number): Promi
         ),
       );
     if (householdId) query = query.where('c.household_id', '=', householdId);
-    const rows = await query.orderBy('c.service_date').orderBy('c.id').limit(5000).execute();
+    // Locked, so that none is voided meanwhile.
+    const rows = await query
+      .orderBy('c.service_date')
+      .orderBy('c.id')
+      .limit(5000)
+      .forNoKeyUpdate('c')
+      .execute();
     const byId = new Map(rows.map((row) => [row.id, row]));
     const groups = groupCharges(
       rows.map<BillableCharge>((row) => ({
