@@ -114,9 +114,9 @@ export const sendClaimsAction = async (ids?: unknown) =>
 /** Holds a claim back with a reason; with an empty one it is let go. */
 export const holdClaimAction = async (claimId: unknown, reason: unknown) =>
   change((context) => holdClaim(context, parseInput(id, claimId), parseInput(why, reason)));
-/** Withdraws a claim that is not sent; its charges are unbilled again. */
-export const withdrawClaimAction = async (claimId: unknown) =>
-  change((context) => withdrawClaim(context, parseInput(id, claimId)));
+/** Withdraws a claim that the payer does not have, with a reason; its charges are unbilled again. */
+export const withdrawClaimAction = async (claimId: unknown, reason: unknown) =>
+  change((context) => withdrawClaim(context, parseInput(id, claimId), parseInput(why, reason)));
 
 /** Starts posting remittances in the background: by id, or all that are ready. @returns the work’s id */
 export const postAction = async (ids?: unknown) =>

@@ -11,6 +11,31 @@ export function Money({ cents, strong }: { cents: number; strong?: boolean }) {
   );
 }
 
+/** One of the amounts at the head of a page. `less`: it is taken off, so that a minus stands before it. */
+export function Figure({
+  words,
+  cents,
+  owed,
+  less,
+  id,
+}: {
+  words: string;
+  cents: number;
+  owed?: boolean;
+  less?: boolean;
+  id?: string;
+}) {
+  return (
+    <div className={owed ? 'figure owed' : 'figure'}>
+      <small>{words}</small>
+      <b data-testid={id}>
+        {less && cents > 0 && <span className="sign">−</span>}
+        <Money cents={cents} />
+      </b>
+    </div>
+  );
+}
+
 /** A calendar date. */
 export function Day({ date }: { date: string | null }) {
   return <span style={{ whiteSpace: 'nowrap' }}>{date ? formatDate(date) : '–'}</span>;

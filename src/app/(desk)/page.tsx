@@ -1,7 +1,7 @@
 import Link from 'next/link';
 import { may } from '../../server/access';
 import { type Waiting, readToday, readWaiting } from '../../server/today/read';
-import { Money } from '../../ui/figures';
+import { Figure, Money } from '../../ui/figures';
 import { AgingChart, MonthChart } from '../../ui/charts';
 import { signedIn } from '../session';
 
@@ -97,19 +97,10 @@ export default async function Page() {
         <h1>Today</h1>
       </div>
       <div className="figures" style={{ marginBottom: 14, width: 'fit-content' }}>
-        {[
-          ['Expected from payers', figures.withPayers],
-          ['Owed by patients', figures.withPatients],
-          ['Held as credit', figures.credit],
-          ['Received in 7 days', figures.receivedThisWeek],
-        ].map(([words, amount]) => (
-          <div className="figure" key={words as string}>
-            <small>{words}</small>
-            <b>
-              <Money cents={amount as number} />
-            </b>
-          </div>
-        ))}
+        <Figure words="Expected from payers" cents={figures.withPayers} />
+        <Figure words="Owed by patients" cents={figures.withPatients} />
+        <Figure words="Held as credit" cents={figures.credit} />
+        <Figure words="Received in 7 days" cents={figures.receivedThisWeek} />
       </div>
       <div className="columns wide">
         <section className="panel" aria-label="What waits">

@@ -161,7 +161,7 @@ async function desk(run: string) {
     build: ({ b }) => buildClaims(t.context, b % 2 === 0 ? billed.householdId : undefined),
     send: () => sendClaims(t.context),
     hold: async ({ a, b }) => holdClaim(t.context, (await claims(b)).id, a % 2 === 0 ? 'test' : ''),
-    withdraw: async ({ b }) => withdrawClaim(t.context, (await claims(b)).id),
+    withdraw: async ({ b }) => withdrawClaim(t.context, (await claims(b)).id, 'test'),
     answer: async ({ a, b }) => {
       const some = [await claims(a), await claims(b), await claims(a + b)];
       await intake(

@@ -274,9 +274,10 @@ export async function holdClaim(context: Context, claimId: number, reason: strin
   });
 }
 
-/** Withdraws a claim that has not been sent: its charges can be billed again. */
-export async function withdrawClaim(context: Context, claimId: number): Promise<void> {
+/** Withdraws, with a reason, a claim that the payer does not have: its charges can be billed again. */
+export async function withdrawClaim(context: Context, claimId: number, why: string): Promise<void> {
   allow(context, 'work claims');
+  if (why.trim() === '') throw new Refused('Say why it is withdrawn', 'why');
   await context.db.transaction().execute(async (tx) => {
     const claim = await tx
       .selectFrom('claim')
@@ -294,8 +295,8 @@ export async function withdrawClaim(context: Context, claimId: number): Promise<
       claimId,
       'withdrawn',
       { kind: 'user', name: context.user.name },
-      'Withdrawn before a decision',
+      `Withdrawn: ${why.trim()}`,
     );
-    await audit(tx, context, 'withdrew', { kind: 'claim', id: claimId });
+    await audit(tx, context, 'withdrew', { kind: 'claim', id: claimId }, { why });
   });
 }

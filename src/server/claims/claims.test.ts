@@ -67,7 +67,7 @@ describe('building and sending', () => {
     await expect(changeCharge(t.context, line.chargeId, { diagnoses: [] })).rejects.toThrow(
       /with the payer already/,
     );
-    await expect(withdrawClaim(t.context, id!)).rejects.toThrow(/cannot be withdrawn/);
+    await expect(withdrawClaim(t.context, id!, 'test')).rejects.toThrow(/cannot be withdrawn/);
   });
 
   test('a sent claim does not change when the person does', async () => {
@@ -116,7 +116,7 @@ describe('building and sending', () => {
     expect(await status(id!)).toBe('held');
     await holdClaim(t.context, id!, '');
     expect(await status(id!)).toBe('ready');
-    await withdrawClaim(t.context, id!);
+    await withdrawClaim(t.context, id!, 'test');
     expect(await buildClaims(t.context, made.householdId)).toHaveLength(1);
   });
 });

@@ -10,16 +10,13 @@ import { type Context, Refused, allow, audit } from '../access';
 import { type Found, type ListQuery, findRows, likeText } from '../lists/find';
 
 /** The views of the claims list, by the statuses in them. */
-export const CLAIM_VIEWS = {
+const CLAIM_VIEWS = {
   fix: ['draft', 'rejected', 'held'],
   ready: ['ready'],
   sent: ['sent', 'accepted'],
   decided: ['decided'],
   closed: ['closed'],
 } as const;
-/** A view of the claims list. */
-export type ClaimView = keyof typeof CLAIM_VIEWS | 'all';
-
 const isView = (text: string): text is keyof typeof CLAIM_VIEWS => Object.hasOwn(CLAIM_VIEWS, text);
 
 /** One row of the claims list. `total` in cents. */

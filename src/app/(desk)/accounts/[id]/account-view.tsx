@@ -9,7 +9,7 @@ import type { ChargeStory } from '../../../../core/statements/story';
 import type { AccountPage } from '../../../../server/accounts/read';
 import type { QuickChoices } from '../../../../server/setup/choices';
 import { useAct } from '../../../../ui/act';
-import { Day, Money } from '../../../../ui/figures';
+import { Day, Figure, Money } from '../../../../ui/figures';
 import { Story } from '../../../../ui/story';
 import { spendCreditAction, buildClaimsAction, statementAction, storyAction } from '../../../actions';
 import { FixDrawer } from './fix-drawer';
@@ -105,37 +105,11 @@ export function AccountView({ account, choices, plans, today, rights }: Props) {
       {h.notice && <p className="notice">{h.notice}</p>}
       <div style={{ display: 'flex', gap: 10, flexWrap: 'wrap', marginBottom: 8 }}>
         <div className="figures" aria-label="Balance">
-          <div className="figure">
-            <small>With payers</small>
-            <b>
-              <Money cents={f.withPayer} />
-            </b>
-          </div>
-          <div className="figure owed">
-            <small>Patient owes now</small>
-            <b>
-              <Money cents={f.withPatient} />
-            </b>
-          </div>
-          <div className="figure">
-            <small>On plan</small>
-            <b>
-              <Money cents={f.onPlan + f.atAgency} />
-            </b>
-          </div>
-          <div className="figure">
-            <small>Less credit</small>
-            <b>
-              {f.credit > 0 && <span className="sign">−</span>}
-              <Money cents={f.credit} />
-            </b>
-          </div>
-          <div className="figure">
-            <small>Balance</small>
-            <b data-testid="balance">
-              <Money cents={f.balance} />
-            </b>
-          </div>
+          <Figure words="With payers" cents={f.withPayer} />
+          <Figure words="Patient owes now" cents={f.withPatient} owed />
+          <Figure words="On plan" cents={f.onPlan + f.atAgency} />
+          <Figure words="Less credit" cents={f.credit} less />
+          <Figure words="Balance" cents={f.balance} id="balance" />
         </div>
         <div className="figures" aria-label="Age of what the patient owes">
           {AGING_BUCKETS.map((bucket, index) => (

@@ -63,8 +63,11 @@ export function ClaimView({
               <WithReason
                 words="Withdraw"
                 ask="Why is it withdrawn?"
-                act={() =>
-                  run(() => withdrawClaimAction(claim.id), 'Withdrawn; its charges can be billed again')
+                act={(reason) =>
+                  run(
+                    () => withdrawClaimAction(claim.id, reason),
+                    'Withdrawn; its charges can be billed again',
+                  )
                 }
               />
             )}
@@ -155,15 +158,25 @@ export function ClaimView({
                     </dl>
                   </div>
                   <div className="panel">
-                    <h2>What is wrong</h2>
                     {ours || claim.status === 'held' ? (
-                      <Findings
-                        findings={claim.findings}
-                        claim={claim}
-                        rejected={claim.status === 'rejected' ? claim.holdReason : undefined}
-                      />
+                      <>
+                        <h2>What is wrong</h2>
+                        <Findings
+                          findings={claim.findings}
+                          claim={claim}
+                          rejected={claim.status === 'rejected' ? claim.holdReason : undefined}
+                        />
+                      </>
+                    ) : claim.status === 'withdrawn' ? (
+                      <>
+                        <h2>Withdrawn</h2>
+                        <p className="quiet">This claim was withdrawn; its charges can be billed again.</p>
+                      </>
                     ) : (
-                      <p className="quiet">Sent as it stands here; later changes do not change it.</p>
+                      <>
+                        <h2>With the payer</h2>
+                        <p className="quiet">Sent as it stands here; later changes do not change it.</p>
+                      </>
                     )}
                   </div>
                 </div>

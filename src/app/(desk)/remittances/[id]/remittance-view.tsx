@@ -7,7 +7,7 @@ import { type Cents, formatMoneyPlain } from '../../../../core/money';
 import type { Adjustment } from '../../../../core/x12/remittance835';
 import type { RemittanceClaimRow, RemittancePage } from '../../../../server/remittances/read';
 import { WithReason, useAct } from '../../../../ui/act';
-import { Day, Money } from '../../../../ui/figures';
+import { Day, Figure, Money } from '../../../../ui/figures';
 import { Posting, usePosting } from '../../../../ui/posting';
 import { matchAction, reverseRemittanceAction } from '../../../actions';
 import { RemitStatus } from '../remittance-list';
@@ -78,36 +78,15 @@ export function RemittanceView({
         </div>
       )}
       <div className="figures" style={{ marginBottom: 10, width: 'fit-content' }}>
-        <div className="figure">
-          <small>Payment</small>
-          <b>
-            <Money cents={remit.amount} />
-          </b>
-        </div>
-        <div className="figure">
-          <small>Posted to claims</small>
-          <b>
-            <Money cents={remit.posted} />
-          </b>
-        </div>
-        <div className="figure">
-          <small>Held, not ours</small>
-          <b>
-            <Money cents={remit.held} />
-          </b>
-        </div>
-        <div className="figure">
-          <small>Provider adjustments</small>
-          <b>
-            <Money cents={-plb} />
-          </b>
-        </div>
-        <div className="figure owed">
-          <small>Not posted yet</small>
-          <b>
-            <Money cents={remit.status === 'posted' ? 0 : remit.amount - remit.posted - remit.held + plb} />
-          </b>
-        </div>
+        <Figure words="Payment" cents={remit.amount} />
+        <Figure words="Posted to claims" cents={remit.posted} />
+        <Figure words="Held, not ours" cents={remit.held} />
+        <Figure words="Provider adjustments" cents={-plb} />
+        <Figure
+          words="Not posted yet"
+          cents={remit.status === 'posted' ? 0 : remit.amount - remit.posted - remit.held + plb}
+          owed
+        />
       </div>
       {remit.providerAdjustments.map((item, index) => (
         <p key={index} className="small">
