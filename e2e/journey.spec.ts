@@ -30,7 +30,7 @@ async function throughTheDesk(
   await page.getByLabel('Number, patient, payer or account').press('Escape');
   await pressFor(page, 'x', page.getByText(/1 selected/));
   await page.getByRole('button', { name: 'Send 1 claim', exact: true }).click();
-  await expect(page.getByText(/Sent 1 claims in 1 file/)).toBeVisible();
+  await expect(page.getByText(/Sent 1 claim in 1 file/)).toBeVisible();
 
   // Acknowledged, then decided, by the outside.
   await page.goto('/claims?view=all');

@@ -45,7 +45,7 @@ describe('the one command', () => {
     const first = wergeld(['import', good]);
     expect(first).toMatchObject({
       status: 0,
-      out: expect.stringMatching(/^good\.835\t835\tCLI1\t98\.00\tposted\t1 claims posted\n$/),
+      out: expect.stringMatching(/^good\.835\t835\tCLI1\t98\.00\tposted\t1 claim posted\n$/),
     });
     const again = wergeld(['import', good, broken, join(folder, 'missing.835'), '--json']);
     expect(again.status).toBe(1);

@@ -1,4 +1,5 @@
 /** Commands that do the desk's work from the command line. */
+import { counted } from '../core/words';
 import { writeFileSync } from 'node:fs';
 import { basename } from 'node:path';
 import { createInterface } from 'node:readline/promises';
@@ -26,7 +27,9 @@ export async function claimsSend(json = false): Promise<number> {
   await writeOutbox(context);
   if (json) print(JSON.stringify(sent));
   else if (sent.length === 0) print('No claim is ready');
-  else for (const item of sent) print(`${item.file}\t${item.claims} claims\t${toDecimal(item.total)}`);
+  else
+    for (const item of sent)
+      print(`${item.file}\t${counted(item.claims, 'claim')}\t${toDecimal(item.total)}`);
   return 0;
 }
 
@@ -98,7 +101,7 @@ async function importOne(context: ReturnType<typeof systemContext>, file: string
     if (status !== 'ready') continue;
     const posted = await postRemittance(context, outcome.remittanceId);
     outcome.result = 'posted';
-    outcome.why = `${posted.posted} claims posted${posted.unmatched > 0 ? `, ${posted.unmatched} not ours: their money is held in the payer’s credit` : ''}`;
+    outcome.why = `${counted(posted.posted, 'claim')} posted${posted.unmatched > 0 ? `, ${posted.unmatched} not ours: their money is held in the payer’s credit` : ''}`;
   }
   return intake.outcomes;
 }

@@ -23,7 +23,7 @@ export function AgingChart({
     Payers: payers[index]!.amount,
   }));
   return (
-    <ResponsiveContainer width="100%" height={290}>
+    <ResponsiveContainer width="100%" height={320}>
       <BarChart data={data} margin={{ top: 8, right: 4, left: -8, bottom: 0 }}>
         <CartesianGrid vertical={false} stroke="var(--line)" />
         <XAxis dataKey="bucket" {...axis} />

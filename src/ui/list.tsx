@@ -6,6 +6,7 @@ import type { SorterResult } from 'antd/es/table/interface';
 import { usePathname, useRouter, useSearchParams } from 'next/navigation';
 import { type Key, useCallback, useEffect, useRef, useState } from 'react';
 import { type ColumnKind, LISTS, type ListColumn, type ListName } from '../core/reports/lists';
+import { counted } from '../core/words';
 import type { ListState, RowOf } from '../server/lists/read';
 import { ListTools } from './columns';
 import { Day, Money } from './figures';
@@ -35,6 +36,8 @@ export interface ListProps<Name extends ListName, Row extends { id: number } = R
   empty: string;
   label: string;
 }
+
+const PEEK_WIDTH = 420;
 
 const typing = (target: EventTarget | null): boolean =>
   target instanceof HTMLElement &&
@@ -69,6 +72,12 @@ function tableColumn<Row>(
           sortOrder: order === column.key ? 'ascend' : order === `-${column.key}` ? 'descend' : null,
         }),
   };
+}
+
+/** What a list still shows beside its peek: what a row is, how it stands, and its amount. */
+function besidePeek(columns: readonly ListColumn[]): ListColumn[] {
+  const amount = columns.findLast((column) => column.kind === 'money');
+  return columns.filter((column, index) => index < 2 || column.key === 'status' || column === amount);
 }
 
 /** One line of sums under a list: words from the left, each sum under its column. */
@@ -116,7 +125,7 @@ export function List<Name extends ListName>({
   label,
 }: ListProps<Name>) {
   type Row = RowOf<Name>;
-  const { columns, count, pageSize, page } = list;
+  const { count, pageSize, page } = list;
   const rows = list.rows as Row[];
   const router = useRouter();
   const params = useSearchParams();
@@ -190,7 +199,10 @@ export function List<Name extends ListName>({
     return () => window.removeEventListener('keydown', onKey);
   }, [rows, at, row, peeking, peek, hrefOf, selected, router, remember]);
 
+  const shown = peeking && row && peek ? peek(row) : null;
+  const columns = shown ? besidePeek(list.columns) : list.columns;
   const filter = useFilter();
+  const [one, many] = LISTS[list.name].noun;
   const picked = selected ? rows.filter((item) => selected.ids.includes(item.id)) : [];
   const pickedSums = Object.fromEntries(
     Object.keys(list.sums).map((key) => [
@@ -199,7 +211,6 @@ export function List<Name extends ListName>({
     ]),
   );
   const around = { columns, before: selected ? 1 : 0, after: act ? 1 : 0 };
-  const shown = peeking && row && peek ? peek(row) : null;
   return (
     <div ref={box} aria-label={label}>
       <div className="toolbar">
@@ -207,6 +218,7 @@ export function List<Name extends ListName>({
         <ListTools list={list} />
       </div>
       <Table<Row>
+        style={shown ? { marginRight: PEEK_WIDTH - 10 } : undefined}
         size="small"
         rowKey="id"
         dataSource={rows}
@@ -261,7 +273,7 @@ export function List<Name extends ListName>({
                   {picked.length > 0 && (
                     <SumRow {...around} words={`${picked.length} selected`} sums={pickedSums} />
                   )}
-                  <SumRow {...around} words={`${count} ${LISTS[list.name].noun}`} sums={list.sums} />
+                  <SumRow {...around} words={counted(count, one, many)} sums={list.sums} />
                 </>
               )
         }
@@ -275,7 +287,7 @@ export function List<Name extends ListName>({
         <Drawer
           open
           mask={false}
-          size={420}
+          size={PEEK_WIDTH}
           title={shown.title}
           onClose={() => (setPeeking(false), remember(null))}
           keyboard={false}

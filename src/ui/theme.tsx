@@ -51,6 +51,7 @@ export function Theme({ mode, children }: { mode: 'light' | 'dark'; children: Re
           colorBorderSecondary: c.line,
           fontFamily: "'Source Sans 3 Variable', system-ui, sans-serif",
           fontSize: 14,
+          fontSizeSM: 12.5,
           borderRadius: 3,
           ...(mode === 'dark'
             ? { colorBgContainer: c.raised, colorBgElevated: '#232c28', colorBgContainerDisabled: '#191f1c' }
@@ -64,6 +65,7 @@ export function Theme({ mode, children }: { mode: 'light' | 'dark'; children: Re
             headerSortActiveBg: headerBg,
             headerSortHoverBg: mode === 'dark' ? '#2b3631' : '#ebe5d8',
             bodySortBg: 'transparent',
+            rowExpandedBg: c.paper,
             headerColor: c.quiet,
             rowHoverBg: mode === 'dark' ? '#232c28' : '#f7f4ec',
             cellPaddingBlockSM: 3,

@@ -11,77 +11,78 @@ export const metadata = { title: 'Today' };
 const LINES: {
   key: keyof Waiting;
   total: keyof Waiting;
-  words: string;
+  /** After the number one, and after any other. */
+  words: [one: string, many: string];
   href: string;
   permission: 'read accounts' | 'read claims' | 'read remittances';
 }[] = [
   {
     key: 'fix',
     total: 'fixTotal',
-    words: 'claims need fixing or were rejected',
+    words: ['claim needs fixing or was rejected', 'claims need fixing or were rejected'],
     href: '/claims?view=fix',
     permission: 'read claims',
   },
   {
     key: 'unbilled',
     total: 'unbilledTotal',
-    words: 'charges are not on a claim yet',
+    words: ['charge is not on a claim yet', 'charges are not on a claim yet'],
     href: '/claims?view=ready',
     permission: 'read claims',
   },
   {
     key: 'ready',
     total: 'readyTotal',
-    words: 'claims are ready to send',
+    words: ['claim is ready to send', 'claims are ready to send'],
     href: '/claims?view=ready',
     permission: 'read claims',
   },
   {
     key: 'unanswered',
     total: 'unansweredTotal',
-    words: 'claims are unanswered for two weeks',
+    words: ['claim is unanswered for two weeks', 'claims are unanswered for two weeks'],
     href: '/claims?view=sent',
     permission: 'read claims',
   },
   {
     key: 'remitReady',
     total: 'remitReadyTotal',
-    words: 'remittances are ready to post',
+    words: ['remittance is ready to post', 'remittances are ready to post'],
     href: '/remittances?view=ready',
     permission: 'read remittances',
   },
   {
     key: 'remitHeld',
     total: 'remitHeldTotal',
-    words: 'remittances do not balance',
+    words: ['remittance does not balance', 'remittances do not balance'],
     href: '/remittances?view=held',
     permission: 'read remittances',
   },
   {
     key: 'unmatched',
     total: 'unmatchedTotal',
-    words: 'paid claims match none of ours',
+    words: ['paid claim matches none of ours', 'paid claims match none of ours'],
     href: '/remittances?view=unmatched',
     permission: 'read remittances',
   },
   {
     key: 'followUps',
     total: 'followUpsTotal',
-    words: 'denials and short payments to follow up',
+    words: ['denial or short payment to follow up', 'denials and short payments to follow up'],
     href: '/remittances/follow-ups',
     permission: 'read remittances',
   },
   {
     key: 'credits',
     total: 'creditsTotal',
-    words: 'households hold credit not applied',
+    words: ['household holds credit not applied', 'households hold credit not applied'],
     href: '/accounts?view=credit',
     permission: 'read accounts',
   },
   {
     key: 'statementsDue',
     total: 'statementsDueTotal',
-    words: 'households are due a statement',
+    words: ['household is due a statement', 'households are due a statement'],
     href: '/statements',
     permission: 'read accounts',
   },
@@ -109,7 +110,7 @@ export default async function Page() {
             {LINES.filter((line) => may(context.user.role, line.permission)).map((line) => (
               <li key={line.key} className={w[line.key] === 0 ? 'none' : ''}>
                 <b>{w[line.key] === 0 ? '–' : w[line.key]}</b>
-                <Link href={line.href}>{line.words}</Link>
+                <Link href={line.href}>{line.words[w[line.key] === 1 ? 0 : 1]}</Link>
                 <Money cents={w[line.total]} />
               </li>
             ))}

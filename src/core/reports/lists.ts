@@ -15,8 +15,8 @@ export interface ListColumn {
 }
 
 interface ListShape {
-  /** What the rows are, in the plural. */
-  readonly noun: string;
+  /** What a row is, and several. */
+  readonly noun: readonly [one: string, many: string];
   readonly columns: readonly ListColumn[];
 }
 
@@ -28,7 +28,7 @@ const number = (key: string, title: string) => ({ key, title, kind: 'number' as 
 /** Every list by its name in addresses. Columns stand in the order they begin with. */
 export const LISTS = {
   accounts: {
-    noun: 'accounts',
+    noun: ['account', 'accounts'],
     columns: [
       words('number', 'Account'),
       words('guarantor', 'Guarantor'),
@@ -44,7 +44,7 @@ export const LISTS = {
     ],
   },
   claims: {
-    noun: 'claims',
+    noun: ['claim', 'claims'],
     columns: [
       words('controlNumber', 'Claim'),
       words('patient', 'Patient'),
@@ -60,7 +60,7 @@ export const LISTS = {
     ],
   },
   remittances: {
-    noun: 'remittances',
+    noun: ['remittance', 'remittances'],
     columns: [
       words('trace', 'Trace'),
       words('payer', 'Payer'),
@@ -73,7 +73,7 @@ export const LISTS = {
     ],
   },
   'follow-ups': {
-    noun: 'follow-ups',
+    noun: ['follow-up', 'follow-ups'],
     columns: [
       day('dueDate', 'Due'),
       words('kind', 'Kind'),
@@ -87,7 +87,7 @@ export const LISTS = {
     ],
   },
   receipts: {
-    noun: 'receipts',
+    noun: ['receipt', 'receipts'],
     columns: [
       day('date', 'Date'),
       words('account', 'Account'),
@@ -101,7 +101,7 @@ export const LISTS = {
     ],
   },
   'statements-due': {
-    noun: 'households',
+    noun: ['household', 'households'],
     columns: [
       words('account', 'Account'),
       words('guarantor', 'Guarantor'),
@@ -110,7 +110,7 @@ export const LISTS = {
     ],
   },
   statements: {
-    noun: 'statements',
+    noun: ['statement', 'statements'],
     columns: [
       words('account', 'Account'),
       words('guarantor', 'Guarantor'),

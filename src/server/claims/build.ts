@@ -1,4 +1,5 @@
 /** Building claims from unbilled charges, checking them, and keeping drafts in step with what they are built from. */
+import { counted } from '../../core/words';
 import { sql } from 'kysely';
 import type { CalendarDate } from '../../core/calendar';
 import { type BillableCharge, groupCharges } from '../../core/claims/build';
@@ -148,7 +149,7 @@ export async function buildClaims(context: Context, householdId?: number): Promi
         id,
         'draft',
         { kind: 'user', name: context.user.name },
-        `Built from ${group.charges.length} charge${group.charges.length === 1 ? '' : 's'}`,
+        `Built from ${counted(group.charges.length, 'charge')}`,
       );
       await refreshClaim(tx, context, id);
       built.push(id);

@@ -1,4 +1,5 @@
 /** Background work: queues of pg-boss, and a row of work for each thing a person waits for. */
+import { counted } from '../../core/words';
 import PgBoss from 'pg-boss';
 import { databaseUrl } from '../../db/connect';
 import { type Context, Refused, allow } from '../access';
@@ -48,7 +49,7 @@ export async function startPosting(context: Context, remittanceIds?: readonly nu
     .insertInto('work')
     .values({
       kind: 'post',
-      title: `Posting ${total} claim${total === 1 ? '' : 's'}`,
+      title: `Posting ${counted(total, 'claim')}`,
       total,
       subject: JSON.stringify({
         remittances: remits.map((remit) => remit.id),

@@ -43,7 +43,7 @@ async function writeXlsx(
   batches: AsyncIterable<Row[]>,
 ): Promise<void> {
   const book = new ExcelJS.stream.xlsx.WorkbookWriter({ stream: into, useStyles: true });
-  const sheet = book.addWorksheet(LISTS[name].noun, { views: [{ state: 'frozen', ySplit: 1 }] });
+  const sheet = book.addWorksheet(LISTS[name].noun[1], { views: [{ state: 'frozen', ySplit: 1 }] });
   sheet.columns = columns.map((column) => ({
     header: column.title,
     width: column.kind === 'words' ? 24 : 13,

@@ -1,4 +1,5 @@
 /** Reading remittances and follow-ups, and small steps on follow-ups. */
+import { counted } from '../../core/words';
 import { sql } from 'kysely';
 import type { BookAccount } from '../../core/books/accounts';
 import type { CalendarDate } from '../../core/calendar';
@@ -74,7 +75,7 @@ export async function listRemittances(context: Context, ask: ListQuery): Promise
       why:
         row.holdReasons[0] ??
         (row.unmatched > 0
-          ? `${row.unmatched} claim${row.unmatched === 1 ? ' is' : 's are'} not ours; the money is held`
+          ? `${counted(row.unmatched, 'claim is', 'claims are')} not ours; the money is held`
           : ''),
     })),
   };

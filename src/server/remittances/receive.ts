@@ -1,4 +1,5 @@
 /** Bringing in remittances: streamed, checked for balance, matched to our claims, kept. Nothing is posted here. */
+import { counted } from '../../core/words';
 import { sql } from 'kysely';
 import { claimFaults, paymentFault } from '../../core/remittances/balance';
 import { type Cents, ZERO, add, formatMoneyPlain } from '../../core/money';
@@ -192,7 +193,7 @@ class OpenRemittance {
       why:
         this.reasons.length > 0
           ? this.reasons.slice(0, 3).join('; ')
-          : `${this.count} claims worth ${formatMoneyPlain(this.paid)} ready to post${held}`,
+          : `${counted(this.count, 'claim')} worth ${formatMoneyPlain(this.paid)} ready to post${held}`,
     };
   }
 }

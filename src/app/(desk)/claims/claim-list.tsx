@@ -2,6 +2,7 @@
 import { Button } from 'antd';
 import Link from 'next/link';
 import { useState } from 'react';
+import { counted } from '../../../core/words';
 import type { ClaimRow } from '../../../server/claims/read';
 import type { ListState } from '../../../server/lists/read';
 import { useAct } from '../../../ui/act';
@@ -40,7 +41,10 @@ export function ClaimList({
       (sent) =>
         sent.length === 0
           ? 'Nothing was sent'
-          : `Sent ${sent.reduce((all, item) => all + item.claims, 0)} claims in ${sent.length} file${sent.length === 1 ? '' : 's'}`,
+          : `Sent ${counted(
+              sent.reduce((all, item) => all + item.claims, 0),
+              'claim',
+            )} in ${counted(sent.length, 'file')}`,
     ).then(() => setChosen([]));
   return (
     <>
@@ -53,11 +57,11 @@ export function ClaimList({
                 onClick={() =>
                   void run(
                     () => buildClaimsAction(),
-                    (built) => `${built.length} claims built`,
+                    (built) => `${counted(built.length, 'claim')} built`,
                   )
                 }
               >
-                Build claims from {unbilled} charges
+                Build claims from {counted(unbilled, 'charge')}
               </Button>
             )}
             <Button
@@ -65,14 +69,14 @@ export function ClaimList({
               onClick={() =>
                 void run(
                   () => recheckAction(),
-                  (n) => `${n} claims checked`,
+                  (n) => `${counted(n, 'claim')} checked`,
                 )
               }
             >
               Check again
             </Button>
             <Button type="primary" loading={busy} disabled={sending === 0} onClick={() => void send()}>
-              Send {sending} claim{sending === 1 ? '' : 's'}
+              Send {counted(sending, 'claim')}
             </Button>
           </>
         )}

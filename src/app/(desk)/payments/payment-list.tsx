@@ -1,6 +1,7 @@
 'use client';
 import { Button } from 'antd';
 import Link from 'next/link';
+import { counted } from '../../../core/words';
 import type { ListState } from '../../../server/lists/read';
 import { Money } from '../../../ui/figures';
 import { SearchField } from '../../../ui/filters';
@@ -11,7 +12,7 @@ import { List } from '../../../ui/list';
 export function PaymentList({ list }: { list: ListState<'receipts'> }) {
   return (
     <>
-      <Head title="Payments" note={`${list.count} receipts`}>
+      <Head title="Payments" note={counted(list.count, 'receipt')}>
         <Link href="/accounts?view=credit">
           <Button>Credit not applied</Button>
         </Link>

@@ -3,6 +3,7 @@ import { App, Button, Tag } from 'antd';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useRef, useState } from 'react';
+import { counted } from '../../../core/words';
 import type { ListState } from '../../../server/lists/read';
 import type { RemittanceRow } from '../../../server/remittances/read';
 import { Day, Money } from '../../../ui/figures';
@@ -59,7 +60,7 @@ export function RemittanceList({
             disabled={claims === 0}
             onClick={() => void posting.start(toPost.map((row) => row.id))}
           >
-            Post {claims} claim{claims === 1 ? '' : 's'}
+            Post {counted(claims, 'claim')}
           </Button>
         )}
       </Head>
@@ -97,8 +98,8 @@ export function RemittanceList({
           body: (
             <>
               <p>
-                <RemitStatus status={row.status} /> {row.claims} claims, <Money cents={row.amount} />,{' '}
-                <Day date={row.date} />
+                <RemitStatus status={row.status} /> {counted(row.claims, 'claim')},{' '}
+                <Money cents={row.amount} />, <Day date={row.date} />
               </p>
               {row.holdReasons.map((reason, index) => (
                 <p className="sentence" key={index}>

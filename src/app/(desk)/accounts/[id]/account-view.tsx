@@ -3,6 +3,7 @@ import { Button, Drawer, Segmented, Tag } from 'antd';
 import Link from 'next/link';
 import { usePathname, useRouter, useSearchParams } from 'next/navigation';
 import { useEffect, useState } from 'react';
+import { counted } from '../../../../core/words';
 import { type Cents, formatMoneyPlain } from '../../../../core/money';
 import { AGING_BUCKETS } from '../../../../core/statements/aging';
 import type { ChargeStory } from '../../../../core/statements/story';
@@ -162,11 +163,11 @@ export function AccountView({ account, choices, plans, today, rights }: Props) {
               onClick={() =>
                 void run(
                   () => buildClaimsAction(h.id),
-                  (ids) => `${ids.length} claim${ids.length === 1 ? '' : 's'} built`,
+                  (ids) => `${counted(ids.length, 'claim')} built`,
                 )
               }
             >
-              Build claims from {unbilled} charge{unbilled === 1 ? '' : 's'}
+              Build claims from {counted(unbilled, 'charge')}
             </Button>
           )}
         </span>
@@ -206,8 +207,8 @@ export function AccountView({ account, choices, plans, today, rights }: Props) {
       {account.followUps.length > 0 && (
         <details className="notice small" style={{ marginBottom: 6 }}>
           <summary>
-            {account.followUps.length === 1 ? '1 follow-up' : `${account.followUps.length} follow-ups`}:{' '}
-            {account.followUps[0]!.words}, due <Day date={account.followUps[0]!.dueDate} />
+            {counted(account.followUps.length, 'follow-up')}: {account.followUps[0]!.words}, due{' '}
+            <Day date={account.followUps[0]!.dueDate} />
           </summary>
           {account.followUps.map((item) => (
             <div key={item.id}>

@@ -2,6 +2,7 @@
 import { Empty, Table, Tag } from 'antd';
 import Link from 'next/link';
 import { useEffect, useRef, useState } from 'react';
+import { counted } from '../../../../core/words';
 import { type Cents, ZERO, add } from '../../../../core/money';
 import type { LedgerCharge } from '../../../../server/accounts/ledger';
 import type { AccountPage } from '../../../../server/accounts/read';
@@ -170,7 +171,7 @@ export function Ledger({ charges, receipts, statements, rights, onStory, lit }: 
           charges.length > 0 && (
             <Table.Summary.Row>
               <Table.Summary.Cell index={0} colSpan={4}>
-                {charges.length} charges
+                {counted(charges.length, 'charge')}
               </Table.Summary.Cell>
               <Table.Summary.Cell index={4} />
               {(['fee', 'payerPaid', 'patientPaid', 'reduced', 'withPayer', 'withPatient'] as const).map(

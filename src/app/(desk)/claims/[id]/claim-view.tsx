@@ -3,6 +3,7 @@ import { Button, Table, Tabs, Timeline } from 'antd';
 import Link from 'next/link';
 import { useRouter, useSearchParams } from 'next/navigation';
 import { useEffect } from 'react';
+import { counted } from '../../../../core/words';
 import { formatDate } from '../../../../core/calendar';
 import { type Cents, ZERO, add, formatMoneyPlain } from '../../../../core/money';
 import type { ClaimPage } from '../../../../server/claims/read';
@@ -280,7 +281,7 @@ export function ClaimView({
                   summary={() => (
                     <Table.Summary.Row>
                       <Table.Summary.Cell index={0} colSpan={3}>
-                        {claim.lines.length} lines
+                        {counted(claim.lines.length, 'line')}
                       </Table.Summary.Cell>
                       <Table.Summary.Cell index={3} align="right">
                         <Money cents={sum('charge')} />

@@ -3,6 +3,7 @@ import { Button, Input, Table, Tag } from 'antd';
 import Link from 'next/link';
 import { usePathname, useRouter } from 'next/navigation';
 import { useState } from 'react';
+import { counted } from '../../../../core/words';
 import { type Cents, formatMoneyPlain } from '../../../../core/money';
 import type { Adjustment } from '../../../../core/x12/remittance835';
 import type { RemittanceClaimRow, RemittancePage } from '../../../../server/remittances/read';
@@ -44,7 +45,8 @@ export function RemittanceView({
         <h1>{remit.payer}</h1>
         <RemitStatus status={remit.status} />
         <span className="quiet">
-          {remit.trace} · <Day date={remit.date} /> · {remit.claims} claims · {remit.file || 'keyed'}
+          {remit.trace} · <Day date={remit.date} /> · {counted(remit.claims, 'claim')} ·{' '}
+          {remit.file || 'keyed'}
         </span>
         <span className="push">
           {mayReverse && remit.status === 'posted' && (
@@ -55,14 +57,14 @@ export function RemittanceView({
               act={(why) =>
                 run(
                   () => reverseRemittanceAction(remit.id, why),
-                  (n) => `${n} entries reversed`,
+                  (n) => `${counted(n, 'entry', 'entries')} reversed`,
                 )
               }
             />
           )}
           {mayPost && toPost && (
             <Button type="primary" loading={posting.busy} onClick={() => void posting.start([remit.id])}>
-              Post {remit.claims} claim{remit.claims === 1 ? '' : 's'}
+              Post {counted(remit.claims, 'claim')}
             </Button>
           )}
         </span>
@@ -163,7 +165,7 @@ export function RemittanceView({
                   act={(why) =>
                     run(
                       () => reverseRemittanceAction(remit.id, why, row.id),
-                      (n) => `${n} entries reversed; the rest stays`,
+                      (n) => `${counted(n, 'entry', 'entries')} reversed; the rest stays`,
                     )
                   }
                 />

@@ -61,11 +61,14 @@ export function FollowUps({
           width: 136,
           render: (row) => (
             <span style={{ display: 'inline-flex', gap: 6 }}>
-              <WithReason
-                words="Done"
-                ask="What came of it?"
-                act={(outcome) => run(() => closeFollowUpAction(row.id, outcome), 'Closed')}
-              />
+              {/* What is overpaid closes itself when the balance is right. */}
+              {row.kind !== 'overpaid' && (
+                <WithReason
+                  words="Done"
+                  ask="What came of it?"
+                  act={(outcome) => run(() => closeFollowUpAction(row.id, outcome), 'Closed')}
+                />
+              )}
               {mayWriteOff && row.kind === 'denial' && row.waiting > 0 && row.chargeId && (
                 <WithReason
                   words="Write off"
