@@ -4,11 +4,13 @@ import { BOOK_ACCOUNTS } from '../core/books/accounts';
 import { base } from './migrations/0001-base';
 import { journal } from './migrations/0002-journal';
 import { lists } from './migrations/0003-lists';
+import { order } from './migrations/0004-order';
 
 const MIGRATIONS: readonly { name: string; sql: string }[] = [
   { name: '0001-base', sql: base },
   { name: '0002-journal', sql: journal },
   { name: '0003-lists', sql: lists },
+  { name: '0004-order', sql: order },
 ];
 
 const LOCK = 7_239_001;

@@ -44,10 +44,11 @@ export interface ClaimRow {
   lines: { number: number; chargeId: number }[];
 }
 
-/** Claims with their patient, payer and household. */
-const claims = (db: Db) =>
-  db
-    .selectFrom('claim as m')
+const claims = (db: Db) => db.selectFrom('claim as m');
+
+/** Claims with what is shown beside them: patient, payer and household. */
+const withNames = (query: ReturnType<typeof claims>) =>
+  query
     .innerJoin('patient as p', 'p.id', 'm.patient_id')
     .innerJoin('payer as y', 'y.id', 'm.payer_id')
     .innerJoin('household as h', 'h.id', 'm.household_id');
@@ -83,19 +84,32 @@ function whatIsWrong(row: Omit<ClaimRow, 'wrong'>): string {
 /** Claims of a view, searched by number, patient, payer or account. */
 export async function listClaims(context: Context, ask: ListQuery): Promise<Found<ClaimRow>> {
   allow(context, 'read claims');
-  let query = claims(context.db);
   const view = ask.view ?? 'all';
+  const like = likeText(ask.search);
+  // The filter asks claims alone: what is joined for showing need not be joined for counting.
+  let query = claims(context.db);
   query = isView(view)
     ? query.where('m.status', 'in', [...CLAIM_VIEWS[view]])
     : query.where('m.status', '<>', 'withdrawn');
-  const like = likeText(ask.search);
   if (like)
-    query = query.where((eb) =>
-      eb.or([
+    query = query.where(({ eb, or, selectFrom }) =>
+      or([
         eb(sql`lower(m.control_number)`, 'like', like),
-        eb('p.search', 'like', like),
-        eb(sql`lower(y.name)`, 'like', like),
-        eb(sql`lower(h.number)`, 'like', like),
+        eb('m.patient_id', 'in', selectFrom('patient').select('id').where('search', 'like', like)),
+        eb(
+          'm.payer_id',
+          'in',
+          selectFrom('payer')
+            .select('id')
+            .where(sql`lower(name)`, 'like', like),
+        ),
+        eb(
+          'm.household_id',
+          'in',
+          selectFrom('household')
+            .select('id')
+            .where(sql`lower(number)`, 'like', like),
+        ),
       ]),
     );
   const found: Found<Omit<ClaimRow, 'wrong'>> = await findRows(
@@ -103,7 +117,7 @@ export async function listClaims(context: Context, ask: ListQuery): Promise<Foun
     ask,
     query,
     { total: sql`m.total` },
-    query
+    withNames(query)
       .select([
         ...SHOWN,
         sql`(select json_agg(json_build_object('number', l.number, 'chargeId', l.charge_id) order by l.number) from claim_line l where l.claim_id = m.id)`.as(
@@ -143,7 +157,7 @@ export interface ClaimPage extends Omit<ClaimRow, 'lines' | 'wrong'> {
 export async function readClaim(context: Context, claimId: number): Promise<ClaimPage> {
   allow(context, 'read claims');
   const { db } = context;
-  const claim = await claims(db)
+  const claim = await withNames(claims(db))
     .leftJoin('transmission as t', 't.id', 'm.transmission_id')
     .select([...SHOWN, 'm.content', 't.id as tid', 't.file_name', 't.interchange_answer', 't.group_answer'])
     .where('m.id', '=', claimId)
