@@ -215,7 +215,12 @@ test('a list keeps the columns a person chooses, orders by any of them, and goes
     .split('\r\n');
   expect(lines[0]).toBe((await titles()).join(','));
   expect(lines).toHaveLength((await owed()).length + 1);
+  // An amount may stand first, and the footer still says what it sums.
   await page.getByRole('button', { name: 'Columns' }).click();
+  for (let steps = 0; steps < 6; steps += 1)
+    await page.getByRole('button', { name: 'Balance earlier' }).click();
+  await expect.poll(async () => (await titles())[0]).toBe('Balance');
+  await expect(page.locator('tfoot tr').last()).toContainText(/\d+ accounts? \d/);
   await page.getByRole('button', { name: 'As they were' }).click();
   await expect.poll(titles).toContain('Phone');
   expect((await page.request.get('/api/lists/passwords?format=csv')).status()).toBe(400);

@@ -170,7 +170,7 @@ test('a posted remittance is reversed as a whole, and both stay to be seen', asy
   const posted = await figure(page, 'Posted to claims');
   expect(posted).toBeGreaterThan(0);
   await withReason(page, 'Reverse all', 'Why is it reversed?', 'posted to the wrong year');
-  await expect(page.getByText(/entries reversed/)).toBeVisible();
+  await expect(page.getByText(/entr(y|ies) reversed/)).toBeVisible();
   await expect(page.getByText('reversed', { exact: true }).first()).toBeVisible();
   await expect.poll(() => figure(page, 'Posted to claims')).toBe(0);
   expect(booksCheck()).toContain('The books are proven');

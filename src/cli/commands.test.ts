@@ -122,6 +122,40 @@ describe('the one command', () => {
     expect(wergeld(['start'], { PORT: 'x' })).toMatchObject({ status: 1, err: 'PORT x is not a port\n' });
   });
 
+  test.each([
+    [['books', 'check', '--jason'], /^Unknown option '--jason'. Say: \.\/wergeld books check \[--json\]\n$/],
+    [['demo', '--port', '3500'], /^Unknown option '--port'. Say: \.\/wergeld demo \[--fresh\]\n$/],
+    [['books'], /^Say: \.\/wergeld books check\n$/],
+    [['exchange', 'now'], /^“now” is one word too many. Say: \.\/wergeld exchange \[--json\]\n$/],
+    [['export', 'ledger', '--format', 'xml'], /^The format is csv or json\n$/],
+    [['export', 'ledger', '--format'], /^Option '--format <value>' argument missing. Say: /],
+    [['import'], /^Say which files: /],
+    [['restore'], /^Say which file: /],
+    [['user', 'a@example.com', 'king', 'Ann'], /^Say: \.\/wergeld user EMAIL /],
+    [['constructor'], /^There is no command “constructor”/],
+  ])('%j is answered with what to say', (args, words) => {
+    const { status, err, out } = wergeld(args);
+    expect({ status, out }).toEqual({ status: 1, out: '' });
+    expect(err).toMatch(words);
+  });
+
+  test('without a word it says what there is', () => {
+    const { status, out } = wergeld([]);
+    expect(status).toBe(0);
+    for (const name of [
+      'demo',
+      'start',
+      'test',
+      'import',
+      'export',
+      'exchange',
+      'books check',
+      'backup',
+      'restore',
+    ])
+      expect(out).toContain(`\n  ${name}`);
+  });
+
   test('a backup is restored into an empty database, and the books are the same', async () => {
     const file = join(folder, 'backup');
     expect(wergeld(['backup', file]).status).toBe(0);

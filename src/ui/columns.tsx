@@ -4,7 +4,7 @@ import { Button, Checkbox, Popover } from 'antd';
 import { useSearchParams } from 'next/navigation';
 import { useState } from 'react';
 import { columnsAction } from '../app/actions';
-import { columnsOf } from '../core/reports/lists';
+import { columnsOf, shownColumns } from '../core/reports/lists';
 import type { ListState } from '../server/lists/read';
 import { useAct } from './act';
 
@@ -19,12 +19,7 @@ export function ListTools({ list }: { list: Pick<ListState, 'name' | 'columns' |
   };
   return (
     <span className="push tools">
-      <Popover
-        trigger="click"
-        placement="bottomRight"
-        title="Columns"
-        content={<Chooser key={String(list.columns.map((column) => column.key))} list={list} />}
-      >
+      <Popover trigger="click" placement="bottomRight" title="Columns" content={<Chooser list={list} />}>
         <Button type="text" size="small">
           Columns
         </Button>
@@ -44,7 +39,7 @@ function Chooser({ list }: { list: Pick<ListState, 'name' | 'columns' | 'chosen'
   const all = columnsOf(list.name);
   const [shown, setShown] = useState(list.columns.map((column) => column.key));
   const choose = (keys: string[]): void => {
-    setShown(keys);
+    setShown(keys.length > 0 ? keys : shownColumns(list.name, null).map((column) => column.key));
     void run(() => columnsAction(list.name, keys));
   };
   const move = (from: number, to: number): void => {

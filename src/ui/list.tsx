@@ -13,17 +13,15 @@ import { Day, Money } from './figures';
 import { useFilter } from './filters';
 
 /** How a column's cells look; without it they show the field as its kind. */
-export interface Cell<Row> {
+interface Cell<Row> {
   width?: number;
   render?: (row: Row) => React.ReactNode;
   /** Long words are cut short. */
   ellipsis?: boolean;
-  /** A title that fits the view better than the usual one. */
-  title?: string;
 }
 
 /** What a list needs. */
-export interface ListProps<Name extends ListName, Row extends { id: number } = RowOf<Name>> {
+interface ListProps<Name extends ListName, Row extends { id: number } = RowOf<Name>> {
   list: ListState<Name>;
   cells: Record<string, Cell<Row>>;
   /** A last column with what can be done with a row. */
@@ -60,7 +58,7 @@ function tableColumn<Row>(
   };
   return {
     key: column.key,
-    title: cell?.title ?? column.title,
+    title: column.title,
     align: right ? 'right' : 'left',
     width: cell?.width ?? { words: undefined, number: 80, day: 110, money: 110 }[column.kind],
     ellipsis: cell?.ellipsis,
@@ -97,13 +95,18 @@ function SumRow({
 }) {
   const found = columns.findIndex((column) => column.key in sums);
   const first = found === -1 ? columns.length : found;
+  // An amount may stand first: then the words have no column of their own.
+  const apart = first + before > 0;
   return (
     <Table.Summary.Row>
-      <Table.Summary.Cell index={0} colSpan={first + before}>
-        {words}
-      </Table.Summary.Cell>
+      {apart && (
+        <Table.Summary.Cell index={0} colSpan={first + before}>
+          {words}
+        </Table.Summary.Cell>
+      )}
       {columns.slice(first).map((column, index) => (
         <Table.Summary.Cell key={column.key} index={first + before + index} align="right">
+          {!apart && index === 0 && `${words} `}
           {column.key in sums && <Money cents={sums[column.key]!} />}
         </Table.Summary.Cell>
       ))}

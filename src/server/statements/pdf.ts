@@ -9,9 +9,48 @@ import type { StatementContent } from './prepare';
 const FONTS = join(process.cwd(), 'node_modules/@fontsource/source-sans-3/files');
 const font = (weight: 400 | 600): string => join(FONTS, `source-sans-3-latin-${weight}-normal.woff`);
 
+/** Characters that the shipped font has: its Latin set, less two spaces without ink that the PDF library stumbles over. */
+const NOT_IN_FONT =
+  /[^\u0020-\u007e\u00a0-\u00ff\u0131\u0152\u0153\u2010-\u2027\u2030-\u205e\u20ac\u2122\u2212\n]/gu;
+
+/** Text as the font can print it: thin spaces as ordinary ones, letters beyond it without their marks, the rest as “?”. */
+export const printable = (text: string): string =>
+  text
+    .replace(/[\u2000-\u200a\u202f]/g, '\u00a0')
+    .replace(/[\u200b-\u200d\ufeff]/g, '')
+    .replace(NOT_IN_FONT, (letter) => {
+      const plain = letter.normalize('NFD').replace(NOT_IN_FONT, '');
+      return plain === '' ? (PLAIN_LETTERS[letter] ?? '?') : plain;
+    });
+
+/** Latin letters that are no letter with a mark on it. */
+const PLAIN_LETTERS: Record<string, string> = {
+  ł: 'l',
+  Ł: 'L',
+  đ: 'd',
+  Đ: 'D',
+  ħ: 'h',
+  Ħ: 'H',
+  ŧ: 't',
+  Ŧ: 'T',
+  ı: 'i',
+};
+
+/** A document whose text is made printable first. */
+class Paper extends PDFDocument {
+  override text(
+    text: string,
+    x?: number | PDFKit.Mixins.TextOptions,
+    y?: number,
+    options?: PDFKit.Mixins.TextOptions,
+  ): this {
+    return super.text(printable(text), x as number, y, options);
+  }
+}
+
 /** Draws the statement. @returns the bytes of a PDF on US letter paper */
 export async function statementPdf(content: StatementContent): Promise<Buffer> {
-  const doc = new PDFDocument({
+  const doc = new Paper({
     size: 'LETTER',
     margin: 54,
     bufferPages: true,
@@ -45,7 +84,7 @@ export async function statementPdf(content: StatementContent): Promise<Buffer> {
   return Buffer.concat(pieces);
 }
 
-type Doc = InstanceType<typeof PDFDocument>;
+type Doc = InstanceType<typeof Paper>;
 
 function head(doc: Doc, c: StatementContent): void {
   doc.font('strong').fontSize(15).fillColor('#1f5c4a').text(c.practice.name, 54, 54);
