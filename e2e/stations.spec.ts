@@ -210,8 +210,25 @@ test('dark and light are kept; what is read is on the audit trail', async ({ pag
   await listening(page);
   const paper = () => page.evaluate(() => getComputedStyle(document.body).backgroundColor);
   const light = await paper();
+  const search = () =>
+    page.getByLabel('Find or do').evaluate((field) => getComputedStyle(field).backgroundColor);
+  const lightField = await search();
   await page.getByRole('button', { name: 'Dark' }).click();
   await expect.poll(paper).not.toBe(light);
+  // At once and everywhere, also what the components draw themselves.
+  await expect.poll(search).not.toBe(lightField);
+  await page.goto('/accounts');
+  await listening(page);
+  const header = () =>
+    page
+      .locator('thead th')
+      .first()
+      .evaluate((cell) => getComputedStyle(cell).backgroundColor);
+  const darkHeader = await header();
+  await page.getByRole('button', { name: 'Light' }).click();
+  await expect.poll(header).not.toBe(darkHeader);
+  await page.getByRole('button', { name: 'Dark' }).click();
+  await expect.poll(header).toBe(darkHeader);
   await page.reload();
   expect(await paper()).not.toBe(light);
   await page.getByRole('button', { name: 'Light' }).click();

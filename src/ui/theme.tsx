@@ -33,6 +33,8 @@ export function Theme({ mode, children }: { mode: 'light' | 'dark'; children: Re
   return (
     <ConfigProvider
       theme={{
+        // Variables of their own for each mode: those of the other one would stay in place after a change.
+        cssVar: { key: `wergeld-${mode}` },
         algorithm: [mode === 'dark' ? theme.darkAlgorithm : theme.defaultAlgorithm, theme.compactAlgorithm],
         token: {
           colorPrimary: mode === 'dark' ? '#3f8f73' : c.spruce,
