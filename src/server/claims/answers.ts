@@ -1,4 +1,5 @@
 /** What acknowledgments do to claims: TA1, 999 and 277CA. */
+import { sql } from 'kysely';
 import type { Tx } from '../../db/connect';
 import type {
   ClaimAcknowledgments,
@@ -106,7 +107,7 @@ export async function apply277CA(
   const ours = await tx
     .selectFrom('claim')
     .select(['id', 'status', 'control_number'])
-    .where('control_number', 'in', ['', ...answer.claims.map((item) => item.controlNumber)])
+    .where(sql<boolean>`control_number = any(${answer.claims.map((item) => item.controlNumber)})`)
     .orderBy('id')
     .forNoKeyUpdate()
     .execute();
