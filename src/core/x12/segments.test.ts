@@ -83,6 +83,7 @@ describe('segments and envelopes', () => {
     ],
     ['a file without IEA', (t: string) => t.slice(0, t.indexOf('IEA')), /breaks off here: expected IEA/],
     ['an empty file', () => '', /the file is empty/],
+    ['a NUL character', (t: string) => t.replace('BUDD', 'BU\u0000D'), /NUL character/],
     ['a PDF', () => `%PDF-1.7\n${'x'.repeat(300)}`, /expected ISA, this is not an X12 interchange/],
     ['a short text', () => 'hello', /not an X12 file/],
     [

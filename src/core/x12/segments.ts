@@ -66,6 +66,8 @@ export class SegmentReader {
    * @throws X12Error when an interchange does not start with a well-formed ISA or a segment never ends.
    */
   push(text: string): Segment[] {
+    // No character set of X12 has it, and no database keeps it in text.
+    if (text.includes('\0')) this.fail('the file holds a NUL character, which X12 does not know');
     const data = this.rest === '' ? text : this.rest + text;
     const found: Segment[] = [];
     let at = 0;

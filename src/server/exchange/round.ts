@@ -1,4 +1,5 @@
 /** One round of the folder exchange: what is to go out is written, what came in is read. */
+import { counted } from '../../core/words';
 import { createHash } from 'node:crypto';
 import { join } from 'node:path';
 import type { Tx } from '../../db/connect';
@@ -22,6 +23,7 @@ export async function exchangeRound(context: Context): Promise<Round> {
     .select(['id', 'folder'])
     .orderBy('id')
     .execute();
+  const faults: unknown[] = [];
   for (const connection of connections) {
     const folders = await foldersOf(connection.folder);
     for (const name of await wholeFiles(folders.inbox)) {
@@ -37,11 +39,16 @@ export async function exchangeRound(context: Context): Promise<Round> {
         );
         round.read.push({ file: name, status: intake.status, outcomes: intake.outcomes });
       } catch (error) {
-        // Another process may have taken the file in between.
-        if ((error as NodeJS.ErrnoException).code !== 'ENOENT') throw error;
+        // Another process may have taken the file in between. Any other fault leaves it where it is, and holds up no other.
+        if ((error as NodeJS.ErrnoException).code !== 'ENOENT') faults.push(error);
       }
     }
   }
+  if (faults.length > 0)
+    throw new AggregateError(
+      faults,
+      `${counted(faults.length, 'file')} could not be read: ${String(faults[0])}`,
+    );
   return round;
 }
 

@@ -427,6 +427,7 @@ describe('folder exchange', () => {
     put('good.835', text);
     put('copy.835', text);
     put('broken.835', text.slice(0, 300));
+    put('nul.835', text.replace('Tester', 'Tes\u0000er'));
     put('growing.835', text.slice(0, 200), new Date());
     put('arriving.835.part', text.slice(0, 200));
     const round = await exchangeRound(t.context);
@@ -434,11 +435,14 @@ describe('folder exchange', () => {
       'copy.835': 'read',
       'good.835': 'duplicate',
       'broken.835': 'set aside',
+      'nul.835': 'set aside',
     });
     expect((await readdir(folders.inbox)).sort()).toEqual(['arriving.835.part', 'growing.835']);
     expect((await readdir(join(folders.archive, 'set-aside'))).sort()).toEqual([
       'broken.835',
       'broken.835.reason.txt',
+      'nul.835',
+      'nul.835.reason.txt',
     ]);
     expect(
       (await readdir(folders.outbox)).filter((name) => name.endsWith('-837P.x12')).length,
