@@ -70,6 +70,12 @@ export class EnvelopeWalk {
     const e = segment.elements;
     switch (segment.id) {
       case 'ISA':
+        if (this.interchange)
+          expected(
+            segment,
+            undefined,
+            'an interchange begins before the one before it has ended: expected IEA',
+          );
         this.interchange = {
           senderQualifier: e[5]!,
           sender: e[6]!.trim(),

@@ -83,6 +83,12 @@ describe('segments and envelopes', () => {
     ],
     ['a file without IEA', (t: string) => t.slice(0, t.indexOf('IEA')), /breaks off here: expected IEA/],
     ['an empty file', () => '', /the file is empty/],
+    ['a terminator within ISA', (t: string) => t.replace('SENDER  ', 'SENDER ~'), /stands within ISA/],
+    [
+      'an interchange within another',
+      (t: string) => t.replace('LX*1~', `LX*1~${t.slice(0, 106)}`),
+      /expected IEA/,
+    ],
     ['a NUL character', (t: string) => t.replace('BUDD', 'BU\u0000D'), /NUL character/],
     ['a PDF', () => `%PDF-1.7\n${'x'.repeat(300)}`, /expected ISA, this is not an X12 interchange/],
     ['a short text', () => 'hello', /not an X12 file/],
@@ -190,7 +196,7 @@ describe('segments and envelopes', () => {
           }
         },
       ),
-      { numRuns: 250 },
+      { numRuns: 600 },
     );
   });
 });

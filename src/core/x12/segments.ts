@@ -133,6 +133,8 @@ export class SegmentReader {
     const [component, terminator] = [isa[104]!, isa[105]!];
     // Before version 00402 ISA11 held a standards identifier, not the repetition separator.
     const repetition = /[A-Za-z0-9\s]/.test(fields[11]!) ? '' : fields[11]!;
+    if (isa.indexOf(terminator) !== ISA_LENGTH - 1)
+      this.fail(`the segment terminator “${printable(terminator)}” stands within ISA`);
     if (/[A-Za-z0-9 ]/.test(component + terminator) || new Set([element, component, terminator]).size < 3) {
       this.fail(`unusable delimiters “${printable(element + component + terminator)}”`);
     }
