@@ -1,4 +1,4 @@
-/** app → server → core; server → db; ui → core; standins → core; never the other way. */
+/** app → server → core; server → db; ui → core; standins → core; never the other way, neither at run time nor in types, but where a rule says so. */
 const from = (name, path, to, comment) => ({
   name,
   comment,
@@ -37,6 +37,7 @@ module.exports = {
       from: { path: '^src/ui' },
       to: { path: '^src/(db|server|standins|demo|cli)', dependencyTypesNot: ['type-only'] },
     },
+    from('ui-never-knows-app', '^src/ui', '^src/app', 'Not even its types.'),
     from('app-does-not-reach-around', '^src/app', '^src/(db|standins|demo|cli)'),
     {
       name: 'one-writer-of-the-journal',
@@ -48,7 +49,7 @@ module.exports = {
       name: 'no-circles',
       severity: 'error',
       from: {},
-      to: { circular: true, dependencyTypesNot: ['type-only'] },
+      to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } },
     },
   ],
   options: {

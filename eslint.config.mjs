@@ -21,7 +21,8 @@ export default tseslint.config(
       '@typescript-eslint/no-misused-promises': ['error', { checksVoidReturn: { attributes: false } }],
       '@typescript-eslint/no-unused-expressions': 'off',
       '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_' }],
-      '@typescript-eslint/switch-exhaustiveness-check': 'off',
+      // A word that is new to a closed list is an error at every place that goes through the list.
+      '@typescript-eslint/switch-exhaustiveness-check': 'error',
       eqeqeq: 'error',
     },
   },

@@ -15,7 +15,7 @@ const common = {
   modulePathIgnorePatterns: ['<rootDir>/.next', '<rootDir>/.data'],
 };
 
-/** Core tests are pure; database tests need DATABASE_URL and run one after the other. */
+/** Core tests are pure; database tests need DATABASE_URL, and each file makes a database of its own. */
 module.exports = {
   projects: [
     {

@@ -1,17 +1,16 @@
 import { defineConfig } from '@playwright/test';
 
-/** The browser tests run against the server that `./wergeld test browser` has started. */
+/** The browser tests: each worker has a server on its own copy of the demo, which `./wergeld test browser` has loaded. */
 export default defineConfig({
   testDir: 'e2e',
   fullyParallel: false,
-  workers: 1,
-  // A loaded machine may be slow to wake a page; a second try is told apart as flaky in the report.
-  retries: 1,
+  workers: 2,
+  // What passes only on a second try has failed.
+  retries: 0,
   timeout: 120_000,
   expect: { timeout: 15_000 },
   reporter: [['line'], ['json']],
   use: {
-    baseURL: process.env.WERGELD_URL,
     viewport: { width: 1280, height: 800 },
     launchOptions: {
       executablePath: '/usr/bin/chromium',

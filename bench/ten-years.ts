@@ -7,7 +7,8 @@ import { charge, household } from '../src/testing/desk';
 import { readStory } from '../src/server/accounts/ledger';
 import { readAccount } from '../src/server/accounts/read';
 import { readList } from '../src/server/lists/read';
-import { readToday, readWaiting, searchEverything } from '../src/server/today/read';
+import { searchEverything } from '../src/server/search/find';
+import { readToday, readWaiting } from '../src/server/today/read';
 
 const READS: Record<string, (t: TestDatabase) => Promise<unknown>> = {
   accounts: (t) => readList(t.context, 'accounts', {}),

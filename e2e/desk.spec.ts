@@ -1,7 +1,6 @@
 import { readFileSync } from 'node:fs';
-import { expect, test } from '@playwright/test';
 import pg from 'pg';
-import { booksCheck, listening, pressFor, signIn } from './desk';
+import { booksCheck, expect, listening, pressFor, signIn, test } from './desk';
 
 test('signing in: a wrong password is refused in words, signing out ends the session', async ({ page }) => {
   await page.goto('/accounts');
@@ -72,14 +71,14 @@ test('a broken file is refused with its place and changes nothing; the books hol
   await signIn(page, 'manager');
   await page.goto('/remittances?view=all');
   await listening(page);
-  const count = await page.locator('.head .quiet').first().innerText();
+  const count = await page.getByTestId('note').innerText();
   await page.getByLabel('Remittance file').setInputFiles({
     name: 'statement.835',
     mimeType: 'application/octet-stream',
     buffer: Buffer.from(`%PDF-1.7 ${'x'.repeat(200)}`),
   });
   await expect(page.getByText(/was not taken in.*expected ISA.*Nothing was changed/)).toBeVisible();
-  expect(await page.locator('.head .quiet').first().innerText()).toBe(count);
+  expect(await page.getByTestId('note').innerText()).toBe(count);
   await page.goto('/books');
   await expect(page.getByText(/proven: \d+ invariants hold/)).toBeVisible();
   expect(booksCheck()).toContain('The books are proven');
@@ -92,7 +91,7 @@ test('setup: a wrong NPI is refused, a right change is kept', async ({ page }) =
     .getByRole('row', { name: /Okafor/ })
     .getByRole('button', { name: 'Change' })
     .click();
-  await page.getByLabel('NPI').fill('1234567890');
+  await page.getByRole('textbox', { name: 'NPI' }).fill('1234567890');
   await page.getByRole('button', { name: 'Save' }).click();
   await expect(page.getByText(/does not pass its check digit/)).toBeVisible();
   await page.keyboard.press('Escape');

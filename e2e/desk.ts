@@ -1,6 +1,110 @@
-/** Small steps that the browser tests share. */
-import { execFileSync } from 'node:child_process';
-import { type Cookie, type Locator, type Page, expect } from '@playwright/test';
+/** Small steps that the browser tests share, each worker with a database and a server of its own. */
+import { type ChildProcess, execFileSync, spawn } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { createServer } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { type Cookie, type Locator, type Page, expect, test as plain } from '@playwright/test';
+import pg from 'pg';
+
+export { expect } from '@playwright/test';
+
+/** A port on loopback that nobody uses. */
+export const freePort = (): Promise<number> =>
+  new Promise((resolve) => {
+    const server = createServer();
+    server.listen(0, '127.0.0.1', () => {
+      const { port } = server.address() as { port: number };
+      server.close(() => resolve(port));
+    });
+  });
+
+/** The connection string of another database of the same server. */
+export const database = (name: string): string => process.env.DATABASE_URL!.replace(/\/[^/]*$/, `/${name}`);
+
+/** Copies the loaded demo into a database of its own; another copy may just be made. */
+async function copyDemo(name: string): Promise<void> {
+  const admin = new pg.Client({ connectionString: database('postgres') });
+  await admin.connect();
+  try {
+    await admin.query(`drop database if exists ${name} with (force)`);
+    for (let tries = 1; ; tries += 1) {
+      try {
+        await admin.query(`create database ${name} template wergeld_browser`);
+        return;
+      } catch (error) {
+        if (tries === 40) throw error;
+        await new Promise((resolve) => setTimeout(resolve, 250));
+      }
+    }
+  } finally {
+    await admin.end();
+  }
+}
+
+/** Web server and job process on a copy of the demo. @returns its address and how to end them */
+async function serveCopy(worker: number): Promise<{ url: string; stop: () => Promise<void> }> {
+  const name = `wergeld_browser_${worker}`;
+  await copyDemo(name);
+  const folder = mkdtempSync(join(tmpdir(), 'wergeld-browser-'));
+  const url = `http://127.0.0.1:${await freePort()}`;
+  process.env.DATABASE_URL = database(name);
+  process.env.WERGELD_EXCHANGE = join(folder, 'exchange');
+  const env = { ...process.env, WERGELD_URL: url, NODE_ENV: 'production' as const };
+  const children: ChildProcess[] = [
+    spawn(
+      process.execPath,
+      ['node_modules/next/dist/bin/next', 'start', '-H', '127.0.0.1', '-p', new URL(url).port],
+      {
+        env,
+        stdio: ['ignore', 'ignore', 'inherit'],
+      },
+    ),
+    spawn(process.execPath, ['--import', 'tsx', 'src/cli/worker.ts'], {
+      env,
+      stdio: ['ignore', 'inherit', 'inherit'],
+    }),
+  ];
+  const up = (): Promise<boolean> =>
+    fetch(`${url}/sign-in`).then(
+      (response) => response.ok,
+      () => false,
+    );
+  for (let tries = 0; tries < 240 && !(await up()); tries += 1)
+    await new Promise((resolve) => setTimeout(resolve, 250));
+  return {
+    url,
+    stop: async () => {
+      for (const child of children) child.kill('SIGTERM');
+      await new Promise((resolve) => setTimeout(resolve, 1500));
+      for (const child of children) if (child.exitCode === null) child.kill('SIGKILL');
+      rmSync(folder, { recursive: true, force: true });
+    },
+  };
+}
+
+/** Playwright's test, on the worker's own server. */
+export const test = plain.extend<object, { server: string }>({
+  server: [
+    async ({}, use, info) => {
+      const { url, stop } = await serveCopy(info.workerIndex);
+      await use(url);
+      await stop();
+    },
+    { scope: 'worker', auto: true },
+  ],
+  baseURL: async ({ server }, use) => use(server),
+});
+
+/** A number as the screen writes it: thin separators, a true minus, a dash for zero. */
+export const amount = (text: string): number =>
+  text.trim() === '–' ? 0 : Number(text.replace('−', '-').replace(/[^\d.-]/g, ''));
+/** One of the amounts at the head of a page, by its name. */
+export const shownFigure = (page: Page, name: string): Locator =>
+  page.getByRole('group', { name, exact: true }).locator('b');
+/** The same as a number. */
+export const figure = async (page: Page, name: string): Promise<number> =>
+  amount(await shownFigure(page, name).innerText());
 
 const cookies = new Map<string, Cookie[]>();
 
@@ -17,7 +121,8 @@ export async function signIn(page: Page, role: string, fresh = false): Promise<v
     await page.getByLabel('Password').fill('osprey-landing');
     await page.keyboard.press('Enter');
   }
-  await expect(page.getByRole('heading', { name: 'Today' })).toBeVisible();
+  // The first page of a server that was just started takes its time.
+  await expect(page.getByRole('heading', { name: 'Today' })).toBeVisible({ timeout: 60_000 });
   if (!fresh) cookies.set(role, await page.context().cookies());
 }
 

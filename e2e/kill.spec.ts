@@ -1,42 +1,29 @@
 /** The whole of Wergeld is killed while it posts a large file, and started again. */
 import { type ChildProcess, execFileSync, spawn } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
-import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { expect, test } from '@playwright/test';
 import pg from 'pg';
 import { calendarDate } from '../src/core/calendar';
 import { cents } from '../src/core/money';
 import { write835 } from '../src/core/x12/remittance835';
 import { SAMPLE_INTERCHANGE, sampleRemitClaim } from '../src/core/x12/samples';
-import { listening, signIn } from './desk';
+import { database, expect, freePort, listening, shownFigure, signIn, test } from './desk';
 
-const given = process.env.DATABASE_URL!;
-const named = (name: string) => given.replace(/\/[^/]*$/, `/${name}`);
 const NAME = `wergeld_kill_${process.pid}`;
-const env = { ...process.env, DATABASE_URL: named(NAME), NODE_ENV: 'production' as const };
-const wergeld = (args: string[], database = named(NAME)): string =>
+const env = () => ({ ...process.env, DATABASE_URL: database(NAME), NODE_ENV: 'production' as const });
+const wergeld = (args: string[], on = database(NAME)): string =>
   execFileSync(process.execPath, ['--import', 'tsx', 'src/cli/main.ts', ...args], {
     encoding: 'utf8',
-    env: { ...env, DATABASE_URL: database },
+    env: { ...env(), DATABASE_URL: on },
     maxBuffer: 1e9,
-  });
-
-const freePort = (): Promise<number> =>
-  new Promise((resolve) => {
-    const server = createServer();
-    server.listen(0, '127.0.0.1', () => {
-      const { port } = server.address() as { port: number };
-      server.close(() => resolve(port));
-    });
   });
 
 /** Starts `./wergeld start` and waits until it says where it is. */
 async function start(port: number, exchange: string): Promise<ChildProcess> {
   const started = spawn(process.execPath, ['--import', 'tsx', 'src/cli/main.ts', 'start'], {
     env: {
-      ...env,
+      ...env(),
       PORT: String(port),
       WERGELD_URL: `http://127.0.0.1:${port}`,
       WERGELD_EXCHANGE: exchange,
@@ -70,13 +57,13 @@ test('kill -9 of everything in the middle of posting a large file, and a start: 
   browser,
 }) => {
   const folder = mkdtempSync(join(tmpdir(), 'wergeld-kill-'));
-  const admin = new pg.Client({ connectionString: given });
+  const admin = new pg.Client({ connectionString: process.env.DATABASE_URL });
   await admin.connect();
   await admin.query(`create database ${NAME}`);
-  const db = new pg.Client({ connectionString: named(NAME) });
+  const db = new pg.Client({ connectionString: database(NAME) });
   let server: ChildProcess | undefined;
   try {
-    wergeld(['backup', join(folder, 'backup')], given);
+    wergeld(['backup', join(folder, 'backup')], process.env.DATABASE_URL);
     wergeld(['restore', join(folder, 'backup')]);
     await db.connect();
     const strangers = Array.from({ length: 1500 }, (_, n) => sampleRemitClaim(`XL${n}`, 5000, 4000));
@@ -134,9 +121,9 @@ test('kill -9 of everything in the middle of posting a large file, and a start: 
     await expect.poll(left, { timeout: 60_000 }).toBe(0);
     await expect(async () => {
       await page.reload();
-      await expect(page.locator('.figure', { hasText: 'Held, not ours' })).toContainText(/60.000\.00/);
+      await expect(shownFigure(page, 'Held, not ours')).toContainText(/60.000\.00/);
     }).toPass({ timeout: 30_000 });
-    await expect(page.locator('.figure', { hasText: 'Not posted yet' }).locator('b')).toHaveText('–');
+    await expect(shownFigure(page, 'Not posted yet')).toHaveText('–');
     const { rows } = await db.query<{ entries: string; booked: string }>(
       `select count(distinct p.entry_id) as entries, sum(p.amount) filter (where p.account = 'cash/transfer') as booked
        from posting p join remittance r on r.id = p.remittance_id where r.trace = 'KILLED1'`,

@@ -1,7 +1,8 @@
 import '@fontsource-variable/source-sans-3/wght.css';
-import '../ui/wergeld.css';
+import '../ui/base.css';
 import { AntdRegistry } from '@ant-design/nextjs-registry';
 import type { Metadata } from 'next';
+import { TOKEN_SHEET } from '../core/tokens';
 import { Theme } from '../ui/theme';
 import { chosenTheme } from './session';
 
@@ -16,6 +17,9 @@ export default async function Root({ children }: { children: React.ReactNode }) 
   const mode = await chosenTheme();
   return (
     <html lang="en" data-theme={mode}>
+      <head>
+        <style dangerouslySetInnerHTML={{ __html: TOKEN_SHEET }} />
+      </head>
       <body>
         <AntdRegistry>
           <Theme mode={mode}>{children}</Theme>

@@ -2,7 +2,9 @@
 import { cookies, headers } from 'next/headers';
 import { notFound, redirect } from 'next/navigation';
 import { cache } from 'react';
-import { type Context, NotAllowed, type Permission, Refused, may } from '../server/access';
+import { revalidatePath } from 'next/cache';
+import type { Answer } from '../core/answer';
+import { Conflict, type Context, NotAllowed, type Permission, Refused, may } from '../server/access';
 import { contextOf } from '../server/sign-in';
 
 /** The context of this request; goes to sign-in when there is none. */
@@ -19,19 +21,35 @@ export async function signedInFor(permission: Permission): Promise<Context> {
   return context;
 }
 
-/** What an action answers. */
-export type Answer<T> = { ok: true; value: T } | { ok: false; message: string; field?: string };
-
-/** Runs a use case for an action: a refusal becomes an answer with words, anything else stays an error. */
-export async function answer<T>(run: (context: Context) => Promise<T>): Promise<Answer<T>> {
+/** Asks the server something for an action: a refusal becomes an answer with words, anything else stays an error. */
+export async function ask<T>(run: (context: Context) => Promise<T>): Promise<Answer<T>> {
   const context = await contextOf(await headers());
-  if (!context) return { ok: false, message: 'You were signed out: sign in again. Nothing was changed.' };
+  if (!context)
+    return { ok: false, message: 'You were signed out: sign in again. Nothing was changed.', fields: {} };
   try {
     return { ok: true, value: await run(context) };
   } catch (error) {
-    if (error instanceof Refused) return { ok: false, message: error.message, field: error.field };
-    throw error;
+    if (!(error instanceof Refused)) throw error;
+    const { message, fields } = error;
+    return {
+      ok: false,
+      message,
+      fields,
+      ...(error instanceof Conflict
+        ? { conflict: { differences: error.differences, version: error.version } }
+        : {}),
+    };
   }
+}
+
+/** Performs a use case for an action, with input as it came; what pages show is read anew when it was done. */
+export async function perform<T>(
+  useCase: (context: Context, input: never) => Promise<T>,
+  input: unknown,
+): Promise<Answer<T>> {
+  const answer = await ask((context) => useCase(context, input as never));
+  if (answer.ok) revalidatePath('/', 'layout');
+  return answer;
 }
 
 /** Runs a use case for a route handler: what is refused becomes 401, 403 or 400, with words. */
@@ -50,3 +68,21 @@ export async function respond(run: (context: Context) => Promise<Response>): Pro
 /** Light or dark, as the person chose. */
 export const chosenTheme = async (): Promise<'light' | 'dark'> =>
   (await cookies()).get('theme')?.value === 'dark' ? 'dark' : 'light';
+
+const TYPES: Readonly<Record<string, string>> = {
+  csv: 'text/csv; charset=utf-8',
+  xlsx: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
+  pdf: 'application/pdf',
+};
+
+/** A file as an answer: a PDF opens in the browser, anything else is saved. Nothing of it is kept on the way. */
+export const download = (file: string, body: BodyInit): Response => {
+  const ending = file.slice(file.lastIndexOf('.') + 1);
+  return new Response(body, {
+    headers: {
+      'content-type': TYPES[ending] ?? 'application/octet-stream',
+      'content-disposition': `${ending === 'pdf' ? 'inline' : 'attachment'}; filename="${file}"`,
+      'cache-control': 'private, no-store',
+    },
+  });
+};

@@ -3,15 +3,15 @@ import { counted } from '../core/words';
 import { writeFileSync } from 'node:fs';
 import { basename } from 'node:path';
 import { createInterface } from 'node:readline/promises';
-import { type Cents, toDecimal } from '../core/money';
+import { toDecimal } from '../core/money';
 import { db, pool } from '../db/connect';
 import { describeTables } from '../db/describe';
 import { isDemo, outsideTurn } from '../demo/outside';
 import { ROLES, type Role, systemContext } from '../server/access';
 import { checkBooks } from '../server/books/check';
 import { sendClaims } from '../server/claims/send';
-import type { Outcome } from '../server/claims/answers';
 import { takeFile } from '../server/exchange/intake';
+import type { Outcome } from '../server/exchange/outcome';
 import { exchangeRound, writeOutbox } from '../server/exchange/round';
 import { EXPORTS, exportTable, isExport } from '../server/exports/tables';
 import { postRemittance } from '../server/remittances/post';
@@ -23,7 +23,7 @@ const print = (text: string): void => void process.stdout.write(`${text}\n`);
 /** Sends all ready claims and writes their files. */
 export async function claimsSend(json = false): Promise<number> {
   const context = systemContext(db());
-  const sent = await sendClaims(context);
+  const sent = await sendClaims(context, {});
   await writeOutbox(context);
   if (json) print(JSON.stringify(sent));
   else if (sent.length === 0) print('No claim is ready');
@@ -38,7 +38,7 @@ const line = (file: string, item: Outcome): string =>
     file,
     item.kind,
     item.trace,
-    item.amount === null ? '-' : toDecimal(item.amount as Cents),
+    item.amount === null ? '-' : toDecimal(item.amount),
     item.result,
     item.why,
   ].join('\t');

@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import {
   type Cents,
+  basisPoints,
   cents,
   formatMoney,
   formatMoneyPlain,
@@ -40,10 +41,10 @@ describe('money', () => {
   });
 
   test('a portion rounds half away from zero, once', () => {
-    expect(portion(cents(1), 5000)).toBe(1);
-    expect(portion(cents(-1), 5000)).toBe(-1);
-    expect(portion(cents(333), 3333)).toBe(111);
-    expect(portion(cents(99_999_999_999), 10_000)).toBe(99_999_999_999);
+    expect(portion(cents(1), basisPoints(5000))).toBe(1);
+    expect(portion(cents(-1), basisPoints(5000))).toBe(-1);
+    expect(portion(cents(333), basisPoints(3333))).toBe(111);
+    expect(portion(cents(99_999_999_999), basisPoints(10_000))).toBe(99_999_999_999);
   });
 
   test('what is written as a decimal is read back the same', () => {
@@ -77,6 +78,7 @@ describe('money', () => {
   test('only whole cents are money', () => {
     expect(() => cents(0.5)).toThrow(RangeError);
     expect(() => cents(1e14)).toThrow(RangeError);
+    for (const points of [-1, 0.5, 10_001]) expect(() => basisPoints(points)).toThrow(RangeError);
     expect(Object.is(cents(-0) as Cents, 0)).toBe(true);
   });
 });

@@ -8,8 +8,20 @@ declare const centsBrand: unique symbol;
 /** An amount of money in whole cents; negative amounts are allowed. */
 export type Cents = number & { readonly [centsBrand]: 'cents' };
 
+declare const pointsBrand: unique symbol;
+
 /** A percentage in basis points: 10 000 is 100 %. */
-export type BasisPoints = number;
+export type BasisPoints = number & { readonly [pointsBrand]: 'basis points' };
+
+/**
+ * Brands a whole number as basis points.
+ * @throws RangeError when it is not a whole number from 0 to 10 000 (100 %).
+ */
+export function basisPoints(value: number): BasisPoints {
+  if (!Number.isInteger(value) || value < 0 || value > 10_000)
+    throw new RangeError(`Not a percentage in basis points: ${value}`);
+  return value as BasisPoints;
+}
 
 /** Largest amount accepted anywhere: 999 999 999.99, the widest money element an X12 R data element of ten digits holds. */
 export const MAX_CENTS = 99_999_999_999;
@@ -41,6 +53,8 @@ export const add = (a: Cents, b: Cents): Cents => cents(a + b);
 export const minus = (a: Cents, b: Cents): Cents => cents(a - b);
 /** −a, in cents. */
 export const negate = (a: Cents): Cents => cents(-a);
+/** An amount taken so many times. @param times a whole number @throws RangeError beyond {@link MAX_CENTS} */
+export const times = (a: Cents, times: number): Cents => cents(a * times);
 /** The smaller of two amounts. */
 export const least = (a: Cents, b: Cents): Cents => (a < b ? a : b);
 /** The larger of two amounts. */

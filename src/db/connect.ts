@@ -1,6 +1,7 @@
 /** The connection to PostgreSQL. */
 import { Kysely, PostgresDialect, type Transaction } from 'kysely';
 import pg from 'pg';
+import Cursor from 'pg-cursor';
 import type { DB } from './tables';
 
 /** A connection or a transaction. */
@@ -27,7 +28,8 @@ export function openPool(url: string, max = 10): pg.Pool {
 }
 
 /** Opens Kysely on a pool. */
-export const openDb = (pool: pg.Pool): Db => new Kysely<DB>({ dialect: new PostgresDialect({ pool }) });
+export const openDb = (pool: pg.Pool): Db =>
+  new Kysely<DB>({ dialect: new PostgresDialect({ pool, cursor: Cursor }) });
 
 /** The connection string of this process. @throws Error when DATABASE_URL is not set */
 export function databaseUrl(): string {

@@ -6,37 +6,85 @@ const TYPES: Record<string, string> = {
   int4: 'number',
   text: 'string',
   bool: 'boolean',
-  date: 'string',
   timestamptz: 'Date',
-  jsonb: 'unknown',
   _text: 'string[]',
   xid8: 'string',
+  cents: 'Cents',
+  calendar_date: 'CalendarDate',
+  basis_points: 'BasisPoints',
 };
+
+/** Tables that hold a closed list of the program: a column that refers to one has the type of the list. */
+const VOCABULARIES: Record<string, string> = { book_account: 'BookAccount', entry_kind: 'EntryKind' };
+
+interface Column {
+  table: string;
+  column: string;
+  type: string;
+  nullable: boolean;
+  optional: boolean;
+  always: boolean;
+  /** Conditions that speak of this column alone. */
+  checks: string[];
+  refers: string | null;
+}
+
+/** The words of a check list, such as `status in ('draft', 'ready')`; null when no condition is such a list. */
+function wordsOf(checks: readonly string[]): string[] | null {
+  for (const check of checks) {
+    const list = /^CHECK \(\((\w+) = ANY \(ARRAY\[(.*)\]\)\)\)$/.exec(check);
+    if (list) return [...list[2]!.matchAll(/'((?:[^']|'')*)'::text/g)].map((match) => match[1]!);
+    const single = /^CHECK \(\(\w+ = '([^']*)'::text\)\)$/.exec(check);
+    if (single) return [single[1]!];
+  }
+  return null;
+}
+
+function typeOf(row: Column): string {
+  const words = wordsOf(row.checks);
+  if (words) return words.map((word) => `'${word}'`).join(' | ');
+  if (row.refers && VOCABULARIES[row.refers]) return VOCABULARIES[row.refers]!;
+  const type = TYPES[row.type];
+  if (!type) throw new Error(`No type for ${row.table}.${row.column} of ${row.type}`);
+  return type;
+}
+
+function declared(row: Column): string {
+  // A document: what is read is parsed by its schema, what is written is its text.
+  if (row.type === 'jsonb') {
+    const written = row.nullable ? 'string | null' : 'string';
+    return `ColumnType<unknown, ${written}${row.optional || row.nullable ? ' | undefined' : ''}, ${written}>`;
+  }
+  const read = row.nullable ? `${typeOf(row)} | null` : typeOf(row);
+  return row.always ? `GeneratedAlways<${read}>` : row.optional ? `Generated<${read}>` : read;
+}
 
 /** The text of `tables.ts` for a database. @throws Error when a column has a type that is not mapped */
 export async function describeTables(pool: pg.Pool): Promise<string> {
-  const { rows } = await pool.query<{
-    table: string;
-    column: string;
-    type: string;
-    nullable: boolean;
-    optional: boolean;
-    always: boolean;
-  }>(`
+  const { rows } = await pool.query<Column>(`
     select c.relname as table, a.attname as column, t.typname as type, not a.attnotnull as nullable,
-      a.atthasdef or a.attidentity <> '' as optional, a.attidentity = 'a' or a.attgenerated <> '' as always
+      a.atthasdef or a.attidentity <> '' as optional, a.attidentity = 'a' or a.attgenerated <> '' as always,
+      array(select pg_get_constraintdef(k.oid) from pg_constraint k where k.conrelid = c.oid and k.contype = 'c' and k.conkey = array[a.attnum] order by k.oid) as checks,
+      (select k.confrelid::regclass::text from pg_constraint k where k.conrelid = c.oid and k.contype = 'f' and k.conkey[1] = a.attnum limit 1) as refers
     from pg_attribute a join pg_class c on c.oid = a.attrelid join pg_type t on t.oid = a.atttypid
     where c.relnamespace = 'public'::regnamespace and c.relkind = 'r' and a.attnum > 0 and not a.attisdropped
     order by c.relname, a.attnum`);
   const tables = new Map<string, string[]>();
   for (const row of rows) {
-    const type = TYPES[row.type];
-    if (!type) throw new Error(`No type for ${row.table}.${row.column} of ${row.type}`);
-    const read = row.nullable ? `${type} | null` : type;
-    const column = row.always ? `GeneratedAlways<${read}>` : row.optional ? `Generated<${read}>` : read;
     const name = /^[a-z_]\w*$/i.test(row.column) ? row.column : `'${row.column}'`;
-    tables.set(row.table, [...(tables.get(row.table) ?? []), `    ${name}: ${column};`]);
+    tables.set(row.table, [...(tables.get(row.table) ?? []), `    ${name}: ${declared(row)};`]);
   }
   const body = [...tables].map(([table, columns]) => `  ${table}: {\n${columns.join('\n')}\n  };`).join('\n');
-  return `// Made from the migrated database by \`./wergeld types\`; not edited by hand.\nimport type { Generated, GeneratedAlways } from 'kysely';\n\n/** The tables of a practice's database. bigint columns are whole numbers (ids, or money in cents); dates are \`YYYY-MM-DD\`. */\nexport interface DB {\n${body}\n}\n`;
+  return `// Made from the migrated database by \`./wergeld types\`; not edited by hand.
+import type { ColumnType, Generated, GeneratedAlways } from 'kysely';
+import type { BookAccount } from '../core/books/accounts';
+import type { EntryKind } from '../core/books/kinds';
+import type { CalendarDate } from '../core/calendar';
+import type { BasisPoints, Cents } from '../core/money';
+
+/** The tables of a practice's database. \`Cents\` are whole cents, other bigints ids or counts; dates are \`YYYY-MM-DD\`; documents are read by their schema. */
+export interface DB {
+${body}
+}
+`;
 }

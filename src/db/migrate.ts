@@ -1,21 +1,24 @@
-/** Migrations: forward only, in order, under a lock. */
+/** Migrations: forward only, in order, under a lock; then the closed lists of the program are made known to the database. */
 import type pg from 'pg';
+import PgBoss from 'pg-boss';
 import { BOOK_ACCOUNTS } from '../core/books/accounts';
-import { base } from './migrations/0001-base';
-import { journal } from './migrations/0002-journal';
-import { lists } from './migrations/0003-lists';
-import { order } from './migrations/0004-order';
+import { DIMENSIONS } from '../core/books/dimensions';
+import { ENTRY_KINDS } from '../core/books/kinds';
+import { CLAIM_MOVES } from '../core/claims/life';
+import { foundation } from './migrations/0001-foundation';
 
-const MIGRATIONS: readonly { name: string; sql: string }[] = [
-  { name: '0001-base', sql: base },
-  { name: '0002-journal', sql: journal },
-  { name: '0003-lists', sql: lists },
-  { name: '0004-order', sql: order },
-];
+const MIGRATIONS: readonly { name: string; sql: string }[] = [{ name: '0001-foundation', sql: foundation }];
 
 const LOCK = 7_239_001;
 
-/** Brings the schema up to date. Each migration is one transaction; a second process waits for the first. */
+/** A database that was made by a program which this one does not continue; it was left alone. */
+export class ForeignDatabase extends Error {}
+
+/**
+ * Brings the schema up to date. Each migration is one transaction; a second process waits for the first.
+ * @returns the names of what was applied
+ * @throws ForeignDatabase when the database was made by another version that this one does not know
+ */
 export async function migrate(pool: pg.Pool): Promise<string[]> {
   const client = await pool.connect();
   const applied: string[] = [];
@@ -26,25 +29,68 @@ export async function migrate(pool: pg.Pool): Promise<string[]> {
     );
     const { rows } = await client.query<{ name: string }>('select name from migration');
     const done = new Set(rows.map((row) => row.name));
+    const stranger = [...done].find((name) => !MIGRATIONS.some((one) => one.name === name));
+    if (stranger)
+      throw new ForeignDatabase(
+        `This database was made by another version of Wergeld (${stranger}) and was left alone: name an empty one, or make the demo anew with ./wergeld demo --fresh.`,
+      );
     for (const { name, sql } of MIGRATIONS) {
       if (done.has(name)) continue;
-      await client.query('begin');
-      try {
+      await inTransaction(client, async () => {
         await client.query(sql);
         await client.query('insert into migration (name) values ($1)', [name]);
-        await client.query('commit');
-      } catch (error) {
-        await client.query('rollback');
-        throw error;
-      }
+      });
       applied.push(name);
     }
-    await client.query('insert into book_account (code) select unnest($1::text[]) on conflict do nothing', [
-      BOOK_ACCOUNTS,
-    ]);
+    await inTransaction(client, () => makeKnown(client));
+    await makeQueues(client);
   } finally {
     await client.query('select pg_advisory_unlock($1)', [LOCK]);
     client.release();
   }
   return applied;
+}
+
+async function inTransaction(client: pg.PoolClient, run: () => Promise<void>): Promise<void> {
+  await client.query('begin');
+  try {
+    await run();
+    await client.query('commit');
+  } catch (error) {
+    await client.query('rollback');
+    throw error;
+  }
+}
+
+/** The queue's own tables, so that a message can be sent before the first job process comes up. */
+async function makeQueues(client: pg.PoolClient): Promise<void> {
+  const { rows } = await client.query(`select 1 from pg_namespace where nspname = 'pgboss'`);
+  if (rows.length === 0) await client.query(PgBoss.getConstructionPlans('pgboss'));
+}
+
+/** Book accounts, kinds of entries and moves of claims, as the program declares them. */
+async function makeKnown(client: pg.PoolClient): Promise<void> {
+  const accounts = Object.entries(BOOK_ACCOUNTS).map(([code, shape]) => ({ code, ...shape }));
+  await client.query(
+    `insert into book_account (code, class, part, words) select code, class, part, words from jsonb_to_recordset($1) as a (code text, class text, part text, words text)
+     on conflict (code) do update set class = excluded.class, part = excluded.part, words = excluded.words
+     where (book_account.class, book_account.part, book_account.words) is distinct from (excluded.class, excluded.part, excluded.words)`,
+    [JSON.stringify(accounts)],
+  );
+  const kinds = Object.entries(ENTRY_KINDS).map(([code, { needs }]) => ({
+    code,
+    needs: needs.map((name) => DIMENSIONS[name]),
+  }));
+  await client.query(
+    `insert into entry_kind (code, needs) select code, needs from jsonb_to_recordset($1) as k (code text, needs text[])
+     on conflict (code) do update set needs = excluded.needs where entry_kind.needs <> excluded.needs`,
+    [JSON.stringify(kinds)],
+  );
+  const moves = Object.entries(CLAIM_MOVES).flatMap(([from, tos]) => tos.map((to) => ({ from, to })));
+  await client.query(
+    `with wanted as (select m."from", m."to" from jsonb_to_recordset($1) as m ("from" text, "to" text)),
+       gone as (delete from claim_move where (from_status, to_status) not in (select "from", "to" from wanted))
+     insert into claim_move (from_status, to_status) select "from", "to" from wanted on conflict do nothing`,
+    [JSON.stringify(moves)],
+  );
 }

@@ -1,7 +1,11 @@
 // Made from the migrated database by `./wergeld types`; not edited by hand.
-import type { Generated, GeneratedAlways } from 'kysely';
+import type { ColumnType, Generated, GeneratedAlways } from 'kysely';
+import type { BookAccount } from '../core/books/accounts';
+import type { EntryKind } from '../core/books/kinds';
+import type { CalendarDate } from '../core/calendar';
+import type { BasisPoints, Cents } from '../core/money';
 
-/** The tables of a practice's database. bigint columns are whole numbers (ids, or money in cents); dates are `YYYY-MM-DD`. */
+/** The tables of a practice's database. `Cents` are whole cents, other bigints ids or counts; dates are `YYYY-MM-DD`; documents are read by their schema. */
 export interface DB {
   account: {
     id: string;
@@ -18,6 +22,14 @@ export interface DB {
     createdAt: Generated<Date>;
     updatedAt: Generated<Date>;
   };
+  answered: {
+    use_case: string;
+    key: string;
+    user_id: string;
+    fingerprint: string;
+    answer: ColumnType<unknown, string | null | undefined, string | null>;
+    at: Generated<Date>;
+  };
   audit: {
     id: GeneratedAlways<number>;
     at: Generated<Date>;
@@ -25,57 +37,81 @@ export interface DB {
     action: string;
     subject_kind: string;
     subject_id: string;
-    detail: Generated<unknown>;
+    detail: ColumnType<unknown, string | undefined, string>;
   };
   book_account: {
     code: string;
+    class: 'receivable' | 'credit' | 'cash' | 'income' | 'reduction' | 'expense' | 'payable' | 'opening';
+    part:
+      | 'fee'
+      | 'tax'
+      | 'added'
+      | 'opened'
+      | 'payer_paid'
+      | 'patient_paid'
+      | 'agency_paid'
+      | 'reduced'
+      | 'with_payer'
+      | 'with_patient'
+      | 'on_plan'
+      | 'at_agency'
+      | null;
+    words: string;
   };
   care_case: {
     id: GeneratedAlways<number>;
     patient_id: number;
     name: string;
     standing: Generated<boolean>;
-    accident_kind: string | null;
-    accident_date: string | null;
+    accident_kind: 'AA' | 'EM' | 'OA' | null;
+    accident_date: CalendarDate | null;
     accident_state: string | null;
     authorization_number: Generated<string>;
     referring_last: Generated<string>;
     referring_first: Generated<string>;
     referring_npi: Generated<string>;
+    version: Generated<number>;
   };
   charge: {
     id: GeneratedAlways<number>;
     household_id: number;
-    patient_id: number;
-    case_id: number;
+    kind: Generated<'service' | 'interest' | 'late' | 'opening'>;
+    patient_id: number | null;
+    case_id: number | null;
     coverage_id: number | null;
-    provider_id: number;
-    location_id: number;
-    code: string;
+    provider_id: number | null;
+    location_id: number | null;
+    code: string | null;
+    form: 'professional' | 'dental' | null;
     description: string;
-    form: string;
     modifiers: Generated<string[]>;
-    units: number;
-    fee: number;
-    service_date: string;
+    units: Generated<number>;
+    fee: Cents;
+    tax: Generated<Cents>;
+    service_date: CalendarDate;
     tooth: Generated<string>;
     surfaces: Generated<string>;
     area: Generated<string>;
     diagnoses: Generated<string[]>;
-    status: Generated<string>;
-    key: string | null;
+    status: Generated<'planned' | 'done' | 'void'>;
     created_at: Generated<Date>;
+    version: Generated<number>;
   };
   charge_balance: {
     charge_id: number;
-    fee: Generated<number>;
-    payer_paid: Generated<number>;
-    patient_paid: Generated<number>;
-    reduced: Generated<number>;
-    with_payer: Generated<number>;
-    with_patient: Generated<number>;
-    on_plan: Generated<number>;
-    at_agency: Generated<number>;
+    fee: Generated<Cents>;
+    tax: Generated<Cents>;
+    added: Generated<Cents>;
+    opened: Generated<Cents>;
+    payer_paid: Generated<Cents>;
+    patient_paid: Generated<Cents>;
+    agency_paid: Generated<Cents>;
+    reduced: Generated<Cents>;
+    with_payer: Generated<Cents>;
+    with_patient: Generated<Cents>;
+    on_plan: Generated<Cents>;
+    at_agency: Generated<Cents>;
+    patient_since: CalendarDate | null;
   };
   claim: {
     id: GeneratedAlways<number>;
@@ -87,29 +123,32 @@ export interface DB {
     payer_id: number;
     location_id: number;
     provider_id: number;
-    form: string;
-    frequency: Generated<string>;
+    form: 'professional' | 'dental';
+    frequency: Generated<'1' | '7' | '8'>;
     replaces: number | null;
     payer_claim_number: Generated<string>;
-    status: Generated<string>;
+    status: Generated<
+      'draft' | 'ready' | 'sent' | 'accepted' | 'rejected' | 'decided' | 'closed' | 'held' | 'withdrawn'
+    >;
     hold_reason: Generated<string>;
-    total: number;
-    service_date: string;
-    content: unknown | null;
-    findings: Generated<unknown>;
+    total: Cents;
+    service_date: CalendarDate;
+    content: ColumnType<unknown, string | null | undefined, string | null>;
+    findings: ColumnType<unknown, string | null | undefined, string | null>;
     stops: Generated<number>;
     warnings: Generated<number>;
     transmission_id: number | null;
-    sent_date: string | null;
+    sent_date: CalendarDate | null;
     created_at: Generated<Date>;
   };
   claim_event: {
     id: GeneratedAlways<number>;
     claim_id: number;
     at: Generated<Date>;
-    business_date: string;
-    status: string;
-    cause_kind: string;
+    business_date: CalendarDate;
+    status:
+      'draft' | 'ready' | 'sent' | 'accepted' | 'rejected' | 'decided' | 'closed' | 'held' | 'withdrawn';
+    cause_kind: 'user' | 'file' | 'rule';
     cause: string;
     words: string;
   };
@@ -119,18 +158,22 @@ export interface DB {
     number: number;
     charge_id: number;
     coverage_id: number;
-    expected_allowed: number | null;
-    expected_paid: Generated<number>;
+    expected_allowed: Cents | null;
+    expected_paid: Generated<Cents>;
     current: Generated<boolean>;
+  };
+  claim_move: {
+    from_status: string;
+    to_status: string;
   };
   connection: {
     id: GeneratedAlways<number>;
     name: string;
     folder: string;
-    sender_id: string;
-    receiver_id: string;
-    receiver_name: string;
+    kind: Generated<'clearinghouse'>;
+    settings: ColumnType<unknown, string, string>;
     last_control: Generated<number>;
+    version: Generated<number>;
   };
   coverage: {
     id: GeneratedAlways<number>;
@@ -139,25 +182,27 @@ export interface DB {
     plan_id: number;
     member_id: string;
     group_number: Generated<string>;
-    relationship: Generated<string>;
+    relationship: Generated<'self' | 'spouse' | 'child' | 'other'>;
     subscriber_last: string;
     subscriber_first: string;
-    subscriber_birth_date: string;
-    subscriber_sex: string;
-    valid_from: string | null;
-    valid_to: string | null;
+    subscriber_birth_date: CalendarDate;
+    subscriber_sex: 'F' | 'M' | 'U';
+    valid_from: CalendarDate | null;
+    valid_to: CalendarDate | null;
+    version: Generated<number>;
   };
   diagnosis: {
     code: string;
     description: string;
-    valid_from: string | null;
-    valid_to: string | null;
+    valid_from: CalendarDate | null;
+    valid_to: CalendarDate | null;
+    version: Generated<number>;
   };
   entry: {
     id: GeneratedAlways<number>;
-    kind: string;
-    posting_date: string;
-    business_date: string;
+    kind: EntryKind;
+    posting_date: CalendarDate;
+    business_date: CalendarDate;
     user_id: string;
     memo: string;
     key: string | null;
@@ -165,38 +210,45 @@ export interface DB {
     created_at: Generated<Date>;
     written_by: Generated<string>;
   };
+  entry_kind: {
+    code: string;
+    needs: string[];
+  };
   exchange_file: {
     id: GeneratedAlways<number>;
     connection_id: number | null;
-    direction: string;
+    direction: 'in' | 'out';
     name: string;
     sha256: string;
     bytes: number;
     kind: string;
-    status: string;
+    status: 'read' | 'set aside' | 'duplicate' | 'written';
     result: Generated<string>;
     at: Generated<Date>;
   };
   fee: {
     fee_schedule_id: number;
     code: string;
-    amount: number;
+    amount: Cents;
+    version: Generated<number>;
   };
   fee_schedule: {
     id: GeneratedAlways<number>;
     name: string;
-    kind: string;
+    kind: 'office' | 'contract';
+    version: Generated<number>;
   };
   follow_up: {
     id: GeneratedAlways<number>;
-    kind: string;
+    kind: 'denial' | 'short-payment' | 'reason' | 'overpaid' | 'rejected' | 'next-payer';
     household_id: number | null;
     claim_id: number | null;
     charge_id: number | null;
+    coverage_id: number | null;
     remittance_claim_id: number | null;
     words: string;
-    amount: Generated<number>;
-    due_date: string;
+    amount: Generated<Cents>;
+    due_date: CalendarDate;
     owner: Generated<string>;
     outcome: Generated<string>;
     closed_at: Date | null;
@@ -217,14 +269,15 @@ export interface DB {
     email: Generated<string>;
     notice: Generated<string>;
     created_at: Generated<Date>;
+    version: Generated<number>;
   };
   household_balance: {
     household_id: number;
-    with_payer: Generated<number>;
-    with_patient: Generated<number>;
-    on_plan: Generated<number>;
-    at_agency: Generated<number>;
-    credit: Generated<number>;
+    with_payer: Generated<Cents>;
+    with_patient: Generated<Cents>;
+    on_plan: Generated<Cents>;
+    at_agency: Generated<Cents>;
+    credit: Generated<Cents>;
   };
   list_choice: {
     user_id: string;
@@ -240,6 +293,7 @@ export interface DB {
     state: string;
     zip: string;
     phone: string;
+    version: Generated<number>;
   };
   migration: {
     name: string;
@@ -252,42 +306,58 @@ export interface DB {
     first: string;
     middle: Generated<string>;
     suffix: Generated<string>;
-    birth_date: string;
-    sex: string;
+    birth_date: CalendarDate;
+    sex: 'F' | 'M' | 'U';
     search: GeneratedAlways<string | null>;
+    version: Generated<number>;
   };
   payer: {
     id: GeneratedAlways<number>;
     name: string;
     payer_id: Generated<string>;
     connection_id: number | null;
-    accepts: Generated<string>;
-    bills_as: Generated<string>;
+    accepts: Generated<'electronic' | 'paper' | 'hold'>;
+    bills_as: Generated<'group' | 'individual'>;
     filing_code: Generated<string>;
     timely_filing_days: Generated<number>;
     requires_referring: Generated<boolean>;
     requires_authorization: Generated<boolean>;
     phone: Generated<string>;
+    version: Generated<number>;
+  };
+  payer_balance: {
+    charge_id: number;
+    coverage_id: number;
+    payer_id: number;
+    with_payer: Generated<Cents>;
+    paid: Generated<Cents>;
+    reduced: Generated<Cents>;
   };
   plan: {
     id: GeneratedAlways<number>;
     payer_id: number;
     name: string;
     fee_schedule_id: number | null;
-    contracted: boolean;
-    percentages: unknown;
-    deductible: Generated<number>;
+    contracted: Generated<boolean>;
+    deductible: Generated<Cents>;
     deductible_waived: Generated<string[]>;
-    copay: Generated<number>;
-    copay_per: Generated<string>;
-    maximum: number | null;
-    coordination: Generated<string>;
+    copay: Generated<Cents>;
+    copay_per: Generated<'visit' | 'service'>;
+    maximum: Cents | null;
+    coordination: Generated<'standard' | 'non-duplication' | 'maintenance'>;
+    version: Generated<number>;
+  };
+  plan_share: {
+    plan_id: number;
+    category: string;
+    share: BasisPoints;
+    version: Generated<number>;
   };
   posting: {
     id: GeneratedAlways<number>;
     entry_id: number;
-    account: string;
-    amount: number;
+    account: BookAccount;
+    amount: Cents;
     household_id: number | null;
     patient_id: number | null;
     case_id: number | null;
@@ -317,7 +387,9 @@ export interface DB {
     phone: string;
     contact: string;
     statement_due_days: Generated<number>;
-    closed_through: string | null;
+    paper: Generated<'LETTER' | 'A4'>;
+    closed_through: CalendarDate | null;
+    version: Generated<number>;
   };
   provider: {
     id: GeneratedAlways<number>;
@@ -328,6 +400,7 @@ export interface DB {
     taxonomy: string;
     location_id: number;
     active: Generated<boolean>;
+    version: Generated<number>;
   };
   rateLimit: {
     id: string;
@@ -336,24 +409,25 @@ export interface DB {
     lastRequest: number;
   };
   reason_code: {
-    group_code: string;
+    group_code: 'CO' | 'PR' | 'OA' | 'PI' | 'CR' | '*';
     code: string;
     words: string;
     patient_words: string;
     denial: Generated<boolean>;
-    follow_up: Generated<string>;
-    reduction_account: Generated<string>;
+    follow_up: Generated<'never' | 'while-money' | 'always'>;
+    reduction_account: Generated<BookAccount>;
+    reduction_class: GeneratedAlways<string>;
     standard: Generated<boolean>;
+    version: Generated<number>;
   };
   receipt: {
     id: GeneratedAlways<number>;
     household_id: number;
-    amount: number;
-    tender: string;
+    amount: Cents;
+    tender: 'cash' | 'check';
     reference: Generated<string>;
-    business_date: string;
+    business_date: CalendarDate;
     note: Generated<string>;
-    key: string;
     user_id: string;
     created_at: Generated<Date>;
   };
@@ -364,15 +438,15 @@ export interface DB {
     payer_name: string;
     trace: string;
     originator: Generated<string>;
-    amount: number;
+    amount: Cents;
     method: string;
-    payment_date: string;
+    payment_date: CalendarDate;
     file_id: number | null;
-    received_date: string;
+    received_date: CalendarDate;
     claims: Generated<number>;
-    status: string;
-    hold_reasons: Generated<unknown>;
-    provider_adjustments: Generated<unknown>;
+    status: 'held' | 'ready' | 'posting' | 'posted';
+    hold_reasons: ColumnType<unknown, string | null | undefined, string | null>;
+    provider_adjustments: ColumnType<unknown, string | null | undefined, string | null>;
     posted_at: Date | null;
   };
   remittance_claim: {
@@ -381,10 +455,10 @@ export interface DB {
     number: number;
     control_number: string;
     claim_id: number | null;
-    content: unknown;
-    charge: number;
-    paid: number;
-    status: string;
+    content: ColumnType<unknown, string, string>;
+    charge: Cents;
+    paid: Cents;
+    status: 'ready' | 'held' | 'posted' | 'unmatched' | 'reversed';
     hold_reason: Generated<string>;
   };
   service_code: {
@@ -392,10 +466,11 @@ export interface DB {
     description: string;
     patient_words: Generated<string>;
     category: string;
-    form: string;
+    form: 'professional' | 'dental';
     needs_tooth: Generated<boolean>;
     needs_surface: Generated<boolean>;
     active: Generated<boolean>;
+    version: Generated<number>;
   };
   session: {
     id: string;
@@ -410,12 +485,11 @@ export interface DB {
   statement: {
     id: GeneratedAlways<number>;
     household_id: number;
-    date: string;
-    due_date: string;
-    amount: number;
-    content: unknown;
+    date: CalendarDate;
+    due_date: CalendarDate;
+    amount: Cents;
+    content: ColumnType<unknown, string, string>;
     user_id: string;
-    key: string;
     created_at: Generated<Date>;
   };
   transmission: {
@@ -425,9 +499,9 @@ export interface DB {
     file_name: string;
     content: string;
     claims: number;
-    total: number;
+    total: Cents;
     created_at: Generated<Date>;
-    business_date: string;
+    business_date: CalendarDate;
     written_at: Date | null;
     interchange_answer: Generated<string>;
     group_answer: Generated<string>;
@@ -440,7 +514,7 @@ export interface DB {
     image: string | null;
     createdAt: Generated<Date>;
     updatedAt: Generated<Date>;
-    role: Generated<string>;
+    role: Generated<'front-desk' | 'biller' | 'collector' | 'manager'>;
   };
   verification: {
     id: string;
@@ -454,14 +528,25 @@ export interface DB {
     id: GeneratedAlways<number>;
     kind: string;
     title: string;
-    total: number;
-    done: Generated<number>;
-    failed: Generated<number>;
-    status: Generated<string>;
-    results: Generated<unknown>;
-    subject: unknown;
+    input: ColumnType<unknown, string, string>;
+    status: Generated<'waiting' | 'running' | 'stopping' | 'stopped' | 'finished' | 'failed'>;
+    fault: Generated<string>;
     user_id: string;
+    user_name: string;
+    role: 'front-desk' | 'biller' | 'collector' | 'manager';
+    business_date: CalendarDate;
     created_at: Generated<Date>;
-    updated_at: Generated<Date>;
+    started_at: Date | null;
+    ended_at: Date | null;
+  };
+  work_item: {
+    work_id: number;
+    number: number;
+    subject: string;
+    words: string;
+    size: Generated<number>;
+    done: Generated<number>;
+    status: Generated<'waiting' | 'done' | 'failed'>;
+    result: Generated<string>;
   };
 }

@@ -3,7 +3,7 @@
  * our own. The meaning of each code is from memory; a practice can change words, denial mark and follow-up.
  */
 export const REASON_CODES: readonly [
-  group: string,
+  group: 'CO' | 'PR' | 'OA' | 'PI' | 'CR' | '*',
   code: string,
   denial: boolean,
   followUp: 'never' | 'while-money' | 'always',

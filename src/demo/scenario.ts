@@ -5,8 +5,7 @@
 import { rm, utimes } from 'node:fs/promises';
 import { join } from 'node:path';
 import { type CalendarDate, addDays, weekday } from '../core/calendar';
-import type { Cents } from '../core/money';
-import { toDecimal } from '../core/money';
+import { cents, toDecimal } from '../core/money';
 import type { Db } from '../db/connect';
 import { addMember, registerHousehold } from '../server/accounts/register';
 import { enterCharge } from '../server/accounts/charges';
@@ -17,7 +16,7 @@ import { exchangeRoot } from '../server/exchange/folders';
 import { exchangeRound } from '../server/exchange/round';
 import { spendCredit, openCharges, takeReceipt } from '../server/payments/receipts';
 import { postRemittance } from '../server/remittances/post';
-import { closeFollowUp, writeOffDenied } from '../server/remittances/read';
+import { closeFollowUp, writeOffDenied } from '../server/follow-ups/work';
 import { prepareStatement } from '../server/statements/prepare';
 import { clearinghouseRound } from '../standins/clearinghouse';
 import { draw } from '../standins/payers';
@@ -79,8 +78,8 @@ export async function loadScenario(
     const friday = addDays(monday, 4);
     if (friday > addDays(today, -8)) continue;
     const context = on(friday);
-    await buildClaims(context);
-    await sendClaims(context);
+    await buildClaims(context, {});
+    await sendClaims(context, {});
     await fullRound(context);
     // Claims are decided in the round after the one that accepts them; the last weeks stay open for the desk to work.
     if (week % 2 === 1 && friday < addDays(today, -12)) await postAll(context);
@@ -97,7 +96,7 @@ export async function loadScenario(
     code: '99213',
     key: 'demo without diagnosis',
   });
-  await buildClaims(on(addDays(today, -1)));
+  await buildClaims(on(addDays(today, -1)), {});
   await fullRound(on(today));
   await db
     .updateTable('household')
@@ -139,6 +138,7 @@ async function registerAll(context: Context, plans: Record<string, number>): Pro
       sex: head!.sex,
       ...address,
       ...plan(0),
+      key: `demo household ${index}`,
     });
     const dental = family.group?.startsWith('TD') ?? index % 3 === 0;
     people.push({
@@ -150,12 +150,14 @@ async function registerAll(context: Context, plans: Record<string, number>): Pro
       dental,
     });
     for (const [n, other] of others.entries()) {
-      const added = await addMember(context, made.householdId, {
+      const added = await addMember(context, {
+        householdId: made.householdId,
         last: family.last,
         first: other.first,
         birthDate: other.birth,
         sex: other.sex,
         ...plan(n + 1),
+        key: `demo member ${index} ${n}`,
       });
       people.push({
         householdId: made.householdId,
@@ -232,7 +234,7 @@ async function payOpen(
   share = 100,
 ): Promise<void> {
   const owed = (await openCharges(context.db, householdId)).reduce((total, charge) => total + charge.owed, 0);
-  const amount = Math.floor((owed * share) / 100) as Cents;
+  const amount = cents(Math.floor((owed * share) / 100));
   if (amount <= 0) return;
   await takeReceipt(context, {
     householdId,
@@ -256,7 +258,11 @@ async function patientsPay(context: Context, people: readonly Person[], week: nu
         reference: String(2000 + week),
         key: `demo ahead ${person.index} ${week}`,
       });
-    } else if (habit === 'ahead') await spendCredit(context, person.householdId).catch(() => undefined);
+    } else if (habit === 'ahead')
+      await spendCredit(context, {
+        householdId: person.householdId,
+        key: `demo credit ${person.index} ${week}`,
+      }).catch(() => undefined);
     else if (habit === 'well' && pick(label, 3) === 0)
       await payOpen(context, person.householdId, label, pick(`${label} how`, 2) === 0 ? 'cash' : 'check');
     else if (habit === 'slowly' && pick(label, 6) === 0)
@@ -286,9 +292,15 @@ async function workDenials(context: Context): Promise<void> {
     .execute();
   for (const item of old) {
     if (item.kind === 'short-payment')
-      await closeFollowUp(context, item.id, 'Called the payer: paid as its schedule says');
+      await closeFollowUp(context, {
+        followUpId: item.id,
+        outcome: 'Called the payer: paid as its schedule says',
+      });
     else if (item.kind === 'denial' && item.with_payer > 0 && item.with_payer <= 14_000)
-      await writeOffDenied(context, item.charge_id!, 'Included in another service, confirmed by the payer');
+      await writeOffDenied(context, {
+        chargeId: item.charge_id!,
+        why: 'Included in another service, confirmed by the payer',
+      });
   }
 }
 
@@ -299,6 +311,9 @@ async function statements(context: Context, people: readonly Person[], week: num
       0,
     );
     if (owed > 500)
-      await prepareStatement(context, person.householdId, `demo statement ${person.index} ${week}`);
+      await prepareStatement(context, {
+        householdId: person.householdId,
+        key: `demo statement ${person.index} ${week}`,
+      });
   }
 }

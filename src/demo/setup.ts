@@ -1,5 +1,7 @@
 /** Osprey Landing Health: the invented practice's setup. */
 import { npiCheckDigit } from '../core/claims/npi';
+import { CONNECTION_KINDS } from '../core/exchange/connections';
+import { cents } from '../core/money';
 import type { Db } from '../db/connect';
 import { STANDIN_CATEGORIES, STANDIN_PAYERS } from '../standins/payer-book';
 import { REASON_CODES } from './reason-codes';
@@ -162,9 +164,11 @@ export async function setUpPractice(db: Db): Promise<{
     .values({
       name: 'Tideline Exchange (stand-in)',
       folder: 'tideline',
-      sender_id: 'OSPREYLANDING',
-      receiver_id: 'TIDELINE',
-      receiver_name: 'Tideline Exchange',
+      settings: CONNECTION_KINDS.clearinghouse.settings.write({
+        senderId: 'OSPREYLANDING',
+        receiverId: 'TIDELINE',
+        receiverName: 'Tideline Exchange',
+      }),
     })
     .returning('id')
     .executeTakeFirstOrThrow();
@@ -206,7 +210,7 @@ export async function setUpPractice(db: Db): Promise<{
     .executeTakeFirstOrThrow();
   await db
     .insertInto('fee')
-    .values(SERVICES.map(([code, , amount]) => ({ fee_schedule_id: office.id, code, amount })))
+    .values(SERVICES.map(([code, , amount]) => ({ fee_schedule_id: office.id, code, amount: cents(amount) })))
     .execute();
   const plans: Record<string, number> = {};
   for (const payer of STANDIN_PAYERS) {
@@ -240,7 +244,6 @@ export async function setUpPractice(db: Db): Promise<{
           name: plan,
           fee_schedule_id: schedule.id,
           contracted: terms.contracted,
-          percentages: JSON.stringify(terms.percentages),
           deductible: terms.deductible,
           deductible_waived: [...terms.deductibleWaived],
           copay: terms.copay,
@@ -251,6 +254,16 @@ export async function setUpPractice(db: Db): Promise<{
         .returning('id')
         .executeTakeFirstOrThrow();
       plans[group] = made.id;
+      await db
+        .insertInto('plan_share')
+        .values(
+          Object.entries(terms.percentages).map(([category, share]) => ({
+            plan_id: made.id,
+            category,
+            share,
+          })),
+        )
+        .execute();
     }
   }
   const id = (index: number): number => people[index]!.id;

@@ -6,7 +6,6 @@ import type { Db, Tx } from '../db/connect';
 export const ROLES = ['front-desk', 'biller', 'collector', 'manager'] as const;
 /** One of the roles. */
 export type Role = (typeof ROLES)[number];
-
 const ALLOWED = {
   'read accounts': ['front-desk', 'biller', 'collector', 'manager'],
   'register people': ['front-desk', 'biller', 'manager'],
@@ -22,6 +21,7 @@ const ALLOWED = {
   'read setup': ['biller', 'collector', 'manager'],
   'change setup': ['manager'],
   'read books': ['biller', 'manager'],
+  'watch work': ['biller', 'collector', 'manager'],
 } as const satisfies Record<string, readonly Role[]>;
 
 /** Something a role may or may not do. */
@@ -34,14 +34,41 @@ export interface Context {
   today: CalendarDate;
 }
 
-/** What a person asked for cannot be done: `message` says what is wrong and what to do, `field` where. Nothing was changed. */
+/**
+ * What a person asked for cannot be done: `message` says what is wrong and what to do, `field` where; `fields` has a
+ * message for each field when several are wrong. Nothing was changed.
+ */
 export class Refused extends Error {
   constructor(
     message: string,
     readonly field?: string,
+    readonly fields: Readonly<Record<string, string>> = field ? { [field]: message } : {},
   ) {
     super(message);
     this.name = 'Refused';
+  }
+}
+
+/** One field that somebody else has changed meanwhile: what stands there now, and what was to be written. */
+export interface Difference {
+  field: string;
+  label: string;
+  theirs: string;
+  mine: string;
+}
+
+/** The row was changed by somebody else since it was read: nothing was written, both are shown. */
+export class Conflict extends Refused {
+  constructor(
+    readonly differences: readonly Difference[],
+    /** The version that stands there now. */
+    readonly version: string | number,
+  ) {
+    super(
+      differences.length === 0
+        ? 'Somebody else saved this meanwhile: look at it again and save once more'
+        : `Somebody else saved this meanwhile. ${differences.map((item) => `${item.label}: now “${item.theirs}”, yours “${item.mine}”`).join('; ')}. Save once more to put yours in its place`,
+    );
   }
 }
 

@@ -1,6 +1,6 @@
 /** What the simulated payers know: their groups with benefit terms, their allowed fees, their members. All invented. */
 import type { BenefitTerms } from '../core/estimates/estimate';
-import type { Cents } from '../core/money';
+import { type BasisPoints, type Cents, basisPoints, cents } from '../core/money';
 
 /** A simulated payer. */
 export interface StandinPayer {
@@ -17,7 +17,10 @@ export interface StandinPayer {
   bundled: readonly string[];
 }
 
-const c = (amount: number): Cents => amount as Cents;
+const c = cents;
+/** What is paid of each category, in basis points. */
+const paid = (parts: Record<string, number>): Record<string, BasisPoints> =>
+  Object.fromEntries(Object.entries(parts).map(([category, points]) => [category, basisPoints(points)]));
 const medical = { office: 8000, preventive: 10000, laboratory: 8000, therapy: 7000, procedure: 8000 };
 
 /** The simulated payers, by electronic payer id. */
@@ -32,7 +35,7 @@ export const STANDIN_PAYERS: readonly StandinPayer[] = [
         plan: 'Harbor PPO',
         terms: {
           contracted: true,
-          percentages: medical,
+          percentages: paid(medical),
           deductible: c(50000),
           deductibleWaived: ['preventive'],
           copay: c(0),
@@ -45,7 +48,7 @@ export const STANDIN_PAYERS: readonly StandinPayer[] = [
         plan: 'Harbor Copay',
         terms: {
           contracted: true,
-          percentages: { ...medical, office: 10000, laboratory: 10000 },
+          percentages: paid({ ...medical, office: 10000, laboratory: 10000 }),
           deductible: c(0),
           deductibleWaived: [],
           copay: c(3000),
@@ -86,7 +89,7 @@ export const STANDIN_PAYERS: readonly StandinPayer[] = [
         plan: 'Beacon 70',
         terms: {
           contracted: true,
-          percentages: { ...medical, office: 7000, laboratory: 7000, therapy: 5000 },
+          percentages: paid({ ...medical, office: 7000, laboratory: 7000, therapy: 5000 }),
           deductible: c(100000),
           deductibleWaived: ['preventive', 'office'],
           copay: c(2500),
@@ -126,7 +129,7 @@ export const STANDIN_PAYERS: readonly StandinPayer[] = [
         plan: 'Tern Family',
         terms: {
           contracted: true,
-          percentages: { preventive: 10000, diagnostic: 10000, basic: 8000, major: 5000 },
+          percentages: paid({ preventive: 10000, diagnostic: 10000, basic: 8000, major: 5000 }),
           deductible: c(5000),
           deductibleWaived: ['preventive', 'diagnostic'],
           copay: c(0),

@@ -2,7 +2,7 @@
 import { createHash } from 'node:crypto';
 import type { CalendarDate } from '../core/calendar';
 import { estimate } from '../core/estimates/estimate';
-import { type Cents, ZERO, add, minus, negate, portion, sum } from '../core/money';
+import { type Cents, ZERO, add, basisPoints, cents, minus, negate, portion, sum } from '../core/money';
 import type { ReadClaim } from '../core/x12/claim837';
 import type { Adjustment, RemitClaim, RemitLine, Remittance } from '../core/x12/remittance835';
 import { STANDIN_CATEGORIES, type StandinPayer } from './payer-book';
@@ -96,7 +96,7 @@ export function decide(payer: StandinPayer, claim: ReadClaim, used: Accumulators
 
 const allowed = (payer: StandinPayer, code: string, short: boolean): Cents | null => {
   const fee = payer.fees[code] ?? null;
-  return fee !== null && short ? minus(fee, portion(fee, 1200)) : fee;
+  return fee !== null && short ? minus(fee, portion(fee, basisPoints(1200))) : fee;
 };
 
 const lineOf = (line: ReadClaim['lines'][number], paid: Cents, adjustments: Adjustment[]): RemitLine => ({
@@ -130,11 +130,11 @@ export function remit(
           {
             controlNumber: `QX${serial}881`,
             status: '1',
-            charge: 12500 as Cents,
-            paid: 7350 as Cents,
+            charge: cents(12500),
+            paid: cents(7350),
             patientResponsibility: ZERO,
             payerClaimNumber: `${payer.payerId}900${serial}`,
-            adjustments: [{ group: 'CO', reason: '45', amount: 5150 as Cents }],
+            adjustments: [{ group: 'CO', reason: '45', amount: cents(5150) }],
             patient: { last: 'Halloran', first: 'Wes', memberId: '' },
             date: today,
             remarks: [],
@@ -145,7 +145,7 @@ export function remit(
   const all = [...claims, ...stray];
   // A little interest for paying late, now and then.
   const interest =
-    serial % 9 === 0 ? [{ code: 'L6', reference: `INT${serial}`, amount: negate(137 as Cents) }] : [];
+    serial % 9 === 0 ? [{ code: 'L6', reference: `INT${serial}`, amount: negate(cents(137)) }] : [];
   const payment = minus(sum(all.map((claim) => claim.paid)), sum(interest.map((item) => item.amount)));
   return {
     payment,

@@ -1,5 +1,6 @@
 /** Short ways to a state that tests begin from. */
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import pino from 'pino';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { type CalendarDate } from '../core/calendar';
@@ -12,8 +13,9 @@ import { registerHousehold } from '../server/accounts/register';
 import type { Context } from '../server/access';
 import { buildClaims } from '../server/claims/build';
 import { sendClaims } from '../server/claims/send';
-import type { Intake } from '../server/exchange/intake';
 import { takeFile } from '../server/exchange/intake';
+import { runWork } from '../server/jobs/run';
+import type { Intake } from '../server/exchange/outcome';
 import { TODAY, type TestDatabase } from './database';
 
 let serial = 0;
@@ -31,6 +33,7 @@ export async function household(t: TestDatabase, insured = true, more: Record<st
     state: 'WA',
     zip: '98199',
     phone: '555-0199',
+    key: `test-household-${serial}`,
     ...(insured
       ? { planId: t.plans['CS-350'], memberId: `CSH${String(1_000_000 + serial)}`, groupNumber: 'CS-350' }
       : {}),
@@ -62,8 +65,8 @@ export async function sentClaim(t: TestDatabase, fees: string[] = ['145.00']) {
   const made = await household(t);
   const charges: number[] = [];
   for (const fee of fees) charges.push(await charge(t, t.context, made.patientId, fee));
-  const [claimId] = await buildClaims(t.context, made.householdId);
-  await sendClaims(t.context, [claimId!]);
+  const [claimId] = await buildClaims(t.context, { householdId: made.householdId });
+  await sendClaims(t.context, { claimIds: [claimId!] });
   const claim = await t.db
     .selectFrom('claim')
     .selectAll()
@@ -149,4 +152,15 @@ export async function intake(context: Context, text: string, name = 'file.835'):
   } finally {
     rmSync(folder, { recursive: true, force: true });
   }
+}
+
+/** Does all background work that waits, as a job process would. */
+export async function doWork(t: TestDatabase): Promise<void> {
+  const waiting = await t.db
+    .selectFrom('work')
+    .select('id')
+    .where('status', '=', 'waiting')
+    .orderBy('id')
+    .execute();
+  for (const { id } of waiting) await runWork(t.db, id, pino({ level: 'silent' }));
 }

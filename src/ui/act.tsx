@@ -1,8 +1,16 @@
 'use client';
-/** Calling actions: busy while it runs, words when it is refused. */
+/** Calling actions: busy while it runs, words when it is refused; and the key that makes a press count once. */
 import { App, Button, type ButtonProps, Input } from 'antd';
-import { useCallback, useState } from 'react';
-import type { Answer } from '../app/session';
+import { useCallback, useRef, useState } from 'react';
+import type { Answer, Refusal } from '../core/answer';
+import css from './act.module.css';
+
+/** What is said when no answer came. */
+export const UNREACHED: Refusal = {
+  ok: false,
+  message: 'The server could not be reached. What you entered is kept here: try again.',
+  fields: {},
+};
 
 /** Runs actions one at a time; `run` returns the value, or undefined when it was refused and said so. */
 export function useAct(): {
@@ -21,7 +29,7 @@ export function useAct(): {
     ): Promise<{ value: T } | undefined> => {
       setBusy(true);
       try {
-        const result = await action();
+        const result = await action().catch(() => UNREACHED);
         if (!result.ok) {
           void message.error({ content: result.message, duration: 6 });
           return undefined;
@@ -29,12 +37,6 @@ export function useAct(): {
         const words = typeof done === 'function' ? done(result.value) : done;
         if (words) void message.success(words);
         return { value: result.value };
-      } catch {
-        void message.error({
-          content: 'The server could not be reached. What you entered is kept here: try again.',
-          duration: 8,
-        });
-        return undefined;
       } finally {
         setBusy(false);
       }
@@ -42,6 +44,15 @@ export function useAct(): {
     [message],
   );
   return { busy, run };
+}
+
+/** A key that stays the same until what it stands for is done: however often it is sent, it counts once. */
+export function useOnce(): { key: () => string; next: () => void } {
+  const key = useRef('');
+  return {
+    key: () => (key.current ||= crypto.randomUUID()),
+    next: () => (key.current = ''),
+  };
 }
 
 /** A button for what needs a stated reason: the reason is asked for in place, so nothing happens by a slip. */
@@ -53,6 +64,7 @@ export function WithReason({
 }: { words: string; ask: string; act: (reason: string) => Promise<unknown> } & Omit<ButtonProps, 'onClick'>) {
   const [asking, setAsking] = useState(false);
   const [reason, setReason] = useState('');
+  const [busy, setBusy] = useState(false);
   if (!asking) {
     return (
       <Button size="small" {...button} onClick={() => setAsking(true)}>
@@ -61,25 +73,31 @@ export function WithReason({
     );
   }
   const go = async (): Promise<void> => {
-    await act(reason);
+    if (busy || !reason.trim()) return;
+    setBusy(true);
+    // What was typed stays when it is refused.
+    const done = await act(reason).finally(() => setBusy(false));
+    if (done === undefined) return;
     setAsking(false);
     setReason('');
   };
   return (
-    <span style={{ display: 'inline-flex', gap: 6 }}>
+    <span className={css.reason}>
       <Input
         size="small"
         autoFocus
-        style={{ width: 200 }}
         placeholder={ask}
         aria-label={ask}
         value={reason}
         onChange={(event) => setReason(event.target.value)}
-        onKeyDown={(event) =>
-          event.key === 'Escape' ? setAsking(false) : event.key === 'Enter' && reason.trim() && void go()
-        }
+        onKeyDown={(event) => {
+          if (event.key === 'Escape') setAsking(false);
+          else if (event.key === 'Enter') void go();
+          else return;
+          event.stopPropagation();
+        }}
       />
-      <Button size="small" type="primary" disabled={!reason.trim()} onClick={() => void go()}>
+      <Button size="small" type="primary" loading={busy} disabled={!reason.trim()} onClick={() => void go()}>
         {words}
       </Button>
     </span>

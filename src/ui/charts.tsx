@@ -1,11 +1,11 @@
 'use client';
 /** Charts, where a picture is read faster than a table. */
 import { Bar, BarChart, CartesianGrid, Legend, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
-import { type Cents, formatMoneyPlain } from '../core/money';
+import { cents, formatMoneyPlain } from '../core/money';
 
 const units = (value: number): string =>
   Math.abs(value) >= 100_000 ? `${Math.round(value / 10_000) / 10}k` : String(Math.round(value / 100));
-const words = (value: unknown): string => formatMoneyPlain(Number(value) as Cents);
+const words = (value: unknown): string => formatMoneyPlain(cents(Number(value)));
 const axis = { tick: { fill: 'var(--quiet)', fontSize: 12 }, stroke: 'var(--line)' };
 const tip = { contentStyle: { background: 'var(--raised)', border: '1px solid var(--line)', fontSize: 13 } };
 
@@ -62,6 +62,41 @@ export function MonthChart({
         <Bar dataKey="From payers" stackId="in" fill="var(--payer-paid)" isAnimationActive={false} />
         <Bar dataKey="From patients" stackId="in" fill="var(--patient-paid)" isAnimationActive={false} />
         <Bar dataKey="Written off" stackId="in" fill="var(--reduced)" isAnimationActive={false} />
+      </BarChart>
+    </ResponsiveContainer>
+  );
+}
+
+const FILLS = ['var(--spruce)', 'var(--with-payer)', 'var(--with-patient)', 'var(--reduced)'] as const;
+
+/** Amounts of rows side by side, in cents. @param along the field that names a row */
+export function AmountChart({
+  along,
+  draws,
+  rows,
+}: {
+  along: string;
+  draws: readonly { key: string; title: string }[];
+  rows: readonly Readonly<Record<string, string | number | null>>[];
+}) {
+  return (
+    <ResponsiveContainer width="100%" height={200}>
+      <BarChart data={[...rows]} margin={{ top: 8, right: 4, left: -8, bottom: 0 }}>
+        <CartesianGrid vertical={false} stroke="var(--line)" />
+        <XAxis dataKey={along} {...axis} />
+        <YAxis tickFormatter={units} {...axis} />
+        <Tooltip formatter={words} {...tip} />
+        {draws.length > 1 && <Legend wrapperStyle={{ fontSize: 13 }} />}
+        {draws.map(({ key, title }, index) => (
+          <Bar
+            key={key}
+            dataKey={key}
+            name={title}
+            fill={FILLS[index % FILLS.length]!}
+            isAnimationActive={false}
+            maxBarSize={40}
+          />
+        ))}
       </BarChart>
     </ResponsiveContainer>
   );

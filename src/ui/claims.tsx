@@ -1,9 +1,11 @@
 /** How claims look, wherever they stand. */
 import { Tag } from 'antd';
 import Link from 'next/link';
+import type { ClaimStatus as Status } from '../core/claims/life';
 import type { Finding } from '../core/claims/rules';
+import css from './claims.module.css';
 
-const STATUS: Record<string, { words: string; color?: string }> = {
+const STATUS: Record<Status, { words: string; color?: string }> = {
   draft: { words: 'needs fixing', color: 'gold' },
   ready: { words: 'ready' },
   sent: { words: 'sent' },
@@ -16,8 +18,8 @@ const STATUS: Record<string, { words: string; color?: string }> = {
 };
 
 /** A claim's status in words. */
-export function ClaimStatus({ status }: { status: string }) {
-  const found = STATUS[status] ?? { words: status };
+export function ClaimStatus({ status }: { status: Status }) {
+  const found = STATUS[status];
   return <Tag color={found.color}>{found.words}</Tag>;
 }
 
@@ -74,9 +76,9 @@ export function Findings({
   }
   if (findings.length === 0) return <p className="good">Every rule holds: nothing to fix.</p>;
   return (
-    <ul style={{ paddingLeft: 0, listStyle: 'none', margin: 0 }}>
+    <ul className={css.findings}>
       {findings.map((finding, index) => (
-        <li key={index} style={{ padding: '4px 0', borderBottom: '1px solid var(--line)' }}>
+        <li key={index}>
           <span className={finding.severity}>{finding.severity === 'stop' ? '■ stop' : '▲ warn'}</span>{' '}
           {finding.line ? `Line ${finding.line}: ` : ''}
           {finding.words}.{' '}

@@ -3,13 +3,16 @@
 import { Button, Checkbox, Popover } from 'antd';
 import { useSearchParams } from 'next/navigation';
 import { useState } from 'react';
-import { columnsAction } from '../app/actions';
-import { columnsOf, shownColumns } from '../core/reports/lists';
+import { shownColumns } from '../core/reports/lists';
 import type { ListState } from '../server/lists/read';
 import { useAct } from './act';
+import { useDesk } from './desk';
+import css from './list.module.css';
+
+type Listed = Pick<ListState, 'name' | 'all' | 'columns' | 'chosen'>;
 
 /** The tools at the right of a list's toolbar. */
-export function ListTools({ list }: { list: Pick<ListState, 'name' | 'columns' | 'chosen'> }) {
+export function ListTools({ list }: { list: Listed }) {
   const params = useSearchParams();
   const address = (format: string): string => {
     const next = new URLSearchParams(params);
@@ -18,7 +21,7 @@ export function ListTools({ list }: { list: Pick<ListState, 'name' | 'columns' |
     return `/api/lists/${list.name}?${next}`;
   };
   return (
-    <span className="push tools">
+    <span className={css.tools}>
       <Popover trigger="click" placement="bottomRight" title="Columns" content={<Chooser list={list} />}>
         <Button type="text" size="small">
           Columns
@@ -34,24 +37,24 @@ export function ListTools({ list }: { list: Pick<ListState, 'name' | 'columns' |
   );
 }
 
-function Chooser({ list }: { list: Pick<ListState, 'name' | 'columns' | 'chosen'> }) {
+function Chooser({ list }: { list: Listed }) {
   const { run } = useAct();
-  const all = columnsOf(list.name);
+  const { chooseColumns } = useDesk();
   const [shown, setShown] = useState(list.columns.map((column) => column.key));
   const choose = (keys: string[]): void => {
-    setShown(keys.length > 0 ? keys : shownColumns(list.name, null).map((column) => column.key));
-    void run(() => columnsAction(list.name, keys));
+    setShown(keys.length > 0 ? keys : shownColumns(list.all, null).map((column) => column.key));
+    void run(() => chooseColumns({ list: list.name, columns: keys }));
   };
   const move = (from: number, to: number): void => {
     const keys = [...shown];
     keys.splice(to, 0, ...keys.splice(from, 1));
     choose(keys);
   };
-  const rows = [...shown, ...all.map((column) => column.key).filter((key) => !shown.includes(key))];
+  const rows = [...shown, ...list.all.map((column) => column.key).filter((key) => !shown.includes(key))];
   return (
-    <div className="chooser">
+    <div className={css.chooser}>
       {rows.map((key) => {
-        const { title } = all.find((column) => column.key === key)!;
+        const { title } = list.all.find((column) => column.key === key)!;
         const at = shown.indexOf(key);
         return (
           <div key={key}>

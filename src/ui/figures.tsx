@@ -1,15 +1,25 @@
 /** Money, dates and the fee strip, the same everywhere. */
-import { type ChargeTotals, STRIP_PARTS, stripParts } from '../core/books/strip';
+import { STRIP_PARTS, stripParts } from '../core/books/strip';
 import { formatDate } from '../core/calendar';
-import { type Cents, formatMoney, formatMoneyPlain } from '../core/money';
+import { cents as asCents, formatMoney, formatMoneyPlain } from '../core/money';
+import css from './figures.module.css';
 
 /** An amount in cents; zero as a dash. */
 export function Money({ cents, strong }: { cents: number; strong?: boolean }) {
-  const words = formatMoney(cents as Cents);
+  const words = formatMoney(asCents(cents));
   return (
-    <span className={`money${cents === 0 ? ' zero' : ''}`}>{strong ? <strong>{words}</strong> : words}</span>
+    <span className={cents === 0 ? `${css.money} ${css.zero}` : css.money}>
+      {strong ? <strong>{words}</strong> : words}
+    </span>
   );
 }
+
+/** Amounts at the head of a page, in one frame. */
+export const Figures = ({ label, children }: { label?: string; children: React.ReactNode }) => (
+  <div className={css.figures} role={label ? 'group' : undefined} aria-label={label}>
+    {children}
+  </div>
+);
 
 /** One of the amounts at the head of a page. `less`: it is taken off, so that a minus stands before it. */
 export function Figure({
@@ -17,19 +27,22 @@ export function Figure({
   cents,
   owed,
   less,
+  slim,
   id,
 }: {
   words: string;
   cents: number;
   owed?: boolean;
   less?: boolean;
+  slim?: boolean;
   id?: string;
 }) {
+  const look = [css.figure, owed && css.owed, slim && css.slim].filter(Boolean).join(' ');
   return (
-    <div className={owed ? 'figure owed' : 'figure'}>
+    <div className={look} role="group" aria-label={words}>
       <small>{words}</small>
-      <b data-testid={id}>
-        {less && cents > 0 && <span className="sign">−</span>}
+      <b data-testid={id ?? 'figure'}>
+        {less && cents > 0 && <span className={css.sign}>−</span>}
         <Money cents={cents} />
       </b>
     </div>
@@ -37,30 +50,33 @@ export function Figure({
 }
 
 /** A calendar date. */
-export function Day({ date }: { date: string | null }) {
-  return <span style={{ whiteSpace: 'nowrap' }}>{date ? formatDate(date) : '–'}</span>;
-}
+export const Day = ({ date }: { date: string | null }) => (
+  <span className={css.day}>{date ? formatDate(date) : '–'}</span>
+);
 
 /** Where the cents are now: one bar, with the parts in words for those who cannot see it. */
-export function FeeStrip({ totals }: { totals: ChargeTotals }) {
+export function FeeStrip({ totals }: { totals: Parameters<typeof stripParts>[0] }) {
   const parts = stripParts(totals);
   const words = parts.map((part) => `${part.words} ${formatMoneyPlain(part.amount)}`).join(', ') || 'nothing';
   return (
-    <span className="strip" role="img" aria-label={words} title={words}>
+    <span className={css.strip} role="img" aria-label={words} title={words}>
       {parts.map((part) => (
-        <span key={part.part} className={part.part} style={{ width: `${part.permille / 10}%` }} />
+        <span key={part.part} className={css[part.part]} style={{ width: `${part.permille / 10}%` }} />
       ))}
     </span>
   );
 }
 
+/** Parts that stand in the key of every strip; the others say themselves what they are. */
+const EVERYWHERE = new Set(['payerPaid', 'patientPaid', 'reduced', 'withPayer', 'withPatient']);
+
 /** What the parts of the strip mean. */
 export function StripKey() {
   return (
-    <div className="key" aria-hidden>
-      {STRIP_PARTS.slice(0, 5).map(({ part, words }) => (
+    <div className={css.key} aria-hidden>
+      {STRIP_PARTS.filter(({ part }) => EVERYWHERE.has(part)).map(({ part, words }) => (
         <span key={part}>
-          <i className={part} />
+          <i className={css[part]} />
           {words}
         </span>
       ))}

@@ -3,6 +3,7 @@
 import { Input, Segmented } from 'antd';
 import { usePathname, useRouter, useSearchParams } from 'next/navigation';
 import { useEffect, useRef, useState } from 'react';
+import css from './list.module.css';
 
 /** Sets one part of the address and goes back to the first page. */
 export function useFilter(): (name: string, value: string) => void {
@@ -36,7 +37,7 @@ export function SearchField({ value, hint }: { value: string; hint: string }) {
   return (
     <Input
       allowClear
-      style={{ width: 290 }}
+      className={css.search}
       placeholder={hint}
       aria-label={hint}
       value={text}
@@ -52,7 +53,7 @@ export function SearchField({ value, hint }: { value: string; hint: string }) {
   );
 }
 
-/** The views of a list; an empty value is the one without a name in the address. */
+/** The views of a list. */
 export function Views({ value, options }: { value: string; options: { value: string; label: string }[] }) {
   const set = useFilter();
   return (

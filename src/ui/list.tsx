@@ -1,16 +1,20 @@
 'use client';
 /** A list with its three depths: the rows, a peek that follows the cursor (Space), the page (Enter). */
-import { Drawer, Empty, Table } from 'antd';
+import { Checkbox, Drawer, Table } from 'antd';
 import type { ColumnsType } from 'antd/es/table';
 import type { SorterResult } from 'antd/es/table/interface';
 import { usePathname, useRouter, useSearchParams } from 'next/navigation';
 import { type Key, useCallback, useEffect, useRef, useState } from 'react';
-import { type ColumnKind, LISTS, type ListColumn, type ListName } from '../core/reports/lists';
+import type { ColumnKind, ListColumn } from '../core/reports/lists';
 import { counted } from '../core/words';
-import type { ListState, RowOf } from '../server/lists/read';
+import type { ListState } from '../server/lists/read';
 import { ListTools } from './columns';
 import { Day, Money } from './figures';
-import { useFilter } from './filters';
+import { SearchField, Views, useFilter } from './filters';
+import { useKeys } from './keys';
+import css from './list.module.css';
+import { Toolbar } from './page';
+import { DeskTable } from './table';
 
 /** How a column's cells look; without it they show the field as its kind. */
 interface Cell<Row> {
@@ -21,14 +25,18 @@ interface Cell<Row> {
 }
 
 /** What a list needs. */
-interface ListProps<Name extends ListName, Row extends { id: number } = RowOf<Name>> {
-  list: ListState<Name>;
-  cells: Record<string, Cell<Row>>;
+interface ListProps<Row extends { id: number }> {
+  list: ListState<Row>;
+  cells?: Partial<Record<keyof Row & string, Cell<Row>>>;
   /** A last column with what can be done with a row. */
   act?: { width: number; render: (row: Row) => React.ReactNode };
-  /** Views and search, at the left of the toolbar. */
+  /** What the search field says that it finds. */
+  hint?: string;
+  /** Further filters, at the left of the toolbar. */
   filters?: React.ReactNode;
   hrefOf?: (row: Row) => string;
+  /** What Enter does with a row that has no page. */
+  onOpen?: (row: Row) => void;
   peek?: (row: Row) => { title: React.ReactNode; body: React.ReactNode };
   selected?: { ids: number[]; set: (ids: number[]) => void; may?: (row: Row) => boolean };
   empty: string;
@@ -36,11 +44,6 @@ interface ListProps<Name extends ListName, Row extends { id: number } = RowOf<Na
 }
 
 const PEEK_WIDTH = 420;
-
-const typing = (target: EventTarget | null): boolean =>
-  target instanceof HTMLElement &&
-  (/^(INPUT|TEXTAREA|SELECT|BUTTON|A)$/.test(target.tagName) || target.isContentEditable) &&
-  !(target instanceof HTMLInputElement && target.type === 'checkbox');
 
 /** One column as Ant Design wants it. */
 function tableColumn<Row>(
@@ -115,28 +118,46 @@ function SumRow({
   );
 }
 
+/** The cursor of a list, which is the focus itself: a number from 0, and how it moves. */
+function useCursor<Row extends { id: number }>(rows: readonly Row[]) {
+  const [cursor, setCursor] = useState(0);
+  const box = useRef<HTMLDivElement>(null);
+  const moved = useRef(false);
+  const at = Math.min(cursor, Math.max(0, rows.length - 1));
+  useEffect(() => {
+    if (!moved.current) return;
+    moved.current = false;
+    box.current?.querySelector<HTMLElement>(`tr[aria-rowindex="${at + 2}"]`)?.focus({ preventScroll: true });
+  });
+  const move = (to: number): number => {
+    const next = Math.max(0, Math.min(rows.length - 1, to));
+    moved.current = true;
+    setCursor(next);
+    return next;
+  };
+  return { at, move, setCursor, box };
+}
+
 /** The list. Arrow keys (or j and k) move, Space peeks, Enter opens, Esc goes back one depth, X selects. */
-export function List<Name extends ListName>({
+export function List<Row extends { id: number }>({
   list,
-  cells,
+  cells = {},
   act,
+  hint,
   filters,
   hrefOf,
+  onOpen,
   peek,
   selected,
   empty,
   label,
-}: ListProps<Name>) {
-  type Row = RowOf<Name>;
-  const { count, pageSize, page } = list;
-  const rows = list.rows as Row[];
+}: ListProps<Row>) {
+  const { rows, count, pageSize, page } = list;
   const router = useRouter();
   const params = useSearchParams();
   const path = usePathname();
-  const [cursor, setCursor] = useState(0);
+  const { at, move, setCursor, box } = useCursor(rows);
   const [peeking, setPeeking] = useState(params.get('peek') !== null);
-  const box = useRef<HTMLDivElement>(null);
-  const at = Math.min(cursor, Math.max(0, rows.length - 1));
   const row = rows[at];
 
   const remember = useCallback(
@@ -159,53 +180,60 @@ export function List<Name extends ListName>({
     const wanted = Number(new URLSearchParams(window.location.search).get('peek'));
     const index = rows.findIndex((item) => item.id === wanted);
     if (index >= 0) setCursor(index);
-  }, [rows]);
+  }, [rows, setCursor]);
 
-  useEffect(() => {
-    const onKey = (event: KeyboardEvent): void => {
-      if (
-        event.ctrlKey ||
-        event.metaKey ||
-        event.altKey ||
-        typing(event.target) ||
-        document.querySelector('.ant-modal-wrap, [data-dialog]')
-      )
-        return;
-      const move = (to: number): void => {
-        const next = Math.max(0, Math.min(rows.length - 1, to));
-        setCursor(next);
-        if (peeking && rows[next]) remember(rows[next].id);
-        box.current?.querySelectorAll('tr.ant-table-row')[next]?.scrollIntoView({ block: 'nearest' });
-        event.preventDefault();
-      };
-      if (event.key === 'ArrowDown' || event.key === 'j') move(at + 1);
-      else if (event.key === 'ArrowUp' || event.key === 'k') move(at - 1);
-      else if (event.key === 'Home') move(0);
-      else if (event.key === 'End') move(rows.length - 1);
-      else if (event.key === ' ' && peek && row) {
-        setPeeking(!peeking);
-        remember(peeking ? null : row.id);
-        event.preventDefault();
-      } else if (event.key === 'Enter' && row && hrefOf) router.push(hrefOf(row));
-      else if (event.key === 'Escape' && peeking) {
-        setPeeking(false);
-        remember(null);
-      } else if (event.key === 'x' && row && selected && (selected.may?.(row) ?? true)) {
-        selected.set(
-          selected.ids.includes(row.id)
-            ? selected.ids.filter((id) => id !== row.id)
-            : [...selected.ids, row.id],
-        );
-      }
-    };
-    window.addEventListener('keydown', onKey);
-    return () => window.removeEventListener('keydown', onKey);
-  }, [rows, at, row, peeking, peek, hrefOf, selected, router, remember]);
+  const step = (to: number) => (event: KeyboardEvent) => {
+    event.preventDefault();
+    const next = rows[move(to)];
+    if (peeking && next) remember(next.id);
+  };
+  const look = (open: boolean): void => {
+    setPeeking(open);
+    remember(open && row ? row.id : null);
+  };
+  const open = (item: Row): void => {
+    if (hrefOf) router.push(hrefOf(item));
+    else onOpen?.(item);
+  };
+  const pick = (item: Row): void => {
+    if (!selected || selected.may?.(item) === false) return;
+    const { ids, set } = selected;
+    set(ids.includes(item.id) ? ids.filter((id) => id !== item.id) : [...ids, item.id]);
+  };
+  useKeys([
+    { key: 'ArrowDown', words: 'next row (or J)', run: step(at + 1) },
+    { key: 'j', run: step(at + 1) },
+    { key: 'ArrowUp', words: 'row before (or K)', run: step(at - 1) },
+    { key: 'k', run: step(at - 1) },
+    { key: 'Home', words: 'first row', run: step(0) },
+    { key: 'End', words: 'last row', run: step(rows.length - 1) },
+    ...(hrefOf || onOpen ? [{ key: 'Enter', words: 'open', run: () => row && open(row) }] : []),
+    ...(peek
+      ? [
+          {
+            key: 'Space',
+            words: 'look beside the list',
+            run: (event: KeyboardEvent) => {
+              event.preventDefault();
+              if (row) look(!peeking);
+            },
+          },
+        ]
+      : []),
+    ...(peek && peeking ? [{ key: 'Escape', words: 'close the look', run: () => look(false) }] : []),
+    ...(selected ? [{ key: 'x', words: 'select', run: () => row && pick(row) }] : []),
+  ]);
 
   const shown = peeking && row && peek ? peek(row) : null;
+  const beside = shown !== null;
+  useEffect(() => {
+    // The whole page makes room, so that the peek covers nothing that can be done.
+    document.documentElement.toggleAttribute('data-peek', beside);
+    return () => document.documentElement.removeAttribute('data-peek');
+  }, [beside]);
   const columns = shown ? besidePeek(list.columns) : list.columns;
   const filter = useFilter();
-  const [one, many] = LISTS[list.name].noun;
+  const [one, many] = list.noun;
   const picked = selected ? rows.filter((item) => selected.ids.includes(item.id)) : [];
   const pickedSums = Object.fromEntries(
     Object.keys(list.sums).map((key) => [
@@ -215,44 +243,53 @@ export function List<Name extends ListName>({
   );
   const around = { columns, before: selected ? 1 : 0, after: act ? 1 : 0 };
   return (
-    <div ref={box} aria-label={label}>
-      <div className="toolbar">
+    <div ref={box}>
+      <Toolbar right={<ListTools list={list} />}>
+        {list.views.length > 1 && (
+          <Views
+            value={list.view}
+            options={list.views.map((view) => ({ value: view.key, label: view.label }))}
+          />
+        )}
+        {list.searched && <SearchField value={list.search} hint={hint ?? 'Find in this list'} />}
         {filters}
-        <ListTools list={list} />
-      </div>
-      <Table<Row>
-        style={shown ? { marginRight: PEEK_WIDTH - 10 } : undefined}
-        size="small"
-        rowKey="id"
-        dataSource={rows}
+      </Toolbar>
+      <DeskTable<Row>
+        label={label}
+        fills="list"
+        rows={rows}
+        rowKey={(item) => item.id}
+        at={at}
+        empty={empty}
         columns={[
-          ...columns.map((column) => tableColumn(column, cells[column.key], list.order)),
+          ...columns.map((column) =>
+            tableColumn(column, cells[column.key as keyof Row & string], list.order),
+          ),
           ...(act
-            ? [{ key: 'act', width: act.width, render: (_: unknown, item: Row) => act.render(item) }]
+            ? [
+                {
+                  key: 'act',
+                  title: <span className={css.unseen}>What can be done</span>,
+                  width: act.width,
+                  fixed: 'right' as const,
+                  render: (_: unknown, item: Row) => act.render(item),
+                },
+              ]
             : []),
         ]}
-        showSorterTooltip={false}
         onChange={(_pagination, _filters, sorter, { action }) => {
           if (action !== 'sort') return;
           const { columnKey, order } = sorter as SorterResult<Row>;
           filter('order', order ? `${order === 'descend' ? '-' : ''}${String(columnKey)}` : '');
         }}
-        locale={{ emptyText: <Empty image={Empty.PRESENTED_IMAGE_SIMPLE} description={empty} /> }}
-        rowClassName={(_row, index) => (index === at ? 'cursor' : '')}
-        onRow={(item, index) => ({
-          onClick: () => setCursor(index ?? 0),
-          onDoubleClick: () => hrefOf && router.push(hrefOf(item)),
+        rowProps={(item, index) => ({
+          className: index === at ? css.cursor : '',
+          tabIndex: index === at ? 0 : -1,
+          'aria-current': index === at ? 'true' : undefined,
+          onClick: () => setCursor(index),
+          onDoubleClick: () => open(item),
         })}
-        rowSelection={
-          selected
-            ? {
-                selectedRowKeys: selected.ids,
-                onChange: (keys: Key[]) => selected.set(keys.map(Number)),
-                getCheckboxProps: (item) =>
-                  ({ disabled: !(selected.may?.(item) ?? true), 'aria-label': 'Select' }) as never,
-              }
-            : undefined
-        }
+        selection={selected && selection(rows, selected)}
         pagination={
           count > pageSize
             ? {
@@ -268,23 +305,19 @@ export function List<Name extends ListName>({
               }
             : false
         }
-        summary={
-          rows.length === 0
-            ? undefined
-            : () => (
-                <>
-                  {picked.length > 0 && (
-                    <SumRow {...around} words={`${picked.length} selected`} sums={pickedSums} />
-                  )}
-                  <SumRow {...around} words={counted(count, one, many)} sums={list.sums} />
-                </>
-              )
+        foot={
+          <>
+            {picked.length > 0 && (
+              <SumRow {...around} words={`${picked.length} selected`} sums={pickedSums} />
+            )}
+            <SumRow {...around} words={counted(count, one, many)} sums={list.sums} />
+          </>
         }
       />
-      <p className="quiet small" style={{ margin: '6px 2px' }}>
+      <p className={`quiet small ${css.keys}`}>
         ↑ ↓ move{peek ? ' · Space looks' : ''}
-        {hrefOf ? ' · Enter opens' : ''}
-        {selected ? ' · X selects' : ''}
+        {hrefOf || onOpen ? ' · Enter opens' : ''}
+        {selected ? ' · X selects' : ''} · ? all keys
       </p>
       {shown && (
         <Drawer
@@ -292,7 +325,7 @@ export function List<Name extends ListName>({
           mask={false}
           size={PEEK_WIDTH}
           title={shown.title}
-          onClose={() => (setPeeking(false), remember(null))}
+          onClose={() => look(false)}
           keyboard={false}
           autoFocus={false}
         >
@@ -301,4 +334,29 @@ export function List<Name extends ListName>({
       )}
     </div>
   );
+}
+
+/** Checkboxes before the rows, and one for all of them. */
+function selection<Row extends { id: number }>(
+  rows: readonly Row[],
+  { ids, set, may = () => true }: NonNullable<ListProps<Row>['selected']>,
+) {
+  const open = rows.filter(may).map((item) => item.id);
+  const all = open.length > 0 && open.every((id) => ids.includes(id));
+  return {
+    columnWidth: 36,
+    preserveSelectedRowKeys: true,
+    selectedRowKeys: ids,
+    columnTitle: (
+      <Checkbox
+        aria-label="Select all"
+        checked={all}
+        indeterminate={!all && open.some((id) => ids.includes(id))}
+        disabled={open.length === 0}
+        onChange={() => set(all ? [] : open)}
+      />
+    ),
+    onChange: (keys: Key[]) => set(keys.map(Number)),
+    getCheckboxProps: (item: Row) => ({ disabled: !may(item), 'aria-label': 'Select' }) as never,
+  };
 }

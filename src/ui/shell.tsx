@@ -1,24 +1,20 @@
 'use client';
 /** Rail and top bar around every page. */
-import { Input } from 'antd';
 import Link from 'next/link';
 import { usePathname, useRouter } from 'next/navigation';
-import { useCallback, useEffect, useRef, useState } from 'react';
+import { useCallback } from 'react';
 import { formatDate } from '../core/calendar';
+import type { Mode } from '../core/tokens';
 import { useIdle } from './idle';
+import { KeyHelp } from './keys';
+import { Search, type Verb } from './search';
+import css from './shell.module.css';
 
-/** A station of the rail; `href` is missing while it is not built. */
+/** A station of the rail; `href` is missing while it is not built, or not for this role. */
 export interface Station {
   name: string;
   href?: string;
   count?: number;
-}
-
-interface Hit {
-  kind: string;
-  title: string;
-  detail: string;
-  href: string;
 }
 
 /** Ends the session and leaves the page, whether or not the server could be told. */
@@ -35,6 +31,7 @@ async function signOut(query = ''): Promise<void> {
 export function Shell({
   stations,
   verbs,
+  work,
   today,
   user,
   mode,
@@ -42,10 +39,12 @@ export function Shell({
   children,
 }: {
   stations: Station[];
-  verbs: { words: string; href: string }[];
+  verbs: Verb[];
+  /** Background work that goes on or has failed; null where a role does not watch it. */
+  work: { going: number; failed: number } | null;
   today: string;
   user: { name: string; role: string };
-  mode: 'light' | 'dark';
+  mode: Mode;
   /** A session ends after so long without use. */
   idleSeconds: number;
   children: React.ReactNode;
@@ -63,10 +62,12 @@ export function Shell({
     document.cookie = `theme=${mode === 'dark' ? 'light' : 'dark'}; path=/; max-age=31536000; samesite=lax`;
     router.refresh();
   };
+  const here = (href: string): 'page' | undefined =>
+    (href === '/' ? path === '/' : path.startsWith(href.split('?')[0]!)) ? 'page' : undefined;
   return (
-    <div className="desk">
-      <aside className="rail">
-        <Link href="/" className="wordmark">
+    <div className={css.desk}>
+      <aside className={css.rail}>
+        <Link href="/" className={css.wordmark}>
           Wergeld
           <i aria-hidden>
             <b />
@@ -77,25 +78,28 @@ export function Shell({
         <nav aria-label="Stations">
           {stations.map(({ name, href, count }) =>
             href ? (
-              <Link
-                key={name}
-                className="station"
-                href={href}
-                aria-current={
-                  (href === '/' ? path === '/' : path.startsWith(href.split('?')[0]!)) ? 'page' : undefined
-                }
-              >
+              <Link key={name} className={css.station} href={href} aria-current={here(href)}>
                 {name}
-                {count ? <span className="count">{count}</span> : null}
+                {count ? <span className={css.count}>{count}</span> : null}
               </Link>
             ) : (
-              <span key={name} className="station">
+              <span key={name} className={css.station}>
                 {name} <small>coming</small>
               </span>
             ),
           )}
         </nav>
         <footer>
+          {work && (
+            <Link className={css.work} href="/work" aria-current={here('/work')}>
+              Work
+              {work.failed > 0 ? (
+                <span className={css.failed}>{work.failed} failed</span>
+              ) : work.going > 0 ? (
+                <span className={css.count}>{work.going}</span>
+              ) : null}
+            </Link>
+          )}
           {user.name}
           <br />
           {user.role}
@@ -104,117 +108,14 @@ export function Shell({
           <button onClick={() => void signOut()}>Sign out</button>
         </footer>
       </aside>
-      <div style={{ minWidth: 0 }}>
-        <div className="topbar">
+      <div className={css.page}>
+        <div className={css.topbar}>
           <Search verbs={verbs} />
-          <span className="day">{formatDate(today)}</span>
+          <span className={css.day}>{formatDate(today)}</span>
         </div>
-        <main>{children}</main>
+        <main className={css.main}>{children}</main>
       </div>
-    </div>
-  );
-}
-
-function Search({ verbs }: { verbs: { words: string; href: string }[] }) {
-  const router = useRouter();
-  const [text, setText] = useState('');
-  const [hits, setHits] = useState<Hit[]>([]);
-  const [open, setOpen] = useState(false);
-  const [at, setAt] = useState(0);
-  const field = useRef<React.ComponentRef<typeof Input>>(null);
-
-  useEffect(() => {
-    const onKey = (event: KeyboardEvent): void => {
-      const inField = event.target instanceof HTMLElement && /^(INPUT|TEXTAREA)$/.test(event.target.tagName);
-      if ((event.ctrlKey && event.key.toLowerCase() === 'k') || (event.key === '/' && !inField)) {
-        event.preventDefault();
-        field.current?.focus();
-        setOpen(true);
-      }
-    };
-    window.addEventListener('keydown', onKey);
-    return () => window.removeEventListener('keydown', onKey);
-  }, []);
-
-  useEffect(() => {
-    const term = text.trim();
-    const commands = verbs
-      .filter((verb) => term !== '' && verb.words.toLowerCase().includes(term.toLowerCase()))
-      .map((verb) => ({ kind: 'do', title: verb.words, detail: 'do', href: verb.href }));
-    setAt(0);
-    if (term.length < 2) {
-      setHits(
-        term === ''
-          ? verbs.map((verb) => ({ kind: 'do', title: verb.words, detail: 'do', href: verb.href }))
-          : commands,
-      );
-      return;
-    }
-    const stop = new AbortController();
-    const timer = setTimeout(() => {
-      fetch(`/api/search?q=${encodeURIComponent(term)}`, { signal: stop.signal })
-        .then(async (response) => (response.ok ? ((await response.json()) as Hit[]) : []))
-        .then(
-          (found) => setHits([...commands, ...found]),
-          () => undefined,
-        );
-    }, 120);
-    return () => {
-      clearTimeout(timer);
-      stop.abort();
-    };
-  }, [text, verbs]);
-
-  const go = (hit: Hit | undefined): void => {
-    if (!hit) return;
-    setOpen(false);
-    setText('');
-    field.current?.blur();
-    router.push(hit.href);
-  };
-  return (
-    <div style={{ position: 'relative', width: 420 }}>
-      <Input
-        ref={field}
-        value={text}
-        placeholder="Find a person, account, claim, check or code — or say what to do (Ctrl K)"
-        aria-label="Find or do"
-        role="combobox"
-        aria-expanded={open && hits.length > 0}
-        aria-controls="search-hits"
-        onFocus={() => setOpen(true)}
-        onBlur={() => setTimeout(() => setOpen(false), 150)}
-        onChange={(event) => (setText(event.target.value), setOpen(true))}
-        onKeyDown={(event) => {
-          if (event.key === 'ArrowDown') setAt(Math.min(at + 1, hits.length - 1));
-          else if (event.key === 'ArrowUp') setAt(Math.max(at - 1, 0));
-          else if (event.key === 'Enter') go(hits[at]);
-          else if (event.key === 'Escape') (setOpen(false), field.current?.blur());
-          else return;
-          event.preventDefault();
-        }}
-      />
-      {open && (hits.length > 0 || text.trim().length >= 2) && (
-        <div className="hits" id="search-hits" role="listbox" aria-label="Found">
-          {hits.map((hit, index) => (
-            <div
-              key={hit.href + hit.title}
-              role="option"
-              aria-selected={index === at}
-              onMouseDown={() => go(hit)}
-              onMouseEnter={() => setAt(index)}
-            >
-              <span>{hit.title}</span>
-              <small>{hit.detail}</small>
-            </div>
-          ))}
-          {hits.length === 0 && (
-            <div role="option" aria-selected={false}>
-              <small>Nothing found for “{text}”</small>
-            </div>
-          )}
-        </div>
-      )}
+      <KeyHelp />
     </div>
   );
 }

@@ -2,6 +2,7 @@
 import Link from 'next/link';
 import type { ChargeStory } from '../core/statements/story';
 import { Money } from './figures';
+import css from './story.module.css';
 
 /** The story of a household or of one charge; each sentence leads to its charge in the ledger. */
 export function Story({
@@ -17,17 +18,17 @@ export function Story({
     <div>
       {charges.length === 0 && <p>Nothing is open on this account.</p>}
       {charges.map((charge) => (
-        <section key={charge.chargeId} style={{ marginBottom: 14 }}>
-          <div style={{ display: 'flex', justifyContent: 'space-between', gap: 10 }}>
+        <section key={charge.chargeId} className={css.charge}>
+          <div className={css.title}>
             <strong>{charge.title}</strong>
             <Money cents={charge.owed} strong />
           </div>
           {charge.sentences.map((sentence, index) => (
-            <p className="sentence" key={index}>
+            <p className={css.sentence} key={index}>
               {sentence.entryId ? (
                 <Link
                   href={`/accounts/${householdId}?charge=${charge.chargeId}#entry-${sentence.entryId}`}
-                  style={{ color: 'inherit' }}
+                  className={css.link}
                 >
                   {sentence.words}
                 </Link>

@@ -1,6 +1,8 @@
 'use client';
 import { Alert, Button, Form, Input } from 'antd';
 import { useState } from 'react';
+import { Notice } from '../../ui/page';
+import css from './sign-in.module.css';
 
 /** The sign-in form. `to` is where one goes from it; `idle` says why one is here. */
 export function SignIn({ idle, to }: { idle: boolean; to: string }) {
@@ -29,15 +31,9 @@ export function SignIn({ idle, to }: { idle: boolean; to: string }) {
     }
   };
   return (
-    <div className="panel sign-in">
-      <h1 style={{ marginBottom: 14 }}>Wergeld</h1>
-      {idle && (
-        <Alert
-          type="info"
-          title="You were signed out after half an hour without use."
-          style={{ marginBottom: 12 }}
-        />
-      )}
+    <main className={css.signIn}>
+      <h1>Wergeld</h1>
+      {idle && <Notice>You were signed out after half an hour without use.</Notice>}
       <Form
         layout="vertical"
         onFinish={(values: { email: string; password: string }) => void enter(values)}
@@ -53,11 +49,11 @@ export function SignIn({ idle, to }: { idle: boolean; to: string }) {
         >
           <Input.Password autoComplete="current-password" />
         </Form.Item>
-        {fault && <Alert type="error" title={fault} style={{ marginBottom: 12 }} />}
+        {fault && <Alert type="error" title={fault} className={css.fault} />}
         <Button type="primary" htmlType="submit" loading={busy} block>
           Sign in
         </Button>
       </Form>
-    </div>
+    </main>
   );
 }

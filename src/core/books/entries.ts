@@ -4,43 +4,16 @@
  * less reductions less payments.
  */
 import type { CalendarDate } from '../calendar';
-import { type Cents, add, negate, sum } from '../money';
-import type { BookAccount } from './accounts';
-
-/** What a posting is about; ids of rows, absent where they do not apply. */
-export interface Dimensions {
-  householdId?: number | null;
-  patientId?: number | null;
-  caseId?: number | null;
-  chargeId?: number | null;
-  coverageId?: number | null;
-  payerId?: number | null;
-  claimId?: number | null;
-  receiptId?: number | null;
-  remittanceId?: number | null;
-  remittanceClaimId?: number | null;
-  providerId?: number | null;
-  locationId?: number | null;
-  reasonGroup?: string | null;
-  reasonCode?: string | null;
-}
+import { type Cents, ZERO, add, negate, sum } from '../money';
+import { type AccountClass, type BookAccount, classOf } from './accounts';
+import type { Dimensions } from './dimensions';
+import type { EntryKind } from './kinds';
 
 /** One amount on one account, in cents. */
 export interface Posting extends Dimensions {
   account: BookAccount;
   amount: Cents;
 }
-
-/** What an entry records. */
-export type EntryKind =
-  | 'charge'
-  | 'payer-decision'
-  | 'payer-credit'
-  | 'provider-adjustment'
-  | 'receipt'
-  | 'allocation'
-  | 'write-off'
-  | 'reversal';
 
 /** An entry before it is written. */
 export interface EntryDraft {
@@ -71,21 +44,25 @@ export function balanced(draft: EntryDraft): EntryDraft | null {
   const byCharge = new Map<number | null, Cents>();
   for (const posting of postings) {
     const charge = posting.chargeId ?? null;
-    byCharge.set(charge, add(byCharge.get(charge) ?? (0 as Cents), posting.amount));
+    byCharge.set(charge, add(byCharge.get(charge) ?? ZERO, posting.amount));
   }
   if ([...byCharge.values()].some((total) => total !== 0)) throw new UnbalancedEntry(draft);
   return postings.length === 0 ? null : { ...draft, postings };
 }
 
-/** A service done: owed by the first coverage's payer, or by the patient when there is none. `fee` in cents. */
+/**
+ * A service done: the fee is owed by the first coverage's payer, or by the patient when there is none; tax on it is the
+ * patient's. `fee` and `tax` in cents.
+ */
 export function chargeEntry(input: {
   businessDate: CalendarDate;
   memo: string;
   fee: Cents;
-  about: Dimensions & { chargeId: number };
+  tax?: Cents;
+  about: Dimensions & { chargeId: number; householdId: number; patientId: number; providerId: number };
   coverage: { coverageId: number; payerId: number } | null;
 }): EntryDraft {
-  const { about, coverage, fee } = input;
+  const { about, coverage, fee, tax = ZERO } = input;
   return {
     kind: 'charge',
     businessDate: input.businessDate,
@@ -96,6 +73,38 @@ export function chargeEntry(input: {
         ? { ...about, ...coverage, account: 'receivable/payer', amount: fee }
         : { ...about, account: 'receivable/patient', amount: fee },
       { ...about, account: 'income/fees', amount: negate(fee) },
+      { ...about, account: 'receivable/patient', amount: tax },
+      { ...about, account: 'payable/tax', amount: negate(tax) },
+    ],
+  };
+}
+
+/** What may be put on an account without a service, and the account of the books that it is earned on. */
+export const ACCOUNT_CHARGES = {
+  interest: { account: 'income/interest', kind: 'account-charge', words: 'Interest' },
+  late: { account: 'income/late-charge', kind: 'account-charge', words: 'Late charge' },
+  opening: { account: 'opening/balance', kind: 'opening', words: 'Balance brought in' },
+} as const satisfies Record<string, { account: BookAccount; kind: EntryKind; words: string }>;
+/** Interest, a late charge, or a balance brought in from an earlier system. */
+export type AccountChargeKind = keyof typeof ACCOUNT_CHARGES;
+
+/** Something put on an account without a service: no code, no provider, nobody's claim. `amount` in cents. */
+export function accountChargeEntry(input: {
+  kind: AccountChargeKind;
+  businessDate: CalendarDate;
+  memo: string;
+  amount: Cents;
+  about: Dimensions & { chargeId: number; householdId: number };
+}): EntryDraft {
+  const { account, kind } = ACCOUNT_CHARGES[input.kind];
+  return {
+    kind,
+    businessDate: input.businessDate,
+    memo: input.memo,
+    key: `charge:${input.about.chargeId}`,
+    postings: [
+      { ...input.about, account: 'receivable/patient', amount: input.amount },
+      { ...input.about, account, amount: negate(input.amount) },
     ],
   };
 }
@@ -115,7 +124,14 @@ export function payerDecisionEntry(input: {
   businessDate: CalendarDate;
   memo: string;
   key: string;
-  about: Dimensions & { chargeId: number; coverageId: number; payerId: number };
+  about: Dimensions & {
+    chargeId: number;
+    householdId: number;
+    coverageId: number;
+    payerId: number;
+    claimId: number;
+    remittanceId: number;
+  };
   cashAccount: BookAccount;
   paid: Cents;
   adjustments: readonly DecidedAdjustment[];
@@ -163,7 +179,7 @@ export function payerCreditEntry(input: {
   businessDate: CalendarDate;
   memo: string;
   key: string;
-  about: Dimensions & { payerId: number };
+  about: Dimensions & { payerId: number; remittanceId: number };
   cashAccount: BookAccount;
   against: BookAccount;
   amount: Cents;
@@ -218,9 +234,28 @@ export function allocationEntry(input: {
   };
 }
 
+/** Money that is with a payer taken off for a stated reason. `amount` in cents. */
+export function writeOffEntry(input: {
+  businessDate: CalendarDate;
+  why: string;
+  account: BookAccount;
+  amount: Cents;
+  about: Dimensions & { chargeId: number; householdId: number; coverageId: number; payerId: number };
+}): EntryDraft {
+  return {
+    kind: 'write-off',
+    businessDate: input.businessDate,
+    memo: input.why,
+    postings: [
+      { ...input.about, account: input.account, amount: input.amount },
+      { ...input.about, account: 'receivable/payer', amount: negate(input.amount) },
+    ],
+  };
+}
+
 /** The entry that undoes another: the same postings with the signs turned. */
 export function reversalEntry(
-  of: { id: number; kind: string; postings: readonly Posting[] },
+  of: { id: number; postings: readonly Posting[] },
   businessDate: CalendarDate,
   why: string,
 ): EntryDraft {
@@ -233,6 +268,6 @@ export function reversalEntry(
   };
 }
 
-/** Sum of the postings on accounts that start with a prefix, in cents. */
-export const balanceOf = (postings: readonly Posting[], prefix: string): Cents =>
-  sum(postings.filter((posting) => posting.account.startsWith(prefix)).map((posting) => posting.amount));
+/** Sum of the postings on accounts of a class, in cents. */
+export const sumOfClass = (postings: readonly Posting[], wanted: AccountClass): Cents =>
+  sum(postings.filter((posting) => classOf(posting.account) === wanted).map((posting) => posting.amount));

@@ -93,7 +93,7 @@ export interface ClaimContent {
   /** ICD-10-CM codes with their point; the first is the principal one. */
   diagnoses: string[];
   /** AA automobile, EM employment, OA other accident. */
-  accident?: { kind: 'AA' | 'EM' | 'OA'; date: CalendarDate; state: string };
+  accident?: { kind: 'AA' | 'EM' | 'OA'; date: CalendarDate | null; state: string };
   authorizationNumber?: string;
   note?: string;
   lines: ClaimLineContent[];

@@ -10,6 +10,13 @@ import { STATES } from './states';
 const TEETH = /^([1-9]|[12]\d|3[0-2]|[A-T])$/;
 const professional = (claim: ClaimContent): boolean => claim.form === 'professional';
 
+/** Whether an accident has no date, or one after a service. */
+function hasBadAccident({ accident, lines }: ClaimContent): boolean {
+  if (!accident) return false;
+  const { date } = accident;
+  return date === null || lines.some((line) => line.date < date);
+}
+
 /** Rules about services, in the order in which findings are shown. */
 export const SERVICE_RULES: readonly Rule[] = [
   {
@@ -267,11 +274,7 @@ export const SERVICE_RULES: readonly Rule[] = [
     field: 'accidentDate',
     reference: '2300 DTP*439',
     title: 'An accident case has its date, not after the service',
-    check: (c) =>
-      when(
-        !!c.accident && (!c.accident.date || c.lines.some((line) => line.date < c.accident!.date)),
-        'The accident date is missing or after the service',
-      ),
+    check: (c) => when(hasBadAccident(c), 'The accident date is missing or after the service'),
   },
   {
     id: 'accident-state',

@@ -1,10 +1,10 @@
 import fc from 'fast-check';
-import { type Cents, ZERO, cents, sum } from '../money';
+import { type Cents, ZERO, basisPoints, cents, sum } from '../money';
 import { type BenefitTerms, type EstimateCoverage, estimate } from './estimate';
 
 const terms = (more: Partial<BenefitTerms> = {}): BenefitTerms => ({
   contracted: true,
-  percentages: { office: 8000 },
+  percentages: { office: basisPoints(8000) },
   deductible: ZERO,
   deductibleWaived: [],
   copay: ZERO,
@@ -73,8 +73,10 @@ describe('estimate', () => {
   test('next payers: standard fills up, non-duplication pays only its difference, maintenance the rest of its own share', () => {
     // Worked by hand; common practice, no source. First pays 80.00 of 100.00.
     const second = (coordination: BenefitTerms['coordination'], share: number) =>
-      estimate([charge(10000)], [coverage(), coverage({ coordination, percentages: { office: share } })])[0]!
-        .payers[1]!.pays;
+      estimate(
+        [charge(10000)],
+        [coverage(), coverage({ coordination, percentages: { office: basisPoints(share) } })],
+      )[0]!.payers[1]!.pays;
     expect(second('standard', 5000)).toBe(2000);
     expect(second('non-duplication', 8000)).toBe(0);
     expect(second('non-duplication', 9000)).toBe(1000);
@@ -100,7 +102,7 @@ describe('estimate', () => {
             coverage(
               {
                 contracted: t.contracted && index === 0,
-                percentages: { office: t.share },
+                percentages: { office: basisPoints(t.share) },
                 deductible: cents(t.deductible),
                 copay: cents(t.copay),
                 maximum: t.maximum as Cents | null,

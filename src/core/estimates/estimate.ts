@@ -4,8 +4,6 @@
  * the paying stand-in.
  */
 import {
-  type BasisPoints,
-  type Cents,
   ZERO,
   add,
   formatMoneyPlain,
@@ -13,6 +11,9 @@ import {
   minus,
   most,
   portion,
+  times,
+  type BasisPoints,
+  type Cents,
 } from '../money';
 
 /** What a plan pays. Amounts in cents, percentages in basis points. */
@@ -137,7 +138,7 @@ function onePayer(
 ): PayerPart {
   const { terms, payer } = coverage;
   const unitFee = coverage.allowedFee(charge.code);
-  const scheduled = unitFee === null ? charge.fee : ((unitFee * charge.units) as Cents);
+  const scheduled = unitFee === null ? charge.fee : times(unitFee, charge.units);
   const allowed = least(charge.fee, scheduled);
   const difference = minus(charge.fee, allowed);
   const writeOff = terms.contracted ? difference : ZERO;

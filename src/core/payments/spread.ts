@@ -16,7 +16,7 @@ export interface Spread {
 }
 
 /** Oldest first: by date, then by id. */
-export const oldestFirst = (charges: readonly OpenCharge[]): OpenCharge[] =>
+export const oldestFirst = <Charge extends OpenCharge>(charges: readonly Charge[]): Charge[] =>
   [...charges].sort((a, b) => (a.date === b.date ? a.id - b.id : a.date < b.date ? -1 : 1));
 
 /** Fills charges one after the other in the order given. */

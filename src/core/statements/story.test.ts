@@ -19,16 +19,17 @@ const entry = (more: Partial<StoryEntry>): StoryEntry => ({
 
 const charge = (more: Partial<StoryCharge>): StoryCharge => ({
   chargeId: 7,
+  kind: 'service',
   date: calendarDate('2026-03-02'),
   patient: 'Rosa',
   service: 'Office visit, 20 minutes',
   provider: 'Ngozi Okafor',
-  fee: cents(14500),
-  withPayer: ZERO,
+  charged: cents(14500),
+  tax: ZERO,
+  waiting: [],
   withPatient: ZERO,
   onPlan: ZERO,
   atAgency: ZERO,
-  payer: 'Cedar Sound Health',
   entries: [],
   ...more,
 });
@@ -85,7 +86,7 @@ describe('balance story', () => {
   test('a refusal says what was refused and that it is worked on', () => {
     const told = words(
       charge({
-        withPayer: cents(3500),
+        waiting: [{ payer: 'Cedar Sound Health', amount: cents(3500) }],
         entries: [entry({ refused: [{ words: 'counted with another service', amount: cents(3500) }] })],
       }),
     );
@@ -115,7 +116,12 @@ describe('balance story', () => {
   test('money at every place is named', () => {
     expect(
       words(
-        charge({ withPayer: cents(100), onPlan: cents(200), atAgency: cents(300), withPatient: cents(400) }),
+        charge({
+          waiting: [{ payer: 'Cedar Sound Health', amount: cents(100) }],
+          onPlan: cents(200),
+          atAgency: cents(300),
+          withPatient: cents(400),
+        }),
       ).at(-1),
     ).toBe(
       '1.00 is still waiting for Cedar Sound Health, 2.00 is on a payment plan, 3.00 is with a collection agency, 4.00 is yours to pay.',

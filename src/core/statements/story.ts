@@ -1,38 +1,31 @@
 /** The balance story: plain sentences that explain a balance, each linked to the entry it speaks of. */
+import { ACCOUNT_CHARGES, type AccountChargeKind } from '../books/entries';
+import { type EntryFacts, type EntryKind, tellEntry } from '../books/kinds';
 import { type CalendarDate, formatDate } from '../calendar';
-import { type Cents, ZERO, add, formatMoneyPlain, negate } from '../money';
+import { type Cents, formatMoneyPlain, negate } from '../money';
 
 /** An entry on one charge, as the ledger shows it. Amounts in cents. */
-export interface StoryEntry {
+export interface StoryEntry extends EntryFacts {
   entryId: number;
-  kind: string;
-  date: CalendarDate;
-  payer: string;
-  memo: string;
-  /** True when a later entry undoes this one, or this one undoes another. */
-  undone: boolean;
-  paidByPayer: Cents;
-  paidByPatient: Cents;
-  /** Reductions and what passed to the patient, by reason, in the patient's words. */
-  reduced: { words: string; amount: Cents }[];
-  passedOn: { words: string; amount: Cents }[];
-  /** What the payer refused and still stands open. */
-  refused: { words: string; amount: Cents }[];
+  kind: EntryKind;
 }
 
-/** A charge with its entries in the order of time. */
+/** A charge with its entries in the order of time. Amounts in cents. */
 export interface StoryCharge {
   chargeId: number;
+  kind: 'service' | AccountChargeKind;
   date: CalendarDate;
   patient: string;
   service: string;
   provider: string;
-  fee: Cents;
-  withPayer: Cents;
+  /** Everything that was charged: fee and tax, or what was put on the account. */
+  charged: Cents;
+  tax: Cents;
+  /** What each payer still holds, in the order of the coverages. */
+  waiting: readonly { payer: string; amount: Cents }[];
   withPatient: Cents;
   onPlan: Cents;
   atAgency: Cents;
-  payer: string;
   entries: StoryEntry[];
 }
 
@@ -53,58 +46,38 @@ export interface ChargeStory {
 
 const m = formatMoneyPlain;
 
+/** How a charge begins. */
+function opening(charge: StoryCharge): string {
+  const day = formatDate(charge.date);
+  if (charge.kind !== 'service')
+    return `On ${day}, ${m(charge.charged)} came on the account: ${charge.service || ACCOUNT_CHARGES[charge.kind].words}.`;
+  const tax = charge.tax > 0 ? `, ${m(charge.tax)} of it tax` : '';
+  return `On ${day}, ${charge.patient} had: ${charge.service}, with ${charge.provider}. The fee is ${m(charge.charged)}${tax}.`;
+}
+
 /** Tells one charge. */
 export function tellCharge(charge: StoryCharge): ChargeStory {
-  const sentences: Sentence[] = [
-    {
-      chargeId: charge.chargeId,
-      words: `On ${formatDate(charge.date)}, ${charge.patient} had: ${charge.service}, with ${charge.provider}. The fee is ${m(charge.fee)}.`,
-    },
-  ];
-  for (const entry of charge.entries) {
-    if (entry.kind === 'charge') continue;
-    sentences.push(
-      ...tellEntry(entry).map((words) => ({ words, entryId: entry.entryId, chargeId: charge.chargeId })),
-    );
-  }
+  const { chargeId } = charge;
+  const told = charge.entries.flatMap((entry) =>
+    tellEntry(entry.kind, entry).map((words) => ({ words, entryId: entry.entryId, chargeId })),
+  );
   const close: string[] = [];
-  if (charge.withPayer > 0)
-    close.push(`${m(charge.withPayer)} is still waiting for ${charge.payer || 'the insurer'}`);
+  for (const { payer, amount } of charge.waiting)
+    if (amount > 0) close.push(`${m(amount)} is still waiting for ${payer || 'the insurer'}`);
   if (charge.onPlan > 0) close.push(`${m(charge.onPlan)} is on a payment plan`);
   if (charge.atAgency > 0) close.push(`${m(charge.atAgency)} is with a collection agency`);
   if (charge.withPatient > 0) close.push(`${m(charge.withPatient)} is yours to pay`);
   if (charge.withPatient < 0)
     close.push(`${m(negate(charge.withPatient))} too much was paid and is being looked at`);
   if (close.length === 0) close.push('Nothing is left to pay');
-  sentences.push({ chargeId: charge.chargeId, words: `${close.join(', ')}.` });
+  const service = charge.service || (charge.kind === 'service' ? '' : ACCOUNT_CHARGES[charge.kind].words);
   return {
-    chargeId: charge.chargeId,
-    title: `${formatDate(charge.date)} · ${charge.service}`,
+    chargeId,
+    title: `${formatDate(charge.date)} · ${service}`,
     owed: charge.withPatient,
-    sentences,
+    sentences: [{ chargeId, words: opening(charge) }, ...told, { chargeId, words: `${close.join(', ')}.` }],
   };
 }
-
-function tellEntry(entry: StoryEntry): string[] {
-  const day = formatDate(entry.date);
-  if (entry.kind === 'reversal') return [`On ${day} an earlier entry was taken back: ${entry.memo}.`];
-  if (entry.kind === 'allocation')
-    return [`On ${day} you paid ${m(entry.paidByPatient)}${entry.undone ? ' (taken back later)' : ''}.`];
-  if (entry.kind === 'write-off') return [`On ${day} we took off ${m(total(entry.reduced))}: ${entry.memo}.`];
-  const told: string[] = [];
-  const later = entry.undone ? ' (corrected later)' : '';
-  told.push(
-    `${entry.payer} decided on ${day} and paid ${entry.paidByPayer === 0 ? 'nothing' : m(entry.paidByPayer)}${later}.`,
-  );
-  for (const item of entry.reduced) told.push(`${m(item.amount)} was taken off: ${item.words}.`);
-  for (const item of entry.passedOn) told.push(`${m(item.amount)} passed to you: ${item.words}.`);
-  for (const item of entry.refused)
-    told.push(`${m(item.amount)} was refused: ${item.words}. We are following it up.`);
-  return told;
-}
-
-const total = (items: readonly { amount: Cents }[]): Cents =>
-  items.reduce((all, item) => add(all, item.amount), ZERO);
 
 /** The closing sentence of a household's story; amounts in cents. */
 export function tellBalance(owed: Cents, credit: Cents, withPayers: Cents): string {

@@ -1,6 +1,6 @@
 /** TA1, 999 (005010X231A1) and 277CA (005010X214): what the outside says about what it got. Readers and writers. */
 import { type CalendarDate, toX12Date } from '../calendar';
-import { type Cents, toDecimal } from '../money';
+import { type Cents, ZERO, sum, toDecimal } from '../money';
 import { components, date, money, need, text } from './elements';
 import { type Group, type Interchange, type TransactionSet, X12Writer, expected } from './envelope';
 import type { Segment } from './segments';
@@ -162,7 +162,7 @@ export function read277CA(set: TransactionSet): ClaimAcknowledgments {
         controlNumber: need(s, 2, 'the patient control number'),
         accepted: true,
         statuses: [],
-        amount: 0 as Cents,
+        amount: ZERO,
         payerClaimNumber: '',
       };
       found.claims.push(claim);
@@ -273,4 +273,4 @@ export function write277CA(
 }
 
 const total = (claims: readonly ClaimAcknowledgment[]): string =>
-  toDecimal(claims.reduce((a, c) => a + c.amount, 0) as Cents);
+  toDecimal(sum(claims.map((claim) => claim.amount)));

@@ -166,7 +166,7 @@ function writeClaim(x: X12Writer, claim: ClaimContent): void {
     '',
     causes,
   );
-  if (claim.accident) x.segment('DTP', '439', 'D8', toX12Date(claim.accident.date));
+  if (claim.accident?.date) x.segment('DTP', '439', 'D8', toX12Date(claim.accident.date));
   if (claim.form === 'dental') x.segment('DTP', '472', 'D8', toX12Date(claim.lines[0]!.date));
   if (claim.authorizationNumber) x.segment('REF', 'G1', claim.authorizationNumber);
   if (claim.payerClaimNumber) x.segment('REF', 'F8', claim.payerClaimNumber);

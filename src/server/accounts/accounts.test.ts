@@ -3,9 +3,10 @@ import { TODAY, type TestDatabase, testDatabase } from '../../testing/database';
 import { charge, decided, household, intake, remitText, sentClaim } from '../../testing/desk';
 import { spendCredit, takeReceipt } from '../payments/receipts';
 import { postRemittance } from '../remittances/post';
-import { estimateOpen } from './charges';
+import { estimateOpen } from '../estimates/read';
+import { findList } from '../lists/read';
 import { readStory } from './ledger';
-import { listAccounts, readAccount } from './read';
+import { readAccount } from './read';
 import { addMember } from './register';
 
 let t: TestDatabase;
@@ -90,13 +91,15 @@ describe('the account page', () => {
       withPatient: 10000,
       credit: 7000,
     });
-    expect(await spendCredit(t.context, self.householdId)).toBe(7000);
+    const use = { householdId: self.householdId, key: 'credit-press-1' };
+    expect(await spendCredit(t.context, use)).toBe(7000);
+    expect(await spendCredit(t.context, use)).toBe(7000);
     const { charges } = await readAccount(t.context, self.householdId);
     expect(charges.map((item) => [item.date, item.withPatient])).toEqual([
       ['2026-03-01', 0],
       ['2026-03-02', 3000],
     ]);
-    await expect(spendCredit(t.context, self.householdId)).rejects.toThrow(/no credit/);
+    await expect(spendCredit(t.context, { ...use, key: 'credit-press-2' })).rejects.toThrow(/no credit/);
   });
 
   test('a payment by hand goes where it was put, and nowhere else', async () => {
@@ -106,7 +109,7 @@ describe('the account page', () => {
     const input = {
       householdId: self.householdId,
       amount: '50.00',
-      tender: 'cash',
+      tender: 'cash' as const,
       parts: { [second]: '45.00' },
       key: 'by-hand-test',
     };
@@ -127,7 +130,9 @@ describe('the account page', () => {
 
   test('a household pays together: members share the account, each with a case of their own', async () => {
     const made = await household(t, false, { last: 'Together' });
-    const other = await addMember(t.context, made.householdId, {
+    const other = await addMember(t.context, {
+      householdId: made.householdId,
+      key: 'member-second',
       last: 'Together',
       first: 'Second',
       birthDate: '2015-05-05',
@@ -144,7 +149,9 @@ describe('the account page', () => {
       ['Second', 'Cedar Sound Health'],
     ]);
     expect(page.figures).toMatchObject({ withPatient: 4000, withPayer: 14500, balance: 18500 });
-    expect((await listAccounts(t.context, { search: 'together' })).rows).toMatchObject([{ balance: 18500 }]);
+    expect((await findList(t.context, 'accounts', { search: 'together' })).rows).toMatchObject([
+      { balance: 18500 },
+    ]);
   });
 });
 
@@ -197,9 +204,9 @@ describe('a long account', () => {
     await t.pool.query(
       `with c as (select id, household_id, row_number() over (order by id) as n from charge where household_id = $1),
             e as (insert into entry (kind, posting_date, business_date, user_id, memo, key) select 'charge', '2026-03-16', '2026-03-16', 'x', '', 'long:' || id from c returning id, key)
-       insert into posting (entry_id, account, amount, household_id, charge_id)
-       select e.id, a.account, a.amount, $1, c.id from e join c on e.key = 'long:' || c.id, (values ('receivable/patient', 1000), ('income/fees', -1000)) a (account, amount)`,
-      [made.householdId],
+       insert into posting (entry_id, account, amount, household_id, charge_id, patient_id, provider_id)
+       select e.id, a.account, a.amount, $1, c.id, $2, (select min(id) from provider) from e join c on e.key = 'long:' || c.id, (values ('receivable/patient', 1000), ('income/fees', -1000)) a (account, amount)`,
+      [made.householdId, made.patientId],
     );
     const page = await readAccount(t.context, made.householdId);
     expect([page.charges.length, page.earlier]).toEqual([400, 50]);

@@ -1,24 +1,32 @@
 /** Reading the ledger of a household, and the balance story that it tells. */
 import { sql } from 'kysely';
-import type { ChargeTotals } from '../../core/books/strip';
+import type { ClaimStatus } from '../../core/claims/life';
+import { type ChargeTotals, chargedIn } from '../../core/books/strip';
 import type { CalendarDate } from '../../core/calendar';
-import { type Cents, ZERO, add, negate } from '../../core/money';
-import {
-  type ChargeStory,
-  type StoryCharge,
-  type StoryEntry,
-  tellBalance,
-  tellCharge,
-} from '../../core/statements/story';
+import type { Cents } from '../../core/money';
+import { type ChargeStory, type StoryCharge, tellBalance, tellCharge } from '../../core/statements/story';
 import type { Db } from '../../db/connect';
 import { type Context, allow, audit } from '../access';
+import { TOTALS_OF_B, householdFigures } from '../books/balances';
+import { type LedgerEntry, readEntries } from '../books/entries';
 
-/** One row of the ledger: a charge, with its totals in cents and the entries under it. */
+/** One payer of a charge: what it holds, in cents, and the current claim to it. */
+export interface LedgerPayer {
+  coverageId: number;
+  payer: string;
+  withPayer: Cents;
+  claimId: number | null;
+  claimNumber: string | null;
+  claimStatus: ClaimStatus | null;
+}
+
+/** One row of the ledger: a charge, with its totals in cents, its payers in the order of the coverages, and its entries. */
 export interface LedgerCharge extends ChargeTotals {
   id: number;
+  kind: StoryCharge['kind'];
   date: CalendarDate;
-  patientId: number;
-  caseId: number;
+  patientId: number | null;
+  caseId: number | null;
   patient: string;
   code: string;
   description: string;
@@ -28,41 +36,25 @@ export interface LedgerCharge extends ChargeTotals {
   surfaces: string;
   diagnoses: string[];
   modifiers: string[];
-  status: string;
-  claimId: number | null;
-  claimNumber: string | null;
-  claimStatus: string | null;
-  payer: string;
+  status: 'planned' | 'done' | 'void';
+  version: number;
+  payers: LedgerPayer[];
   entries: LedgerEntry[];
 }
 
-/** One entry under a charge. Amounts in cents. */
-export interface LedgerEntry extends StoryEntry {
-  postingDate: CalendarDate;
-  remittanceId: number | null;
-  receiptId: number | null;
-  reasons: { code: string; words: string; amount: Cents }[];
-}
-
-/** Charges with their entries, oldest first, at most `limit` of the newest. */
+/** Charges with their payers and entries, oldest first, at most `limit` of the newest; two queries whatever their number. */
 export async function readCharges(db: Db, householdId: number, limit: number): Promise<LedgerCharge[]> {
   const charges = await db
     .selectFrom('charge as c')
     .innerJoin('charge_balance as b', 'b.charge_id', 'c.id')
-    .innerJoin('patient as p', 'p.id', 'c.patient_id')
-    .innerJoin('provider as v', 'v.id', 'c.provider_id')
-    .leftJoin('claim_line as l', (join) => join.onRef('l.charge_id', '=', 'c.id').on('l.current', '=', true))
-    .leftJoin('claim as m', 'm.id', 'l.claim_id')
-    .leftJoin('coverage as o', 'o.id', 'c.coverage_id')
-    .leftJoin('plan as n', 'n.id', 'o.plan_id')
-    .leftJoin('payer as y', 'y.id', 'n.payer_id')
+    .leftJoin('patient as p', 'p.id', 'c.patient_id')
+    .leftJoin('provider as v', 'v.id', 'c.provider_id')
     .select([
       'c.id',
+      'c.kind',
       'c.service_date as date',
-      'p.id as patientId',
+      'c.patient_id as patientId',
       'c.case_id as caseId',
-      'p.first as patient',
-      'c.code',
       'c.description',
       'c.units',
       'c.tooth',
@@ -70,19 +62,20 @@ export async function readCharges(db: Db, householdId: number, limit: number): P
       'c.diagnoses',
       'c.modifiers',
       'c.status',
-      'b.fee',
-      'b.payer_paid as payerPaid',
-      'b.patient_paid as patientPaid',
-      'b.reduced',
-      'b.with_payer as withPayer',
-      'b.with_patient as withPatient',
-      'b.on_plan as onPlan',
-      'b.at_agency as atAgency',
-      'm.id as claimId',
-      'm.control_number as claimNumber',
-      'm.status as claimStatus',
-      sql<string>`v.first || ' ' || v.last`.as('provider'),
-      sql<string>`coalesce(y.name, '')`.as('payer'),
+      'c.version',
+      ...TOTALS_OF_B,
+      sql<string>`coalesce(p.first, '')`.as('patient'),
+      sql<string>`coalesce(c.code, '')`.as('code'),
+      sql<string>`coalesce(v.first || ' ' || v.last, '')`.as('provider'),
+      // Every payer that was asked or has a claim of it, each once.
+      sql<
+        LedgerPayer[]
+      >`coalesce((select json_agg(json_build_object('coverageId', o.id, 'payer', y.name, 'withPayer', coalesce(w.with_payer, 0),
+          'claimId', m.id, 'claimNumber', m.control_number, 'claimStatus', m.status) order by o.position)
+        from coverage o join plan n on n.id = o.plan_id join payer y on y.id = n.payer_id
+        left join payer_balance w on w.coverage_id = o.id and w.charge_id = c.id
+        left join claim_line l on l.coverage_id = o.id and l.charge_id = c.id and l.current left join claim m on m.id = l.claim_id
+        where o.case_id = c.case_id and (w.charge_id is not null or l.id is not null)), '[]')`.as('payers'),
     ])
     .where('c.household_id', '=', householdId)
     .orderBy('c.service_date', 'desc')
@@ -90,87 +83,20 @@ export async function readCharges(db: Db, householdId: number, limit: number): P
     .limit(limit)
     .execute();
   charges.reverse();
-  const entries =
-    charges.length === 0
-      ? new Map<number, LedgerEntry[]>()
-      : await readEntries(
-          db,
-          charges.map((charge) => charge.id),
-        );
-  return charges.map((charge) => ({ ...charge, entries: entries.get(charge.id) ?? [] })) as LedgerCharge[];
+  const entries = await readEntries(
+    db,
+    charges.map((charge) => charge.id),
+  );
+  return charges.map((charge) => ({ ...charge, entries: entries.get(charge.id) ?? [] }));
 }
 
-async function readEntries(db: Db, chargeIds: number[]): Promise<Map<number, LedgerEntry[]>> {
-  const { rows } = await sql<{
-    chargeId: number;
-    entryId: number;
-    kind: string;
-    date: CalendarDate;
-    postingDate: CalendarDate;
-    memo: string;
-    undone: boolean;
-    account: string;
-    amount: Cents;
-    group: string | null;
-    code: string | null;
-    payer: string | null;
-    remittanceId: number | null;
-    receiptId: number | null;
-    words: string | null;
-    patientWords: string | null;
-    stays: boolean;
-  }>`
-    select p.charge_id as "chargeId", e.id as "entryId", e.kind, e.business_date as date, e.posting_date as "postingDate", e.memo, exists (select 1 from entry x where x.reverses = e.id) as undone, p.account, p.amount,
-      p.reason_group as "group", p.reason_code as code, y.name as payer, p.remittance_id as "remittanceId", p.receipt_id as "receiptId",
-      coalesce(r.words, a.words) as words, coalesce(r.patient_words, a.patient_words) as "patientWords",
-      e.kind = 'payer-decision' and exists (select 1 from posting s where s.entry_id = e.id and s.charge_id = p.charge_id and s.account = 'receivable/payer' and s.amount = -p.amount and s.reason_code is null and s.coverage_id = p.coverage_id) as stays
-    from posting p join entry e on e.id = p.entry_id left join payer y on y.id = p.payer_id
-    left join reason_code r on r.group_code = p.reason_group and r.code = p.reason_code left join reason_code a on a.group_code = '*' and a.code = p.reason_code
-    where p.charge_id = any(${chargeIds}) order by e.id, p.id`.execute(db);
-  const found = new Map<number, LedgerEntry[]>();
-  for (const row of rows) {
-    const list = found.get(row.chargeId) ?? [];
-    found.set(row.chargeId, list);
-    let entry = list.at(-1);
-    if (entry?.entryId !== row.entryId) {
-      entry = {
-        entryId: row.entryId,
-        kind: row.kind,
-        date: row.date,
-        postingDate: row.postingDate,
-        payer: row.payer ?? '',
-        memo: row.memo,
-        undone: row.undone,
-        paidByPayer: ZERO,
-        paidByPatient: ZERO,
-        reduced: [],
-        passedOn: [],
-        refused: [],
-        reasons: [],
-        remittanceId: row.remittanceId,
-        receiptId: row.receiptId,
-      };
-      list.push(entry);
-    }
-    entry.payer ||= row.payer ?? '';
-    const words = row.patientWords || row.words || (row.group ? `reason ${row.group}-${row.code}` : row.memo);
-    if (row.account.startsWith('cash/') || row.account === 'credit/payer')
-      entry.paidByPayer = add(entry.paidByPayer, row.amount);
-    else if (row.account === 'credit/patient') entry.paidByPatient = add(entry.paidByPatient, row.amount);
-    else if (row.account.startsWith('reduction/')) entry.reduced.push({ words, amount: row.amount });
-    else if (row.group === 'PR' && row.account === 'receivable/patient')
-      entry.passedOn.push({ words, amount: row.amount });
-    if (row.group && row.account === 'receivable/payer' && row.stays)
-      entry.refused.push({ words, amount: negate(row.amount) });
-    if (row.group && row.account === 'receivable/payer')
-      entry.reasons.push({
-        code: `${row.group}-${row.code}`,
-        words: row.words ?? 'not in the reason code table',
-        amount: negate(row.amount),
-      });
-  }
-  return found;
-}
+/** Charges of a ledger that are done and wait with a payer without being on a claim to it. */
+export const unbilledIn = (charges: readonly LedgerCharge[]): LedgerCharge[] =>
+  charges.filter(
+    (charge) =>
+      charge.status === 'done' &&
+      charge.payers.some((payer, index) => index === 0 && payer.withPayer > 0 && payer.claimId === null),
+  );
 
 /** The balance story of a household: every charge that is open, or one charge. */
 export async function readStory(
@@ -179,42 +105,35 @@ export async function readStory(
   chargeId?: number,
 ): Promise<{ charges: ChargeStory[]; closing: string }> {
   allow(context, 'read accounts');
-  const [charges, balance] = await Promise.all([
+  const [charges, figures] = await Promise.all([
     readCharges(context.db, householdId, 100_000),
-    context.db
-      .selectFrom('household_balance')
-      .selectAll()
-      .where('household_id', '=', householdId)
-      .executeTakeFirst(),
+    householdFigures(context.db, householdId),
   ]);
   await audit(context.db, context, 'read story', { kind: 'household', id: householdId });
-  const open = charges.filter((c) =>
-    chargeId
-      ? c.id === chargeId
-      : c.withPayer !== 0 || c.withPatient !== 0 || c.onPlan !== 0 || c.atAgency !== 0,
-  );
+  const open = charges.filter((charge) => (chargeId ? charge.id === chargeId : isOpen(charge)));
   return {
-    charges: open.map((c) => tellCharge(asStory(c))),
-    closing: tellBalance(
-      (balance?.with_patient ?? 0) as Cents,
-      (balance?.credit ?? 0) as Cents,
-      (balance?.with_payer ?? 0) as Cents,
-    ),
+    charges: open.map((charge) => tellCharge(asStory(charge))),
+    closing: tellBalance(figures.withPatient, figures.credit, figures.withPayer),
   };
 }
+
+/** Open in its parts, though they may cancel each other. */
+const isOpen = (c: LedgerCharge): boolean =>
+  c.withPayer !== 0 || c.withPatient !== 0 || c.onPlan !== 0 || c.atAgency !== 0;
 
 /** A ledger row as the story tells it. */
 const asStory = (c: LedgerCharge): StoryCharge => ({
   chargeId: c.id,
+  kind: c.kind,
   date: c.date,
   patient: c.patient,
   service: c.tooth ? `${c.description}, tooth ${c.tooth}` : c.description,
   provider: c.provider,
-  fee: c.fee,
-  withPayer: c.withPayer,
+  charged: chargedIn(c),
+  tax: c.tax,
+  waiting: c.payers.map((payer) => ({ payer: payer.payer, amount: payer.withPayer })),
   withPatient: c.withPatient,
   onPlan: c.onPlan,
   atAgency: c.atAgency,
-  payer: c.payer,
   entries: c.entries,
 });

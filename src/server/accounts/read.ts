@@ -1,88 +1,40 @@
-/** Reading accounts: the list, the account page, the balance story. */
+/** Reading the account page. */
 import { sql } from 'kysely';
-import { type CalendarDate, parseDate } from '../../core/calendar';
-import type { Cents } from '../../core/money';
-import { type Aging, ageByResponsibility } from '../../core/statements/aging';
+import type { CalendarDate } from '../../core/calendar';
+import { type Cents, ZERO } from '../../core/money';
+import type { Aging } from '../../core/statements/aging';
 import type { Db } from '../../db/connect';
 import { type Context, Refused, allow, audit } from '../access';
-import { type Found, type ListQuery, findRows, likeText } from '../lists/find';
-import { type LedgerCharge, readCharges } from './ledger';
+import {
+  type HouseholdFigures,
+  benefitsUsed,
+  creditLeft,
+  householdAging,
+  householdFigures,
+  receiptReversed,
+} from '../books/balances';
+import { type LedgerCharge, readCharges, unbilledIn } from './ledger';
+import { personVersion } from './register';
 
-/** One account of the list. Amounts in cents. */
-export interface AccountRow {
+/** One person of a household with the first coverage; amounts in cents. */
+export interface Member {
   id: number;
-  number: string;
-  guarantor: string;
-  members: string;
-  phone: string;
-  withPayer: Cents;
-  withPatient: Cents;
-  credit: Cents;
-  balance: Cents;
-  lastVisit: string | null;
-  lastPayment: string | null;
-  lastStatement: string | null;
-  notice: string;
-}
-
-/** Accounts by name, number, birth date (YYYY-MM-DD) or phone. Views: `owes`, `credit`. */
-export async function listAccounts(context: Context, ask: ListQuery): Promise<Found<AccountRow>> {
-  allow(context, 'read accounts');
-  let query = context.db
-    .selectFrom('household as h')
-    .innerJoin('household_balance as b', 'b.household_id', 'h.id');
-  const like = likeText(ask.search);
-  if (like) {
-    const search = ask.search!.trim();
-    const digits = search.replace(/\D/g, '');
-    query = query.where((eb) => {
-      const member = eb.selectFrom('patient as p').select('p.id').whereRef('p.household_id', '=', 'h.id');
-      return eb.or([
-        eb.exists(member.where('p.search', 'like', like)),
-        eb(sql`lower(h.first || ' ' || h.last || ', ' || h.first)`, 'like', like),
-        eb(sql`lower(h.number)`, 'like', like),
-        ...(parseDate(search) ? [eb.exists(member.where('p.birth_date', '=', search))] : []),
-        ...(digits.length >= 4
-          ? [eb(sql`regexp_replace(h.phone, '\\D', '', 'g')`, 'like', `%${digits}%`)]
-          : []),
-      ]);
-    });
-  }
-  if (ask.view === 'owes') query = query.where('b.with_patient', '>', 0);
-  if (ask.view === 'credit') query = query.where('b.credit', '>', 0);
-  const balance = sql<number>`(b.with_payer + b.with_patient + b.on_plan + b.at_agency - b.credit)`;
-  return findRows(
-    'accounts',
-    ask,
-    query,
-    {
-      withPayer: sql`b.with_payer`,
-      withPatient: sql`b.with_patient`,
-      credit: sql`b.credit`,
-      balance,
-    },
-    query
-      .select([
-        'h.id',
-        'h.number',
-        'h.phone',
-        'h.notice',
-        'b.with_payer as withPayer',
-        'b.with_patient as withPatient',
-        'b.credit',
-        balance.as('balance'),
-        sql`h.last || ', ' || h.first`.as('guarantor'),
-        sql`(select string_agg(p.first, ', ' order by p.birth_date) from patient p where p.household_id = h.id)`.as(
-          'members',
-        ),
-        sql`(select max(c.service_date) from charge c where c.household_id = h.id)`.as('lastVisit'),
-        sql`(select max(r.business_date) from receipt r where r.household_id = h.id)`.as('lastPayment'),
-        sql`(select max(s.date) from statement s where s.household_id = h.id)`.as('lastStatement'),
-      ])
-      .orderBy('h.last')
-      .orderBy('h.first')
-      .orderBy('h.id'),
-  );
+  caseId: number;
+  last: string;
+  first: string;
+  birthDate: CalendarDate;
+  sex: 'F' | 'M' | 'U';
+  payer: string;
+  plan: string;
+  memberId: string;
+  groupNumber: string;
+  validFrom: CalendarDate | null;
+  deductible: Cents;
+  deductibleUsed: Cents;
+  maximum: Cents | null;
+  maximumUsed: Cents;
+  /** Versions of the rows behind the person's form. */
+  version: string;
 }
 
 /** Everything the account page shows. */
@@ -101,33 +53,14 @@ export interface AccountPage {
     email: string;
     notice: string;
   };
-  figures: {
-    withPayer: Cents;
-    withPatient: Cents;
-    onPlan: Cents;
-    atAgency: Cents;
-    credit: Cents;
-    balance: Cents;
-  };
+  figures: HouseholdFigures;
+  /** What each payer holds, the largest first; cents. */
+  payers: { payer: string; amount: Cents }[];
   aging: Aging;
-  members: {
-    id: number;
-    caseId: number;
-    last: string;
-    first: string;
-    birthDate: CalendarDate;
-    sex: string;
-    payer: string;
-    plan: string;
-    memberId: string;
-    groupNumber: string;
-    validFrom: string | null;
-    deductible: Cents;
-    deductibleUsed: Cents;
-    maximum: Cents | null;
-    maximumUsed: Cents;
-  }[];
+  members: Member[];
   charges: LedgerCharge[];
+  /** Charges that wait with their first payer and are on no claim to it. */
+  unbilled: number;
   receipts: {
     id: number;
     date: CalendarDate;
@@ -154,92 +87,127 @@ export async function readAccount(context: Context, householdId: number, all = f
   const { db } = context;
   const household = await db
     .selectFrom('household')
-    .selectAll()
+    .select([
+      'id',
+      'number',
+      'last',
+      'first',
+      'line1',
+      'line2',
+      'city',
+      'state',
+      'zip',
+      'phone',
+      'email',
+      'notice',
+    ])
     .where('id', '=', householdId)
     .executeTakeFirst();
   if (!household) throw new Refused('There is no such account');
   await audit(db, context, 'read', { kind: 'household', id: householdId });
-  const [balance, members, charges, count, receipts, statements, followUps, movements] = await Promise.all([
-    db.selectFrom('household_balance').selectAll().where('household_id', '=', householdId).executeTakeFirst(),
-    readMembers(context, householdId),
-    readCharges(db, householdId, all ? 100_000 : LEDGER_LIMIT),
-    db
-      .selectFrom('charge')
-      .select(sql<number>`count(*)`.as('n'))
-      .where('household_id', '=', householdId)
-      .executeTakeFirstOrThrow(),
-    readReceipts(db, householdId),
-    db
-      .selectFrom('statement')
-      .select(['id', 'date', 'due_date as dueDate', 'amount'])
-      .where('household_id', '=', householdId)
-      .orderBy('id')
-      .execute(),
-    db
-      .selectFrom('follow_up')
-      .select(['id', 'kind', 'words', 'due_date as dueDate', 'claim_id as claimId'])
-      .where('household_id', '=', householdId)
-      .where('closed_at', 'is', null)
-      .orderBy('due_date')
-      .execute(),
-    patientMovements(db, householdId),
-  ]);
-  const b = balance ?? { with_payer: 0, with_patient: 0, on_plan: 0, at_agency: 0, credit: 0 };
+  const [figures, payers, aging, members, charges, count, receipts, statements, followUps] =
+    await Promise.all([
+      householdFigures(db, householdId),
+      payersOf(db, householdId),
+      householdAging(db, householdId, context.today),
+      readMembers(context, householdId),
+      readCharges(db, householdId, all ? 100_000 : LEDGER_LIMIT),
+      db
+        .selectFrom('charge')
+        .select(sql<number>`count(*)`.as('n'))
+        .where('household_id', '=', householdId)
+        .executeTakeFirstOrThrow(),
+      readReceipts(db, householdId),
+      db
+        .selectFrom('statement')
+        .select(['id', 'date', 'due_date as dueDate', 'amount'])
+        .where('household_id', '=', householdId)
+        .orderBy('id')
+        .execute(),
+      db
+        .selectFrom('follow_up')
+        .select(['id', 'kind', 'words', 'due_date as dueDate', 'claim_id as claimId'])
+        .where('household_id', '=', householdId)
+        .where('closed_at', 'is', null)
+        .orderBy('due_date')
+        .execute(),
+    ]);
   return {
     household,
-    figures: {
-      withPayer: b.with_payer,
-      withPatient: b.with_patient,
-      onPlan: b.on_plan,
-      atAgency: b.at_agency,
-      credit: b.credit,
-      balance: b.with_payer + b.with_patient + b.on_plan + b.at_agency - b.credit,
-    } as AccountPage['figures'],
-    aging: ageByResponsibility(movements, context.today),
+    figures,
+    payers,
+    aging,
     members,
     charges,
+    unbilled: unbilledIn(charges).length,
     receipts,
-    statements: statements as AccountPage['statements'],
-    followUps: followUps as AccountPage['followUps'],
+    statements,
+    followUps,
     earlier: Math.max(0, count.n - charges.length),
   };
 }
 
-/** What made the patients of a household responsible, and what took it off, in the order of time. */
-export async function patientMovements(
-  db: Db,
-  householdId: number,
-): Promise<{ chargeId: number; date: CalendarDate; amount: Cents }[]> {
-  const rows = await db
-    .selectFrom('posting as p')
-    .innerJoin('entry as e', 'e.id', 'p.entry_id')
-    .select(['p.charge_id as chargeId', 'e.business_date as date', 'p.amount'])
+/** What each payer holds of a household, in cents. */
+const payersOf = (db: Db, householdId: number): Promise<{ payer: string; amount: Cents }[]> =>
+  db
+    .selectFrom('payer_balance as b')
+    .innerJoin('charge as c', 'c.id', 'b.charge_id')
+    .innerJoin('payer as y', 'y.id', 'b.payer_id')
+    .select(['y.name as payer', sql<Cents>`sum(b.with_payer)`.as('amount')])
+    .where('c.household_id', '=', householdId)
+    .groupBy('y.name')
+    .having(sql<boolean>`sum(b.with_payer) <> 0`)
+    .orderBy('amount', 'desc')
+    .execute();
+
+async function readMembers(context: Context, householdId: number): Promise<Member[]> {
+  const rows = await context.db
+    .selectFrom('patient as p')
+    .innerJoin('household as h', 'h.id', 'p.household_id')
+    .innerJoin('care_case as k', (join) =>
+      join.onRef('k.patient_id', '=', 'p.id').on('k.standing', '=', true),
+    )
+    .leftJoin('coverage as c', (join) => join.onRef('c.case_id', '=', 'k.id').on('c.position', '=', 1))
+    .leftJoin('plan as n', 'n.id', 'c.plan_id')
+    .leftJoin('payer as y', 'y.id', 'n.payer_id')
+    .select([
+      'p.id',
+      'k.id as caseId',
+      'c.id as coverageId',
+      'p.last',
+      'p.first',
+      'p.birth_date as birthDate',
+      'p.sex',
+      'c.valid_from as validFrom',
+      'n.maximum',
+      'p.version as patientVersion',
+      'h.version as householdVersion',
+      'c.version as coverageVersion',
+      sql<string>`coalesce(y.name, '')`.as('payer'),
+      sql<string>`coalesce(n.name, '')`.as('plan'),
+      sql<string>`coalesce(c.member_id, '')`.as('memberId'),
+      sql<string>`coalesce(c.group_number, '')`.as('groupNumber'),
+      sql<Cents>`coalesce(n.deductible, 0)`.as('deductible'),
+    ])
     .where('p.household_id', '=', householdId)
-    .where('p.account', '=', 'receivable/patient')
-    .orderBy('e.business_date')
+    .orderBy('p.birth_date')
     .orderBy('p.id')
     .execute();
-  return rows as { chargeId: number; date: CalendarDate; amount: Cents }[];
+  const used = await benefitsUsed(
+    context.db,
+    rows.flatMap((row) => row.coverageId ?? []),
+    context.today,
+  );
+  return rows.map(({ coverageId, patientVersion, householdVersion, coverageVersion, ...row }) => ({
+    ...row,
+    deductibleUsed: (coverageId && used.get(coverageId)?.deductible) || ZERO,
+    maximumUsed: (coverageId && used.get(coverageId)?.paid) || ZERO,
+    version: personVersion({ patientVersion, householdVersion, coverageVersion }),
+  }));
 }
 
-async function readMembers(context: Context, householdId: number): Promise<AccountPage['members']> {
-  const { rows } = await sql<AccountPage['members'][number]>`
-    select p.id, k.id as "caseId", p.last, p.first, p.birth_date as "birthDate", p.sex, coalesce(y.name, '') as payer, coalesce(n.name, '') as plan, coalesce(c.member_id, '') as "memberId",
-      coalesce(c.group_number, '') as "groupNumber", c.valid_from as "validFrom", coalesce(n.deductible, 0) as deductible, n.maximum,
-      coalesce(u.deductible, 0) as "deductibleUsed", coalesce(u.paid, 0) as "maximumUsed"
-    from patient p join care_case k on k.patient_id = p.id and k.standing
-    left join coverage c on c.case_id = k.id and c.position = 1 left join plan n on n.id = c.plan_id left join payer y on y.id = n.payer_id
-    left join lateral (
-      select sum(q.amount) filter (where q.account like 'cash/%' or q.account = 'credit/payer') as paid,
-        sum(-q.amount) filter (where q.account = 'receivable/payer' and q.reason_group = 'PR' and q.reason_code = '1') as deductible
-      from posting q join charge g on g.id = q.charge_id where q.household_id = p.household_id and q.coverage_id = c.id and g.service_date >= date_trunc('year', ${context.today}::date)
-    ) u on true
-    where p.household_id = ${householdId} order by p.birth_date, p.id`.execute(context.db);
-  return rows;
-}
-
-async function readReceipts(db: Db, householdId: number): Promise<AccountPage['receipts']> {
-  const rows = await db
+const readReceipts = (db: Db, householdId: number): Promise<AccountPage['receipts']> =>
+  db
     .selectFrom('receipt as r')
     .select([
       'r.id',
@@ -247,15 +215,9 @@ async function readReceipts(db: Db, householdId: number): Promise<AccountPage['r
       'r.amount',
       'r.tender',
       'r.reference',
-      sql<number>`coalesce((select -sum(p.amount) from posting p where p.receipt_id = r.id and p.account = 'credit/patient'), 0)`.as(
-        'left',
-      ),
-      sql<boolean>`not exists (select 1 from posting p where p.receipt_id = r.id and p.account like 'cash/%' having sum(p.amount) > 0)`.as(
-        'reversed',
-      ),
+      creditLeft(sql`r.id`).as('left'),
+      receiptReversed(sql`r.id`).as('reversed'),
     ])
     .where('r.household_id', '=', householdId)
     .orderBy('r.id')
     .execute();
-  return rows as AccountPage['receipts'];
-}

@@ -1,184 +1,75 @@
 /** Registering households, people and coverage. */
-import { z } from 'zod';
-import { parseDate } from '../../core/calendar';
+import type { z } from 'zod';
+import { memberInput, patientInput, registrationInput } from '../../core/accounts/input';
 import type { CalendarDate } from '../../core/calendar';
-import { type Context, Refused, allow, audit } from '../access';
+import { FIELD_WORDS } from '../../core/words';
+import type { Tx } from '../../db/connect';
+import { Refused } from '../access';
+import { lockHouseholds } from '../books/journal';
+import { startWork } from '../jobs/work';
+import { type Act, useCase } from '../use-case';
+import { refuseOlder } from '../versions';
 
-const name = z
-  .string()
-  .trim()
-  .min(1, 'is missing')
-  .max(60, 'may have 60 characters')
-  .regex(/^[^\u0000-\u001f*~^:]+$/, 'has characters that a claim cannot carry (* ~ ^ :)');
-const text = (max: number) => z.string().trim().max(max, `may have ${max} characters`).default('');
-/** A calendar date as forms send it. */
-export const dateField = z
-  .string()
-  .refine((value) => parseDate(value) !== null, 'is not a date (YYYY-MM-DD)')
-  .transform((value) => value as CalendarDate);
-const optionalDate = z
-  .union([z.literal('').transform(() => null), dateField])
-  .nullish()
-  .transform((value) => value ?? null);
+type PersonData = Pick<
+  z.output<typeof memberInput>,
+  'last' | 'first' | 'birthDate' | 'sex' | 'planId' | 'memberId' | 'groupNumber' | 'validFrom'
+>;
 
-/** What the registration form sends. */
-export const registrationInput = z.object({
-  last: name,
-  first: name,
-  birthDate: dateField,
-  sex: z.enum(['F', 'M', 'U']),
-  line1: z.string().trim().min(1, 'is missing').max(55, 'may have 55 characters'),
-  line2: text(55),
-  city: z.string().trim().min(1, 'is missing').max(30, 'may have 30 characters'),
-  state: z
-    .string()
-    .trim()
-    .regex(/^[A-Z]{2}$/, 'is a two-letter state code'),
-  zip: z
-    .string()
-    .trim()
-    .regex(/^\d{5}(-?\d{4})?$/, 'has five or nine digits'),
-  phone: z
-    .string()
-    .trim()
-    .regex(/^[0-9+() -]{0,20}$/, 'holds digits, spaces and hyphens')
-    .default(''),
-  email: z.union([z.literal(''), z.email('is not an e-mail address')]).default(''),
-  planId: z.coerce
-    .number()
-    .int()
-    .nullish()
-    .transform((value) => value ?? null),
-  memberId: z
-    .string()
-    .trim()
-    .regex(/^[A-Za-z0-9-]{0,80}$/, 'holds letters, digits and hyphens')
-    .default(''),
-  groupNumber: text(50),
-  validFrom: optionalDate,
-});
-
-/** Words for the fields of the forms, for messages. */
-const FIELD_WORDS: Record<string, string> = {
-  last: 'Last name',
-  first: 'First name',
-  birthDate: 'Birth date',
-  sex: 'Sex',
-  line1: 'Street',
-  city: 'City',
-  state: 'State',
-  zip: 'ZIP',
-  phone: 'Phone',
-  email: 'E-mail',
-  memberId: 'Member id',
-  groupNumber: 'Group number',
-  validFrom: 'In force from',
-  planId: 'Plan',
-  amount: 'Amount',
-  code: 'Code',
-  units: 'Units',
-  fee: 'Fee',
-  serviceDate: 'Date',
-  tooth: 'Tooth',
-  surfaces: 'Surfaces',
-  modifiers: 'Modifiers',
-  diagnoses: 'Diagnoses',
-  tender: 'Tender',
-  reference: 'Check number',
-  why: 'Reason',
-};
-
-/** Parses input from outside. @throws Refused naming the first field that is wrong */
-export function parseInput<T extends z.ZodType>(schema: T, input: unknown): z.output<T> {
-  const result = schema.safeParse(input);
-  if (result.success) return result.data;
-  const issue = result.error.issues[0]!;
-  const field = String(issue.path[0] ?? '');
-  throw new Refused(`${FIELD_WORDS[field] ?? (field || 'The input')} ${issue.message}`, field);
+function plausible(data: PersonData, today: CalendarDate): void {
+  if (data.birthDate > today) throw new Refused('Birth date lies in the future', 'birthDate');
+  if (data.planId && !data.memberId) throw new Refused('Member id is missing', 'memberId');
 }
 
 /** Registers a household of one person with, if given, one coverage. @returns the ids and account number */
-export async function registerHousehold(
-  context: Context,
-  input: unknown,
-): Promise<{ householdId: number; patientId: number; caseId: number; number: string }> {
-  allow(context, 'register people');
-  const data = parseInput(registrationInput, input);
-  if (data.birthDate > context.today) throw new Refused('Birth date lies in the future', 'birthDate');
-  if (data.planId && !data.memberId) throw new Refused('Member id is missing', 'memberId');
-  return context.db.transaction().execute(async (tx) => {
-    const household = await tx
+export const registerHousehold = useCase({
+  name: 'register household',
+  permission: 'register people',
+  input: registrationInput,
+  once: (data) => data.key,
+  async run(act, data) {
+    plausible(data, act.today);
+    const { last, first, line1, line2, city, state, zip, phone, email } = data;
+    const household = await act.db
       .insertInto('household')
-      .values({
-        last: data.last,
-        first: data.first,
-        line1: data.line1,
-        line2: data.line2,
-        city: data.city,
-        state: data.state,
-        zip: data.zip,
-        phone: data.phone,
-        email: data.email,
-      })
+      .values({ last, first, line1, line2, city, state, zip, phone, email })
       .returning(['id', 'number'])
       .executeTakeFirstOrThrow();
-    await tx.insertInto('household_balance').values({ household_id: household.id }).execute();
-    const { patientId, caseId } = await insertPatient(tx, household.id, data);
-    await audit(tx, context, 'registered', { kind: 'household', id: household.id });
+    await act.db.insertInto('household_balance').values({ household_id: household.id }).execute();
+    const { patientId, caseId } = await insertPatient(act.db, household.id, data);
+    await act.note('registered', { kind: 'household', id: household.id });
     return { householdId: household.id, patientId, caseId, number: household.number };
-  });
-}
-
-/** What the form for a further member sends. */
-const memberInput = registrationInput.pick({
-  last: true,
-  first: true,
-  birthDate: true,
-  sex: true,
-  planId: true,
-  memberId: true,
-  groupNumber: true,
-  validFrom: true,
+  },
 });
 
-/** Adds a member to a household. */
-export async function addMember(
-  context: Context,
-  householdId: number,
-  input: unknown,
-): Promise<{ patientId: number; caseId: number }> {
-  allow(context, 'register people');
-  const data = parseInput(memberInput, input);
-  if (data.birthDate > context.today) throw new Refused('Birth date lies in the future', 'birthDate');
-  return context.db.transaction().execute(async (tx) => {
-    const added = await insertPatient(tx, householdId, data);
-    await audit(
-      tx,
-      context,
-      'added member',
-      { kind: 'household', id: householdId },
-      { patient: added.patientId },
-    );
+/** Adds a member to a household. @returns the ids of the person and of the standing case */
+export const addMember = useCase({
+  name: 'add member',
+  permission: 'register people',
+  input: memberInput,
+  once: (data) => data.key,
+  async run(act, { householdId, ...data }) {
+    plausible(data, act.today);
+    const household = await act.db
+      .selectFrom('household')
+      .select('id')
+      .where('id', '=', householdId)
+      .executeTakeFirst();
+    if (!household) throw new Refused('There is no such account');
+    const added = await insertPatient(act.db, householdId, data);
+    await act.note('added member', { kind: 'household', id: householdId }, { patient: added.patientId });
     return added;
-  });
-}
-
-type MemberData = z.output<typeof memberInput>;
+  },
+});
 
 async function insertPatient(
-  tx: Context['db'],
+  tx: Tx,
   householdId: number,
-  data: MemberData,
+  data: PersonData,
 ): Promise<{ patientId: number; caseId: number }> {
+  const { last, first, sex } = data;
   const patient = await tx
     .insertInto('patient')
-    .values({
-      household_id: householdId,
-      last: data.last,
-      first: data.first,
-      birth_date: data.birthDate,
-      sex: data.sex,
-    })
+    .values({ household_id: householdId, last, first, birth_date: data.birthDate, sex })
     .returning('id')
     .executeTakeFirstOrThrow();
   const standing = await tx
@@ -187,6 +78,8 @@ async function insertPatient(
     .returning('id')
     .executeTakeFirstOrThrow();
   if (data.planId) {
+    const plan = await tx.selectFrom('plan').select('id').where('id', '=', data.planId).executeTakeFirst();
+    if (!plan) throw new Refused('This plan is not in Setup', 'planId');
     await tx
       .insertInto('coverage')
       .values({
@@ -195,10 +88,10 @@ async function insertPatient(
         plan_id: data.planId,
         member_id: data.memberId,
         group_number: data.groupNumber,
-        subscriber_last: data.last,
-        subscriber_first: data.first,
+        subscriber_last: last,
+        subscriber_first: first,
         subscriber_birth_date: data.birthDate,
-        subscriber_sex: data.sex,
+        subscriber_sex: sex,
         valid_from: data.validFrom,
       })
       .execute();
@@ -206,74 +99,113 @@ async function insertPatient(
   return { patientId: patient.id, caseId: standing.id };
 }
 
-/** What the form for a person's own facts sends. */
-const patientInput = registrationInput.pick({
-  last: true,
-  first: true,
-  birthDate: true,
-  sex: true,
-  line1: true,
-  line2: true,
-  city: true,
-  state: true,
-  zip: true,
-  phone: true,
-  email: true,
-  memberId: true,
-  groupNumber: true,
-  validFrom: true,
+/** What the form of a person shows, by the names of its fields, and the versions of the rows behind it. */
+async function personAsShown(tx: Tx, patientId: number) {
+  return tx
+    .selectFrom('patient as p')
+    .innerJoin('household as h', 'h.id', 'p.household_id')
+    .innerJoin('care_case as k', (join) =>
+      join.onRef('k.patient_id', '=', 'p.id').on('k.standing', '=', true),
+    )
+    .leftJoin('coverage as c', (join) => join.onRef('c.case_id', '=', 'k.id').on('c.position', '=', 1))
+    .select([
+      'p.household_id',
+      'k.id as case_id',
+      'p.last',
+      'p.first',
+      'p.birth_date as birthDate',
+      'p.sex',
+      'h.line1',
+      'h.line2',
+      'h.city',
+      'h.state',
+      'h.zip',
+      'h.phone',
+      'h.email',
+      'c.member_id as memberId',
+      'c.group_number as groupNumber',
+      'c.valid_from as validFrom',
+      'p.version as patientVersion',
+      'h.version as householdVersion',
+      'c.version as coverageVersion',
+    ])
+    .where('p.id', '=', patientId)
+    .executeTakeFirst();
+}
+
+/** The versions of the rows behind a person's form, as one text. */
+export const personVersion = (row: {
+  patientVersion: number;
+  householdVersion: number;
+  coverageVersion: number | null;
+}): string => [row.patientVersion, row.householdVersion, row.coverageVersion ?? 0].join('-');
+
+const LABELS = Object.fromEntries(
+  Object.keys(patientInput.shape)
+    .filter((field) => field !== 'patientId' && field !== 'version')
+    .map((field) => [field, FIELD_WORDS[field] ?? field]),
+);
+
+/**
+ * Changes a patient's facts, the household's address and the first coverage; what is sent already stays as it was, claims
+ * that are still ours are checked again in the background.
+ * @throws Conflict when somebody else has changed one of the rows since the form was filled
+ */
+export const changePatient = useCase({
+  name: 'change patient',
+  permission: 'register people',
+  input: patientInput,
+  async run(act, { patientId, version, ...data }) {
+    const tx = act.db;
+    const known = await tx
+      .selectFrom('patient')
+      .select('household_id')
+      .where('id', '=', patientId)
+      .executeTakeFirst();
+    if (!known) throw new Refused('This person is not registered');
+    await lockHouseholds(tx, [known.household_id]);
+    const there = (await personAsShown(tx, patientId))!;
+    if (data.birthDate > act.today) throw new Refused('Birth date lies in the future', 'birthDate');
+    refuseOlder(version, personVersion(there), there, data, LABELS);
+    await writePerson(act, patientId, there, data);
+    await startWork(act, 'check claims', { householdId: there.household_id });
+    await act.note('changed', { kind: 'patient', id: patientId });
+  },
 });
 
-/** Changes a patient's facts, the household's address and the first coverage; what is sent already stays as it was. */
-export async function changePatient(context: Context, patientId: number, input: unknown): Promise<void> {
-  allow(context, 'register people');
-  const data = parseInput(patientInput, input);
-  await context.db.transaction().execute(async (tx) => {
-    const patient = await tx
-      .updateTable('patient')
-      .set({ last: data.last, first: data.first, birth_date: data.birthDate, sex: data.sex })
-      .where('id', '=', patientId)
-      .returning('household_id')
-      .executeTakeFirst();
-    if (!patient) throw new Refused('This person is not registered');
-    await tx
-      .updateTable('household')
-      .set({
-        line1: data.line1,
-        line2: data.line2,
-        city: data.city,
-        state: data.state,
-        zip: data.zip,
-        phone: data.phone,
-        email: data.email,
-      })
-      .where('id', '=', patient.household_id)
-      .execute();
-    await tx
-      .updateTable('coverage')
-      .set({ member_id: data.memberId, group_number: data.groupNumber, valid_from: data.validFrom })
-      .where('position', '=', 1)
-      .where(
-        'case_id',
-        'in',
-        tx
-          .selectFrom('care_case')
-          .select('id')
-          .where('patient_id', '=', patientId)
-          .where('standing', '=', true),
-      )
-      .execute();
-    await tx
-      .updateTable('coverage')
-      .set({
-        subscriber_last: data.last,
-        subscriber_first: data.first,
-        subscriber_birth_date: data.birthDate,
-        subscriber_sex: data.sex,
-      })
-      .where('relationship', '=', 'self')
-      .where('case_id', 'in', tx.selectFrom('care_case').select('id').where('patient_id', '=', patientId))
-      .execute();
-    await audit(tx, context, 'changed', { kind: 'patient', id: patientId });
-  });
+async function writePerson(
+  act: Act,
+  patientId: number,
+  there: { household_id: number; case_id: number },
+  data: Omit<z.output<typeof patientInput>, 'patientId' | 'version'>,
+): Promise<void> {
+  const tx = act.db;
+  const { last, first, sex, line1, line2, city, state, zip, phone, email } = data;
+  await tx
+    .updateTable('patient')
+    .set({ last, first, birth_date: data.birthDate, sex })
+    .where('id', '=', patientId)
+    .execute();
+  await tx
+    .updateTable('household')
+    .set({ line1, line2, city, state, zip, phone, email })
+    .where('id', '=', there.household_id)
+    .execute();
+  await tx
+    .updateTable('coverage')
+    .set({ member_id: data.memberId, group_number: data.groupNumber, valid_from: data.validFrom })
+    .where('position', '=', 1)
+    .where('case_id', '=', there.case_id)
+    .execute();
+  await tx
+    .updateTable('coverage')
+    .set({
+      subscriber_last: last,
+      subscriber_first: first,
+      subscriber_birth_date: data.birthDate,
+      subscriber_sex: sex,
+    })
+    .where('relationship', '=', 'self')
+    .where('case_id', 'in', tx.selectFrom('care_case').select('id').where('patient_id', '=', patientId))
+    .execute();
 }

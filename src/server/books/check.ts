@@ -1,5 +1,9 @@
 /** Proves the invariants of the books from the postings. */
 import { sql } from 'kysely';
+import { CHARGE_PARTS, type ChargePart } from '../../core/books/accounts';
+import { ACCOUNT_CHARGES } from '../../core/books/entries';
+import { DIMENSIONS } from '../../core/books/dimensions';
+import { ENTRY_KINDS } from '../../core/books/kinds';
 import type { Db } from '../../db/connect';
 
 /** One invariant with what breaks it; `faults` is empty when it holds. */
@@ -8,6 +12,29 @@ export interface BooksCheck {
   words: string;
   faults: string[];
 }
+
+/** What was charged stands on the credit side of the books, everything else on the debit side. */
+const CREDIT_SIDE: readonly ChargePart[] = ['fee', 'tax', 'added', 'opened'];
+const partSums = CHARGE_PARTS.map(
+  (part) =>
+    `coalesce(${CREDIT_SIDE.includes(part) ? '-' : ''}sum(p.amount) filter (where a.part = '${part}'), 0) as ${part}`,
+).join(', ');
+const columns = (table: string, names: readonly string[]): string =>
+  names.map((name) => `${table}.${name}`).join(', ');
+
+/** What is put on an account is booked on its own income, a service on fees and tax. */
+const BOOKED_PART = `case c.kind when 'service' then 'fee' when 'opening' then 'opened' else 'added' end`;
+const ACCOUNT_OF = Object.entries(ACCOUNT_CHARGES)
+  .map(([kind, { account }]) => `when '${kind}' then '${account}'`)
+  .join(' ');
+
+const NEEDS = Object.entries(ENTRY_KINDS)
+  .flatMap(([kind, { needs }]) =>
+    needs.map((name) => `(e.kind = '${kind}' and p.${DIMENSIONS[name]} is null)`),
+  )
+  .join(' or ');
+
+const HOLDINGS = ['with_payer', 'with_patient', 'on_plan', 'at_agency'] as const;
 
 const CHECKS: readonly { id: string; words: string; query: string }[] = [
   {
@@ -21,44 +48,64 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
     query: `select 'entry ' || e.id || ' sums to ' || coalesce(sum(p.amount), 0) || ' over ' || count(p.id) || ' postings' as fault from entry e left join posting p on p.entry_id = e.id group by e.id having coalesce(sum(p.amount), 0) <> 0 or count(p.id) < 2`,
   },
   {
+    id: 'entries-carry',
+    words: 'Every posting carries what its kind of entry needs',
+    query: `select 'posting ' || p.id || ' of a ' || e.kind as fault from posting p join entry e on e.id = p.entry_id where ${NEEDS}`,
+  },
+  {
     id: 'charges-add-up',
-    words: 'Every charge’s receivables are its fee less reductions less payments',
+    words: 'Every charge’s receivables are what was charged less reductions less payments',
     query: `select 'charge ' || charge_id || ' is off by ' || sum(amount) as fault from posting where charge_id is not null group by charge_id having sum(amount) <> 0`,
   },
   {
     id: 'charge-fee',
-    words: 'Every done charge is in the books once, at its fee; a void one is out of them',
-    query: `select 'charge ' || c.id || ': fee ' || c.fee || ', booked ' || coalesce(b.booked, 0) as fault from charge c left join (select charge_id, -sum(amount) as booked from posting where account = 'income/fees' group by charge_id) b on b.charge_id = c.id where coalesce(b.booked, 0) <> case when c.status = 'done' then c.fee else 0 end`,
+    words:
+      'Every done charge is in the books once, at its amount and on its own income; a void one is out of them',
+    query: `select 'charge ' || c.id || ': ' || (c.fee + c.tax) || ', booked ' || coalesce(b.amount, 0) as fault from charge c
+      left join (select p.charge_id, -sum(p.amount) filter (where a.part = ${BOOKED_PART}) as amount, -coalesce(sum(p.amount) filter (where a.part = 'tax'), 0) as tax,
+          bool_or(a.part in ('fee', 'tax', 'added', 'opened') and a.part <> ${BOOKED_PART} and not (c.kind = 'service' and a.part = 'tax')) as elsewhere,
+          bool_or(c.kind <> 'service' and a.part = ${BOOKED_PART} and p.account <> case c.kind ${ACCOUNT_OF} end) as other
+        from posting p join charge c on c.id = p.charge_id join book_account a on a.code = p.account group by p.charge_id) b on b.charge_id = c.id
+      where coalesce(b.amount, 0) <> case when c.status = 'done' then c.fee else 0 end or coalesce(b.tax, 0) <> case when c.status = 'done' then c.tax else 0 end or b.elsewhere or b.other`,
   },
   {
     id: 'charge-balances',
     words: 'Stored balances of charges equal their postings',
     query: `select 'charge ' || coalesce(b.charge_id, s.charge_id) as fault from charge_balance b full join (
-      select charge_id, -coalesce(sum(amount) filter (where account like 'income/%'), 0) as fee,
-        coalesce(sum(amount) filter (where account like 'cash/%' or account = 'credit/payer'), 0) as payer_paid, coalesce(sum(amount) filter (where account = 'credit/patient'), 0) as patient_paid,
-        coalesce(sum(amount) filter (where account like 'reduction/%'), 0) as reduced, coalesce(sum(amount) filter (where account = 'receivable/payer'), 0) as with_payer,
-        coalesce(sum(amount) filter (where account = 'receivable/patient'), 0) as with_patient, coalesce(sum(amount) filter (where account = 'receivable/plan'), 0) as on_plan,
-        coalesce(sum(amount) filter (where account = 'receivable/agency'), 0) as at_agency
-      from posting where charge_id is not null group by charge_id) s on s.charge_id = b.charge_id
-      where (b.fee, b.payer_paid, b.patient_paid, b.reduced, b.with_payer, b.with_patient, b.on_plan, b.at_agency) is distinct from (s.fee, s.payer_paid, s.patient_paid, s.reduced, s.with_payer, s.with_patient, s.on_plan, s.at_agency)`,
+      select p.charge_id, ${partSums} from posting p join book_account a on a.code = p.account where p.charge_id is not null group by p.charge_id) s on s.charge_id = b.charge_id
+      where (${columns('b', CHARGE_PARTS)}) is distinct from (${columns('s', CHARGE_PARTS)})`,
+  },
+  {
+    id: 'payer-balances',
+    words:
+      'Stored balances of each payer of a charge equal their postings, and together what the charge has with payers',
+    query: `select 'charge ' || coalesce(b.charge_id, s.charge_id) || ', coverage ' || coalesce(b.coverage_id, s.coverage_id) as fault from payer_balance b full join (
+      select p.charge_id, p.coverage_id, coalesce(sum(p.amount) filter (where a.part = 'with_payer'), 0) as with_payer, coalesce(sum(p.amount) filter (where a.part = 'payer_paid'), 0) as paid, coalesce(sum(p.amount) filter (where a.part = 'reduced'), 0) as reduced
+      from posting p join book_account a on a.code = p.account where p.charge_id is not null and p.coverage_id is not null and p.payer_id is not null and a.part in ('with_payer', 'payer_paid', 'reduced') group by 1, 2) s on s.charge_id = b.charge_id and s.coverage_id = b.coverage_id
+      where (b.with_payer, b.paid, b.reduced) is distinct from (s.with_payer, s.paid, s.reduced)
+      union all select 'charge ' || c.charge_id || ': with payers ' || c.with_payer || ', by coverage ' || coalesce(sum(b.with_payer), 0) from charge_balance c left join payer_balance b on b.charge_id = c.charge_id group by c.charge_id having c.with_payer <> coalesce(sum(b.with_payer), 0)`,
+  },
+  {
+    id: 'patient-since',
+    words: 'A debt is as old as the first movement to the patient that still stands',
+    query: `select 'charge ' || b.charge_id || ': since ' || coalesce(b.patient_since::text, 'never') || ', moved ' || coalesce(s.since::text, 'never') as fault from charge_balance b left join (
+      select m.charge_id, min(e.business_date) as since from (select p.charge_id, p.entry_id from posting p join book_account a on a.code = p.account where p.charge_id is not null and a.part in ('with_patient', 'on_plan', 'at_agency') group by 1, 2 having sum(p.amount) > 0) m
+      join entry e on e.id = m.entry_id where e.reverses is null and not exists (select 1 from entry r where r.reverses = e.id) group by 1) s on s.charge_id = b.charge_id where b.patient_since is distinct from s.since`,
   },
   {
     id: 'household-balances',
     words: 'Stored balances of households equal their postings',
     query: `select 'household ' || coalesce(b.household_id, s.household_id) as fault from household_balance b full join (
-      select household_id, coalesce(sum(amount) filter (where account = 'receivable/payer'), 0) as with_payer, coalesce(sum(amount) filter (where account = 'receivable/patient'), 0) as with_patient,
-        coalesce(sum(amount) filter (where account = 'receivable/plan'), 0) as on_plan, coalesce(sum(amount) filter (where account = 'receivable/agency'), 0) as at_agency, coalesce(-sum(amount) filter (where account = 'credit/patient'), 0) as credit
-      from posting where household_id is not null group by household_id) s on s.household_id = b.household_id
-      where (b.with_payer, b.with_patient, b.on_plan, b.at_agency, b.credit) is distinct from (coalesce(s.with_payer, 0), coalesce(s.with_patient, 0), coalesce(s.on_plan, 0), coalesce(s.at_agency, 0), coalesce(s.credit, 0))`,
+      select p.household_id, ${HOLDINGS.map((part) => `coalesce(sum(p.amount) filter (where a.part = '${part}'), 0) as ${part}`).join(', ')}, coalesce(-sum(p.amount) filter (where a.code = 'credit/patient'), 0) as credit
+      from posting p join book_account a on a.code = p.account where p.household_id is not null group by p.household_id) s on s.household_id = b.household_id
+      where (${columns('b', [...HOLDINGS, 'credit'])}) is distinct from (${[...HOLDINGS, 'credit'].map((name) => `coalesce(s.${name}, 0)`).join(', ')})`,
   },
   {
     id: 'control-totals',
     words: 'Control totals equal the sums of the parts',
-    query: `select 'receivables of households without a charge: ' || sum(amount) as fault from posting where account like 'receivable/%' and (charge_id is null or household_id is null) having sum(amount) <> 0
-      union all select account || ': accounts hold ' || total || ', households ' || parts from (
-        select 'credit/patient' as account, (select coalesce(-sum(amount), 0) from posting where account = 'credit/patient') as total, (select coalesce(sum(credit), 0) from household_balance) as parts
-        union all select 'receivable/payer', (select coalesce(sum(amount), 0) from posting where account = 'receivable/payer'), (select coalesce(sum(with_payer), 0) from charge_balance)
-        union all select 'receivable/patient', (select coalesce(sum(amount), 0) from posting where account = 'receivable/patient'), (select coalesce(sum(with_patient), 0) from charge_balance)) t where total <> parts`,
+    query: `select 'receivables without a charge or a household: ' || sum(p.amount) as fault from posting p join book_account a on a.code = p.account where a.class = 'receivable' and (p.charge_id is null or p.household_id is null) having sum(p.amount) <> 0
+      union all select part || ': accounts hold ' || total || ', charges ' || parts from (${HOLDINGS.map((part) => `select '${part}' as part, (select coalesce(sum(p.amount), 0) from posting p join book_account a on a.code = p.account where a.part = '${part}') as total, (select coalesce(sum(${part}), 0) from charge_balance) as parts`).join(' union all ')}) t where total <> parts
+      union all select 'credit of patients: accounts hold ' || total || ', households ' || parts from (select (select coalesce(-sum(amount), 0) from posting where account = 'credit/patient') as total, (select coalesce(sum(credit), 0) from household_balance) as parts) t where total <> parts`,
   },
   {
     id: 'below-zero',
@@ -73,36 +120,36 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
   {
     id: 'receipts',
     words: 'Every receipt is in the books at its amount, or reversed',
-    query: `select 'receipt ' || r.id as fault from receipt r left join (select p.receipt_id, sum(p.amount) as booked from posting p where p.account like 'cash/%' and p.receipt_id is not null group by p.receipt_id) b on b.receipt_id = r.id
+    query: `select 'receipt ' || r.id as fault from receipt r left join (select p.receipt_id, sum(p.amount) as booked from posting p join book_account a on a.code = p.account where a.class = 'cash' and p.receipt_id is not null group by p.receipt_id) b on b.receipt_id = r.id
       where coalesce(b.booked, -1) not in (r.amount, 0)`,
   },
   {
     id: 'remittances',
     words: 'What is in the books of a posted remittance is its payment',
-    query: `select 'remittance ' || r.id || ' (' || r.trace || '): payment ' || r.amount || ', booked ' || coalesce(sum(p.amount), 0) as fault from remittance r
-      left join posting p on p.remittance_id = r.id and p.account like 'cash/%' left join entry e on e.id = p.entry_id
-      where r.status = 'posted' and not exists (select 1 from remittance_claim c where c.remittance_id = r.id and c.status = 'reversed') group by r.id having coalesce(sum(p.amount), 0) <> r.amount`,
+    query: `select 'remittance ' || r.id || ' (' || r.trace || '): payment ' || r.amount || ', booked ' || coalesce(b.booked, 0) as fault from remittance r
+      left join (select p.remittance_id, sum(p.amount) as booked from posting p join book_account a on a.code = p.account where a.class = 'cash' and p.remittance_id is not null group by 1) b on b.remittance_id = r.id
+      where r.status = 'posted' and not exists (select 1 from remittance_claim c where c.remittance_id = r.id and c.status = 'reversed') and coalesce(b.booked, 0) <> r.amount`,
   },
   {
     id: 'reversals',
     words: 'Every reversal mirrors what it reverses',
-    query: `select 'entry ' || e.id as fault from entry e join posting p on p.entry_id in (e.id, e.reverses) where e.reverses is not null group by e.id, p.account, coalesce(p.charge_id, 0), coalesce(p.household_id, 0) having sum(p.amount) <> 0`,
+    query: `select 'entry ' || e.id as fault from entry e join posting p on p.entry_id in (e.id, e.reverses) where e.reverses is not null group by e.id, p.account, p.charge_id, p.household_id, p.coverage_id, p.payer_id having sum(p.amount) <> 0`,
   },
 ];
 
-/** Runs every check, in one snapshot of the database. */
+/** Runs every check, in one snapshot of the database; inside a transaction, in that. */
 export async function checkBooks(db: Db): Promise<BooksCheck[]> {
-  return db
-    .transaction()
-    .setIsolationLevel('repeatable read')
-    .execute(async (tx) => {
-      const results: BooksCheck[] = [];
-      for (const { id, words, query } of CHECKS) {
-        const { rows } = await sql<{
-          fault: string;
-        }>`select fault from (${sql.raw(query)}) q order by fault limit 50`.execute(tx);
-        results.push({ id, words, faults: rows.map((row) => row.fault) });
-      }
-      return results;
-    });
+  if (db.isTransaction) return runChecks(db);
+  return db.transaction().setIsolationLevel('repeatable read').execute(runChecks);
+}
+
+async function runChecks(db: Db): Promise<BooksCheck[]> {
+  const results: BooksCheck[] = [];
+  for (const { id, words, query } of CHECKS) {
+    const { rows } = await sql<{
+      fault: string;
+    }>`select fault from (${sql.raw(query)}) q order by fault limit 50`.execute(db);
+    results.push({ id, words, faults: rows.map((row) => row.fault) });
+  }
+  return results;
 }

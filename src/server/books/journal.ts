@@ -1,14 +1,14 @@
 /** The only writer of the journal. */
 import { sql } from 'kysely';
-import { type EntryDraft, type Posting, balanced, reversalEntry } from '../../core/books/entries';
-import type { Cents } from '../../core/money';
+import { type EntryDraft, balanced, reversalEntry } from '../../core/books/entries';
+import { fromColumns, toColumns } from '../../core/books/dimensions';
 import type { Tx } from '../../db/connect';
 import { type Context, Refused } from '../access';
 
 /**
  * Takes the locks of households, lowest id first. Every transaction locks in this order, so that two never wait for each
- * other in a circle: remittance, households, remittance claim, claims, everything else. The lock lets rows that refer to the
- * household be added (which share-locks its key), for they are often added before their entry is written.
+ * other in a circle: answered press, remittance, households, remittance claim, claims, everything else. The lock lets rows
+ * that refer to the household be added (which share-locks its key), for they are often added before their entry is written.
  */
 export async function lockHouseholds(tx: Tx, ids: readonly number[]): Promise<void> {
   const sorted = [...new Set(ids)].sort((a, b) => a - b);
@@ -23,7 +23,7 @@ export async function lockHouseholds(tx: Tx, ids: readonly number[]): Promise<vo
 }
 
 /**
- * Writes entries with their postings and balances. Entries without amounts are left out.
+ * Writes entries with their postings; the database brings the kept balances along. Entries without amounts are left out.
  * @returns the ids written, in order, null for an entry left out
  * @throws UnbalancedEntry, or the database's refusal (closed period, a key written before)
  */
@@ -33,19 +33,17 @@ export async function writeEntries(
   drafts: readonly EntryDraft[],
 ): Promise<(number | null)[]> {
   const ready = drafts.map(balanced);
+  const written = ready.filter((draft) => draft !== null);
+  if (written.length === 0) return ready.map(() => null);
+  const postings = written.flatMap((draft) => draft.postings);
   await lockHouseholds(
     tx,
-    ready.flatMap((draft) => draft?.postings.flatMap((posting) => posting.householdId ?? []) ?? []),
+    postings.flatMap((posting) => posting.householdId ?? []),
   );
-  const ids: (number | null)[] = [];
-  for (const draft of ready) {
-    if (!draft) {
-      ids.push(null);
-      continue;
-    }
-    const { id } = await tx
-      .insertInto('entry')
-      .values({
+  const rows = await tx
+    .insertInto('entry')
+    .values(
+      written.map((draft) => ({
         kind: draft.kind,
         posting_date: context.today,
         business_date: draft.businessDate,
@@ -53,54 +51,41 @@ export async function writeEntries(
         memo: draft.memo,
         key: draft.key ?? null,
         reverses: draft.reverses ?? null,
-      })
-      .returning('id')
-      .executeTakeFirstOrThrow();
-    await tx
-      .insertInto('posting')
-      .values(
-        draft.postings.map((p) => ({
-          entry_id: id,
-          account: p.account,
-          amount: p.amount,
-          household_id: p.householdId ?? null,
-          patient_id: p.patientId ?? null,
-          case_id: p.caseId ?? null,
-          charge_id: p.chargeId ?? null,
-          coverage_id: p.coverageId ?? null,
-          payer_id: p.payerId ?? null,
-          claim_id: p.claimId ?? null,
-          receipt_id: p.receiptId ?? null,
-          remittance_id: p.remittanceId ?? null,
-          remittance_claim_id: p.remittanceClaimId ?? null,
-          provider_id: p.providerId ?? null,
-          location_id: p.locationId ?? null,
-          reason_group: p.reasonGroup ?? null,
-          reason_code: p.reasonCode ?? null,
+      })),
+    )
+    .returning('id')
+    .execute();
+  await tx
+    .insertInto('posting')
+    .values(
+      written.flatMap((draft, index) =>
+        draft.postings.map((posting) => ({
+          entry_id: rows[index]!.id,
+          account: posting.account,
+          amount: posting.amount,
+          ...toColumns(posting),
         })),
-      )
-      .execute();
-    ids.push(id);
-  }
-  await watchBelowZero(tx, context, [
-    ...new Set(ready.flatMap((draft) => draft?.postings.flatMap((posting) => posting.chargeId ?? []) ?? [])),
-  ]);
-  return ids;
+      ),
+    )
+    .execute();
+  await watchBelowZero(tx, context, [...new Set(postings.flatMap((posting) => posting.chargeId ?? []))]);
+  const ids = rows.map((row) => row.id);
+  return ready.map((draft) => (draft ? ids.shift()! : null));
 }
 
 /** A receivable below zero is somebody's money: it is followed up as long as it lasts. */
-async function watchBelowZero(tx: Tx, context: Context, chargeIds: readonly number[]): Promise<void> {
+async function watchBelowZero(tx: Tx, context: Context, chargeIds: number[]): Promise<void> {
   if (chargeIds.length === 0) return;
-  const ids = [...chargeIds];
   await sql`
     insert into follow_up (kind, household_id, charge_id, words, amount, due_date, key)
-    select 'overpaid', c.household_id, c.id, 'More was paid on this charge than is owed', -least(b.with_payer, b.with_patient), ${context.today}::date, 'overpaid:' || c.id || ':' || (select max(entry_id) from posting where charge_id = c.id)
+    select 'overpaid', c.household_id, c.id, 'More was paid on this charge than is owed', -least(b.with_payer, b.with_patient, b.on_plan, b.at_agency),
+      ${context.today}::date, 'overpaid:' || c.id || ':' || (select max(entry_id) from posting where charge_id = c.id)
     from charge_balance b join charge c on c.id = b.charge_id
-    where b.charge_id = any(${ids}) and least(b.with_payer, b.with_patient, b.on_plan, b.at_agency) < 0 and not exists (select 1 from follow_up f where f.charge_id = b.charge_id and f.closed_at is null)
+    where b.charge_id = any(${chargeIds}) and least(b.with_payer, b.with_patient, b.on_plan, b.at_agency) < 0 and not exists (select 1 from follow_up f where f.charge_id = b.charge_id and f.closed_at is null)
     on conflict (key) do nothing`.execute(tx);
   await sql`
     update follow_up f set closed_at = now(), outcome = 'No longer below zero' from charge_balance b
-    where f.charge_id = b.charge_id and f.charge_id = any(${ids}) and f.kind = 'overpaid' and f.closed_at is null and least(b.with_payer, b.with_patient, b.on_plan, b.at_agency) >= 0`.execute(
+    where f.charge_id = b.charge_id and f.charge_id = any(${chargeIds}) and f.kind = 'overpaid' and f.closed_at is null and least(b.with_payer, b.with_patient, b.on_plan, b.at_agency) >= 0`.execute(
     tx,
   );
 }
@@ -129,23 +114,22 @@ export async function reverseEntries(
   );
   const entries = await tx
     .selectFrom('entry as e')
-    .select(['e.id', 'e.kind', 'e.business_date'])
+    .select('e.id')
     .where('e.id', 'in', entryIds)
     .where('e.kind', '<>', 'reversal')
     .where(({ not, exists, selectFrom }) =>
-      not(
-        exists(
-          selectFrom('entry as r')
-            .select(sql`1`.as('one'))
-            .whereRef('r.reverses', '=', 'e.id'),
-        ),
-      ),
+      not(exists(selectFrom('entry as r').select('r.id').whereRef('r.reverses', '=', 'e.id'))),
     )
     .orderBy('e.id')
     .execute();
-  const drafts = entries.map((entry) =>
+  const drafts = entries.map(({ id }) =>
     reversalEntry(
-      { ...entry, postings: postings.filter((p) => p.entry_id === entry.id).map(asPosting) },
+      {
+        id,
+        postings: postings
+          .filter((row) => row.entry_id === id)
+          .map((row) => ({ ...fromColumns(row), account: row.account, amount: row.amount })),
+      },
       context.today,
       why,
     ),
@@ -154,40 +138,35 @@ export async function reverseEntries(
   return drafts.length;
 }
 
-type PostingRow = {
-  account: string;
-  amount: number;
-  household_id: number | null;
-  patient_id: number | null;
-  case_id: number | null;
-  charge_id: number | null;
-  coverage_id: number | null;
-  payer_id: number | null;
-  claim_id: number | null;
-  receipt_id: number | null;
-  remittance_id: number | null;
-  remittance_claim_id: number | null;
-  provider_id: number | null;
-  location_id: number | null;
-  reason_group: string | null;
-  reason_code: string | null;
-};
+/** The entries on a charge that were not undone and undo nothing. */
+export const standingEntries = (tx: Tx, chargeId: number) =>
+  tx
+    .selectFrom('entry as e')
+    .select(['e.id', 'e.kind'])
+    .where('e.reverses', 'is', null)
+    .where(({ exists, selectFrom }) =>
+      exists(
+        selectFrom('posting as p')
+          .select('p.id')
+          .whereRef('p.entry_id', '=', 'e.id')
+          .where('p.charge_id', '=', chargeId),
+      ),
+    )
+    .where(({ not, exists, selectFrom }) =>
+      not(exists(selectFrom('entry as r').select('r.id').whereRef('r.reverses', '=', 'e.id'))),
+    )
+    .execute();
 
-const asPosting = (row: PostingRow): Posting => ({
-  account: row.account as Posting['account'],
-  amount: row.amount as Cents,
-  householdId: row.household_id,
-  patientId: row.patient_id,
-  caseId: row.case_id,
-  chargeId: row.charge_id,
-  coverageId: row.coverage_id,
-  payerId: row.payer_id,
-  claimId: row.claim_id,
-  receiptId: row.receipt_id,
-  remittanceId: row.remittance_id,
-  remittanceClaimId: row.remittance_claim_id,
-  providerId: row.provider_id,
-  locationId: row.location_id,
-  reasonGroup: row.reason_group,
-  reasonCode: row.reason_code,
-});
+/** The entries of a receipt, or of a remittance or one claim of it. */
+export async function entriesOf(
+  tx: Tx,
+  of: { receiptId: number } | { remittanceId: number; remittanceClaimId?: number },
+): Promise<number[]> {
+  let query = tx.selectFrom('posting').select('entry_id').distinct();
+  if ('receiptId' in of) query = query.where('receipt_id', '=', of.receiptId);
+  else {
+    query = query.where('remittance_id', '=', of.remittanceId);
+    if (of.remittanceClaimId) query = query.where('remittance_claim_id', '=', of.remittanceClaimId);
+  }
+  return (await query.execute()).map((row) => row.entry_id);
+}

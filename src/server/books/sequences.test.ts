@@ -8,11 +8,14 @@ import { TODAY, type TestDatabase, testDatabase } from '../../testing/database';
 import { charge, decided, household, intake, remitText, sentClaim } from '../../testing/desk';
 import { voidCharge } from '../accounts/charges';
 import { Refused } from '../access';
-import { buildClaims, holdClaim, withdrawClaim } from '../claims/build';
+import { buildClaims } from '../claims/build';
+import { holdClaim, releaseClaim, withdrawClaim } from '../claims/hold';
 import { sendClaims } from '../claims/send';
 import { reverseReceipt, spendCredit, takeReceipt } from '../payments/receipts';
-import { matchHeld, postRemittance, reverseRemittance } from '../remittances/post';
-import { writeOffDenied } from '../remittances/read';
+import { matchHeld } from '../remittances/match';
+import { postRemittance } from '../remittances/post';
+import { reverseRemittance } from '../remittances/reverse';
+import { writeOffDenied } from '../follow-ups/work';
 import { prepareStatement } from '../statements/prepare';
 import { checkBooks } from './check';
 
@@ -133,7 +136,7 @@ async function desk(run: string) {
   const work: Record<Step['do'], (step: Step, index: number) => Promise<unknown>> = {
     charge: async ({ a }) =>
       charges.push(await charge(t, t.context, self.patientId, toDecimal(cents(a + 1)))),
-    void: ({ b }) => voidCharge(t.context, one(charges, b), 'test'),
+    void: ({ b }) => voidCharge(t.context, { chargeId: one(charges, b), why: 'test' }),
     pay: async ({ a, b }, index) => {
       const { receiptId } = await takeReceipt(t.context, {
         householdId: one(households, b),
@@ -144,10 +147,11 @@ async function desk(run: string) {
       });
       receipts.push(receiptId);
     },
-    credit: ({ b }) => spendCredit(t.context, one(households, b)),
-    'undo-pay': ({ b }) => reverseReceipt(t.context, one(receipts, b), 'test'),
+    credit: ({ b }, index) =>
+      spendCredit(t.context, { householdId: one(households, b), key: `sequence-${run}-${index}` }),
+    'undo-pay': ({ b }) => reverseReceipt(t.context, { receiptId: one(receipts, b), why: 'test' }),
     remit: ({ a, b }) => remit([decision(a, b)]),
-    'undo-remit': ({ b }) => reverseRemittance(t.context, one(remits, b), 'test'),
+    'undo-remit': ({ b }) => reverseRemittance(t.context, { remittanceId: one(remits, b), why: 'test' }),
     stranger: async ({ a }, index) => {
       const id = await remit([sampleRemitClaim(`ST${run}${index}`, 14_500, a % 14_500)]);
       const { rows } = await sql<{
@@ -155,13 +159,22 @@ async function desk(run: string) {
       }>`select id from remittance_claim where remittance_id = ${id}`.execute(t.db);
       strangers.push(rows[0]!.id);
     },
-    match: ({ b }) => matchHeld(t.context, one(strangers, b), billed.claim.control_number),
-    'write-off': () => writeOffDenied(t.context, one(billed.charges, 0), 'test'),
+    match: ({ b }) =>
+      matchHeld(t.context, {
+        remittanceClaimId: one(strangers, b),
+        controlNumber: billed.claim.control_number,
+      }),
+    'write-off': () => writeOffDenied(t.context, { chargeId: one(billed.charges, 0), why: 'test' }),
     bill: ({ a }) => charge(t, t.context, billed.patientId, toDecimal(cents(a + 1))),
-    build: ({ b }) => buildClaims(t.context, b % 2 === 0 ? billed.householdId : undefined),
-    send: () => sendClaims(t.context),
-    hold: async ({ a, b }) => holdClaim(t.context, (await claims(b)).id, a % 2 === 0 ? 'test' : ''),
-    withdraw: async ({ b }) => withdrawClaim(t.context, (await claims(b)).id, 'test'),
+    build: ({ b }) => buildClaims(t.context, b % 2 === 0 ? { householdId: billed.householdId } : {}),
+    send: () => sendClaims(t.context, {}),
+    hold: async ({ a, b }) => {
+      const claimId = (await claims(b)).id;
+      return a % 2 === 0
+        ? holdClaim(t.context, { claimId, why: 'test' })
+        : releaseClaim(t.context, { claimId });
+    },
+    withdraw: async ({ b }) => withdrawClaim(t.context, { claimId: (await claims(b)).id, why: 'test' }),
     answer: async ({ a, b }) => {
       const some = [await claims(a), await claims(b), await claims(a + b)];
       await intake(
@@ -172,7 +185,8 @@ async function desk(run: string) {
         ),
       );
     },
-    statement: ({ b }, index) => prepareStatement(t.context, one(households, b), `sequence-${run}-${index}`),
+    statement: ({ b }, index) =>
+      prepareStatement(t.context, { householdId: one(households, b), key: `sequence-${run}-${index}` }),
   };
   /** Does a step; one that the desk refuses, in words, changes nothing. */
   const step = async (item: Step, index: number): Promise<void> => {

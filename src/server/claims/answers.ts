@@ -7,19 +7,10 @@ import type {
   InterchangeAcknowledgment,
 } from '../../core/x12/acknowledgments';
 import { describeStatus } from '../../core/claims/status-words';
+import { ANSWERABLE, type ClaimStatus } from '../../core/claims/life';
 import type { Context } from '../access';
-import { recordStep } from './build';
-
-/** The outcome of one transaction of an answer file. `kind` such as `277CA`; `amount` in cents where there is one. */
-export interface Outcome {
-  kind: string;
-  trace: string;
-  amount: number | null;
-  result: 'posted' | 'held' | 'refused';
-  why: string;
-  /** For remittances: the row, so that it can be posted. */
-  remittanceId?: number;
-}
+import type { Outcome } from '../exchange/outcome';
+import { moveClaims } from './life';
 
 /** Applies a TA1. A rejected interchange rejects all its claims. */
 export async function applyTa1(
@@ -118,26 +109,20 @@ export async function apply277CA(
       unknown += 1;
       continue;
     }
-    if (!['sent', 'accepted', 'rejected'].includes(claim.status)) continue;
+    if (!(ANSWERABLE as readonly ClaimStatus[]).includes(claim.status)) continue;
     const words = item.statuses.map((status) => status.text || describeStatus(status)).join('; ');
-    const status = item.accepted ? 'accepted' : 'rejected';
-    await tx
-      .updateTable('claim')
-      .set({
-        status,
-        ...(item.payerClaimNumber ? { payer_claim_number: item.payerClaimNumber } : {}),
-        hold_reason: item.accepted ? '' : words.slice(0, 300),
-      })
-      .where('id', '=', claim.id)
-      .execute();
-    await recordStep(
+    const to = item.accepted ? 'accepted' : 'rejected';
+    await moveClaims(
       tx,
       context,
-      claim.id,
-      status,
+      [claim],
+      to,
       { kind: 'file', name: file },
       item.accepted ? `Accepted by ${answer.source}` : `Rejected by ${answer.source}: ${words}`,
+      { payerClaimNumber: item.payerClaimNumber, holdReason: item.accepted ? '' : words },
     );
+    // The same file may speak of a claim twice.
+    claim.status = to;
     if (item.accepted) accepted += 1;
     else rejected += 1;
   }
@@ -176,17 +161,13 @@ async function rejectAll(
 ): Promise<void> {
   const claims = await tx
     .selectFrom('claim')
-    .select('id')
+    .select(['id', 'status'])
     .where('transmission_id', '=', transmissionId)
     .where('status', '=', 'sent')
     .orderBy('id')
     .forNoKeyUpdate()
     .execute();
-  await tx
-    .updateTable('claim')
-    .set({ status: 'rejected', hold_reason: words })
-    .where('id', 'in', [0, ...claims.map((claim) => claim.id)])
-    .execute();
-  for (const { id } of claims)
-    await recordStep(tx, context, id, 'rejected', { kind: 'file', name: file }, words);
+  await moveClaims(tx, context, claims, 'rejected', { kind: 'file', name: file }, words, {
+    holdReason: words,
+  });
 }

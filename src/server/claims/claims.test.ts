@@ -1,5 +1,7 @@
-import { parseInput, registerHousehold, registrationInput } from '../accounts/register';
-import { changePatient } from '../accounts/register';
+import { registrationInput } from '../../core/accounts/input';
+import { changePatient, registerHousehold } from '../accounts/register';
+import { parseInput } from '../input';
+import { findList } from '../lists/read';
 import { addDays, calendarDate } from '../../core/calendar';
 import { cents } from '../../core/money';
 import { write277CA, write999, writeTa1 } from '../../core/x12/acknowledgments';
@@ -8,13 +10,16 @@ import { SAMPLE_INTERCHANGE } from '../../core/x12/samples';
 import { TODAY, type TestDatabase, testDatabase } from '../../testing/database';
 import { charge, household, intake, sentClaim } from '../../testing/desk';
 import { takeReceipt } from '../payments/receipts';
-import { listAccounts, readAccount } from '../accounts/read';
+import { readAccount } from '../accounts/read';
 import { enterCharge, voidCharge } from '../accounts/charges';
-import { prepareStatement, readStatement } from '../statements/prepare';
+import { prepareStatement } from '../statements/prepare';
+import { readStatement } from '../statements/read';
 import { statementPdf } from '../statements/pdf';
 import { exportTable } from '../exports/tables';
 import { ROLES } from '../access';
-import { buildClaims, holdClaim, withdrawClaim } from './build';
+import { buildClaims } from './build';
+import { changeCharge } from './fix';
+import { holdClaim, releaseClaim, withdrawClaim } from './hold';
 import { readClaim } from './read';
 import { sendClaims } from './send';
 
@@ -33,7 +38,7 @@ describe('building and sending', () => {
     await charge(t, t.context, patientId, '145.00');
     await charge(t, t.context, patientId, '42.00', '87880');
     const built = (
-      await Promise.all([buildClaims(t.context, householdId), buildClaims(t.context, householdId)])
+      await Promise.all([buildClaims(t.context, { householdId }), buildClaims(t.context, { householdId })])
     ).flat();
     expect(built).toHaveLength(1);
     expect(await readClaim(t.context, built[0]!)).toMatchObject({ status: 'ready', total: 18700, stops: 0 });
@@ -51,28 +56,30 @@ describe('building and sending', () => {
       code: '99213',
       key: 'no diagnosis',
     });
-    const [id] = await buildClaims(t.context, made.householdId);
+    const [id] = await buildClaims(t.context, { householdId: made.householdId });
     expect((await readClaim(t.context, id!)).findings.map((finding) => finding.rule)).toEqual([
       'diagnosis-present',
       'line-pointer',
     ]);
-    await expect(sendClaims(t.context, [id!])).rejects.toThrow(/needs at least one diagnosis/);
-    const { changeCharge } = await import('./fix');
+    await expect(sendClaims(t.context, { claimIds: [id] })).rejects.toThrow(/needs at least one diagnosis/);
     const line = (await readClaim(t.context, id!)).lines[0]!;
-    await changeCharge(t.context, line.chargeId, { diagnoses: ['I10'] });
+    await changeCharge(t.context, { chargeId: line.chargeId, diagnoses: ['I10'] });
     expect(await status(id!)).toBe('ready');
-    await sendClaims(t.context, [id!]);
+    await sendClaims(t.context, { claimIds: [id] });
     expect(await status(id!)).toBe('sent');
-    await expect(sendClaims(t.context, [id!])).rejects.toThrow(/sent already/);
-    await expect(changeCharge(t.context, line.chargeId, { diagnoses: [] })).rejects.toThrow(
+    await expect(sendClaims(t.context, { claimIds: [id] })).rejects.toThrow(/sent already/);
+    await expect(changeCharge(t.context, { chargeId: line.chargeId, diagnoses: [] })).rejects.toThrow(
       /with the payer already/,
     );
-    await expect(withdrawClaim(t.context, id!, 'test')).rejects.toThrow(/cannot be withdrawn/);
+    await expect(withdrawClaim(t.context, { claimId: id, why: 'test' })).rejects.toThrow(
+      /cannot be withdrawn/,
+    );
   });
 
   test('a sent claim does not change when the person does', async () => {
     const s = await sentClaim(t);
-    await changePatient(t.context, s.patientId, {
+    await changePatient(t.context, {
+      patientId: s.patientId,
       last: 'Married',
       first: 'New',
       birthDate: '1980-01-01',
@@ -91,9 +98,9 @@ describe('building and sending', () => {
     for (let index = 0; index < 3; index += 1) {
       const made = await household(t);
       await charge(t, t.context, made.patientId, '145.00');
-      await buildClaims(t.context, made.householdId);
+      await buildClaims(t.context, { householdId: made.householdId });
     }
-    const sent = (await Promise.all([sendClaims(t.context), sendClaims(t.as('biller'))])).flat();
+    const sent = (await Promise.all([sendClaims(t.context, {}), sendClaims(t.as('biller'), {})])).flat();
     const files = await t.db
       .selectFrom('transmission')
       .select(['control_number', 'content', 'claims'])
@@ -111,13 +118,13 @@ describe('building and sending', () => {
   test('hold, let go, withdraw and build again', async () => {
     const made = await household(t);
     await charge(t, t.context, made.patientId, '145.00');
-    const [id] = await buildClaims(t.context, made.householdId);
-    await holdClaim(t.context, id!, 'waits for the report');
+    const [id] = await buildClaims(t.context, { householdId: made.householdId });
+    await holdClaim(t.context, { claimId: id, why: 'waits for the report' });
     expect(await status(id!)).toBe('held');
-    await holdClaim(t.context, id!, '');
+    await releaseClaim(t.context, { claimId: id });
     expect(await status(id!)).toBe('ready');
-    await withdrawClaim(t.context, id!, 'test');
-    expect(await buildClaims(t.context, made.householdId)).toHaveLength(1);
+    await withdrawClaim(t.context, { claimId: id, why: 'test' });
+    expect(await buildClaims(t.context, { householdId: made.householdId })).toHaveLength(1);
   });
 });
 
@@ -158,7 +165,7 @@ describe('acknowledgments', () => {
       status: 'rejected',
       holdReason: expect.stringContaining('subscriber: member id'),
     });
-    await sendClaims(t.context, [s.claim.id]);
+    await sendClaims(t.context, { claimIds: [s.claim.id] });
     expect(await status(s.claim.id)).toBe('sent');
     await intake(t.context, claimAnswer(s.claim.control_number, true));
     expect(await readClaim(t.context, s.claim.id)).toMatchObject({
@@ -167,6 +174,7 @@ describe('acknowledgments', () => {
     });
     expect((await readClaim(t.context, s.claim.id)).events.map((event) => event.status)).toEqual([
       'draft',
+      'ready',
       'sent',
       'rejected',
       'sent',
@@ -233,11 +241,12 @@ describe('input at the border', () => {
     last: 'A',
     first: 'B',
     birthDate: '1980-01-01',
-    sex: 'F',
+    sex: 'F' as const,
     line1: '1 Row',
     city: 'C',
     state: 'WA',
     zip: '98199',
+    key: 'border-household',
   };
   test.each([
     ['an apostrophe', { last: "O'Rourke" }],
@@ -293,17 +302,14 @@ describe('input at the border', () => {
       field: 'serviceDate',
     });
     await expect(enterCharge(t.context, { ...base, units: 0 })).rejects.toMatchObject({ field: 'units' });
-    const ids = await Promise.all([
-      enterCharge(t.context, base),
-      enterCharge(t.context, base).catch(() => null),
-    ]);
-    expect(ids.filter((id) => id !== null && id !== ids[0])).toEqual([]);
+    const ids = await Promise.all([enterCharge(t.context, base), enterCharge(t.context, base)]);
+    expect(ids[1]).toBe(ids[0]);
     expect((await readAccount(t.context, householdId)).charges).toHaveLength(1);
-    await voidCharge(t.context, ids[0]!, 'entered by mistake');
+    await voidCharge(t.context, { chargeId: ids[0], why: 'entered by mistake' });
     expect((await readAccount(t.context, householdId)).figures.balance).toBe(0);
   });
   test('the first field is named in words', () =>
-    expect(() => parseInput(registrationInput, {})).toThrow(/^Last name/));
+    expect(() => parseInput(registrationInput, {})).toThrow(/^Last name is missing/));
 });
 
 describe('roles, audit, reading', () => {
@@ -312,10 +318,10 @@ describe('roles, audit, reading', () => {
     const attempts = async (role: (typeof ROLES)[number]) => {
       const context = t.as(role);
       const tried = {
-        register: () => registerHousehold(context, {}),
-        charge: () => enterCharge(context, {}),
-        build: () => buildClaims(context, made.householdId),
-        pay: () => takeReceipt(context, {}),
+        register: () => registerHousehold(context, {} as never),
+        charge: () => enterCharge(context, {} as never),
+        build: () => buildClaims(context, { householdId: made.householdId }),
+        pay: () => takeReceipt(context, {} as never),
       };
       const refused: string[] = [];
       for (const [name, run] of Object.entries(tried))
@@ -344,18 +350,18 @@ describe('roles, audit, reading', () => {
   test('accounts are found by name, number, birth date and phone; wildcards are letters', async () => {
     const made = await household(t, false, { last: 'Quixley', birthDate: '1933-03-03', phone: '555-0177' });
     for (const search of ['quix', made.number.toLowerCase(), '1933-03-03', '5550177'])
-      expect((await listAccounts(t.context, { search })).rows.map((row) => row.id)).toContain(
+      expect((await findList(t.context, 'accounts', { search })).rows.map((row) => row.id)).toContain(
         made.householdId,
       );
-    expect((await listAccounts(t.context, { search: '%' })).rows).toEqual([]);
+    expect((await findList(t.context, 'accounts', { search: '%' })).rows).toEqual([]);
   });
 
   test('the statement holds the story, the aging and the due date, and prints as PDF', async () => {
     const { householdId, patientId } = await household(t, false);
     await charge(t, t.context, patientId, '80.00', '99213', calendarDate('2026-01-05'));
     await takeReceipt(t.context, { householdId, amount: '30.00', tender: 'cash', key: 'statement-receipt' });
-    const id = await prepareStatement(t.context, householdId, 'statement-key');
-    expect(await prepareStatement(t.context, householdId, 'statement-key')).toBe(id);
+    const id = await prepareStatement(t.context, { householdId, key: 'statement-key' });
+    expect(await prepareStatement(t.context, { householdId, key: 'statement-key' })).toBe(id);
     const content = await readStatement(t.context, id);
     expect(content).toMatchObject({ amount: 5000, dueDate: '2026-03-30', aging: [0, 0, 5000, 0, 0] });
     expect(content.charges[0]!.sentences.map((sentence) => sentence.words)).toEqual([

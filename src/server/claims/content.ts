@@ -1,15 +1,14 @@
 /** Reading what a claim says from the tables. */
-import { sql } from 'kysely';
-import type { CalendarDate } from '../../core/calendar';
-import type { ClaimContent, ClaimForm } from '../../core/claims/content';
+import { type NotNull, sql } from 'kysely';
+import type { ClaimContent } from '../../core/claims/content';
 import type { CheckContext } from '../../core/claims/rules';
-import { type Cents, sum } from '../../core/money';
-import type { Db, Tx } from '../../db/connect';
+import { sum } from '../../core/money';
+import type { Db } from '../../db/connect';
 import { type Context, Refused } from '../access';
 
 /** The claim's content as the tables say it now, with what the rules need to know. */
 export async function takeContent(
-  tx: Tx | Db,
+  tx: Db,
   context: Context,
   claimId: number,
 ): Promise<{ content: ClaimContent; check: CheckContext }> {
@@ -86,6 +85,7 @@ export async function takeContent(
     .selectAll('c')
     .where('l.claim_id', '=', claimId)
     .orderBy('l.number')
+    .$narrowType<{ code: NotNull }>()
     .execute();
   const diagnoses = [...new Set(charges.flatMap((charge) => charge.diagnoses))];
   const address = { line1: row.line1, line2: row.line2, city: row.city, state: row.state, zip: row.zip };
@@ -96,11 +96,11 @@ export async function takeContent(
     taxonomy: row.taxonomy,
   };
   const content: ClaimContent = {
-    form: row.form as ClaimForm,
+    form: row.form,
     controlNumber: row.control_number,
-    frequency: row.frequency as ClaimContent['frequency'],
+    frequency: row.frequency,
     ...(row.payer_claim_number ? { payerClaimNumber: row.payer_claim_number } : {}),
-    total: sum(charges.map((charge) => charge.fee as Cents)),
+    total: sum(charges.map((charge) => charge.fee)),
     placeOfService: row.place_of_service,
     billing: {
       ...(row.bills_as === 'individual'
@@ -121,8 +121,8 @@ export async function takeContent(
       first: row.subscriber_first,
       middle: '',
       suffix: '',
-      birthDate: row.subscriber_birth_date as CalendarDate,
-      sex: row.subscriber_sex as 'F',
+      birthDate: row.subscriber_birth_date,
+      sex: row.subscriber_sex,
       address,
       memberId: row.member_id,
       groupNumber: row.group_number,
@@ -133,11 +133,11 @@ export async function takeContent(
       first: row.first,
       middle: row.middle,
       suffix: row.suffix,
-      birthDate: row.birth_date as CalendarDate,
-      sex: row.sex as 'F',
+      birthDate: row.birth_date,
+      sex: row.sex,
       address,
     },
-    relationship: row.relationship as ClaimContent['relationship'],
+    relationship: row.relationship,
     coverageOrder: row.position,
     filingCode: row.filing_code,
     payer: { name: row.payer_name, payerId: row.payer_code },
@@ -156,8 +156,8 @@ export async function takeContent(
     ...(row.accident_kind
       ? {
           accident: {
-            kind: row.accident_kind as 'AA',
-            date: row.accident_date as CalendarDate,
+            kind: row.accident_kind,
+            date: row.accident_date,
             state: row.accident_state ?? '',
           },
         }
@@ -167,10 +167,10 @@ export async function takeContent(
       number: charge.number,
       code: charge.code,
       modifiers: charge.modifiers,
-      charge: charge.fee as Cents,
+      charge: charge.fee,
       units: charge.units,
       pointers: charge.diagnoses.map((code) => diagnoses.indexOf(code) + 1),
-      date: charge.service_date as CalendarDate,
+      date: charge.service_date,
       tooth: charge.tooth,
       surfaces: charge.surfaces,
       area: charge.area,
@@ -190,19 +190,14 @@ export async function takeContent(
     content,
     check: {
       today: context.today,
-      coverageFrom: row.valid_from as CalendarDate | null,
-      coverageTo: row.valid_to as CalendarDate | null,
+      coverageFrom: row.valid_from,
+      coverageTo: row.valid_to,
       timelyFilingDays: row.timely_filing_days,
       requiresReferring: row.requires_referring,
       requiresAuthorization: row.requires_authorization,
-      payerAccepts: row.accepts as CheckContext['payerAccepts'],
+      payerAccepts: row.accepts,
       hasConnection: row.connection_id !== null,
-      diagnoses: new Map(
-        known.map((item) => [
-          item.code,
-          { from: item.valid_from as CalendarDate | null, to: item.valid_to as CalendarDate | null },
-        ]),
-      ),
+      diagnoses: new Map(known.map((item) => [item.code, { from: item.valid_from, to: item.valid_to }])),
       services: new Map(
         charges.map((charge) => [
           charge.code,

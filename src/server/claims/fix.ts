@@ -1,48 +1,51 @@
-/** Putting right what a claim says, where it comes from. */
-import { type Context, Refused, allow, audit } from '../access';
-import { chargeInput } from '../accounts/charges';
-import { parseInput } from '../accounts/register';
-import { OURS, refreshClaim } from './build';
+/** Putting right what claims say about a charge, where it comes from. */
+import { chargeFixInput } from '../../core/accounts/input';
+import { isOurs } from '../../core/claims/life';
+import { Refused } from '../access';
+import { knownDiagnoses } from '../accounts/charges';
+import { refuseOlder } from '../versions';
+import { useCase } from '../use-case';
+import { refreshClaim } from './check';
 
-/** What can still be put right on a charge before its claim is sent. */
-const chargeFix = chargeInput.pick({ diagnoses: true, modifiers: true, tooth: true, surfaces: true });
+const LABELS = {
+  diagnoses: 'Diagnoses',
+  modifiers: 'Modifiers',
+  tooth: 'Tooth',
+  surfaces: 'Surfaces',
+} as const;
 
-/** Changes what a claim says about a charge; refused once the claim is with the payer. The fee is changed by voiding and entering anew. */
-export async function changeCharge(context: Context, chargeId: number, input: unknown): Promise<void> {
-  allow(context, 'enter charges');
-  const data = parseInput(chargeFix, input);
-  await context.db.transaction().execute(async (tx) => {
-    const line = await tx
+/** Changes what claims say about a charge; refused once a payer has one of them. The fee is changed by voiding and entering anew. */
+export const changeCharge = useCase({
+  name: 'change charge',
+  permission: 'enter charges',
+  input: chargeFixInput,
+  async run(act, { chargeId, version, ...facts }) {
+    const tx = act.db;
+    // Every current claim of the charge, whoever its payer is.
+    const claims = await tx
       .selectFrom('claim_line as l')
       .innerJoin('claim as m', 'm.id', 'l.claim_id')
       .select(['m.id', 'm.status', 'm.control_number'])
       .where('l.charge_id', '=', chargeId)
       .where('l.current', '=', true)
+      .orderBy('m.id')
+      .forNoKeyUpdate('m')
+      .execute();
+    const gone = claims.find((claim) => !isOurs(claim.status));
+    if (gone) throw new Refused(`Claim ${gone.control_number} is with the payer already`);
+    await knownDiagnoses(tx, facts.diagnoses);
+    const before = await tx
+      .selectFrom('charge')
+      .select(['diagnoses', 'modifiers', 'tooth', 'surfaces', 'version'])
+      .where('id', '=', chargeId)
+      .where('kind', '=', 'service')
+      .where('status', '=', 'done')
       .forNoKeyUpdate()
       .executeTakeFirst();
-    if (line && !(OURS as readonly string[]).includes(line.status))
-      throw new Refused(`Claim ${line.control_number} is with the payer already`);
-    for (const code of data.diagnoses) {
-      const found = await tx
-        .selectFrom('diagnosis')
-        .select('code')
-        .where('code', '=', code)
-        .executeTakeFirst();
-      if (!found) throw new Refused(`Diagnosis ${code} is not in the list`, 'diagnoses');
-    }
-    const done = await tx
-      .updateTable('charge')
-      .set({
-        diagnoses: data.diagnoses,
-        modifiers: data.modifiers,
-        tooth: data.tooth,
-        surfaces: data.surfaces,
-      })
-      .where('id', '=', chargeId)
-      .where('status', '=', 'done')
-      .executeTakeFirst();
-    if (done.numUpdatedRows === 0n) throw new Refused('There is no such charge');
-    if (line) await refreshClaim(tx, context, line.id);
-    await audit(tx, context, 'changed', { kind: 'charge', id: chargeId }, data);
-  });
-}
+    if (!before) throw new Refused('There is no such charge');
+    refuseOlder(version, before.version, before, facts, LABELS);
+    await tx.updateTable('charge').set(facts).where('id', '=', chargeId).execute();
+    for (const claim of claims) await refreshClaim(tx, act, claim.id);
+    await act.note('changed', { kind: 'charge', id: chargeId }, facts);
+  },
+});

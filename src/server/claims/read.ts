@@ -1,155 +1,60 @@
-/** Reading claims: the list, one claim, its text as X12. */
+/** Reading one claim, and its text as X12. */
 import { sql } from 'kysely';
+import type { ChargeTotals } from '../../core/books/strip';
 import type { CalendarDate } from '../../core/calendar';
 import type { ClaimContent } from '../../core/claims/content';
+import { claimDocument, findingsDocument } from '../../core/claims/document';
+import type { ClaimStatus } from '../../core/claims/life';
 import type { Finding } from '../../core/claims/rules';
-import type { Cents } from '../../core/money';
+import { type Cents, ZERO } from '../../core/money';
 import { write837 } from '../../core/x12/claim837';
-import type { Db } from '../../db/connect';
 import { type Context, Refused, allow, audit } from '../access';
-import { type Found, type ListQuery, findRows, likeText } from '../lists/find';
+import { TOTALS_OF_B } from '../books/balances';
 
-/** The views of the claims list, by the statuses in them. */
-const CLAIM_VIEWS = {
-  fix: ['draft', 'rejected', 'held'],
-  ready: ['ready'],
-  sent: ['sent', 'accepted'],
-  decided: ['decided'],
-  closed: ['closed'],
-} as const;
-const isView = (text: string): text is keyof typeof CLAIM_VIEWS => Object.hasOwn(CLAIM_VIEWS, text);
-
-/** One row of the claims list. `total` in cents. */
-export interface ClaimRow {
-  id: number;
-  controlNumber: string;
-  status: string;
-  form: string;
-  patient: string;
-  householdId: number;
-  account: string;
-  payer: string;
-  serviceDate: CalendarDate;
-  sentDate: string | null;
-  total: Cents;
-  stops: number;
-  warnings: number;
-  findings: Finding[];
-  holdReason: string;
-  patientId: number;
-  payerClaimNumber: string;
-  /** Why it does not go on, in a line; empty when nothing is wrong. */
-  wrong: string;
-  /** Its charges by line, so that a finding leads to its charge. */
-  lines: { number: number; chargeId: number }[];
-}
-
-const claims = (db: Db) => db.selectFrom('claim as m');
-
-/** Claims with what is shown beside them: patient, payer and household. */
-const withNames = (query: ReturnType<typeof claims>) =>
-  query
-    .innerJoin('patient as p', 'p.id', 'm.patient_id')
-    .innerJoin('payer as y', 'y.id', 'm.payer_id')
-    .innerJoin('household as h', 'h.id', 'm.household_id');
-
-/** What list and page both show of a claim. */
-const SHOWN = [
-  'm.id',
-  'm.control_number as controlNumber',
-  'm.status',
-  'm.form',
-  sql<string>`p.last || ', ' || p.first`.as('patient'),
-  'm.household_id as householdId',
-  'h.number as account',
-  'y.name as payer',
-  'm.service_date as serviceDate',
-  'm.sent_date as sentDate',
-  'm.total',
-  'm.stops',
-  'm.warnings',
-  'm.findings',
-  'm.hold_reason as holdReason',
-  'm.patient_id as patientId',
-  'm.payer_claim_number as payerClaimNumber',
-] as const;
-
-/** Why a claim does not go on, in a line. */
-function whatIsWrong(row: Omit<ClaimRow, 'wrong'>): string {
-  if (row.status === 'rejected' || row.status === 'held') return row.holdReason;
-  const [first, ...others] = ['draft', 'ready'].includes(row.status) ? row.findings : [];
-  return first ? `${first.words}${others.length > 0 ? ` and ${others.length} more` : ''}` : '';
-}
-
-/** Claims of a view, searched by number, patient, payer or account. */
-export async function listClaims(context: Context, ask: ListQuery): Promise<Found<ClaimRow>> {
-  allow(context, 'read claims');
-  const view = ask.view ?? 'all';
-  const like = likeText(ask.search);
-  // The filter asks claims alone: what is joined for showing need not be joined for counting.
-  let query = claims(context.db);
-  query = isView(view)
-    ? query.where('m.status', 'in', [...CLAIM_VIEWS[view]])
-    : query.where('m.status', '<>', 'withdrawn');
-  if (like)
-    query = query.where(({ eb, or, selectFrom }) =>
-      or([
-        eb(sql`lower(m.control_number)`, 'like', like),
-        eb('m.patient_id', 'in', selectFrom('patient').select('id').where('search', 'like', like)),
-        eb(
-          'm.payer_id',
-          'in',
-          selectFrom('payer')
-            .select('id')
-            .where(sql`lower(name)`, 'like', like),
-        ),
-        eb(
-          'm.household_id',
-          'in',
-          selectFrom('household')
-            .select('id')
-            .where(sql`lower(number)`, 'like', like),
-        ),
-      ]),
-    );
-  const found: Found<Omit<ClaimRow, 'wrong'>> = await findRows(
-    'claims',
-    ask,
-    query,
-    { total: sql`m.total` },
-    withNames(query)
-      .select([
-        ...SHOWN,
-        sql`(select json_agg(json_build_object('number', l.number, 'chargeId', l.charge_id) order by l.number) from claim_line l where l.claim_id = m.id)`.as(
-          'lines',
-        ),
-      ])
-      .orderBy('m.service_date', 'desc')
-      .orderBy('m.id', 'desc'),
-  );
-  return { ...found, rows: found.rows.map((row) => ({ ...row, wrong: whatIsWrong(row) })) };
+/** One line of a claim: what was charged and expected, and what its own payer did; the totals are the charge's. Cents. */
+export interface ClaimPageLine extends ChargeTotals {
+  number: number;
+  chargeId: number;
+  coverageId: number;
+  code: string;
+  description: string;
+  charge: Cents;
+  expectedAllowed: Cents | null;
+  expectedPaid: Cents;
+  /** Paid, taken off and still held by the payer of this claim. */
+  paidHere: Cents;
+  reducedHere: Cents;
+  waitingHere: Cents;
 }
 
 /** One claim with its lines' money, its life and its findings. Amounts in cents. */
-export interface ClaimPage extends Omit<ClaimRow, 'lines' | 'wrong'> {
+export interface ClaimPage {
+  id: number;
+  controlNumber: string;
+  status: ClaimStatus;
+  form: 'professional' | 'dental';
+  patient: string;
+  patientId: number;
+  householdId: number;
+  payer: string;
+  serviceDate: CalendarDate;
+  sentDate: CalendarDate | null;
+  total: Cents;
+  stops: number;
+  warnings: number;
+  holdReason: string;
+  payerClaimNumber: string;
   content: ClaimContent;
-  lines: {
-    number: number;
-    chargeId: number;
-    code: string;
-    description: string;
-    charge: Cents;
-    expectedAllowed: Cents | null;
-    expectedPaid: Cents;
-    payerPaid: Cents;
-    reduced: Cents;
-    withPayer: Cents;
-    withPatient: Cents;
-    patientPaid: Cents;
-    onPlan: Cents;
-    atAgency: Cents;
+  findings: Finding[];
+  lines: ClaimPageLine[];
+  events: {
+    at: Date;
+    date: CalendarDate;
+    status: ClaimStatus;
+    cause: string;
+    causeKind: string;
+    words: string;
   }[];
-  events: { at: Date; date: CalendarDate; status: string; cause: string; causeKind: string; words: string }[];
   transmission: { id: number; file: string; interchangeAnswer: string; groupAnswer: string } | null;
 }
 
@@ -157,9 +62,34 @@ export interface ClaimPage extends Omit<ClaimRow, 'lines' | 'wrong'> {
 export async function readClaim(context: Context, claimId: number): Promise<ClaimPage> {
   allow(context, 'read claims');
   const { db } = context;
-  const claim = await withNames(claims(db))
+  const claim = await db
+    .selectFrom('claim as m')
+    .innerJoin('patient as p', 'p.id', 'm.patient_id')
+    .innerJoin('payer as y', 'y.id', 'm.payer_id')
     .leftJoin('transmission as t', 't.id', 'm.transmission_id')
-    .select([...SHOWN, 'm.content', 't.id as tid', 't.file_name', 't.interchange_answer', 't.group_answer'])
+    .select([
+      'm.id',
+      'm.control_number as controlNumber',
+      'm.status',
+      'm.form',
+      sql<string>`p.last || ', ' || p.first`.as('patient'),
+      'm.patient_id as patientId',
+      'm.household_id as householdId',
+      'y.name as payer',
+      'm.service_date as serviceDate',
+      'm.sent_date as sentDate',
+      'm.total',
+      'm.stops',
+      'm.warnings',
+      'm.hold_reason as holdReason',
+      'm.payer_claim_number as payerClaimNumber',
+      'm.content',
+      'm.findings',
+      't.id as tid',
+      't.file_name',
+      't.interchange_answer',
+      't.group_answer',
+    ])
     .where('m.id', '=', claimId)
     .executeTakeFirst();
   if (!claim) throw new Refused('There is no such claim');
@@ -169,21 +99,22 @@ export async function readClaim(context: Context, claimId: number): Promise<Clai
       .selectFrom('claim_line as l')
       .innerJoin('charge as c', 'c.id', 'l.charge_id')
       .innerJoin('charge_balance as b', 'b.charge_id', 'c.id')
+      .leftJoin('payer_balance as w', (join) =>
+        join.onRef('w.charge_id', '=', 'l.charge_id').onRef('w.coverage_id', '=', 'l.coverage_id'),
+      )
       .select([
         'l.number',
         'c.id as chargeId',
-        'c.code',
+        'l.coverage_id as coverageId',
+        sql<string>`coalesce(c.code, '')`.as('code'),
         'c.description',
         'c.fee as charge',
         'l.expected_allowed as expectedAllowed',
         'l.expected_paid as expectedPaid',
-        'b.payer_paid as payerPaid',
-        'b.reduced',
-        'b.with_payer as withPayer',
-        'b.with_patient as withPatient',
-        'b.patient_paid as patientPaid',
-        'b.on_plan as onPlan',
-        'b.at_agency as atAgency',
+        ...TOTALS_OF_B,
+        sql<Cents>`coalesce(w.paid, ${ZERO})`.as('paidHere'),
+        sql<Cents>`coalesce(w.reduced, ${ZERO})`.as('reducedHere'),
+        sql<Cents>`coalesce(w.with_payer, ${ZERO})`.as('waitingHere'),
       ])
       .where('l.claim_id', '=', claimId)
       .orderBy('l.number')
@@ -195,11 +126,13 @@ export async function readClaim(context: Context, claimId: number): Promise<Clai
       .orderBy('id')
       .execute(),
   ]);
-  const { tid, file_name, interchange_answer, group_answer, ...rest } = claim;
+  const { tid, file_name, interchange_answer, group_answer, content, findings, ...rest } = claim;
   return {
-    ...(rest as unknown as ClaimPage),
-    lines: lines as ClaimPage['lines'],
-    events: events as ClaimPage['events'],
+    ...rest,
+    content: claimDocument.read(content),
+    findings: findings === null ? [] : findingsDocument.read(findings),
+    lines,
+    events,
     transmission: tid
       ? {
           id: tid,

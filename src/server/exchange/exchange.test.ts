@@ -4,19 +4,19 @@ import { join } from 'node:path';
 import { read837 } from '../../core/x12/claim837';
 import { readSets } from '../../core/x12/envelope';
 import { type TestDatabase, testDatabase } from '../../testing/database';
-import { charge, decided, household, intake, remitText, sentClaim } from '../../testing/desk';
-import { Refused } from '../access';
+import { charge, decided, doWork, household, intake, remitText, sentClaim } from '../../testing/desk';
+import { type Conflict, type Context, Refused } from '../access';
 import { buildClaims } from '../claims/build';
-import { listClaims } from '../claims/read';
 import { sendClaims } from '../claims/send';
 import { postRemittance } from '../remittances/post';
-import { listFollowUps, listRemittances } from '../remittances/read';
-import { listReceipts } from '../payments/read';
+import { findList } from '../lists/read';
 import { takeReceipt } from '../payments/receipts';
-import { readSetup, saveSetup } from '../setup/tables';
-import { listStatementsDue } from '../statements/read';
-import { readToday, readWaiting, searchEverything } from '../today/read';
-import { trialBalance } from '../books/read';
+import { searchEverything } from '../search/find';
+import { readSetup, rowHistory } from '../setup/read';
+import { saveSetup } from '../setup/save';
+import { setupTables } from '../setup/tables';
+import { readToday, readWaiting, waitingIn } from '../today/read';
+import { trialBalance } from '../books/balances';
 import { foldersOf, moveInto, writeWhole } from './folders';
 import { writeOutbox } from './round';
 
@@ -49,8 +49,8 @@ describe('outbox', () => {
   test('a transmission whose file was never written is written in the next round', async () => {
     const made = await household(t);
     await charge(t, t.context, made.patientId, '10.00');
-    const ids = await buildClaims(t.context, made.householdId);
-    const [sent] = await sendClaims(t.context, ids);
+    const ids = await buildClaims(t.context, { householdId: made.householdId });
+    const [sent] = await sendClaims(t.context, { claimIds: ids });
     const { outbox } = await foldersOf('tideline');
     expect(existsSync(join(outbox, sent!.file))).toBe(false);
     await writeOutbox(t.context);
@@ -80,72 +80,98 @@ describe('outbox', () => {
 });
 
 describe('setup', () => {
-  const row = async (table: string, pick: (row: Record<string, string | boolean>) => boolean) =>
-    (await readSetup(t.context, table)).rows.find(pick)!;
+  const row = async (table: string, search: string) =>
+    (await readSetup(t.context, table, { search })).list.rows[0]!;
 
-  test('a change of a payer stops its claims immediately, and lets them go again', async () => {
+  test('a change of a payer stops its claims when they have been checked again, and lets them go again', async () => {
     const made = await household(t);
     await charge(t, t.context, made.patientId, '145.00');
-    const [id] = await buildClaims(t.context, made.householdId);
+    const [id] = await buildClaims(t.context, { householdId: made.householdId });
     const status = async () =>
       (await t.db.selectFrom('claim').select('status').where('id', '=', id!).executeTakeFirstOrThrow())
         .status;
     expect(await status()).toBe('ready');
-    const payer = await row('payers', (item) => item.name === 'Cedar Sound Health');
-    await saveSetup(t.context, 'payers', { ...payer, accepts: 'hold' }, true);
+    const payer = await row('payers', 'Cedar Sound Health');
+    await saveSetup(t.context, { table: 'payers', row: payer.key, values: { accepts: 'hold' } });
+    await doWork(t);
     expect(await status()).toBe('draft');
-    await saveSetup(t.context, 'payers', { ...payer, accepts: 'electronic' }, true);
+    await saveSetup(t.context, { table: 'payers', row: payer.key, values: { accepts: 'electronic' } });
+    await doWork(t);
     expect(await status()).toBe('ready');
   });
 
   test('percentages, money and lists are read back as they were entered', async () => {
-    const plan = await row('plans', (item) => item.name === 'Harbor PPO');
-    await saveSetup(
-      t.context,
-      'plans',
-      {
-        ...plan,
-        percentages: 'office 75 %, therapy 12.5 %',
-        deductible: '1,250.00',
-        maximum: '',
-        deductible_waived: 'preventive, office',
-      },
-      true,
-    );
-    expect(await row('plans', (item) => item.name === 'Harbor PPO')).toMatchObject({
-      percentages: 'office 75 %, therapy 12.5 %',
-      deductible: '1250.00',
-      maximum: '',
-      deductible_waived: 'preventive, office',
+    const plan = await row('plans', 'Harbor PPO');
+    const values = { deductible: '1,250.00', maximum: '', deductible_waived: 'preventive, office' };
+    await saveSetup(t.context, { table: 'plans', row: plan.key, values });
+    expect((await row('plans', 'Harbor PPO')).values).toMatchObject({ ...values, deductible: '1250.00' });
+    const share = { plan_id: plan.key, category: 'hearing', share: '12.5' };
+    await saveSetup(t.context, { table: 'shares', values: share });
+    expect((await row('shares', 'hearing')).values).toMatchObject({ share: '12.5 %' });
+  });
+
+  test('a change made on an older version is refused with both shown, and taken when it is pressed again', async () => {
+    const read = await row('diagnoses', 'J06.9');
+    const save = (description: string, version: number) =>
+      saveSetup(t.context, { table: 'diagnoses', row: read.key, values: { description }, version });
+    await save('A cold', read.version);
+    const refusal = await save('Common cold', read.version).catch((error: unknown) => error);
+    expect(refusal).toMatchObject({
+      differences: [{ label: 'Description', theirs: 'A cold', mine: 'Common cold' }],
+      version: read.version + 1,
     });
+    expect((await row('diagnoses', 'J06.9')).values.description).toBe('A cold');
+    await save('Common cold', (refusal as Conflict).version as number);
+    expect((await row('diagnoses', 'J06.9')).values.description).toBe('Common cold');
+    expect((await rowHistory(t.context, 'diagnoses', 'J06.9')).map((change) => change.changes)).toEqual([
+      [{ label: 'Description', from: 'A cold', to: 'Common cold' }],
+      [{ label: 'Description', from: 'Cold', to: 'A cold' }],
+    ]);
   });
 
   test.each([
     ['providers', { npi: '1234567890' }, /check digit/],
     ['practice', { zip: '12' }, /five or nine digits/],
     ['practice', { statement_due_days: '999' }, /out of its range/],
-    ['plans', { percentages: 'office lots' }, /written like/],
+    ['shares', { share: 'lots' }, /written like/],
+    ['shares', { share: '100.01' }, /written like/],
     ['plans', { copay: '-5' }, /not an amount/],
     ['connections', { folder: '../../etc' }, /small letters/],
+    ['connections', { senderId: '' }, /missing/],
     ['services', { description: '' }, /missing/],
-  ])('%s: %j is refused', async (table, more, words) => {
-    const { rows } = await readSetup(t.context, table);
-    await expect(saveSetup(t.context, table, { ...rows[0], ...more }, true)).rejects.toThrow(words);
+    ['reasons', { reduction_account: 'cash/cash' }, /not there|choices/],
+  ])('%s: %j is refused', async (table, values, words) => {
+    const { list } = await readSetup(t.context, table);
+    const { key } = list.rows[0]!;
+    await expect(
+      saveSetup(t.context, { table, row: key, values: values as Record<string, string> }),
+    ).rejects.toThrow(words);
   });
 
   test('a row that is there already, or refers to nothing, is refused in words; only a manager changes', async () => {
-    await expect(
-      saveSetup(t.context, 'diagnoses', { code: 'I10', description: 'again' }, false),
-    ).rejects.toThrow(/like this already/);
-    await expect(
-      saveSetup(t.context, 'fees', { fee_schedule_id: '1', code: 'NOPE', amount: '1' }, false),
-    ).rejects.toThrow(/not there/);
-    await expect(
-      saveSetup(t.as('biller'), 'diagnoses', { code: 'X', description: 'x' }, false),
-    ).rejects.toThrow(/may not change setup/);
+    const add = (context: Context, table: string, values: Record<string, string>) =>
+      saveSetup(context, { table, values });
+    await expect(add(t.context, 'diagnoses', { code: 'I10', description: 'again' })).rejects.toThrow(
+      /like this already/,
+    );
+    await expect(add(t.context, 'fees', { fee_schedule_id: '1', code: 'NOPE', amount: '1' })).rejects.toThrow(
+      /not there/,
+    );
+    await expect(add(t.as('biller'), 'diagnoses', { code: 'X', description: 'x' })).rejects.toThrow(
+      /may not change setup/,
+    );
     await expect(readSetup(t.as('front-desk'), 'payers')).rejects.toThrow(Refused);
-    await saveSetup(t.context, 'diagnoses', { code: 'Z99.9', description: 'New one' }, false);
-    expect((await readSetup(t.context, 'diagnoses', 'new one')).rows).toHaveLength(1);
+    await add(t.context, 'diagnoses', { code: 'Z99.9', description: 'New one' });
+    expect((await readSetup(t.context, 'diagnoses', { search: 'new one' })).list.rows).toHaveLength(1);
+  });
+
+  test('every table shows its rows, finds them, and pages like every list', async () => {
+    for (const table of setupTables()) {
+      const { list, fields } = await readSetup(t.context, table.key);
+      expect(list.count).toBeGreaterThan(0);
+      expect(fields.map((field) => field.name)).toEqual(list.all.map((column) => column.key));
+      expect(Object.keys(list.rows[0]!.values).sort()).toEqual(fields.map((field) => field.name).sort());
+    }
   });
 });
 
@@ -161,11 +187,12 @@ describe('lists and Today', () => {
       ]),
     );
     const before = await readWaiting(t.context);
-    expect(before).toMatchObject({
-      remitReady: (await listRemittances(t.context, { view: 'ready' })).count,
-      fix: (await listClaims(t.context, { view: 'fix' })).count,
-      ready: (await listClaims(t.context, { view: 'ready' })).count,
-    });
+    // Every line of Today says what the list says that it leads to.
+    for (const { list, view, count, total } of before) {
+      const found = await findList(t.context, list, { view });
+      expect([list, view, found.count]).toEqual([list, view, count]);
+      expect(Object.values(found.sums)).toContain(total);
+    }
     await postRemittance(t.context, outcomes[0]!.remittanceId!);
     await takeReceipt(t.context, {
       householdId: s.householdId,
@@ -176,18 +203,14 @@ describe('lists and Today', () => {
     });
     const self = await household(t, false);
     await charge(t, t.context, self.patientId, '80.00');
-    const w = await readWaiting(t.context);
-    expect(w.remitReady).toBe(before.remitReady - 1);
-    expect([w.followUps, w.followUpsTotal]).toEqual([
-      (await listFollowUps(t.context)).count,
-      (await listFollowUps(t.context)).sums.amount,
-    ]);
-    expect(w.creditsTotal - before.creditsTotal).toBe(2500);
-    expect([w.statementsDue, w.statementsDueTotal]).toEqual([
-      (await listStatementsDue(t.context, {})).count,
-      (await listStatementsDue(t.context, {})).sums.amount,
-    ]);
-    expect((await listReceipts(t.context, { search: '77' })).rows).toMatchObject([
+    const after = await readWaiting(t.context);
+    const total = (waiting: typeof after, list: string, view: string) =>
+      waiting.find((item) => item.list === list && item.view === view)!.total;
+    expect(waitingIn(after, 'remittances', 'ready')).toBe(waitingIn(before, 'remittances', 'ready') - 1);
+    expect(waitingIn(after, 'follow-ups', 'all')).toBe(waitingIn(before, 'follow-ups', 'all') + 1);
+    expect(total(after, 'accounts', 'credit') - total(before, 'accounts', 'credit')).toBe(2500);
+    expect(total(after, 'statements-due', 'due') - total(before, 'statements-due', 'due')).toBe(8000);
+    expect((await findList(t.context, 'receipts', { search: '77' })).rows).toMatchObject([
       { amount: 2500, left: 2500, state: '' },
     ]);
   });

@@ -61,6 +61,17 @@ export async function fingerprint(path: string): Promise<{ sha256: string; bytes
   return { sha256: hash.digest('hex'), bytes };
 }
 
+/** How a file begins: its first few hundred characters. */
+export async function fileHead(path: string): Promise<string> {
+  const handle = await open(path, 'r');
+  try {
+    const { buffer, bytesRead } = await handle.read(Buffer.alloc(512), 0, 512, 0);
+    return buffer.subarray(0, bytesRead).toString('latin1');
+  } finally {
+    await handle.close();
+  }
+}
+
 /** The text of a file, in pieces. */
 export async function* fileText(path: string): AsyncGenerator<string> {
   const decoder = new TextDecoder('utf-8');

@@ -4,9 +4,10 @@ import { createHash } from 'node:crypto';
 import { join } from 'node:path';
 import type { Tx } from '../../db/connect';
 import { type Context, allow } from '../access';
-import type { Outcome } from '../claims/answers';
+import { inTransaction } from '../use-case';
 import { foldersOf, moveInto, wholeFiles, writeWhole } from './folders';
 import { takeFile } from './intake';
+import type { Outcome } from './outcome';
 
 /** What a round did: files written, and the outcome of each transaction read. */
 export interface Round {
@@ -66,7 +67,7 @@ export async function writeOutbox(context: Context): Promise<string[]> {
     .execute();
   const written: string[] = [];
   for (const { id } of waiting) {
-    const name = await context.db.transaction().execute((tx) => writeOne(tx, id));
+    const name = await inTransaction(context, (act) => writeOne(act.db, id));
     if (name) written.push(name);
   }
   return written;

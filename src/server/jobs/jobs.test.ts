@@ -4,7 +4,8 @@ import { type TestDatabase, testDatabase } from '../../testing/database';
 import { decided, intake, remitText, sentClaim } from '../../testing/desk';
 import { businessDate } from '../access';
 import { checkBooks } from '../books/check';
-import { boss, readWork, startPosting } from './queue';
+import { readWork } from './read';
+import { startPosting } from './work';
 import { work } from './worker';
 
 let t: TestDatabase;
@@ -43,21 +44,23 @@ const finished = async (id: number) => {
 describe('background posting', () => {
   test('what was asked before the job process came up is done when it does, item by item', async () => {
     const ids = [await remit(), await remit()];
-    const early = await startPosting(t.context, ids);
+    const early = await startPosting(t.context, { remittanceIds: ids });
     expect(await readWork(t.context, early)).toMatchObject({ status: 'waiting', total: 2, done: 0 });
-    await boss(true);
     stop = await work(log);
     expect(await finished(early)).toMatchObject({
       status: 'finished',
       done: 2,
       failed: 0,
-      results: [{ result: '1 posted' }, { result: '1 posted' }],
+      items: [{ result: '1 posted' }, { result: '1 posted' }],
     });
   });
 
   test('the same posting asked for twice posts once', async () => {
     const id = await remit();
-    const both = await Promise.all([startPosting(t.context, [id]), startPosting(t.context, [id])]);
+    const both = await Promise.all([
+      startPosting(t.context, { remittanceIds: [id] }),
+      startPosting(t.context, { remittanceIds: [id] }),
+    ]);
     await Promise.all(both.map(finished));
     const { n } = await t.db
       .selectFrom('entry')
@@ -70,10 +73,11 @@ describe('background posting', () => {
   });
 
   test('nothing to post, somebody else’s work and a role without the right are refused', async () => {
-    await expect(startPosting(t.context, [999_999])).rejects.toThrow(/nothing ready/);
-    await expect(startPosting(t.as('collector'))).rejects.toThrow(/may not post remittances/);
-    const id = await startPosting(t.context, [await remit()]);
-    await expect(readWork(t.as('biller'), id)).rejects.toThrow(/no such work/);
+    await expect(startPosting(t.context, { remittanceIds: [999_999] })).rejects.toThrow(/nothing ready/);
+    await expect(startPosting(t.as('collector'), {})).rejects.toThrow(/may not post remittances/);
+    const id = await startPosting(t.context, { remittanceIds: [await remit()] });
+    await expect(readWork(t.as('front-desk'), id)).rejects.toThrow(/no such work/);
+    expect(await readWork(t.as('biller'), id)).toMatchObject({ mine: false });
     await finished(id);
   });
 });

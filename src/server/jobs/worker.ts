@@ -1,12 +1,30 @@
-/** The job process: posts remittances and runs exchange rounds. Any number of them may run beside each other. */
+/** The job process: does background work, runs exchange rounds and nightly work. Any number of them may run beside each other. */
+import PgBoss from 'pg-boss';
 import type { Logger } from 'pino';
-import { Refused, type Role, businessDate, systemContext } from '../access';
-import { db } from '../../db/connect';
+import { databaseUrl, db } from '../../db/connect';
+import { type Context, systemContext } from '../access';
 import { exchangeRound } from '../exchange/round';
-import { postRemittance } from '../remittances/post';
-import { QUEUES, boss } from './queue';
+import { forgetPresses, inTransaction } from '../use-case';
+import { type WorkKindName, WORK_KINDS, WORK_KIND_NAMES } from './kinds';
+import { runWork } from './run';
+import { queueOf, startWork } from './work';
 
 const ROUND_SECONDS = 2;
+/** Work that waits longer than this without being woken is woken again. */
+const LOOK_SECONDS = 15;
+
+const ROUND = 'exchange-round';
+
+/** What is done each night, by the practice's clock. */
+const NIGHTLY: readonly { name: string; cron: string; run: (context: Context) => Promise<unknown> }[] = [
+  {
+    // Findings change with the date: filing limits near, coverage ends.
+    name: 'nightly-check-claims',
+    cron: '10 3 * * *',
+    run: (context) => inTransaction(context, (act) => startWork(act, 'check claims', {})),
+  },
+  { name: 'nightly-forget-presses', cron: '40 3 * * *', run: forgetPresses },
+];
 
 /**
  * Works until stopped. Work that a killed process left behind is taken up again.
@@ -16,11 +34,22 @@ export async function work(
   log: Logger,
   outside: () => Promise<void> = async () => undefined,
 ): Promise<() => Promise<void>> {
-  const service = await boss(true);
-  await service.work<{ workId: number }>(QUEUES.work, { pollingIntervalSeconds: 0.5 }, async ([job]) => {
-    if (job) await runWork(job.data.workId, log);
-  });
-  await service.work(QUEUES.exchange, { pollingIntervalSeconds: 1 }, async () => {
+  const service = new PgBoss({ connectionString: databaseUrl(), supervise: true, schedule: true, max: 3 });
+  service.on('error', (error) => log.warn({ error: String(error) }, 'queue'));
+  await service.start();
+  await service.createQueue(ROUND, { name: ROUND, policy: 'stately' });
+  for (const kind of WORK_KIND_NAMES) {
+    await service.createQueue(queueOf(kind), {
+      name: queueOf(kind),
+      expireInSeconds: WORK_KINDS[kind].expireSeconds,
+    });
+    await service.work<{ workId: number }>(
+      queueOf(kind),
+      { pollingIntervalSeconds: 0.5 },
+      async ([job]) => void (job && (await runWork(db(), job.data.workId, log))),
+    );
+  }
+  await service.work(ROUND, { pollingIntervalSeconds: 1 }, async () => {
     try {
       await outside();
       await exchangeRound(systemContext(db()));
@@ -28,89 +57,35 @@ export async function work(
       log.error({ error: String(error) }, 'exchange round failed');
     }
   });
-  const left = await db()
-    .selectFrom('work')
-    .select('id')
-    .where('status', 'in', ['waiting', 'running'])
-    .execute();
-  for (const { id } of left) await service.send(QUEUES.work, { workId: id });
-  const timer = setInterval(
-    () =>
-      void service
-        .send(QUEUES.exchange, {})
-        .catch((error: unknown) => log.error({ error: String(error) }, 'no exchange round')),
-    ROUND_SECONDS * 1000,
-  );
+  for (const { name, cron, run } of NIGHTLY) {
+    await service.createQueue(name);
+    await service.work(
+      name,
+      { pollingIntervalSeconds: 30 },
+      async () => void (await run(systemContext(db()))),
+    );
+    await service.schedule(name, cron, {}, { tz: process.env.WERGELD_ZONE ?? 'America/Los_Angeles' });
+  }
+  const lookForLeft = async (): Promise<void> => {
+    const left = await db()
+      .selectFrom('work')
+      .select(['id', 'kind'])
+      .where('status', 'in', ['waiting', 'running', 'stopping'])
+      .execute();
+    for (const { id, kind } of left) await service.send(queueOf(kind as WorkKindName), { workId: id });
+  };
+  await lookForLeft();
+  const quietly = (what: string, run: () => Promise<unknown>) => () =>
+    void run().catch((error: unknown) => log.error({ error: String(error) }, what));
+  const timers = [
+    setInterval(
+      quietly('no exchange round', () => service.send(ROUND, {})),
+      ROUND_SECONDS * 1000,
+    ),
+    setInterval(quietly('no look for work', lookForLeft), LOOK_SECONDS * 1000),
+  ];
   return async () => {
-    clearInterval(timer);
+    for (const timer of timers) clearInterval(timer);
     await service.stop({ graceful: true, timeout: 4000 });
   };
-}
-
-async function runWork(workId: number, log: Logger): Promise<void> {
-  const row = await db().selectFrom('work').selectAll().where('id', '=', workId).executeTakeFirst();
-  if (!row || row.status === 'finished' || row.status === 'failed') return;
-  const subject = row.subject as { remittances: number[]; role: Role; name: string };
-  const context = {
-    db: db(),
-    user: { id: row.user_id, name: subject.name, role: subject.role },
-    today: businessDate(),
-  };
-  await save(workId, { status: 'running' });
-  const results: { what: string; result: string }[] = [];
-  let failed = 0;
-  for (const id of subject.remittances) {
-    const remit = await db()
-      .selectFrom('remittance')
-      .select(['trace', 'payer_name'])
-      .where('id', '=', id)
-      .executeTakeFirst();
-    const what = `${remit?.payer_name} ${remit?.trace}`;
-    try {
-      const posted = await postRemittance(context, id, async () =>
-        save(workId, { done: await countDone(subject.remittances) }),
-      );
-      results.push({
-        what,
-        result: `${posted.posted} posted${posted.unmatched > 0 ? `, ${posted.unmatched} held` : ''}`,
-      });
-    } catch (error) {
-      failed += 1;
-      if (!(error instanceof Refused)) log.error({ error: String(error), remittance: id }, 'posting failed');
-      results.push({
-        what,
-        result:
-          error instanceof Refused ? error.message : 'failed: nothing more of it was posted; start it again',
-      });
-    }
-  }
-  await db()
-    .updateTable('work')
-    .set({
-      status: failed > 0 ? 'failed' : 'finished',
-      failed,
-      done: await countDone(subject.remittances),
-      results: JSON.stringify(results),
-      updated_at: new Date(),
-    })
-    .where('id', '=', workId)
-    .execute();
-}
-
-const countDone = async (remittances: number[]): Promise<number> =>
-  (
-    await db()
-      .selectFrom('remittance_claim')
-      .select(({ fn }) => fn.countAll<number>().as('n'))
-      .where('remittance_id', 'in', remittances)
-      .where('status', '<>', 'ready')
-      .executeTakeFirstOrThrow()
-  ).n;
-
-async function save(id: number, values: { status?: string; done?: number }): Promise<void> {
-  await db()
-    .updateTable('work')
-    .set({ ...values, updated_at: new Date() })
-    .where('id', '=', id)
-    .execute();
 }

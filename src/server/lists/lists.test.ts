@@ -2,16 +2,20 @@ import { buffer, text } from 'node:stream/consumers';
 import ExcelJS from 'exceljs';
 import type { KyselyPlugin } from 'kysely';
 import Papa from 'papaparse';
-import { LIST_NAMES, type ListName, columnsOf, shownColumns } from '../../core/reports/lists';
+import { shownColumns } from '../../core/reports/lists';
 import { sampleRemitClaim } from '../../core/x12/samples';
 import { type TestDatabase, testDatabase } from '../../testing/database';
 import { charge, decided, household, intake, remitText, sentClaim } from '../../testing/desk';
 import type { Context } from '../access';
 import { buildClaims } from '../claims/build';
 import { takeReceipt } from '../payments/receipts';
+import { startPosting } from '../jobs/work';
 import { postRemittance } from '../remittances/post';
 import { prepareStatement } from '../statements/prepare';
-import { type ListAddress, chooseColumns, findList, listQuery, readList } from './read';
+import { chooseColumns } from './choose';
+import { LISTS, LIST_NAMES, type ListName } from './index';
+import type { List } from './list';
+import { type ListAddress, findList, listQuery, readList } from './read';
 import { listSheet } from './sheet';
 
 let t: TestDatabase;
@@ -36,10 +40,11 @@ async function someOfEverything(turn: number): Promise<void> {
     sampleRemitClaim(`XX${turn}`),
   ]);
   const { outcomes } = await intake(t.context, post);
+  await startPosting(t.context, { remittanceIds: [outcomes[0]!.remittanceId!] });
   await postRemittance(t.context, outcomes[0]!.remittanceId!);
   const off = decided(denied.claim.control_number, [line(denied.controls[0]!, 100, ['CO-45:145.00'])]);
   await intake(t.context, remitText([off], { trace: `OFF${turn}` }));
-  const other = { tender: 'check', reference: `=1+${turn}` };
+  const other = { tender: 'check' as const, reference: `=1+${turn}` };
   await takeReceipt(t.context, {
     ...other,
     householdId: paid.householdId,
@@ -52,17 +57,27 @@ async function someOfEverything(turn: number): Promise<void> {
     amount: '7.25',
     key: `list-b-${turn}`,
   });
-  await prepareStatement(t.context, paid.householdId, `statement-${turn}`);
+  await prepareStatement(t.context, { householdId: paid.householdId, key: `statement-${turn}` });
   const self = await household(t, false, { last: `@Formula${turn}` });
   await charge(t, t.context, self.patientId, '80.00');
   const unready = await household(t);
   await charge(t, t.context, unready.patientId, '60.00', '99213');
-  await buildClaims(t.context, unready.householdId);
+  await buildClaims(t.context, { householdId: unready.householdId });
+  await charge(t, t.context, unready.patientId, '61.00', '99213');
 }
 
+const listOf = (name: ListName): List => LISTS[name] as List;
 const everyList = LIST_NAMES.map((name) => [name] as const);
+/** The view of a list that shows the most. */
+const widest = (name: ListName): string => {
+  const { views } = listOf(name);
+  return (views.find((view) => view.key === 'all') ?? views[0]!).key;
+};
 const rowsOf = async (name: ListName, address: ListAddress = {}, context: Context = t.context) =>
-  (await readList(context, name, address)).rows as unknown as Record<string, unknown>[];
+  (await readList(context, name, { view: widest(name), ...address })).rows as unknown as Record<
+    string,
+    unknown
+  >[];
 
 /** A context whose queries are counted. */
 function counted(): { context: Context; queries: () => number } {
@@ -81,26 +96,27 @@ describe.each(everyList)('%s', (name) => {
   test('has rows, and every column names a field of them', async () => {
     const rows = await rowsOf(name);
     expect(rows.length).toBeGreaterThan(0);
-    for (const column of columnsOf(name)) expect(Object.keys(rows[0]!)).toContain(column.key);
+    for (const column of listOf(name).columns) expect(Object.keys(rows[0]!)).toContain(column.key);
     expect(rows.every((row) => Number.isInteger(row.id))).toBe(true);
   });
 
   test('its sums and count are those of all pages, and no row stands on two', async () => {
-    const { count, sums } = await findList(t.context, name, {});
+    const { count, sums } = await findList(t.context, name, { view: widest(name) });
     const seen: Record<string, unknown>[] = [];
     for (let page = 1; seen.length < count; page += 1) {
-      const { rows } = await findList(t.context, name, { page, pageSize: 2 });
+      const { rows } = await findList(t.context, name, { view: widest(name), page, pageSize: 2 });
       expect(rows.length).toBeGreaterThan(0);
       seen.push(...(rows as unknown as Record<string, unknown>[]));
     }
     expect(new Set(seen.map((row) => row.id)).size).toBe(count);
-    expect(Object.keys(sums).length).toBeGreaterThan(0);
+    const summed = listOf(name).columns.filter((column) => column.kind === 'money');
+    expect(Object.keys(sums).sort()).toEqual(summed.map((column) => column.key).sort());
     for (const [key, sum] of Object.entries(sums))
       expect(seen.reduce((all, row) => all + (row[key] as number), 0)).toBe(sum);
   });
 
   test('is ordered by every column that says so, both ways, with what is missing at one end', async () => {
-    for (const column of columnsOf(name).filter((item) => !item.unordered)) {
+    for (const column of listOf(name).columns.filter((item) => !item.unordered)) {
       for (const order of [column.key, `-${column.key}`]) {
         const values = (await rowsOf(name, { order })).map((row) => row[column.key] ?? null);
         const known = values.filter((value) => value !== null);
@@ -125,9 +141,9 @@ describe.each(everyList)('%s', (name) => {
   });
 
   test('as CSV and as XLSX it says what the screen says', async () => {
-    const columns = shownColumns(name, null);
+    const columns = shownColumns(listOf(name).columns, null);
     const shown = await rowsOf(name);
-    const csv = await listSheet(t.context, name, {}, 'csv');
+    const csv = await listSheet(t.context, listOf(name), { view: widest(name) }, 'csv');
     expect(csv.file).toBe(`${name}-2026-03-16.csv`);
     const parsed = Papa.parse<string[]>((await text(csv.body)).trimEnd()).data;
     expect(parsed[0]).toEqual(columns.map((column) => column.title));
@@ -143,7 +159,7 @@ describe.each(everyList)('%s', (name) => {
     );
 
     const book = new ExcelJS.Workbook();
-    const { body } = await listSheet(t.context, name, {}, 'xlsx');
+    const { body } = await listSheet(t.context, listOf(name), { view: widest(name) }, 'xlsx');
     await book.xlsx.load((await buffer(body)) as never);
     const sheet = book.worksheets[0]!;
     expect(sheet.rowCount).toBe(shown.length + 1);
@@ -163,13 +179,17 @@ describe.each(everyList)('%s', (name) => {
 
 describe('what a person asks', () => {
   test('an address that makes no sense is read as one that says nothing', async () => {
-    expect(listQuery({ page: '-7', view: ['a', 'b'], search: 'x'.repeat(5000) })).toEqual({
+    const address = { page: '-7', view: ['ready', 'b'], search: 'x'.repeat(5000) };
+    expect(listQuery(LISTS.claims, address)).toEqual({
       page: 1,
-      view: 'a',
+      view: 'ready',
       search: 'x'.repeat(200),
       order: '',
+      of: '',
     });
-    const usual = await rowsOf('claims');
+    // A list opens on its first view.
+    expect(listQuery(LISTS.claims, { view: 'nonsense' }).view).toBe('fix');
+    const usual = (await readList(t.context, 'claims', {})).rows;
     for (const address of [
       { order: 'password' },
       { order: 'wrong' },
@@ -177,8 +197,9 @@ describe('what a person asks', () => {
       { order: 'total; drop table claim' },
       { view: '__proto__' },
       { view: 'constructor' },
+      { of: "' or 1=1" },
     ])
-      expect(await rowsOf('claims', address)).toEqual(usual);
+      expect((await readList(t.context, 'claims', address)).rows).toEqual(usual);
   });
 
   test('wildcards in a search are letters', async () => {
@@ -189,35 +210,43 @@ describe('what a person asks', () => {
 
   test('columns are kept for each person, and come back as they were', async () => {
     const own = t.as('biller');
-    await chooseColumns(own, 'claims', ['total', 'controlNumber', 'total']);
+    await chooseColumns(own, { list: 'claims', columns: ['total', 'controlNumber', 'total'] });
     expect((await readList(own, 'claims', {})).columns.map((column) => column.key)).toEqual([
       'total',
       'controlNumber',
     ]);
-    expect((await readList(t.context, 'claims', {})).columns).toEqual(shownColumns('claims', null));
-    const csv = await text((await listSheet(own, 'claims', {}, 'csv')).body);
+    expect((await readList(t.context, 'claims', {})).columns).toEqual(
+      shownColumns(LISTS.claims.columns, null),
+    );
+    const csv = await text((await listSheet(own, listOf('claims'), {}, 'csv')).body);
     expect(csv.split('\r\n')[0]).toBe('Charge,Claim');
-    await expect(chooseColumns(own, 'claims', ['total', 'ssn'])).rejects.toThrow(/no column “ssn”/);
+    await expect(chooseColumns(own, { list: 'claims', columns: ['total', 'ssn'] })).rejects.toThrow(
+      /no column “ssn”/,
+    );
     expect((await readList(own, 'claims', {})).chosen).toBe(true);
-    await chooseColumns(own, 'claims', []);
+    await chooseColumns(own, { list: 'claims', columns: [] });
     expect(await readList(own, 'claims', {})).toMatchObject({
       chosen: false,
-      columns: shownColumns('claims', null),
+      columns: shownColumns(LISTS.claims.columns, null),
     });
   });
 
   test('a choice older than the list leaves out what the list has no more', () => {
-    expect(shownColumns('claims', ['gone', 'total']).map((column) => column.key)).toEqual(['total']);
-    expect(shownColumns('claims', ['gone'])).toEqual(shownColumns('claims', null));
+    expect(shownColumns(LISTS.claims.columns, ['gone', 'total']).map((column) => column.key)).toEqual([
+      'total',
+    ]);
+    expect(shownColumns(LISTS.claims.columns, ['gone'])).toEqual(shownColumns(LISTS.claims.columns, null));
   });
 
   test('a role sees and takes out only the lists it may', async () => {
     const front = t.as('front-desk');
     for (const name of ['claims', 'remittances', 'follow-ups'] as const) {
       await expect(readList(front, name, {})).rejects.toThrow(/may not read/);
-      await expect(listSheet(front, name, {}, 'csv')).rejects.toThrow(/may not read/);
+      await expect(listSheet(front, listOf(name), {}, 'csv')).rejects.toThrow(/may not read/);
     }
-    expect((await listSheet(front, 'receipts', {}, 'csv')).file).toMatch(/receipts/);
+    const taken = await listSheet(front, listOf('receipts'), {}, 'csv');
+    expect(taken.file).toMatch(/receipts/);
+    await text(taken.body);
     const { detail } = await t.db
       .selectFrom('audit')
       .select('detail')

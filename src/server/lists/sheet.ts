@@ -1,34 +1,23 @@
-/** A list as a spreadsheet: the columns, order and filter of the screen, all rows. */
+/** A list as a spreadsheet: the columns, order and filter of the screen, all rows, from one snapshot. */
 import { PassThrough, Readable } from 'node:stream';
 import ExcelJS from 'exceljs';
 import Papa from 'papaparse';
-import { type Cents, toDecimal } from '../../core/money';
-import { LISTS, type ListColumn, type ListName, shownColumns } from '../../core/reports/lists';
+import { cents, toDecimal } from '../../core/money';
+import { type ListColumn, shownColumns } from '../../core/reports/lists';
 import { guarded } from '../../core/reports/spreadsheet';
 import { type Context, audit } from '../access';
-import { type ListAddress, chosenColumns, findList, listQuery } from './read';
+import type { List } from './list';
+import { type ListAddress, chosenColumns, listQuery } from './read';
 
 /** Kinds of spreadsheet. */
 export type SheetFormat = 'csv' | 'xlsx';
 
-const BATCH = 5000;
-
 type Row = Record<string, unknown>;
 
-/** All rows of a list, in batches. */
-async function* allRows(context: Context, name: ListName, address: ListAddress): AsyncGenerator<Row[]> {
-  const ask = { ...listQuery(address), pageSize: BATCH };
-  for (let page = 1; ; page += 1) {
-    const { rows } = await findList(context, name, { ...ask, page });
-    yield rows as unknown as Row[];
-    if (rows.length < BATCH) return;
-  }
-}
-
 const asText = (column: ListColumn, value: unknown): string =>
-  column.kind === 'money' && typeof value === 'number' ? toDecimal(value as Cents) : guarded(value);
+  column.kind === 'money' && typeof value === 'number' ? toDecimal(cents(value)) : guarded(value);
 
-async function* csv(columns: ListColumn[], batches: AsyncIterable<Row[]>): AsyncGenerator<string> {
+async function* csv(columns: readonly ListColumn[], batches: AsyncIterable<Row[]>): AsyncGenerator<string> {
   yield `${Papa.unparse([columns.map((column) => column.title)])}\r\n`;
   for await (const rows of batches)
     if (rows.length > 0)
@@ -38,12 +27,12 @@ async function* csv(columns: ListColumn[], batches: AsyncIterable<Row[]>): Async
 /** Text cells are never formulas in this format; amounts are numbers with two decimals, dates are dates. */
 async function writeXlsx(
   into: PassThrough,
-  name: ListName,
-  columns: ListColumn[],
+  title: string,
+  columns: readonly ListColumn[],
   batches: AsyncIterable<Row[]>,
 ): Promise<void> {
   const book = new ExcelJS.stream.xlsx.WorkbookWriter({ stream: into, useStyles: true });
-  const sheet = book.addWorksheet(LISTS[name].noun[1], { views: [{ state: 'frozen', ySplit: 1 }] });
+  const sheet = book.addWorksheet(title, { views: [{ state: 'frozen', ySplit: 1 }] });
   sheet.columns = columns.map((column) => ({
     header: column.title,
     width: column.kind === 'words' ? 24 : 13,
@@ -67,6 +56,20 @@ async function writeXlsx(
   await book.commit();
 }
 
+/** Rows with their columns as a spreadsheet. @param title of the sheet @param file its name without an ending */
+export function sheetOf(
+  title: string,
+  file: string,
+  columns: readonly ListColumn[],
+  batches: AsyncIterable<Row[]>,
+  format: SheetFormat,
+): { file: string; body: Readable } {
+  if (format === 'csv') return { file: `${file}.csv`, body: Readable.from(csv(columns, batches)) };
+  const body = new PassThrough();
+  writeXlsx(body, title, columns, batches).catch((error: unknown) => body.destroy(error as Error));
+  return { file: `${file}.xlsx`, body };
+}
+
 /**
  * Writes a list as a spreadsheet and notes it on the audit trail.
  * @returns a stream of the file and its name
@@ -74,22 +77,19 @@ async function writeXlsx(
  */
 export async function listSheet(
   context: Context,
-  name: ListName,
+  list: List,
   address: ListAddress,
   format: SheetFormat,
 ): Promise<{ file: string; body: Readable }> {
-  const columns = shownColumns(name, await chosenColumns(context, name));
-  const batches = allRows(context, name, address);
+  const columns = shownColumns(list.columns, await chosenColumns(context, list.name));
+  const ask = listQuery(list, address);
+  const batches = list.stream(context, ask);
   // The first batch is read before anything is sent, so that a refusal is still an answer.
   const first = await batches.next();
-  const whole = (async function* () {
-    if (!first.done) yield first.value;
-    yield* batches;
+  const whole = (async function* (): AsyncGenerator<Row[]> {
+    if (!first.done) yield first.value as Row[];
+    for await (const rows of batches) yield rows as Row[];
   })();
-  await audit(context.db, context, 'exported', { kind: 'list', id: name }, { format, ...listQuery(address) });
-  const file = `${name}-${context.today}.${format}`;
-  if (format === 'csv') return { file, body: Readable.from(csv(columns, whole)) };
-  const body = new PassThrough();
-  writeXlsx(body, name, columns, whole).catch((error: unknown) => body.destroy(error as Error));
-  return { file, body };
+  await audit(context.db, context, 'exported', { kind: 'list', id: list.name }, { format, ...ask });
+  return sheetOf(list.noun[1], `${list.name}-${context.today}`, columns, whole, format);
 }

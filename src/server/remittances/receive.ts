@@ -2,11 +2,21 @@
 import { counted } from '../../core/words';
 import { sql } from 'kysely';
 import { claimFaults, paymentFault } from '../../core/remittances/balance';
-import { type Cents, ZERO, add, formatMoneyPlain } from '../../core/money';
-import { type RemitClaim, type RemitHeader, read835 } from '../../core/x12/remittance835';
+import { ZERO, add, formatMoneyPlain } from '../../core/money';
+import {
+  holdReasonsDocument,
+  providerAdjustmentsDocument,
+  remitClaimDocument,
+} from '../../core/remittances/document';
+import {
+  type ProviderAdjustment,
+  type RemitClaim,
+  type RemitHeader,
+  read835,
+} from '../../core/x12/remittance835';
 import type { Tx } from '../../db/connect';
 import type { Context } from '../access';
-import type { Outcome } from '../claims/answers';
+import type { Outcome } from '../exchange/outcome';
 
 const BATCH = 250;
 const REASONS_KEPT = 50;
@@ -157,10 +167,10 @@ class OpenRemittance {
             number,
             control_number: claim.controlNumber,
             claim_id: claimId,
-            content: JSON.stringify(claim),
+            content: remitClaimDocument.write(claim),
             charge: claim.charge,
             paid: claim.paid,
-            status: 'ready',
+            status: 'ready' as const,
             hold_reason: claimId === null ? `No claim of ours has the number ${claim.controlNumber}` : '',
           };
         }),
@@ -168,7 +178,7 @@ class OpenRemittance {
       .execute();
   }
 
-  async finish(providerAdjustments: { code: string; reference: string; amount: Cents }[]): Promise<Outcome> {
+  async finish(providerAdjustments: ProviderAdjustment[]): Promise<Outcome> {
     const outcome = { kind: '835', trace: this.header.trace, amount: this.header.payment };
     if (this.id === null) return { ...outcome, result: 'refused', why: this.before };
     await this.write();
@@ -180,8 +190,8 @@ class OpenRemittance {
       .set({
         status,
         claims: this.count,
-        hold_reasons: JSON.stringify(this.reasons),
-        provider_adjustments: JSON.stringify(providerAdjustments),
+        hold_reasons: holdReasonsDocument.write(this.reasons),
+        provider_adjustments: providerAdjustmentsDocument.write(providerAdjustments),
       })
       .where('id', '=', this.id)
       .execute();

@@ -11,8 +11,12 @@ import { checkBooks } from '../books/check';
 import { foldersOf } from '../exchange/folders';
 import { exchangeRound } from '../exchange/round';
 import { takeReceipt } from '../payments/receipts';
-import { matchHeld, payerCredit, postRemittance, reverseRemittance } from './post';
-import { closeFollowUp, readRemittance, writeOffDenied } from './read';
+import { payerCredit } from '../books/balances';
+import { closeFollowUp, writeOffDenied } from '../follow-ups/work';
+import { matchHeld } from './match';
+import { postRemittance } from './post';
+import { readRemittance } from './read';
+import { reverseRemittance } from './reverse';
 
 let t: TestDatabase;
 beforeAll(async () => {
@@ -77,10 +81,10 @@ describe('posting', () => {
     await postRemittance(t.context, outcomes[0]!.remittanceId!);
     expect((await balances(s.charges))[1]).toMatchObject({ with_payer: 4200, with_patient: 0, reduced: 0 });
     expect(await followUps(s.householdId)).toMatchObject([{ kind: 'denial', amount: 4200 }]);
-    expect(await writeOffDenied(t.context, s.charges[1]!, 'payer confirmed')).toBe(4200);
+    expect(await writeOffDenied(t.context, { chargeId: s.charges[1], why: 'payer confirmed' })).toBe(4200);
     expect((await balances(s.charges))[1]).toMatchObject({ with_payer: 0, reduced: 4200 });
     expect(await followUps(s.householdId)).toEqual([]);
-    await expect(writeOffDenied(t.context, s.charges[1]!, 'again')).rejects.toThrow(
+    await expect(writeOffDenied(t.context, { chargeId: s.charges[1], why: 'again' })).rejects.toThrow(
       /Nothing that a payer denied/,
     );
   });
@@ -104,8 +108,10 @@ describe('posting', () => {
       .select('id')
       .where('household_id', '=', s.householdId)
       .executeTakeFirstOrThrow();
-    await closeFollowUp(t.context, id, 'called');
-    await expect(closeFollowUp(t.context, id, 'again')).rejects.toThrow(/closed already/);
+    await closeFollowUp(t.context, { followUpId: id, outcome: 'called' });
+    await expect(closeFollowUp(t.context, { followUpId: id, outcome: 'again' })).rejects.toThrow(
+      /closed already/,
+    );
   });
 
   test('an adjustment of the claim as a whole is spread over its lines without losing a cent', async () => {
@@ -180,7 +186,11 @@ describe('posting', () => {
       key: 'overpaid-test',
     });
     const page = await readRemittance(t.context, id);
-    await reverseRemittance(t.context, id, 'wrong patient', page.rows[0]!.id);
+    await reverseRemittance(t.context, {
+      remittanceId: id,
+      why: 'wrong patient',
+      remittanceClaimId: page.rows[0]!.id,
+    });
     expect(await balances(a.charges)).toMatchObject([
       { with_payer: 14500, with_patient: -3000, payer_paid: 0 },
     ]);
@@ -199,15 +209,18 @@ describe('what cannot be posted', () => {
     expect((await payerCredit(t.db)) - before).toBe(9800);
     const page = await readRemittance(t.context, outcomes[0]!.remittanceId!);
     expect(page).toMatchObject({ status: 'posted', held: 9800, unmatched: 1 });
-    await expect(matchHeld(t.context, page.rows[0]!.id, 'NOPE')).rejects.toThrow(
-      /No claim has the number NOPE/,
-    );
-    await matchHeld(t.context, page.rows[0]!.id, s.claim.control_number);
+    await expect(
+      matchHeld(t.context, { remittanceClaimId: page.rows[0]!.id, controlNumber: 'NOPE' }),
+    ).rejects.toThrow(/No claim has the number NOPE/);
+    await matchHeld(t.context, {
+      remittanceClaimId: page.rows[0]!.id,
+      controlNumber: s.claim.control_number,
+    });
     expect((await payerCredit(t.db)) - before).toBe(0);
     expect(await balances(s.charges)).toMatchObject([{ payer_paid: 9800, reduced: 4700, with_payer: 0 }]);
-    await expect(matchHeld(t.context, page.rows[0]!.id, s.claim.control_number)).rejects.toThrow(
-      /matched already/,
-    );
+    await expect(
+      matchHeld(t.context, { remittanceClaimId: page.rows[0]!.id, controlNumber: s.claim.control_number }),
+    ).rejects.toThrow(/matched already/);
   });
 
   test('one that does not balance is kept, explained and not posted; put right, it takes its place', async () => {
@@ -344,7 +357,12 @@ describe('two at once, and a kill', () => {
 
   test('a double click takes a payment once', async () => {
     const s = await sentClaim(t);
-    const input = { householdId: s.householdId, amount: '12.00', tender: 'cash', key: 'double-click' };
+    const input = {
+      householdId: s.householdId,
+      amount: '12.00',
+      tender: 'cash' as const,
+      key: 'double-click',
+    };
     const made = await Promise.all([takeReceipt(t.context, input), takeReceipt(t.context, input)]);
     expect(made[0].receiptId).toBe(made[1].receiptId);
     expect(

@@ -2,18 +2,17 @@
 import { Button } from 'antd';
 import Link from 'next/link';
 import { useEffect, useState } from 'react';
-import type { AccountRow } from '../../../server/accounts/read';
 import type { ChargeStory } from '../../../core/statements/story';
-import type { ListState } from '../../../server/lists/read';
+import type { RowOf } from '../../../server/lists';
+import type { StateOf } from '../../../server/lists/read';
 import { Money } from '../../../ui/figures';
-import { SearchField, Views } from '../../../ui/filters';
-import { Head } from '../../../ui/head';
 import { List } from '../../../ui/list';
+import { Head, Notice } from '../../../ui/page';
 import { Story } from '../../../ui/story';
-import { storyAction } from '../../actions';
+import { storyAction } from './actions';
 
 /** The list of accounts. */
-export function AccountList({ list, mayRegister }: { list: ListState<'accounts'>; mayRegister: boolean }) {
+export function AccountList({ list, mayRegister }: { list: StateOf<'accounts'>; mayRegister: boolean }) {
   return (
     <>
       <Head title="Accounts" note={list.count}>
@@ -26,23 +25,12 @@ export function AccountList({ list, mayRegister }: { list: ListState<'accounts'>
       <List
         list={list}
         label="Accounts"
-        filters={
-          <>
-            <SearchField value={list.search} hint="Name, account, birth date or phone" />
-            <Views
-              value={list.view}
-              options={[
-                { value: '', label: 'All' },
-                { value: 'owes', label: 'Patient owes' },
-                { value: 'credit', label: 'Holds credit' },
-              ]}
-            />
-          </>
-        }
+        hint="Name, account, birth date or phone"
         hrefOf={(row) => `/accounts/${row.id}`}
         empty={list.search ? `Nobody found for “${list.search}”` : 'No household is registered yet'}
         cells={{
           number: { width: 90, render: (row) => <Link href={`/accounts/${row.id}`}>{row.number}</Link> },
+          guarantor: { width: 170, ellipsis: true },
           phone: { width: 90 },
           credit: { width: 100 },
           balance: { render: (row) => <Money cents={row.balance} strong /> },
@@ -56,13 +44,16 @@ export function AccountList({ list, mayRegister }: { list: ListState<'accounts'>
   );
 }
 
-function AccountPeek({ row }: { row: AccountRow }) {
+function AccountPeek({ row }: { row: RowOf<'accounts'> }) {
   const [story, setStory] = useState<{ charges: ChargeStory[]; closing: string } | null>(null);
   useEffect(() => {
     let here = true;
     // A cursor that only passes by asks nothing.
     const timer = setTimeout(
-      () => void storyAction(row.id).then((result) => here && result.ok && setStory(result.value)),
+      () =>
+        void storyAction({ householdId: row.id }).then(
+          (result) => here && result.ok && setStory(result.value),
+        ),
       150,
     );
     return () => {
@@ -72,7 +63,7 @@ function AccountPeek({ row }: { row: AccountRow }) {
   }, [row.id]);
   return (
     <>
-      {row.notice && <p className="notice">{row.notice}</p>}
+      {row.notice && <Notice>{row.notice}</Notice>}
       <p>
         {row.members} · {row.phone}
       </p>

@@ -1,8 +1,11 @@
-import { ZERO, add } from '../../../core/money';
+import Link from 'next/link';
+import { accountWords } from '../../../core/books/accounts';
+import { trialBalance } from '../../../server/books/balances';
 import { checkBooks } from '../../../server/books/check';
-import { trialBalance } from '../../../server/books/read';
-import { Money } from '../../../ui/figures';
+import { Columns, Head, Panel } from '../../../ui/page';
 import { signedInFor } from '../../session';
+import css from './books.module.css';
+import { TrialBalance } from './trial-balance';
 
 /** What the browser shows as title. */
 export const metadata = { title: 'Books' };
@@ -15,63 +18,26 @@ export default async function Page() {
   const failed = checks.filter((check) => check.faults.length > 0);
   return (
     <>
-      <div className="head">
-        <h1>Books</h1>
-        <span className={failed.length === 0 ? 'good' : 'stop'}>
-          {failed.length === 0
-            ? `proven: ${checks.length} invariants hold`
-            : `${failed.length} invariants fail`}
-        </span>
-      </div>
-      <div className="columns">
-        <section className="panel" aria-label="Trial balance">
-          <h2>Trial balance</h2>
-          <table className="entries">
-            <thead>
-              <tr>
-                <td>Account</td>
-                <td className="money quiet">Debits</td>
-                <td className="money quiet">Credits</td>
-                <td className="money quiet">Balance</td>
-              </tr>
-            </thead>
-            <tbody>
-              {rows.map((row) => (
-                <tr key={row.account}>
-                  <td>{row.account}</td>
-                  <td className="money">
-                    <Money cents={row.debits} />
-                  </td>
-                  <td className="money">
-                    <Money cents={row.credits} />
-                  </td>
-                  <td className="money">
-                    <Money cents={row.balance} />
-                  </td>
-                </tr>
-              ))}
-              <tr>
-                <td>
-                  <strong>Together</strong>
-                </td>
-                <td className="money">
-                  <Money strong cents={rows.reduce((all, row) => add(all, row.debits), ZERO)} />
-                </td>
-                <td className="money">
-                  <Money strong cents={rows.reduce((all, row) => add(all, row.credits), ZERO)} />
-                </td>
-                <td className="money">
-                  <Money strong cents={rows.reduce((all, row) => add(all, row.balance), ZERO)} />
-                </td>
-              </tr>
-            </tbody>
-          </table>
-        </section>
-        <section className="panel" aria-label="Invariants">
-          <h2>What must hold</h2>
-          <ul style={{ margin: 0, paddingLeft: 0, listStyle: 'none' }}>
+      <Head
+        title="Books"
+        note={
+          <span className={failed.length === 0 ? 'good' : 'stop'}>
+            {failed.length === 0
+              ? `proven: ${checks.length} invariants hold`
+              : `${failed.length} invariants fail`}
+          </span>
+        }
+      >
+        <Link href="/books/reports">Reports</Link>
+      </Head>
+      <Columns>
+        <Panel title="Trial balance">
+          <TrialBalance rows={rows.map((row) => ({ ...row, words: accountWords(row.account) }))} />
+        </Panel>
+        <Panel title="What must hold">
+          <ul className={css.checks}>
             {checks.map((check) => (
-              <li key={check.id} style={{ padding: '3px 0' }}>
+              <li key={check.id}>
                 <span className={check.faults.length === 0 ? 'good' : 'stop'}>
                   {check.faults.length === 0 ? '✓ holds' : '■ fails'}
                 </span>{' '}
@@ -84,9 +50,8 @@ export default async function Page() {
               </li>
             ))}
           </ul>
-        </section>
-      </div>
-      <p className="quiet small">Day sheet, deposits, period close and reports are coming here.</p>
+        </Panel>
+      </Columns>
     </>
   );
 }

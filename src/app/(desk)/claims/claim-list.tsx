@@ -3,20 +3,25 @@ import { Button } from 'antd';
 import Link from 'next/link';
 import { useState } from 'react';
 import { counted } from '../../../core/words';
-import type { ClaimRow } from '../../../server/claims/read';
-import type { ListState } from '../../../server/lists/read';
+import type { RowOf } from '../../../server/lists';
+import type { StateOf } from '../../../server/lists/read';
 import { useAct } from '../../../ui/act';
 import { ClaimStatus, Findings } from '../../../ui/claims';
 import { Day, Money } from '../../../ui/figures';
-import { SearchField, Views } from '../../../ui/filters';
-import { Head } from '../../../ui/head';
+import { useKeys } from '../../../ui/keys';
 import { List } from '../../../ui/list';
-import { buildClaimsAction, recheckAction, sendClaimsAction } from '../../actions';
+import { Head } from '../../../ui/page';
+import { Work, useWork } from '../../../ui/work';
+import { buildClaimsAction, recheckAction, sendClaimsAction } from './actions';
+
+type Row = RowOf<'claims'>;
 
 const EMPTY: Record<string, string> = {
   fix: 'Nothing needs fixing',
   ready: 'Nothing is ready: build claims from unbilled charges',
 };
+
+const isReady = (row: Row): boolean => row.status === 'ready';
 
 /** The list of claims. */
 export function ClaimList({
@@ -25,19 +30,19 @@ export function ClaimList({
   ready,
   mayWork,
 }: {
-  list: ListState<'claims'>;
+  list: StateOf<'claims'>;
   unbilled: number;
   ready: number;
   mayWork: boolean;
 }) {
   const { busy, run } = useAct();
+  const checking = useWork();
   const [chosen, setChosen] = useState<number[]>([]);
-  const isReady = (row: ClaimRow): boolean => row.status === 'ready';
   const ids = list.rows.filter((row) => isReady(row) && chosen.includes(row.id)).map((row) => row.id);
   const sending = ids.length > 0 ? ids.length : ready;
-  const send = (): Promise<unknown> =>
-    run(
-      () => sendClaimsAction(ids.length > 0 ? ids : undefined),
+  const send = async (): Promise<void> => {
+    await run(
+      () => sendClaimsAction(ids.length > 0 ? { claimIds: ids } : {}),
       (sent) =>
         sent.length === 0
           ? 'Nothing was sent'
@@ -45,32 +50,39 @@ export function ClaimList({
               sent.reduce((all, item) => all + item.claims, 0),
               'claim',
             )} in ${counted(sent.length, 'file')}`,
-    ).then(() => setChosen([]));
+    );
+    setChosen([]);
+  };
+  useKeys(
+    mayWork && sending > 0
+      ? [{ key: 's', words: `send ${counted(sending, 'claim')}`, run: () => void send() }]
+      : [],
+  );
   return (
     <>
       <Head title="Claims" note={list.count}>
         {mayWork && (
           <>
             {unbilled > 0 && (
-              <Button
-                loading={busy}
-                onClick={() =>
-                  void run(
-                    () => buildClaimsAction(),
-                    (built) => `${counted(built.length, 'claim')} built`,
-                  )
-                }
-              >
-                Build claims from {counted(unbilled, 'charge')}
-              </Button>
+              <>
+                <Link href="/claims/unbilled">{counted(unbilled, 'charge')} not on a claim</Link>
+                <Button
+                  loading={busy}
+                  onClick={() =>
+                    void run(
+                      () => buildClaimsAction({}),
+                      (built) => `${counted(built.length, 'claim')} built`,
+                    )
+                  }
+                >
+                  Build claims from {counted(unbilled, 'charge')}
+                </Button>
+              </>
             )}
             <Button
-              loading={busy}
+              loading={checking.busy}
               onClick={() =>
-                void run(
-                  () => recheckAction(),
-                  (n) => `${counted(n, 'claim')} checked`,
-                )
+                void checking.start(() => recheckAction({}), 'No claim is still ours: nothing to check')
               }
             >
               Check again
@@ -81,25 +93,11 @@ export function ClaimList({
           </>
         )}
       </Head>
+      <Work work={checking.work} />
       <List
         list={list}
         label="Claims"
-        filters={
-          <>
-            <Views
-              value={list.view || 'all'}
-              options={[
-                { value: 'fix', label: 'To fix' },
-                { value: 'ready', label: 'Ready' },
-                { value: 'sent', label: 'With payer' },
-                { value: 'decided', label: 'Decided, open' },
-                { value: 'closed', label: 'Closed' },
-                { value: 'all', label: 'All' },
-              ]}
-            />
-            <SearchField value={list.search} hint="Number, patient, payer or account" />
-          </>
-        }
+        hint="Number, patient, payer or account"
         hrefOf={(row) => `/claims/${row.id}`}
         empty={EMPTY[list.view] ?? 'No claims here'}
         selected={mayWork ? { ids: chosen, set: setChosen, may: isReady } : undefined}
@@ -116,31 +114,32 @@ export function ClaimList({
           form: { width: 100 },
           serviceDate: { width: 100 },
           sentDate: { width: 100 },
-          status: { width: 110, render: (row) => <ClaimStatus status={row.status} /> },
-          wrong: { width: 210, ellipsis: true, render: (row) => <span title={row.wrong}>{row.wrong}</span> },
+          status: { width: 120, render: (row) => <ClaimStatus status={row.status} /> },
+          wrong: { width: 200, ellipsis: true, render: (row) => <span title={row.wrong}>{row.wrong}</span> },
           total: { width: 100 },
         }}
-        peek={(row) => ({
-          title: `${row.controlNumber} · ${row.patient}`,
-          body: (
-            <>
-              <p>
-                {row.payer} · <Day date={row.serviceDate} /> · <Money cents={row.total} />
-              </p>
-              <p>
-                <ClaimStatus status={row.status} /> {row.holdReason}
-              </p>
-              {['draft', 'ready', 'rejected', 'held'].includes(row.status) && (
-                <Findings
-                  findings={row.findings}
-                  claim={row}
-                  rejected={row.status === 'rejected' ? row.holdReason : undefined}
-                />
-              )}
-            </>
-          ),
-        })}
+        peek={(row) => ({ title: `${row.controlNumber} · ${row.patient}`, body: <ClaimPeek row={row} /> })}
       />
+    </>
+  );
+}
+
+function ClaimPeek({ row }: { row: Row }) {
+  return (
+    <>
+      <p>
+        {row.payer} · <Day date={row.serviceDate} /> · <Money cents={row.total} />
+      </p>
+      <p>
+        <ClaimStatus status={row.status} /> {row.holdReason}
+      </p>
+      {['draft', 'ready', 'rejected', 'held'].includes(row.status) && (
+        <Findings
+          findings={row.findings}
+          claim={row}
+          rejected={row.status === 'rejected' ? row.holdReason : undefined}
+        />
+      )}
     </>
   );
 }

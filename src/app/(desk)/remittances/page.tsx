@@ -1,6 +1,6 @@
 import { may } from '../../../server/access';
 import { type ListAddress, readList } from '../../../server/lists/read';
-import { readWaiting } from '../../../server/today/read';
+import { readWaiting, waitingIn } from '../../../server/today/read';
 import { signedInFor } from '../../session';
 import { RemittanceList } from './remittance-list';
 
@@ -10,11 +10,15 @@ export const metadata = { title: 'Remittances' };
 /** The list of remittances by what waits to be done with them. */
 export default async function Page({ searchParams }: { searchParams: Promise<ListAddress> }) {
   const context = await signedInFor('read remittances');
-  const [list, { followUps }] = await Promise.all([
+  const [list, waiting] = await Promise.all([
     readList(context, 'remittances', await searchParams),
     readWaiting(context),
   ]);
   return (
-    <RemittanceList list={list} followUps={followUps} mayPost={may(context.user.role, 'post remittances')} />
+    <RemittanceList
+      list={list}
+      followUps={waitingIn(waiting, 'follow-ups', 'all')}
+      mayPost={may(context.user.role, 'post remittances')}
+    />
   );
 }

@@ -1,33 +1,25 @@
 'use client';
-import { App, Button, Tag } from 'antd';
+import { Button } from 'antd';
 import Link from 'next/link';
-import { useRouter } from 'next/navigation';
-import { useRef, useState } from 'react';
+import { useState } from 'react';
 import { counted } from '../../../core/words';
-import type { ListState } from '../../../server/lists/read';
-import type { RemittanceRow } from '../../../server/remittances/read';
+import type { RowOf } from '../../../server/lists';
+import type { StateOf } from '../../../server/lists/read';
 import { Day, Money } from '../../../ui/figures';
-import { SearchField, Views } from '../../../ui/filters';
-import { Head } from '../../../ui/head';
+import { useKeys } from '../../../ui/keys';
 import { List } from '../../../ui/list';
-import { Posting, usePosting } from '../../../ui/posting';
-
-const WORDS: Record<string, { words: string; color?: string }> = {
-  ready: { words: 'ready to post' },
-  posting: { words: 'being posted', color: 'gold' },
-  held: { words: 'held', color: 'volcano' },
-  posted: { words: 'posted' },
-};
-
-/** A remittance's status in words. */
-export const RemitStatus = ({ status }: { status: string }) => (
-  <Tag color={WORDS[status]?.color}>{WORDS[status]?.words ?? status}</Tag>
-);
+import { Head, Notice } from '../../../ui/page';
+import { RemitStatus } from '../../../ui/remittances';
+import { Work, useWork } from '../../../ui/work';
+import { postAction } from './actions';
+import { Upload } from './upload';
 
 const EMPTY: Record<string, string> = {
   held: 'Every remittance balances',
   ready: 'Nothing waits to be posted',
 };
+
+const isReady = (row: RowOf<'remittances'>): boolean => row.status === 'ready' || row.status === 'posting';
 
 /** The list of remittances. */
 export function RemittanceList({
@@ -35,17 +27,25 @@ export function RemittanceList({
   followUps,
   mayPost,
 }: {
-  list: ListState<'remittances'>;
+  list: StateOf<'remittances'>;
   followUps: number;
   mayPost: boolean;
 }) {
-  const posting = usePosting();
+  const posting = useWork();
   const [chosen, setChosen] = useState<number[]>([]);
-  const isReady = (row: RemittanceRow): boolean => row.status === 'ready' || row.status === 'posting';
   const ready = list.rows.filter(isReady);
   const picked = ready.filter((row) => chosen.includes(row.id));
   const toPost = picked.length > 0 ? picked : ready;
   const claims = toPost.reduce((all, row) => all + row.claims, 0);
+  const post = (): void => {
+    void posting.start(() => postAction({ remittanceIds: toPost.map((row) => row.id) }));
+    setChosen([]);
+  };
+  useKeys(
+    mayPost && claims > 0 && !posting.busy
+      ? [{ key: 's', words: `post ${counted(claims, 'claim')}`, run: post }]
+      : [],
+  );
   return (
     <>
       <Head title="Remittances" note={list.count}>
@@ -54,40 +54,22 @@ export function RemittanceList({
         </Link>
         {mayPost && <Upload />}
         {mayPost && (
-          <Button
-            type="primary"
-            loading={posting.busy}
-            disabled={claims === 0}
-            onClick={() => void posting.start(toPost.map((row) => row.id))}
-          >
+          <Button type="primary" loading={posting.busy} disabled={claims === 0} onClick={post}>
             Post {counted(claims, 'claim')}
           </Button>
         )}
       </Head>
-      <Posting work={posting.work} />
+      <Work work={posting.work} />
       <List
         list={list}
         label="Remittances"
-        filters={
-          <>
-            <Views
-              value={list.view || 'all'}
-              options={[
-                { value: 'ready', label: 'Ready' },
-                { value: 'held', label: 'Held' },
-                { value: 'unmatched', label: 'With claims not ours' },
-                { value: 'posted', label: 'Posted' },
-                { value: 'all', label: 'All' },
-              ]}
-            />
-            <SearchField value={list.search} hint="Trace number or payer" />
-          </>
-        }
+        hint="Trace number or payer"
         hrefOf={(row) => `/remittances/${row.id}`}
         empty={EMPTY[list.view] ?? 'No remittances here: they come through the inbox, or bring in a file'}
         selected={mayPost ? { ids: chosen, set: setChosen, may: isReady } : undefined}
         cells={{
           trace: { width: 150, render: (row) => <Link href={`/remittances/${row.id}`}>{row.trace}</Link> },
+          payer: { ellipsis: true },
           method: { width: 90 },
           status: { width: 120, render: (row) => <RemitStatus status={row.status} /> },
           why: { ellipsis: true, render: (row) => <span title={row.why}>{row.why}</span> },
@@ -102,65 +84,13 @@ export function RemittanceList({
                 <Money cents={row.amount} />, <Day date={row.date} />
               </p>
               {row.holdReasons.map((reason, index) => (
-                <p className="sentence" key={index}>
-                  {reason}
-                </p>
+                <Notice key={index}>{reason}</Notice>
               ))}
               {row.holdReasons.length === 0 && <p className="good">Lines, claims and payment balance.</p>}
             </>
           ),
         })}
       />
-    </>
-  );
-}
-
-function Upload() {
-  const { message } = App.useApp();
-  const router = useRouter();
-  const field = useRef<HTMLInputElement>(null);
-  const [busy, setBusy] = useState(false);
-  const send = async (file: File): Promise<void> => {
-    setBusy(true);
-    try {
-      const response = await fetch(`/api/remittances?name=${encodeURIComponent(file.name)}`, {
-        method: 'POST',
-        body: file,
-      });
-      const intake = (await response.json()) as {
-        message?: string;
-        outcomes?: { kind: string; trace: string; why: string }[];
-      };
-      const words =
-        intake.outcomes?.map((item) => `${item.kind} ${item.trace}: ${item.why}`).join('; ') ??
-        intake.message ??
-        'The file could not be read';
-      void (response.ok
-        ? message.success({ content: words, duration: 6 })
-        : message.error({
-            content: `${file.name} was not taken in. ${words}. Nothing was changed.`,
-            duration: 10,
-          }));
-      router.refresh();
-    } catch {
-      void message.error('The server could not be reached: try again.');
-    } finally {
-      setBusy(false);
-      if (field.current) field.current.value = '';
-    }
-  };
-  return (
-    <>
-      <input
-        ref={field}
-        type="file"
-        hidden
-        aria-label="Remittance file"
-        onChange={(event) => event.target.files?.[0] && void send(event.target.files[0])}
-      />
-      <Button loading={busy} onClick={() => field.current?.click()}>
-        Bring in a file
-      </Button>
     </>
   );
 }

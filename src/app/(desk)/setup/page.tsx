@@ -1,6 +1,8 @@
 import { redirect } from 'next/navigation';
+import { signedInFor } from '../../session';
 
-/** The setup begins with the practice. */
-export default function Page() {
+/** Setup begins with the practice itself. */
+export default async function Page() {
+  await signedInFor('read setup');
   redirect('/setup/practice');
 }

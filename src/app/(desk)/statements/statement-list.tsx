@@ -1,14 +1,14 @@
 'use client';
 import { Button } from 'antd';
 import Link from 'next/link';
-import type { ListState } from '../../../server/lists/read';
-import type { StatementDueRow } from '../../../server/statements/read';
+import type { RowOf } from '../../../server/lists';
+import type { StateOf } from '../../../server/lists/read';
 import { useAct } from '../../../ui/act';
 import { Money } from '../../../ui/figures';
 import { Views } from '../../../ui/filters';
-import { Head } from '../../../ui/head';
 import { List } from '../../../ui/list';
-import { statementAction } from '../../actions';
+import { Head } from '../../../ui/page';
+import { statementAction } from './actions';
 
 const views = (value: 'due' | 'sent') => (
   <Views
@@ -21,10 +21,12 @@ const views = (value: 'due' | 'sent') => (
 );
 
 /** Households that are due a statement. */
-export function StatementsDue({ list, today }: { list: ListState<'statements-due'>; today: string }) {
+export function StatementsDue({ list, today }: { list: StateOf<'statements-due'>; today: string }) {
   const { busy, run } = useAct();
-  const make = async (row: StatementDueRow): Promise<void> => {
-    const made = await run(() => statementAction(row.id, `${row.id}-${today}-${row.amount}`));
+  const make = async (row: RowOf<'statements-due'>): Promise<void> => {
+    const made = await run(() =>
+      statementAction({ householdId: row.id, key: `${row.id}-${today}-${row.amount}` }),
+    );
     if (made) window.open(`/api/statements/${made.value}`, '_blank');
   };
   return (
@@ -33,9 +35,10 @@ export function StatementsDue({ list, today }: { list: ListState<'statements-due
       <List
         list={list}
         label="Statements due"
+        hint="Guarantor or account"
         filters={views('due')}
         hrefOf={(row) => `/accounts/${row.id}`}
-        empty="Nobody is due a statement"
+        empty={list.search ? `Nobody found for “${list.search}”` : 'Nobody is due a statement'}
         cells={{
           account: { width: 90, render: (row) => <Link href={`/accounts/${row.id}`}>{row.account}</Link> },
           lastStatement: { width: 130 },
@@ -55,16 +58,17 @@ export function StatementsDue({ list, today }: { list: ListState<'statements-due
 }
 
 /** Statements sent. */
-export function StatementList({ list }: { list: ListState<'statements'> }) {
+export function StatementList({ list }: { list: StateOf<'statements'> }) {
   return (
     <>
       <Head title="Statements" note={`${list.count} sent`} />
       <List
         list={list}
-        label="Statements"
+        label="Statements sent"
+        hint="Guarantor or account"
         filters={views('sent')}
         hrefOf={(row) => `/accounts/${row.householdId}`}
-        empty="No statement was sent yet"
+        empty={list.search ? `Nobody found for “${list.search}”` : 'No statement was sent yet'}
         cells={{
           account: {
             width: 90,

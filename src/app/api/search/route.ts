@@ -1,4 +1,4 @@
-import { searchEverything } from '../../../server/today/read';
+import { searchEverything } from '../../../server/search/find';
 import { respond } from '../../session';
 
 /** What the search field asks while a person types. */

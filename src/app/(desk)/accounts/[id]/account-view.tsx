@@ -1,20 +1,30 @@
 'use client';
-import { Button, Drawer, Segmented, Tag } from 'antd';
+import { Button, Drawer, Segmented } from 'antd';
 import Link from 'next/link';
-import { usePathname, useRouter, useSearchParams } from 'next/navigation';
+import { usePathname, useRouter } from 'next/navigation';
 import { useEffect, useState } from 'react';
-import { counted } from '../../../../core/words';
-import { type Cents, formatMoneyPlain } from '../../../../core/money';
+import { openIn, paidIn } from '../../../../core/books/strip';
+import { formatMoneyPlain, sum } from '../../../../core/money';
 import { AGING_BUCKETS } from '../../../../core/statements/aging';
 import type { ChargeStory } from '../../../../core/statements/story';
+import { counted } from '../../../../core/words';
+import type { LedgerCharge } from '../../../../server/accounts/ledger';
 import type { AccountPage } from '../../../../server/accounts/read';
 import type { QuickChoices } from '../../../../server/setup/choices';
-import { useAct } from '../../../../ui/act';
-import { Day, Figure, Money } from '../../../../ui/figures';
+import { useAct, useOnce } from '../../../../ui/act';
+import { useDialog } from '../../../../ui/dialog';
+import { Figure, Figures } from '../../../../ui/figures';
+import { useKeys } from '../../../../ui/keys';
+import { Head, Notice, Toolbar } from '../../../../ui/page';
 import { Story } from '../../../../ui/story';
-import { spendCreditAction, buildClaimsAction, statementAction, storyAction } from '../../../actions';
+import { buildClaimsAction } from '../../claims/actions';
+import { spendCreditAction } from '../../payments/actions';
+import { statementAction } from '../../statements/actions';
+import { storyAction } from '../actions';
+import css from './account.module.css';
 import { FixDrawer } from './fix-drawer';
 import { Ledger } from './ledger';
+import { FollowUpNotice, PersonLine } from './person-line';
 import { PaymentDrawer } from './payment-drawer';
 import { QuickLine } from './quick-line';
 import type { Rights } from './rights';
@@ -27,103 +37,61 @@ interface Props {
   rights: Rights;
 }
 
+/** Which charges of a ledger are shown. */
+const ONLY: Record<string, { label: string; holds: (charge: LedgerCharge) => boolean }> = {
+  all: { label: 'All', holds: () => true },
+  open: { label: 'Only open', holds: (charge) => openIn(charge) !== 0 },
+  paid: { label: 'Only paid on', holds: (charge) => paidIn(charge) !== 0 },
+};
+
 /** The account page: head figures, members, ledger, quick line. Dialogs live in the address. */
 export function AccountView({ account, choices, plans, today, rights }: Props) {
   const router = useRouter();
   const path = usePathname();
-  const params = useSearchParams();
-  const { busy, run } = useAct();
+  const { dialog, params, open, close } = useDialog();
   const [member, setMember] = useState(0);
   const [only, setOnly] = useState('all');
   const { household: h, figures: f } = account;
-  const dialog = params.get('show');
-  const show = (name: string | null, more: Record<string, string> = {}): void =>
-    router.replace(`${path}?${new URLSearchParams(name ? { show: name, ...more } : {})}`, { scroll: false });
-
-  useEffect(() => {
-    const onKey = (event: KeyboardEvent): void => {
-      if (
-        event.ctrlKey ||
-        event.metaKey ||
-        event.altKey ||
-        (event.target instanceof HTMLElement && /^(INPUT|TEXTAREA|SELECT)$/.test(event.target.tagName))
-      )
-        return;
-      if (event.key === 'p' && rights.payments) show('payment');
-      else if (event.key === 'b') show('story');
-      else if (event.key === 'n') document.getElementById('quick-code')?.focus();
-      else if (event.key === 'Escape') dialog ? show(null) : router.push('/accounts');
-      else return;
-      event.preventDefault();
-    };
-    window.addEventListener('keydown', onKey);
-    return () => window.removeEventListener('keydown', onKey);
-  });
-
+  useKeys([
+    ...(rights.payments ? [{ key: 'p', words: 'take a payment', run: () => open('payment') }] : []),
+    { key: 'b', words: 'balance story', run: () => open('story') },
+    ...(rights.charges
+      ? [
+          {
+            key: 'n',
+            words: 'new charge',
+            run: (event: KeyboardEvent) => {
+              event.preventDefault();
+              document.getElementById('quick-code')?.focus();
+            },
+          },
+        ]
+      : []),
+    { key: 'Escape', words: 'back to the list', run: () => (dialog ? close() : router.push('/accounts')) },
+  ]);
   const charges = account.charges
     .filter((charge) => member === 0 || charge.patientId === member)
-    .filter(
-      (charge) =>
-        only === 'all' ||
-        (only === 'open' && charge.withPayer + charge.withPatient + charge.onPlan + charge.atAgency !== 0) ||
-        (only === 'paid' && charge.payerPaid + charge.patientPaid !== 0),
-    );
-  const unbilled = account.charges.filter(
-    (charge) => charge.withPayer > 0 && !charge.claimId && charge.status === 'done',
-  ).length;
+    .filter((charge) => ONLY[only]!.holds(charge));
   const person = account.members.find((item) => item.id === (member || account.members[0]?.id));
-
-  const statement = async (): Promise<void> => {
-    const made = await run(() =>
-      statementAction(h.id, `${h.id}-${today}-${f.withPatient}-${account.statements.length}`),
-    );
-    if (made) window.open(`/api/statements/${made.value}`, '_blank');
-  };
-
   return (
     <>
-      <div className="head">
-        <h1>
-          {h.last}, {h.first}
-        </h1>
-        <span className="quiet">
-          {h.number} · {h.phone || 'no phone'} · {h.line1}, {h.city} {h.state} {h.zip}
-        </span>
-        <span className="push">
-          {rights.payments && (
-            <Button type="primary" onClick={() => show('payment')}>
-              Take payment (P)
-            </Button>
-          )}
-          <Button onClick={() => show('story')}>Balance story (B)</Button>
-          {rights.statements && (
-            <Button loading={busy} disabled={f.withPatient <= 0} onClick={() => void statement()}>
-              Statement
-            </Button>
-          )}
-        </span>
-      </div>
-      {h.notice && <p className="notice">{h.notice}</p>}
-      <div style={{ display: 'flex', gap: 10, flexWrap: 'wrap', marginBottom: 8 }}>
-        <div className="figures" aria-label="Balance">
+      <AccountHead account={account} today={today} rights={rights} open={open} />
+      {h.notice && <Notice>{h.notice}</Notice>}
+      <div className={css.figures}>
+        <Figures label="Balance and its parts">
           <Figure words="With payers" cents={f.withPayer} />
-          <Figure words="Patient owes now" cents={f.withPatient} owed />
-          <Figure words="On plan" cents={f.onPlan + f.atAgency} />
+          <Figure words="Patient owes now" cents={f.withPatient} owed id="owed" />
+          <Figure words="On plan" cents={sum([f.onPlan, f.atAgency])} />
           <Figure words="Less credit" cents={f.credit} less />
           <Figure words="Balance" cents={f.balance} id="balance" />
-        </div>
-        <div className="figures" aria-label="Age of what the patient owes">
+        </Figures>
+        <Figures label="Age of what the patient owes">
           {AGING_BUCKETS.map((bucket, index) => (
-            <div className="figure" key={bucket} style={{ minWidth: 66, padding: '7px 8px' }}>
-              <small>{bucket}</small>
-              <b style={{ fontSize: 14 }}>
-                <Money cents={account.aging[index]!} />
-              </b>
-            </div>
+            <Figure key={bucket} words={bucket} cents={account.aging[index]!} slim />
           ))}
-        </div>
+        </Figures>
       </div>
-      <div className="toolbar">
+      <Toolbar right={<AccountActs account={account} rights={rights} />}>
         <Segmented
           aria-label="Member"
           value={member}
@@ -137,90 +105,15 @@ export function AccountView({ account, choices, plans, today, rights }: Props) {
           aria-label="Filter"
           value={only}
           onChange={(value) => setOnly(String(value))}
-          options={[
-            { value: 'all', label: 'All' },
-            { value: 'open', label: 'Only open' },
-            { value: 'paid', label: 'Only paid on' },
-          ]}
+          options={Object.entries(ONLY).map(([value, { label }]) => ({ value, label }))}
         />
-        <span className="push">
-          {rights.payments && f.credit > 0 && f.withPatient > 0 && (
-            <Button
-              loading={busy}
-              onClick={() =>
-                void run(
-                  () => spendCreditAction(h.id),
-                  (cents) => `${formatMoneyPlain(cents as Cents)} of credit used`,
-                )
-              }
-            >
-              Use credit for charges
-            </Button>
-          )}
-          {rights.claims && unbilled > 0 && (
-            <Button
-              loading={busy}
-              onClick={() =>
-                void run(
-                  () => buildClaimsAction(h.id),
-                  (ids) => `${counted(ids.length, 'claim')} built`,
-                )
-              }
-            >
-              Build claims from {counted(unbilled, 'charge')}
-            </Button>
-          )}
-        </span>
-      </div>
-      {person && (
-        <p className="small quiet" style={{ margin: '0 0 8px' }}>
-          {person.first}, born <Day date={person.birthDate} /> ·{' '}
-          {person.payer ? `${person.payer}, ${person.plan}, member ${person.memberId}` : 'no coverage'}
-          {person.deductible > 0 &&
-            ` · deductible ${formatMoneyPlain(person.deductibleUsed)} of ${formatMoneyPlain(person.deductible)} used`}
-          {person.maximum !== null &&
-            ` · maximum ${formatMoneyPlain(person.maximumUsed)} of ${formatMoneyPlain(person.maximum)} used`}
-          {rights.people && (
-            <>
-              {' · '}
-              <a
-                role="button"
-                tabIndex={0}
-                onClick={() => show('person', { patient: String(person.id) })}
-                onKeyDown={(event) => event.key === 'Enter' && show('person', { patient: String(person.id) })}
-              >
-                change
-              </a>
-              {' · '}
-              <a
-                role="button"
-                tabIndex={0}
-                onClick={() => show('member')}
-                onKeyDown={(event) => event.key === 'Enter' && show('member')}
-              >
-                add member
-              </a>
-            </>
-          )}
-        </p>
-      )}
-      {account.followUps.length > 0 && (
-        <details className="notice small" style={{ marginBottom: 6 }}>
-          <summary>
-            {counted(account.followUps.length, 'follow-up')}: {account.followUps[0]!.words}, due{' '}
-            <Day date={account.followUps[0]!.dueDate} />
-          </summary>
-          {account.followUps.map((item) => (
-            <div key={item.id}>
-              <Tag>{item.kind.replace('-', ' ')}</Tag> {item.words} · due <Day date={item.dueDate} />{' '}
-              {item.claimId && <Link href={`/claims/${item.claimId}`}>claim</Link>}
-            </div>
-          ))}
-        </details>
-      )}
+      </Toolbar>
+      {person && <PersonLine person={person} mayChange={rights.people} open={open} />}
+      <FollowUpNotice followUps={account.followUps} />
       {account.earlier > 0 && (
         <p className="small">
-          {account.earlier} earlier charges are not shown. <Link href={`${path}?all=1`}>Show all</Link>
+          {counted(account.earlier, 'earlier charge is', 'earlier charges are')} not shown.{' '}
+          <Link href={`${path}?all=1`}>Show all</Link>
         </p>
       )}
       <Ledger
@@ -228,28 +121,89 @@ export function AccountView({ account, choices, plans, today, rights }: Props) {
         receipts={member === 0 ? account.receipts : []}
         statements={member === 0 ? account.statements : []}
         rights={rights}
-        onStory={(chargeId) => show('story', { of: String(chargeId) })}
+        onStory={(chargeId) => open('story', { of: String(chargeId) })}
         lit={Number(params.get('charge')) || 0}
       />
       {rights.charges && person && (
         <QuickLine key={person.id} person={person} choices={choices} today={today} />
       )}
       {dialog === 'story' && (
-        <StoryDrawer
-          householdId={h.id}
-          chargeId={Number(params.get('of')) || undefined}
-          onClose={() => show(null)}
-        />
+        <StoryDrawer householdId={h.id} chargeId={Number(params.get('of')) || undefined} onClose={close} />
       )}
-      {dialog === 'payment' && <PaymentDrawer account={account} onClose={() => show(null)} />}
+      {dialog === 'payment' && rights.payments && <PaymentDrawer account={account} onClose={close} />}
       {(dialog === 'person' || dialog === 'member' || dialog === 'charge') && (
-        <FixDrawer
-          kind={dialog}
-          account={account}
-          plans={plans}
-          choices={choices}
-          onClose={() => show(null)}
-        />
+        <FixDrawer kind={dialog} account={account} plans={plans} choices={choices} onClose={close} />
+      )}
+    </>
+  );
+}
+
+/** Who answers for the account and how to reach them, and what is done with it. */
+function AccountHead({
+  account,
+  today,
+  rights,
+  open,
+}: Pick<Props, 'account' | 'today' | 'rights'> & { open: (name: string) => void }) {
+  const { busy, run } = useAct();
+  const { household: h, figures: f } = account;
+  const statement = async (): Promise<void> => {
+    // The same for the same debt of the same day: pressed twice, one is made.
+    const key = `${h.id}-${today}-${f.withPatient}-${account.statements.length}`;
+    const made = await run(() => statementAction({ householdId: h.id, key }));
+    if (made) window.open(`/api/statements/${made.value}`, '_blank');
+  };
+  return (
+    <Head
+      title={`${h.last}, ${h.first}`}
+      note={`${h.number} · ${h.phone || 'no phone'} · ${h.line1}, ${h.city} ${h.state} ${h.zip}`}
+    >
+      {rights.payments && (
+        <Button type="primary" onClick={() => open('payment')}>
+          Take payment (P)
+        </Button>
+      )}
+      <Button onClick={() => open('story')}>Balance story (B)</Button>
+      {rights.statements && (
+        <Button loading={busy} disabled={f.withPatient <= 0} onClick={() => void statement()}>
+          Statement
+        </Button>
+      )}
+    </Head>
+  );
+}
+
+/** What waits to be done on the account. */
+function AccountActs({ account, rights }: Pick<Props, 'account' | 'rights'>) {
+  const { busy, run } = useAct();
+  const press = useOnce();
+  const { household: h, figures: f, unbilled } = account;
+  const use = async (): Promise<void> => {
+    const used = await run(
+      () => spendCreditAction({ householdId: h.id, key: press.key() }),
+      (amount) => `${formatMoneyPlain(amount)} of credit used`,
+    );
+    if (used) press.next();
+  };
+  return (
+    <>
+      {rights.payments && f.credit > 0 && f.withPatient > 0 && (
+        <Button loading={busy} onClick={() => void use()}>
+          Use credit for charges
+        </Button>
+      )}
+      {rights.claims && unbilled > 0 && (
+        <Button
+          loading={busy}
+          onClick={() =>
+            void run(
+              () => buildClaimsAction({ householdId: h.id }),
+              (ids) => `${counted(ids.length, 'claim')} built`,
+            )
+          }
+        >
+          Build claims from {counted(unbilled, 'charge')}
+        </Button>
       )}
     </>
   );
@@ -266,7 +220,11 @@ function StoryDrawer({
 }) {
   const [story, setStory] = useState<{ charges: ChargeStory[]; closing: string } | null>(null);
   useEffect(() => {
-    void storyAction(householdId, chargeId).then((result) => result.ok && setStory(result.value));
+    let here = true;
+    void storyAction({ householdId, chargeId }).then((result) => here && result.ok && setStory(result.value));
+    return () => {
+      here = false;
+    };
   }, [householdId, chargeId]);
   return (
     <Drawer open size={560} title="How this balance came about" onClose={onClose}>

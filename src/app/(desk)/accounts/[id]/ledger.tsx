@@ -1,15 +1,19 @@
 'use client';
-import { Empty, Table, Tag } from 'antd';
+import { Button, Tag } from 'antd';
 import Link from 'next/link';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useState } from 'react';
+import { ENTRY_KINDS } from '../../../../core/books/kinds';
+import { type ChargeTotals, chargedIn, openIn } from '../../../../core/books/strip';
+import { type Cents, sum } from '../../../../core/money';
 import { counted } from '../../../../core/words';
-import { type Cents, ZERO, add } from '../../../../core/money';
 import type { LedgerCharge } from '../../../../server/accounts/ledger';
 import type { AccountPage } from '../../../../server/accounts/read';
-import { WithReason, useAct } from '../../../../ui/act';
+import type { LedgerEntry } from '../../../../server/books/entries';
+import { ClaimStatus } from '../../../../ui/claims';
 import { Day, FeeStrip, Money, StripKey } from '../../../../ui/figures';
-import { chargeEstimateAction, reverseReceiptAction, voidChargeAction } from '../../../actions';
-import type { ChargeEstimate } from '../../../../core/estimates/estimate';
+import { type LineColumn, LineTable, type SubLine } from '../../../../ui/line-table';
+import css from './account.module.css';
+import { ChargeActs, Expected, ReceiptActs } from './ledger-acts';
 import type { Rights } from './rights';
 
 type Row = { key: string; date: string; order: number } & (
@@ -30,20 +34,46 @@ interface Props {
 
 /** The ledger: charges, receipts and statements in the order of time, newest at the bottom. */
 export function Ledger({ charges, receipts, statements, rights, onStory, lit }: Props) {
-  const [unfolded, setUnfolded] = useState<string[]>(lit ? [`c${lit}`] : []);
+  const [unfolded, setUnfolded] = useState<ReadonlySet<string>>(new Set(lit ? [`c${lit}`] : []));
   useEffect(() => {
-    if (!lit) return;
-    setUnfolded((now) => [...new Set([...now, `c${lit}`])]);
-    document.querySelector(`[data-row-key="c${lit}"]`)?.scrollIntoView({ block: 'center' });
+    if (lit) setUnfolded((now) => new Set([...now, `c${lit}`]));
   }, [lit]);
-  const box = useRef<HTMLDivElement>(null);
-  const count = charges.length + receipts.length;
-  useEffect(() => {
-    // The newest work stands at the bottom, and that is where a person begins.
-    const body = box.current?.querySelector('.ant-table-body');
-    if (body && !lit) body.scrollTop = body.scrollHeight;
-  }, [lit, count]);
-  const rows: Row[] = [
+  const lines = (row: Row): SubLine[] =>
+    row.kind === 'charge'
+      ? chargeLines(row.charge, rights, onStory)
+      : row.kind === 'receipt'
+        ? receiptLines(row.receipt, charges, rights)
+        : [];
+  return (
+    <>
+      <LineTable<Row>
+        label="Ledger"
+        fills="page"
+        fromEnd
+        rows={inOrder(charges, receipts, statements)}
+        rowKey={(row) => row.key}
+        columns={COLUMNS}
+        empty="Nothing is charged yet: enter the first service in the line below"
+        words={counted(charges.length, 'charge')}
+        lines={lines}
+        unfolded={unfolded}
+        onUnfold={(key) =>
+          setUnfolded((now) => new Set(now.has(key) ? [...now].filter((one) => one !== key) : [...now, key]))
+        }
+        lit={lit ? `c${lit}` : undefined}
+      />
+      <StripKey />
+    </>
+  );
+}
+
+/** Everything in the order of time; on one day charges stand before the money for them. */
+function inOrder(
+  charges: Props['charges'],
+  receipts: Props['receipts'],
+  statements: Props['statements'],
+): Row[] {
+  return [
     ...charges.map((charge) => ({
       key: `c${charge.id}`,
       date: charge.date,
@@ -66,284 +96,174 @@ export function Ledger({ charges, receipts, statements, rights, onStory, lit }: 
       statement,
     })),
   ].sort((a, b) => (a.date === b.date ? a.order - b.order : a.date < b.date ? -1 : 1));
-  const sumOf = (
-    part: 'fee' | 'payerPaid' | 'patientPaid' | 'reduced' | 'withPayer' | 'withPatient',
-  ): Cents => charges.reduce((total, charge) => add(total, charge[part]), ZERO);
-  const money = (
-    title: string,
-    part: 'fee' | 'payerPaid' | 'patientPaid' | 'reduced' | 'withPayer' | 'withPatient',
-  ) => ({
-    title,
-    align: 'right' as const,
-    width: 88,
-    key: part,
-    render: (_: unknown, row: Row) =>
-      row.kind === 'charge' ? <Money cents={row.charge[part]} strong={part === 'withPatient'} /> : null,
-  });
-  return (
-    <div ref={box}>
-      <Table<Row>
-        size="small"
-        dataSource={rows}
-        pagination={false}
-        scroll={{ y: 'max(220px, calc(100vh - 400px))' }}
-        locale={{
-          emptyText: (
-            <Empty
-              image={Empty.PRESENTED_IMAGE_SIMPLE}
-              description="Nothing is charged yet: enter the first service in the line below"
-            />
-          ),
-        }}
-        rowClassName={(row) => (row.key === `c${lit}` ? 'cursor' : '')}
-        expandable={{
-          expandedRowKeys: unfolded,
-          onExpandedRowsChange: (keys) => setUnfolded(keys.map(String)),
-          rowExpandable: (row) => row.kind !== 'statement',
-          expandedRowRender: (row) =>
-            row.kind === 'charge' ? (
-              <Entries charge={row.charge} rights={rights} onStory={onStory} />
-            ) : row.kind === 'receipt' ? (
-              <ReceiptDetail receipt={row.receipt} rights={rights} charges={charges} />
-            ) : null,
-        }}
-        columns={[
-          { title: 'Date', key: 'date', width: 96, render: (_, row) => <Day date={row.date} /> },
-          {
-            title: 'Who',
-            key: 'who',
-            width: 76,
-            render: (_, row) => (row.kind === 'charge' ? row.charge.patient : ''),
-          },
-          {
-            title: 'What',
-            key: 'what',
-            render: (_, row) => {
-              if (row.kind === 'statement')
-                return (
-                  <a href={`/api/statements/${row.statement.id}`} target="_blank" rel="noreferrer">
-                    Statement sent, <Money cents={row.statement.amount} /> due{' '}
-                    <Day date={row.statement.dueDate} />
-                  </a>
-                );
-              if (row.kind === 'receipt')
-                return (
-                  <span className={row.receipt.reversed ? 'quiet' : 'good'}>
-                    {row.receipt.reversed ? 'Reversed: ' : 'Received: '}
-                    <Money cents={row.receipt.amount} /> {row.receipt.tender} {row.receipt.reference}
-                    {row.receipt.left > 0 && (
-                      <>
-                        {' '}
-                        · <Money cents={row.receipt.left} /> held as credit
-                      </>
-                    )}
-                  </span>
-                );
-              const { charge } = row;
-              return (
-                <span style={charge.status === 'void' ? { textDecoration: 'line-through' } : undefined}>
-                  {charge.code} {charge.description}
-                  {charge.units > 1 && ` × ${charge.units}`}
-                  {charge.tooth && ` · tooth ${charge.tooth}${charge.surfaces}`}{' '}
-                  {charge.claimId && (
-                    <Link className="small" href={`/claims/${charge.claimId}`}>
-                      {charge.claimStatus}
-                    </Link>
-                  )}
-                </span>
-              );
-            },
-          },
-          {
-            title: 'Where it is',
-            key: 'strip',
-            width: 104,
-            render: (_, row) => (row.kind === 'charge' ? <FeeStrip totals={row.charge} /> : null),
-          },
-          money('Fee', 'fee'),
-          money('Payer paid', 'payerPaid'),
-          money('Patient paid', 'patientPaid'),
-          money('Written off', 'reduced'),
-          money('Waiting', 'withPayer'),
-          money('Owed', 'withPatient'),
-        ]}
-        summary={() =>
-          charges.length > 0 && (
-            <Table.Summary.Row>
-              <Table.Summary.Cell index={0} colSpan={4}>
-                {counted(charges.length, 'charge')}
-              </Table.Summary.Cell>
-              <Table.Summary.Cell index={4} />
-              {(['fee', 'payerPaid', 'patientPaid', 'reduced', 'withPayer', 'withPatient'] as const).map(
-                (part, index) => (
-                  <Table.Summary.Cell key={part} index={5 + index} align="right">
-                    <Money cents={sumOf(part)} />
-                  </Table.Summary.Cell>
-                ),
-              )}
-            </Table.Summary.Row>
-          )
-        }
-      />
-      <StripKey />
-    </div>
-  );
 }
 
-function Entries({
-  charge,
-  rights,
-  onStory,
-}: {
-  charge: LedgerCharge;
-  rights: Rights;
-  onStory: (id: number) => void;
-}) {
-  const { run } = useAct();
-  return (
-    <div>
-      <table className="entries">
-        <tbody>
-          {charge.entries.map((entry) => (
-            <tr key={entry.entryId} id={`entry-${entry.entryId}`} className={entry.undone ? 'undone' : ''}>
-              <td style={{ width: 96 }}>
-                <Day date={entry.date} />
-              </td>
-              <td style={{ width: 112 }} className="quiet">
-                {entry.kind.replace('-', ' ')}
-              </td>
-              <td>
-                {entry.memo}{' '}
-                {entry.remittanceId && (
-                  <Link href={`/remittances/${entry.remittanceId}`}>whole remittance</Link>
-                )}
-                {entry.reasons.map((reason, index) => (
-                  <div key={index} className="small">
-                    <Tag>{reason.code}</Tag>
-                    {reason.words} <Money cents={reason.amount} />
-                  </div>
-                ))}
-              </td>
-              <td className="money">
-                {entry.kind === 'charge' ? (
-                  <Money cents={charge.fee} />
-                ) : entry.paidByPayer + entry.paidByPatient !== 0 ? (
-                  <Money cents={entry.paidByPayer + entry.paidByPatient} />
-                ) : null}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-      {charge.status === 'done' && charge.withPayer > 0 && charge.withPayer === charge.fee && (
-        <Expected charge={charge} />
-      )}
-      <div style={{ display: 'flex', gap: 8, padding: '4px 8px', alignItems: 'center' }}>
-        <a
-          role="button"
-          tabIndex={0}
-          onClick={() => onStory(charge.id)}
-          onKeyDown={(event) => event.key === 'Enter' && onStory(charge.id)}
-        >
-          Tell this charge
-        </a>
-        {charge.diagnoses.length > 0 && (
-          <span className="quiet small">
-            Diagnoses {charge.diagnoses.join(', ')} · {charge.provider}
-          </span>
-        )}
-        {rights.charges && charge.status === 'done' && !charge.claimId && (
-          <WithReason
-            words="Void"
-            ask="Why is it void?"
-            danger
-            act={(why) => run(() => voidChargeAction(charge.id, why), 'Charge voided')}
-          />
-        )}
-      </div>
-    </div>
-  );
-}
+const amount = (
+  key: string,
+  title: string,
+  of: (totals: ChargeTotals) => Cents,
+  strong?: boolean,
+): LineColumn<Row> => ({
+  key,
+  title,
+  width: 88,
+  money: (row) => (row.kind === 'charge' ? of(row.charge) : null),
+  strong,
+  sum: true,
+});
 
-/** What is expected of an undecided charge, with the steps that lead there. */
-function Expected({ charge }: { charge: LedgerCharge }) {
-  const [estimate, setEstimate] = useState<ChargeEstimate | null>(null);
-  useEffect(() => {
-    let here = true;
-    void chargeEstimateAction(charge.caseId, charge.id).then(
-      (result) => here && result.ok && setEstimate(result.value),
+const COLUMNS: readonly LineColumn<Row>[] = [
+  { key: 'date', title: 'Date', width: 96, render: (row) => <Day date={row.date} /> },
+  {
+    key: 'who',
+    title: 'Who',
+    width: 90,
+    render: (row) => (row.kind === 'charge' ? row.charge.patient : ''),
+  },
+  {
+    key: 'what',
+    title: 'What',
+    width: 210,
+    render: (row) => <What row={row} />,
+    // What is no charge has no amounts of its own in the columns.
+    span: (row) => (row.kind === 'charge' ? 1 : 8),
+  },
+  {
+    key: 'strip',
+    title: 'Where it is',
+    width: 104,
+    render: (row) => (row.kind === 'charge' ? <FeeStrip totals={row.charge} /> : null),
+  },
+  amount('fee', 'Charged', chargedIn),
+  amount('payerPaid', 'Payer paid', (totals) => totals.payerPaid),
+  amount('patientPaid', 'Patient paid', (totals) => sum([totals.patientPaid, totals.agencyPaid])),
+  amount('reduced', 'Written off', (totals) => totals.reduced),
+  amount('withPayer', 'Waiting', (totals) => totals.withPayer),
+  amount('withPatient', 'Owed', (totals) => totals.withPatient, true),
+];
+
+function What({ row }: { row: Row }) {
+  if (row.kind === 'statement')
+    return (
+      <a href={`/api/statements/${row.statement.id}`} target="_blank" rel="noreferrer">
+        Statement sent, <Money cents={row.statement.amount} /> due <Day date={row.statement.dueDate} />
+      </a>
     );
-    return () => {
-      here = false;
-    };
-  }, [charge.caseId, charge.id]);
-  if (!estimate) return null;
+  if (row.kind === 'receipt') {
+    const { receipt } = row;
+    return (
+      <span className={receipt.reversed ? 'quiet' : 'good'}>
+        {receipt.reversed ? 'Reversed: ' : 'Received: '}
+        <Money cents={receipt.amount} /> {receipt.tender} {receipt.reference}
+        {receipt.left > 0 && (
+          <>
+            {' '}
+            · <Money cents={receipt.left} /> held as credit
+          </>
+        )}
+      </span>
+    );
+  }
+  const { charge } = row;
   return (
-    <table className="entries" aria-label="Estimate">
-      <tbody>
-        {estimate.steps.map((step, index) => (
-          <tr key={index}>
-            <td style={{ width: 96 }} />
-            <td style={{ width: 112 }} className="quiet">
-              {index === 0 ? 'estimate' : ''}
-            </td>
-            <td>{step.words}</td>
-            <td className="money">
-              <Money cents={step.amount} strong={index === estimate.steps.length - 1} />
-            </td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+    <span className={charge.status === 'void' ? css.void : undefined}>
+      {charge.code} {charge.description}
+      {charge.units > 1 && ` × ${charge.units}`}
+      {charge.tooth && ` · tooth ${charge.tooth}${charge.surfaces}`}{' '}
+      {charge.payers.map(
+        ({ coverageId, claimId, claimStatus, payer }) =>
+          claimId &&
+          claimStatus && (
+            <Link key={coverageId} className="small" href={`/claims/${claimId}`} title={payer}>
+              <ClaimStatus status={claimStatus} />
+            </Link>
+          ),
+      )}
+    </span>
   );
 }
 
-function ReceiptDetail({
-  receipt,
-  rights,
-  charges,
-}: {
-  receipt: AccountPage['receipts'][number];
-  rights: Rights;
-  charges: LedgerCharge[];
-}) {
-  const { run } = useAct();
+/** What an entry moved, under the columns of the charge. */
+function entryCells(entry: LedgerEntry, charge: LedgerCharge): SubLine['cells'] {
+  const paid = (of: Cents) => (of === 0 ? undefined : <Money cents={of} />);
+  return {
+    date: <Day date={entry.date} />,
+    who: <span className="quiet">{ENTRY_KINDS[entry.kind].label}</span>,
+    what: (
+      <>
+        {entry.memo}{' '}
+        {entry.remittanceId && <Link href={`/remittances/${entry.remittanceId}`}>whole remittance</Link>}
+        {entry.reasons.map((reason, index) => (
+          <div key={index}>
+            <Tag>{reason.code}</Tag>
+            {reason.words} <Money cents={reason.amount} />
+          </div>
+        ))}
+      </>
+    ),
+    ...(entry.kind === 'charge' ? { fee: <Money cents={chargedIn(charge)} /> } : {}),
+    payerPaid: paid(entry.paidByPayer),
+    patientPaid: paid(entry.paidByPatient),
+    reduced: paid(sum(entry.reduced.map((item) => item.amount))),
+  };
+}
+
+function chargeLines(charge: LedgerCharge, rights: Rights, onStory: (id: number) => void): SubLine[] {
+  const untouched = charge.status === 'done' && charge.withPayer > 0 && openIn(charge) === chargedIn(charge);
+  return [
+    ...charge.entries.map((entry) => ({
+      key: `e${entry.entryId}`,
+      id: `entry-${entry.entryId}`,
+      undone: entry.undone,
+      cells: entryCells(entry, charge),
+    })),
+    ...(untouched && charge.caseId !== null
+      ? [{ key: 'expected', wide: <Expected caseId={charge.caseId} chargeId={charge.id} /> }]
+      : []),
+    {
+      key: 'acts',
+      wide: (
+        <span className={css.acts}>
+          <Button type="link" className={css.link} onClick={() => onStory(charge.id)}>
+            Tell this charge
+          </Button>
+          {charge.diagnoses.length > 0 && (
+            <span className="quiet">
+              Diagnoses {charge.diagnoses.join(', ')} · {charge.provider}
+            </span>
+          )}
+          {rights.charges &&
+            charge.status === 'done' &&
+            charge.payers.every((payer) => payer.claimId === null) && <ChargeActs chargeId={charge.id} />}
+        </span>
+      ),
+    },
+  ];
+}
+
+/** What a receipt paid, and what can be done with it. */
+function receiptLines(
+  receipt: AccountPage['receipts'][number],
+  charges: readonly LedgerCharge[],
+  rights: Rights,
+): SubLine[] {
   const paid = charges.flatMap((charge) =>
     charge.entries
       .filter((entry) => entry.receiptId === receipt.id && entry.kind === 'allocation')
-      .map((entry) => ({ charge, entry })),
+      .map((entry) => ({
+        key: `e${entry.entryId}`,
+        undone: entry.undone,
+        cells: {
+          date: <Day date={charge.date} />,
+          who: charge.patient,
+          what: `${charge.code} ${charge.description}`,
+          patientPaid: <Money cents={entry.paidByPatient} />,
+        },
+      })),
   );
-  return (
-    <div>
-      <table className="entries">
-        <tbody>
-          {paid.map(({ charge, entry }) => (
-            <tr key={entry.entryId} className={entry.undone ? 'undone' : ''}>
-              <td style={{ width: 96 }}>
-                <Day date={charge.date} />
-              </td>
-              <td>
-                {charge.patient} · {charge.code} {charge.description}
-              </td>
-              <td className="money">
-                <Money cents={entry.paidByPatient} />
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-      {rights.reverse && !receipt.reversed && (
-        <div style={{ padding: '4px 8px' }}>
-          <WithReason
-            words="Reverse receipt"
-            ask="Why is it reversed?"
-            danger
-            act={(why) =>
-              run(() => reverseReceiptAction(receipt.id, why), 'Receipt reversed; its charges are open again')
-            }
-          />
-        </div>
-      )}
-    </div>
-  );
+  const acts =
+    rights.reverse && !receipt.reversed
+      ? [{ key: 'acts', wide: <ReceiptActs receiptId={receipt.id} /> }]
+      : [];
+  return [...paid, ...acts];
 }

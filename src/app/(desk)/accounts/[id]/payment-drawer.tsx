@@ -1,10 +1,10 @@
 'use client';
-import { Alert, Button, Drawer, Input, Segmented, Table } from 'antd';
-import { useRef, useState } from 'react';
-import type { CalendarDate } from '../../../../core/calendar';
+import { Alert, Button, Drawer, Input, Segmented } from 'antd';
+import { useState } from 'react';
 import {
   type Cents,
   ZERO,
+  cents,
   formatMoneyPlain,
   minus,
   parseMoney,
@@ -12,10 +12,26 @@ import {
   toDecimal,
 } from '../../../../core/money';
 import { oldestFirst, spreadByHand, spreadInOrder } from '../../../../core/payments/spread';
+import { counted } from '../../../../core/words';
 import type { AccountPage } from '../../../../server/accounts/read';
-import { useAct } from '../../../../ui/act';
-import { Day, Money } from '../../../../ui/figures';
-import { takeReceiptAction } from '../../../actions';
+import { useAct, useOnce } from '../../../../ui/act';
+import { Day } from '../../../../ui/figures';
+import { MoneyInput } from '../../../../ui/form';
+import { LineTable } from '../../../../ui/line-table';
+import { takeReceiptAction } from '../../payments/actions';
+import css from './account.module.css';
+
+const given = (parts: Record<string, string>): [string, string][] =>
+  Object.entries(parts).filter(([, part]) => part.trim() !== '');
+
+/** What keeps a payment from being taken; empty when nothing does, null when nothing was typed yet. */
+function faultOf(text: string, amount: Cents | null, tender: string, reference: string): string {
+  if (text.trim() === '') return 'Enter the amount';
+  if (amount === null) return 'Amount is not an amount such as 12.50';
+  if (amount <= 0) return 'Amount must be more than zero';
+  if (tender === 'check' && !reference.trim()) return 'Check number is missing';
+  return '';
+}
 
 /** Takes a payment; the effect on each open charge shows before it is saved. */
 export function PaymentDrawer({ account, onClose }: { account: AccountPage; onClose: () => void }) {
@@ -23,21 +39,18 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
   const open = oldestFirst(
     account.charges
       .filter((charge) => charge.withPatient > 0)
-      .map((charge) => ({ id: charge.id, date: charge.date as CalendarDate, owed: charge.withPatient })),
+      .map((charge) => ({ id: charge.id, date: charge.date, owed: charge.withPatient })),
   );
   const owed = sum(open.map((charge) => charge.owed));
   const [text, setText] = useState(owed > 0 ? toDecimal(owed) : '');
-  const [tender, setTender] = useState('check');
+  const [tender, setTender] = useState<'check' | 'cash'>('check');
   const [reference, setReference] = useState('');
   const [byHand, setByHand] = useState(false);
   const [parts, setParts] = useState<Record<string, string>>({});
-  const key = useRef(`receipt-${crypto.randomUUID()}`);
+  const press = useOnce();
   const amount = parseMoney(text);
-  const wanted = new Map(
-    Object.entries(parts)
-      .filter(([, part]) => part.trim() !== '')
-      .map(([id, part]) => [Number(id), parseMoney(part) ?? (-1 as Cents)]),
-  );
+  // A part that is no amount is below zero, which the spread refuses.
+  const wanted = new Map(given(parts).map(([id, part]) => [Number(id), parseMoney(part) ?? cents(-1)]));
   const spread =
     amount === null || amount <= 0
       ? null
@@ -48,17 +61,9 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
     spread && typeof spread !== 'string'
       ? (spread.parts.find((item) => item.id === id)?.amount ?? ZERO)
       : ZERO;
-  const fault =
-    amount === null
-      ? 'Amount is not an amount such as 12.50'
-      : amount <= 0
-        ? 'Amount must be more than zero'
-        : tender === 'check' && !reference.trim()
-          ? 'Check number is missing'
-          : typeof spread === 'string'
-            ? spread
-            : '';
+  const fault = faultOf(text, amount, tender, reference) || (typeof spread === 'string' ? spread : '');
   const save = async (): Promise<void> => {
+    if (fault || busy) return;
     const done = await run(
       () =>
         takeReceiptAction({
@@ -66,121 +71,130 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
           amount: text,
           tender,
           reference,
-          key: key.current,
-          ...(byHand
-            ? { parts: Object.fromEntries(Object.entries(parts).filter(([, value]) => value.trim() !== '')) }
-            : {}),
+          key: press.key(),
+          ...(byHand ? { parts: Object.fromEntries(given(parts)) } : {}),
         }),
       `${formatMoneyPlain(amount ?? ZERO)} taken`,
     );
-    if (done) onClose();
+    if (!done) return;
+    press.next();
+    onClose();
+  };
+  const byHandNow = (hand: boolean): void => {
+    // By hand begins with what was proposed.
+    if (hand && spread && typeof spread !== 'string')
+      setParts(Object.fromEntries(spread.parts.map((item) => [item.id, toDecimal(item.amount)])));
+    setByHand(hand);
   };
   return (
     <Drawer
       open
-      size={600}
+      size={640}
       title={`Payment from ${account.household.first} ${account.household.last}`}
       onClose={onClose}
       footer={
-        <div style={{ display: 'flex', gap: 8, alignItems: 'center' }}>
-          <Button type="primary" loading={busy} disabled={!!fault} onClick={() => void save()}>
+        <div className={css.foot}>
+          <Button type="primary" loading={busy} disabled={fault !== ''} onClick={() => void save()}>
             Take {amount !== null && amount > 0 ? formatMoneyPlain(amount) : 'payment'}
           </Button>
           <span className="quiet">{fault}</span>
         </div>
       }
     >
-      <div style={{ display: 'flex', gap: 10, marginBottom: 10, alignItems: 'end' }}>
+      <div className={css.payment}>
         <label>
-          Amount
-          <Input
-            autoFocus
+          <span>Amount</span>
+          <MoneyInput
+            label="Amount"
+            focus
             value={text}
-            aria-label="Amount"
-            style={{ width: 130, textAlign: 'right' }}
-            onFocus={(event) => event.target.select()}
-            onChange={(event) => setText(event.target.value)}
-            onKeyDown={(event) => event.key === 'Enter' && !fault && !busy && void save()}
+            className={css.amount}
+            onChange={setText}
+            onEnter={() => void save()}
           />
         </label>
         <Segmented
           aria-label="Tender"
           value={tender}
-          onChange={(value) => setTender(String(value))}
+          onChange={setTender}
           options={[
             { value: 'check', label: 'Check' },
             { value: 'cash', label: 'Cash' },
           ]}
         />
         <label>
-          {tender === 'check' ? 'Check number' : 'Note number'}
+          <span>{tender === 'check' ? 'Check number' : 'Note number'}</span>
           <Input
-            aria-label="Check number"
+            aria-label={tender === 'check' ? 'Check number' : 'Note number'}
             value={reference}
-            style={{ width: 130 }}
+            className={css.amount}
             onChange={(event) => setReference(event.target.value)}
-            onKeyDown={(event) => event.key === 'Enter' && !fault && !busy && void save()}
+            onPressEnter={() => void save()}
           />
         </label>
         <Segmented
           aria-label="Spread"
           value={byHand ? 'hand' : 'oldest'}
-          onChange={(value) => setByHand(value === 'hand')}
+          onChange={(value) => byHandNow(value === 'hand')}
           options={[
             { value: 'oldest', label: 'Oldest first' },
             { value: 'hand', label: 'By hand' },
           ]}
         />
       </div>
-      <Table
-        size="small"
-        pagination={false}
-        rowKey="id"
-        dataSource={open}
-        locale={{ emptyText: 'Nothing is owed now: the payment is held as credit' }}
+      <LineTable
+        label="What is paid"
+        rows={open}
+        rowKey={(row) => String(row.id)}
+        empty="Nothing is owed now: the payment is held as credit"
+        words={counted(open.length, 'open charge')}
         columns={[
-          { title: 'Date', dataIndex: 'date', render: (date: string) => <Day date={date} /> },
+          { key: 'date', title: 'Date', width: 96, render: (row) => <Day date={row.date} /> },
           {
-            title: 'Service',
+            key: 'who',
+            title: 'Who',
+            width: 80,
+            render: (row) => account.charges.find((charge) => charge.id === row.id)?.patient,
+          },
+          {
             key: 'service',
-            render: (_, row) => account.charges.find((charge) => charge.id === row.id)?.description,
+            title: 'Service',
+            render: (row) => account.charges.find((charge) => charge.id === row.id)?.description,
           },
+          { key: 'owed', title: 'Owed', width: 84, money: (row) => row.owed, sum: true },
           {
-            title: 'Owed',
-            dataIndex: 'owed',
-            align: 'right',
-            render: (cents: number) => <Money cents={cents} />,
-          },
-          {
-            title: 'Pays',
             key: 'pays',
-            align: 'right',
-            width: 110,
-            render: (_, row) =>
-              byHand ? (
-                <Input
-                  size="small"
-                  aria-label={`Part of charge ${row.id}`}
-                  style={{ textAlign: 'right' }}
-                  value={parts[row.id] ?? ''}
-                  onChange={(event) => setParts({ ...parts, [row.id]: event.target.value })}
-                />
-              ) : (
-                <Money cents={part(row.id)} />
-              ),
+            title: 'Pays',
+            width: 100,
+            money: (row) => part(row.id),
+            sum: true,
+            ...(byHand
+              ? {
+                  render: (row: { id: number }) => (
+                    <MoneyInput
+                      small
+                      label={`Part of ${account.charges.find((charge) => charge.id === row.id)?.description}`}
+                      value={parts[row.id] ?? ''}
+                      onChange={(value) => setParts({ ...parts, [row.id]: value })}
+                      onEnter={() => void save()}
+                    />
+                  ),
+                }
+              : {}),
           },
           {
-            title: 'Left',
             key: 'left',
-            align: 'right',
-            render: (_, row) => <Money cents={minus(row.owed, part(row.id))} />,
+            title: 'Left',
+            width: 84,
+            money: (row) => minus(row.owed, part(row.id)),
+            sum: true,
           },
         ]}
       />
       {spread && typeof spread !== 'string' && spread.left > 0 && (
         <Alert
           type="info"
-          style={{ marginTop: 10 }}
+          className={css.left}
           title={<>What is left, {formatMoneyPlain(spread.left)}, is held as credit of this household.</>}
         />
       )}

@@ -2,54 +2,47 @@
 import { AutoComplete, Button, Input, Select } from 'antd';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import type { ChargeEstimate } from '../../../../core/estimates/estimate';
-import { type Cents, parseMoney, toDecimal } from '../../../../core/money';
-import type { AccountPage } from '../../../../server/accounts/read';
+import { cents, parseMoney, times, toDecimal } from '../../../../core/money';
+import type { Member } from '../../../../server/accounts/read';
 import type { QuickChoices } from '../../../../server/setup/choices';
-import { useAct } from '../../../../ui/act';
+import { useAct, useOnce } from '../../../../ui/act';
+import { DateInput } from '../../../../ui/date-input';
 import { Money } from '../../../../ui/figures';
-import { enterChargeAction, estimateAction } from '../../../actions';
+import { MoneyInput } from '../../../../ui/form';
+import { enterChargeAction, estimateAction } from '../actions';
+import css from './account.module.css';
 
-const newKey = (): string => `quick-${crypto.randomUUID()}`;
+/** What is typed in the line; kept when the server refuses it. */
+interface Typed {
+  code: string;
+  units: string;
+  fee: string;
+  date: string;
+  provider: number | string | undefined;
+  diagnoses: string[];
+  tooth: string;
+  surfaces: string;
+}
 
-/** The quick line: a code, Enter, the next code. The estimate shows while it is typed. */
-export function QuickLine({
-  person,
-  choices,
-  today,
-}: {
-  person: AccountPage['members'][number];
-  choices: QuickChoices;
-  today: string;
-}) {
-  const { busy, run } = useAct();
-  const [code, setCode] = useState('');
-  const [units, setUnits] = useState('1');
-  const [fee, setFee] = useState('');
-  const [date, setDate] = useState(today);
-  const [provider, setProvider] = useState<number | string | undefined>(choices.providers[0]?.value);
-  const [diagnoses, setDiagnoses] = useState<string[]>([]);
-  const [tooth, setTooth] = useState('');
-  const [surfaces, setSurfaces] = useState('');
+type Service = QuickChoices['services'][number];
+
+/** The office fee for so many units, as text; empty when there is none. */
+function officeFee(service: Service | undefined, units: string): string {
+  if (service?.fee === null || service?.fee === undefined) return '';
+  const n = Number(units);
+  return toDecimal(times(cents(service.fee), Number.isInteger(n) && n >= 1 && n <= 999 ? n : 1));
+}
+
+/** The estimate of what is being typed, asked for when nothing was typed for a moment. */
+function useEstimate(caseId: number, service: Service | undefined, units: string, fee: string, date: string) {
   const [estimate, setEstimate] = useState<ChargeEstimate | null>(null);
-  const key = useRef(newKey());
-  const codeField = useRef<React.ComponentRef<typeof AutoComplete>>(null);
-  const service = choices.services.find((item) => item.code === code.trim().toUpperCase());
-  const officeFee =
-    service?.fee !== null && service?.fee !== undefined
-      ? ((service.fee * (Number(units) || 1)) as Cents)
-      : null;
-  const shownFee = fee || (officeFee === null ? '' : toDecimal(officeFee));
-  const options = useMemo(
-    () => choices.services.map((item) => ({ value: item.code, label: `${item.code} ${item.description}` })),
-    [choices],
-  );
-
+  const code = service?.code;
   useEffect(() => {
     setEstimate(null);
-    if (!service || parseMoney(shownFee) === null) return;
+    if (code === undefined || parseMoney(fee) === null) return;
     let here = true;
     const timer = setTimeout(() => {
-      void estimateAction({ caseId: person.caseId, code: service.code, units, fee: shownFee, date }).then(
+      void estimateAction({ caseId, code, units, fee, date }).then(
         (result) => here && result.ok && setEstimate(result.value),
       );
     }, 150);
@@ -57,10 +50,46 @@ export function QuickLine({
       here = false;
       clearTimeout(timer);
     };
-  }, [service, units, shownFee, date, person.caseId]);
+  }, [caseId, code, units, fee, date]);
+  return estimate;
+}
+
+/** The quick line: a code, Enter, the next code. The estimate shows while it is typed. */
+export function QuickLine({
+  person,
+  choices,
+  today,
+}: {
+  person: Member;
+  choices: QuickChoices;
+  today: string;
+}) {
+  const { busy, run } = useAct();
+  const press = useOnce();
+  const [typed, setTyped] = useState<Typed>({
+    code: '',
+    units: '1',
+    fee: '',
+    date: today,
+    provider: choices.providers[0]?.value,
+    diagnoses: [],
+    tooth: '',
+    surfaces: '',
+  });
+  const set = (part: Partial<Typed>): void => setTyped((now) => ({ ...now, ...part }));
+  const codeField = useRef<React.ComponentRef<typeof AutoComplete>>(null);
+  const service = choices.services.find((item) => item.code === typed.code.trim().toUpperCase());
+  const fee = typed.fee || officeFee(service, typed.units);
+  const estimate = useEstimate(person.caseId, service, typed.units, fee, typed.date);
+  const options = useMemo(
+    () => choices.services.map((item) => ({ value: item.code, label: `${item.code} ${item.description}` })),
+    [choices],
+  );
+  const dental = service?.form === 'dental';
 
   const enter = async (): Promise<void> => {
-    if (!service) return;
+    if (!service || busy) return;
+    const { provider, date, units, diagnoses, tooth, surfaces } = typed;
     const done = await run(
       () =>
         enterChargeAction({
@@ -69,129 +98,85 @@ export function QuickLine({
           serviceDate: date,
           code: service.code,
           units,
-          fee: shownFee,
-          diagnoses: service.form === 'dental' ? [] : diagnoses,
+          fee,
+          diagnoses: dental ? [] : diagnoses,
           tooth,
           surfaces,
-          key: key.current,
+          key: press.key(),
         }),
       `${service.code} entered`,
     );
     if (!done) return;
-    key.current = newKey();
-    setCode('');
-    setUnits('1');
-    setFee('');
-    setTooth('');
-    setSurfaces('');
+    press.next();
+    set({ code: '', units: '1', fee: '', tooth: '', surfaces: '' });
     codeField.current?.focus();
   };
   const onEnter = (event: React.KeyboardEvent): void => {
-    if (event.key === 'Enter' && !busy) {
-      event.preventDefault();
-      void enter();
-    }
+    event.preventDefault();
+    void enter();
   };
-  const dental = service?.form === 'dental';
-  const field = (id: string, label: string, element: React.ReactNode) => (
-    <div>
-      <label htmlFor={id}>{label}</label>
-      {element}
-    </div>
+  const text = (id: 'units' | 'tooth' | 'surfaces', disabled = false) => (
+    <Input
+      id={`quick-${id}`}
+      value={typed[id]}
+      disabled={disabled}
+      onChange={(event) => set({ [id]: event.target.value })}
+      onPressEnter={onEnter}
+    />
   );
   return (
-    <section className="quickline" aria-label="New charge">
-      <div
-        style={{
-          display: 'grid',
-          gridTemplateColumns: '104px 132px minmax(150px, 1fr) 52px 64px 64px minmax(130px, 1fr) 84px 70px',
-          gap: 6,
-          alignItems: 'end',
-        }}
-      >
-        {field(
-          'quick-date',
-          'Date',
-          <Input
+    <section className={css.quickline} aria-label="New charge">
+      <div className={css.fields}>
+        <Field id="date" label="Date">
+          <DateInput
             id="quick-date"
-            value={date}
-            onChange={(event) => setDate(event.target.value)}
-            onKeyDown={onEnter}
-          />,
-        )}
-        {field(
-          'quick-provider',
-          'Provider',
+            label="Date of the service"
+            value={typed.date}
+            onChange={(date) => set({ date })}
+            onEnter={() => void enter()}
+          />
+        </Field>
+        <Field id="provider" label="Provider">
           <Select
             id="quick-provider"
-            value={provider}
+            value={typed.provider}
             options={choices.providers}
-            onChange={setProvider}
-            style={{ width: '100%' }}
-          />,
-        )}
-        {field(
-          'quick-code',
-          'Code (N)',
+            onChange={(provider) => set({ provider })}
+          />
+        </Field>
+        <Field id="code" label="Code (N)">
           <AutoComplete
             ref={codeField}
             id="quick-code"
-            value={code}
+            value={typed.code}
             options={options}
-            style={{ width: '100%' }}
             popupMatchSelectWidth={360}
             open={service ? false : undefined}
             defaultActiveFirstOption={false}
-            onChange={(value: string) => setCode(value)}
+            onChange={(code: string) => set({ code })}
             showSearch={{
-              filterOption: (text, option) => option!.label.toLowerCase().includes(text.toLowerCase()),
+              filterOption: (wanted, option) => option!.label.toLowerCase().includes(wanted.toLowerCase()),
             }}
             onKeyDown={(event) => event.key === 'Enter' && service && onEnter(event)}
-          />,
-        )}
-        {field(
-          'quick-units',
-          'Units',
-          <Input
-            id="quick-units"
-            value={units}
-            onChange={(event) => setUnits(event.target.value)}
-            onKeyDown={onEnter}
-          />,
-        )}
-        {field(
-          'quick-tooth',
-          'Tooth',
-          <Input
-            id="quick-tooth"
-            value={tooth}
-            disabled={!dental}
-            onChange={(event) => setTooth(event.target.value)}
-            onKeyDown={onEnter}
-          />,
-        )}
-        {field(
-          'quick-surfaces',
-          'Surfaces',
-          <Input
-            id="quick-surfaces"
-            value={surfaces}
-            disabled={!dental}
-            onChange={(event) => setSurfaces(event.target.value)}
-            onKeyDown={onEnter}
-          />,
-        )}
-        {field(
-          'quick-diagnoses',
-          'Diagnoses',
+          />
+        </Field>
+        <Field id="units" label="Units">
+          {text('units')}
+        </Field>
+        <Field id="tooth" label="Tooth">
+          {text('tooth', !dental)}
+        </Field>
+        <Field id="surfaces" label="Surfaces">
+          {text('surfaces', !dental)}
+        </Field>
+        <Field id="diagnoses" label="Diagnoses">
           <Select
             id="quick-diagnoses"
             mode="multiple"
             maxCount={4}
-            value={diagnoses}
+            value={typed.diagnoses}
             disabled={dental}
-            onChange={setDiagnoses}
-            style={{ width: '100%' }}
+            onChange={(diagnoses: string[]) => set({ diagnoses })}
             maxTagCount="responsive"
             popupMatchSelectWidth={300}
             showSearch={{ optionFilterProp: 'label' }}
@@ -199,32 +184,33 @@ export function QuickLine({
               value: item.code,
               label: `${item.code} ${item.description}`,
             }))}
-          />,
-        )}
-        {field(
-          'quick-fee',
-          'Fee',
-          <Input
+          />
+        </Field>
+        <Field id="fee" label="Fee">
+          <MoneyInput
             id="quick-fee"
-            value={shownFee}
-            onChange={(event) => setFee(event.target.value)}
-            onKeyDown={onEnter}
-            style={{ textAlign: 'right' }}
-          />,
-        )}
+            label="Fee"
+            value={fee}
+            onChange={(value) => set({ fee: value })}
+            onEnter={() => void enter()}
+          />
+        </Field>
         <Button type="primary" loading={busy} disabled={!service} onClick={() => void enter()}>
           Add
         </Button>
       </div>
       {service && (
-        <div className="small" aria-label="Estimate" style={{ display: 'flex', gap: 14, flexWrap: 'wrap' }}>
+        <div className={`small ${css.estimate}`} aria-label="Estimate" role="status">
           <strong>{service.description}</strong>
           {estimate ? (
-            estimate.steps.slice(1).map((step, index) => (
-              <span key={index} className={index === estimate.steps.length - 2 ? '' : 'quiet'}>
-                {step.words} <Money cents={step.amount} strong={index === estimate.steps.length - 2} />
-              </span>
-            ))
+            estimate.steps.slice(1).map((step, index) => {
+              const last = index === estimate.steps.length - 2;
+              return (
+                <span key={index} className={last ? undefined : 'quiet'}>
+                  {step.words} <Money cents={step.amount} strong={last} />
+                </span>
+              );
+            })
           ) : (
             <span className="quiet">estimating …</span>
           )}
@@ -233,3 +219,10 @@ export function QuickLine({
     </section>
   );
 }
+
+const Field = ({ id, label, children }: { id: string; label: string; children: React.ReactNode }) => (
+  <div>
+    <label htmlFor={`quick-${id}`}>{label}</label>
+    {children}
+  </div>
+);

@@ -1,104 +1,58 @@
 'use client';
-import { Button, Table, Tabs, Timeline } from 'antd';
-import Link from 'next/link';
+import { Button, Tabs, Timeline } from 'antd';
 import { useRouter, useSearchParams } from 'next/navigation';
-import { useEffect } from 'react';
-import { counted } from '../../../../core/words';
+import Link from 'next/link';
 import { formatDate } from '../../../../core/calendar';
-import { type Cents, ZERO, add, formatMoneyPlain } from '../../../../core/money';
+import { isOurs } from '../../../../core/claims/life';
+import { formatMoneyPlain, sum } from '../../../../core/money';
+import { counted } from '../../../../core/words';
 import type { ClaimPage } from '../../../../server/claims/read';
 import { WithReason, useAct } from '../../../../ui/act';
 import { ClaimStatus, Findings } from '../../../../ui/claims';
-import { Day, FeeStrip, Money } from '../../../../ui/figures';
+import { Day, FeeStrip } from '../../../../ui/figures';
 import { useFilter } from '../../../../ui/filters';
-import { holdClaimAction, sendClaimsAction, withdrawClaimAction, writeOffAction } from '../../../actions';
+import { useKeys } from '../../../../ui/keys';
+import { type LineColumn, LineTable } from '../../../../ui/line-table';
+import { Columns, Facts, Head, Line, Notice, Panel } from '../../../../ui/page';
+import { writeOffAction } from '../../remittances/actions';
+import { holdClaimAction, releaseClaimAction, sendClaimsAction, withdrawClaimAction } from '../actions';
+import css from './claim.module.css';
 
 type Claim = Omit<ClaimPage, 'events'> & {
   events: (Omit<ClaimPage['events'][number], 'at'> & { at: string })[];
 };
+type ClaimLine = Claim['lines'][number];
 
-/** One claim: what it says, what is wrong, where its money is, what happened. */
-export function ClaimView({
-  claim,
-  text,
-  mayWork,
-  mayWriteOff,
-}: {
+interface Props {
   claim: Claim;
   text: string;
   mayWork: boolean;
   mayWriteOff: boolean;
-}) {
+}
+
+/** One claim: what it says, what is wrong, where its money is, what happened. */
+export function ClaimView({ claim, text, mayWork, mayWriteOff }: Props) {
   const router = useRouter();
   const params = useSearchParams();
   const setPart = useFilter();
-  const { busy, run } = useAct();
-  const { content: c } = claim;
-  const ours = ['draft', 'ready', 'rejected'].includes(claim.status);
-  useEffect(() => {
-    const onKey = (event: KeyboardEvent): void => {
-      if (
-        event.key === 'Escape' &&
-        !(event.target instanceof HTMLElement && /^(INPUT|TEXTAREA)$/.test(event.target.tagName))
-      )
-        router.push('/claims?view=fix');
-    };
-    window.addEventListener('keydown', onKey);
-    return () => window.removeEventListener('keydown', onKey);
-  }, [router]);
-  const expected = claim.lines.reduce((all, line) => add(all, line.expectedPaid), ZERO);
-  const sum = (part: 'charge' | 'payerPaid' | 'reduced' | 'withPayer' | 'withPatient'): Cents =>
-    claim.lines.reduce((all, line) => add(all, line[part]), ZERO);
+  useKeys([{ key: 'Escape', words: 'back to the list', run: () => router.push('/claims') }]);
   return (
     <>
-      <div className="head">
-        <h1>Claim {claim.controlNumber}</h1>
-        <ClaimStatus status={claim.status} />
-        <span className="quiet">
-          <Link href={`/accounts/${claim.householdId}`}>{claim.patient}</Link> · {claim.payer} ·{' '}
-          <Day date={claim.serviceDate} /> · {formatMoneyPlain(claim.total)}
-        </span>
-        {mayWork && (
-          <span className="push">
-            {ours && (
-              <WithReason
-                words="Withdraw"
-                ask="Why is it withdrawn?"
-                act={(reason) =>
-                  run(
-                    () => withdrawClaimAction(claim.id, reason),
-                    'Withdrawn; its charges can be billed again',
-                  )
-                }
-              />
-            )}
-            {['draft', 'ready'].includes(claim.status) && (
-              <WithReason
-                words="Hold"
-                ask="Why is it held?"
-                act={(reason) => run(() => holdClaimAction(claim.id, reason), 'On hold')}
-              />
-            )}
-            {claim.status === 'held' && (
-              <Button size="small" onClick={() => void run(() => holdClaimAction(claim.id, ''), 'Let go')}>
-                Let go
-              </Button>
-            )}
-            {ours && (
-              <Button
-                type="primary"
-                size="small"
-                loading={busy}
-                disabled={claim.stops > 0}
-                onClick={() => void run(() => sendClaimsAction([claim.id]), 'Sent')}
-              >
-                {claim.status === 'rejected' ? 'Send again' : 'Send'}
-              </Button>
-            )}
-          </span>
-        )}
-      </div>
-      {claim.holdReason && <p className="notice">{claim.holdReason}</p>}
+      <Head
+        title={`Claim ${claim.controlNumber}`}
+        note={
+          <Line>
+            <ClaimStatus status={claim.status} />
+            <span>
+              <Link href={`/accounts/${claim.householdId}`}>{claim.patient}</Link> · {claim.payer} ·{' '}
+              <Day date={claim.serviceDate} /> · {formatMoneyPlain(claim.total)}
+            </span>
+          </Line>
+        }
+      >
+        {mayWork && <Acts claim={claim} />}
+      </Head>
+      {claim.holdReason && <Notice>{claim.holdReason}</Notice>}
       <Tabs
         size="small"
         activeKey={params.get('part') ?? 'claim'}
@@ -109,230 +63,206 @@ export function ClaimView({
             label: 'The claim',
             children: (
               <>
-                <div className="columns wide">
-                  <div className="panel">
-                    <dl className="facts">
-                      <dt>Patient</dt>
-                      <dd>
-                        {c.patient.first} {c.patient.last}, born {formatDate(c.patient.birthDate)},{' '}
-                        {c.patient.sex}
-                      </dd>
-                      <dt>Address</dt>
-                      <dd>
-                        {c.patient.address.line1}, {c.patient.address.city} {c.patient.address.state}{' '}
-                        {c.patient.address.zip}
-                      </dd>
-                      <dt>Subscriber</dt>
-                      <dd>
-                        {c.relationship === 'self'
-                          ? 'the patient'
-                          : `${c.subscriber.first} ${c.subscriber.last}`}
-                        , member {c.subscriber.memberId || '–'}, group {c.subscriber.groupNumber || '–'}
-                      </dd>
-                      <dt>Payer</dt>
-                      <dd>
-                        {c.payer.name}, id {c.payer.payerId || '–'}
-                        {claim.payerClaimNumber && <>, its number {claim.payerClaimNumber}</>}
-                      </dd>
-                      <dt>Billed by</dt>
-                      <dd>
-                        {c.billing.organization ?? `${c.billing.first} ${c.billing.last}`}, NPI{' '}
-                        {c.billing.npi}
-                      </dd>
-                      <dt>Rendered by</dt>
-                      <dd>
-                        {c.rendering?.first} {c.rendering?.last}, NPI {c.rendering?.npi}
-                      </dd>
-                      <dt>Diagnoses</dt>
-                      <dd>
-                        {c.diagnoses.map((code, index) => `${index + 1}. ${code}`).join('  ') || 'none'}
-                      </dd>
-                      {claim.transmission && (
-                        <>
-                          <dt>File</dt>
-                          <dd>
-                            {claim.transmission.file} · TA1 {claim.transmission.interchangeAnswer || 'waits'}{' '}
-                            · 999 {claim.transmission.groupAnswer || 'waits'}
-                          </dd>
-                        </>
-                      )}
-                    </dl>
-                  </div>
-                  <div className="panel">
-                    {ours || claim.status === 'held' ? (
-                      <>
-                        <h2>What is wrong</h2>
-                        <Findings
-                          findings={claim.findings}
-                          claim={claim}
-                          rejected={claim.status === 'rejected' ? claim.holdReason : undefined}
-                        />
-                      </>
-                    ) : claim.status === 'withdrawn' ? (
-                      <>
-                        <h2>Withdrawn</h2>
-                        <p className="quiet">This claim was withdrawn; its charges can be billed again.</p>
-                      </>
-                    ) : (
-                      <>
-                        <h2>With the payer</h2>
-                        <p className="quiet">Sent as it stands here; later changes do not change it.</p>
-                      </>
-                    )}
-                  </div>
+                <Columns wide>
+                  <Panel>
+                    <Said claim={claim} />
+                  </Panel>
+                  <Wrong claim={claim} />
+                </Columns>
+                <div className={css.lines}>
+                  <Lines claim={claim} mayWriteOff={mayWriteOff} />
                 </div>
-                <Table
-                  style={{ marginTop: 12 }}
-                  size="small"
-                  pagination={false}
-                  rowKey="number"
-                  dataSource={claim.lines}
-                  columns={[
-                    { title: '#', dataIndex: 'number', width: 36 },
-                    {
-                      title: 'Service',
-                      key: 'service',
-                      render: (_, line) => {
-                        const sent = c.lines.find((item) => item.number === line.number);
-                        return (
-                          <>
-                            {line.code}
-                            {sent && sent.modifiers.length > 0 && ` ${sent.modifiers.join(' ')}`}{' '}
-                            {line.description}
-                            {sent?.tooth && ` · tooth ${sent.tooth}${sent.surfaces}`}
-                            {sent && sent.pointers.length > 0 && (
-                              <span className="quiet"> · points to {sent.pointers.join(', ')}</span>
-                            )}
-                          </>
-                        );
-                      },
-                    },
-                    {
-                      title: 'Where it is',
-                      key: 'strip',
-                      width: 110,
-                      render: (_, line) => <FeeStrip totals={{ ...line, fee: line.charge }} />,
-                    },
-                    {
-                      title: 'Charge',
-                      dataIndex: 'charge',
-                      align: 'right',
-                      width: 90,
-                      render: (v: number) => <Money cents={v} />,
-                    },
-                    {
-                      title: 'Expected',
-                      dataIndex: 'expectedPaid',
-                      align: 'right',
-                      width: 90,
-                      render: (v: number) => <Money cents={v} />,
-                    },
-                    {
-                      title: 'Paid',
-                      dataIndex: 'payerPaid',
-                      align: 'right',
-                      width: 90,
-                      render: (v: number) => <Money cents={v} />,
-                    },
-                    {
-                      title: 'Written off',
-                      dataIndex: 'reduced',
-                      align: 'right',
-                      width: 90,
-                      render: (v: number) => <Money cents={v} />,
-                    },
-                    {
-                      title: 'To patient',
-                      key: 'patient',
-                      align: 'right',
-                      width: 90,
-                      render: (_, line) => <Money cents={line.withPatient + line.patientPaid} />,
-                    },
-                    {
-                      title: 'Waiting',
-                      dataIndex: 'withPayer',
-                      align: 'right',
-                      width: 90,
-                      render: (v: number) => <Money cents={v} />,
-                    },
-                    ...(mayWriteOff && claim.status === 'decided'
-                      ? [
-                          {
-                            title: '',
-                            key: 'act',
-                            width: 90,
-                            render: (_: unknown, line: Claim['lines'][number]) =>
-                              line.withPayer > 0 ? (
-                                <WithReason
-                                  words="Write off"
-                                  ask="Why is it written off?"
-                                  act={(why) =>
-                                    run(
-                                      () => writeOffAction(line.chargeId, why),
-                                      (cents) => `${formatMoneyPlain(cents as Cents)} written off`,
-                                    )
-                                  }
-                                />
-                              ) : null,
-                          },
-                        ]
-                      : []),
-                  ]}
-                  summary={() => (
-                    <Table.Summary.Row>
-                      <Table.Summary.Cell index={0} colSpan={3}>
-                        {counted(claim.lines.length, 'line')}
-                      </Table.Summary.Cell>
-                      <Table.Summary.Cell index={3} align="right">
-                        <Money cents={sum('charge')} />
-                      </Table.Summary.Cell>
-                      <Table.Summary.Cell index={4} align="right">
-                        <Money cents={expected} />
-                      </Table.Summary.Cell>
-                      <Table.Summary.Cell index={5} align="right">
-                        <Money cents={sum('payerPaid')} />
-                      </Table.Summary.Cell>
-                      <Table.Summary.Cell index={6} align="right">
-                        <Money cents={sum('reduced')} />
-                      </Table.Summary.Cell>
-                      <Table.Summary.Cell index={7} align="right">
-                        <Money
-                          cents={claim.lines.reduce(
-                            (all, line) => add(all, add(line.withPatient, line.patientPaid)),
-                            ZERO,
-                          )}
-                        />
-                      </Table.Summary.Cell>
-                      <Table.Summary.Cell index={8} align="right">
-                        <Money cents={sum('withPayer')} />
-                      </Table.Summary.Cell>
-                    </Table.Summary.Row>
-                  )}
-                />
               </>
             ),
           },
-          { key: 'x12', label: 'As X12', children: <pre className="x12">{text}</pre> },
-          {
-            key: 'life',
-            label: 'What happened',
-            children: (
-              <Timeline
-                style={{ marginTop: 10 }}
-                items={claim.events.map((event) => ({
-                  color: event.status === 'rejected' ? 'red' : 'green',
-                  content: (
-                    <>
-                      <strong>{event.status}</strong> · {formatDate(event.date)} · {event.words}{' '}
-                      <span className="quiet">({event.cause})</span>
-                    </>
-                  ),
-                }))}
-              />
-            ),
-          },
+          { key: 'x12', label: 'As X12', children: <pre className={css.x12}>{text}</pre> },
+          { key: 'life', label: 'What happened', children: <Life claim={claim} /> },
         ]}
       />
     </>
   );
 }
+
+/** What can be done with the claim as it stands. */
+function Acts({ claim }: { claim: Claim }) {
+  const { busy, run } = useAct();
+  const { id: claimId, status } = claim;
+  const sendable = status === 'draft' || status === 'ready' || status === 'rejected';
+  return (
+    <>
+      {isOurs(status) && (
+        <WithReason
+          size="middle"
+          words="Withdraw"
+          ask="Why is it withdrawn?"
+          act={(why) =>
+            run(() => withdrawClaimAction({ claimId, why }), 'Withdrawn; its charges can be billed again')
+          }
+        />
+      )}
+      {(status === 'draft' || status === 'ready') && (
+        <WithReason
+          size="middle"
+          words="Hold"
+          ask="Why is it held?"
+          act={(why) => run(() => holdClaimAction({ claimId, why }), 'On hold')}
+        />
+      )}
+      {status === 'held' && (
+        <Button onClick={() => void run(() => releaseClaimAction({ claimId }), 'Let go')}>Let go</Button>
+      )}
+      {sendable && (
+        <Button
+          type="primary"
+          loading={busy}
+          disabled={claim.stops > 0}
+          onClick={() => void run(() => sendClaimsAction({ claimIds: [claimId] }), 'Sent')}
+        >
+          {status === 'rejected' ? 'Send again' : 'Send'}
+        </Button>
+      )}
+    </>
+  );
+}
+
+/** What the claim says. */
+function Said({ claim }: { claim: Claim }) {
+  const { content: c, transmission } = claim;
+  const { patient, subscriber, billing, rendering } = c;
+  const { address } = patient;
+  return (
+    <Facts
+      facts={[
+        [
+          'Patient',
+          `${patient.first} ${patient.last}, born ${formatDate(patient.birthDate)}, ${patient.sex}`,
+        ],
+        ['Address', `${address.line1}, ${address.city} ${address.state} ${address.zip}`],
+        [
+          'Subscriber',
+          `${c.relationship === 'self' ? 'the patient' : `${subscriber.first} ${subscriber.last}`}, member ${subscriber.memberId || '–'}, group ${subscriber.groupNumber || '–'}`,
+        ],
+        [
+          'Payer',
+          `${c.payer.name}, id ${c.payer.payerId || '–'}${claim.payerClaimNumber && `, its number ${claim.payerClaimNumber}`}`,
+        ],
+        ['Billed by', `${billing.organization ?? `${billing.first} ${billing.last}`}, NPI ${billing.npi}`],
+        ['Rendered by', rendering && `${rendering.first} ${rendering.last}, NPI ${rendering.npi}`],
+        ['Diagnoses', c.diagnoses.map((code, index) => `${index + 1}. ${code}`).join('  ') || 'none'],
+        [
+          'File',
+          transmission &&
+            `${transmission.file} · TA1 ${transmission.interchangeAnswer || 'waits'} · 999 ${transmission.groupAnswer || 'waits'}`,
+        ],
+      ]}
+    />
+  );
+}
+
+/** What is wrong with it, or why nothing can be. */
+function Wrong({ claim }: { claim: Claim }) {
+  if (isOurs(claim.status))
+    return (
+      <Panel title="What is wrong">
+        <Findings
+          findings={claim.findings}
+          claim={claim}
+          rejected={claim.status === 'rejected' ? claim.holdReason : undefined}
+        />
+      </Panel>
+    );
+  if (claim.status === 'withdrawn')
+    return (
+      <Panel title="Withdrawn">
+        <p className="quiet">This claim was withdrawn; its charges can be billed again.</p>
+      </Panel>
+    );
+  return (
+    <Panel title="With the payer">
+      <p className="quiet">Sent as it stands here; later changes do not change it.</p>
+    </Panel>
+  );
+}
+
+/** Its lines with their money: what its own payer did, and what came to the patient. */
+function Lines({ claim, mayWriteOff }: { claim: Claim; mayWriteOff: boolean }) {
+  const { run } = useAct();
+  const open = mayWriteOff && claim.status === 'decided';
+  const columns: LineColumn<ClaimLine>[] = [
+    { key: 'number', title: '#', width: 36, render: (line) => line.number },
+    {
+      key: 'service',
+      title: 'Service',
+      render: (line) => {
+        const said = claim.content.lines.find((item) => item.number === line.number);
+        return (
+          <>
+            {line.code}
+            {said && said.modifiers.length > 0 && ` ${said.modifiers.join(' ')}`} {line.description}
+            {said?.tooth && ` · tooth ${said.tooth}${said.surfaces}`}
+            {said && said.pointers.length > 0 && (
+              <span className="quiet"> · points to {said.pointers.join(', ')}</span>
+            )}
+          </>
+        );
+      },
+    },
+    { key: 'strip', title: 'Where it is', width: 110, render: (line) => <FeeStrip totals={line} /> },
+    { key: 'charge', title: 'Charge', money: (line) => line.charge, sum: true },
+    { key: 'expected', title: 'Expected', money: (line) => line.expectedPaid, sum: true },
+    { key: 'paid', title: 'Paid', money: (line) => line.paidHere, sum: true },
+    { key: 'reduced', title: 'Written off', money: (line) => line.reducedHere, sum: true },
+    {
+      key: 'patient',
+      title: 'To patient',
+      money: (line) => sum([line.withPatient, line.patientPaid]),
+      sum: true,
+    },
+    { key: 'waiting', title: 'Waiting', money: (line) => line.waitingHere, sum: true },
+  ];
+  if (open)
+    columns.push({
+      key: 'act',
+      title: 'What can be done',
+      width: 120,
+      render: ({ chargeId, coverageId, waitingHere }) =>
+        waitingHere > 0 ? (
+          <WithReason
+            words="Write off"
+            ask="Why is it written off?"
+            act={(why) =>
+              run(
+                () => writeOffAction({ chargeId, coverageId, why }),
+                (amount) => `${formatMoneyPlain(amount)} written off`,
+              )
+            }
+          />
+        ) : null,
+    });
+  return (
+    <LineTable
+      label="Lines of the claim"
+      rows={claim.lines}
+      rowKey={(line) => String(line.number)}
+      columns={columns}
+      words={counted(claim.lines.length, 'line')}
+      empty="This claim has no lines"
+    />
+  );
+}
+
+/** What happened to it, step by step. */
+const Life = ({ claim }: { claim: Claim }) => (
+  <Timeline
+    className={css.life}
+    items={claim.events.map((event) => ({
+      color: event.status === 'rejected' ? 'red' : 'green',
+      content: (
+        <>
+          <strong>{event.status}</strong> · {formatDate(event.date)} · {event.words}{' '}
+          <span className="quiet">({event.cause})</span>
+        </>
+      ),
+    }))}
+  />
+);

@@ -1,6 +1,6 @@
 import { notFound } from 'next/navigation';
 import { Refused, may } from '../../../../server/access';
-import { PAGE_SIZE } from '../../../../server/lists/find';
+import { PAGE_SIZE } from '../../../../server/lists/list';
 import { readRemittance } from '../../../../server/remittances/read';
 import { signedInFor } from '../../../session';
 import { RemittanceView } from './remittance-view';
@@ -17,17 +17,17 @@ export default async function Page({
   searchParams: Promise<{ page?: string }>;
 }) {
   const context = await signedInFor('read remittances');
-  const remit = await readRemittance(
-    context,
-    Number((await params).id) || 0,
-    Math.max(1, Number((await searchParams).page) || 1),
-  ).catch((error: unknown) => {
-    if (error instanceof Refused) notFound();
-    throw error;
-  });
+  const page = Math.max(1, Math.trunc(Number((await searchParams).page)) || 1);
+  const remit = await readRemittance(context, Number((await params).id) || 0, page).catch(
+    (error: unknown) => {
+      if (error instanceof Refused) notFound();
+      throw error;
+    },
+  );
   return (
     <RemittanceView
       remit={remit}
+      page={page}
       pageSize={PAGE_SIZE}
       mayPost={may(context.user.role, 'post remittances')}
       mayReverse={may(context.user.role, 'reverse entries')}

@@ -1,125 +1,156 @@
 'use client';
-import { Button, Input, Table, Tag } from 'antd';
+import { Button, Input, Tag } from 'antd';
 import Link from 'next/link';
 import { usePathname, useRouter } from 'next/navigation';
-import { useState } from 'react';
+import { type ReactNode, useState } from 'react';
+import { minus, negate, sum } from '../../../../core/money';
 import { counted } from '../../../../core/words';
-import { type Cents, formatMoneyPlain } from '../../../../core/money';
 import type { Adjustment } from '../../../../core/x12/remittance835';
 import type { RemittanceClaimRow, RemittancePage } from '../../../../server/remittances/read';
 import { WithReason, useAct } from '../../../../ui/act';
-import { Day, Figure, Money } from '../../../../ui/figures';
-import { Posting, usePosting } from '../../../../ui/posting';
-import { matchAction, reverseRemittanceAction } from '../../../actions';
-import { RemitStatus } from '../remittance-list';
+import { Day, Figure, Figures, Money } from '../../../../ui/figures';
+import { useKeys } from '../../../../ui/keys';
+import { LineTable, type SubLine } from '../../../../ui/line-table';
+import { Head, Line, Notice } from '../../../../ui/page';
+import { RemitStatus } from '../../../../ui/remittances';
+import { Work, useWork } from '../../../../ui/work';
+import { matchAction, postAction, reverseRemittanceAction } from '../actions';
 
-const CLAIM_WORDS: Record<string, { words: string; color?: string }> = {
+const HERE: Record<RemittanceClaimRow['status'], { words: string; color?: string }> = {
   ready: { words: 'ready' },
   held: { words: 'held', color: 'volcano' },
   posted: { words: 'posted' },
   unmatched: { words: 'not ours', color: 'gold' },
   reversed: { words: 'reversed' },
 };
+const SAYS: Record<string, string> = {
+  '1': 'primary',
+  '2': 'secondary',
+  '3': 'tertiary',
+  '4': 'denied',
+  '22': 'reversal',
+};
+/** Up to so many claims are unfolded from the beginning. */
+const FEW = 8;
 
-/** A remittance whole: what it says in words, what is posted, what is left. */
-export function RemittanceView({
-  remit,
-  pageSize,
-  mayPost,
-  mayReverse,
-}: {
+interface Props {
   remit: RemittancePage;
+  page: number;
   pageSize: number;
   mayPost: boolean;
   mayReverse: boolean;
-}) {
-  const posting = usePosting();
+}
+
+/** A remittance whole: what it says in words, what is posted, what is left. */
+export function RemittanceView({ remit, page, pageSize, mayPost, mayReverse }: Props) {
+  const posting = useWork();
   const router = useRouter();
   const path = usePathname();
   const { run } = useAct();
-  const plb = remit.providerAdjustments.reduce((all, item) => all + item.amount, 0);
+  const [unfolded, setUnfolded] = useState<ReadonlySet<string>>(
+    new Set(remit.rows.length <= FEW ? remit.rows.map((row) => String(row.id)) : []),
+  );
+  const plb = sum(remit.providerAdjustments.map((item) => item.amount));
   const toPost = remit.status === 'ready' || remit.status === 'posting';
+  const post = (): void => void posting.start(() => postAction({ remittanceIds: [remit.id] }));
+  useKeys([
+    ...(mayPost && toPost && !posting.busy ? [{ key: 's', words: 'post', run: post }] : []),
+    { key: 'Escape', words: 'back to the list', run: () => router.push('/remittances') },
+  ]);
+  const reverse = (why: string, remittanceClaimId?: number) =>
+    run(
+      () => reverseRemittanceAction({ remittanceId: remit.id, why, remittanceClaimId }),
+      (n) =>
+        `${counted(n, 'entry', 'entries')} reversed${remittanceClaimId === undefined ? '' : '; the rest stays'}`,
+    );
   return (
     <>
-      <div className="head">
-        <h1>{remit.payer}</h1>
-        <RemitStatus status={remit.status} />
-        <span className="quiet">
-          {remit.trace} · <Day date={remit.date} /> · {counted(remit.claims, 'claim')} ·{' '}
-          {remit.file || 'keyed'}
-        </span>
-        <span className="push">
-          {mayReverse && remit.status === 'posted' && (
-            <WithReason
-              words="Reverse all"
-              ask="Why is it reversed?"
-              danger
-              act={(why) =>
-                run(
-                  () => reverseRemittanceAction(remit.id, why),
-                  (n) => `${counted(n, 'entry', 'entries')} reversed`,
-                )
-              }
-            />
-          )}
-          {mayPost && toPost && (
-            <Button type="primary" loading={posting.busy} onClick={() => void posting.start([remit.id])}>
-              Post {counted(remit.claims, 'claim')}
-            </Button>
-          )}
-        </span>
-      </div>
-      <Posting work={posting.work} />
+      <Head
+        title={remit.payer}
+        note={
+          <Line>
+            <RemitStatus status={remit.status} />
+            <span>
+              {remit.trace} · <Day date={remit.date} /> · {counted(remit.claims, 'claim')} ·{' '}
+              {remit.file || 'keyed'}
+            </span>
+          </Line>
+        }
+      >
+        {mayReverse && remit.status === 'posted' && (
+          <WithReason
+            words="Reverse all"
+            ask="Why is it reversed?"
+            danger
+            size="middle"
+            act={(why) => reverse(why)}
+          />
+        )}
+        {mayPost && toPost && (
+          <Button type="primary" loading={posting.busy} onClick={post}>
+            Post {counted(remit.claims, 'claim')}
+          </Button>
+        )}
+      </Head>
+      <Work work={posting.work} />
       {remit.holdReasons.length > 0 && (
-        <div className="notice" style={{ marginBottom: 10 }}>
+        <Notice>
           <strong>This remittance is kept but not posted:</strong>
           {remit.holdReasons.map((reason, index) => (
             <div key={index}>{reason}</div>
           ))}
           <div className="quiet">Ask the payer for a corrected file: it takes this one’s place.</div>
-        </div>
+        </Notice>
       )}
-      <div className="figures" style={{ marginBottom: 10, width: 'fit-content' }}>
+      <Figures label="Where the payment is">
         <Figure words="Payment" cents={remit.amount} />
         <Figure words="Posted to claims" cents={remit.posted} />
         <Figure words="Held, not ours" cents={remit.held} />
-        <Figure words="Provider adjustments" cents={-plb} />
+        <Figure words="Provider adjustments" cents={negate(plb)} />
         <Figure
           words="Not posted yet"
-          cents={remit.status === 'posted' ? 0 : remit.amount - remit.posted - remit.held + plb}
+          cents={
+            remit.status === 'posted' ? 0 : minus(remit.amount, sum([remit.posted, remit.held, negate(plb)]))
+          }
           owed
         />
-      </div>
+      </Figures>
       {remit.providerAdjustments.map((item, index) => (
         <p key={index} className="small">
-          Provider adjustment {item.code} {item.reference}: {formatMoneyPlain((-item.amount || 0) as Cents)}{' '}
+          Provider adjustment {item.code} {item.reference}: <Money cents={negate(item.amount)} />{' '}
           {item.code === 'L6' ? '(interest)' : ''}
         </p>
       ))}
-      <Table<RemittanceClaimRow>
-        size="small"
-        rowKey="id"
-        dataSource={remit.rows}
+      <LineTable<RemittanceClaimRow>
+        label="Claims of this remittance"
+        rows={remit.rows}
+        rowKey={(row) => String(row.id)}
+        empty="This remittance names no claim"
+        fills="page"
+        unfolded={unfolded}
+        onUnfold={(key) =>
+          setUnfolded((now) => new Set(now.has(key) ? [...now].filter((one) => one !== key) : [...now, key]))
+        }
+        lines={(row) => linesOf(row, remit.words)}
         pagination={
           remit.claims > pageSize
             ? {
                 total: remit.claims,
                 pageSize,
+                current: page,
                 showSizeChanger: false,
+                size: 'small',
                 onChange: (next) => router.push(`${path}?page=${next}`),
               }
             : false
         }
-        expandable={{
-          defaultExpandAllRows: remit.rows.length <= 8,
-          expandedRowRender: (row) => <Lines row={row} words={remit.words} />,
-        }}
+        words={counted(remit.rows.length, 'claim')}
         columns={[
           {
-            title: 'Claim',
             key: 'claim',
-            width: 110,
-            render: (_, row) =>
+            title: 'Claim',
+            width: 150,
+            render: (row) =>
               row.claimId ? (
                 <Link href={`/claims/${row.claimId}`}>{row.controlNumber}</Link>
               ) : (
@@ -127,72 +158,46 @@ export function RemittanceView({
               ),
           },
           {
-            title: 'Patient',
             key: 'patient',
-            render: (_, row) => {
+            title: 'Patient',
+            width: 150,
+            render: (row) => {
               const name = `${row.content.patient.last}, ${row.content.patient.first}`;
               return row.householdId ? <Link href={`/accounts/${row.householdId}`}>{name}</Link> : name;
             },
           },
           {
-            title: 'Payer says',
             key: 'says',
-            width: 110,
-            render: (_, row) =>
-              ({ '1': 'primary', '2': 'secondary', '3': 'tertiary', '4': 'denied', '22': 'reversal' })[
-                row.content.status
-              ] ?? `status ${row.content.status}`,
+            title: 'Payer says',
+            width: 86,
+            render: (row) => SAYS[row.content.status] ?? `status ${row.content.status}`,
           },
           {
+            key: 'here',
             title: 'Here',
-            dataIndex: 'status',
-            width: 90,
-            render: (status: string) => (
-              <Tag color={CLAIM_WORDS[status]?.color}>{CLAIM_WORDS[status]?.words}</Tag>
-            ),
+            width: 84,
+            render: (row) => <Tag color={HERE[row.status].color}>{HERE[row.status].words}</Tag>,
           },
           {
-            title: '',
             key: 'act',
-            width: 250,
-            render: (_, row) =>
+            title: 'What can be done',
+            render: (row) =>
               row.status === 'unmatched' && mayPost ? (
                 <Match row={row} />
               ) : row.status === 'posted' && remit.status === 'posted' && mayReverse ? (
-                <WithReason
-                  words="Reverse"
-                  ask="Why is it reversed?"
-                  act={(why) =>
-                    run(
-                      () => reverseRemittanceAction(remit.id, why, row.id),
-                      (n) => `${counted(n, 'entry', 'entries')} reversed; the rest stays`,
-                    )
-                  }
-                />
+                <WithReason words="Reverse" ask="Why is it reversed?" act={(why) => reverse(why, row.id)} />
               ) : (
                 <span className="quiet small">{row.holdReason}</span>
               ),
           },
+          { key: 'charge', title: 'Charge', width: 100, money: (row) => row.charge, sum: true },
+          { key: 'paid', title: 'Paid', width: 100, money: (row) => row.paid, strong: true, sum: true },
           {
-            title: 'Charge',
-            dataIndex: 'charge',
-            align: 'right',
-            width: 100,
-            render: (cents: number) => <Money cents={cents} />,
-          },
-          {
-            title: 'Paid',
-            dataIndex: 'paid',
-            align: 'right',
-            width: 100,
-            render: (cents: number) => <Money cents={cents} strong />,
-          },
-          {
+            key: 'toPatient',
             title: 'To patient',
-            key: 'patientPart',
-            align: 'right',
             width: 100,
-            render: (_, row) => <Money cents={row.content.patientResponsibility} />,
+            money: (row) => row.content.patientResponsibility,
+            sum: true,
           },
         ]}
       />
@@ -200,11 +205,61 @@ export function RemittanceView({
   );
 }
 
-function Reasons({ list, words }: { list: Adjustment[]; words: Record<string, string> }) {
+/** What the payer says of the whole claim, and of each line, under the columns of the claim. */
+function linesOf({ content }: RemittanceClaimRow, words: Record<string, string>): SubLine[] {
+  const whole: SubLine[] =
+    content.adjustments.length === 0
+      ? []
+      : [
+          {
+            key: 'whole',
+            cells: {
+              claim: 'Whole claim',
+              patient: <Reasons list={content.adjustments} words={words} remarks={[]} />,
+            },
+          },
+        ];
+  return [
+    ...whole,
+    ...content.lines.map((line, index): SubLine => {
+      const cells: Record<string, ReactNode> = {
+        claim: (
+          <>
+            {line.code} {line.modifiers.join(' ')}{' '}
+            {line.date && (
+              <span className="quiet">
+                <Day date={line.date} />
+              </span>
+            )}
+          </>
+        ),
+        patient: <Reasons list={line.adjustments} words={words} remarks={line.remarks} />,
+        charge: <Money cents={line.charge} />,
+        paid: <Money cents={line.paid} strong />,
+        toPatient: (
+          <Money
+            cents={sum(line.adjustments.filter((item) => item.group === 'PR').map((item) => item.amount))}
+          />
+        ),
+      };
+      return { key: String(index), cells };
+    }),
+  ];
+}
+
+function Reasons({
+  list,
+  words,
+  remarks,
+}: {
+  list: readonly Adjustment[];
+  words: Record<string, string>;
+  remarks: readonly string[];
+}) {
   return (
     <>
       {list.map((item, index) => (
-        <div key={index} className="small">
+        <div key={index}>
           <Tag>
             {item.group}-{item.reason}
           </Tag>
@@ -214,80 +269,31 @@ function Reasons({ list, words }: { list: Adjustment[]; words: Record<string, st
           <Money cents={item.amount} />
         </div>
       ))}
+      {remarks.length > 0 && <span className="quiet">Remarks {remarks.join(', ')}</span>}
     </>
-  );
-}
-
-function Lines({ row, words }: { row: RemittanceClaimRow; words: Record<string, string> }) {
-  const { content } = row;
-  return (
-    <table className="entries">
-      <tbody>
-        {content.adjustments.length > 0 && (
-          <tr>
-            <td>Whole claim</td>
-            <td>
-              <Reasons list={content.adjustments} words={words} />
-            </td>
-            <td />
-            <td />
-            <td />
-          </tr>
-        )}
-        {content.lines.map((line, index) => (
-          <tr key={index}>
-            <td style={{ width: 150 }}>
-              {line.code} {line.modifiers.join(' ')}{' '}
-              {line.date && (
-                <span className="quiet">
-                  <Day date={line.date} />
-                </span>
-              )}
-            </td>
-            <td>
-              <Reasons list={line.adjustments} words={words} />
-              {line.remarks.length > 0 && (
-                <span className="quiet small">Remarks {line.remarks.join(', ')}</span>
-              )}
-            </td>
-            <td className="money" style={{ width: 100 }}>
-              <Money cents={line.charge} />
-            </td>
-            <td className="money" style={{ width: 100 }}>
-              <Money cents={line.paid} strong />
-            </td>
-            <td className="money" style={{ width: 100 }}>
-              <Money
-                cents={line.adjustments.reduce(
-                  (all, item) => (item.group === 'PR' ? all + item.amount : all),
-                  0,
-                )}
-              />
-            </td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
   );
 }
 
 function Match({ row }: { row: RemittanceClaimRow }) {
   const { busy, run } = useAct();
-  const [number, setNumber] = useState('');
-  const go = (): Promise<unknown> => run(() => matchAction(row.id, number), 'Matched and posted');
+  const [controlNumber, setNumber] = useState('');
+  const go = (): Promise<unknown> =>
+    run(() => matchAction({ remittanceClaimId: row.id, controlNumber }), 'Matched and posted');
   return (
-    <span style={{ display: 'flex', gap: 6 }} title={row.holdReason}>
-      <Input
-        size="small"
-        placeholder="Our claim number"
-        aria-label="Our claim number"
-        value={number}
-        onChange={(event) => setNumber(event.target.value)}
-        onKeyDown={(event) => event.key === 'Enter' && void go()}
-      />
-      <Button size="small" loading={busy} disabled={!number.trim()} onClick={() => void go()}>
-        Match
-      </Button>
+    <span title={row.holdReason}>
+      <Line>
+        <Input
+          size="small"
+          placeholder="Our claim number"
+          aria-label="Our claim number"
+          value={controlNumber}
+          onChange={(event) => setNumber(event.target.value)}
+          onPressEnter={() => void go()}
+        />
+        <Button size="small" loading={busy} disabled={!controlNumber.trim()} onClick={() => void go()}>
+          Match
+        </Button>
+      </Line>
     </span>
   );
 }

@@ -1,6 +1,8 @@
 import { notFound } from 'next/navigation';
 import { may } from '../../../../server/access';
-import { SETUP_TABLES, readSetup } from '../../../../server/setup/tables';
+import type { ListAddress } from '../../../../server/lists/read';
+import { readSetup } from '../../../../server/setup/read';
+import { setupTable, setupTables } from '../../../../server/setup/tables';
 import { signedInFor } from '../../../session';
 import { SetupView } from './setup-view';
 
@@ -13,21 +15,16 @@ export default async function Page({
   searchParams,
 }: {
   params: Promise<{ table: string }>;
-  searchParams: Promise<{ search?: string }>;
+  searchParams: Promise<ListAddress>;
 }) {
   const context = await signedInFor('read setup');
-  const key = (await params).table;
-  if (!SETUP_TABLES[key]) notFound();
-  const { search = '' } = await searchParams;
-  const { table, rows } = await readSetup(context, key, search);
+  const { table } = await params;
+  if (!setupTable(table)) notFound();
   return (
     <SetupView
-      key={key}
-      name={key}
-      table={table}
-      rows={rows}
-      search={search}
-      pages={Object.entries(SETUP_TABLES).map(([name, page]) => ({ name, title: page.title }))}
+      key={table}
+      page={await readSetup(context, table, await searchParams)}
+      tables={setupTables().map(({ key, title }) => ({ key, title }))}
       mayChange={may(context.user.role, 'change setup')}
     />
   );

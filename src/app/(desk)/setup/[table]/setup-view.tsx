@@ -1,148 +1,143 @@
 'use client';
-import { Button, Drawer, Form, Input, Select, Switch, Table } from 'antd';
-import { useRouter } from 'next/navigation';
+import { Button } from 'antd';
+import Link from 'next/link';
 import { useState } from 'react';
-import type { SetupRow, SetupTable } from '../../../../server/setup/tables';
-import { useAct } from '../../../../ui/act';
-import { SearchField } from '../../../../ui/filters';
-import { saveSetupAction } from '../../../actions';
+import type { SetupField } from '../../../../core/setup/fields';
+import type { SetupPage } from '../../../../server/setup/read';
+import type { SetupListRow } from '../../../../server/setup/table';
+import {
+  ChoiceField,
+  CodeField,
+  DateField,
+  FormDrawer,
+  MoneyField,
+  TextField,
+  YesNoField,
+} from '../../../../ui/form';
+import { useKeys } from '../../../../ui/keys';
+import { List } from '../../../../ui/list';
+import { Head } from '../../../../ui/page';
+import { saveSetupAction } from '../actions';
+import { History } from './history';
+import css from './setup.module.css';
 
 interface Props {
-  name: string;
-  table: SetupTable;
-  rows: SetupRow[];
-  search: string;
-  pages: { name: string; title: string }[];
+  page: SetupPage;
+  tables: { key: string; title: string }[];
   mayChange: boolean;
 }
 
-/** One of Setup's tables with its form. */
-export function SetupView({ name, table, rows, search, pages, mayChange }: Props) {
-  const router = useRouter();
-  const { busy, run } = useAct();
-  const [open, setOpen] = useState<SetupRow | 'new' | null>(null);
-  const keyOf = (row: SetupRow): string => table.keys.map((key) => row[key]).join('/');
-  const save = async (values: Record<string, unknown>): Promise<void> => {
-    const kept = open === 'new' || open === null ? {} : open;
-    const clean = Object.fromEntries(
-      Object.entries({ ...kept, ...values }).map(([key, value]) => [key, value ?? '']),
-    );
-    const done = await run(() => saveSetupAction(name, clean, open !== 'new'), 'Saved');
-    if (done) setOpen(null);
-  };
-  const shown = table.fields.slice(0, 8);
+/** One of Setup's tables with its form, beside the names of all of them. */
+export function SetupView({ page, tables, mayChange }: Props) {
+  const { list, fields } = page;
+  const [open, setOpen] = useState<SetupListRow | 'new' | null>(null);
+  const mayAdd = mayChange && !(page.single && list.count > 0);
+  useKeys(mayAdd ? [{ key: 'n', words: `new ${list.noun[0]}`, run: () => setOpen('new') }] : []);
+  const parent = page.parent && list.of ? { [page.parent.field]: list.of } : {};
   return (
-    <>
-      <div className="head">
-        <h1>Setup</h1>
-        <Select
-          aria-label="Part of Setup"
-          value={name}
-          style={{ width: 200 }}
-          options={pages.map((page) => ({ value: page.name, label: page.title }))}
-          onChange={(next) => router.push(`/setup/${next}`)}
-        />
-        <span className="quiet">{table.about}</span>
-        {mayChange && !(table.single && rows.length > 0) && (
-          <span className="push">
+    <div className={css.setup}>
+      <nav className={css.tables} aria-label="Tables of Setup">
+        {tables.map(({ key, title }) => (
+          <Link key={key} href={`/setup/${key}`} aria-current={key === page.key ? 'page' : undefined}>
+            {title}
+          </Link>
+        ))}
+      </nav>
+      <div className={css.table}>
+        <Head title={page.title} note={page.about}>
+          {mayAdd && (
             <Button type="primary" onClick={() => setOpen('new')}>
-              Add
+              Add {list.noun[0]}
             </Button>
-          </span>
+          )}
+        </Head>
+        {page.parent && list.of && (
+          <p className="small">
+            Of one {fields.find((field) => field.name === page.parent?.field)?.label.toLowerCase()} only.{' '}
+            <Link href={`/setup/${page.key}`}>Show all</Link>
+          </p>
         )}
-      </div>
-      {!table.single && (
-        <div className="toolbar">
-          <SearchField value={search} hint="Find in this table" />
-          <span className="quiet">{rows.length} rows</span>
-        </div>
-      )}
-      <Table<SetupRow>
-        size="small"
-        rowKey={keyOf}
-        dataSource={rows}
-        pagination={rows.length > 50 ? { pageSize: 50, showSizeChanger: false } : false}
-        scroll={{ x: 'max-content' }}
-        onRow={(row) => (mayChange ? { onDoubleClick: () => setOpen(row) } : {})}
-        columns={[
-          ...shown.map((field) => ({
-            title: field.label,
-            dataIndex: field.name,
-            key: field.name,
-            align: (field.kind === 'money' || field.kind === 'number' ? 'right' : 'left') as 'right' | 'left',
-            render: (value: string | boolean) => (
-              <span style={{ maxWidth: 300, display: 'inline-block' }}>
-                {typeof value === 'boolean'
-                  ? value
-                    ? 'yes'
-                    : '–'
-                  : (field.choices?.find((choice) => choice.value === value)?.label ?? (value || '–'))}
-              </span>
-            ),
-          })),
-          ...(mayChange
-            ? [
-                {
-                  title: '',
-                  key: 'act',
-                  width: 80,
-                  render: (_: unknown, row: SetupRow) => (
-                    <Button size="small" onClick={() => setOpen(row)}>
-                      Change
-                    </Button>
+        <List
+          list={list}
+          label={page.title}
+          hint="Find in this table"
+          empty={list.search ? `Nothing found for “${list.search}”` : 'Nothing is entered yet'}
+          onOpen={mayChange ? setOpen : undefined}
+          cells={Object.fromEntries(
+            fields.map(({ name, kind }) => [
+              name,
+              kind === 'yes-no' || kind === 'number' ? { width: 92 } : { ellipsis: true },
+            ]),
+          )}
+          act={
+            mayChange || page.children
+              ? {
+                  width: page.children ? 150 : 90,
+                  render: (row) => (
+                    <>
+                      {page.children && (
+                        <Link href={`/setup/${page.children.table}?of=${encodeURIComponent(row.key)}`}>
+                          {page.children.words}
+                        </Link>
+                      )}{' '}
+                      {mayChange && (
+                        <Button size="small" onClick={() => setOpen(row)}>
+                          Change
+                        </Button>
+                      )}
+                    </>
                   ),
-                },
-              ]
-            : []),
-        ]}
-      />
-      {open && (
-        <Drawer
-          open
-          size={460}
-          title={open === 'new' ? `${table.title}: new` : `${table.title}: change`}
-          onClose={() => setOpen(null)}
-        >
-          <Form
-            layout="vertical"
-            initialValues={open === 'new' ? {} : open}
-            onFinish={(values: Record<string, unknown>) => void save(values)}
-          >
-            {table.fields.map((field) => (
-              <Form.Item
-                key={field.name}
-                name={field.name}
-                label={field.label}
-                extra={
-                  field.hint ??
-                  (field.kind === 'percentages'
-                    ? 'like: office 80 %, preventive 100 %'
-                    : field.kind === 'list'
-                      ? 'with commas'
-                      : undefined)
                 }
-                valuePropName={field.kind === 'yes-no' ? 'checked' : 'value'}
-              >
-                {field.kind === 'yes-no' ? (
-                  <Switch />
-                ) : field.kind === 'choice' ? (
-                  <Select
-                    options={field.choices}
-                    allowClear
-                    disabled={open !== 'new' && field.fixed}
-                    showSearch={{ optionFilterProp: 'label' }}
-                  />
-                ) : (
-                  <Input disabled={open !== 'new' && field.fixed} />
-                )}
-              </Form.Item>
-            ))}
-            <Button type="primary" htmlType="submit" loading={busy}>
-              Save
-            </Button>
-          </Form>
-        </Drawer>
+              : undefined
+          }
+        />
+      </div>
+      {open && (
+        <FormDrawer
+          title={open === 'new' ? `New ${list.noun[0]}` : `Change this ${list.noun[0]}`}
+          initial={open === 'new' ? { ...parent, ...yesNos(fields) } : open.values}
+          version={open === 'new' ? undefined : open.version}
+          action={({ version, ...values }) =>
+            saveSetupAction({
+              table: page.key,
+              values: entered(fields, values),
+              ...(open === 'new' ? {} : { row: open.key, version }),
+            })
+          }
+          done={() => setOpen(null)}
+          onClose={() => setOpen(null)}
+          words={open === 'new' ? `Add ${list.noun[0]}` : 'Save'}
+          below={open === 'new' ? undefined : <History table={page.key} row={open.key} />}
+        >
+          {fields.map((field, index) => (
+            <Field key={field.name} field={field} isNew={open === 'new'} focus={index === 0} />
+          ))}
+        </FormDrawer>
       )}
-    </>
+    </div>
   );
+}
+
+/** A new row says no where nothing is said. */
+const yesNos = (fields: readonly SetupField[]): Record<string, boolean> =>
+  Object.fromEntries(fields.filter(({ kind }) => kind === 'yes-no').map(({ name }) => [name, false]));
+
+/** What the fields hold, as the server takes it. */
+const entered = (fields: readonly SetupField[], values: Record<string, unknown>) =>
+  Object.fromEntries(
+    fields.map(({ name, kind }) => [
+      name,
+      kind === 'yes-no' ? values[name] === true : String(values[name] ?? ''),
+    ]),
+  );
+
+function Field({ field, isNew, focus }: { field: SetupField; isNew: boolean; focus: boolean }) {
+  const { name, label, kind, hint, choices } = field;
+  const all = { name, label, hint, focus, disabled: !isNew && field.fixed === true };
+  if (kind === 'yes-no') return <YesNoField {...all} />;
+  if (kind === 'choice') return <ChoiceField {...all} options={choices ?? []} empty="–" />;
+  if (kind === 'code') return <CodeField {...all} options={choices ?? []} />;
+  if (kind === 'money') return <MoneyField {...all} />;
+  if (kind === 'day') return <DateField {...all} />;
+  return <TextField {...all} />;
 }

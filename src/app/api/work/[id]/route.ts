@@ -1,4 +1,4 @@
-import { readWork } from '../../../../server/jobs/queue';
+import { readWork } from '../../../../server/jobs/read';
 import { respond } from '../../../session';
 
 /** Where a piece of long work stands. */

@@ -1,0 +1,43 @@
+'use server';
+/** What is done at the accounts station; each hands its input to a use case. */
+import { z } from 'zod';
+import { idField } from '../../../core/fields';
+import { enterCharge, voidCharge } from '../../../server/accounts/charges';
+import { readStory } from '../../../server/accounts/ledger';
+import { addMember, changePatient, registerHousehold } from '../../../server/accounts/register';
+import { changeCharge } from '../../../server/claims/fix';
+import { estimateOpen, estimateTyped } from '../../../server/estimates/read';
+import { parseInput } from '../../../server/input';
+import { ask, perform } from '../../session';
+
+/** Registers a household with its first member. */
+export const registerAction = async (input: unknown) => perform(registerHousehold, input);
+/** Adds a member to a household. */
+export const addMemberAction = async (input: unknown) => perform(addMember, input);
+/** Changes a person, the household's address and the coverage. */
+export const changePatientAction = async (input: unknown) => perform(changePatient, input);
+/** Enters a charge. */
+export const enterChargeAction = async (input: unknown) => perform(enterCharge, input);
+/** Changes what claims say of a charge. */
+export const changeChargeAction = async (input: unknown) => perform(changeCharge, input);
+/** Takes a charge back, with a reason. */
+export const voidChargeAction = async (input: unknown) => perform(voidCharge, input);
+
+/** Estimates a charge that is still being typed. @returns null while there is nothing to estimate */
+export const estimateAction = async (input: unknown) => ask((context) => estimateTyped(context, input));
+
+const chargeOfCase = z.object({ caseId: idField, chargeId: idField });
+/** Estimates a charge as entered, beside the others of its case. */
+export const chargeEstimateAction = async (input: unknown) =>
+  ask(async (context) => {
+    const { caseId, chargeId } = parseInput(chargeOfCase, input);
+    return (await estimateOpen(context, caseId, null)).find((item) => item.id === chargeId) ?? null;
+  });
+
+const storyInput = z.object({ householdId: idField, chargeId: idField.optional() });
+/** Tells how a balance came about: the household’s, or one charge’s. */
+export const storyAction = async (input: unknown) =>
+  ask((context) => {
+    const { householdId, chargeId } = parseInput(storyInput, input);
+    return readStory(context, householdId, chargeId);
+  });

@@ -1,0 +1,20 @@
+'use server';
+/** What is done at the claims station. */
+import { buildClaims } from '../../../server/claims/build';
+import { holdClaim, releaseClaim, withdrawClaim } from '../../../server/claims/hold';
+import { sendClaims } from '../../../server/claims/send';
+import { startChecking } from '../../../server/jobs/work';
+import { perform } from '../../session';
+
+/** Builds claims from unbilled charges: a household’s, or all. @returns the claims’ ids */
+export const buildClaimsAction = async (input: unknown) => perform(buildClaims, input);
+/** Checks again, in the background, all claims that are not sent. @returns the work’s id */
+export const recheckAction = async (input: unknown) => perform(startChecking, input);
+/** Sends claims by id, or all that are ready; the exchange writes their files. */
+export const sendClaimsAction = async (input: unknown) => perform(sendClaims, input);
+/** Holds a claim back with a reason. */
+export const holdClaimAction = async (input: unknown) => perform(holdClaim, input);
+/** Lets a held claim go. */
+export const releaseClaimAction = async (input: unknown) => perform(releaseClaim, input);
+/** Withdraws a claim that the payer does not have, with a reason; its charges are unbilled again. */
+export const withdrawClaimAction = async (input: unknown) => perform(withdrawClaim, input);

@@ -1,0 +1,18 @@
+'use server';
+/** What is done at the remittances station. */
+import { closeFollowUp, writeOffDenied } from '../../../server/follow-ups/work';
+import { startPosting } from '../../../server/jobs/work';
+import { matchHeld } from '../../../server/remittances/match';
+import { reverseRemittance } from '../../../server/remittances/reverse';
+import { perform } from '../../session';
+
+/** Starts posting remittances in the background: by id, or all that are ready. @returns the work’s id */
+export const postAction = async (input: unknown) => perform(startPosting, input);
+/** Matches a held claim of a remittance to ours by its control number and posts it. */
+export const matchAction = async (input: unknown) => perform(matchHeld, input);
+/** Reverses a posted remittance, or one claim of it, with a reason. */
+export const reverseRemittanceAction = async (input: unknown) => perform(reverseRemittance, input);
+/** Closes a follow-up with what came of it. */
+export const closeFollowUpAction = async (input: unknown) => perform(closeFollowUp, input);
+/** Writes off what a payer denied of a charge, with a reason. @returns cents written off */
+export const writeOffAction = async (input: unknown) => perform(writeOffDenied, input);

@@ -1,0 +1,12 @@
+'use server';
+/** What is done with background work, and with lists wherever they stand. */
+import { resumeWork, stopWork } from '../../../server/jobs/work';
+import { chooseColumns } from '../../../server/lists/choose';
+import { perform } from '../../session';
+
+/** Asks work to stop; what is done stays done. */
+export const stopWorkAction = async (input: unknown) => perform(stopWork, input);
+/** Goes on with work that was stopped or failed. */
+export const resumeWorkAction = async (input: unknown) => perform(resumeWork, input);
+/** Keeps which columns of a list a person wants to see; none brings back those it begins with. */
+export const columnsAction = async (input: unknown) => perform(chooseColumns, input);

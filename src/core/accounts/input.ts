@@ -1,0 +1,140 @@
+/** What the forms of the accounts station send. */
+import { z } from 'zod';
+import { ACCOUNT_CHARGES, type AccountChargeKind } from '../books/entries';
+import {
+  dateField,
+  idField,
+  keyField,
+  moneyField,
+  optionalDateField,
+  reasonField,
+  textField,
+} from '../fields';
+
+const name = z
+  .string()
+  .trim()
+  .min(1, 'is missing')
+  .max(60, 'may have 60 characters')
+  .regex(/^[^\u0000-\u001f*~^:]+$/, 'has characters that a claim cannot carry (* ~ ^ :)');
+
+const person = {
+  last: name,
+  first: name,
+  birthDate: dateField,
+  sex: z.enum(['F', 'M', 'U']),
+};
+const address = {
+  line1: z.string().trim().min(1, 'is missing').max(55, 'may have 55 characters'),
+  line2: textField(55),
+  city: z.string().trim().min(1, 'is missing').max(30, 'may have 30 characters'),
+  state: z
+    .string()
+    .trim()
+    .regex(/^[A-Z]{2}$/, 'is a two-letter state code'),
+  zip: z
+    .string()
+    .trim()
+    .regex(/^\d{5}(-?\d{4})?$/, 'has five or nine digits'),
+  phone: z
+    .string()
+    .trim()
+    .regex(/^[0-9+() -]{0,20}$/, 'holds digits, spaces and hyphens')
+    .default(''),
+  email: z.union([z.literal(''), z.email('is not an e-mail address')]).default(''),
+};
+const coverage = {
+  memberId: z
+    .string()
+    .trim()
+    .regex(/^[A-Za-z0-9-]{0,80}$/, 'holds letters, digits and hyphens')
+    .default(''),
+  groupNumber: textField(50),
+  validFrom: optionalDateField,
+};
+const planId = z.coerce
+  .number()
+  .int()
+  .nullish()
+  .transform((value) => value ?? null);
+
+/** What the registration form sends. */
+export const registrationInput = z.object({ ...person, ...address, planId, ...coverage, key: keyField });
+
+/** What the form for a further member sends. */
+export const memberInput = z.object({ householdId: idField, ...person, planId, ...coverage, key: keyField });
+
+/** What the form for a person's own facts sends, with the versions of the rows that it was filled from. */
+export const patientInput = z.object({
+  patientId: idField,
+  ...person,
+  ...address,
+  ...coverage,
+  /** Versions of patient, household and first coverage, with hyphens; absent: whatever stands there is replaced. */
+  version: z.string().optional(),
+});
+
+const chargeFacts = {
+  modifiers: z
+    .array(z.string().regex(/^[A-Z0-9]{2}$/, 'have two characters each'))
+    .max(4, 'are at most four')
+    .default([]),
+  diagnoses: z.array(z.string()).max(4, 'are at most four on a charge').default([]),
+  tooth: z
+    .string()
+    .trim()
+    .toUpperCase()
+    .regex(/^([1-9]|[12]\d|3[0-2]|[A-T])?$/, 'is 1 to 32 or A to T')
+    .default(''),
+  surfaces: z
+    .string()
+    .trim()
+    .toUpperCase()
+    .regex(/^[MODBLFI]{0,5}$/, 'are letters of M O D B L F I')
+    .default(''),
+};
+const code = z.string().trim().toUpperCase().min(1, 'is missing');
+const units = z.coerce
+  .number()
+  .int('is a whole number')
+  .min(1, 'is at least 1')
+  .max(999, 'is at most 999')
+  .default(1);
+
+/** What the quick line sends. `fee` is text in the practice's currency, empty for the office fee. */
+export const chargeInput = z.object({
+  patientId: idField,
+  providerId: idField,
+  serviceDate: dateField,
+  code,
+  units,
+  fee: z.string().trim().default(''),
+  /** Tax on the service, as text; owed by the patient. */
+  tax: z.string().trim().default(''),
+  ...chargeFacts,
+  key: keyField,
+});
+
+/** What can still be put right on a charge before its claim is sent. */
+export const chargeFixInput = z.object({
+  chargeId: idField,
+  ...chargeFacts,
+  /** Version of the charge that the form was filled from. */
+  version: z.coerce.number().int().optional(),
+});
+
+/** A charge taken back. */
+export const voidInput = z.object({ chargeId: idField, why: reasonField('Say why it is void') });
+
+/** Interest, a late charge or a balance brought in, put on an account without a service. */
+export const accountChargeInput = z.object({
+  householdId: idField,
+  kind: z.enum(Object.keys(ACCOUNT_CHARGES) as [AccountChargeKind, ...AccountChargeKind[]]),
+  amount: moneyField,
+  date: dateField,
+  memo: textField(200),
+  key: keyField,
+});
+
+/** A service that is being typed, to be estimated beside the open ones of its case. */
+export const estimateInput = z.object({ caseId: idField, code, units, fee: z.string(), date: dateField });

@@ -1,0 +1,85 @@
+/**
+ * The kinds of entries: what each is called in the ledger and in exports, what its postings must carry, and how the
+ * balance story tells it. The database knows the same list and refuses an entry that does not carry what its kind needs.
+ */
+import { type CalendarDate, formatDate } from '../calendar';
+import { type Cents, formatMoneyPlain, sum } from '../money';
+import type { Dimension } from './dimensions';
+
+/** What an entry did to one charge. Amounts in cents. */
+export interface EntryFacts {
+  date: CalendarDate;
+  payer: string;
+  memo: string;
+  /** True when a later entry undoes this one. */
+  undone: boolean;
+  paidByPayer: Cents;
+  paidByPatient: Cents;
+  /** Reductions and what passed to the patient, by reason, in the patient's words. */
+  reduced: { words: string; amount: Cents }[];
+  passedOn: { words: string; amount: Cents }[];
+  /** What the payer refused and still stands open. */
+  refused: { words: string; amount: Cents }[];
+}
+
+interface EntryKindShape {
+  label: string;
+  /** Dimensions that every posting of such an entry carries. */
+  needs: readonly Dimension[];
+  /** Sentences for the patient; none when the charge itself says it. */
+  tell: (entry: EntryFacts) => string[];
+}
+
+const m = formatMoneyPlain;
+const nothing = (): string[] => [];
+const later = (entry: EntryFacts, words: string): string => (entry.undone ? ` (${words} later)` : '');
+
+function tellDecision(entry: EntryFacts): string[] {
+  const day = formatDate(entry.date);
+  return [
+    `${entry.payer} decided on ${day} and paid ${entry.paidByPayer === 0 ? 'nothing' : m(entry.paidByPayer)}${later(entry, 'corrected')}.`,
+    ...entry.reduced.map((item) => `${m(item.amount)} was taken off: ${item.words}.`),
+    ...entry.passedOn.map((item) => `${m(item.amount)} passed to you: ${item.words}.`),
+    ...entry.refused.map((item) => `${m(item.amount)} was refused: ${item.words}. We are following it up.`),
+  ];
+}
+
+/** Every kind of entry. */
+export const ENTRY_KINDS = {
+  charge: { label: 'charge', needs: ['householdId', 'chargeId', 'patientId', 'providerId'], tell: nothing },
+  'account-charge': { label: 'added to the account', needs: ['householdId', 'chargeId'], tell: nothing },
+  opening: { label: 'brought in', needs: ['householdId', 'chargeId'], tell: nothing },
+  'payer-decision': {
+    label: 'payer decision',
+    needs: ['householdId', 'chargeId', 'coverageId', 'payerId', 'claimId', 'remittanceId'],
+    tell: tellDecision,
+  },
+  'payer-credit': { label: 'held for the payer', needs: ['payerId', 'remittanceId'], tell: nothing },
+  'provider-adjustment': { label: 'provider adjustment', needs: ['payerId', 'remittanceId'], tell: nothing },
+  receipt: { label: 'receipt', needs: ['householdId', 'receiptId'], tell: nothing },
+  allocation: {
+    label: 'payment',
+    needs: ['householdId', 'chargeId', 'receiptId'],
+    tell: (entry) => [
+      `On ${formatDate(entry.date)} you paid ${m(entry.paidByPatient)}${later(entry, 'taken back')}.`,
+    ],
+  },
+  'write-off': {
+    label: 'write-off',
+    needs: ['householdId', 'chargeId'],
+    tell: (entry) => [
+      `On ${formatDate(entry.date)} we took off ${m(sum(entry.reduced.map((item) => item.amount)))}: ${entry.memo}.`,
+    ],
+  },
+  reversal: {
+    label: 'reversal',
+    needs: [],
+    tell: (entry) => [`On ${formatDate(entry.date)} an earlier entry was taken back: ${entry.memo}.`],
+  },
+} as const satisfies Record<string, EntryKindShape>;
+
+/** What an entry records. */
+export type EntryKind = keyof typeof ENTRY_KINDS;
+
+/** The sentences of the balance story for one entry. */
+export const tellEntry = (kind: EntryKind, entry: EntryFacts): string[] => ENTRY_KINDS[kind].tell(entry);

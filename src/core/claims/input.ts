@@ -1,0 +1,16 @@
+/** What the screens of the claims station ask. */
+import { z } from 'zod';
+import { idField, reasonField } from '../fields';
+
+/** Building: of one household, or of all. */
+export const buildInput = z.object({ householdId: idField.optional() });
+/** Sending: claims by id, or all that are ready. */
+export const sendInput = z.object({ claimIds: z.array(idField).max(2000).optional() });
+/** One claim. */
+export const claimInput = z.object({ claimId: idField });
+/** A claim to be held. */
+export const holdInput = z.object({ claimId: idField, why: reasonField('Say why it is held') });
+/** A claim to be withdrawn. */
+export const withdrawInput = z.object({ claimId: idField, why: reasonField('Say why it is withdrawn') });
+/** Checking again: claims of one household, or all that are still ours. */
+export const recheckInput = z.object({ householdId: idField.optional() });

@@ -1,0 +1,58 @@
+/** The kinds of connections to the outside, each with its own settings. */
+import { z } from 'zod';
+import { type DocumentKind, documentKind } from '../documents';
+
+/** What a clearinghouse needs to know of us, and we of it. */
+export interface ClearinghouseSettings {
+  /** ISA06: our id there. */
+  senderId: string;
+  /** ISA08: its id. */
+  receiverId: string;
+  receiverName: string;
+}
+
+const x12Id = z
+  .string()
+  .trim()
+  .min(1, 'is missing')
+  .max(15, 'may have 15 characters')
+  .regex(/^[A-Za-z0-9 -]+$/, 'holds letters and digits');
+
+interface ConnectionKindShape<Settings> {
+  words: string;
+  settings: DocumentKind<Settings>;
+  /** The settings as a form enters them, in its order. */
+  fields: readonly { name: keyof Settings & string; label: string; schema: z.ZodType<string> }[];
+}
+
+const clearinghouse: ConnectionKindShape<ClearinghouseSettings> = {
+  words: 'clearinghouse',
+  settings: documentKind(
+    'setting of a clearinghouse',
+    1,
+    z.object({ senderId: z.string(), receiverId: z.string(), receiverName: z.string() }),
+  ),
+  fields: [
+    { name: 'senderId', label: 'Our id', schema: x12Id },
+    { name: 'receiverId', label: 'Their id', schema: x12Id },
+    {
+      name: 'receiverName',
+      label: 'Their name',
+      schema: z.string().trim().min(1, 'is missing').max(60, 'may have 60 characters'),
+    },
+  ],
+};
+
+/** Every kind of connection. */
+export const CONNECTION_KINDS = { clearinghouse } as const;
+/** Name of a kind of connection. */
+export type ConnectionKind = keyof typeof CONNECTION_KINDS;
+
+/** Settings by the kind of connection. */
+interface SettingsOf {
+  clearinghouse: ClearinghouseSettings;
+}
+
+/** Reads the settings of a connection. @throws DocumentFault when they are not such settings */
+export const readSettings = <Kind extends ConnectionKind>(kind: Kind, stored: unknown): SettingsOf[Kind] =>
+  CONNECTION_KINDS[kind].settings.read(stored);

@@ -1,0 +1,39 @@
+/** Fields that forms, files and documents share: how each is parsed, and what is said when it is wrong. */
+import { z } from 'zod';
+import { type CalendarDate, parseDate } from './calendar';
+import { type Cents, ZERO, cents, parseMoney } from './money';
+
+/** Whole cents, as documents keep them. */
+export const centsField: z.ZodType<Cents, number> = z.int().transform((value) => cents(value));
+/** A calendar date, `YYYY-MM-DD`. */
+export const dateField: z.ZodType<CalendarDate, string> = z.string().transform((value, check) => {
+  const date = parseDate(value);
+  if (!date) check.addIssue({ code: 'custom', message: 'is not a date (YYYY-MM-DD)' });
+  return date ?? ('' as never);
+});
+/** A calendar date, or nothing. */
+export const optionalDateField = z
+  .union([z.literal('').transform(() => null), dateField])
+  .nullish()
+  .transform((value) => value ?? null);
+/** An amount as a person writes it. */
+export const moneyField = z
+  .string()
+  .trim()
+  .transform((text, check) => {
+    const amount = parseMoney(text);
+    if (amount === null)
+      check.addIssue({ code: 'custom', message: `“${text.slice(0, 20)}” is not an amount such as 12.50` });
+    return amount ?? ZERO;
+  });
+/** The id of a row. */
+export const idField = z.coerce.number().int().positive();
+/** What makes a press count once: the same key does the same thing once, however often it is sent. */
+export const keyField = z.string().min(8).max(80);
+/** Why something is done; empty is refused. */
+export const reasonField = (ask: string): z.ZodType<string, string> =>
+  z.string().trim().max(300, 'may have 300 characters').min(1, { error: ask });
+
+/** Text of up to so many characters, empty when nothing is given. */
+export const textField = (max: number) =>
+  z.string().trim().max(max, `may have ${max} characters`).default('');

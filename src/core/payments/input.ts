@@ -1,0 +1,28 @@
+/** What the forms of the payments station send. */
+import { z } from 'zod';
+import { idField, keyField, moneyField, reasonField, textField } from '../fields';
+
+/** What the payment form sends. `parts` by charge id, for spreading by hand; oldest first when absent. */
+export const receiptInput = z
+  .object({
+    householdId: idField,
+    amount: moneyField,
+    tender: z.enum(['cash', 'check']),
+    reference: textField(40),
+    note: textField(200),
+    parts: z.record(z.string().regex(/^\d+$/), moneyField).nullish(),
+    key: keyField,
+  })
+  .refine((data) => data.amount > 0, { path: ['amount'], error: 'must be more than zero' })
+  .refine((data) => data.tender !== 'check' || data.reference !== '', {
+    path: ['reference'],
+    error: 'is missing',
+  });
+
+/** Credit to be used for open charges. */
+export const creditInput = z.object({ householdId: idField, key: keyField });
+/** A receipt to be reversed. */
+export const reverseReceiptInput = z.object({
+  receiptId: idField,
+  why: reasonField('Say why it is reversed'),
+});

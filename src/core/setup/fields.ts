@@ -1,0 +1,184 @@
+/** Fields of Setup's tables: how each is entered as text, parsed, and shown as text. */
+import { z } from 'zod';
+import { isNpi } from '../claims/npi';
+import { type CalendarDate, parseDate } from '../calendar';
+import { basisPoints, cents, parseMoney, toDecimal } from '../money';
+
+/** How a field is entered. Money is decimal text, a percentage text such as `12.5 %`, a list text with commas. */
+export type FieldKind =
+  'text' | 'number' | 'money' | 'percent' | 'day' | 'yes-no' | 'choice' | 'list' | 'code';
+
+/** A choice of a form. */
+export interface Choice {
+  value: string;
+  label: string;
+}
+
+/** A field as the screen knows it. */
+export interface SetupField {
+  name: string;
+  label: string;
+  kind: FieldKind;
+  /** Part of the key: fixed once the row exists. */
+  fixed?: boolean;
+  hint?: string;
+  choices?: Choice[];
+}
+
+/** A field with its parsing: from what the form sends to what the database keeps, and back to what the form shows. */
+export interface FieldRule {
+  label: string;
+  kind: FieldKind;
+  fixed?: boolean;
+  hint?: string;
+  /** Choices that are always the same; others are read from a table. */
+  choices?: Choice[];
+  schema: z.ZodType<unknown>;
+  show(kept: unknown): string | boolean;
+}
+
+type More = Partial<Pick<FieldRule, 'fixed' | 'hint'>>;
+const asText = (kept: unknown): string => (kept === null || kept === undefined ? '' : String(kept));
+const typed = z.string().trim();
+
+/** Words of up to 200 characters; `needed` refuses empty ones. */
+export const text = (
+  label: string,
+  more: More & { needed?: boolean; form?: z.ZodType<string> } = {},
+): FieldRule => {
+  const { needed, form, ...rest } = more;
+  const base = typed.max(200, 'may have 200 characters');
+  return {
+    label,
+    kind: 'text',
+    schema: form ?? (needed ? base.min(1, 'is missing') : base),
+    show: asText,
+    ...rest,
+  };
+};
+/** A code of another table, found by code or words while it is typed. */
+export const code = (label: string, more: More = {}): FieldRule => ({
+  label,
+  kind: 'code',
+  schema: typed.toUpperCase().min(1, 'is missing').max(20, 'may have 20 characters'),
+  show: asText,
+  ...more,
+});
+/** A national provider identifier with its check digit. */
+export const npi = (label: string): FieldRule =>
+  text(label, {
+    form: typed.refine(isNpi, {
+      error: (issue) => `NPI ${String(issue.input) || '(empty)'} does not pass its check digit`,
+    }),
+  });
+/** Five or nine digits. */
+export const zip = (label: string): FieldRule =>
+  text(label, { form: typed.regex(/^\d{5}(-?\d{4})?$/, 'has five or nine digits') });
+/** A whole number within bounds. */
+export const whole = (label: string, least: number, most: number): FieldRule => ({
+  label,
+  kind: 'number',
+  schema: typed
+    .regex(/^\d{1,6}$/, 'is not a whole number')
+    .transform(Number)
+    .refine((value) => value >= least && value <= most, `is out of its range, ${least} to ${most}`),
+  show: asText,
+});
+/** An amount of zero or more; `open` lets it be empty, which means none. */
+export const amount = (label: string, more: More & { open?: boolean } = {}): FieldRule => {
+  const { open, ...rest } = more;
+  return {
+    label,
+    kind: 'money',
+    schema: typed.transform((value, check) => {
+      if (value === '' && open) return null;
+      const parsed = parseMoney(value);
+      if (parsed === null || parsed < 0)
+        check.addIssue({ code: 'custom', message: 'is not an amount such as 12.50' });
+      return parsed;
+    }),
+    show: (kept) => (kept === null || kept === undefined ? '' : toDecimal(cents(Number(kept)))),
+    ...rest,
+  };
+};
+/** A percentage of up to 100 with two decimals, kept in basis points. */
+export const percent = (label: string): FieldRule => ({
+  label,
+  kind: 'percent',
+  hint: 'like 80 % or 12.5 %',
+  schema: typed.transform((value, check) => {
+    const found = /^(\d{1,3})(?:\.(\d{1,2}))?\s*%?$/.exec(value);
+    const points = found ? Number(found[1]) * 100 + Number((found[2] ?? '').padEnd(2, '0')) : -1;
+    if (points < 0 || points > 10_000) {
+      check.addIssue({ code: 'custom', message: 'is written like 80 % or 12.5 %' });
+      return basisPoints(0);
+    }
+    return basisPoints(points);
+  }),
+  show: (kept) => `${Number(kept) / 100} %`,
+});
+/** A calendar date, or nothing. */
+export const date = (label: string): FieldRule => ({
+  label,
+  kind: 'day',
+  schema: typed.transform((value, check): CalendarDate | null => {
+    if (value === '') return null;
+    const parsed = parseDate(value);
+    if (!parsed) check.addIssue({ code: 'custom', message: 'is not a date (YYYY-MM-DD)' });
+    return parsed;
+  }),
+  show: asText,
+});
+/** Yes or no. */
+export const yesNo = (label: string): FieldRule => ({
+  label,
+  kind: 'yes-no',
+  schema: z.boolean(),
+  show: (kept) => kept === true,
+});
+/** One of a few words; where they are not what a person reads, each with what it is called. */
+export const choice = (
+  label: string,
+  values: readonly string[] | Readonly<Record<string, string>>,
+  more: More = {},
+): FieldRule => {
+  const words = Array.isArray(values)
+    ? Object.fromEntries((values as readonly string[]).map((value) => [value, value]))
+    : (values as Readonly<Record<string, string>>);
+  return {
+    label,
+    kind: 'choice',
+    choices: Object.entries(words).map(([value, called]) => ({ value, label: called })),
+    schema: typed.refine((value) => Object.hasOwn(words, value), 'is not one of the choices'),
+    show: asText,
+    ...more,
+  };
+};
+/** A row of another table, by its id; `open` lets it be empty. */
+export const reference = (label: string, more: More & { open?: boolean } = {}): FieldRule => {
+  const { open, ...rest } = more;
+  return {
+    label,
+    kind: 'choice',
+    schema: typed.transform((value, check) => {
+      if (value === '' && open) return null;
+      if (!/^\d{1,15}$/.test(value)) check.addIssue({ code: 'custom', message: 'is missing' });
+      return Number(value);
+    }),
+    show: asText,
+    ...rest,
+  };
+};
+/** Several words with commas. */
+export const several = (label: string): FieldRule => ({
+  label,
+  kind: 'list',
+  hint: 'with commas',
+  schema: typed.transform((value) =>
+    value
+      .split(/[,;]/)
+      .map((item) => item.trim())
+      .filter(Boolean),
+  ),
+  show: (kept) => (Array.isArray(kept) ? kept.join(', ') : ''),
+});

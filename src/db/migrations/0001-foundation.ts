@@ -1,0 +1,12 @@
+/** Everything that the first database holds, in the order in which one thing refers to another. */
+import { claims } from './foundation/claims';
+import { domains } from './foundation/domains';
+import { journal } from './foundation/journal';
+import { money } from './foundation/money';
+import { people } from './foundation/people';
+import { setup } from './foundation/setup';
+import { signIn } from './foundation/sign-in';
+import { work } from './foundation/work';
+
+/** The foundation. Money is whole cents, dates are calendar dates. */
+export const foundation = [domains, signIn, setup, people, claims, money, work, journal].join('\n');

@@ -1,0 +1,57 @@
+/** Claims, their life, and the transmissions that carry them. */
+export const claims = `
+create sequence control_number start 100001;
+create table transmission (
+  id bigint generated always as identity primary key, connection_id bigint not null references connection (id), control_number text not null,
+  file_name text not null unique, content text not null, claims integer not null, total cents not null,
+  created_at timestamptz not null default now(), business_date calendar_date not null, written_at timestamptz,
+  interchange_answer text not null default '', group_answer text not null default '', unique (connection_id, control_number)
+);
+create table claim (
+  id bigint generated always as identity primary key, control_number text not null unique,
+  household_id bigint not null references household (id), patient_id bigint not null references patient (id), case_id bigint not null references care_case (id),
+  coverage_id bigint not null references coverage (id), payer_id bigint not null references payer (id), location_id bigint not null references location (id),
+  provider_id bigint not null references provider (id), form text not null check (form in ('professional', 'dental')),
+  frequency text not null default '1' check (frequency in ('1', '7', '8')), replaces bigint references claim (id), payer_claim_number text not null default '',
+  status text not null default 'draft' check (status in ('draft', 'ready', 'sent', 'accepted', 'rejected', 'decided', 'closed', 'held', 'withdrawn')),
+  hold_reason text not null default '', total cents not null, service_date calendar_date not null, content jsonb, findings jsonb,
+  stops integer not null default 0, warnings integer not null default 0, transmission_id bigint references transmission (id),
+  sent_date calendar_date, created_at timestamptz not null default now()
+);
+create index on claim (status, service_date);
+create index on claim (household_id);
+create index on claim (transmission_id);
+create index on claim (payer_claim_number) where payer_claim_number <> '';
+create index on claim (service_date desc, id desc);
+create index claim_number_search on claim using gin (lower(control_number) gin_trgm_ops);
+create table claim_line (
+  id bigint generated always as identity primary key, claim_id bigint not null references claim (id), number integer not null,
+  charge_id bigint not null references charge (id), coverage_id bigint not null references coverage (id),
+  expected_allowed cents, expected_paid cents not null default 0, current boolean not null default true, unique (claim_id, number)
+);
+create unique index one_current_claim on claim_line (charge_id, coverage_id) where current;
+create index on claim_line (claim_id);
+create index on claim_line (charge_id);
+create table claim_event (
+  id bigint generated always as identity primary key, claim_id bigint not null references claim (id), at timestamptz not null default now(),
+  business_date calendar_date not null, status text not null check (status in ('draft', 'ready', 'sent', 'accepted', 'rejected', 'decided', 'closed', 'held', 'withdrawn')),
+  cause_kind text not null check (cause_kind in ('user', 'file', 'rule')), cause text not null, words text not null
+);
+create index on claim_event (claim_id);
+
+-- The moves of a claim's life, filled from the closed list of the program.
+create table claim_move (from_status text not null, to_status text not null, primary key (from_status, to_status));
+create function claim_moves() returns trigger language plpgsql as $$
+begin
+  if tg_op = 'INSERT' then
+    if new.status <> 'draft' then
+      raise exception 'A claim begins as a draft, not %', new.status using errcode = 'check_violation';
+    end if;
+  elsif not exists (select 1 from claim_move where from_status = old.status and to_status = new.status) then
+    raise exception 'A claim does not go from % to %', old.status, new.status using errcode = 'check_violation';
+  end if;
+  return new;
+end $$;
+create trigger claim_begins before insert on claim for each row execute function claim_moves();
+create trigger claim_moves before update of status on claim for each row when (old.status <> new.status) execute function claim_moves();
+`;

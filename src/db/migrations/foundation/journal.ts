@@ -1,0 +1,176 @@
+/** The journal: entries and postings, with the rules that the database itself holds, whoever connects. */
+import { DIMENSIONS } from '../../../core/books/dimensions';
+
+const MIRRORED = ['account', ...Object.values(DIMENSIONS)].join(', ');
+
+/** Tables, triggers and kept balances of the books. */
+export const journal = `
+-- The kinds of entries and what each posting of one carries, filled from the closed list of the program.
+create table entry_kind (code text primary key, needs text[] not null);
+create table entry (
+  id bigint generated always as identity primary key, kind text not null references entry_kind (code),
+  posting_date calendar_date not null, business_date calendar_date not null, user_id text not null, memo text not null, key text unique,
+  reverses bigint unique references entry (id), created_at timestamptz not null default now(), written_by xid8 not null default pg_current_xact_id(),
+  check ((kind = 'reversal') = (reverses is not null))
+);
+create index on entry (posting_date);
+create index on entry (business_date);
+create table posting (
+  id bigint generated always as identity primary key, entry_id bigint not null references entry (id), account text not null references book_account (code),
+  amount cents not null check (amount <> 0), household_id bigint references household (id), patient_id bigint references patient (id),
+  case_id bigint references care_case (id), charge_id bigint references charge (id), coverage_id bigint references coverage (id),
+  payer_id bigint references payer (id), claim_id bigint references claim (id), receipt_id bigint references receipt (id),
+  remittance_id bigint references remittance (id), remittance_claim_id bigint references remittance_claim (id),
+  provider_id bigint references provider (id), location_id bigint references location (id), reason_group text, reason_code text
+);
+create index on posting (entry_id);
+create index on posting (household_id);
+create index on posting (charge_id);
+create index on posting (remittance_claim_id) where remittance_claim_id is not null;
+create index on posting (remittance_id) where remittance_id is not null;
+create index on posting (receipt_id) where receipt_id is not null;
+
+-- Balances kept for speed; they change only here, in the transaction of the postings they sum.
+create table charge_balance (
+  charge_id bigint primary key references charge (id), fee cents not null default 0, tax cents not null default 0, added cents not null default 0,
+  opened cents not null default 0, payer_paid cents not null default 0, patient_paid cents not null default 0, agency_paid cents not null default 0,
+  reduced cents not null default 0, with_payer cents not null default 0, with_patient cents not null default 0, on_plan cents not null default 0,
+  at_agency cents not null default 0, patient_since calendar_date,
+  check (with_payer + with_patient + on_plan + at_agency = fee + tax + added + opened - reduced - payer_paid - patient_paid - agency_paid)
+);
+create index on charge_balance (charge_id) where with_patient <> 0;
+create index on charge_balance (charge_id) where with_payer <> 0;
+-- What each payer of a charge owes, has paid and has taken off, by coverage.
+create table payer_balance (
+  charge_id bigint not null references charge (id), coverage_id bigint not null references coverage (id), payer_id bigint not null references payer (id),
+  with_payer cents not null default 0, paid cents not null default 0, reduced cents not null default 0, primary key (charge_id, coverage_id)
+);
+create index on payer_balance (payer_id) where with_payer <> 0;
+create index on payer_balance (charge_id) where with_payer <> 0;
+create index on payer_balance (coverage_id);
+create table household_balance (
+  household_id bigint primary key references household (id), with_payer cents not null default 0, with_patient cents not null default 0,
+  on_plan cents not null default 0, at_agency cents not null default 0, credit cents not null default 0
+);
+
+create function refuse_change() returns trigger language plpgsql as $$
+begin
+  raise exception 'The journal is never changed: write a reversal instead (% on %)', tg_op, tg_table_name using errcode = 'restrict_violation';
+end $$;
+create trigger entry_fixed before update or delete or truncate on entry for each statement execute function refuse_change();
+create trigger posting_fixed before update or delete or truncate on posting for each statement execute function refuse_change();
+
+create function entry_opened() returns trigger language plpgsql as $$
+declare closed date;
+begin
+  new.written_by := pg_current_xact_id();
+  select closed_through into closed from practice;
+  if closed is not null and new.posting_date <= closed then
+    raise exception 'The period through % is closed: post in the open period', closed using errcode = 'check_violation';
+  end if;
+  if new.reverses is not null and exists (select 1 from entry where id = new.reverses and kind = 'reversal') then
+    raise exception 'A reversal is not reversed: enter the right thing anew' using errcode = 'check_violation';
+  end if;
+  return new;
+end $$;
+create trigger entry_opened before insert on entry for each row execute function entry_opened();
+
+-- All postings of an entry are written by one statement, in the entry's own transaction; they balance as a whole and for
+-- each charge, stand where their account may stand, and carry what their kind needs.
+create function postings_balance() returns trigger language plpgsql as $$
+declare bad record;
+begin
+  select f.entry_id, f.charge_id, sum(f.amount) as off into bad from fresh f group by grouping sets ((f.entry_id, f.charge_id), (f.entry_id)) having sum(f.amount) <> 0 limit 1;
+  if found then
+    raise exception 'The postings of entry % do not sum to zero (off by % cents)', bad.entry_id, bad.off using errcode = 'check_violation';
+  end if;
+  if exists (select 1 from fresh f join entry e on e.id = f.entry_id where e.written_by <> pg_current_xact_id())
+     or exists (select 1 from posting p where p.entry_id in (select entry_id from fresh) group by p.entry_id having count(*) > (select count(*) from fresh f where f.entry_id = p.entry_id)) then
+    raise exception 'Postings are written once, with their entry' using errcode = 'check_violation';
+  end if;
+  select f.entry_id, f.account into bad from fresh f join book_account a on a.code = f.account where
+    (f.charge_id is not null and a.part is null)
+    or (a.class = 'receivable' and (f.charge_id is null or f.household_id is null))
+    or (a.part = 'with_payer' and (f.coverage_id is null or f.payer_id is null))
+    or (a.class = 'cash' and f.charge_id is not null and (f.payer_id is null or f.coverage_id is null))
+    or (a.code = 'credit/patient' and f.household_id is null) limit 1;
+  if found then
+    raise exception 'A posting on % of entry % does not say whose it is', bad.account, bad.entry_id using errcode = 'check_violation';
+  end if;
+  select f.entry_id, e.kind, n.name into bad from fresh f join entry e on e.id = f.entry_id join entry_kind k on k.code = e.kind
+    cross join lateral unnest(k.needs) n (name) where to_jsonb(f) ->> n.name is null limit 1;
+  if found then
+    raise exception 'A % carries its %, entry % does not', bad.kind, bad.name, bad.entry_id using errcode = 'check_violation';
+  end if;
+
+  insert into charge_balance as b (charge_id, fee, tax, added, opened, payer_paid, patient_paid, agency_paid, reduced, with_payer, with_patient, on_plan, at_agency)
+  select f.charge_id,
+    coalesce(-sum(f.amount) filter (where a.part = 'fee'), 0), coalesce(-sum(f.amount) filter (where a.part = 'tax'), 0),
+    coalesce(-sum(f.amount) filter (where a.part = 'added'), 0), coalesce(-sum(f.amount) filter (where a.part = 'opened'), 0),
+    coalesce(sum(f.amount) filter (where a.part = 'payer_paid'), 0), coalesce(sum(f.amount) filter (where a.part = 'patient_paid'), 0),
+    coalesce(sum(f.amount) filter (where a.part = 'agency_paid'), 0), coalesce(sum(f.amount) filter (where a.part = 'reduced'), 0),
+    coalesce(sum(f.amount) filter (where a.part = 'with_payer'), 0), coalesce(sum(f.amount) filter (where a.part = 'with_patient'), 0),
+    coalesce(sum(f.amount) filter (where a.part = 'on_plan'), 0), coalesce(sum(f.amount) filter (where a.part = 'at_agency'), 0)
+  from fresh f join book_account a on a.code = f.account where f.charge_id is not null
+  group by f.charge_id order by f.charge_id
+  on conflict (charge_id) do update set
+    fee = b.fee + excluded.fee, tax = b.tax + excluded.tax, added = b.added + excluded.added, opened = b.opened + excluded.opened,
+    payer_paid = b.payer_paid + excluded.payer_paid, patient_paid = b.patient_paid + excluded.patient_paid, agency_paid = b.agency_paid + excluded.agency_paid,
+    reduced = b.reduced + excluded.reduced, with_payer = b.with_payer + excluded.with_payer, with_patient = b.with_patient + excluded.with_patient,
+    on_plan = b.on_plan + excluded.on_plan, at_agency = b.at_agency + excluded.at_agency;
+
+  insert into payer_balance as b (charge_id, coverage_id, payer_id, with_payer, paid, reduced)
+  select f.charge_id, f.coverage_id, max(f.payer_id), coalesce(sum(f.amount) filter (where a.part = 'with_payer'), 0),
+    coalesce(sum(f.amount) filter (where a.part = 'payer_paid'), 0), coalesce(sum(f.amount) filter (where a.part = 'reduced'), 0)
+  from fresh f join book_account a on a.code = f.account
+  where f.charge_id is not null and f.coverage_id is not null and f.payer_id is not null and a.part in ('with_payer', 'payer_paid', 'reduced')
+  group by f.charge_id, f.coverage_id order by f.charge_id, f.coverage_id
+  on conflict (charge_id, coverage_id) do update set
+    with_payer = b.with_payer + excluded.with_payer, paid = b.paid + excluded.paid, reduced = b.reduced + excluded.reduced;
+
+  -- The date from which the patient was responsible: that of the first movement to the patient which still stands. What
+  -- moves between patient, plan and agency moves nothing here, and a reversal gives the earlier date back.
+  update charge_balance b set patient_since = s.since from (
+    select t.charge_id, (
+      select min(e.business_date) from (
+        select p.entry_id from posting p join book_account a on a.code = p.account
+        where p.charge_id = t.charge_id and a.part in ('with_patient', 'on_plan', 'at_agency') group by p.entry_id having sum(p.amount) > 0) m
+      join entry e on e.id = m.entry_id where e.reverses is null and not exists (select 1 from entry r where r.reverses = e.id)) as since
+    from (select distinct f.charge_id from fresh f join book_account a on a.code = f.account
+      where f.charge_id is not null and a.part in ('with_patient', 'on_plan', 'at_agency')) t) s
+  where b.charge_id = s.charge_id and b.patient_since is distinct from s.since;
+
+  insert into household_balance as b (household_id, with_payer, with_patient, on_plan, at_agency, credit)
+  select f.household_id,
+    coalesce(sum(f.amount) filter (where a.part = 'with_payer'), 0), coalesce(sum(f.amount) filter (where a.part = 'with_patient'), 0),
+    coalesce(sum(f.amount) filter (where a.part = 'on_plan'), 0), coalesce(sum(f.amount) filter (where a.part = 'at_agency'), 0),
+    coalesce(-sum(f.amount) filter (where a.code = 'credit/patient'), 0)
+  from fresh f join book_account a on a.code = f.account where f.household_id is not null group by f.household_id order by f.household_id
+  on conflict (household_id) do update set
+    with_payer = b.with_payer + excluded.with_payer, with_patient = b.with_patient + excluded.with_patient,
+    on_plan = b.on_plan + excluded.on_plan, at_agency = b.at_agency + excluded.at_agency, credit = b.credit + excluded.credit;
+  return null;
+end $$;
+create trigger postings_balance after insert on posting referencing new table as fresh for each statement execute function postings_balance();
+
+-- At commit an entry has its postings, and a reversal mirrors what it reverses.
+create function entry_complete() returns trigger language plpgsql as $$
+begin
+  if (select count(*) from posting where entry_id = new.id) < 2 then
+    raise exception 'Entry % has fewer than two postings', new.id using errcode = 'check_violation';
+  end if;
+  if new.reverses is not null and exists (
+    select 1 from posting where entry_id in (new.id, new.reverses) group by ${MIRRORED} having sum(amount) <> 0
+  ) then
+    raise exception 'Entry % does not mirror the entry that it reverses', new.id using errcode = 'check_violation';
+  end if;
+  return null;
+end $$;
+create constraint trigger entry_complete after insert on entry deferrable initially deferred for each row execute function entry_complete();
+
+alter table entry enable always trigger entry_fixed;
+alter table entry enable always trigger entry_opened;
+alter table entry enable always trigger entry_complete;
+alter table posting enable always trigger posting_fixed;
+alter table posting enable always trigger postings_balance;
+`;

@@ -1,0 +1,50 @@
+/** The exchange of files, remittances, follow-ups, receipts and statements. */
+export const money = `
+create table exchange_file (
+  id bigint generated always as identity primary key, connection_id bigint references connection (id), direction text not null check (direction in ('in', 'out')),
+  name text not null, sha256 text not null, bytes bigint not null, kind text not null, status text not null check (status in ('read', 'set aside', 'duplicate', 'written')),
+  result text not null default '', at timestamptz not null default now()
+);
+create unique index one_file_once on exchange_file (direction, sha256) where status in ('read', 'written');
+
+create table remittance (
+  id bigint generated always as identity primary key, payer_id bigint references payer (id), payer_key text not null, payer_name text not null,
+  trace text not null, originator text not null default '', amount cents not null, method text not null, payment_date calendar_date not null,
+  file_id bigint references exchange_file (id), received_date calendar_date not null, claims integer not null default 0,
+  status text not null check (status in ('held', 'ready', 'posting', 'posted')), hold_reasons jsonb, provider_adjustments jsonb,
+  posted_at timestamptz, unique (payer_key, trace, amount)
+);
+create index on remittance (status, payment_date);
+create index on remittance (payment_date desc, id desc);
+create table remittance_claim (
+  id bigint generated always as identity primary key, remittance_id bigint not null references remittance (id) on delete cascade, number integer not null,
+  control_number text not null, claim_id bigint references claim (id), content jsonb not null, charge cents not null, paid cents not null,
+  status text not null check (status in ('ready', 'held', 'posted', 'unmatched', 'reversed')), hold_reason text not null default '', unique (remittance_id, number)
+);
+create index on remittance_claim (claim_id);
+create index on remittance_claim (status) where status in ('held', 'unmatched');
+create table follow_up (
+  id bigint generated always as identity primary key, kind text not null check (kind in ('denial', 'short-payment', 'reason', 'overpaid', 'rejected', 'next-payer')),
+  household_id bigint references household (id), claim_id bigint references claim (id), charge_id bigint references charge (id),
+  coverage_id bigint references coverage (id), remittance_claim_id bigint references remittance_claim (id), words text not null,
+  amount cents not null default 0, due_date calendar_date not null, owner text not null default '', outcome text not null default '',
+  closed_at timestamptz, created_at timestamptz not null default now(), key text not null unique
+);
+create index on follow_up (due_date) where closed_at is null;
+create index on follow_up (household_id);
+create index on follow_up (charge_id);
+
+create table receipt (
+  id bigint generated always as identity primary key, household_id bigint not null references household (id), amount cents not null check (amount > 0),
+  tender text not null check (tender in ('cash', 'check')), reference text not null default '', business_date calendar_date not null, note text not null default '',
+  user_id text not null, created_at timestamptz not null default now()
+);
+create index on receipt (household_id);
+create index on receipt (business_date desc, id desc);
+create table statement (
+  id bigint generated always as identity primary key, household_id bigint not null references household (id), date calendar_date not null,
+  due_date calendar_date not null, amount cents not null, content jsonb not null, user_id text not null, created_at timestamptz not null default now()
+);
+create index on statement (household_id);
+create index on statement (date desc, id desc);
+`;

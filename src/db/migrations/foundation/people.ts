@@ -1,0 +1,62 @@
+/** Households, patients, their cases and coverage, and what they were charged. */
+export const people = `
+create sequence account_number start 10201;
+create table household (
+  id bigint generated always as identity primary key, number text not null unique default 'A-' || nextval('account_number'),
+  last text not null, first text not null, line1 text not null, line2 text not null default '', city text not null, state text not null,
+  zip text not null, phone text not null default '', email text not null default '', notice text not null default '',
+  created_at timestamptz not null default now(), version integer not null default 1
+);
+create index on household (last, first, id);
+create table patient (
+  id bigint generated always as identity primary key, household_id bigint not null references household (id),
+  last text not null, first text not null, middle text not null default '', suffix text not null default '',
+  birth_date calendar_date not null, sex text not null check (sex in ('F', 'M', 'U')),
+  search text generated always as (lower(first || ' ' || last || ', ' || first)) stored, version integer not null default 1
+);
+create index on patient (household_id);
+create index patient_search on patient using gin (search gin_trgm_ops);
+create index on patient (birth_date);
+create table care_case (
+  id bigint generated always as identity primary key, patient_id bigint not null references patient (id), name text not null,
+  standing boolean not null default true, accident_kind text check (accident_kind in ('AA', 'EM', 'OA')), accident_date calendar_date, accident_state text,
+  authorization_number text not null default '', referring_last text not null default '', referring_first text not null default '',
+  referring_npi text not null default '', version integer not null default 1
+);
+create index on care_case (patient_id);
+create unique index one_standing_case on care_case (patient_id) where standing;
+create table coverage (
+  id bigint generated always as identity primary key, case_id bigint not null references care_case (id), position integer not null check (position between 1 and 3),
+  plan_id bigint not null references plan (id), member_id text not null, group_number text not null default '',
+  relationship text not null default 'self' check (relationship in ('self', 'spouse', 'child', 'other')),
+  subscriber_last text not null, subscriber_first text not null, subscriber_birth_date calendar_date not null,
+  subscriber_sex text not null check (subscriber_sex in ('F', 'M', 'U')),
+  valid_from calendar_date, valid_to calendar_date, version integer not null default 1, unique (case_id, position)
+);
+create index on coverage (plan_id);
+
+-- What was charged: a service of a patient, or something put on the account (no code, no provider, nobody's claim).
+create table charge (
+  id bigint generated always as identity primary key, household_id bigint not null references household (id),
+  kind text not null default 'service' check (kind in ('service', 'interest', 'late', 'opening')),
+  patient_id bigint references patient (id), case_id bigint references care_case (id), coverage_id bigint references coverage (id),
+  provider_id bigint references provider (id), location_id bigint references location (id),
+  code text references service_code (code), form text check (form in ('professional', 'dental')),
+  description text not null, modifiers text[] not null default '{}',
+  units integer not null default 1 check (units between 1 and 999), fee cents not null check (fee >= 0), tax cents not null default 0 check (tax >= 0),
+  service_date calendar_date not null, tooth text not null default '', surfaces text not null default '', area text not null default '',
+  diagnoses text[] not null default '{}', status text not null default 'done' check (status in ('planned', 'done', 'void')),
+  created_at timestamptz not null default now(), version integer not null default 1,
+  check (case when kind = 'service'
+    then patient_id is not null and case_id is not null and provider_id is not null and location_id is not null and code is not null and form is not null
+    else coalesce(case_id, coverage_id, provider_id, location_id) is null and code is null and form is null and tax = 0 and status <> 'planned' end)
+);
+create index on charge (household_id, service_date);
+create index on charge (case_id, service_date);
+
+create trigger versioned before update on household for each row execute function count_version();
+create trigger versioned before update on patient for each row execute function count_version();
+create trigger versioned before update on care_case for each row execute function count_version();
+create trigger versioned before update on coverage for each row execute function count_version();
+create trigger versioned before update on charge for each row execute function count_version();
+`;

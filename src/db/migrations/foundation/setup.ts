@@ -1,0 +1,98 @@
+/** What Setup holds. */
+export const setup = `
+create table practice (
+  id integer primary key default 1 check (id = 1), name text not null, npi text not null, taxonomy text not null, tax_id text not null,
+  line1 text not null, line2 text not null default '', city text not null, state text not null, zip text not null,
+  phone text not null, contact text not null, statement_due_days integer not null default 14 check (statement_due_days between 0 and 120),
+  paper text not null default 'LETTER' check (paper in ('LETTER', 'A4')),
+  closed_through calendar_date, version integer not null default 1
+);
+create table location (
+  id bigint generated always as identity primary key, name text not null unique, place_of_service text not null,
+  line1 text not null, city text not null, state text not null, zip text not null, phone text not null, version integer not null default 1
+);
+create table provider (
+  id bigint generated always as identity primary key, last text not null, first text not null, suffix text not null default '',
+  npi text not null unique, taxonomy text not null, location_id bigint not null references location (id), active boolean not null default true,
+  version integer not null default 1
+);
+create table connection (
+  id bigint generated always as identity primary key, name text not null unique, folder text not null unique check (folder ~ '^[a-z0-9-]{1,40}$'),
+  kind text not null default 'clearinghouse' check (kind in ('clearinghouse')), settings jsonb not null,
+  last_control bigint not null default 0, version integer not null default 1
+);
+create table fee_schedule (
+  id bigint generated always as identity primary key, name text not null unique, kind text not null check (kind in ('office', 'contract')),
+  version integer not null default 1
+);
+create unique index one_office_schedule on fee_schedule (kind) where kind = 'office';
+create table service_code (
+  code text primary key, description text not null, patient_words text not null default '', category text not null,
+  form text not null check (form in ('professional', 'dental')),
+  needs_tooth boolean not null default false, needs_surface boolean not null default false, active boolean not null default true,
+  version integer not null default 1
+);
+create table fee (
+  fee_schedule_id bigint not null references fee_schedule (id), code text not null references service_code (code),
+  amount cents not null check (amount >= 0), version integer not null default 1, primary key (fee_schedule_id, code)
+);
+create table diagnosis (
+  code text primary key, description text not null, valid_from calendar_date, valid_to calendar_date, version integer not null default 1
+);
+create table payer (
+  id bigint generated always as identity primary key, name text not null unique, payer_id text not null default '',
+  connection_id bigint references connection (id), accepts text not null default 'electronic' check (accepts in ('electronic', 'paper', 'hold')),
+  bills_as text not null default 'group' check (bills_as in ('group', 'individual')),
+  filing_code text not null default 'CI', timely_filing_days integer not null default 365 check (timely_filing_days > 0),
+  requires_referring boolean not null default false, requires_authorization boolean not null default false, phone text not null default '',
+  version integer not null default 1
+);
+create table plan (
+  id bigint generated always as identity primary key, payer_id bigint not null references payer (id), name text not null,
+  fee_schedule_id bigint references fee_schedule (id), contracted boolean not null default true,
+  deductible cents not null default 0 check (deductible >= 0), deductible_waived text[] not null default '{}',
+  copay cents not null default 0 check (copay >= 0), copay_per text not null default 'visit' check (copay_per in ('visit', 'service')),
+  maximum cents check (maximum >= 0), coordination text not null default 'standard' check (coordination in ('standard', 'non-duplication', 'maintenance')),
+  version integer not null default 1, unique (payer_id, name)
+);
+-- What a plan pays of a category of services; a category that is not here is not covered.
+create table plan_share (
+  plan_id bigint not null references plan (id), category text not null check (category <> ''), share basis_points not null,
+  version integer not null default 1, primary key (plan_id, category)
+);
+
+-- The book accounts, filled from the closed list of the program; a practice may add reductions.
+create table book_account (
+  code text primary key, class text not null check (class in ('receivable', 'credit', 'cash', 'income', 'reduction', 'expense', 'payable', 'opening')),
+  part text check (part in ('fee', 'tax', 'added', 'opened', 'payer_paid', 'patient_paid', 'agency_paid', 'reduced', 'with_payer', 'with_patient', 'on_plan', 'at_agency')),
+  words text not null, unique (code, class), check (class <> 'reduction' or part = 'reduced')
+);
+create function account_fixed() returns trigger language plpgsql as $$
+begin
+  raise exception 'What book account % means is never changed: add another one', old.code using errcode = 'restrict_violation';
+end $$;
+create trigger account_fixed before update of code, class, part on book_account for each row
+  when ((old.code, old.class, old.part) is distinct from (new.code, new.class, new.part)) execute function account_fixed();
+
+create table reason_code (
+  group_code text not null check (group_code in ('CO', 'PR', 'OA', 'PI', 'CR', '*')), code text not null, words text not null,
+  patient_words text not null, denial boolean not null default false,
+  follow_up text not null default 'never' check (follow_up in ('never', 'while-money', 'always')),
+  reduction_account text not null default 'reduction/contract', reduction_class text not null generated always as ('reduction') stored,
+  standard boolean not null default true, version integer not null default 1,
+  primary key (group_code, code), foreign key (reduction_account, reduction_class) references book_account (code, class)
+);
+
+create trigger versioned before update on practice for each row execute function count_version();
+create trigger versioned before update on location for each row execute function count_version();
+create trigger versioned before update on provider for each row execute function count_version();
+create trigger versioned before update on connection for each row when (old.last_control = new.last_control) execute function count_version();
+create trigger versioned before update on fee_schedule for each row execute function count_version();
+create trigger versioned before update on service_code for each row execute function count_version();
+create trigger versioned before update on fee for each row execute function count_version();
+create trigger versioned before update on diagnosis for each row execute function count_version();
+create trigger versioned before update on payer for each row execute function count_version();
+create trigger versioned before update on plan for each row execute function count_version();
+create trigger versioned before update on plan_share for each row execute function count_version();
+create trigger versioned before update on reason_code for each row execute function count_version();
+`;

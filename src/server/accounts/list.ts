@@ -1,0 +1,71 @@
+/** The list of accounts. */
+import { sql } from 'kysely';
+import { parseDate } from '../../core/calendar';
+import { day, list, money, textLike, words } from '../lists/list';
+
+/** Accounts by name, number, birth date (YYYY-MM-DD) or phone. */
+export const accountsList = list({
+  name: 'accounts',
+  noun: ['account', 'accounts'],
+  permission: 'read accounts',
+  station: 'Accounts',
+  path: '/accounts',
+  from: sql`household h join household_balance b on b.household_id = h.id`,
+  id: sql`h.id`,
+  columns: {
+    number: words('Account', sql`h.number`),
+    guarantor: words('Guarantor', sql`h.last || ', ' || h.first`),
+    members: words(
+      'Members',
+      sql`(select string_agg(p.first, ', ' order by p.birth_date) from patient p where p.household_id = h.id)`,
+    ),
+    phone: words('Phone', sql`h.phone`),
+    lastVisit: day(
+      'Last visit',
+      sql`(select max(c.service_date) from charge c where c.household_id = h.id and c.kind = 'service')`,
+    ),
+    withPayer: money('With payers', sql`b.with_payer`),
+    withPatient: money('Owes now', sql`b.with_patient`),
+    credit: money('Credit', sql`b.credit`),
+    balance: money('Balance', sql`(b.with_payer + b.with_patient + b.on_plan + b.at_agency - b.credit)`),
+    lastPayment: day(
+      'Last payment',
+      sql`(select max(r.business_date) from receipt r where r.household_id = h.id)`,
+      { extra: true },
+    ),
+    lastStatement: day(
+      'Last statement',
+      sql`(select max(s.date) from statement s where s.household_id = h.id)`,
+      { extra: true },
+    ),
+  },
+  hidden: { notice: sql<string>`h.notice` },
+  views: {
+    all: { label: 'All' },
+    owes: { label: 'Patient owes', where: () => sql`b.with_patient > 0` },
+    credit: {
+      label: 'Holds credit',
+      where: () => sql`b.credit > 0`,
+      waits: {
+        words: ['household holds credit not applied', 'households hold credit not applied'],
+        sum: 'credit',
+      },
+    },
+  },
+  search(like, text) {
+    const digits = text.replace(/\D/g, '');
+    return sql.join(
+      [
+        sql`exists (select 1 from patient p where p.household_id = h.id and p.search like ${like})`,
+        sql`lower(h.first || ' ' || h.last || ', ' || h.first) like ${like}`,
+        textLike(sql`h.number`, like),
+        ...(parseDate(text)
+          ? [sql`exists (select 1 from patient p where p.household_id = h.id and p.birth_date = ${text})`]
+          : []),
+        ...(digits.length >= 4 ? [sql`regexp_replace(h.phone, '\\D', '', 'g') like ${`%${digits}%`}`] : []),
+      ],
+      sql` or `,
+    );
+  },
+  order: sql`h.last, h.first, h.id`,
+});

@@ -1,0 +1,203 @@
+/**
+ * Balances, read from the kept ones where there are, else from the postings: the one reader of postings for balances.
+ * Accounts are asked for by class and part, never by the text of a code.
+ */
+import { type RawBuilder, sql } from 'kysely';
+import type { BookAccount } from '../../core/books/accounts';
+import { type CalendarDate, addDays, yearStart } from '../../core/calendar';
+import { type Cents, ZERO, add } from '../../core/money';
+import { type Aging, ageOwed, bucketOf } from '../../core/statements/aging';
+import type { Db } from '../../db/connect';
+import { type Context, allow } from '../access';
+
+/** What a query selects of `charge_balance as b` to have {@link ChargeTotals}. */
+export const TOTALS_OF_B = [
+  'b.fee',
+  'b.tax',
+  'b.added',
+  'b.opened',
+  'b.payer_paid as payerPaid',
+  'b.patient_paid as patientPaid',
+  'b.agency_paid as agencyPaid',
+  'b.reduced',
+  'b.with_payer as withPayer',
+  'b.with_patient as withPatient',
+  'b.on_plan as onPlan',
+  'b.at_agency as atAgency',
+] as const;
+
+/** Postings with their entries and accounts, as a part of a query: `p`, `e` and `a`. */
+export const MOVEMENTS = sql`posting p join entry e on e.id = p.entry_id join book_account a on a.code = p.account`;
+
+/** The head figures of a household, in cents; they add up to its balance. */
+export interface HouseholdFigures {
+  withPayer: Cents;
+  withPatient: Cents;
+  onPlan: Cents;
+  atAgency: Cents;
+  credit: Cents;
+  balance: Cents;
+}
+
+/** Reads the head figures of a household. */
+export async function householdFigures(db: Db, householdId: number): Promise<HouseholdFigures> {
+  const row = await db
+    .selectFrom('household_balance')
+    .select([
+      'with_payer as withPayer',
+      'with_patient as withPatient',
+      'on_plan as onPlan',
+      'at_agency as atAgency',
+      'credit',
+      sql<Cents>`with_payer + with_patient + on_plan + at_agency - credit`.as('balance'),
+    ])
+    .where('household_id', '=', householdId)
+    .executeTakeFirst();
+  return (
+    row ?? { withPayer: ZERO, withPatient: ZERO, onPlan: ZERO, atAgency: ZERO, credit: ZERO, balance: ZERO }
+  );
+}
+
+/** The age of what the patients of a household owe, by the date from which they were responsible. */
+export async function householdAging(db: Db, householdId: number, today: CalendarDate): Promise<Aging> {
+  const rows = await db
+    .selectFrom('charge_balance as b')
+    .innerJoin('charge as c', 'c.id', 'b.charge_id')
+    .select(['b.with_patient as owed', 'b.patient_since as since'])
+    .where('c.household_id', '=', householdId)
+    .where('b.with_patient', '<>', ZERO)
+    .execute();
+  return ageOwed(rows, today);
+}
+
+/** Debits, credits and balance of each book account, in cents. */
+export interface TrialRow {
+  account: BookAccount;
+  debits: Cents;
+  credits: Cents;
+  balance: Cents;
+}
+
+/** The trial balance. */
+export async function trialBalance(context: Context): Promise<TrialRow[]> {
+  allow(context, 'read books');
+  const { rows } = await sql<TrialRow>`
+    select account, coalesce(sum(amount) filter (where amount > 0), 0) as debits, coalesce(-sum(amount) filter (where amount < 0), 0) as credits, sum(amount) as balance from posting group by account order by account`.execute(
+    context.db,
+  );
+  return rows;
+}
+
+/** Sum of what waits in the payers' credit, in cents. */
+export async function payerCredit(db: Db): Promise<Cents> {
+  const row = await db
+    .selectFrom('posting')
+    .select(sql<Cents>`coalesce(-sum(amount), 0)`.as('total'))
+    .where('account', '=', 'credit/payer')
+    .executeTakeFirstOrThrow();
+  return row.total;
+}
+
+/** What is left of a receipt as credit, as a part of a query. @param receipt the receipt's id there */
+export const creditLeft = (receipt: RawBuilder<number>): RawBuilder<Cents> =>
+  sql<Cents>`coalesce((select -sum(p.amount) from posting p where p.receipt_id = ${receipt} and p.account = 'credit/patient'), 0)`;
+
+/** Whether a receipt was reversed: none of its cash is in the books any more. @param receipt the receipt's id there */
+export const receiptReversed = (receipt: RawBuilder<number>): RawBuilder<boolean> =>
+  sql<boolean>`not exists (select 1 from posting p join book_account a on a.code = p.account where p.receipt_id = ${receipt} and a.class = 'cash' having sum(p.amount) > 0)`;
+
+/** Receipts of a household that still hold credit, oldest first. `left` in cents, more than zero. */
+export async function heldReceipts(
+  db: Db,
+  householdId: number,
+): Promise<{ id: number; tender: 'cash' | 'check'; reference: string; left: Cents }[]> {
+  return db
+    .selectFrom('posting as p')
+    .innerJoin('receipt as r', 'r.id', 'p.receipt_id')
+    .select(['r.id', 'r.tender', 'r.reference', sql<Cents>`-sum(p.amount)`.as('left')])
+    .where('p.household_id', '=', householdId)
+    .where('p.account', '=', 'credit/patient')
+    .groupBy(['r.id', 'r.tender', 'r.reference'])
+    .having(sql<boolean>`sum(p.amount) < 0`)
+    .orderBy('r.id')
+    .execute();
+}
+
+/** What a coverage has paid and taken for the deductible in the year of a day, in cents, by coverage. */
+export async function benefitsUsed(
+  db: Db,
+  coverageIds: readonly number[],
+  day: CalendarDate,
+): Promise<Map<number, { paid: Cents; deductible: Cents }>> {
+  if (coverageIds.length === 0) return new Map();
+  const { rows } = await sql<{ coverageId: number; paid: Cents; deductible: Cents }>`
+    select p.coverage_id as "coverageId", coalesce(sum(p.amount) filter (where a.part = 'payer_paid'), 0) as paid,
+      coalesce(-sum(p.amount) filter (where a.part = 'with_payer' and p.reason_group = 'PR' and p.reason_code = '1'), 0) as deductible
+    from payer_balance y join charge c on c.id = y.charge_id join posting p on p.charge_id = y.charge_id and p.coverage_id = y.coverage_id join book_account a on a.code = p.account
+    where y.coverage_id = any(${[...coverageIds]}) and c.service_date between ${yearStart(day)} and ${day} group by p.coverage_id`.execute(
+    db,
+  );
+  return new Map(rows.map(({ coverageId, ...used }) => [coverageId, used]));
+}
+
+/** Money charged and received in a month, in cents. */
+export interface MonthFigures {
+  month: string;
+  charged: Cents;
+  payers: Cents;
+  patients: Cents;
+  written: Cents;
+}
+
+/** Charged, received and written off by month, over the year before a day. */
+export async function moneyByMonth(db: Db, today: CalendarDate): Promise<MonthFigures[]> {
+  const { rows } = await sql<MonthFigures>`
+    select to_char(date_trunc('month', e.business_date), 'YYYY-MM') as month, coalesce(-sum(p.amount) filter (where a.part = 'fee'), 0) as charged,
+      coalesce(sum(p.amount) filter (where a.class = 'cash' and p.remittance_id is not null), 0) as payers,
+      coalesce(sum(p.amount) filter (where a.class = 'cash' and p.receipt_id is not null), 0) as patients,
+      coalesce(sum(p.amount) filter (where a.class = 'reduction'), 0) as written
+    from posting p join entry e on e.id = p.entry_id join book_account a on a.code = p.account where e.business_date > ${addDays(today, -365)} group by 1 order by 1`.execute(
+    db,
+  );
+  return rows;
+}
+
+/** What stands open and what came in lately, in cents. */
+export interface OpenFigures {
+  withPayers: Cents;
+  withPatients: Cents;
+  credit: Cents;
+  receivedThisWeek: Cents;
+}
+
+/** Sums over all households, and the cash booked in the seven days up to a day. */
+export async function openFigures(db: Db, today: CalendarDate): Promise<OpenFigures> {
+  const { rows } = await sql<OpenFigures>`
+    select coalesce(sum(with_payer), 0) as "withPayers", coalesce(sum(with_patient), 0) as "withPatients", coalesce(sum(credit), 0) as credit,
+      (select coalesce(sum(p.amount), 0) from posting p join entry e on e.id = p.entry_id join book_account a on a.code = p.account where a.class = 'cash' and e.posting_date > ${addDays(today, -7)}) as "receivedThisWeek" from household_balance`.execute(
+    db,
+  );
+  return rows[0]!;
+}
+
+/** What patients owe by days since they were responsible, and what payers hold by days since service, in cents. */
+export async function agingOfAll(
+  db: Db,
+  today: CalendarDate,
+): Promise<{ patients: Cents[]; payers: Cents[] }> {
+  const { rows } = await sql<{ kind: 'patients' | 'payers'; days: number; amount: Cents }>`
+    select kind, days, sum(amount) as amount from (
+      select 'patients' as kind, with_patient as amount, least(greatest(${today}::date - coalesce(patient_since, ${today}::date), 0), 121) as days from charge_balance where with_patient <> 0
+      union all select 'payers', b.with_payer, least(greatest(${today}::date - c.service_date, 0), 121) from charge_balance b join charge c on c.id = b.charge_id where b.with_payer <> 0) t group by 1, 2`.execute(
+    db,
+  );
+  const found: { patients: Cents[]; payers: Cents[] } = {
+    patients: [ZERO, ZERO, ZERO, ZERO, ZERO],
+    payers: [ZERO, ZERO, ZERO, ZERO, ZERO],
+  };
+  for (const { kind, days, amount } of rows) {
+    const bucket = bucketOf(days);
+    found[kind][bucket] = add(found[kind][bucket]!, amount);
+  }
+  return found;
+}

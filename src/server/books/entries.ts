@@ -1,0 +1,102 @@
+/** The entries under charges, as the ledger shows them and the story tells them. */
+import { sql } from 'kysely';
+import { type BookAccount, classOf } from '../../core/books/accounts';
+import type { EntryKind } from '../../core/books/kinds';
+import type { CalendarDate } from '../../core/calendar';
+import { type Cents, ZERO, add, negate } from '../../core/money';
+import type { StoryEntry } from '../../core/statements/story';
+import type { Db } from '../../db/connect';
+
+/** One entry under a charge. Amounts in cents. */
+export interface LedgerEntry extends StoryEntry {
+  postingDate: CalendarDate;
+  coverageId: number | null;
+  remittanceId: number | null;
+  receiptId: number | null;
+  reasons: { code: string; words: string; amount: Cents }[];
+}
+
+interface PostingRow {
+  chargeId: number;
+  entryId: number;
+  kind: EntryKind;
+  date: CalendarDate;
+  postingDate: CalendarDate;
+  memo: string;
+  undone: boolean;
+  account: BookAccount;
+  amount: Cents;
+  group: string | null;
+  code: string | null;
+  coverageId: number | null;
+  payer: string | null;
+  remittanceId: number | null;
+  receiptId: number | null;
+  words: string | null;
+  patientWords: string | null;
+  /** The payer said it, and nothing moved. */
+  stays: boolean;
+}
+
+/** Reads the entries of charges, in the order in which they were written. */
+export async function readEntries(db: Db, chargeIds: readonly number[]): Promise<Map<number, LedgerEntry[]>> {
+  const found = new Map<number, LedgerEntry[]>();
+  if (chargeIds.length === 0) return found;
+  const { rows } = await sql<PostingRow>`
+    select p.charge_id as "chargeId", e.id as "entryId", e.kind, e.business_date as date, e.posting_date as "postingDate", e.memo, exists (select 1 from entry x where x.reverses = e.id) as undone, p.account, p.amount,
+      p.reason_group as "group", p.reason_code as code, p.coverage_id as "coverageId", y.name as payer, p.remittance_id as "remittanceId", p.receipt_id as "receiptId",
+      coalesce(r.words, a.words) as words, coalesce(r.patient_words, a.patient_words) as "patientWords",
+      e.kind = 'payer-decision' and exists (select 1 from posting s where s.entry_id = e.id and s.charge_id = p.charge_id and s.account = 'receivable/payer' and s.amount = -p.amount and s.reason_code is null and s.coverage_id = p.coverage_id) as stays
+    from posting p join entry e on e.id = p.entry_id left join payer y on y.id = p.payer_id
+    left join reason_code r on r.group_code = p.reason_group and r.code = p.reason_code left join reason_code a on a.group_code = '*' and a.code = p.reason_code
+    where p.charge_id = any(${[...chargeIds]}) order by e.id, p.id`.execute(db);
+  for (const row of rows) {
+    const list = found.get(row.chargeId) ?? [];
+    found.set(row.chargeId, list);
+    let entry = list.at(-1);
+    if (entry?.entryId !== row.entryId) {
+      entry = begin(row);
+      list.push(entry);
+    }
+    entry.payer ||= row.payer ?? '';
+    entry.coverageId ??= row.coverageId;
+    take(entry, row);
+  }
+  return found;
+}
+
+const begin = (row: PostingRow): LedgerEntry => ({
+  entryId: row.entryId,
+  kind: row.kind,
+  date: row.date,
+  postingDate: row.postingDate,
+  coverageId: row.coverageId,
+  payer: row.payer ?? '',
+  memo: row.memo,
+  undone: row.undone,
+  paidByPayer: ZERO,
+  paidByPatient: ZERO,
+  reduced: [],
+  passedOn: [],
+  refused: [],
+  reasons: [],
+  remittanceId: row.remittanceId,
+  receiptId: row.receiptId,
+});
+
+function take(entry: LedgerEntry, row: PostingRow): void {
+  const words = row.patientWords || row.words || (row.group ? `reason ${row.group}-${row.code}` : row.memo);
+  if (classOf(row.account) === 'cash' || row.account === 'credit/payer')
+    entry.paidByPayer = add(entry.paidByPayer, row.amount);
+  else if (row.account === 'credit/patient') entry.paidByPatient = add(entry.paidByPatient, row.amount);
+  else if (classOf(row.account) === 'reduction') entry.reduced.push({ words, amount: row.amount });
+  else if (row.group === 'PR' && row.account === 'receivable/patient')
+    entry.passedOn.push({ words, amount: row.amount });
+  if (!row.group || row.account !== 'receivable/payer' || row.coverageId !== entry.coverageId) return;
+  if (row.stays) entry.refused.push({ words, amount: negate(row.amount) });
+  entry.reasons.push({
+    code: `${row.group}-${row.code}`,
+    words: row.words ?? 'not in the reason code table',
+    amount: negate(row.amount),
+  });
+}

@@ -1,0 +1,107 @@
+/** Each invariant of the books is broken once, past the rules that keep it, and is named. */
+import { sql } from 'kysely';
+import { type TestDatabase, testDatabase } from '../../testing/database';
+import { charge, decided, household, intake, remitText, sentClaim } from '../../testing/desk';
+import { chargeAccount } from '../accounts/charges';
+import { takeReceipt } from '../payments/receipts';
+import { postRemittance } from '../remittances/post';
+import { reverseRemittance } from '../remittances/reverse';
+import { checkBooks } from './check';
+
+let t: TestDatabase;
+beforeAll(async () => {
+  t = await testDatabase();
+  await someBooks();
+});
+afterAll(() => t.close());
+
+/** A decided visit, one that was paid and taken back, a late charge. */
+async function someBooks(): Promise<void> {
+  for (const take of [false, true]) {
+    const s = await sentClaim(t);
+    const { outcomes } = await intake(
+      t.context,
+      remitText([
+        decided(s.claim.control_number, [
+          { control: s.controls[0]!, charge: 14500, paid: 6800, reasons: ['CO-45:47.00', 'PR-3:30.00'] },
+        ]),
+      ]),
+    );
+    const remittanceId = outcomes[0]!.remittanceId!;
+    await postRemittance(t.context, remittanceId);
+    await takeReceipt(t.context, {
+      householdId: s.householdId,
+      amount: '30.00',
+      tender: 'cash',
+      key: `books-${take}-${remittanceId}`,
+    });
+    // The patient paid what is not theirs any more: below zero, with its follow-up.
+    if (take) await reverseRemittance(t.context, { remittanceId, why: 'test' });
+  }
+  const self = await household(t, false);
+  await charge(t, t.context, self.patientId, '80.00');
+  await chargeAccount(t.context, {
+    householdId: self.householdId,
+    kind: 'late',
+    amount: '1.97',
+    date: '2026-03-16',
+    key: 'late-charge-1',
+  });
+}
+
+/** One posting, of whatever entry is the newest of its kind. */
+const posting = (kind: string, account: string, amount: number, more = 'null, null, null') =>
+  `insert into posting (entry_id, account, amount, household_id, charge_id, receipt_id) select max(id), '${account}', ${amount}, ${more} from entry where kind = '${kind}'`;
+const ANY_HOUSEHOLD = '(select min(id) from household)';
+const ANY_CHARGE = '(select min(id) from charge)';
+
+const BREAKS: Record<string, string[]> = {
+  'trial-balance': [posting('receipt', 'cash/cash', 5)],
+  'entries-balance': [posting('receipt', 'cash/cash', 5), posting('charge', 'cash/cash', -5)],
+  'entries-carry': [posting('receipt', 'cash/cash', 5), posting('receipt', 'credit/payer', -5)],
+  'charges-add-up': [
+    posting('charge', 'receivable/patient', 5, `${ANY_HOUSEHOLD}, ${ANY_CHARGE}, null`),
+    posting('charge', 'cash/cash', -5),
+  ],
+  'charge-fee': [`update charge set fee = fee + 1 where id = ${ANY_CHARGE}`],
+  'charge-balances': [
+    `update charge_balance set payer_paid = payer_paid + 1, with_payer = with_payer - 1 where charge_id = ${ANY_CHARGE}`,
+  ],
+  'payer-balances': ['update payer_balance set paid = paid + 1'],
+  'patient-since': ['update charge_balance set patient_since = patient_since - 1'],
+  'household-balances': ['update household_balance set with_patient = with_patient + 77'],
+  'control-totals': [posting('charge', 'receivable/patient', 5), posting('charge', 'cash/cash', -5)],
+  'below-zero': ['update follow_up set closed_at = now()'],
+  'credit-below-zero': ['update household_balance set credit = -1'],
+  receipts: ['update receipt set amount = amount + 1'],
+  remittances: [`update remittance set amount = amount + 1 where status = 'posted'`],
+  reversals: [
+    `update posting set coverage_id = null where entry_id in (select id from entry where reverses is not null) and account = 'receivable/payer'`,
+  ],
+};
+
+test('the books hold, and each invariant is broken here', async () => {
+  const checks = await checkBooks(t.db);
+  expect(checks.filter((check) => check.faults.length > 0)).toEqual([]);
+  expect(Object.keys(BREAKS).sort()).toEqual(checks.map((check) => check.id).sort());
+});
+
+class Undo extends Error {}
+
+test.each(Object.keys(BREAKS))('%s is named when it is broken', async (id) => {
+  let named: string[] = [];
+  await t.db
+    .transaction()
+    .execute(async (tx) => {
+      for (const table of ['entry', 'posting'])
+        await sql.raw(`alter table ${table} disable trigger all`).execute(tx);
+      for (const statement of BREAKS[id]!) await sql.raw(statement).execute(tx);
+      named = (await checkBooks(tx)).filter((check) => check.faults.length > 0).map((check) => check.id);
+      throw new Undo();
+    })
+    .catch((error: unknown) => {
+      if (!(error instanceof Undo)) throw error;
+    });
+  expect(named).toContain(id);
+  expect((await checkBooks(t.db)).flatMap((check) => check.faults)).toEqual([]);
+});

@@ -1,0 +1,59 @@
+/** Keeping a claim back, letting it go, withdrawing it. */
+import { claimInput, holdInput, withdrawInput } from '../../core/claims/input';
+import { mayMove } from '../../core/claims/life';
+import { Refused } from '../access';
+import { type Act, useCase } from '../use-case';
+import { refreshClaim } from './check';
+import { byUser, moveClaims } from './life';
+
+const locked = (act: Act, claimId: number) =>
+  act.db
+    .selectFrom('claim')
+    .select(['id', 'status', 'hold_reason'])
+    .where('id', '=', claimId)
+    .forNoKeyUpdate()
+    .executeTakeFirst();
+
+/** Holds a claim that was not sent, with a reason. */
+export const holdClaim = useCase({
+  name: 'hold claim',
+  permission: 'work claims',
+  input: holdInput,
+  async run(act, { claimId, why }) {
+    const claim = await locked(act, claimId);
+    if (!claim || (claim.status !== 'held' && !mayMove(claim.status, 'held')))
+      throw new Refused('Only a claim that has not been sent can be held');
+    if (claim.status === 'held' && claim.hold_reason === why) return;
+    await moveClaims(act.db, act, [claim], 'held', byUser(act), why, { holdReason: why });
+    await act.note('held', { kind: 'claim', id: claimId }, { why });
+  },
+});
+
+/** Lets a held claim go: it is checked again and becomes ready when nothing is wrong. */
+export const releaseClaim = useCase({
+  name: 'release claim',
+  permission: 'work claims',
+  input: claimInput,
+  async run(act, { claimId }) {
+    const claim = await locked(act, claimId);
+    if (claim?.status !== 'held') throw new Refused('This claim is not on hold');
+    await moveClaims(act.db, act, [claim], 'draft', byUser(act), 'Let go', { holdReason: '' });
+    await refreshClaim(act.db, act, claimId);
+    await act.note('released', { kind: 'claim', id: claimId });
+  },
+});
+
+/** Withdraws, with a reason, a claim that the payer does not have: its charges can be billed again. */
+export const withdrawClaim = useCase({
+  name: 'withdraw claim',
+  permission: 'work claims',
+  input: withdrawInput,
+  async run(act, { claimId, why }) {
+    const claim = await locked(act, claimId);
+    if (!claim || !mayMove(claim.status, 'withdrawn'))
+      throw new Refused('A claim that the payer has cannot be withdrawn');
+    await act.db.updateTable('claim_line').set({ current: false }).where('claim_id', '=', claimId).execute();
+    await moveClaims(act.db, act, [claim], 'withdrawn', byUser(act), `Withdrawn: ${why}`);
+    await act.note('withdrew', { kind: 'claim', id: claimId }, { why });
+  },
+});

@@ -1,0 +1,85 @@
+/** Moving claims through their life: the one function that makes a move and its event. */
+import { type ClaimStatus, mayMove } from '../../core/claims/life';
+import type { Tx } from '../../db/connect';
+import { type Context, Refused } from '../access';
+
+/** Who or what moved a claim. */
+export interface Cause {
+  kind: 'user' | 'file' | 'rule';
+  name: string;
+}
+
+/** The person who acts, as a cause. */
+export const byUser = (context: Context): Cause => ({ kind: 'user', name: context.user.name });
+
+/** What else changes with a move. */
+interface Along {
+  holdReason?: string;
+  payerClaimNumber?: string;
+  transmissionId?: number;
+  sentDate?: Context['today'];
+}
+
+/**
+ * Moves claims, which the caller has locked, and records the step with its cause. A claim that is there already stays, and
+ * the step is recorded all the same.
+ * @throws Refused when a claim may not go there
+ */
+export async function moveClaims(
+  tx: Tx,
+  context: Context,
+  claims: readonly { id: number; status: ClaimStatus }[],
+  to: ClaimStatus,
+  cause: Cause,
+  words: string,
+  along: Along = {},
+): Promise<void> {
+  if (claims.length === 0) return;
+  const stuck = claims.find((claim) => claim.status !== to && !mayMove(claim.status, to));
+  if (stuck) throw new Refused(`A claim that is ${stuck.status} cannot become ${to}`);
+  await tx
+    .updateTable('claim')
+    .set({
+      status: to,
+      ...(along.holdReason !== undefined ? { hold_reason: along.holdReason.slice(0, 300) } : {}),
+      ...(along.payerClaimNumber ? { payer_claim_number: along.payerClaimNumber } : {}),
+      ...(along.transmissionId ? { transmission_id: along.transmissionId } : {}),
+      ...(along.sentDate ? { sent_date: along.sentDate } : {}),
+    })
+    .where(
+      'id',
+      'in',
+      claims.map((claim) => claim.id),
+    )
+    .execute();
+  await tx
+    .insertInto('claim_event')
+    .values(
+      claims.map((claim) => ({
+        claim_id: claim.id,
+        business_date: context.today,
+        status: to,
+        cause_kind: cause.kind,
+        cause: cause.name,
+        words,
+      })),
+    )
+    .execute();
+}
+
+/**
+ * Where a decided claim stands now: closed when nothing waits with its payer any more, else decided. What it passed on to
+ * another payer or to the patient does not keep it open.
+ */
+export async function settledStatus(tx: Tx, claimId: number): Promise<'decided' | 'closed'> {
+  const open = await tx
+    .selectFrom('claim_line as l')
+    .innerJoin('payer_balance as b', (join) =>
+      join.onRef('b.charge_id', '=', 'l.charge_id').onRef('b.coverage_id', '=', 'l.coverage_id'),
+    )
+    .select('l.id')
+    .where('l.claim_id', '=', claimId)
+    .where(({ eb, lit }) => eb('b.with_payer', '<>', lit(0) as never))
+    .executeTakeFirst();
+  return open ? 'decided' : 'closed';
+}

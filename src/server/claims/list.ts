@@ -1,0 +1,141 @@
+/** The lists of claims, and of charges that are on none yet. */
+import { sql } from 'kysely';
+import { addDays } from '../../core/calendar';
+import { findingsDocument } from '../../core/claims/document';
+import type { ClaimStatus } from '../../core/claims/life';
+import type { Finding } from '../../core/claims/rule';
+import { day, list, money, textLike, words } from '../lists/list';
+
+/** Days without an answer after which a sent claim waits for somebody. */
+const UNANSWERED_DAYS = 14;
+
+/** Why a claim does not go on, in a line. */
+function whatIsWrong(status: ClaimStatus, holdReason: string, findings: readonly Finding[]): string {
+  if (status === 'rejected' || status === 'held') return holdReason;
+  const [first, ...others] = status === 'draft' || status === 'ready' ? findings : [];
+  return first ? `${first.words}${others.length > 0 ? ` and ${others.length} more` : ''}` : '';
+}
+
+/** Claims by what waits to be done with them, searched by number, patient, payer or account. */
+export const claimsList = list({
+  name: 'claims',
+  noun: ['claim', 'claims'],
+  permission: 'read claims',
+  station: 'Claims',
+  path: '/claims',
+  // The filter asks claims alone: what is joined for showing need not be joined for counting.
+  from: sql`claim m`,
+  shown: sql`join patient p on p.id = m.patient_id join payer y on y.id = m.payer_id join household h on h.id = m.household_id`,
+  id: sql`m.id`,
+  columns: {
+    controlNumber: words('Claim', sql`m.control_number`),
+    patient: words('Patient', sql`p.last || ', ' || p.first`),
+    payer: words('Payer', sql`y.name`),
+    form: words('Form', sql`m.form`),
+    serviceDate: day('Service', sql`m.service_date`),
+    sentDate: day('Sent', sql`m.sent_date`),
+    status: words('Status', sql<ClaimStatus>`m.status`),
+    wrong: words('What is wrong', null),
+    total: money('Charge', sql`m.total`),
+    account: words('Account', sql`h.number`, { extra: true }),
+    payerClaimNumber: words('Payer’s number', sql`m.payer_claim_number`, { extra: true }),
+  },
+  hidden: {
+    householdId: sql<number>`m.household_id`,
+    patientId: sql<number>`m.patient_id`,
+    stops: sql<number>`m.stops`,
+    warnings: sql<number>`m.warnings`,
+    holdReason: sql<string>`m.hold_reason`,
+    /** Parsed after reading. */
+    findings: sql<Finding[]>`m.findings`,
+    /** Its charges by line, so that a finding leads to its charge. */
+    lines: sql<
+      { number: number; chargeId: number }[]
+    >`(select json_agg(json_build_object('number', l.number, 'chargeId', l.charge_id) order by l.number) from claim_line l where l.claim_id = m.id)`,
+  },
+  finish(row) {
+    const findings = row.findings === null ? [] : findingsDocument.read(row.findings);
+    return { findings, wrong: whatIsWrong(row.status, row.holdReason, findings) };
+  },
+  views: {
+    fix: {
+      label: 'To fix',
+      where: () => sql`m.status in ('draft', 'rejected', 'held')`,
+      waits: {
+        words: ['claim needs fixing or was rejected', 'claims need fixing or were rejected'],
+        sum: 'total',
+        rail: true,
+      },
+    },
+    ready: {
+      label: 'Ready',
+      where: () => sql`m.status = 'ready'`,
+      waits: { words: ['claim is ready to send', 'claims are ready to send'], sum: 'total', rail: true },
+    },
+    sent: { label: 'With payer', where: () => sql`m.status in ('sent', 'accepted')` },
+    unanswered: {
+      label: 'Unanswered',
+      where: ({ today }) =>
+        sql`m.status in ('sent', 'accepted') and m.sent_date <= ${addDays(today, -UNANSWERED_DAYS)}`,
+      waits: {
+        words: ['claim is unanswered for two weeks', 'claims are unanswered for two weeks'],
+        sum: 'total',
+      },
+    },
+    decided: { label: 'Decided, open', where: () => sql`m.status = 'decided'` },
+    closed: { label: 'Closed', where: () => sql`m.status = 'closed'` },
+    all: { label: 'All', where: () => sql`m.status <> 'withdrawn'` },
+  },
+  search: (like) =>
+    sql.join(
+      [
+        textLike(sql`m.control_number`, like),
+        sql`m.patient_id in (select id from patient where search like ${like})`,
+        sql`m.payer_id in (select id from payer where lower(name) like ${like})`,
+        sql`m.household_id in (select id from household where lower(number) like ${like})`,
+      ],
+      sql` or `,
+    ),
+  order: sql`m.service_date desc, m.id desc`,
+});
+
+/** Done services that wait with their first payer and are on no claim to it yet. */
+export const unbilledList = list({
+  name: 'unbilled',
+  noun: ['charge', 'charges'],
+  permission: 'read claims',
+  station: 'Claims',
+  path: '/claims/unbilled',
+  from: sql`payer_balance b join charge c on c.id = b.charge_id and c.coverage_id = b.coverage_id`,
+  shown: sql`join patient p on p.id = c.patient_id join payer y on y.id = b.payer_id join household h on h.id = c.household_id join provider v on v.id = c.provider_id`,
+  always: () =>
+    sql`b.with_payer > 0 and c.status = 'done' and not exists (select 1 from claim_line l where l.charge_id = b.charge_id and l.coverage_id = b.coverage_id and l.current)`,
+  id: sql`c.id`,
+  columns: {
+    date: day('Service', sql`c.service_date`),
+    patient: words('Patient', sql`p.last || ', ' || p.first`),
+    code: words('Code', sql`c.code`),
+    description: words('What', sql`c.description`),
+    provider: words('Provider', sql`v.last || ', ' || v.first`),
+    payer: words('Payer', sql`y.name`),
+    amount: money('With payer', sql`b.with_payer`),
+    account: words('Account', sql`h.number`, { extra: true }),
+  },
+  hidden: { householdId: sql<number>`c.household_id` },
+  views: {
+    all: {
+      label: 'All',
+      waits: { words: ['charge is not on a claim yet', 'charges are not on a claim yet'], sum: 'amount' },
+    },
+  },
+  search: (like) =>
+    sql.join(
+      [
+        sql`c.patient_id in (select id from patient where search like ${like})`,
+        textLike(sql`c.code`, like),
+        sql`b.payer_id in (select id from payer where lower(name) like ${like})`,
+      ],
+      sql` or `,
+    ),
+  order: sql`c.service_date, c.id`,
+});

@@ -1,0 +1,76 @@
+/** Answers to claims in X12: interchanges with any number of 835, 999 and 277CA sets, and TA1. */
+import { read277CA, read999, readTa1 } from '../../core/x12/acknowledgments';
+import { type TransactionSet, readEnvelopes, readSets } from '../../core/x12/envelope';
+import { X12Error } from '../../core/x12/segments';
+import type { Tx } from '../../db/connect';
+import type { Context } from '../access';
+import { apply277CA, apply999, applyTa1 } from '../claims/answers';
+import { receiveRemittances } from '../remittances/receive';
+import { fileText } from './folders';
+import type { FileKind, IncomingFile } from './kind';
+import { BrokenFile, type Outcome } from './outcome';
+
+type ApplySet = (tx: Tx, context: Context, set: TransactionSet, file: IncomingFile) => Promise<Outcome>;
+
+/** What is done with each set that is held in memory as a whole; an 835 streams instead. */
+const SETS: Readonly<Record<string, ApplySet>> = {
+  '999': (tx, context, set, file) => apply999(tx, context, file.connectionId, read999(set), file.name),
+  '277': (tx, context, set, file) => apply277CA(tx, context, read277CA(set), file.name),
+};
+const STREAMED = '835';
+
+/** Turns what the reader says into what the exchange understands. */
+async function asBroken<T>(run: () => Promise<T>): Promise<T> {
+  try {
+    return await run();
+  } catch (error) {
+    if (error instanceof X12Error) throw new BrokenFile(error.message);
+    throw error;
+  }
+}
+
+/** Walks the envelopes of the whole file. @returns the kinds of answers in it @throws X12Error */
+async function survey(path: string): Promise<Set<string>> {
+  const kinds = new Set<string>();
+  for await (const events of readEnvelopes(fileText(path))) {
+    for (const event of events) {
+      if (event.kind === 'ta1') kinds.add('TA1');
+      if (event.kind !== 'set') continue;
+      if (event.setId !== STREAMED && !Object.hasOwn(SETS, event.setId)) {
+        const { interchange, number, id } = event.segment;
+        throw new X12Error(
+          { interchange, segment: number, id, element: 1 },
+          `set ${event.setId} is not an answer to claims: expected 835, 999 or 277`,
+        );
+      }
+      kinds.add(event.setId);
+    }
+  }
+  if (kinds.size === 0)
+    throw new X12Error(
+      { interchange: 1, segment: 2, id: 'IEA' },
+      'the file holds no transaction set and no TA1',
+    );
+  return kinds;
+}
+
+/** Answers to claims. It takes any file, and says of one that is no X12 what it expected. */
+export const x12Answers: FileKind = {
+  connections: ['clearinghouse'],
+  recognizes: () => true,
+  check: (path) => asBroken(async () => [...(await survey(path))].sort().join('+')),
+  apply: (tx, context, file) =>
+    asBroken(async () => {
+      const kinds = await survey(file.path);
+      const outcomes: Outcome[] = [];
+      if (kinds.has(STREAMED))
+        outcomes.push(...(await receiveRemittances(tx, context, fileText(file.path), file.fileId)));
+      if ([...kinds].some((kind) => kind !== STREAMED)) {
+        const { sets, ta1 } = await readSets(fileText(file.path), (id) => id !== STREAMED);
+        for (const segment of ta1)
+          outcomes.push(await applyTa1(tx, context, file.connectionId, readTa1(segment), file.name));
+        for (const set of sets) outcomes.push(await SETS[set.setId]!(tx, context, set, file));
+      }
+      return outcomes;
+    }),
+};

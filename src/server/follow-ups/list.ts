@@ -1,0 +1,57 @@
+/** The list of follow-ups. */
+import { sql } from 'kysely';
+import type { Cents } from '../../core/money';
+import { day, list, money, textLike, words } from '../lists/list';
+
+/** Open follow-ups, the most pressing first. What waits is what the payer of the claim still holds of the charge. */
+export const followUpsList = list({
+  name: 'follow-ups',
+  noun: ['follow-up', 'follow-ups'],
+  permission: 'read remittances',
+  station: 'Remittances',
+  path: '/remittances/follow-ups',
+  from: sql`follow_up f left join payer_balance b on b.charge_id = f.charge_id and b.coverage_id = f.coverage_id left join charge_balance g on g.charge_id = f.charge_id and f.coverage_id is null`,
+  shown: sql`left join household h on h.id = f.household_id left join claim m on m.id = f.claim_id left join charge c on c.id = f.charge_id left join patient p on p.id = c.patient_id`,
+  always: () => sql`f.closed_at is null`,
+  id: sql`f.id`,
+  columns: {
+    dueDate: day('Due', sql`f.due_date`),
+    kind: words('Kind', sql`replace(f.kind, '-', ' ')`),
+    words: words('What', sql`f.words`),
+    patient: words('Patient', sql<string | null>`p.last || ', ' || p.first`),
+    service: words('Service', sql<string | null>`trim(coalesce(c.code, '') || ' ' || c.description)`),
+    controlNumber: words('Claim', sql<string | null>`m.control_number`),
+    amount: money('Amount', sql`f.amount`),
+    waiting: money('With payer', sql<Cents>`coalesce(b.with_payer, g.with_payer, 0)`),
+    account: words('Account', sql<string | null>`h.number`, { extra: true }),
+  },
+  hidden: {
+    householdId: sql<number | null>`f.household_id`,
+    claimId: sql<number | null>`f.claim_id`,
+    chargeId: sql<number | null>`f.charge_id`,
+    coverageId: sql<number | null>`f.coverage_id`,
+  },
+  views: {
+    all: {
+      label: 'All',
+      waits: {
+        words: ['denial or short payment to follow up', 'denials and short payments to follow up'],
+        sum: 'amount',
+      },
+    },
+    denial: { label: 'Denials', where: () => sql`f.kind = 'denial'` },
+    short: { label: 'Short payments', where: () => sql`f.kind = 'short-payment'` },
+    next: { label: 'Next payer', where: () => sql`f.kind = 'next-payer'` },
+    overpaid: { label: 'Overpaid', where: () => sql`f.kind = 'overpaid'` },
+  },
+  search: (like) =>
+    sql.join(
+      [
+        textLike(sql`f.words`, like),
+        sql`f.claim_id in (select id from claim where lower(control_number) like ${like})`,
+        sql`f.household_id in (select household_id from patient where search like ${like})`,
+      ],
+      sql` or `,
+    ),
+  order: sql`f.due_date, f.id`,
+});

@@ -1,0 +1,33 @@
+/** Every list of the desk, by its name in addresses. */
+import { accountsList } from '../accounts/list';
+import { claimsList, unbilledList } from '../claims/list';
+import { followUpsList } from '../follow-ups/list';
+import { workList } from '../jobs/list';
+import { receiptsList } from '../payments/list';
+import { remittancesList } from '../remittances/list';
+import { statementsDueList, statementsList } from '../statements/list';
+import type { RowOf as RowOfList } from './list';
+
+/** The lists. */
+export const LISTS = {
+  accounts: accountsList,
+  claims: claimsList,
+  unbilled: unbilledList,
+  remittances: remittancesList,
+  'follow-ups': followUpsList,
+  receipts: receiptsList,
+  'statements-due': statementsDueList,
+  statements: statementsList,
+  work: workList,
+} as const;
+
+/** Name of a list. */
+export type ListName = keyof typeof LISTS;
+/** A row of a list, by its name. */
+export type RowOf<Name extends ListName> = RowOfList<(typeof LISTS)[Name]>;
+
+/** The names of all lists. */
+export const LIST_NAMES = Object.keys(LISTS) as [ListName, ...ListName[]];
+
+/** Whether a text names a list. */
+export const isList = (name: string): name is ListName => Object.hasOwn(LISTS, name);

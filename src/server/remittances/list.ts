@@ -1,0 +1,78 @@
+/** The list of remittances. */
+import { sql } from 'kysely';
+import { holdReasonsDocument } from '../../core/remittances/document';
+import { counted } from '../../core/words';
+import { day, list, money, number, textLike, words } from '../lists/list';
+
+/** Remittances, newest first, searched by trace or payer. */
+export const remittancesList = list({
+  name: 'remittances',
+  noun: ['remittance', 'remittances'],
+  permission: 'read remittances',
+  station: 'Remittances',
+  path: '/remittances',
+  from: sql`remittance r`,
+  id: sql`r.id`,
+  columns: {
+    trace: words('Trace', sql`r.trace`),
+    payer: words('Payer', sql`r.payer_name`),
+    date: day('Paid on', sql`r.payment_date`),
+    method: words(
+      'How',
+      sql`case r.method when 'CHK' then 'check' when 'NON' then 'no payment' else 'transfer' end`,
+    ),
+    status: words('Status', sql<'held' | 'ready' | 'posting' | 'posted'>`r.status`),
+    why: words('Why it waits', null),
+    claims: number('Claims', sql`r.claims`),
+    amount: money('Payment', sql`r.amount`),
+  },
+  hidden: {
+    /** Parsed after reading. */
+    holdReasons: sql<string[]>`r.hold_reasons`,
+    unmatched: sql<number>`(select count(*) from remittance_claim c where c.remittance_id = r.id and c.status = 'unmatched')`,
+  },
+  finish(row) {
+    const holdReasons = row.holdReasons === null ? [] : holdReasonsDocument.read(row.holdReasons);
+    const unmatched =
+      row.unmatched > 0
+        ? `${counted(row.unmatched, 'claim is', 'claims are')} not ours; the money is held`
+        : '';
+    return { holdReasons, why: holdReasons[0] ?? unmatched };
+  },
+  views: {
+    ready: {
+      label: 'Ready',
+      where: () => sql`r.status in ('ready', 'posting')`,
+      waits: {
+        words: ['remittance is ready to post', 'remittances are ready to post'],
+        sum: 'amount',
+        rail: true,
+      },
+    },
+    held: {
+      label: 'Held',
+      where: () => sql`r.status = 'held'`,
+      waits: {
+        words: ['remittance does not balance', 'remittances do not balance'],
+        sum: 'amount',
+        rail: true,
+      },
+    },
+    unmatched: {
+      label: 'With claims not ours',
+      where: () => sql`r.id in (select remittance_id from remittance_claim where status = 'unmatched')`,
+      waits: {
+        words: [
+          'remittance pays claims that match none of ours',
+          'remittances pay claims that match none of ours',
+        ],
+        sum: 'amount',
+        rail: true,
+      },
+    },
+    posted: { label: 'Posted', where: () => sql`r.status = 'posted'` },
+    all: { label: 'All' },
+  },
+  search: (like) => sql`${textLike(sql`r.trace`, like)} or ${textLike(sql`r.payer_name`, like)}`,
+  order: sql`r.payment_date desc, r.id desc`,
+});

@@ -1,0 +1,83 @@
+/** Reversing what a remittance posted: the whole of it, or one claim. */
+import { sql } from 'kysely';
+import { reverseInput } from '../../core/remittances/input';
+import { Refused } from '../access';
+import { entriesOf, reverseEntries } from '../books/journal';
+import { byUser, moveClaims, settledStatus } from '../claims/life';
+import { type Act, useCase } from '../use-case';
+
+/** Reverses what one claim of a remittance posted, or the whole remittance; the rest stays and both stay visible. @returns how many entries */
+export const reverseRemittance = useCase({
+  name: 'reverse remittance',
+  permission: 'reverse entries',
+  input: reverseInput,
+  async run(act, { remittanceId, remittanceClaimId, why }) {
+    const tx = act.db;
+    const remit = await tx
+      .selectFrom('remittance')
+      .select(['id', 'status'])
+      .where('id', '=', remittanceId)
+      .forNoKeyUpdate()
+      .executeTakeFirst();
+    if (remit?.status !== 'posted') throw new Refused('Only a posted remittance can be reversed');
+    const reversed = await reverseEntries(
+      tx,
+      act,
+      await entriesOf(tx, { remittanceId, remittanceClaimId }),
+      why,
+    );
+    let query = tx
+      .selectFrom('remittance_claim')
+      .select(['id', 'claim_id', 'status'])
+      .where('remittance_id', '=', remittanceId)
+      .where('status', 'in', ['posted', 'unmatched']);
+    if (remittanceClaimId) query = query.where('id', '=', remittanceClaimId);
+    const rows = await query.orderBy('id').forNoKeyUpdate().execute();
+    if (rows.length === 0) throw new Refused('This was reversed before');
+    await tx
+      .updateTable('remittance_claim')
+      .set({ status: 'reversed' })
+      .where(
+        'id',
+        'in',
+        rows.map((row) => row.id),
+      )
+      .execute();
+    const decided = rows.flatMap((row) => (row.status === 'posted' && row.claim_id ? row.claim_id : []));
+    await takeBack(act, decided, why);
+    await act.note(
+      'reversed',
+      { kind: 'remittance', id: remittanceId },
+      { why, claim: remittanceClaimId ?? null },
+    );
+    return reversed;
+  },
+});
+
+/** Claims whose decision was reversed: accepted again, unless another posted decision still stands. */
+async function takeBack(act: Act, claimIds: readonly number[], why: string): Promise<void> {
+  const tx = act.db;
+  if (claimIds.length === 0) return;
+  const claims = await tx
+    .selectFrom('claim as m')
+    .select([
+      'm.id',
+      'm.status',
+      sql<boolean>`exists (select 1 from remittance_claim c where c.claim_id = m.id and c.status = 'posted')`.as(
+        'decided',
+      ),
+    ])
+    .where('m.id', 'in', claimIds)
+    .orderBy('m.id')
+    .forNoKeyUpdate()
+    .execute();
+  for (const claim of claims)
+    await moveClaims(
+      tx,
+      act,
+      [claim],
+      claim.decided ? await settledStatus(tx, claim.id) : 'accepted',
+      byUser(act),
+      `The posted decision was reversed: ${why}`,
+    );
+}

@@ -1,0 +1,105 @@
+/** A report as a spreadsheet or on paper: what the screen shows, whole. */
+import { formatDate } from '../../core/calendar';
+import { cents } from '../../core/money';
+import type { ListColumn } from '../../core/reports/lists';
+import { type Context, Refused, audit } from '../access';
+import { letterhead, table } from '../print/blocks';
+import { Paper } from '../print/paper';
+import { type SheetFormat, sheetOf } from '../lists/sheet';
+import type { Report, ReportPage, ReportRow } from './report';
+
+type Address = Readonly<Record<string, string | undefined>>;
+
+const chosenWords = (page: ReportPage): string =>
+  page.parameters
+    .map(({ label, kind, value, choices }) => {
+      const words =
+        kind === 'day' ? formatDate(value) : (choices.find((item) => item.value === value)?.label ?? value);
+      return `${label}: ${words}`;
+    })
+    .join(' · ');
+
+const note = (context: Context, report: Report, format: string, address: Address) =>
+  audit(context.db, context, 'exported', { kind: 'report', id: report.name }, { format, ...address });
+
+/** The rows with the column that they are grouped by, so that a spreadsheet has them all alike. */
+async function* flat(
+  page: ReportPage,
+  by: ListColumn | undefined,
+): AsyncGenerator<Record<string, unknown>[]> {
+  for (const group of page.groups)
+    yield group.rows.map((row) => (by ? { ...row, [by.key]: group.words } : { ...row }));
+}
+
+/** Writes a report as a spreadsheet. @throws Refused when the role may not read it */
+export async function reportSheet(
+  context: Context,
+  report: Report,
+  address: Address,
+  format: SheetFormat,
+): ReturnType<typeof sheetAnswer> {
+  const page = await report.read(context, address);
+  await note(context, report, format, address);
+  return sheetAnswer(context, page, format);
+}
+
+const sheetAnswer = async (context: Context, page: ReportPage, format: SheetFormat) => {
+  const by = page.parameters.find((item) => item.key === 'group');
+  const column: ListColumn | undefined =
+    by && by.value !== ''
+      ? { key: by.value, title: by.choices.find((item) => item.value === by.value)!.label, kind: 'words' }
+      : undefined;
+  const columns = column ? [column, ...page.columns] : page.columns;
+  return sheetOf(
+    page.title.slice(0, 31),
+    `${page.name}-${context.today}`,
+    columns,
+    flat(page, column),
+    format,
+  );
+};
+
+/** Share of the width by what stands in a column. */
+const SHARES = { words: 2.2, day: 1.3, number: 0.9, money: 1.3 } as const;
+
+/** A row, or a line that names a group. */
+type Printed = { row: ReportRow; strong: boolean };
+
+/** Writes a report on the practice's paper. @throws Refused when the role may not read it */
+export async function reportPdf(context: Context, report: Report, address: Address): Promise<Buffer> {
+  const page = await report.read(context, address);
+  const practice = await context.db.selectFrom('practice').selectAll().executeTakeFirst();
+  if (!practice) throw new Refused('Enter the practice in Setup first');
+  await note(context, report, 'pdf', address);
+  const paper = new Paper(practice.paper, page.title, practice.name);
+  letterhead(paper, practice);
+  paper.y += 14;
+  paper.paragraph(page.title, paper.left, paper.y, paper.width, { size: 13, strong: true });
+  paper.paragraph(page.about, paper.left, paper.y, paper.width, { size: 9, color: 'quiet' });
+  if (page.parameters.length > 0)
+    paper.paragraph(chosenWords(page), paper.left, paper.y, paper.width, { size: 9 });
+  paper.y += 8;
+  const [first] = page.columns;
+  const rows: Printed[] = page.groups.flatMap((group) => [
+    ...(group.words === '' || !first
+      ? []
+      : [{ row: { ...group.totals, [first.key]: group.words }, strong: true }]),
+    ...group.rows.map((row) => ({ row, strong: false })),
+  ]);
+  table(
+    paper,
+    page.columns.map(({ key, title, kind }) => ({
+      title,
+      share: SHARES[kind],
+      ...(kind === 'money'
+        ? { amount: ({ row }: Printed) => cents(Number(row[key] ?? 0)) }
+        : {
+            words: ({ row }: Printed) =>
+              kind === 'day' && row[key] ? formatDate(String(row[key])) : String(row[key] ?? ''),
+          }),
+    })),
+    rows,
+    ({ strong }) => strong,
+  );
+  return paper.finish((at, pages) => `${page.title} · ${formatDate(context.today)} · page ${at} of ${pages}`);
+}

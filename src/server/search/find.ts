@@ -1,0 +1,41 @@
+/** The search field: people, accounts, claims, checks and codes, as far as the role may see them. */
+import { sql } from 'kysely';
+import { type Context, type Permission, allow, may } from '../access';
+import { likeText } from '../lists/list';
+
+/** One thing that the search field found. */
+export interface Hit {
+  kind: 'account' | 'claim' | 'remittance' | 'code';
+  title: string;
+  detail: string;
+  href: string;
+}
+
+/** Searches everything. */
+export async function searchEverything(context: Context, text: string): Promise<Hit[]> {
+  allow(context, 'read accounts');
+  const like = likeText(text);
+  if (!like || text.trim().length < 2) return [];
+  const find = async (permission: Permission, query: ReturnType<typeof sql<Hit>>): Promise<Hit[]> =>
+    may(context.user.role, permission) ? (await query.execute(context.db)).rows : [];
+  const found = await Promise.all([
+    find(
+      'read accounts',
+      sql<Hit>`select 'account' as kind, p.last || ', ' || p.first as title, h.number || ' · born ' || p.birth_date as detail, '/accounts/' || h.id as href from patient p join household h on h.id = p.household_id
+        where p.search like ${like} or lower(h.number) like ${like} order by p.last, p.first limit 8`,
+    ),
+    find(
+      'read claims',
+      sql<Hit>`select 'claim' as kind, m.control_number as title, m.status || ' · ' || y.name as detail, '/claims/' || m.id as href from claim m join payer y on y.id = m.payer_id where lower(m.control_number) like ${like} order by m.id desc limit 5`,
+    ),
+    find(
+      'read remittances',
+      sql<Hit>`select 'remittance' as kind, trace as title, payer_name || ' · ' || payment_date as detail, '/remittances/' || id as href from remittance where lower(trace) like ${like} order by id desc limit 5`,
+    ),
+    find(
+      'read setup',
+      sql<Hit>`select 'code' as kind, code || ' ' || description as title, category as detail, '/setup/services?search=' || code as href from service_code where lower(code) like ${like} or lower(description) like ${like} order by code limit 4`,
+    ),
+  ]);
+  return found.flat();
+}

@@ -1,0 +1,81 @@
+/** Reading a table of Setup for its screen, and the history of one row. */
+import { sql } from 'kysely';
+import type { SetupField } from '../../core/setup/fields';
+import { type Context, Refused, allow } from '../access';
+import { type ListAddress, type ListState, readListOf } from '../lists/read';
+import { type SetupListRow, type SetupTable, fieldsOf } from './table';
+import { setupTable } from './tables';
+
+/** A table of Setup as its screen shows it. */
+export interface SetupPage {
+  key: string;
+  title: string;
+  about: string;
+  single: boolean;
+  fields: SetupField[];
+  children: { table: string; words: string } | null;
+  parent: { table: string; field: string } | null;
+  list: ListState<SetupListRow>;
+}
+
+/** The table at an address. @throws Refused when there is none */
+export function tableAt(key: string): SetupTable {
+  const table = setupTable(key);
+  if (!table) throw new Refused('There is no such page in Setup');
+  return table;
+}
+
+/** Reads a table with the choices of its fields. */
+export async function readSetup(
+  context: Context,
+  key: string,
+  address: ListAddress = {},
+): Promise<SetupPage> {
+  allow(context, 'read setup');
+  const table = tableAt(key);
+  const [fields, list] = await Promise.all([
+    fieldsOf(context.db, table),
+    readListOf(context, table.list, address),
+  ]);
+  const { title, about, single = false, children = null, parent = null } = table;
+  return { key, title, about, single, fields, children, parent, list };
+}
+
+/** One change of a row: who, when, and what was changed. */
+export interface RowChange {
+  at: Date;
+  by: string;
+  action: string;
+  changes: { label: string; from: string; to: string }[];
+}
+
+/** The history of a row, newest first, at most a hundred changes. */
+export async function rowHistory(context: Context, key: string, row: string): Promise<RowChange[]> {
+  allow(context, 'read setup');
+  const table = tableAt(key);
+  const rows = await context.db
+    .selectFrom('audit as a')
+    .leftJoin('user as u', 'u.id', 'a.user_id')
+    .select(['a.at', 'a.action', 'a.detail', sql<string>`coalesce(u.name, a.user_id)`.as('by')])
+    .where('a.subject_kind', '=', table.table)
+    .where('a.subject_id', '=', row)
+    .orderBy('a.id', 'desc')
+    .limit(100)
+    .execute();
+  return rows.map(({ detail, ...change }) => ({
+    ...change,
+    changes: Object.entries((detail ?? {}) as Record<string, { from?: unknown; to?: unknown }>).flatMap(
+      ([name, { from, to }]) =>
+        table.fields[name] ? [{ label: table.fields[name].label, from: words(from), to: words(to) }] : [],
+    ),
+  }));
+}
+
+const words = (value: unknown): string =>
+  value === undefined || value === null || value === ''
+    ? '–'
+    : typeof value === 'boolean'
+      ? value
+        ? 'yes'
+        : 'no'
+      : String(value);

@@ -1,0 +1,132 @@
+/** Adding and changing rows of Setup's tables. */
+import { sql } from 'kysely';
+import { z } from 'zod';
+import { Refused } from '../access';
+import { type Act, useCase } from '../use-case';
+import { refuseOlder } from '../versions';
+import { tableAt } from './read';
+import { type SetupTable, type SetupValues, hasKey, keyText, shownValues } from './table';
+
+const saveInput = z.object({
+  table: z.string().max(40),
+  /** What the form holds. */
+  values: z.record(z.string(), z.union([z.string(), z.boolean()])),
+  /** The key of the row that is changed; absent for a new one. */
+  row: z.string().max(200).optional(),
+  /** The version that the form was filled from; absent: whatever stands there is replaced. */
+  version: z.coerce.number().int().optional(),
+});
+
+/** Parses each field; what a form leaves out of a row that exists stays. @throws Refused with a message for each field */
+function parseValues(table: SetupTable, values: SetupValues): Record<string, unknown> {
+  const parsed: Record<string, unknown> = {};
+  const fields: Record<string, string> = {};
+  for (const [name, field] of Object.entries(table.fields)) {
+    const result = field.schema.safeParse(values[name] ?? (field.kind === 'yes-no' ? false : ''));
+    if (result.success) parsed[name] = result.data;
+    else {
+      const words = result.error.issues[0]!.message;
+      fields[name] = words.startsWith('NPI ') ? words : `${field.label} ${words}`;
+    }
+  }
+  const [first] = Object.keys(fields);
+  if (first) throw new Refused(fields[first]!, first, fields);
+  return parsed;
+}
+
+/** What is written to the columns: fields of a document go into their one column. */
+function columnsOf(table: SetupTable, parsed: Record<string, unknown>): Record<string, unknown> {
+  if (!table.document) return parsed;
+  const { column, fields, write } = table.document;
+  const inside = Object.fromEntries(fields.map((name) => [name, String(parsed[name] ?? '')]));
+  const outside = Object.entries(parsed).filter(([name]) => !fields.includes(name));
+  return { ...Object.fromEntries(outside), [column]: write(inside) };
+}
+
+/**
+ * Adds or changes a row, with its history, and what the change brings along. A new row that is there already, and a change
+ * made on an older version, are refused, so that a second press does nothing more. @returns the row's key
+ * @throws Refused naming the field; Conflict with both versions
+ */
+export const saveSetup = useCase({
+  name: 'save setup',
+  permission: 'change setup',
+  input: saveInput,
+  async run(act, { table: key, values, row, version }) {
+    const table = tableAt(key);
+    const saved =
+      row === undefined
+        ? await addRow(act, table, values)
+        : await changeRow(act, table, values, row, version);
+    await table.changed?.(act);
+    return saved;
+  },
+});
+
+async function addRow(act: Act, table: SetupTable, values: SetupValues): Promise<string> {
+  const parsed = parseValues(table, values);
+  const columns = Object.entries(columnsOf(table, parsed));
+  const { rows } = await refused(
+    sql<{
+      key: string;
+    }>`insert into ${sql.table(table.table)} as t (${sql.join(columns.map(([name]) => sql.ref(name)))}) values (${sql.join(columns.map(([, value]) => sql`${value}`))}) returning ${keyText(table.keys)} as key`.execute(
+      act.db,
+    ),
+  );
+  const after = shown(table, parsed);
+  await act.note(
+    'added',
+    { kind: table.table, id: rows[0]!.key },
+    Object.fromEntries(Object.entries(after).map(([name, to]) => [name, { to }])),
+  );
+  return rows[0]!.key;
+}
+
+async function changeRow(
+  act: Act,
+  table: SetupTable,
+  values: SetupValues,
+  row: string,
+  version: number | undefined,
+): Promise<string> {
+  const { rows } = await sql<
+    Record<string, unknown> & { version: number }
+  >`select * from ${sql.table(table.table)} t where ${hasKey(table.keys, row)} for update`.execute(act.db);
+  const there = rows[0];
+  if (!there) throw new Refused('This row is gone');
+  const before = shownValues(table, there);
+  const parsed = parseValues(table, { ...before, ...values });
+  const after = shown(table, parsed);
+  const labels = Object.fromEntries(Object.entries(table.fields).map(([name, { label }]) => [name, label]));
+  refuseOlder(version, there.version, before, after, labels);
+  const changed = Object.keys(after).filter((name) => after[name] !== before[name]);
+  if (changed.length === 0) return row;
+  const set = sql.join(
+    Object.entries(columnsOf(table, parsed)).map(([name, value]) => sql`${sql.ref(name)} = ${value}`),
+  );
+  await refused(
+    sql`update ${sql.table(table.table)} as t set ${set} where ${hasKey(table.keys, row)}`.execute(act.db),
+  );
+  await act.note(
+    'changed',
+    { kind: table.table, id: row },
+    Object.fromEntries(changed.map((name) => [name, { from: before[name], to: after[name] }])),
+  );
+  return row;
+}
+
+const shown = (table: SetupTable, parsed: Record<string, unknown>): SetupValues =>
+  Object.fromEntries(Object.entries(table.fields).map(([name, field]) => [name, field.show(parsed[name])]));
+
+/** Turns the database's refusal into words. */
+async function refused<T>(run: Promise<T>): Promise<T> {
+  try {
+    return await run;
+  } catch (error) {
+    const { code } = error as { code?: string };
+    if (code === '23505') throw new Refused('There is one like this already');
+    if (code === '23503') throw new Refused('It refers to something that is not there');
+    if (code === '23514' || code === '23502') throw new Refused('A value is missing or out of its range');
+    throw error;
+  }
+}

@@ -1,0 +1,32 @@
+import { amount, code, reference } from '../../../core/setup/fields';
+import { checkAgain } from '../changed';
+import { setupTable } from '../table';
+
+/** What each service costs in a schedule. */
+export const fees = setupTable({
+  key: 'fees',
+  title: 'Fees',
+  noun: ['fee', 'fees'],
+  about: 'What each service costs in each schedule, for one unit.',
+  table: 'fee',
+  keys: ['fee_schedule_id', 'code'],
+  order: 'code',
+  fields: {
+    fee_schedule_id: reference('Schedule', { fixed: true }),
+    code: code('Code', { fixed: true }),
+    amount: amount('Fee'),
+  },
+  refers: { fee_schedule_id: 'fee_schedule' },
+  choices: {
+    code: async (db) => {
+      const rows = await db
+        .selectFrom('service_code')
+        .select(['code', 'description'])
+        .orderBy('code')
+        .execute();
+      return rows.map((row) => ({ value: row.code, label: `${row.code} ${row.description}` }));
+    },
+  },
+  parent: { table: 'schedules', field: 'fee_schedule_id' },
+  changed: checkAgain,
+});

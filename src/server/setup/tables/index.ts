@@ -1,0 +1,36 @@
+/** Setup's tables, in the order in which they are offered. */
+import type { SetupTable } from '../table';
+import { connections } from './connections';
+import { diagnoses } from './diagnoses';
+import { fees } from './fees';
+import { locations } from './locations';
+import { payers } from './payers';
+import { plans } from './plans';
+import { practice } from './practice';
+import { providers } from './providers';
+import { reasons } from './reasons';
+import { schedules } from './schedules';
+import { services } from './services';
+import { shares } from './shares';
+
+const TABLES: readonly SetupTable[] = [
+  practice,
+  locations,
+  providers,
+  payers,
+  plans,
+  shares,
+  schedules,
+  fees,
+  services,
+  diagnoses,
+  reasons,
+  connections,
+];
+
+const BY_KEY = new Map(TABLES.map((table) => [table.key, table]));
+
+/** All tables. */
+export const setupTables = (): readonly SetupTable[] => TABLES;
+/** The table at the last part of an address; undefined when there is none. */
+export const setupTable = (key: string): SetupTable | undefined => BY_KEY.get(key);

@@ -1,0 +1,24 @@
+import { text, zip } from '../../../core/setup/fields';
+import { checkAgain } from '../changed';
+import { setupTable } from '../table';
+
+/** Where services are given. */
+export const locations = setupTable({
+  key: 'locations',
+  title: 'Locations',
+  noun: ['location', 'locations'],
+  about: 'Where services are given.',
+  table: 'location',
+  keys: ['id'],
+  order: 'name',
+  fields: {
+    name: text('Name', { needed: true }),
+    place_of_service: text('Place of service'),
+    line1: text('Street'),
+    city: text('City'),
+    state: text('State'),
+    zip: zip('ZIP'),
+    phone: text('Phone'),
+  },
+  changed: checkAgain,
+});

@@ -1,0 +1,31 @@
+import { PAPERS } from '../../../core/paper';
+import { choice, npi, text, whole, zip } from '../../../core/setup/fields';
+import { checkAgain } from '../changed';
+import { setupTable } from '../table';
+
+/** Who bills. */
+export const practice = setupTable({
+  key: 'practice',
+  title: 'Practice',
+  noun: ['practice', 'practices'],
+  about: 'Who bills: name, NPI and address as they stand on every claim.',
+  table: 'practice',
+  keys: ['id'],
+  order: 'id',
+  single: true,
+  fields: {
+    name: text('Name', { needed: true }),
+    npi: npi('NPI'),
+    taxonomy: text('Taxonomy'),
+    tax_id: text('Tax id'),
+    line1: text('Street', { needed: true }),
+    city: text('City', { needed: true }),
+    state: text('State', { needed: true }),
+    zip: zip('ZIP'),
+    phone: text('Phone'),
+    contact: text('Contact'),
+    statement_due_days: whole('Days to pay', 0, 120),
+    paper: choice('Paper', PAPERS),
+  },
+  changed: checkAgain,
+});

@@ -1,0 +1,297 @@
+/** Every use case, pressed twice at the same moment: what one press does is done, and nothing more. */
+import { sql } from 'kysely';
+import { type TestDatabase, testDatabase } from '../testing/database';
+import { charge, decided, doWork, household, intake, remitText, sentClaim } from '../testing/desk';
+import { sampleRemitClaim } from '../core/x12/samples';
+import { type Context, Refused } from './access';
+import { chargeAccount, enterCharge, voidCharge } from './accounts/charges';
+import { addMember, changePatient, registerHousehold } from './accounts/register';
+import { checkBooks } from './books/check';
+import { buildClaims } from './claims/build';
+import { changeCharge } from './claims/fix';
+import { holdClaim, releaseClaim, withdrawClaim } from './claims/hold';
+import { sendClaims } from './claims/send';
+import { closeFollowUp, writeOffDenied } from './follow-ups/work';
+import { resumeWork, startChecking, startPosting, stopWork } from './jobs/work';
+import { LISTS, LIST_NAMES } from './lists';
+import { chooseColumns } from './lists/choose';
+import { reverseReceipt, spendCredit, takeReceipt } from './payments/receipts';
+import { matchHeld } from './remittances/match';
+import { postRemittance } from './remittances/post';
+import { reverseRemittance } from './remittances/reverse';
+import { saveSetup } from './setup/save';
+import { prepareStatement } from './statements/prepare';
+import { useCaseNames } from './use-case';
+
+let t: TestDatabase;
+beforeAll(async () => {
+  t = await testDatabase();
+});
+afterAll(() => t.close());
+
+let serial = 0;
+let chosen = -1;
+const key = (): string => `press-${(serial += 1)}-of-many`;
+const person = {
+  last: 'Twice',
+  birthDate: '1990-01-01',
+  sex: 'F' as const,
+  line1: '1 Row',
+  city: 'Osprey Landing',
+  state: 'WA',
+  zip: '98199',
+};
+
+const selfPayer = async () => {
+  const made = await household(t, false);
+  return { ...made, chargeId: await charge(t, t.context, made.patientId, '80.00') };
+};
+const claimOf = async () => {
+  const made = await household(t);
+  const chargeId = await charge(t, t.context, made.patientId, '145.00');
+  const [claimId] = await buildClaims(t.context, { householdId: made.householdId });
+  return { ...made, chargeId, claimId: claimId! };
+};
+/** A remittance that is ready: one line denied, one paid, and a claim that is not ours. */
+const remit = async () => {
+  const s = await sentClaim(t, ['145.00', '42.00']);
+  const text = remitText([
+    decided(s.claim.control_number, [
+      { control: s.controls[0]!, charge: 14500, paid: 6800, reasons: ['CO-45:47.00', 'PR-3:30.00'] },
+      { control: s.controls[1]!, charge: 4200, paid: 0, reasons: ['CO-97:42.00'] },
+    ]),
+    sampleRemitClaim(`TW${(serial += 1)}`, 14500, 9800),
+  ]);
+  const { outcomes } = await intake(t.context, text);
+  return { ...s, remittanceId: outcomes[0]!.remittanceId! };
+};
+const posted = async () => {
+  const r = await remit();
+  await postRemittance(t.context, r.remittanceId);
+  return r;
+};
+const paid = async () => {
+  const made = await selfPayer();
+  const { receiptId } = await takeReceipt(t.context, {
+    householdId: made.householdId,
+    amount: '100.00',
+    tender: 'cash',
+    key: key(),
+  });
+  return { ...made, receiptId };
+};
+const waitingWork = async () => {
+  await claimOf();
+  return { workId: (await startChecking(t.context, {}))! };
+};
+
+/** Makes a state of its own and says what is pressed in it. */
+type Press = () => Promise<(context: Context) => Promise<unknown>>;
+const press =
+  (useCase: (context: Context, input: never) => Promise<unknown>, make: () => Promise<unknown>): Press =>
+  async () => {
+    const input = (await make()) as never;
+    return (context) => useCase(context, input);
+  };
+
+const PRESSES: Record<string, Press> = {
+  [registerHousehold.title]: press(registerHousehold, async () => ({
+    ...person,
+    first: 'Once',
+    key: key(),
+  })),
+  [addMember.title]: press(addMember, async () => ({
+    householdId: (await household(t)).householdId,
+    ...person,
+    first: 'Member',
+    key: key(),
+  })),
+  [changePatient.title]: press(changePatient, async () => ({
+    patientId: (await household(t)).patientId,
+    ...person,
+    first: 'Changed',
+  })),
+  [enterCharge.title]: press(enterCharge, async () => ({
+    patientId: (await household(t)).patientId,
+    providerId: t.providers.family,
+    serviceDate: '2026-03-16',
+    code: '99213',
+    diagnoses: ['I10'],
+    key: key(),
+  })),
+  [chargeAccount.title]: press(chargeAccount, async () => ({
+    householdId: (await household(t)).householdId,
+    kind: 'late',
+    amount: '1.97',
+    date: '2026-03-16',
+    key: key(),
+  })),
+  [voidCharge.title]: press(voidCharge, async () => ({
+    chargeId: (await selfPayer()).chargeId,
+    why: 'test',
+  })),
+  [changeCharge.title]: press(changeCharge, async () => ({
+    chargeId: (await claimOf()).chargeId,
+    diagnoses: ['J06.9'],
+  })),
+  [buildClaims.title]: press(buildClaims, async () => {
+    const made = await household(t);
+    await charge(t, t.context, made.patientId, '145.00');
+    return { householdId: made.householdId };
+  }),
+  [sendClaims.title]: press(sendClaims, async () => ({ claimIds: [(await claimOf()).claimId] })),
+  [holdClaim.title]: press(holdClaim, async () => ({
+    claimId: (await claimOf()).claimId,
+    why: 'test',
+  })),
+  [releaseClaim.title]: press(releaseClaim, async () => {
+    const { claimId } = await claimOf();
+    await holdClaim(t.context, { claimId, why: 'test' });
+    return { claimId };
+  }),
+  [withdrawClaim.title]: press(withdrawClaim, async () => ({
+    claimId: (await claimOf()).claimId,
+    why: 'test',
+  })),
+  [takeReceipt.title]: press(takeReceipt, async () => ({
+    householdId: (await selfPayer()).householdId,
+    amount: '30.00',
+    tender: 'check',
+    reference: '1',
+    key: key(),
+  })),
+  [spendCredit.title]: press(spendCredit, async () => {
+    const made = await paid();
+    await charge(t, t.context, made.patientId, '15.00');
+    return { householdId: made.householdId, key: key() };
+  }),
+  [reverseReceipt.title]: press(reverseReceipt, async () => ({
+    receiptId: (await paid()).receiptId,
+    why: 'test',
+  })),
+  [matchHeld.title]: press(matchHeld, async () => {
+    const { remittanceId } = await posted();
+    const { claim } = await sentClaim(t);
+    const { id } = await t.db
+      .selectFrom('remittance_claim')
+      .select('id')
+      .where('remittance_id', '=', remittanceId)
+      .where('status', '=', 'unmatched')
+      .executeTakeFirstOrThrow();
+    return { remittanceClaimId: id, controlNumber: claim.control_number };
+  }),
+  [reverseRemittance.title]: press(reverseRemittance, async () => ({
+    remittanceId: (await posted()).remittanceId,
+    why: 'test',
+  })),
+  [closeFollowUp.title]: press(closeFollowUp, async () => {
+    const { householdId } = await posted();
+    const { id } = await t.db
+      .selectFrom('follow_up')
+      .select('id')
+      .where('household_id', '=', householdId)
+      .executeTakeFirstOrThrow();
+    return { followUpId: id, outcome: 'test' };
+  }),
+  [writeOffDenied.title]: press(writeOffDenied, async () => ({
+    chargeId: (await posted()).charges[1],
+    why: 'test',
+  })),
+  [startPosting.title]: press(startPosting, async () => ({
+    remittanceIds: [(await remit()).remittanceId],
+  })),
+  [startChecking.title]: press(startChecking, async () => {
+    await doWork(t);
+    const { householdId } = await claimOf();
+    return { householdId };
+  }),
+  [stopWork.title]: press(stopWork, waitingWork),
+  [resumeWork.title]: press(resumeWork, async () => {
+    const { workId } = await waitingWork();
+    await stopWork(t.context, { workId });
+    return { workId };
+  }),
+  [chooseColumns.title]: press(chooseColumns, async () => {
+    // A list that nobody has chosen columns of yet.
+    const list = LIST_NAMES[(chosen += 1)]!;
+    return { list, columns: [LISTS[list].columns[0]!.key] };
+  }),
+  [saveSetup.title]: press(saveSetup, async () => ({
+    table: 'diagnoses',
+    values: { code: `Z${(serial += 1)}`, description: 'New' },
+  })),
+  [prepareStatement.title]: press(prepareStatement, async () => ({
+    householdId: (await selfPayer()).householdId,
+    key: key(),
+  })),
+};
+
+/** Tables that grow with each press that is asked, whatever comes of it, and kept answers. */
+const NOT_COUNTED = ['audit', 'answered', 'migration'];
+
+/** How many rows each table has. */
+async function counts(): Promise<Record<string, number>> {
+  const { rows: tables } = await sql<{ name: string }>`
+    select relname as name from pg_class where relnamespace = 'public'::regnamespace and relkind = 'r' and relname <> all(${NOT_COUNTED})`.execute(
+    t.db,
+  );
+  const query = tables
+    .map(({ name }) => `select '${name}' as name, count(*) as n from "${name}"`)
+    .join(' union all ');
+  const { rows } = await sql<{ name: string; n: number }>`${sql.raw(query)}`.execute(t.db);
+  return Object.fromEntries(rows.map(({ name, n }) => [name, n]));
+}
+
+/** What a number of presses at the same moment adds, by table. */
+async function grownBy(make: Press, presses: number) {
+  const run = await make();
+  const before = await counts();
+  const results = await Promise.allSettled(Array.from({ length: presses }, () => run(t.context)));
+  const after = await counts();
+  const grown = Object.fromEntries(
+    Object.entries(after)
+      .map(([name, n]) => [name, n - (before[name] ?? 0)] as const)
+      .filter(([, n]) => n !== 0),
+  );
+  return { results, grown };
+}
+
+test('every use case is pressed here', () => {
+  expect(Object.keys(PRESSES).sort()).toEqual([...useCaseNames()].sort());
+});
+
+test.each(Object.keys(PRESSES))('%s: pressed twice at once', async (name) => {
+  const make = PRESSES[name]!;
+  const once = await grownBy(make, 1);
+  expect(once.results[0]!.status).toBe('fulfilled');
+  const twice = await grownBy(make, 2);
+  // A second press answers like the first, or is refused in words; it never breaks.
+  for (const result of twice.results)
+    if (result.status === 'rejected') expect(result.reason).toBeInstanceOf(Refused);
+  expect(twice.results.some((result) => result.status === 'fulfilled')).toBe(true);
+  expect(twice.grown).toEqual(once.grown);
+  expect((await checkBooks(t.db)).flatMap((check) => check.faults)).toEqual([]);
+});
+
+test('the same key with other entries is refused, also for somebody else', async () => {
+  const { householdId } = await selfPayer();
+  const input = { householdId, amount: '5.00', tender: 'cash' as const, key: key() };
+  const first = await takeReceipt(t.context, input);
+  expect(await takeReceipt(t.context, input)).toEqual(first);
+  await expect(takeReceipt(t.context, { ...input, amount: '6.00' })).rejects.toThrow(/saved before/);
+  await expect(takeReceipt(t.as('biller'), input)).rejects.toThrow(/saved before/);
+});
+
+test('a press that failed leaves its key free', async () => {
+  const { householdId } = await selfPayer();
+  const input = {
+    householdId,
+    amount: '9.00',
+    tender: 'cash' as const,
+    key: key(),
+    parts: { 999999: '9.00' },
+  };
+  await expect(takeReceipt(t.context, input)).rejects.toThrow(/no longer open/);
+  const { receiptId } = await takeReceipt(t.context, { ...input, parts: null });
+  expect(receiptId).toBeGreaterThan(0);
+});

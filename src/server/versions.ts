@@ -1,0 +1,31 @@
+/** Rows that people edit carry a version: a change made on an older one is refused, with both shown. */
+import { Conflict } from './access';
+
+/** A value as a person reads it. */
+const shown = (value: unknown): string =>
+  value === null || value === undefined || value === ''
+    ? '–'
+    : Array.isArray(value)
+      ? value.join(', ')
+      : String(value);
+
+/**
+ * Compares what stands there with what is to be written, when it was made on an older version.
+ * @param read the version that the person saw; absent: whatever stands there is replaced
+ * @param current the version that stands there, whose rows the caller has locked
+ * @param labels what the fields are called; only these are compared
+ * @throws Conflict with the fields that differ
+ */
+export function refuseOlder<Field extends string>(
+  read: string | number | undefined,
+  current: string | number,
+  there: { readonly [F in NoInfer<Field>]?: unknown },
+  wanted: { readonly [F in NoInfer<Field>]?: unknown },
+  labels: Readonly<Record<Field, string>>,
+): void {
+  if (read === undefined || read === current) return;
+  const differences = (Object.entries(labels) as [Field, string][])
+    .map(([field, label]) => ({ field, label, theirs: shown(there[field]), mine: shown(wanted[field]) }))
+    .filter((item) => item.theirs !== item.mine);
+  throw new Conflict(differences, current);
+}

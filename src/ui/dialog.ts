@@ -1,0 +1,31 @@
+'use client';
+/** Dialogs live in the address: the browser's Back closes what was opened last. */
+import { usePathname, useRouter, useSearchParams } from 'next/navigation';
+import { useRef } from 'react';
+
+/** Which dialog the address shows, and how to open and close one. */
+export function useDialog(): {
+  dialog: string | null;
+  params: URLSearchParams;
+  open: (name: string, more?: Record<string, string>) => void;
+  close: () => void;
+} {
+  const router = useRouter();
+  const path = usePathname();
+  const params = useSearchParams();
+  // Only what was opened here is closed by going back; an address that came from elsewhere stays where it is.
+  const opened = useRef(false);
+  return {
+    dialog: params.get('show'),
+    params,
+    open: (name, more = {}) => {
+      opened.current = true;
+      router.push(`${path}?${new URLSearchParams({ show: name, ...more })}`, { scroll: false });
+    },
+    close: () => {
+      if (opened.current) router.back();
+      else router.replace(path, { scroll: false });
+      opened.current = false;
+    },
+  };
+}

@@ -1,0 +1,299 @@
+'use client';
+/**
+ * The form kit: a form that shows the server's errors at their fields, throws nothing away that was typed, shows both
+ * sides when somebody else saved meanwhile, and asks once before unsaved changes are left.
+ */
+import { Alert, App, AutoComplete, Button, Drawer, Form, Input, Select, Switch } from 'antd';
+import { useCallback, useEffect, useRef, useState } from 'react';
+import type { Answer, Refusal } from '../core/answer';
+import { parseMoney, toDecimal } from '../core/money';
+import { UNREACHED, useOnce } from './act';
+import { DateInput } from './date-input';
+import css from './form.module.css';
+
+type Values = Record<string, unknown>;
+
+/** What a form needs. */
+interface DeskFormProps<T> {
+  initial?: Values;
+  /** What is sent besides the fields, such as ids. */
+  along?: Values;
+  /** Version of what the form was filled from, sent along. */
+  version?: string | number;
+  /** The form makes something new: its key makes a second press harmless. */
+  once?: true;
+  action: (input: Values) => Promise<Answer<T>>;
+  done: (value: T) => void;
+  /** What the button says, which is what happens. */
+  words: string;
+  /** Told whether something was typed that is not saved. */
+  onUnsaved?: (unsaved: boolean) => void;
+  beside?: React.ReactNode;
+  children: React.ReactNode;
+}
+
+/** The form. Enter saves. */
+export function DeskForm<T>(props: DeskFormProps<T>) {
+  const { initial, along, version, once, action, done, words, onUnsaved, beside, children } = props;
+  const [form] = Form.useForm();
+  const [refused, setRefused] = useState<Refusal | null>(null);
+  const [busy, setBusy] = useState(false);
+  const press = useOnce();
+  const standing = useRef(version);
+  const save = async (values: Values): Promise<void> => {
+    if (busy) return;
+    setBusy(true);
+    setRefused(null);
+    const input = {
+      ...along,
+      ...values,
+      ...(standing.current !== undefined ? { version: standing.current } : {}),
+      ...(once ? { key: press.key() } : {}),
+    };
+    const answer = await action(input).catch(() => UNREACHED);
+    setBusy(false);
+    if (answer.ok) {
+      press.next();
+      onUnsaved?.(false);
+      done(answer.value);
+      return;
+    }
+    // Saved once more, it replaces what stands there now, which the person has seen.
+    if (answer.conflict) standing.current = answer.conflict.version;
+    const wrong = Object.entries(answer.fields).filter(
+      ([name]) => form.getFieldInstance(name) !== undefined || name in values,
+    );
+    form.setFields(wrong.map(([name, error]) => ({ name, errors: [error] })));
+    // What is said at its field is not said twice.
+    if (wrong.length === 0) setRefused(answer);
+    else form.scrollToField(wrong[0]![0], { block: 'nearest', focus: true });
+  };
+  return (
+    <Form
+      form={form}
+      layout="vertical"
+      requiredMark={false}
+      scrollToFirstError
+      initialValues={initial}
+      onValuesChange={() => onUnsaved?.(true)}
+      onFinish={(values: Values) => void save(values)}
+    >
+      {children}
+      {refused?.conflict ? (
+        <Alert
+          className={css.refused}
+          type="warning"
+          title="Somebody else saved this meanwhile"
+          description={
+            <>
+              {refused.conflict.differences.map((item) => (
+                <div key={item.label}>
+                  {item.label}: now <strong>{item.theirs}</strong>, yours <strong>{item.mine}</strong>
+                </div>
+              ))}
+              Save once more to put yours in its place, or close to keep theirs.
+            </>
+          }
+        />
+      ) : (
+        refused && <Alert className={css.refused} type="error" title={refused.message} />
+      )}
+      <div className={css.foot}>
+        <Button type="primary" htmlType="submit" loading={busy}>
+          {words}
+        </Button>
+        {beside}
+      </div>
+    </Form>
+  );
+}
+
+/** A form in a drawer; leaving it with unsaved changes asks once. */
+export function FormDrawer<T>({
+  title,
+  onClose,
+  size = 480,
+  below,
+  ...form
+}: Omit<DeskFormProps<T>, 'onUnsaved'> & {
+  title: React.ReactNode;
+  onClose: () => void;
+  size?: number;
+  below?: React.ReactNode;
+}) {
+  const { modal } = App.useApp();
+  const [unsaved, setUnsaved] = useState(false);
+  useUnsaved(unsaved);
+  const close = (): void => {
+    if (!unsaved) onClose();
+    else
+      modal.confirm({
+        title: 'Leave without saving?',
+        content: 'What you typed here is not saved.',
+        okText: 'Leave',
+        cancelText: 'Go on typing',
+        onOk: onClose,
+      });
+  };
+  return (
+    <Drawer open size={size} title={title} onClose={close}>
+      <DeskForm {...form} onUnsaved={setUnsaved} />
+      {below}
+    </Drawer>
+  );
+}
+
+/** Asks, as the browser does, before the page is left with something unsaved. */
+export function useUnsaved(unsaved: boolean): void {
+  const ask = useCallback((event: BeforeUnloadEvent) => event.preventDefault(), []);
+  useEffect(() => {
+    if (!unsaved) return;
+    window.addEventListener('beforeunload', ask);
+    return () => window.removeEventListener('beforeunload', ask);
+  }, [unsaved, ask]);
+}
+
+interface FieldProps {
+  name: string;
+  label: string;
+  needed?: boolean;
+  hint?: string;
+  focus?: boolean;
+  disabled?: boolean;
+  placeholder?: string;
+}
+
+const item = ({ name, label, needed, hint }: FieldProps) => ({
+  name,
+  label,
+  extra: hint,
+  rules: needed ? [{ required: true, message: `${label} is missing` }] : [],
+});
+
+/** Words. */
+export const TextField = (props: FieldProps & { maxLength?: number }) => (
+  <Form.Item {...item(props)}>
+    <Input
+      autoFocus={props.focus}
+      disabled={props.disabled}
+      placeholder={props.placeholder}
+      maxLength={props.maxLength}
+    />
+  </Form.Item>
+);
+
+/** An amount; written out when the field is left. */
+export const MoneyField = (props: FieldProps) => (
+  <Form.Item {...item(props)} validateTrigger="onBlur">
+    <MoneyInput label={props.label} focus={props.focus} disabled={props.disabled} />
+  </Form.Item>
+);
+
+/** A field for an amount: what is typed is written out with two decimals when it is one. */
+export function MoneyInput({
+  value = '',
+  onChange,
+  label,
+  onEnter,
+  focus,
+  disabled,
+  small,
+  id,
+  className,
+}: {
+  value?: string;
+  onChange?: (text: string) => void;
+  label: string;
+  onEnter?: () => void;
+  focus?: boolean;
+  disabled?: boolean;
+  small?: boolean;
+  id?: string;
+  className?: string;
+}) {
+  return (
+    <Input
+      id={id}
+      className={className ? `${css.money} ${className}` : css.money}
+      size={small ? 'small' : undefined}
+      autoFocus={focus}
+      disabled={disabled}
+      inputMode="decimal"
+      aria-label={label}
+      value={value}
+      onFocus={(event) => event.target.select()}
+      onChange={(event) => onChange?.(event.target.value)}
+      onBlur={() => {
+        const amount = parseMoney(value);
+        if (amount !== null) onChange?.(toDecimal(amount));
+      }}
+      onPressEnter={onEnter}
+    />
+  );
+}
+
+/** A calendar date, typed or picked. */
+export const DateField = (props: FieldProps) => (
+  <Form.Item {...item(props)}>
+    <DateInput label={props.label} focus={props.focus} />
+  </Form.Item>
+);
+
+/** A code out of a list, found by code or words; any other can be typed. */
+export function CodeField({
+  options,
+  ...props
+}: FieldProps & { options: readonly { value: string; label: string }[] }) {
+  return (
+    <Form.Item {...item(props)}>
+      <AutoComplete
+        autoFocus={props.focus}
+        disabled={props.disabled}
+        options={[...options]}
+        showSearch={{
+          filterOption: (text, option) => (option?.label ?? '').toLowerCase().includes(text.toLowerCase()),
+        }}
+      />
+    </Form.Item>
+  );
+}
+
+/** One, or several, of a list. */
+export function ChoiceField({
+  options,
+  several,
+  empty,
+  most,
+  ...props
+}: FieldProps & {
+  options: readonly { value: number | string; label: string }[];
+  several?: boolean;
+  most?: number;
+  /** May be left empty, and then says this. */
+  empty?: string;
+}) {
+  return (
+    <Form.Item {...item(props)}>
+      <Select
+        autoFocus={props.focus}
+        disabled={props.disabled}
+        mode={several ? 'multiple' : undefined}
+        maxCount={most}
+        allowClear={empty !== undefined}
+        placeholder={empty}
+        showSearch={{ optionFilterProp: 'label' }}
+        options={[...options]}
+      />
+    </Form.Item>
+  );
+}
+
+/** Yes or no. */
+export const YesNoField = (props: FieldProps) => (
+  <Form.Item {...item(props)} valuePropName="checked">
+    <Switch disabled={props.disabled} />
+  </Form.Item>
+);
+
+/** Fields side by side. */
+export const Row = ({ children }: { children: React.ReactNode }) => <div className={css.row}>{children}</div>;

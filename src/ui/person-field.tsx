@@ -1,0 +1,69 @@
+'use client';
+/** Finding a person, by name, account or birth date. */
+import { Select } from 'antd';
+import { useEffect, useRef, useState } from 'react';
+import css from './form.module.css';
+
+interface Person {
+  value: string;
+  label: string;
+  detail: string;
+}
+
+/** A field that finds people as one types. @param choose told the address of the account */
+export function PersonField({
+  id,
+  label,
+  choose,
+}: {
+  id: string;
+  label: string;
+  choose: (href: string) => void;
+}) {
+  const [found, setFound] = useState<Person[]>([]);
+  const [text, setText] = useState('');
+  const asked = useRef(0);
+  useEffect(() => {
+    if (text.trim().length < 2) {
+      setFound([]);
+      return;
+    }
+    const turn = (asked.current += 1);
+    const timer = setTimeout(() => {
+      fetch(`/api/search?q=${encodeURIComponent(text.trim())}`)
+        .then(async (response) =>
+          response.ok
+            ? ((await response.json()) as { kind: string; title: string; detail: string; href: string }[])
+            : [],
+        )
+        .then(
+          (hits) =>
+            turn === asked.current &&
+            setFound(
+              hits
+                .filter((hit) => hit.kind === 'account')
+                .map((hit) => ({ value: hit.href, label: hit.title, detail: hit.detail })),
+            ),
+          () => undefined,
+        );
+    }, 120);
+    return () => clearTimeout(timer);
+  }, [text]);
+  return (
+    <Select
+      id={id}
+      aria-label={label}
+      placeholder={label}
+      className={css.person}
+      showSearch={{ filterOption: false, onSearch: setText }}
+      options={found}
+      optionRender={(option) => (
+        <>
+          {option.label} <small className="quiet">{(option.data as Person).detail}</small>
+        </>
+      )}
+      notFoundContent={text.trim().length < 2 ? null : `Nobody found for “${text}”`}
+      onChange={(href: string) => choose(href)}
+    />
+  );
+}
