@@ -20,6 +20,8 @@ export interface LineColumn<Row> {
   /** An amount in cents; null leaves the cell empty. */
   money?: (row: Row) => Cents | null;
   strong?: boolean;
+  /** Stands at the right, as amounts do. */
+  right?: true;
   /** How many columns its cell covers in a row; one where nothing is said. */
   span?: (row: Row) => number;
   /** Summed in the foot. */
@@ -137,7 +139,7 @@ export function LineTable<Row>({
           key: column.key,
           title: column.title,
           width: column.width ?? (column.money ? 92 : undefined),
-          align: column.money ? ('right' as const) : ('left' as const),
+          align: column.money || column.right ? ('right' as const) : ('left' as const),
           onCell: (item: Drawn<Row>) => ({
             colSpan: item.line ? spans(item.line, keys)[index] : covered(columns, item.row as Row)[index],
           }),

@@ -46,23 +46,24 @@ const LEAST = 104;
 const Rows = createContext<{
   before: number;
   after: number;
+  columns: number;
   measure: ((row: HTMLElement | null) => void) | undefined;
-}>({ before: 0, after: 0, measure: undefined });
+}>({ before: 0, after: 0, columns: 1, measure: undefined });
 
-const Gap = ({ height }: { height: number }) =>
+const Gap = ({ height, columns }: { height: number; columns: number }) =>
   height > 0 ? (
     <tr aria-hidden className={css.gap} style={{ height }}>
-      <td colSpan={99} />
+      <td colSpan={columns} />
     </tr>
   ) : null;
 
 function Body({ children, ...props }: ComponentProps<'tbody'>) {
-  const { before, after } = useContext(Rows);
+  const { before, after, columns } = useContext(Rows);
   return (
     <tbody {...props}>
-      <Gap height={before} />
+      <Gap height={before} columns={columns} />
       {children}
-      <Gap height={after} />
+      <Gap height={after} columns={columns} />
     </tbody>
   );
 }
@@ -109,9 +110,15 @@ export function DeskTable<Item extends object>({
   const start = items[0]?.start ?? 0;
   const total = windowed ? virtual.getTotalSize() : 0;
   const after = items.length > 0 ? Math.max(0, total - items.at(-1)!.end) : 0;
+  const drawn = columns.length + (selection ? 1 : 0);
   const room = useMemo(
-    () => ({ before: start, after, measure: windowed ? virtual.measureElement : undefined }),
-    [start, after, windowed, virtual.measureElement],
+    () => ({
+      before: start,
+      after,
+      columns: drawn,
+      measure: windowed ? virtual.measureElement : undefined,
+    }),
+    [start, after, drawn, windowed, virtual.measureElement],
   );
 
   useEffect(() => {

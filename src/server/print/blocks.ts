@@ -94,6 +94,8 @@ export interface PrintColumn<Row> {
   title: string;
   share: number;
   words?: (row: Row) => string;
+  /** Words that stand at the right, such as a count. */
+  right?: true;
   amount?: (row: Row) => Cents;
 }
 
@@ -121,7 +123,8 @@ export function table<Row>(
   const head = (): void => {
     paper.band(paper.left, paper.y, paper.width, 18);
     for (const { column, from: x, to } of places)
-      if (column.amount) paper.line(column.title, to - 4, paper.y + 4, { ...CELL, strong: true }, 'right');
+      if (column.amount || column.right)
+        paper.line(column.title, to - 4, paper.y + 4, { ...CELL, strong: true }, 'right');
       else paper.line(column.title, x + 4, paper.y + 4, { ...CELL, strong: true });
     paper.y += 20;
   };
@@ -158,7 +161,11 @@ export function table<Row>(
     }
     paper.room(height);
     places.forEach(({ column, from: x, to }, index) => {
-      cells[index]!.forEach((line, at) => paper.line(line, x + 4, paper.y + 2 + at * 12, style));
+      cells[index]!.forEach((line, at) =>
+        column.right
+          ? paper.line(line, to - 4, paper.y + 2 + at * 12, style, 'right')
+          : paper.line(line, x + 4, paper.y + 2 + at * 12, style),
+      );
       if (!column.amount) return;
       const amount = column.amount(row);
       paper.line(formatMoneyPlain(amount), to - 4, paper.y + 2, style, 'right');

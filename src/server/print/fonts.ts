@@ -2,7 +2,9 @@
  * The shipped font as it is printed: its sets of letters (Latin, Greek, Cyrillic, Vietnamese), of which each document
  * embeds only the letters that it uses.
  */
+import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { inflateSync } from 'node:zlib';
 import * as fontkit from 'fontkit';
 
 /** Ordinary or strong. */
@@ -15,19 +17,75 @@ const FOLDER = join(process.cwd(), 'node_modules/@fontsource/source-sans-3/files
 /** The name of a font within a document. */
 export type FontName = `${(typeof SETS)[number]} ${Weight}`;
 
-/** Where the file of a font lies. */
-export const fontFile = (name: FontName): string =>
-  join(FOLDER, `source-sans-3-${name.replace(' ', '-')}-normal.woff`);
+/** The tables of a font file as it is shipped (WOFF 1.0, W3C recommendation of 2012), each packed by itself. */
+interface PackedTable {
+  tag: Buffer;
+  checksum: number;
+  length: number;
+  bytes: Buffer;
+}
+
+function tablesOf(woff: Buffer): PackedTable[] {
+  return Array.from({ length: woff.readUInt16BE(12) }, (_, index) => {
+    const at = 44 + index * 20;
+    const offset = woff.readUInt32BE(at + 4);
+    const packed = woff.readUInt32BE(at + 8);
+    const length = woff.readUInt32BE(at + 12);
+    const bytes = woff.subarray(offset, offset + packed);
+    return {
+      tag: woff.subarray(at, at + 4),
+      checksum: woff.readUInt32BE(at + 16),
+      length,
+      bytes: packed < length ? inflateSync(bytes) : bytes,
+    };
+  });
+}
+
+/** Unpacks a shipped font once, so that no document has to: its tables one after the other under a directory (SFNT). */
+function unpack(woff: Buffer): Buffer {
+  const tables = tablesOf(woff);
+  const directory = Buffer.alloc(12 + tables.length * 16);
+  woff.copy(directory, 0, 4, 8);
+  directory.writeUInt16BE(tables.length, 4);
+  const power = 2 ** Math.floor(Math.log2(tables.length));
+  directory.writeUInt16BE(power * 16, 6);
+  directory.writeUInt16BE(Math.log2(power), 8);
+  directory.writeUInt16BE((tables.length - power) * 16, 10);
+  let offset = directory.length;
+  const bodies = tables.map(({ tag, checksum, length, bytes }, index) => {
+    const at = 12 + index * 16;
+    tag.copy(directory, at);
+    directory.writeUInt32BE(checksum, at + 4);
+    directory.writeUInt32BE(offset, at + 8);
+    directory.writeUInt32BE(length, at + 12);
+    const body = Buffer.concat([bytes, Buffer.alloc((4 - (length % 4)) % 4)]);
+    offset += body.length;
+    return body;
+  });
+  return Buffer.concat([directory, ...bodies]);
+}
+
+const files = new Map<FontName, Buffer>();
+
+/** The bytes of a font, as documents embed parts of them. */
+export function fontBytes(name: FontName): Buffer {
+  const found =
+    files.get(name) ??
+    unpack(readFileSync(join(FOLDER, `source-sans-3-${name.replace(' ', '-')}-normal.woff`)));
+  files.set(name, found);
+  return found;
+}
 
 const opened = new Map<FontName, fontkit.Font>();
 function open(name: FontName): fontkit.Font {
-  const font = opened.get(name) ?? (fontkit.openSync(fontFile(name)) as fontkit.Font);
+  const font = opened.get(name) ?? (fontkit.create(fontBytes(name)) as fontkit.Font);
   opened.set(name, font);
   return font;
 }
 
 /** What separates words or groups of digits, by its width in thousandths of the font's size; none of it is drawn. */
-const GAPS: Readonly<Record<string, number>> = { ' ': 200, '\u00a0': 200, '\u2009': 120, '\u202f': 120 };
+const GAP = 200;
+const GAPS: Readonly<Record<string, number>> = { '\u2009': 120, '\u202f': 120 };
 
 /** What stands for a letter that no set has. */
 const UNKNOWN = '?';
@@ -39,11 +97,18 @@ export interface Run {
   width: number;
 }
 
+const sets = new Map<string, FontName | null>();
+
 /** The first set that has a letter; null when none has. */
 function setOf(letter: string, weight: Weight): FontName | null {
+  const key = `${letter}${weight}`;
+  const known = sets.get(key);
+  if (known !== undefined) return known;
   const code = letter.codePointAt(0)!;
-  for (const set of SETS) if (open(`${set} ${weight}`).hasGlyphForCodePoint(code)) return `${set} ${weight}`;
-  return null;
+  const set = SETS.find((one) => open(`${one} ${weight}`).hasGlyphForCodePoint(code));
+  const found: FontName | null = set ? `${set} ${weight}` : null;
+  sets.set(key, found);
+  return found;
 }
 
 /** A letter that can be printed: itself, or without its marks, or a question mark; with the font that has it. */
@@ -55,29 +120,45 @@ function printable(letter: string, weight: Weight): { letter: string; font: Font
   return { letter: UNKNOWN, font: `latin ${weight}` };
 }
 
-/** Text as it can be drawn: runs in one font each, with gaps between them. Control and unseen characters are left out. */
-export function runsOf(text: string, weight: Weight): Run[] {
+/** Words come again and again: their runs are kept, up to so many. */
+const MOST_WORDS = 20_000;
+const words = new Map<string, readonly Run[]>();
+
+/** The runs of a word, without any gap. */
+function runsOfWord(word: string, weight: Weight): readonly Run[] {
+  const key = `${weight}${word}`;
+  const known = words.get(key);
+  if (known) return known;
   const runs: Run[] = [];
-  const clean = text
-    .normalize('NFC')
-    .replace(/[\u0000-\u001f\u007f-\u009f\u00ad\u200b-\u200f\u2028-\u202e\ufeff]/g, '');
-  for (const character of clean) {
-    const gap = GAPS[character] ?? (/\s/u.test(character) ? 200 : undefined);
-    if (gap !== undefined) {
-      runs.push({ font: null, text: ' ', width: gap });
-      continue;
-    }
+  for (const character of word) {
     const { letter, font } = printable(character, weight);
     const last = runs.at(-1);
     if (last?.font === font) last.text += letter;
     else runs.push({ font, text: letter, width: 0 });
   }
-  for (const run of runs)
-    if (run.font !== null) {
-      const font = open(run.font);
-      run.width = (font.layout(run.text).advanceWidth * 1000) / font.unitsPerEm;
-    }
+  for (const run of runs) {
+    const font = open(run.font!);
+    run.width = (font.layout(run.text).advanceWidth * 1000) / font.unitsPerEm;
+  }
+  if (words.size >= MOST_WORDS) words.clear();
+  words.set(key, runs);
   return runs;
+}
+
+/** Text as it can be drawn: runs in one font each, with gaps between them. Control and unseen characters are left out. */
+export function runsOf(text: string, weight: Weight): Run[] {
+  const clean = text
+    .normalize('NFC')
+    .replace(/[\u0000-\u0008\u000e-\u001f\u007f-\u009f\u00ad\u200b-\u200f\u202a-\u202e\ufeff]/g, '');
+  return clean
+    .split(/(\s)/u)
+    .flatMap((piece) =>
+      piece === ''
+        ? []
+        : /^\s$/u.test(piece)
+          ? [{ font: null, text: ' ', width: GAPS[piece] ?? GAP }]
+          : runsOfWord(piece, weight),
+    );
 }
 
 /** The width of text in points at a size in points. */

@@ -2,7 +2,7 @@
 import PDFDocument from 'pdfkit';
 import type { PaperSize } from '../../core/paper';
 import { TOKENS } from '../../core/tokens';
-import { type Weight, fontFile, runsOf, widthOf } from './fonts';
+import { type Weight, fontBytes, runsOf, widthOf } from './fonts';
 
 /** Sizes of paper, in points (72 an inch). */
 const SIZES: Readonly<Record<PaperSize, { width: number; height: number }>> = {
@@ -31,28 +31,42 @@ const lineHeight = (style: Style): number => style.size * 1.32;
 /** Breaks text into lines of at most a width in points: at spaces, and within a word that is too long for any line. */
 export function linesOf(text: string, width: number, style: Style): string[] {
   const lines: string[] = [];
-  const fits = (words: string): boolean => widthOf(words, weightOf(style), style.size) <= width;
+  const wide = (words: string): number => widthOf(words, weightOf(style), style.size);
+  const space = wide(' ');
   for (const paragraph of text.split('\n')) {
     let line = '';
+    let used = 0;
     for (const word of paragraph.split(' ')) {
-      const longer = line === '' ? word : `${line} ${word}`;
-      if (fits(longer)) {
-        line = longer;
-        continue;
+      const needed = wide(word);
+      if (line !== '' && used + space + Math.min(needed, width) > width) {
+        lines.push(line);
+        line = '';
+        used = 0;
       }
-      if (line !== '') lines.push(line);
-      line = '';
-      for (const letter of word) {
-        if (line !== '' && !fits(line + letter)) {
-          lines.push(line);
-          line = '';
-        }
-        line += letter;
+      if (needed > width) {
+        const pieces = broken(word, width, wide);
+        lines.push(...pieces.slice(0, -1));
+        line = pieces.at(-1)!;
+        used = wide(line);
+      } else {
+        used += (line === '' ? 0 : space) + needed;
+        line = line === '' ? word : `${line} ${word}`;
       }
     }
     lines.push(line);
   }
   return lines;
+}
+
+/** A word in pieces that each fit a width; at least one letter a piece. */
+function broken(word: string, width: number, wide: (text: string) => number): string[] {
+  const pieces: string[] = [''];
+  for (const letter of word) {
+    const last = pieces.at(-1)!;
+    if (last !== '' && wide(last + letter) > width) pieces.push(letter);
+    else pieces[pieces.length - 1] = last + letter;
+  }
+  return pieces;
 }
 
 /** A document that is being drawn. Everything is in points from the upper left corner. */
@@ -100,7 +114,7 @@ export class Paper {
     for (const run of runs) {
       if (run.font !== null) {
         if (!this.fonts.has(run.font)) {
-          this.doc.registerFont(run.font, fontFile(run.font));
+          this.doc.registerFont(run.font, fontBytes(run.font));
           this.fonts.add(run.font);
         }
         this.doc.font(run.font).fontSize(style.size).text(run.text, at, y, { lineBreak: false });

@@ -94,6 +94,7 @@ export async function reportPdf(context: Context, report: Report, address: Addre
       ...(kind === 'money'
         ? { amount: ({ row }: Printed) => cents(Number(row[key] ?? 0)) }
         : {
+            ...(kind === 'number' ? { right: true as const } : {}),
             words: ({ row }: Printed) =>
               kind === 'day' && row[key] ? formatDate(String(row[key])) : String(row[key] ?? ''),
           }),

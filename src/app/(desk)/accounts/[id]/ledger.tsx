@@ -106,24 +106,23 @@ const amount = (
 ): LineColumn<Row> => ({
   key,
   title,
-  width: 88,
+  width: 82,
   money: (row) => (row.kind === 'charge' ? of(row.charge) : null),
   strong,
   sum: true,
 });
 
 const COLUMNS: readonly LineColumn<Row>[] = [
-  { key: 'date', title: 'Date', width: 96, render: (row) => <Day date={row.date} /> },
+  { key: 'date', title: 'Date', width: 92, render: (row) => <Day date={row.date} /> },
   {
     key: 'who',
     title: 'Who',
-    width: 90,
+    width: 72,
     render: (row) => (row.kind === 'charge' ? row.charge.patient : ''),
   },
   {
     key: 'what',
     title: 'What',
-    width: 210,
     render: (row) => <What row={row} />,
     // What is no charge has no amounts of its own in the columns.
     span: (row) => (row.kind === 'charge' ? 1 : 8),
@@ -131,7 +130,7 @@ const COLUMNS: readonly LineColumn<Row>[] = [
   {
     key: 'strip',
     title: 'Where it is',
-    width: 104,
+    width: 92,
     render: (row) => (row.kind === 'charge' ? <FeeStrip totals={row.charge} /> : null),
   },
   amount('fee', 'Charged', chargedIn),

@@ -46,6 +46,7 @@ export function ReportView({ report }: { report: ReportPage }) {
     ...(kind === 'money'
       ? { money: (row: Shown) => cents(Number(row.values[key] ?? 0)), sum: true as const, strong: grouped }
       : {
+          ...(kind === 'number' ? { right: true as const } : {}),
           render: (row: Shown) =>
             grouped && index === 0 ? (
               <strong>{row.values[key]}</strong>

@@ -1,0 +1,174 @@
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { buffer, text } from 'node:stream/consumers';
+import ExcelJS from 'exceljs';
+import { sql } from 'kysely';
+import Papa from 'papaparse';
+import { addDays } from '../../core/calendar';
+import { cents, formatMoneyPlain } from '../../core/money';
+import { TODAY, type TestDatabase, testDatabase } from '../../testing/database';
+import { charge, decided, household, intake, remitText, sentClaim } from '../../testing/desk';
+import { reverseReceipt, takeReceipt } from '../payments/receipts';
+import { postRemittance } from '../remittances/post';
+import { REPORTS, reportOf } from './index';
+import type { ReportPage } from './report';
+import { reportPdf, reportSheet } from './write';
+
+let t: TestDatabase;
+let folder = '';
+beforeAll(async () => {
+  t = await testDatabase();
+  folder = mkdtempSync(join(tmpdir(), 'wergeld-reports-'));
+  const s = await sentClaim(t, ['145.00', '42.00']);
+  const { outcomes } = await intake(
+    t.context,
+    remitText([
+      decided(s.claim.control_number, [
+        { control: s.controls[0]!, charge: 14500, paid: 6800, reasons: ['CO-45:47.00', 'PR-3:30.00'] },
+        { control: s.controls[1]!, charge: 4200, paid: 0, reasons: ['CO-97:42.00'] },
+      ]),
+    ]),
+  );
+  await postRemittance(t.context, outcomes[0]!.remittanceId!);
+  const self = await household(t, false, { last: '=Formula' });
+  await charge(t, t.context, self.patientId, '80.00', '99213', addDays(TODAY, -100));
+  await charge(t, t.context, self.patientId, '60.00', '99213', addDays(TODAY, -10));
+  const taken = await takeReceipt(t.context, {
+    householdId: self.householdId,
+    amount: '30.00',
+    tender: 'cash',
+    key: 'report-receipt-1',
+  });
+  await takeReceipt(t.context, {
+    householdId: self.householdId,
+    amount: '25.00',
+    tender: 'cash',
+    key: 'report-receipt-2',
+  });
+  await reverseReceipt(t.context, { receiptId: taken.receiptId, why: 'test' });
+});
+afterAll(async () => {
+  rmSync(folder, { recursive: true, force: true });
+  await t.close();
+});
+
+const read = (name: string, address: Record<string, string> = {}): Promise<ReportPage> =>
+  reportOf(name)!.read(t.context, address);
+const rowsOf = (page: ReportPage) => page.groups.flatMap((group) => group.rows);
+const booked = async (query: string): Promise<number> =>
+  (await sql<{ n: number }>`select coalesce(${sql.raw(query)}, 0) as n`.execute(t.db)).rows[0]!.n;
+
+test('what patients owe by age is what the books say, by either way of counting', async () => {
+  const owed = await booked('(select sum(with_patient) from charge_balance)');
+  const page = await read('patient-aging');
+  expect(page.totals.total).toBe(owed);
+  expect([0, 1, 2, 3, 4].reduce((all, index) => all + page.totals[`days${index}`]!, 0)).toBe(owed);
+  // 80.00 a hundred days ago less 25.00, 60.00 ten days ago; the copay of the visit is new.
+  expect(page.totals).toMatchObject({ days0: 9000, days3: 5500 });
+  expect((await read('patient-aging', { age: 'service' })).totals.total).toBe(owed);
+});
+
+test('what payers hold is what the books say', async () => {
+  const page = await read('payer-aging');
+  expect(page.totals.total).toBe(await booked('(select sum(with_payer) from charge_balance)'));
+  expect(rowsOf(page)).toMatchObject([{ payer: 'Cedar Sound Health', charges: 1, total: 4200 }]);
+});
+
+test('production counts each part once, and what was reversed not at all', async () => {
+  const page = await read('production', { from: addDays(TODAY, -365) });
+  const part = (name: string, sign = '') =>
+    booked(
+      `(select ${sign}sum(p.amount) from posting p join book_account a on a.code = p.account where a.part = '${name}' and p.charge_id is not null)`,
+    );
+  expect(page.totals).toMatchObject({
+    services: 4,
+    charged: await part('fee', '-'),
+    reduced: await part('reduced'),
+    payers: await part('payer_paid'),
+    patients: await part('patient_paid'),
+  });
+  expect(page.totals.patients).toBe(2500);
+  // Outside its period a report says nothing.
+  expect((await read('production', { from: '2020-01-01', to: '2020-12-31' })).rows).toBe(0);
+});
+
+test('reductions stand under their reason, in words', async () => {
+  const page = await read('reductions');
+  expect(rowsOf(page)).toMatchObject([
+    { account: 'Contractual write-offs', reason: 'CO-45', words: 'Over the contracted fee', amount: 4700 },
+  ]);
+});
+
+describe.each(REPORTS.map((report) => [report.name] as const))('%s', (name) => {
+  const address = { from: '2020-01-01' };
+
+  test('groups hold every row once, and their totals add up', async () => {
+    const plain = await read(name, address);
+    const grouping = plain.parameters.find((item) => item.key === 'group');
+    for (const { value } of grouping?.choices ?? []) {
+      const page = await read(name, { ...address, group: value });
+      expect(rowsOf(page)).toHaveLength(plain.rows);
+      expect(page.totals).toEqual(plain.totals);
+      for (const [key, total] of Object.entries(page.totals))
+        expect(page.groups.reduce((all, group) => all + group.totals[key]!, 0)).toBe(total);
+    }
+  });
+
+  test('what makes no sense is read as not said', async () => {
+    const usual = await read(name);
+    expect(
+      await read(name, { from: 'yesterday', to: '', age: '__proto__', group: "x'; drop table charge" }),
+    ).toEqual(usual);
+  });
+
+  test('as CSV, XLSX and on paper it says what the screen says', async () => {
+    const page = await read(name, address);
+    const report = reportOf(name)!;
+    const csv = Papa.parse<string[]>(
+      (await text((await reportSheet(t.context, report, address, 'csv')).body)).trimEnd(),
+    ).data;
+    expect(csv[0]).toEqual(page.columns.map((column) => column.title));
+    expect(csv).toHaveLength(page.rows + 1);
+    expect(csv.flat().some((cell) => cell.startsWith('='))).toBe(false);
+    const book = new ExcelJS.Workbook();
+    await book.xlsx.load(
+      (await buffer((await reportSheet(t.context, report, address, 'xlsx')).body)) as never,
+    );
+    expect(book.worksheets[0]!.rowCount).toBe(page.rows + 1);
+    const file = join(folder, 'report.pdf');
+    writeFileSync(file, await reportPdf(t.context, report, address));
+    const printed = execFileSync('pdftotext', ['-layout', file, '-'], { encoding: 'utf8' }).replace(
+      /\s+/g,
+      ' ',
+    );
+    expect(printed).toContain(page.title);
+    for (const { key, kind } of page.columns)
+      if (kind === 'money')
+        expect(printed).toContain(formatMoneyPlain(cents(page.totals[key]!)).replace(/\s/g, ' '));
+  });
+
+  test('a role that may not read it is refused, and what is taken out is on the audit trail', async () => {
+    const report = reportOf(name)!;
+    await expect(report.read(t.as('front-desk'), {})).rejects.toThrow(/may not read books/);
+    await expect(reportPdf(t.as('front-desk'), report, {})).rejects.toThrow(/may not read books/);
+    await reportPdf(t.as('biller'), report, {});
+    const row = await t.db
+      .selectFrom('audit')
+      .select(['user_id', 'action'])
+      .where('subject_kind', '=', 'report')
+      .where('subject_id', '=', name)
+      .orderBy('id', 'desc')
+      .executeTakeFirstOrThrow();
+    expect(row).toEqual({ user_id: 'biller', action: 'exported' });
+  });
+});
+
+test('a period that ends before it begins is empty, and no error', async () => {
+  const page = await read('production', { from: '2026-03-16', to: '2026-03-01' });
+  expect(page.rows).toBe(0);
+  expect(
+    await reportPdf(t.context, reportOf('production')!, { from: '2026-03-16', to: '2026-03-01' }),
+  ).toBeInstanceOf(Buffer);
+});
