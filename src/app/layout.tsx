@@ -1,6 +1,6 @@
 import '@fontsource-variable/source-sans-3/wght.css';
+import '../ui/components.css';
 import '../ui/base.css';
-import { AntdRegistry } from '@ant-design/nextjs-registry';
 import type { Metadata } from 'next';
 import { TOKEN_SHEET } from '../core/tokens';
 import { Theme } from '../ui/theme';
@@ -21,9 +21,7 @@ export default async function Root({ children }: { children: React.ReactNode }) 
         <style dangerouslySetInnerHTML={{ __html: TOKEN_SHEET }} />
       </head>
       <body>
-        <AntdRegistry>
-          <Theme mode={mode}>{children}</Theme>
-        </AntdRegistry>
+        <Theme mode={mode}>{children}</Theme>
       </body>
     </html>
   );

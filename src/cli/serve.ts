@@ -30,7 +30,7 @@ export async function demo(fresh: boolean): Promise<number> {
   const { close } = await openDatabase();
   try {
     await prepareDemo(fresh);
-    build();
+    await build();
     return await serve(close, [
       ...ROLES.map((role) => `  ${`${role}@example.com`.padEnd(26)} ${DEMO_PASSWORD}   ${DEMO_NAMES[role]}`),
     ]);
@@ -77,7 +77,7 @@ export async function prepareDemo(fresh: boolean): Promise<void> {
 export async function start(): Promise<number> {
   await needPort();
   const { close } = await openDatabase();
-  build();
+  await build();
   return serve(close, []);
 }
 
@@ -89,11 +89,13 @@ async function needPort(): Promise<void> {
 }
 
 /** Builds when the sources have changed since the last build. */
-export function build(): void {
+export async function build(): Promise<void> {
   const stamp = join('.next', 'wergeld-sources');
   const now = fingerprintSources();
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === now) return;
   say('Building …');
+  const { writeStyles } = await import('./styles');
+  writeStyles();
   const result = spawnSync(process.execPath, ['node_modules/next/dist/bin/next', 'build'], {
     encoding: 'utf8',
     env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1' },
@@ -110,7 +112,8 @@ function fingerprintSources(): string {
     )) {
       const full = join(path, item.name);
       if (item.isDirectory()) walk(full);
-      else if (!/\.test\.tsx?$/.test(item.name)) hash.update(`${full}\0`).update(readFileSync(full));
+      else if (!/\.test\.tsx?$|components\.css$/.test(item.name))
+        hash.update(`${full}\0`).update(readFileSync(full));
     }
   };
   walk('src');

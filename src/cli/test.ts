@@ -40,7 +40,9 @@ export async function test(part?: string): Promise<number> {
 }
 
 /** Types, lint, format, unused code and import rules: one each. */
-function checks(tally: Tally): void {
+async function checks(tally: Tally): Promise<void> {
+  const { writeStyles } = await import('./styles');
+  writeStyles();
   spawnSync(process.execPath, ['node_modules/next/dist/bin/next', 'typegen'], { stdio: 'ignore' });
   for (const [what, command, args] of [
     ['types', 'tsc', ['--noEmit']],
@@ -103,7 +105,7 @@ async function browser(tally: Tally): Promise<void> {
   const { pool } = await import('../db/connect');
   await migrate(pool());
   await prepareDemo(true);
-  build();
+  await build();
   // Copies of it are made by the tests: nobody may be connected.
   await closePool();
   const report = join(tmpdir(), `wergeld-playwright-${process.pid}.json`);
