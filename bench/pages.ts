@@ -125,11 +125,13 @@ try {
       }),
     );
   print(
-    '  Accounts to one account (Enter)',
+    '  Accounts to one account (↓, Enter)',
     await repeated(async () => {
       await page.goto('/accounts');
       await page.waitForLoadState('networkidle');
-      return painted(page, press('Enter'), heading('Abernathy'));
+      await page.keyboard.press('ArrowDown');
+      await page.waitForTimeout(500);
+      return painted(page, press('Enter'), heading('Achterberg'));
     }),
   );
   print(

@@ -18,6 +18,9 @@ const STATUS: Record<Status, { words: string; color?: string }> = {
 };
 
 /** A claim's status in words. */
+export const claimWords = (status: Status): string => STATUS[status].words;
+
+/** A claim's status in words, as a tag. */
 export function ClaimStatus({ status }: { status: Status }) {
   const found = STATUS[status];
   return <Tag color={found.color}>{found.words}</Tag>;

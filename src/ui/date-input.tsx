@@ -1,12 +1,13 @@
 'use client';
 /** A date that is typed as people type it, or picked from a calendar. */
-import { Button, DatePicker, Input } from 'antd';
-import dayjs from 'dayjs';
-import { useState } from 'react';
+import { Button, Input } from 'antd';
+import { Suspense, lazy, useState } from 'react';
 import { parseDate } from '../core/calendar';
 import { typedDate } from '../core/typed-date';
 import { useDesk } from './desk';
 import css from './date-input.module.css';
+
+const Calendar = lazy(() => import('./calendar'));
 
 /** The field. Its value is `YYYY-MM-DD`, or what was typed while that is no date. */
 export function DateInput({
@@ -63,17 +64,14 @@ export function DateInput({
         }
       />
       {open && (
-        <DatePicker
-          open
-          className={css.picker}
-          value={known ? dayjs(known) : null}
-          defaultPickerValue={dayjs(known ?? today)}
-          onOpenChange={setOpen}
-          onChange={(_, picked) => {
-            if (typeof picked === 'string') onChange?.(picked);
-            setOpen(false);
-          }}
-        />
+        <Suspense>
+          <Calendar
+            known={known}
+            today={today}
+            pick={(date) => onChange?.(date)}
+            close={() => setOpen(false)}
+          />
+        </Suspense>
       )}
     </span>
   );

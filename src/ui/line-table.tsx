@@ -3,7 +3,7 @@
  * The one line table: ledger, claim, remittance, payment. Columns with their sums, rows that unfold into lines under the
  * same columns, only those drawn that are seen.
  */
-import { Button, Table } from 'antd';
+import { Table } from 'antd';
 import type { ColumnsType, TableProps } from 'antd/es/table';
 import type { HTMLAttributes, ReactNode } from 'react';
 import { type Cents, sum } from '../core/money';
@@ -108,16 +108,15 @@ export function LineTable<Row>({
           width: 34,
           render: (_, { key, row }) =>
             row !== undefined && lines(row).length > 0 ? (
-              <Button
-                type="text"
-                size="small"
+              <button
+                type="button"
                 className={css.fold}
                 aria-expanded={unfolded.has(key)}
                 aria-label={unfolded.has(key) ? 'Fold' : 'Unfold'}
                 onClick={() => onUnfold?.(key)}
               >
                 {unfolded.has(key) ? '▾' : '▸'}
-              </Button>
+              </button>
             ) : null,
         },
       ]

@@ -38,6 +38,8 @@ interface ListProps<Row extends { id: number }> {
   /** What Enter does with a row that has no page. */
   onOpen?: (row: Row) => void;
   peek?: (row: Row) => { title: React.ReactNode; body: React.ReactNode };
+  /** Loads the code of the page that a row opens, once somebody moves in the list. */
+  warm?: () => Promise<unknown>;
   selected?: { ids: number[]; set: (ids: number[]) => void; may?: (row: Row) => boolean };
   empty: string;
   label: string;
@@ -148,6 +150,7 @@ export function List<Row extends { id: number }>({
   hrefOf,
   onOpen,
   peek,
+  warm,
   selected,
   empty,
   label,
@@ -182,8 +185,15 @@ export function List<Row extends { id: number }>({
     if (index >= 0) setCursor(index);
   }, [rows, setCursor]);
 
+  const warmed = useRef(false);
+  const warmUp = (): void => {
+    if (warmed.current) return;
+    warmed.current = true;
+    void warm?.().catch(() => undefined);
+  };
   const step = (to: number) => (event: KeyboardEvent) => {
     event.preventDefault();
+    warmUp();
     const next = rows[move(to)];
     if (peeking && next) remember(next.id);
   };
@@ -192,8 +202,10 @@ export function List<Row extends { id: number }>({
     remember(open && row ? row.id : null);
   };
   const open = (item: Row): void => {
-    if (hrefOf) router.push(hrefOf(item));
-    else onOpen?.(item);
+    if (!hrefOf) return onOpen?.(item);
+    // Marked past React: drawing the whole list again would delay the page that is wanted.
+    box.current?.querySelector('tr[aria-current]')?.setAttribute('data-going', '');
+    router.push(hrefOf(item));
   };
   const pick = (item: Row): void => {
     if (!selected || selected.may?.(item) === false) return;
@@ -243,7 +255,7 @@ export function List<Row extends { id: number }>({
   );
   const around = { columns, before: selected ? 1 : 0, after: act ? 1 : 0 };
   return (
-    <div ref={box}>
+    <div ref={box} onPointerMove={warmUp}>
       <Toolbar right={<ListTools list={list} />}>
         {list.views.length > 1 && (
           <Views

@@ -1,6 +1,6 @@
 'use client';
 /** Rail and top bar around every page. */
-import Link from 'next/link';
+import Link, { useLinkStatus } from 'next/link';
 import { usePathname, useRouter } from 'next/navigation';
 import { useCallback } from 'react';
 import { formatDate } from '../core/calendar';
@@ -25,6 +25,16 @@ async function signOut(query = ''): Promise<void> {
     body: '{}',
   }).catch(() => undefined);
   window.location.assign(`/sign-in${query}`);
+}
+
+/** A name in the rail, marked while its page is on its way. */
+function Going({ children }: { children: React.ReactNode }) {
+  const { pending } = useLinkStatus();
+  return (
+    <span className={pending ? css.going : undefined} aria-busy={pending}>
+      {children}
+    </span>
+  );
 }
 
 /** The frame: stations in working order on the left, the search and command field on top. */
@@ -79,7 +89,7 @@ export function Shell({
           {stations.map(({ name, href, count }) =>
             href ? (
               <Link key={name} className={css.station} href={href} aria-current={here(href)}>
-                {name}
+                <Going>{name}</Going>
                 {count ? <span className={css.count}>{count}</span> : null}
               </Link>
             ) : (

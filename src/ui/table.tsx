@@ -36,7 +36,7 @@ interface DeskTableProps<Row> {
 }
 
 /** Tables of up to so many rows are drawn whole. */
-const FEW = 40;
+const FEW = 28;
 /** Height of a row before it is measured, in pixels. */
 const ROW = 29;
 /** A column without a width of its own gets at least so much, in pixels. */
@@ -99,9 +99,9 @@ export function DeskTable<Item extends object>({
     getScrollElement: scroller,
     estimateSize: () => ROW,
     getItemKey: (index) => rowKey(rows[index]!),
-    overscan: 8,
+    overscan: 4,
     enabled: windowed,
-    initialRect: { width: 1100, height: 560 },
+    initialRect: { width: 1100, height: fills === 'page' ? 360 : 560 },
     initialOffset: fromEnd ? rows.length * ROW : 0,
   });
   const items = windowed ? virtual.getVirtualItems() : [];

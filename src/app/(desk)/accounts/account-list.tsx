@@ -27,6 +27,7 @@ export function AccountList({ list, mayRegister }: { list: StateOf<'accounts'>; 
         label="Accounts"
         hint="Name, account, birth date or phone"
         hrefOf={(row) => `/accounts/${row.id}`}
+        warm={() => import('./[id]/account-view')}
         empty={list.search ? `Nobody found for “${list.search}”` : 'No household is registered yet'}
         cells={{
           number: { width: 90, render: (row) => <Link href={`/accounts/${row.id}`}>{row.number}</Link> },

@@ -99,6 +99,7 @@ export function ClaimList({
         label="Claims"
         hint="Number, patient, payer or account"
         hrefOf={(row) => `/claims/${row.id}`}
+        warm={() => import('./[id]/claim-view')}
         empty={EMPTY[list.view] ?? 'No claims here'}
         selected={mayWork ? { ids: chosen, set: setChosen, may: isReady } : undefined}
         cells={{

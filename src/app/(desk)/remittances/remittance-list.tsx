@@ -65,6 +65,7 @@ export function RemittanceList({
         label="Remittances"
         hint="Trace number or payer"
         hrefOf={(row) => `/remittances/${row.id}`}
+        warm={() => import('./[id]/remittance-view')}
         empty={EMPTY[list.view] ?? 'No remittances here: they come through the inbox, or bring in a file'}
         selected={mayPost ? { ids: chosen, set: setChosen, may: isReady } : undefined}
         cells={{

@@ -2,6 +2,7 @@
 import { Button, Drawer, Segmented } from 'antd';
 import Link from 'next/link';
 import { usePathname, useRouter } from 'next/navigation';
+import dynamic from 'next/dynamic';
 import { useEffect, useState } from 'react';
 import { openIn, paidIn } from '../../../../core/books/strip';
 import { formatMoneyPlain, sum } from '../../../../core/money';
@@ -16,18 +17,21 @@ import { useDialog } from '../../../../ui/dialog';
 import { Figure, Figures } from '../../../../ui/figures';
 import { useKeys } from '../../../../ui/keys';
 import { Head, Notice, Toolbar } from '../../../../ui/page';
+import { Settled } from '../../../../ui/settled';
 import { Story } from '../../../../ui/story';
 import { buildClaimsAction } from '../../claims/actions';
 import { spendCreditAction } from '../../payments/actions';
 import { statementAction } from '../../statements/actions';
 import { storyAction } from '../actions';
 import css from './account.module.css';
-import { FixDrawer } from './fix-drawer';
 import { Ledger } from './ledger';
 import { FollowUpNotice, PersonLine } from './person-line';
-import { PaymentDrawer } from './payment-drawer';
 import { QuickLine } from './quick-line';
 import type { Rights } from './rights';
+
+// Loaded when they are opened.
+const FixDrawer = dynamic(() => import('./fix-drawer').then((all) => all.FixDrawer));
+const PaymentDrawer = dynamic(() => import('./payment-drawer').then((all) => all.PaymentDrawer));
 
 interface Props {
   account: AccountPage;
@@ -125,7 +129,9 @@ export function AccountView({ account, choices, plans, today, rights }: Props) {
         lit={Number(params.get('charge')) || 0}
       />
       {rights.charges && person && (
-        <QuickLine key={person.id} person={person} choices={choices} today={today} />
+        <Settled room={<div className={css.room} />}>
+          <QuickLine key={person.id} person={person} choices={choices} today={today} />
+        </Settled>
       )}
       {dialog === 'story' && (
         <StoryDrawer householdId={h.id} chargeId={Number(params.get('of')) || undefined} onClose={close} />

@@ -9,7 +9,7 @@ import { counted } from '../../../../core/words';
 import type { LedgerCharge } from '../../../../server/accounts/ledger';
 import type { AccountPage } from '../../../../server/accounts/read';
 import type { LedgerEntry } from '../../../../server/books/entries';
-import { ClaimStatus } from '../../../../ui/claims';
+import { claimWords } from '../../../../ui/claims';
 import { Day, FeeStrip, Money, StripKey } from '../../../../ui/figures';
 import { type LineColumn, LineTable, type SubLine } from '../../../../ui/line-table';
 import css from './account.module.css';
@@ -174,7 +174,7 @@ function What({ row }: { row: Row }) {
           claimId &&
           claimStatus && (
             <Link key={coverageId} className="small" href={`/claims/${claimId}`} title={payer}>
-              <ClaimStatus status={claimStatus} />
+              {claimWords(claimStatus)}
             </Link>
           ),
       )}
