@@ -6,6 +6,7 @@ import { type TestDatabase, testDatabase } from '../src/testing/database';
 import { charge, household } from '../src/testing/desk';
 import { readStory } from '../src/server/accounts/ledger';
 import { readAccount } from '../src/server/accounts/read';
+import { REPORTS } from '../src/server/reports';
 import { readList } from '../src/server/lists/read';
 import { searchEverything } from '../src/server/search/find';
 import { readToday, readWaiting } from '../src/server/today/read';
@@ -24,6 +25,9 @@ const READS: Record<string, (t: TestDatabase) => Promise<unknown>> = {
   'a balance story': (t) => readStory(t.context, 20),
   'what waits': (t) => readWaiting(t.context),
   today: (t) => readToday(t.context),
+  ...Object.fromEntries(
+    REPORTS.map((report) => [report.name, (t: TestDatabase) => report.read(t.context, {})]),
+  ),
   'search field': (t) => searchEverything(t.context, 'p17'),
 };
 
@@ -64,6 +68,7 @@ async function fill(t: TestDatabase, households: number, charges: number): Promi
   const person = await t.db.selectFrom('coverage').selectAll().executeTakeFirstOrThrow();
   const client = await t.pool.connect();
   const run = (text: string) => client.query(text);
+  const PAYER = `(select payer_id from plan where id = ${person.plan_id})`;
   try {
     await run('alter table posting disable trigger user');
     await run('alter table entry disable trigger user');
@@ -104,25 +109,28 @@ async function fill(t: TestDatabase, households: number, charges: number): Promi
       `with e as (insert into entry (kind, posting_date, business_date, user_id, memo, key) select 'charge', service_date, service_date, 'bulk', '', 'bulk-' || n from done returning id, key) insert into booked select id, substr(key, 6)::bigint from e`,
     );
     await run(
-      `insert into posting (entry_id, account, amount, household_id, patient_id, charge_id) select b.id, x.account, x.amount, d.household_id, d.patient_id, d.id from booked b join done d using (n), (values ('receivable/payer', 14500), ('income/fees', -14500)) x (account, amount)`,
+      `insert into posting (entry_id, account, amount, household_id, patient_id, charge_id, coverage_id, payer_id, provider_id) select b.id, x.account, x.amount, d.household_id, d.patient_id, d.id, d.coverage_id, ${PAYER}, d.provider_id from booked b join done d using (n), (values ('receivable/payer', 14500), ('income/fees', -14500)) x (account, amount)`,
     );
     await run('truncate booked');
     await run(
       `with e as (insert into entry (kind, posting_date, business_date, user_id, memo, key) select 'payer-decision', service_date + 14, service_date + 14, 'bulk', '', 'bulkd-' || n from done where n % 50 <> 0 returning id, key) insert into booked select id, substr(key, 7)::bigint from e`,
     );
-    await run(`insert into posting (entry_id, account, amount, household_id, patient_id, charge_id, reason_group, reason_code) select b.id, x.account, x.amount, d.household_id, d.patient_id, d.id, x.g, x.c from booked b join done d using (n),
+    await run(`insert into posting (entry_id, account, amount, household_id, patient_id, charge_id, coverage_id, payer_id, reason_group, reason_code) select b.id, x.account, x.amount, d.household_id, d.patient_id, d.id, d.coverage_id, ${PAYER}, x.g, x.c from booked b join done d using (n),
       (values ('cash/transfer', 6800, null, null), ('reduction/contract', 4700, 'CO', '45'), ('receivable/patient', 3000, 'PR', '3'), ('receivable/payer', -14500, null, null)) x (account, amount, g, c)`);
     await run(
-      `insert into charge_balance (charge_id, fee, payer_paid, patient_paid, reduced, with_payer, with_patient) select id, fee, case when n % 50 = 0 then 0 else 6800 end, case when n % 50 < 2 then 0 else 3000 end, case when n % 50 = 0 then 0 else 4700 end, case when n % 50 = 0 then 14500 else 0 end, case when n % 50 = 1 then 3000 else 0 end from done`,
+      `insert into charge_balance (charge_id, fee, payer_paid, patient_paid, reduced, with_payer, with_patient, patient_since) select id, fee, case when n % 50 = 0 then 0 else 6800 end, case when n % 50 < 2 then 0 else 3000 end, case when n % 50 = 0 then 0 else 4700 end, case when n % 50 = 0 then 14500 else 0 end, case when n % 50 = 1 then 3000 else 0 end, case when n % 50 <> 0 then service_date + 14 end from done`,
+    );
+    await run(
+      `insert into payer_balance (charge_id, coverage_id, payer_id, with_payer, paid, reduced) select id, coverage_id, ${PAYER}, case when n % 50 = 0 then 14500 else 0 end, case when n % 50 = 0 then 0 else 6800 end, case when n % 50 = 0 then 0 else 4700 end from done`,
     );
     await run(
       `insert into household_balance (household_id, with_payer, with_patient) select c.household_id, sum(b.with_payer), sum(b.with_patient) from charge_balance b join charge c on c.id = b.charge_id where c.description = 'Office visit' group by 1`,
     );
     await run(
-      `insert into receipt (household_id, amount, tender, business_date, key, user_id) select household_id, 3000, 'cash', service_date + 30, 'bulk-' || n, 'bulk' from done where n % 5 = 0`,
+      `insert into receipt (household_id, amount, tender, business_date, user_id) select household_id, 3000, 'cash', service_date + 30, 'bulk' from done where n % 5 = 0`,
     );
     await run(
-      `insert into statement (household_id, date, due_date, amount, content, user_id, key) select household_id, service_date + 20, service_date + 34, 3000, '{}', 'bulk', 'bulk-' || n from done where n % 5 = 1`,
+      `insert into statement (household_id, date, due_date, amount, content, user_id) select household_id, service_date + 20, service_date + 34, 3000, '{}', 'bulk' from done where n % 5 = 1`,
     );
     await run(
       `insert into remittance (payer_key, payer_name, trace, amount, method, payment_date, received_date, claims, status) select 'bulk', 'Cedar Sound Health', 'BT' || n, 100000 + n, 'ACH', date '2026-03-15' - (n % 3650)::int, date '2026-03-15', 40, 'posted' from generate_series(1, 5000) n`,

@@ -1,18 +1,66 @@
 /** `bench`: runs the measurements in bench/. */
-import { spawnSync } from 'node:child_process';
-import { startCluster } from './cluster';
+import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { closePool, openPool } from '../db/connect';
+import { Stop, portFree, startCluster } from './cluster';
+import { build, prepareDemo } from './serve';
 
-const run = (script: string): number =>
-  spawnSync(process.execPath, ['--import', 'tsx', script], { stdio: 'inherit' }).status ?? 1;
+const run = (script: string, env: NodeJS.ProcessEnv = process.env): number =>
+  spawnSync(process.execPath, ['--import', 'tsx', script], { stdio: 'inherit', env }).status ?? 1;
 
-/** Runs the reader's measurement, then that of ten years of data. Status 1 when a ratio is missed. */
-export async function bench(): Promise<number> {
-  const reader = run('bench/reader.ts');
+/** Runs the measurement named, or the reader's and that of ten years of data. Status 1 when a ratio is missed. */
+export async function bench(part?: string): Promise<number> {
+  if (part !== undefined && part !== 'pages') throw new Stop(`There is no measurement “${part}”: pages`);
+  const reader = part === undefined ? run('bench/reader.ts') : 0;
   const cluster = await startCluster('wergeld_test', 'test');
   process.env.DATABASE_URL = cluster.url;
   try {
-    return Math.max(reader, run('bench/ten-years.ts'));
+    return Math.max(reader, part === 'pages' ? await pages() : run('bench/ten-years.ts'));
   } finally {
+    await closePool();
     cluster.stop();
+  }
+}
+
+/** The demo on a database and a server of its own, and the pages measured in Chromium. */
+async function pages(): Promise<number> {
+  process.env.WERGELD_SECRET = 'a secret for measurements only, of no use elsewhere';
+  process.env.WERGELD_TODAY = '2026-03-16';
+  const folder = mkdtempSync(join(tmpdir(), 'wergeld-bench-'));
+  process.env.WERGELD_EXCHANGE = folder;
+  const admin = openPool(process.env.DATABASE_URL!, 1);
+  await admin.query('drop database if exists wergeld_pages with (force)');
+  await admin.query('create database wergeld_pages');
+  await admin.end();
+  process.env.DATABASE_URL = process.env.DATABASE_URL!.replace(/\/[^/]*$/, '/wergeld_pages');
+  const { migrate } = await import('../db/migrate');
+  const { pool } = await import('../db/connect');
+  await migrate(pool());
+  await prepareDemo(true);
+  await build();
+  let port = 3480;
+  while (!(await portFree(port))) port += 1;
+  const url = `http://127.0.0.1:${port}`;
+  const env = { ...process.env, WERGELD_URL: url, WERGELD_BENCH_URL: url, NODE_ENV: 'production' as const };
+  const web: ChildProcess = spawn(
+    process.execPath,
+    ['node_modules/next/dist/bin/next', 'start', '-H', '127.0.0.1', '-p', String(port)],
+    { env, stdio: ['ignore', 'ignore', 'inherit'] },
+  );
+  try {
+    for (let tries = 0; tries < 120; tries += 1) {
+      const up = await fetch(`${url}/sign-in`).then(
+        (response) => response.ok,
+        () => false,
+      );
+      if (up) break;
+      await new Promise((resolve) => setTimeout(resolve, 250));
+    }
+    return run('bench/pages.ts', env);
+  } finally {
+    web.kill('SIGTERM');
+    rmSync(folder, { recursive: true, force: true });
   }
 }

@@ -38,6 +38,7 @@ export function DateInput({
       <Input
         id={id}
         autoFocus={focus}
+        data-focus={focus ? '' : undefined}
         aria-label={label}
         placeholder="11/24, t, +7"
         value={text}

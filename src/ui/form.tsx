@@ -3,12 +3,13 @@
  * The form kit: a form that shows the server's errors at their fields, throws nothing away that was typed, shows both
  * sides when somebody else saved meanwhile, and asks once before unsaved changes are left.
  */
-import { Alert, App, AutoComplete, Button, Drawer, Form, Input, Select, Switch } from 'antd';
+import { Alert, App, AutoComplete, Button, Form, Input, Select, Switch } from 'antd';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { Answer, Refusal } from '../core/answer';
 import { parseMoney, toDecimal } from '../core/money';
 import { UNREACHED, useOnce } from './act';
 import { DateInput } from './date-input';
+import { DeskDrawer } from './drawer';
 import css from './form.module.css';
 
 type Values = Record<string, unknown>;
@@ -136,10 +137,10 @@ export function FormDrawer<T>({
       });
   };
   return (
-    <Drawer open size={size} title={title} onClose={close}>
+    <DeskDrawer size={size} title={title} onClose={close}>
       <DeskForm {...form} onUnsaved={setUnsaved} />
       {below}
-    </Drawer>
+    </DeskDrawer>
   );
 }
 
@@ -175,6 +176,7 @@ export const TextField = (props: FieldProps & { maxLength?: number }) => (
   <Form.Item {...item(props)}>
     <Input
       autoFocus={props.focus}
+      data-focus={props.focus ? '' : undefined}
       disabled={props.disabled}
       placeholder={props.placeholder}
       maxLength={props.maxLength}
@@ -217,6 +219,7 @@ export function MoneyInput({
       className={className ? `${css.money} ${className}` : css.money}
       size={small ? 'small' : undefined}
       autoFocus={focus}
+      data-focus={focus ? '' : undefined}
       disabled={disabled}
       inputMode="decimal"
       aria-label={label}
@@ -248,6 +251,7 @@ export function CodeField({
     <Form.Item {...item(props)}>
       <AutoComplete
         autoFocus={props.focus}
+        data-focus={props.focus ? '' : undefined}
         disabled={props.disabled}
         options={[...options]}
         showSearch={{
@@ -276,6 +280,7 @@ export function ChoiceField({
     <Form.Item {...item(props)}>
       <Select
         autoFocus={props.focus}
+        data-focus={props.focus ? '' : undefined}
         disabled={props.disabled}
         mode={several ? 'multiple' : undefined}
         maxCount={most}

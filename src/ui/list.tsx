@@ -59,7 +59,7 @@ function tableColumn<Row>(
     words: (row) => field(row) as React.ReactNode,
     number: (row) => field(row) as React.ReactNode,
     day: (row) => <Day date={field(row) as string | null} />,
-    money: (row) => <Money cents={field(row) as number} />,
+    money: (row) => (field(row) === null ? null : <Money cents={field(row) as number} />),
   };
   return {
     key: column.key,

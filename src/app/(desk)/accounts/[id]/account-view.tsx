@@ -1,5 +1,5 @@
 'use client';
-import { Button, Drawer, Segmented } from 'antd';
+import { Button, Segmented } from 'antd';
 import Link from 'next/link';
 import { usePathname, useRouter } from 'next/navigation';
 import dynamic from 'next/dynamic';
@@ -14,6 +14,7 @@ import type { AccountPage } from '../../../../server/accounts/read';
 import type { QuickChoices } from '../../../../server/setup/choices';
 import { useAct, useOnce } from '../../../../ui/act';
 import { useDialog } from '../../../../ui/dialog';
+import { DeskDrawer } from '../../../../ui/drawer';
 import { Figure, Figures } from '../../../../ui/figures';
 import { useKeys } from '../../../../ui/keys';
 import { Head, Notice, Toolbar } from '../../../../ui/page';
@@ -233,7 +234,7 @@ function StoryDrawer({
     };
   }, [householdId, chargeId]);
   return (
-    <Drawer open size={560} title="How this balance came about" onClose={onClose}>
+    <DeskDrawer size={560} title="How this balance came about" onClose={onClose}>
       {story ? (
         <Story
           charges={story.charges}
@@ -243,6 +244,6 @@ function StoryDrawer({
       ) : (
         <p className="quiet">Reading …</p>
       )}
-    </Drawer>
+    </DeskDrawer>
   );
 }

@@ -1,5 +1,5 @@
 'use client';
-import { Alert, Button, Drawer, Input, Segmented } from 'antd';
+import { Alert, Button, Input, Segmented } from 'antd';
 import { useState } from 'react';
 import {
   type Cents,
@@ -15,6 +15,7 @@ import { oldestFirst, spreadByHand, spreadInOrder } from '../../../../core/payme
 import { counted } from '../../../../core/words';
 import type { AccountPage } from '../../../../server/accounts/read';
 import { useAct, useOnce } from '../../../../ui/act';
+import { DeskDrawer } from '../../../../ui/drawer';
 import { Day } from '../../../../ui/figures';
 import { MoneyInput } from '../../../../ui/form';
 import { LineTable } from '../../../../ui/line-table';
@@ -87,8 +88,7 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
     setByHand(hand);
   };
   return (
-    <Drawer
-      open
+    <DeskDrawer
       size={640}
       title={`Payment from ${account.household.first} ${account.household.last}`}
       onClose={onClose}
@@ -198,6 +198,6 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
           title={<>What is left, {formatMoneyPlain(spread.left)}, is held as credit of this household.</>}
         />
       )}
-    </Drawer>
+    </DeskDrawer>
   );
 }
