@@ -136,6 +136,7 @@ const hydrated = (page: Page, selector: string) =>
 /** Waits until the page hears keys. */
 export async function listening(page: Page): Promise<void> {
   await hydrated(page, 'main h1');
+  await page.waitForFunction(() => Number(document.documentElement.dataset.keys ?? 0) > 0);
 }
 
 /** Presses a key until what it opens is there: the first press may come before the page has its ears. */
@@ -153,7 +154,10 @@ export async function register(
   person: { last: string; first: string; birth: string; plan: string; memberId: string; group: string },
 ): Promise<void> {
   await listening(page);
-  await page.keyboard.press('/');
+  await expect(async () => {
+    await page.keyboard.press('/');
+    await expect(page.getByLabel('Find or do')).toBeFocused({ timeout: 1500 });
+  }).toPass({ timeout: 20_000 });
   await page.keyboard.type('new house');
   await page.keyboard.press('Enter');
   await expect(page.getByRole('heading', { name: 'New household' })).toBeVisible();

@@ -9,6 +9,7 @@ import type { HTMLAttributes, ReactNode } from 'react';
 import { type Cents, sum } from '../core/money';
 import { Money } from './figures';
 import css from './line-table.module.css';
+import { spansOf } from './spans';
 import { DeskTable } from './table';
 
 /** A column: an amount, or whatever is drawn of a row. */
@@ -62,19 +63,14 @@ interface Props<Row> {
 /** What the table below draws: rows, and the lines under those that are unfolded. */
 type Drawn<Row> = { key: string } & ({ row: Row; line?: undefined } | { line: SubLine; row?: undefined });
 
-/** Columns that one cell of a line covers: words run on to the next cell that says something. */
-function spans(line: SubLine, keys: readonly string[]): number[] {
-  if (line.wide !== undefined) return keys.map((_, index) => (index === 0 ? keys.length : 0));
-  const found: number[] = [];
-  keys.forEach((key, index) => {
-    const empty = line.cells?.[key] === undefined;
-    const owner = found.findLastIndex((span) => span > 0);
-    const runsOn = empty && owner >= 0 && line.cells?.[keys[owner]!] !== undefined;
-    found.push(runsOn ? 0 : 1);
-    if (runsOn) found[owner] = index - owner + 1;
-  });
-  return found;
-}
+/** How many columns each cell of a line covers. */
+const spans = <Row,>(line: SubLine, columns: readonly LineColumn<Row>[]): number[] =>
+  line.wide !== undefined
+    ? columns.map((_, index) => (index === 0 ? columns.length : 0))
+    : spansOf(
+        columns.map(({ key }) => line.cells?.[key] !== undefined),
+        columns.map(({ money }) => money !== undefined),
+      );
 
 /** The table. */
 export function LineTable<Row>({
@@ -93,7 +89,6 @@ export function LineTable<Row>({
   rowClass,
   pagination,
 }: Props<Row>) {
-  const keys = columns.map((column) => column.key);
   const drawn: Drawn<Row>[] = rows.flatMap((row) => {
     const key = rowKey(row);
     const under = lines && unfolded.has(key) ? lines(row) : [];
@@ -140,7 +135,7 @@ export function LineTable<Row>({
           width: column.width ?? (column.money ? 92 : undefined),
           align: column.money || column.right ? ('right' as const) : ('left' as const),
           onCell: (item: Drawn<Row>) => ({
-            colSpan: item.line ? spans(item.line, keys)[index] : covered(columns, item.row as Row)[index],
+            colSpan: item.line ? spans(item.line, columns)[index] : covered(columns, item.row as Row)[index],
           }),
           render: (_: unknown, item: Drawn<Row>) =>
             item.line ? cellOf(item.line, column.key, index) : shown(column, item.row as Row),
