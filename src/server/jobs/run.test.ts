@@ -75,6 +75,19 @@ test('two processes that take up the same work do it once', async () => {
   expect((await checkBooks(t.db)).flatMap((check) => check.faults)).toEqual([]);
 });
 
+test('the same order with something new to do is not the one that waits already', async () => {
+  await doWork(t);
+  await remit();
+  const before = await startPosting(t.context, {});
+  expect(await startPosting(t.context, {})).toBe(before);
+  await remit();
+  const after = await startPosting(t.context, {});
+  expect(after).not.toBe(before);
+  expect((await readWork(t.context, after)).items).toHaveLength(2);
+  await doWork(t);
+  expect(await readWork(t.context, after)).toMatchObject({ status: 'finished', failed: 0 });
+});
+
 test('a kind that nobody knows any more fails in words', async () => {
   const { id } = await t.db
     .insertInto('work')

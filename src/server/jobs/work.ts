@@ -47,8 +47,11 @@ export async function startWork<Name extends WorkKindName>(
   input: WorkInput<Name>,
 ): Promise<number | null> {
   const kind = WORK_KINDS[name] as unknown as WorkKind<WorkInput<Name>>;
-  // The same work that nobody has begun yet is not started a second time.
+  // Just the same work, of which nobody has begun an item, is not started a second time.
   await sql`select pg_advisory_xact_lock(${STARTING}, hashtext(${name}))`.execute(act.db);
+  const items = await kind.items(act, input);
+  if (items.length === 0) return null;
+  const subjects = items.map((item) => item.subject);
   const waiting = await act.db
     .selectFrom('work')
     .select('id')
@@ -56,10 +59,11 @@ export async function startWork<Name extends WorkKindName>(
     .where('status', '=', 'waiting')
     .where('input', '=', sql<never>`${kind.document.write(input)}::jsonb`)
     .where('user_id', '=', act.user.id)
+    .where(
+      sql<boolean>`(select array_agg(i.subject order by i.number) filter (where i.status = 'waiting') from work_item i where i.work_id = work.id) = ${subjects}::text[]`,
+    )
     .executeTakeFirst();
   if (waiting) return waiting.id;
-  const items = await kind.items(act, input);
-  if (items.length === 0) return null;
   const { id } = await act.db
     .insertInto('work')
     .values({
