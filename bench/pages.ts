@@ -140,7 +140,7 @@ try {
       await page.goto('/claims?view=all');
       await page.waitForLoadState('networkidle');
       await page.keyboard.press('ArrowDown');
-      const mark = `[...document.querySelectorAll('tbody tr.ant-table-row')].findIndex((row) => /cursor/.test(row.className))`;
+      const mark = `[...document.querySelectorAll('tbody tr[data-index]')].findIndex((row) => /cursor/.test(row.className))`;
       return painted(page, press('ArrowDown'), `${mark} === 2`);
     }),
   );

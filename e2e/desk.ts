@@ -116,7 +116,6 @@ export async function signIn(page: Page, role: string, fresh = false): Promise<v
     await page.goto('/');
   } else {
     await page.goto('/sign-in');
-    await hydrated(page, 'form button');
     await page.getByLabel('E-mail').fill(`${role}@example.com`);
     await page.getByLabel('Password').fill('osprey-landing');
     await page.keyboard.press('Enter');

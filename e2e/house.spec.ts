@@ -133,7 +133,7 @@ test('every table of Setup shows its rows', async ({ page }) => {
   for (const name of await tables.allInnerTexts()) {
     await tables.getByText(name, { exact: true }).click();
     await expect(page.getByRole('heading', { name, exact: true })).toBeVisible();
-    await expect(page.locator('tbody tr.ant-table-row').first()).toBeVisible();
+    await expect(page.locator('tbody tr[data-index]').first()).toBeVisible();
   }
 });
 

@@ -111,13 +111,13 @@ test('statements due: one is made from the list, opens as PDF, and stands with t
   await signIn(page, 'front-desk');
   await page.goto('/statements');
   await listening(page);
-  const first = page.locator('tbody tr.ant-table-row').first();
+  const first = page.locator('tbody tr[data-index]').first();
   const account = await first.getByRole('link').first().innerText();
   const due = amount(await first.locator('td').nth(3).innerText());
   await first.getByRole('button', { name: 'Make statement' }).click();
   await expect(page.getByRole('link', { name: account })).toHaveCount(0);
   await page.goto('/statements?view=sent');
-  const sent = page.locator('tbody tr.ant-table-row').first();
+  const sent = page.locator('tbody tr[data-index]').first();
   await expect(sent.getByRole('link', { name: account })).toBeVisible();
   expect(amount(await sent.locator('td').nth(4).innerText())).toBe(due);
   const href = await sent.getByRole('link', { name: 'Open PDF' }).getAttribute('href');
@@ -133,7 +133,7 @@ test('a denial is worked: written off with its reason it leaves the follow-ups a
   await page.goto('/remittances/follow-ups');
   await listening(page);
   const open = Number((await page.getByTestId('note').innerText()).split(' ')[0]);
-  const row = page.locator('tbody tr.ant-table-row', { hasText: 'denial' }).last();
+  const row = page.locator('tbody tr[data-index]', { hasText: 'denial' }).last();
   const claim = await row.getByRole('link', { name: /^OL/ }).innerText();
   await withReason(row, 'Write off', 'Why is it written off?', 'payer confirmed');
   await expect(page.getByText(/written off$/)).toBeVisible();
@@ -149,7 +149,7 @@ test('a posted remittance is reversed as a whole, and both stay to be seen', asy
   await listening(page);
   // The newest that has something posted: one that was reversed before stays in the list.
   const links = await page
-    .locator('tbody tr.ant-table-row')
+    .locator('tbody tr[data-index]')
     .evaluateAll((rows) => rows.map((row) => row.querySelector('a')!.href));
   for (const link of links) {
     await page.goto(link);

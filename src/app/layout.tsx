@@ -3,7 +3,6 @@ import '../ui/components.css';
 import '../ui/base.css';
 import type { Metadata } from 'next';
 import { TOKEN_SHEET } from '../core/tokens';
-import { Theme } from '../ui/theme';
 import { chosenTheme } from './session';
 
 /** What the browser shows as title. */
@@ -12,7 +11,7 @@ export const metadata: Metadata = {
   description: 'The billing desk of a medical or dental practice',
 };
 
-/** The document: language, theme and font. */
+/** The document: language, colors and font. */
 export default async function Root({ children }: { children: React.ReactNode }) {
   const mode = await chosenTheme();
   return (
@@ -20,9 +19,7 @@ export default async function Root({ children }: { children: React.ReactNode }) 
       <head>
         <style dangerouslySetInnerHTML={{ __html: TOKEN_SHEET }} />
       </head>
-      <body>
-        <Theme mode={mode}>{children}</Theme>
-      </body>
+      <body>{children}</body>
     </html>
   );
 }

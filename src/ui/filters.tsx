@@ -1,6 +1,6 @@
 'use client';
 /** Filters of a list live in its address. */
-import { Input, Segmented } from 'antd';
+import { Input, Pagination, Segmented } from 'antd';
 import { usePathname, useRouter, useSearchParams } from 'next/navigation';
 import { useEffect, useRef, useState } from 'react';
 import css from './list.module.css';
@@ -63,5 +63,30 @@ export function Views({ value, options }: { value: string; options: { value: str
       options={options}
       onChange={(next) => set('view', String(next))}
     />
+  );
+}
+
+/** The pages of what is too long for one; nothing where it is not. */
+export function Pages({ count, size, page }: { count: number; size: number; page: number }) {
+  const router = useRouter();
+  const path = usePathname();
+  const params = useSearchParams();
+  if (count <= size) return null;
+  return (
+    <nav aria-label="Pages" className={css.pages}>
+      <Pagination
+        total={count}
+        pageSize={size}
+        current={page}
+        showSizeChanger={false}
+        size="small"
+        onChange={(next) => {
+          const address = new URLSearchParams(params);
+          address.delete('peek');
+          address.set('page', String(next));
+          router.push(`${path}?${address}`);
+        }}
+      />
+    </nav>
   );
 }

@@ -3,14 +3,12 @@
  * The one line table: ledger, claim, remittance, payment. Columns with their sums, rows that unfold into lines under the
  * same columns, only those drawn that are seen.
  */
-import { Table } from 'antd';
-import type { ColumnsType, TableProps } from 'antd/es/table';
-import type { HTMLAttributes, ReactNode } from 'react';
+import type { ReactNode } from 'react';
 import { type Cents, sum } from '../core/money';
 import { Money } from './figures';
 import css from './line-table.module.css';
 import { spansOf } from './spans';
-import { DeskTable } from './table';
+import { type Column, DeskTable, FootRow } from './table';
 
 /** A column: an amount, or whatever is drawn of a row. */
 export interface LineColumn<Row> {
@@ -57,7 +55,6 @@ interface Props<Row> {
   /** The row that is lit, by its key. */
   lit?: string;
   rowClass?: (row: Row) => string;
-  pagination?: TableProps<object>['pagination'];
 }
 
 /** What the table below draws: rows, and the lines under those that are unfolded. */
@@ -87,21 +84,19 @@ export function LineTable<Row>({
   onUnfold,
   lit,
   rowClass,
-  pagination,
 }: Props<Row>) {
   const drawn: Drawn<Row>[] = rows.flatMap((row) => {
     const key = rowKey(row);
     const under = lines && unfolded.has(key) ? lines(row) : [];
     return [{ key, row }, ...under.map((line) => ({ key: `${key}/${line.key}`, line }))];
   });
-  const folds = lines !== undefined;
-  const fold: ColumnsType<Drawn<Row>> = folds
+  const fold: Column<Drawn<Row>>[] = lines
     ? [
         {
           key: 'fold',
           title: <span className={css.unseen}>Unfold</span>,
           width: 34,
-          render: (_, { key, row }) =>
+          render: ({ key, row }) =>
             row !== undefined && lines(row).length > 0 ? (
               <button
                 type="button"
@@ -126,35 +121,45 @@ export function LineTable<Row>({
       fromEnd={fromEnd}
       at={at >= 0 ? at : undefined}
       empty={empty}
-      pagination={pagination as never}
       columns={[
         ...fold,
         ...columns.map((column, index) => ({
           key: column.key,
           title: column.title,
           width: column.width ?? (column.money ? 92 : undefined),
-          align: column.money || column.right ? ('right' as const) : ('left' as const),
-          onCell: (item: Drawn<Row>) => ({
-            colSpan: item.line ? spans(item.line, columns)[index] : covered(columns, item.row as Row)[index],
-          }),
-          render: (_: unknown, item: Drawn<Row>) =>
-            item.line ? cellOf(item.line, column.key, index) : shown(column, item.row as Row),
+          right: column.money !== undefined || column.right,
+          span: ({ line, row }: Drawn<Row>) =>
+            (line ? spans(line, columns) : covered(columns, row as Row))[index]!,
+          render: ({ line, row }: Drawn<Row>) =>
+            line ? cellOf(line, column.key, index) : shown(column, row as Row),
         })),
       ]}
-      rowProps={({ key, row, line }) =>
-        ({
-          id: line?.id,
-          className: [
-            line && css.line,
-            line?.undone && css.undone,
-            key === lit && css.lit,
-            row !== undefined && rowClass?.(row),
-          ]
-            .filter(Boolean)
-            .join(' '),
-        }) as HTMLAttributes<HTMLElement>
+      rowProps={({ key, row, line }) => ({
+        id: line?.id,
+        className: [
+          line && css.line,
+          line?.undone && css.undone,
+          key === lit && css.lit,
+          row !== undefined && rowClass?.(row),
+        ]
+          .filter(Boolean)
+          .join(' '),
+      })}
+      foot={
+        words !== undefined && (
+          <FootRow
+            words={words}
+            columns={columns}
+            before={fold.length}
+            sumOf={(key) => {
+              const { money, strong, sum: summed } = columns.find((column) => column.key === key)!;
+              return (
+                summed && <Money cents={sum(rows.flatMap((row) => money?.(row) ?? []))} strong={strong} />
+              );
+            }}
+          />
+        )
       }
-      foot={words !== undefined && <Foot columns={columns} rows={rows} words={words} folds={folds} />}
     />
   );
 }
@@ -179,35 +184,4 @@ function shown<Row>(column: LineColumn<Row>, row: Row): ReactNode {
   if (column.render) return column.render(row);
   const amount = column.money?.(row) ?? null;
   return amount === null ? null : <Money cents={amount} strong={column.strong} />;
-}
-
-/** The words, and under each column that is summed its sum. */
-function Foot<Row>({
-  columns,
-  rows,
-  words,
-  folds,
-}: {
-  columns: readonly LineColumn<Row>[];
-  rows: readonly Row[];
-  words: string;
-  folds: boolean;
-}) {
-  const before = folds ? 1 : 0;
-  const found = columns.findIndex((column) => column.sum);
-  const first = found === -1 ? columns.length : found;
-  return (
-    <Table.Summary.Row>
-      <Table.Summary.Cell index={0} colSpan={first + before}>
-        {words}
-      </Table.Summary.Cell>
-      {columns.slice(first).map((column, index) => (
-        <Table.Summary.Cell key={column.key} index={first + before + index} align="right">
-          {column.sum && (
-            <Money cents={sum(rows.flatMap((row) => column.money?.(row) ?? []))} strong={column.strong} />
-          )}
-        </Table.Summary.Cell>
-      ))}
-    </Table.Summary.Row>
-  );
 }

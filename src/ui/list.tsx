@@ -1,20 +1,18 @@
 'use client';
 /** A list with its three depths: the rows, a peek that follows the cursor (Space), the page (Enter). */
-import { Checkbox, Drawer, Table } from 'antd';
-import type { ColumnsType } from 'antd/es/table';
-import type { SorterResult } from 'antd/es/table/interface';
+import { Checkbox, Drawer } from 'antd';
 import { usePathname, useRouter, useSearchParams } from 'next/navigation';
-import { type Key, useCallback, useEffect, useRef, useState } from 'react';
+import { useCallback, useEffect, useRef, useState } from 'react';
 import type { ColumnKind, ListColumn } from '../core/reports/lists';
 import { counted } from '../core/words';
 import type { ListState } from '../server/lists/read';
 import { ListTools } from './columns';
 import { Day, Money } from './figures';
-import { SearchField, Views, useFilter } from './filters';
+import { Pages, SearchField, Views, useFilter } from './filters';
 import { useKeys } from './keys';
 import css from './list.module.css';
 import { Toolbar } from './page';
-import { DeskTable } from './table';
+import { type Column, DeskTable, FootRow, type Order } from './table';
 
 /** How a column's cells look; without it they show the field as its kind. */
 interface Cell<Row> {
@@ -47,14 +45,9 @@ interface ListProps<Row extends { id: number }> {
 
 const PEEK_WIDTH = 420;
 
-/** One column as Ant Design wants it. */
-function tableColumn<Row>(
-  column: ListColumn,
-  cell: Cell<Row> | undefined,
-  order: string,
-): ColumnsType<Row>[number] {
+/** One column as the table wants it. */
+function tableColumn<Row>(column: ListColumn, cell: Cell<Row> | undefined, order: string): Column<Row> {
   const field = (row: Row) => row[column.key as keyof Row];
-  const right = column.kind === 'money' || column.kind === 'number';
   const shown: Record<ColumnKind, (row: Row) => React.ReactNode> = {
     words: (row) => field(row) as React.ReactNode,
     number: (row) => field(row) as React.ReactNode,
@@ -64,60 +57,27 @@ function tableColumn<Row>(
   return {
     key: column.key,
     title: column.title,
-    align: right ? 'right' : 'left',
+    right: column.kind === 'money' || column.kind === 'number',
     width: cell?.width ?? { words: undefined, number: 80, day: 110, money: 110 }[column.kind],
-    ellipsis: cell?.ellipsis,
-    render: (_, row) => (cell?.render ?? shown[column.kind])(row),
-    ...(column.unordered
-      ? {}
-      : {
-          sorter: true,
-          sortOrder: order === column.key ? 'ascend' : order === `-${column.key}` ? 'descend' : null,
-        }),
+    cut: cell?.ellipsis,
+    render: cell?.render ?? shown[column.kind],
+    order: column.unordered
+      ? undefined
+      : order === column.key
+        ? 'up'
+        : order === `-${column.key}`
+          ? 'down'
+          : 'none',
   };
 }
+
+/** What a list is ordered by after one more press on a column's head: upward, downward, as it was. */
+const nextOrder = (key: string, now: Order): string => ({ none: key, up: `-${key}`, down: '' })[now];
 
 /** What a list still shows beside its peek: what a row is, how it stands, and its amount. */
 function besidePeek(columns: readonly ListColumn[]): ListColumn[] {
   const amount = columns.findLast((column) => column.kind === 'money');
   return columns.filter((column, index) => index < 2 || column.key === 'status' || column === amount);
-}
-
-/** One line of sums under a list: words from the left, each sum under its column. */
-function SumRow({
-  words,
-  columns,
-  sums,
-  before,
-  after,
-}: {
-  words: string;
-  columns: readonly ListColumn[];
-  sums: Record<string, number>;
-  /** Columns of the table before and after those of the list. */
-  before: number;
-  after: number;
-}) {
-  const found = columns.findIndex((column) => column.key in sums);
-  const first = found === -1 ? columns.length : found;
-  // An amount may stand first: then the words have no column of their own.
-  const apart = first + before > 0;
-  return (
-    <Table.Summary.Row>
-      {apart && (
-        <Table.Summary.Cell index={0} colSpan={first + before}>
-          {words}
-        </Table.Summary.Cell>
-      )}
-      {columns.slice(first).map((column, index) => (
-        <Table.Summary.Cell key={column.key} index={first + before + index} align="right">
-          {!apart && index === 0 && `${words} `}
-          {column.key in sums && <Money cents={sums[column.key]!} />}
-        </Table.Summary.Cell>
-      ))}
-      {after > 0 && <Table.Summary.Cell index={columns.length + before} colSpan={after} />}
-    </Table.Summary.Row>
-  );
 }
 
 /** The cursor of a list, which is the focus itself: a number from 0, and how it moves. */
@@ -210,7 +170,7 @@ export function List<Row extends { id: number }>({
   const pick = (item: Row): void => {
     if (!selected || selected.may?.(item) === false) return;
     const { ids, set } = selected;
-    set(ids.includes(item.id) ? ids.filter((id) => id !== item.id) : [...ids, item.id]);
+    set(toggled(ids, item.id));
   };
   useKeys([
     { key: 'ArrowDown', words: 'next row (or J)', run: step(at + 1) },
@@ -274,6 +234,7 @@ export function List<Row extends { id: number }>({
         at={at}
         empty={empty}
         columns={[
+          ...(selected ? [selection(rows, selected)] : []),
           ...columns.map((column) =>
             tableColumn(column, cells[column.key as keyof Row & string], list.order),
           ),
@@ -283,49 +244,30 @@ export function List<Row extends { id: number }>({
                   key: 'act',
                   title: <span className={css.unseen}>What can be done</span>,
                   width: act.width,
-                  fixed: 'right' as const,
-                  render: (_: unknown, item: Row) => act.render(item),
+                  fixed: true,
+                  render: act.render,
                 },
               ]
             : []),
         ]}
-        onChange={(_pagination, _filters, sorter, { action }) => {
-          if (action !== 'sort') return;
-          const { columnKey, order } = sorter as SorterResult<Row>;
-          filter('order', order ? `${order === 'descend' ? '-' : ''}${String(columnKey)}` : '');
-        }}
+        onOrder={(key, now) => filter('order', nextOrder(key, now))}
         rowProps={(item, index) => ({
-          className: index === at ? css.cursor : '',
+          className: index === at ? css.cursor : undefined,
           tabIndex: index === at ? 0 : -1,
           'aria-current': index === at ? 'true' : undefined,
           onClick: () => setCursor(index),
           onDoubleClick: () => open(item),
         })}
-        selection={selected && selection(rows, selected)}
-        pagination={
-          count > pageSize
-            ? {
-                total: count,
-                pageSize,
-                current: page,
-                showSizeChanger: false,
-                size: 'small',
-                onChange: (next) =>
-                  router.push(
-                    `${path}?${new URLSearchParams({ ...Object.fromEntries(params), page: String(next) })}`,
-                  ),
-              }
-            : false
-        }
         foot={
           <>
             {picked.length > 0 && (
-              <SumRow {...around} words={`${picked.length} selected`} sums={pickedSums} />
+              <FootRow {...around} words={`${picked.length} selected`} sumOf={summed(pickedSums)} />
             )}
-            <SumRow {...around} words={counted(count, one, many)} sums={list.sums} />
+            <FootRow {...around} words={counted(count, one, many)} sumOf={summed(list.sums)} />
           </>
         }
       />
+      <Pages count={count} size={pageSize} page={page} />
       <p className={`quiet small ${css.keys}`}>
         ↑ ↓ move{peek ? ' · Space looks' : ''}
         {hrefOf || onOpen ? ' · Enter opens' : ''}
@@ -348,18 +290,23 @@ export function List<Row extends { id: number }>({
   );
 }
 
+/** Sums as the foot shows them. */
+const summed =
+  (sums: Readonly<Record<string, number>>) =>
+  (key: string): React.ReactNode =>
+    key in sums ? <Money cents={sums[key]!} /> : undefined;
+
 /** Checkboxes before the rows, and one for all of them. */
 function selection<Row extends { id: number }>(
   rows: readonly Row[],
   { ids, set, may = () => true }: NonNullable<ListProps<Row>['selected']>,
-) {
+): Column<Row> {
   const open = rows.filter(may).map((item) => item.id);
   const all = open.length > 0 && open.every((id) => ids.includes(id));
   return {
-    columnWidth: 36,
-    preserveSelectedRowKeys: true,
-    selectedRowKeys: ids,
-    columnTitle: (
+    key: 'select',
+    width: 36,
+    title: (
       <Checkbox
         aria-label="Select all"
         checked={all}
@@ -368,7 +315,16 @@ function selection<Row extends { id: number }>(
         onChange={() => set(all ? [] : open)}
       />
     ),
-    onChange: (keys: Key[]) => set(keys.map(Number)),
-    getCheckboxProps: (item: Row) => ({ disabled: !may(item), 'aria-label': 'Select' }) as never,
+    render: (item) => (
+      <Checkbox
+        aria-label="Select"
+        checked={ids.includes(item.id)}
+        disabled={!may(item)}
+        onChange={() => set(toggled(ids, item.id))}
+      />
+    ),
   };
 }
+
+const toggled = (ids: readonly number[], id: number): number[] =>
+  ids.includes(id) ? ids.filter((other) => other !== id) : [...ids, id];

@@ -17,16 +17,6 @@ export interface Station {
   count?: number;
 }
 
-/** Ends the session and leaves the page, whether or not the server could be told. */
-async function signOut(query = ''): Promise<void> {
-  await fetch('/api/auth/sign-out', {
-    method: 'POST',
-    headers: { 'content-type': 'application/json' },
-    body: '{}',
-  }).catch(() => undefined);
-  window.location.assign(`/sign-in${query}`);
-}
-
 /** A name in the rail, marked while its page is on its way. */
 function Going({ children }: { children: React.ReactNode }) {
   const { pending } = useLinkStatus();
@@ -46,6 +36,7 @@ export function Shell({
   user,
   mode,
   idleSeconds,
+  leave,
   children,
 }: {
   stations: Station[];
@@ -57,15 +48,25 @@ export function Shell({
   mode: Mode;
   /** A session ends after so long without use. */
   idleSeconds: number;
+  /** Ends the session. */
+  leave: () => Promise<void>;
   children: React.ReactNode;
 }) {
   const path = usePathname();
   const router = useRouter();
+  // Whether or not the server could be told, the page leaves the screen.
+  const signOut = useCallback(
+    async (query = ''): Promise<void> => {
+      await leave().catch(() => undefined);
+      window.location.assign(`/sign-in${query}`);
+    },
+    [leave],
+  );
   useIdle(
     idleSeconds,
     useCallback(
       () => void signOut(`?idle=1&to=${encodeURIComponent(location.pathname + location.search)}`),
-      [],
+      [signOut],
     ),
   );
   const turn = (): void => {

@@ -1,18 +1,34 @@
 'use client';
-/** The table under every list and every ledger: it scrolls inside itself, draws only the rows that are seen, and has a name. */
+/**
+ * The table under every list and every ledger: a real table, so that a listener hears rows and columns. It scrolls inside
+ * itself, draws only the rows that are seen, and has a name.
+ */
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { Empty, Table } from 'antd';
-import type { ColumnsType, TableProps } from 'antd/es/table';
-import {
-  type ComponentProps,
-  type HTMLAttributes,
-  createContext,
-  useContext,
-  useEffect,
-  useMemo,
-  useRef,
-} from 'react';
+import { Empty } from 'antd';
+import { type HTMLAttributes, type ReactNode, useEffect, useRef } from 'react';
 import css from './table.module.css';
+
+/** A column of a table. */
+export interface Column<Row> {
+  key: string;
+  title: ReactNode;
+  /** In pixels; columns without one share what is left. */
+  width?: number;
+  /** Stands at the right, as amounts do. */
+  right?: boolean;
+  /** Long words are cut short. */
+  cut?: boolean;
+  /** Stays at the right edge while the others are scrolled. */
+  fixed?: boolean;
+  /** The table can be ordered by it, and is: upward, downward, or not now. */
+  order?: Order;
+  render: (row: Row, index: number) => ReactNode;
+  /** How many columns its cell covers in a row; 0 where another covers it, 1 where nothing is said. */
+  span?: (row: Row) => number;
+}
+
+/** How a table is ordered by one of its columns. */
+export type Order = 'up' | 'down' | 'none';
 
 /** What a table needs. */
 interface DeskTableProps<Row> {
@@ -20,19 +36,19 @@ interface DeskTableProps<Row> {
   label: string;
   rows: readonly Row[];
   rowKey: (row: Row) => string | number;
-  columns: ColumnsType<Row>;
-  empty: React.ReactNode;
+  columns: readonly Column<Row>[];
+  empty: ReactNode;
   /** Fills what is left of the screen; else it is as high as its rows. */
   fills?: 'list' | 'page';
   /** Begins at its end. */
   fromEnd?: boolean;
   /** The row that must be seen, as a number from 0. */
   at?: number;
-  rowProps?: (row: Row, index: number) => HTMLAttributes<HTMLElement> & { className?: string };
-  foot?: React.ReactNode;
-  selection?: TableProps<Row>['rowSelection'];
-  pagination?: TableProps<Row>['pagination'];
-  onChange?: TableProps<Row>['onChange'];
+  rowProps?: (row: Row, index: number) => HTMLAttributes<HTMLTableRowElement>;
+  /** Rows of sums, see FootRow. */
+  foot?: ReactNode;
+  /** Somebody wants another order by a column. */
+  onOrder?: (key: string, now: Order) => void;
 }
 
 /** Tables of up to so many rows are drawn whole. */
@@ -42,14 +58,11 @@ const ROW = 29;
 /** A column without a width of its own gets at least so much, in pixels. */
 const LEAST = 104;
 
-/** What the parts of the table are told: the room of the rows that are not drawn, and how to measure those that are. */
-const Rows = createContext<{
-  before: number;
-  after: number;
-  columns: number;
-  measure: ((row: HTMLElement | null) => void) | undefined;
-}>({ before: 0, after: 0, columns: 1, measure: undefined });
+const ARIA = { up: 'ascending', down: 'descending', none: undefined } as const;
+const names = (...all: (string | false | undefined)[]): string | undefined =>
+  all.filter(Boolean).join(' ') || undefined;
 
+/** The room of the rows that are not drawn. */
 const Gap = ({ height, columns }: { height: number; columns: number }) =>
   height > 0 ? (
     <tr aria-hidden className={css.gap} style={{ height }}>
@@ -57,26 +70,8 @@ const Gap = ({ height, columns }: { height: number; columns: number }) =>
     </tr>
   ) : null;
 
-function Body({ children, ...props }: ComponentProps<'tbody'>) {
-  const { before, after, columns } = useContext(Rows);
-  return (
-    <tbody {...props}>
-      <Gap height={before} columns={columns} />
-      {children}
-      <Gap height={after} columns={columns} />
-    </tbody>
-  );
-}
-
-function Row(props: ComponentProps<'tr'>) {
-  const { measure } = useContext(Rows);
-  return <tr ref={measure} {...props} />;
-}
-
-const COMPONENTS = { body: { wrapper: Body, row: Row } };
-
 /** The table. */
-export function DeskTable<Item extends object>({
+export function DeskTable<Row>({
   label,
   rows,
   rowKey,
@@ -87,16 +82,13 @@ export function DeskTable<Item extends object>({
   at,
   rowProps,
   foot,
-  selection,
-  pagination = false,
-  onChange,
-}: DeskTableProps<Item>) {
+  onOrder,
+}: DeskTableProps<Row>) {
   const box = useRef<HTMLDivElement>(null);
-  const scroller = (): HTMLElement | null => box.current?.querySelector('.ant-table-content') ?? null;
   const windowed = fills !== undefined && rows.length > FEW;
-  const virtual = useVirtualizer<HTMLElement, HTMLElement>({
+  const virtual = useVirtualizer<HTMLDivElement, HTMLElement>({
     count: rows.length,
-    getScrollElement: scroller,
+    getScrollElement: () => box.current,
     estimateSize: () => ROW,
     getItemKey: (index) => rowKey(rows[index]!),
     overscan: 4,
@@ -106,20 +98,8 @@ export function DeskTable<Item extends object>({
   });
   const items = windowed ? virtual.getVirtualItems() : [];
   const first = items[0]?.index ?? 0;
-  const last = items.at(-1)?.index ?? rows.length - 1;
-  const start = items[0]?.start ?? 0;
-  const total = windowed ? virtual.getTotalSize() : 0;
-  const after = items.length > 0 ? Math.max(0, total - items.at(-1)!.end) : 0;
-  const drawn = columns.length + (selection ? 1 : 0);
-  const room = useMemo(
-    () => ({
-      before: start,
-      after,
-      columns: drawn,
-      measure: windowed ? virtual.measureElement : undefined,
-    }),
-    [start, after, drawn, windowed, virtual.measureElement],
-  );
+  const shown = windowed ? rows.slice(first, (items.at(-1)?.index ?? rows.length - 1) + 1) : rows;
+  const after = items.length > 0 ? Math.max(0, virtual.getTotalSize() - items.at(-1)!.end) : 0;
 
   useEffect(() => {
     if (at === undefined) return;
@@ -128,40 +108,120 @@ export function DeskTable<Item extends object>({
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [at]);
   useEffect(() => {
-    const element = scroller();
-    if (fromEnd && element && at === undefined) element.scrollTop = element.scrollHeight;
+    if (fromEnd && box.current && at === undefined) box.current.scrollTop = box.current.scrollHeight;
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [fromEnd, rows.length]);
 
-  const least = columns.reduce((all, column) => all + (Number(column.width) || LEAST), 0);
-  const shown = windowed ? rows.slice(first, last + 1) : rows;
+  const least = columns.reduce((all, column) => all + (column.width ?? LEAST), 0);
   return (
-    <Rows.Provider value={room}>
-      <div ref={box} className={fills ? `${css.table} ${css[fills]}` : css.table}>
-        <Table<Item>
-          size="small"
-          aria-label={label}
-          rowKey={rowKey}
-          dataSource={shown as Item[]}
-          columns={columns}
-          components={COMPONENTS}
-          scroll={{ x: least }}
-          tableLayout="fixed"
-          showSorterTooltip={false}
-          pagination={pagination}
-          onChange={onChange}
-          locale={{ emptyText: <Empty image={Empty.PRESENTED_IMAGE_SIMPLE} description={empty} /> }}
-          rowSelection={selection}
-          onRow={(row, index = 0) =>
-            ({
-              'data-index': first + index,
-              'aria-rowindex': first + index + 2,
-              ...rowProps?.(row, first + index),
-            }) as HTMLAttributes<HTMLElement>
-          }
-          summary={foot && rows.length > 0 ? () => <>{foot}</> : undefined}
-        />
-      </div>
-    </Rows.Provider>
+    <div ref={box} className={names(css.box, fills && css[fills])}>
+      <table
+        className={css.table}
+        style={{ minWidth: least }}
+        aria-label={label}
+        aria-rowcount={rows.length + 1}
+      >
+        <colgroup>
+          {columns.map(({ key, width }) => (
+            <col key={key} style={width ? { width } : undefined} />
+          ))}
+        </colgroup>
+        <thead>
+          <tr aria-rowindex={1}>
+            {columns.map(({ key, title, right, fixed, order }) => (
+              <th
+                key={key}
+                scope="col"
+                className={names(right && css.right, fixed && css.fixed)}
+                aria-sort={ARIA[order ?? 'none']}
+              >
+                {order === undefined ? (
+                  title
+                ) : (
+                  <button type="button" className={css.order} onClick={() => onOrder?.(key, order)}>
+                    {title}
+                  </button>
+                )}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          <Gap height={items[0]?.start ?? 0} columns={columns.length} />
+          {shown.map((row, index) => {
+            const props = rowProps?.(row, first + index);
+            return (
+              <tr
+                key={rowKey(row)}
+                ref={windowed ? virtual.measureElement : undefined}
+                data-index={first + index}
+                aria-rowindex={first + index + 2}
+                {...props}
+              >
+                {columns.map(({ key, right, cut, fixed, render, span }) => {
+                  const covers = span?.(row) ?? 1;
+                  return covers === 0 ? null : (
+                    <td
+                      key={key}
+                      colSpan={covers === 1 ? undefined : covers}
+                      className={names(right && css.right, cut && css.cut, fixed && css.fixed)}
+                    >
+                      {render(row, first + index)}
+                    </td>
+                  );
+                })}
+              </tr>
+            );
+          })}
+          <Gap height={after} columns={columns.length} />
+          {rows.length === 0 && (
+            <tr className={css.empty}>
+              <td colSpan={columns.length}>
+                <Empty image={Empty.PRESENTED_IMAGE_SIMPLE} description={empty} />
+              </td>
+            </tr>
+          )}
+        </tbody>
+        {foot && rows.length > 0 && <tfoot>{foot}</tfoot>}
+      </table>
+    </div>
+  );
+}
+
+/**
+ * A row of sums: words from the left, and each sum under its column.
+ * @param before columns of the table before those named
+ * @param after columns of the table after them
+ */
+export function FootRow({
+  words,
+  columns,
+  sumOf,
+  before = 0,
+  after = 0,
+}: {
+  words: string;
+  columns: readonly { key: string }[];
+  /** What stands under a column; undefined where it has no sum. */
+  sumOf: (key: string) => ReactNode;
+  before?: number;
+  after?: number;
+}) {
+  const sums = columns.map(({ key }) => ({ key, sum: sumOf(key) }));
+  const found = sums.findIndex(({ sum }) => sum !== undefined);
+  const first = found === -1 ? columns.length : found;
+  // An amount may stand first: then the words have no column of their own.
+  const apart = first + before > 0;
+  return (
+    <tr>
+      {apart && <td colSpan={first + before}>{words}</td>}
+      {sums.slice(first).map(({ key, sum }, index) => (
+        <td key={key} className={css.right}>
+          {!apart && index === 0 && `${words} `}
+          {sum}
+        </td>
+      ))}
+      {after > 0 && <td colSpan={after} />}
+    </tr>
   );
 }

@@ -40,17 +40,6 @@ export function deskTheme(mode: Mode): ThemeConfig {
       motion: false,
     },
     components: {
-      Table: {
-        headerBg: c.band,
-        headerSortActiveBg: c.band,
-        headerSortHoverBg: c.hover,
-        bodySortBg: 'transparent',
-        rowExpandedBg: c.paper,
-        headerColor: c.quiet,
-        rowHoverBg: c.band,
-        cellPaddingBlockSM: 3,
-        cellPaddingInlineSM: 8,
-      },
       Tag: { defaultBg: 'transparent' },
       Button: { primaryShadow: 'none', defaultShadow: 'none' },
       Drawer: { paddingLG: 16 },

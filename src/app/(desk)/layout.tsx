@@ -4,7 +4,9 @@ import { IDLE_SECONDS } from '../../server/sign-in';
 import { readWaiting } from '../../server/today/read';
 import { DeskProvider } from '../../ui/desk';
 import { Shell } from '../../ui/shell';
+import { Theme } from '../../ui/theme';
 import { chosenTheme, signedIn } from '../session';
+import { leaveAction } from '../sign-in/actions';
 import { stationsFor, verbsFor } from './stations';
 import { columnsAction, resumeWorkAction, stopWorkAction } from './work/actions';
 
@@ -18,25 +20,28 @@ export default async function Desk({ children }: { children: React.ReactNode }) 
     may(role, 'watch work') ? workGoing(context) : null,
   ]);
   return (
-    <DeskProvider
-      value={{
-        today: context.today,
-        chooseColumns: columnsAction,
-        stopWork: stopWorkAction,
-        resumeWork: resumeWorkAction,
-      }}
-    >
-      <Shell
-        stations={stationsFor(role, waiting)}
-        verbs={verbsFor(role)}
-        work={work}
-        today={context.today}
-        user={{ name, role }}
-        mode={mode}
-        idleSeconds={IDLE_SECONDS}
+    <Theme mode={mode}>
+      <DeskProvider
+        value={{
+          today: context.today,
+          chooseColumns: columnsAction,
+          stopWork: stopWorkAction,
+          resumeWork: resumeWorkAction,
+        }}
       >
-        {children}
-      </Shell>
-    </DeskProvider>
+        <Shell
+          stations={stationsFor(role, waiting)}
+          verbs={verbsFor(role)}
+          work={work}
+          today={context.today}
+          user={{ name, role }}
+          mode={mode}
+          idleSeconds={IDLE_SECONDS}
+          leave={leaveAction}
+        >
+          {children}
+        </Shell>
+      </DeskProvider>
+    </Theme>
   );
 }

@@ -1,7 +1,7 @@
 'use client';
 import { Button, Input, Tag } from 'antd';
 import Link from 'next/link';
-import { usePathname, useRouter } from 'next/navigation';
+import { useRouter } from 'next/navigation';
 import { type ReactNode, useState } from 'react';
 import { minus, negate, sum } from '../../../../core/money';
 import { counted } from '../../../../core/words';
@@ -10,6 +10,7 @@ import type { RemittanceClaimRow, RemittancePage } from '../../../../server/remi
 import { WithReason, useAct } from '../../../../ui/act';
 import { Day, Figure, Figures, Money } from '../../../../ui/figures';
 import { useKeys } from '../../../../ui/keys';
+import { Pages } from '../../../../ui/filters';
 import { LineTable, type SubLine } from '../../../../ui/line-table';
 import { Head, Line, Notice } from '../../../../ui/page';
 import { RemitStatus } from '../../../../ui/remittances';
@@ -45,7 +46,6 @@ interface Props {
 export function RemittanceView({ remit, page, pageSize, mayPost, mayReverse }: Props) {
   const posting = useWork();
   const router = useRouter();
-  const path = usePathname();
   const { run } = useAct();
   const [unfolded, setUnfolded] = useState<ReadonlySet<string>>(
     new Set(remit.rows.length <= FEW ? remit.rows.map((row) => String(row.id)) : []),
@@ -132,18 +132,6 @@ export function RemittanceView({ remit, page, pageSize, mayPost, mayReverse }: P
           setUnfolded((now) => new Set(now.has(key) ? [...now].filter((one) => one !== key) : [...now, key]))
         }
         lines={(row) => linesOf(row, remit.words)}
-        pagination={
-          remit.claims > pageSize
-            ? {
-                total: remit.claims,
-                pageSize,
-                current: page,
-                showSizeChanger: false,
-                size: 'small',
-                onChange: (next) => router.push(`${path}?page=${next}`),
-              }
-            : false
-        }
         words={counted(remit.rows.length, 'claim')}
         columns={[
           {
@@ -201,6 +189,7 @@ export function RemittanceView({ remit, page, pageSize, mayPost, mayReverse }: P
           },
         ]}
       />
+      <Pages count={remit.claims} size={pageSize} page={page} />
     </>
   );
 }
