@@ -94,7 +94,7 @@ async function fill(t: TestDatabase, households: number, charges: number): Promi
     );
     await run('create index on who (n)');
     await run(`insert into charge (household_id, patient_id, case_id, coverage_id, provider_id, location_id, code, description, form, units, fee, service_date, diagnoses)
-      select w.household_id, w.patient_id, w.case_id, w.coverage_id, ${first.provider_id}, ${first.location_id}, '99213', 'Office visit', 'professional', 1, 14500, date '2026-03-15' - (i * 3650 / ${charges})::int, '{I10}'
+      select w.household_id, w.patient_id, w.case_id, w.coverage_id, ${first.provider_id}, ${first.location_id}, '99213', 'Office visit', 'professional', 1, 14500, date '2026-03-15' - ((${charges} - 1 - i) * 3650 / ${charges})::int, '{I10}'
       from generate_series(0, ${charges - 1}) i join who w on w.n = i % ${households}`);
     await run(
       `create temp table done on commit drop as select c.*, row_number() over (order by c.id) as n from charge c where description = 'Office visit'`,

@@ -18,7 +18,7 @@ async function throughTheDesk(
     .click();
   await expect(page.getByLabel('Estimate').last()).toContainText('Expected from the patient');
   await page.getByRole('button', { name: /Build claims from/ }).click();
-  await expect(page.getByRole('link', { name: 'ready', exact: true }).first()).toBeVisible();
+  await expect(page.getByRole('link', { name: 'claim ready', exact: true }).first()).toBeVisible();
 
   await page.goto('/claims?view=ready');
   await listening(page);
@@ -26,7 +26,7 @@ async function throughTheDesk(
   await expect(page.getByRole('row', { name: new RegExp(name) })).toHaveCount(1);
   await page.getByLabel('Number, patient, payer or account').press('Escape');
   await pressFor(page, 'x', page.getByText(/1 selected/));
-  await page.getByRole('button', { name: 'Send 1 claim', exact: true }).click();
+  await page.getByRole('button', { name: 'Send 1 chosen (S)', exact: true }).click();
   await expect(page.getByText(/Sent 1 claim in 1 file/)).toBeVisible();
 
   // Acknowledged, then decided, by the outside.

@@ -77,7 +77,7 @@ test('a charge entered by mistake is voided; one on a claim is not, until the cl
   await enterVisit(page);
   await expect.poll(() => figure(page, 'With payers')).toBe(145);
   await page.getByRole('button', { name: /Build claims from/ }).click();
-  await page.getByRole('link', { name: 'ready', exact: true }).first().click();
+  await page.getByRole('link', { name: 'claim ready', exact: true }).first().click();
   await expect(page.getByRole('heading', { name: /Claim OL/ })).toBeVisible();
   const claim = page.url();
   await withReason(page, 'Hold', 'Why is it held?', 'waits for the chart');
@@ -139,7 +139,7 @@ test('a denial is worked: written off with its reason it leaves the follow-ups a
   await expect(page.getByText(/written off$/)).toBeVisible();
   await expect(page.getByTestId('note')).toHaveText(`${open - 1} open`);
   await page.goto(`/claims?view=all&search=${claim}`);
-  await expect(page.getByRole('row', { name: new RegExp(claim) })).toContainText(/closed|decided/);
+  await expect(page.getByRole('row', { name: new RegExp(claim) })).toContainText(/settled|decided/);
   expect(booksCheck()).toContain('The books are proven');
 });
 

@@ -4,13 +4,24 @@ import { notFound, redirect } from 'next/navigation';
 import { cache } from 'react';
 import { revalidatePath } from 'next/cache';
 import type { Answer } from '../core/answer';
-import { Conflict, type Context, NotAllowed, type Permission, Refused, may } from '../server/access';
+import {
+  Conflict,
+  type Context,
+  Doubtful,
+  NotAllowed,
+  type Permission,
+  Refused,
+  may,
+} from '../server/access';
+import { ADDRESS } from '../proxy';
 import { contextOf } from '../server/sign-in';
+import { ownPath } from '../ui/own-path';
 
 /** The context of this request; goes to sign-in when there is none. */
 export const signedIn = cache(async (): Promise<Context> => {
   const context = await contextOf(await headers());
-  if (!context) redirect('/sign-in');
+  if (!context)
+    redirect(`/sign-in?${new URLSearchParams({ to: ownPath((await headers()).get(ADDRESS) ?? '/') })}`);
   return context;
 });
 
@@ -35,6 +46,7 @@ export async function ask<T>(run: (context: Context) => Promise<T>): Promise<Ans
       ok: false,
       message,
       fields,
+      ...(error instanceof Doubtful ? { doubts: error.doubts } : {}),
       ...(error instanceof Conflict
         ? { conflict: { differences: error.differences, version: error.version } }
         : {}),

@@ -28,6 +28,24 @@ const wergeld = (args: string[], env: Record<string, string> = {}) => {
 };
 
 describe('the one command', () => {
+  test('an export that is read to its first lines only ends quietly', async () => {
+    for (let n = 0; n < 3; n += 1) await sentClaim(t);
+    await t.pool.query(
+      `insert into household (last, first, line1, city, state, zip) select 'Many', 'P' || n, repeat('x', 50), 'Osprey Landing', 'WA', '98199' from generate_series(1, 1000) n`,
+    );
+    const run = spawnSync(
+      'bash',
+      [
+        '-c',
+        'set -o pipefail; "$0" --import tsx src/cli/main.ts export postings | head -n 1',
+        process.execPath,
+      ],
+      { encoding: 'utf8', env: { ...process.env, DATABASE_URL: url() } },
+    );
+    expect(run).toMatchObject({ status: 0, stderr: '' });
+    expect(run.stdout.split('\n')).toHaveLength(2);
+  });
+
   test('import prints a line a transaction, posts once, and ends with 1 when anything is refused', async () => {
     const s = await sentClaim(t);
     const good = join(folder, 'good.835');

@@ -111,7 +111,13 @@ export async function exportTo(name = '', format = 'csv'): Promise<number> {
   if (!isExport(name)) throw new Stop(`Say what: ./wergeld export ${EXPORTS.join('|')}`);
   if (format !== 'csv' && format !== 'json') throw new Stop('The format is csv or json');
   for await (const piece of exportTable(db(), name, format)) {
-    if (!process.stdout.write(piece)) await new Promise((resolve) => process.stdout.once('drain', resolve));
+    // Whoever reads may have had enough.
+    if (process.stdout.destroyed) break;
+    if (!process.stdout.write(piece))
+      await new Promise((resolve) => {
+        process.stdout.once('drain', resolve);
+        process.stdout.once('close', resolve);
+      });
   }
   return 0;
 }

@@ -112,6 +112,10 @@ async function main(given: string[]): Promise<number> {
   return command.run(positionals, values);
 }
 
+// Whoever reads our output may stop before its end, as `head` does: that is no fault of ours.
+process.stdout.on('error', (error: NodeJS.ErrnoException) => {
+  if (error.code !== 'EPIPE') throw error;
+});
 main(process.argv.slice(2)).then(
   (status) => process.exit(status),
   (error: unknown) => {

@@ -30,6 +30,8 @@ export const moneyField = z
 export const idField = z.coerce.number().int().positive();
 /** What makes a press count once: the same key does the same thing once, however often it is sent. */
 export const keyField = z.string().min(8).max(80);
+/** Whether a person has seen what is doubtful and wants it all the same. */
+export const sureField = z.boolean().default(false);
 /** Why something is done; empty is refused. */
 export const reasonField = (ask: string): z.ZodType<string, string> =>
   z.string().trim().max(300, 'may have 300 characters').min(1, { error: ask });

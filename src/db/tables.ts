@@ -183,6 +183,7 @@ export interface DB {
     member_id: string;
     group_number: Generated<string>;
     relationship: Generated<'self' | 'spouse' | 'child' | 'other'>;
+    subscriber_id: number | null;
     subscriber_last: string;
     subscriber_first: string;
     subscriber_birth_date: CalendarDate;
@@ -229,6 +230,7 @@ export interface DB {
   fee: {
     fee_schedule_id: number;
     code: string;
+    valid_from: CalendarDate | null;
     amount: Cents;
     version: Generated<number>;
   };
@@ -254,6 +256,15 @@ export interface DB {
     closed_at: Date | null;
     created_at: Generated<Date>;
     key: string;
+    version: Generated<number>;
+  };
+  follow_up_note: {
+    id: GeneratedAlways<number>;
+    follow_up_id: number;
+    at: Generated<Date>;
+    business_date: CalendarDate;
+    user_name: string;
+    words: string;
   };
   household: {
     id: GeneratedAlways<number>;
@@ -270,6 +281,7 @@ export interface DB {
     notice: Generated<string>;
     created_at: Generated<Date>;
     version: Generated<number>;
+    guarantor_id: number | null;
   };
   household_balance: {
     household_id: number;
@@ -339,18 +351,24 @@ export interface DB {
     name: string;
     fee_schedule_id: number | null;
     contracted: Generated<boolean>;
-    deductible: Generated<Cents>;
-    deductible_waived: Generated<string[]>;
-    copay: Generated<Cents>;
-    copay_per: Generated<'visit' | 'service'>;
-    maximum: Cents | null;
     coordination: Generated<'standard' | 'non-duplication' | 'maintenance'>;
     version: Generated<number>;
   };
   plan_share: {
     plan_id: number;
     category: string;
+    valid_from: CalendarDate | null;
     share: BasisPoints;
+    version: Generated<number>;
+  };
+  plan_terms: {
+    plan_id: number;
+    valid_from: CalendarDate | null;
+    deductible: Generated<Cents>;
+    deductible_waived: Generated<string[]>;
+    copay: Generated<Cents>;
+    copay_per: Generated<'visit' | 'service'>;
+    maximum: Cents | null;
     version: Generated<number>;
   };
   posting: {
@@ -460,6 +478,10 @@ export interface DB {
     paid: Cents;
     status: 'ready' | 'held' | 'posted' | 'unmatched' | 'reversed';
     hold_reason: Generated<string>;
+  };
+  service_category: {
+    name: string;
+    version: Generated<number>;
   };
   service_code: {
     code: string;

@@ -16,7 +16,7 @@ import { exchangeRoot } from '../server/exchange/folders';
 import { exchangeRound } from '../server/exchange/round';
 import { spendCredit, openCharges, takeReceipt } from '../server/payments/receipts';
 import { postRemittance } from '../server/remittances/post';
-import { closeFollowUp, writeOffDenied } from '../server/follow-ups/work';
+import { closeFollowUp, settleWaiting } from '../server/follow-ups/work';
 import { prepareStatement } from '../server/statements/prepare';
 import { clearinghouseRound } from '../standins/clearinghouse';
 import { draw } from '../standins/payers';
@@ -297,8 +297,9 @@ async function workDenials(context: Context): Promise<void> {
         outcome: 'Called the payer: paid as its schedule says',
       });
     else if (item.kind === 'denial' && item.with_payer > 0 && item.with_payer <= 14_000)
-      await writeOffDenied(context, {
+      await settleWaiting(context, {
         chargeId: item.charge_id!,
+        to: 'off',
         why: 'Included in another service, confirmed by the payer',
       });
   }

@@ -172,6 +172,16 @@ export async function setUpPractice(db: Db): Promise<{
     })
     .returning('id')
     .executeTakeFirstOrThrow();
+  const shared = STANDIN_PAYERS.flatMap(({ groups }) =>
+    Object.values(groups).flatMap(({ terms }) => [
+      ...Object.keys(terms.percentages),
+      ...terms.deductibleWaived,
+    ]),
+  );
+  await db
+    .insertInto('service_category')
+    .values([...new Set([...Object.values(STANDIN_CATEGORIES), ...shared])].sort().map((name) => ({ name })))
+    .execute();
   await db
     .insertInto('service_code')
     .values(
@@ -244,16 +254,22 @@ export async function setUpPractice(db: Db): Promise<{
           name: plan,
           fee_schedule_id: schedule.id,
           contracted: terms.contracted,
-          deductible: terms.deductible,
-          deductible_waived: [...terms.deductibleWaived],
-          copay: terms.copay,
-          copay_per: terms.copayPer,
-          maximum: terms.maximum,
           coordination: terms.coordination,
         })
         .returning('id')
         .executeTakeFirstOrThrow();
       plans[group] = made.id;
+      await db
+        .insertInto('plan_terms')
+        .values({
+          plan_id: made.id,
+          deductible: terms.deductible,
+          deductible_waived: [...terms.deductibleWaived],
+          copay: terms.copay,
+          copay_per: terms.copayPer,
+          maximum: terms.maximum,
+        })
+        .execute();
       await db
         .insertInto('plan_share')
         .values(

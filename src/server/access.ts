@@ -55,6 +55,8 @@ export interface Difference {
   label: string;
   theirs: string;
   mine: string;
+  /** What stands there now, as the form holds it. */
+  value: unknown;
 }
 
 /** The row was changed by somebody else since it was read: nothing was written, both are shown. */
@@ -70,6 +72,19 @@ export class Conflict extends Refused {
         : `Somebody else saved this meanwhile. ${differences.map((item) => `${item.label}: now “${item.theirs}”, yours “${item.mine}”`).join('; ')}. Save once more to put yours in its place`,
     );
   }
+}
+
+/** What a person asked for is doubtful: nothing was changed, and asked again with `sure` it is done. */
+export class Doubtful extends Refused {
+  constructor(readonly doubts: readonly string[]) {
+    super(doubts.join('. '));
+  }
+}
+
+/** @throws Doubtful when something is, and the person has not said that it is meant */
+export function lookAgain(sure: boolean, doubts: readonly (string | false | null | undefined)[]): void {
+  const found = doubts.filter((item): item is string => Boolean(item));
+  if (!sure && found.length > 0) throw new Doubtful(found);
 }
 
 /** What a person asked for is not for their role. */

@@ -51,6 +51,7 @@ describe('input from outside', () => {
       amount: 150,
       tender: 'cash',
       reference: '',
+      sure: false,
       note: '',
       key: 'long enough',
     });
@@ -80,7 +81,9 @@ describe('a change made on an older version', () => {
     ) as Conflict;
     expect(conflict).toBeInstanceOf(Conflict);
     expect(conflict.version).toBe(4);
-    expect(conflict.differences).toEqual([{ field: 'name', label: 'Name', theirs: 'Theirs', mine: 'Mine' }]);
+    expect(conflict.differences).toEqual([
+      { field: 'name', label: 'Name', theirs: 'Theirs', mine: 'Mine', value: 'Theirs' },
+    ]);
   });
 
   test('where nothing differs it is said that somebody saved meanwhile', () => {
@@ -91,6 +94,8 @@ describe('a change made on an older version', () => {
     const conflict = refusal(() =>
       refuseOlder(3, 4, { name: null, tags: [] }, { name: '', tags: ['x'] }, labels),
     ) as Conflict;
-    expect(conflict.differences).toEqual([{ field: 'tags', label: 'Tags', theirs: '', mine: 'x' }]);
+    expect(conflict.differences).toEqual([
+      { field: 'tags', label: 'Tags', theirs: '–', mine: 'x', value: [] },
+    ]);
   });
 });

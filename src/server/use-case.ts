@@ -37,16 +37,16 @@ export interface UseCase<Schema extends z.ZodType, Answer> {
   readonly permission: Permission;
 }
 
-const names: string[] = [];
-/** The names of all use cases that are loaded. */
-export const useCaseNames = (): readonly string[] => names;
+const loaded = new Map<string, z.ZodType>();
+/** What every use case that is loaded asks for, by its name. */
+export const useCaseInputs = (): ReadonlyMap<string, z.ZodType> => loaded;
 
 /** Declares a use case. */
 export function useCase<Schema extends z.ZodType, Answer>(
   definition: Definition<Schema, Answer>,
 ): UseCase<Schema, Answer> {
   const { name: title, permission, input: schema, once, run } = definition;
-  names.push(title);
+  loaded.set(title, schema);
   const perform = async (context: Context, input: z.input<Schema>): Promise<Answer> => {
     allow(context, permission);
     const data = parseInput(schema, input);

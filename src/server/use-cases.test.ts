@@ -3,15 +3,17 @@ import { sql } from 'kysely';
 import { type TestDatabase, testDatabase } from '../testing/database';
 import { charge, decided, doWork, household, intake, remitText, sentClaim } from '../testing/desk';
 import { sampleRemitClaim } from '../core/x12/samples';
-import { type Context, Refused } from './access';
+import { Conflict, type Context, Refused } from './access';
 import { chargeAccount, enterCharge, voidCharge } from './accounts/charges';
+import { addCoverage, changeCoverage } from './accounts/coverage';
+import { readAccount } from './accounts/read';
 import { addMember, changePatient, registerHousehold } from './accounts/register';
 import { checkBooks } from './books/check';
 import { buildClaims } from './claims/build';
 import { changeCharge } from './claims/fix';
 import { holdClaim, releaseClaim, withdrawClaim } from './claims/hold';
 import { sendClaims } from './claims/send';
-import { closeFollowUp, writeOffDenied } from './follow-ups/work';
+import { changeFollowUp, closeFollowUp, settleWaiting } from './follow-ups/work';
 import { resumeWork, startChecking, startPosting, stopWork } from './jobs/work';
 import { LISTS, LIST_NAMES } from './lists';
 import { chooseColumns } from './lists/choose';
@@ -21,7 +23,7 @@ import { postRemittance } from './remittances/post';
 import { reverseRemittance } from './remittances/reverse';
 import { saveSetup } from './setup/save';
 import { prepareStatement } from './statements/prepare';
-import { useCaseNames } from './use-case';
+import { useCaseInputs } from './use-case';
 
 let t: TestDatabase;
 beforeAll(async () => {
@@ -42,6 +44,18 @@ const person = {
   zip: '98199',
 };
 
+/** The coverage of a household's only member. */
+const coverageOf = async (householdId: number): Promise<number> =>
+  (await readAccount(t.context, householdId)).members[0]!.coverages[0]!.id;
+/** The follow-up of a posted remittance, with the version that a form would be filled from. */
+const followUp = async () => {
+  const { householdId } = await posted();
+  return t.db
+    .selectFrom('follow_up')
+    .select(['id', 'version'])
+    .where('household_id', '=', householdId)
+    .executeTakeFirstOrThrow();
+};
 const selfPayer = async () => {
   const made = await household(t, false);
   return { ...made, chargeId: await charge(t, t.context, made.patientId, '80.00') };
@@ -97,19 +111,28 @@ const press =
 const PRESSES: Record<string, Press> = {
   [registerHousehold.title]: press(registerHousehold, async () => ({
     ...person,
-    first: 'Once',
+    first: `Once${(serial += 1)}`,
     key: key(),
   })),
   [addMember.title]: press(addMember, async () => ({
     householdId: (await household(t)).householdId,
     ...person,
-    first: 'Member',
+    first: `Member${(serial += 1)}`,
     key: key(),
   })),
   [changePatient.title]: press(changePatient, async () => ({
     patientId: (await household(t)).patientId,
     ...person,
     first: 'Changed',
+  })),
+  [addCoverage.title]: press(addCoverage, async () => {
+    const made = await selfPayer();
+    return { patientId: made.patientId, planId: t.plans['CS-350'], memberId: 'CSH1', key: key() };
+  }),
+  [changeCoverage.title]: press(changeCoverage, async () => ({
+    coverageId: await coverageOf((await household(t)).householdId),
+    memberId: 'CSH2',
+    validTo: '2026-01-31',
   })),
   [enterCharge.title]: press(enterCharge, async () => ({
     patientId: (await household(t)).patientId,
@@ -185,16 +208,25 @@ const PRESSES: Record<string, Press> = {
     why: 'test',
   })),
   [closeFollowUp.title]: press(closeFollowUp, async () => {
-    const { householdId } = await posted();
+    // Less than the contract, and nothing that waits: somebody has looked at it.
+    const s = await sentClaim(t);
+    const line = { control: s.controls[0]!, charge: 14500, paid: 2000, reasons: ['CO-45:125.00'] };
+    const { outcomes } = await intake(t.context, remitText([decided(s.claim.control_number, [line])]));
+    await postRemittance(t.context, outcomes[0]!.remittanceId!);
     const { id } = await t.db
       .selectFrom('follow_up')
       .select('id')
-      .where('household_id', '=', householdId)
+      .where('household_id', '=', s.householdId)
       .executeTakeFirstOrThrow();
     return { followUpId: id, outcome: 'test' };
   }),
-  [writeOffDenied.title]: press(writeOffDenied, async () => ({
+  [changeFollowUp.title]: press(changeFollowUp, async () => {
+    const { id, version } = await followUp();
+    return { followUpId: id, dueDate: '2026-04-01', owner: 'biller', note: 'Called', version };
+  }),
+  [settleWaiting.title]: press(settleWaiting, async () => ({
     chargeId: (await posted()).charges[1],
+    to: 'off',
     why: 'test',
   })),
   [startPosting.title]: press(startPosting, async () => ({
@@ -257,7 +289,7 @@ async function grownBy(make: Press, presses: number) {
 }
 
 test('every use case is pressed here', () => {
-  expect(Object.keys(PRESSES).sort()).toEqual([...useCaseNames()].sort());
+  expect(Object.keys(PRESSES).sort()).toEqual([...useCaseInputs().keys()].sort());
 });
 
 test.each(Object.keys(PRESSES))('%s: pressed twice at once', async (name) => {
@@ -294,4 +326,72 @@ test('a press that failed leaves its key free', async () => {
   await expect(takeReceipt(t.context, input)).rejects.toThrow(/no longer open/);
   const { receiptId } = await takeReceipt(t.context, { ...input, parts: null });
   expect(receiptId).toBeGreaterThan(0);
+});
+
+/** Use cases that change a row which people edit: what one tab is about to write, and what another has written meanwhile. */
+type Tabs = () => Promise<{ input: Record<string, unknown>; field: string; theirs: string; mine: string }>;
+const TABS: Record<string, Tabs> = {
+  [changePatient.title]: async () => {
+    const { householdId, patientId } = await household(t);
+    const [member] = (await readAccount(t.context, householdId)).members;
+    const input = { ...person, first: member!.first, patientId, version: member!.version };
+    return { input, field: 'city', theirs: 'Harbor', mine: 'Mill' };
+  },
+  [changeCoverage.title]: async () => {
+    const { householdId } = await household(t);
+    const [coverage] = (await readAccount(t.context, householdId)).members[0]!.coverages;
+    const { id: coverageId, memberId, version } = coverage!;
+    return { input: { coverageId, memberId, version }, field: 'groupNumber', theirs: 'A1', mine: 'B2' };
+  },
+  [changeCharge.title]: async () => {
+    const { chargeId } = await selfPayer();
+    return {
+      input: { chargeId, diagnoses: ['I10'], version: 1 },
+      field: 'fee',
+      theirs: '81.00',
+      mine: '82.00',
+    };
+  },
+  [changeFollowUp.title]: async () => {
+    const { id: followUpId, version } = await followUp();
+    const input = { followUpId, dueDate: '2026-04-01', version };
+    return { input, field: 'owner', theirs: 'Ann', mine: 'Ben' };
+  },
+  [saveSetup.title]: async () => {
+    const values = { code: `Y${(serial += 1)}`, description: 'New' };
+    const row = await saveSetup(t.context, { table: 'diagnoses', values });
+    const input = { table: 'diagnoses', row, version: 1 };
+    return { input, field: 'description', theirs: 'Theirs', mine: 'Mine' };
+  },
+};
+
+const ACTS = new Map<string, (context: Context, input: never) => Promise<unknown>>(
+  [changePatient, changeCoverage, changeCharge, changeFollowUp, saveSetup].map((act) => [act.title, act]),
+);
+const withField = (title: string, input: Record<string, unknown>, field: string, value: string): never =>
+  (title === saveSetup.title
+    ? { ...input, values: { [field]: value } }
+    : { ...input, [field]: value }) as never;
+
+test('every use case that takes a version is tried in two tabs', () => {
+  const versioned = [...useCaseInputs()]
+    .filter(([, input]) => 'shape' in input && 'version' in (input.shape as object))
+    .map(([title]) => title);
+  expect(Object.keys(TABS).sort()).toEqual(versioned.sort());
+});
+
+test.each(Object.keys(TABS))('%s: two tabs, and the later one sees both', async (title) => {
+  const { input, field, theirs, mine } = await TABS[title]!();
+  const act = ACTS.get(title)!;
+  await act(t.context, withField(title, input, field, theirs));
+  const refused = await act(t.as('manager'), withField(title, input, field, mine)).then(
+    () => null,
+    (error: unknown) => error,
+  );
+  expect(refused).toBeInstanceOf(Conflict);
+  const { differences, version } = refused as Conflict;
+  expect(differences).toMatchObject([{ field, theirs, mine, value: theirs }]);
+  // Saved once more, knowing what stands there, it is done.
+  await act(t.context, withField(title, { ...input, version }, field, mine));
+  expect((await checkBooks(t.db)).flatMap((check) => check.faults)).toEqual([]);
 });

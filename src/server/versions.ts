@@ -6,7 +6,7 @@ const shown = (value: unknown): string =>
   value === null || value === undefined || value === ''
     ? '–'
     : Array.isArray(value)
-      ? value.join(', ')
+      ? value.join(', ') || '–'
       : String(value);
 
 /**
@@ -25,7 +25,13 @@ export function refuseOlder<Field extends string>(
 ): void {
   if (read === undefined || read === current) return;
   const differences = (Object.entries(labels) as [Field, string][])
-    .map(([field, label]) => ({ field, label, theirs: shown(there[field]), mine: shown(wanted[field]) }))
+    .map(([field, label]) => ({
+      field,
+      label,
+      theirs: shown(there[field]),
+      mine: shown(wanted[field]),
+      value: there[field] ?? '',
+    }))
     .filter((item) => item.theirs !== item.mine);
   throw new Conflict(differences, current);
 }

@@ -57,6 +57,7 @@ export const charge = (
     code,
     fee,
     diagnoses: ['I10'],
+    sure: true,
     key: `test-charge-${(serial += 1)}`,
   });
 

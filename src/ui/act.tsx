@@ -12,26 +12,58 @@ export const UNREACHED: Refusal = {
   fields: {},
 };
 
+/** What is sent along when a person has looked again and means it. */
+export type Sure = { sure?: true };
+
+/**
+ * Asks an action; when the server finds something doubtful, the person is shown it and may say that it is meant. A refusal
+ * without words is one that the person has seen.
+ */
+export function useSure(): <T>(action: (sure: Sure) => Promise<Answer<T>>) => Promise<Answer<T>> {
+  const { modal } = App.useApp();
+  return useCallback(
+    async <T,>(action: (sure: Sure) => Promise<Answer<T>>): Promise<Answer<T>> => {
+      const answer = await action({}).catch(() => UNREACHED);
+      if (answer.ok || !answer.doubts) return answer;
+      const { doubts } = answer;
+      const meant = await new Promise<boolean>((resolve) => {
+        modal.confirm({
+          title: 'Look again',
+          content: doubts.map((doubt) => <p key={doubt}>{doubt}.</p>),
+          okText: 'It is meant so',
+          cancelText: 'Go back',
+          autoFocusButton: 'cancel',
+          onOk: () => resolve(true),
+          onCancel: () => resolve(false),
+        });
+      });
+      return meant ? action({ sure: true }).catch(() => UNREACHED) : { ok: false, message: '', fields: {} };
+    },
+    [modal],
+  );
+}
+
 /** Runs actions one at a time; `run` returns the value, or undefined when it was refused and said so. */
 export function useAct(): {
   busy: boolean;
   run: <T>(
-    action: () => Promise<Answer<T>>,
+    action: (sure: Sure) => Promise<Answer<T>>,
     done?: string | ((value: T) => string),
   ) => Promise<{ value: T } | undefined>;
 } {
   const { message } = App.useApp();
+  const ask = useSure();
   const [busy, setBusy] = useState(false);
   const run = useCallback(
     async <T,>(
-      action: () => Promise<Answer<T>>,
+      action: (sure: Sure) => Promise<Answer<T>>,
       done?: string | ((value: T) => string),
     ): Promise<{ value: T } | undefined> => {
       setBusy(true);
       try {
-        const result = await action().catch(() => UNREACHED);
+        const result = await ask(action);
         if (!result.ok) {
-          void message.error({ content: result.message, duration: 6 });
+          if (result.message) void message.error({ content: result.message, duration: 6 });
           return undefined;
         }
         const words = typeof done === 'function' ? done(result.value) : done;
@@ -41,7 +73,7 @@ export function useAct(): {
         setBusy(false);
       }
     },
-    [message],
+    [message, ask],
   );
   return { busy, run };
 }

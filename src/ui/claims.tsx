@@ -1,19 +1,21 @@
 /** How claims look, wherever they stand. */
-import { Tag } from 'antd';
+
 import Link from 'next/link';
 import type { ClaimStatus as Status } from '../core/claims/life';
 import type { Finding } from '../core/claims/rules';
+import { FIELD_WORDS } from '../core/words';
 import css from './claims.module.css';
+import { Tag, type Tone } from './tag';
 
-const STATUS: Record<Status, { words: string; color?: string }> = {
-  draft: { words: 'needs fixing', color: 'gold' },
+const STATUS: Record<Status, { words: string; tone?: Tone }> = {
+  draft: { words: 'needs fixing', tone: 'look' },
   ready: { words: 'ready' },
   sent: { words: 'sent' },
   accepted: { words: 'accepted' },
-  rejected: { words: 'rejected', color: 'volcano' },
-  decided: { words: 'decided, money open', color: 'gold' },
-  closed: { words: 'closed' },
-  held: { words: 'on hold', color: 'gold' },
+  rejected: { words: 'rejected', tone: 'stop' },
+  decided: { words: 'decided, money open', tone: 'look' },
+  closed: { words: 'settled' },
+  held: { words: 'on hold', tone: 'look' },
   withdrawn: { words: 'withdrawn' },
 };
 
@@ -23,7 +25,7 @@ export const claimWords = (status: Status): string => STATUS[status].words;
 /** A claim's status in words, as a tag. */
 export function ClaimStatus({ status }: { status: Status }) {
   const found = STATUS[status];
-  return <Tag color={found.color}>{found.words}</Tag>;
+  return <Tag tone={found.tone}>{found.words}</Tag>;
 }
 
 /** Where a finding is mended. */
@@ -33,14 +35,18 @@ export function fixLink(
     id: number;
     householdId: number;
     patientId?: number;
+    coverageId?: number;
     lines?: { number: number; chargeId: number }[];
   },
 ): string {
   const back = `/claims/${claim.id}`;
   const query = (values: Record<string, string>): string =>
     new URLSearchParams({ ...values, field: finding.field, back }).toString();
+  const person: Record<string, string> = claim.patientId ? { patient: String(claim.patientId) } : {};
+  if (finding.place === 'coverage' && claim.coverageId)
+    return `/accounts/${claim.householdId}?${query({ show: 'coverage', ...person, coverage: String(claim.coverageId) })}`;
   if (finding.place === 'patient' || finding.place === 'coverage')
-    return `/accounts/${claim.householdId}?${query({ show: 'person', ...(claim.patientId ? { patient: String(claim.patientId) } : {}) })}`;
+    return `/accounts/${claim.householdId}?${query({ show: 'person', ...person })}`;
   if (finding.place === 'charge') {
     const line = claim.lines?.find((item) => item.number === (finding.line ?? 1)) ?? claim.lines?.[0];
     return line
@@ -56,6 +62,11 @@ export function fixLink(
   return setup[finding.place] ? `/setup/${setup[finding.place]}` : back;
 }
 
+const fieldWords = (field: string): string =>
+  field === 'zip' || field === 'npi'
+    ? field.toUpperCase()
+    : (FIELD_WORDS[field] ?? field.replace(/([A-Z])/g, ' $1')).toLowerCase();
+
 /** Findings with their severity, rule and the place to fix them. */
 export function Findings({
   findings,
@@ -70,8 +81,8 @@ export function Findings({
     return (
       <p>
         Our rules find nothing, but the payer refused it: {rejected}.{' '}
-        <Link href={fixLink({ place: 'patient', field: 'memberId' } as Finding, claim)}>
-          Check person and coverage
+        <Link href={fixLink({ place: 'coverage', field: 'memberId' } as Finding, claim)}>
+          Check the coverage
         </Link>
         , then send again.
       </p>
@@ -84,16 +95,8 @@ export function Findings({
         <li key={index}>
           <span className={finding.severity}>{finding.severity === 'stop' ? '■ stop' : '▲ warn'}</span>{' '}
           {finding.line ? `Line ${finding.line}: ` : ''}
-          {finding.words}.{' '}
-          <Link href={fixLink(finding, claim)}>
-            Fix{' '}
-            {finding.field === 'zip' || finding.field === 'npi'
-              ? finding.field.toUpperCase()
-              : finding.field.replace(/([A-Z])/g, ' $1').toLowerCase()}
-          </Link>
-          <div className="quiet small">
-            {finding.rule} · {finding.reference}
-          </div>
+          {finding.words}. <Link href={fixLink(finding, claim)}>Fix {fieldWords(finding.field)}</Link>
+          <div className="quiet small">{finding.reference}</div>
         </li>
       ))}
     </ul>

@@ -6,6 +6,8 @@ import type { CalendarDate } from '../core/calendar';
 
 /** Handed down by the layout, so that components know nothing of the application around them. */
 export interface DeskTools {
+  /** What waits in the views that the rail counts, by list and view. */
+  waiting: Readonly<Record<string, number>>;
   today: CalendarDate;
   chooseColumns: (input: { list: string; columns: string[] }) => Promise<Answer<unknown>>;
   stopWork: (input: { workId: number }) => Promise<Answer<unknown>>;

@@ -3,6 +3,12 @@
 import { usePathname, useRouter, useSearchParams } from 'next/navigation';
 import { useRef } from 'react';
 
+/** What of an address stays when a dialog opens or closes: whose account is shown. */
+const kept = (params: URLSearchParams): Record<string, string> => {
+  const member = params.get('member');
+  return member ? { member } : {};
+};
+
 /** Which dialog the address shows, and how to open and close one. */
 export function useDialog(): {
   dialog: string | null;
@@ -20,11 +26,13 @@ export function useDialog(): {
     params,
     open: (name, more = {}) => {
       opened.current = true;
-      router.push(`${path}?${new URLSearchParams({ show: name, ...more })}`, { scroll: false });
+      router.push(`${path}?${new URLSearchParams({ ...kept(params), show: name, ...more })}`, {
+        scroll: false,
+      });
     },
     close: () => {
       if (opened.current) router.back();
-      else router.replace(path, { scroll: false });
+      else router.replace(`${path}?${new URLSearchParams(kept(params))}`, { scroll: false });
       opened.current = false;
     },
   };

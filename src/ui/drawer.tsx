@@ -13,15 +13,27 @@ function first(body: HTMLElement): HTMLElement | null {
 }
 
 /** The drawer, open as long as it is drawn; it gives the focus back when it goes. */
-export function DeskDrawer({ children, ...props }: Omit<DrawerProps, 'open' | 'autoFocus'>) {
+export function DeskDrawer({
+  children,
+  beside = false,
+  ...props
+}: Omit<DrawerProps, 'open' | 'autoFocus'> & {
+  /** It stands beside what it speaks about, which makes room and stays usable. */
+  beside?: boolean;
+}) {
   const body = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    if (!beside) return;
+    document.documentElement.setAttribute('data-peek', '');
+    return () => document.documentElement.removeAttribute('data-peek');
+  }, [beside]);
   useEffect(() => {
     // After the drawer itself has taken the focus.
     const timer = setTimeout(() => body.current && first(body.current)?.focus());
     return () => clearTimeout(timer);
   }, []);
   return (
-    <Drawer open autoFocus={false} {...props}>
+    <Drawer open autoFocus={false} mask={!beside} {...props}>
       <div ref={body}>{children}</div>
     </Drawer>
   );

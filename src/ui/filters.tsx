@@ -20,6 +20,18 @@ export function useFilter(): (name: string, value: string) => void {
   };
 }
 
+/** Sets one part of the address without asking the server: what is shown of a page that is there. */
+export function useAddress(): (name: string, value: string) => void {
+  const path = usePathname();
+  const params = useSearchParams();
+  return (name, value) => {
+    const next = new URLSearchParams(params);
+    if (value) next.set(name, value);
+    else next.delete(name);
+    window.history.replaceState(null, '', next.size > 0 ? `${path}?${next}` : path);
+  };
+}
+
 /** The search field of a list. */
 export function SearchField({ value, hint }: { value: string; hint: string }) {
   const set = useFilter();

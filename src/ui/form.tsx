@@ -3,11 +3,11 @@
  * The form kit: a form that shows the server's errors at their fields, throws nothing away that was typed, shows both
  * sides when somebody else saved meanwhile, and asks once before unsaved changes are left.
  */
-import { Alert, App, AutoComplete, Button, Form, Input, Select, Switch } from 'antd';
+import { Alert, App, AutoComplete, Button, Form, type FormInstance, Input, Select, Switch } from 'antd';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { Answer, Refusal } from '../core/answer';
 import { parseMoney, toDecimal } from '../core/money';
-import { UNREACHED, useOnce } from './act';
+import { useOnce, useSure } from './act';
 import { DateInput } from './date-input';
 import { DeskDrawer } from './drawer';
 import css from './form.module.css';
@@ -27,19 +27,32 @@ interface DeskFormProps<T> {
   done: (value: T) => void;
   /** What the button says, which is what happens. */
   words: string;
+  /** Told what the fields hold, whenever one changes. */
+  onTyped?: (values: Values) => void;
   /** Told whether something was typed that is not saved. */
   onUnsaved?: (unsaved: boolean) => void;
   beside?: React.ReactNode;
   children: React.ReactNode;
 }
 
+/** Takes over what somebody else changed and nobody touched here. @returns what both have changed */
+function merge(form: FormInstance, { differences }: NonNullable<Refusal['conflict']>) {
+  return differences.filter(({ field, value }) => {
+    if (form.isFieldTouched(field)) return true;
+    const list = Array.isArray(value) && typeof form.getFieldValue(field) === 'string';
+    form.setFieldValue(field, list ? value.join(' ') : value);
+    return false;
+  });
+}
+
 /** The form. Enter saves. */
 export function DeskForm<T>(props: DeskFormProps<T>) {
-  const { initial, along, version, once, action, done, words, onUnsaved, beside, children } = props;
+  const { initial, along, version, once, action, done, words, onTyped, onUnsaved, beside, children } = props;
   const [form] = Form.useForm();
   const [refused, setRefused] = useState<Refusal | null>(null);
   const [busy, setBusy] = useState(false);
   const press = useOnce();
+  const ask = useSure();
   const standing = useRef(version);
   const save = async (values: Values): Promise<void> => {
     if (busy) return;
@@ -51,7 +64,7 @@ export function DeskForm<T>(props: DeskFormProps<T>) {
       ...(standing.current !== undefined ? { version: standing.current } : {}),
       ...(once ? { key: press.key() } : {}),
     };
-    const answer = await action(input).catch(() => UNREACHED);
+    const answer = await ask((sure) => action({ ...input, ...sure }));
     setBusy(false);
     if (answer.ok) {
       press.next();
@@ -59,8 +72,13 @@ export function DeskForm<T>(props: DeskFormProps<T>) {
       done(answer.value);
       return;
     }
-    // Saved once more, it replaces what stands there now, which the person has seen.
-    if (answer.conflict) standing.current = answer.conflict.version;
+    if (answer.message === '') return;
+    if (answer.conflict) {
+      // Saved once more, it replaces what stands there now, which the person has seen; what was not touched here is theirs.
+      standing.current = answer.conflict.version;
+      setRefused({ ...answer, conflict: { ...answer.conflict, differences: merge(form, answer.conflict) } });
+      return;
+    }
     const wrong = Object.entries(answer.fields).filter(
       ([name]) => form.getFieldInstance(name) !== undefined || name in values,
     );
@@ -76,7 +94,10 @@ export function DeskForm<T>(props: DeskFormProps<T>) {
       requiredMark={false}
       scrollToFirstError
       initialValues={initial}
-      onValuesChange={() => onUnsaved?.(true)}
+      onValuesChange={(_changed, values: Values) => {
+        onUnsaved?.(true);
+        onTyped?.(values);
+      }}
       onFinish={(values: Values) => void save(values)}
     >
       {children}
@@ -92,7 +113,9 @@ export function DeskForm<T>(props: DeskFormProps<T>) {
                   {item.label}: now <strong>{item.theirs}</strong>, yours <strong>{item.mine}</strong>
                 </div>
               ))}
-              Save once more to put yours in its place, or close to keep theirs.
+              {refused.conflict.differences.length > 0
+                ? 'Save once more to put yours in its place, or close to keep theirs. '
+                : 'What they changed is taken over here: look at it, and save once more. '}
             </>
           }
         />

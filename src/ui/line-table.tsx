@@ -55,6 +55,8 @@ interface Props<Row> {
   /** The row that is lit, by its key. */
   lit?: string;
   rowClass?: (row: Row) => string;
+  /** A row was pressed. */
+  onRow?: (row: Row) => void;
 }
 
 /** What the table below draws: rows, and the lines under those that are unfolded. */
@@ -84,6 +86,7 @@ export function LineTable<Row>({
   onUnfold,
   lit,
   rowClass,
+  onRow,
 }: Props<Row>) {
   const drawn: Drawn<Row>[] = rows.flatMap((row) => {
     const key = rowKey(row);
@@ -136,6 +139,7 @@ export function LineTable<Row>({
       ]}
       rowProps={({ key, row, line }) => ({
         id: line?.id,
+        onClick: onRow && row !== undefined ? () => onRow(row) : undefined,
         className: [
           line && css.line,
           line?.undone && css.undone,
@@ -167,12 +171,12 @@ export function LineTable<Row>({
 /** How many columns each cell of a row covers; none where another covers it. */
 function covered<Row>(columns: readonly LineColumn<Row>[], row: Row): number[] {
   let left = 0;
-  return columns.map((column) => {
+  return columns.map((column, index) => {
     if (left > 1) {
       left -= 1;
       return 0;
     }
-    left = column.span?.(row) ?? 1;
+    left = Math.min(column.span?.(row) ?? 1, columns.length - index);
     return left;
   });
 }

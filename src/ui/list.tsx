@@ -7,6 +7,7 @@ import type { ColumnKind, ListColumn } from '../core/reports/lists';
 import { counted } from '../core/words';
 import type { ListState } from '../server/lists/read';
 import { ListTools } from './columns';
+import { useDesk } from './desk';
 import { Day, Money } from './figures';
 import { Pages, SearchField, Views, useFilter } from './filters';
 import { useKeys } from './keys';
@@ -36,6 +37,8 @@ interface ListProps<Row extends { id: number }> {
   /** What Enter does with a row that has no page. */
   onOpen?: (row: Row) => void;
   peek?: (row: Row) => { title: React.ReactNode; body: React.ReactNode };
+  /** What a key does with the row under the cursor. */
+  rowKeys?: readonly { key: string; words: string; run: (row: Row) => void }[];
   /** Loads the code of the page that a row opens, once somebody moves in the list. */
   warm?: () => Promise<unknown>;
   selected?: { ids: number[]; set: (ids: number[]) => void; may?: (row: Row) => boolean };
@@ -110,6 +113,7 @@ export function List<Row extends { id: number }>({
   hrefOf,
   onOpen,
   peek,
+  rowKeys = [],
   warm,
   selected,
   empty,
@@ -120,6 +124,7 @@ export function List<Row extends { id: number }>({
   const params = useSearchParams();
   const path = usePathname();
   const { at, move, setCursor, box } = useCursor(rows);
+  const { waiting } = useDesk();
   const [peeking, setPeeking] = useState(params.get('peek') !== null);
   const row = rows[at];
 
@@ -194,6 +199,14 @@ export function List<Row extends { id: number }>({
       : []),
     ...(peek && peeking ? [{ key: 'Escape', words: 'close the look', run: () => look(false) }] : []),
     ...(selected ? [{ key: 'x', words: 'select', run: () => row && pick(row) }] : []),
+    ...rowKeys.map(({ key, words, run }) => ({
+      key,
+      words,
+      run: (event: KeyboardEvent) => {
+        event.preventDefault();
+        if (row) run(row);
+      },
+    })),
   ]);
 
   const shown = peeking && row && peek ? peek(row) : null;
@@ -220,7 +233,10 @@ export function List<Row extends { id: number }>({
         {list.views.length > 1 && (
           <Views
             value={list.view}
-            options={list.views.map((view) => ({ value: view.key, label: view.label }))}
+            options={list.views.map((view) => {
+              const waits = waiting[`${list.name} ${view.key}`];
+              return { value: view.key, label: waits ? `${view.label} ${waits}` : view.label };
+            })}
           />
         )}
         {list.searched && <SearchField value={list.search} hint={hint ?? 'Find in this list'} />}

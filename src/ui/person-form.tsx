@@ -1,12 +1,64 @@
 'use client';
 /** The fields of a person, an address and a coverage, used wherever people are registered or put right. */
+import { RELATIONSHIPS } from '../core/accounts/input';
 import { ChoiceField, DateField, Row, TextField } from './form';
+
+type Choices = { value: number | string; label: string }[];
 
 const SEXES = [
   { value: 'F', label: 'Female' },
   { value: 'M', label: 'Male' },
   { value: 'U', label: 'Unknown' },
 ];
+
+/** The fields of a coverage that is added or put right. */
+export function CoverageFields({
+  plans,
+  members,
+  orders,
+  focus,
+}: {
+  /** The plans to choose from; a coverage that is there keeps its own. */
+  plans?: Choices;
+  /** The other members of the household, whose policy it may be. */
+  members: Choices;
+  orders?: boolean;
+  focus?: string;
+}) {
+  const on = (name: string) => ({ name, focus: focus === name });
+  return (
+    <>
+      {plans && <ChoiceField {...on('planId')} label="Insurance plan" needed options={plans} />}
+      <Row>
+        <TextField {...on('memberId')} label="Member id" needed />
+        <TextField {...on('groupNumber')} label="Group number" />
+      </Row>
+      <Row>
+        <ChoiceField
+          {...on('relationship')}
+          label="Whose policy"
+          needed
+          options={Object.entries(RELATIONSHIPS).map(([value, label]) => ({ value, label }))}
+        />
+        {members.length > 0 && (
+          <ChoiceField {...on('subscriberId')} label="Subscriber" options={members} empty="The patient" />
+        )}
+      </Row>
+      <Row>
+        <DateField {...on('validFrom')} label="In force from" />
+        <DateField {...on('validTo')} label="until" />
+        {orders && (
+          <ChoiceField
+            {...on('position')}
+            label="Order"
+            needed
+            options={['First', 'Second', 'Third'].map((label, index) => ({ value: index + 1, label }))}
+          />
+        )}
+      </Row>
+    </>
+  );
+}
 
 /** `parts` says which groups of fields are shown, `focus` which field has the cursor. */
 export function PersonFields({
@@ -15,7 +67,7 @@ export function PersonFields({
   focus,
 }: {
   parts: ('person' | 'address' | 'coverage')[];
-  plans?: { value: number | string; label: string }[];
+  plans?: Choices;
   focus?: string;
 }) {
   const on = (name: string) => ({ name, focus: focus === name });

@@ -1,6 +1,6 @@
 'use client';
 /** Background work: start it, watch it, stop it, read how it ended. */
-import { Alert, Button, Tag } from 'antd';
+import { Alert, Button } from 'antd';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useCallback, useEffect, useRef, useState } from 'react';
@@ -9,19 +9,20 @@ import type { WorkPage } from '../server/jobs/read';
 import { useAct } from './act';
 import { useDesk } from './desk';
 import css from './work.module.css';
+import { Tag, type Tone } from './tag';
 
-const STATUS: Record<WorkPage['status'], { words: string; color?: string }> = {
-  waiting: { words: 'waits', color: 'gold' },
-  running: { words: 'runs', color: 'gold' },
-  stopping: { words: 'is stopping', color: 'gold' },
+const STATUS: Record<WorkPage['status'], { words: string; tone?: Tone }> = {
+  waiting: { words: 'waits', tone: 'look' },
+  running: { words: 'runs', tone: 'look' },
+  stopping: { words: 'is stopping', tone: 'look' },
   stopped: { words: 'stopped' },
   finished: { words: 'finished' },
-  failed: { words: 'failed', color: 'volcano' },
+  failed: { words: 'failed', tone: 'stop' },
 };
 
 /** How work stands, in words. */
 export const WorkStatus = ({ status }: { status: WorkPage['status'] }) => (
-  <Tag color={STATUS[status].color}>{STATUS[status].words}</Tag>
+  <Tag tone={STATUS[status].tone}>{STATUS[status].words}</Tag>
 );
 
 /** Work that goes on. */

@@ -24,6 +24,9 @@ export default async function Desk({ children }: { children: React.ReactNode }) 
       <DeskProvider
         value={{
           today: context.today,
+          waiting: Object.fromEntries(
+            waiting.filter(({ rail }) => rail).map(({ list, view, count }) => [`${list} ${view}`, count]),
+          ),
           chooseColumns: columnsAction,
           stopWork: stopWorkAction,
           resumeWork: resumeWorkAction,

@@ -7,7 +7,7 @@ export default function Missing() {
     <Result
       status="info"
       title="There is nothing here"
-      subTitle="It may have been removed, or the address is mistyped."
+      subTitle="The address is mistyped, what was there is gone, or it is not for your role."
       extra={<Link href="/">Go to Today</Link>}
     />
   );

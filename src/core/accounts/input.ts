@@ -1,5 +1,6 @@
 /** What the forms of the accounts station send. */
 import { z } from 'zod';
+import { STATES } from '../claims/states';
 import { ACCOUNT_CHARGES, type AccountChargeKind } from '../books/entries';
 import {
   dateField,
@@ -8,6 +9,7 @@ import {
   moneyField,
   optionalDateField,
   reasonField,
+  sureField,
   textField,
 } from '../fields';
 
@@ -31,7 +33,8 @@ const address = {
   state: z
     .string()
     .trim()
-    .regex(/^[A-Z]{2}$/, 'is a two-letter state code'),
+    .toUpperCase()
+    .refine((value) => STATES.has(value), 'is a two-letter state code such as WA'),
   zip: z
     .string()
     .trim()
@@ -43,15 +46,12 @@ const address = {
     .default(''),
   email: z.union([z.literal(''), z.email('is not an e-mail address')]).default(''),
 };
-const coverage = {
-  memberId: z
-    .string()
-    .trim()
-    .regex(/^[A-Za-z0-9-]{0,80}$/, 'holds letters, digits and hyphens')
-    .default(''),
-  groupNumber: textField(50),
-  validFrom: optionalDateField,
-};
+const memberId = z
+  .string()
+  .trim()
+  .regex(/^[A-Za-z0-9-]{0,80}$/, 'holds letters, digits and hyphens')
+  .default('');
+const coverage = { memberId, groupNumber: textField(50), validFrom: optionalDateField };
 const planId = z.coerce
   .number()
   .int()
@@ -59,19 +59,74 @@ const planId = z.coerce
   .transform((value) => value ?? null);
 
 /** What the registration form sends. */
-export const registrationInput = z.object({ ...person, ...address, planId, ...coverage, key: keyField });
+export const registrationInput = z.object({
+  ...person,
+  ...address,
+  planId,
+  ...coverage,
+  key: keyField,
+  sure: sureField,
+});
 
 /** What the form for a further member sends. */
-export const memberInput = z.object({ householdId: idField, ...person, planId, ...coverage, key: keyField });
+export const memberInput = z.object({
+  householdId: idField,
+  ...person,
+  planId,
+  ...coverage,
+  key: keyField,
+  sure: sureField,
+});
+
+/** Who is being registered, as far as it is typed, to be looked for among the households that are there. */
+export const likenessInput = z.object({
+  last: z.string().trim().max(80).default(''),
+  first: z.string().trim().max(80).default(''),
+  birthDate: z.string().trim().max(10).default(''),
+  phone: z.string().trim().max(20).default(''),
+});
 
 /** What the form for a person's own facts sends, with the versions of the rows that it was filled from. */
 export const patientInput = z.object({
   patientId: idField,
   ...person,
   ...address,
-  ...coverage,
-  /** Versions of patient, household and first coverage, with hyphens; absent: whatever stands there is replaced. */
+  /** Versions of patient and household, with a hyphen; absent: whatever stands there is replaced. */
   version: z.string().optional(),
+});
+
+/** How the patient is related to the subscriber. */
+export const RELATIONSHIPS = {
+  self: 'The patient’s own policy',
+  spouse: 'Spouse of the subscriber',
+  child: 'Child of the subscriber',
+  other: 'Other',
+} as const;
+
+const policy = {
+  memberId: memberId.pipe(z.string().min(1, 'is missing')),
+  groupNumber: textField(50),
+  relationship: z.enum(['self', 'spouse', 'child', 'other']).default('self'),
+  /** The member of the household whose policy it is; the patient when absent. */
+  subscriberId: idField.nullish().transform((value) => value ?? null),
+  validFrom: optionalDateField,
+  validTo: optionalDateField,
+};
+
+/** What the form for a further coverage sends; what it replaces ends the day before. */
+export const coverageInput = z.object({
+  patientId: idField,
+  planId: idField,
+  position: z.coerce.number().int().min(1).max(3).default(1),
+  ...policy,
+  key: keyField,
+});
+
+/** What the form for a coverage that is there sends: everything but its plan. */
+export const coverageFixInput = z.object({
+  coverageId: idField,
+  ...policy,
+  version: z.coerce.number().int().optional(),
 });
 
 const chargeFacts = {
@@ -113,12 +168,24 @@ export const chargeInput = z.object({
   tax: z.string().trim().default(''),
   ...chargeFacts,
   key: keyField,
+  sure: sureField,
 });
 
 /** What can still be put right on a charge before its claim is sent. */
 export const chargeFixInput = z.object({
   chargeId: idField,
   ...chargeFacts,
+  /** What stands in the books: left out, it stays as it is. */
+  units: z.coerce
+    .number()
+    .int('is a whole number')
+    .min(1, 'is at least 1')
+    .max(999, 'is at most 999')
+    .optional(),
+  fee: z.string().trim().optional(),
+  providerId: idField.optional(),
+  serviceDate: dateField.optional(),
+  sure: sureField,
   /** Version of the charge that the form was filled from. */
   version: z.coerce.number().int().optional(),
 });

@@ -253,6 +253,49 @@ export function writeOffEntry(input: {
   };
 }
 
+/** What a payer does not pay, passed to the patient for a stated reason. `amount` in cents. */
+export function toPatientEntry(input: {
+  businessDate: CalendarDate;
+  why: string;
+  amount: Cents;
+  about: Dimensions & { chargeId: number; householdId: number; coverageId: number; payerId: number };
+}): EntryDraft {
+  return {
+    kind: 'to-patient',
+    businessDate: input.businessDate,
+    memo: input.why,
+    postings: [
+      { ...input.about, account: 'receivable/patient', amount: input.amount },
+      { ...input.about, account: 'receivable/payer', amount: negate(input.amount) },
+    ],
+  };
+}
+
+/** Who owes a charge that nobody was asked for yet: a coverage's payer, or the patient. */
+export type Owing = { coverageId: number; payerId: number } | null;
+
+/** An unbilled charge moved to who owes it under another coverage. `amount` in cents. */
+export function coverageChangeEntry(input: {
+  businessDate: CalendarDate;
+  memo: string;
+  amount: Cents;
+  about: Dimensions & { chargeId: number; householdId: number; patientId: number };
+  from: Owing;
+  to: Owing;
+}): EntryDraft {
+  const { about, amount } = input;
+  const owing = (who: Owing, part: Cents): Posting =>
+    who
+      ? { ...about, ...who, account: 'receivable/payer', amount: part }
+      : { ...about, account: 'receivable/patient', amount: part };
+  return {
+    kind: 'coverage-change',
+    businessDate: input.businessDate,
+    memo: input.memo,
+    postings: [owing(input.from, negate(amount)), owing(input.to, amount)],
+  };
+}
+
 /** The entry that undoes another: the same postings with the signs turned. */
 export function reversalEntry(
   of: { id: number; postings: readonly Posting[] },

@@ -26,7 +26,7 @@ interface EntryKindShape {
   label: string;
   /** Dimensions that every posting of such an entry carries. */
   needs: readonly Dimension[];
-  /** Sentences for the patient; none when the charge itself says it. */
+  /** Sentences for the patient; none when the charge itself says it. Why we reverse or write off is for us alone. */
   tell: (entry: EntryFacts) => string[];
 }
 
@@ -64,17 +64,31 @@ export const ENTRY_KINDS = {
       `On ${formatDate(entry.date)} you paid ${m(entry.paidByPatient)}${later(entry, 'taken back')}.`,
     ],
   },
+  'coverage-change': {
+    label: 'coverage changed',
+    needs: ['householdId', 'chargeId', 'patientId'],
+    tell: (entry) => [
+      `On ${formatDate(entry.date)} the coverage of this service was changed: ${entry.memo}.`,
+    ],
+  },
+  'to-patient': {
+    label: 'passed to the patient',
+    needs: ['householdId', 'chargeId', 'coverageId', 'payerId'],
+    tell: (entry) => [
+      `On ${formatDate(entry.date)} ${m(sum(entry.passedOn.map((item) => item.amount)))} passed from ${entry.payer} to you${later(entry, 'taken back')}: ${entry.memo}.`,
+    ],
+  },
   'write-off': {
     label: 'write-off',
     needs: ['householdId', 'chargeId'],
     tell: (entry) => [
-      `On ${formatDate(entry.date)} we took off ${m(sum(entry.reduced.map((item) => item.amount)))}: ${entry.memo}.`,
+      `On ${formatDate(entry.date)} we took off ${m(sum(entry.reduced.map((item) => item.amount)))}.`,
     ],
   },
   reversal: {
     label: 'reversal',
     needs: [],
-    tell: (entry) => [`On ${formatDate(entry.date)} an earlier entry was taken back: ${entry.memo}.`],
+    tell: (entry) => [`On ${formatDate(entry.date)} an earlier entry was taken back.`],
   },
 } as const satisfies Record<string, EntryKindShape>;
 

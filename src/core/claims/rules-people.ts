@@ -128,7 +128,7 @@ export const PEOPLE_RULES: readonly Rule[] = [
     id: 'subscriber-birth',
     severity: 'stop',
     place: 'coverage',
-    field: 'subscriber',
+    field: 'relationship',
     reference: '2010BA DMG02',
     title: 'The subscriber is known',
     check: (c) =>
@@ -138,7 +138,7 @@ export const PEOPLE_RULES: readonly Rule[] = [
     id: 'coverage-dates',
     severity: 'stop',
     place: 'coverage',
-    field: 'dates',
+    field: 'validFrom',
     reference: 'common practice, no source',
     title: 'The coverage is in force on each date',
     check: (c, x) =>

@@ -6,6 +6,7 @@ import type { ClaimContent } from './content';
 import { isNpi } from './npi';
 import { type Rule, perLine, when } from './rule';
 import { STATES } from './states';
+import { formOf } from './taxonomy';
 
 const TEETH = /^([1-9]|[12]\d|3[0-2]|[A-T])$/;
 const professional = (claim: ClaimContent): boolean => claim.form === 'professional';
@@ -50,6 +51,21 @@ export const SERVICE_RULES: readonly Rule[] = [
     title: 'The total is the sum of the lines',
     check: (c) =>
       when(sum(c.lines.map((line) => line.charge)) !== c.total, 'The total is not the sum of the lines'),
+  },
+  {
+    id: 'provider-kind',
+    severity: 'warn',
+    place: 'charge',
+    field: 'providerId',
+    reference: 'NUCC Health Care Provider Taxonomy, grouping Dental Providers (from memory)',
+    title: 'Who rendered the services fits their form',
+    check: (c) => {
+      const who = c.rendering ?? c.billing;
+      return when(
+        !!who.taxonomy && !!who.last && formOf(who.taxonomy) !== c.form,
+        `${who.first ?? ''} ${who.last} renders ${formOf(who.taxonomy)} services, and this claim is ${c.form}`.trim(),
+      );
+    },
   },
   {
     id: 'diagnosis-present',

@@ -1,6 +1,6 @@
 /** What the forms of the payments station send. */
 import { z } from 'zod';
-import { idField, keyField, moneyField, reasonField, textField } from '../fields';
+import { centsField, idField, keyField, moneyField, reasonField, sureField, textField } from '../fields';
 
 /** What the payment form sends. `parts` by charge id, for spreading by hand; oldest first when absent. */
 export const receiptInput = z
@@ -11,7 +11,10 @@ export const receiptInput = z
     reference: textField(40),
     note: textField(200),
     parts: z.record(z.string().regex(/^\d+$/), moneyField).nullish(),
+    /** What was owed when the form was opened, in cents; absent where nobody has looked. */
+    owed: centsField.optional(),
     key: keyField,
+    sure: sureField,
   })
   .refine((data) => data.amount > 0, { path: ['amount'], error: 'must be more than zero' })
   .refine((data) => data.tender !== 'check' || data.reference !== '', {

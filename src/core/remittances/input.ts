@@ -1,6 +1,6 @@
 /** What the screens of the remittances station ask. */
 import { z } from 'zod';
-import { idField, reasonField } from '../fields';
+import { dateField, idField, reasonField, textField } from '../fields';
 
 /** Posting: remittances by id, or all that are ready. */
 export const postInput = z.object({ remittanceIds: z.array(idField).max(5000).optional() });
@@ -17,9 +17,21 @@ export const reverseInput = z.object({
 });
 /** A follow-up that is done. */
 export const closeInput = z.object({ followUpId: idField, outcome: reasonField('Say what came of it') });
-/** What a payer denied of a charge, to be written off; of every payer of the charge when no coverage is named. */
-export const writeOffInput = z.object({
+/** A follow-up that goes on: when, by whom, and what was said. */
+export const followUpInput = z.object({
+  followUpId: idField,
+  dueDate: dateField,
+  owner: textField(80),
+  note: textField(500),
+  version: z.coerce.number().int().optional(),
+});
+/**
+ * What a payer does not pay of a charge, to be written off or passed to the patient; of every payer of the charge when no
+ * coverage is named.
+ */
+export const settleInput = z.object({
   chargeId: idField,
   coverageId: idField.optional(),
-  why: reasonField('Say why it is written off'),
+  to: z.enum(['off', 'patient']),
+  why: reasonField('Say why'),
 });

@@ -2,7 +2,8 @@
 import { z } from 'zod';
 import { isNpi } from '../claims/npi';
 import { type CalendarDate, parseDate } from '../calendar';
-import { basisPoints, cents, parseMoney, toDecimal } from '../money';
+import { STATES } from '../claims/states';
+import { basisPoints, cents, formatMoneyPlain, parseMoney, toDecimal } from '../money';
 
 /** How a field is entered. Money is decimal text, a percentage text such as `12.5 %`, a list text with commas. */
 export type FieldKind =
@@ -84,6 +85,8 @@ export const whole = (label: string, least: number, most: number): FieldRule => 
     .refine((value) => value >= least && value <= most, `is out of its range, ${least} to ${most}`),
   show: asText,
 });
+/** No fee and no term is more than this. */
+const MOST = cents(1_000_000_00);
 /** An amount of zero or more; `open` lets it be empty, which means none. */
 export const amount = (label: string, more: More & { open?: boolean } = {}): FieldRule => {
   const { open, ...rest } = more;
@@ -95,6 +98,8 @@ export const amount = (label: string, more: More & { open?: boolean } = {}): Fie
       const parsed = parseMoney(value);
       if (parsed === null || parsed < 0)
         check.addIssue({ code: 'custom', message: 'is not an amount such as 12.50' });
+      else if (parsed > MOST)
+        check.addIssue({ code: 'custom', message: `is at most ${formatMoneyPlain(MOST)}` });
       return parsed;
     }),
     show: (kept) => (kept === null || kept === undefined ? '' : toDecimal(cents(Number(kept)))),
@@ -118,7 +123,8 @@ export const percent = (label: string): FieldRule => ({
   show: (kept) => `${Number(kept) / 100} %`,
 });
 /** A calendar date, or nothing. */
-export const date = (label: string): FieldRule => ({
+export const date = (label: string, more: More = {}): FieldRule => ({
+  ...more,
   label,
   kind: 'day',
   schema: typed.transform((value, check): CalendarDate | null => {
@@ -129,6 +135,29 @@ export const date = (label: string): FieldRule => ({
   }),
   show: asText,
 });
+/** One of the choices that are read from a table, by its text. */
+export const pick = (label: string, more: More = {}): FieldRule => ({
+  label,
+  kind: 'choice',
+  schema: typed.min(1, 'is missing').max(200, 'may have 200 characters'),
+  show: asText,
+  ...more,
+});
+/** A postal code of a state or territory. */
+export const state = (label: string, more: More & { needed?: boolean } = {}): FieldRule => {
+  const { needed, ...rest } = more;
+  return text(label, {
+    form: typed
+      .toUpperCase()
+      .refine((value) => (value === '' && !needed) || STATES.has(value), 'is not a state code such as WA'),
+    ...rest,
+  });
+};
+/** A tax id: nine digits, as an employer’s or a person’s is written. */
+export const taxId = (label: string): FieldRule =>
+  text(label, {
+    form: typed.regex(/^(\d{9}|\d{2}-\d{7}|\d{3}-\d{2}-\d{4})$/, 'has nine digits, such as 91-1234567'),
+  });
 /** Yes or no. */
 export const yesNo = (label: string): FieldRule => ({
   label,

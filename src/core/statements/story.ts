@@ -81,7 +81,7 @@ export function tellCharge(charge: StoryCharge): ChargeStory {
 
 /** The closing sentence of a household's story; amounts in cents. */
 export function tellBalance(owed: Cents, credit: Cents, withPayers: Cents): string {
-  const parts = [`Together ${m(owed)} is yours to pay now`];
+  const parts = [owed === 0 ? 'Nothing is yours to pay now' : `Together ${m(owed)} is yours to pay now`];
   if (credit > 0) parts.push(`${m(credit)} of your money is held as credit`);
   if (withPayers > 0) parts.push(`${m(withPayers)} is still with insurers`);
   return `${parts.join('; ')}.`;

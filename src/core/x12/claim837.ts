@@ -483,3 +483,34 @@ const emptySubscriber = (): ClaimContent['subscriber'] => ({
 });
 /** ICD-10-CM codes travel without their point, which always stands after the third character. */
 const withPoint = (code: string): string => (code.length > 3 ? `${code.slice(0, 3)}.${code.slice(3)}` : code);
+
+/** Levels of a claim file's hierarchy (HL03): who bills, the subscriber, the patient. */
+const LEVELS: Readonly<Record<string, number>> = { '20': 0, '22': 1, '23': 2 };
+
+/**
+ * The segments of a file of ours that carry one claim: its envelope and heading, the loops it stands in, and its own.
+ * @returns one segment a line, as they were sent; null when the claim is not in the file
+ */
+export function claimSegments(file: string, controlNumber: string): string | null {
+  let heading: string[] = [];
+  const levels: string[][] = [];
+  /** Where the segments after this one go; nowhere while another claim is passed over. */
+  let into: string[] | null = heading;
+  let claim: string[] | null = null;
+  for (const segment of file.split('~').map((text) => text.trim())) {
+    const [id, first, , level] = segment.split('*');
+    if (claim && (id === 'CLM' || id === 'HL' || id === 'SE'))
+      return [...heading, ...levels.flat(), ...claim].map((line) => `${line}~`).join('\n');
+    if (id === 'ISA' || id === 'GS' || id === 'ST') {
+      heading = id === 'ISA' ? [] : heading.slice(0, id === 'GS' ? 1 : 2);
+      levels.length = 0;
+      into = heading;
+    } else if (id === 'HL') {
+      const depth = LEVELS[level ?? ''] ?? 0;
+      levels.length = depth;
+      levels[depth] = into = [];
+    } else if (id === 'CLM') into = claim = first === controlNumber ? [] : null;
+    into?.push(segment);
+  }
+  return null;
+}

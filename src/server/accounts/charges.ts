@@ -1,11 +1,14 @@
 /** Entering and voiding charges: services of patients, and what is put on an account. */
+import { sql } from 'kysely';
 import { accountChargeInput, chargeInput, voidInput } from '../../core/accounts/input';
 import { ACCOUNT_CHARGES, accountChargeEntry, chargeEntry } from '../../core/books/entries';
-import { type Cents, ZERO, parseMoney, times } from '../../core/money';
-import type { Db } from '../../db/connect';
-import { Refused } from '../access';
+import { type CalendarDate, addDays, formatDate } from '../../core/calendar';
+import { type Cents, ZERO, cents, formatMoneyPlain, parseMoney, times } from '../../core/money';
+import type { EntryKind } from '../../core/books/kinds';
+import type { Db, Tx } from '../../db/connect';
+import { Refused, lookAgain } from '../access';
 import { lockHouseholds, reverseEntries, standingEntries, writeEntries } from '../books/journal';
-import { useCase } from '../use-case';
+import { type Act, useCase } from '../use-case';
 
 /** @throws Refused when a diagnosis is not in the list */
 export async function knownDiagnoses(db: Db, codes: readonly string[]): Promise<void> {
@@ -16,20 +19,18 @@ export async function knownDiagnoses(db: Db, codes: readonly string[]): Promise<
   if (missing) throw new Refused(`Diagnosis ${missing} is not in the list`, 'diagnoses');
 }
 
-async function officeFee(db: Db, code: string, units: number): Promise<Cents | null> {
+async function officeFee(db: Db, code: string, units: number, day: CalendarDate): Promise<Cents | null> {
   const row = await db
-    .selectFrom('fee')
-    .innerJoin('fee_schedule as s', 's.id', 'fee.fee_schedule_id')
-    .select('amount')
+    .selectFrom('fee_schedule as s')
+    .select(sql<Cents | null>`fee_on(s.id, ${code}, ${day}::date)`.as('amount'))
     .where('s.kind', '=', 'office')
-    .where('code', '=', code)
     .executeTakeFirst();
-  return row ? times(row.amount, units) : null;
+  return row?.amount ? times(row.amount, units) : (row?.amount ?? null);
 }
 
 /** The fee as typed, or the office fee. @throws Refused when it is none */
-async function feeOf(db: Db, text: string, code: string, units: number): Promise<Cents> {
-  const fee = text === '' ? await officeFee(db, code, units) : parseMoney(text);
+async function feeOf(db: Db, text: string, code: string, units: number, day: CalendarDate): Promise<Cents> {
+  const fee = text === '' ? await officeFee(db, code, units, day) : parseMoney(text);
   if (fee === null)
     throw new Refused(text === '' ? `${code} has no office fee: enter one` : 'Fee is not an amount', 'fee');
   if (fee < 0) throw new Refused('Fee cannot be below zero', 'fee');
@@ -42,6 +43,132 @@ function taxOf(text: string): Cents {
   return tax;
 }
 
+/** What is said of a service when it is entered or put right. */
+interface ServiceFacts {
+  providerId: number;
+  serviceDate: CalendarDate;
+  code: string;
+  units: number;
+  /** As typed; empty for the office fee. */
+  fee: string;
+  diagnoses: string[];
+  tooth: string;
+  surfaces: string;
+}
+
+/** A service is looked at again when it is older than this. */
+const OLD_DAYS = 365;
+/** A fee is looked at again from here, in cents. */
+const HIGH_FEE = cents(100_000_00);
+
+/**
+ * Looks up whom and what a service is about: patient, coverage on its day, provider, code, fee.
+ * @throws Refused naming the field that is wrong
+ */
+export async function serviceOf(tx: Tx, today: CalendarDate, patientId: number, data: ServiceFacts) {
+  if (data.serviceDate > today) throw new Refused('Date lies in the future', 'serviceDate');
+  const patient = await tx
+    .selectFrom('patient as p')
+    .innerJoin('care_case as c', 'c.patient_id', 'p.id')
+    .leftJoin('coverage as o', (join) =>
+      join.on('o.id', '=', sql<number>`coverage_on(c.id, 1, ${data.serviceDate}::date)`),
+    )
+    .leftJoin('plan', 'plan.id', 'o.plan_id')
+    .select(['p.household_id', 'p.birth_date', 'c.id as case_id', 'o.id as coverage_id', 'plan.payer_id'])
+    .select(
+      sql<boolean>`exists (select 1 from coverage x where x.case_id = c.id and x.position = 1)`.as('insured'),
+    )
+    .where('p.id', '=', patientId)
+    .where('c.standing', '=', true)
+    .executeTakeFirst();
+  if (!patient) throw new Refused('This person is not registered', 'patientId');
+  if (data.serviceDate < patient.birth_date)
+    throw new Refused(`Date lies before the birth, ${formatDate(patient.birth_date)}`, 'serviceDate');
+  const provider = await tx
+    .selectFrom('provider')
+    .select(['id', 'location_id'])
+    .where('id', '=', data.providerId)
+    .executeTakeFirst();
+  if (!provider) throw new Refused('Choose a provider', 'providerId');
+  const service = await tx
+    .selectFrom('service_code')
+    .selectAll()
+    .where('code', '=', data.code)
+    .where('active', '=', true)
+    .executeTakeFirst();
+  if (!service) throw new Refused(`Code ${data.code} is not in the list of services`, 'code');
+  await knownDiagnoses(tx, data.diagnoses);
+  if (service.needs_tooth && !data.tooth) throw new Refused(`${data.code} needs a tooth`, 'tooth');
+  if (service.needs_surface && !data.surfaces) throw new Refused(`${data.code} needs surfaces`, 'surfaces');
+  return {
+    patient,
+    provider,
+    service,
+    fee: await feeOf(tx, data.fee, data.code, data.units, data.serviceDate),
+  };
+}
+
+/** What is doubtful about a service: long ago, entered already, no coverage on its day, a fee out of the common. */
+export async function serviceDoubts(
+  tx: Tx,
+  today: CalendarDate,
+  patientId: number,
+  data: ServiceFacts,
+  found: Awaited<ReturnType<typeof serviceOf>>,
+  except = 0,
+): Promise<(string | false)[]> {
+  const day = formatDate(data.serviceDate);
+  const twice = await tx
+    .selectFrom('charge')
+    .select('id')
+    .where('patient_id', '=', patientId)
+    .where('service_date', '=', data.serviceDate)
+    .where('code', '=', data.code)
+    .where('tooth', '=', data.tooth)
+    .where('status', '=', 'done')
+    .where('id', '<>', except)
+    .executeTakeFirst();
+  return [
+    data.serviceDate < addDays(today, -OLD_DAYS) && `${day} is more than a year ago`,
+    twice !== undefined &&
+      `${data.code}${data.tooth ? ` on tooth ${data.tooth}` : ''} is entered already for ${day}`,
+    found.patient.insured &&
+      found.patient.coverage_id === null &&
+      `No coverage was in force on ${day}: the patient would owe it`,
+    found.fee > HIGH_FEE && `The fee is ${formatMoneyPlain(found.fee)}`,
+  ];
+}
+
+/** The entry of a service in the books; `again` when it was in them before, with other facts. */
+export async function writeCharge(
+  act: Act,
+  id: number,
+  patientId: number,
+  data: Pick<ServiceFacts, 'serviceDate'> & { tax: Cents },
+  { patient, provider, service, fee }: Awaited<ReturnType<typeof serviceOf>>,
+  again?: string,
+): Promise<void> {
+  const draft = chargeEntry({
+    businessDate: data.serviceDate,
+    memo: service.description,
+    fee,
+    tax: data.tax,
+    about: {
+      chargeId: id,
+      householdId: patient.household_id,
+      patientId,
+      caseId: patient.case_id,
+      providerId: provider.id,
+      locationId: provider.location_id,
+    },
+    coverage:
+      patient.coverage_id && patient.payer_id
+        ? { coverageId: patient.coverage_id, payerId: patient.payer_id }
+        : null,
+  });
+  await writeEntries(act.db, act, [again ? { ...draft, key: `${draft.key}:${again}` } : draft]);
+}
+
 /** Enters a done service and writes it to the books. @returns the charge's id */
 export const enterCharge = useCase({
   name: 'enter charge',
@@ -50,35 +177,10 @@ export const enterCharge = useCase({
   once: (data) => data.key,
   async run(act, data) {
     const tx = act.db;
-    if (data.serviceDate > act.today) throw new Refused('Date lies in the future', 'serviceDate');
-    const patient = await tx
-      .selectFrom('patient')
-      .innerJoin('care_case as c', 'c.patient_id', 'patient.id')
-      .leftJoin('coverage as o', (join) => join.onRef('o.case_id', '=', 'c.id').on('o.position', '=', 1))
-      .leftJoin('plan', 'plan.id', 'o.plan_id')
-      .select(['patient.household_id', 'c.id as case_id', 'o.id as coverage_id', 'plan.payer_id'])
-      .where('patient.id', '=', data.patientId)
-      .where('c.standing', '=', true)
-      .executeTakeFirst();
-    if (!patient) throw new Refused('This person is not registered', 'patientId');
-    const provider = await tx
-      .selectFrom('provider')
-      .select(['id', 'location_id'])
-      .where('id', '=', data.providerId)
-      .executeTakeFirst();
-    if (!provider) throw new Refused('Choose a provider', 'providerId');
-    const service = await tx
-      .selectFrom('service_code')
-      .selectAll()
-      .where('code', '=', data.code)
-      .where('active', '=', true)
-      .executeTakeFirst();
-    if (!service) throw new Refused(`Code ${data.code} is not in the list of services`, 'code');
-    await knownDiagnoses(tx, data.diagnoses);
-    if (service.needs_tooth && !data.tooth) throw new Refused(`${data.code} needs a tooth`, 'tooth');
-    if (service.needs_surface && !data.surfaces) throw new Refused(`${data.code} needs surfaces`, 'surfaces');
-    const fee = await feeOf(tx, data.fee, data.code, data.units);
+    const found = await serviceOf(tx, act.today, data.patientId, data);
     const tax = taxOf(data.tax);
+    lookAgain(data.sure, await serviceDoubts(tx, act.today, data.patientId, data, found));
+    const { patient, provider, service, fee } = found;
     const { id } = await tx
       .insertInto('charge')
       .values({
@@ -102,26 +204,7 @@ export const enterCharge = useCase({
       })
       .returning('id')
       .executeTakeFirstOrThrow();
-    await writeEntries(tx, act, [
-      chargeEntry({
-        businessDate: data.serviceDate,
-        memo: service.description,
-        fee,
-        tax,
-        about: {
-          chargeId: id,
-          householdId: patient.household_id,
-          patientId: data.patientId,
-          caseId: patient.case_id,
-          providerId: provider.id,
-          locationId: provider.location_id,
-        },
-        coverage:
-          patient.coverage_id && patient.payer_id
-            ? { coverageId: patient.coverage_id, payerId: patient.payer_id }
-            : null,
-      }),
-    ]);
+    await writeCharge(act, id, data.patientId, { serviceDate: data.serviceDate, tax }, found);
     await act.note('entered', { kind: 'charge', id });
     return id;
   },
@@ -163,6 +246,14 @@ export const chargeAccount = useCase({
   },
 });
 
+/** Entries on a charge on which no money has moved. */
+export const ENTERED: ReadonlySet<EntryKind> = new Set([
+  'charge',
+  'coverage-change',
+  'account-charge',
+  'opening',
+]);
+
 /** Voids a charge that is on no current claim and on which no money has moved. */
 export const voidCharge = useCase({
   name: 'void charge',
@@ -192,7 +283,7 @@ export const voidCharge = useCase({
       .executeTakeFirst();
     if (billed) throw new Refused('This charge is on a claim: withdraw the claim first');
     const standing = await standingEntries(tx, chargeId);
-    if (standing.some(({ kind }) => kind !== 'charge' && kind !== 'account-charge' && kind !== 'opening'))
+    if (standing.some(({ kind }) => !ENTERED.has(kind)))
       throw new Refused('Money has moved on this charge: reverse that first');
     await reverseEntries(
       tx,

@@ -31,6 +31,7 @@ export interface LedgerCharge extends ChargeTotals {
   code: string;
   description: string;
   provider: string;
+  providerId: number | null;
   units: number;
   tooth: string;
   surfaces: string;
@@ -55,6 +56,7 @@ export async function readCharges(db: Db, householdId: number, limit: number): P
       'c.service_date as date',
       'c.patient_id as patientId',
       'c.case_id as caseId',
+      'c.provider_id as providerId',
       'c.description',
       'c.units',
       'c.tooth',

@@ -16,7 +16,26 @@ import {
 import { type LedgerCharge, readCharges, unbilledIn } from './ledger';
 import { personVersion } from './register';
 
-/** One person of a household with the first coverage; amounts in cents. */
+/** A coverage of a person's standing case. */
+export interface MemberCoverage {
+  id: number;
+  /** First, second or third in order. */
+  position: number;
+  payer: string;
+  plan: string;
+  memberId: string;
+  groupNumber: string;
+  relationship: 'self' | 'spouse' | 'child' | 'other';
+  subscriberId: number | null;
+  subscriber: string;
+  validFrom: CalendarDate | null;
+  validTo: CalendarDate | null;
+  /** In force today. */
+  now: boolean;
+  version: number;
+}
+
+/** One person of a household, and the first coverage that is in force today with what is used of it; amounts in cents. */
 export interface Member {
   id: number;
   caseId: number;
@@ -24,15 +43,13 @@ export interface Member {
   first: string;
   birthDate: CalendarDate;
   sex: 'F' | 'M' | 'U';
-  payer: string;
-  plan: string;
-  memberId: string;
-  groupNumber: string;
-  validFrom: CalendarDate | null;
+  coverages: MemberCoverage[];
   deductible: Cents;
   deductibleUsed: Cents;
   maximum: Cents | null;
   maximumUsed: Cents;
+  /** Who saw the person last, by form of the claim. */
+  providers: Partial<Record<'professional' | 'dental', number>>;
   /** Versions of the rows behind the person's form. */
   version: string;
 }
@@ -68,7 +85,8 @@ export interface AccountPage {
     tender: string;
     reference: string;
     left: Cents;
-    reversed: boolean;
+    /** When it was reversed, by whom and why; null when it stands. */
+    reversed: { date: CalendarDate; by: string; why: string } | null;
   }[];
   statements: { id: number; date: CalendarDate; dueDate: CalendarDate; amount: Cents }[];
   followUps: { id: number; kind: string; words: string; dueDate: CalendarDate; claimId: number | null }[];
@@ -167,9 +185,21 @@ async function readMembers(context: Context, householdId: number): Promise<Membe
     .innerJoin('care_case as k', (join) =>
       join.onRef('k.patient_id', '=', 'p.id').on('k.standing', '=', true),
     )
-    .leftJoin('coverage as c', (join) => join.onRef('c.case_id', '=', 'k.id').on('c.position', '=', 1))
-    .leftJoin('plan as n', 'n.id', 'c.plan_id')
-    .leftJoin('payer as y', 'y.id', 'n.payer_id')
+    .leftJoin('coverage as c', (join) =>
+      join.on('c.id', '=', sql<number>`coverage_on(k.id, 1, ${context.today}::date)`),
+    )
+    .leftJoinLateral(
+      (eb) =>
+        eb
+          .selectFrom('plan_terms as t')
+          .select(['t.deductible', 't.maximum'])
+          .whereRef('t.plan_id', '=', 'c.plan_id')
+          .where(sql<boolean>`(t.valid_from is null or t.valid_from <= ${context.today}::date)`)
+          .orderBy(sql`t.valid_from desc nulls last`)
+          .limit(1)
+          .as('terms'),
+      (join) => join.onTrue(),
+    )
     .select([
       'p.id',
       'k.id as caseId',
@@ -178,16 +208,24 @@ async function readMembers(context: Context, householdId: number): Promise<Membe
       'p.first',
       'p.birth_date as birthDate',
       'p.sex',
-      'c.valid_from as validFrom',
-      'n.maximum',
+      'terms.maximum',
       'p.version as patientVersion',
       'h.version as householdVersion',
-      'c.version as coverageVersion',
-      sql<string>`coalesce(y.name, '')`.as('payer'),
-      sql<string>`coalesce(n.name, '')`.as('plan'),
-      sql<string>`coalesce(c.member_id, '')`.as('memberId'),
-      sql<string>`coalesce(c.group_number, '')`.as('groupNumber'),
-      sql<Cents>`coalesce(n.deductible, 0)`.as('deductible'),
+      sql<Cents>`coalesce(terms.deductible, 0)`.as('deductible'),
+      sql<
+        MemberCoverage[]
+      >`coalesce((select json_agg(json_build_object('id', o.id, 'position', o.position, 'payer', y.name, 'plan', m.name, 'memberId', o.member_id, 'groupNumber', o.group_number,
+          'relationship', o.relationship, 'subscriberId', o.subscriber_id, 'subscriber', o.subscriber_first || ' ' || o.subscriber_last, 'validFrom', o.valid_from, 'validTo', o.valid_to,
+          'now', daterange(o.valid_from, o.valid_to, '[]') @> ${context.today}::date, 'version', o.version) order by o.position, o.valid_from desc nulls last)
+        from coverage o join plan m on m.id = o.plan_id join payer y on y.id = m.payer_id where o.case_id = k.id), '[]')`.as(
+        'coverages',
+      ),
+      sql<
+        Member['providers']
+      >`coalesce((select json_object_agg(l.form, l.provider_id) from (select distinct on (c.form) c.form, c.provider_id from charge c
+        where c.case_id = k.id and c.kind = 'service' and c.status = 'done' order by c.form, c.service_date desc, c.id desc) l), '{}')`.as(
+        'providers',
+      ),
     ])
     .where('p.household_id', '=', householdId)
     .orderBy('p.birth_date')
@@ -198,11 +236,11 @@ async function readMembers(context: Context, householdId: number): Promise<Membe
     rows.flatMap((row) => row.coverageId ?? []),
     context.today,
   );
-  return rows.map(({ coverageId, patientVersion, householdVersion, coverageVersion, ...row }) => ({
+  return rows.map(({ coverageId, patientVersion, householdVersion, ...row }) => ({
     ...row,
     deductibleUsed: (coverageId && used.get(coverageId)?.deductible) || ZERO,
     maximumUsed: (coverageId && used.get(coverageId)?.paid) || ZERO,
-    version: personVersion({ patientVersion, householdVersion, coverageVersion }),
+    version: personVersion({ patientVersion, householdVersion }),
   }));
 }
 
@@ -216,7 +254,12 @@ const readReceipts = (db: Db, householdId: number): Promise<AccountPage['receipt
       'r.tender',
       'r.reference',
       creditLeft(sql`r.id`).as('left'),
-      receiptReversed(sql`r.id`).as('reversed'),
+      sql<
+        AccountPage['receipts'][number]['reversed']
+      >`(select json_build_object('date', e.posting_date, 'by', coalesce(u.name, e.user_id), 'why', e.memo) from entry e left join "user" u on u.id = e.user_id
+        where ${receiptReversed(sql`r.id`)} and e.id = (select max(p.entry_id) from posting p join entry x on x.id = p.entry_id where p.receipt_id = r.id and x.reverses is not null))`.as(
+        'reversed',
+      ),
     ])
     .where('r.household_id', '=', householdId)
     .orderBy('r.id')

@@ -1,11 +1,13 @@
 /** Registering households, people and coverage. */
+import { sql } from 'kysely';
 import type { z } from 'zod';
-import { memberInput, patientInput, registrationInput } from '../../core/accounts/input';
-import type { CalendarDate } from '../../core/calendar';
+import { likenessInput, memberInput, patientInput, registrationInput } from '../../core/accounts/input';
+import { type CalendarDate, formatDate, parseDate } from '../../core/calendar';
 import { FIELD_WORDS } from '../../core/words';
 import type { Tx } from '../../db/connect';
-import { Refused } from '../access';
+import { type Context, Refused, allow, lookAgain } from '../access';
 import { lockHouseholds } from '../books/journal';
+import { parseInput } from '../input';
 import { startWork } from '../jobs/work';
 import { type Act, useCase } from '../use-case';
 import { refuseOlder } from '../versions';
@@ -18,7 +20,38 @@ type PersonData = Pick<
 function plausible(data: PersonData, today: CalendarDate): void {
   if (data.birthDate > today) throw new Refused('Birth date lies in the future', 'birthDate');
   if (data.planId && !data.memberId) throw new Refused('Member id is missing', 'memberId');
+  if (data.memberId && !data.planId) throw new Refused('Choose the plan of this member id', 'planId');
 }
+
+/** A household that may be the one that is being registered. */
+export interface Likeness {
+  householdId: number;
+  number: string;
+  name: string;
+  birthDate: CalendarDate;
+  phone: string;
+  /** Name and birth date are the same, or only the telephone is. */
+  same: 'person' | 'phone';
+}
+
+/** Households with somebody of the same name and birth date, or with the same telephone; at most five. */
+export async function likeHouseholds(context: Context, input: unknown): Promise<Likeness[]> {
+  allow(context, 'register people');
+  const { last, first, birthDate, phone } = parseInput(likenessInput, input);
+  const born = parseDate(birthDate);
+  const digits = phone.replace(/\D/g, '');
+  const { rows } = await sql<Likeness>`
+    select distinct on (h.id) h.id as "householdId", h.number, p.last || ', ' || p.first as name, p.birth_date as "birthDate", h.phone,
+      case when f.person then 'person' else 'phone' end as same
+    from household h join patient p on p.household_id = h.id
+      cross join lateral (select lower(p.last) = lower(${last}) and lower(p.first) = lower(${first}) and p.birth_date = ${born}::date as person) f
+    where (${born !== null && last !== ''} and f.person) or (${digits.length >= 7} and regexp_replace(h.phone, '\\D', '', 'g') = ${digits})
+    order by h.id, f.person desc nulls last limit 5`.execute(context.db);
+  return rows;
+}
+
+const likenessWords = ({ name, birthDate, number }: Likeness): string =>
+  `${name}, born ${formatDate(birthDate)}, is registered already: ${number}`;
 
 /** Registers a household of one person with, if given, one coverage. @returns the ids and account number */
 export const registerHousehold = useCase({
@@ -29,6 +62,8 @@ export const registerHousehold = useCase({
   async run(act, data) {
     plausible(data, act.today);
     const { last, first, line1, line2, city, state, zip, phone, email } = data;
+    const like = await likeHouseholds(act, { last, first, birthDate: data.birthDate });
+    lookAgain(data.sure, like.map(likenessWords));
     const household = await act.db
       .insertInto('household')
       .values({ last, first, line1, line2, city, state, zip, phone, email })
@@ -36,6 +71,11 @@ export const registerHousehold = useCase({
       .executeTakeFirstOrThrow();
     await act.db.insertInto('household_balance').values({ household_id: household.id }).execute();
     const { patientId, caseId } = await insertPatient(act.db, household.id, data);
+    await act.db
+      .updateTable('household')
+      .set({ guarantor_id: patientId })
+      .where('id', '=', household.id)
+      .execute();
     await act.note('registered', { kind: 'household', id: household.id });
     return { householdId: household.id, patientId, caseId, number: household.number };
   },
@@ -55,6 +95,8 @@ export const addMember = useCase({
       .where('id', '=', householdId)
       .executeTakeFirst();
     if (!household) throw new Refused('There is no such account');
+    const like = await likeHouseholds(act, data);
+    lookAgain(data.sure, like.filter((item) => item.same === 'person').map(likenessWords));
     const added = await insertPatient(act.db, householdId, data);
     await act.note('added member', { kind: 'household', id: householdId }, { patient: added.patientId });
     return added;
@@ -88,6 +130,7 @@ async function insertPatient(
         plan_id: data.planId,
         member_id: data.memberId,
         group_number: data.groupNumber,
+        subscriber_id: patient.id,
         subscriber_last: last,
         subscriber_first: first,
         subscriber_birth_date: data.birthDate,
@@ -104,13 +147,8 @@ async function personAsShown(tx: Tx, patientId: number) {
   return tx
     .selectFrom('patient as p')
     .innerJoin('household as h', 'h.id', 'p.household_id')
-    .innerJoin('care_case as k', (join) =>
-      join.onRef('k.patient_id', '=', 'p.id').on('k.standing', '=', true),
-    )
-    .leftJoin('coverage as c', (join) => join.onRef('c.case_id', '=', 'k.id').on('c.position', '=', 1))
     .select([
       'p.household_id',
-      'k.id as case_id',
       'p.last',
       'p.first',
       'p.birth_date as birthDate',
@@ -122,23 +160,16 @@ async function personAsShown(tx: Tx, patientId: number) {
       'h.zip',
       'h.phone',
       'h.email',
-      'c.member_id as memberId',
-      'c.group_number as groupNumber',
-      'c.valid_from as validFrom',
       'p.version as patientVersion',
       'h.version as householdVersion',
-      'c.version as coverageVersion',
     ])
     .where('p.id', '=', patientId)
     .executeTakeFirst();
 }
 
 /** The versions of the rows behind a person's form, as one text. */
-export const personVersion = (row: {
-  patientVersion: number;
-  householdVersion: number;
-  coverageVersion: number | null;
-}): string => [row.patientVersion, row.householdVersion, row.coverageVersion ?? 0].join('-');
+export const personVersion = (row: { patientVersion: number; householdVersion: number }): string =>
+  [row.patientVersion, row.householdVersion].join('-');
 
 const LABELS = Object.fromEntries(
   Object.keys(patientInput.shape)
@@ -147,8 +178,8 @@ const LABELS = Object.fromEntries(
 );
 
 /**
- * Changes a patient's facts, the household's address and the first coverage; what is sent already stays as it was, claims
- * that are still ours are checked again in the background.
+ * Changes a patient's facts and the household's address, and what coverages say of them as subscriber; what is sent
+ * already stays as it was, claims that are still ours are checked again in the background.
  * @throws Conflict when somebody else has changed one of the rows since the form was filled
  */
 export const changePatient = useCase({
@@ -176,7 +207,7 @@ export const changePatient = useCase({
 async function writePerson(
   act: Act,
   patientId: number,
-  there: { household_id: number; case_id: number },
+  there: { household_id: number },
   data: Omit<z.output<typeof patientInput>, 'patientId' | 'version'>,
 ): Promise<void> {
   const tx = act.db;
@@ -193,19 +224,12 @@ async function writePerson(
     .execute();
   await tx
     .updateTable('coverage')
-    .set({ member_id: data.memberId, group_number: data.groupNumber, valid_from: data.validFrom })
-    .where('position', '=', 1)
-    .where('case_id', '=', there.case_id)
-    .execute();
-  await tx
-    .updateTable('coverage')
     .set({
       subscriber_last: last,
       subscriber_first: first,
       subscriber_birth_date: data.birthDate,
       subscriber_sex: sex,
     })
-    .where('relationship', '=', 'self')
-    .where('case_id', 'in', tx.selectFrom('care_case').select('id').where('patient_id', '=', patientId))
+    .where('subscriber_id', '=', patientId)
     .execute();
 }

@@ -113,6 +113,15 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
     query: `select 'charge ' || b.charge_id as fault from charge_balance b where least(with_payer, with_patient, on_plan, at_agency) < 0 and not exists (select 1 from follow_up f where f.charge_id = b.charge_id and f.closed_at is null)`,
   },
   {
+    id: 'with-payer-looked-after',
+    words:
+      'What is with a payer is done and unbilled, on a claim that is not closed, or under an open follow-up with a date',
+    query: `select 'charge ' || b.charge_id || ': ' || b.with_payer || ' with coverage ' || b.coverage_id as fault from payer_balance b join charge c on c.id = b.charge_id where b.with_payer <> 0
+      and not exists (select 1 from claim_line l join claim m on m.id = l.claim_id where l.charge_id = b.charge_id and l.coverage_id = b.coverage_id and l.current and m.status not in ('closed', 'withdrawn'))
+      and not (c.status = 'done' and c.coverage_id is not distinct from b.coverage_id and b.with_payer > 0 and not exists (select 1 from claim_line l where l.charge_id = b.charge_id and l.coverage_id = b.coverage_id and l.current))
+      and not exists (select 1 from follow_up f where f.charge_id = b.charge_id and coalesce(f.coverage_id, b.coverage_id) = b.coverage_id and f.closed_at is null)`,
+  },
+  {
     id: 'credit-below-zero',
     words: 'No household’s credit is below zero',
     query: `select 'household ' || household_id || ' has a credit of ' || credit as fault from household_balance where credit < 0`,

@@ -13,6 +13,8 @@ export interface LedgerEntry extends StoryEntry {
   coverageId: number | null;
   remittanceId: number | null;
   receiptId: number | null;
+  /** Who reversed, wrote off or passed on; empty for what follows from a file or a form. */
+  by: string;
   reasons: { code: string; words: string; amount: Cents }[];
 }
 
@@ -32,6 +34,7 @@ interface PostingRow {
   payer: string | null;
   remittanceId: number | null;
   receiptId: number | null;
+  by: string;
   words: string | null;
   patientWords: string | null;
   /** The payer said it, and nothing moved. */
@@ -44,10 +47,10 @@ export async function readEntries(db: Db, chargeIds: readonly number[]): Promise
   if (chargeIds.length === 0) return found;
   const { rows } = await sql<PostingRow>`
     select p.charge_id as "chargeId", e.id as "entryId", e.kind, e.business_date as date, e.posting_date as "postingDate", e.memo, exists (select 1 from entry x where x.reverses = e.id) as undone, p.account, p.amount,
-      p.reason_group as "group", p.reason_code as code, p.coverage_id as "coverageId", y.name as payer, p.remittance_id as "remittanceId", p.receipt_id as "receiptId",
+      p.reason_group as "group", p.reason_code as code, p.coverage_id as "coverageId", y.name as payer, p.remittance_id as "remittanceId", p.receipt_id as "receiptId", case when e.kind in ('reversal', 'write-off', 'to-patient', 'coverage-change') then coalesce(u.name, e.user_id) else '' end as by,
       coalesce(r.words, a.words) as words, coalesce(r.patient_words, a.patient_words) as "patientWords",
       e.kind = 'payer-decision' and exists (select 1 from posting s where s.entry_id = e.id and s.charge_id = p.charge_id and s.account = 'receivable/payer' and s.amount = -p.amount and s.reason_code is null and s.coverage_id = p.coverage_id) as stays
-    from posting p join entry e on e.id = p.entry_id left join payer y on y.id = p.payer_id
+    from posting p join entry e on e.id = p.entry_id left join payer y on y.id = p.payer_id left join "user" u on u.id = e.user_id
     left join reason_code r on r.group_code = p.reason_group and r.code = p.reason_code left join reason_code a on a.group_code = '*' and a.code = p.reason_code
     where p.charge_id = any(${[...chargeIds]}) order by e.id, p.id`.execute(db);
   for (const row of rows) {
@@ -82,6 +85,7 @@ const begin = (row: PostingRow): LedgerEntry => ({
   reasons: [],
   remittanceId: row.remittanceId,
   receiptId: row.receiptId,
+  by: row.by,
 });
 
 function take(entry: LedgerEntry, row: PostingRow): void {
@@ -90,7 +94,7 @@ function take(entry: LedgerEntry, row: PostingRow): void {
     entry.paidByPayer = add(entry.paidByPayer, row.amount);
   else if (row.account === 'credit/patient') entry.paidByPatient = add(entry.paidByPatient, row.amount);
   else if (classOf(row.account) === 'reduction') entry.reduced.push({ words, amount: row.amount });
-  else if (row.group === 'PR' && row.account === 'receivable/patient')
+  else if ((row.group === 'PR' || row.kind === 'to-patient') && row.account === 'receivable/patient')
     entry.passedOn.push({ words, amount: row.amount });
   if (!row.group || row.account !== 'receivable/payer' || row.coverageId !== entry.coverageId) return;
   if (row.stays) entry.refused.push({ words, amount: negate(row.amount) });

@@ -71,7 +71,12 @@ const BREAKS: Record<string, string[]> = {
   'patient-since': ['update charge_balance set patient_since = patient_since - 1'],
   'household-balances': ['update household_balance set with_patient = with_patient + 77'],
   'control-totals': [posting('charge', 'receivable/patient', 5), posting('charge', 'cash/cash', -5)],
-  'below-zero': ['update follow_up set closed_at = now()'],
+  'below-zero': [`update follow_up set closed_at = now(), outcome = 'x'`],
+  'with-payer-looked-after': [
+    `update claim_line set current = false`,
+    `update follow_up set closed_at = now(), outcome = 'x'`,
+    `update charge set coverage_id = null where id in (select charge_id from payer_balance where with_payer <> 0)`,
+  ],
   'credit-below-zero': ['update household_balance set credit = -1'],
   receipts: ['update receipt set amount = amount + 1'],
   remittances: [`update remittance set amount = amount + 1 where status = 'posted'`],

@@ -36,6 +36,7 @@ async function secondCoverage(caseId: number): Promise<number> {
       position: 2,
       plan_id: t.plans['NL-A10']!,
       member_id: 'NL12345678',
+      relationship: 'other',
       subscriber_last: 'Tester',
       subscriber_first: 'Second',
       subscriber_birth_date: calendarDate('1980-01-01'),

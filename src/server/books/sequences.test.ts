@@ -15,7 +15,7 @@ import { reverseReceipt, spendCredit, takeReceipt } from '../payments/receipts';
 import { matchHeld } from '../remittances/match';
 import { postRemittance } from '../remittances/post';
 import { reverseRemittance } from '../remittances/reverse';
-import { writeOffDenied } from '../follow-ups/work';
+import { settleWaiting } from '../follow-ups/work';
 import { prepareStatement } from '../statements/prepare';
 import { checkBooks } from './check';
 
@@ -164,7 +164,7 @@ async function desk(run: string) {
         remittanceClaimId: one(strangers, b),
         controlNumber: billed.claim.control_number,
       }),
-    'write-off': () => writeOffDenied(t.context, { chargeId: one(billed.charges, 0), why: 'test' }),
+    'write-off': () => settleWaiting(t.context, { chargeId: one(billed.charges, 0), to: 'off', why: 'test' }),
     bill: ({ a }) => charge(t, t.context, billed.patientId, toDecimal(cents(a + 1))),
     build: ({ b }) => buildClaims(t.context, b % 2 === 0 ? { householdId: billed.householdId } : {}),
     send: () => sendClaims(t.context, {}),

@@ -88,8 +88,6 @@ describe('building and sending', () => {
       city: 'Osprey Landing',
       state: 'WA',
       zip: '98199',
-      memberId: 'CSH7777777',
-      groupNumber: 'X',
     });
     expect((await readClaim(t.context, s.claim.id)).content.patient.last).toBe('Tester');
   });

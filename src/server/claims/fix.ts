@@ -1,10 +1,15 @@
-/** Putting right what claims say about a charge, where it comes from. */
+/** Putting right a charge: what claims say of it, and what stands in the books while nobody was billed for it. */
+import type { z } from 'zod';
 import { chargeFixInput } from '../../core/accounts/input';
 import { isOurs } from '../../core/claims/life';
-import { Refused } from '../access';
-import { knownDiagnoses } from '../accounts/charges';
+import { toDecimal } from '../../core/money';
+import type { CalendarDate } from '../../core/calendar';
+import type { Cents } from '../../core/money';
+import { Refused, lookAgain } from '../access';
+import { ENTERED, knownDiagnoses, serviceDoubts, serviceOf, writeCharge } from '../accounts/charges';
+import { lockHouseholds, reverseEntries, standingEntries } from '../books/journal';
+import { type Act, useCase } from '../use-case';
 import { refuseOlder } from '../versions';
-import { useCase } from '../use-case';
 import { refreshClaim } from './check';
 
 const LABELS = {
@@ -12,15 +17,42 @@ const LABELS = {
   modifiers: 'Modifiers',
   tooth: 'Tooth',
   surfaces: 'Surfaces',
+  units: 'Units',
+  fee: 'Fee',
+  providerId: 'Provider',
+  serviceDate: 'Date',
 } as const;
 
-/** Changes what claims say about a charge; refused once a payer has one of them. The fee is changed by voiding and entering anew. */
+/** What stands in the books of a charge. */
+interface Booked {
+  patientId: number;
+  code: string;
+  units: number;
+  fee: string;
+  providerId: number;
+  serviceDate: CalendarDate;
+  tax: Cents;
+}
+
+/**
+ * Changes a charge. What only claims say of it may be changed until a payer has one of them; units, fee, provider and date
+ * while it is on no claim and no money has moved on it: then its entry is reversed and written anew.
+ * @throws Refused in words; Doubtful; Conflict when somebody else has changed it since the form was filled
+ */
 export const changeCharge = useCase({
   name: 'change charge',
   permission: 'enter charges',
   input: chargeFixInput,
-  async run(act, { chargeId, version, ...facts }) {
+  async run(act, { chargeId, version, sure, units, fee, providerId, serviceDate, ...facts }) {
     const tx = act.db;
+    const known = await tx
+      .selectFrom('charge')
+      .select('household_id')
+      .where('id', '=', chargeId)
+      .where('kind', '=', 'service')
+      .executeTakeFirst();
+    if (!known) throw new Refused('There is no such charge');
+    await lockHouseholds(tx, [known.household_id]);
     // Every current claim of the charge, whoever its payer is.
     const claims = await tx
       .selectFrom('claim_line as l')
@@ -34,18 +66,83 @@ export const changeCharge = useCase({
     const gone = claims.find((claim) => !isOurs(claim.status));
     if (gone) throw new Refused(`Claim ${gone.control_number} is with the payer already`);
     await knownDiagnoses(tx, facts.diagnoses);
-    const before = await tx
+    const row = await tx
       .selectFrom('charge')
-      .select(['diagnoses', 'modifiers', 'tooth', 'surfaces', 'version'])
+      .selectAll()
       .where('id', '=', chargeId)
-      .where('kind', '=', 'service')
       .where('status', '=', 'done')
       .forNoKeyUpdate()
       .executeTakeFirst();
-    if (!before) throw new Refused('There is no such charge');
-    refuseOlder(version, before.version, before, facts, LABELS);
+    if (!row) throw new Refused('This charge is void');
+    const there: Booked & z.output<typeof chargeFixInput> = {
+      ...row,
+      chargeId,
+      sure,
+      patientId: row.patient_id!,
+      code: row.code!,
+      fee: toDecimal(row.fee),
+      providerId: row.provider_id!,
+      serviceDate: row.service_date,
+    };
+    const wanted: Booked = {
+      ...there,
+      units: units ?? there.units,
+      // With other units the office fee is asked for anew, unless one is typed.
+      fee: fee ?? (units !== undefined && units !== there.units ? '' : there.fee),
+      providerId: providerId ?? there.providerId,
+      serviceDate: serviceDate ?? there.serviceDate,
+    };
+    refuseOlder(version, row.version, there, { ...facts, ...wanted }, LABELS);
+    const booked = (['units', 'fee', 'providerId', 'serviceDate'] as const).some(
+      (name) => wanted[name] !== there[name],
+    );
+    if (booked) {
+      if (claims[0])
+        throw new Refused(
+          `It is on claim ${claims[0].control_number}: withdraw that to change units, fee, provider or date`,
+        );
+      await bookAnew(act, chargeId, { ...wanted, ...facts }, sure);
+    }
     await tx.updateTable('charge').set(facts).where('id', '=', chargeId).execute();
     for (const claim of claims) await refreshClaim(tx, act, claim.id);
-    await act.note('changed', { kind: 'charge', id: chargeId }, facts);
+    await act.note(
+      'changed',
+      { kind: 'charge', id: chargeId },
+      { ...facts, units, fee, providerId, serviceDate },
+    );
   },
 });
+
+/** Takes a charge out of the books and writes it anew with what it says now. */
+async function bookAnew(
+  act: Act,
+  chargeId: number,
+  wanted: Booked & Pick<z.output<typeof chargeFixInput>, 'diagnoses' | 'tooth' | 'surfaces'>,
+  sure: boolean,
+): Promise<void> {
+  const tx = act.db;
+  const standing = await standingEntries(tx, chargeId);
+  if (standing.some(({ kind }) => !ENTERED.has(kind)))
+    throw new Refused('Money has moved on this charge: reverse that first');
+  const found = await serviceOf(tx, act.today, wanted.patientId, wanted);
+  lookAgain(sure, await serviceDoubts(tx, act.today, wanted.patientId, wanted, found, chargeId));
+  await reverseEntries(
+    tx,
+    act,
+    standing.map((entry) => entry.id),
+    'Put right before it was billed',
+  );
+  await tx
+    .updateTable('charge')
+    .set({
+      units: wanted.units,
+      fee: found.fee,
+      provider_id: wanted.providerId,
+      location_id: found.provider.location_id,
+      service_date: wanted.serviceDate,
+      coverage_id: found.patient.coverage_id,
+    })
+    .where('id', '=', chargeId)
+    .execute();
+  await writeCharge(act, chargeId, wanted.patientId, wanted, found, String(standing[0]?.id ?? 0));
+}

@@ -2,6 +2,8 @@
 import { claimInput, holdInput, withdrawInput } from '../../core/claims/input';
 import { mayMove } from '../../core/claims/life';
 import { Refused } from '../access';
+import { follow } from '../accounts/coverage';
+import { lockHouseholds } from '../books/journal';
 import { type Act, useCase } from '../use-case';
 import { refreshClaim } from './check';
 import { byUser, moveClaims } from './life';
@@ -49,11 +51,19 @@ export const withdrawClaim = useCase({
   permission: 'work claims',
   input: withdrawInput,
   async run(act, { claimId, why }) {
+    const whose = await act.db
+      .selectFrom('claim')
+      .select(['household_id', 'patient_id as id', 'case_id'])
+      .where('id', '=', claimId)
+      .executeTakeFirst();
+    if (whose) await lockHouseholds(act.db, [whose.household_id]);
     const claim = await locked(act, claimId);
-    if (!claim || !mayMove(claim.status, 'withdrawn'))
+    if (!whose || !claim || !mayMove(claim.status, 'withdrawn'))
       throw new Refused('A claim that the payer has cannot be withdrawn');
     await act.db.updateTable('claim_line').set({ current: false }).where('claim_id', '=', claimId).execute();
     await moveClaims(act.db, act, [claim], 'withdrawn', byUser(act), `Withdrawn: ${why}`);
+    // Coverage may have changed since it was built.
+    await follow(act, whose);
     await act.note('withdrew', { kind: 'claim', id: claimId }, { why });
   },
 });

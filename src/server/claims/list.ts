@@ -43,6 +43,7 @@ export const claimsList = list({
   hidden: {
     householdId: sql<number>`m.household_id`,
     patientId: sql<number>`m.patient_id`,
+    coverageId: sql<number>`m.coverage_id`,
     stops: sql<number>`m.stops`,
     warnings: sql<number>`m.warnings`,
     holdReason: sql<string>`m.hold_reason`,

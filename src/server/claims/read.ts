@@ -7,7 +7,7 @@ import { claimDocument, findingsDocument } from '../../core/claims/document';
 import type { ClaimStatus } from '../../core/claims/life';
 import type { Finding } from '../../core/claims/rules';
 import { type Cents, ZERO } from '../../core/money';
-import { write837 } from '../../core/x12/claim837';
+import { claimSegments, write837 } from '../../core/x12/claim837';
 import { type Context, Refused, allow, audit } from '../access';
 import { TOTALS_OF_B } from '../books/balances';
 
@@ -36,6 +36,8 @@ export interface ClaimPage {
   patient: string;
   patientId: number;
   householdId: number;
+  /** The coverage that is billed. */
+  coverageId: number;
   payer: string;
   serviceDate: CalendarDate;
   sentDate: CalendarDate | null;
@@ -75,6 +77,7 @@ export async function readClaim(context: Context, claimId: number): Promise<Clai
       sql<string>`p.last || ', ' || p.first`.as('patient'),
       'm.patient_id as patientId',
       'm.household_id as householdId',
+      'm.coverage_id as coverageId',
       'y.name as payer',
       'm.service_date as serviceDate',
       'm.sent_date as sentDate',
@@ -144,8 +147,23 @@ export async function readClaim(context: Context, claimId: number): Promise<Clai
   };
 }
 
-/** The claim as X12, one segment a line: as it would be sent now, alone in a file. */
-export function claimText(content: ClaimContent): string {
+/** The claim as X12, one segment a line: the very segments that were sent, or as it would be sent now, alone in a file. */
+export async function claimText(
+  context: Context,
+  claim: Pick<ClaimPage, 'content' | 'controlNumber' | 'transmission'>,
+): Promise<string> {
+  allow(context, 'read claims');
+  if (!claim.transmission) return previewText(claim.content);
+  const { content } = await context.db
+    .selectFrom('transmission')
+    .select('content')
+    .where('id', '=', claim.transmission.id)
+    .executeTakeFirstOrThrow();
+  return claimSegments(content, claim.controlNumber) ?? previewText(claim.content);
+}
+
+/** A claim that was not sent yet, in an envelope that stands for the real one. */
+function previewText(content: ClaimContent): string {
   return write837({
     interchange: {
       senderQualifier: 'ZZ',

@@ -20,17 +20,33 @@ export async function estimateCoverages(db: Db, caseId: number, day: CalendarDat
     .selectFrom('coverage as c')
     .innerJoin('plan', 'plan.id', 'c.plan_id')
     .innerJoin('payer', 'payer.id', 'plan.payer_id')
-    .selectAll('plan')
+    .leftJoinLateral(
+      (eb) =>
+        eb
+          .selectFrom('plan_terms as t')
+          .select(['t.deductible', 't.deductible_waived', 't.copay', 't.copay_per', 't.maximum'])
+          .whereRef('t.plan_id', '=', 'plan.id')
+          .where(sql<boolean>`(t.valid_from is null or t.valid_from <= ${day}::date)`)
+          .orderBy(sql`t.valid_from desc nulls last`)
+          .limit(1)
+          .as('terms'),
+      (join) => join.onTrue(),
+    )
     .select([
+      'plan.contracted',
+      'plan.coordination',
+      'plan.fee_schedule_id',
+      'terms.deductible',
+      'terms.deductible_waived',
+      'terms.copay',
+      'terms.copay_per',
+      'terms.maximum',
       'c.id as coverage_id',
       'payer.name as payer_name',
-      sql<
-        Record<string, BasisPoints>
-      >`coalesce((select json_object_agg(s.category, s.share) from plan_share s where s.plan_id = plan.id), '{}')`.as(
-        'percentages',
-      ),
+      sql<Record<string, BasisPoints>>`shares_on(plan.id, ${day}::date)`.as('percentages'),
     ])
     .where('c.case_id', '=', caseId)
+    .where(sql<boolean>`daterange(c.valid_from, c.valid_to, '[]') @> ${day}::date`)
     .orderBy('c.position')
     .execute();
   const schedules = rows.flatMap((row) => row.fee_schedule_id ?? []);
@@ -39,8 +55,13 @@ export async function estimateCoverages(db: Db, caseId: number, day: CalendarDat
       ? []
       : db
           .selectFrom('fee')
+          .distinctOn(['fee_schedule_id', 'code'])
           .select(['fee_schedule_id', 'code', 'amount'])
           .where('fee_schedule_id', 'in', schedules)
+          .where(sql<boolean>`(valid_from is null or valid_from <= ${day}::date)`)
+          .orderBy('fee_schedule_id')
+          .orderBy('code')
+          .orderBy(sql`valid_from desc nulls last`)
           .execute(),
     benefitsUsed(
       db,
@@ -55,10 +76,10 @@ export async function estimateCoverages(db: Db, caseId: number, day: CalendarDat
     terms: {
       contracted: row.contracted,
       percentages: row.percentages,
-      deductible: row.deductible,
-      deductibleWaived: row.deductible_waived,
-      copay: row.copay,
-      copayPer: row.copay_per,
+      deductible: row.deductible ?? ZERO,
+      deductibleWaived: row.deductible_waived ?? [],
+      copay: row.copay ?? ZERO,
+      copayPer: row.copay_per ?? 'visit',
       maximum: row.maximum,
       coordination: row.coordination,
     },

@@ -6,6 +6,7 @@ import { readSets } from '../../core/x12/envelope';
 import { type TestDatabase, testDatabase } from '../../testing/database';
 import { charge, decided, doWork, household, intake, remitText, sentClaim } from '../../testing/desk';
 import { type Conflict, type Context, Refused } from '../access';
+import { enterCharge } from '../accounts/charges';
 import { buildClaims } from '../claims/build';
 import { sendClaims } from '../claims/send';
 import { postRemittance } from '../remittances/post';
@@ -100,14 +101,80 @@ describe('setup', () => {
     expect(await status()).toBe('ready');
   });
 
-  test('percentages, money and lists are read back as they were entered', async () => {
+  test('terms from a day on, with money and lists, are read back as they were entered', async () => {
     const plan = await row('plans', 'Harbor PPO');
-    const values = { deductible: '1,250.00', maximum: '', deductible_waived: 'preventive, office' };
-    await saveSetup(t.context, { table: 'plans', row: plan.key, values });
-    expect((await row('plans', 'Harbor PPO')).values).toMatchObject({ ...values, deductible: '1250.00' });
-    const share = { plan_id: plan.key, category: 'hearing', share: '12.5' };
-    await saveSetup(t.context, { table: 'shares', values: share });
-    expect((await row('shares', 'hearing')).values).toMatchObject({ share: '12.5 %' });
+    const values = {
+      plan_id: plan.key,
+      valid_from: '2026-07-01',
+      copay_per: 'visit',
+      copay: '0',
+      deductible: '1,250.00',
+      maximum: '',
+      deductible_waived: 'preventive, office',
+    };
+    await saveSetup(t.context, { table: 'terms', values });
+    expect((await row('terms', '2026-07-01')).values).toMatchObject({
+      ...values,
+      deductible: '1250.00',
+      copay: '0.00',
+    });
+    await saveSetup(t.context, { table: 'categories', values: { name: 'hearing' } });
+    await saveSetup(t.context, {
+      table: 'shares',
+      values: { plan_id: plan.key, category: 'hearing', share: '12.5' },
+    });
+    expect((await row('shares', 'hearing')).values).toMatchObject({ share: '12.5 %', valid_from: '' });
+  });
+
+  test.each([
+    ['shares', { category: 'preventve', share: '80' }, /refers to something|choices/],
+    ['shares', { category: 'office', share: '80' }, /one like this already/],
+    [
+      'terms',
+      { copay_per: 'visit', copay: '0', deductible: '0', deductible_waived: 'offic' },
+      /“offic” is not a category/,
+    ],
+    ['terms', { copay_per: 'visit', copay: '0', deductible: '1000000.01' }, /at most 1.000.000\.00/],
+    ['categories', { name: 'OFFICE' }, /one like this already/],
+    ['categories', { name: '  ' }, /missing/],
+    ['fees', { fee_schedule_id: '1', code: '99213', amount: '99999999' }, /at most/],
+    ['fees', { fee_schedule_id: '1', code: '99213', amount: '10.00' }, /one like this already/],
+    ['fees', { fee_schedule_id: '1', code: 'NOPE', amount: '10.00' }, /refers to something/],
+  ])('a new row of %s, %j, that would destroy something is refused', async (table, values, words) => {
+    const plan = await row('plans', 'Harbor PPO');
+    const input = { plan_id: plan.key, ...values } as Record<string, string>;
+    await expect(saveSetup(t.context, { table, values: input })).rejects.toThrow(words);
+  });
+
+  test('a fee from a day on holds from that day: the earlier one before it, for charges and for the quick line', async () => {
+    const { rows } = await t.pool.query<{ id: number }>(`select id from fee_schedule where kind = 'office'`);
+    const values = {
+      fee_schedule_id: String(rows[0]!.id),
+      code: '80053',
+      valid_from: '2026-03-01',
+      amount: '99.00',
+    };
+    await saveSetup(t.context, { table: 'fees', values });
+    const fee = async (day: string): Promise<number> =>
+      (await t.pool.query<{ fee: number }>(`select fee_on($1, '80053', $2) as fee`, [rows[0]!.id, day]))
+        .rows[0]!.fee;
+    expect(await fee('2026-03-01')).toBe(9900);
+    expect(await fee('2026-02-28')).not.toBe(9900);
+    const { patientId } = await household(t);
+    const charged = async (serviceDate: string) => {
+      const id = await enterCharge(t.context, {
+        patientId,
+        providerId: t.providers.family!,
+        serviceDate,
+        code: '80053',
+        key: `dated-fee-${serviceDate}`,
+      });
+      return (await t.pool.query<{ fee: number }>('select fee from charge where id = $1', [id])).rows[0]!.fee;
+    };
+    expect([await charged('2026-02-28'), await charged('2026-03-01')]).toEqual([
+      await fee('2026-02-28'),
+      9900,
+    ]);
   });
 
   test('a change made on an older version is refused with both shown, and taken when it is pressed again', async () => {
@@ -135,7 +202,11 @@ describe('setup', () => {
     ['practice', { statement_due_days: '999' }, /out of its range/],
     ['shares', { share: 'lots' }, /written like/],
     ['shares', { share: '100.01' }, /written like/],
-    ['plans', { copay: '-5' }, /not an amount/],
+    ['terms', { copay: '-5' }, /not an amount/],
+    ['practice', { tax_id: '' }, /nine digits/],
+    ['practice', { state: 'XX' }, /state code/],
+    ['locations', { state: 'Washington' }, /state code/],
+    ['services', { category: 'offise' }, /refers to something/],
     ['connections', { folder: '../../etc' }, /small letters/],
     ['connections', { senderId: '' }, /missing/],
     ['services', { description: '' }, /missing/],

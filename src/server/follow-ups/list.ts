@@ -11,7 +11,7 @@ export const followUpsList = list({
   station: 'Remittances',
   path: '/remittances/follow-ups',
   from: sql`follow_up f left join payer_balance b on b.charge_id = f.charge_id and b.coverage_id = f.coverage_id left join charge_balance g on g.charge_id = f.charge_id and f.coverage_id is null`,
-  shown: sql`left join household h on h.id = f.household_id left join claim m on m.id = f.claim_id left join charge c on c.id = f.charge_id left join patient p on p.id = c.patient_id`,
+  shown: sql`left join household h on h.id = f.household_id left join claim m on m.id = f.claim_id left join charge c on c.id = f.charge_id left join patient p on p.id = c.patient_id left join coverage o on o.id = f.coverage_id left join plan t on t.id = o.plan_id left join payer y on y.id = t.payer_id`,
   always: () => sql`f.closed_at is null`,
   id: sql`f.id`,
   columns: {
@@ -23,6 +23,7 @@ export const followUpsList = list({
     controlNumber: words('Claim', sql<string | null>`m.control_number`),
     amount: money('Amount', sql`f.amount`),
     waiting: money('With payer', sql<Cents>`coalesce(b.with_payer, g.with_payer, 0)`),
+    owner: words('Owner', sql`f.owner`),
     account: words('Account', sql<string | null>`h.number`, { extra: true }),
   },
   hidden: {
@@ -30,6 +31,12 @@ export const followUpsList = list({
     claimId: sql<number | null>`f.claim_id`,
     chargeId: sql<number | null>`f.charge_id`,
     coverageId: sql<number | null>`f.coverage_id`,
+    version: sql<number>`f.version`,
+    payer: sql<string | null>`y.name`,
+    /** What was said and done, the newest first. */
+    notes: sql<
+      { day: string; by: string; words: string }[]
+    >`coalesce((select json_agg(json_build_object('day', n.business_date, 'by', n.user_name, 'words', n.words) order by n.id desc) from follow_up_note n where n.follow_up_id = f.id), '[]')`,
   },
   views: {
     all: {
@@ -53,5 +60,6 @@ export const followUpsList = list({
       ],
       sql` or `,
     ),
-  order: sql`f.due_date, f.id`,
+  // What concerns one household stands together, at its most pressing date.
+  order: sql`min(f.due_date) over (partition by coalesce(f.household_id, -f.id)), f.household_id, f.due_date, f.id`,
 });

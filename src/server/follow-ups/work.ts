@@ -1,15 +1,62 @@
-/** Working follow-ups: closing one with what came of it, writing off what a payer denied. */
+/** Working follow-ups: a later date, an owner, what was said; closing one; settling what a payer does not pay. */
 import { sql } from 'kysely';
 import type { BookAccount } from '../../core/books/accounts';
-import { writeOffEntry } from '../../core/books/entries';
+import { toPatientEntry, writeOffEntry } from '../../core/books/entries';
+import { formatDate } from '../../core/calendar';
 import { type Cents, ZERO, formatMoneyPlain, sum } from '../../core/money';
-import { closeInput, writeOffInput } from '../../core/remittances/input';
+import { closeInput, followUpInput, settleInput } from '../../core/remittances/input';
+import type { Tx } from '../../db/connect';
 import { Refused } from '../access';
 import { lockHouseholds, writeEntries } from '../books/journal';
 import { byUser, moveClaims, settledStatus } from '../claims/life';
-import { useCase } from '../use-case';
+import { type Act, useCase } from '../use-case';
+import { refuseOlder } from '../versions';
 
-/** Closes a follow-up with what came of it. */
+/** Puts what was said and done on a follow-up's record. */
+const note = (act: Act, followUpId: number, words: string) =>
+  act.db
+    .insertInto('follow_up_note')
+    .values({ follow_up_id: followUpId, business_date: act.today, user_name: act.user.name, words })
+    .execute();
+
+const LABELS = { dueDate: 'Due', owner: 'Owner' } as const;
+
+/** Goes on with a follow-up: another date, who works it, and what was said. */
+export const changeFollowUp = useCase({
+  name: 'change follow-up',
+  permission: 'work follow-ups',
+  input: followUpInput,
+  async run(act, { followUpId, dueDate, owner, note: said, version }) {
+    const there = await act.db
+      .selectFrom('follow_up')
+      .select(['due_date as dueDate', 'owner', 'version', 'closed_at'])
+      .where('id', '=', followUpId)
+      .forNoKeyUpdate()
+      .executeTakeFirst();
+    if (!there) throw new Refused('There is no such follow-up');
+    if (there.closed_at) throw new Refused('This follow-up is closed');
+    refuseOlder(version, there.version, there, { dueDate, owner }, LABELS);
+    if (dueDate < act.today && dueDate !== there.dueDate)
+      throw new Refused('The next look at it lies in the past', 'dueDate');
+    const changes = [
+      dueDate !== there.dueDate && `due ${formatDate(dueDate)}`,
+      owner !== there.owner && (owner ? `${owner} works it` : 'nobody works it'),
+    ].filter(Boolean);
+    if (changes.length === 0 && !said) return;
+    await act.db
+      .updateTable('follow_up')
+      .set({ due_date: dueDate, owner })
+      .where('id', '=', followUpId)
+      .execute();
+    await note(act, followUpId, [said, ...changes].filter(Boolean).join(' · '));
+    await act.note('changed', { kind: 'follow-up', id: followUpId }, { dueDate, owner });
+  },
+});
+
+/**
+ * Closes a follow-up with what came of it. Money that would then wait with a payer whom nobody asks any more keeps it open.
+ * @throws Refused with the ways out
+ */
 export const closeFollowUp = useCase({
   name: 'close follow-up',
   permission: 'work follow-ups',
@@ -21,52 +68,83 @@ export const closeFollowUp = useCase({
       .where('id', '=', followUpId)
       .where('closed_at', 'is', null)
       .where('kind', '<>', 'overpaid')
-      .returning('id')
+      .returning(['id', 'charge_id'])
       .executeTakeFirst();
     if (!done)
       throw new Refused('This follow-up is closed already, or closes itself when the balance is right');
+    if (done.charge_id) await refuseForgotten(act.db, done.charge_id);
+    await note(act, followUpId, outcome);
     await act.note('closed', { kind: 'follow-up', id: followUpId }, { outcome });
   },
 });
 
+/** @throws Refused when an amount of a charge would wait with a payer that nobody asks */
+async function refuseForgotten(tx: Tx, chargeId: number): Promise<void> {
+  const { rows } = await sql<{ payer: string; amount: Cents }>`
+    select y.name as payer, b.with_payer as amount from payer_balance b join charge c on c.id = b.charge_id join payer y on y.id = b.payer_id
+    where b.charge_id = ${chargeId} and b.with_payer <> 0
+      and not exists (select 1 from follow_up f where f.charge_id = b.charge_id and coalesce(f.coverage_id, b.coverage_id) = b.coverage_id and f.closed_at is null)
+      and not exists (select 1 from claim_line l join claim m on m.id = l.claim_id where l.charge_id = b.charge_id and l.coverage_id = b.coverage_id and l.current and m.status not in ('decided', 'closed', 'withdrawn'))
+      and not (c.coverage_id is not distinct from b.coverage_id and not exists (select 1 from claim_line l where l.charge_id = b.charge_id and l.coverage_id = b.coverage_id and l.current))`.execute(
+    tx,
+  );
+  const [first] = rows;
+  if (first)
+    throw new Refused(
+      `${formatMoneyPlain(first.amount)} still waits with ${first.payer}: give it a later date, pass it to the patient or write it off`,
+    );
+}
+
 const REDUCTION: BookAccount = 'reduction/payer';
 
+/** What of a charge waits with payers that have decided, or that were never asked. */
+async function toSettle(tx: Tx, chargeId: number, coverageId?: number) {
+  let query = tx
+    .selectFrom('payer_balance as b')
+    .leftJoin('claim_line as l', (join) =>
+      join
+        .onRef('l.charge_id', '=', 'b.charge_id')
+        .onRef('l.coverage_id', '=', 'b.coverage_id')
+        .on('l.current', '=', true),
+    )
+    .leftJoin('claim as m', 'm.id', 'l.claim_id')
+    .select(['m.id', 'm.status', 'm.control_number', 'b.payer_id', 'b.coverage_id', 'b.with_payer'])
+    .where('b.charge_id', '=', chargeId)
+    .where('b.with_payer', '>', ZERO);
+  if (coverageId) query = query.where('b.coverage_id', '=', coverageId);
+  const waiting = await query.orderBy('b.coverage_id').forNoKeyUpdate('b').execute();
+  const settled = waiting.filter((item) => item.status === null || item.status === 'decided');
+  if (settled.length > 0) return settled;
+  const [asked] = waiting;
+  throw new Refused(
+    asked
+      ? `It is on claim ${asked.control_number}, which is ${asked.status}: the payer has not decided it`
+      : 'Nothing waits with a payer on this charge',
+  );
+}
+
 /**
- * Writes off, with a reason, what payers denied and still hold of a charge, on the claims that are decided; closes the
- * charge's follow-ups with those payers. @returns cents written off
+ * Takes what payers do not pay of a charge off it, or passes it to the patient, for a reason: what stands on decided
+ * claims or was never billed. Closes the charge's follow-ups with those payers. @returns cents
  */
-export const writeOffDenied = useCase({
-  name: 'write off denied',
+export const settleWaiting = useCase({
+  name: 'settle with payer',
   permission: 'reverse entries',
-  input: writeOffInput,
-  async run(act, { chargeId, coverageId, why }): Promise<Cents> {
+  input: settleInput,
+  async run(act, { chargeId, coverageId, to, why }): Promise<Cents> {
     const tx = act.db;
     const charge = await tx.selectFrom('charge').selectAll().where('id', '=', chargeId).executeTakeFirst();
     if (!charge) throw new Refused('There is no such charge');
     await lockHouseholds(tx, [charge.household_id]);
-    let query = tx
-      .selectFrom('claim_line as l')
-      .innerJoin('claim as m', 'm.id', 'l.claim_id')
-      .innerJoin('payer_balance as b', (join) =>
-        join.onRef('b.charge_id', '=', 'l.charge_id').onRef('b.coverage_id', '=', 'l.coverage_id'),
-      )
-      .select(['m.id', 'm.status', 'b.payer_id', 'b.coverage_id', 'b.with_payer'])
-      .where('l.charge_id', '=', chargeId)
-      .where('l.current', '=', true)
-      .where('m.status', '=', 'decided')
-      .where('b.with_payer', '>', ZERO);
-    if (coverageId) query = query.where('l.coverage_id', '=', coverageId);
-    const denied = await query.orderBy('m.id').forNoKeyUpdate('m').execute();
-    if (denied.length === 0) throw new Refused('Nothing that a payer denied stands open on this charge');
-    const amount = sum(denied.map((item) => item.with_payer));
+    const waiting = await toSettle(tx, chargeId, coverageId);
+    const amount = sum(waiting.map((item) => item.with_payer));
     await writeEntries(
       tx,
       act,
-      denied.map((item) =>
-        writeOffEntry({
+      waiting.map((item) => {
+        const shared = {
           businessDate: act.today,
           why,
-          account: REDUCTION,
           amount: item.with_payer,
           about: {
             chargeId,
@@ -79,33 +157,40 @@ export const writeOffDenied = useCase({
             providerId: charge.provider_id,
             locationId: charge.location_id,
           },
-        }),
-      ),
+        };
+        return to === 'patient' ? toPatientEntry(shared) : writeOffEntry({ ...shared, account: REDUCTION });
+      }),
     );
-    await tx
-      .updateTable('follow_up')
-      .set({
-        closed_at: sql`now()`,
-        outcome: `Written off ${formatMoneyPlain(amount)}: ${why}`,
-        owner: act.user.name,
-      })
-      .where('charge_id', '=', chargeId)
-      .where('closed_at', 'is', null)
-      .where(({ eb, or }) =>
-        or([
-          eb('coverage_id', 'is', null),
-          eb(
-            'coverage_id',
-            'in',
-            denied.map((item) => item.coverage_id),
-          ),
-        ]),
-      )
-      .execute();
-    for (const claim of denied)
-      if ((await settledStatus(tx, claim.id)) === 'closed')
-        await moveClaims(tx, act, [claim], 'closed', byUser(act), `Written off: ${why}`);
-    await act.note('wrote off', { kind: 'charge', id: chargeId }, { amount, why });
+    const words = `${to === 'patient' ? 'Passed to the patient' : 'Written off'} ${formatMoneyPlain(amount)}: ${why}`;
+    await closeSettled(
+      act,
+      chargeId,
+      waiting.map((item) => item.coverage_id),
+      words,
+    );
+    for (const { id, status } of waiting)
+      if (id && status && (await settledStatus(tx, id)) === 'closed')
+        await moveClaims(tx, act, [{ id, status }], 'closed', byUser(act), words);
+    await act.note('settled', { kind: 'charge', id: chargeId }, { amount, to, why });
     return amount;
   },
 });
+
+/** Closes what is open about a charge with payers whose part of it is settled. */
+async function closeSettled(
+  act: Act,
+  chargeId: number,
+  coverageIds: readonly number[],
+  words: string,
+): Promise<void> {
+  const closed = await act.db
+    .updateTable('follow_up')
+    .set({ closed_at: sql`now()`, outcome: words, owner: act.user.name })
+    .where('charge_id', '=', chargeId)
+    .where('closed_at', 'is', null)
+    .where('kind', '<>', 'overpaid')
+    .where(({ eb, or }) => or([eb('coverage_id', 'is', null), eb('coverage_id', 'in', coverageIds)]))
+    .returning('id')
+    .execute();
+  for (const { id } of closed) await note(act, id, words);
+}

@@ -1,6 +1,8 @@
 /** Taking patient money, applying credit, reversing receipts. */
+import { sql } from 'kysely';
+import type { z } from 'zod';
 import { allocationEntry, receiptEntry } from '../../core/books/entries';
-import type { CalendarDate } from '../../core/calendar';
+import { type CalendarDate, formatDate } from '../../core/calendar';
 import { type Cents, ZERO, add, formatMoneyPlain, sum } from '../../core/money';
 import { creditInput, receiptInput, reverseReceiptInput } from '../../core/payments/input';
 import {
@@ -10,9 +12,9 @@ import {
   spreadByHand,
   spreadInOrder,
 } from '../../core/payments/spread';
-import type { Db } from '../../db/connect';
-import { Refused } from '../access';
-import { heldReceipts } from '../books/balances';
+import type { Db, Tx } from '../../db/connect';
+import { Refused, lookAgain } from '../access';
+import { heldReceipts, receiptReversed } from '../books/balances';
 import { entriesOf, lockHouseholds, reverseEntries, writeEntries } from '../books/journal';
 import { useCase } from '../use-case';
 
@@ -47,6 +49,13 @@ export const takeReceipt = useCase({
       .executeTakeFirst();
     if (!household) throw new Refused('There is no such account');
     const open = await openCharges(tx, data.householdId);
+    const owed = sum(open.map((charge) => charge.owed));
+    lookAgain(data.sure, [
+      data.owed !== undefined &&
+        data.owed !== owed &&
+        `The balance has changed since this was opened: ${formatMoneyPlain(owed)} is owed now, not ${formatMoneyPlain(data.owed)}`,
+      await takenBefore(tx, data),
+    ]);
     const spread = data.parts
       ? spreadByHand(
           data.amount,
@@ -83,6 +92,27 @@ export const takeReceipt = useCase({
     return { receiptId: id, spread };
   },
 });
+
+/** Words when the same check was taken from the household before and stands. */
+async function takenBefore(
+  tx: Tx,
+  { householdId, tender, reference, amount }: z.output<typeof receiptInput>,
+): Promise<string | false> {
+  if (tender !== 'check') return false;
+  const before = await tx
+    .selectFrom('receipt as r')
+    .select(['r.business_date as day'])
+    .where('r.household_id', '=', householdId)
+    .where('r.tender', '=', tender)
+    .where('r.reference', '=', reference)
+    .where('r.amount', '=', amount)
+    .where(({ not }) => not(receiptReversed(sql`r.id`)))
+    .executeTakeFirst();
+  return (
+    before !== undefined &&
+    `Check ${reference} over ${formatMoneyPlain(amount)} was taken on ${formatDate(before.day)} already`
+  );
+}
 
 const memoOf = (receipt: { tender: 'cash' | 'check'; reference: string }): string =>
   receipt.tender === 'check' ? `Check ${receipt.reference}` : 'Cash';

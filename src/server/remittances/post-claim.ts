@@ -48,6 +48,7 @@ interface ClaimRow {
   case_id: number;
   coverage_id: number;
   payer_id: number;
+  service_date: CalendarDate;
 }
 
 /**
@@ -96,6 +97,7 @@ export async function postClaim(
             'case_id',
             'coverage_id',
             'payer_id',
+            'service_date',
           ])
           .where('id', '=', claimId)
           .forNoKeyUpdate()
@@ -113,7 +115,7 @@ export async function postClaim(
       .execute();
     return 'unmatched';
   }
-  const next = await nextCoverage(tx, claim.coverage_id);
+  const next = await nextCoverage(tx, claim.coverage_id, claim.service_date);
   await writeDecisions(tx, context, remit, id, claim, decided, next, chosenClaim !== null);
   await raiseFollowUps(tx, context, claim, id, decided, next);
   await moveClaims(
@@ -165,12 +167,12 @@ async function holdMoney(
   ]);
 }
 
-/** The coverage that comes after one on the same case, with its payer. */
-const nextCoverage = (tx: Tx, coverageId: number) =>
+/** The coverage that comes after one on the same case on the day of the service, with its payer. */
+const nextCoverage = (tx: Tx, coverageId: number, day: CalendarDate) =>
   tx
     .selectFrom('coverage as c')
     .innerJoin('coverage as o', (join) =>
-      join.onRef('o.case_id', '=', 'c.case_id').on(sql<boolean>`o.position = c.position + 1`),
+      join.on('o.id', '=', sql<number>`coverage_on(c.case_id, c.position + 1, ${day}::date)`),
     )
     .innerJoin('plan', 'plan.id', 'o.plan_id')
     .innerJoin('payer', 'payer.id', 'plan.payer_id')

@@ -12,7 +12,7 @@ import { foldersOf } from '../exchange/folders';
 import { exchangeRound } from '../exchange/round';
 import { takeReceipt } from '../payments/receipts';
 import { payerCredit } from '../books/balances';
-import { closeFollowUp, writeOffDenied } from '../follow-ups/work';
+import { closeFollowUp, settleWaiting } from '../follow-ups/work';
 import { matchHeld } from './match';
 import { postRemittance } from './post';
 import { readRemittance } from './read';
@@ -81,12 +81,14 @@ describe('posting', () => {
     await postRemittance(t.context, outcomes[0]!.remittanceId!);
     expect((await balances(s.charges))[1]).toMatchObject({ with_payer: 4200, with_patient: 0, reduced: 0 });
     expect(await followUps(s.householdId)).toMatchObject([{ kind: 'denial', amount: 4200 }]);
-    expect(await writeOffDenied(t.context, { chargeId: s.charges[1], why: 'payer confirmed' })).toBe(4200);
+    expect(
+      await settleWaiting(t.context, { chargeId: s.charges[1], to: 'off', why: 'payer confirmed' }),
+    ).toBe(4200);
     expect((await balances(s.charges))[1]).toMatchObject({ with_payer: 0, reduced: 4200 });
     expect(await followUps(s.householdId)).toEqual([]);
-    await expect(writeOffDenied(t.context, { chargeId: s.charges[1], why: 'again' })).rejects.toThrow(
-      /Nothing that a payer denied/,
-    );
+    await expect(
+      settleWaiting(t.context, { chargeId: s.charges[1], to: 'off', why: 'again' }),
+    ).rejects.toThrow(/Nothing waits with a payer/);
   });
 
   test('less than the contract raises a short payment', async () => {

@@ -1,11 +1,12 @@
 /** The search field: people, accounts, claims, checks and codes, as far as the role may see them. */
 import { sql } from 'kysely';
+import { typedDate } from '../../core/typed-date';
 import { type Context, type Permission, allow, may } from '../access';
 import { likeText } from '../lists/list';
 
 /** One thing that the search field found. */
 export interface Hit {
-  kind: 'account' | 'claim' | 'remittance' | 'code';
+  kind: 'account' | 'claim' | 'remittance' | 'receipt' | 'code';
   title: string;
   detail: string;
   href: string;
@@ -16,13 +17,23 @@ export async function searchEverything(context: Context, text: string): Promise<
   allow(context, 'read accounts');
   const like = likeText(text);
   if (!like || text.trim().length < 2) return [];
+  // Telephone numbers and birth dates, however they are written.
+  const digits = /^[-+() .0-9]+$/.test(text.trim()) ? text.replace(/\D/g, '') : '';
+  const born = text.trim().length >= 6 ? typedDate(text, context.today) : null;
   const find = async (permission: Permission, query: ReturnType<typeof sql<Hit>>): Promise<Hit[]> =>
     may(context.user.role, permission) ? (await query.execute(context.db)).rows : [];
   const found = await Promise.all([
     find(
       'read accounts',
       sql<Hit>`select 'account' as kind, p.last || ', ' || p.first as title, h.number || ' · born ' || p.birth_date as detail, '/accounts/' || h.id as href from patient p join household h on h.id = p.household_id
-        where p.search like ${like} or lower(h.number) like ${like} order by p.last, p.first limit 8`,
+        where p.search like ${like} or lower(h.number) like ${like}
+          or (${digits.length >= 4} and regexp_replace(h.phone, '\\D', '', 'g') like '%' || ${digits}::text || '%')
+          or p.birth_date = ${born}::date order by p.last, p.first limit 8`,
+    ),
+    find(
+      'read accounts',
+      sql<Hit>`select 'receipt' as kind, 'Check ' || r.reference as title, h.last || ', ' || h.first || ' · ' || r.business_date as detail, '/accounts/' || h.id as href from receipt r join household h on h.id = r.household_id
+        where r.tender = 'check' and lower(r.reference) like ${like} order by r.id desc limit 5`,
     ),
     find(
       'read claims',

@@ -1,6 +1,7 @@
 /** Short lists that forms offer. */
 import { sql } from 'kysely';
-import { type Context, allow } from '../access';
+import { formOf } from '../../core/claims/taxonomy';
+import { type Context, type Permission, type Role, allow, may } from '../access';
 
 /** A choice of a form. */
 export interface Choice {
@@ -20,6 +21,13 @@ export async function plansForForms(context: Context): Promise<Choice[]> {
   return rows.map((row) => ({ value: row.id, label: row.label }));
 }
 
+/** Names of the people whose role may do something, in order. */
+export async function workersOf(context: Context, permission: Permission): Promise<string[]> {
+  allow(context, permission);
+  const rows = await context.db.selectFrom('user').select(['name', 'role']).orderBy('name').execute();
+  return rows.filter(({ role }) => may(role as Role, permission)).map(({ name }) => name);
+}
+
 /** What the quick line offers: services with office fees (cents), diagnoses, providers. */
 export interface QuickChoices {
   services: {
@@ -31,7 +39,8 @@ export interface QuickChoices {
     needsSurface: boolean;
   }[];
   diagnoses: { code: string; description: string }[];
-  providers: Choice[];
+  /** Providers with the form of the claims that they fit. */
+  providers: (Choice & { form: 'professional' | 'dental' })[];
 }
 
 /** Reads the quick line's choices. */
@@ -42,13 +51,10 @@ export async function quickChoices(context: Context): Promise<QuickChoices> {
     db
       .selectFrom('service_code as s')
       .leftJoin('fee_schedule as o', (join) => join.on('o.kind', '=', 'office'))
-      .leftJoin('fee as f', (join) =>
-        join.onRef('f.fee_schedule_id', '=', 'o.id').onRef('f.code', '=', 's.code'),
-      )
       .select([
         's.code',
         's.description',
-        'f.amount as fee',
+        sql<number | null>`fee_on(o.id, s.code, ${context.today}::date)`.as('fee'),
         's.form',
         's.needs_tooth as needsTooth',
         's.needs_surface as needsSurface',
@@ -59,7 +65,7 @@ export async function quickChoices(context: Context): Promise<QuickChoices> {
     db.selectFrom('diagnosis').select(['code', 'description']).orderBy('code').execute(),
     db
       .selectFrom('provider')
-      .select(['id', 'last', 'first', 'suffix'])
+      .select(['id', 'last', 'first', 'suffix', 'taxonomy'])
       .where('active', '=', true)
       .orderBy('last')
       .execute(),
@@ -70,6 +76,7 @@ export async function quickChoices(context: Context): Promise<QuickChoices> {
     providers: providers.map((row) => ({
       value: row.id,
       label: `${row.last}, ${row.first} ${row.suffix}`.trim(),
+      form: formOf(row.taxonomy),
     })),
   };
 }

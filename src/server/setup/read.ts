@@ -13,7 +13,7 @@ export interface SetupPage {
   about: string;
   single: boolean;
   fields: SetupField[];
-  children: { table: string; words: string } | null;
+  children: readonly { table: string; words: string }[];
   parent: { table: string; field: string } | null;
   list: ListState<SetupListRow>;
 }
@@ -37,7 +37,7 @@ export async function readSetup(
     fieldsOf(context.db, table),
     readListOf(context, table.list, address),
   ]);
-  const { title, about, single = false, children = null, parent = null } = table;
+  const { title, about, single = false, children = [], parent = null } = table;
   return { key, title, about, single, fields, children, parent, list };
 }
 

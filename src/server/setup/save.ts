@@ -65,6 +65,7 @@ export const saveSetup = useCase({
 
 async function addRow(act: Act, table: SetupTable, values: SetupValues): Promise<string> {
   const parsed = parseValues(table, values);
+  await table.verify?.(act.db, parsed);
   const columns = Object.entries(columnsOf(table, parsed));
   const { rows } = await refused(
     sql<{
@@ -96,6 +97,7 @@ async function changeRow(
   if (!there) throw new Refused('This row is gone');
   const before = shownValues(table, there);
   const parsed = parseValues(table, { ...before, ...values });
+  await table.verify?.(act.db, parsed);
   const after = shown(table, parsed);
   const labels = Object.fromEntries(Object.entries(table.fields).map(([name, { label }]) => [name, label]));
   refuseOlder(version, there.version, before, after, labels);

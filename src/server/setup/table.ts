@@ -43,8 +43,8 @@ interface Declaration {
   single?: true;
   /** Its rows belong to rows of another table. */
   parent?: { table: string; field: string };
-  /** The table of its children, by the last part of its address, and what the way there is called. */
-  children?: { table: string; words: string };
+  /** The tables of its children, by the last part of their address, and what the way there is called. */
+  children?: readonly { table: string; words: string }[];
   /** Fields kept inside one column as a document. */
   document?: {
     column: string;
@@ -52,6 +52,8 @@ interface Declaration {
     write(values: Record<string, string>): string;
     fields: readonly string[];
   };
+  /** What is asked of the database before a row is written. @throws Refused naming the field */
+  verify?: (db: Db, parsed: Readonly<Record<string, unknown>>) => Promise<void>;
   /** What a change brings along, in its transaction. */
   changed?: (act: Act) => Promise<unknown>;
 }

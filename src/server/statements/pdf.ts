@@ -24,7 +24,7 @@ export async function statementPdf(content: StatementContent): Promise<Buffer> {
     ['Account', account],
     ['Date', formatDate(content.date)],
     ['Due', formatDate(content.dueDate)],
-    ['Amount due', formatMoneyPlain(amount)],
+    ['Amount due, US dollars', formatMoneyPlain(amount)],
   ]);
   figuresBand(
     paper,
@@ -43,7 +43,7 @@ export async function statementPdf(content: StatementContent): Promise<Buffer> {
   slip(paper, `Please send this part with your payment to ${practice.name}, ${practice.line1}.`, [
     ['Account', account],
     ['Due', formatDate(content.dueDate)],
-    ['Amount due', formatMoneyPlain(amount)],
+    ['Amount due, US dollars', formatMoneyPlain(amount)],
   ]);
   return paper.finish(
     (page, pages) => `Account ${account} · ${formatDate(content.date)} · page ${page} of ${pages}`,

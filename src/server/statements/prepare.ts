@@ -1,4 +1,5 @@
 /** One household's statement: prepared from the books and kept as it was sent. */
+import { isDeepStrictEqual } from 'node:util';
 import { addDays } from '../../core/calendar';
 import { type StatementContent, statementDocument } from '../../core/statements/document';
 import { statementInput } from '../../core/statements/input';
@@ -50,6 +51,15 @@ export const prepareStatement = useCase({
       charges: story.charges,
       closing: story.closing,
     };
+    // The same statement of the same day is one, wherever it was asked for.
+    const before = await tx
+      .selectFrom('statement')
+      .select(['id', 'content'])
+      .where('household_id', '=', householdId)
+      .where('date', '=', act.today)
+      .orderBy('id', 'desc')
+      .executeTakeFirst();
+    if (before && isDeepStrictEqual(statementDocument.read(before.content), content)) return before.id;
     const { id } = await tx
       .insertInto('statement')
       .values({

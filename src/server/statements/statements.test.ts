@@ -49,7 +49,7 @@ describe('the printed statement', () => {
   test.each([0, 99, 100_000, 123_456_789])('prints an amount of %d cents', async (amount) => {
     const [page] = read(await statementPdf(content('Varga', amount)));
     const digits = formatMoneyPlain(cents(amount)).replace(/\s/g, '');
-    expect(page!.replace(/\s/g, '')).toContain(`Amountdue${digits}`);
+    expect(page!.replace(/\s/g, '')).toContain(`Amountdue,USdollars${digits}`);
     expect(words(page!)).toContain('30 Mar 2026');
   });
 

@@ -1,24 +1,27 @@
 'use client';
 import { Button } from 'antd';
 import Link from 'next/link';
-import { useEffect, useState } from 'react';
-import type { ChargeStory } from '../../../core/statements/story';
+import { useRouter } from 'next/navigation';
 import type { RowOf } from '../../../server/lists';
 import type { StateOf } from '../../../server/lists/read';
 import { Money } from '../../../ui/figures';
+import { useKeys } from '../../../ui/keys';
 import { List } from '../../../ui/list';
+import { Loaded } from '../../../ui/loaded';
 import { Head, Notice } from '../../../ui/page';
 import { Story } from '../../../ui/story';
 import { storyAction } from './actions';
 
 /** The list of accounts. */
 export function AccountList({ list, mayRegister }: { list: StateOf<'accounts'>; mayRegister: boolean }) {
+  const router = useRouter();
+  useKeys(mayRegister ? [{ key: 'n', words: 'new household', run: () => router.push('/accounts/new') }] : []);
   return (
     <>
       <Head title="Accounts" note={list.count}>
         {mayRegister && (
           <Link href="/accounts/new">
-            <Button type="primary">New household</Button>
+            <Button type="primary">New household (N)</Button>
           </Link>
         )}
       </Head>
@@ -45,34 +48,17 @@ export function AccountList({ list, mayRegister }: { list: StateOf<'accounts'>; 
   );
 }
 
+/** What decides about an account: its open charges and how they came about. */
 function AccountPeek({ row }: { row: RowOf<'accounts'> }) {
-  const [story, setStory] = useState<{ charges: ChargeStory[]; closing: string } | null>(null);
-  useEffect(() => {
-    let here = true;
-    // A cursor that only passes by asks nothing.
-    const timer = setTimeout(
-      () =>
-        void storyAction({ householdId: row.id }).then(
-          (result) => here && result.ok && setStory(result.value),
-        ),
-      150,
-    );
-    return () => {
-      here = false;
-      clearTimeout(timer);
-    };
-  }, [row.id]);
   return (
     <>
       {row.notice && <Notice>{row.notice}</Notice>}
       <p>
         {row.members} · {row.phone}
       </p>
-      {story ? (
-        <Story charges={story.charges} closing={story.closing} householdId={row.id} />
-      ) : (
-        <p className="quiet">Reading the balance story …</p>
-      )}
+      <Loaded of={row.id} read={() => storyAction({ householdId: row.id })}>
+        {(story) => <Story charges={story.charges} closing={story.closing} householdId={row.id} />}
+      </Loaded>
     </>
   );
 }

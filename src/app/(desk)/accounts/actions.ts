@@ -4,7 +4,13 @@ import { z } from 'zod';
 import { idField } from '../../../core/fields';
 import { enterCharge, voidCharge } from '../../../server/accounts/charges';
 import { readStory } from '../../../server/accounts/ledger';
-import { addMember, changePatient, registerHousehold } from '../../../server/accounts/register';
+import { addCoverage, changeCoverage } from '../../../server/accounts/coverage';
+import {
+  addMember,
+  changePatient,
+  likeHouseholds,
+  registerHousehold,
+} from '../../../server/accounts/register';
 import { changeCharge } from '../../../server/claims/fix';
 import { estimateOpen, estimateTyped } from '../../../server/estimates/read';
 import { parseInput } from '../../../server/input';
@@ -14,7 +20,13 @@ import { ask, perform } from '../../session';
 export const registerAction = async (input: unknown) => perform(registerHousehold, input);
 /** Adds a member to a household. */
 export const addMemberAction = async (input: unknown) => perform(addMember, input);
-/** Changes a person, the household's address and the coverage. */
+/** Households like the one that is being typed. */
+export const likeAction = async (input: unknown) => ask((context) => likeHouseholds(context, input));
+/** Adds a coverage; one that it takes the place of ends the day before. */
+export const addCoverageAction = async (input: unknown) => perform(addCoverage, input);
+/** Changes what a coverage says, or ends it. */
+export const changeCoverageAction = async (input: unknown) => perform(changeCoverage, input);
+/** Changes a person and the household's address. */
 export const changePatientAction = async (input: unknown) => perform(changePatient, input);
 /** Enters a charge. */
 export const enterChargeAction = async (input: unknown) => perform(enterCharge, input);

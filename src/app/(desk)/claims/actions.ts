@@ -1,13 +1,22 @@
 'use server';
 /** What is done at the claims station. */
+import { claimInput } from '../../../core/claims/input';
 import { buildClaims } from '../../../server/claims/build';
 import { holdClaim, releaseClaim, withdrawClaim } from '../../../server/claims/hold';
 import { sendClaims } from '../../../server/claims/send';
 import { startChecking } from '../../../server/jobs/work';
-import { perform } from '../../session';
+import { readClaim } from '../../../server/claims/read';
+import { parseInput } from '../../../server/input';
+import { ask, perform } from '../../session';
 
 /** Builds claims from unbilled charges: a household’s, or all. @returns the claims’ ids */
 export const buildClaimsAction = async (input: unknown) => perform(buildClaims, input);
+/** What decides about a claim, for the look beside a list. */
+export const claimPeekAction = async (input: unknown) =>
+  ask(async (context) => {
+    const { lines, events, findings } = await readClaim(context, parseInput(claimInput, input).claimId);
+    return { lines, findings, last: events.at(-1) };
+  });
 /** Checks again, in the background, all claims that are not sent. @returns the work’s id */
 export const recheckAction = async (input: unknown) => perform(startChecking, input);
 /** Sends claims by id, or all that are ready; the exchange writes their files. */

@@ -2,6 +2,7 @@
 import { Button } from 'antd';
 import Link from 'next/link';
 import { useState } from 'react';
+import { isOurs } from '../../../core/claims/life';
 import { counted } from '../../../core/words';
 import type { RowOf } from '../../../server/lists';
 import type { StateOf } from '../../../server/lists/read';
@@ -10,9 +11,11 @@ import { ClaimStatus, Findings } from '../../../ui/claims';
 import { Day, Money } from '../../../ui/figures';
 import { useKeys } from '../../../ui/keys';
 import { List } from '../../../ui/list';
+import { Loaded } from '../../../ui/loaded';
+import { LineTable } from '../../../ui/line-table';
 import { Head } from '../../../ui/page';
 import { Work, useWork } from '../../../ui/work';
-import { buildClaimsAction, recheckAction, sendClaimsAction } from './actions';
+import { buildClaimsAction, claimPeekAction, recheckAction, sendClaimsAction } from './actions';
 
 type Row = RowOf<'claims'>;
 
@@ -55,7 +58,13 @@ export function ClaimList({
   };
   useKeys(
     mayWork && sending > 0
-      ? [{ key: 's', words: `send ${counted(sending, 'claim')}`, run: () => void send() }]
+      ? [
+          {
+            key: 's',
+            words: ids.length > 0 ? `send the ${ids.length} chosen` : `send all ${ready} that are ready`,
+            run: () => void send(),
+          },
+        ]
       : [],
   );
   return (
@@ -88,7 +97,7 @@ export function ClaimList({
               Check again
             </Button>
             <Button type="primary" loading={busy} disabled={sending === 0} onClick={() => void send()}>
-              Send {counted(sending, 'claim')}
+              Send {ids.length > 0 ? `${ids.length} chosen` : `${ready} ready`} (S)
             </Button>
           </>
         )}
@@ -125,22 +134,45 @@ export function ClaimList({
   );
 }
 
+/** What decides about a claim: what is wrong, its lines with their amounts, what happened last. */
 function ClaimPeek({ row }: { row: Row }) {
   return (
     <>
       <p>
-        {row.payer} · <Day date={row.serviceDate} /> · <Money cents={row.total} />
+        <ClaimStatus status={row.status} /> {row.payer} · <Day date={row.serviceDate} /> ·{' '}
+        <Money cents={row.total} />
       </p>
-      <p>
-        <ClaimStatus status={row.status} /> {row.holdReason}
-      </p>
-      {['draft', 'ready', 'rejected', 'held'].includes(row.status) && (
-        <Findings
-          findings={row.findings}
-          claim={row}
-          rejected={row.status === 'rejected' ? row.holdReason : undefined}
-        />
-      )}
+      <Loaded of={row.id} read={() => claimPeekAction({ claimId: row.id })}>
+        {({ lines, findings, last }) => (
+          <>
+            {isOurs(row.status) && (
+              <Findings
+                findings={findings}
+                claim={row}
+                rejected={row.status === 'rejected' ? row.holdReason : undefined}
+              />
+            )}
+            <LineTable
+              label="Lines of the claim"
+              rows={lines}
+              rowKey={(line) => String(line.number)}
+              empty="This claim has no lines"
+              words={counted(lines.length, 'line')}
+              columns={[
+                { key: 'service', title: 'Service', render: (line) => `${line.code} ${line.description}` },
+                { key: 'charge', title: 'Charge', width: 78, money: (line) => line.charge, sum: true },
+                { key: 'paid', title: 'Paid', width: 72, money: (line) => line.paidHere, sum: true },
+                { key: 'waiting', title: 'Waiting', width: 78, money: (line) => line.waitingHere, sum: true },
+              ]}
+            />
+            {last && (
+              <p className="small">
+                <Day date={last.date} />: {last.words} <span className="quiet">({last.cause})</span>
+              </p>
+            )}
+          </>
+        )}
+      </Loaded>
     </>
   );
 }

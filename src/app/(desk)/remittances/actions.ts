@@ -1,6 +1,6 @@
 'use server';
 /** What is done at the remittances station. */
-import { closeFollowUp, writeOffDenied } from '../../../server/follow-ups/work';
+import { changeFollowUp, closeFollowUp, settleWaiting } from '../../../server/follow-ups/work';
 import { startPosting } from '../../../server/jobs/work';
 import { matchHeld } from '../../../server/remittances/match';
 import { reverseRemittance } from '../../../server/remittances/reverse';
@@ -14,5 +14,7 @@ export const matchAction = async (input: unknown) => perform(matchHeld, input);
 export const reverseRemittanceAction = async (input: unknown) => perform(reverseRemittance, input);
 /** Closes a follow-up with what came of it. */
 export const closeFollowUpAction = async (input: unknown) => perform(closeFollowUp, input);
-/** Writes off what a payer denied of a charge, with a reason. @returns cents written off */
-export const writeOffAction = async (input: unknown) => perform(writeOffDenied, input);
+/** Goes on with a follow-up: a later date, an owner, what was said. */
+export const changeFollowUpAction = async (input: unknown) => perform(changeFollowUp, input);
+/** Writes off what a payer does not pay of a charge, or passes it to the patient, with a reason. @returns cents */
+export const settleAction = async (input: unknown) => perform(settleWaiting, input);

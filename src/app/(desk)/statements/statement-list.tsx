@@ -44,6 +44,7 @@ export function StatementsDue({ list, today }: { list: StateOf<'statements-due'>
           lastStatement: { width: 130 },
           amount: { width: 120, render: (row) => <Money cents={row.amount} strong /> },
         }}
+        rowKeys={[{ key: 's', words: 'make a statement', run: (row) => void make(row) }]}
         act={{
           width: 150,
           render: (row) => (

@@ -1,6 +1,7 @@
 /** The types of the columns, and what makes a row that people edit carry a version. */
 export const domains = `
 create extension if not exists pg_trgm;
+create extension if not exists btree_gist;
 create domain cents as bigint check (value between -99999999999 and 99999999999);
 create domain calendar_date as date check (value between '1800-01-01' and '2199-12-31');
 create domain basis_points as integer check (value between 0 and 10000);

@@ -14,7 +14,7 @@ create table entry (
   check ((kind = 'reversal') = (reverses is not null))
 );
 create index on entry (posting_date);
-create index on entry (business_date);
+create index on entry (business_date) include (id);
 create table posting (
   id bigint generated always as identity primary key, entry_id bigint not null references entry (id), account text not null references book_account (code),
   amount cents not null check (amount <> 0), household_id bigint references household (id), patient_id bigint references patient (id),

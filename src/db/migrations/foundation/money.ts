@@ -28,8 +28,16 @@ create table follow_up (
   household_id bigint references household (id), claim_id bigint references claim (id), charge_id bigint references charge (id),
   coverage_id bigint references coverage (id), remittance_claim_id bigint references remittance_claim (id), words text not null,
   amount cents not null default 0, due_date calendar_date not null, owner text not null default '', outcome text not null default '',
-  closed_at timestamptz, created_at timestamptz not null default now(), key text not null unique
+  closed_at timestamptz, created_at timestamptz not null default now(), key text not null unique, version integer not null default 1,
+  check (closed_at is null or outcome <> '')
 );
+-- What was said and done about it, never changed.
+create table follow_up_note (
+  id bigint generated always as identity primary key, follow_up_id bigint not null references follow_up (id), at timestamptz not null default now(),
+  business_date calendar_date not null, user_name text not null, words text not null check (words <> '')
+);
+create index on follow_up_note (follow_up_id);
+create trigger versioned before update on follow_up for each row execute function count_version();
 create index on follow_up (due_date) where closed_at is null;
 create index on follow_up (household_id);
 create index on follow_up (charge_id);

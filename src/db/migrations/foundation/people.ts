@@ -8,6 +8,7 @@ create table household (
   created_at timestamptz not null default now(), version integer not null default 1
 );
 create index on household (last, first, id);
+create index household_phone on household (regexp_replace(phone, '\\D', '', 'g'));
 create table patient (
   id bigint generated always as identity primary key, household_id bigint not null references household (id),
   last text not null, first text not null, middle text not null default '', suffix text not null default '',
@@ -15,6 +16,14 @@ create table patient (
   search text generated always as (lower(first || ' ' || last || ', ' || first)) stored, version integer not null default 1
 );
 create index on patient (household_id);
+-- Who answers for the account; the household carries that person's name, whatever it is changed to.
+alter table household add column guarantor_id bigint references patient (id) deferrable initially deferred;
+create function guarantor_named() returns trigger language plpgsql as $$
+begin
+  update household set last = new.last, first = new.first where guarantor_id = new.id and (last, first) is distinct from (new.last, new.first);
+  return null;
+end $$;
+create trigger guarantor_named after update of last, first on patient for each row execute function guarantor_named();
 create index patient_search on patient using gin (search gin_trgm_ops);
 create index on patient (birth_date);
 create table care_case (
@@ -29,11 +38,22 @@ create table coverage (
   id bigint generated always as identity primary key, case_id bigint not null references care_case (id), position integer not null check (position between 1 and 3),
   plan_id bigint not null references plan (id), member_id text not null, group_number text not null default '',
   relationship text not null default 'self' check (relationship in ('self', 'spouse', 'child', 'other')),
+  -- The member of the household whose policy it is, when that is one; names and dates are kept as they were told to the payer.
+  subscriber_id bigint references patient (id),
   subscriber_last text not null, subscriber_first text not null, subscriber_birth_date calendar_date not null,
   subscriber_sex text not null check (subscriber_sex in ('F', 'M', 'U')),
-  valid_from calendar_date, valid_to calendar_date, version integer not null default 1, unique (case_id, position)
+  valid_from calendar_date, valid_to calendar_date, version integer not null default 1, check (member_id <> ''),
+  check (valid_from <= valid_to), check (relationship <> 'self' or subscriber_id is not null),
+  -- On each day a case has one first, one second and one third coverage at most.
+  constraint one_coverage_in_order exclude using gist (case_id with =, position with =, daterange(valid_from, valid_to, '[]') with &&)
 );
 create index on coverage (plan_id);
+create index on coverage (case_id, position);
+create index on coverage (subscriber_id);
+-- The coverage of a case in an order on a day, if there is one.
+create function coverage_on(of_case bigint, in_order integer, on_day date) returns bigint language sql stable as $$
+  select id from coverage where case_id = of_case and position = in_order and daterange(valid_from, valid_to, '[]') @> on_day
+$$;
 
 -- What was charged: a service of a patient, or something put on the account (no code, no provider, nobody's claim).
 create table charge (

@@ -26,16 +26,26 @@ create table fee_schedule (
   version integer not null default 1
 );
 create unique index one_office_schedule on fee_schedule (kind) where kind = 'office';
+-- The categories of services, by which plans pay: one list, so that a misspelt one cannot take benefits away.
+create table service_category (name text primary key check (name = btrim(name) and name <> ''), version integer not null default 1);
+create unique index on service_category (lower(name));
 create table service_code (
-  code text primary key, description text not null, patient_words text not null default '', category text not null,
+  code text primary key, description text not null, patient_words text not null default '',
+  category text not null references service_category (name) on update cascade,
   form text not null check (form in ('professional', 'dental')),
   needs_tooth boolean not null default false, needs_surface boolean not null default false, active boolean not null default true,
   version integer not null default 1
 );
 create table fee (
   fee_schedule_id bigint not null references fee_schedule (id), code text not null references service_code (code),
-  amount cents not null check (amount >= 0), version integer not null default 1, primary key (fee_schedule_id, code)
+  -- From when it holds; nothing: from the beginning.
+  valid_from calendar_date, amount cents not null check (amount >= 0), version integer not null default 1,
+  unique nulls not distinct (fee_schedule_id, code, valid_from)
 );
+-- The fee of a code in a schedule on a day.
+create function fee_on(schedule bigint, of_code text, on_day date) returns cents language sql stable as $$
+  select amount from fee where fee_schedule_id = schedule and code = of_code and (valid_from is null or valid_from <= on_day) order by valid_from desc nulls last limit 1
+$$;
 create table diagnosis (
   code text primary key, description text not null, valid_from calendar_date, valid_to calendar_date, version integer not null default 1
 );
@@ -50,16 +60,28 @@ create table payer (
 create table plan (
   id bigint generated always as identity primary key, payer_id bigint not null references payer (id), name text not null,
   fee_schedule_id bigint references fee_schedule (id), contracted boolean not null default true,
-  deductible cents not null default 0 check (deductible >= 0), deductible_waived text[] not null default '{}',
-  copay cents not null default 0 check (copay >= 0), copay_per text not null default 'visit' check (copay_per in ('visit', 'service')),
-  maximum cents check (maximum >= 0), coordination text not null default 'standard' check (coordination in ('standard', 'non-duplication', 'maintenance')),
+  coordination text not null default 'standard' check (coordination in ('standard', 'non-duplication', 'maintenance')),
   version integer not null default 1, unique (payer_id, name)
 );
--- What a plan pays of a category of services; a category that is not here is not covered.
-create table plan_share (
-  plan_id bigint not null references plan (id), category text not null check (category <> ''), share basis_points not null,
-  version integer not null default 1, primary key (plan_id, category)
+-- The benefit terms of a plan, from a day on.
+create table plan_terms (
+  plan_id bigint not null references plan (id), valid_from calendar_date,
+  deductible cents not null default 0 check (deductible >= 0), deductible_waived text[] not null default '{}',
+  copay cents not null default 0 check (copay >= 0), copay_per text not null default 'visit' check (copay_per in ('visit', 'service')),
+  maximum cents check (maximum >= 0), version integer not null default 1, unique nulls not distinct (plan_id, valid_from)
 );
+-- What a plan pays of a category of services, from a day on; a category that is not here is not covered.
+create table plan_share (
+  plan_id bigint not null references plan (id), category text not null references service_category (name) on update cascade,
+  valid_from calendar_date, share basis_points not null, version integer not null default 1,
+  unique nulls not distinct (plan_id, category, valid_from)
+);
+-- What a plan pays of each category on a day, by the name of the category.
+create function shares_on(of_plan bigint, on_day date) returns jsonb language sql stable as $$
+  select coalesce(jsonb_object_agg(category, share), '{}') from (
+    select distinct on (category) category, share from plan_share where plan_id = of_plan and (valid_from is null or valid_from <= on_day)
+    order by category, valid_from desc nulls last) s
+$$;
 
 -- The book accounts, filled from the closed list of the program; a practice may add reductions.
 create table book_account (
@@ -93,6 +115,8 @@ create trigger versioned before update on fee for each row execute function coun
 create trigger versioned before update on diagnosis for each row execute function count_version();
 create trigger versioned before update on payer for each row execute function count_version();
 create trigger versioned before update on plan for each row execute function count_version();
+create trigger versioned before update on plan_terms for each row execute function count_version();
+create trigger versioned before update on service_category for each row execute function count_version();
 create trigger versioned before update on plan_share for each row execute function count_version();
 create trigger versioned before update on reason_code for each row execute function count_version();
 `;

@@ -1,4 +1,4 @@
-import { amount, code, reference } from '../../../core/setup/fields';
+import { amount, code, date, reference } from '../../../core/setup/fields';
 import { checkAgain } from '../changed';
 import { setupTable } from '../table';
 
@@ -7,13 +7,14 @@ export const fees = setupTable({
   key: 'fees',
   title: 'Fees',
   noun: ['fee', 'fees'],
-  about: 'What each service costs in each schedule, for one unit.',
+  about: 'What each service costs in each schedule, for one unit, from a day on.',
   table: 'fee',
-  keys: ['fee_schedule_id', 'code'],
+  keys: ['fee_schedule_id', 'code', 'valid_from'],
   order: 'code',
   fields: {
     fee_schedule_id: reference('Schedule', { fixed: true }),
     code: code('Code', { fixed: true }),
+    valid_from: date('From', { fixed: true, hint: 'empty: from the beginning' }),
     amount: amount('Fee'),
   },
   refers: { fee_schedule_id: 'fee_schedule' },

@@ -1,5 +1,6 @@
 /** Setup's tables, in the order in which they are offered. */
 import type { SetupTable } from '../table';
+import { serviceCategories } from './categories';
 import { connections } from './connections';
 import { diagnoses } from './diagnoses';
 import { fees } from './fees';
@@ -12,6 +13,7 @@ import { reasons } from './reasons';
 import { schedules } from './schedules';
 import { services } from './services';
 import { shares } from './shares';
+import { terms } from './terms';
 
 const TABLES: readonly SetupTable[] = [
   practice,
@@ -19,9 +21,11 @@ const TABLES: readonly SetupTable[] = [
   providers,
   payers,
   plans,
+  terms,
   shares,
   schedules,
   fees,
+  serviceCategories,
   services,
   diagnoses,
   reasons,

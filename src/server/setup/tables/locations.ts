@@ -1,4 +1,4 @@
-import { text, zip } from '../../../core/setup/fields';
+import { state, text, zip } from '../../../core/setup/fields';
 import { checkAgain } from '../changed';
 import { setupTable } from '../table';
 
@@ -16,7 +16,7 @@ export const locations = setupTable({
     place_of_service: text('Place of service'),
     line1: text('Street'),
     city: text('City'),
-    state: text('State'),
+    state: state('State', { needed: true }),
     zip: zip('ZIP'),
     phone: text('Phone'),
   },

@@ -1,5 +1,5 @@
 import { PAPERS } from '../../../core/paper';
-import { choice, npi, text, whole, zip } from '../../../core/setup/fields';
+import { choice, npi, state, taxId, text, whole, zip } from '../../../core/setup/fields';
 import { checkAgain } from '../changed';
 import { setupTable } from '../table';
 
@@ -17,10 +17,10 @@ export const practice = setupTable({
     name: text('Name', { needed: true }),
     npi: npi('NPI'),
     taxonomy: text('Taxonomy'),
-    tax_id: text('Tax id'),
+    tax_id: taxId('Tax id'),
     line1: text('Street', { needed: true }),
     city: text('City', { needed: true }),
-    state: text('State', { needed: true }),
+    state: state('State', { needed: true }),
     zip: zip('ZIP'),
     phone: text('Phone'),
     contact: text('Contact'),

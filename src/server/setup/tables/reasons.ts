@@ -16,7 +16,11 @@ export const reasons = setupTable({
     words: text('Words for the desk', { needed: true }),
     patient_words: text('Words for the patient'),
     denial: yesNo('Denial'),
-    follow_up: choice('Follow up', ['never', 'while-money', 'always']),
+    follow_up: choice('Follow up', {
+      never: 'never',
+      'while-money': 'while money is open',
+      always: 'always',
+    }),
     reduction_account: { ...text('Reduction account', { needed: true }), kind: 'choice' },
   },
   choices: {

@@ -14,5 +14,5 @@ export const schedules = setupTable({
     name: text('Name', { needed: true }),
     kind: choice('Kind', ['office', 'contract'], { fixed: true }),
   },
-  children: { table: 'fees', words: 'Fees' },
+  children: [{ table: 'fees', words: 'Fees' }],
 });

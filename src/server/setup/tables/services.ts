@@ -1,6 +1,7 @@
-import { choice, text, yesNo } from '../../../core/setup/fields';
+import { choice, pick, text, yesNo } from '../../../core/setup/fields';
 import { checkAgain } from '../changed';
 import { setupTable } from '../table';
+import { categories } from './categories';
 
 /** What can be charged. */
 export const services = setupTable({
@@ -14,12 +15,13 @@ export const services = setupTable({
   fields: {
     code: text('Code', { fixed: true, needed: true }),
     description: text('Description', { needed: true }),
-    category: text('Category', { needed: true }),
+    category: pick('Category'),
     form: choice('Form', ['professional', 'dental']),
     needs_tooth: yesNo('Needs tooth'),
     needs_surface: yesNo('Needs surface'),
     active: yesNo('Active'),
     patient_words: text('Words for the patient'),
   },
+  choices: { category: categories },
   changed: checkAgain,
 });

@@ -1,6 +1,7 @@
-import { percent, reference, text } from '../../../core/setup/fields';
+import { date, percent, pick, reference } from '../../../core/setup/fields';
 import { checkAgain } from '../changed';
 import { setupTable } from '../table';
+import { categories } from './categories';
 
 /** What a plan pays of a category of services. */
 export const shares = setupTable({
@@ -9,14 +10,16 @@ export const shares = setupTable({
   noun: ['share', 'shares'],
   about: 'What a plan pays of each category of services. A category that is not here is not covered.',
   table: 'plan_share',
-  keys: ['plan_id', 'category'],
+  keys: ['plan_id', 'category', 'valid_from'],
   order: 'category',
   fields: {
     plan_id: reference('Plan', { fixed: true }),
-    category: text('Category', { fixed: true, needed: true }),
+    category: pick('Category', { fixed: true }),
+    valid_from: date('From', { fixed: true, hint: 'empty: from the beginning' }),
     share: percent('Pays'),
   },
   refers: { plan_id: 'plan' },
+  choices: { category: categories },
   parent: { table: 'plans', field: 'plan_id' },
   changed: checkAgain,
 });

@@ -16,6 +16,7 @@ import { useAct, useOnce } from '../../../../ui/act';
 import { useDialog } from '../../../../ui/dialog';
 import { DeskDrawer } from '../../../../ui/drawer';
 import { Figure, Figures } from '../../../../ui/figures';
+import { useAddress } from '../../../../ui/filters';
 import { useKeys } from '../../../../ui/keys';
 import { Head, Notice, Toolbar } from '../../../../ui/page';
 import { Settled } from '../../../../ui/settled';
@@ -54,7 +55,9 @@ export function AccountView({ account, choices, plans, today, rights }: Props) {
   const router = useRouter();
   const path = usePathname();
   const { dialog, params, open, close } = useDialog();
-  const [member, setMember] = useState(0);
+  const setPart = useAddress();
+  const wanted = Number(params.get('member')) || 0;
+  const member = account.members.some((item) => item.id === wanted) ? wanted : 0;
   const [only, setOnly] = useState('all');
   const { household: h, figures: f } = account;
   useKeys([
@@ -77,7 +80,6 @@ export function AccountView({ account, choices, plans, today, rights }: Props) {
   const charges = account.charges
     .filter((charge) => member === 0 || charge.patientId === member)
     .filter((charge) => ONLY[only]!.holds(charge));
-  const person = account.members.find((item) => item.id === (member || account.members[0]?.id));
   return (
     <>
       <AccountHead account={account} today={today} rights={rights} open={open} />
@@ -100,7 +102,7 @@ export function AccountView({ account, choices, plans, today, rights }: Props) {
         <Segmented
           aria-label="Member"
           value={member}
-          onChange={(value) => setMember(Number(value))}
+          onChange={(value) => setPart('member', value ? String(value) : '')}
           options={[
             { value: 0, label: 'Whole household' },
             ...account.members.map((item) => ({ value: item.id, label: item.first })),
@@ -113,7 +115,20 @@ export function AccountView({ account, choices, plans, today, rights }: Props) {
           options={Object.entries(ONLY).map(([value, { label }]) => ({ value, label }))}
         />
       </Toolbar>
-      {person && <PersonLine person={person} mayChange={rights.people} open={open} />}
+      {account.members
+        .filter((item) => member === 0 || item.id === member)
+        .slice(0, 3)
+        .map((item) => (
+          <PersonLine key={item.id} person={item} mayChange={rights.people} open={open} />
+        ))}
+      {account.members.length > 3 && member === 0 && (
+        <p className="small quiet">Choose a member to see the others.</p>
+      )}
+      {rights.people && (
+        <Button type="link" className={css.link} onClick={() => open('member')}>
+          Add member
+        </Button>
+      )}
       <FollowUpNotice followUps={account.followUps} />
       {account.earlier > 0 && (
         <p className="small">
@@ -128,17 +143,26 @@ export function AccountView({ account, choices, plans, today, rights }: Props) {
         rights={rights}
         onStory={(chargeId) => open('story', { of: String(chargeId) })}
         lit={Number(params.get('charge')) || 0}
+        // Beside the story there is room for what decides, and a row lights its sentences.
+        narrow={dialog === 'story'}
+        onLight={dialog === 'story' ? (id) => setPart('charge', String(id)) : undefined}
       />
-      {rights.charges && person && (
+      {rights.charges && account.members.length > 0 && (
         <Settled room={<div className={css.room} />}>
-          <QuickLine key={person.id} person={person} choices={choices} today={today} />
+          <QuickLine key={member} members={account.members} member={member} choices={choices} today={today} />
         </Settled>
       )}
       {dialog === 'story' && (
-        <StoryDrawer householdId={h.id} chargeId={Number(params.get('of')) || undefined} onClose={close} />
+        <StoryDrawer
+          householdId={h.id}
+          chargeId={Number(params.get('of')) || undefined}
+          lit={Number(params.get('charge')) || 0}
+          here={{ ...Object.fromEntries(params), show: 'story' }}
+          onClose={close}
+        />
       )}
       {dialog === 'payment' && rights.payments && <PaymentDrawer account={account} onClose={close} />}
-      {(dialog === 'person' || dialog === 'member' || dialog === 'charge') && (
+      {(dialog === 'person' || dialog === 'member' || dialog === 'coverage' || dialog === 'charge') && (
         <FixDrawer kind={dialog} account={account} plans={plans} choices={choices} onClose={close} />
       )}
     </>
@@ -185,6 +209,12 @@ function AccountActs({ account, rights }: Pick<Props, 'account' | 'rights'>) {
   const { busy, run } = useAct();
   const press = useOnce();
   const { household: h, figures: f, unbilled } = account;
+  const build = (): void =>
+    void run(
+      () => buildClaimsAction({ householdId: h.id }),
+      (ids) => `${counted(ids.length, 'claim')} built`,
+    );
+  useKeys(rights.claims && unbilled > 0 ? [{ key: 'c', words: 'build claims', run: build }] : []);
   const use = async (): Promise<void> => {
     const used = await run(
       () => spendCreditAction({ householdId: h.id, key: press.key() }),
@@ -200,29 +230,28 @@ function AccountActs({ account, rights }: Pick<Props, 'account' | 'rights'>) {
         </Button>
       )}
       {rights.claims && unbilled > 0 && (
-        <Button
-          loading={busy}
-          onClick={() =>
-            void run(
-              () => buildClaimsAction({ householdId: h.id }),
-              (ids) => `${counted(ids.length, 'claim')} built`,
-            )
-          }
-        >
-          Build claims from {counted(unbilled, 'charge')}
+        <Button loading={busy} onClick={build}>
+          Build claims from {counted(unbilled, 'charge')} (C)
         </Button>
       )}
     </>
   );
 }
 
+/** As wide as the page makes room for what stands beside it. */
+const STORY_WIDTH = 420;
+
 function StoryDrawer({
   householdId,
   chargeId,
+  lit,
+  here,
   onClose,
 }: {
   householdId: number;
   chargeId: number | undefined;
+  lit: number;
+  here: Record<string, string>;
   onClose: () => void;
 }) {
   const [story, setStory] = useState<{ charges: ChargeStory[]; closing: string } | null>(null);
@@ -234,12 +263,14 @@ function StoryDrawer({
     };
   }, [householdId, chargeId]);
   return (
-    <DeskDrawer size={560} title="How this balance came about" onClose={onClose}>
+    <DeskDrawer size={STORY_WIDTH} title="How this balance came about" beside onClose={onClose}>
       {story ? (
         <Story
           charges={story.charges}
           closing={chargeId ? undefined : story.closing}
           householdId={householdId}
+          lit={lit}
+          here={here}
         />
       ) : (
         <p className="quiet">Reading …</p>

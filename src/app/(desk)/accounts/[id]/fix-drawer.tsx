@@ -1,14 +1,23 @@
 'use client';
-import { useRouter } from 'next/navigation';
-import { useSearchParams } from 'next/navigation';
-import type { AccountPage } from '../../../../server/accounts/read';
+import { App } from 'antd';
+import { useRouter, useSearchParams } from 'next/navigation';
+import { toDecimal } from '../../../../core/money';
+import { counted } from '../../../../core/words';
+import type { LedgerCharge } from '../../../../server/accounts/ledger';
+import type { AccountPage, Member } from '../../../../server/accounts/read';
 import type { QuickChoices } from '../../../../server/setup/choices';
-import { ChoiceField, FormDrawer, Row, TextField } from '../../../../ui/form';
-import { PersonFields } from '../../../../ui/person-form';
-import { addMemberAction, changeChargeAction, changePatientAction } from '../actions';
+import { ChoiceField, DateField, FormDrawer, MoneyField, Row, TextField } from '../../../../ui/form';
+import { CoverageFields, PersonFields } from '../../../../ui/person-form';
+import {
+  addCoverageAction,
+  addMemberAction,
+  changeChargeAction,
+  changeCoverageAction,
+  changePatientAction,
+} from '../actions';
 
 interface Props {
-  kind: 'person' | 'member' | 'charge';
+  kind: 'person' | 'member' | 'coverage' | 'charge';
   account: AccountPage;
   plans: { value: number | string; label: string }[];
   choices: QuickChoices;
@@ -22,7 +31,7 @@ export function FixDrawer({ kind, account, plans, choices, onClose }: Props) {
   const focus = params.get('field') ?? undefined;
   const back = params.get('back');
   const { household: h } = account;
-  const shared = {
+  const shared: Shared = {
     onClose,
     done: () => (back?.startsWith('/claims/') ? router.push(back) : onClose()),
     words: back ? 'Save and go back to the claim' : 'Save',
@@ -40,28 +49,121 @@ export function FixDrawer({ kind, account, plans, choices, onClose }: Props) {
         <PersonFields parts={['person', 'coverage']} plans={plans} focus="first" />
       </FormDrawer>
     );
-  if (kind === 'person') {
-    const person =
-      account.members.find((item) => item.id === Number(params.get('patient'))) ?? account.members[0];
-    if (!person) return null;
-    return (
+  const person =
+    account.members.find((item) => item.id === Number(params.get('patient'))) ?? account.members[0];
+  if (kind === 'person')
+    return person ? (
       <FormDrawer
         {...shared}
         title={`${person.first} ${person.last}`}
-        initial={{ ...h, ...person, validFrom: person.validFrom ?? '' }}
+        initial={{ ...h, ...person }}
         along={{ patientId: person.id }}
         version={person.version}
         action={changePatientAction}
       >
-        <PersonFields
-          parts={person.payer ? ['person', 'address', 'coverage'] : ['person', 'address']}
-          focus={focus}
-        />
+        <PersonFields parts={['person', 'address']} focus={focus ?? 'last'} />
+      </FormDrawer>
+    ) : null;
+  if (kind === 'coverage')
+    return person ? (
+      <CoverageForm
+        shared={shared}
+        person={person}
+        account={account}
+        plans={plans}
+        coverageId={Number(params.get('coverage')) || null}
+        focus={focus}
+      />
+    ) : null;
+  const charge = account.charges.find((item) => item.id === Number(params.get('charge')));
+  return charge ? <ChargeForm shared={shared} charge={charge} choices={choices} focus={focus} /> : null;
+}
+
+/** What every form of this drawer has. */
+interface Shared {
+  onClose: () => void;
+  done: () => void;
+  words: string;
+}
+
+/** A coverage of a person: a further one, or one that is put right or ended. */
+function CoverageForm({
+  shared,
+  person,
+  account,
+  plans,
+  coverageId,
+  focus,
+}: {
+  shared: Shared;
+  person: Member;
+  account: AccountPage;
+  plans: Props['plans'];
+  coverageId: number | null;
+  focus: string | undefined;
+}) {
+  const { message } = App.useApp();
+  const coverage = person.coverages.find((item) => item.id === coverageId);
+  const members = account.members
+    .filter((item) => item.id !== person.id)
+    .map((item) => ({ value: item.id, label: `${item.first} ${item.last}` }));
+  const done = ({ followed, left }: { followed: number; left: number }): void => {
+    if (followed > 0)
+      void message.success(`${counted(followed, 'unbilled charge')} moved to the new coverage`);
+    if (left > 0)
+      void message.warning(`${counted(left, 'charge')} stayed: money has moved on them, see the ledger`);
+    shared.done();
+  };
+  if (!coverage)
+    return (
+      <FormDrawer
+        {...shared}
+        title={`Coverage of ${person.first} ${person.last}`}
+        initial={{ relationship: 'self', position: person.coverages.some((item) => item.now) ? 2 : 1 }}
+        along={{ patientId: person.id }}
+        once
+        action={addCoverageAction}
+        done={done}
+      >
+        <p className="quiet small">
+          Another plan in the same order takes the place of the one before from the day it is in force.
+        </p>
+        <CoverageFields plans={plans} members={members} orders focus={focus ?? 'planId'} />
       </FormDrawer>
     );
-  }
-  const charge = account.charges.find((item) => item.id === Number(params.get('charge')));
-  if (!charge) return null;
+  return (
+    <FormDrawer
+      {...shared}
+      title={`${coverage.payer}, ${coverage.plan}`}
+      initial={{
+        ...coverage,
+        subscriberId: coverage.relationship === 'self' ? null : coverage.subscriberId,
+        validFrom: coverage.validFrom ?? '',
+        validTo: coverage.validTo ?? '',
+      }}
+      along={{ coverageId: coverage.id }}
+      version={coverage.version}
+      action={changeCoverageAction}
+      done={done}
+    >
+      <CoverageFields members={members} focus={focus ?? 'memberId'} />
+    </FormDrawer>
+  );
+}
+
+/** What a charge says; what stands in the books of it can be changed while it is on no claim. */
+function ChargeForm({
+  shared,
+  charge,
+  choices,
+  focus,
+}: {
+  shared: Shared;
+  charge: LedgerCharge;
+  choices: QuickChoices;
+  focus: string | undefined;
+}) {
+  const unbilled = charge.payers.every((payer) => payer.claimId === null);
   return (
     <FormDrawer
       {...shared}
@@ -71,6 +173,14 @@ export function FixDrawer({ kind, account, plans, choices, onClose }: Props) {
         tooth: charge.tooth,
         surfaces: charge.surfaces,
         modifiers: charge.modifiers.join(' '),
+        ...(unbilled
+          ? {
+              units: String(charge.units),
+              fee: toDecimal(charge.fee),
+              providerId: charge.providerId,
+              serviceDate: charge.date,
+            }
+          : {}),
       }}
       along={{ chargeId: charge.id }}
       version={charge.version}
@@ -84,12 +194,24 @@ export function FixDrawer({ kind, account, plans, choices, onClose }: Props) {
         })
       }
     >
+      {unbilled && (
+        <>
+          <Row>
+            <DateField name="serviceDate" label="Date" needed focus={focus === undefined} />
+            <ChoiceField name="providerId" label="Provider" needed options={choices.providers} />
+          </Row>
+          <Row>
+            <TextField name="units" label="Units" needed />
+            <MoneyField name="fee" label="Fee" needed />
+          </Row>
+        </>
+      )}
       <ChoiceField
         name="diagnoses"
         label="Diagnoses, the principal one first"
         several
         most={4}
-        focus={focus === 'diagnoses'}
+        focus={focus === 'diagnoses' || (!unbilled && focus === undefined)}
         options={choices.diagnoses.map((item) => ({
           value: item.code,
           label: `${item.code} ${item.description}`,

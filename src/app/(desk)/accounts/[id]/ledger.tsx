@@ -1,5 +1,5 @@
 'use client';
-import { Button, Tag } from 'antd';
+import { Button } from 'antd';
 import Link from 'next/link';
 import { useEffect, useState } from 'react';
 import { ENTRY_KINDS } from '../../../../core/books/kinds';
@@ -15,6 +15,7 @@ import { type LineColumn, LineTable, type SubLine } from '../../../../ui/line-ta
 import css from './account.module.css';
 import { ChargeActs, Expected, ReceiptActs } from './ledger-acts';
 import type { Rights } from './rights';
+import { Tag } from '../../../../ui/tag';
 
 type Row = { key: string; date: string; order: number } & (
   | { kind: 'charge'; charge: LedgerCharge }
@@ -30,10 +31,14 @@ interface Props {
   onStory: (chargeId: number) => void;
   /** The charge that the address points at. */
   lit: number;
+  /** Only the columns that decide. */
+  narrow: boolean;
+  /** A charge's row was pressed. */
+  onLight?: (chargeId: number) => void;
 }
 
 /** The ledger: charges, receipts and statements in the order of time, newest at the bottom. */
-export function Ledger({ charges, receipts, statements, rights, onStory, lit }: Props) {
+export function Ledger({ charges, receipts, statements, rights, onStory, lit, narrow, onLight }: Props) {
   const [unfolded, setUnfolded] = useState<ReadonlySet<string>>(new Set(lit ? [`c${lit}`] : []));
   useEffect(() => {
     if (lit) setUnfolded((now) => new Set([...now, `c${lit}`]));
@@ -52,7 +57,8 @@ export function Ledger({ charges, receipts, statements, rights, onStory, lit }: 
         fromEnd
         rows={inOrder(charges, receipts, statements)}
         rowKey={(row) => row.key}
-        columns={COLUMNS}
+        columns={narrow ? COLUMNS.filter(({ key }) => BESIDE.has(key)) : COLUMNS}
+        onRow={onLight && ((row) => row.kind === 'charge' && onLight(row.charge.id))}
         empty="Nothing is charged yet: enter the first service in the line below"
         words={counted(charges.length, 'charge')}
         lines={lines}
@@ -112,6 +118,9 @@ const amount = (
   sum: true,
 });
 
+/** What still stands beside the story. */
+const BESIDE: ReadonlySet<string> = new Set(['date', 'who', 'what', 'withPayer', 'withPatient']);
+
 const COLUMNS: readonly LineColumn<Row>[] = [
   { key: 'date', title: 'Date', width: 92, render: (row) => <Day date={row.date} /> },
   {
@@ -125,7 +134,7 @@ const COLUMNS: readonly LineColumn<Row>[] = [
     title: 'What',
     render: (row) => <What row={row} />,
     // What is no charge has no amounts of its own in the columns.
-    span: (row) => (row.kind === 'charge' ? 1 : 8),
+    span: (row) => (row.kind === 'charge' ? 1 : 99),
   },
   {
     key: 'strip',
@@ -154,6 +163,12 @@ function What({ row }: { row: Row }) {
       <span className={receipt.reversed ? 'quiet' : 'good'}>
         {receipt.reversed ? 'Reversed: ' : 'Received: '}
         <Money cents={receipt.amount} /> {receipt.tender} {receipt.reference}
+        {receipt.reversed && (
+          <>
+            {' '}
+            on <Day date={receipt.reversed.date} /> by {receipt.reversed.by}: {receipt.reversed.why}
+          </>
+        )}
         {receipt.left > 0 && (
           <>
             {' '}
@@ -164,8 +179,17 @@ function What({ row }: { row: Row }) {
     );
   }
   const { charge } = row;
+  if (charge.status === 'void')
+    return (
+      <span className="quiet">
+        <Tag>void</Tag>{' '}
+        <span className={css.void}>
+          {charge.code} {charge.description}
+        </span>
+      </span>
+    );
   return (
-    <span className={charge.status === 'void' ? css.void : undefined}>
+    <span>
       {charge.code} {charge.description}
       {charge.units > 1 && ` × ${charge.units}`}
       {charge.tooth && ` · tooth ${charge.tooth}${charge.surfaces}`}{' '}
@@ -174,9 +198,12 @@ function What({ row }: { row: Row }) {
           claimId &&
           claimStatus && (
             <Link key={coverageId} className="small" href={`/claims/${claimId}`} title={payer}>
-              {claimWords(claimStatus)}
+              claim {claimWords(claimStatus)}
             </Link>
           ),
+      )}
+      {charge.payers.some((payer, index) => index === 0 && payer.claimId === null && payer.withPayer > 0) && (
+        <span className="small warn">not billed yet</span>
       )}
     </span>
   );
@@ -190,7 +217,8 @@ function entryCells(entry: LedgerEntry, charge: LedgerCharge): SubLine['cells'] 
     who: <span className="quiet">{ENTRY_KINDS[entry.kind].label}</span>,
     what: (
       <>
-        {entry.memo}{' '}
+        {entry.memo}
+        {entry.by && <span className="quiet"> ({entry.by})</span>}{' '}
         {entry.remittanceId && <Link href={`/remittances/${entry.remittanceId}`}>whole remittance</Link>}
         {entry.reasons.map((reason, index) => (
           <div key={index}>
@@ -233,7 +261,16 @@ function chargeLines(charge: LedgerCharge, rights: Rights, onStory: (id: number)
           )}
           {rights.charges &&
             charge.status === 'done' &&
-            charge.payers.every((payer) => payer.claimId === null) && <ChargeActs chargeId={charge.id} />}
+            charge.payers.every((payer) => payer.claimId === null) && (
+              <>
+                {charge.kind === 'service' && (
+                  <Link href={`?show=charge&charge=${charge.id}`} scroll={false}>
+                    Change this charge
+                  </Link>
+                )}
+                <ChargeActs chargeId={charge.id} />
+              </>
+            )}
         </span>
       ),
     },

@@ -2,11 +2,15 @@ import { notFound } from 'next/navigation';
 import { Refused, may } from '../../../../server/access';
 import { readAccount } from '../../../../server/accounts/read';
 import { plansForForms, quickChoices } from '../../../../server/setup/choices';
+import { titleOf } from '../../../../server/search/titles';
 import { signedIn } from '../../../session';
 import { AccountView } from './account-view';
 
 /** What the browser shows as title. */
-export const metadata = { title: 'Account' };
+export async function generateMetadata({ params }: { params: Promise<{ id: string }> }) {
+  const context = await signedIn();
+  return { title: (await titleOf(context, 'account', (await params).id)) ?? 'Account' };
+}
 
 /** One household’s account; the read is put on the audit trail. */
 export default async function Page({

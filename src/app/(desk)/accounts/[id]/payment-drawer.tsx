@@ -66,8 +66,10 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
   const save = async (): Promise<void> => {
     if (fault || busy) return;
     const done = await run(
-      () =>
+      (sure) =>
         takeReceiptAction({
+          ...sure,
+          owed,
           householdId: account.household.id,
           amount: text,
           tender,

@@ -1,14 +1,29 @@
 'use client';
-import { Button, Tag } from 'antd';
+import { Button } from 'antd';
 import Link from 'next/link';
+import { formatDate } from '../../../../core/calendar';
 import { formatMoneyPlain } from '../../../../core/money';
 import { counted } from '../../../../core/words';
-import type { AccountPage, Member } from '../../../../server/accounts/read';
+import type { AccountPage, Member, MemberCoverage } from '../../../../server/accounts/read';
 import { Day } from '../../../../ui/figures';
 import { Notice } from '../../../../ui/page';
 import css from './account.module.css';
+import { Tag } from '../../../../ui/tag';
 
-/** One person in a line: birth date, coverage, what of it is used. */
+const ORDER = ['', 'first', 'second', 'third'];
+
+/** What a coverage is, in words: order, payer, plan, whose, and its dates where it has some. */
+const coverageWords = (coverage: MemberCoverage): string =>
+  [
+    `${ORDER[coverage.position]}: ${coverage.payer}, ${coverage.plan}, member ${coverage.memberId}`,
+    coverage.relationship !== 'self' && `of ${coverage.subscriber}`,
+    coverage.validFrom && `from ${formatDate(coverage.validFrom)}`,
+    coverage.validTo && `until ${formatDate(coverage.validTo)}`,
+  ]
+    .filter(Boolean)
+    .join(', ');
+
+/** One person: birth date, coverages, what of the first is used. Those that are not in force are unfolded. */
 export function PersonLine({
   person,
   mayChange,
@@ -18,31 +33,42 @@ export function PersonLine({
   mayChange: boolean;
   open: (name: string, more?: Record<string, string>) => void;
 }) {
+  const patient = String(person.id);
+  const act = (words: string, name: string, more: Record<string, string> = {}) =>
+    mayChange && (
+      <>
+        {' '}
+        <Button type="link" className={css.link} onClick={() => open(name, { patient, ...more })}>
+          {words}
+        </Button>
+      </>
+    );
+  const coverage = (item: MemberCoverage) => (
+    <span key={item.id}>
+      {' · '}
+      {coverageWords(item)}
+      {act('change', 'coverage', { coverage: String(item.id) })}
+    </span>
+  );
+  const now = person.coverages.filter((item) => item.now);
+  const others = person.coverages.filter((item) => !item.now);
   return (
-    <p className={`small quiet ${css.person}`}>
-      {person.first}, born <Day date={person.birthDate} /> ·{' '}
-      {person.payer ? `${person.payer}, ${person.plan}, member ${person.memberId}` : 'no coverage'}
+    <div className={`small quiet ${css.person}`}>
+      {person.first} {person.last}, born <Day date={person.birthDate} />
+      {act('change', 'person')}
+      {now.length === 0 ? ' · no coverage today' : now.map(coverage)}
+      {act('add coverage', 'coverage')}
       {person.deductible > 0 &&
         ` · deductible ${formatMoneyPlain(person.deductibleUsed)} of ${formatMoneyPlain(person.deductible)} used`}
       {person.maximum !== null &&
         ` · maximum ${formatMoneyPlain(person.maximumUsed)} of ${formatMoneyPlain(person.maximum)} used`}
-      {mayChange && (
-        <>
-          {' · '}
-          <Button
-            type="link"
-            className={css.link}
-            onClick={() => open('person', { patient: String(person.id) })}
-          >
-            change
-          </Button>
-          {' · '}
-          <Button type="link" className={css.link} onClick={() => open('member')}>
-            add member
-          </Button>
-        </>
+      {others.length > 0 && (
+        <details>
+          <summary>{counted(others.length, 'coverage')} of other times</summary>
+          {others.map(coverage)}
+        </details>
       )}
-    </p>
+    </div>
   );
 }
 

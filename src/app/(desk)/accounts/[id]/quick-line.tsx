@@ -34,12 +34,18 @@ function officeFee(service: Service | undefined, units: string): string {
 }
 
 /** The estimate of what is being typed, asked for when nothing was typed for a moment. */
-function useEstimate(caseId: number, service: Service | undefined, units: string, fee: string, date: string) {
+function useEstimate(
+  caseId: number | undefined,
+  service: Service | undefined,
+  units: string,
+  fee: string,
+  date: string,
+) {
   const [estimate, setEstimate] = useState<ChargeEstimate | null>(null);
   const code = service?.code;
   useEffect(() => {
     setEstimate(null);
-    if (code === undefined || parseMoney(fee) === null) return;
+    if (caseId === undefined || code === undefined || parseMoney(fee) === null) return;
     let here = true;
     const timer = setTimeout(() => {
       void estimateAction({ caseId, code, units, fee, date }).then(
@@ -54,13 +60,26 @@ function useEstimate(caseId: number, service: Service | undefined, units: string
   return estimate;
 }
 
+/** The provider that fits: who saw the person last for such services, else the first of that kind. */
+const fitting = (
+  { providers }: QuickChoices,
+  person: Member | undefined,
+  form: string,
+): number | string | undefined =>
+  person?.providers[form as 'professional'] ??
+  providers.find((item) => item.form === form)?.value ??
+  providers[0]?.value;
+
 /** The quick line: a code, Enter, the next code. The estimate shows while it is typed. */
 export function QuickLine({
-  person,
+  members,
+  member,
   choices,
   today,
 }: {
-  person: Member;
+  members: readonly Member[];
+  /** The member that the page shows; of a whole household nobody is guessed. */
+  member: number;
   choices: QuickChoices;
   today: string;
 }) {
@@ -71,16 +90,23 @@ export function QuickLine({
     units: '1',
     fee: '',
     date: today,
-    provider: choices.providers[0]?.value,
+    provider: undefined,
     diagnoses: [],
     tooth: '',
     surfaces: '',
   });
+  const only = members.length === 1 ? members[0]!.id : 0;
+  const [chosen, setChosen] = useState(0);
+  const who = member || chosen || only;
+  const person = members.find((item) => item.id === who);
   const set = (part: Partial<Typed>): void => setTyped((now) => ({ ...now, ...part }));
+  const whoField = useRef<React.ComponentRef<typeof Select>>(null);
   const codeField = useRef<React.ComponentRef<typeof AutoComplete>>(null);
   const service = choices.services.find((item) => item.code === typed.code.trim().toUpperCase());
   const fee = typed.fee || officeFee(service, typed.units);
-  const estimate = useEstimate(person.caseId, service, typed.units, fee, typed.date);
+  const form = service?.form ?? Object.keys(person?.providers ?? {})[0] ?? 'professional';
+  const provider = typed.provider ?? fitting(choices, person, form);
+  const estimate = useEstimate(person?.caseId, service, typed.units, fee, typed.date);
   const options = useMemo(
     () => choices.services.map((item) => ({ value: item.code, label: `${item.code} ${item.description}` })),
     [choices],
@@ -89,10 +115,12 @@ export function QuickLine({
 
   const enter = async (): Promise<void> => {
     if (!service || busy) return;
-    const { provider, date, units, diagnoses, tooth, surfaces } = typed;
+    if (!person) return whoField.current?.focus();
+    const { date, units, diagnoses, tooth, surfaces } = typed;
     const done = await run(
-      () =>
+      (sure) =>
         enterChargeAction({
+          ...sure,
           patientId: person.id,
           providerId: provider,
           serviceDate: date,
@@ -126,7 +154,7 @@ export function QuickLine({
   );
   return (
     <section className={css.quickline} aria-label="New charge">
-      <div className={css.fields}>
+      <div className={members.length > 1 ? `${css.fields} ${css.who}` : css.fields}>
         <Field id="date" label="Date">
           <DateInput
             id="quick-date"
@@ -136,12 +164,28 @@ export function QuickLine({
             onEnter={() => void enter()}
           />
         </Field>
+        {members.length > 1 && (
+          <Field id="who" label="Who">
+            <Select
+              ref={whoField}
+              id="quick-who"
+              value={who || undefined}
+              placeholder="choose"
+              disabled={member !== 0}
+              options={members.map((item) => ({ value: item.id, label: item.first }))}
+              onChange={(next) => {
+                setChosen(next);
+                set({ provider: undefined });
+              }}
+            />
+          </Field>
+        )}
         <Field id="provider" label="Provider">
           <Select
             id="quick-provider"
-            value={typed.provider}
+            value={provider}
             options={choices.providers}
-            onChange={(provider) => set({ provider })}
+            onChange={(next) => set({ provider: next })}
           />
         </Field>
         <Field id="code" label="Code (N)">
@@ -199,7 +243,10 @@ export function QuickLine({
           Add
         </Button>
       </div>
-      {service && (
+      {service && !person && (
+        <div className={`small warn ${css.estimate}`}>Who was it? Choose the patient.</div>
+      )}
+      {service && person && (
         <div className={`small ${css.estimate}`} aria-label="Estimate" role="status">
           <strong>{service.description}</strong>
           {estimate ? (

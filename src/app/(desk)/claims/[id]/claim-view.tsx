@@ -8,13 +8,13 @@ import { formatMoneyPlain, sum } from '../../../../core/money';
 import { counted } from '../../../../core/words';
 import type { ClaimPage } from '../../../../server/claims/read';
 import { WithReason, useAct } from '../../../../ui/act';
-import { ClaimStatus, Findings } from '../../../../ui/claims';
+import { ClaimStatus, Findings, claimWords } from '../../../../ui/claims';
 import { Day, FeeStrip } from '../../../../ui/figures';
 import { useFilter } from '../../../../ui/filters';
 import { useKeys } from '../../../../ui/keys';
 import { type LineColumn, LineTable } from '../../../../ui/line-table';
 import { Columns, Facts, Head, Line, Notice, Panel } from '../../../../ui/page';
-import { writeOffAction } from '../../remittances/actions';
+import { Settle } from '../../remittances/settle';
 import { holdClaimAction, releaseClaimAction, sendClaimsAction, withdrawClaimAction } from '../actions';
 import css from './claim.module.css';
 
@@ -52,7 +52,9 @@ export function ClaimView({ claim, text, mayWork, mayWriteOff }: Props) {
       >
         {mayWork && <Acts claim={claim} />}
       </Head>
-      {claim.holdReason && <Notice>{claim.holdReason}</Notice>}
+      {claim.holdReason && (claim.status === 'rejected' || claim.status === 'held') && (
+        <Notice>{claim.holdReason}</Notice>
+      )}
       <Tabs
         size="small"
         activeKey={params.get('part') ?? 'claim'}
@@ -88,6 +90,8 @@ function Acts({ claim }: { claim: Claim }) {
   const { busy, run } = useAct();
   const { id: claimId, status } = claim;
   const sendable = status === 'draft' || status === 'ready' || status === 'rejected';
+  const send = (): void => void run(() => sendClaimsAction({ claimIds: [claimId] }), 'Sent');
+  useKeys(sendable && claim.stops === 0 ? [{ key: 's', words: 'send', run: send }] : []);
   return (
     <>
       {isOurs(status) && (
@@ -112,13 +116,8 @@ function Acts({ claim }: { claim: Claim }) {
         <Button onClick={() => void run(() => releaseClaimAction({ claimId }), 'Let go')}>Let go</Button>
       )}
       {sendable && (
-        <Button
-          type="primary"
-          loading={busy}
-          disabled={claim.stops > 0}
-          onClick={() => void run(() => sendClaimsAction({ claimIds: [claimId] }), 'Sent')}
-        >
-          {status === 'rejected' ? 'Send again' : 'Send'}
+        <Button type="primary" loading={busy} disabled={claim.stops > 0} onClick={send}>
+          {status === 'rejected' ? 'Send again (S)' : 'Send (S)'}
         </Button>
       )}
     </>
@@ -186,7 +185,6 @@ function Wrong({ claim }: { claim: Claim }) {
 
 /** Its lines with their money: what its own payer did, and what came to the patient. */
 function Lines({ claim, mayWriteOff }: { claim: Claim; mayWriteOff: boolean }) {
-  const { run } = useAct();
   const open = mayWriteOff && claim.status === 'decided';
   const columns: LineColumn<ClaimLine>[] = [
     { key: 'number', title: '#', width: 36, render: (line) => line.number },
@@ -224,20 +222,9 @@ function Lines({ claim, mayWriteOff }: { claim: Claim; mayWriteOff: boolean }) {
     columns.push({
       key: 'act',
       title: 'What can be done',
-      width: 120,
+      width: 190,
       render: ({ chargeId, coverageId, waitingHere }) =>
-        waitingHere > 0 ? (
-          <WithReason
-            words="Write off"
-            ask="Why is it written off?"
-            act={(why) =>
-              run(
-                () => writeOffAction({ chargeId, coverageId, why }),
-                (amount) => `${formatMoneyPlain(amount)} written off`,
-              )
-            }
-          />
-        ) : null,
+        waitingHere > 0 ? <Settle chargeId={chargeId} coverageId={coverageId} /> : null,
     });
   return (
     <LineTable
@@ -259,7 +246,7 @@ const Life = ({ claim }: { claim: Claim }) => (
       color: event.status === 'rejected' ? 'red' : 'green',
       content: (
         <>
-          <strong>{event.status}</strong> · {formatDate(event.date)} · {event.words}{' '}
+          <strong>{claimWords(event.status)}</strong> · {formatDate(event.date)} · {event.words}{' '}
           <span className="quiet">({event.cause})</span>
         </>
       ),

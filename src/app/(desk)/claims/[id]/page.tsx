@@ -1,11 +1,15 @@
 import { notFound } from 'next/navigation';
 import { Refused, may } from '../../../../server/access';
 import { claimText, readClaim } from '../../../../server/claims/read';
+import { titleOf } from '../../../../server/search/titles';
 import { signedInFor } from '../../../session';
 import { ClaimView } from './claim-view';
 
 /** What the browser shows as title. */
-export const metadata = { title: 'Claim' };
+export async function generateMetadata({ params }: { params: Promise<{ id: string }> }) {
+  const context = await signedInFor('read claims');
+  return { title: (await titleOf(context, 'claim', (await params).id)) ?? 'Claim' };
+}
 
 /** One claim as a person reads it, its findings, its X12 and what became of it. */
 export default async function Page({ params }: { params: Promise<{ id: string }> }) {
@@ -17,7 +21,7 @@ export default async function Page({ params }: { params: Promise<{ id: string }>
   return (
     <ClaimView
       claim={{ ...claim, events: claim.events.map((event) => ({ ...event, at: event.at.toISOString() })) }}
-      text={claimText(claim.content)}
+      text={await claimText(context, claim)}
       mayWork={may(context.user.role, 'work claims')}
       mayWriteOff={may(context.user.role, 'reverse entries')}
     />

@@ -2,11 +2,15 @@ import { notFound } from 'next/navigation';
 import { Refused, may } from '../../../../server/access';
 import { PAGE_SIZE } from '../../../../server/lists/list';
 import { readRemittance } from '../../../../server/remittances/read';
+import { titleOf } from '../../../../server/search/titles';
 import { signedInFor } from '../../../session';
 import { RemittanceView } from './remittance-view';
 
 /** What the browser shows as title. */
-export const metadata = { title: 'Remittance' };
+export async function generateMetadata({ params }: { params: Promise<{ id: string }> }) {
+  const context = await signedInFor('read remittances');
+  return { title: (await titleOf(context, 'remittance', (await params).id)) ?? 'Remittance' };
+}
 
 /** One remittance: what the payer decided, what is posted and what is left. */
 export default async function Page({

@@ -1,5 +1,5 @@
 'use client';
-import { Button, Input, Tag } from 'antd';
+import { Button, Input } from 'antd';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { type ReactNode, useState } from 'react';
@@ -16,12 +16,13 @@ import { Head, Line, Notice } from '../../../../ui/page';
 import { RemitStatus } from '../../../../ui/remittances';
 import { Work, useWork } from '../../../../ui/work';
 import { matchAction, postAction, reverseRemittanceAction } from '../actions';
+import { Tag, type Tone } from '../../../../ui/tag';
 
-const HERE: Record<RemittanceClaimRow['status'], { words: string; color?: string }> = {
+const HERE: Record<RemittanceClaimRow['status'], { words: string; tone?: Tone }> = {
   ready: { words: 'ready' },
-  held: { words: 'held', color: 'volcano' },
+  held: { words: 'held', tone: 'stop' },
   posted: { words: 'posted' },
-  unmatched: { words: 'not ours', color: 'gold' },
+  unmatched: { words: 'not ours', tone: 'look' },
   reversed: { words: 'reversed' },
 };
 const SAYS: Record<string, string> = {
@@ -88,7 +89,7 @@ export function RemittanceView({ remit, page, pageSize, mayPost, mayReverse }: P
         )}
         {mayPost && toPost && (
           <Button type="primary" loading={posting.busy} onClick={post}>
-            Post {counted(remit.claims, 'claim')}
+            {remit.claims === 0 ? 'Post its adjustments' : `Post ${counted(remit.claims, 'claim')}`} (S)
           </Button>
         )}
       </Head>
@@ -164,7 +165,7 @@ export function RemittanceView({ remit, page, pageSize, mayPost, mayReverse }: P
             key: 'here',
             title: 'Here',
             width: 84,
-            render: (row) => <Tag color={HERE[row.status].color}>{HERE[row.status].words}</Tag>,
+            render: (row) => <Tag tone={HERE[row.status].tone}>{HERE[row.status].words}</Tag>,
           },
           {
             key: 'act',

@@ -1,25 +1,35 @@
 'use client';
-import { Tag } from 'antd';
+import { Button } from 'antd';
 import Link from 'next/link';
-import { formatMoneyPlain } from '../../../../core/money';
+import { useState } from 'react';
 import type { RowOf } from '../../../../server/lists';
 import type { StateOf } from '../../../../server/lists/read';
 import { WithReason, useAct } from '../../../../ui/act';
-import { Day } from '../../../../ui/figures';
+import { Day, Money } from '../../../../ui/figures';
+import { ChoiceField, DateField, Row as Fields, FormDrawer, TextField } from '../../../../ui/form';
 import { List } from '../../../../ui/list';
 import { Head, Line } from '../../../../ui/page';
-import { closeFollowUpAction, writeOffAction } from '../actions';
+import { changeFollowUpAction, closeFollowUpAction } from '../actions';
+import { Settle } from '../settle';
+import { Tag } from '../../../../ui/tag';
+
+type Row = RowOf<'follow-ups'>;
 
 /** Denials and short payments to work, the most pressing first. */
 export function FollowUps({
   list,
   today,
+  owners,
   mayWriteOff,
 }: {
   list: StateOf<'follow-ups'>;
   today: string;
+  /** Who may work one, by name. */
+  owners: readonly string[];
   mayWriteOff: boolean;
 }) {
+  const [going, setGoing] = useState<number | null>(null);
+  const row = list.rows.find((item) => item.id === going);
   return (
     <>
       <Head title="Follow-ups" note={`${list.count} open`} />
@@ -40,7 +50,7 @@ export function FollowUps({
           },
           kind: {
             width: 112,
-            render: (row) => <Tag color={row.kind === 'denial' ? 'volcano' : 'gold'}>{row.kind}</Tag>,
+            render: (row) => <Tag tone={row.kind === 'denial' ? 'stop' : 'look'}>{row.kind}</Tag>,
           },
           words: { width: 185 },
           patient: {
@@ -58,38 +68,97 @@ export function FollowUps({
           amount: { width: 80 },
           waiting: { width: 92 },
         }}
-        act={{ width: 150, render: (row) => <Ways row={row} mayWriteOff={mayWriteOff} /> }}
+        rowKeys={[{ key: 'g', words: 'go on with it', run: (item) => setGoing(item.id) }]}
+        peek={(item) => ({ title: item.patient ?? item.account, body: <Peek row={item} /> })}
+        act={{
+          width: 240,
+          render: (item) => <Ways row={item} mayWriteOff={mayWriteOff} onGoOn={() => setGoing(item.id)} />,
+        }}
       />
+      {row && <GoOn key={row.id} row={row} owners={owners} onClose={() => setGoing(null)} />}
     </>
   );
 }
 
-/** The ways out of a follow-up. */
-function Ways({ row, mayWriteOff }: { row: RowOf<'follow-ups'>; mayWriteOff: boolean }) {
+/** The ways out of a follow-up, and the way on. */
+function Ways({ row, mayWriteOff, onGoOn }: { row: Row; mayWriteOff: boolean; onGoOn: () => void }) {
   const { run } = useAct();
   const { id: followUpId, chargeId, coverageId } = row;
   return (
     <Line>
       {/* What is overpaid closes itself when the balance is right. */}
       {row.kind !== 'overpaid' && (
-        <WithReason
-          words="Done"
-          ask="What came of it?"
-          act={(outcome) => run(() => closeFollowUpAction({ followUpId, outcome }), 'Closed')}
-        />
+        <>
+          <Button size="small" onClick={onGoOn}>
+            Go on
+          </Button>
+          {row.waiting === 0 && (
+            <WithReason
+              words="Done"
+              ask="What came of it?"
+              act={(outcome) => run(() => closeFollowUpAction({ followUpId, outcome }), 'Closed')}
+            />
+          )}
+        </>
       )}
-      {mayWriteOff && row.kind === 'denial' && row.waiting > 0 && chargeId && (
-        <WithReason
-          words="Write off"
-          ask="Why is it written off?"
-          act={(why) =>
-            run(
-              () => writeOffAction({ chargeId, coverageId: coverageId ?? undefined, why }),
-              (amount) => `${formatMoneyPlain(amount)} written off`,
-            )
-          }
-        />
+      {mayWriteOff && row.waiting > 0 && chargeId && (
+        <Settle chargeId={chargeId} coverageId={coverageId ?? undefined} />
       )}
     </Line>
+  );
+}
+
+/** What was said and done about a follow-up, the newest first. */
+function Peek({ row }: { row: Row }) {
+  return (
+    <>
+      <p>
+        {row.words} · due <Day date={row.dueDate} />
+        {row.owner && ` · ${row.owner}`}
+      </p>
+      <p>
+        <Money cents={row.amount} strong /> · {row.service}
+        {row.waiting !== 0 && (
+          <>
+            {' '}
+            · <Money cents={row.waiting} /> waits with {row.payer ?? 'the payer'}
+          </>
+        )}
+      </p>
+      {row.notes.length === 0 && <p className="quiet">Nothing was noted yet.</p>}
+      {row.notes.map((note, index) => (
+        <p key={index} className="small">
+          <Day date={note.day} /> {note.words} <span className="quiet">({note.by})</span>
+        </p>
+      ))}
+    </>
+  );
+}
+
+/** Another date, who works it, and what was said. */
+function GoOn({ row, owners, onClose }: { row: Row; owners: readonly string[]; onClose: () => void }) {
+  return (
+    <FormDrawer
+      title={row.words}
+      initial={{ dueDate: row.dueDate, owner: row.owner }}
+      along={{ followUpId: row.id }}
+      version={row.version}
+      action={changeFollowUpAction}
+      done={onClose}
+      onClose={onClose}
+      words="Keep"
+      below={<Peek row={row} />}
+    >
+      <TextField name="note" label="What was said" focus maxLength={500} />
+      <Fields>
+        <DateField name="dueDate" label="Next look" needed />
+        <ChoiceField
+          name="owner"
+          label="Owner"
+          empty="Nobody"
+          options={owners.map((name) => ({ value: name, label: name }))}
+        />
+      </Fields>
+    </FormDrawer>
   );
 }

@@ -1,6 +1,7 @@
 import { may } from '../../../../server/access';
 import { type ListAddress, readList } from '../../../../server/lists/read';
 import { signedInFor } from '../../../session';
+import { workersOf } from '../../../../server/setup/choices';
 import { FollowUps } from './follow-ups';
 
 /** What the browser shows as title. */
@@ -13,6 +14,7 @@ export default async function Page({ searchParams }: { searchParams: Promise<Lis
     <FollowUps
       list={await readList(context, 'follow-ups', await searchParams)}
       today={context.today}
+      owners={await workersOf(context, 'work follow-ups')}
       mayWriteOff={may(context.user.role, 'reverse entries')}
     />
   );

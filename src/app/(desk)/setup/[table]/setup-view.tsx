@@ -70,16 +70,16 @@ export function SetupView({ page, tables, mayChange }: Props) {
             ]),
           )}
           act={
-            mayChange || page.children
+            mayChange || page.children.length > 0
               ? {
-                  width: page.children ? 150 : 90,
+                  width: 90 + page.children.length * 52,
                   render: (row) => (
                     <>
-                      {page.children && (
-                        <Link href={`/setup/${page.children.table}?of=${encodeURIComponent(row.key)}`}>
-                          {page.children.words}
-                        </Link>
-                      )}{' '}
+                      {page.children.map(({ table, words }) => (
+                        <span key={table}>
+                          <Link href={`/setup/${table}?of=${encodeURIComponent(row.key)}`}>{words}</Link>{' '}
+                        </span>
+                      ))}
                       {mayChange && (
                         <Button size="small" onClick={() => setOpen(row)}>
                           Change

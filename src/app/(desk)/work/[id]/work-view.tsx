@@ -1,5 +1,5 @@
 'use client';
-import { Button, Tag } from 'antd';
+import { Button } from 'antd';
 import { useRouter } from 'next/navigation';
 import { counted } from '../../../../core/words';
 import type { WorkPage } from '../../../../server/jobs/read';
@@ -9,11 +9,12 @@ import { LineTable } from '../../../../ui/line-table';
 import { Head, Line, Notice } from '../../../../ui/page';
 import { WorkStatus, isGoing, useFollowed } from '../../../../ui/work';
 import { resumeWorkAction, stopWorkAction } from '../actions';
+import { Tag, type Tone } from '../../../../ui/tag';
 
-const ITEM: Record<WorkPage['items'][number]['status'], { words: string; color?: string }> = {
+const ITEM: Record<WorkPage['items'][number]['status'], { words: string; tone?: Tone }> = {
   waiting: { words: 'waits' },
   done: { words: 'done' },
-  failed: { words: 'failed', color: 'volcano' },
+  failed: { words: 'failed', tone: 'stop' },
 };
 
 /** One piece of work: how far it is, how it ended, item by item. */
@@ -70,7 +71,7 @@ export function WorkView({ work: first }: { work: WorkPage }) {
             key: 'status',
             title: 'Status',
             width: 90,
-            render: (item) => <Tag color={ITEM[item.status].color}>{ITEM[item.status].words}</Tag>,
+            render: (item) => <Tag tone={ITEM[item.status].tone}>{ITEM[item.status].words}</Tag>,
           },
           { key: 'done', title: 'Done', width: 100, render: (item) => `${item.done} of ${item.size}` },
           { key: 'result', title: 'What came of it', render: (item) => item.result },

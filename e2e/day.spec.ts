@@ -1,0 +1,175 @@
+/** A whole first day by keyboard alone, with the keys it takes beyond the characters of what is entered. */
+import type { Page } from '@playwright/test';
+import { booksCheck, eventually, expect, listening, shownFigure, signIn, test } from './desk';
+
+/** Hands on a keyboard: values are typed, keys are counted. */
+class Hands {
+  private pressed = 0;
+  constructor(private readonly page: Page) {}
+
+  /** Types a value; its characters are not counted. */
+  async type(value: string): Promise<void> {
+    await this.page.keyboard.type(value);
+  }
+  /** Presses keys one after the other; each counts. */
+  async press(...keys: string[]): Promise<void> {
+    for (const key of keys) {
+      await this.page.keyboard.press(key);
+      this.pressed += 1;
+    }
+  }
+  /** What was pressed since the last time; told, and held against the most that it may be. */
+  within(most: number, what: string): void {
+    process.stdout.write(`  keys: ${what}: ${this.pressed} (at most ${most})\n`);
+    expect(this.pressed).toBeLessThanOrEqual(most);
+    this.pressed = 0;
+  }
+  /** Goes somewhere by the search field, and waits for its heading; on the way nothing is counted. */
+  async goTo(words: string, heading: string | RegExp, hit = words): Promise<void> {
+    await listening(this.page);
+    const field = this.page.getByLabel('Find or do');
+    await expect(async () => {
+      await this.page.keyboard.press('/');
+      await expect(field).toBeFocused({ timeout: 1500 });
+    }).toPass({ timeout: 20_000 });
+    await this.page.keyboard.type(words);
+    await expect(this.page.getByRole('option').first()).toContainText(new RegExp(hit, 'i'));
+    await this.page.keyboard.press('Enter');
+    await expect(this.page.getByRole('heading', { level: 1, name: heading })).toBeVisible();
+    await listening(this.page);
+    this.pressed = 0;
+  }
+}
+
+test('the first day, without a mouse', async ({ page }) => {
+  test.setTimeout(240_000);
+  await signIn(page, 'manager');
+  const hands = new Hands(page);
+
+  await test.step('a covered person is registered', async () => {
+    await page.keyboard.press('Escape');
+    await hands.goTo('New household', 'New household');
+    await expect(page.getByLabel('Last name')).toBeFocused();
+    await hands.type('Keyser');
+    await hands.press('Tab');
+    await hands.type('Kim');
+    await hands.press('Tab');
+    await hands.type('02/03/1985');
+    await hands.press('Tab');
+    if (!(await page.getByLabel('Sex').evaluate((field) => field === document.activeElement)))
+      await hands.press('Tab');
+    await hands.press('Tab');
+    await expect(page.getByLabel('Street', { exact: true })).toBeFocused();
+    await hands.type('17 Pilot Row');
+    await hands.press('Tab', 'Tab');
+    await hands.type('Osprey Landing');
+    await hands.press('Tab', 'Tab');
+    await hands.type('98199');
+    await hands.press('Tab');
+    await hands.type('555-0188');
+    await hands.press('Tab', 'Tab');
+    await hands.type('Harbor Copay');
+    await hands.press('Enter', 'Tab');
+    await hands.type('CSH4711002');
+    await hands.press('Tab');
+    await hands.type('CS-350');
+    await hands.press('Enter');
+    await expect(page.getByRole('heading', { name: 'Keyser, Kim' })).toBeVisible();
+    await expect(page.getByText(/Harbor Copay, member CSH4711002/)).toBeVisible();
+    hands.within(25, 'a covered person registered');
+  });
+
+  await test.step('a visit of three lines with a diagnosis', async () => {
+    await expect(page.locator('#quick-code')).toBeVisible();
+    await listening(page);
+    await hands.press('n');
+    await expect(page.locator('#quick-code')).toBeFocused();
+    await hands.type('99213');
+    await hands.press('Tab', 'Tab');
+    await expect(page.locator('#quick-diagnoses')).toBeFocused();
+    await hands.type('I10');
+    await hands.press('Enter', 'Tab');
+    await expect(page.locator('#quick-fee')).toBeFocused();
+    await hands.press('Enter');
+    for (const code of ['36415', '80053']) {
+      await expect(page.locator('#quick-code')).toHaveValue('');
+      await expect(page.locator('#quick-code')).toBeFocused();
+      await hands.type(code);
+      await hands.press('Enter');
+    }
+    await expect(page.getByRole('row', { name: /80053/ })).toBeVisible();
+    await expect(page.getByText('not billed yet')).toHaveCount(3);
+    hands.within(12, 'a visit of three lines with a diagnosis');
+  });
+
+  await test.step('its claim is built and sent', async () => {
+    await page.keyboard.press('Escape');
+    await page.evaluate(() => (document.activeElement as HTMLElement).blur());
+    await hands.press('c');
+    await expect(page.getByRole('link', { name: 'claim ready' }).first()).toBeVisible();
+    await hands.goTo('Send claims', 'Claims');
+    await hands.press('s');
+    await expect(page.getByText(/Sent \d+ claims? in \d+ file/)).toBeVisible();
+  });
+
+  await test.step('it is decided by the outside, and what came is posted', async () => {
+    await hands.goTo('Keyser', 'Keyser, Kim');
+    await eventually(
+      page,
+      async () => (await page.getByRole('link', { name: 'claim accepted' }).count()) > 0,
+    );
+    await eventually(page, async () => {
+      await page.goto('/remittances?view=ready');
+      await listening(page);
+      return (await page.locator('tbody tr[data-index]').count()) > 0;
+    });
+    await page.keyboard.press('ArrowUp');
+    await hands.press('x', 's');
+    await expect(page.getByText(/: done$/)).toBeVisible();
+    hands.within(2, 'one clean remittance posted');
+    await eventually(page, async () => {
+      await page.goto('/remittances?view=ready');
+      await listening(page);
+      if ((await page.locator('tbody tr[data-index]').count()) > 0) await page.keyboard.press('s');
+      await page.goto('/accounts?search=Keyser');
+      const row = page.locator('tbody tr[data-index]').first();
+      return /\d\d\.\d\d/.test(await row.locator('td').nth(6).innerText());
+    });
+  });
+
+  await test.step('the whole balance is paid by check', async () => {
+    await hands.goTo('Keyser', 'Keyser, Kim');
+    const owed = await shownFigure(page, 'Patient owes now').innerText();
+    await hands.press('p');
+    await expect(page.getByLabel('Amount', { exact: true })).toBeFocused();
+    await expect(page.getByLabel('Amount', { exact: true })).toHaveValue(owed);
+    await hands.press('Tab', 'Tab');
+    await expect(page.getByLabel('Check number')).toBeFocused();
+    await hands.type('90210');
+    await hands.press('Enter');
+    await expect(page.getByText(/Received: /)).toBeVisible();
+    await expect(shownFigure(page, 'Patient owes now')).toHaveText('–');
+    hands.within(4, 'a full-balance check');
+  });
+
+  await test.step('a follow-up goes on, and a word of Setup is changed', async () => {
+    await hands.goTo('Work follow-ups', 'Follow-ups');
+    await hands.press('g');
+    await expect(page.getByLabel('What was said')).toBeFocused();
+    await hands.type('Asked for the records');
+    await hands.press('Enter');
+    await expect(page.getByRole('dialog')).toHaveCount(0);
+    await hands.press('Space');
+    await expect(page.getByText('Asked for the records')).toBeVisible();
+    await hands.press('Escape');
+    await hands.goTo('80053', 'Service codes');
+    await hands.press('Enter');
+    await expect(page.getByLabel('Description')).toBeVisible();
+    await hands.press('Tab', 'End');
+    await page.getByLabel('Description').press('End');
+    await hands.type(', all of it');
+    await hands.press('Enter');
+    await expect(page.getByRole('row', { name: /all of it/ })).toBeVisible();
+  });
+  expect(booksCheck()).toContain('The books are proven');
+});

@@ -1,0 +1,284 @@
+/** Coverage after registration: a further one, another plan, the end of one; what nobody was billed for yet follows. */
+import { sql } from 'kysely';
+import type { z } from 'zod';
+import { coverageFixInput, coverageInput } from '../../core/accounts/input';
+import { type Owing, coverageChangeEntry } from '../../core/books/entries';
+import { type CalendarDate, addDays, formatDate } from '../../core/calendar';
+import { type Cents, ZERO } from '../../core/money';
+import type { Tx } from '../../db/connect';
+import { Refused } from '../access';
+import { lockHouseholds, standingEntries, writeEntries } from '../books/journal';
+import { startWork } from '../jobs/work';
+import { type Act, useCase } from '../use-case';
+import { refuseOlder } from '../versions';
+
+const ORDERS = ['first', 'second', 'third'] as const;
+
+/** What a coverage says of the policy, as the forms send it. */
+type Policy = Pick<
+  z.output<typeof coverageInput>,
+  'memberId' | 'groupNumber' | 'relationship' | 'subscriberId' | 'validFrom' | 'validTo'
+>;
+
+/** A patient with the standing case, locked with the household. @throws Refused when there is none */
+async function patientOf(act: Act, patientId: number) {
+  const found = await act.db
+    .selectFrom('patient as p')
+    .innerJoin('care_case as k', (join) =>
+      join.onRef('k.patient_id', '=', 'p.id').on('k.standing', '=', true),
+    )
+    .select(['p.id', 'p.household_id', 'k.id as case_id'])
+    .where('p.id', '=', patientId)
+    .executeTakeFirst();
+  if (!found) throw new Refused('This person is not registered', 'patientId');
+  await lockHouseholds(act.db, [found.household_id]);
+  return found;
+}
+
+/** Whose policy it is, with the facts that the payer knows of them. @throws Refused when that is nobody of the household */
+export async function subscriberOf(
+  tx: Tx,
+  patient: { id: number; household_id: number },
+  { relationship, subscriberId }: Pick<Policy, 'relationship' | 'subscriberId'>,
+) {
+  const wanted = relationship === 'self' ? patient.id : subscriberId;
+  if (!wanted) throw new Refused('Say whose policy it is', 'subscriberId');
+  if (relationship !== 'self' && wanted === patient.id)
+    throw new Refused('The patient’s own policy is not another’s: choose “own policy”', 'relationship');
+  const member = await tx
+    .selectFrom('patient')
+    .select(['id', 'last', 'first', 'birth_date', 'sex'])
+    .where('id', '=', wanted)
+    .where('household_id', '=', patient.household_id)
+    .executeTakeFirst();
+  if (!member) throw new Refused('The subscriber is no member of this household', 'subscriberId');
+  return {
+    relationship,
+    subscriber_id: member.id,
+    subscriber_last: member.last,
+    subscriber_first: member.first,
+    subscriber_birth_date: member.birth_date,
+    subscriber_sex: member.sex,
+  };
+}
+
+function inOrder({ validFrom, validTo }: Pick<Policy, 'validFrom' | 'validTo'>): void {
+  if (validFrom && validTo && validTo < validFrom) throw new Refused('It ends before it begins', 'validTo');
+}
+
+/** Turns the database's refusal of two coverages in one order on one day into words. */
+async function alone<T>(position: number, run: Promise<T>): Promise<T> {
+  try {
+    return await run;
+  } catch (error) {
+    if ((error as { code?: string }).code !== '23P01') throw error;
+    throw new Refused(
+      `There is another ${ORDERS[position - 1]} coverage in that time: end it first, or choose other dates`,
+      'validFrom',
+    );
+  }
+}
+
+/**
+ * Adds a coverage. One in the same order that is open at its end and began earlier ends the day before; charges that no
+ * payer was billed for yet follow to whoever owes them now.
+ * @returns the coverage's id, and how many charges followed or were left because money has moved on them
+ */
+export const addCoverage = useCase({
+  name: 'add coverage',
+  permission: 'register people',
+  input: coverageInput,
+  once: (data) => data.key,
+  async run(act, { patientId, planId, position, ...policy }) {
+    const tx = act.db;
+    const patient = await patientOf(act, patientId);
+    inOrder(policy);
+    const plan = await tx.selectFrom('plan').select('id').where('id', '=', planId).executeTakeFirst();
+    if (!plan) throw new Refused('This plan is not in Setup', 'planId');
+    const before = await tx
+      .selectFrom('coverage')
+      .select('id')
+      .where('case_id', '=', patient.case_id)
+      .where('position', '=', position)
+      .where('valid_to', 'is', null)
+      .executeTakeFirst();
+    if (before && !policy.validFrom)
+      throw new Refused(
+        `There is a ${ORDERS[position - 1]} coverage already: say from when this one takes its place`,
+        'validFrom',
+      );
+    if (before && policy.validFrom)
+      await tx
+        .updateTable('coverage')
+        .set({ valid_to: addDays(policy.validFrom, -1) })
+        .where('id', '=', before.id)
+        .where(({ eb, or }) => or([eb('valid_from', 'is', null), eb('valid_from', '<', policy.validFrom)]))
+        .execute();
+    const { id } = await alone(
+      position,
+      tx
+        .insertInto('coverage')
+        .values({
+          case_id: patient.case_id,
+          position,
+          plan_id: planId,
+          member_id: policy.memberId,
+          group_number: policy.groupNumber,
+          valid_from: policy.validFrom,
+          valid_to: policy.validTo,
+          ...(await subscriberOf(tx, patient, policy)),
+        })
+        .returning('id')
+        .executeTakeFirstOrThrow(),
+    );
+    await act.note('added coverage', { kind: 'coverage', id }, { patient: patientId });
+    return { coverageId: id, ...(await follow(act, patient)) };
+  },
+});
+
+const LABELS = {
+  memberId: 'Member id',
+  groupNumber: 'Group number',
+  relationship: 'Whose policy',
+  subscriberId: 'Subscriber',
+  validFrom: 'In force from',
+  validTo: 'until',
+} as const;
+
+/**
+ * Changes what a coverage says, or ends it with a date; the plan stays, for another plan is another coverage. Claims that
+ * are still ours are checked again, and charges that nobody was billed for follow.
+ * @returns how many charges followed, and how many were left
+ */
+export const changeCoverage = useCase({
+  name: 'change coverage',
+  permission: 'register people',
+  input: coverageFixInput,
+  async run(act, { coverageId, version, ...policy }) {
+    const tx = act.db;
+    const known = await tx
+      .selectFrom('coverage as c')
+      .innerJoin('care_case as k', 'k.id', 'c.case_id')
+      .select(['k.patient_id', 'k.standing'])
+      .where('c.id', '=', coverageId)
+      .executeTakeFirst();
+    if (!known) throw new Refused('There is no such coverage');
+    const patient = await patientOf(act, known.patient_id);
+    inOrder(policy);
+    const there = await tx
+      .selectFrom('coverage')
+      .select([
+        'position',
+        'version',
+        'member_id as memberId',
+        'group_number as groupNumber',
+        'relationship',
+        'subscriber_id as subscriberId',
+        'valid_from as validFrom',
+        'valid_to as validTo',
+      ])
+      .where('id', '=', coverageId)
+      .forNoKeyUpdate()
+      .executeTakeFirstOrThrow();
+    const subscriber = await subscriberOf(tx, patient, policy);
+    const wanted = { ...policy, subscriberId: subscriber.subscriber_id };
+    refuseOlder(version, there.version, there, wanted, LABELS);
+    await alone(
+      there.position,
+      tx
+        .updateTable('coverage')
+        .set({
+          member_id: policy.memberId,
+          group_number: policy.groupNumber,
+          valid_from: policy.validFrom,
+          valid_to: policy.validTo,
+          ...subscriber,
+        })
+        .where('id', '=', coverageId)
+        .execute(),
+    );
+    const followed = await follow(act, patient);
+    await startWork(act, 'check claims', { householdId: patient.household_id });
+    await act.note('changed', { kind: 'coverage', id: coverageId });
+    return followed;
+  },
+});
+
+/** A charge of a case whose first coverage on its day is another one than it was entered under. */
+interface Misplaced {
+  id: number;
+  service_date: CalendarDate;
+  provider_id: number | null;
+  location_id: number | null;
+  old_coverage: number | null;
+  old_payer: number | null;
+  new_coverage: number | null;
+  new_payer: number | null;
+  payer_name: string | null;
+  held: Cents;
+}
+
+/** Moves what nobody was billed for to who owes it now. Charges on which money has moved stay as they are. */
+export async function follow(
+  act: Act,
+  patient: { id: number; household_id: number; case_id: number },
+): Promise<{ followed: number; left: number }> {
+  const { rows } = await sql<Misplaced>`
+    select c.id, c.service_date, c.provider_id, c.location_id, c.coverage_id as old_coverage, a.payer_id as old_payer, n.id as new_coverage, m.payer_id as new_payer, y.name as payer_name,
+      case when c.coverage_id is null then b.with_patient else coalesce(w.with_payer, 0) end as held
+    from charge c join charge_balance b on b.charge_id = c.id
+      left join coverage o on o.id = c.coverage_id left join plan a on a.id = o.plan_id
+      left join payer_balance w on w.charge_id = c.id and w.coverage_id = c.coverage_id
+      left join coverage n on n.id = coverage_on(c.case_id, 1, c.service_date) left join plan m on m.id = n.plan_id left join payer y on y.id = m.payer_id
+    where c.case_id = ${patient.case_id} and c.kind = 'service' and c.status = 'done' and n.id is distinct from c.coverage_id
+      and not exists (select 1 from claim_line l where l.charge_id = c.id and l.current)
+    order by c.id for no key update of c`.execute(act.db);
+  let followed = 0;
+  for (const row of rows) {
+    const standing = await standingEntries(act.db, row.id);
+    if (standing.some(({ kind }) => kind !== 'charge' && kind !== 'coverage-change')) continue;
+    await moveOwing(act, patient, row);
+    followed += 1;
+  }
+  return { followed, left: rows.length - followed };
+}
+
+async function moveOwing(
+  act: Act,
+  patient: { id: number; household_id: number; case_id: number },
+  row: Misplaced,
+): Promise<void> {
+  const owing = (coverageId: number | null, payerId: number | null): Owing =>
+    coverageId && payerId ? { coverageId, payerId } : null;
+  const from = owing(row.old_coverage, row.old_payer);
+  const to = owing(row.new_coverage, row.new_payer);
+  // Tax on a service is the patient's, whoever owes the service.
+  const tax = from ? ZERO : await taxOf(act.db, row.id);
+  await writeEntries(act.db, act, [
+    coverageChangeEntry({
+      businessDate: row.service_date,
+      memo: row.payer_name
+        ? `${row.payer_name} is asked now`
+        : `no coverage was in force on ${formatDate(row.service_date)}`,
+      amount: (row.held - tax) as Cents,
+      about: {
+        chargeId: row.id,
+        householdId: patient.household_id,
+        patientId: patient.id,
+        caseId: patient.case_id,
+        providerId: row.provider_id,
+        locationId: row.location_id,
+      },
+      from,
+      to,
+    }),
+  ]);
+  await act.db
+    .updateTable('charge')
+    .set({ coverage_id: row.new_coverage })
+    .where('id', '=', row.id)
+    .execute();
+}
+
+const taxOf = async (tx: Tx, chargeId: number): Promise<Cents> =>
+  (await tx.selectFrom('charge').select('tax').where('id', '=', chargeId).executeTakeFirstOrThrow()).tax;
