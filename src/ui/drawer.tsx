@@ -1,7 +1,7 @@
 'use client';
 /** A drawer that puts the cursor where the work begins: the field that says so, else the first one. */
 import { Drawer, type DrawerProps } from 'antd';
-import { useEffect, useRef } from 'react';
+import { useEffect, useRef, useState } from 'react';
 
 const FIELDS = 'input:not([disabled]):not([type="hidden"]), textarea:not([disabled])';
 
@@ -22,6 +22,14 @@ export function DeskDrawer({
   beside?: boolean;
 }) {
   const body = useRef<HTMLDivElement>(null);
+  const [opener] = useState(() => (typeof document === 'undefined' ? null : document.activeElement));
+  useEffect(
+    () => () => {
+      // After the drawer is gone.
+      setTimeout(() => opener instanceof HTMLElement && opener.isConnected && opener.focus());
+    },
+    [opener],
+  );
   useEffect(() => {
     if (!beside) return;
     document.documentElement.setAttribute('data-peek', '');

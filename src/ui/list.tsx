@@ -83,6 +83,10 @@ function besidePeek(columns: readonly ListColumn[]): ListColumn[] {
   return columns.filter((column, index) => index < 2 || column.key === 'status' || column === amount);
 }
 
+/** The row of a list with a number from 0. */
+const rowAt = (box: HTMLElement | null, at: number): HTMLElement | null | undefined =>
+  box?.querySelector<HTMLElement>(`tr[aria-rowindex="${at + 2}"]`);
+
 /** The cursor of a list, which is the focus itself: a number from 0, and how it moves. */
 function useCursor<Row extends { id: number }>(rows: readonly Row[]) {
   const [cursor, setCursor] = useState(0);
@@ -92,11 +96,13 @@ function useCursor<Row extends { id: number }>(rows: readonly Row[]) {
   useEffect(() => {
     if (!moved.current) return;
     moved.current = false;
-    box.current?.querySelector<HTMLElement>(`tr[aria-rowindex="${at + 2}"]`)?.focus({ preventScroll: true });
+    rowAt(box.current, at)?.focus({ preventScroll: true });
   });
   const move = (to: number): number => {
     const next = Math.max(0, Math.min(rows.length - 1, to));
-    moved.current = true;
+    // Where it stands already nothing is drawn anew, and the focus comes at once.
+    if (next === at) rowAt(box.current, next)?.focus({ preventScroll: true });
+    else moved.current = true;
     setCursor(next);
     return next;
   };

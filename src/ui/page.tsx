@@ -15,7 +15,7 @@ export function Head({
     <div className={css.head}>
       <h1>{title}</h1>
       {note !== undefined && (
-        <span className="quiet" data-testid="note">
+        <span className="quiet note" data-testid="note">
           {note}
         </span>
       )}

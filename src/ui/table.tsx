@@ -112,6 +112,16 @@ export function DeskTable<Row>({
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [fromEnd, rows.length]);
 
+  // What scrolls can be scrolled by keyboard, where no row takes the focus.
+  useEffect(() => {
+    const element = box.current;
+    if (!element) return;
+    const scrolls =
+      element.scrollHeight > element.clientHeight + 1 || element.scrollWidth > element.clientWidth + 1;
+    if (scrolls) element.tabIndex = 0;
+    else element.removeAttribute('tabindex');
+  });
+
   const least = columns.reduce((all, column) => all + (column.width ?? LEAST), 0);
   return (
     <div ref={box} className={names(css.box, fills && css[fills])}>

@@ -40,7 +40,7 @@ export function deskTheme(mode: Mode): ThemeConfig {
       motion: false,
     },
     components: {
-      Tag: { defaultBg: 'transparent' },
+      Tabs: { itemSelectedColor: c.spruce, itemHoverColor: c.spruce, inkBarColor: c.spruce },
       Button: { primaryShadow: 'none', defaultShadow: 'none' },
       Drawer: { paddingLG: 16 },
     },

@@ -2,7 +2,14 @@ import { calendarDate } from '../calendar';
 import { ZERO, cents } from '../money';
 import { ACCOUNT_CLASSES, BOOK_ACCOUNTS, CHARGE_PARTS, accountWords, classOf, partOf } from './accounts';
 import { DIMENSIONS, fromColumns, toColumns } from './dimensions';
-import { ACCOUNT_CHARGES, accountChargeEntry, balanced, chargeEntry, sumOfClass } from './entries';
+import {
+  ACCOUNT_CHARGES,
+  accountChargeEntry,
+  balanced,
+  chargeEntry,
+  coverageChangeEntry,
+  sumOfClass,
+} from './entries';
 import { ENTRY_KINDS, tellEntry } from './kinds';
 
 const day = calendarDate('2026-03-16');
@@ -49,6 +56,54 @@ describe('kinds of entries', () => {
       for (const name of ENTRY_KINDS[kind].needs) expect(Object.keys(DIMENSIONS)).toContain(name);
       for (const sentence of tellEntry(kind, nothing)) expect(sentence).toMatch(/\.$/);
     }
+  });
+
+  test('why we reverse or write off is for us: no sentence for the patient tells it', () => {
+    const facts = { ...nothing, memo: 'OUR OWN WORDS', reduced: [{ words: 'x', amount: cents(100) }] };
+    for (const kind of ['reversal', 'write-off', 'charge', 'receipt', 'allocation'] as const)
+      expect(tellEntry(kind, facts).join(' ')).not.toContain('OUR OWN WORDS');
+    // Why something is theirs to pay now is what they ask.
+    const passed = {
+      ...nothing,
+      memo: 'not a covered service',
+      passedOn: [{ words: 'x', amount: cents(4200) }],
+    };
+    expect(tellEntry('to-patient', passed)).toEqual([
+      'On 16 Mar 2026 42.00 passed from Cedar to you: not a covered service.',
+    ]);
+    expect(tellEntry('to-patient', { ...passed, undone: true })[0]).toContain('taken back later');
+  });
+
+  test('an unbilled charge moves between payers and the patient, and nothing else changes', () => {
+    const about = { chargeId: 1, householdId: 2, patientId: 3 };
+    const cedar = { coverageId: 4, payerId: 5 };
+    const north = { coverageId: 6, payerId: 7 };
+    for (const [from, to] of [
+      [null, cedar],
+      [cedar, null],
+      [cedar, north],
+    ] as const) {
+      const entry = coverageChangeEntry({
+        businessDate: day,
+        memo: 'x',
+        amount: cents(14_500),
+        about,
+        from,
+        to,
+      });
+      expect(balanced(entry)).not.toBeNull();
+      const moved = entry.postings.map((posting) => [
+        partOf(posting.account),
+        posting.coverageId ?? null,
+        posting.amount,
+      ]);
+      expect(moved).toEqual([
+        [from ? 'with_payer' : 'with_patient', from?.coverageId ?? null, -14_500],
+        [to ? 'with_payer' : 'with_patient', to?.coverageId ?? null, 14_500],
+      ]);
+    }
+    const nothingMoved = { businessDate: day, memo: 'x', amount: ZERO, about, from: null, to: cedar };
+    expect(balanced(coverageChangeEntry(nothingMoved))).toBeNull();
   });
 
   test('what is put on an account stands on its own income and nowhere else', () => {

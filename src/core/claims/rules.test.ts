@@ -39,6 +39,7 @@ const BROKEN: Record<string, { form?: 'dental'; change?: Change; context?: Parti
   'patient-state': {
     change: (c) => (c.patient = { ...c.patient, address: { ...c.patient.address, state: 'XX' } }),
   },
+  'provider-kind': { change: (c) => (c.rendering = { ...c.rendering!, taxonomy: '1223G0001X' }) },
   'member-id': { change: (c) => (c.subscriber = { ...c.subscriber, memberId: '' }) },
   'member-id-form': { change: (c) => (c.subscriber = { ...c.subscriber, memberId: 'A B' }) },
   'subscriber-birth': { change: (c) => (c.subscriber = { ...c.subscriber, last: '' }) },

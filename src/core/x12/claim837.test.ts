@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { anyClaim } from '../../testing/arbitraries';
 import { CLAIM_OF_A_DEPENDENT } from '../../testing/published-examples';
 import { AROUND, cut, foreign, transmission } from '../../testing/x12';
-import { read837, write837 } from './claim837';
+import { claimSegments, read837, write837 } from './claim837';
 import { readSets } from './envelope';
 import { sampleClaim } from './samples';
 import { SegmentReader } from './segments';
@@ -117,5 +117,57 @@ describe('837', () => {
   test('mixed forms and no claims are refused', () => {
     expect(() => write837({ ...AROUND, claims: [] })).toThrow(RangeError);
     expect(() => write837({ ...AROUND, claims: [sampleClaim(), sampleClaim('dental')] })).toThrow(RangeError);
+  });
+});
+
+describe('the segments of one claim out of a file', () => {
+  const FILE = transmission('professional');
+
+  test.each(['professional', 'dental'] as const)(
+    'of %s claims: any of them, taken out, is read back as it was sent',
+    async (form) => {
+      await fc.assert(
+        fc.asyncProperty(fc.array(anyClaim(form), { minLength: 1, maxLength: 4 }), async (claims) => {
+          const named = claims.map((claim, index) => ({ ...claim, controlNumber: `OL${index}` }));
+          const file = transmission(form, named);
+          for (const claim of named) {
+            const lines = claimSegments(file, claim.controlNumber)!.split('\n');
+            // Each is a segment of the file, in its order, and only this claim's.
+            let at = 0;
+            for (const line of lines) {
+              const found = file.indexOf(line, at);
+              expect(found).toBeGreaterThanOrEqual(0);
+              at = found;
+            }
+            expect(lines.filter((line) => line.startsWith('CLM*'))).toEqual([
+              expect.stringContaining(`CLM*${claim.controlNumber}*`),
+            ]);
+            // Closed as a file would be, the reader takes it for the very claim.
+            const whole = `${lines.join('')}SE*${lines.length - 1}*${lines[2]!.split('*')[2]!.replace('~', '')}~GE*1*${lines[1]!.split('*')[6]}~IEA*1*${lines[0]!.split('*')[13]}~`;
+            const [read] = read837((await readSets([whole])).sets[0]!);
+            const { position: _p, ...content } = read!;
+            expect(content).toEqual(claim);
+          }
+        }),
+        { numRuns: 60 },
+      );
+    },
+  );
+
+  test('begins with the envelope that it really went in', () => {
+    const [first] = FILE.split('~');
+    const number = /CLM\*([^*]+)\*/.exec(FILE)![1]!;
+    expect(claimSegments(FILE, number)!.split('\n')[0]).toBe(`${first}~`);
+  });
+
+  test.each([
+    ['another file’s', 'NOT-HERE'],
+    ['an empty number', ''],
+    ['part of a number', 'OL'],
+  ])('%s is not there', (_what, number) => expect(claimSegments(FILE, number)).toBeNull());
+
+  test('a text that is no file of ours holds nothing', () => {
+    for (const text of ['', '~', 'ISA~', 'CLM', 'HL*1**20*1~SE*1*1~'])
+      expect(claimSegments(text, 'X')).toBeNull();
   });
 });

@@ -65,7 +65,7 @@ export function sampleClaim(form: 'professional' | 'dental' = 'professional'): C
       last: 'Okafor',
       first: 'Ngozi',
       npi: `123456711${npiCheckDigit('123456711')}`,
-      taxonomy: '207Q00000X',
+      taxonomy: dental ? '1223G0001X' : '207Q00000X',
     },
     diagnoses: dental ? ['K02.9'] : ['I10', 'J06.9'],
     lines: dental

@@ -84,7 +84,7 @@ export const claimsList = list({
       },
     },
     decided: { label: 'Decided, open', where: () => sql`m.status = 'decided'` },
-    closed: { label: 'Closed', where: () => sql`m.status = 'closed'` },
+    closed: { label: 'Settled', where: () => sql`m.status = 'closed'` },
     all: { label: 'All', where: () => sql`m.status <> 'withdrawn'` },
   },
   search: (like) =>

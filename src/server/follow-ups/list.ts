@@ -16,9 +16,9 @@ export const followUpsList = list({
   id: sql`f.id`,
   columns: {
     dueDate: day('Due', sql`f.due_date`),
+    patient: words('Patient', sql<string | null>`p.last || ', ' || p.first`),
     kind: words('Kind', sql`replace(f.kind, '-', ' ')`),
     words: words('What', sql`f.words`),
-    patient: words('Patient', sql<string | null>`p.last || ', ' || p.first`),
     service: words('Service', sql<string | null>`trim(coalesce(c.code, '') || ' ' || c.description)`),
     controlNumber: words('Claim', sql<string | null>`m.control_number`),
     amount: money('Amount', sql`f.amount`),

@@ -108,6 +108,11 @@ export function AccountView({ account, choices, plans, today, rights }: Props) {
             ...account.members.map((item) => ({ value: item.id, label: item.first })),
           ]}
         />
+        {rights.people && (
+          <Button type="link" className={css.link} onClick={() => open('member')}>
+            Add member
+          </Button>
+        )}
         <Segmented
           aria-label="Filter"
           value={only}
@@ -124,11 +129,7 @@ export function AccountView({ account, choices, plans, today, rights }: Props) {
       {account.members.length > 3 && member === 0 && (
         <p className="small quiet">Choose a member to see the others.</p>
       )}
-      {rights.people && (
-        <Button type="link" className={css.link} onClick={() => open('member')}>
-          Add member
-        </Button>
-      )}
+
       <FollowUpNotice followUps={account.followUps} />
       {account.earlier > 0 && (
         <p className="small">
@@ -147,7 +148,7 @@ export function AccountView({ account, choices, plans, today, rights }: Props) {
         narrow={dialog === 'story'}
         onLight={dialog === 'story' ? (id) => setPart('charge', String(id)) : undefined}
       />
-      {rights.charges && account.members.length > 0 && (
+      {rights.charges && account.members.length > 0 && dialog !== 'story' && (
         <Settled room={<div className={css.room} />}>
           <QuickLine key={member} members={account.members} member={member} choices={choices} today={today} />
         </Settled>

@@ -198,7 +198,7 @@ function What({ row }: { row: Row }) {
           claimId &&
           claimStatus && (
             <Link key={coverageId} className="small" href={`/claims/${claimId}`} title={payer}>
-              claim {claimWords(claimStatus)}
+              {claimStatus === 'closed' ? 'claim' : `claim ${claimWords(claimStatus)}`}
             </Link>
           ),
       )}

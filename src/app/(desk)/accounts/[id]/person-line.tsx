@@ -13,9 +13,9 @@ import { Tag } from '../../../../ui/tag';
 const ORDER = ['', 'first', 'second', 'third'];
 
 /** What a coverage is, in words: order, payer, plan, whose, and its dates where it has some. */
-const coverageWords = (coverage: MemberCoverage): string =>
+const coverageWords = (coverage: MemberCoverage, alone: boolean): string =>
   [
-    `${ORDER[coverage.position]}: ${coverage.payer}, ${coverage.plan}, member ${coverage.memberId}`,
+    `${alone ? '' : `${ORDER[coverage.position]}: `}${coverage.payer}, ${coverage.plan}, member ${coverage.memberId}`,
     coverage.relationship !== 'self' && `of ${coverage.subscriber}`,
     coverage.validFrom && `from ${formatDate(coverage.validFrom)}`,
     coverage.validTo && `until ${formatDate(coverage.validTo)}`,
@@ -46,7 +46,7 @@ export function PersonLine({
   const coverage = (item: MemberCoverage) => (
     <span key={item.id}>
       {' · '}
-      {coverageWords(item)}
+      {coverageWords(item, person.coverages.length === 1)}
       {act('change', 'coverage', { coverage: String(item.id) })}
     </span>
   );

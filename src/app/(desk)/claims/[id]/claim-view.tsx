@@ -77,13 +77,20 @@ export function ClaimView({ claim, text, mayWork, mayWriteOff }: Props) {
               </>
             ),
           },
-          { key: 'x12', label: 'As X12', children: <pre className={css.x12}>{text}</pre> },
+          { key: 'x12', label: 'As X12', children: <X12 text={text} /> },
           { key: 'life', label: 'What happened', children: <Life claim={claim} /> },
         ]}
       />
     </>
   );
 }
+
+/** The segments, one a line. */
+const X12 = ({ text }: { text: string }) => (
+  <pre className={css.x12} tabIndex={0} role="region" aria-label="Segments">
+    {text}
+  </pre>
+);
 
 /** What can be done with the claim as it stands. */
 function Acts({ claim }: { claim: Claim }) {
