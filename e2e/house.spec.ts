@@ -129,7 +129,7 @@ test('every table of Setup shows its rows', async ({ page }) => {
   await signIn(page, 'manager');
   await page.goto('/setup');
   const tables = page.getByRole('navigation', { name: 'Tables of Setup' }).getByRole('link');
-  await expect(tables).toHaveCount(12);
+  await expect(tables).toHaveCount(14);
   for (const name of await tables.allInnerTexts()) {
     await tables.getByText(name, { exact: true }).click();
     await expect(page.getByRole('heading', { name, exact: true })).toBeVisible();
@@ -145,7 +145,7 @@ test('plans lead to their shares, schedules to their fees', async ({ page }) => 
     .getByRole('link', { name: 'Shares' })
     .click();
   await expect(page.getByRole('heading', { name: 'Plan shares' })).toBeVisible();
-  await expect(page.getByRole('row', { name: /Tern Family major 50 %/ })).toBeVisible();
+  await expect(page.getByRole('row', { name: /Tern Family major – 50 %/ })).toBeVisible();
   await expect(page.getByTestId('note').or(page.locator('tfoot')).last()).toContainText('4 shares');
   await page.getByRole('link', { name: 'Show all' }).click();
   await expect(page.getByRole('row', { name: /Harbor PPO/ }).first()).toBeVisible();

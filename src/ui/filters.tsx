@@ -48,7 +48,6 @@ export function SearchField({ value, hint }: { value: string; hint: string }) {
   };
   return (
     <Input
-      allowClear
       className={css.search}
       placeholder={hint}
       aria-label={hint}

@@ -11,6 +11,7 @@ import { useOnce, useSure } from './act';
 import { DateInput } from './date-input';
 import { DeskDrawer } from './drawer';
 import css from './form.module.css';
+import { Several } from './several';
 
 type Values = Record<string, unknown>;
 
@@ -299,19 +300,18 @@ export function ChoiceField({
   /** May be left empty, and then says this. */
   empty?: string;
 }) {
+  const field = {
+    autoFocus: props.focus,
+    'data-focus': props.focus ? '' : undefined,
+    disabled: props.disabled,
+    placeholder: empty,
+    showSearch: { optionFilterProp: 'label' },
+    // Nothing is one of the choices: a button that empties the field would stand in the way of the Tab key.
+    options: empty === undefined ? [...options] : [{ value: '', label: empty }, ...options],
+  };
   return (
-    <Form.Item {...item(props)}>
-      <Select
-        autoFocus={props.focus}
-        data-focus={props.focus ? '' : undefined}
-        disabled={props.disabled}
-        mode={several ? 'multiple' : undefined}
-        maxCount={most}
-        allowClear={empty !== undefined}
-        placeholder={empty}
-        showSearch={{ optionFilterProp: 'label' }}
-        options={[...options]}
-      />
+    <Form.Item {...item(props)} getValueFromEvent={(chosen: unknown) => (chosen === '' ? null : chosen)}>
+      {several ? <Several {...field} maxCount={most} /> : <Select {...field} />}
     </Form.Item>
   );
 }

@@ -2,7 +2,7 @@
 /** The one field that finds people, accounts, claims, checks and codes, and takes verbs. */
 import { Input } from 'antd';
 import { useRouter } from 'next/navigation';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { useKeys } from './keys';
 import css from './search.module.css';
 
@@ -22,21 +22,21 @@ interface Hit {
 const asHit = (verb: Verb): Hit => ({ kind: 'do', title: verb.words, detail: 'do', href: verb.href });
 
 /** What is found for a text, the verbs first; asked for when nothing was typed for a moment. */
-function useHits(text: string, verbs: readonly Verb[]): Hit[] {
-  const [hits, setHits] = useState<Hit[]>([]);
+function useHits(text: string, verbs: readonly Verb[]): { hits: Hit[]; looking: boolean } {
+  const [found, setFound] = useState<{ of: string; hits: Hit[] }>({ of: '', hits: [] });
+  const term = text.trim().toLowerCase();
+  const commands = useMemo(
+    () => verbs.filter((verb) => verb.words.toLowerCase().includes(term)).map(asHit),
+    [verbs, term],
+  );
   useEffect(() => {
-    const term = text.trim().toLowerCase();
-    const commands = verbs.filter((verb) => verb.words.toLowerCase().includes(term)).map(asHit);
-    if (term.length < 2) {
-      setHits(commands);
-      return;
-    }
+    if (term.length < 2) return;
     const stop = new AbortController();
     const timer = setTimeout(() => {
       fetch(`/api/search?q=${encodeURIComponent(term)}`, { signal: stop.signal })
         .then(async (response) => (response.ok ? ((await response.json()) as Hit[]) : []))
         .then(
-          (found) => setHits([...commands, ...found]),
+          (hits) => setFound({ of: term, hits }),
           () => undefined,
         );
     }, 120);
@@ -44,19 +44,25 @@ function useHits(text: string, verbs: readonly Verb[]): Hit[] {
       clearTimeout(timer);
       stop.abort();
     };
-  }, [text, verbs]);
-  return hits;
+  }, [term]);
+  const looking = term.length >= 2 && found.of !== term;
+  return { hits: looking || term.length < 2 ? commands : [...commands, ...found.hits], looking };
 }
 
 /** The field, with what it has found below it. */
 export function Search({ verbs }: { verbs: readonly Verb[] }) {
   const router = useRouter();
   const [text, setText] = useState('');
-  const hits = useHits(text, verbs);
+  const { hits, looking } = useHits(text, verbs);
+  // Enter came before the answer: what is found first is gone to when it is there.
+  const [early, setEarly] = useState(false);
   const [open, setOpen] = useState(false);
   const [at, setAt] = useState(0);
   const field = useRef<React.ComponentRef<typeof Input>>(null);
-  useEffect(() => setAt(0), [text]);
+  useEffect(() => {
+    setAt(0);
+    setEarly(false);
+  }, [text]);
   const begin = (event: KeyboardEvent): void => {
     event.preventDefault();
     field.current?.focus();
@@ -73,6 +79,12 @@ export function Search({ verbs }: { verbs: readonly Verb[] }) {
     field.current?.blur();
     router.push(hit.href);
   };
+  useEffect(() => {
+    if (!early || looking) return;
+    setEarly(false);
+    go(hits[0]);
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [early, looking]);
   return (
     <div className={css.search}>
       <Input
@@ -90,8 +102,10 @@ export function Search({ verbs }: { verbs: readonly Verb[] }) {
         onKeyDown={(event) => {
           if (event.key === 'ArrowDown') setAt(Math.min(at + 1, hits.length - 1));
           else if (event.key === 'ArrowUp') setAt(Math.max(at - 1, 0));
-          else if (event.key === 'Enter') go(hits[at]);
-          else if (event.key === 'Escape') (setOpen(false), field.current?.blur());
+          else if (event.key === 'Enter') {
+            if (hits.length === 0 && looking) setEarly(true);
+            else go(hits[at]);
+          } else if (event.key === 'Escape') (setOpen(false), field.current?.blur());
           else return;
           event.preventDefault();
         }}
@@ -113,7 +127,7 @@ export function Search({ verbs }: { verbs: readonly Verb[] }) {
           ))}
           {hits.length === 0 && (
             <div role="option" aria-selected={false}>
-              <small>Nothing found for “{text}”</small>
+              <small>{looking ? 'Looking …' : `Nothing found for “${text}”`}</small>
             </div>
           )}
         </div>

@@ -115,15 +115,6 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
             onEnter={() => void save()}
           />
         </label>
-        <Segmented
-          aria-label="Tender"
-          value={tender}
-          onChange={setTender}
-          options={[
-            { value: 'check', label: 'Check' },
-            { value: 'cash', label: 'Cash' },
-          ]}
-        />
         <label>
           <span>{tender === 'check' ? 'Check number' : 'Note number'}</span>
           <Input
@@ -134,6 +125,15 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
             onPressEnter={() => void save()}
           />
         </label>
+        <Segmented
+          aria-label="Tender"
+          value={tender}
+          onChange={setTender}
+          options={[
+            { value: 'check', label: 'Check' },
+            { value: 'cash', label: 'Cash' },
+          ]}
+        />
         <Segmented
           aria-label="Spread"
           value={byHand ? 'hand' : 'oldest'}

@@ -9,6 +9,7 @@ import { useAct, useOnce } from '../../../../ui/act';
 import { DateInput } from '../../../../ui/date-input';
 import { Money } from '../../../../ui/figures';
 import { MoneyInput } from '../../../../ui/form';
+import { Several } from '../../../../ui/several';
 import { enterChargeAction, estimateAction } from '../actions';
 import css from './account.module.css';
 
@@ -214,9 +215,8 @@ export function QuickLine({
           {text('surfaces', !dental)}
         </Field>
         <Field id="diagnoses" label="Diagnoses">
-          <Select
+          <Several
             id="quick-diagnoses"
-            mode="multiple"
             maxCount={4}
             value={typed.diagnoses}
             disabled={dental}
