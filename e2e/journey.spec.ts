@@ -167,15 +167,15 @@ test('a claim with a stop is mended from its finding and goes; a rejected one is
   await page.locator('.ant-drawer-title').click();
   await page.getByRole('button', { name: 'Save and go back to the claim' }).click();
   await expect(page.getByText('Every rule holds: nothing to fix.')).toBeVisible();
-  await page.getByRole('button', { name: 'Send', exact: true }).click();
+  await page.getByRole('button', { name: 'Send (S)', exact: true }).click();
   await expect(page.getByText('sent', { exact: true }).first()).toBeVisible();
 
   await page.goto('/claims?view=fix&search=Foss');
   await page.getByRole('row', { name: /Foss/ }).first().getByRole('link').first().click();
   await expect(page.getByText(/subscriber: member id/).first()).toBeVisible();
-  await page.getByRole('link', { name: 'Check person and coverage' }).click();
+  await page.getByRole('link', { name: 'Check the coverage' }).click();
   await page.getByLabel('Member id').fill('CSH5550177');
   await page.getByRole('button', { name: 'Save and go back to the claim' }).click();
-  await page.getByRole('button', { name: 'Send again' }).click();
+  await page.getByRole('button', { name: 'Send again (S)' }).click();
   await eventually(page, async () => (await page.getByText('accepted', { exact: true }).count()) > 0);
 });

@@ -190,7 +190,19 @@ export function List<Row extends { id: number }>({
     { key: 'k', run: step(at - 1) },
     { key: 'Home', words: 'first row', run: step(0) },
     { key: 'End', words: 'last row', run: step(rows.length - 1) },
-    ...(hrefOf || onOpen ? [{ key: 'Enter', words: 'open', run: () => row && open(row) }] : []),
+    ...(hrefOf || onOpen
+      ? [
+          {
+            key: 'Enter',
+            words: 'open',
+            run: (event: KeyboardEvent) => {
+              // Else the form that opens takes the same press for its own, and is saved at once.
+              event.preventDefault();
+              if (row) open(row);
+            },
+          },
+        ]
+      : []),
     ...(peek
       ? [
           {

@@ -1,0 +1,293 @@
+/**
+ * Every use case with what nobody should send: fields missing, empty, absurd, of another kind, somebody else's. It is done
+ * or refused in words; it never breaks, and what was refused has changed nothing.
+ */
+import { sql } from 'kysely';
+import { type TestDatabase, testDatabase } from '../testing/database';
+import { charge, decided, household, intake, remitText, sentClaim } from '../testing/desk';
+import { type Context, ROLES, NotAllowed, Refused, may } from './access';
+import { chargeAccount, enterCharge, voidCharge } from './accounts/charges';
+import { addCoverage, changeCoverage } from './accounts/coverage';
+import { readAccount } from './accounts/read';
+import { addMember, changePatient, registerHousehold } from './accounts/register';
+import { checkBooks } from './books/check';
+import { buildClaims } from './claims/build';
+import { changeCharge } from './claims/fix';
+import { holdClaim, releaseClaim, withdrawClaim } from './claims/hold';
+import { sendClaims } from './claims/send';
+import { changeFollowUp, closeFollowUp, settleWaiting } from './follow-ups/work';
+import { resumeWork, startChecking, startPosting, stopWork } from './jobs/work';
+import { chooseColumns } from './lists/choose';
+import { reverseReceipt, spendCredit, takeReceipt } from './payments/receipts';
+import { matchHeld } from './remittances/match';
+import { postRemittance } from './remittances/post';
+import { reverseRemittance } from './remittances/reverse';
+import { saveSetup } from './setup/save';
+import { prepareStatement } from './statements/prepare';
+import { useCaseInputs } from './use-case';
+
+let t: TestDatabase;
+let good: Record<string, Record<string, unknown>>;
+let serial = 0;
+const key = (): string => `absurd-${(serial += 1)}-key`;
+
+interface Tried {
+  (context: Context, input: never): Promise<unknown>;
+  readonly title: string;
+  readonly permission: Parameters<typeof may>[1];
+}
+const ALL: readonly Tried[] = [
+  registerHousehold,
+  addMember,
+  changePatient,
+  addCoverage,
+  changeCoverage,
+  enterCharge,
+  chargeAccount,
+  voidCharge,
+  changeCharge,
+  buildClaims,
+  sendClaims,
+  holdClaim,
+  releaseClaim,
+  withdrawClaim,
+  matchHeld,
+  reverseRemittance,
+  takeReceipt,
+  spendCredit,
+  reverseReceipt,
+  closeFollowUp,
+  changeFollowUp,
+  settleWaiting,
+  startPosting,
+  startChecking,
+  stopWork,
+  resumeWork,
+  chooseColumns,
+  saveSetup,
+  prepareStatement,
+];
+
+/** One state, and for each use case what it would take in it. */
+async function prepare(): Promise<void> {
+  const s = await sentClaim(t, ['145.00', '42.00']);
+  const { outcomes } = await intake(
+    t.context,
+    remitText([
+      decided(s.claim.control_number, [
+        { control: s.controls[0]!, charge: 14500, paid: 6800, reasons: ['CO-45:47.00', 'PR-3:30.00'] },
+        { control: s.controls[1]!, charge: 4200, paid: 0, reasons: ['CO-97:42.00'] },
+      ]),
+    ]),
+  );
+  const remittanceId = outcomes[0]!.remittanceId!;
+  await postRemittance(t.context, remittanceId);
+  const self = await household(t, false);
+  const chargeId = await charge(t, t.context, self.patientId, '80.00');
+  const { receiptId } = await takeReceipt(t.context, {
+    householdId: self.householdId,
+    amount: '5.00',
+    tender: 'check',
+    reference: '77',
+    key: key(),
+  });
+  const insured = await household(t);
+  await charge(t, t.context, insured.patientId, '145.00');
+  const [claimId] = await buildClaims(t.context, { householdId: insured.householdId });
+  const [coverage] = (await readAccount(t.context, insured.householdId)).members[0]!.coverages;
+  const { id: followUpId } = await t.db.selectFrom('follow_up').select('id').executeTakeFirstOrThrow();
+  const work = (await startChecking(t.context, {}))!;
+  const person = {
+    last: 'Absurd',
+    first: 'Ann',
+    birthDate: '1990-01-01',
+    sex: 'F',
+    line1: '1 Row',
+    city: 'Osprey Landing',
+    state: 'WA',
+    zip: '98199',
+    phone: '555-0100',
+    email: '',
+  };
+  const { patientId, householdId } = insured;
+  const policy = {
+    memberId: 'CSH1',
+    groupNumber: '',
+    relationship: 'self',
+    validFrom: '2026-01-01',
+    validTo: '',
+  };
+  good = {
+    [registerHousehold.title]: { ...person, planId: null, memberId: '', groupNumber: '', key: '' },
+    [addMember.title]: { ...person, householdId, planId: null, key: '' },
+    [changePatient.title]: { ...person, patientId, version: '1-1' },
+    [addCoverage.title]: { ...policy, patientId, planId: t.plans['CS-350'], position: 2, key: '' },
+    [changeCoverage.title]: { ...policy, coverageId: coverage!.id, version: 1 },
+    [enterCharge.title]: {
+      patientId,
+      providerId: t.providers.family,
+      serviceDate: '2026-03-10',
+      code: '99213',
+      units: 1,
+      fee: '10.00',
+      tax: '',
+      modifiers: ['25'],
+      diagnoses: ['I10'],
+      tooth: '',
+      surfaces: '',
+      key: '',
+    },
+    [chargeAccount.title]: {
+      householdId,
+      kind: 'late',
+      amount: '1.97',
+      date: '2026-03-16',
+      memo: '',
+      key: '',
+    },
+    [voidCharge.title]: { chargeId, why: 'x' },
+    [changeCharge.title]: { chargeId, diagnoses: ['I10'], units: 2, fee: '9.00', serviceDate: '2026-03-16' },
+    [buildClaims.title]: { householdId },
+    [sendClaims.title]: { claimIds: [claimId] },
+    [holdClaim.title]: { claimId, why: 'x' },
+    [releaseClaim.title]: { claimId },
+    [withdrawClaim.title]: { claimId, why: 'x' },
+    [matchHeld.title]: { remittanceClaimId: 1, controlNumber: 'OL1' },
+    [reverseRemittance.title]: { remittanceId, remittanceClaimId: 1, why: 'x' },
+    [takeReceipt.title]: {
+      householdId,
+      amount: '1.00',
+      tender: 'check',
+      reference: '1',
+      note: '',
+      parts: { [String(chargeId)]: '1.00' },
+      owed: 100,
+      key: '',
+    },
+    [spendCredit.title]: { householdId, key: '' },
+    [reverseReceipt.title]: { receiptId, why: 'x' },
+    [closeFollowUp.title]: { followUpId, outcome: 'x' },
+    [changeFollowUp.title]: { followUpId, dueDate: '2026-04-01', owner: '', note: 'x', version: 1 },
+    [settleWaiting.title]: { chargeId: s.charges[1], coverageId: 1, to: 'off', why: 'x' },
+    [startPosting.title]: { remittanceIds: [remittanceId] },
+    [startChecking.title]: { householdId },
+    [stopWork.title]: { workId: work },
+    [resumeWork.title]: { workId: work },
+    [chooseColumns.title]: { list: 'accounts', columns: ['number'] },
+    [saveSetup.title]: {
+      table: 'diagnoses',
+      values: { code: 'Z9', description: 'x' },
+      row: 'I10',
+      version: 1,
+    },
+    [prepareStatement.title]: { householdId, key: '' },
+  };
+}
+
+beforeAll(async () => {
+  t = await testDatabase();
+  await prepare();
+});
+afterAll(() => t.close());
+
+/** What nobody should send in any field. */
+const ABSURD: readonly unknown[] = [
+  undefined,
+  null,
+  '',
+  ' ',
+  0,
+  -1,
+  1.5,
+  99_999_999,
+  Number.MAX_SAFE_INTEGER,
+  1e30,
+  Number.NaN,
+  '0',
+  '-5.00',
+  '99999999999999.99',
+  '1805-01-01',
+  '2199-12-31',
+  '0000-00-00',
+  'x'.repeat(60),
+  'x'.repeat(5000),
+  '日本語 Ελένη Đặng',
+  "'; drop table charge; --",
+  '*~^:',
+  '\u0000',
+  '%_\\',
+  true,
+  [],
+  [null],
+  ['x'.repeat(300)],
+  {},
+  { toString: 'no' },
+];
+
+const counted = async (): Promise<string> => {
+  const { rows } = await sql<{ n: string }>`
+    select string_agg(n::text, ' ') as n from (select count(*) as n from charge union all select count(*) from entry union all select count(*) from posting
+      union all select count(*) from household union all select count(*) from patient union all select count(*) from coverage union all select count(*) from claim
+      union all select count(*) from receipt union all select count(*) from statement union all select count(*) from follow_up_note) c`.execute(
+    t.db,
+  );
+  return rows[0]!.n;
+};
+
+test('every use case is tried here', () => {
+  expect(ALL.map((item) => item.title).sort()).toEqual([...useCaseInputs().keys()].sort());
+  expect(Object.keys(good).sort()).toEqual([...useCaseInputs().keys()].sort());
+});
+
+test.each(ALL.map((item) => [item.title, item] as const))(
+  '%s: whatever stands in a field',
+  async (title, act) => {
+    for (const field of Object.keys(good[title]!))
+      for (const value of ABSURD) {
+        const input = {
+          ...good[title],
+          ...('key' in good[title]! ? { key: key() } : {}),
+          [field]: value,
+        } as never;
+        const before = await counted();
+        const error = await act(t.context, input).then(
+          () => null,
+          (reason: unknown) => reason,
+        );
+        if (error === null) continue;
+        if (!(error instanceof Refused))
+          throw new Error(`${title}, ${field} = ${JSON.stringify(value)?.slice(0, 60)}: ${String(error)}`);
+        expect(error.message).not.toMatch(/undefined|null|NaN|\[object|Invalid input|expected/);
+        expect(await counted()).toBe(before);
+      }
+    expect((await checkBooks(t.db)).flatMap((check) => check.faults)).toEqual([]);
+  },
+);
+
+test.each(ALL.map((item) => [item.title, item] as const))(
+  '%s: nothing at all, and no object',
+  async (_title, act) => {
+    for (const input of [undefined, null, 'text', 7, [], { unknown: true }])
+      await act(t.context, input as never).then(
+        () => undefined,
+        (error: unknown) => expect(error).toBeInstanceOf(Refused),
+      );
+  },
+);
+
+test.each(ALL.flatMap((item) => ROLES.map((role) => [item.title, role, item] as const)))(
+  '%s by a %s: only who may, and the others before anything is read',
+  async (_title, role, act) => {
+    const before = await counted();
+    const error = await act(t.as(role), { absurd: true } as never).then(
+      () => null,
+      (reason: unknown) => reason,
+    );
+    if (may(role, act.permission)) expect(error).not.toBeInstanceOf(NotAllowed);
+    else {
+      expect(error).toBeInstanceOf(NotAllowed);
+      expect((error as Error).message).toBe(`Your role (${role}) may not ${act.permission}`);
+      expect(await counted()).toBe(before);
+    }
+  },
+);
