@@ -1,10 +1,14 @@
 /** Fields that forms, files and documents share: how each is parsed, and what is said when it is wrong. */
 import { z } from 'zod';
 import { type CalendarDate, parseDate } from './calendar';
-import { type Cents, ZERO, cents, parseMoney } from './money';
+import { type Cents, MAX_CENTS, ZERO, cents, parseMoney } from './money';
 
 /** Whole cents, as documents keep them. */
-export const centsField: z.ZodType<Cents, number> = z.int().transform((value) => cents(value));
+export const centsField: z.ZodType<Cents, number> = z
+  .int()
+  .min(-MAX_CENTS, 'is no amount')
+  .max(MAX_CENTS, 'is no amount')
+  .transform((value) => cents(value));
 /** A calendar date, `YYYY-MM-DD`. */
 export const dateField: z.ZodType<CalendarDate, string> = z.string().transform((value, check) => {
   const date = parseDate(value);

@@ -9,9 +9,32 @@ function missing(input: unknown, path: readonly PropertyKey[]): string {
   return value === undefined || value === null || value === '' ? 'is missing' : 'is not what belongs there';
 }
 
+/** Whose own words the schema gave are kept; what it left to the library is said in ours. */
+const plain: z.core.$ZodErrorMap = (issue) => {
+  const things = issue.origin === 'string' ? 'characters' : issue.origin === 'array' ? 'entries' : '';
+  if (issue.code === 'too_small')
+    return things ? `has at least ${issue.minimum} ${things}` : `is more than ${issue.minimum}`;
+  if (issue.code === 'too_big')
+    return things ? `has at most ${issue.maximum} ${things}` : `is at most ${issue.maximum}`;
+  if (issue.code === 'invalid_value' || issue.code === 'invalid_union') return 'is not one of the choices';
+  return 'is not what belongs there';
+};
+
+/** Whether a text somewhere inside holds a NUL character, which no database keeps. */
+const holdsNul = (value: unknown): boolean =>
+  typeof value === 'string'
+    ? value.includes('\u0000')
+    : typeof value === 'object' && value !== null && Object.entries(value).flat().some(holdsNul);
+
 /** Parses input from outside. @throws Refused with a message for each field that is wrong, the first one first */
 export function parseInput<T extends z.ZodType>(schema: T, input: unknown): z.output<T> {
-  const result = schema.safeParse(input);
+  const unkept = Object.entries(input ?? {}).find(([, value]) => holdsNul(value));
+  if (unkept)
+    throw new Refused(
+      `${FIELD_WORDS[unkept[0]] ?? unkept[0]} has a character that cannot be kept`,
+      unkept[0],
+    );
+  const result = schema.safeParse(input, { error: plain });
   if (result.success) return result.data;
   const fields: Record<string, string> = {};
   for (const issue of result.error.issues) {
