@@ -23,7 +23,7 @@ export const followUpsList = list({
     controlNumber: words('Claim', sql<string | null>`m.control_number`),
     amount: money('Amount', sql`f.amount`),
     waiting: money('With payer', sql<Cents>`coalesce(b.with_payer, g.with_payer, 0)`),
-    owner: words('Owner', sql`f.owner`),
+    owner: words('Owner', sql`f.owner`, { extra: true }),
     account: words('Account', sql<string | null>`h.number`, { extra: true }),
   },
   hidden: {

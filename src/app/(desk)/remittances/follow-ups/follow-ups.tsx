@@ -41,7 +41,7 @@ export function FollowUps({
         hrefOf={(row) => (row.claimId ? `/claims/${row.claimId}` : `/accounts/${row.householdId}`)}
         cells={{
           dueDate: {
-            width: 100,
+            width: 92,
             render: (row) => (
               <span className={row.dueDate !== null && row.dueDate < today ? 'stop' : ''}>
                 <Day date={row.dueDate} />
@@ -49,12 +49,12 @@ export function FollowUps({
             ),
           },
           kind: {
-            width: 112,
+            width: 104,
             render: (row) => <Tag tone={row.kind === 'denial' ? 'stop' : 'look'}>{row.kind}</Tag>,
           },
-          words: { width: 185 },
+          words: { width: 168 },
           patient: {
-            width: 125,
+            width: 120,
             render: (row) => (
               <Link href={`/accounts/${row.householdId}?charge=${row.chargeId ?? ''}`}>
                 {row.patient ?? row.account}
@@ -62,16 +62,16 @@ export function FollowUps({
             ),
           },
           controlNumber: {
-            width: 92,
+            width: 90,
             render: (row) => row.claimId && <Link href={`/claims/${row.claimId}`}>{row.controlNumber}</Link>,
           },
-          amount: { width: 80 },
-          waiting: { width: 92 },
+          amount: { width: 78 },
+          waiting: { width: 88 },
         }}
         rowKeys={[{ key: 'g', words: 'go on with it', run: (item) => setGoing(item.id) }]}
         peek={(item) => ({ title: item.patient ?? item.account, body: <Peek row={item} /> })}
         act={{
-          width: 240,
+          width: 208,
           render: (item) => <Ways row={item} mayWriteOff={mayWriteOff} onGoOn={() => setGoing(item.id)} />,
         }}
       />
