@@ -70,7 +70,7 @@ test('the first day, without a mouse', async ({ page }) => {
     await hands.press('Tab', 'Tab');
     await hands.type('Harbor Copay');
     await expect(page.getByTitle(/Harbor Copay/).first()).toBeVisible();
-    await hands.press('Enter', 'Tab');
+    await hands.press('Tab');
     await expect(page.getByLabel('Member id')).toBeFocused();
     await hands.type('CSH4711002');
     await hands.press('Tab');

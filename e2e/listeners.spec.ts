@@ -15,6 +15,10 @@ const SCREENS: readonly { path: string; open?: (page: Page) => Promise<void> }[]
   { path: '/accounts/2?show=person', open: (page) => page.getByLabel('Birth date').waitFor() },
   { path: '/accounts/2?show=member', open: (page) => page.getByLabel('Birth date').waitFor() },
   { path: '/accounts/2?show=coverage', open: (page) => page.getByLabel('Whose policy').waitFor() },
+  { path: '/accounts/2?member=2' },
+  { path: '/remittances?view=held' },
+  { path: '/setup/terms' },
+  { path: '/setup/reasons' },
   { path: '/claims?view=all' },
   {
     path: '/claims?view=all',

@@ -3,7 +3,7 @@
  * The form kit: a form that shows the server's errors at their fields, throws nothing away that was typed, shows both
  * sides when somebody else saved meanwhile, and asks once before unsaved changes are left.
  */
-import { Alert, App, AutoComplete, Button, Form, type FormInstance, Input, Select, Switch } from 'antd';
+import { Alert, App, AutoComplete, Button, Form, type FormInstance, Input, Switch } from 'antd';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { Answer, Refusal } from '../core/answer';
 import { parseMoney, toDecimal } from '../core/money';
@@ -11,7 +11,7 @@ import { useOnce, useSure } from './act';
 import { DateInput } from './date-input';
 import { DeskDrawer } from './drawer';
 import css from './form.module.css';
-import { Several } from './several';
+import { Choose, Several } from './choose';
 
 type Values = Record<string, unknown>;
 
@@ -311,7 +311,7 @@ export function ChoiceField({
   };
   return (
     <Form.Item {...item(props)} getValueFromEvent={(chosen: unknown) => (chosen === '' ? null : chosen)}>
-      {several ? <Several {...field} maxCount={most} /> : <Select {...field} />}
+      {several ? <Several {...field} maxCount={most} /> : <Choose {...field} />}
     </Form.Item>
   );
 }

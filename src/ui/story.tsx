@@ -23,7 +23,9 @@ export function Story({
   here?: Readonly<Record<string, string>>;
 }) {
   const marked = useRef<HTMLElement>(null);
-  useEffect(() => marked.current?.scrollIntoView({ block: 'nearest' }), [lit]);
+  useEffect(() => {
+    marked.current?.scrollIntoView({ block: 'nearest' });
+  }, [lit]);
   const href = (chargeId: number, entryId: number): string =>
     `/accounts/${householdId}?${new URLSearchParams({ ...here, charge: String(chargeId) })}#entry-${entryId}`;
   return (

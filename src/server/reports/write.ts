@@ -102,5 +102,8 @@ export async function reportPdf(context: Context, report: Report, address: Addre
     rows,
     ({ strong }) => strong,
   );
-  return paper.finish((at, pages) => `${page.title} · ${formatDate(context.today)} · page ${at} of ${pages}`);
+  return paper.finish(
+    (at, pages) =>
+      `${page.title} · ${formatDate(context.today)} · amounts in US dollars · page ${at} of ${pages}`,
+  );
 }

@@ -96,9 +96,11 @@ export function ClaimList({
             >
               Check again
             </Button>
-            <Button type="primary" loading={busy} disabled={sending === 0} onClick={() => void send()}>
-              Send {ids.length > 0 ? `${ids.length} chosen` : `${ready} ready`} (S)
-            </Button>
+            {sending > 0 && (
+              <Button type="primary" loading={busy} onClick={() => void send()}>
+                Send {ids.length > 0 ? `${ids.length} chosen` : `${ready} ready`} (S)
+              </Button>
+            )}
           </>
         )}
       </Head>

@@ -53,9 +53,9 @@ export function RemittanceList({
           <Button>Follow-ups: {followUps}</Button>
         </Link>
         {mayPost && <Upload />}
-        {mayPost && (
-          <Button type="primary" loading={posting.busy} disabled={claims === 0} onClick={post}>
-            Post {counted(claims, 'claim')}
+        {mayPost && claims > 0 && (
+          <Button type="primary" loading={posting.busy} onClick={post}>
+            Post {counted(claims, 'claim')} (S)
           </Button>
         )}
       </Head>

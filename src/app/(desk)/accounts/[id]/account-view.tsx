@@ -18,6 +18,7 @@ import { DeskDrawer } from '../../../../ui/drawer';
 import { Figure, Figures } from '../../../../ui/figures';
 import { useAddress } from '../../../../ui/filters';
 import { useKeys } from '../../../../ui/keys';
+import { useNarrow } from '../../../../ui/narrow';
 import { Head, Notice, Toolbar } from '../../../../ui/page';
 import { Settled } from '../../../../ui/settled';
 import { Story } from '../../../../ui/story';
@@ -56,6 +57,7 @@ export function AccountView({ account, choices, plans, today, rights }: Props) {
   const path = usePathname();
   const { dialog, params, open, close } = useDialog();
   const setPart = useAddress();
+  const narrow = useNarrow();
   const wanted = Number(params.get('member')) || 0;
   const member = account.members.some((item) => item.id === wanted) ? wanted : 0;
   const [only, setOnly] = useState('all');
@@ -124,7 +126,13 @@ export function AccountView({ account, choices, plans, today, rights }: Props) {
         .filter((item) => member === 0 || item.id === member)
         .slice(0, 3)
         .map((item) => (
-          <PersonLine key={item.id} person={item} mayChange={rights.people} open={open} />
+          <PersonLine
+            key={item.id}
+            person={item}
+            alone={account.members.length === 1 || member !== 0}
+            mayChange={rights.people}
+            open={open}
+          />
         ))}
       {account.members.length > 3 && member === 0 && (
         <p className="small quiet">Choose a member to see the others.</p>
@@ -144,8 +152,8 @@ export function AccountView({ account, choices, plans, today, rights }: Props) {
         rights={rights}
         onStory={(chargeId) => open('story', { of: String(chargeId) })}
         lit={Number(params.get('charge')) || 0}
-        // Beside the story there is room for what decides, and a row lights its sentences.
-        narrow={dialog === 'story'}
+        // Beside the story, and on a narrow screen, there is room for what decides, and a row lights its sentences.
+        narrow={narrow || dialog === 'story'}
         onLight={dialog === 'story' ? (id) => setPart('charge', String(id)) : undefined}
       />
       {rights.charges && account.members.length > 0 && dialog !== 'story' && (

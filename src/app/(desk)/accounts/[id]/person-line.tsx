@@ -26,10 +26,13 @@ const coverageWords = (coverage: MemberCoverage, alone: boolean): string =>
 /** One person: birth date, coverages, what of the first is used. Those that are not in force are unfolded. */
 export function PersonLine({
   person,
+  alone,
   mayChange,
   open,
 }: {
   person: Member;
+  /** Nobody else is shown, so that there is room for what is used. */
+  alone: boolean;
   mayChange: boolean;
   open: (name: string, more?: Record<string, string>) => void;
 }) {
@@ -58,9 +61,11 @@ export function PersonLine({
       {act('change', 'person')}
       {now.length === 0 ? ' · no coverage today' : now.map(coverage)}
       {act('add coverage', 'coverage')}
-      {person.deductible > 0 &&
+      {alone &&
+        person.deductible > 0 &&
         ` · deductible ${formatMoneyPlain(person.deductibleUsed)} of ${formatMoneyPlain(person.deductible)} used`}
-      {person.maximum !== null &&
+      {alone &&
+        person.maximum !== null &&
         ` · maximum ${formatMoneyPlain(person.maximumUsed)} of ${formatMoneyPlain(person.maximum)} used`}
       {others.length > 0 && (
         <details>

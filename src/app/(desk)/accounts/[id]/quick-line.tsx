@@ -1,5 +1,5 @@
 'use client';
-import { AutoComplete, Button, Input, Select } from 'antd';
+import { AutoComplete, Button, Input, type RefSelectProps } from 'antd';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import type { ChargeEstimate } from '../../../../core/estimates/estimate';
 import { cents, parseMoney, times, toDecimal } from '../../../../core/money';
@@ -9,7 +9,7 @@ import { useAct, useOnce } from '../../../../ui/act';
 import { DateInput } from '../../../../ui/date-input';
 import { Money } from '../../../../ui/figures';
 import { MoneyInput } from '../../../../ui/form';
-import { Several } from '../../../../ui/several';
+import { Choose, Several } from '../../../../ui/choose';
 import { enterChargeAction, estimateAction } from '../actions';
 import css from './account.module.css';
 
@@ -101,7 +101,7 @@ export function QuickLine({
   const who = member || chosen || only;
   const person = members.find((item) => item.id === who);
   const set = (part: Partial<Typed>): void => setTyped((now) => ({ ...now, ...part }));
-  const whoField = useRef<React.ComponentRef<typeof Select>>(null);
+  const whoField = useRef<RefSelectProps>(null);
   const codeField = useRef<React.ComponentRef<typeof AutoComplete>>(null);
   const service = choices.services.find((item) => item.code === typed.code.trim().toUpperCase());
   const fee = typed.fee || officeFee(service, typed.units);
@@ -167,7 +167,7 @@ export function QuickLine({
         </Field>
         {members.length > 1 && (
           <Field id="who" label="Who">
-            <Select
+            <Choose
               ref={whoField}
               id="quick-who"
               value={who || undefined}
@@ -182,7 +182,7 @@ export function QuickLine({
           </Field>
         )}
         <Field id="provider" label="Provider">
-          <Select
+          <Choose
             id="quick-provider"
             value={provider}
             options={choices.providers}
