@@ -4,7 +4,7 @@ import type { z } from 'zod';
 import { coverageFixInput, coverageInput } from '../../core/accounts/input';
 import { type Owing, coverageChangeEntry } from '../../core/books/entries';
 import { type CalendarDate, addDays, formatDate } from '../../core/calendar';
-import { type Cents, ZERO } from '../../core/money';
+import { type Cents, ZERO, minus } from '../../core/money';
 import type { Tx } from '../../db/connect';
 import { Refused } from '../access';
 import { lockHouseholds, standingEntries, writeEntries } from '../books/journal';
@@ -260,7 +260,7 @@ async function moveOwing(
       memo: row.payer_name
         ? `${row.payer_name} is asked now`
         : `no coverage was in force on ${formatDate(row.service_date)}`,
-      amount: (row.held - tax) as Cents,
+      amount: minus(row.held, tax),
       about: {
         chargeId: row.id,
         householdId: patient.household_id,
