@@ -94,6 +94,15 @@ export const test = plain.extend<object, { server: string }>({
     { scope: 'worker', auto: true },
   ],
   baseURL: async ({ server }, use) => use(server),
+  // What the page itself complained of is told with a test that fails.
+  page: async ({ page }, use, info) => {
+    const said: string[] = [];
+    page.on('pageerror', (error) => said.push(`${error.message}\n${error.stack ?? ''}`));
+    page.on('console', (message) => message.type() === 'error' && said.push(message.text()));
+    await use(page);
+    if (info.status !== info.expectedStatus && said.length > 0)
+      process.stdout.write(`The page said:\n${said.join('\n').slice(0, 4000)}\n`);
+  },
 });
 
 /** A number as the screen writes it: thin separators, a true minus, a dash for zero. */

@@ -90,7 +90,8 @@ export function DeskTable<Row>({
     count: rows.length,
     getScrollElement: () => box.current,
     estimateSize: () => ROW,
-    getItemKey: (index) => rowKey(rows[index]!),
+    // Rows may have gone since an element was measured.
+    getItemKey: (index) => (rows[index] === undefined ? index : rowKey(rows[index])),
     overscan: 4,
     enabled: windowed,
     initialRect: { width: 1100, height: fills === 'page' ? 360 : 560 },
