@@ -108,6 +108,24 @@ describe('a further coverage', () => {
     expect(payers.get(after)).not.toBe('Cedar Sound Health');
   });
 
+  test('of earlier years takes nobody’s place: what is in force stays as it is', async () => {
+    const { householdId, patientId } = await household(t);
+    await charge(t, t.context, patientId, '60.00');
+    const before = await coverages(householdId);
+    const old = {
+      patientId,
+      planId: other(),
+      memberId: 'OLD1',
+      validFrom: '2020-01-01',
+      validTo: '2020-12-31',
+    };
+    await expect(addCoverage(t.context, { ...old, key: key() })).rejects.toThrow(
+      /another first coverage in that time/,
+    );
+    expect(await coverages(householdId)).toEqual(before);
+    expect(await figures(householdId)).toEqual({ withPayer: 6000, withPatient: 0 });
+  });
+
   test.each([
     [{}, 'validFrom', /say from when/],
     [{ validFrom: '2019-01-01', validTo: '2018-01-01' }, 'validTo', /ends before it begins/],

@@ -36,7 +36,7 @@ async function patientOf(act: Act, patientId: number) {
 }
 
 /** Whose policy it is, with the facts that the payer knows of them. @throws Refused when that is nobody of the household */
-export async function subscriberOf(
+async function subscriberOf(
   tx: Tx,
   patient: { id: number; household_id: number },
   { relationship, subscriberId }: Pick<Policy, 'relationship' | 'subscriberId'>,
@@ -80,8 +80,9 @@ async function alone<T>(position: number, run: Promise<T>): Promise<T> {
 }
 
 /**
- * Adds a coverage. One in the same order that is open at its end and began earlier ends the day before; charges that no
- * payer was billed for yet follow to whoever owes them now.
+ * Adds a coverage. One in the same order that is open at its end and began earlier ends the day before, when the new one is
+ * in force now or later; charges that no payer was billed for yet follow to whoever owes them now, and claims that are
+ * still ours are checked again.
  * @returns the coverage's id, and how many charges followed or were left because money has moved on them
  */
 export const addCoverage = useCase({
@@ -107,7 +108,8 @@ export const addCoverage = useCase({
         `There is a ${ORDERS[position - 1]} coverage already: say from when this one takes its place`,
         'validFrom',
       );
-    if (before && policy.validFrom)
+    // One of earlier years takes nobody's place: where it overlaps, it is refused below.
+    if (before && policy.validFrom && (policy.validTo === null || policy.validTo >= act.today))
       await tx
         .updateTable('coverage')
         .set({ valid_to: addDays(policy.validFrom, -1) })
@@ -131,8 +133,10 @@ export const addCoverage = useCase({
         .returning('id')
         .executeTakeFirstOrThrow(),
     );
+    const followed = await follow(act, patient);
+    await startWork(act, 'check claims', { householdId: patient.household_id });
     await act.note('added coverage', { kind: 'coverage', id }, { patient: patientId });
-    return { coverageId: id, ...(await follow(act, patient)) };
+    return { coverageId: id, ...followed };
   },
 });
 
@@ -159,7 +163,7 @@ export const changeCoverage = useCase({
     const known = await tx
       .selectFrom('coverage as c')
       .innerJoin('care_case as k', 'k.id', 'c.case_id')
-      .select(['k.patient_id', 'k.standing'])
+      .select('k.patient_id')
       .where('c.id', '=', coverageId)
       .executeTakeFirst();
     if (!known) throw new Refused('There is no such coverage');
