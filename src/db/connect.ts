@@ -19,11 +19,46 @@ pg.types.setTypeParser(1700, Number);
 // Calendar dates stay text: no time zone may move them.
 pg.types.setTypeParser(1082, (text) => text);
 
+/** So many queries are prepared on each connection, and so often must one have come before. */
+const PREPARED = { most: 200, after: 3 };
+const uses = new Map<string, number>();
+const names = new Map<string, string>();
+
+/** The name under which a query is prepared; undefined while it has not come often enough. */
+function preparedName(text: string): string | undefined {
+  const known = names.get(text);
+  if (known || names.size >= PREPARED.most) return known;
+  // Queries that never come again, as lists of values do, are not counted without end.
+  if (uses.size > 2000) uses.clear();
+  const seen = (uses.get(text) ?? 0) + 1;
+  uses.set(text, seen);
+  if (seen < PREPARED.after) return undefined;
+  uses.delete(text);
+  const name = `q${names.size}`;
+  names.set(text, name);
+  return name;
+}
+
+/** Has a connection read and plan what is asked again and again only once. What is not a text with values stays as it is. */
+function prepareOften(client: pg.PoolClient): void {
+  const query = client.query.bind(client) as (...given: unknown[]) => unknown;
+  client.query = ((...given: unknown[]) => {
+    const [text, values, ...rest] = given;
+    const name = typeof text === 'string' && Array.isArray(values) ? preparedName(text) : undefined;
+    return name ? query({ name, text, values }, ...rest) : query(...given);
+  }) as typeof client.query;
+}
+
 /** Opens a pool. `url` is a PostgreSQL connection string. */
 export function openPool(url: string, max = 10): pg.Pool {
   // What is read stands in memory or on a solid-state disk, so that an index is worth more than the planner thinks by itself;
   // and no query runs long enough to be worth compiling.
-  const pool = new pg.Pool({ connectionString: url, max, options: '-c random_page_cost=1.1 -c jit=off' });
+  const pool = new pg.Pool({
+    connectionString: url,
+    max,
+    options: '-c random_page_cost=1.1 -c jit=off',
+  });
+  pool.on('connect', prepareOften);
   // A connection that dies while idle must not end the process; the next query says what is wrong.
   pool.on('error', () => undefined);
   return pool;

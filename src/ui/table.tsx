@@ -94,7 +94,7 @@ export function DeskTable<Row>({
     getItemKey: (index) => (rows[index] === undefined ? index : rowKey(rows[index])),
     overscan: 4,
     enabled: windowed,
-    initialRect: { width: 1100, height: fills === 'page' ? 360 : 560 },
+    initialRect: { width: 1092, height: fills === 'page' ? 420 : 604 },
     initialOffset: fromEnd ? rows.length * ROW : 0,
   });
   const items = windowed ? virtual.getVirtualItems() : [];

@@ -71,8 +71,6 @@ export interface AccountPage {
     notice: string;
   };
   figures: HouseholdFigures;
-  /** What each payer holds, the largest first; cents. */
-  payers: { payer: string; amount: Cents }[];
   aging: Aging;
   members: Member[];
   charges: LedgerCharge[];
@@ -103,7 +101,7 @@ const LEDGER_LIMIT = 400;
 export async function readAccount(context: Context, householdId: number, all = false): Promise<AccountPage> {
   allow(context, 'read accounts');
   const { db } = context;
-  const household = await db
+  const found = await db
     .selectFrom('household')
     .select([
       'id',
@@ -118,42 +116,36 @@ export async function readAccount(context: Context, householdId: number, all = f
       'phone',
       'email',
       'notice',
+      sql<number>`(select count(*) from charge where household_id = household.id)`.as('count'),
     ])
     .where('id', '=', householdId)
     .executeTakeFirst();
-  if (!household) throw new Refused('There is no such account');
-  await audit(db, context, 'read', { kind: 'household', id: householdId });
-  const [figures, payers, aging, members, charges, count, receipts, statements, followUps] =
-    await Promise.all([
-      householdFigures(db, householdId),
-      payersOf(db, householdId),
-      householdAging(db, householdId, context.today),
-      readMembers(context, householdId),
-      readCharges(db, householdId, all ? 100_000 : LEDGER_LIMIT),
-      db
-        .selectFrom('charge')
-        .select(sql<number>`count(*)`.as('n'))
-        .where('household_id', '=', householdId)
-        .executeTakeFirstOrThrow(),
-      readReceipts(db, householdId),
-      db
-        .selectFrom('statement')
-        .select(['id', 'date', 'due_date as dueDate', 'amount'])
-        .where('household_id', '=', householdId)
-        .orderBy('id')
-        .execute(),
-      db
-        .selectFrom('follow_up')
-        .select(['id', 'kind', 'words', 'due_date as dueDate', 'claim_id as claimId'])
-        .where('household_id', '=', householdId)
-        .where('closed_at', 'is', null)
-        .orderBy('due_date')
-        .execute(),
-    ]);
+  if (!found) throw new Refused('There is no such account');
+  const { count, ...household } = found;
+  const [, figures, aging, members, charges, receipts, statements, followUps] = await Promise.all([
+    audit(db, context, 'read', { kind: 'household', id: householdId }),
+    householdFigures(db, householdId),
+    householdAging(db, householdId, context.today),
+    readMembers(context, householdId),
+    readCharges(db, householdId, all ? 100_000 : LEDGER_LIMIT),
+    readReceipts(db, householdId),
+    db
+      .selectFrom('statement')
+      .select(['id', 'date', 'due_date as dueDate', 'amount'])
+      .where('household_id', '=', householdId)
+      .orderBy('id')
+      .execute(),
+    db
+      .selectFrom('follow_up')
+      .select(['id', 'kind', 'words', 'due_date as dueDate', 'claim_id as claimId'])
+      .where('household_id', '=', householdId)
+      .where('closed_at', 'is', null)
+      .orderBy('due_date')
+      .execute(),
+  ]);
   return {
     household,
     figures,
-    payers,
     aging,
     members,
     charges,
@@ -161,22 +153,9 @@ export async function readAccount(context: Context, householdId: number, all = f
     receipts,
     statements,
     followUps,
-    earlier: Math.max(0, count.n - charges.length),
+    earlier: Math.max(0, count - charges.length),
   };
 }
-
-/** What each payer holds of a household, in cents. */
-const payersOf = (db: Db, householdId: number): Promise<{ payer: string; amount: Cents }[]> =>
-  db
-    .selectFrom('payer_balance as b')
-    .innerJoin('charge as c', 'c.id', 'b.charge_id')
-    .innerJoin('payer as y', 'y.id', 'b.payer_id')
-    .select(['y.name as payer', sql<Cents>`sum(b.with_payer)`.as('amount')])
-    .where('c.household_id', '=', householdId)
-    .groupBy('y.name')
-    .having(sql<boolean>`sum(b.with_payer) <> 0`)
-    .orderBy('amount', 'desc')
-    .execute();
 
 async function readMembers(context: Context, householdId: number): Promise<Member[]> {
   const rows = await context.db

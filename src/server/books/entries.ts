@@ -37,8 +37,6 @@ interface PostingRow {
   by: string;
   words: string | null;
   patientWords: string | null;
-  /** The payer said it, and nothing moved. */
-  stays: boolean;
 }
 
 /** Reads the entries of charges, in the order in which they were written. */
@@ -46,27 +44,49 @@ export async function readEntries(db: Db, chargeIds: readonly number[]): Promise
   const found = new Map<number, LedgerEntry[]>();
   if (chargeIds.length === 0) return found;
   const { rows } = await sql<PostingRow>`
-    select p.charge_id as "chargeId", e.id as "entryId", e.kind, e.business_date as date, e.posting_date as "postingDate", e.memo, exists (select 1 from entry x where x.reverses = e.id) as undone, p.account, p.amount,
+    select p.charge_id as "chargeId", e.id as "entryId", e.kind, e.business_date as date, e.posting_date as "postingDate", e.memo, x.id is not null as undone, p.account, p.amount,
       p.reason_group as "group", p.reason_code as code, p.coverage_id as "coverageId", y.name as payer, p.remittance_id as "remittanceId", p.receipt_id as "receiptId", case when e.kind in ('reversal', 'write-off', 'to-patient', 'coverage-change') then coalesce(u.name, e.user_id) else '' end as by,
-      coalesce(r.words, a.words) as words, coalesce(r.patient_words, a.patient_words) as "patientWords",
-      e.kind = 'payer-decision' and exists (select 1 from posting s where s.entry_id = e.id and s.charge_id = p.charge_id and s.account = 'receivable/payer' and s.amount = -p.amount and s.reason_code is null and s.coverage_id = p.coverage_id) as stays
-    from posting p join entry e on e.id = p.entry_id left join payer y on y.id = p.payer_id left join "user" u on u.id = e.user_id
+      coalesce(r.words, a.words) as words, coalesce(r.patient_words, a.patient_words) as "patientWords"
+    from posting p join entry e on e.id = p.entry_id left join entry x on x.reverses = e.id left join payer y on y.id = p.payer_id left join "user" u on u.id = e.user_id
     left join reason_code r on r.group_code = p.reason_group and r.code = p.reason_code left join reason_code a on a.group_code = '*' and a.code = p.reason_code
     where p.charge_id = any(${[...chargeIds]}) order by e.id, p.id`.execute(db);
+  const parts = new Map<string, PostingRow[]>();
   for (const row of rows) {
-    const list = found.get(row.chargeId) ?? [];
-    found.set(row.chargeId, list);
-    let entry = list.at(-1);
-    if (entry?.entryId !== row.entryId) {
-      entry = begin(row);
-      list.push(entry);
-    }
-    entry.payer ||= row.payer ?? '';
-    entry.coverageId ??= row.coverageId;
-    take(entry, row);
+    const key = `${row.chargeId}/${row.entryId}`;
+    const part = parts.get(key);
+    if (part) part.push(row);
+    else parts.set(key, [row]);
+  }
+  for (const part of parts.values()) {
+    const { chargeId } = part[0]!;
+    const list = found.get(chargeId) ?? [];
+    found.set(chargeId, list);
+    list.push(entryOf(part));
   }
   return found;
 }
+
+/** What one entry did to one charge. */
+function entryOf(part: readonly PostingRow[]): LedgerEntry {
+  const entry = begin(part[0]!);
+  for (const row of part) {
+    entry.payer ||= row.payer ?? '';
+    entry.coverageId ??= row.coverageId;
+    take(entry, row, part);
+  }
+  return entry;
+}
+
+/** Whether the payer said it and nothing moved: what its adjustment took away was put back without a reason. */
+const stays = (row: PostingRow, part: readonly PostingRow[]): boolean =>
+  row.kind === 'payer-decision' &&
+  part.some(
+    (other) =>
+      other.account === 'receivable/payer' &&
+      other.amount === -row.amount &&
+      other.code === null &&
+      other.coverageId === row.coverageId,
+  );
 
 const begin = (row: PostingRow): LedgerEntry => ({
   entryId: row.entryId,
@@ -88,7 +108,7 @@ const begin = (row: PostingRow): LedgerEntry => ({
   by: row.by,
 });
 
-function take(entry: LedgerEntry, row: PostingRow): void {
+function take(entry: LedgerEntry, row: PostingRow, part: readonly PostingRow[]): void {
   const words = row.patientWords || row.words || (row.group ? `reason ${row.group}-${row.code}` : row.memo);
   if (classOf(row.account) === 'cash' || row.account === 'credit/payer')
     entry.paidByPayer = add(entry.paidByPayer, row.amount);
@@ -97,7 +117,7 @@ function take(entry: LedgerEntry, row: PostingRow): void {
   else if ((row.group === 'PR' || row.kind === 'to-patient') && row.account === 'receivable/patient')
     entry.passedOn.push({ words, amount: row.amount });
   if (!row.group || row.account !== 'receivable/payer' || row.coverageId !== entry.coverageId) return;
-  if (row.stays) entry.refused.push({ words, amount: negate(row.amount) });
+  if (stays(row, part)) entry.refused.push({ words, amount: negate(row.amount) });
   entry.reasons.push({
     code: `${row.group}-${row.code}`,
     words: row.words ?? 'not in the reason code table',

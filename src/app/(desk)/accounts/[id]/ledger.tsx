@@ -197,7 +197,13 @@ function What({ row }: { row: Row }) {
         ({ coverageId, claimId, claimStatus, payer }) =>
           claimId &&
           claimStatus && (
-            <Link key={coverageId} className="small" href={`/claims/${claimId}`} title={payer}>
+            <Link
+              key={coverageId}
+              className="small"
+              href={`/claims/${claimId}`}
+              title={payer}
+              prefetch={false}
+            >
               {claimStatus === 'closed' ? 'claim' : `claim ${claimWords(claimStatus)}`}
             </Link>
           ),
@@ -219,7 +225,11 @@ function entryCells(entry: LedgerEntry, charge: LedgerCharge): SubLine['cells'] 
       <>
         {entry.memo}
         {entry.by && <span className="quiet"> ({entry.by})</span>}{' '}
-        {entry.remittanceId && <Link href={`/remittances/${entry.remittanceId}`}>whole remittance</Link>}
+        {entry.remittanceId && (
+          <Link href={`/remittances/${entry.remittanceId}`} prefetch={false}>
+            whole remittance
+          </Link>
+        )}
         {entry.reasons.map((reason, index) => (
           <div key={index}>
             <Tag>{reason.code}</Tag>
