@@ -1,5 +1,5 @@
 /** A whole first day by keyboard alone, with the keys it takes beyond the characters of what is entered. */
-import type { Page } from '@playwright/test';
+import type { Locator, Page } from '@playwright/test';
 import { booksCheck, eventually, expect, listening, pressFor, shownFigure, signIn, test } from './desk';
 
 /** Hands on a keyboard: values are typed, keys are counted. */
@@ -17,6 +17,15 @@ class Hands {
       await this.page.keyboard.press(key);
       this.pressed += 1;
     }
+  }
+  /** Goes on with Tab (or back) until something has the focus. */
+  async tabTo(what: Locator, key: 'Tab' | 'Shift+Tab' = 'Tab'): Promise<void> {
+    await expect(what).toBeVisible();
+    for (let most = 0; most < 80; most += 1) {
+      if (await what.evaluate((element) => element === document.activeElement)) return;
+      await this.press(key);
+    }
+    throw new Error(`${what.toString()} is not reached with ${key}`);
   }
   /** What was pressed since the last time; told, and held against the most that it may be. */
   within(most: number, what: string): void {
@@ -152,6 +161,67 @@ test('the first day, without a mouse', async ({ page }) => {
     await expect(page.getByText(/Received: /)).toBeVisible();
     await expect(shownFigure(page, 'Patient owes now')).toHaveText('–');
     hands.within(4, 'a full-balance check');
+  });
+
+  await test.step('the check bounces: the payment is reversed with its reason, and the debt is back', async () => {
+    const row = page.getByRole('row', { name: /Received: / });
+    await hands.tabTo(row.getByRole('button', { name: 'Unfold' }));
+    await hands.press('Enter');
+    await hands.tabTo(page.getByRole('button', { name: 'Reverse receipt' }));
+    await hands.press('Enter');
+    await expect(page.getByLabel('Why is it reversed?')).toBeFocused();
+    await hands.type('bounced');
+    await hands.press('Enter');
+    await expect(page.getByText(/Reversed: .*bounced/)).toBeVisible();
+    await expect(shownFigure(page, 'Patient owes now')).not.toHaveText('–');
+  });
+
+  await test.step('a statement says what is owed', async () => {
+    await hands.tabTo(page.getByRole('button', { name: 'Statement' }), 'Shift+Tab');
+    const paper = page.waitForEvent('popup');
+    await hands.press('Enter');
+    await (await paper).close();
+    await expect(page.getByText(/Statement sent/)).toBeVisible();
+  });
+
+  await test.step('a claim with a stop is mended and goes', async () => {
+    await hands.goTo('Keyser', 'Keyser, Kim');
+    await expect(page.locator('#quick-code')).toBeVisible();
+    await hands.press('n');
+    await expect(page.locator('#quick-code')).toBeFocused();
+    await hands.type('99214');
+    await hands.press('Enter');
+    await expect(page.getByRole('row', { name: /99214/ })).toBeVisible();
+    await page.evaluate(() => (document.activeElement as HTMLElement).blur());
+    await hands.press('c');
+    const draft = page.getByRole('link', { name: 'claim needs fixing' });
+    await hands.tabTo(draft);
+    await hands.press('Enter');
+    await expect(page.getByRole('heading', { level: 1, name: /^Claim / })).toBeVisible();
+    await listening(page);
+    await hands.tabTo(page.getByRole('link', { name: 'Fix diagnoses' }).first());
+    await hands.press('Enter');
+    await hands.tabTo(page.locator('#diagnoses'));
+    await hands.type('I10');
+    await hands.press('Enter');
+    await hands.tabTo(page.getByRole('button', { name: 'Save and go back to the claim' }));
+    await hands.press('Enter');
+    await expect(page.getByText('Every rule holds: nothing to fix.')).toBeVisible();
+    await listening(page);
+    await hands.press('s');
+    await expect(page.getByText('sent', { exact: true }).first()).toBeVisible();
+  });
+
+  await test.step('a denial is worked to its end', async () => {
+    await hands.goTo('Work follow-ups', 'Follow-ups');
+    const open = Number((await page.getByTestId('note').innerText()).split(' ')[0]);
+    const row = page.locator('tbody tr[data-index]', { hasText: 'denial' }).first();
+    await hands.tabTo(row.getByRole('button', { name: 'Write off' }));
+    await hands.press('Enter');
+    await expect(page.getByLabel('Why is it written off?')).toBeFocused();
+    await hands.type('payer confirmed');
+    await hands.press('Enter');
+    await expect(page.getByTestId('note')).toHaveText(`${open - 1} open`);
   });
 
   await test.step('a follow-up goes on, and a word of Setup is changed', async () => {
