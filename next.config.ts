@@ -4,7 +4,7 @@ const config: NextConfig = {
   poweredByHeader: false,
   reactStrictMode: true,
   serverExternalPackages: ['pdfkit', 'pg', 'pg-boss', 'better-auth', 'pino'],
-  experimental: { serverActions: { bodySizeLimit: '2mb' } },
+  experimental: { serverActions: { bodySizeLimit: '2mb' }, authInterrupts: true },
   headers: async () => [
     {
       source: '/:path*',

@@ -25,7 +25,7 @@ test('roles: the front desk has no claims, neither in the rail nor by address no
   await expect(page.getByRole('link', { name: /^Claims/ })).toHaveCount(0);
   for (const path of ['/claims', '/remittances', '/setup/payers', '/books']) {
     await page.goto(path);
-    await expect(page.getByText('There is nothing here')).toBeVisible();
+    await expect(page.getByRole('heading', { name: 'Not for your role' })).toBeVisible();
   }
   expect((await page.request.post('/api/remittances?name=x.835', { data: 'ISA' })).status()).toBe(403);
 });

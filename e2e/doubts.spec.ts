@@ -32,9 +32,11 @@ test('who is registered already is shown while a name is typed, and asked about 
   await expect(ask).toContainText('is registered already');
   await ask.getByRole('button', { name: 'Go back' }).click();
   await expect(page.getByLabel('City')).toHaveValue('Osprey Landing');
+  const beside = page.waitForEvent('popup');
   await like.getByRole('link').click();
-  // What was typed is not saved, and the browser asks nothing inside the application.
-  await expect(page).toHaveURL(account);
+  await expect(await beside).toHaveURL(account);
+  // It opens beside the form, which keeps what was typed.
+  await expect(page.getByLabel('City')).toHaveValue('Osprey Landing');
 });
 
 test('a service entered twice asks once, and goes in when it is meant; it is put right while it is unbilled', async ({

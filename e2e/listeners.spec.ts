@@ -15,7 +15,39 @@ const SCREENS: readonly { path: string; open?: (page: Page) => Promise<void> }[]
   { path: '/accounts/2?show=person', open: (page) => page.getByLabel('Birth date').waitFor() },
   { path: '/accounts/2?show=member', open: (page) => page.getByLabel('Birth date').waitFor() },
   { path: '/accounts/2?show=coverage', open: (page) => page.getByLabel('Whose policy').waitFor() },
+  {
+    path: '/accounts/2?show=coverage&patient=3&coverage=3',
+    open: (page) => page.getByLabel('Member id').waitFor(),
+  },
+  {
+    path: '/accounts/24?show=charge&charge=15',
+    open: (page) => page.getByRole('dialog').getByLabel('Fee').waitFor(),
+  },
   { path: '/accounts/2?member=2' },
+  { path: '/accounts/999999' },
+  {
+    path: '/setup/diagnoses',
+    open: async (page) => {
+      await page.getByRole('button', { name: 'Change' }).first().click();
+      await page.getByRole('region', { name: 'History' }).waitFor();
+    },
+  },
+  {
+    path: '/claims?view=ready',
+    open: async (page) => {
+      await page.locator('tbody tr[data-index] a').first().click();
+      await page.getByRole('button', { name: 'Hold' }).click();
+      await page.getByRole('button', { name: 'Withdraw' }).click();
+      await page.getByLabel('Why is it withdrawn?').waitFor();
+    },
+  },
+  {
+    path: '/remittances/follow-ups',
+    open: async (page) => {
+      await page.getByRole('button', { name: 'Write off' }).first().click();
+      await page.getByLabel('Why is it written off?').waitFor();
+    },
+  },
   { path: '/remittances?view=held' },
   { path: '/setup/terms' },
   { path: '/setup/reasons' },

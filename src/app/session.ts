@@ -1,6 +1,6 @@
 /** The signed-in person of a request, for pages, actions and routes. */
 import { cookies, headers } from 'next/headers';
-import { notFound, redirect } from 'next/navigation';
+import { forbidden, redirect } from 'next/navigation';
 import { cache } from 'react';
 import { revalidatePath } from 'next/cache';
 import type { Answer } from '../core/answer';
@@ -25,10 +25,10 @@ export const signedIn = cache(async (): Promise<Context> => {
   return context;
 });
 
-/** The context of a page that a role may not even see; such a page is not there for others. */
+/** The context of a page that a role may not even see; others are told that it is not for their role. */
 export async function signedInFor(permission: Permission): Promise<Context> {
   const context = await signedIn();
-  if (!may(context.user.role, permission)) notFound();
+  if (!may(context.user.role, permission)) forbidden();
   return context;
 }
 

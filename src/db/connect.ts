@@ -59,8 +59,9 @@ export function openPool(url: string, max = 10): pg.Pool {
     options: '-c random_page_cost=1.1 -c jit=off',
   });
   pool.on('connect', prepareOften);
-  // A connection that dies while idle must not end the process; the next query says what is wrong.
+  // A connection that dies, idle or in the middle of a transaction, must not end the process; the next query says what is wrong.
   pool.on('error', () => undefined);
+  pool.on('connect', (client) => client.on('error', () => undefined));
   return pool;
 }
 

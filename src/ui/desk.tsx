@@ -1,5 +1,6 @@
 'use client';
 /** What every part of the desk may ask: the business date, and the actions that belong to no station. */
+import Link from 'next/link';
 import { createContext, useContext } from 'react';
 import type { Answer } from '../core/answer';
 import type { CalendarDate } from '../core/calendar';
@@ -8,6 +9,8 @@ import type { CalendarDate } from '../core/calendar';
 export interface DeskTools {
   /** What waits in the views that the rail counts, by list and view. */
   waiting: Readonly<Record<string, number>>;
+  /** Which pages the person's role looks at, of those that others lead to. */
+  looksAt: Readonly<Record<'claims' | 'remittances', boolean>>;
   today: CalendarDate;
   chooseColumns: (input: { list: string; columns: string[] }) => Promise<Answer<unknown>>;
   stopWork: (input: { workId: number }) => Promise<Answer<unknown>>;
@@ -17,6 +20,31 @@ export interface DeskTools {
 const Tools = createContext<DeskTools | null>(null);
 /** Hands the tools down. */
 export const DeskProvider = Tools.Provider;
+
+/** A link to a page that not every role looks at; for the others its words alone, or nothing when it is only a way. */
+export function LinkIfSeen({
+  to,
+  id,
+  way,
+  children,
+  ...link
+}: {
+  to: 'claims' | 'remittances';
+  id: number;
+  way?: true;
+  className?: string;
+  title?: string;
+  children: React.ReactNode;
+}) {
+  const seen = useDesk().looksAt[to];
+  return seen ? (
+    <Link href={`/${to}/${id}`} prefetch={false} {...link}>
+      {children}
+    </Link>
+  ) : way ? null : (
+    <span {...link}>{children}</span>
+  );
+}
 
 /** The tools. @throws Error outside the desk */
 export function useDesk(): DeskTools {

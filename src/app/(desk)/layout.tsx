@@ -24,6 +24,7 @@ export default async function Desk({ children }: { children: React.ReactNode }) 
       <DeskProvider
         value={{
           today: context.today,
+          looksAt: { claims: may(role, 'read claims'), remittances: may(role, 'read remittances') },
           waiting: Object.fromEntries(
             waiting.filter(({ rail }) => rail).map(({ list, view, count }) => [`${list} ${view}`, count]),
           ),

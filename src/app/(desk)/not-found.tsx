@@ -1,14 +1,13 @@
-import { Result } from 'antd';
 import Link from 'next/link';
+import { Head } from '../../ui/page';
 
-/** What stands in place of a page that is not there, or not for this role. */
+/** What stands in place of a page that is not there. */
 export default function Missing() {
   return (
-    <Result
-      status="info"
-      title="There is nothing here"
-      subTitle="The address is mistyped, what was there is gone, or it is not for your role."
-      extra={<Link href="/">Go to Today</Link>}
-    />
+    <>
+      <Head title="There is nothing here" />
+      <p>The address is mistyped, or what was there is gone.</p>
+      <Link href="/">Go to Today</Link>
+    </>
   );
 }

@@ -1,8 +1,10 @@
 /** Coverage after registration: further ones, other plans, ends; and unbilled charges that follow. */
 import fc from 'fast-check';
+import { sql } from 'kysely';
 import { addDays, calendarDate } from '../../core/calendar';
 import { TODAY, type TestDatabase, testDatabase } from '../../testing/database';
 import { charge, household } from '../../testing/desk';
+import { Refused } from '../access';
 import { checkBooks } from '../books/check';
 import { buildClaims } from '../claims/build';
 import { withdrawClaim } from '../claims/hold';
@@ -283,6 +285,45 @@ test('the database lets no two coverages stand in one order on one day, whoever 
   await expect(insert('2026-01-31', null, 2)).rejects.toThrow(/one_coverage_in_order/);
   await insert('2026-02-01', null, 2);
   await expect(insert('2026-03-01', '2026-02-01', 3)).rejects.toThrow(/check|range/);
+});
+
+test('two people give one person another coverage at the same moment: one stands in an order on a day, the other is told', async () => {
+  for (let round = 0; round < 4; round += 1) {
+    const { householdId, patientId } = await household(t, false);
+    await charge(t, t.context, patientId, '145.00');
+    const give = (memberId: string) =>
+      addCoverage(t.context, { patientId, planId: t.plans['CS-350'], memberId, key: key() });
+    const given = await Promise.allSettled([give('CSH901'), give('CSH902'), give('CSH903')]);
+    for (const one of given) if (one.status === 'rejected') expect(one.reason).toBeInstanceOf(Refused);
+    expect(given.filter((one) => one.status === 'fulfilled').length).toBeGreaterThan(0);
+    expect((await coverages(householdId)).filter(({ now }) => now)).toHaveLength(1);
+    expect(await figures(householdId)).toEqual({ withPayer: 14500, withPatient: 0 });
+  }
+});
+
+test('a change of coverage that breaks off while charges follow leaves everything as it was', async () => {
+  const { householdId, patientId } = await household(t, false);
+  for (const fee of ['145.00', '42.00', '20.00']) await charge(t, t.context, patientId, fee);
+  const before = await page(householdId);
+  // The connection is ended by another one as soon as the first charge has followed.
+  await sql`create function cut_off() returns trigger language plpgsql as $$ begin perform pg_terminate_backend(pg_backend_pid()); return new; end $$`.execute(
+    t.db,
+  );
+  await sql`create trigger cut_off after insert on entry for each row when (new.kind = 'coverage-change') execute function cut_off()`.execute(
+    t.db,
+  );
+  const give = (once: string) =>
+    addCoverage(t.context, { patientId, planId: t.plans['CS-350'], memberId: 'CSH904', key: once });
+  const once = key();
+  try {
+    await expect(give(once)).rejects.toThrow();
+  } finally {
+    await sql`drop function cut_off cascade`.execute(t.db);
+  }
+  expect(await page(householdId)).toEqual(before);
+  // The same press again finishes it.
+  expect(await give(once)).toMatchObject({ followed: 3, left: 0 });
+  expect(await figures(householdId)).toEqual({ withPayer: 20700, withPatient: 0 });
 });
 
 test('property: whatever coverages come and end, every unbilled charge is owed by who covers its day', async () => {

@@ -10,6 +10,7 @@ import type { LedgerCharge } from '../../../../server/accounts/ledger';
 import type { AccountPage } from '../../../../server/accounts/read';
 import type { LedgerEntry } from '../../../../server/books/entries';
 import { claimWords } from '../../../../ui/claims';
+import { LinkIfSeen } from '../../../../ui/desk';
 import { Day, FeeStrip, Money, StripKey } from '../../../../ui/figures';
 import { type LineColumn, LineTable, type SubLine } from '../../../../ui/line-table';
 import css from './account.module.css';
@@ -197,15 +198,9 @@ function What({ row }: { row: Row }) {
         ({ coverageId, claimId, claimStatus, payer }) =>
           claimId &&
           claimStatus && (
-            <Link
-              key={coverageId}
-              className="small"
-              href={`/claims/${claimId}`}
-              title={payer}
-              prefetch={false}
-            >
+            <LinkIfSeen key={coverageId} to="claims" id={claimId} className="small" title={payer}>
               {claimStatus === 'closed' ? 'claim' : `claim ${claimWords(claimStatus)}`}
-            </Link>
+            </LinkIfSeen>
           ),
       )}
       {charge.payers.some((payer, index) => index === 0 && payer.claimId === null && payer.withPayer > 0) && (
@@ -226,9 +221,9 @@ function entryCells(entry: LedgerEntry, charge: LedgerCharge): SubLine['cells'] 
         {entry.memo}
         {entry.by && <span className="quiet"> ({entry.by})</span>}{' '}
         {entry.remittanceId && (
-          <Link href={`/remittances/${entry.remittanceId}`} prefetch={false}>
+          <LinkIfSeen way to="remittances" id={entry.remittanceId}>
             whole remittance
-          </Link>
+          </LinkIfSeen>
         )}
         {entry.reasons.map((reason, index) => (
           <div key={index}>

@@ -1,10 +1,10 @@
 'use client';
 import { Button } from 'antd';
-import Link from 'next/link';
 import { formatDate } from '../../../../core/calendar';
 import { formatMoneyPlain } from '../../../../core/money';
 import { counted } from '../../../../core/words';
 import type { AccountPage, Member, MemberCoverage } from '../../../../server/accounts/read';
+import { LinkIfSeen } from '../../../../ui/desk';
 import { Day } from '../../../../ui/figures';
 import { Notice } from '../../../../ui/page';
 import css from './account.module.css';
@@ -90,7 +90,11 @@ export function FollowUpNotice({ followUps }: { followUps: AccountPage['followUp
         {followUps.map((item) => (
           <div key={item.id}>
             <Tag>{item.kind.replace('-', ' ')}</Tag> {item.words} · due <Day date={item.dueDate} />{' '}
-            {item.claimId && <Link href={`/claims/${item.claimId}`}>claim</Link>}
+            {item.claimId && (
+              <LinkIfSeen way to="claims" id={item.claimId}>
+                claim
+              </LinkIfSeen>
+            )}
           </div>
         ))}
       </details>

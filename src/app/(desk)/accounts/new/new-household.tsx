@@ -66,7 +66,8 @@ function Alike({ typed }: { typed: Record<string, unknown> }) {
       {found.map((item) => (
         <div key={item.householdId} role="status">
           {item.same === 'person' ? 'Registered already: ' : 'The same telephone: '}
-          <Link href={`/accounts/${item.householdId}`}>
+          {/* Beside the form, so that nothing typed is lost by looking. */}
+          <Link href={`/accounts/${item.householdId}`} target="_blank">
             {item.name}, {item.number}
           </Link>
           , born <Day date={item.birthDate} /> {item.phone && `· ${item.phone}`}

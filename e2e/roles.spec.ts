@@ -1,0 +1,86 @@
+/** The day in four roles: each finds its own work, no act that is another's, and no link that leads nowhere. */
+import { ROLES, type Permission, may } from '../src/server/access';
+import { expect, listening, signIn, test } from './desk';
+
+/** What can be pressed, where, and the permission it needs. */
+const ACTS: readonly [path: string, name: RegExp, permission: Permission][] = [
+  ['/accounts', /^New household/, 'register people'],
+  ['/accounts/2', /^Take payment/, 'take payments'],
+  ['/accounts/2', /^Statement$/, 'send statements'],
+  ['/accounts/2', /^Add member$/, 'register people'],
+  ['/accounts/2', /^add coverage$/, 'register people'],
+  ['/accounts/2', /^Add$/, 'enter charges'],
+  ['/claims?view=all', /^Send \d+ ready/, 'work claims'],
+  ['/claims?view=all', /^Check again$/, 'work claims'],
+  ['/claims/unbilled', /^Build claims/, 'work claims'],
+  ['/remittances?view=ready', /^Post \d+ claims/, 'post remittances'],
+  ['/remittances?view=all', /^Bring in a file$/, 'post remittances'],
+  ['/remittances/1', /^Reverse all$/, 'reverse entries'],
+  ['/remittances/follow-ups', /^Go on$/, 'work follow-ups'],
+  ['/remittances/follow-ups', /^Write off$/, 'reverse entries'],
+  ['/payments', /^Credit not applied$/, 'take payments'],
+  ['/statements', /^Make statement$/, 'send statements'],
+  ['/setup/plans', /^Add plan$/, 'change setup'],
+  ['/setup/plans', /^Change$/, 'change setup'],
+];
+/** Who may look at a station at all. */
+const LOOKS: readonly [path: string, permission: Permission][] = [
+  ['/claims', 'read claims'],
+  ['/remittances', 'read remittances'],
+  ['/setup', 'read setup'],
+  ['/books', 'read books'],
+  ['/work', 'watch work'],
+];
+
+for (const role of ROLES)
+  test(`${role}: its acts and no others, and every link leads somewhere`, async ({ page }) => {
+    test.setTimeout(90_000);
+    await signIn(page, role);
+    const looksAt = (path: string): boolean =>
+      LOOKS.every(([start, permission]) => !path.startsWith(start) || may(role, permission));
+    for (const [start, permission] of LOOKS) {
+      const answer = await page.goto(start);
+      expect([start, answer!.status()]).toEqual([start, may(role, permission) ? 200 : 403]);
+      const heading = page.getByRole('heading', { level: 1, name: 'Not for your role' });
+      await expect(heading).toHaveCount(may(role, permission) ? 0 : 1);
+    }
+    let at = '';
+    for (const [path, name, permission] of ACTS) {
+      if (!looksAt(path)) continue;
+      if (at !== path) await page.goto(path);
+      at = path;
+      await listening(page);
+      const act = page
+        .getByRole('main')
+        .getByRole('button', { name })
+        .or(page.getByRole('main').getByRole('link', { name }));
+      if (may(role, permission)) await expect(act.first(), `${path} ${name}`).toBeVisible();
+      else await expect(act, `${path} ${name}`).toHaveCount(0);
+    }
+
+    // One link of each kind, from page to page.
+    const kind = (href: string): string => href.replace(/\d+/g, '#').replace(/=[^&#]+/g, '=');
+    const seen = new Set<string>();
+    const waiting = ['/', '/accounts', '/accounts/2', '/payments', '/statements'];
+    const dead: string[] = [];
+    for (let path = waiting.shift(); path; path = waiting.shift()) {
+      if (seen.has(kind(path))) continue;
+      seen.add(kind(path));
+      if (path.startsWith('/api/')) {
+        const answer = await page.request.get(path);
+        if (!answer.ok()) dead.push(`${path}: ${answer.status()}`);
+        continue;
+      }
+      const answer = await page.goto(path);
+      if (!answer!.ok()) dead.push(`${path}: ${answer!.status()}`);
+      await listening(page);
+      // What is unfolded has links of its own.
+      const unfold = page.getByRole('button', { name: 'Unfold' });
+      if ((await unfold.count()) > 0) await unfold.last().dispatchEvent('click');
+      const links = await page
+        .locator('a[href^="/"], a[href^="?"]')
+        .evaluateAll((all) => all.map((a) => (a as HTMLAnchorElement).href));
+      waiting.push(...links.map((link) => link.replace(/^https?:\/\/[^/]+/, '')));
+    }
+    expect(dead).toEqual([]);
+  });
