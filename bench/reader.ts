@@ -27,12 +27,14 @@ async function generate(path: string, megabytes: number): Promise<void> {
       [
         {
           payment: cents(9_800_000),
+          handling: 'I',
+          creditDebit: 'C',
           method: 'ACH',
           date: calendarDate('2026-03-16'),
           trace: `B${serial}`,
           originator: '1910000011',
           payer: { name: 'Cedar Sound Health', id: 'CSH01' },
-          payee: { name: 'Osprey', npi: '1234567893' },
+          payee: { name: 'Osprey', npi: '1234567018', taxId: '' },
           claims,
           providerAdjustments: [],
         },

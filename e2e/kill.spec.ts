@@ -71,12 +71,14 @@ test('kill -9 of everything in the middle of posting a large file, and a start: 
       { ...SAMPLE_INTERCHANGE, controlNumber: '990000001' },
       [
         {
+          handling: 'I',
+          creditDebit: 'C',
           method: 'ACH',
           date: calendarDate('2026-03-16'),
           trace: 'KILLED1',
           originator: '1910000011',
           payer: { name: 'Cedar Sound Health', id: 'CSH01' },
-          payee: { name: 'Osprey Landing Health', npi: '1234567893' },
+          payee: { name: 'Osprey Landing Health', npi: '1234567018', taxId: '' },
           providerAdjustments: [],
           claims: strangers,
           payment: cents(1500 * 4000),
@@ -121,7 +123,7 @@ test('kill -9 of everything in the middle of posting a large file, and a start: 
     await expect.poll(left, { timeout: 60_000 }).toBe(0);
     await expect(async () => {
       await page.reload();
-      await expect(shownFigure(page, 'Held, not ours')).toContainText(/60.000\.00/);
+      await expect(shownFigure(page, 'Held for the payer')).toContainText(/60.000\.00/);
     }).toPass({ timeout: 30_000 });
     await expect(shownFigure(page, 'Not posted yet')).toHaveText('–');
     const { rows } = await db.query<{ entries: string; booked: string }>(

@@ -28,8 +28,14 @@ const SCREENS: readonly { path: string; open?: (page: Page) => Promise<void> }[]
   {
     path: '/setup/diagnoses',
     open: async (page) => {
-      await page.getByRole('button', { name: 'Change' }).first().click();
-      await page.getByRole('region', { name: 'History' }).waitFor();
+      // A row has a history once it was changed.
+      const change = page.getByRole('button', { name: 'Change' }).first();
+      await change.click();
+      await page.getByLabel('Description').fill(`Looked at ${Date.now()}`);
+      await page.getByRole('button', { name: 'Save' }).click();
+      await page.getByRole('dialog').waitFor({ state: 'hidden' });
+      await change.click();
+      await page.getByRole('region', { name: 'History' }).waitFor({ timeout: 15_000 });
     },
   },
   {

@@ -101,7 +101,7 @@ async function importOne(context: ReturnType<typeof systemContext>, file: string
     if (status !== 'ready') continue;
     const posted = await postRemittance(context, outcome.remittanceId);
     outcome.result = 'posted';
-    outcome.why = `${counted(posted.posted, 'claim')} posted${posted.unmatched > 0 ? `, ${posted.unmatched} not ours: their money is held in the payer’s credit` : ''}`;
+    outcome.why = `${counted(posted.posted, 'claim')} posted${posted.unmatched > 0 ? `, ${posted.unmatched} held: their money is in the payer’s credit` : ''}`;
   }
   return intake.outcomes;
 }

@@ -42,20 +42,7 @@ export interface DB {
   book_account: {
     code: string;
     class: 'receivable' | 'credit' | 'cash' | 'income' | 'reduction' | 'expense' | 'payable' | 'opening';
-    part:
-      | 'fee'
-      | 'tax'
-      | 'added'
-      | 'opened'
-      | 'payer_paid'
-      | 'patient_paid'
-      | 'agency_paid'
-      | 'reduced'
-      | 'with_payer'
-      | 'with_patient'
-      | 'on_plan'
-      | 'at_agency'
-      | null;
+    part: 'fee' | 'tax' | 'added' | 'opened' | 'payer_paid' | 'patient_paid' | 'agency_paid' | 'reduced' | 'with_payer' | 'with_patient' | 'on_plan' | 'at_agency' | null;
     words: string;
   };
   care_case: {
@@ -127,9 +114,7 @@ export interface DB {
     frequency: Generated<'1' | '7' | '8'>;
     replaces: number | null;
     payer_claim_number: Generated<string>;
-    status: Generated<
-      'draft' | 'ready' | 'sent' | 'accepted' | 'rejected' | 'decided' | 'closed' | 'held' | 'withdrawn'
-    >;
+    status: Generated<'draft' | 'ready' | 'sent' | 'accepted' | 'rejected' | 'decided' | 'closed' | 'held' | 'withdrawn'>;
     hold_reason: Generated<string>;
     total: Cents;
     service_date: CalendarDate;
@@ -146,8 +131,7 @@ export interface DB {
     claim_id: number;
     at: Generated<Date>;
     business_date: CalendarDate;
-    status:
-      'draft' | 'ready' | 'sent' | 'accepted' | 'rejected' | 'decided' | 'closed' | 'held' | 'withdrawn';
+    status: 'draft' | 'ready' | 'sent' | 'accepted' | 'rejected' | 'decided' | 'closed' | 'held' | 'withdrawn';
     cause_kind: 'user' | 'file' | 'rule';
     cause: string;
     words: string;
@@ -323,6 +307,10 @@ export interface DB {
     search: GeneratedAlways<string | null>;
     version: Generated<number>;
   };
+  payee_identifier: {
+    value: string;
+    kind: 'npi' | 'tax-id';
+  };
   payer: {
     id: GeneratedAlways<number>;
     name: string;
@@ -344,6 +332,10 @@ export interface DB {
     with_payer: Generated<Cents>;
     paid: Generated<Cents>;
     reduced: Generated<Cents>;
+  };
+  payer_identifier: {
+    value: string;
+    payer_id: number;
   };
   plan: {
     id: GeneratedAlways<number>;
@@ -465,6 +457,14 @@ export interface DB {
     status: 'held' | 'ready' | 'posting' | 'posted';
     hold_reasons: ColumnType<unknown, string | null | undefined, string | null>;
     provider_adjustments: ColumnType<unknown, string | null | undefined, string | null>;
+    payer_number: Generated<string>;
+    payee_name: Generated<string>;
+    payee_npi: Generated<string>;
+    payee_tax_id: Generated<string>;
+    handling: Generated<string>;
+    credit_debit: Generated<string>;
+    content_key: string;
+    version: Generated<number>;
     posted_at: Date | null;
   };
   remittance_claim: {
@@ -476,8 +476,11 @@ export interface DB {
     content: ColumnType<unknown, string, string>;
     charge: Cents;
     paid: Cents;
-    status: 'ready' | 'held' | 'posted' | 'unmatched' | 'reversed';
+    status: 'ready' | 'posted' | 'unmatched' | 'noted' | 'returned' | 'kept' | 'reversed';
     hold_reason: Generated<string>;
+    hold_kind: Generated<string>;
+    note: Generated<string>;
+    version: Generated<number>;
   };
   service_category: {
     name: string;

@@ -19,7 +19,7 @@ import { changeFollowUp, closeFollowUp, settleWaiting } from './follow-ups/work'
 import { resumeWork, startChecking, startPosting, stopWork } from './jobs/work';
 import { chooseColumns } from './lists/choose';
 import { reverseReceipt, spendCredit, takeReceipt } from './payments/receipts';
-import { matchHeld } from './remittances/match';
+import { checkRemittance, decideHeld, matchHeld, takeUpAgain } from './remittances/held';
 import { postRemittance } from './remittances/post';
 import { reverseRemittance } from './remittances/reverse';
 import { saveSetup } from './setup/save';
@@ -52,6 +52,9 @@ const ALL: readonly Tried[] = [
   releaseClaim,
   withdrawClaim,
   matchHeld,
+  decideHeld,
+  checkRemittance,
+  takeUpAgain,
   reverseRemittance,
   takeReceipt,
   spendCredit,
@@ -153,6 +156,9 @@ async function prepare(): Promise<void> {
     [releaseClaim.title]: { claimId },
     [withdrawClaim.title]: { claimId, why: 'x' },
     [matchHeld.title]: { remittanceClaimId: 1, controlNumber: 'OL1' },
+    [decideHeld.title]: { remittanceClaimId: 1, as: 'kept', why: 'x' },
+    [checkRemittance.title]: { remittanceId },
+    [takeUpAgain.title]: { remittanceId },
     [reverseRemittance.title]: { remittanceId, remittanceClaimId: 1, why: 'x' },
     [takeReceipt.title]: {
       householdId,

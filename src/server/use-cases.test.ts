@@ -18,7 +18,7 @@ import { resumeWork, startChecking, startPosting, stopWork } from './jobs/work';
 import { LISTS, LIST_NAMES } from './lists';
 import { chooseColumns } from './lists/choose';
 import { reverseReceipt, spendCredit, takeReceipt } from './payments/receipts';
-import { matchHeld } from './remittances/match';
+import { checkRemittance, decideHeld, matchHeld, takeUpAgain } from './remittances/held';
 import { postRemittance } from './remittances/post';
 import { reverseRemittance } from './remittances/reverse';
 import { saveSetup } from './setup/save';
@@ -202,6 +202,36 @@ const PRESSES: Record<string, Press> = {
       .where('status', '=', 'unmatched')
       .executeTakeFirstOrThrow();
     return { remittanceClaimId: id, controlNumber: claim.control_number };
+  }),
+  [decideHeld.title]: press(decideHeld, async () => {
+    const { remittanceId } = await posted();
+    const { id } = await t.db
+      .selectFrom('remittance_claim')
+      .select('id')
+      .where('remittance_id', '=', remittanceId)
+      .where('status', '=', 'unmatched')
+      .executeTakeFirstOrThrow();
+    return { remittanceClaimId: id, as: 'returned', why: 'test' };
+  }),
+  [checkRemittance.title]: press(checkRemittance, async () => {
+    const s = await sentClaim(t);
+    const line = { control: s.controls[0]!, charge: 14500, paid: 9800, reasons: ['CO-45:47.00'] };
+    serial += 1;
+    const number = `NEW${serial}`;
+    const { outcomes } = await intake(
+      t.context,
+      remitText([decided(s.claim.control_number, [line])], {
+        payer: { name: 'Somebody new', id: number },
+        originator: '',
+      }),
+    );
+    await t.db.insertInto('payer_identifier').values({ value: number, payer_id: s.claim.payer_id }).execute();
+    return { remittanceId: outcomes[0]!.remittanceId! };
+  }),
+  [takeUpAgain.title]: press(takeUpAgain, async () => {
+    const { remittanceId } = await posted();
+    await reverseRemittance(t.context, { remittanceId, why: 'test' });
+    return { remittanceId };
   }),
   [reverseRemittance.title]: press(reverseRemittance, async () => ({
     remittanceId: (await posted()).remittanceId,

@@ -21,7 +21,7 @@ interface State {
   used: Accumulators;
   seen: string[];
   /** Accepted claims that a payer will decide in a later round. */
-  waiting: { claim: ReadClaim; payee: { name: string; npi: string }; sender: string }[];
+  waiting: { claim: ReadClaim; payee: { name: string; npi: string; taxId: string }; sender: string }[];
 }
 
 const NAME = 'Tideline Exchange';
@@ -168,6 +168,7 @@ function acknowledge(
       const payee = {
         name: claim.billing.organization ?? `${claim.billing.last}, ${claim.billing.first}`,
         npi: claim.billing.npi,
+        taxId: claim.billing.taxId,
       };
       state.waiting.push({ claim, payee, sender: set.interchange.sender });
     }

@@ -101,6 +101,7 @@ const allowed = (payer: StandinPayer, code: string, short: boolean): Cents | nul
 
 const lineOf = (line: ReadClaim['lines'][number], paid: Cents, adjustments: Adjustment[]): RemitLine => ({
   code: line.code,
+  billed: '',
   modifiers: line.modifiers,
   charge: line.charge,
   paid,
@@ -122,7 +123,7 @@ export function remit(
   claims: RemitClaim[],
   serial: number,
   today: CalendarDate,
-  payee: { name: string; npi: string },
+  payee: Remittance['payee'],
 ): Remittance {
   const stray: RemitClaim[] =
     serial % 37 === 0
@@ -148,7 +149,9 @@ export function remit(
     serial % 9 === 0 ? [{ code: 'L6', reference: `INT${serial}`, amount: negate(cents(137)) }] : [];
   const payment = minus(sum(all.map((claim) => claim.paid)), sum(interest.map((item) => item.amount)));
   return {
+    handling: payment === 0 ? 'H' : 'I',
     payment,
+    creditDebit: 'C',
     method: payment === 0 ? 'NON' : 'ACH',
     date: today,
     trace: `${payer.payerId}-${String(serial).padStart(6, '0')}`,

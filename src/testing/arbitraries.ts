@@ -151,6 +151,7 @@ export const anyRemitClaim: fc.Arbitrary<RemitClaim> = fc.record({
   lines: fc.array(
     fc.record({
       code: fc.constantFrom('99213', 'D0120'),
+      billed: fc.constantFrom('', '99214'),
       modifiers: fc.constantFrom([], ['25'], ['25', 'GP']),
       charge: money,
       paid: money,

@@ -90,6 +90,7 @@ export function decided(
 ): RemitClaim {
   const made = lines.map((line) => ({
     code: line.code ?? '99213',
+    billed: '',
     modifiers: [],
     charge: cents(line.charge),
     paid: cents(line.paid),
@@ -119,6 +120,9 @@ export function decided(
   };
 }
 
+/** The practice of the tests, as a payer names it. */
+export const PAYEE = { name: 'Osprey', npi: '1234567018', taxId: '' };
+
 /** A remittance file of Cedar Sound. */
 export function remitText(claims: RemitClaim[], more: Partial<Remittance> = {}): string {
   serial += 1;
@@ -127,12 +131,14 @@ export function remitText(claims: RemitClaim[], more: Partial<Remittance> = {}):
     { ...SAMPLE_INTERCHANGE, controlNumber: String(serial).padStart(9, '0') },
     [
       {
+        handling: payment === 0 ? 'H' : 'I',
+        creditDebit: 'C',
         method: 'ACH',
         date: TODAY,
         trace: `TR${serial}`,
         originator: '1910000011',
         payer: { name: 'Cedar Sound Health', id: 'CSH01' },
-        payee: { name: 'Osprey', npi: '1234567893' },
+        payee: PAYEE,
         providerAdjustments: [],
         claims,
         ...more,

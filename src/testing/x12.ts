@@ -32,13 +32,15 @@ export function transmission(form: 'professional' | 'dental', claims?: ClaimCont
 
 /** A remittance of Cedar Sound. `payment` in cents. */
 export const remittance = (claims: RemitClaim[], payment: number): Remittance => ({
+  handling: 'I',
   payment: cents(payment),
+  creditDebit: 'C',
   method: 'ACH',
   date: calendarDate('2026-03-12'),
   trace: 'T1',
   originator: '1910000011',
   payer: { name: 'Cedar Sound Health', id: 'CSH01' },
-  payee: { name: 'Osprey Landing Health', npi: '1234567893' },
+  payee: { name: 'Osprey Landing Health', npi: '1234567018', taxId: '' },
   claims,
   providerAdjustments: [],
 });

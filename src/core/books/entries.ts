@@ -234,6 +234,44 @@ export function allocationEntry(input: {
   };
 }
 
+/** What a patient had paid too much of a charge, back to the credit of the receipt that paid it. `amount` in cents. */
+export function overpaidEntry(input: {
+  businessDate: CalendarDate;
+  memo: string;
+  about: Dimensions & { householdId: number; chargeId: number; receiptId: number };
+  amount: Cents;
+}): EntryDraft {
+  return {
+    kind: 'overpaid',
+    businessDate: input.businessDate,
+    memo: input.memo,
+    postings: [
+      { ...input.about, account: 'receivable/patient', amount: input.amount },
+      { ...input.about, account: 'credit/patient', amount: negate(input.amount) },
+    ],
+  };
+}
+
+/** Money held for a payer, given back to it. `amount` in cents. */
+export function payerReturnEntry(input: {
+  businessDate: CalendarDate;
+  memo: string;
+  about: Dimensions & { payerId: number; remittanceId: number; remittanceClaimId: number };
+  cashAccount: BookAccount;
+  amount: Cents;
+}): EntryDraft {
+  return {
+    kind: 'payer-return',
+    businessDate: input.businessDate,
+    memo: input.memo,
+    key: `returned:${input.about.remittanceClaimId}`,
+    postings: [
+      { ...input.about, account: 'credit/payer', amount: input.amount },
+      { ...input.about, account: input.cashAccount, amount: negate(input.amount) },
+    ],
+  };
+}
+
 /** Money that is with a payer taken off for a stated reason. `amount` in cents. */
 export function writeOffEntry(input: {
   businessDate: CalendarDate;

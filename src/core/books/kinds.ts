@@ -3,7 +3,7 @@
  * balance story tells it. The database knows the same list and refuses an entry that does not carry what its kind needs.
  */
 import { type CalendarDate, formatDate } from '../calendar';
-import { type Cents, formatMoneyPlain, sum } from '../money';
+import { type Cents, formatMoneyPlain, negate, sum } from '../money';
 import type { Dimension } from './dimensions';
 
 /** What an entry did to one charge. Amounts in cents. */
@@ -55,6 +55,7 @@ export const ENTRY_KINDS = {
     tell: tellDecision,
   },
   'payer-credit': { label: 'held for the payer', needs: ['payerId', 'remittanceId'], tell: nothing },
+  'payer-return': { label: 'returned to the payer', needs: ['payerId', 'remittanceId'], tell: nothing },
   'provider-adjustment': { label: 'provider adjustment', needs: ['payerId', 'remittanceId'], tell: nothing },
   receipt: { label: 'receipt', needs: ['householdId', 'receiptId'], tell: nothing },
   allocation: {
@@ -62,6 +63,13 @@ export const ENTRY_KINDS = {
     needs: ['householdId', 'chargeId', 'receiptId'],
     tell: (entry) => [
       `On ${formatDate(entry.date)} you paid ${m(entry.paidByPatient)}${later(entry, 'taken back')}.`,
+    ],
+  },
+  overpaid: {
+    label: 'became credit',
+    needs: ['householdId', 'chargeId', 'receiptId'],
+    tell: (entry) => [
+      `On ${formatDate(entry.date)} ${m(negate(entry.paidByPatient))} that you had paid became credit, since less of this service is yours to pay${later(entry, 'taken back')}.`,
     ],
   },
   'coverage-change': {

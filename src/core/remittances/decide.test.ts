@@ -2,11 +2,22 @@ import fc from 'fast-check';
 import { cents, sum } from '../money';
 import { sampleRemitClaim } from '../x12/samples';
 import type { RemitClaim, RemitLine } from '../x12/remittance835';
-import { type LineDecision, type OurLine, type ReasonTable, decideClaim, movementOf } from './decide';
+import {
+  type LineDecision,
+  NOTHING_STANDS,
+  type OurLine,
+  type ReasonTable,
+  type Standing,
+  decideClaim,
+  movedBy,
+  movementOf,
+  weighClaim,
+} from './decide';
 
 const reasons: ReasonTable = (group, reason) => {
   const denial = ['97', '16', '27'].includes(reason);
   if (reason === '999') return null;
+  if (group === 'PR') return null;
   return {
     reductionAccount: group === 'PI' ? 'reduction/payer' : 'reduction/contract',
     denial,
@@ -22,6 +33,7 @@ const ours = (...charges: number[]): OurLine[] =>
     code: '99213',
     charge: cents(charge),
     expectedAllowed: null,
+    earlier: null,
   }));
 
 const line = (
@@ -32,6 +44,7 @@ const line = (
   code = '99213',
 ): RemitLine => ({
   code,
+  billed: '',
   modifiers: [],
   charge: cents(charge),
   paid: cents(paid),
@@ -66,12 +79,13 @@ describe('how an adjustment moves money', () => {
     ['CO', '45', 'reduce'],
     ['PI', '45', 'reduce'],
     ['PR', '1', 'pass-on'],
-    ['PR', '27', 'pass-on'],
+    ['PR', '3', 'pass-on'],
+    ['PR', '27', 'stay'],
     ['OA', '23', 'stay'],
     ['CR', '223', 'stay'],
     ['CO', '97', 'stay'],
     ['PI', '16', 'stay'],
-    ['CO', '999', 'reduce'],
+    ['CO', '999', 'stay'],
   ] as const)('%s-%s: %s', (group, reason, movement) => {
     expect(movementOf({ group, reason, amount: cents(1) }, reasons(group, reason)).movement).toBe(movement);
   });
@@ -80,6 +94,285 @@ describe('how an adjustment moves money', () => {
     expect(movementOf({ group: 'PI', reason: '999', amount: cents(1) }, null).reductionAccount).toBe(
       'reduction/payer',
     );
+  });
+});
+
+/** Rules of the trade where nothing else is said: common practice, no source. */
+describe('what is no payment and no plain denial', () => {
+  const one = (remit: RemitClaim, lines = ours(9000)) => decide(remit, lines)[0]!;
+  const kinds = (item: LineDecision) => item.followUps.map(({ kind }) => kind);
+  const moves = (item: LineDecision) => item.adjustments.map(({ movement }) => movement);
+
+  test.each(['1', '4', '19'])(
+    'nothing paid, allowed or passed on is a denial under status %s, and stays',
+    (status) => {
+      const found = one(claim([line('L1', 9000, 0, [['CO', '45', 9000]])], { status }));
+      expect(found).toMatchObject({ denied: true, followUps: [{ kind: 'denial', amount: 9000 }] });
+      expect(movedBy(found)).toEqual(NOTHING_STANDS);
+    },
+  );
+
+  test('nothing paid, but the deductible passed on, is no denial', () => {
+    const found = one(
+      claim(
+        [
+          line('L1', 9000, 0, [
+            ['CO', '45', 3000],
+            ['PR', '1', 6000],
+          ]),
+        ],
+        { status: '4' },
+      ),
+    );
+    expect(found).toMatchObject({ denied: false, followUps: [] });
+    expect(movedBy(found)).toEqual({ paid: 0, reduced: 3000, passedOn: 6000 });
+  });
+
+  test.each(['22', '26', '27', '31'])('PR-%s bills nobody until somebody has looked', (reason) => {
+    const found = one(claim([line('L1', 9000, 0, [['PR', reason, 9000]])]));
+    expect(moves(found)).toEqual(['stay']);
+    expect(found.followUps).toMatchObject([{ kind: 'reason', rule: 'always', amount: 9000 }]);
+  });
+
+  test('CO-253 lowers the payment, not what is allowed: no short payment', () => {
+    const contract: OurLine[] = [{ ...ours(9000)[0]!, expectedAllowed: cents(6000) }];
+    const found = one(
+      claim([
+        line('L1', 9000, 5880, [
+          ['CO', '45', 3000],
+          ['CO', '253', 120],
+        ]),
+      ]),
+      contract,
+    );
+    expect(kinds(found)).toEqual([]);
+    expect(movedBy(found)).toEqual({ paid: 5880, reduced: 3120, passedOn: 0 });
+  });
+
+  test('SVC06 names what was billed: the line is found, whatever code was decided', () => {
+    const changed = { ...line('', 9000, 4000, [['CO', '45', 5000]], '99212'), billed: '99213' };
+    expect(decide(claim([changed]), [{ ...ours(9000)[0]!, code: '99213' }])).toMatchObject([
+      { chargeId: 1, paid: 4000 },
+    ]);
+  });
+
+  test('lines put together: what is in another line is neither denied nor short, the whole is compared', () => {
+    const lines: OurLine[] = [
+      { ...ours(6000, 4000)[0]!, code: '80053', expectedAllowed: cents(4000) },
+      { ...ours(6000, 4000)[1]!, code: '85025', expectedAllowed: cents(2000) },
+    ];
+    const bundle = (paid: number) =>
+      decide(
+        claim([
+          {
+            ...line(
+              'L1',
+              6000,
+              paid,
+              [
+                ['CO', '94', 0 - 1000],
+                ['CO', '45', 7000 - paid],
+              ],
+              '80050',
+            ),
+            billed: '80053',
+          },
+          line('L2', 4000, 0, [['CO', '97', 4000]], '85025'),
+        ]),
+        lines,
+      );
+    expect(bundle(6000).flatMap(kinds)).toEqual([]);
+    expect(bundle(6000).map(movedBy)).toEqual([
+      { paid: 6000, reduced: 0, passedOn: 0 },
+      { paid: 0, reduced: 4000, passedOn: 0 },
+    ]);
+    expect(bundle(5000).flatMap((item) => item.followUps)).toMatchObject([
+      { kind: 'short-payment', amount: 1000 },
+    ]);
+  });
+
+  test('a line split without our number is matched by its code, and must add up', () => {
+    const parts = [line('', 6000, 500, [['CO', '45', 5500]]), line('', 3000, 300, [['PR', '2', 2700]])];
+    expect(decide(claim(parts), ours(9000))).toMatchObject([{ chargeId: 1, paid: 800 }]);
+    expect(decideClaim(claim(parts.slice(0, 1)), ours(9000), reasons)).toEqual({
+      words: 'line 99213 is charged 60.00 there and 90.00 here',
+    });
+  });
+
+  test('units that the payer changed move nothing by themselves', () => {
+    const fewer = { ...line('L1', 9000, 3000, [['CO', '45', 6000]]), units: 1 };
+    expect(one(claim([fewer]))).toMatchObject({ paid: 3000, denied: false, followUps: [] });
+  });
+
+  test('a claim without lines must be charged as ours is', () => {
+    const whole = (charge: number) =>
+      claim([], {
+        charge: cents(charge),
+        paid: cents(6000),
+        adjustments: [{ group: 'CO', reason: '45', amount: cents(charge - 6000) }],
+      });
+    expect(decide(whole(14000), ours(9000, 5000)).map(movedBy)).toEqual([
+      { paid: 3857, reduced: 5143, passedOn: 0 },
+      { paid: 2143, reduced: 2857, passedOn: 0 },
+    ]);
+    expect(decideClaim(whole(13999), ours(9000, 5000), reasons)).toMatchObject({
+      words: expect.stringMatching(/139\.99 there and 140\.00 here/),
+    });
+  });
+});
+
+describe('a later payer', () => {
+  const later = (paid: number, reduced: number): OurLine[] => [
+    { ...ours(14500)[0]!, earlier: { paid: cents(paid), reduced: cents(reduced) } },
+  ];
+
+  test('OA-23 must be what the earlier ones paid and reduced here', () => {
+    const said = (amount: number) =>
+      claim([line('L1', 14500, 14500 - amount, [['OA', '23', amount]])], { status: '2' });
+    expect(decide(said(11500), later(6800, 4700)).map(movedBy)).toEqual([
+      { paid: 3000, reduced: 0, passedOn: 0 },
+    ]);
+    expect(decideClaim(said(11400), later(6800, 4700), reasons)).toEqual({
+      words: 'line 99213 says that earlier payers paid and reduced 114.00; here it is 115.00',
+    });
+  });
+
+  test('its CO-45 reduces only what goes beyond theirs', () => {
+    const found = decide(
+      claim(
+        [
+          line('L1', 14500, 2000, [
+            ['OA', '23', 6800],
+            ['CO', '45', 5700],
+          ]),
+        ],
+        { status: '2' },
+      ),
+      later(6800, 4700),
+    );
+    expect(found.map(movedBy)).toEqual([{ paid: 2000, reduced: 1000, passedOn: 0 }]);
+  });
+
+  test('paying nothing because the earlier ones paid all is no denial; refusing the rest is one, of the rest', () => {
+    const [full] = decide(
+      claim([line('L1', 14500, 0, [['OA', '23', 14500]])], { status: '2' }),
+      later(9800, 4700),
+    );
+    expect(full).toMatchObject({ denied: false, followUps: [] });
+    const [rest] = decide(
+      claim(
+        [
+          line('L1', 14500, 0, [
+            ['OA', '23', 11500],
+            ['CO', '45', 3000],
+          ]),
+        ],
+        { status: '2' },
+      ),
+      later(6800, 4700),
+    );
+    expect(rest).toMatchObject({ denied: true, followUps: [{ kind: 'denial', amount: 3000 }] });
+  });
+});
+
+describe('weighing a decision against what stands', () => {
+  const paid = claim([
+    line('L1', 14500, 6800, [
+      ['CO', '45', 4700],
+      ['PR', '3', 3000],
+    ]),
+  ]);
+  const stands: Standing = { paid: cents(6800), reduced: cents(4700), passedOn: cents(3000) };
+  const weigh = (
+    remit: RemitClaim,
+    standing: Standing | null,
+    as: Parameters<typeof weighClaim>[3] = 'said',
+    position = 1,
+  ) =>
+    weighClaim(
+      remit,
+      { position, lines: ours(14500), standing: new Map(standing ? [[1, standing]] : []) },
+      reasons,
+      as,
+    );
+  const back = (remit: RemitClaim): RemitClaim => ({
+    ...remit,
+    status: '22',
+    charge: cents(-remit.charge),
+    paid: cents(-remit.paid),
+    lines: remit.lines.map((item) => ({
+      ...item,
+      charge: cents(-item.charge),
+      paid: cents(-item.paid),
+      adjustments: item.adjustments.map((one) => ({ ...one, amount: cents(-one.amount) })),
+    })),
+  });
+
+  test('the first one is posted, a second one waits for a person', () => {
+    expect(weigh(paid, null).do).toBe('post');
+    expect(weigh(paid, stands)).toEqual({
+      do: 'hold',
+      kind: 'second',
+      words: 'it is decided already, just so: 68.00 would be paid twice',
+    });
+    expect(weigh(claim([line('L1', 14500, 9800, [['CO', '45', 4700]])]), stands)).toMatchObject({
+      kind: 'second',
+      words: 'it is decided already with 68.00 paid; this pays 98.00, and nothing was taken back',
+    });
+  });
+
+  test('after a denial, which moved nothing, a payment is the first decision', () => {
+    expect(weigh(paid, NOTHING_STANDS).do).toBe('post');
+  });
+
+  test('paid on top moves the payment alone', () => {
+    const verdict = weigh(claim([line('L1', 14500, 500, [['CO', '45', 14000]])]), stands, 'additional');
+    expect(verdict.do === 'post' && verdict.decisions.map(movedBy)).toEqual([
+      { paid: 500, reduced: 0, passedOn: 0 },
+    ]);
+  });
+
+  test('a reversal takes back exactly what stands, else it waits', () => {
+    const verdict = weigh(back(paid), stands);
+    expect(verdict.do === 'post' && verdict.decisions.map(movedBy)).toEqual([
+      { paid: -6800, reduced: -4700, passedOn: -3000 },
+    ]);
+    expect(weigh(back(paid), null)).toMatchObject({
+      kind: 'reversal',
+      words: 'it takes back a decision that does not stand here',
+    });
+    expect(weigh(back(paid), { ...stands, paid: cents(6700) })).toMatchObject({
+      kind: 'reversal',
+      words:
+        'it takes back 68.00 paid, 47.00 reduced and 30.00 passed on, and what stands here is 67.00 paid, 47.00 reduced and 30.00 passed on',
+    });
+    // A denial of one line beside a paid one is taken back together with it.
+    const both = claim([
+      line('L1', 14500, 6800, [
+        ['CO', '45', 4700],
+        ['PR', '3', 3000],
+      ]),
+      line('L2', 4200, 0, [['CO', '45', 4200]]),
+    ]);
+    const verdict2 = weighClaim(
+      back(both),
+      { position: 1, lines: ours(14500, 4200), standing: new Map([[1, stands]]) },
+      reasons,
+    );
+    expect(verdict2.do).toBe('post');
+  });
+
+  test.each(['23', '25'])('status %s moves nothing, and is held when it pays', (status) => {
+    expect(weigh(claim([line('L1', 14500, 0, [['CO', '45', 14500]])], { status }), null).do).toBe('note');
+    expect(weigh({ ...paid, status }, null)).toMatchObject({ do: 'hold', kind: 'status' });
+  });
+
+  test('an unknown status decides nothing; the order of payers must be that of the claim, unless a person says so', () => {
+    expect(weigh({ ...paid, status: '7' }, null)).toMatchObject({ kind: 'status' });
+    for (const status of ['2', '3', '20', '21'])
+      expect(weigh({ ...paid, status }, null)).toMatchObject({ kind: 'order' });
+    expect(weigh({ ...paid, status: '19' }, null).do).toBe('post');
+    expect(weigh({ ...paid, status: '2' }, null, 'meant').do).toBe('post');
   });
 });
 
@@ -108,8 +401,10 @@ describe('deciding a claim', () => {
   });
 
   test('a line that is not ours holds the claim, in words', () => {
-    expect(decideClaim(claim([line('', 7700, 0, [['CO', '45', 7700]])]), ours(9000), reasons)).toEqual({
-      words: 'line 99213 of 77.00 is not on our claim',
+    expect(
+      decideClaim(claim([line('', 7700, 0, [['CO', '45', 7700]], '99299')]), ours(9000), reasons),
+    ).toEqual({
+      words: 'line 99299 of 77.00 is not on our claim',
     });
     expect(decideClaim(claim([]), [], reasons)).toEqual({ words: 'our claim has no lines' });
   });
@@ -120,7 +415,8 @@ describe('deciding a claim', () => {
       denied: true,
       followUps: [{ kind: 'denial', rule: 'while-money', amount: 9000 }],
     });
-    const [unknown] = decide(claim([line('L1', 9000, 0, [['CO', '999', 9000]])]), ours(9000));
+    const [unknown] = decide(claim([line('L1', 9000, 8000, [['CO', '999', 1000]])]), ours(9000));
+    expect(unknown!.adjustments).toMatchObject([{ movement: 'stay' }]);
     expect(unknown!.followUps).toMatchObject([{ kind: 'reason', rule: 'always' }]);
     const [always] = decide(claim([line('L1', 9000, 8900, [['CR', '223', 100]])]), ours(9000));
     expect(always!.followUps).toMatchObject([{ kind: 'reason', rule: 'always' }]);

@@ -1,8 +1,9 @@
 /** From what a remittance says about a claim to what is posted on each of its charges. */
 import type { BookAccount } from '../books/accounts';
 import type { DecidedAdjustment } from '../books/entries';
-import { type Cents, ZERO, add, formatMoneyPlain, minus, split, sum } from '../money';
-import type { Adjustment, RemitClaim } from '../x12/remittance835';
+import { type Cents, ZERO, add, cents, formatMoneyPlain, minus, negate, split, sum } from '../money';
+import type { Adjustment, RemitClaim, RemitLine } from '../x12/remittance835';
+import { remitStatus } from './status';
 
 /** What the practice's table says of a reason code. */
 export interface ReasonRule {
@@ -13,6 +14,12 @@ export interface ReasonRule {
   words: string;
 }
 
+/** What payers before this one did to a charge, in cents. */
+export interface Earlier {
+  paid: Cents;
+  reduced: Cents;
+}
+
 /** A line of our claim that a remittance may speak of. Amounts in cents. */
 export interface OurLine {
   chargeId: number;
@@ -21,6 +28,8 @@ export interface OurLine {
   charge: Cents;
   /** What the contract allows; null when there is no contract. */
   expectedAllowed: Cents | null;
+  /** Null where the claim goes to the first payer. */
+  earlier: Earlier | null;
 }
 
 /** What is posted on one charge. */
@@ -39,7 +48,7 @@ export interface LineDecision {
   }[];
 }
 
-/** Why a claim of a remittance cannot be posted. */
+/** Why a claim of a remittance cannot be posted, in words. */
 export interface Hold {
   words: string;
 }
@@ -54,26 +63,36 @@ const GROUP_WORDS: Record<string, string> = {
   OA: 'other',
   CR: 'correction',
 };
+/** The patient's part for a cause that somebody must look at: another payer, before or after coverage, not identified. */
+const LOOK_AT_PR: ReadonlySet<string> = new Set(['22', '26', '27', '31']);
+/** What earlier payers did (OA-23). */
+const EARLIER = '23';
+/** Lowers what is paid and not what is allowed: the federal sequestration (CO-253). */
+const SEQUESTRATION = '253';
+/** Paid within another line of the same claim (CO-97, when the payer put lines together). */
+const INCLUDED = '97';
 
 /**
- * How an adjustment moves money. CO and PI reduce, PR passes on, OA and CR are neutral. A denial under CO or PI stays
- * with the payer and is followed up: it is written off only when a person decides so.
+ * How an adjustment moves money. CO and PI reduce, PR passes on, OA and CR are neutral. A denial under CO or PI, and a
+ * reason that is not in the table, stay with the payer and are followed up: they are written off only when a person decides
+ * so. PR for another payer or for no coverage waits for a look.
  */
 export function movementOf(adjustment: Adjustment, rule: ReasonRule | null): DecidedAdjustment {
+  const { group, reason } = adjustment;
   let movement: DecidedAdjustment['movement'] = 'stay';
-  if (adjustment.group === 'PR') movement = 'pass-on';
-  else if ((adjustment.group === 'CO' || adjustment.group === 'PI') && !rule?.denial) movement = 'reduce';
+  if (group === 'PR') movement = LOOK_AT_PR.has(reason) ? 'stay' : 'pass-on';
+  else if ((group === 'CO' || group === 'PI') && rule && !rule.denial) movement = 'reduce';
   return {
     ...adjustment,
     movement,
-    reductionAccount:
-      rule?.reductionAccount ?? (adjustment.group === 'PI' ? 'reduction/payer' : 'reduction/contract'),
+    reductionAccount: rule?.reductionAccount ?? (group === 'PI' ? 'reduction/payer' : 'reduction/contract'),
   };
 }
 
 /**
- * Decides a claim. Lines are matched by line control number, then by code and charge; amounts given for the claim as
- * a whole are spread over its lines in proportion to their charges.
+ * Decides a claim. Lines are matched by line control number, then by the code that was billed and the charge, then by the
+ * code decided and the charge, then by code alone where the payer split a line; what the lines of a charge are charged
+ * must be its charge. Amounts given for the claim as a whole are spread over its lines in proportion to their charges.
  * @returns the decisions, or the reason to hold the claim
  */
 export function decideClaim(
@@ -81,20 +100,48 @@ export function decideClaim(
   ours: readonly OurLine[],
   reasons: ReasonTable,
 ): LineDecision[] | Hold {
+  if (!remitStatus(claim.status)?.reversal) return decidePlain(claim, ours, reasons);
+  // What takes a decision back is that decision with its signs turned, so that it moves what the decision moved.
+  const decided = decidePlain(turned(claim), ours, reasons);
+  if (!Array.isArray(decided)) return decided;
+  return decided.map((item) => ({
+    ...item,
+    paid: negate(item.paid),
+    adjustments: item.adjustments.map(negative),
+    followUps: [],
+  }));
+}
+
+const negative = <T extends { amount: Cents }>(item: T): T => ({ ...item, amount: negate(item.amount) });
+/** A claim with all its signs turned. */
+const turned = (claim: RemitClaim): RemitClaim => ({
+  ...claim,
+  charge: negate(claim.charge),
+  paid: negate(claim.paid),
+  adjustments: claim.adjustments.map(negative),
+  lines: claim.lines.map((line) => ({
+    ...line,
+    charge: negate(line.charge),
+    paid: negate(line.paid),
+    adjustments: line.adjustments.map(negative),
+  })),
+});
+
+function decidePlain(
+  claim: RemitClaim,
+  ours: readonly OurLine[],
+  reasons: ReasonTable,
+): LineDecision[] | Hold {
   if (ours.length === 0) return { words: 'our claim has no lines' };
-  const reversal = claim.status === '22';
-  const sign = reversal || claim.charge < 0 ? -1 : 1;
   const decisions = new Map<number, LineDecision>();
-  const linesPaid = sum(claim.lines.map((line) => line.paid));
+  const charged = new Map<number, Cents>();
   const left = new Set(ours);
 
   for (const line of claim.lines) {
-    const match =
-      [...left].find((our) => line.lineControl !== '' && our.control === line.lineControl) ??
-      [...left].find((our) => our.code === line.code && our.charge === sign * line.charge) ??
-      ours.find((our) => line.lineControl !== '' && our.control === line.lineControl);
+    const match = matchOf(line, ours, left);
     if (!match) return { words: `line ${line.code} of ${formatMoneyPlain(line.charge)} is not on our claim` };
     left.delete(match);
+    charged.set(match.chargeId, add(charged.get(match.chargeId) ?? ZERO, line.charge));
     const found = decisionFor(decisions, match.chargeId);
     found.paid = add(found.paid, line.paid);
     found.adjustments.push(
@@ -102,10 +149,22 @@ export function decideClaim(
     );
     found.remarks.push(...line.remarks);
   }
+  for (const our of ours) {
+    const said = charged.get(our.chargeId);
+    if (said !== undefined && said !== our.charge)
+      return {
+        words: `line ${our.code} is charged ${formatMoneyPlain(said)} there and ${formatMoneyPlain(our.charge)} here`,
+      };
+  }
+  const total = sum(ours.map((our) => our.charge));
+  if (claim.lines.length === 0 && claim.charge !== total)
+    return {
+      words: `it is charged ${formatMoneyPlain(claim.charge)} there and ${formatMoneyPlain(total)} here, and names no lines`,
+    };
 
   const targets = claim.lines.length > 0 ? ours.filter((our) => decisions.has(our.chargeId)) : ours;
   const weights = targets.map((our) => our.charge);
-  const wholePaid = claim.lines.length > 0 ? ZERO : minus(claim.paid, linesPaid);
+  const wholePaid = claim.lines.length > 0 ? ZERO : claim.paid;
   split(wholePaid, weights).forEach((part, index) => {
     const decision = decisionFor(decisions, targets[index]!.chargeId);
     decision.paid = add(decision.paid, part);
@@ -119,8 +178,64 @@ export function decideClaim(
       if (claim.lines.length > 0) decision.paid = minus(decision.paid, amount);
     });
   }
-  for (const our of targets) if (!reversal) judge(decisions.get(our.chargeId)!, our, reasons);
+  const bundled = claim.lines.some((line) => line.billed !== '' && line.billed !== line.code);
+  for (const our of targets) {
+    const decision = decisions.get(our.chargeId)!;
+    const fault = afterEarlier(decision, our);
+    if (fault) return fault;
+    judge(decision, our, reasons, bundled);
+  }
+  shortPayments(decisions, targets, bundled);
   return [...decisions.values()];
+}
+
+/** Our line that a line of the payer speaks of. */
+function matchOf(line: RemitLine, ours: readonly OurLine[], left: ReadonlySet<OurLine>): OurLine | undefined {
+  const free = [...left];
+  const byControl = (our: OurLine): boolean => line.lineControl !== '' && our.control === line.lineControl;
+  const sameCharge = (our: OurLine): boolean => our.charge === line.charge;
+  const code = line.billed || line.code;
+  return (
+    free.find(byControl) ??
+    free.find((our) => our.code === code && sameCharge(our)) ??
+    free.find((our) => our.code === line.code && sameCharge(our)) ??
+    ours.find(byControl) ??
+    // A line that was split, without our number: its parts must add up to our charge.
+    ours.find((our) => our.code === code && line.charge < our.charge)
+  );
+}
+
+/**
+ * What a later payer says of those before it: OA-23 is what they paid and reduced here, or what they paid when the
+ * reduction is said again as CO-45, which then reduces only what goes beyond theirs.
+ */
+function afterEarlier(decision: LineDecision, our: OurLine): Hold | null {
+  if (!our.earlier) return null;
+  const of = (group: string, reason: string): Cents =>
+    sum(
+      decision.adjustments
+        .filter((item) => item.group === group && item.reason === reason)
+        .map((item) => item.amount),
+    );
+  const { paid, reduced } = our.earlier;
+  const said = of('OA', EARLIER);
+  const again = of('CO', '45');
+  if (said === add(paid, reduced)) return null;
+  if (said !== paid || again < reduced)
+    return {
+      words: `line ${our.code} says that earlier payers paid and reduced ${formatMoneyPlain(said)}; here it is ${formatMoneyPlain(add(paid, reduced))}`,
+    };
+  let theirs: Cents = reduced;
+  decision.adjustments = decision.adjustments.flatMap((item) => {
+    if (item.group !== 'CO' || item.reason !== '45' || theirs <= 0) return [item];
+    const part = cents(Math.min(theirs, item.amount));
+    theirs = minus(theirs, part);
+    return [
+      { ...item, amount: part, movement: 'stay' as const },
+      { ...item, amount: minus(item.amount, part) },
+    ].filter(({ amount }) => amount !== 0);
+  });
+  return null;
 }
 
 const emptyDecision = (chargeId: number): LineDecision => ({
@@ -141,38 +256,203 @@ function decisionFor(
   return found;
 }
 
-/** Marks denials, compares what is allowed with the contract, and says what must be followed up. */
-function judge(decision: LineDecision, our: OurLine, reasons: ReasonTable): void {
-  let reduced = ZERO;
-  for (const item of decision.adjustments) {
-    if (item.movement === 'reduce') reduced = add(reduced, item.amount);
-    const rule = reasons(item.group, item.reason);
-    const code = `${item.group}-${item.reason}`;
-    if (rule?.denial) decision.denied = true;
-    if (rule && rule.followUp !== 'never') {
-      decision.followUps.push({
-        kind: rule.denial ? 'denial' : 'reason',
-        words: `${code}: ${rule.words}`,
-        amount: item.amount,
-        rule: rule.followUp,
-      });
-    } else if (!rule && item.group !== 'PR') {
-      decision.followUps.push({
-        kind: 'reason',
-        words: `${code} (${GROUP_WORDS[item.group]}) is not in the reason code table`,
-        amount: item.amount,
-        rule: 'always',
-      });
-    }
-  }
-  const allowed = minus(our.charge, reduced);
-  if (!decision.denied && our.expectedAllowed !== null && allowed < our.expectedAllowed) {
-    const short = minus(our.expectedAllowed, allowed);
+const codeOf = (item: { group: string; reason: string }): string => `${item.group}-${item.reason}`;
+
+/**
+ * Marks denials and says what must be followed up. A denial is nothing paid, nothing allowed and nothing passed on,
+ * whatever its reasons and the claim's status: all of it stays with the payer.
+ */
+function judge(decision: LineDecision, our: OurLine, reasons: ReasonTable, bundled: boolean): void {
+  const { adjustments } = decision;
+  const before = sum(
+    adjustments.filter((item) => item.group === 'OA' && item.reason === EARLIER).map((item) => item.amount),
+  );
+  const refused = minus(our.charge, before);
+  const included = bundled && adjustments.some((item) => item.reason === INCLUDED);
+  if (included)
+    decision.adjustments = adjustments.map((item) =>
+      item.group === 'CO' && item.reason === INCLUDED ? { ...item, movement: 'reduce' } : item,
+    );
+  else if (decision.paid === 0 && refused > 0 && adjustments.every((item) => item.group !== 'PR')) {
+    decision.denied = true;
+    decision.adjustments = adjustments.map((item) => ({ ...item, movement: 'stay' }));
+    const why = adjustments.filter((item) => item.reason !== EARLIER);
     decision.followUps.push({
+      kind: 'denial',
+      words: why
+        .map(
+          (item) =>
+            `${codeOf(item)}: ${reasons(item.group, item.reason)?.words ?? 'not in the reason code table'}`,
+        )
+        .join('; '),
+      amount: refused,
+      rule: 'while-money',
+    });
+    return;
+  }
+  for (const item of decision.adjustments) {
+    const rule = reasons(item.group, item.reason);
+    if (included && item.reason === INCLUDED) continue;
+    const raise = (kind: 'denial' | 'reason', words: string, when: 'while-money' | 'always'): void =>
+      void decision.followUps.push({ kind, words, amount: item.amount, rule: when });
+    if (item.group === 'PR' && LOOK_AT_PR.has(item.reason))
+      raise(
+        'reason',
+        `${codeOf(item)}: ${rule?.words ?? 'another payer or no coverage'}; billed to nobody yet`,
+        'always',
+      );
+    else if (rule?.denial) {
+      decision.denied = true;
+      raise(
+        'denial',
+        `${codeOf(item)}: ${rule.words}`,
+        rule.followUp === 'always' ? 'always' : 'while-money',
+      );
+    } else if (rule && rule.followUp !== 'never')
+      raise('reason', `${codeOf(item)}: ${rule.words}`, rule.followUp);
+    else if (!rule && item.group !== 'PR')
+      raise(
+        'reason',
+        `${codeOf(item)} (${GROUP_WORDS[item.group]}) is not in the reason code table`,
+        'always',
+      );
+  }
+}
+
+/** Compares what is allowed with the contract: line by line, or over the claim where the payer put lines together. */
+function shortPayments(
+  decisions: ReadonlyMap<number, LineDecision>,
+  targets: readonly OurLine[],
+  bundled: boolean,
+): void {
+  const allowedOf = (our: OurLine): Cents =>
+    minus(
+      our.charge,
+      sum(
+        decisions
+          .get(our.chargeId)!
+          .adjustments.filter((item) => item.movement === 'reduce' && item.reason !== SEQUESTRATION)
+          .map((item) => item.amount),
+      ),
+    );
+  const compared = targets.filter(
+    (our) => our.expectedAllowed !== null && our.earlier === null && !decisions.get(our.chargeId)!.denied,
+  );
+  const groups = bundled ? [compared] : compared.map((our) => [our]);
+  for (const group of groups) {
+    if (group.length === 0) continue;
+    const allowed = sum(group.map(allowedOf));
+    const expected = sum(group.map((our) => our.expectedAllowed!));
+    if (allowed >= expected) continue;
+    const short = minus(expected, allowed);
+    decisions.get(group[0]!.chargeId)!.followUps.push({
       kind: 'short-payment',
-      words: `Allowed ${formatMoneyPlain(allowed)}, the contract says ${formatMoneyPlain(our.expectedAllowed)}: ${formatMoneyPlain(short)} short`,
+      words: `Allowed ${formatMoneyPlain(allowed)}, the contract says ${formatMoneyPlain(expected)}: ${formatMoneyPlain(short)} short`,
       amount: short,
       rule: 'always',
     });
   }
 }
+
+/** What stands on a charge from this payer's decisions so far, in cents. */
+export interface Standing {
+  paid: Cents;
+  reduced: Cents;
+  passedOn: Cents;
+}
+/** Nothing was decided, or all of it was taken back. */
+export const NOTHING_STANDS: Standing = { paid: ZERO, reduced: ZERO, passedOn: ZERO };
+
+/** What a decision would add to what stands on its charge. */
+export const movedBy = ({ paid, adjustments }: LineDecision): Standing => {
+  const of = (movement: DecidedAdjustment['movement']): Cents =>
+    sum(adjustments.filter((item) => item.movement === movement).map((item) => item.amount));
+  return { paid, reduced: of('reduce'), passedOn: of('pass-on') };
+};
+
+const isNothing = (stands: Standing): boolean =>
+  stands.paid === 0 && stands.reduced === 0 && stands.passedOn === 0;
+const isSame = (a: Standing, b: Standing): boolean =>
+  a.paid === b.paid && a.reduced === b.reduced && a.passedOn === b.passedOn;
+const back = (of: Standing): Standing => ({
+  paid: negate(of.paid),
+  reduced: negate(of.reduced),
+  passedOn: negate(of.passedOn),
+});
+
+/** Why a claim of a remittance waits, so that the ways out fit. */
+export type HoldKind =
+  'stranger' | 'not-sent' | 'status' | 'payer' | 'order' | 'lines' | 'second' | 'reversal' | 'corrected';
+
+/** What is to be done with a claim of a remittance: post it, note it because it moves nothing, or hold it. */
+export type Verdict =
+  | { do: 'post'; decisions: LineDecision[] }
+  | { do: 'note'; words: string }
+  | { do: 'hold'; kind: HoldKind; words: string };
+
+/** What the practice knows of the claim that a remittance decides. */
+export interface OurClaim {
+  /** The order of the coverage that it was sent to. */
+  position: number;
+  lines: readonly OurLine[];
+  /** What stands on each charge from this payer. */
+  standing: ReadonlyMap<number, Standing>;
+}
+
+/**
+ * Weighs what a payer says of a claim against what stands. Where its answer is doubtful, nothing moves on the claim.
+ * @param as `said` as the payer said it; `additional` a person has decided that it is paid on top; `meant` a person has
+ *   looked at the order of payers
+ */
+export function weighClaim(
+  claim: RemitClaim,
+  ours: OurClaim,
+  reasons: ReasonTable,
+  as: 'said' | 'additional' | 'meant' = 'said',
+): Verdict {
+  const hold = (kind: HoldKind, words: string): Verdict => ({ do: 'hold', kind, words });
+  const rule = remitStatus(claim.status);
+  if (!rule) return hold('status', `the payer's status ${claim.status} is not known here`);
+  if (rule.nothing)
+    return claim.paid === 0
+      ? { do: 'note', words: rule.words }
+      : hold('status', `the payer says “${rule.words}”, but pays ${formatMoneyPlain(claim.paid)}`);
+  if (as !== 'meant' && rule.position !== null && rule.position !== ours.position)
+    return hold(
+      'order',
+      `the payer decided as ${rule.words}, our claim went to it as number ${ours.position}`,
+    );
+  const decided = decideClaim(claim, ours.lines, reasons);
+  if (!Array.isArray(decided)) return hold('lines', decided.words);
+  const stands = (item: LineDecision): Standing => ours.standing.get(item.chargeId) ?? NOTHING_STANDS;
+  if (rule.reversal) {
+    if (decided.every((item) => isNothing(stands(item))))
+      return hold('reversal', 'it takes back a decision that does not stand here');
+    const other = decided.find((item) => !isSame(stands(item), back(movedBy(item))));
+    if (!other) return { do: 'post', decisions: decided };
+    const [theirs, here] = [back(movedBy(other)), stands(other)];
+    return hold('reversal', `it takes back ${inWords(theirs)}, and what stands here is ${inWords(here)}`);
+  }
+  if (as === 'additional')
+    return {
+      do: 'post',
+      decisions: decided.map((item) => ({
+        ...item,
+        followUps: [],
+        adjustments: item.adjustments.map((one) => ({ ...one, movement: 'stay' })),
+      })),
+    };
+  const again = decided.filter((item) => !isNothing(stands(item)));
+  if (again.length === 0) return { do: 'post', decisions: decided };
+  const before = sum(again.map((item) => stands(item).paid));
+  const same = decided.every((item) => isSame(stands(item), movedBy(item)));
+  return hold(
+    'second',
+    same
+      ? `it is decided already, just so: ${formatMoneyPlain(claim.paid)} would be paid twice`
+      : `it is decided already with ${formatMoneyPlain(before)} paid; this pays ${formatMoneyPlain(claim.paid)}, and nothing was taken back`,
+  );
+}
+
+const inWords = ({ paid, reduced, passedOn }: Standing): string =>
+  `${formatMoneyPlain(paid)} paid, ${formatMoneyPlain(reduced)} reduced and ${formatMoneyPlain(passedOn)} passed on`;

@@ -30,6 +30,7 @@ export const remitClaimDocument = documentKind<RemitClaim>(
     lines: z.array(
       z.object({
         code: z.string(),
+        billed: z.string().default(''),
         modifiers: z.array(z.string()),
         charge: centsField,
         paid: centsField,

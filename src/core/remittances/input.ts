@@ -15,6 +15,14 @@ export const reverseInput = z.object({
   remittanceClaimId: idField.optional(),
   why: reasonField('Say why it is reversed'),
 });
+/** What a held claim of a remittance is, as a person says. */
+export const heldInput = z.object({
+  remittanceClaimId: idField,
+  as: z.enum(['correction', 'additional', 'meant', 'returned', 'kept']),
+  why: reasonField('Say why'),
+});
+/** A remittance. */
+export const remittanceInput = z.object({ remittanceId: idField });
 /** A follow-up that is done. */
 export const closeInput = z.object({ followUpId: idField, outcome: reasonField('Say what came of it') });
 /** A follow-up that goes on: when, by whom, and what was said. */

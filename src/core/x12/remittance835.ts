@@ -22,7 +22,10 @@ export interface Adjustment {
 
 /** One service line (loop 2110). Amounts in cents. */
 export interface RemitLine {
+  /** The code that the payer decided (SVC01). */
   code: string;
+  /** The code that was billed (SVC06); empty where the payer decided the same one. */
+  billed: string;
   modifiers: string[];
   charge: Cents;
   paid: Cents;
@@ -41,7 +44,7 @@ export interface RemitLine {
 export interface RemitClaim {
   /** Our patient control number (CLP01). */
   controlNumber: string;
-  /** Claim status code (CLP02): 1 primary, 2 secondary, 3 tertiary, 4 denied, 19–21 crossed over, 22 reversal, 23 not ours. */
+  /** Claim status code (CLP02), see `core/remittances/status`. */
   status: string;
   charge: Cents;
   paid: Cents;
@@ -66,8 +69,12 @@ export interface ProviderAdjustment {
 
 /** Header of one remittance (BPR, TRN and loops 1000A and 1000B). */
 export interface RemitHeader {
+  /** What the file is for (BPR01): I with payment, H for information only, P a notice before a transfer, and others. */
+  handling: string;
   /** Total payment in cents (BPR02). */
   payment: Cents;
+  /** C when we get money, D when the payer takes it (BPR03). */
+  creditDebit: string;
   method: string;
   date: CalendarDate;
   /** Check or transfer number (TRN02). */
@@ -75,7 +82,8 @@ export interface RemitHeader {
   /** Payer's identifier with the trace (TRN03). */
   originator: string;
   payer: { name: string; id: string };
-  payee: { name: string; npi: string };
+  /** Who is paid: NPI (N104 with XX) and tax id (N104 with FI, or REF*TJ), each empty when it is not said. */
+  payee: { name: string; npi: string; taxId: string };
 }
 
 /** A whole remittance. */
@@ -109,6 +117,8 @@ class SetReader {
   take(segment: Segment): void {
     switch (segment.id) {
       case 'BPR':
+        this.header.handling = text(segment, 1);
+        this.header.creditDebit = text(segment, 3);
         this.header.payment = needMoney(segment, 2, 'the payment amount');
         this.header.method = text(segment, 4);
         this.header.date =
@@ -125,6 +135,7 @@ class SetReader {
           this.header.payee = {
             name: text(segment, 2),
             npi: text(segment, 3) === 'XX' ? text(segment, 4) : '',
+            taxId: text(segment, 3) === 'FI' ? text(segment, 4) : '',
           };
         return;
       case 'REF':
@@ -202,6 +213,8 @@ class SetReader {
     if (this.line && text(segment, 1) === '6R') this.line.lineControl = text(segment, 2);
     else if (!this.claim && this.party === 'payer' && text(segment, 1) === '2U')
       this.header.payer!.id ||= text(segment, 2);
+    else if (!this.claim && this.party === 'payee' && text(segment, 1) === 'TJ')
+      this.header.payee!.taxId ||= text(segment, 2);
   }
 
   private beginClaim(segment: Segment): void {
@@ -224,8 +237,10 @@ class SetReader {
     const claim = this.inClaim(segment);
     const [, code = '', ...modifiers] = components(segment, 1, this.delimiters.component);
     if (code === '') expected(segment, 1, 'expected qualifier and procedure code');
+    const [, billed = ''] = components(segment, 6, this.delimiters.component);
     this.line = {
       code,
+      billed: billed === code ? '' : billed,
       modifiers: modifiers.slice(0, 4).filter(Boolean),
       charge: needMoney(segment, 2, 'the line charge'),
       paid: money(segment, 3),
@@ -259,7 +274,7 @@ class SetReader {
     if (!h.payer) expected(segment, undefined, 'expected N1*PR, the payer, before this segment');
     this.out.push({
       kind: 'header',
-      header: { ...h, payee: h.payee ?? { name: '', npi: '' } } as RemitHeader,
+      header: { ...h, payee: h.payee ?? { name: '', npi: '', taxId: '' } } as RemitHeader,
       setControl: this.setControl,
     });
     this.headerSent = true;
@@ -338,9 +353,9 @@ export function write835(
     const day = toX12Date(remit.date);
     x.segment(
       'BPR',
-      'I',
+      remit.handling,
       toDecimal(remit.payment),
-      'C',
+      remit.creditDebit,
       remit.method,
       ...(remit.method === 'ACH'
         ? ['CCP', '01', '999999992', 'DA', '123456', remit.originator, '', '01', '999999992', 'DA', '98765']
@@ -352,7 +367,10 @@ export function write835(
     x.segment('N1', 'PR', remit.payer.name, 'XV', remit.payer.id);
     x.segment('N3', '1 Signal Row').segment('N4', 'Port Alder', 'WA', '980010001');
     x.segment('PER', 'BL', 'Provider service', 'TE', '5550100');
-    x.segment('N1', 'PE', remit.payee.name, 'XX', remit.payee.npi);
+    const { name, npi, taxId } = remit.payee;
+    if (npi || !taxId) x.segment('N1', 'PE', name, npi ? 'XX' : '', npi);
+    else x.segment('N1', 'PE', name, 'FI', taxId);
+    if (npi && taxId) x.segment('REF', 'TJ', taxId);
     if (remit.claims.length > 0) x.segment('LX', '1');
     for (const claim of remit.claims) writeClaim(x, claim, qualifier);
     for (const plb of remit.providerAdjustments) {
@@ -417,6 +435,7 @@ function writeClaim(x: X12Writer, claim: RemitClaim, qualifier: string): void {
       toDecimal(line.paid),
       '',
       String(line.units),
+      ...(line.billed ? [[qualifier, line.billed]] : []),
     );
     if (line.date) x.segment('DTM', '472', toX12Date(line.date));
     writeAdjustments(x, line.adjustments);

@@ -144,6 +144,7 @@ export function sampleRemitClaim(controlNumber: string, charge = 14_500, paid = 
     lines: [
       {
         code: '99213',
+        billed: '',
         modifiers: [],
         charge: cents(charge),
         paid: cents(paid),

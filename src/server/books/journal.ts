@@ -81,7 +81,7 @@ async function watchBelowZero(tx: Tx, context: Context, chargeIds: number[]): Pr
     select 'overpaid', c.household_id, c.id, 'More was paid on this charge than is owed', -least(b.with_payer, b.with_patient, b.on_plan, b.at_agency),
       ${context.today}::date, 'overpaid:' || c.id || ':' || (select max(entry_id) from posting where charge_id = c.id)
     from charge_balance b join charge c on c.id = b.charge_id
-    where b.charge_id = any(${chargeIds}) and least(b.with_payer, b.with_patient, b.on_plan, b.at_agency) < 0 and not exists (select 1 from follow_up f where f.charge_id = b.charge_id and f.closed_at is null)
+    where b.charge_id = any(${chargeIds}) and least(b.with_payer, b.with_patient, b.on_plan, b.at_agency) < 0 and not exists (select 1 from follow_up f where f.charge_id = b.charge_id and f.kind = 'overpaid' and f.closed_at is null)
     on conflict (key) do nothing`.execute(tx);
   await sql`
     update follow_up f set closed_at = now(), outcome = 'No longer below zero' from charge_balance b

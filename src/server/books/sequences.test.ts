@@ -12,7 +12,7 @@ import { buildClaims } from '../claims/build';
 import { holdClaim, releaseClaim, withdrawClaim } from '../claims/hold';
 import { sendClaims } from '../claims/send';
 import { reverseReceipt, spendCredit, takeReceipt } from '../payments/receipts';
-import { matchHeld } from '../remittances/match';
+import { matchHeld } from '../remittances/held';
 import { postRemittance } from '../remittances/post';
 import { reverseRemittance } from '../remittances/reverse';
 import { settleWaiting } from '../follow-ups/work';

@@ -35,7 +35,7 @@ export const remittancesList = list({
     const holdReasons = row.holdReasons === null ? [] : holdReasonsDocument.read(row.holdReasons);
     const unmatched =
       row.unmatched > 0
-        ? `${counted(row.unmatched, 'claim is', 'claims are')} not ours; the money is held`
+        ? `${counted(row.unmatched, 'claim is', 'claims are')} held; the money is in the payer’s credit`
         : '';
     return { holdReasons, why: holdReasons[0] ?? unmatched };
   },
@@ -53,19 +53,16 @@ export const remittancesList = list({
       label: 'Held',
       where: () => sql`r.status = 'held'`,
       waits: {
-        words: ['remittance does not balance', 'remittances do not balance'],
+        words: ['remittance is held as a whole', 'remittances are held as a whole'],
         sum: 'amount',
         rail: true,
       },
     },
     unmatched: {
-      label: 'With claims not ours',
+      label: 'With held claims',
       where: () => sql`r.id in (select remittance_id from remittance_claim where status = 'unmatched')`,
       waits: {
-        words: [
-          'remittance pays claims that match none of ours',
-          'remittances pay claims that match none of ours',
-        ],
+        words: ['remittance has claims that are held', 'remittances have claims that are held'],
         sum: 'amount',
         rail: true,
       },

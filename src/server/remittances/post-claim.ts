@@ -3,25 +3,28 @@ import { sql } from 'kysely';
 import type { BookAccount } from '../../core/books/accounts';
 import { payerCreditEntry, payerDecisionEntry } from '../../core/books/entries';
 import { type CalendarDate, addDays } from '../../core/calendar';
-import { isDecidable } from '../../core/claims/life';
+import { type ClaimStatus, isDecidable } from '../../core/claims/life';
 import { type Cents, ZERO, add, formatMoneyPlain, sum } from '../../core/money';
 import {
-  type Hold,
   type LineDecision,
   type OurLine,
   type ReasonTable,
-  decideClaim,
+  type Standing,
+  type Verdict,
+  weighClaim,
 } from '../../core/remittances/decide';
+import { remitStatus } from '../../core/remittances/status';
 import { remitClaimDocument } from '../../core/remittances/document';
 import type { RemitClaim } from '../../core/x12/remittance835';
 import type { Tx } from '../../db/connect';
 import { type Context, Refused } from '../access';
-import { lockHouseholds, writeEntries } from '../books/journal';
+import { entriesOf, lockHouseholds, reverseEntries, writeEntries } from '../books/journal';
 import { moveClaims, settledStatus } from '../claims/life';
 
 /** What posting needs to know of a remittance. */
 export interface RemitRow {
   id: number;
+  version: number;
   payer_id: number | null;
   payer_name: string;
   trace: string;
@@ -41,8 +44,9 @@ export function payerOf(remit: RemitRow): number {
 
 interface ClaimRow {
   id: number;
-  status: Parameters<typeof isDecidable>[0];
+  status: ClaimStatus;
   control_number: string;
+  position: number;
   household_id: number;
   patient_id: number;
   case_id: number;
@@ -51,10 +55,18 @@ interface ClaimRow {
   service_date: CalendarDate;
 }
 
+/** What a person has decided of a held claim: which of ours it means, or how what it says is to be taken. */
+export interface Chosen {
+  claimId?: number;
+  /** `correction` takes the earlier decision back first. */
+  as?: 'correction' | 'additional' | 'meant';
+  why?: string;
+}
+
 /**
- * Posts one claim of a remittance, or holds its money in the payer's credit with the reason.
- * @param chosenClaim the claim of ours that a person has matched a held one to; null while the remittance is posted
- * @throws Refused when a chosen claim does not fit
+ * Posts one claim of a remittance, notes one that moves nothing, or holds its money in the payer's credit with the reason.
+ * @param chosen what a person has decided of a held one; null while the remittance is posted
+ * @throws Refused when what was chosen does not fit
  */
 export async function postClaim(
   tx: Tx,
@@ -62,14 +74,13 @@ export async function postClaim(
   remit: RemitRow,
   id: number,
   reasons: ReasonTable,
-  chosenClaim: number | null,
+  chosen: Chosen | null,
 ): Promise<'posted' | 'unmatched' | 'before'> {
+  const ours = chosen?.claimId;
   // Whose it is, before any lock: the household is locked first, as everywhere.
   const whose = await tx
     .selectFrom('remittance_claim as c')
-    .innerJoin('claim as m', (join) =>
-      join.on('m.id', '=', chosenClaim ? sql.lit(chosenClaim) : sql.ref('c.claim_id')),
-    )
+    .innerJoin('claim as m', (join) => join.on('m.id', '=', ours ? sql.lit(ours) : sql.ref('c.claim_id')))
     .select('m.household_id')
     .where('c.id', '=', id)
     .executeTakeFirst();
@@ -80,70 +91,227 @@ export async function postClaim(
     .where('id', '=', id)
     .forNoKeyUpdate()
     .executeTakeFirstOrThrow();
-  if (row.status !== (chosenClaim ? 'unmatched' : 'ready')) return 'before';
+  if (row.status !== (chosen ? 'unmatched' : 'ready')) return 'before';
   const content = remitClaimDocument.read(row.content);
-  const claimId = chosenClaim ?? row.claim_id;
-  const claim =
-    claimId === null
-      ? undefined
-      : await tx
-          .selectFrom('claim')
-          .select([
-            'id',
-            'status',
-            'control_number',
-            'household_id',
-            'patient_id',
-            'case_id',
-            'coverage_id',
-            'payer_id',
-            'service_date',
-          ])
-          .where('id', '=', claimId)
-          .forNoKeyUpdate()
-          .executeTakeFirst();
-  const lines = claim ? await ourLines(tx, claim.id) : [];
-  const decided = claim ? decide(content, claim, lines, reasons) : { words: row.hold_reason };
-  if (!claim || !Array.isArray(decided)) {
-    const words = Array.isArray(decided) ? '' : decided.words;
-    if (chosenClaim) throw new Refused(`This does not fit that claim: ${words}`);
+  const claimId = ours ?? row.claim_id;
+  const claim = claimId === null ? undefined : await lockClaim(tx, claimId);
+  if (claim && chosen?.as === 'correction')
+    await takeBackEarlier(tx, context, claim, { id, remit }, chosen.why ?? '');
+  const verdict: Verdict = claim
+    ? await weigh(tx, remit, content, claim, reasons, chosen?.as ?? 'said')
+    : { do: 'hold', kind: 'stranger', words: row.hold_reason };
+  if (verdict.do === 'hold' || !claim) {
+    const { kind, words } = verdict as Extract<Verdict, { do: 'hold' }>;
+    if (chosen) throw new Refused(`This does not fit that claim: ${words}`);
     await holdMoney(tx, context, remit, { id, controlNumber: row.control_number, paid: content.paid });
-    await tx
-      .updateTable('remittance_claim')
-      .set({ status: 'unmatched', hold_reason: words || row.hold_reason })
-      .where('id', '=', id)
-      .execute();
+    await setClaim(tx, id, { status: 'unmatched', hold_kind: kind, hold_reason: words });
     return 'unmatched';
   }
+  if (verdict.do === 'note') {
+    await setClaim(tx, id, { status: 'noted', claim_id: claim.id, hold_reason: '', note: verdict.words });
+    return 'posted';
+  }
+  const { decisions } = verdict;
   const next = await nextCoverage(tx, claim.coverage_id, claim.service_date);
-  await writeDecisions(tx, context, remit, id, claim, decided, next, chosenClaim !== null);
-  await raiseFollowUps(tx, context, claim, id, decided, next);
+  await writeDecisions(tx, context, remit, id, claim, decisions, next, chosen !== null);
+  await raiseFollowUps(
+    tx,
+    context,
+    claim,
+    id,
+    decisions,
+    next,
+    remitStatus(content.status)?.forwarded === true,
+  );
+  await closePaidDenials(tx, remit, claim, decisions);
   await moveClaims(
     tx,
     context,
     [claim],
-    await settledStatus(tx, claim.id),
+    await statusAfter(tx, claim),
     { kind: 'file', name: `remittance ${remit.trace}` },
     `${remit.payer_name} decided: paid ${formatMoneyPlain(content.paid)} of ${formatMoneyPlain(content.charge)}`,
     { payerClaimNumber: content.payerClaimNumber },
   );
-  await tx
-    .updateTable('remittance_claim')
-    .set({ status: 'posted', claim_id: claim.id, hold_reason: '' })
-    .where('id', '=', id)
-    .execute();
+  await setClaim(tx, id, {
+    status: 'posted',
+    claim_id: claim.id,
+    hold_kind: '',
+    hold_reason: '',
+    note: noteOf(content, decisions),
+  });
   return 'posted';
 }
 
-function decide(
+const setClaim = (
+  tx: Tx,
+  id: number,
+  to: {
+    status: 'unmatched' | 'noted' | 'posted' | 'reversed';
+    claim_id?: number;
+    hold_kind?: string;
+    hold_reason: string;
+    note?: string;
+  },
+) => tx.updateTable('remittance_claim').set(to).where('id', '=', id).execute();
+
+const lockClaim = (tx: Tx, claimId: number): Promise<ClaimRow | undefined> =>
+  tx
+    .selectFrom('claim as m')
+    .innerJoin('coverage as o', 'o.id', 'm.coverage_id')
+    .select([
+      'm.id',
+      'm.status',
+      'm.control_number',
+      'm.household_id',
+      'm.patient_id',
+      'm.case_id',
+      'm.coverage_id',
+      'm.payer_id',
+      'm.service_date',
+      'o.position',
+    ])
+    .where('m.id', '=', claimId)
+    .forNoKeyUpdate('m')
+    .executeTakeFirst();
+
+/** What the payer says of the patient's part beside what its adjustments pass on: they post, the other is told. */
+function noteOf(content: RemitClaim, decisions: readonly LineDecision[]): string {
+  const said = content.patientResponsibility;
+  const adjusted = sum(
+    decisions.flatMap((item) =>
+      item.adjustments.filter(({ group }) => group === 'PR').map(({ amount }) => amount),
+    ),
+  );
+  return said === adjusted || said === 0
+    ? ''
+    : `The payer says that the patient owes ${formatMoneyPlain(said)}; its adjustments say ${formatMoneyPlain(adjusted)}, which is posted`;
+}
+
+async function weigh(
+  tx: Tx,
+  remit: RemitRow,
   content: RemitClaim,
   claim: ClaimRow,
-  lines: readonly OurLine[],
   reasons: ReasonTable,
-): LineDecision[] | Hold {
+  as: NonNullable<Chosen['as']> | 'said',
+): Promise<Verdict> {
   if (!isDecidable(claim.status))
-    return { words: `our claim ${claim.control_number} was not sent: it is ${claim.status}` };
-  return decideClaim(content, lines, reasons);
+    return {
+      do: 'hold',
+      kind: 'not-sent',
+      words: `our claim ${claim.control_number} was not sent: it is ${claim.status}`,
+    };
+  if (claim.payer_id !== payerOf(remit))
+    return {
+      do: 'hold',
+      kind: 'payer',
+      words: `our claim ${claim.control_number} went to another payer than ${remit.payer_name}`,
+    };
+  const lines = await ourLines(tx, claim);
+  const standing = await standingOf(tx, claim, lines);
+  return weighClaim(
+    content,
+    { position: claim.position, lines, standing },
+    reasons,
+    as === 'correction' ? 'said' : as,
+  );
+}
+
+/** What stands on the charges of a claim from its coverage's payer, by every decision posted so far. */
+async function standingOf(
+  tx: Tx,
+  claim: ClaimRow,
+  lines: readonly OurLine[],
+): Promise<Map<number, Standing>> {
+  const { rows } = await sql<Standing & { chargeId: number }>`
+    select p.charge_id as "chargeId", coalesce(sum(p.amount) filter (where a.class = 'cash' or p.account = 'credit/payer'), 0) as paid,
+      coalesce(sum(p.amount) filter (where a.class = 'reduction'), 0) as reduced,
+      coalesce(sum(p.amount) filter (where p.account = 'receivable/patient' or (p.account = 'receivable/payer' and p.coverage_id <> ${claim.coverage_id})), 0) as "passedOn"
+    from posting p join book_account a on a.code = p.account join claim m on m.id = p.claim_id
+    where p.charge_id = any(${lines.map((line) => line.chargeId)}) and p.remittance_claim_id is not null and m.coverage_id = ${claim.coverage_id}
+    group by p.charge_id`.execute(tx);
+  return new Map(rows.map(({ chargeId, ...stands }) => [chargeId, stands]));
+}
+
+/**
+ * Takes back what earlier remittances posted on a claim, because a person says that this one corrects them. Their money came
+ * and is still here: it waits in the payer's credit until it is given back or the payer takes it.
+ */
+async function takeBackEarlier(
+  tx: Tx,
+  context: Context,
+  claim: ClaimRow,
+  by: { id: number; remit: RemitRow },
+  why: string,
+): Promise<void> {
+  const earlier = await tx
+    .selectFrom('remittance_claim as c')
+    .innerJoin('remittance as r', 'r.id', 'c.remittance_id')
+    .select(['c.id as claimRowId', 'c.control_number', 'c.paid'])
+    .selectAll('r')
+    .where('c.claim_id', '=', claim.id)
+    .where('c.status', '=', 'posted')
+    .where('c.id', '<>', by.id)
+    .orderBy('c.id')
+    .forNoKeyUpdate('c')
+    .execute();
+  for (const { claimRowId, control_number: controlNumber, paid, ...remit } of earlier) {
+    const entries = await entriesOf(tx, { remittanceId: remit.id, remittanceClaimId: claimRowId });
+    await reverseEntries(tx, context, entries, why);
+    await holdMoney(
+      tx,
+      context,
+      remit,
+      { id: claimRowId, controlNumber, paid },
+      `held:${claimRowId}:${by.id}`,
+    );
+    await setClaim(
+      tx,
+      claimRowId,
+      paid === 0
+        ? { status: 'reversed', hold_reason: '' }
+        : {
+            status: 'unmatched',
+            hold_kind: 'corrected',
+            hold_reason: `corrected by ${by.remit.trace}: its ${formatMoneyPlain(paid)} goes back to the payer, or the payer takes it`,
+          },
+    );
+  }
+}
+
+/** Where a claim stands after a decision or its reversal: with nothing decided on it any more it waits for the payer again. */
+async function statusAfter(tx: Tx, claim: ClaimRow): Promise<ClaimStatus> {
+  const stands = await standingOf(tx, claim, await ourLines(tx, claim));
+  const decided = [...stands.values()].some(
+    (item) => item.paid !== 0 || item.reduced !== 0 || item.passedOn !== 0,
+  );
+  const refused = await tx
+    .selectFrom('follow_up')
+    .select('id')
+    .where('claim_id', '=', claim.id)
+    .where('kind', '=', 'denial')
+    .where('closed_at', 'is', null)
+    .executeTakeFirst();
+  const taken = !decided && !refused && (claim.status === 'decided' || claim.status === 'closed');
+  return taken ? 'accepted' : settledStatus(tx, claim.id);
+}
+
+/** A denial is over when its line is paid after all. */
+async function closePaidDenials(
+  tx: Tx,
+  remit: RemitRow,
+  claim: ClaimRow,
+  decided: readonly LineDecision[],
+): Promise<void> {
+  const paid = decided.filter((line) => line.paid > 0).map((line) => line.chargeId);
+  if (paid.length === 0) return;
+  await sql`
+    update follow_up f set closed_at = now(), outcome = ${`Paid with remittance ${remit.trace}`} from payer_balance b
+    where f.charge_id = any(${paid}) and f.kind = 'denial' and f.closed_at is null and b.charge_id = f.charge_id
+      and b.coverage_id = coalesce(f.coverage_id, ${claim.coverage_id}) and b.coverage_id = ${claim.coverage_id} and b.with_payer = 0`.execute(
+    tx,
+  );
 }
 
 /** Money that belongs to no claim of ours waits in the payer's credit. */
@@ -152,13 +320,14 @@ async function holdMoney(
   context: Context,
   remit: RemitRow,
   held: { id: number; controlNumber: string; paid: Cents },
+  key = `held:${held.id}`,
 ): Promise<void> {
   await writeEntries(tx, context, [
     payerCreditEntry({
       kind: 'payer-credit',
       businessDate: remit.payment_date,
       memo: `Held: claim ${held.controlNumber}`,
-      key: `held:${held.id}`,
+      key,
       about: { payerId: payerOf(remit), remittanceId: remit.id, remittanceClaimId: held.id },
       cashAccount: cashAccount(remit.method),
       against: 'credit/payer',
@@ -231,12 +400,21 @@ async function writeDecisions(
   );
 }
 
-async function ourLines(tx: Tx, claimId: number): Promise<OurLine[]> {
+async function ourLines(tx: Tx, claim: ClaimRow): Promise<OurLine[]> {
+  const before = sql`from payer_balance b join coverage o on o.id = b.coverage_id where b.charge_id = l.charge_id and o.position < ${claim.position}`;
   const rows = await tx
     .selectFrom('claim_line as l')
     .innerJoin('charge as c', 'c.id', 'l.charge_id')
-    .select(['l.id', 'l.charge_id', 'c.code', 'c.fee', 'l.expected_allowed'])
-    .where('l.claim_id', '=', claimId)
+    .select([
+      'l.id',
+      'l.charge_id',
+      'c.code',
+      'c.fee',
+      'l.expected_allowed',
+      sql<Cents>`coalesce((select sum(b.paid) ${before}), 0)`.as('paidBefore'),
+      sql<Cents>`coalesce((select sum(b.reduced) ${before}), 0)`.as('reducedBefore'),
+    ])
+    .where('l.claim_id', '=', claim.id)
     .orderBy('l.number')
     .execute();
   return rows.map((row) => ({
@@ -245,6 +423,7 @@ async function ourLines(tx: Tx, claimId: number): Promise<OurLine[]> {
     code: row.code ?? '',
     charge: row.fee,
     expectedAllowed: row.expected_allowed,
+    earlier: claim.position > 1 ? { paid: row.paidBefore, reduced: row.reducedBefore } : null,
   }));
 }
 
@@ -259,6 +438,7 @@ async function raiseFollowUps(
   remittanceClaimId: number,
   decided: readonly LineDecision[],
   next: Next,
+  forwarded: boolean,
 ): Promise<void> {
   const balances = await tx
     .selectFrom('charge_balance as b')
@@ -297,7 +477,9 @@ async function raiseFollowUps(
     ...passedOn(line, next).map(({ amount, payer, coverageId }) => ({
       ...about(line, coverageId),
       kind: 'next-payer' as const,
-      words: `${formatMoneyPlain(amount)} passed on to ${payer}: bill the next payer`,
+      words: forwarded
+        ? `${formatMoneyPlain(amount)} passed on to ${payer}; the payer forwarded the claim, wait for its answer`
+        : `${formatMoneyPlain(amount)} passed on to ${payer}: bill the next payer`,
       amount,
       due_date: addDays(context.today, FOLLOW_UP_DAYS['next-payer']),
       key: `next-payer:${remittanceClaimId}:${line.chargeId}`,

@@ -6,6 +6,7 @@ import { holdReasonsDocument, providerAdjustmentsDocument } from '../../core/rem
 import { type Context, Refused, allow } from '../access';
 import { writeEntries } from '../books/journal';
 import { inTransaction } from '../use-case';
+import { creditOverpaid } from './overpaid';
 import { type RemitRow, cashAccount, payerOf, postClaim } from './post-claim';
 import { readReasons } from './reasons';
 
@@ -43,6 +44,7 @@ export async function postRemittance(
     else if (outcome === 'unmatched') result.unmatched += 1;
     if (!(await progress(result.posted + result.unmatched))) return result;
   }
+  await inTransaction(context, (act) => creditOverpaid(act.db, act, { remittanceId }));
   await context.db
     .updateTable('remittance')
     .set({ status: 'posted', posted_at: sql`now()` })
@@ -83,7 +85,13 @@ const begin = (context: Context, remittanceId: number): Promise<RemitRow | null>
         .set({ status: 'posting' })
         .where('id', '=', remittanceId)
         .execute();
-      await writeEntries(act.db, act, providerEntries(remit, remit.provider_adjustments));
+      // Posted anew after a claim of it was reversed, its provider adjustments still stand.
+      const stand = await act.db
+        .selectFrom('entry')
+        .select('id')
+        .where('key', 'like', `plb:${remit.id}:${remit.version}:%`)
+        .executeTakeFirst();
+      if (!stand) await writeEntries(act.db, act, providerEntries(remit, remit.provider_adjustments));
       await act.note('posted', { kind: 'remittance', id: remittanceId });
     }
     return remit;
@@ -97,7 +105,7 @@ function providerEntries(remit: RemitRow, adjustments: unknown): EntryDraft[] {
       kind: 'provider-adjustment',
       businessDate: remit.payment_date,
       memo: `Provider adjustment ${item.code} ${item.reference}`.trim(),
-      key: `plb:${remit.id}:${index}`,
+      key: `plb:${remit.id}:${remit.version}:${index}`,
       about: { payerId: payerOf(remit), remittanceId: remit.id },
       cashAccount: cashAccount(remit.method),
       against: item.code === 'L6' ? 'income/interest' : 'credit/payer',

@@ -21,8 +21,14 @@ export interface RemittanceClaimRow {
   content: RemitClaim;
   charge: Cents;
   paid: Cents;
-  status: 'ready' | 'held' | 'posted' | 'unmatched' | 'reversed';
+  status: 'ready' | 'posted' | 'unmatched' | 'noted' | 'returned' | 'kept' | 'reversed';
+  /** Why it is held: the kind decides what can be done. */
+  holdKind: string;
   holdReason: string;
+  /** What somebody should know of it, though it is posted. */
+  note: string;
+  /** Counts up when it is posted anew. */
+  version: number;
 }
 
 /** A remittance whole, with its claims a page at a time and the words of its reason codes. */
@@ -40,6 +46,12 @@ export interface RemittancePage {
   rows: RemittanceClaimRow[];
   posted: Cents;
   held: Cents;
+  /** Given back to the payer. */
+  returned: Cents;
+  /** Rows in all, also those that were reversed and posted anew. */
+  count: number;
+  /** Something of it was reversed and not posted anew. */
+  reversed: boolean;
   words: Record<string, string>;
   file: string;
 }
@@ -71,10 +83,14 @@ export async function readRemittance(context: Context, id: number, page = 1): Pr
         'c.charge',
         'c.paid',
         'c.status',
+        'c.hold_kind as holdKind',
         'c.hold_reason as holdReason',
+        'c.note',
+        'c.version',
       ])
       .where('c.remittance_id', '=', id)
       .orderBy('c.number')
+      .orderBy('c.version')
       .limit(PAGE_SIZE)
       .offset((page - 1) * PAGE_SIZE)
       .execute(),
@@ -82,7 +98,12 @@ export async function readRemittance(context: Context, id: number, page = 1): Pr
       .selectFrom('remittance_claim')
       .select([
         sql<Cents>`coalesce(sum(paid) filter (where status = 'posted'), 0)`.as('posted'),
-        sql<Cents>`coalesce(sum(paid) filter (where status = 'unmatched'), 0)`.as('held'),
+        sql<Cents>`coalesce(sum(paid) filter (where status in ('unmatched', 'kept')), 0)`.as('held'),
+        sql<Cents>`coalesce(sum(paid) filter (where status = 'returned'), 0)`.as('returned'),
+        sql<number>`count(*)`.as('count'),
+        sql<boolean>`coalesce(bool_or(status = 'reversed' and not exists (select 1 from remittance_claim n where n.remittance_id = remittance_claim.remittance_id and n.number = remittance_claim.number and n.version > remittance_claim.version)), false)`.as(
+          'reversed',
+        ),
         sql<number>`count(*) filter (where status = 'unmatched')`.as('unmatched'),
       ])
       .where('remittance_id', '=', id)
@@ -104,6 +125,9 @@ export async function readRemittance(context: Context, id: number, page = 1): Pr
     rows: rows.map((row) => ({ ...row, content: remitClaimDocument.read(row.content) })),
     posted: sums.posted,
     held: sums.held,
+    returned: sums.returned,
+    count: sums.count,
+    reversed: sums.reversed,
     words: Object.fromEntries(reasons.map((r) => [`${r.group_code}-${r.code}`, r.words])),
     file: remit.file ?? '',
   };

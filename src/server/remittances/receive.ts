@@ -1,6 +1,7 @@
 /** Bringing in remittances: streamed, checked for balance, matched to our claims, kept. Nothing is posted here. */
 import { counted } from '../../core/words';
 import { sql } from 'kysely';
+import { createHash, randomUUID } from 'node:crypto';
 import { claimFaults, paymentFault } from '../../core/remittances/balance';
 import { ZERO, add, formatMoneyPlain } from '../../core/money';
 import {
@@ -17,9 +18,9 @@ import {
 import type { Tx } from '../../db/connect';
 import type { Context } from '../access';
 import type { Outcome } from '../exchange/outcome';
+import { REASONS_KEPT, doubtsOf, findClaims, findPayer, postsNothing, strangerWords } from './weigh';
 
 const BATCH = 250;
-const REASONS_KEPT = 50;
 
 /**
  * Brings in all remittances of an 835, in the transaction given.
@@ -50,6 +51,7 @@ export async function receiveRemittances(
 
 class OpenRemittance {
   private readonly reasons: string[] = [];
+  private readonly content = createHash('sha256');
   private waiting: { number: number; claim: RemitClaim }[] = [];
   private count = 0;
   private unmatched = 0;
@@ -57,10 +59,11 @@ class OpenRemittance {
 
   private constructor(
     private readonly tx: Tx,
+    private readonly context: Context,
     private readonly header: RemitHeader,
-    /** Null when this remittance was here before. */
-    private readonly id: number | null,
-    private readonly before: string,
+    private readonly key: string,
+    private readonly payerId: number | null,
+    private readonly id: number,
   ) {}
 
   static async begin(
@@ -70,31 +73,23 @@ class OpenRemittance {
     fileId: number | null,
   ): Promise<OpenRemittance> {
     const key = header.originator || header.payer.id || header.payer.name;
-    const payer = await tx
-      .selectFrom('payer')
-      .select('id')
-      .where((eb) =>
-        eb.or([
-          eb('payer_id', '=', header.payer.id || '–'),
-          eb(sql`lower(name)`, '=', header.payer.name.toLowerCase()),
-        ]),
-      )
-      .orderBy('id')
-      .executeTakeFirst();
-    // A held one posted nothing: the same payment arriving again, put right, takes its place.
-    await tx
-      .deleteFrom('remittance')
-      .where('payer_key', '=', key)
-      .where('trace', '=', header.trace)
-      .where('amount', '=', header.payment)
-      .where('status', '=', 'held')
-      .execute();
-    const row = await tx
+    // Whoever brings the same payment at the same moment waits until this one is kept, and then finds it.
+    await sql`select pg_advisory_xact_lock(hashtextextended(${`${key}/${header.trace}/${header.payment}`}, 0))`.execute(
+      tx,
+    );
+    const payerId = await findPayer(tx, header);
+    const { id } = await tx
       .insertInto('remittance')
       .values({
-        payer_id: payer?.id ?? null,
+        payer_id: payerId,
         payer_key: key,
         payer_name: header.payer.name,
+        payer_number: header.payer.id,
+        payee_name: header.payee.name,
+        payee_npi: header.payee.npi,
+        payee_tax_id: header.payee.taxId,
+        handling: header.handling,
+        credit_debit: header.creditDebit,
         trace: header.trace,
         originator: header.originator,
         amount: header.payment,
@@ -102,26 +97,17 @@ class OpenRemittance {
         payment_date: header.date,
         file_id: fileId,
         received_date: context.today,
+        content_key: `reading ${randomUUID()}`,
         status: 'held',
       })
-      .onConflict((conflict) => conflict.columns(['payer_key', 'trace', 'amount']).doNothing())
       .returning('id')
-      .executeTakeFirst();
-    const found = new OpenRemittance(
-      tx,
-      header,
-      row?.id ?? null,
-      'this payment (payer, trace number and amount) was brought in before',
-    );
-    if (!payer)
-      found.reasons.push(`Payer “${header.payer.name}” (${header.payer.id || 'no id'}) is not in Setup`);
-    if (header.payment < 0) found.reasons.push('The payment is below zero: the payer asks for money back');
-    return found;
+      .executeTakeFirstOrThrow();
+    return new OpenRemittance(tx, context, header, key, payerId, id);
   }
 
   async take(claim: RemitClaim): Promise<void> {
     this.count += 1;
-    if (this.id === null) return;
+    this.content.update(JSON.stringify(claim));
     this.paid = add(this.paid, claim.paid);
     for (const fault of claimFaults(claim))
       if (this.reasons.length < REASONS_KEPT) this.reasons.push(fault.words);
@@ -132,56 +118,62 @@ class OpenRemittance {
   private async write(): Promise<void> {
     const batch = this.waiting.splice(0);
     if (batch.length === 0) return;
-    const ours = await this.tx
-      .selectFrom('claim')
-      .select(['id', 'control_number'])
-      .where(
-        'control_number',
-        'in',
-        batch.map((item) => item.claim.controlNumber),
-      )
-      .where('status', '<>', 'withdrawn')
-      .execute();
-    const ids = new Map(ours.map((claim) => [claim.control_number, claim.id]));
-    const byPayer = batch
-      .filter((item) => !ids.has(item.claim.controlNumber) && item.claim.payerClaimNumber)
-      .map((item) => item.claim.payerClaimNumber);
-    const payers =
-      byPayer.length > 0
-        ? await this.tx
-            .selectFrom('claim')
-            .select(['id', 'payer_claim_number'])
-            .where('payer_claim_number', 'in', byPayer)
-            .where('status', '<>', 'withdrawn')
-            .execute()
-        : [];
-    const byNumber = new Map(payers.map((claim) => [claim.payer_claim_number, claim.id]));
+    const found = await findClaims(
+      this.tx,
+      this.payerId,
+      batch.map(({ claim }) => claim),
+    );
+    this.unmatched += found.filter((id) => id === null).length;
     await this.tx
       .insertInto('remittance_claim')
       .values(
-        batch.map(({ number, claim }) => {
-          const claimId = ids.get(claim.controlNumber) ?? byNumber.get(claim.payerClaimNumber) ?? null;
-          if (claimId === null) this.unmatched += 1;
-          return {
-            remittance_id: this.id!,
-            number,
-            control_number: claim.controlNumber,
-            claim_id: claimId,
-            content: remitClaimDocument.write(claim),
-            charge: claim.charge,
-            paid: claim.paid,
-            status: 'ready' as const,
-            hold_reason: claimId === null ? `No claim of ours has the number ${claim.controlNumber}` : '',
-          };
-        }),
+        batch.map(({ number, claim }, index) => ({
+          remittance_id: this.id,
+          number,
+          control_number: claim.controlNumber,
+          claim_id: found[index]!,
+          content: remitClaimDocument.write(claim),
+          charge: claim.charge,
+          paid: claim.paid,
+          status: 'ready' as const,
+          hold_kind: found[index] === null ? 'stranger' : '',
+          hold_reason: found[index] === null ? strangerWords(claim) : '',
+        })),
       )
       .execute();
   }
 
+  /** One that was here before goes away again; one that was held gives its place. @returns why it is refused */
+  private async before(contentKey: string): Promise<string | null> {
+    const { rows } = await sql<{ id: number; status: string; same: boolean; nothing: boolean }>`
+      select r.id, r.status, r.content_key = ${contentKey} as same, ${postsNothing} as nothing from remittance r
+      where r.payer_key = ${this.key} and r.trace = ${this.header.trace} and r.amount = ${this.header.payment} and r.id <> ${this.id}`.execute(
+      this.tx,
+    );
+    const same = rows.find((row) => row.same && row.status !== 'held');
+    if (same) {
+      await this.tx.deleteFrom('remittance').where('id', '=', this.id).execute();
+      return `this payment (payer, trace number, amount and content) was brought in before${same.nothing ? '; it was reversed: post it anew on its page' : ''}`;
+    }
+    // A held one posted nothing: the same payment arriving again, put right, takes its place.
+    const replaced = rows.filter((row) => row.status === 'held' && (row.same || this.header.payment !== 0));
+    for (const { id } of replaced) await this.tx.deleteFrom('remittance').where('id', '=', id).execute();
+    return null;
+  }
+
   async finish(providerAdjustments: ProviderAdjustment[]): Promise<Outcome> {
     const outcome = { kind: '835', trace: this.header.trace, amount: this.header.payment };
-    if (this.id === null) return { ...outcome, result: 'refused', why: this.before };
     await this.write();
+    const contentKey = this.content.update(JSON.stringify(providerAdjustments)).digest('hex');
+    const before = await this.before(contentKey);
+    if (before) return { ...outcome, result: 'refused', why: before };
+    const doubts = await doubtsOf(this.tx, this.context.today, {
+      id: this.id,
+      header: this.header,
+      payerKey: this.key,
+      payerId: this.payerId,
+    });
+    this.reasons.unshift(...doubts);
     const fault = paymentFault(this.header.trace, this.header.payment, this.paid, providerAdjustments);
     if (fault) this.reasons.push(fault.words);
     const status = this.reasons.length > 0 ? 'held' : 'ready';
@@ -189,6 +181,7 @@ class OpenRemittance {
       .updateTable('remittance')
       .set({
         status,
+        content_key: contentKey,
         claims: this.count,
         hold_reasons: holdReasonsDocument.write(this.reasons),
         provider_adjustments: providerAdjustmentsDocument.write(providerAdjustments),

@@ -13,7 +13,7 @@ import { exchangeRound } from '../exchange/round';
 import { takeReceipt } from '../payments/receipts';
 import { payerCredit } from '../books/balances';
 import { closeFollowUp, settleWaiting } from '../follow-ups/work';
-import { matchHeld } from './match';
+import { matchHeld } from './held';
 import { postRemittance } from './post';
 import { readRemittance } from './read';
 import { reverseRemittance } from './reverse';

@@ -30,7 +30,7 @@ export const reverseRemittance = useCase({
       .selectFrom('remittance_claim')
       .select(['id', 'claim_id', 'status'])
       .where('remittance_id', '=', remittanceId)
-      .where('status', 'in', ['posted', 'unmatched']);
+      .where('status', 'in', ['posted', 'unmatched', 'noted', 'returned', 'kept']);
     if (remittanceClaimId) query = query.where('id', '=', remittanceClaimId);
     const rows = await query.orderBy('id').forNoKeyUpdate().execute();
     if (rows.length === 0) throw new Refused('This was reversed before');

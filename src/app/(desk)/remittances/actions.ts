@@ -2,7 +2,7 @@
 /** What is done at the remittances station. */
 import { changeFollowUp, closeFollowUp, settleWaiting } from '../../../server/follow-ups/work';
 import { startPosting } from '../../../server/jobs/work';
-import { matchHeld } from '../../../server/remittances/match';
+import { checkRemittance, decideHeld, matchHeld, takeUpAgain } from '../../../server/remittances/held';
 import { reverseRemittance } from '../../../server/remittances/reverse';
 import { perform } from '../../session';
 
@@ -10,6 +10,12 @@ import { perform } from '../../session';
 export const postAction = async (input: unknown) => perform(startPosting, input);
 /** Matches a held claim of a remittance to ours by its control number and posts it. */
 export const matchAction = async (input: unknown) => perform(matchHeld, input);
+/** Says what a held claim is: a correction, a payment on top, money to give back or to keep. */
+export const decideHeldAction = async (input: unknown) => perform(decideHeld, input);
+/** Weighs a held remittance again. @returns why it is still held */
+export const checkRemittanceAction = async (input: unknown) => perform(checkRemittance, input);
+/** Makes what was reversed of a remittance ready to post anew. @returns how many claims */
+export const takeUpAgainAction = async (input: unknown) => perform(takeUpAgain, input);
 /** Reverses a posted remittance, or one claim of it, with a reason. */
 export const reverseRemittanceAction = async (input: unknown) => perform(reverseRemittance, input);
 /** Closes a follow-up with what came of it. */

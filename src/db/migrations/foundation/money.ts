@@ -12,17 +12,28 @@ create table remittance (
   trace text not null, originator text not null default '', amount cents not null, method text not null, payment_date calendar_date not null,
   file_id bigint references exchange_file (id), received_date calendar_date not null, claims integer not null default 0,
   status text not null check (status in ('held', 'ready', 'posting', 'posted')), hold_reasons jsonb, provider_adjustments jsonb,
-  posted_at timestamptz, unique (payer_key, trace, amount)
+  -- As the file says them, so that it can be weighed again.
+  payer_number text not null default '', payee_name text not null default '', payee_npi text not null default '', payee_tax_id text not null default '',
+  handling text not null default 'I', credit_debit text not null default 'C',
+  -- What it says, as a digest: two payments under one trace and amount are two if they say different things.
+  content_key text not null,
+  -- Counts up when all of it was reversed and it is posted anew.
+  version integer not null default 1, posted_at timestamptz
 );
+create unique index one_remittance on remittance (payer_key, trace, amount, content_key);
 create index on remittance (status, payment_date);
 create index on remittance (payment_date desc, id desc);
 create table remittance_claim (
   id bigint generated always as identity primary key, remittance_id bigint not null references remittance (id) on delete cascade, number integer not null,
   control_number text not null, claim_id bigint references claim (id), content jsonb not null, charge cents not null, paid cents not null,
-  status text not null check (status in ('ready', 'held', 'posted', 'unmatched', 'reversed')), hold_reason text not null default '', unique (remittance_id, number)
+  -- Held claims have their money in the payer's credit; what is returned left it again, what is kept stays there.
+  status text not null check (status in ('ready', 'posted', 'unmatched', 'noted', 'returned', 'kept', 'reversed')), hold_reason text not null default '',
+  hold_kind text not null default '', note text not null default '',
+  -- Counts up when a reversed one is posted anew.
+  version integer not null default 1, unique (remittance_id, number, version)
 );
 create index on remittance_claim (claim_id);
-create index on remittance_claim (status) where status in ('held', 'unmatched');
+create index on remittance_claim (status) where status = 'unmatched';
 create table follow_up (
   id bigint generated always as identity primary key, kind text not null check (kind in ('denial', 'short-payment', 'reason', 'overpaid', 'rejected', 'next-payer')),
   household_id bigint references household (id), claim_id bigint references claim (id), charge_id bigint references charge (id),

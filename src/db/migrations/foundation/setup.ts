@@ -57,6 +57,9 @@ create table payer (
   requires_referring boolean not null default false, requires_authorization boolean not null default false, phone text not null default '',
   version integer not null default 1
 );
+-- Further numbers that a payer goes by, and numbers by which we are paid besides those of the practice and its providers.
+create table payer_identifier (value text primary key check (value <> ''), payer_id bigint not null references payer (id));
+create table payee_identifier (value text primary key check (value <> ''), kind text not null check (kind in ('npi', 'tax-id')));
 create table plan (
   id bigint generated always as identity primary key, payer_id bigint not null references payer (id), name text not null,
   fee_schedule_id bigint references fee_schedule (id), contracted boolean not null default true,

@@ -153,7 +153,7 @@ export function AccountView({ account, choices, plans, today, rights }: Props) {
         onStory={(chargeId) => open('story', { of: String(chargeId) })}
         lit={Number(params.get('charge')) || 0}
         // Beside the story, and on a narrow screen, there is room for what decides, and a row lights its sentences.
-        narrow={narrow || dialog === 'story'}
+        narrow={dialog === 'story' ? (narrow ? 'story' : 'narrow') : narrow && 'narrow'}
         onLight={dialog === 'story' ? (id) => setPart('charge', String(id)) : undefined}
       />
       {rights.charges && account.members.length > 0 && dialog !== 'story' && (

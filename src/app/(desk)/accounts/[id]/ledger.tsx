@@ -32,8 +32,8 @@ interface Props {
   onStory: (chargeId: number) => void;
   /** The charge that the address points at. */
   lit: number;
-  /** Only the columns that decide. */
-  narrow: boolean;
+  /** Only the columns that decide; `story` also has the balance story beside them, on a narrow screen. */
+  narrow: false | 'narrow' | 'story';
   /** A charge's row was pressed. */
   onLight?: (chargeId: number) => void;
 }
@@ -58,7 +58,7 @@ export function Ledger({ charges, receipts, statements, rights, onStory, lit, na
         fromEnd
         rows={inOrder(charges, receipts, statements)}
         rowKey={(row) => row.key}
-        columns={narrow ? COLUMNS.filter(({ key }) => BESIDE.has(key)) : COLUMNS}
+        columns={narrow ? COLUMNS.filter(({ key }) => BESIDE[narrow].has(key)) : COLUMNS}
         onRow={onLight && ((row) => row.kind === 'charge' && onLight(row.charge.id))}
         empty="Nothing is charged yet: enter the first service in the line below"
         words={counted(charges.length, 'charge')}
@@ -119,8 +119,11 @@ const amount = (
   sum: true,
 });
 
-/** What still stands beside the story. */
-const BESIDE: ReadonlySet<string> = new Set(['date', 'who', 'what', 'withPayer', 'withPatient']);
+/** What still stands where there is less room. */
+const BESIDE: Record<'narrow' | 'story', ReadonlySet<string>> = {
+  narrow: new Set(['date', 'who', 'what', 'withPayer', 'withPatient']),
+  story: new Set(['date', 'what', 'withPatient']),
+};
 
 const COLUMNS: readonly LineColumn<Row>[] = [
   { key: 'date', title: 'Date', width: 92, render: (row) => <Day date={row.date} /> },

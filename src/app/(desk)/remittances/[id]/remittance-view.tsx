@@ -1,9 +1,10 @@
 'use client';
-import { Button, Input } from 'antd';
+import { Button } from 'antd';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { type ReactNode, useState } from 'react';
 import { minus, negate, sum } from '../../../../core/money';
+import { remitStatus } from '../../../../core/remittances/status';
 import { counted } from '../../../../core/words';
 import type { Adjustment } from '../../../../core/x12/remittance835';
 import type { RemittanceClaimRow, RemittancePage } from '../../../../server/remittances/read';
@@ -15,22 +16,18 @@ import { LineTable, type SubLine } from '../../../../ui/line-table';
 import { Head, Line, Notice } from '../../../../ui/page';
 import { RemitStatus } from '../../../../ui/remittances';
 import { Work, useWork } from '../../../../ui/work';
-import { matchAction, postAction, reverseRemittanceAction } from '../actions';
+import { checkRemittanceAction, postAction, reverseRemittanceAction, takeUpAgainAction } from '../actions';
+import { Held } from './held';
 import { Tag, type Tone } from '../../../../ui/tag';
 
 const HERE: Record<RemittanceClaimRow['status'], { words: string; tone?: Tone }> = {
   ready: { words: 'ready' },
-  held: { words: 'held', tone: 'stop' },
   posted: { words: 'posted' },
-  unmatched: { words: 'not ours', tone: 'look' },
+  unmatched: { words: 'held', tone: 'look' },
+  noted: { words: 'noted' },
+  returned: { words: 'returned' },
+  kept: { words: 'kept as credit' },
   reversed: { words: 'reversed' },
-};
-const SAYS: Record<string, string> = {
-  '1': 'primary',
-  '2': 'secondary',
-  '3': 'tertiary',
-  '4': 'denied',
-  '22': 'reversal',
 };
 /** Up to so many claims are unfolded from the beginning. */
 const FEW = 8;
@@ -47,14 +44,25 @@ interface Props {
 export function RemittanceView({ remit, page, pageSize, mayPost, mayReverse }: Props) {
   const posting = useWork();
   const router = useRouter();
-  const { run } = useAct();
+  const { busy, run } = useAct();
   const [unfolded, setUnfolded] = useState<ReadonlySet<string>>(
     new Set(remit.rows.length <= FEW ? remit.rows.map((row) => String(row.id)) : []),
   );
   const plb = sum(remit.providerAdjustments.map((item) => item.amount));
   const toPost = remit.status === 'ready' || remit.status === 'posting';
   const post = (): void => void posting.start(() => postAction({ remittanceIds: [remit.id] }));
+  const check = (): void =>
+    void run(
+      () => checkRemittanceAction({ remittanceId: remit.id }),
+      (reasons) => (reasons.length === 0 ? 'Ready to post' : `Still held: ${reasons[0]}`),
+    );
+  const anew = (): void =>
+    void run(
+      () => takeUpAgainAction({ remittanceId: remit.id }),
+      (n) => `${counted(n, 'claim')} ready to post anew`,
+    );
   useKeys([
+    ...(mayPost && remit.status === 'held' ? [{ key: 'c', words: 'check again', run: check }] : []),
     ...(mayPost && toPost && !posting.busy ? [{ key: 's', words: 'post', run: post }] : []),
     { key: 'Escape', words: 'back to the list', run: () => router.push('/remittances') },
   ]);
@@ -78,15 +86,27 @@ export function RemittanceView({ remit, page, pageSize, mayPost, mayReverse }: P
           </Line>
         }
       >
-        {mayReverse && remit.status === 'posted' && (
-          <WithReason
-            words="Reverse all"
-            ask="Why is it reversed?"
-            danger
-            size="middle"
-            act={(why) => reverse(why)}
-          />
+        {mayPost && remit.status === 'held' && (
+          <Button type="primary" loading={busy} onClick={check}>
+            Check again (C)
+          </Button>
         )}
+        {mayPost && remit.status === 'posted' && remit.reversed && (
+          <Button loading={busy} onClick={anew}>
+            Make ready to post anew
+          </Button>
+        )}
+        {mayReverse &&
+          remit.status === 'posted' &&
+          !(remit.reversed && remit.posted === 0 && remit.held === 0) && (
+            <WithReason
+              words="Reverse all"
+              ask="Why is it reversed?"
+              danger
+              size="middle"
+              act={(why) => reverse(why)}
+            />
+          )}
         {mayPost && toPost && (
           <Button type="primary" loading={posting.busy} onClick={post}>
             {remit.claims === 0 ? 'Post its adjustments' : `Post ${counted(remit.claims, 'claim')}`} (S)
@@ -100,18 +120,24 @@ export function RemittanceView({ remit, page, pageSize, mayPost, mayReverse }: P
           {remit.holdReasons.map((reason, index) => (
             <div key={index}>{reason}</div>
           ))}
-          <div className="quiet">Ask the payer for a corrected file: it takes this one’s place.</div>
+          <div className="quiet">
+            Put right in Setup what is missing there and check again, or ask the payer for a corrected file:
+            it takes this one’s place.
+          </div>
         </Notice>
       )}
       <Figures label="Where the payment is">
         <Figure words="Payment" cents={remit.amount} />
         <Figure words="Posted to claims" cents={remit.posted} />
-        <Figure words="Held, not ours" cents={remit.held} />
+        <Figure words="Held for the payer" cents={remit.held} />
+        {remit.returned !== 0 && <Figure words="Returned" cents={remit.returned} />}
         <Figure words="Provider adjustments" cents={negate(plb)} />
         <Figure
           words="Not posted yet"
           cents={
-            remit.status === 'posted' ? 0 : minus(remit.amount, sum([remit.posted, remit.held, negate(plb)]))
+            remit.status === 'posted'
+              ? 0
+              : minus(remit.amount, sum([remit.posted, remit.held, remit.returned, negate(plb)]))
           }
           owed
         />
@@ -133,6 +159,7 @@ export function RemittanceView({ remit, page, pageSize, mayPost, mayReverse }: P
           setUnfolded((now) => new Set(now.has(key) ? [...now].filter((one) => one !== key) : [...now, key]))
         }
         lines={(row) => linesOf(row, remit.words)}
+        rowClass={(row) => (row.status === 'reversed' ? 'quiet' : '')}
         words={counted(remit.rows.length, 'claim')}
         columns={[
           {
@@ -159,7 +186,7 @@ export function RemittanceView({ remit, page, pageSize, mayPost, mayReverse }: P
             key: 'says',
             title: 'Payer says',
             width: 86,
-            render: (row) => SAYS[row.content.status] ?? `status ${row.content.status}`,
+            render: (row) => remitStatus(row.content.status)?.words ?? `status ${row.content.status}`,
           },
           {
             key: 'here',
@@ -172,11 +199,14 @@ export function RemittanceView({ remit, page, pageSize, mayPost, mayReverse }: P
             title: 'What can be done',
             render: (row) =>
               row.status === 'unmatched' && mayPost ? (
-                <Match row={row} />
+                <Held row={row} />
               ) : row.status === 'posted' && remit.status === 'posted' && mayReverse ? (
-                <WithReason words="Reverse" ask="Why is it reversed?" act={(why) => reverse(why, row.id)} />
+                <Line>
+                  <WithReason words="Reverse" ask="Why is it reversed?" act={(why) => reverse(why, row.id)} />
+                  {row.note && <span className="warn small">{row.note}</span>}
+                </Line>
               ) : (
-                <span className="quiet small">{row.holdReason}</span>
+                <span className="quiet small">{row.holdReason || row.note}</span>
               ),
           },
           { key: 'charge', title: 'Charge', width: 100, money: (row) => row.charge, sum: true },
@@ -190,7 +220,7 @@ export function RemittanceView({ remit, page, pageSize, mayPost, mayReverse }: P
           },
         ]}
       />
-      <Pages count={remit.claims} size={pageSize} page={page} />
+      <Pages count={remit.count} size={pageSize} page={page} />
     </>
   );
 }
@@ -261,29 +291,5 @@ function Reasons({
       ))}
       {remarks.length > 0 && <span className="quiet">Remarks {remarks.join(', ')}</span>}
     </>
-  );
-}
-
-function Match({ row }: { row: RemittanceClaimRow }) {
-  const { busy, run } = useAct();
-  const [controlNumber, setNumber] = useState('');
-  const go = (): Promise<unknown> =>
-    run(() => matchAction({ remittanceClaimId: row.id, controlNumber }), 'Matched and posted');
-  return (
-    <span title={row.holdReason}>
-      <Line>
-        <Input
-          size="small"
-          placeholder="Our claim number"
-          aria-label="Our claim number"
-          value={controlNumber}
-          onChange={(event) => setNumber(event.target.value)}
-          onPressEnter={() => void go()}
-        />
-        <Button size="small" loading={busy} disabled={!controlNumber.trim()} onClick={() => void go()}>
-          Match
-        </Button>
-      </Line>
-    </span>
   );
 }

@@ -1,0 +1,184 @@
+/** The ways out for a held claim of a remittance, and for a remittance that is held or was reversed. */
+import { sql } from 'kysely';
+import { payerReturnEntry } from '../../core/books/entries';
+import { holdReasonsDocument, remitClaimDocument } from '../../core/remittances/document';
+import { heldInput, matchInput, remittanceInput } from '../../core/remittances/input';
+import type { Tx } from '../../db/connect';
+import { Refused } from '../access';
+import { writeEntries } from '../books/journal';
+import { useCase } from '../use-case';
+import { creditOverpaid } from './overpaid';
+import { cashAccount, payerOf, postClaim } from './post-claim';
+import { readReasons } from './reasons';
+import { findClaims, strangerWords, weighAgain } from './weigh';
+
+/** The remittance of a claim, locked, so that it is not reversed as a whole while one of its claims is worked on. */
+const remittanceOf = (tx: Tx, remittanceClaimId: number) =>
+  tx
+    .selectFrom('remittance as r')
+    .innerJoin('remittance_claim as c', 'c.remittance_id', 'r.id')
+    .selectAll('r')
+    .where('c.id', '=', remittanceClaimId)
+    .forNoKeyUpdate('r')
+    .executeTakeFirst();
+
+/** Posts a held claim on one of ours: its money leaves the payer's credit. */
+export const matchHeld = useCase({
+  name: 'match held claim',
+  permission: 'post remittances',
+  input: matchInput,
+  async run(act, { remittanceClaimId, controlNumber }) {
+    const remit = await remittanceOf(act.db, remittanceClaimId);
+    const claim = await act.db
+      .selectFrom('claim')
+      .select('id')
+      .where('control_number', '=', controlNumber)
+      .executeTakeFirst();
+    if (!remit || !claim) throw new Refused(`No claim has the number ${controlNumber}`, 'controlNumber');
+    const outcome = await postClaim(act.db, act, remit, remittanceClaimId, await readReasons(act.db), {
+      claimId: claim.id,
+    });
+    if (outcome === 'before') throw new Refused('This was matched already');
+    await creditOverpaid(act.db, act, { remittanceId: remit.id, remittanceClaimId });
+    await act.note('matched', { kind: 'remittance claim', id: remittanceClaimId }, { claim: claim.id });
+  },
+});
+
+/**
+ * Decides what a held claim is: a correction (the earlier decision is taken back first), a payment on top, what it says in
+ * spite of the order of payers; or money that goes back to the payer, or stays in its credit.
+ */
+export const decideHeld = useCase({
+  name: 'decide held claim',
+  permission: 'post remittances',
+  input: heldInput,
+  async run(act, { remittanceClaimId, as, why }) {
+    const tx = act.db;
+    const remit = await remittanceOf(tx, remittanceClaimId);
+    if (!remit) throw new Refused('There is no such claim');
+    if (as === 'returned' || as === 'kept') {
+      const row = await tx
+        .selectFrom('remittance_claim')
+        .select(['status', 'paid', 'control_number'])
+        .where('id', '=', remittanceClaimId)
+        .forNoKeyUpdate()
+        .executeTakeFirstOrThrow();
+      if (row.status !== 'unmatched') throw new Refused('This is not held any more');
+      if (as === 'returned') {
+        if (row.paid <= 0) throw new Refused('There is nothing to give back: it paid nothing');
+        await writeEntries(tx, act, [
+          payerReturnEntry({
+            businessDate: act.today,
+            memo: `Returned: claim ${row.control_number}, ${why}`,
+            about: { payerId: payerOf(remit), remittanceId: remit.id, remittanceClaimId },
+            cashAccount: cashAccount(remit.method),
+            amount: row.paid,
+          }),
+        ]);
+      }
+      await tx
+        .updateTable('remittance_claim')
+        .set({ status: as, note: why })
+        .where('id', '=', remittanceClaimId)
+        .execute();
+    } else {
+      const outcome = await postClaim(tx, act, remit, remittanceClaimId, await readReasons(tx), { as, why });
+      if (outcome === 'before') throw new Refused('This is not held any more');
+      await creditOverpaid(tx, act, { remittanceId: remit.id, remittanceClaimId });
+    }
+    await act.note('decided', { kind: 'remittance claim', id: remittanceClaimId }, { as, why });
+  },
+});
+
+/** Weighs a held remittance again, after Setup or the other one was put right. @returns why it is still held, if it is */
+export const checkRemittance = useCase({
+  name: 'check remittance again',
+  permission: 'post remittances',
+  input: remittanceInput,
+  async run(act, { remittanceId }) {
+    const tx = act.db;
+    const remit = await tx
+      .selectFrom('remittance')
+      .select(['id', 'status', 'trace'])
+      .where('id', '=', remittanceId)
+      .forNoKeyUpdate()
+      .executeTakeFirst();
+    if (remit?.status !== 'held') throw new Refused('Only a held remittance is checked again');
+    const reasons = await weighAgain(tx, act.today, remittanceId);
+    await tx
+      .updateTable('remittance')
+      .set({
+        status: reasons.length > 0 ? 'held' : 'ready',
+        hold_reasons: holdReasonsDocument.write(reasons),
+      })
+      .where('id', '=', remittanceId)
+      .execute();
+    await act.note('checked again', { kind: 'remittance', id: remittanceId }, { held: reasons.length > 0 });
+    return reasons;
+  },
+});
+
+/** Makes what was reversed of a remittance ready to post anew; what was reversed stays to be seen. @returns how many claims */
+export const takeUpAgain = useCase({
+  name: 'take up remittance again',
+  permission: 'post remittances',
+  input: remittanceInput,
+  async run(act, { remittanceId }) {
+    const tx = act.db;
+    const remit = await tx
+      .selectFrom('remittance')
+      .select(['id', 'status', 'version', 'payer_id'])
+      .where('id', '=', remittanceId)
+      .forNoKeyUpdate()
+      .executeTakeFirst();
+    if (remit?.status !== 'posted') throw new Refused('Only what was posted and reversed is posted anew');
+    const { rows } = await sql<{ id: number }>`
+      select c.id from remittance_claim c where c.remittance_id = ${remittanceId} and c.status = 'reversed'
+        and not exists (select 1 from remittance_claim n where n.remittance_id = c.remittance_id and n.number = c.number and n.version > c.version) order by c.number`.execute(
+      tx,
+    );
+    if (rows.length === 0) throw new Refused('Nothing of it is reversed');
+    const old = await tx
+      .selectFrom('remittance_claim')
+      .selectAll()
+      .where(
+        'id',
+        'in',
+        rows.map((row) => row.id),
+      )
+      .orderBy('number')
+      .execute();
+    const contents = old.map((row) => remitClaimDocument.read(row.content));
+    const found = await findClaims(tx, remit.payer_id, contents);
+    await tx
+      .insertInto('remittance_claim')
+      .values(
+        old.map((row, index) => ({
+          remittance_id: remittanceId,
+          number: row.number,
+          version: row.version + 1,
+          control_number: row.control_number,
+          // A claim that a person has matched stays the one that it means.
+          claim_id: found[index] ?? row.claim_id,
+          content: remitClaimDocument.write(contents[index]!),
+          charge: row.charge,
+          paid: row.paid,
+          status: 'ready' as const,
+          hold_kind: found[index] === null ? 'stranger' : '',
+          hold_reason: found[index] === null ? strangerWords(contents[index]!) : '',
+        })),
+      )
+      .execute();
+    const { rows: undone } = await sql<{ id: number }>`
+      select e.id from entry e join entry x on x.reverses = e.id where e.key like ${`plb:${remittanceId}:${remit.version}:%`} limit 1`.execute(
+      tx,
+    );
+    await tx
+      .updateTable('remittance')
+      .set({ status: 'ready', version: remit.version + (undone.length > 0 ? 1 : 0) })
+      .where('id', '=', remittanceId)
+      .execute();
+    await act.note('taken up again', { kind: 'remittance', id: remittanceId }, { claims: rows.length });
+    return rows.length;
+  },
+});

@@ -1,0 +1,181 @@
+/** Whether a remittance as a whole may be posted: from whom, for whom, whether it balances, whether it was here before. */
+import { sql } from 'kysely';
+import type { CalendarDate } from '../../core/calendar';
+import { formatMoneyPlain } from '../../core/money';
+import { claimFaults, paymentFault } from '../../core/remittances/balance';
+import { providerAdjustmentsDocument, remitClaimDocument } from '../../core/remittances/document';
+import { headerFaults } from '../../core/remittances/header';
+import type { RemitClaim, RemitHeader } from '../../core/x12/remittance835';
+import type { Tx } from '../../db/connect';
+
+/** So many reasons are kept; a file that is wrong throughout says the same again and again. */
+export const REASONS_KEPT = 50;
+
+/** The payer of a remittance: by its id, then by further numbers kept for payers, by name only where it gives no number. */
+export async function findPayer(
+  tx: Tx,
+  header: Pick<RemitHeader, 'payer' | 'originator'>,
+): Promise<number | null> {
+  const { id, name } = header.payer;
+  const numbers = [id, header.originator].filter(Boolean);
+  const { rows } = await sql<{ id: number }>`
+    select id from (
+      select id, 1 as rank from payer where payer_id <> '' and payer_id = ${id}
+      union all select payer_id, 2 from payer_identifier where value = any(${numbers})
+      union all select id, 3 from payer where ${id} = '' and lower(name) = ${name.toLowerCase()}
+    ) found order by rank, id limit 1`.execute(tx);
+  return rows[0]?.id ?? null;
+}
+
+/** Whether we are who is paid: by the NPI or tax id of the practice or a provider, or a number kept besides them. */
+async function isPayee(tx: Tx, { npi, taxId }: RemitHeader['payee']): Promise<boolean> {
+  const tax = taxId.replace(/\D/g, '');
+  const { rows } = await sql<{ ours: boolean }>`
+    select exists (select 1 from practice where (${npi} <> '' and npi = ${npi}) or (${tax} <> '' and regexp_replace(tax_id, '\\D', '', 'g') = ${tax}))
+      or exists (select 1 from provider where ${npi} <> '' and npi = ${npi})
+      or exists (select 1 from payee_identifier where (kind = 'npi' and value = ${npi}) or (kind = 'tax-id' and ${tax} <> '' and regexp_replace(value, '\\D', '', 'g') = ${tax})) as ours`.execute(
+    tx,
+  );
+  return rows[0]!.ours;
+}
+
+/** Nothing of it is posted: it was held, or everything that it had posted is reversed. */
+export const postsNothing = sql<boolean>`(r.status = 'held' or (r.status = 'posted' and not exists (
+  select 1 from remittance_claim c where c.remittance_id = r.id and c.status in ('posted', 'unmatched', 'kept', 'returned'))
+  and exists (select 1 from remittance_claim c where c.remittance_id = r.id and c.status = 'reversed')))`;
+
+/** A remittance as it was read, with the payer that was found. */
+export interface Weighed {
+  id: number;
+  header: RemitHeader;
+  payerKey: string;
+  payerId: number | null;
+}
+
+/** Reasons to hold it for what it says of itself, and for another one under the same number that stands. */
+export async function doubtsOf(tx: Tx, today: CalendarDate, remit: Weighed): Promise<string[]> {
+  const { header } = remit;
+  const faults = headerFaults(header, {
+    payer: remit.payerId !== null,
+    payee: await isPayee(tx, header.payee),
+    today,
+  });
+  if (header.payment === 0) return faults;
+  const { rows } = await sql<{ id: number }>`
+    select r.id from remittance r where r.payer_key = ${remit.payerKey} and r.trace = ${header.trace} and r.amount = ${header.payment}
+      and r.id <> ${remit.id} and not ${postsNothing} limit 1`.execute(tx);
+  return rows.length === 0
+    ? faults
+    : [
+        ...faults,
+        `Payment ${header.trace} of ${formatMoneyPlain(header.payment)} is here already and says other things: reverse that one first if this is right`,
+      ];
+}
+
+/** The claims of ours that claims of a remittance mean: by our number; else by the payer's number for the same patient. */
+export async function findClaims(
+  tx: Tx,
+  payerId: number | null,
+  claims: readonly RemitClaim[],
+): Promise<(number | null)[]> {
+  if (claims.length === 0) return [];
+  const ours = await tx
+    .selectFrom('claim')
+    .select(['id', 'control_number'])
+    .where('control_number', 'in', [...new Set(claims.map((claim) => claim.controlNumber))])
+    .where('status', '<>', 'withdrawn')
+    .execute();
+  const ids = new Map(ours.map((claim) => [claim.control_number, claim.id]));
+  const unknown = claims.filter((claim) => !ids.has(claim.controlNumber) && claim.payerClaimNumber);
+  const theirs =
+    unknown.length > 0 && payerId !== null
+      ? await tx
+          .selectFrom('claim as m')
+          .innerJoin('patient as p', 'p.id', 'm.patient_id')
+          .innerJoin('coverage as o', 'o.id', 'm.coverage_id')
+          .select(['m.id', 'm.payer_claim_number', 'p.last', 'p.first', 'o.member_id'])
+          .where(
+            'm.payer_claim_number',
+            'in',
+            unknown.map((claim) => claim.payerClaimNumber),
+          )
+          .where('m.payer_id', '=', payerId)
+          .where('m.status', '<>', 'withdrawn')
+          .orderBy('m.id', 'desc')
+          .execute()
+      : [];
+  const plain = (text: string): string => text.trim().toLowerCase();
+  const byTheirs = (claim: RemitClaim): number | null =>
+    theirs.find(
+      (row) =>
+        row.payer_claim_number === claim.payerClaimNumber &&
+        plain(row.last) === plain(claim.patient.last) &&
+        (plain(row.first).startsWith(plain(claim.patient.first)) || row.member_id === claim.patient.memberId),
+    )?.id ?? null;
+  return claims.map((claim) => ids.get(claim.controlNumber) ?? byTheirs(claim));
+}
+
+/** What is said of a claim that is none of ours. */
+export const strangerWords = (claim: RemitClaim): string =>
+  `No claim of ours has the number ${claim.controlNumber}`;
+
+const BATCH = 250;
+
+/** Weighs a kept remittance again, its balance too, and looks for its claims anew. @returns reasons to hold it */
+export async function weighAgain(tx: Tx, today: CalendarDate, remittanceId: number): Promise<string[]> {
+  const row = await tx
+    .selectFrom('remittance')
+    .selectAll()
+    .where('id', '=', remittanceId)
+    .executeTakeFirstOrThrow();
+  const header: RemitHeader = {
+    handling: row.handling,
+    payment: row.amount,
+    creditDebit: row.credit_debit,
+    method: row.method,
+    date: row.payment_date,
+    trace: row.trace,
+    originator: row.originator,
+    payer: { name: row.payer_name, id: row.payer_number },
+    payee: { name: row.payee_name, npi: row.payee_npi, taxId: row.payee_tax_id },
+  };
+  const payerId = await findPayer(tx, header);
+  await tx.updateTable('remittance').set({ payer_id: payerId }).where('id', '=', remittanceId).execute();
+  const reasons = await doubtsOf(tx, today, { id: remittanceId, header, payerKey: row.payer_key, payerId });
+  let paid = 0;
+  for (let after = 0; ;) {
+    const batch = await tx
+      .selectFrom('remittance_claim')
+      .select(['id', 'content'])
+      .where('remittance_id', '=', remittanceId)
+      .where('status', '=', 'ready')
+      .where('id', '>', after)
+      .orderBy('id')
+      .limit(BATCH)
+      .execute();
+    if (batch.length === 0) break;
+    after = batch.at(-1)!.id;
+    const claims = batch.map(({ content }) => remitClaimDocument.read(content));
+    const found = await findClaims(tx, payerId, claims);
+    for (const [index, claim] of claims.entries()) {
+      paid += claim.paid;
+      reasons.push(...claimFaults(claim).map((fault) => fault.words));
+      await tx
+        .updateTable('remittance_claim')
+        .set({
+          claim_id: found[index]!,
+          hold_kind: found[index] === null ? 'stranger' : '',
+          hold_reason: found[index] === null ? strangerWords(claim) : '',
+        })
+        .where('id', '=', batch[index]!.id)
+        .execute();
+    }
+  }
+  if (row.status === 'held') {
+    const adjustments =
+      row.provider_adjustments === null ? [] : providerAdjustmentsDocument.read(row.provider_adjustments);
+    const fault = paymentFault(header.trace, header.payment, paid as typeof header.payment, adjustments);
+    if (fault) reasons.push(fault.words);
+  }
+  return reasons.slice(0, REASONS_KEPT);
+}
