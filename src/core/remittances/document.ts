@@ -49,7 +49,15 @@ export const remitClaimDocument = documentKind<RemitClaim>(
 export const providerAdjustmentsDocument = documentKind<ProviderAdjustment[]>(
   'list of provider adjustments',
   1,
-  z.array(z.object({ code: z.string(), reference: z.string(), amount: centsField })),
+  z.array(
+    z.object({
+      code: z.string(),
+      reference: z.string(),
+      amount: centsField,
+      provider: z.string().optional(),
+      period: dateField.optional(),
+    }),
+  ),
 );
 
 /** Why a remittance is held, in words. */

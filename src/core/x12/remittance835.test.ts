@@ -1,3 +1,4 @@
+import { calendarDate } from '../calendar';
 import fc from 'fast-check';
 import { anyRemitClaim } from '../../testing/arbitraries';
 import {
@@ -102,7 +103,15 @@ describe('835', () => {
         async (claims, size) => {
           const remit = {
             ...remittance(claims, 12_345),
-            providerAdjustments: [{ code: 'L6', reference: 'R1', amount: cents(-5) }],
+            providerAdjustments: [
+              {
+                code: 'L6',
+                reference: 'R1',
+                amount: cents(-5),
+                provider: '1234567893',
+                period: calendarDate('2025-12-31'),
+              },
+            ],
           };
           const text = write835(SAMPLE_INTERCHANGE, [remit, { ...remit, trace: 'T2' }], '20260316');
           expect(await readRemittances(cut(text, size))).toEqual([remit, { ...remit, trace: 'T2' }]);

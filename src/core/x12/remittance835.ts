@@ -65,6 +65,9 @@ export interface ProviderAdjustment {
   code: string;
   reference: string;
   amount: Cents;
+  /** Provider that it is about (PLB01), and the last day of the fiscal period (PLB02). */
+  provider?: string;
+  period?: CalendarDate;
 }
 
 /** Header of one remittance (BPR, TRN and loops 1000A and 1000B). */
@@ -184,9 +187,10 @@ class SetReader {
       case 'LQ':
         if (this.line && text(segment, 1) === 'HE') this.line.remarks.push(text(segment, 2));
         return;
-      case 'PLB':
+      case 'PLB': {
         this.finishClaim();
         this.sendHeader(segment);
+        const period = date(segment, 2);
         for (let at = 3; at <= 13; at += 2) {
           if (text(segment, at) === '' && text(segment, at + 1) === '') continue;
           const [code = '', reference = ''] = components(segment, at, this.delimiters.component);
@@ -194,8 +198,11 @@ class SetReader {
             code,
             reference,
             amount: needMoney(segment, at + 1, 'the adjustment amount'),
+            ...(text(segment, 1) ? { provider: text(segment, 1) } : {}),
+            ...(period ? { period } : {}),
           });
         }
+      }
     }
   }
 
@@ -376,8 +383,8 @@ export function write835(
     for (const plb of remit.providerAdjustments) {
       x.segment(
         'PLB',
-        remit.payee.npi,
-        `${remit.date.slice(0, 4)}1231`,
+        plb.provider ?? remit.payee.npi,
+        plb.period ? toX12Date(plb.period) : `${remit.date.slice(0, 4)}1231`,
         [plb.code, plb.reference],
         toDecimal(plb.amount),
       );

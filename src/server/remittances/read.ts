@@ -8,6 +8,7 @@ import {
   remitClaimDocument,
 } from '../../core/remittances/document';
 import type { ProviderAdjustment, RemitClaim } from '../../core/x12/remittance835';
+import type { Db } from '../../db/connect';
 import { type Context, Refused, allow, audit } from '../access';
 import { PAGE_SIZE } from '../lists/list';
 
@@ -42,7 +43,8 @@ export interface RemittancePage {
   status: 'held' | 'ready' | 'posting' | 'posted';
   holdReasons: string[];
   unmatched: number;
-  providerAdjustments: ProviderAdjustment[];
+  /** With the claim of ours that its reference names, by our number or the payer's. */
+  providerAdjustments: (ProviderAdjustment & { claimId: number | null })[];
   rows: RemittanceClaimRow[];
   posted: Cents;
   held: Cents;
@@ -110,6 +112,13 @@ export async function readRemittance(context: Context, id: number, page = 1): Pr
       .executeTakeFirstOrThrow(),
     db.selectFrom('reason_code').select(['group_code', 'code', 'words']).execute(),
   ]);
+  const adjustments =
+    remit.provider_adjustments === null ? [] : providerAdjustmentsDocument.read(remit.provider_adjustments);
+  const named = await claimsNamed(
+    db,
+    remit.payer_id,
+    adjustments.flatMap(({ reference }) => reference || []),
+  );
   return {
     id,
     payer: remit.payer_name,
@@ -120,8 +129,10 @@ export async function readRemittance(context: Context, id: number, page = 1): Pr
     status: remit.status,
     holdReasons: remit.hold_reasons === null ? [] : holdReasonsDocument.read(remit.hold_reasons),
     unmatched: sums.unmatched,
-    providerAdjustments:
-      remit.provider_adjustments === null ? [] : providerAdjustmentsDocument.read(remit.provider_adjustments),
+    providerAdjustments: adjustments.map((item) => ({
+      ...item,
+      claimId: named.get(item.reference) ?? null,
+    })),
     rows: rows.map((row) => ({ ...row, content: remitClaimDocument.read(row.content) })),
     posted: sums.posted,
     held: sums.held,
@@ -131,4 +142,19 @@ export async function readRemittance(context: Context, id: number, page = 1): Pr
     words: Object.fromEntries(reasons.map((r) => [`${r.group_code}-${r.code}`, r.words])),
     file: remit.file ?? '',
   };
+}
+
+/** Claims of ours by numbers that a payer names: ours, or its own for claims that went to it. */
+async function claimsNamed(
+  db: Db,
+  payerId: number | null,
+  numbers: readonly string[],
+): Promise<Map<string, number>> {
+  if (numbers.length === 0) return new Map();
+  const { rows } = await sql<{ number: string; id: number }>`
+    select control_number as number, id from claim where control_number = any(${[...numbers]})
+    union all select payer_claim_number, id from claim where payer_claim_number = any(${[...numbers]}) and payer_id = ${payerId} order by id`.execute(
+    db,
+  );
+  return new Map(rows.map(({ number, id }) => [number, id]));
 }

@@ -144,8 +144,17 @@ export function RemittanceView({ remit, page, pageSize, mayPost, mayReverse }: P
       </Figures>
       {remit.providerAdjustments.map((item, index) => (
         <p key={index} className="small">
-          Provider adjustment {item.code} {item.reference}: <Money cents={negate(item.amount)} />{' '}
-          {item.code === 'L6' ? '(interest)' : ''}
+          Provider adjustment {item.code}{' '}
+          {item.claimId ? <Link href={`/claims/${item.claimId}`}>{item.reference}</Link> : item.reference}:{' '}
+          <Money cents={negate(item.amount)} />
+          {item.code === 'L6' ? ', interest' : ', in the payer’s credit'}
+          {item.provider && ` · provider ${item.provider}`}
+          {item.period && (
+            <>
+              {' '}
+              · year to <Day date={item.period} />
+            </>
+          )}
         </p>
       ))}
       <LineTable<RemittanceClaimRow>
