@@ -137,6 +137,14 @@ test('an unknown payer’s remittance is taken up again after Setup', async ({ p
   await page.getByRole('button', { name: 'Add payer' }).click();
   await page.getByLabel('Name', { exact: true }).fill('Cedar Coast');
   await page.getByLabel('Payer id').fill(number);
+  for (const [label, value] of [
+    ['Claims go', 'paper'],
+    ['Bills as', 'group'],
+  ] as const) {
+    await page.getByLabel(label).click();
+    await page.locator(`.ant-select-item-option[title="${value}"]`).click();
+  }
+  await page.getByLabel('Filing limit, days').fill('365');
   await page.keyboard.press('Enter');
   await expect(page.getByRole('row', { name: /Cedar Coast/ })).toBeVisible();
   await page.goto(held);

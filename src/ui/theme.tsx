@@ -25,6 +25,9 @@ export function deskTheme(mode: Mode): ThemeConfig {
       colorTextSecondary: c.quiet,
       colorTextDescription: c.quiet,
       colorTextPlaceholder: c.quiet,
+      // What is chosen, and what went well, stand out by their edge and not by a dark ground.
+      colorSuccessBg: c.raised,
+      colorPrimaryBg: c.band,
       colorBgBase: c.raised,
       colorBgLayout: c.paper,
       colorBorder: c.edge,

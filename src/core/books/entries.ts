@@ -235,22 +235,10 @@ export function allocationEntry(input: {
 }
 
 /** What a patient had paid too much of a charge, back to the credit of the receipt that paid it. `amount` in cents. */
-export function overpaidEntry(input: {
-  businessDate: CalendarDate;
-  memo: string;
-  about: Dimensions & { householdId: number; chargeId: number; receiptId: number };
-  amount: Cents;
-}): EntryDraft {
-  return {
-    kind: 'overpaid',
-    businessDate: input.businessDate,
-    memo: input.memo,
-    postings: [
-      { ...input.about, account: 'receivable/patient', amount: input.amount },
-      { ...input.about, account: 'credit/patient', amount: negate(input.amount) },
-    ],
-  };
-}
+export const overpaidEntry = (input: Parameters<typeof allocationEntry>[0]): EntryDraft => ({
+  ...allocationEntry({ ...input, amount: negate(input.amount) }),
+  kind: 'overpaid',
+});
 
 /** Money held for a payer, given back to it. `amount` in cents. */
 export function payerReturnEntry(input: {

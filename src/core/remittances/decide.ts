@@ -370,8 +370,15 @@ export const movedBy = ({ paid, adjustments }: LineDecision): Standing => {
   return { paid, reduced: of('reduce'), passedOn: of('pass-on') };
 };
 
-const isNothing = (stands: Standing): boolean =>
+/** Whether nothing stands. */
+export const isNothing = (stands: Standing): boolean =>
   stands.paid === 0 && stands.reduced === 0 && stands.passedOn === 0;
+/** What stands after more is added, in cents. */
+export const plus = (a: Standing, b: Standing): Standing => ({
+  paid: add(a.paid, b.paid),
+  reduced: add(a.reduced, b.reduced),
+  passedOn: add(a.passedOn, b.passedOn),
+});
 const isSame = (a: Standing, b: Standing): boolean =>
   a.paid === b.paid && a.reduced === b.reduced && a.passedOn === b.passedOn;
 const back = (of: Standing): Standing => ({
@@ -420,7 +427,7 @@ export function weighClaim(
   if (as !== 'meant' && rule.position !== null && rule.position !== ours.position)
     return hold(
       'order',
-      `the payer decided as ${rule.words}, our claim went to it as number ${ours.position}`,
+      `the payer decided as ${rule.words}, our claim asks it as the ${['first', 'second', 'third'][ours.position - 1]} payer`,
     );
   const decided = decideClaim(claim, ours.lines, reasons);
   if (!Array.isArray(decided)) return hold('lines', decided.words);

@@ -7,10 +7,14 @@ import { type ClaimStatus, isDecidable } from '../../core/claims/life';
 import { type Cents, ZERO, add, formatMoneyPlain, sum } from '../../core/money';
 import {
   type LineDecision,
+  NOTHING_STANDS,
   type OurLine,
   type ReasonTable,
   type Standing,
   type Verdict,
+  isNothing,
+  movedBy,
+  plus,
   weighClaim,
 } from '../../core/remittances/decide';
 import { remitStatus } from '../../core/remittances/status';
@@ -97,8 +101,9 @@ export async function postClaim(
   const claim = claimId === null ? undefined : await lockClaim(tx, claimId);
   if (claim && chosen?.as === 'correction')
     await takeBackEarlier(tx, context, claim, { id, remit }, chosen.why ?? '');
+  const standing = claim ? await standingOf(tx, claim) : new Map<number, Standing>();
   const verdict: Verdict = claim
-    ? await weigh(tx, remit, content, claim, reasons, chosen?.as ?? 'said')
+    ? await weigh(tx, remit, content, claim, standing, reasons, chosen?.as ?? 'said')
     : { do: 'hold', kind: 'stranger', words: row.hold_reason };
   if (verdict.do === 'hold' || !claim) {
     const { kind, words } = verdict as Extract<Verdict, { do: 'hold' }>;
@@ -128,7 +133,7 @@ export async function postClaim(
     tx,
     context,
     [claim],
-    await statusAfter(tx, claim),
+    await statusAfter(tx, claim, standing, decisions),
     { kind: 'file', name: `remittance ${remit.trace}` },
     `${remit.payer_name} decided: paid ${formatMoneyPlain(content.paid)} of ${formatMoneyPlain(content.charge)}`,
     { payerClaimNumber: content.payerClaimNumber },
@@ -193,6 +198,7 @@ async function weigh(
   remit: RemitRow,
   content: RemitClaim,
   claim: ClaimRow,
+  standing: ReadonlyMap<number, Standing>,
   reasons: ReasonTable,
   as: NonNullable<Chosen['as']> | 'said',
 ): Promise<Verdict> {
@@ -209,7 +215,6 @@ async function weigh(
       words: `our claim ${claim.control_number} went to another payer than ${remit.payer_name}`,
     };
   const lines = await ourLines(tx, claim);
-  const standing = await standingOf(tx, claim, lines);
   return weighClaim(
     content,
     { position: claim.position, lines, standing },
@@ -219,17 +224,13 @@ async function weigh(
 }
 
 /** What stands on the charges of a claim from its coverage's payer, by every decision posted so far. */
-async function standingOf(
-  tx: Tx,
-  claim: ClaimRow,
-  lines: readonly OurLine[],
-): Promise<Map<number, Standing>> {
+async function standingOf(tx: Tx, claim: ClaimRow): Promise<Map<number, Standing>> {
   const { rows } = await sql<Standing & { chargeId: number }>`
     select p.charge_id as "chargeId", coalesce(sum(p.amount) filter (where a.class = 'cash' or p.account = 'credit/payer'), 0) as paid,
       coalesce(sum(p.amount) filter (where a.class = 'reduction'), 0) as reduced,
       coalesce(sum(p.amount) filter (where p.account = 'receivable/patient' or (p.account = 'receivable/payer' and p.coverage_id <> ${claim.coverage_id})), 0) as "passedOn"
     from posting p join book_account a on a.code = p.account join claim m on m.id = p.claim_id
-    where p.charge_id = any(${lines.map((line) => line.chargeId)}) and p.remittance_claim_id is not null and m.coverage_id = ${claim.coverage_id}
+    where p.charge_id in (select charge_id from claim_line where claim_id = ${claim.id}) and p.remittance_claim_id is not null and m.coverage_id = ${claim.coverage_id}
     group by p.charge_id`.execute(tx);
   return new Map(rows.map(({ chargeId, ...stands }) => [chargeId, stands]));
 }
@@ -281,11 +282,18 @@ async function takeBackEarlier(
 }
 
 /** Where a claim stands after a decision or its reversal: with nothing decided on it any more it waits for the payer again. */
-async function statusAfter(tx: Tx, claim: ClaimRow): Promise<ClaimStatus> {
-  const stands = await standingOf(tx, claim, await ourLines(tx, claim));
-  const decided = [...stands.values()].some(
-    (item) => item.paid !== 0 || item.reduced !== 0 || item.passedOn !== 0,
-  );
+async function statusAfter(
+  tx: Tx,
+  claim: ClaimRow,
+  before: ReadonlyMap<number, Standing>,
+  decisions: readonly LineDecision[],
+): Promise<ClaimStatus> {
+  const settled = await settledStatus(tx, claim.id);
+  if (claim.status !== 'decided' && claim.status !== 'closed') return settled;
+  const stands = new Map(before);
+  for (const item of decisions)
+    stands.set(item.chargeId, plus(stands.get(item.chargeId) ?? NOTHING_STANDS, movedBy(item)));
+  if ([...stands.values()].some((item) => !isNothing(item))) return settled;
   const refused = await tx
     .selectFrom('follow_up')
     .select('id')
@@ -293,8 +301,7 @@ async function statusAfter(tx: Tx, claim: ClaimRow): Promise<ClaimStatus> {
     .where('kind', '=', 'denial')
     .where('closed_at', 'is', null)
     .executeTakeFirst();
-  const taken = !decided && !refused && (claim.status === 'decided' || claim.status === 'closed');
-  return taken ? 'accepted' : settledStatus(tx, claim.id);
+  return refused ? settled : 'accepted';
 }
 
 /** A denial is over when its line is paid after all. */

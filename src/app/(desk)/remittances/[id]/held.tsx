@@ -31,7 +31,7 @@ export function Held({ row }: { row: RemittanceClaimRow }) {
   const { run } = useAct();
   const kind = row.holdKind as HoldKind;
   const ways: As[] = [...(OF_KIND[kind] ?? []), ...(row.paid > 0 ? (['returned'] as const) : []), 'kept'];
-  const [as, setAs] = useState<As>(ways[0]!);
+  const [as, setAs] = useState<As | null>(null);
   return (
     <>
       <div className="small warn">{row.holdReason}</div>
@@ -42,11 +42,13 @@ export function Held({ row }: { row: RemittanceClaimRow }) {
           aria-label="What it is"
           value={as}
           onChange={setAs}
+          placeholder="What is it?"
           popupMatchSelectWidth={false}
           options={ways.map((value) => ({ value, label: WAYS[value] }))}
         />
         <WithReason
           words="Decide"
+          disabled={as === null}
           ask="Why?"
           act={(why) => run(() => decideHeldAction({ remittanceClaimId: row.id, as, why }), 'Decided')}
         />

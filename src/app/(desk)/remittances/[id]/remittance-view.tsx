@@ -212,10 +212,10 @@ export function RemittanceView({ remit, page, pageSize, mayPost, mayReverse }: P
               ) : row.status === 'posted' && remit.status === 'posted' && mayReverse ? (
                 <Line>
                   <WithReason words="Reverse" ask="Why is it reversed?" act={(why) => reverse(why, row.id)} />
-                  {row.note && <span className="warn small">{row.note}</span>}
+                  {row.note && <div className="warn small">{row.note}</div>}
                 </Line>
               ) : (
-                <span className="quiet small">{row.holdReason || row.note}</span>
+                <div className="quiet small">{row.holdReason || row.note}</div>
               ),
           },
           { key: 'charge', title: 'Charge', width: 100, money: (row) => row.charge, sum: true },
