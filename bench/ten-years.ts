@@ -133,7 +133,7 @@ async function fill(t: TestDatabase, households: number, charges: number): Promi
       `insert into statement (household_id, date, due_date, amount, content, user_id) select household_id, service_date + 20, service_date + 34, 3000, '{}', 'bulk' from done where n % 5 = 1`,
     );
     await run(
-      `insert into remittance (payer_key, payer_name, trace, amount, method, payment_date, received_date, claims, status) select 'bulk', 'Cedar Sound Health', 'BT' || n, 100000 + n, 'ACH', date '2026-03-15' - (n % 3650)::int, date '2026-03-15', 40, 'posted' from generate_series(1, 5000) n`,
+      `insert into remittance (payer_key, payer_name, trace, amount, method, payment_date, received_date, claims, status, content_key) select 'bulk', 'Cedar Sound Health', 'BT' || n, 100000 + n, 'ACH', date '2026-03-15' - (n % 3650)::int, date '2026-03-15', 40, 'posted', 'bulk ' || n from generate_series(1, 5000) n`,
     );
     await run('commit');
     await run('alter table posting enable trigger user');

@@ -127,6 +127,8 @@ test('a session ends after half an hour without use; each use begins it anew', a
     await pressFor(page, 'p', page.getByLabel('Amount', { exact: true }));
     await page.getByLabel('Amount', { exact: true }).fill('1.00');
     await page.getByLabel('Check number').fill('12');
+    // Nothing is on its way any more that would find out by itself.
+    await page.waitForLoadState('networkidle');
     await endIn(-1);
     const { rows: before } = await db.query('select count(*) as n from receipt');
     await page.keyboard.press('Enter');

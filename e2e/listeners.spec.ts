@@ -39,10 +39,9 @@ const SCREENS: readonly { path: string; open?: (page: Page) => Promise<void> }[]
     },
   },
   {
-    path: '/claims?view=ready',
+    path: '/claims?view=fix',
     open: async (page) => {
       await page.locator('tbody tr[data-index] a').first().click();
-      await page.getByRole('button', { name: 'Hold' }).click();
       await page.getByRole('button', { name: 'Withdraw' }).click();
       await page.getByLabel('Why is it withdrawn?').waitFor();
     },
@@ -55,6 +54,22 @@ const SCREENS: readonly { path: string; open?: (page: Page) => Promise<void> }[]
     },
   },
   { path: '/remittances?view=held' },
+  {
+    path: '/remittances?view=unmatched',
+    open: async (page) => {
+      await page.locator('tbody tr[data-index] a').first().click();
+      await page.getByLabel('What it is').first().click();
+      await page.locator('.ant-select-item-option').first().waitFor();
+    },
+  },
+  {
+    path: '/accounts/2?show=payment',
+    open: async (page) => {
+      await page.getByLabel('Amount', { exact: true }).waitFor();
+      await page.getByText('By hand').click();
+      await page.getByRole('dialog').getByRole('textbox').nth(3).waitFor();
+    },
+  },
   { path: '/setup/terms' },
   { path: '/setup/reasons' },
   { path: '/claims?view=all' },

@@ -42,7 +42,20 @@ export interface DB {
   book_account: {
     code: string;
     class: 'receivable' | 'credit' | 'cash' | 'income' | 'reduction' | 'expense' | 'payable' | 'opening';
-    part: 'fee' | 'tax' | 'added' | 'opened' | 'payer_paid' | 'patient_paid' | 'agency_paid' | 'reduced' | 'with_payer' | 'with_patient' | 'on_plan' | 'at_agency' | null;
+    part:
+      | 'fee'
+      | 'tax'
+      | 'added'
+      | 'opened'
+      | 'payer_paid'
+      | 'patient_paid'
+      | 'agency_paid'
+      | 'reduced'
+      | 'with_payer'
+      | 'with_patient'
+      | 'on_plan'
+      | 'at_agency'
+      | null;
     words: string;
   };
   care_case: {
@@ -114,7 +127,9 @@ export interface DB {
     frequency: Generated<'1' | '7' | '8'>;
     replaces: number | null;
     payer_claim_number: Generated<string>;
-    status: Generated<'draft' | 'ready' | 'sent' | 'accepted' | 'rejected' | 'decided' | 'closed' | 'held' | 'withdrawn'>;
+    status: Generated<
+      'draft' | 'ready' | 'sent' | 'accepted' | 'rejected' | 'decided' | 'closed' | 'held' | 'withdrawn'
+    >;
     hold_reason: Generated<string>;
     total: Cents;
     service_date: CalendarDate;
@@ -131,7 +146,8 @@ export interface DB {
     claim_id: number;
     at: Generated<Date>;
     business_date: CalendarDate;
-    status: 'draft' | 'ready' | 'sent' | 'accepted' | 'rejected' | 'decided' | 'closed' | 'held' | 'withdrawn';
+    status:
+      'draft' | 'ready' | 'sent' | 'accepted' | 'rejected' | 'decided' | 'closed' | 'held' | 'withdrawn';
     cause_kind: 'user' | 'file' | 'rule';
     cause: string;
     words: string;

@@ -7,9 +7,7 @@ export default function Fault({ error, reset }: { error: Error & { digest?: stri
   return (
     <>
       <Head title="This page could not be shown" />
-      <p>
-        What was saved is kept. {error.digest && `If it happens again, say this number: ${error.digest}`}
-      </p>
+      <p>What was saved is kept. {error.digest && `If it happens again, say this number: ${error.digest}`}</p>
       <Button type="primary" onClick={reset}>
         Try again
       </Button>

@@ -1,7 +1,7 @@
 /** Whether a remittance as a whole may be posted: from whom, for whom, whether it balances, whether it was here before. */
 import { sql } from 'kysely';
 import type { CalendarDate } from '../../core/calendar';
-import { formatMoneyPlain } from '../../core/money';
+import { type Cents, ZERO, add, formatMoneyPlain } from '../../core/money';
 import { claimFaults, paymentFault } from '../../core/remittances/balance';
 import { providerAdjustmentsDocument, remitClaimDocument } from '../../core/remittances/document';
 import { headerFaults } from '../../core/remittances/header';
@@ -142,7 +142,7 @@ export async function weighAgain(tx: Tx, today: CalendarDate, remittanceId: numb
   const payerId = await findPayer(tx, header);
   await tx.updateTable('remittance').set({ payer_id: payerId }).where('id', '=', remittanceId).execute();
   const reasons = await doubtsOf(tx, today, { id: remittanceId, header, payerKey: row.payer_key, payerId });
-  let paid = 0;
+  let paid: Cents = ZERO;
   for (let after = 0; ;) {
     const batch = await tx
       .selectFrom('remittance_claim')
@@ -157,24 +157,19 @@ export async function weighAgain(tx: Tx, today: CalendarDate, remittanceId: numb
     after = batch.at(-1)!.id;
     const claims = batch.map(({ content }) => remitClaimDocument.read(content));
     const found = await findClaims(tx, payerId, claims);
-    for (const [index, claim] of claims.entries()) {
-      paid += claim.paid;
+    for (const claim of claims) {
+      paid = add(paid, claim.paid);
       reasons.push(...claimFaults(claim).map((fault) => fault.words));
-      await tx
-        .updateTable('remittance_claim')
-        .set({
-          claim_id: found[index]!,
-          hold_kind: found[index] === null ? 'stranger' : '',
-          hold_reason: found[index] === null ? strangerWords(claim) : '',
-        })
-        .where('id', '=', batch[index]!.id)
-        .execute();
     }
+    await sql`
+      update remittance_claim c set claim_id = f.claim_id, hold_kind = case when f.claim_id is null then 'stranger' else '' end, hold_reason = f.words
+      from unnest(${batch.map(({ id }) => id)}::bigint[], ${found}::bigint[], ${claims.map((claim, index) => (found[index] === null ? strangerWords(claim) : ''))}::text[]) as f (id, claim_id, words)
+      where c.id = f.id`.execute(tx);
   }
   if (row.status === 'held') {
     const adjustments =
       row.provider_adjustments === null ? [] : providerAdjustmentsDocument.read(row.provider_adjustments);
-    const fault = paymentFault(header.trace, header.payment, paid as typeof header.payment, adjustments);
+    const fault = paymentFault(header.trace, header.payment, paid, adjustments);
     if (fault) reasons.push(fault.words);
   }
   return reasons.slice(0, REASONS_KEPT);
