@@ -14,6 +14,7 @@ import {
   may,
 } from '../server/access';
 import { ADDRESS } from '../proxy';
+import { keepCookies } from './cookies';
 import { contextOf } from '../server/sign-in';
 import { ownPath } from '../ui/own-path';
 
@@ -34,7 +35,9 @@ export async function signedInFor(permission: Permission): Promise<Context> {
 
 /** Asks the server something for an action: a refusal becomes an answer with words, anything else stays an error. */
 export async function ask<T>(run: (context: Context) => Promise<T>): Promise<Answer<T>> {
-  const context = await contextOf(await headers());
+  const context = await contextOf(await headers(), async (lines) => {
+    if (lines.length > 0) await keepCookies(lines);
+  });
   if (!context)
     return { ok: false, message: 'You were signed out: sign in again. Nothing was changed.', fields: {} };
   try {

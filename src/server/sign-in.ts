@@ -1,6 +1,5 @@
 /** Sign-in: better-auth with sessions in PostgreSQL, idle time-out and limited attempts. */
 import { betterAuth } from 'better-auth';
-import { nextCookies } from 'better-auth/next-js';
 import { pool } from '../db/connect';
 import { type Context, ROLES, Refused, type Role, businessDate } from './access';
 import { db } from '../db/connect';
@@ -30,7 +29,6 @@ function makeAuth() {
     },
     advanced: { cookiePrefix: 'wergeld', ipAddress: { ipAddressHeaders: ['x-forwarded-for'] } },
     telemetry: { enabled: false },
-    plugins: [nextCookies()],
   });
 }
 
@@ -39,10 +37,21 @@ const kept = globalThis as { wergeldAuth?: ReturnType<typeof makeAuth> };
 /** The sign-in service of this process. */
 export const auth = (): ReturnType<typeof makeAuth> => (kept.wergeldAuth ??= makeAuth());
 
-/** The context of a request, or null when nobody is signed in. */
-export async function contextOf(headers: Headers): Promise<Context | null> {
-  const session = await auth().api.getSession({ headers });
+/**
+ * The context of a request, or null when nobody is signed in.
+ * @param keep is given the cookies of a session that goes on; those of one that has ended are not, for a page whose cookies
+ *   change is drawn anew, and would lead to sign-in before it could say what was not done
+ */
+export async function contextOf(
+  headers: Headers,
+  keep: (cookies: string[]) => Promise<void> = async () => undefined,
+): Promise<Context | null> {
+  const { response: session, headers: answered } = await auth().api.getSession({
+    headers,
+    returnHeaders: true,
+  });
   if (!session) return null;
+  await keep(answered.getSetCookie());
   const role = (session.user as { role?: string }).role;
   if (!(ROLES as readonly string[]).includes(role ?? '')) throw new Refused('This user has no role');
   return {

@@ -1,11 +1,11 @@
 'use server';
 /** In and out. The sign-in service is asked here alone: it has no address of its own. */
-import { parseSetCookieHeader } from 'better-auth/cookies';
-import { cookies, headers } from 'next/headers';
+import { headers } from 'next/headers';
 import { redirect } from 'next/navigation';
 import { z } from 'zod';
 import { auth } from '../../server/sign-in';
 import { ownPath } from '../../ui/own-path';
+import { keepCookies } from '../cookies';
 
 /** Asks the service as the browser would, so that its limits hold, and hands on the cookies that it sets. */
 async function asked(path: string, body: object): Promise<number> {
@@ -20,16 +20,7 @@ async function asked(path: string, body: object): Promise<number> {
       body: JSON.stringify(body),
     }),
   );
-  const jar = await cookies();
-  for (const line of response.headers.getSetCookie())
-    for (const [name, { value, ...attributes }] of parseSetCookieHeader(line))
-      jar.set(name, decodeURIComponent(value), {
-        path: attributes.path,
-        maxAge: attributes['max-age'],
-        httpOnly: attributes.httponly,
-        secure: attributes.secure,
-        sameSite: attributes.samesite,
-      });
+  await keepCookies(response.headers.getSetCookie());
   return response.status;
 }
 
