@@ -2,9 +2,9 @@
 import { sql } from 'kysely';
 import type { BookAccount } from '../../core/books/accounts';
 import { payerCreditEntry, payerDecisionEntry } from '../../core/books/entries';
-import { type CalendarDate, addDays } from '../../core/calendar';
+import { type CalendarDate } from '../../core/calendar';
 import { type ClaimStatus, isDecidable } from '../../core/claims/life';
-import { type Cents, ZERO, add, formatMoneyPlain, sum } from '../../core/money';
+import { type Cents, formatMoneyPlain, sum } from '../../core/money';
 import {
   type LineDecision,
   NOTHING_STANDS,
@@ -24,6 +24,7 @@ import type { Tx } from '../../db/connect';
 import { type Context, Refused } from '../access';
 import { entriesOf, lockHouseholds, reverseEntries, writeEntries } from '../books/journal';
 import { moveClaims, settledStatus } from '../claims/life';
+import { closePaidDenials, raiseFollowUps } from './raise';
 
 /** What posting needs to know of a remittance. */
 export interface RemitRow {
@@ -46,7 +47,8 @@ export function payerOf(remit: RemitRow): number {
   return remit.payer_id;
 }
 
-interface ClaimRow {
+/** A claim of ours that is decided, locked. */
+export interface ClaimRow {
   id: number;
   status: ClaimStatus;
   control_number: string;
@@ -304,23 +306,6 @@ async function statusAfter(
   return refused ? settled : 'accepted';
 }
 
-/** A denial is over when its line is paid after all. */
-async function closePaidDenials(
-  tx: Tx,
-  remit: RemitRow,
-  claim: ClaimRow,
-  decided: readonly LineDecision[],
-): Promise<void> {
-  const paid = decided.filter((line) => line.paid > 0).map((line) => line.chargeId);
-  if (paid.length === 0) return;
-  await sql`
-    update follow_up f set closed_at = now(), outcome = ${`Paid with remittance ${remit.trace}`} from payer_balance b
-    where f.charge_id = any(${paid}) and f.kind = 'denial' and f.closed_at is null and b.charge_id = f.charge_id
-      and b.coverage_id = coalesce(f.coverage_id, ${claim.coverage_id}) and b.coverage_id = ${claim.coverage_id} and b.with_payer = 0`.execute(
-    tx,
-  );
-}
-
 /** Money that belongs to no claim of ours waits in the payer's credit. */
 async function holdMoney(
   tx: Tx,
@@ -355,7 +340,8 @@ const nextCoverage = (tx: Tx, coverageId: number, day: CalendarDate) =>
     .select(['o.id as coverageId', 'plan.payer_id as payerId', 'payer.name as payer'])
     .where('c.id', '=', coverageId)
     .executeTakeFirst();
-type Next = Awaited<ReturnType<typeof nextCoverage>>;
+/** The coverage that what passes on goes to, if there is one. */
+export type Next = Awaited<ReturnType<typeof nextCoverage>>;
 
 async function writeDecisions(
   tx: Tx,
@@ -432,78 +418,4 @@ async function ourLines(tx: Tx, claim: ClaimRow): Promise<OurLine[]> {
     expectedAllowed: row.expected_allowed,
     earlier: claim.position > 1 ? { paid: row.paidBefore, reduced: row.reducedBefore } : null,
   }));
-}
-
-/** Days until a follow-up is due. */
-const FOLLOW_UP_DAYS = { denial: 5, 'short-payment': 10, reason: 7, 'next-payer': 3 } as const;
-
-/** Raises what the decisions ask for: by reason code, for a short payment, and for what passed on to the next payer. */
-async function raiseFollowUps(
-  tx: Tx,
-  context: Context,
-  claim: ClaimRow,
-  remittanceClaimId: number,
-  decided: readonly LineDecision[],
-  next: Next,
-  forwarded: boolean,
-): Promise<void> {
-  const balances = await tx
-    .selectFrom('charge_balance as b')
-    .leftJoin('payer_balance as w', (join) =>
-      join.onRef('w.charge_id', '=', 'b.charge_id').on('w.coverage_id', '=', claim.coverage_id),
-    )
-    .select(['b.charge_id', 'b.with_patient', 'w.with_payer'])
-    .where(
-      'b.charge_id',
-      'in',
-      decided.map((line) => line.chargeId),
-    )
-    .execute();
-  /** What is still open of a charge with this payer or the patient. */
-  const open = new Map(
-    balances.map((item) => [item.charge_id, add(item.with_patient, item.with_payer ?? ZERO)]),
-  );
-  const about = (line: LineDecision, coverageId: number) => ({
-    household_id: claim.household_id,
-    claim_id: claim.id,
-    charge_id: line.chargeId,
-    coverage_id: coverageId,
-    remittance_claim_id: remittanceClaimId,
-  });
-  const rows = decided.flatMap((line) => [
-    ...line.followUps
-      .filter((item) => item.rule === 'always' || (open.get(line.chargeId) ?? ZERO) > 0)
-      .map((item, index) => ({
-        ...about(line, claim.coverage_id),
-        kind: item.kind,
-        words: item.words,
-        amount: item.amount,
-        due_date: addDays(context.today, FOLLOW_UP_DAYS[item.kind]),
-        key: `${item.kind}:${remittanceClaimId}:${line.chargeId}:${index}`,
-      })),
-    ...passedOn(line, next).map(({ amount, payer, coverageId }) => ({
-      ...about(line, coverageId),
-      kind: 'next-payer' as const,
-      words: forwarded
-        ? `${formatMoneyPlain(amount)} passed on to ${payer}; the payer forwarded the claim, wait for its answer`
-        : `${formatMoneyPlain(amount)} passed on to ${payer}: bill the next payer`,
-      amount,
-      due_date: addDays(context.today, FOLLOW_UP_DAYS['next-payer']),
-      key: `next-payer:${remittanceClaimId}:${line.chargeId}`,
-    })),
-  ]);
-  if (rows.length > 0)
-    await tx
-      .insertInto('follow_up')
-      .values(rows)
-      .onConflict((conflict) => conflict.column('key').doNothing())
-      .execute();
-}
-
-/** What a decision passed on to the next payer, if anything. */
-function passedOn(line: LineDecision, next: Next): { amount: Cents; payer: string; coverageId: number }[] {
-  const amount = sum(
-    line.adjustments.filter((item) => item.movement === 'pass-on').map((item) => item.amount),
-  );
-  return next && amount > 0 ? [{ amount, payer: next.payer, coverageId: next.coverageId }] : [];
 }

@@ -1,0 +1,99 @@
+/** The follow-ups that a decision raises and ends. */
+import { sql } from 'kysely';
+import { addDays } from '../../core/calendar';
+import { type Cents, ZERO, add, formatMoneyPlain, sum } from '../../core/money';
+import type { LineDecision } from '../../core/remittances/decide';
+import type { Tx } from '../../db/connect';
+import type { Context } from '../access';
+import type { ClaimRow, Next, RemitRow } from './post-claim';
+
+/** A denial is over when its line is paid after all. */
+export async function closePaidDenials(
+  tx: Tx,
+  remit: RemitRow,
+  claim: ClaimRow,
+  decided: readonly LineDecision[],
+): Promise<void> {
+  const paid = decided.filter((line) => line.paid > 0).map((line) => line.chargeId);
+  if (paid.length === 0) return;
+  await sql`
+    update follow_up f set closed_at = now(), outcome = ${`Paid with remittance ${remit.trace}`} from payer_balance b
+    where f.charge_id = any(${paid}) and f.kind = 'denial' and f.closed_at is null and b.charge_id = f.charge_id
+      and b.coverage_id = coalesce(f.coverage_id, ${claim.coverage_id}) and b.coverage_id = ${claim.coverage_id} and b.with_payer = 0`.execute(
+    tx,
+  );
+}
+
+/** Days until a follow-up is due. */
+const FOLLOW_UP_DAYS = { denial: 5, 'short-payment': 10, reason: 7, 'next-payer': 3 } as const;
+
+/** Raises what the decisions ask for: by reason code, for a short payment, and for what passed on to the next payer. */
+export async function raiseFollowUps(
+  tx: Tx,
+  context: Context,
+  claim: ClaimRow,
+  remittanceClaimId: number,
+  decided: readonly LineDecision[],
+  next: Next,
+  forwarded: boolean,
+): Promise<void> {
+  const balances = await tx
+    .selectFrom('charge_balance as b')
+    .leftJoin('payer_balance as w', (join) =>
+      join.onRef('w.charge_id', '=', 'b.charge_id').on('w.coverage_id', '=', claim.coverage_id),
+    )
+    .select(['b.charge_id', 'b.with_patient', 'w.with_payer'])
+    .where(
+      'b.charge_id',
+      'in',
+      decided.map((line) => line.chargeId),
+    )
+    .execute();
+  /** What is still open of a charge with this payer or the patient. */
+  const open = new Map(
+    balances.map((item) => [item.charge_id, add(item.with_patient, item.with_payer ?? ZERO)]),
+  );
+  const about = (line: LineDecision, coverageId: number) => ({
+    household_id: claim.household_id,
+    claim_id: claim.id,
+    charge_id: line.chargeId,
+    coverage_id: coverageId,
+    remittance_claim_id: remittanceClaimId,
+  });
+  const rows = decided.flatMap((line) => [
+    ...line.followUps
+      .filter((item) => item.rule === 'always' || (open.get(line.chargeId) ?? ZERO) > 0)
+      .map((item, index) => ({
+        ...about(line, claim.coverage_id),
+        kind: item.kind,
+        words: item.words,
+        amount: item.amount,
+        due_date: addDays(context.today, FOLLOW_UP_DAYS[item.kind]),
+        key: `${item.kind}:${remittanceClaimId}:${line.chargeId}:${index}`,
+      })),
+    ...passedOn(line, next).map(({ amount, payer, coverageId }) => ({
+      ...about(line, coverageId),
+      kind: 'next-payer' as const,
+      words: forwarded
+        ? `${formatMoneyPlain(amount)} passed on to ${payer}; the payer forwarded the claim, wait for its answer`
+        : `${formatMoneyPlain(amount)} passed on to ${payer}: bill the next payer`,
+      amount,
+      due_date: addDays(context.today, FOLLOW_UP_DAYS['next-payer']),
+      key: `next-payer:${remittanceClaimId}:${line.chargeId}`,
+    })),
+  ]);
+  if (rows.length > 0)
+    await tx
+      .insertInto('follow_up')
+      .values(rows)
+      .onConflict((conflict) => conflict.column('key').doNothing())
+      .execute();
+}
+
+/** What a decision passed on to the next payer, if anything. */
+function passedOn(line: LineDecision, next: Next): { amount: Cents; payer: string; coverageId: number }[] {
+  const amount = sum(
+    line.adjustments.filter((item) => item.movement === 'pass-on').map((item) => item.amount),
+  );
+  return next && amount > 0 ? [{ amount, payer: next.payer, coverageId: next.coverageId }] : [];
+}
