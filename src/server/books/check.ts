@@ -136,7 +136,7 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
     id: 'remittances',
     words: 'What is in the books of a posted remittance is its payment',
     query: `select 'remittance ' || r.id || ' (' || r.trace || '): payment ' || r.amount || ', booked ' || coalesce(b.booked, 0) as fault from remittance r
-      left join (select p.remittance_id, sum(p.amount) as booked from posting p join entry e on e.id = p.entry_id join book_account a on a.code = p.account where a.class = 'cash' and p.remittance_id is not null and e.kind <> 'payer-return' group by 1) b on b.remittance_id = r.id
+      left join (select p.remittance_id, sum(p.amount) as booked from posting p join entry e on e.id = p.entry_id left join entry o on o.id = e.reverses join book_account a on a.code = p.account where a.class = 'cash' and p.remittance_id is not null and coalesce(o.kind, e.kind) <> 'payer-return' group by 1) b on b.remittance_id = r.id
       where r.status = 'posted' and not exists (select 1 from remittance_claim c where c.remittance_id = r.id and c.status = 'reversed' and not exists (select 1 from remittance_claim n where n.remittance_id = r.id and n.number = c.number and n.version > c.version)) and coalesce(b.booked, 0) <> r.amount`,
   },
   {

@@ -8,9 +8,18 @@ import { Refused } from '../access';
 import { writeEntries } from '../books/journal';
 import { useCase } from '../use-case';
 import { creditOverpaid } from './overpaid';
-import { cashAccount, payerOf, postClaim } from './post-claim';
+import { cashAccount, isHeld, payerOf, postClaim } from './post-claim';
 import { readReasons } from './reasons';
 import { findClaims, strangerWords, weighAgain } from './weigh';
+
+/** A remittance, locked, so that nobody else works on it as a whole. */
+const lockRemittance = (tx: Tx, id: number) =>
+  tx
+    .selectFrom('remittance')
+    .select(['id', 'status', 'version', 'payer_id'])
+    .where('id', '=', id)
+    .forNoKeyUpdate()
+    .executeTakeFirst();
 
 /** The remittance of a claim, locked, so that it is not reversed as a whole while one of its claims is worked on. */
 const remittanceOf = (tx: Tx, remittanceClaimId: number) =>
@@ -63,7 +72,7 @@ export const decideHeld = useCase({
         .where('id', '=', remittanceClaimId)
         .forNoKeyUpdate()
         .executeTakeFirstOrThrow();
-      if (row.status !== 'unmatched') throw new Refused('This is not held any more');
+      if (!isHeld(row.status)) throw new Refused('This is not held any more');
       if (as === 'returned') {
         if (row.paid <= 0) throw new Refused('There is nothing to give back: it paid nothing');
         await writeEntries(tx, act, [
@@ -97,12 +106,7 @@ export const checkRemittance = useCase({
   input: remittanceInput,
   async run(act, { remittanceId }) {
     const tx = act.db;
-    const remit = await tx
-      .selectFrom('remittance')
-      .select(['id', 'status', 'trace'])
-      .where('id', '=', remittanceId)
-      .forNoKeyUpdate()
-      .executeTakeFirst();
+    const remit = await lockRemittance(tx, remittanceId);
     if (remit?.status !== 'held') throw new Refused('Only a held remittance is checked again');
     const reasons = await weighAgain(tx, act.today, remittanceId);
     await tx
@@ -125,12 +129,7 @@ export const takeUpAgain = useCase({
   input: remittanceInput,
   async run(act, { remittanceId }) {
     const tx = act.db;
-    const remit = await tx
-      .selectFrom('remittance')
-      .select(['id', 'status', 'version', 'payer_id'])
-      .where('id', '=', remittanceId)
-      .forNoKeyUpdate()
-      .executeTakeFirst();
+    const remit = await lockRemittance(tx, remittanceId);
     if (remit?.status !== 'posted') throw new Refused('Only what was posted and reversed is posted anew');
     const { rows } = await sql<{ id: number }>`
       select c.id from remittance_claim c where c.remittance_id = ${remittanceId} and c.status = 'reversed'
@@ -153,20 +152,23 @@ export const takeUpAgain = useCase({
     await tx
       .insertInto('remittance_claim')
       .values(
-        old.map((row, index) => ({
-          remittance_id: remittanceId,
-          number: row.number,
-          version: row.version + 1,
-          control_number: row.control_number,
+        old.map((row, index) => {
           // A claim that a person has matched stays the one that it means.
-          claim_id: found[index] ?? row.claim_id,
-          content: remitClaimDocument.write(contents[index]!),
-          charge: row.charge,
-          paid: row.paid,
-          status: 'ready' as const,
-          hold_kind: found[index] === null ? 'stranger' : '',
-          hold_reason: found[index] === null ? strangerWords(contents[index]!) : '',
-        })),
+          const claimId = found[index] ?? row.claim_id;
+          return {
+            remittance_id: remittanceId,
+            number: row.number,
+            version: row.version + 1,
+            control_number: row.control_number,
+            claim_id: claimId,
+            content: remitClaimDocument.write(contents[index]!),
+            charge: row.charge,
+            paid: row.paid,
+            status: 'ready' as const,
+            hold_kind: claimId === null ? 'stranger' : '',
+            hold_reason: claimId === null ? strangerWords(contents[index]!) : '',
+          };
+        }),
       )
       .execute();
     const { rows: undone } = await sql<{ id: number }>`

@@ -47,6 +47,9 @@ export function payerOf(remit: RemitRow): number {
   return remit.payer_id;
 }
 
+/** Whether a claim's money is in the payer's credit: what is kept there can still be decided or given back. */
+export const isHeld = (status: string): boolean => status === 'unmatched' || status === 'kept';
+
 /** A claim of ours that is decided, locked. */
 export interface ClaimRow {
   id: number;
@@ -97,7 +100,7 @@ export async function postClaim(
     .where('id', '=', id)
     .forNoKeyUpdate()
     .executeTakeFirstOrThrow();
-  if (row.status !== (chosen ? 'unmatched' : 'ready')) return 'before';
+  if (chosen ? !isHeld(row.status) : row.status !== 'ready') return 'before';
   const content = remitClaimDocument.read(row.content);
   const claimId = ours ?? row.claim_id;
   const claim = claimId === null ? undefined : await lockClaim(tx, claimId);

@@ -317,6 +317,14 @@ describe('a second decision', () => {
     await decideHeld(t.context, { remittanceClaimId, as: 'kept', why: 'they take it from the next one' });
     expect((await credit()) - before).toBe(6800);
     expect(await readRemittance(t.context, id)).toMatchObject({ unmatched: 0, held: 6800 });
+    // Kept is no dead end, and neither is given back by mistake.
+    await decideHeld(t.context, { remittanceClaimId, as: 'returned', why: 'they want it back' });
+    expect((await credit()) - before).toBe(0);
+    await reverseRemittance(t.context, { remittanceId: id, remittanceClaimId, why: 'it never left' });
+    await takeUpAgain(t.context, { remittanceId: id });
+    await postRemittance(t.context, id);
+    expect((await credit()) - before).toBe(6800);
+    expect(await held(id)).toMatchObject([{ holdKind: 'second' }]);
   });
 
   test('a correction takes the first back and stands alone; what the patient had paid too much is credit at once', async () => {

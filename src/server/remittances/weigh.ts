@@ -121,7 +121,7 @@ export const strangerWords = (claim: RemitClaim): string =>
 
 const BATCH = 250;
 
-/** Weighs a kept remittance again, its balance too, and looks for its claims anew. @returns reasons to hold it */
+/** Weighs a held remittance again, its balance too, and looks for its claims anew. @returns reasons to hold it */
 export async function weighAgain(tx: Tx, today: CalendarDate, remittanceId: number): Promise<string[]> {
   const row = await tx
     .selectFrom('remittance')
@@ -166,11 +166,9 @@ export async function weighAgain(tx: Tx, today: CalendarDate, remittanceId: numb
       from unnest(${batch.map(({ id }) => id)}::bigint[], ${found}::bigint[], ${claims.map((claim, index) => (found[index] === null ? strangerWords(claim) : ''))}::text[]) as f (id, claim_id, words)
       where c.id = f.id`.execute(tx);
   }
-  if (row.status === 'held') {
-    const adjustments =
-      row.provider_adjustments === null ? [] : providerAdjustmentsDocument.read(row.provider_adjustments);
-    const fault = paymentFault(header.trace, header.payment, paid, adjustments);
-    if (fault) reasons.push(fault.words);
-  }
+  const adjustments =
+    row.provider_adjustments === null ? [] : providerAdjustmentsDocument.read(row.provider_adjustments);
+  const fault = paymentFault(header.trace, header.payment, paid, adjustments);
+  if (fault) reasons.push(fault.words);
   return reasons.slice(0, REASONS_KEPT);
 }

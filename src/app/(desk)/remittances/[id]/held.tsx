@@ -30,11 +30,17 @@ const TIED: ReadonlySet<HoldKind> = new Set(['second', 'order', 'corrected']);
 export function Held({ row }: { row: RemittanceClaimRow }) {
   const { run } = useAct();
   const kind = row.holdKind as HoldKind;
-  const ways: As[] = [...(OF_KIND[kind] ?? []), ...(row.paid > 0 ? (['returned'] as const) : []), 'kept'];
+  const ways: As[] = [
+    ...(OF_KIND[kind] ?? []),
+    ...(row.paid > 0 ? (['returned'] as const) : []),
+    ...(row.status === 'kept' ? [] : (['kept'] as const)),
+  ];
   const [as, setAs] = useState<As | null>(null);
   return (
     <>
-      <div className="small warn">{row.holdReason}</div>
+      <div className={row.status === 'kept' ? 'small quiet' : 'small warn'}>
+        {row.status === 'kept' ? row.note : row.holdReason}
+      </div>
       <Line>
         {!TIED.has(kind) && <Match row={row} />}
         <Select<As>

@@ -29,6 +29,8 @@ const HERE: Record<RemittanceClaimRow['status'], { words: string; tone?: Tone }>
   kept: { words: 'kept as credit' },
   reversed: { words: 'reversed' },
 };
+/** What can be reversed by itself. */
+const UNDONE_ALONE: ReadonlySet<RemittanceClaimRow['status']> = new Set(['posted', 'returned']);
 /** Up to so many claims are unfolded from the beginning. */
 const FEW = 8;
 
@@ -207,9 +209,9 @@ export function RemittanceView({ remit, page, pageSize, mayPost, mayReverse }: P
             key: 'act',
             title: 'What can be done',
             render: (row) =>
-              row.status === 'unmatched' && mayPost ? (
+              (row.status === 'unmatched' || row.status === 'kept') && mayPost ? (
                 <Held row={row} />
-              ) : row.status === 'posted' && remit.status === 'posted' && mayReverse ? (
+              ) : UNDONE_ALONE.has(row.status) && remit.status === 'posted' && mayReverse ? (
                 <Line>
                   <WithReason words="Reverse" ask="Why is it reversed?" act={(why) => reverse(why, row.id)} />
                   {row.note && <div className="warn small">{row.note}</div>}
