@@ -137,7 +137,8 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
     words: 'What is in the books of a posted remittance is its payment',
     query: `select 'remittance ' || r.id || ' (' || r.trace || '): payment ' || r.amount || ', booked ' || coalesce(b.booked, 0) as fault from remittance r
       left join (select p.remittance_id, sum(p.amount) as booked from posting p join entry e on e.id = p.entry_id left join entry o on o.id = e.reverses join book_account a on a.code = p.account where a.class = 'cash' and p.remittance_id is not null and coalesce(o.kind, e.kind) <> 'payer-return' group by 1) b on b.remittance_id = r.id
-      where r.status = 'posted' and not exists (select 1 from remittance_claim c where c.remittance_id = r.id and c.status = 'reversed' and not exists (select 1 from remittance_claim n where n.remittance_id = r.id and n.number = c.number and n.version > c.version)) and coalesce(b.booked, 0) <> r.amount`,
+      where r.status = 'posted' and not exists (select 1 from remittance_claim c where c.remittance_id = r.id and c.status = 'reversed' and not exists (select 1 from remittance_claim n where n.remittance_id = r.id and n.number = c.number and n.version > c.version)) and coalesce(b.booked, 0) <> r.amount
+      and not exists (select 1 from posting p join entry e on e.id = p.entry_id join entry x on x.reverses = e.id where p.remittance_id = r.id and e.kind = 'provider-adjustment' and e.key like 'plb:' || r.id || ':' || r.version || ':%')`,
   },
   {
     id: 'reversals',

@@ -9,6 +9,7 @@ import { writeEntries } from '../books/journal';
 import { useCase } from '../use-case';
 import { creditOverpaid } from './overpaid';
 import { cashAccount, isHeld, payerOf, postClaim } from './post-claim';
+import { adjustmentsBooked } from './post';
 import { readReasons } from './reasons';
 import { findClaims, strangerWords, weighAgain } from './weigh';
 
@@ -136,48 +137,42 @@ export const takeUpAgain = useCase({
         and not exists (select 1 from remittance_claim n where n.remittance_id = c.remittance_id and n.number = c.number and n.version > c.version) order by c.number`.execute(
       tx,
     );
-    if (rows.length === 0) throw new Refused('Nothing of it is reversed');
+    const { undone } = await adjustmentsBooked(tx, remit);
+    if (rows.length === 0 && undone === 0) throw new Refused('Nothing of it is reversed');
     const old = await tx
       .selectFrom('remittance_claim')
       .selectAll()
-      .where(
-        'id',
-        'in',
-        rows.map((row) => row.id),
-      )
+      .where('id', '=', sql<number>`any(${rows.map((row) => row.id)})`)
       .orderBy('number')
       .execute();
     const contents = old.map((row) => remitClaimDocument.read(row.content));
     const found = await findClaims(tx, remit.payer_id, contents);
-    await tx
-      .insertInto('remittance_claim')
-      .values(
-        old.map((row, index) => {
-          // A claim that a person has matched stays the one that it means.
-          const claimId = found[index] ?? row.claim_id;
-          return {
-            remittance_id: remittanceId,
-            number: row.number,
-            version: row.version + 1,
-            control_number: row.control_number,
-            claim_id: claimId,
-            content: remitClaimDocument.write(contents[index]!),
-            charge: row.charge,
-            paid: row.paid,
-            status: 'ready' as const,
-            hold_kind: claimId === null ? 'stranger' : '',
-            hold_reason: claimId === null ? strangerWords(contents[index]!) : '',
-          };
-        }),
-      )
-      .execute();
-    const { rows: undone } = await sql<{ id: number }>`
-      select e.id from entry e join entry x on x.reverses = e.id where e.key like ${`plb:${remittanceId}:${remit.version}:%`} limit 1`.execute(
-      tx,
-    );
+    if (old.length > 0)
+      await tx
+        .insertInto('remittance_claim')
+        .values(
+          old.map((row, index) => {
+            // A claim that a person has matched stays the one that it means.
+            const claimId = found[index] ?? row.claim_id;
+            return {
+              remittance_id: remittanceId,
+              number: row.number,
+              version: row.version + 1,
+              control_number: row.control_number,
+              claim_id: claimId,
+              content: remitClaimDocument.write(contents[index]!),
+              charge: row.charge,
+              paid: row.paid,
+              status: 'ready' as const,
+              hold_kind: claimId === null ? 'stranger' : '',
+              hold_reason: claimId === null ? strangerWords(contents[index]!) : '',
+            };
+          }),
+        )
+        .execute();
     await tx
       .updateTable('remittance')
-      .set({ status: 'ready', version: remit.version + (undone.length > 0 ? 1 : 0) })
+      .set({ status: 'ready', version: remit.version + (undone > 0 ? 1 : 0) })
       .where('id', '=', remittanceId)
       .execute();
     await act.note('taken up again', { kind: 'remittance', id: remittanceId }, { claims: rows.length });

@@ -3,6 +3,7 @@ import { sql } from 'kysely';
 import { type EntryDraft, payerCreditEntry } from '../../core/books/entries';
 import { negate } from '../../core/money';
 import { holdReasonsDocument, providerAdjustmentsDocument } from '../../core/remittances/document';
+import type { Db } from '../../db/connect';
 import { type Context, Refused, allow } from '../access';
 import { writeEntries } from '../books/journal';
 import { inTransaction } from '../use-case';
@@ -86,12 +87,9 @@ const begin = (context: Context, remittanceId: number): Promise<RemitRow | null>
         .where('id', '=', remittanceId)
         .execute();
       // Posted anew after a claim of it was reversed, its provider adjustments still stand.
-      const stand = await act.db
-        .selectFrom('entry')
-        .select('id')
-        .where('key', 'like', `plb:${remit.id}:${remit.version}:%`)
-        .executeTakeFirst();
-      if (!stand) await writeEntries(act.db, act, providerEntries(remit, remit.provider_adjustments));
+      const { stand, undone } = await adjustmentsBooked(act.db, remit);
+      if (stand + undone === 0)
+        await writeEntries(act.db, act, providerEntries(remit, remit.provider_adjustments));
       await act.note('posted', { kind: 'remittance', id: remittanceId });
     }
     return remit;
@@ -112,4 +110,17 @@ function providerEntries(remit: RemitRow, adjustments: unknown): EntryDraft[] {
       amount: negate(item.amount),
     }),
   );
+}
+
+/** How many provider adjustments of a remittance, in its present version, stand in the books, and how many were reversed. */
+export async function adjustmentsBooked(
+  db: Db,
+  remit: { id: number; version: number },
+): Promise<{ stand: number; undone: number }> {
+  const { rows } = await sql<{ stand: number; undone: number }>`
+    select count(*) filter (where x.id is null) as stand, count(x.id) as undone
+    from (select distinct entry_id from posting where remittance_id = ${remit.id} and remittance_claim_id is null) p
+    join entry e on e.id = p.entry_id left join entry x on x.reverses = e.id
+    where e.kind = 'provider-adjustment' and e.key like ${`plb:${remit.id}:${remit.version}:%`}`.execute(db);
+  return rows[0]!;
 }

@@ -11,6 +11,7 @@ import type { ProviderAdjustment, RemitClaim } from '../../core/x12/remittance83
 import type { Db } from '../../db/connect';
 import { type Context, Refused, allow, audit } from '../access';
 import { PAGE_SIZE } from '../lists/list';
+import { adjustmentsBooked } from './post';
 
 /** One claim of a remittance. Amounts in cents. */
 export interface RemittanceClaimRow {
@@ -112,6 +113,7 @@ export async function readRemittance(context: Context, id: number, page = 1): Pr
       .executeTakeFirstOrThrow(),
     db.selectFrom('reason_code').select(['group_code', 'code', 'words']).execute(),
   ]);
+  const { undone } = await adjustmentsBooked(db, remit);
   const adjustments =
     remit.provider_adjustments === null ? [] : providerAdjustmentsDocument.read(remit.provider_adjustments);
   const named = await claimsNamed(
@@ -138,7 +140,7 @@ export async function readRemittance(context: Context, id: number, page = 1): Pr
     held: sums.held,
     returned: sums.returned,
     count: sums.count,
-    reversed: sums.reversed,
+    reversed: sums.reversed || undone > 0,
     words: Object.fromEntries(reasons.map((r) => [`${r.group_code}-${r.code}`, r.words])),
     file: remit.file ?? '',
   };

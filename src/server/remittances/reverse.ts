@@ -33,15 +33,12 @@ export const reverseRemittance = useCase({
       .where('status', 'in', ['posted', 'unmatched', 'noted', 'returned', 'kept']);
     if (remittanceClaimId) query = query.where('id', '=', remittanceClaimId);
     const rows = await query.orderBy('id').forNoKeyUpdate().execute();
-    if (rows.length === 0) throw new Refused('This was reversed before');
+    // One that names no claim has its provider adjustments alone.
+    if (rows.length === 0 && reversed === 0) throw new Refused('This was reversed before');
     await tx
       .updateTable('remittance_claim')
       .set({ status: 'reversed' })
-      .where(
-        'id',
-        'in',
-        rows.map((row) => row.id),
-      )
+      .where('id', '=', sql<number>`any(${rows.map((row) => row.id)})`)
       .execute();
     const decided = rows.flatMap((row) => (row.status === 'posted' && row.claim_id ? row.claim_id : []));
     await takeBack(act, decided, why);

@@ -535,6 +535,25 @@ describe('no dead end', () => {
     expect([await books(a), await books(b)]).toEqual([POSTED, POSTED]);
   });
 
+  test('one with provider adjustments alone is reversed and posted anew as well', async () => {
+    const before = await credit();
+    const id = await remit([], {
+      payment: cents(500),
+      providerAdjustments: [{ code: '72', reference: '', amount: cents(-500) }],
+    });
+    expect((await credit()) - before).toBe(500);
+    await reverseRemittance(t.context, { remittanceId: id, why: 'look' });
+    expect((await credit()) - before).toBe(0);
+    expect((await readRemittance(t.context, id)).reversed).toBe(true);
+    expect((await checkBooks(t.db)).filter((check) => check.faults.length > 0)).toEqual([]);
+    await expect(reverseRemittance(t.context, { remittanceId: id, why: 'again' })).rejects.toThrow(
+      /reversed before/,
+    );
+    await takeUpAgain(t.context, { remittanceId: id });
+    await postRemittance(t.context, id);
+    expect((await credit()) - before).toBe(500);
+  });
+
   test('two payments of zero under one trace are two if they say different things; the same one is one', async () => {
     const [a, b] = [await sentClaim(t), await sentClaim(t)];
     const zero = (s: Sent) =>
