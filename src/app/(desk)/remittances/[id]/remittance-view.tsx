@@ -12,7 +12,8 @@ import { WithReason, useAct } from '../../../../ui/act';
 import { Day, Figure, Figures, Money } from '../../../../ui/figures';
 import { useKeys } from '../../../../ui/keys';
 import { Pages } from '../../../../ui/filters';
-import { LineTable, type SubLine } from '../../../../ui/line-table';
+import { type LineColumn, LineTable, type SubLine } from '../../../../ui/line-table';
+import { useNarrow } from '../../../../ui/narrow';
 import { Head, Line, Notice } from '../../../../ui/page';
 import { RemitStatus } from '../../../../ui/remittances';
 import { Work, useWork } from '../../../../ui/work';
@@ -31,6 +32,8 @@ const HERE: Record<RemittanceClaimRow['status'], { words: string; tone?: Tone }>
 };
 /** What can be reversed by itself. */
 const UNDONE_ALONE: ReadonlySet<RemittanceClaimRow['status']> = new Set(['posted', 'returned']);
+/** Gives way to what can be done where there is less room. */
+const LESS: ReadonlySet<string> = new Set(['charge', 'toPatient']);
 /** Up to so many claims are unfolded from the beginning. */
 const FEW = 8;
 
@@ -45,6 +48,7 @@ interface Props {
 /** A remittance whole: what it says in words, what is posted, what is left. */
 export function RemittanceView({ remit, page, pageSize, mayPost, mayReverse }: Props) {
   const posting = useWork();
+  const narrow = useNarrow();
   const router = useRouter();
   const { busy, run } = useAct();
   const [unfolded, setUnfolded] = useState<ReadonlySet<string>>(
@@ -172,64 +176,70 @@ export function RemittanceView({ remit, page, pageSize, mayPost, mayReverse }: P
         lines={(row) => linesOf(row, remit.words)}
         rowClass={(row) => (row.status === 'reversed' ? 'quiet' : '')}
         words={counted(remit.rows.length, 'claim')}
-        columns={[
-          {
-            key: 'claim',
-            title: 'Claim',
-            width: 150,
-            render: (row) =>
-              row.claimId ? (
-                <Link href={`/claims/${row.claimId}`}>{row.controlNumber}</Link>
-              ) : (
-                row.controlNumber
-              ),
-          },
-          {
-            key: 'patient',
-            title: 'Patient',
-            width: 150,
-            render: (row) => {
-              const name = `${row.content.patient.last}, ${row.content.patient.first}`;
-              return row.householdId ? <Link href={`/accounts/${row.householdId}`}>{name}</Link> : name;
+        columns={(
+          [
+            {
+              key: 'claim',
+              title: 'Claim',
+              width: 150,
+              render: (row) =>
+                row.claimId ? (
+                  <Link href={`/claims/${row.claimId}`}>{row.controlNumber}</Link>
+                ) : (
+                  row.controlNumber
+                ),
             },
-          },
-          {
-            key: 'says',
-            title: 'Payer says',
-            width: 86,
-            render: (row) => remitStatus(row.content.status)?.words ?? `status ${row.content.status}`,
-          },
-          {
-            key: 'here',
-            title: 'Here',
-            width: 84,
-            render: (row) => <Tag tone={HERE[row.status].tone}>{HERE[row.status].words}</Tag>,
-          },
-          {
-            key: 'act',
-            title: 'What can be done',
-            render: (row) =>
-              (row.status === 'unmatched' || row.status === 'kept') && mayPost ? (
-                <Held row={row} />
-              ) : UNDONE_ALONE.has(row.status) && remit.status === 'posted' && mayReverse ? (
-                <Line>
-                  <WithReason words="Reverse" ask="Why is it reversed?" act={(why) => reverse(why, row.id)} />
-                  {row.note && <div className="warn small">{row.note}</div>}
-                </Line>
-              ) : (
-                <div className="quiet small">{row.holdReason || row.note}</div>
-              ),
-          },
-          { key: 'charge', title: 'Charge', width: 100, money: (row) => row.charge, sum: true },
-          { key: 'paid', title: 'Paid', width: 100, money: (row) => row.paid, strong: true, sum: true },
-          {
-            key: 'toPatient',
-            title: 'To patient',
-            width: 100,
-            money: (row) => row.content.patientResponsibility,
-            sum: true,
-          },
-        ]}
+            {
+              key: 'patient',
+              title: 'Patient',
+              width: 150,
+              render: (row) => {
+                const name = `${row.content.patient.last}, ${row.content.patient.first}`;
+                return row.householdId ? <Link href={`/accounts/${row.householdId}`}>{name}</Link> : name;
+              },
+            },
+            {
+              key: 'says',
+              title: 'Payer says',
+              width: 86,
+              render: (row) => remitStatus(row.content.status)?.words ?? `status ${row.content.status}`,
+            },
+            {
+              key: 'here',
+              title: 'Here',
+              width: 84,
+              render: (row) => <Tag tone={HERE[row.status].tone}>{HERE[row.status].words}</Tag>,
+            },
+            {
+              key: 'act',
+              title: 'What can be done',
+              render: (row) =>
+                (row.status === 'unmatched' || row.status === 'kept') && mayPost ? (
+                  <Held row={row} />
+                ) : UNDONE_ALONE.has(row.status) && remit.status === 'posted' && mayReverse ? (
+                  <Line>
+                    <WithReason
+                      words="Reverse"
+                      ask="Why is it reversed?"
+                      act={(why) => reverse(why, row.id)}
+                    />
+                    {row.note && <div className="warn small">{row.note}</div>}
+                  </Line>
+                ) : (
+                  <div className="quiet small">{row.holdReason || row.note}</div>
+                ),
+            },
+            { key: 'charge', title: 'Charge', width: 100, money: (row) => row.charge, sum: true },
+            { key: 'paid', title: 'Paid', width: 100, money: (row) => row.paid, strong: true, sum: true },
+            {
+              key: 'toPatient',
+              title: 'To patient',
+              width: 100,
+              money: (row) => row.content.patientResponsibility,
+              sum: true,
+            },
+          ] satisfies LineColumn<RemittanceClaimRow>[]
+        ).filter(({ key }) => !narrow || !LESS.has(key))}
       />
       <Pages count={remit.count} size={pageSize} page={page} />
     </>
