@@ -10,6 +10,11 @@ export default defineConfig({
   timeout: 120_000,
   expect: { timeout: 15_000 },
   reporter: [['line'], ['json']],
+  // Roles look at the demo as it was loaded, changing nothing: before others send, post and close what they look for.
+  projects: [
+    { name: 'roles', testMatch: 'roles.spec.ts', fullyParallel: true },
+    { name: 'work', testIgnore: 'roles.spec.ts', dependencies: ['roles'] },
+  ],
   use: {
     viewport: { width: 1280, height: 800 },
     launchOptions: {

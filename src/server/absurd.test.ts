@@ -14,6 +14,7 @@ import { checkBooks } from './books/check';
 import { buildClaims } from './claims/build';
 import { changeCharge } from './claims/fix';
 import { holdClaim, releaseClaim, withdrawClaim } from './claims/hold';
+import { freeVoided, replaceClaim } from './claims/replace';
 import { sendClaims } from './claims/send';
 import { changeFollowUp, closeFollowUp, settleWaiting } from './follow-ups/work';
 import { resumeWork, startChecking, startPosting, stopWork } from './jobs/work';
@@ -51,6 +52,8 @@ const ALL: readonly Tried[] = [
   holdClaim,
   releaseClaim,
   withdrawClaim,
+  replaceClaim,
+  freeVoided,
   matchHeld,
   decideHeld,
   checkRemittance,
@@ -155,6 +158,8 @@ async function prepare(): Promise<void> {
     [holdClaim.title]: { claimId, why: 'x' },
     [releaseClaim.title]: { claimId },
     [withdrawClaim.title]: { claimId, why: 'x' },
+    [replaceClaim.title]: { claimId: s.claim.id, as: '7', payerClaimNumber: 'X', why: 'x' },
+    [freeVoided.title]: { claimId, why: 'x' },
     [matchHeld.title]: { remittanceClaimId: 1, controlNumber: 'OL1' },
     [decideHeld.title]: { remittanceClaimId: 1, as: 'kept', why: 'x' },
     [checkRemittance.title]: { remittanceId },

@@ -12,6 +12,7 @@ import { checkBooks } from './books/check';
 import { buildClaims } from './claims/build';
 import { changeCharge } from './claims/fix';
 import { holdClaim, releaseClaim, withdrawClaim } from './claims/hold';
+import { freeVoided, replaceClaim } from './claims/replace';
 import { sendClaims } from './claims/send';
 import { changeFollowUp, closeFollowUp, settleWaiting } from './follow-ups/work';
 import { resumeWork, startChecking, startPosting, stopWork } from './jobs/work';
@@ -176,6 +177,20 @@ const PRESSES: Record<string, Press> = {
     claimId: (await claimOf()).claimId,
     why: 'test',
   })),
+  [replaceClaim.title]: press(replaceClaim, async () => ({
+    claimId: (await posted()).claim.id,
+    as: '7',
+    why: 'test',
+  })),
+  [freeVoided.title]: press(freeVoided, async () => {
+    const s = await sentClaim(t);
+    const line = { control: s.controls[0]!, charge: 14500, paid: 0, reasons: ['CO-16:145.00'] };
+    const { outcomes } = await intake(t.context, remitText([decided(s.claim.control_number, [line])]));
+    await postRemittance(t.context, outcomes[0]!.remittanceId!);
+    const claimId = await replaceClaim(t.context, { claimId: s.claim.id, as: '8', why: 'test' });
+    await sendClaims(t.context, { claimIds: [claimId] });
+    return { claimId, why: 'test' };
+  }),
   [takeReceipt.title]: press(takeReceipt, async () => ({
     householdId: (await selfPayer()).householdId,
     amount: '30.00',

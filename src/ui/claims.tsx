@@ -30,7 +30,7 @@ export function ClaimStatus({ status }: { status: Status }) {
 
 /** Where a finding is mended. */
 export function fixLink(
-  finding: Finding,
+  finding: Pick<Finding, 'place' | 'field' | 'line'>,
   claim: {
     id: number;
     householdId: number;
@@ -81,10 +81,8 @@ export function Findings({
     return (
       <p>
         Our rules find nothing, but the payer refused it: {rejected}.{' '}
-        <Link href={fixLink({ place: 'coverage', field: 'memberId' } as Finding, claim)}>
-          Check the coverage
-        </Link>
-        , then send again.
+        <Link href={fixLink({ place: 'coverage', field: 'memberId' }, claim)}>Check the coverage</Link>, then
+        send again.
       </p>
     );
   }

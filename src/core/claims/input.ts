@@ -1,6 +1,6 @@
 /** What the screens of the claims station ask. */
 import { z } from 'zod';
-import { idField, reasonField } from '../fields';
+import { idField, reasonField, textField } from '../fields';
 
 /** Building: of one household, or of all. */
 export const buildInput = z.object({ householdId: idField.optional() });
@@ -14,3 +14,12 @@ export const holdInput = z.object({ claimId: idField, why: reasonField('Say why 
 export const withdrawInput = z.object({ claimId: idField, why: reasonField('Say why it is withdrawn') });
 /** Checking again: claims of one household, or all that are still ours. */
 export const recheckInput = z.object({ householdId: idField.optional() });
+/** A claim that the payer has, to be sent again corrected (frequency 7) or to be voided (8), with the payer's own number of it. */
+export const replaceInput = z.object({
+  claimId: idField,
+  as: z.enum(['7', '8']),
+  payerClaimNumber: textField(50),
+  why: reasonField('Say what is corrected, or why it is voided'),
+});
+/** A void that the payer has confirmed. */
+export const freeInput = z.object({ claimId: idField, why: reasonField('Say who confirmed it') });

@@ -43,6 +43,12 @@ export const isOurs = (status: ClaimStatus): boolean => (OURS as readonly ClaimS
 /** States in which a payer may answer a claim. */
 export const ANSWERABLE = ['sent', 'accepted', 'rejected'] as const satisfies readonly ClaimStatus[];
 
+/** States in which a claim can be corrected or voided by another one: the payer has it and has a number for it. */
+export const REPLACEABLE = ['accepted', 'decided', 'closed'] as const satisfies readonly ClaimStatus[];
+/** Whether a claim can be corrected or voided by another one. */
+export const isReplaceable = (status: ClaimStatus): boolean =>
+  (REPLACEABLE as readonly ClaimStatus[]).includes(status);
+
 /** States in which a payer may decide a claim: it was sent. */
 export const DECIDABLE = [
   'sent',

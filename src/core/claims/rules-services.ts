@@ -316,8 +316,25 @@ export const SERVICE_RULES: readonly Rule[] = [
       perLine(
         c,
         (line) =>
+          c.frequency === '1' &&
           addDays(line.date, x.timelyFilingDays) < x.today &&
           `The filing limit for ${line.date} passed on ${addDays(line.date, x.timelyFilingDays)}`,
+      ),
+  },
+  {
+    id: 'timely-filing-correction',
+    severity: 'warn',
+    place: 'claim',
+    field: 'date',
+    reference: 'payer’s limit for corrections, common practice',
+    title: 'A correction is not later than first claims may be',
+    check: (c, x) =>
+      perLine(
+        c,
+        (line) =>
+          c.frequency !== '1' &&
+          addDays(line.date, x.timelyFilingDays) < x.today &&
+          `The limit for first claims of ${line.date} passed on ${addDays(line.date, x.timelyFilingDays)}: ask the payer for its limit for corrections`,
       ),
   },
   {

@@ -100,6 +100,10 @@ const BROKEN: Record<string, { form?: 'dental'; change?: Change; context?: Parti
     change: (c) => (c.accident = { kind: 'AA', date: calendarDate('2026-03-01'), state: '' }),
   },
   'timely-filing-past': { context: { timelyFilingDays: 3 } },
+  'timely-filing-correction': {
+    change: (c) => ((c.frequency = '7'), (c.payerClaimNumber = 'PCN1')),
+    context: { timelyFilingDays: 3 },
+  },
   'timely-filing-near': { context: { timelyFilingDays: 12 } },
   duplicate: { context: { duplicates: new Map([[1, 'OL7A']]) } },
   'replacement-number': { change: (c) => (c.frequency = '7') },

@@ -7,7 +7,13 @@ import { type Cents, ZERO, cents, formatMoneyPlain, parseMoney, times } from '..
 import type { EntryKind } from '../../core/books/kinds';
 import type { Db, Tx } from '../../db/connect';
 import { Refused, lookAgain } from '../access';
-import { lockHouseholds, reverseEntries, standingEntries, writeEntries } from '../books/journal';
+import {
+  lockHouseholds,
+  movesSomething,
+  reverseEntries,
+  standingEntries,
+  writeEntries,
+} from '../books/journal';
 import { type Act, useCase } from '../use-case';
 
 /** @throws Refused when a diagnosis is not in the list */
@@ -247,12 +253,23 @@ export const chargeAccount = useCase({
 });
 
 /** Entries on a charge on which no money has moved. */
-export const ENTERED: ReadonlySet<EntryKind> = new Set([
-  'charge',
-  'coverage-change',
-  'account-charge',
-  'opening',
-]);
+const ENTERED: ReadonlySet<EntryKind> = new Set(['charge', 'coverage-change', 'account-charge', 'opening']);
+
+/**
+ * The entries that put a charge into the books and stand.
+ * @throws Refused when money has moved on it and was not taken back
+ */
+export async function enteredOnly(tx: Tx, chargeId: number): Promise<number[]> {
+  const standing = await standingEntries(tx, chargeId);
+  const others = standing.filter(({ kind }) => !ENTERED.has(kind));
+  const moved = await movesSomething(
+    tx,
+    chargeId,
+    others.map(({ id }) => id),
+  );
+  if (moved) throw new Refused('Money has moved on this charge: reverse that first');
+  return standing.filter(({ kind }) => ENTERED.has(kind)).map(({ id }) => id);
+}
 
 /** Voids a charge that is on no current claim and on which no money has moved. */
 export const voidCharge = useCase({
@@ -282,15 +299,7 @@ export const voidCharge = useCase({
       .where('current', '=', true)
       .executeTakeFirst();
     if (billed) throw new Refused('This charge is on a claim: withdraw the claim first');
-    const standing = await standingEntries(tx, chargeId);
-    if (standing.some(({ kind }) => !ENTERED.has(kind)))
-      throw new Refused('Money has moved on this charge: reverse that first');
-    await reverseEntries(
-      tx,
-      act,
-      standing.map((entry) => entry.id),
-      why,
-    );
+    await reverseEntries(tx, act, await enteredOnly(tx, chargeId), why);
     await tx.updateTable('charge').set({ status: 'void' }).where('id', '=', chargeId).execute();
     await act.note('voided', { kind: 'charge', id: chargeId }, { why });
   },

@@ -7,7 +7,7 @@ import { type CalendarDate, addDays, formatDate } from '../../core/calendar';
 import { type Cents, ZERO, minus } from '../../core/money';
 import type { Tx } from '../../db/connect';
 import { Refused } from '../access';
-import { lockHouseholds, standingEntries, writeEntries } from '../books/journal';
+import { lockHouseholds, movesSomething, standingEntries, writeEntries } from '../books/journal';
 import { startWork } from '../jobs/work';
 import { type Act, useCase } from '../use-case';
 import { refuseOlder } from '../versions';
@@ -239,8 +239,15 @@ export async function follow(
     order by c.id for no key update of c`.execute(act.db);
   let followed = 0;
   for (const row of rows) {
-    const standing = await standingEntries(act.db, row.id);
-    if (standing.some(({ kind }) => kind !== 'charge' && kind !== 'coverage-change')) continue;
+    const others = (await standingEntries(act.db, row.id)).filter(
+      ({ kind }) => kind !== 'charge' && kind !== 'coverage-change',
+    );
+    const moved = await movesSomething(
+      act.db,
+      row.id,
+      others.map(({ id }) => id),
+    );
+    if (moved) continue;
     await moveOwing(act, patient, row);
     followed += 1;
   }

@@ -157,6 +157,18 @@ export const standingEntries = (tx: Tx, chargeId: number) =>
     )
     .execute();
 
+/** Whether entries, taken together, leave something on a charge: a decision that the payer took back leaves nothing. */
+export async function movesSomething(
+  tx: Tx,
+  chargeId: number,
+  entryIds: readonly number[],
+): Promise<boolean> {
+  const { rows } = await sql`
+    select 1 from posting where charge_id = ${chargeId} and entry_id = any(${[...entryIds]}::bigint[])
+    group by account, coverage_id having sum(amount) <> 0 limit 1`.execute(tx);
+  return rows.length > 0;
+}
+
 /** The entries of a receipt, or of a remittance or one claim of it. */
 export async function entriesOf(
   tx: Tx,

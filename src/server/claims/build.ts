@@ -11,7 +11,8 @@ import { refreshClaim } from './check';
 import { byUser } from './life';
 
 /** Control numbers carry a check letter so that a mistyped one is not another's. */
-const controlNumber = (serial: number): string => `OL${serial}${'ABCDEFGHJKLMNPQRSTUVWXYZ'[serial % 24]}`;
+export const controlNumber = (serial: number): string =>
+  `OL${serial}${'ABCDEFGHJKLMNPQRSTUVWXYZ'[serial % 24]}`;
 
 /** Number of the lock on building claims. */
 const BUILDING = 7_239_002;

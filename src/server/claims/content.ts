@@ -22,11 +22,12 @@ export async function takeContent(
     .innerJoin('payer as y', 'y.id', 'm.payer_id')
     .innerJoin('location as l', 'l.id', 'm.location_id')
     .innerJoin('provider as v', 'v.id', 'm.provider_id')
+    .leftJoin('claim as r', 'r.id', 'm.replaces')
     .select([
       'm.control_number',
       'm.form',
       'm.frequency',
-      'm.payer_claim_number',
+      'r.payer_claim_number as replaced_number',
       'h.line1',
       'h.line2',
       'h.city',
@@ -99,7 +100,7 @@ export async function takeContent(
     form: row.form,
     controlNumber: row.control_number,
     frequency: row.frequency,
-    ...(row.payer_claim_number ? { payerClaimNumber: row.payer_claim_number } : {}),
+    ...(row.replaced_number ? { payerClaimNumber: row.replaced_number } : {}),
     total: sum(charges.map((charge) => charge.fee)),
     placeOfService: row.place_of_service,
     billing: {

@@ -6,8 +6,8 @@ import { toDecimal } from '../../core/money';
 import type { CalendarDate } from '../../core/calendar';
 import type { Cents } from '../../core/money';
 import { Refused, lookAgain } from '../access';
-import { ENTERED, knownDiagnoses, serviceDoubts, serviceOf, writeCharge } from '../accounts/charges';
-import { lockHouseholds, reverseEntries, standingEntries } from '../books/journal';
+import { enteredOnly, knownDiagnoses, serviceDoubts, serviceOf, writeCharge } from '../accounts/charges';
+import { lockHouseholds, reverseEntries } from '../books/journal';
 import { type Act, useCase } from '../use-case';
 import { refuseOlder } from '../versions';
 import { refreshClaim } from './check';
@@ -121,17 +121,10 @@ async function bookAnew(
   sure: boolean,
 ): Promise<void> {
   const tx = act.db;
-  const standing = await standingEntries(tx, chargeId);
-  if (standing.some(({ kind }) => !ENTERED.has(kind)))
-    throw new Refused('Money has moved on this charge: reverse that first');
+  const standing = await enteredOnly(tx, chargeId);
   const found = await serviceOf(tx, act.today, wanted.patientId, wanted);
   lookAgain(sure, await serviceDoubts(tx, act.today, wanted.patientId, wanted, found, chargeId));
-  await reverseEntries(
-    tx,
-    act,
-    standing.map((entry) => entry.id),
-    'Put right before it was billed',
-  );
+  await reverseEntries(tx, act, standing, 'Put right before it was billed');
   await tx
     .updateTable('charge')
     .set({
@@ -144,5 +137,5 @@ async function bookAnew(
     })
     .where('id', '=', chargeId)
     .execute();
-  await writeCharge(act, chargeId, wanted.patientId, wanted, found, String(standing[0]?.id ?? 0));
+  await writeCharge(act, chargeId, wanted.patientId, wanted, found, String(standing[0] ?? 0));
 }

@@ -7,11 +7,12 @@ import { lockHouseholds } from '../books/journal';
 import { type Act, useCase } from '../use-case';
 import { refreshClaim } from './check';
 import { byUser, moveClaims } from './life';
+import { restoreReplaced } from './replace';
 
 const locked = (act: Act, claimId: number) =>
   act.db
     .selectFrom('claim')
-    .select(['id', 'status', 'hold_reason'])
+    .select(['id', 'status', 'hold_reason', 'control_number', 'replaces'])
     .where('id', '=', claimId)
     .forNoKeyUpdate()
     .executeTakeFirst();
@@ -62,6 +63,7 @@ export const withdrawClaim = useCase({
       throw new Refused('A claim that the payer has cannot be withdrawn');
     await act.db.updateTable('claim_line').set({ current: false }).where('claim_id', '=', claimId).execute();
     await moveClaims(act.db, act, [claim], 'withdrawn', byUser(act), `Withdrawn: ${why}`);
+    await restoreReplaced(act, claim);
     // Coverage may have changed since it was built.
     await follow(act, whose);
     await act.note('withdrew', { kind: 'claim', id: claimId }, { why });

@@ -69,7 +69,7 @@ export async function moveClaims(
 
 /**
  * Where a decided claim stands now: closed when nothing waits with its payer any more, else decided. What it passed on to
- * another payer or to the patient does not keep it open.
+ * another payer or to the patient does not keep it open, nor what another claim asks for in its place.
  */
 export async function settledStatus(tx: Tx, claimId: number): Promise<'decided' | 'closed'> {
   const open = await tx
@@ -79,7 +79,29 @@ export async function settledStatus(tx: Tx, claimId: number): Promise<'decided' 
     )
     .select('l.id')
     .where('l.claim_id', '=', claimId)
+    .where('l.current', '=', true)
     .where(({ eb, lit }) => eb('b.with_payer', '<>', lit(0) as never))
     .executeTakeFirst();
   return open ? 'decided' : 'closed';
+}
+
+/** Whether another claim corrects or voids this one. */
+export const isReplaced = async (tx: Tx, claimId: number): Promise<boolean> =>
+  (await tx
+    .selectFrom('claim')
+    .select('id')
+    .where('replaces', '=', claimId)
+    .where('status', '<>', 'withdrawn')
+    .executeTakeFirst()) !== undefined;
+
+/** Where a claim stands that the payer has: by its posted decision, if there is one; closed when another one takes its place. */
+export async function standingStatus(tx: Tx, claimId: number): Promise<'accepted' | 'decided' | 'closed'> {
+  if (await isReplaced(tx, claimId)) return 'closed';
+  const decided = await tx
+    .selectFrom('remittance_claim')
+    .select('id')
+    .where('claim_id', '=', claimId)
+    .where('status', '=', 'posted')
+    .executeTakeFirst();
+  return decided ? settledStatus(tx, claimId) : 'accepted';
 }

@@ -38,6 +38,11 @@ export const claimsList = list({
     wrong: words('What is wrong', null),
     total: money('Charge', sql`m.total`),
     account: words('Account', sql`h.number`, { extra: true }),
+    frequency: words(
+      'Sent as',
+      sql`case m.frequency when '1' then 'original' when '7' then 'correction' else 'void' end`,
+      { extra: true },
+    ),
     payerClaimNumber: words('Payer’s number', sql`m.payer_claim_number`, { extra: true }),
   },
   hidden: {

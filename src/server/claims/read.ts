@@ -46,6 +46,13 @@ export interface ClaimPage {
   warnings: number;
   holdReason: string;
   payerClaimNumber: string;
+  /** 1 original, 7 correction, 8 void. */
+  frequency: '1' | '7' | '8';
+  /** The claim that this one corrects or voids, and the one that corrects or voids it. */
+  replaces: { id: number; controlNumber: string } | null;
+  replacedBy: { id: number; controlNumber: string; frequency: '7' | '8' } | null;
+  /** It stands for its charges: no other claim took its place, and no void of it is done. */
+  current: boolean;
   content: ClaimContent;
   findings: Finding[];
   lines: ClaimPageLine[];
@@ -86,6 +93,18 @@ export async function readClaim(context: Context, claimId: number): Promise<Clai
       'm.warnings',
       'm.hold_reason as holdReason',
       'm.payer_claim_number as payerClaimNumber',
+      'm.frequency',
+      sql<
+        ClaimPage['replaces']
+      >`(select json_build_object('id', o.id, 'controlNumber', o.control_number) from claim o where o.id = m.replaces)`.as(
+        'replaces',
+      ),
+      sql<
+        ClaimPage['replacedBy']
+      >`(select json_build_object('id', o.id, 'controlNumber', o.control_number, 'frequency', o.frequency) from claim o where o.replaces = m.id and o.status <> 'withdrawn')`.as(
+        'replacedBy',
+      ),
+      sql<boolean>`exists (select 1 from claim_line l where l.claim_id = m.id and l.current)`.as('current'),
       'm.content',
       'm.findings',
       't.id as tid',

@@ -12,6 +12,7 @@ import { Refused } from '../access';
 import { type Act, useCase } from '../use-case';
 import { refreshClaim } from './check';
 import { byUser, moveClaims } from './life';
+import { closeAnswered } from './replace';
 
 /** One file that was prepared for the outbox. */
 export interface Sent {
@@ -132,6 +133,10 @@ async function transmit(act: Act, bundle: Bundle): Promise<Sent> {
     transmissionId: id,
     sentDate: act.today,
   });
+  await closeAnswered(
+    act,
+    bundle.claims.map(({ id: claimId }) => claimId),
+  );
   await act.note('sent', { kind: 'transmission', id }, { claims: contents.length });
   return { file: name, claims: contents.length, total };
 }

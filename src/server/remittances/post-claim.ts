@@ -12,7 +12,6 @@ import {
   type ReasonTable,
   type Standing,
   type Verdict,
-  isNothing,
   movedBy,
   plus,
   weighClaim,
@@ -23,7 +22,9 @@ import type { RemitClaim } from '../../core/x12/remittance835';
 import type { Tx } from '../../db/connect';
 import { type Context, Refused } from '../access';
 import { entriesOf, lockHouseholds, reverseEntries, writeEntries } from '../books/journal';
-import { moveClaims, settledStatus } from '../claims/life';
+import { standingOf, standsNothing } from '../books/standing';
+import { isReplaced, moveClaims, settledStatus } from '../claims/life';
+import { finishVoid } from '../claims/replace';
 import { closePaidDenials, raiseFollowUps } from './raise';
 
 /** What posting needs to know of a remittance. */
@@ -134,15 +135,17 @@ export async function postClaim(
     remitStatus(content.status)?.forwarded === true,
   );
   await closePaidDenials(tx, remit, claim, decisions);
+  const cause = { kind: 'file', name: `remittance ${remit.trace}` } as const;
   await moveClaims(
     tx,
     context,
     [claim],
     await statusAfter(tx, claim, standing, decisions),
-    { kind: 'file', name: `remittance ${remit.trace}` },
+    cause,
     `${remit.payer_name} decided: paid ${formatMoneyPlain(content.paid)} of ${formatMoneyPlain(content.charge)}`,
     { payerClaimNumber: content.payerClaimNumber },
   );
+  if (remitStatus(content.status)?.reversal) await finishVoid(tx, context, claim, cause);
   await setClaim(tx, id, {
     status: 'posted',
     claim_id: claim.id,
@@ -220,24 +223,18 @@ async function weigh(
       words: `our claim ${claim.control_number} went to another payer than ${remit.payer_name}`,
     };
   const lines = await ourLines(tx, claim);
+  if (lines.some((line) => line.void))
+    return {
+      do: 'hold',
+      kind: 'not-sent',
+      words: `a charge of our claim ${claim.control_number} is void`,
+    };
   return weighClaim(
     content,
     { position: claim.position, lines, standing },
     reasons,
     as === 'correction' ? 'said' : as,
   );
-}
-
-/** What stands on the charges of a claim from its coverage's payer, by every decision posted so far. */
-async function standingOf(tx: Tx, claim: ClaimRow): Promise<Map<number, Standing>> {
-  const { rows } = await sql<Standing & { chargeId: number }>`
-    select p.charge_id as "chargeId", coalesce(sum(p.amount) filter (where a.class = 'cash' or p.account = 'credit/payer'), 0) as paid,
-      coalesce(sum(p.amount) filter (where a.class = 'reduction'), 0) as reduced,
-      coalesce(sum(p.amount) filter (where p.account = 'receivable/patient' or (p.account = 'receivable/payer' and p.coverage_id <> ${claim.coverage_id})), 0) as "passedOn"
-    from posting p join book_account a on a.code = p.account join claim m on m.id = p.claim_id
-    where p.charge_id in (select charge_id from claim_line where claim_id = ${claim.id}) and p.remittance_claim_id is not null and m.coverage_id = ${claim.coverage_id}
-    group by p.charge_id`.execute(tx);
-  return new Map(rows.map(({ chargeId, ...stands }) => [chargeId, stands]));
 }
 
 /**
@@ -256,7 +253,12 @@ async function takeBackEarlier(
     .innerJoin('remittance as r', 'r.id', 'c.remittance_id')
     .select(['c.id as claimRowId', 'c.control_number', 'c.paid'])
     .selectAll('r')
-    .where('c.claim_id', '=', claim.id)
+    // Also what was decided of another claim for the same charges, which this one corrects.
+    .where(
+      'c.claim_id',
+      'in',
+      sql<number>`(select o.claim_id from claim_line l join claim_line o on o.charge_id = l.charge_id and o.coverage_id = l.coverage_id where l.claim_id = ${claim.id})`,
+    )
     .where('c.status', '=', 'posted')
     .where('c.id', '<>', by.id)
     .orderBy('c.id')
@@ -298,7 +300,7 @@ async function statusAfter(
   const stands = new Map(before);
   for (const item of decisions)
     stands.set(item.chargeId, plus(stands.get(item.chargeId) ?? NOTHING_STANDS, movedBy(item)));
-  if ([...stands.values()].some((item) => !isNothing(item))) return settled;
+  if (!standsNothing(stands) || (await isReplaced(tx, claim.id))) return settled;
   const refused = await tx
     .selectFrom('follow_up')
     .select('id')
@@ -396,7 +398,7 @@ async function writeDecisions(
   );
 }
 
-async function ourLines(tx: Tx, claim: ClaimRow): Promise<OurLine[]> {
+async function ourLines(tx: Tx, claim: ClaimRow): Promise<(OurLine & { void: boolean })[]> {
   const before = sql`from payer_balance b join coverage o on o.id = b.coverage_id where b.charge_id = l.charge_id and o.position < ${claim.position}`;
   const rows = await tx
     .selectFrom('claim_line as l')
@@ -406,6 +408,7 @@ async function ourLines(tx: Tx, claim: ClaimRow): Promise<OurLine[]> {
       'l.charge_id',
       'c.code',
       'c.fee',
+      'c.status',
       'l.expected_allowed',
       sql<Cents>`coalesce((select sum(b.paid) ${before}), 0)`.as('paidBefore'),
       sql<Cents>`coalesce((select sum(b.reduced) ${before}), 0)`.as('reducedBefore'),
@@ -418,6 +421,7 @@ async function ourLines(tx: Tx, claim: ClaimRow): Promise<OurLine[]> {
     control: `L${row.id}`,
     code: row.code ?? '',
     charge: row.fee,
+    void: row.status === 'void',
     expectedAllowed: row.expected_allowed,
     earlier: claim.position > 1 ? { paid: row.paidBefore, reduced: row.reducedBefore } : null,
   }));

@@ -3,7 +3,7 @@ import { sql } from 'kysely';
 import { reverseInput } from '../../core/remittances/input';
 import { Refused } from '../access';
 import { entriesOf, reverseEntries } from '../books/journal';
-import { byUser, moveClaims, settledStatus } from '../claims/life';
+import { byUser, moveClaims, standingStatus } from '../claims/life';
 import { type Act, useCase } from '../use-case';
 
 /** Reverses what one claim of a remittance posted, or the whole remittance; the rest stays and both stay visible. @returns how many entries */
@@ -51,21 +51,15 @@ export const reverseRemittance = useCase({
   },
 });
 
-/** Claims whose decision was reversed: accepted again, unless another posted decision still stands. */
+/** Claims whose decision was reversed: accepted again, unless another posted decision or a claim in their place stands. */
 async function takeBack(act: Act, claimIds: readonly number[], why: string): Promise<void> {
   const tx = act.db;
   if (claimIds.length === 0) return;
   const claims = await tx
-    .selectFrom('claim as m')
-    .select([
-      'm.id',
-      'm.status',
-      sql<boolean>`exists (select 1 from remittance_claim c where c.claim_id = m.id and c.status = 'posted')`.as(
-        'decided',
-      ),
-    ])
-    .where('m.id', 'in', claimIds)
-    .orderBy('m.id')
+    .selectFrom('claim')
+    .select(['id', 'status'])
+    .where('id', 'in', claimIds)
+    .orderBy('id')
     .forNoKeyUpdate()
     .execute();
   for (const claim of claims)
@@ -73,7 +67,7 @@ async function takeBack(act: Act, claimIds: readonly number[], why: string): Pro
       tx,
       act,
       [claim],
-      claim.decided ? await settledStatus(tx, claim.id) : 'accepted',
+      await standingStatus(tx, claim.id),
       byUser(act),
       `The posted decision was reversed: ${why}`,
     );

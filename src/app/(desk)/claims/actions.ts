@@ -3,6 +3,7 @@
 import { claimInput } from '../../../core/claims/input';
 import { buildClaims } from '../../../server/claims/build';
 import { holdClaim, releaseClaim, withdrawClaim } from '../../../server/claims/hold';
+import { freeVoided, replaceClaim } from '../../../server/claims/replace';
 import { sendClaims } from '../../../server/claims/send';
 import { startChecking } from '../../../server/jobs/work';
 import { readClaim } from '../../../server/claims/read';
@@ -27,3 +28,7 @@ export const holdClaimAction = async (input: unknown) => perform(holdClaim, inpu
 export const releaseClaimAction = async (input: unknown) => perform(releaseClaim, input);
 /** Withdraws a claim that the payer does not have, with a reason; its charges are unbilled again. */
 export const withdrawClaimAction = async (input: unknown) => perform(withdrawClaim, input);
+/** Makes a claim that corrects or voids one that the payer has. @returns its id */
+export const replaceClaimAction = async (input: unknown) => perform(replaceClaim, input);
+/** Ends a void that the payer has confirmed: its charges can be billed anew. */
+export const freeVoidedAction = async (input: unknown) => perform(freeVoided, input);

@@ -16,8 +16,11 @@ create table claim (
   status text not null default 'draft' check (status in ('draft', 'ready', 'sent', 'accepted', 'rejected', 'decided', 'closed', 'held', 'withdrawn')),
   hold_reason text not null default '', total cents not null, service_date calendar_date not null, content jsonb, findings jsonb,
   stops integer not null default 0, warnings integer not null default 0, transmission_id bigint references transmission (id),
-  sent_date calendar_date, created_at timestamptz not null default now()
+  sent_date calendar_date, created_at timestamptz not null default now(),
+  -- A correction or a void says which claim it is about.
+  check ((frequency = '1') = (replaces is null))
 );
+create unique index one_replacement on claim (replaces) where status <> 'withdrawn';
 create index on claim (status, service_date);
 create index on claim (household_id);
 create index on claim (transmission_id);

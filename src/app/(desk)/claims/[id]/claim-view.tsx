@@ -2,20 +2,29 @@
 import { Button, Tabs, Timeline } from 'antd';
 import { useRouter, useSearchParams } from 'next/navigation';
 import Link from 'next/link';
+import { useState } from 'react';
 import { formatDate } from '../../../../core/calendar';
-import { isOurs } from '../../../../core/claims/life';
+import { isOurs, isReplaceable } from '../../../../core/claims/life';
 import { formatMoneyPlain, sum } from '../../../../core/money';
 import { counted } from '../../../../core/words';
 import type { ClaimPage } from '../../../../server/claims/read';
 import { WithReason, useAct } from '../../../../ui/act';
-import { ClaimStatus, Findings, claimWords } from '../../../../ui/claims';
+import { ClaimStatus, Findings, claimWords, fixLink } from '../../../../ui/claims';
 import { Day, FeeStrip } from '../../../../ui/figures';
 import { useFilter } from '../../../../ui/filters';
+import { FormDrawer, TextField } from '../../../../ui/form';
 import { useKeys } from '../../../../ui/keys';
 import { type LineColumn, LineTable } from '../../../../ui/line-table';
 import { Columns, Facts, Head, Line, Notice, Panel } from '../../../../ui/page';
 import { Settle } from '../../remittances/settle';
-import { holdClaimAction, releaseClaimAction, sendClaimsAction, withdrawClaimAction } from '../actions';
+import {
+  freeVoidedAction,
+  holdClaimAction,
+  releaseClaimAction,
+  replaceClaimAction,
+  sendClaimsAction,
+  withdrawClaimAction,
+} from '../actions';
 import css from './claim.module.css';
 
 type Claim = Omit<ClaimPage, 'events'> & {
@@ -47,6 +56,7 @@ export function ClaimView({ claim, text, mayWork, mayWriteOff }: Props) {
               <Link href={`/accounts/${claim.householdId}`}>{claim.patient}</Link> · {claim.payer} ·{' '}
               <Day date={claim.serviceDate} /> · {formatMoneyPlain(claim.total)}
             </span>
+            <Chain claim={claim} />
           </Line>
         }
       >
@@ -85,6 +95,24 @@ export function ClaimView({ claim, text, mayWork, mayWriteOff }: Props) {
   );
 }
 
+/** Which claim this one corrects or voids, and which one does so to it. */
+const Chain = ({ claim: { frequency, replaces, replacedBy } }: { claim: Claim }) => (
+  <>
+    {replaces && (
+      <span>
+        {frequency === '7' ? 'corrects' : 'voids'}{' '}
+        <Link href={`/claims/${replaces.id}`}>{replaces.controlNumber}</Link>
+      </span>
+    )}
+    {replacedBy && (
+      <span>
+        {replacedBy.frequency === '7' ? 'corrected by' : 'voided by'}{' '}
+        <Link href={`/claims/${replacedBy.id}`}>{replacedBy.controlNumber}</Link>
+      </span>
+    )}
+  </>
+);
+
 /** The segments, one a line. */
 const X12 = ({ text }: { text: string }) => (
   <pre className={css.x12} tabIndex={0} role="region" aria-label="Segments">
@@ -122,12 +150,82 @@ function Acts({ claim }: { claim: Claim }) {
       {status === 'held' && (
         <Button onClick={() => void run(() => releaseClaimAction({ claimId }), 'Let go')}>Let go</Button>
       )}
+      {claim.current && isReplaceable(status) && <Replace claim={claim} />}
+      {claim.current && claim.frequency === '8' && (status === 'sent' || status === 'accepted') && (
+        <WithReason
+          size="middle"
+          words="Payer confirmed"
+          ask="Who confirmed the void?"
+          act={(why) =>
+            run(() => freeVoidedAction({ claimId, why }), 'Void done; its charges can be billed anew')
+          }
+        />
+      )}
       {sendable && (
         <Button type="primary" loading={busy} disabled={claim.stops > 0} onClick={send}>
           {status === 'rejected' ? 'Send again (S)' : 'Send (S)'}
         </Button>
       )}
     </>
+  );
+}
+
+/** Sending again a claim that the payer has: corrected, or as a void. */
+function Replace({ claim }: { claim: Claim }) {
+  const router = useRouter();
+  const [as, setAs] = useState<'7' | '8' | null>(null);
+  const close = (): void => setAs(null);
+  return (
+    <>
+      <Button onClick={() => setAs('8')}>Void with the payer</Button>
+      <Button onClick={() => setAs('7')}>Correct and send again</Button>
+      {as && (
+        <FormDrawer
+          title={as === '7' ? `Correct claim ${claim.controlNumber}` : `Void claim ${claim.controlNumber}`}
+          initial={{ payerClaimNumber: claim.payerClaimNumber }}
+          along={{ claimId: claim.id, as }}
+          action={replaceClaimAction}
+          done={(id) => {
+            close();
+            router.push(`/claims/${id}`);
+          }}
+          onClose={close}
+          words={as === '7' ? 'Make the correction' : 'Make the void'}
+        >
+          <p className="quiet small">
+            {as === '7'
+              ? 'A claim with the same charges is made (frequency 7). Change what was wrong, then send it.'
+              : 'A claim is made that takes this one back (frequency 8). Once the payer has done so, the charges can be billed anew.'}{' '}
+            What the payer has decided stays posted until the payer takes it back.
+          </p>
+          <TextField
+            name="why"
+            label={as === '7' ? 'What is corrected' : 'Why it is voided'}
+            needed
+            focus
+            maxLength={300}
+          />
+          <TextField name="payerClaimNumber" label="The payer’s number of this claim" needed maxLength={50} />
+        </FormDrawer>
+      )}
+    </>
+  );
+}
+
+/** Where each thing that the claim says is changed. */
+function Changes({ claim }: { claim: Claim }) {
+  const link = (place: 'patient' | 'coverage' | 'charge', field: string, line?: number): string =>
+    fixLink({ place, field, ...(line ? { line } : {}) }, claim);
+  return (
+    <p className="small">
+      Change <Link href={link('patient', 'last')}>the patient</Link>,{' '}
+      <Link href={link('coverage', 'memberId')}>the coverage</Link>
+      {claim.lines.map(({ number }) => (
+        <span key={number}>
+          , <Link href={link('charge', 'modifiers', number)}>line {number}</Link>
+        </span>
+      ))}
+    </p>
   );
 }
 
@@ -175,12 +273,22 @@ function Wrong({ claim }: { claim: Claim }) {
           claim={claim}
           rejected={claim.status === 'rejected' ? claim.holdReason : undefined}
         />
+        <Changes claim={claim} />
       </Panel>
     );
   if (claim.status === 'withdrawn')
     return (
       <Panel title="Withdrawn">
         <p className="quiet">This claim was withdrawn; its charges can be billed again.</p>
+      </Panel>
+    );
+  if (claim.replacedBy)
+    return (
+      <Panel title={claim.replacedBy.frequency === '7' ? 'Corrected' : 'Voided'}>
+        <p className="quiet">
+          Claim <Link href={`/claims/${claim.replacedBy.id}`}>{claim.replacedBy.controlNumber}</Link> takes
+          its place. What the payer has decided here stays posted until the payer takes it back.
+        </p>
       </Panel>
     );
   return (

@@ -1,0 +1,296 @@
+/** A claim that the payer has, corrected and sent again (frequency 7) or voided (8): CLM05-3 and REF*F8 of ASC X12N 005010X222A1. */
+import type { RemitClaim } from '../../core/x12/remittance835';
+import { type TestDatabase, testDatabase } from '../../testing/database';
+import { charge, decided, intake, remitText, sentClaim } from '../../testing/desk';
+import { voidCharge } from '../accounts/charges';
+import { checkBooks } from '../books/check';
+import { closeFollowUp, settleWaiting } from '../follow-ups/work';
+import { decideHeld } from '../remittances/held';
+import { postRemittance } from '../remittances/post';
+import { readRemittance } from '../remittances/read';
+import { reverseRemittance } from '../remittances/reverse';
+import { buildClaims } from './build';
+import { changeCharge } from './fix';
+import { withdrawClaim } from './hold';
+import { readClaim } from './read';
+import { freeVoided, replaceClaim } from './replace';
+import { sendClaims } from './send';
+
+let t: TestDatabase;
+beforeAll(async () => {
+  t = await testDatabase();
+});
+afterAll(() => t.close());
+afterEach(async () =>
+  expect((await checkBooks(t.db)).filter((check) => check.faults.length > 0)).toEqual([]),
+);
+
+const post = async (claims: RemitClaim[], more: Parameters<typeof remitText>[1] = {}): Promise<number> => {
+  const { outcomes } = await intake(t.context, remitText(claims, more));
+  const id = outcomes[0]!.remittanceId!;
+  await postRemittance(t.context, id);
+  return id;
+};
+const DENIED = ['CO-16:145.00'];
+const PLAIN = ['CO-45:47.00', 'PR-3:30.00'];
+const SHORT = ['CO-45:47.00', 'PR-3:30.00', 'CO-59:28.00'];
+
+/** A claim that was sent and decided. */
+async function answered(paid: number, reasons: string[]) {
+  const s = await sentClaim(t);
+  const remittanceId = await post([
+    decided(s.claim.control_number, [{ control: s.controls[0]!, charge: 14500, paid, reasons }]),
+  ]);
+  return { ...s, remittanceId };
+}
+type Answered = Awaited<ReturnType<typeof answered>>;
+const correct = (s: Answered, as: '7' | '8' = '7', more: Record<string, unknown> = {}): Promise<number> =>
+  replaceClaim(t.context, { claimId: s.claim.id, as, why: 'Modifier 25 was missing', ...more });
+const numberOf = async (id: number): Promise<string> => (await readClaim(t.context, id)).controlNumber;
+const says = async (id: number, paid: number, reasons: string[], status = '1'): Promise<RemitClaim> =>
+  decided(await numberOf(id), [{ control: '', charge: 14500, paid, reasons }], status);
+const takesBack = (s: Answered, paid: number, reasons: string[]): RemitClaim =>
+  decided(
+    s.claim.control_number,
+    [
+      {
+        control: s.controls[0]!,
+        charge: -14500,
+        paid: -paid,
+        reasons: reasons.map((one) => one.replace(':', ':-')),
+      },
+    ],
+    '22',
+  );
+const where = (s: Answered) =>
+  t.db
+    .selectFrom('charge_balance')
+    .select(['payer_paid as paid', 'reduced', 'with_patient as patient', 'with_payer as payer'])
+    .where('charge_id', '=', s.charges[0]!)
+    .executeTakeFirstOrThrow();
+const followUps = async (s: Answered): Promise<[string, boolean][]> =>
+  (
+    await t.db
+      .selectFrom('follow_up')
+      .select(['kind', 'closed_at'])
+      .where('household_id', '=', s.householdId)
+      .orderBy('id')
+      .execute()
+  ).map((row) => [row.kind, row.closed_at !== null]);
+const POSTED = { paid: 6800, reduced: 4700, patient: 3000, payer: 0 };
+
+test('a denied claim is corrected, sent with the payer’s number, paid and settled', async () => {
+  const s = await answered(0, DENIED);
+  const id = await correct(s);
+  expect(await readClaim(t.context, s.claim.id)).toMatchObject({
+    status: 'closed',
+    current: false,
+    replacedBy: { id, frequency: '7' },
+  });
+  expect(await readClaim(t.context, id)).toMatchObject({
+    status: 'ready',
+    frequency: '7',
+    replaces: { controlNumber: s.claim.control_number },
+    total: 14500,
+    current: true,
+  });
+  await changeCharge(t.context, { chargeId: s.charges[0]!, diagnoses: ['I10'], modifiers: ['25'] });
+  // The denial is on the list until the correction is gone.
+  expect(await followUps(s)).toEqual([['denial', false]]);
+  await sendClaims(t.context, { claimIds: [id] });
+  expect(await followUps(s)).toEqual([['denial', true]]);
+  const { content } = await t.db
+    .selectFrom('transmission as t')
+    .innerJoin('claim as m', 'm.transmission_id', 't.id')
+    .select('t.content')
+    .where('m.id', '=', id)
+    .executeTakeFirstOrThrow();
+  expect(content).toContain(`CLM*${await numberOf(id)}*145.00***11:B:7*`);
+  expect(content).toContain('REF*F8*PCN1~');
+  expect(content).toMatch(/SV1\*HC:99213:25\*145/);
+  await post([await says(id, 6800, PLAIN)]);
+  expect(await where(s)).toEqual(POSTED);
+  expect((await readClaim(t.context, id)).status).toBe('closed');
+});
+
+test('what was paid short stays until the payer takes it back; with the new decision it stands once', async () => {
+  const s = await answered(4000, SHORT);
+  const id = await correct(s);
+  await sendClaims(t.context, { claimIds: [id] });
+  expect((await where(s)).paid).toBe(4000);
+  await post([takesBack(s, 4000, SHORT), await says(id, 6800, PLAIN)]);
+  expect(await where(s)).toEqual(POSTED);
+  expect((await readClaim(t.context, s.claim.id)).status).toBe('closed');
+  expect((await readClaim(t.context, id)).status).toBe('closed');
+});
+
+test('paid anew without taking the first back, it is held; as a correction the first one goes', async () => {
+  const s = await answered(4000, SHORT);
+  const id = await correct(s);
+  await sendClaims(t.context, { claimIds: [id] });
+  const remittanceId = await post([await says(id, 6800, PLAIN)]);
+  const [row] = (await readRemittance(t.context, remittanceId)).rows;
+  expect(row).toMatchObject({ status: 'unmatched', holdKind: 'second' });
+  await decideHeld(t.context, { remittanceClaimId: row!.id, as: 'correction', why: 'By phone' });
+  expect(await where(s)).toEqual(POSTED);
+  // The first one's money came and is the payer's.
+  expect((await readRemittance(t.context, s.remittanceId)).rows[0]).toMatchObject({
+    status: 'unmatched',
+    holdKind: 'corrected',
+  });
+});
+
+test('the payer may answer the correction before it takes the first decision back', async () => {
+  const s = await answered(0, DENIED);
+  const id = await correct(s);
+  await sendClaims(t.context, { claimIds: [id] });
+  await post([await says(id, 6800, PLAIN)]);
+  // Of a denial nothing stands: its reversal moves nothing, or waits for a look; it takes nothing off the new decision.
+  const late = await post([takesBack(s, 0, DENIED)], { payment: 0 as never });
+  expect(await where(s)).toEqual(POSTED);
+  expect(['unmatched', 'noted']).toContain((await readRemittance(t.context, late)).rows[0]!.status);
+});
+
+test('withdrawn before it was sent, the first claim has its place back, and its follow-up', async () => {
+  const s = await answered(0, DENIED);
+  const id = await correct(s);
+  await withdrawClaim(t.context, { claimId: id, why: 'Nothing was wrong' });
+  expect(await readClaim(t.context, s.claim.id)).toMatchObject({
+    status: 'decided',
+    current: true,
+    replacedBy: null,
+  });
+  expect(await followUps(s)).toEqual([['denial', false]]);
+  // And it can be corrected after all.
+  expect(await correct(s)).not.toBe(id);
+});
+
+test('without a payer’s number it is asked for, and kept', async () => {
+  const s = await answered(0, DENIED);
+  await t.db.updateTable('claim').set({ payer_claim_number: '' }).where('id', '=', s.claim.id).execute();
+  await expect(correct(s)).rejects.toMatchObject({ field: 'payerClaimNumber' });
+  expect((await readClaim(t.context, s.claim.id)).status).toBe('decided');
+  const id = await correct(s, '7', { payerClaimNumber: ' ICN-77 ' });
+  expect((await readClaim(t.context, id)).content.payerClaimNumber).toBe('ICN-77');
+  expect((await readClaim(t.context, s.claim.id)).payerClaimNumber).toBe('ICN-77');
+});
+
+test('once, also when two do it at the same moment; a correction of a correction names its number', async () => {
+  const s = await answered(0, DENIED);
+  const [first, second] = await Promise.allSettled([correct(s), correct(s, '8')]);
+  expect([first.status, second.status].sort()).toEqual(['fulfilled', 'rejected']);
+  const { id } = await t.db
+    .selectFrom('claim')
+    .select('id')
+    .where('replaces', '=', s.claim.id)
+    .executeTakeFirstOrThrow();
+  await sendClaims(t.context, { claimIds: [id] });
+  await expect(replaceClaim(t.context, { claimId: id, as: '7', why: 'x' })).rejects.toThrow(
+    'the payer must have it',
+  );
+  await post([{ ...(await says(id, 0, DENIED)), payerClaimNumber: 'PCN2' }]);
+  const third = await replaceClaim(t.context, { claimId: id, as: '7', why: 'Again' });
+  expect((await readClaim(t.context, third)).content.payerClaimNumber).toBe('PCN2');
+});
+
+test('an original never carries a payer’s number, though the payer has given it one', async () => {
+  const s = await sentClaim(t);
+  await t.db
+    .updateTable('claim')
+    .set({ status: 'rejected', payer_claim_number: 'ICN-1' })
+    .where('id', '=', s.claim.id)
+    .execute();
+  await sendClaims(t.context, { claimIds: [s.claim.id] });
+  expect((await readClaim(t.context, s.claim.id)).content.payerClaimNumber).toBeUndefined();
+});
+
+test('a void: what was paid is taken back, then the charge is free to be changed and billed anew', async () => {
+  const s = await answered(6800, PLAIN);
+  const id = await correct(s, '8');
+  await sendClaims(t.context, { claimIds: [id] });
+  await expect(freeVoided(t.context, { claimId: id, why: 'By phone' })).rejects.toThrow('still stands');
+  const WHOLE = [takesBack(s, 6800, PLAIN)];
+  await post(WHOLE, {
+    payment: 0 as never,
+    providerAdjustments: [{ code: 'WO', reference: 'PCN1', amount: -6800 as never }],
+  });
+  expect(await where(s)).toEqual({ paid: 0, reduced: 0, patient: 0, payer: 14500 });
+  expect(await readClaim(t.context, id)).toMatchObject({ status: 'closed', current: false });
+  await changeCharge(t.context, {
+    chargeId: s.charges[0]!,
+    diagnoses: ['I10'],
+    fee: '150.00',
+    sure: true,
+  });
+  const [anew] = await buildClaims(t.context, { householdId: s.householdId });
+  const claim = await readClaim(t.context, anew!);
+  expect(claim).toMatchObject({ frequency: '1', total: 15000 });
+  expect(claim.content.payerClaimNumber).toBeUndefined();
+});
+
+test('a void of a denial ends when somebody says that the payer has confirmed it; the charge can be voided', async () => {
+  const s = await answered(0, DENIED);
+  const id = await correct(s, '8');
+  await expect(freeVoided(t.context, { claimId: id, why: 'x' })).rejects.toThrow('that was sent');
+  await sendClaims(t.context, { claimIds: [id] });
+  await expect(voidCharge(t.context, { chargeId: s.charges[0]!, why: 'Never done' })).rejects.toThrow(
+    'on a claim',
+  );
+  await freeVoided(t.context, { claimId: id, why: 'Ms Ito, by phone' });
+  await voidCharge(t.context, { chargeId: s.charges[0]!, why: 'Never done' });
+  expect((await where(s)).payer).toBe(0);
+  // A late payment for it moves nothing.
+  const late = await post([
+    decided(s.claim.control_number, [{ control: s.controls[0]!, charge: 14500, paid: 6800, reasons: PLAIN }]),
+  ]);
+  expect((await readRemittance(t.context, late)).rows[0]).toMatchObject({
+    status: 'unmatched',
+    holdReason: expect.stringContaining('is void'),
+  });
+  expect((await where(s)).paid).toBe(0);
+});
+
+test('the first decision reversed here leaves the first claim closed: the correction asks for the money', async () => {
+  const s = await answered(4000, SHORT);
+  const id = await correct(s);
+  await reverseRemittance(t.context, { remittanceId: s.remittanceId, why: 'Posted by mistake' });
+  expect((await readClaim(t.context, s.claim.id)).status).toBe('closed');
+  await withdrawClaim(t.context, { claimId: id, why: 'Not needed' });
+  // Now nothing is decided on it any more.
+  expect((await readClaim(t.context, s.claim.id)).status).toBe('accepted');
+});
+
+test('while a correction is on its way nothing is settled behind it', async () => {
+  const s = await answered(0, DENIED);
+  await correct(s);
+  await expect(settleWaiting(t.context, { chargeId: s.charges[0]!, to: 'off', why: 'x' })).rejects.toThrow(
+    'has not decided it',
+  );
+  const { id } = await t.db
+    .selectFrom('follow_up')
+    .select('id')
+    .where('household_id', '=', s.householdId)
+    .executeTakeFirstOrThrow();
+  await closeFollowUp(t.context, { followUpId: id, outcome: 'The correction is prepared' });
+});
+
+test.each(['draft', 'ready', 'sent', 'rejected', 'held', 'withdrawn'] as const)(
+  'a claim that is %s is not corrected: the payer must have it',
+  async (status) => {
+    const s = await sentClaim(t);
+    if (status !== 'sent') {
+      const { patientId, householdId } = s;
+      await charge(t, t.context, patientId, '50.00');
+      const [claimId] = await buildClaims(t.context, { householdId });
+      s.claim.id = claimId!;
+      if (status === 'withdrawn') await withdrawClaim(t.context, { claimId: claimId!, why: 'x' });
+      else {
+        if (status === 'rejected') await sendClaims(t.context, { claimIds: [claimId!] });
+        await t.db.updateTable('claim').set({ status }).where('id', '=', claimId!).execute();
+      }
+    }
+    await expect(
+      replaceClaim(t.context, { claimId: s.claim.id, as: '7', payerClaimNumber: 'X', why: 'x' }),
+    ).rejects.toThrow(`A claim that is ${status} cannot be corrected`);
+  },
+);

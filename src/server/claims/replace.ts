@@ -1,0 +1,220 @@
+/** Claims that take the place of one that the payer has: corrected and sent again (frequency 7), or voiding it (8). */
+import { sql } from 'kysely';
+import { freeInput, replaceInput } from '../../core/claims/input';
+import { type ClaimStatus, isReplaceable } from '../../core/claims/life';
+import type { Tx } from '../../db/connect';
+import { type Context, Refused } from '../access';
+import { lockHouseholds } from '../books/journal';
+import { standingOf, standsNothing } from '../books/standing';
+import { type Act, useCase } from '../use-case';
+import { controlNumber } from './build';
+import { refreshClaim } from './check';
+import { type Cause, byUser, moveClaims, standingStatus } from './life';
+
+/** A claim with what decides about another in its place, locked after its household. */
+async function lockClaim(act: Act, claimId: number) {
+  const whose = await act.db
+    .selectFrom('claim')
+    .select('household_id')
+    .where('id', '=', claimId)
+    .executeTakeFirst();
+  if (!whose) throw new Refused('There is no such claim');
+  await lockHouseholds(act.db, [whose.household_id]);
+  return act.db
+    .selectFrom('claim')
+    .selectAll()
+    .where('id', '=', claimId)
+    .forNoKeyUpdate()
+    .executeTakeFirstOrThrow();
+}
+
+/**
+ * Makes a claim that corrects or voids one that the payer has, with the same charges and the payer's number of that one; it
+ * is checked, changed and sent like any other. What the payer has decided stays posted until the payer takes it back.
+ * @returns the id of the new claim
+ * @throws Refused when the payer does not have it, has given no number, or another claim takes its place already
+ */
+export const replaceClaim = useCase({
+  name: 'replace claim',
+  permission: 'work claims',
+  input: replaceInput,
+  async run(act, { claimId, as, payerClaimNumber, why }) {
+    const tx = act.db;
+    const old = await lockClaim(act, claimId);
+    if (!isReplaceable(old.status))
+      throw new Refused(
+        `A claim that is ${old.status} cannot be corrected or voided: the payer must have it`,
+      );
+    const lines = await tx
+      .updateTable('claim_line')
+      .set({ current: false })
+      .where('claim_id', '=', claimId)
+      .where('current', '=', true)
+      .returning(['number', 'charge_id', 'coverage_id'])
+      .execute();
+    if (lines.length === 0) throw new Refused('Another claim takes the place of this one already');
+    const theirs = payerClaimNumber || old.payer_claim_number;
+    if (!theirs)
+      throw new Refused('The payer’s own number of this claim is needed: ask the payer', 'payerClaimNumber');
+    if (theirs !== old.payer_claim_number)
+      await tx.updateTable('claim').set({ payer_claim_number: theirs }).where('id', '=', claimId).execute();
+    const serial = await sql<{ n: number }>`select nextval('control_number') as n`.execute(tx);
+    const { id, control_number: number } = await tx
+      .insertInto('claim')
+      .values({
+        control_number: controlNumber(serial.rows[0]!.n),
+        frequency: as,
+        replaces: claimId,
+        household_id: old.household_id,
+        patient_id: old.patient_id,
+        case_id: old.case_id,
+        coverage_id: old.coverage_id,
+        payer_id: old.payer_id,
+        location_id: old.location_id,
+        provider_id: old.provider_id,
+        form: old.form,
+        total: old.total,
+        service_date: old.service_date,
+      })
+      .returning(['id', 'control_number'])
+      .executeTakeFirstOrThrow();
+    await tx
+      .insertInto('claim_line')
+      .values(lines.map((line) => ({ ...line, claim_id: id })))
+      .execute();
+    const cause = byUser(act);
+    const words = as === '7' ? 'Corrects' : 'Voids';
+    await tx
+      .insertInto('claim_event')
+      .values({
+        claim_id: id,
+        business_date: act.today,
+        status: 'draft',
+        cause_kind: cause.kind,
+        cause: cause.name,
+        words: `${words} claim ${old.control_number}: ${why}`,
+      })
+      .execute();
+    await refreshClaim(tx, act, id);
+    await moveClaims(
+      tx,
+      act,
+      [old],
+      'closed',
+      cause,
+      `${as === '7' ? 'Corrected' : 'Voided'} by claim ${number}: ${why}`,
+    );
+    await act.note('replaced', { kind: 'claim', id: claimId }, { as, by: id, why });
+    return id;
+  },
+});
+
+/** Gives a claim its place back when the one that was to replace it is withdrawn. */
+export async function restoreReplaced(
+  act: Act,
+  by: { replaces: number | null; control_number: string },
+): Promise<void> {
+  if (by.replaces === null) return;
+  const tx = act.db;
+  const old = await tx
+    .selectFrom('claim')
+    .select(['id', 'status'])
+    .where('id', '=', by.replaces)
+    .forNoKeyUpdate()
+    .executeTakeFirstOrThrow();
+  await tx.updateTable('claim_line').set({ current: true }).where('claim_id', '=', old.id).execute();
+  await moveClaims(
+    tx,
+    act,
+    [old],
+    await standingStatus(tx, old.id),
+    byUser(act),
+    `Claim ${by.control_number}, which was to take its place, was withdrawn`,
+  );
+}
+
+/** Ends the follow-ups that a claim in the place of another answers, once it is sent. */
+export async function closeAnswered(act: Act, claimIds: readonly number[]): Promise<void> {
+  await sql`
+    with answered as (
+      update follow_up f set closed_at = now(), owner = ${act.user.name},
+        outcome = case m.frequency when '7' then 'Corrected with claim ' else 'Voided with claim ' end || m.control_number
+      from claim m join claim_line l on l.claim_id = m.id
+      where m.id = any(${[...claimIds]}::bigint[]) and m.frequency <> '1' and f.charge_id = l.charge_id and coalesce(f.coverage_id, l.coverage_id) = l.coverage_id
+        and f.kind in ('denial', 'short-payment', 'reason') and f.closed_at is null
+      returning f.id, f.outcome)
+    insert into follow_up_note (follow_up_id, business_date, user_name, words) select id, ${act.today}::date, ${act.user.name}, outcome from answered`.execute(
+    act.db,
+  );
+}
+
+/** Takes charges off a void that is done: they can be billed anew. */
+async function freeCharges(
+  tx: Tx,
+  context: Context,
+  claim: { id: number; status: ClaimStatus },
+  cause: Cause,
+  words: string,
+): Promise<void> {
+  await tx.updateTable('claim_line').set({ current: false }).where('claim_id', '=', claim.id).execute();
+  await moveClaims(tx, context, [claim], 'closed', cause, words);
+}
+
+/**
+ * What the payer has taken back: a void of it is done when nothing of the payer's stands on its charges any more.
+ * @param claim the claim that the payer's reversal names, or the void itself
+ */
+export async function finishVoid(
+  tx: Tx,
+  context: Context,
+  claim: { id: number },
+  cause: Cause,
+): Promise<void> {
+  const voids = await tx
+    .selectFrom('claim')
+    .select(['id', 'status', 'coverage_id'])
+    .where('frequency', '=', '8')
+    .where('status', 'in', ['sent', 'accepted', 'decided', 'closed'])
+    .where(({ or, eb }) => or([eb('id', '=', claim.id), eb('replaces', '=', claim.id)]))
+    .where(({ exists, selectFrom }) =>
+      exists(
+        selectFrom('claim_line as l')
+          .select('l.id')
+          .whereRef('l.claim_id', '=', 'claim.id')
+          .where('l.current', '=', true),
+      ),
+    )
+    .forNoKeyUpdate()
+    .execute();
+  for (const done of voids)
+    if (standsNothing(await standingOf(tx, done)))
+      await freeCharges(
+        tx,
+        context,
+        done,
+        cause,
+        'The payer took back what it had decided; the charges can be billed anew',
+      );
+}
+
+/**
+ * Ends a void that the payer has confirmed without a remittance: nothing of the payer's stands, so its charges can be billed
+ * anew.
+ * @throws Refused while a payment or a reduction of the payer still stands
+ */
+export const freeVoided = useCase({
+  name: 'end void',
+  permission: 'work claims',
+  input: freeInput,
+  async run(act, { claimId, why }) {
+    const claim = await lockClaim(act, claimId);
+    if (claim.frequency !== '8' || (claim.status !== 'sent' && claim.status !== 'accepted'))
+      throw new Refused('Only a void that was sent is ended');
+    if (!standsNothing(await standingOf(act.db, claim)))
+      throw new Refused(
+        'What the payer has decided still stands: it is taken back with the payer’s own reversal',
+      );
+    await freeCharges(act.db, act, claim, byUser(act), `Confirmed: ${why}`);
+    await act.note('ended void', { kind: 'claim', id: claimId }, { why });
+  },
+});
