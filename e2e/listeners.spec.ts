@@ -83,10 +83,22 @@ const SCREENS: readonly { path: string; open?: (page: Page) => Promise<void> }[]
   },
   { path: '/claims/unbilled' },
   { path: '/claims/1' },
+  {
+    path: '/claims/7',
+    open: async (page) => {
+      await page.getByRole('button', { name: 'Correct and send again' }).click();
+      await page.getByLabel('What is corrected').waitFor();
+    },
+  },
   { path: '/claims/1?part=x12' },
   { path: '/claims/1?part=life' },
   { path: '/remittances?view=all' },
   { path: '/remittances/1' },
+  { path: '/remittances/29' },
+  {
+    path: '/remittances/credit',
+    open: (page) => pressFor(page, 'g', page.getByLabel('Our claim number')),
+  },
   { path: '/remittances/follow-ups' },
   {
     path: '/remittances/follow-ups',

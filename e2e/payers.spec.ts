@@ -5,7 +5,9 @@ import { cents } from '../src/core/money';
 import { remitClaimDocument } from '../src/core/remittances/document';
 import { type RemitClaim, type Remittance, write835 } from '../src/core/x12/remittance835';
 import { SAMPLE_INTERCHANGE } from '../src/core/x12/samples';
-import { PAYEE } from '../src/testing/desk';
+import type { StandinPayer } from '../src/standins/payer-book';
+import { takeBack } from '../src/standins/payers';
+import { PAYEE, decided } from '../src/testing/desk';
 import { TODAY } from '../src/testing/database';
 import { booksCheck, expect, figure, listening, signIn, test } from './desk';
 
@@ -40,7 +42,7 @@ async function bringIn(page: Page, claims: RemitClaim[], more: Partial<Remittanc
     .getByLabel('Remittance file')
     .setInputFiles({ name: `${trace}.835`, mimeType: 'text/plain', buffer: Buffer.from(text) });
   await page.getByRole('link', { name: trace }).click();
-  await expect(page.getByRole('heading', { name: /Cedar/ })).toBeVisible();
+  await expect(page.getByRole('heading', { name: more.payer?.name ?? 'Cedar Sound Health' })).toBeVisible();
   await listening(page);
   return trace;
 }
@@ -63,7 +65,7 @@ async function paidClaim(skip: number): Promise<{ content: RemitClaim; household
 }
 
 const post = async (page: Page): Promise<void> => {
-  await page.getByRole('button', { name: /^Post 1 claim/ }).click();
+  await page.getByRole('button', { name: /^Post \d claims?/ }).click();
   await expect(page.getByText('posted', { exact: true }).first()).toBeVisible();
 };
 /** Says what a held claim is, and why. */
@@ -168,5 +170,123 @@ test('a remittance reversed by mistake is posted anew, and both stay to be seen'
   await post(page);
   await expect.poll(() => figure(page, 'Held for the payer')).toBe(content.paid / 100);
   await expect(page.getByText('reversed', { exact: true })).toBeVisible();
+  expect(booksCheck()).toContain('The books are proven');
+});
+
+/** A claim that its payer has denied, at least in part. */
+async function deniedClaim() {
+  const db = new pg.Client({ connectionString: process.env.DATABASE_URL });
+  await db.connect();
+  try {
+    const { rows } = await db.query<{
+      id: string;
+      number: string;
+      name: string;
+      payer: string;
+      content: unknown;
+    }>(
+      `select m.id, m.control_number as number, y.name, y.payer_id as payer, c.content from follow_up f join claim m on m.id = f.claim_id join payer y on y.id = m.payer_id
+       join remittance_claim c on c.claim_id = m.id and c.status = 'posted'
+       where f.kind = 'denial' and f.closed_at is null and m.status = 'decided' and c.paid = 0 order by m.id limit 1`,
+    );
+    const { content, ...claim } = rows[0]!;
+    const { rows: codes } = await db.query<{ code: string }>(
+      'select c.code from payer_balance b join charge c on c.id = b.charge_id join claim_line l on l.charge_id = c.id where l.claim_id = $1 and b.with_payer > 0',
+      [claim.id],
+    );
+    return {
+      ...claim,
+      content: remitClaimDocument.read(content),
+      waiting: new Set(codes.map(({ code }) => code)),
+    };
+  } finally {
+    await db.end();
+  }
+}
+
+test('a denied claim is corrected, sent again as 7, and paid', async ({ page }) => {
+  await signIn(page, 'biller');
+  const { waiting, ...denied } = await deniedClaim();
+  await page.goto(`/remittances/follow-ups?search=${denied.number}`);
+  await page.getByRole('link', { name: denied.number }).first().click();
+  await listening(page);
+  await page.getByRole('button', { name: 'Correct and send again' }).click();
+  await page.getByLabel('What is corrected').fill('A modifier was missing');
+  await expect(page.getByLabel('The payer’s number of this claim')).toHaveValue(
+    denied.content.payerClaimNumber,
+  );
+  await page.keyboard.press('Enter');
+  await expect(page.getByText(`corrects ${denied.number}`)).toBeVisible();
+  const made = (await page.getByRole('heading', { level: 1 }).textContent())!.replace('Claim ', '');
+  await page.getByRole('link', { name: 'line 1', exact: true }).click();
+  await page.getByLabel('Modifiers').fill('25');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText(`corrects ${denied.number}`)).toBeVisible();
+  await listening(page);
+  await page.getByRole('tab', { name: 'As X12' }).click();
+  const segments = page.getByRole('region', { name: 'Segments' });
+  await expect(segments).toContainText(`REF*F8*${denied.content.payerClaimNumber}`);
+  await expect(segments).toContainText(/CLM\*[^*]+\*[^*]+\*\*\*\d\d:B:7\*/);
+  await page.keyboard.press('s');
+  await expect(page.getByText('sent', { exact: true })).toBeVisible();
+  // The first claim says where it went, and its denial is no longer followed.
+  await page.getByRole('link', { name: denied.number }).click();
+  await expect(page.getByText(`corrected by ${made}`)).toBeVisible();
+  await page.goto(`/remittances/follow-ups?search=${denied.number}`);
+  await expect(page.getByText('Nothing to follow up')).toBeVisible();
+  await bringIn(
+    page,
+    // As payers do it: the first decision taken back and the new one, in one payment.
+    [
+      takeBack({ payerId: denied.payer } as StandinPayer, denied.content, {}),
+      {
+        ...decided(
+          made,
+          // What waits is paid; what we have written off ourselves stays refused.
+          denied.content.lines.map(({ code, charge }) =>
+            waiting.has(code)
+              ? { control: '', code, charge, paid: charge, reasons: [] }
+              : { control: '', code, charge, paid: 0, reasons: [`CO-97:${charge / 100}`] },
+          ),
+        ),
+        payerClaimNumber: 'AGAIN1',
+      },
+    ],
+    { payer: { name: denied.name, id: denied.payer } },
+  );
+  await post(page);
+  await page.goto(`/claims?view=all&search=${made}`);
+  await expect(page.getByText('settled', { exact: true })).toBeVisible();
+  expect(booksCheck()).toContain('The books are proven');
+});
+
+test('what a payer took is set against the claim that it names, and undone', async ({ page }) => {
+  await signIn(page, 'biller');
+  const { content } = await paidClaim(4);
+  const stranger = { ...(await paidClaim(5)).content, controlNumber: 'NOBODY9', payerClaimNumber: '' };
+  await bringIn(page, [stranger], {
+    payment: cents(stranger.paid - 100),
+    providerAdjustments: [{ code: 'WO', reference: content.controlNumber, amount: cents(100) }],
+  });
+  const remittance = page.url();
+  await post(page);
+  await page.goto(`/remittances/credit?search=${content.controlNumber}`);
+  await listening(page);
+  await page.getByRole('button', { name: 'Settle' }).click();
+  await expect(page.getByLabel('Our claim number')).toHaveValue(content.controlNumber);
+  await page.getByLabel('Why').fill('their letter of 2 March');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('Settled', { exact: true })).toBeVisible();
+  await expect(page.getByText('Nothing is in the payers’ credit')).toBeVisible();
+  await page.goto(`/claims?view=decided&search=${content.controlNumber}`);
+  await expect(page.getByText('decided, money open')).toBeVisible();
+  await page.goto(`/remittances/follow-ups?search=${content.controlNumber}`);
+  await expect(page.getByText(/1.00 taken back/)).toBeVisible();
+  await page.goto(remittance);
+  await listening(page);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await page.getByLabel('Why is it undone?').fill('another claim');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('button', { name: 'Settle' })).toBeVisible();
   expect(booksCheck()).toContain('The books are proven');
 });

@@ -18,6 +18,8 @@ const ACTS: readonly [path: string, name: RegExp, permission: Permission][] = [
   ['/remittances/1', /^Reverse all$/, 'reverse entries'],
   ['/remittances/follow-ups', /^Go on$/, 'work follow-ups'],
   ['/remittances/follow-ups', /^Write off$/, 'reverse entries'],
+  ['/remittances/credit', /^Settle$/, 'post remittances'],
+  ['/claims/7', /^Correct and send again$/, 'work claims'],
   ['/payments', /^Credit not applied$/, 'take payments'],
   ['/statements', /^Make statement$/, 'send statements'],
   ['/setup/plans', /^Add plan$/, 'change setup'],

@@ -53,6 +53,8 @@ export const add = (a: Cents, b: Cents): Cents => cents(a + b);
 export const minus = (a: Cents, b: Cents): Cents => cents(a - b);
 /** −a, in cents. */
 export const negate = (a: Cents): Cents => cents(-a);
+/** Without its sign. */
+export const absolute = (a: Cents): Cents => (a < 0 ? negate(a) : a);
 /** An amount taken so many times. @param times a whole number @throws RangeError beyond {@link MAX_CENTS} */
 export const times = (a: Cents, times: number): Cents => cents(a * times);
 /** The smaller of two amounts. */

@@ -394,6 +394,7 @@ export interface DB {
     receipt_id: number | null;
     remittance_id: number | null;
     remittance_claim_id: number | null;
+    provider_adjustment_id: number | null;
     provider_id: number | null;
     location_id: number | null;
     reason_group: string | null;
@@ -427,6 +428,22 @@ export interface DB {
     location_id: number;
     active: Generated<boolean>;
     version: Generated<number>;
+  };
+  provider_adjustment: {
+    id: GeneratedAlways<number>;
+    remittance_id: number;
+    payer_id: number;
+    version: number;
+    number: number;
+    code: string;
+    reference: Generated<string>;
+    provider: Generated<string>;
+    period: CalendarDate | null;
+    amount: Cents;
+  };
+  provider_adjustment_balance: {
+    provider_adjustment_id: number;
+    open: Generated<Cents>;
   };
   rateLimit: {
     id: string;

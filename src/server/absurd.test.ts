@@ -21,6 +21,7 @@ import { resumeWork, startChecking, startPosting, stopWork } from './jobs/work';
 import { chooseColumns } from './lists/choose';
 import { reverseReceipt, spendCredit, takeReceipt } from './payments/receipts';
 import { checkRemittance, decideHeld, matchHeld, takeUpAgain } from './remittances/held';
+import { settleCredit, undoCredit } from './remittances/credit';
 import { postRemittance } from './remittances/post';
 import { reverseRemittance } from './remittances/reverse';
 import { saveSetup } from './setup/save';
@@ -58,6 +59,8 @@ const ALL: readonly Tried[] = [
   decideHeld,
   checkRemittance,
   takeUpAgain,
+  settleCredit,
+  undoCredit,
   reverseRemittance,
   takeReceipt,
   spendCredit,
@@ -164,6 +167,17 @@ async function prepare(): Promise<void> {
     [decideHeld.title]: { remittanceClaimId: 1, as: 'kept', why: 'x' },
     [checkRemittance.title]: { remittanceId },
     [takeUpAgain.title]: { remittanceId },
+    [settleCredit.title]: {
+      adjustmentId: 1,
+      as: 'apply',
+      amount: '1.00',
+      open: 1000,
+      controlNumber: s.claim.control_number,
+      against: 'claim-1',
+      why: 'x',
+      key: '',
+    },
+    [undoCredit.title]: { entryId: 1, why: 'x' },
     [reverseRemittance.title]: { remittanceId, remittanceClaimId: 1, why: 'x' },
     [takeReceipt.title]: {
       householdId,

@@ -2,6 +2,7 @@
 import { sql } from 'kysely';
 import { type TestDatabase, testDatabase } from '../testing/database';
 import { charge, decided, doWork, household, intake, remitText, sentClaim } from '../testing/desk';
+import type { Cents } from '../core/money';
 import { sampleRemitClaim } from '../core/x12/samples';
 import { Conflict, type Context, Refused } from './access';
 import { chargeAccount, enterCharge, voidCharge } from './accounts/charges';
@@ -20,6 +21,7 @@ import { LISTS, LIST_NAMES } from './lists';
 import { chooseColumns } from './lists/choose';
 import { reverseReceipt, spendCredit, takeReceipt } from './payments/receipts';
 import { checkRemittance, decideHeld, matchHeld, takeUpAgain } from './remittances/held';
+import { settleCredit, undoCredit } from './remittances/credit';
 import { postRemittance } from './remittances/post';
 import { reverseRemittance } from './remittances/reverse';
 import { saveSetup } from './setup/save';
@@ -84,6 +86,22 @@ const posted = async () => {
   const r = await remit();
   await postRemittance(t.context, r.remittanceId);
   return r;
+};
+/** A provider adjustment of 10.00 that is held for the payer. */
+const adjustment = async (): Promise<number> => {
+  const text = remitText([], {
+    payment: 1000 as Cents,
+    providerAdjustments: [{ code: 'CS', reference: '', amount: -1000 as Cents }],
+  });
+  const { outcomes } = await intake(t.context, text);
+  const remittanceId = outcomes[0]!.remittanceId!;
+  await postRemittance(t.context, remittanceId);
+  const { id } = await t.db
+    .selectFrom('provider_adjustment')
+    .select('id')
+    .where('remittance_id', '=', remittanceId)
+    .executeTakeFirstOrThrow();
+  return id;
 };
 const paid = async () => {
   const made = await selfPayer();
@@ -247,6 +265,25 @@ const PRESSES: Record<string, Press> = {
     const { remittanceId } = await posted();
     await reverseRemittance(t.context, { remittanceId, why: 'test' });
     return { remittanceId };
+  }),
+  [settleCredit.title]: press(settleCredit, async () => ({
+    adjustmentId: await adjustment(),
+    as: 'return',
+    amount: '5.00',
+    open: 1000,
+    why: 'test',
+    key: key(),
+  })),
+  [undoCredit.title]: press(undoCredit, async () => {
+    const adjustmentId = await adjustment();
+    await settleCredit(t.context, { adjustmentId, as: 'give-up', open: 1000, why: 'test', key: key() });
+    const { entry_id: entryId } = await t.db
+      .selectFrom('posting')
+      .select('entry_id')
+      .where('provider_adjustment_id', '=', adjustmentId)
+      .orderBy('id', 'desc')
+      .executeTakeFirstOrThrow();
+    return { entryId, why: 'test' };
   }),
   [reverseRemittance.title]: press(reverseRemittance, async () => ({
     remittanceId: (await posted()).remittanceId,

@@ -6,14 +6,14 @@ import { mkdir, readFile, readdir, rename, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { type CalendarDate, toX12Date } from '../core/calendar';
 import { isNpi } from '../core/claims/npi';
-import { sum } from '../core/money';
+import { type Cents, sum } from '../core/money';
 import { type ClaimAcknowledgment, write277CA, write999, writeTa1 } from '../core/x12/acknowledgments';
 import { type ReadClaim, read837 } from '../core/x12/claim837';
 import { type Interchange, type TransactionSet, readSets } from '../core/x12/envelope';
-import { write835 } from '../core/x12/remittance835';
+import { type RemitClaim, write835 } from '../core/x12/remittance835';
 import { X12Error } from '../core/x12/segments';
 import { STANDIN_PAYERS } from './payer-book';
-import { type Accumulators, decide, payerClaimNumber, remit } from './payers';
+import { type Accumulators, decide, payerClaimNumber, remit, takeBack } from './payers';
 
 interface State {
   control: number;
@@ -21,6 +21,10 @@ interface State {
   used: Accumulators;
   seen: string[];
   /** Accepted claims that a payer will decide in a later round. */
+  /** What was decided, by the payer's claim number, so that a correction or a void can take it back. */
+  decided?: Record<string, RemitClaim>;
+  /** What a payer could not take back yet, by its id: it is withheld from a later payment. Cents. */
+  owing?: Record<string, Cents>;
   waiting: { claim: ReadClaim; payee: { name: string; npi: string; taxId: string }; sender: string }[];
 }
 
@@ -224,6 +228,13 @@ function whatIsWrong(claim: ReadClaim, state: State, today: CalendarDate): Claim
   );
   say(sum(claim.lines.map((line) => line.charge)) !== claim.total, 'A8', '400', '');
   say(claim.form === 'professional' && claim.diagnoses.length === 0, 'A6', '254', '');
+  say(
+    claim.frequency !== '1' && !state.decided?.[claim.payerClaimNumber ?? ''],
+    'A3',
+    // Payer assigned claim control number; from memory.
+    '464',
+    'PR',
+  );
   say(claim.frequency === '1' && state.seen.includes(claim.controlNumber), 'A3', '54', '');
   return wrong;
 }
@@ -234,13 +245,31 @@ function payersAnswer(state: State, today: CalendarDate, seed: string): { name: 
     const own = state.waiting.filter((item) => item.claim.payer.payerId === payer.payerId);
     if (own.length === 0) continue;
     state.remittances += 1;
-    const remittance = remit(
+    state.decided ??= {};
+    state.owing ??= {};
+    const decided: RemitClaim[] = [];
+    for (const { claim } of own) {
+      const earlier = claim.frequency === '1' ? undefined : state.decided[claim.payerClaimNumber ?? ''];
+      if (earlier) {
+        delete state.decided[claim.payerClaimNumber!];
+        // Of a denial there is nothing to take back.
+        if (earlier.status !== '4') decided.push(takeBack(payer, earlier, state.used));
+      }
+      if (claim.frequency === '8') continue;
+      const said = decide(payer, claim, state.used, seed);
+      state.decided[said.payerClaimNumber] = said;
+      decided.push(said);
+    }
+    if (decided.length === 0) continue;
+    const { owed, ...remittance } = remit(
       payer,
-      own.map((item) => decide(payer, item.claim, state.used, seed)),
+      decided,
       state.remittances,
       today,
       own[0]!.payee,
+      state.owing[payer.payerId],
     );
+    state.owing[payer.payerId] = owed;
     const interchange = envelope(state, own[0]!.sender, today);
     const text = write835(
       interchange,

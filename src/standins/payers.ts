@@ -2,9 +2,15 @@
 import { createHash } from 'node:crypto';
 import type { CalendarDate } from '../core/calendar';
 import { estimate } from '../core/estimates/estimate';
-import { type Cents, ZERO, add, basisPoints, cents, minus, negate, portion, sum } from '../core/money';
+import { type Cents, ZERO, add, basisPoints, cents, least, minus, negate, portion, sum } from '../core/money';
 import type { ReadClaim } from '../core/x12/claim837';
-import type { Adjustment, RemitClaim, RemitLine, Remittance } from '../core/x12/remittance835';
+import type {
+  Adjustment,
+  ProviderAdjustment,
+  RemitClaim,
+  RemitLine,
+  Remittance,
+} from '../core/x12/remittance835';
 import { STANDIN_CATEGORIES, type StandinPayer } from './payer-book';
 
 /** What a member has used in a year, by `payer|member|year`. Cents. */
@@ -117,14 +123,61 @@ const lineOf = (line: ReadClaim['lines'][number], paid: Cents, adjustments: Adju
 export const payerClaimNumber = (payer: StandinPayer, claim: { controlNumber: string }): string =>
   `${payer.payerId}${claim.controlNumber.replace(/\D/g, '')}`;
 
-/** Puts decided claims into one remittance; one in a while also pays a claim that is not this practice's. */
+/** Takes a decision back: the same with its signs turned (CLP02 22), and what the member has used with it. */
+export function takeBack(payer: StandinPayer, said: RemitClaim, used: Accumulators): RemitClaim {
+  const turn = <T extends { amount: Cents }>(item: T): T => ({ ...item, amount: negate(item.amount) });
+  const before = used[`${payer.payerId}|${said.patient.memberId}|${said.date?.slice(0, 4)}`];
+  const deductible = sum(
+    said.lines.flatMap(({ adjustments }) =>
+      adjustments.filter(({ group, reason }) => group === 'PR' && reason === '1').map(({ amount }) => amount),
+    ),
+  );
+  if (before) {
+    before.deductible = minus(before.deductible, deductible);
+    before.paid = minus(before.paid, said.paid);
+  }
+  return {
+    ...said,
+    status: '22',
+    charge: negate(said.charge),
+    paid: negate(said.paid),
+    patientResponsibility: negate(said.patientResponsibility),
+    adjustments: said.adjustments.map(turn),
+    lines: said.lines.map((line) => ({
+      ...line,
+      charge: negate(line.charge),
+      paid: negate(line.paid),
+      allowed: line.allowed === null ? null : negate(line.allowed),
+      adjustments: line.adjustments.map(turn),
+    })),
+  };
+}
+
+/** Now and then a payer settles something besides the claims: it takes an overpayment, or pays an adjustment. */
+function besides(serial: number, claims: readonly RemitClaim[]): ProviderAdjustment[] {
+  const paid = claims.find((claim) => claim.paid > cents(3500));
+  return [
+    ...(serial % 9 === 0 ? [{ code: 'L6', reference: `INT${serial}`, amount: cents(-137) }] : []),
+    ...(serial % 29 === 0 && paid
+      ? [{ code: 'WO', reference: paid.payerClaimNumber, amount: cents(3500) }]
+      : []),
+    ...(serial % 31 === 0 ? [{ code: 'CS', reference: `ADJ${serial}`, amount: cents(-1840) }] : []),
+  ];
+}
+
+/**
+ * Puts decided claims into one remittance; one in a while also pays a claim that is not this practice's. What would pay less
+ * than nothing is carried forward (FB) and withheld from a later payment (WO).
+ * @param owing what is carried from earlier ones. Cents
+ */
 export function remit(
   payer: StandinPayer,
   claims: RemitClaim[],
   serial: number,
   today: CalendarDate,
   payee: Remittance['payee'],
-): Remittance {
+  owing: Cents = ZERO,
+): Remittance & { owed: Cents } {
   const stray: RemitClaim[] =
     serial % 37 === 0
       ? [
@@ -144,10 +197,16 @@ export function remit(
         ]
       : [];
   const all = [...claims, ...stray];
-  // A little interest for paying late, now and then.
-  const interest =
-    serial % 9 === 0 ? [{ code: 'L6', reference: `INT${serial}`, amount: negate(cents(137)) }] : [];
-  const payment = minus(sum(all.map((claim) => claim.paid)), sum(interest.map((item) => item.amount)));
+  const others = besides(serial, claims);
+  const due = minus(sum(all.map((claim) => claim.paid)), sum(others.map((item) => item.amount)));
+  const reference = `FWD${payer.payerId}`;
+  const providerAdjustments = [
+    ...others,
+    ...(due < 0 ? [{ code: 'FB', reference, amount: due }] : []),
+    ...(due > 0 && owing > 0 ? [{ code: 'WO', reference, amount: least(due, owing) }] : []),
+  ];
+  const payment =
+    due < 0 ? ZERO : minus(due, sum(providerAdjustments.slice(others.length).map((item) => item.amount)));
   return {
     handling: payment === 0 ? 'H' : 'I',
     payment,
@@ -159,6 +218,7 @@ export function remit(
     payer: { name: payer.name, id: payer.payerId },
     payee,
     claims: all,
-    providerAdjustments: interest,
+    providerAdjustments,
+    owed: due < 0 ? minus(owing, due) : minus(owing, least(due, owing)),
   };
 }

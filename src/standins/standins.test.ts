@@ -111,4 +111,50 @@ describe('the simulated clearinghouse and payers', () => {
     await round();
     expect(readTa1((await readSets(await inbox('.ta1'))).ta1[0]!)).toMatchObject({ code: 'R' });
   });
+
+  test('a correction takes the first decision back; a void is carried forward and withheld later', async () => {
+    const paid = claim({}, 'CSH1000012');
+    paid.subscriber = { ...paid.subscriber, groupNumber: 'CS-350' };
+    await send('a', file([paid]));
+    await round();
+    await round();
+    const [first] = await readRemittances(await inbox('.835'));
+    const { payerClaimNumber } = first!.claims[0]!;
+    const again = { ...paid, frequency: '7' as const, payerClaimNumber };
+    await send('b', file([{ ...again, controlNumber: 'OL100022W' }]));
+    await round();
+    await round();
+    const [, second] = await readRemittances(await inbox('.835'));
+    expect(second!.claims.map(({ status, paid: amount }) => [status, amount])).toEqual([
+      ['22', -first!.payment],
+      ['1', first!.payment],
+    ]);
+    expect([second!.payment, second!.method]).toEqual([0, 'NON']);
+    const theirs = second!.claims[1]!.payerClaimNumber;
+    await send(
+      'c',
+      file([{ ...again, controlNumber: 'OL100023X', frequency: '8', payerClaimNumber: theirs }]),
+    );
+    await round();
+    await round();
+    await send('d', file([{ ...paid, controlNumber: 'OL100024Y' }]));
+    await round();
+    await round();
+    const [, , third, fourth] = await readRemittances(await inbox('.835'));
+    expect(third!.providerAdjustments.map(({ code, amount }) => [code, amount])).toEqual([
+      ['FB', -first!.payment],
+    ]);
+    expect(fourth!.providerAdjustments.map(({ code, amount }) => [code, amount])).toEqual([
+      ['WO', first!.payment],
+    ]);
+    for (const { trace, payment, claims, providerAdjustments } of [second!, third!, fourth!])
+      expect(
+        paymentFault(trace, payment, sum(claims.map((item) => item.paid)), providerAdjustments),
+      ).toBeNull();
+    // A number that the payer does not know is refused.
+    await send('e', file([{ ...again, controlNumber: 'OL100025Z', payerClaimNumber: 'NOT1' }]));
+    await round();
+    const answers = (await readSets(await inbox('.277'))).sets.map(read277CA);
+    expect(answers.at(-1)!.claims[0]).toMatchObject({ accepted: false, statuses: [{ status: '464' }] });
+  });
 });

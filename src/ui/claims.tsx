@@ -93,7 +93,10 @@ export function Findings({
         <li key={index}>
           <span className={finding.severity}>{finding.severity === 'stop' ? '■ stop' : '▲ warn'}</span>{' '}
           {finding.line ? `Line ${finding.line}: ` : ''}
-          {finding.words}. <Link href={fixLink(finding, claim)}>Fix {fieldWords(finding.field)}</Link>
+          {finding.words}. {/* What is wrong with the claim as a whole is put right nowhere else. */}
+          {finding.place !== 'claim' && (
+            <Link href={fixLink(finding, claim)}>Fix {fieldWords(finding.field)}</Link>
+          )}
           <div className="quiet small">{finding.reference}</div>
         </li>
       ))}

@@ -12,6 +12,7 @@ export const DIMENSIONS = {
   receiptId: 'receipt_id',
   remittanceId: 'remittance_id',
   remittanceClaimId: 'remittance_claim_id',
+  providerAdjustmentId: 'provider_adjustment_id',
   providerId: 'provider_id',
   locationId: 'location_id',
   reasonGroup: 'reason_group',

@@ -240,25 +240,87 @@ export const overpaidEntry = (input: Parameters<typeof allocationEntry>[0]): Ent
   kind: 'overpaid',
 });
 
-/** Money held for a payer, given back to it. `amount` in cents. */
+/** Money held for a payer, given back to it; below zero, what a payer had taken and paid back. `amount` in cents. */
 export function payerReturnEntry(input: {
   businessDate: CalendarDate;
   memo: string;
-  about: Dimensions & { payerId: number; remittanceId: number; remittanceClaimId: number };
+  key?: string;
+  about: Dimensions & { payerId: number; remittanceId: number };
   cashAccount: BookAccount;
   amount: Cents;
 }): EntryDraft {
+  const { cashAccount, amount, about, ...rest } = input;
   return {
+    ...rest,
     kind: 'payer-return',
-    businessDate: input.businessDate,
-    memo: input.memo,
-    key: `returned:${input.about.remittanceClaimId}`,
     postings: [
-      { ...input.about, account: 'credit/payer', amount: input.amount },
-      { ...input.about, account: input.cashAccount, amount: negate(input.amount) },
+      { ...about, account: 'credit/payer', amount },
+      { ...about, account: cashAccount, amount: negate(amount) },
     ],
   };
 }
+
+/** An item of a payer's credit: a provider adjustment, or a claim whose money is held. */
+export type CreditItem = Dimensions & { payerId: number; remittanceId: number };
+
+/** Payer credit that pays a charge; below zero, what the payer has taken back of a charge that it had paid. `amount` in cents. */
+export const creditAppliedEntry = (input: {
+  businessDate: CalendarDate;
+  memo: string;
+  about: CreditItem & {
+    chargeId: number;
+    householdId: number;
+    coverageId: number;
+    claimId: number;
+    providerAdjustmentId: number;
+  };
+  amount: Cents;
+}): EntryDraft => ({
+  kind: 'credit-applied',
+  businessDate: input.businessDate,
+  memo: input.memo,
+  postings: [
+    { ...input.about, account: 'credit/payer', amount: input.amount },
+    { ...input.about, account: 'receivable/payer', amount: negate(input.amount) },
+  ],
+});
+
+/** Two items of one payer's credit that explain each other: what was held is what the payer has taken. `amount` in cents. */
+export const setOffEntry = (input: {
+  businessDate: CalendarDate;
+  memo: string;
+  held: CreditItem;
+  taken: CreditItem;
+  amount: Cents;
+}): EntryDraft => ({
+  kind: 'credit-set-off',
+  businessDate: input.businessDate,
+  memo: input.memo,
+  postings: [
+    { ...input.held, account: 'credit/payer', amount: input.amount },
+    { ...input.taken, account: 'credit/payer', amount: negate(input.amount) },
+  ],
+});
+
+/** Payer credit that is given up for a stated reason: income when it was held, expense when the payer had taken it. `amount` in cents. */
+export const givenUpEntry = (input: {
+  businessDate: CalendarDate;
+  why: string;
+  about: CreditItem & { providerAdjustmentId: number };
+  amount: Cents;
+}): EntryDraft => ({
+  kind: 'credit-given-up',
+  businessDate: input.businessDate,
+  memo: input.why,
+  postings: [
+    { ...input.about, account: 'credit/payer', amount: input.amount },
+    {
+      ...input.about,
+      account: input.amount > 0 ? 'income/payer-credit' : 'expense/payer-credit',
+      amount: negate(input.amount),
+    },
+  ],
+});
 
 /** Money that is with a payer taken off for a stated reason. `amount` in cents. */
 export function writeOffEntry(input: {

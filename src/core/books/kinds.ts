@@ -57,6 +57,29 @@ export const ENTRY_KINDS = {
   'payer-credit': { label: 'held for the payer', needs: ['payerId', 'remittanceId'], tell: nothing },
   'payer-return': { label: 'returned to the payer', needs: ['payerId', 'remittanceId'], tell: nothing },
   'provider-adjustment': { label: 'provider adjustment', needs: ['payerId', 'remittanceId'], tell: nothing },
+  'credit-applied': {
+    label: 'provider adjustment applied',
+    needs: [
+      'householdId',
+      'chargeId',
+      'coverageId',
+      'payerId',
+      'claimId',
+      'remittanceId',
+      'providerAdjustmentId',
+    ],
+    tell: (entry) => [
+      entry.paidByPayer < 0
+        ? `${entry.payer} took back ${m(negate(entry.paidByPayer))} on ${formatDate(entry.date)}${later(entry, 'corrected')}.`
+        : `${entry.payer} paid ${m(entry.paidByPayer)} on ${formatDate(entry.date)}${later(entry, 'corrected')}.`,
+    ],
+  },
+  'credit-set-off': { label: 'payer credit set off', needs: ['payerId', 'remittanceId'], tell: nothing },
+  'credit-given-up': {
+    label: 'payer credit written off',
+    needs: ['payerId', 'remittanceId', 'providerAdjustmentId'],
+    tell: nothing,
+  },
   receipt: { label: 'receipt', needs: ['householdId', 'receiptId'], tell: nothing },
   allocation: {
     label: 'payment',

@@ -20,7 +20,7 @@ export const oldestFirst = <Charge extends OpenCharge>(charges: readonly Charge[
   [...charges].sort((a, b) => (a.date === b.date ? a.id - b.id : a.date < b.date ? -1 : 1));
 
 /** Fills charges one after the other in the order given. */
-export function spreadInOrder(amount: Cents, charges: readonly OpenCharge[]): Spread {
+export function spreadInOrder(amount: Cents, charges: readonly Pick<OpenCharge, 'id' | 'owed'>[]): Spread {
   let left = amount;
   const parts: Spread['parts'] = [];
   for (const charge of charges) {

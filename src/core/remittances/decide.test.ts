@@ -2,17 +2,8 @@ import fc from 'fast-check';
 import { cents, sum } from '../money';
 import { sampleRemitClaim } from '../x12/samples';
 import type { RemitClaim, RemitLine } from '../x12/remittance835';
-import {
-  type LineDecision,
-  NOTHING_STANDS,
-  type OurLine,
-  type ReasonTable,
-  type Standing,
-  decideClaim,
-  movedBy,
-  movementOf,
-  weighClaim,
-} from './decide';
+import { type LineDecision, type OurLine, type ReasonTable, decideClaim, movementOf } from './decide';
+import { NOTHING_STANDS, type Standing, movedBy, weighClaim } from './weigh';
 
 const reasons: ReasonTable = (group, reason) => {
   const denial = ['97', '16', '27'].includes(reason);
@@ -291,7 +282,12 @@ describe('weighing a decision against what stands', () => {
   ) =>
     weighClaim(
       remit,
-      { position, lines: ours(14500), standing: new Map(standing ? [[1, standing]] : []) },
+      {
+        position,
+        lines: ours(14500),
+        standing: new Map(standing ? [[1, standing]] : []),
+        decided: standing !== null,
+      },
       reasons,
       as,
     );
@@ -346,6 +342,12 @@ describe('weighing a decision against what stands', () => {
       words:
         'it takes back 68.00 paid, 47.00 reduced and 30.00 passed on, and what stands here is 67.00 paid, 47.00 reduced and 30.00 passed on',
     });
+    // A person may mean it: what is left stands.
+    const meant = weigh(back(paid), { ...stands, paid: cents(6900) }, 'meant');
+    expect(meant.do === 'post' && meant.decisions.map(movedBy)).toEqual([
+      { paid: -6800, reduced: -4700, passedOn: -3000 },
+    ]);
+    expect(weigh(back(paid), null, 'meant').do).toBe('hold');
     // A denial of one line beside a paid one is taken back together with it.
     const both = claim([
       line('L1', 14500, 6800, [
@@ -356,10 +358,21 @@ describe('weighing a decision against what stands', () => {
     ]);
     const verdict2 = weighClaim(
       back(both),
-      { position: 1, lines: ours(14500, 4200), standing: new Map([[1, stands]]) },
+      { position: 1, lines: ours(14500, 4200), standing: new Map([[1, stands]]), decided: true },
       reasons,
     );
     expect(verdict2.do).toBe('post');
+  });
+
+  test('a denial taken back moves nothing and waits for nobody, if it was decided here', () => {
+    const denial = claim([line('L1', 14500, 0, [['CO', '16', 14500]])]);
+    expect(weigh(back(denial), NOTHING_STANDS)).toEqual({
+      do: 'note',
+      words: 'it takes back a denial, of which nothing stood',
+    });
+    expect(weigh(back(denial), null)).toMatchObject({ do: 'hold', kind: 'reversal' });
+    expect(weigh(back(paid), NOTHING_STANDS)).toMatchObject({ do: 'hold', kind: 'reversal' });
+    expect(weigh(back(denial), stands)).toMatchObject({ do: 'hold', kind: 'reversal' });
   });
 
   test.each(['23', '25'])('status %s moves nothing, and is held when it pays', (status) => {

@@ -3,15 +3,8 @@ import fc from 'fast-check';
 import { CHARGES, type PayerEvent, anyPayerEvent, claimOfEvent, opinionOf } from '../../testing/payer-oracle';
 import { type Cents, add, cents, sum } from '../money';
 import type { RemitClaim } from '../x12/remittance835';
-import {
-  NOTHING_STANDS,
-  type OurLine,
-  type ReasonTable,
-  type Standing,
-  movedBy,
-  plus,
-  weighClaim,
-} from './decide';
+import { type OurLine, type ReasonTable } from './decide';
+import { NOTHING_STANDS, type Standing, movedBy, plus, weighClaim } from './weigh';
 
 const reasons: ReasonTable = () => ({
   reductionAccount: 'reduction/contract',
@@ -38,16 +31,18 @@ function posted(claims: readonly RemitClaim[]) {
   const standing = new Map<number, Standing>();
   let credit: Cents = cents(0);
   let holds = 0;
+  let decided = false;
   for (const claim of claims) {
     const verdict =
       claim.controlNumber === OURS.controlNumber
-        ? weighClaim(claim, { position: 1, lines: LINES, standing }, reasons)
+        ? weighClaim(claim, { position: 1, lines: LINES, standing, decided }, reasons)
         : ({ do: 'hold', kind: 'stranger', words: 'none of ours' } as const);
     if (verdict.do === 'hold') {
       expect(verdict.words).not.toBe('');
       holds += 1;
       credit = add(credit, claim.paid);
     }
+    if (verdict.do === 'post') decided = true;
     if (verdict.do === 'post')
       for (const item of verdict.decisions) {
         standing.set(item.chargeId, plus(standing.get(item.chargeId) ?? NOTHING_STANDS, movedBy(item)));

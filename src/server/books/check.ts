@@ -101,6 +101,15 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
       where (${columns('b', [...HOLDINGS, 'credit'])}) is distinct from (${[...HOLDINGS, 'credit'].map((name) => `coalesce(s.${name}, 0)`).join(', ')})`,
   },
   {
+    id: 'payer-credit',
+    words: 'The credit of payers is what provider adjustments have left there and what is held of claims',
+    query: `select 'provider adjustment ' || coalesce(b.provider_adjustment_id, s.provider_adjustment_id) || ': ' || coalesce(b.open, 0) || ', booked ' || coalesce(s.open, 0) as fault from provider_adjustment_balance b full join (
+        select provider_adjustment_id, -sum(amount) as open from posting where account = 'credit/payer' and provider_adjustment_id is not null group by 1) s on s.provider_adjustment_id = b.provider_adjustment_id where coalesce(b.open, 0) <> coalesce(s.open, 0)
+      union all select 'remittance claim ' || c.id || ' is ' || c.status || ' with a credit of ' || s.open from (
+        select remittance_claim_id, -sum(amount) as open from posting where account = 'credit/payer' and remittance_claim_id is not null group by 1 having sum(amount) <> 0) s join remittance_claim c on c.id = s.remittance_claim_id where c.status not in ('unmatched', 'kept')
+      union all select 'credit of payers that nothing explains: ' || -sum(amount) from posting where account = 'credit/payer' and remittance_claim_id is null and provider_adjustment_id is null having count(*) > 0`,
+  },
+  {
     id: 'control-totals',
     words: 'Control totals equal the sums of the parts',
     query: `select 'receivables without a charge or a household: ' || sum(p.amount) as fault from posting p join book_account a on a.code = p.account where a.class = 'receivable' and (p.charge_id is null or p.household_id is null) having sum(p.amount) <> 0

@@ -70,6 +70,14 @@ const BREAKS: Record<string, string[]> = {
   'payer-balances': ['update payer_balance set paid = paid + 1'],
   'patient-since': ['update charge_balance set patient_since = patient_since - 1'],
   'household-balances': ['update household_balance set with_patient = with_patient + 77'],
+  'payer-credit': [posting('charge', 'credit/payer', 5), posting('charge', 'cash/cash', -5)],
+  'payer-credit: stored': [
+    `with a as (insert into provider_adjustment (remittance_id, payer_id, version, number, code, amount) select min(id), min(payer_id), 9, 9, 'CS', 5 from remittance returning id) insert into provider_adjustment_balance select id, 5 from a`,
+  ],
+  'payer-credit: of a claim that is not held': [
+    `insert into posting (entry_id, account, amount, remittance_claim_id) select max(e.id), 'credit/payer', 5, min(c.id) from entry e, remittance_claim c where e.kind = 'payer-decision' and c.status = 'posted'`,
+    posting('charge', 'cash/cash', -5),
+  ],
   'control-totals': [posting('charge', 'receivable/patient', 5), posting('charge', 'cash/cash', -5)],
   'below-zero': [`update follow_up set closed_at = now(), outcome = 'x'`],
   'with-payer-looked-after': [
@@ -85,28 +93,31 @@ const BREAKS: Record<string, string[]> = {
   ],
 };
 
+/** The invariant of a break; where one proves several things, each is broken. */
+const idOf = (name: string): string => name.split(':')[0]!;
+
 test('the books hold, and each invariant is broken here', async () => {
   const checks = await checkBooks(t.db);
   expect(checks.filter((check) => check.faults.length > 0)).toEqual([]);
-  expect(Object.keys(BREAKS).sort()).toEqual(checks.map((check) => check.id).sort());
+  expect([...new Set(Object.keys(BREAKS).map(idOf))].sort()).toEqual(checks.map((check) => check.id).sort());
 });
 
 class Undo extends Error {}
 
-test.each(Object.keys(BREAKS))('%s is named when it is broken', async (id) => {
+test.each(Object.keys(BREAKS))('%s is named when it is broken', async (name) => {
   let named: string[] = [];
   await t.db
     .transaction()
     .execute(async (tx) => {
       for (const table of ['entry', 'posting'])
         await sql.raw(`alter table ${table} disable trigger all`).execute(tx);
-      for (const statement of BREAKS[id]!) await sql.raw(statement).execute(tx);
+      for (const statement of BREAKS[name]!) await sql.raw(statement).execute(tx);
       named = (await checkBooks(tx)).filter((check) => check.faults.length > 0).map((check) => check.id);
       throw new Undo();
     })
     .catch((error: unknown) => {
       if (!(error instanceof Undo)) throw error;
     });
-  expect(named).toContain(id);
+  expect(named).toContain(idOf(name));
   expect((await checkBooks(t.db)).flatMap((check) => check.faults)).toEqual([]);
 });

@@ -92,16 +92,16 @@ async function watchBelowZero(tx: Tx, context: Context, chargeIds: number[]): Pr
 
 /**
  * Reverses entries that were not reversed before.
- * @returns how many were reversed
+ * @returns the ids of those that were reversed by this
  */
 export async function reverseEntries(
   tx: Tx,
   context: Context,
   entryIds: readonly number[],
   why: string,
-): Promise<number> {
+): Promise<number[]> {
   if (why.trim() === '') throw new Refused('Say why it is reversed', 'why');
-  if (entryIds.length === 0) return 0;
+  if (entryIds.length === 0) return [];
   const postings = await tx
     .selectFrom('posting')
     .selectAll()
@@ -135,7 +135,7 @@ export async function reverseEntries(
     ),
   );
   await writeEntries(tx, context, drafts);
-  return drafts.length;
+  return entries.map(({ id }) => id);
 }
 
 /** The entries on a charge that were not undone and undo nothing. */

@@ -145,10 +145,22 @@ test('the payer may answer the correction before it takes the first decision bac
   const id = await correct(s);
   await sendClaims(t.context, { claimIds: [id] });
   await post([await says(id, 6800, PLAIN)]);
-  // Of a denial nothing stands: its reversal moves nothing, or waits for a look; it takes nothing off the new decision.
+  // Its reversal would take a denial back where a payment stands now: it waits for a look, and takes nothing off.
   const late = await post([takesBack(s, 0, DENIED)], { payment: 0 as never });
   expect(await where(s)).toEqual(POSTED);
-  expect(['unmatched', 'noted']).toContain((await readRemittance(t.context, late)).rows[0]!.status);
+  expect((await readRemittance(t.context, late)).rows[0]!.status).toBe('unmatched');
+});
+
+test('a denial taken back moves nothing, and the correction’s answer is the first that does', async () => {
+  const s = await answered(0, DENIED);
+  const id = await correct(s);
+  await sendClaims(t.context, { claimIds: [id] });
+  const both = await post([takesBack(s, 0, DENIED), await says(id, 6800, PLAIN)]);
+  expect((await readRemittance(t.context, both)).rows.map(({ status }) => status)).toEqual([
+    'noted',
+    'posted',
+  ]);
+  expect(await where(s)).toEqual(POSTED);
 });
 
 test('withdrawn before it was sent, the first claim has its place back, and its follow-up', async () => {

@@ -4,6 +4,7 @@ import { claimsList, unbilledList } from '../claims/list';
 import { followUpsList } from '../follow-ups/list';
 import { workList } from '../jobs/list';
 import { receiptsList } from '../payments/list';
+import { payerCreditList } from '../remittances/credit-list';
 import { remittancesList } from '../remittances/list';
 import { statementsDueList, statementsList } from '../statements/list';
 import type { RowOf as RowOfList } from './list';
@@ -15,6 +16,7 @@ export const LISTS = {
   unbilled: unbilledList,
   remittances: remittancesList,
   'follow-ups': followUpsList,
+  'payer-credit': payerCreditList,
   receipts: receiptsList,
   'statements-due': statementsDueList,
   statements: statementsList,

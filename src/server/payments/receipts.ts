@@ -176,8 +176,8 @@ export const reverseReceipt = useCase({
       .executeTakeFirst();
     if (!receipt) throw new Refused('There is no such receipt');
     await lockHouseholds(tx, [receipt.household_id]);
-    const count = await reverseEntries(tx, act, await entriesOf(tx, { receiptId }), why);
-    if (count === 0) throw new Refused('This receipt was reversed before');
+    const reversed = await reverseEntries(tx, act, await entriesOf(tx, { receiptId }), why);
+    if (reversed.length === 0) throw new Refused('This receipt was reversed before');
     await act.note(
       'reversed',
       { kind: 'receipt', id: receiptId },

@@ -8,7 +8,9 @@ import { Refused } from '../access';
 import { writeEntries } from '../books/journal';
 import { useCase } from '../use-case';
 import { creditOverpaid } from './overpaid';
-import { cashAccount, isHeld, payerOf, postClaim } from './post-claim';
+import { wholeInCredit } from './credit';
+import { cashAccount, isHeld, payerOf } from './payer-money';
+import { postClaim } from './post-claim';
 import { adjustmentsBooked } from './post';
 import { readReasons } from './reasons';
 import { findClaims, strangerWords, weighAgain } from './weigh';
@@ -76,10 +78,12 @@ export const decideHeld = useCase({
       if (!isHeld(row.status)) throw new Refused('This is not held any more');
       if (as === 'returned') {
         if (row.paid <= 0) throw new Refused('There is nothing to give back: it paid nothing');
+        await wholeInCredit(tx, remittanceClaimId, row.paid);
         await writeEntries(tx, act, [
           payerReturnEntry({
             businessDate: act.today,
             memo: `Returned: claim ${row.control_number}, ${why}`,
+            key: `returned:${remittanceClaimId}`,
             about: { payerId: payerOf(remit), remittanceId: remit.id, remittanceClaimId },
             cashAccount: cashAccount(remit.method),
             amount: row.paid,

@@ -1,21 +1,18 @@
 /** Posting what a remittance says of one claim: decided by the core, written in one transaction, followed up. */
 import { sql } from 'kysely';
-import type { BookAccount } from '../../core/books/accounts';
 import { payerCreditEntry, payerDecisionEntry } from '../../core/books/entries';
 import { type CalendarDate } from '../../core/calendar';
 import { type ClaimStatus, isDecidable } from '../../core/claims/life';
 import { type Cents, formatMoneyPlain, sum } from '../../core/money';
+import { type LineDecision, type OurLine, type ReasonTable } from '../../core/remittances/decide';
 import {
-  type LineDecision,
   NOTHING_STANDS,
-  type OurLine,
-  type ReasonTable,
   type Standing,
   type Verdict,
   movedBy,
   plus,
   weighClaim,
-} from '../../core/remittances/decide';
+} from '../../core/remittances/weigh';
 import { remitStatus } from '../../core/remittances/status';
 import { remitClaimDocument } from '../../core/remittances/document';
 import type { RemitClaim } from '../../core/x12/remittance835';
@@ -25,31 +22,9 @@ import { entriesOf, lockHouseholds, reverseEntries, writeEntries } from '../book
 import { standingOf, standsNothing } from '../books/standing';
 import { isReplaced, moveClaims, settledStatus } from '../claims/life';
 import { finishVoid } from '../claims/replace';
+import { wholeInCredit } from './credit';
+import { type RemitRow, cashAccount, isHeld, payerOf } from './payer-money';
 import { closePaidDenials, raiseFollowUps } from './raise';
-
-/** What posting needs to know of a remittance. */
-export interface RemitRow {
-  id: number;
-  version: number;
-  payer_id: number | null;
-  payer_name: string;
-  trace: string;
-  method: string;
-  payment_date: CalendarDate;
-}
-
-/** The cash account of a payment method (BPR04). */
-export const cashAccount = (method: string): BookAccount =>
-  method === 'CHK' ? 'cash/check' : 'cash/transfer';
-
-/** The payer of a remittance. @throws Refused when it is not in Setup, so that nothing of it can be booked */
-export function payerOf(remit: RemitRow): number {
-  if (remit.payer_id === null) throw new Refused(`Payer ${remit.payer_name} is not in Setup`);
-  return remit.payer_id;
-}
-
-/** Whether a claim's money is in the payer's credit: what is kept there can still be decided or given back. */
-export const isHeld = (status: string): boolean => status === 'unmatched' || status === 'kept';
 
 /** A claim of ours that is decided, locked. */
 export interface ClaimRow {
@@ -103,6 +78,7 @@ export async function postClaim(
     .executeTakeFirstOrThrow();
   if (chosen ? !isHeld(row.status) : row.status !== 'ready') return 'before';
   const content = remitClaimDocument.read(row.content);
+  if (chosen) await wholeInCredit(tx, id, content.paid);
   const claimId = ours ?? row.claim_id;
   const claim = claimId === null ? undefined : await lockClaim(tx, claimId);
   if (claim && chosen?.as === 'correction')
@@ -231,7 +207,12 @@ async function weigh(
     };
   return weighClaim(
     content,
-    { position: claim.position, lines, standing },
+    {
+      position: claim.position,
+      lines,
+      standing,
+      decided: claim.status === 'decided' || claim.status === 'closed',
+    },
     reasons,
     as === 'correction' ? 'said' : as,
   );

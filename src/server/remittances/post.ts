@@ -1,14 +1,16 @@
 /** Posting remittances: claim by claim, each in a transaction of its own, so that it can stop and go on anywhere. */
 import { sql } from 'kysely';
-import { type EntryDraft, payerCreditEntry } from '../../core/books/entries';
+import { payerCreditEntry } from '../../core/books/entries';
 import { negate } from '../../core/money';
+import { isInterest } from '../../core/remittances/credit';
 import { holdReasonsDocument, providerAdjustmentsDocument } from '../../core/remittances/document';
 import type { Db } from '../../db/connect';
 import { type Context, Refused, allow } from '../access';
 import { writeEntries } from '../books/journal';
-import { inTransaction } from '../use-case';
+import { type Act, inTransaction } from '../use-case';
 import { creditOverpaid } from './overpaid';
-import { type RemitRow, cashAccount, payerOf, postClaim } from './post-claim';
+import { type RemitRow, cashAccount, payerOf } from './payer-money';
+import { postClaim } from './post-claim';
 import { readReasons } from './reasons';
 
 /** How a posting went: claims posted, and those whose money is held in the payer's credit. */
@@ -88,27 +90,59 @@ const begin = (context: Context, remittanceId: number): Promise<RemitRow | null>
         .execute();
       // Posted anew after a claim of it was reversed, its provider adjustments still stand.
       const { stand, undone } = await adjustmentsBooked(act.db, remit);
-      if (stand + undone === 0)
-        await writeEntries(act.db, act, providerEntries(remit, remit.provider_adjustments));
+      if (stand + undone === 0) await bookAdjustments(act, remit, remit.provider_adjustments);
       await act.note('posted', { kind: 'remittance', id: remittanceId });
     }
     return remit;
   });
 
 /** Provider-level adjustments: interest is income, everything else waits in the payer's credit until somebody says what it is. */
-function providerEntries(remit: RemitRow, adjustments: unknown): EntryDraft[] {
-  if (adjustments === null) return [];
-  return providerAdjustmentsDocument.read(adjustments).map((item, index) =>
-    payerCreditEntry({
-      kind: 'provider-adjustment',
-      businessDate: remit.payment_date,
-      memo: `Provider adjustment ${item.code} ${item.reference}`.trim(),
-      key: `plb:${remit.id}:${remit.version}:${index}`,
-      about: { payerId: payerOf(remit), remittanceId: remit.id },
-      cashAccount: cashAccount(remit.method),
-      against: item.code === 'L6' ? 'income/interest' : 'credit/payer',
-      amount: negate(item.amount),
-    }),
+async function bookAdjustments(act: Act, remit: RemitRow, document: unknown): Promise<void> {
+  if (document === null) return;
+  const items = providerAdjustmentsDocument.read(document);
+  const payerId = payerOf(remit);
+  const held = items.flatMap((item, number) =>
+    isInterest(item) || item.amount === 0 ? [] : { ...item, number, amount: negate(item.amount) },
+  );
+  const rows =
+    held.length === 0
+      ? []
+      : await act.db
+          .insertInto('provider_adjustment')
+          .values(
+            held.map(({ number, code, reference, provider = '', period = null, amount }) => ({
+              remittance_id: remit.id,
+              payer_id: payerId,
+              version: remit.version,
+              number,
+              code,
+              reference,
+              provider,
+              period,
+              amount,
+            })),
+          )
+          .returning(['id', 'number'])
+          .execute();
+  await writeEntries(
+    act.db,
+    act,
+    items.map((item, number) =>
+      payerCreditEntry({
+        kind: 'provider-adjustment',
+        businessDate: remit.payment_date,
+        memo: `Provider adjustment ${item.code} ${item.reference}`.trim(),
+        key: `plb:${remit.id}:${remit.version}:${number}`,
+        about: {
+          payerId,
+          remittanceId: remit.id,
+          providerAdjustmentId: rows.find((row) => row.number === number)?.id,
+        },
+        cashAccount: cashAccount(remit.method),
+        against: isInterest(item) ? 'income/interest' : 'credit/payer',
+        amount: negate(item.amount),
+      }),
+    ),
   );
 }
 

@@ -33,6 +33,22 @@ export interface RemittanceClaimRow {
   version: number;
 }
 
+/** A provider adjustment; the amount is below zero where the payer paid more by it. Cents. */
+export interface AdjustmentRow extends ProviderAdjustment {
+  /** The claim of ours that its reference names, by our number or the payer's. */
+  claim: { id: number; controlNumber: string } | null;
+  /** What of it is in the payer's credit, above zero when it is held for the payer; null when it is not posted, or interest. */
+  credit: { id: number; open: Cents; uses: AdjustmentUse[] } | null;
+}
+/** What was done with a provider adjustment; `undone` when it was taken back later. Cents, with the sign of what was open. */
+export interface AdjustmentUse {
+  entryId: number;
+  date: CalendarDate;
+  words: string;
+  amount: Cents;
+  undone: boolean;
+}
+
 /** A remittance whole, with its claims a page at a time and the words of its reason codes. */
 export interface RemittancePage {
   id: number;
@@ -44,8 +60,7 @@ export interface RemittancePage {
   status: 'held' | 'ready' | 'posting' | 'posted';
   holdReasons: string[];
   unmatched: number;
-  /** With the claim of ours that its reference names, by our number or the payer's. */
-  providerAdjustments: (ProviderAdjustment & { claimId: number | null })[];
+  providerAdjustments: AdjustmentRow[];
   rows: RemittanceClaimRow[];
   posted: Cents;
   held: Cents;
@@ -116,11 +131,14 @@ export async function readRemittance(context: Context, id: number, page = 1): Pr
   const { undone } = await adjustmentsBooked(db, remit);
   const adjustments =
     remit.provider_adjustments === null ? [] : providerAdjustmentsDocument.read(remit.provider_adjustments);
-  const named = await claimsNamed(
-    db,
-    remit.payer_id,
-    adjustments.flatMap(({ reference }) => reference || []),
-  );
+  const [named, credit] = await Promise.all([
+    claimsNamed(
+      db,
+      remit.payer_id,
+      adjustments.flatMap(({ reference }) => reference || []),
+    ),
+    creditOf(db, remit),
+  ]);
   return {
     id,
     payer: remit.payer_name,
@@ -131,9 +149,10 @@ export async function readRemittance(context: Context, id: number, page = 1): Pr
     status: remit.status,
     holdReasons: remit.hold_reasons === null ? [] : holdReasonsDocument.read(remit.hold_reasons),
     unmatched: sums.unmatched,
-    providerAdjustments: adjustments.map((item) => ({
+    providerAdjustments: adjustments.map((item, number) => ({
       ...item,
-      claimId: named.get(item.reference) ?? null,
+      claim: named.get(item.reference) ?? null,
+      credit: credit.get(number) ?? null,
     })),
     rows: rows.map((row) => ({ ...row, content: remitClaimDocument.read(row.content) })),
     posted: sums.posted,
@@ -146,17 +165,32 @@ export async function readRemittance(context: Context, id: number, page = 1): Pr
   };
 }
 
+/** What the provider adjustments of a remittance, as they were posted last, have in the payer's credit; by their number. */
+async function creditOf(
+  db: Db,
+  remit: { id: number; version: number },
+): Promise<Map<number, NonNullable<AdjustmentRow['credit']>>> {
+  const { rows } = await sql<{ number: number; id: number; open: Cents; uses: AdjustmentUse[] }>`
+    select a.number, a.id, coalesce(b.open, 0) as open, coalesce((
+      select json_agg(json_build_object('entryId', e.id, 'date', e.posting_date, 'words', e.memo, 'amount', p.amount, 'undone', x.id is not null) order by e.id)
+      from (select entry_id, sum(amount) as amount from posting where provider_adjustment_id = a.id and account = 'credit/payer' group by 1) p join entry e on e.id = p.entry_id left join entry x on x.reverses = e.id
+      where e.kind not in ('provider-adjustment', 'reversal')), '[]') as uses
+    from provider_adjustment a left join provider_adjustment_balance b on b.provider_adjustment_id = a.id
+    where a.remittance_id = ${remit.id} and a.version = ${remit.version}`.execute(db);
+  return new Map(rows.map(({ number, ...credit }) => [number, credit]));
+}
+
 /** Claims of ours by numbers that a payer names: ours, or its own for claims that went to it. */
 async function claimsNamed(
   db: Db,
   payerId: number | null,
   numbers: readonly string[],
-): Promise<Map<string, number>> {
+): Promise<Map<string, { id: number; controlNumber: string }>> {
   if (numbers.length === 0) return new Map();
-  const { rows } = await sql<{ number: string; id: number }>`
-    select control_number as number, id from claim where control_number = any(${[...numbers]})
-    union all select payer_claim_number, id from claim where payer_claim_number = any(${[...numbers]}) and payer_id = ${payerId} order by id`.execute(
+  const { rows } = await sql<{ number: string; id: number; controlNumber: string }>`
+    select control_number as number, id, control_number as "controlNumber" from claim where control_number = any(${[...numbers]})
+    union all select payer_claim_number, id, control_number from claim where payer_claim_number = any(${[...numbers]}) and payer_id = ${payerId} order by id`.execute(
     db,
   );
-  return new Map(rows.map(({ number, id }) => [number, id]));
+  return new Map(rows.map(({ number, ...claim }) => [number, claim]));
 }

@@ -5,6 +5,7 @@ import { Refused } from '../access';
 import { entriesOf, reverseEntries } from '../books/journal';
 import { byUser, moveClaims, standingStatus } from '../claims/life';
 import { type Act, useCase } from '../use-case';
+import { afterUndoing } from './credit';
 
 /** Reverses what one claim of a remittance posted, or the whole remittance; the rest stays and both stay visible. @returns how many entries */
 export const reverseRemittance = useCase({
@@ -26,6 +27,7 @@ export const reverseRemittance = useCase({
       await entriesOf(tx, { remittanceId, remittanceClaimId }),
       why,
     );
+    await afterUndoing(tx, act, reversed, why);
     let query = tx
       .selectFrom('remittance_claim')
       .select(['id', 'claim_id', 'status'])
@@ -34,7 +36,7 @@ export const reverseRemittance = useCase({
     if (remittanceClaimId) query = query.where('id', '=', remittanceClaimId);
     const rows = await query.orderBy('id').forNoKeyUpdate().execute();
     // One that names no claim has its provider adjustments alone.
-    if (rows.length === 0 && reversed === 0) throw new Refused('This was reversed before');
+    if (rows.length === 0 && reversed.length === 0) throw new Refused('This was reversed before');
     await tx
       .updateTable('remittance_claim')
       .set({ status: 'reversed' })
@@ -47,7 +49,7 @@ export const reverseRemittance = useCase({
       { kind: 'remittance', id: remittanceId },
       { why, claim: remittanceClaimId ?? null },
     );
-    return reversed;
+    return reversed.length;
   },
 });
 

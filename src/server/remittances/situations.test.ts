@@ -415,6 +415,13 @@ describe('reversals', () => {
     const other = says(s, [line(s, -6700, ['CO-45:-48.00', 'PR-3:-30.00'], { charge: -14500 })], '22');
     expect(await held(await remit([other]))).toMatchObject([{ holdKind: 'reversal' }]);
     expect(await books(s)).toEqual(POSTED);
+    // A person may post it as it says; the rest stands, and the reversal can be undone like any posting.
+    const partial = await remit([{ ...other, remarks: ['N2'] }]);
+    const [row] = await held(partial);
+    await decideHeld(t.context, { remittanceClaimId: row!.id, as: 'meant', why: 'By phone' });
+    expect(await books(s)).toEqual({ paid: 100, reduced: -100, patient: 0, payer: 14500 });
+    await reverseRemittance(t.context, { remittanceId: partial, why: 'Not so' });
+    expect(await books(s)).toEqual(POSTED);
     await remit([takenBack(s)]);
     expect(await held(await remit([{ ...takenBack(s), remarks: ['N1'] }]))).toMatchObject([
       { holdKind: 'reversal', holdReason: 'it takes back a decision that does not stand here' },

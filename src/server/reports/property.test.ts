@@ -142,7 +142,7 @@ test('property: aging, production and reductions are the books, whatever was don
       );
       const [from, to] = [addDays(TODAY, -365), TODAY];
       const production = await read('production', { from, to });
-      expect(production.totals.charged).toBe(-(await moved('fee', from, to)));
+      expect(production.totals.charged).toBe(0 - (await moved('fee', from, to)));
       expect((await read('reductions', { from, to })).totals.amount ?? 0).toBe(
         await moved('reduced', from, to),
       );

@@ -2,9 +2,12 @@
 /** What is done at the remittances station. */
 import { changeFollowUp, closeFollowUp, settleWaiting } from '../../../server/follow-ups/work';
 import { startPosting } from '../../../server/jobs/work';
+import { adjustmentInput } from '../../../core/remittances/credit';
+import { parseInput } from '../../../server/input';
+import { creditCounters, settleCredit, undoCredit } from '../../../server/remittances/credit';
 import { checkRemittance, decideHeld, matchHeld, takeUpAgain } from '../../../server/remittances/held';
 import { reverseRemittance } from '../../../server/remittances/reverse';
-import { perform } from '../../session';
+import { ask, perform } from '../../session';
 
 /** Starts posting remittances in the background: by id, or all that are ready. @returns the work’s id */
 export const postAction = async (input: unknown) => perform(startPosting, input);
@@ -24,3 +27,10 @@ export const closeFollowUpAction = async (input: unknown) => perform(closeFollow
 export const changeFollowUpAction = async (input: unknown) => perform(changeFollowUp, input);
 /** Writes off what a payer does not pay of a charge, or passes it to the patient, with a reason. @returns cents */
 export const settleAction = async (input: unknown) => perform(settleWaiting, input);
+/** Settles a provider adjustment in the payer's credit. @returns what is left open, in cents */
+export const settleCreditAction = async (input: unknown) => perform(settleCredit, input);
+/** What a provider adjustment can be set off against. */
+export const creditCountersAction = async (input: unknown) =>
+  ask((context) => creditCounters(context, parseInput(adjustmentInput, input).adjustmentId));
+/** Undoes what was done with a provider adjustment. */
+export const undoCreditAction = async (input: unknown) => perform(undoCredit, input);

@@ -18,6 +18,7 @@ export default async function Page({ searchParams }: { searchParams: Promise<Lis
     <RemittanceList
       list={list}
       followUps={waitingIn(waiting, 'follow-ups', 'all')}
+      credit={waitingIn(waiting, 'payer-credit', 'adjustments')}
       mayPost={may(context.user.role, 'post remittances')}
     />
   );

@@ -25,10 +25,13 @@ const isReady = (row: RowOf<'remittances'>): boolean => row.status === 'ready' |
 export function RemittanceList({
   list,
   followUps,
+  credit,
   mayPost,
 }: {
   list: StateOf<'remittances'>;
   followUps: number;
+  /** Open provider adjustments in the payers' credit. */
+  credit: number;
   mayPost: boolean;
 }) {
   const posting = useWork();
@@ -51,6 +54,9 @@ export function RemittanceList({
       <Head title="Remittances" note={list.count}>
         <Link href="/remittances/follow-ups">
           <Button>Follow-ups: {followUps}</Button>
+        </Link>
+        <Link href="/remittances/credit">
+          <Button>Payer credit: {credit}</Button>
         </Link>
         {mayPost && <Upload />}
         {mayPost && claims > 0 && (

@@ -21,6 +21,7 @@ create table posting (
   case_id bigint references care_case (id), charge_id bigint references charge (id), coverage_id bigint references coverage (id),
   payer_id bigint references payer (id), claim_id bigint references claim (id), receipt_id bigint references receipt (id),
   remittance_id bigint references remittance (id), remittance_claim_id bigint references remittance_claim (id),
+  provider_adjustment_id bigint references provider_adjustment (id),
   provider_id bigint references provider (id), location_id bigint references location (id), reason_group text, reason_code text
 );
 create index on posting (entry_id);
@@ -28,6 +29,7 @@ create index on posting (household_id);
 create index on posting (charge_id);
 create index on posting (remittance_claim_id) where remittance_claim_id is not null;
 create index on posting (remittance_id) where remittance_id is not null;
+create index on posting (provider_adjustment_id) where provider_adjustment_id is not null;
 create index on posting (receipt_id) where receipt_id is not null;
 
 -- Balances kept for speed; they change only here, in the transaction of the postings they sum.
@@ -52,6 +54,11 @@ create table household_balance (
   household_id bigint primary key references household (id), with_payer cents not null default 0, with_patient cents not null default 0,
   on_plan cents not null default 0, at_agency cents not null default 0, credit cents not null default 0
 );
+-- What is left in the payer's credit of each provider adjustment.
+create table provider_adjustment_balance (
+  provider_adjustment_id bigint primary key references provider_adjustment (id), open cents not null default 0
+);
+create index on provider_adjustment_balance (provider_adjustment_id) where open <> 0;
 
 create function refuse_change() returns trigger language plpgsql as $$
 begin
@@ -149,6 +156,10 @@ begin
   on conflict (household_id) do update set
     with_payer = b.with_payer + excluded.with_payer, with_patient = b.with_patient + excluded.with_patient,
     on_plan = b.on_plan + excluded.on_plan, at_agency = b.at_agency + excluded.at_agency, credit = b.credit + excluded.credit;
+
+  insert into provider_adjustment_balance as b (provider_adjustment_id, open)
+  select f.provider_adjustment_id, -sum(f.amount) from fresh f where f.provider_adjustment_id is not null and f.account = 'credit/payer' group by 1 order by 1
+  on conflict (provider_adjustment_id) do update set open = b.open + excluded.open;
   return null;
 end $$;
 create trigger postings_balance after insert on posting referencing new table as fresh for each statement execute function postings_balance();

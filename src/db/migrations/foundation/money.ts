@@ -34,6 +34,13 @@ create table remittance_claim (
 );
 create index on remittance_claim (claim_id);
 create index on remittance_claim (status) where status = 'unmatched';
+-- What a posted remittance says of the provider and not of a claim (PLB), but for interest: above zero it is held for the
+-- payer, below zero the payer has taken it.
+create table provider_adjustment (
+  id bigint generated always as identity primary key, remittance_id bigint not null references remittance (id), payer_id bigint not null references payer (id),
+  version integer not null, number integer not null, code text not null, reference text not null default '', provider text not null default '',
+  period calendar_date, amount cents not null check (amount <> 0), unique (remittance_id, version, number)
+);
 create table follow_up (
   id bigint generated always as identity primary key, kind text not null check (kind in ('denial', 'short-payment', 'reason', 'overpaid', 'rejected', 'next-payer')),
   household_id bigint references household (id), claim_id bigint references claim (id), charge_id bigint references charge (id),

@@ -1,7 +1,7 @@
 'use client';
 import { Button, Input, Select } from 'antd';
 import { useState } from 'react';
-import type { HoldKind } from '../../../../core/remittances/decide';
+import type { HoldKind } from '../../../../core/remittances/weigh';
 import type { RemittanceClaimRow } from '../../../../server/remittances/read';
 import { WithReason, useAct } from '../../../../ui/act';
 import { Line } from '../../../../ui/page';
@@ -21,6 +21,7 @@ const WAYS: Record<As, string> = {
 const OF_KIND: Partial<Record<HoldKind, readonly As[]>> = {
   second: ['correction', 'additional'],
   order: ['meant'],
+  reversal: ['meant'],
 };
 
 /** Held for what stands on the claim that they mean: they are matched to no other. */

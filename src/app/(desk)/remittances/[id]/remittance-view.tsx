@@ -18,6 +18,7 @@ import { Head, Line, Notice } from '../../../../ui/page';
 import { RemitStatus } from '../../../../ui/remittances';
 import { Work, useWork } from '../../../../ui/work';
 import { checkRemittanceAction, postAction, reverseRemittanceAction, takeUpAgainAction } from '../actions';
+import { Adjustments } from './adjustments';
 import { Held } from './held';
 import { Tag, type Tone } from '../../../../ui/tag';
 
@@ -148,21 +149,9 @@ export function RemittanceView({ remit, page, pageSize, mayPost, mayReverse }: P
           owed
         />
       </Figures>
-      {remit.providerAdjustments.map((item, index) => (
-        <p key={index} className="small">
-          Provider adjustment {item.code}{' '}
-          {item.claimId ? <Link href={`/claims/${item.claimId}`}>{item.reference}</Link> : item.reference}:{' '}
-          <Money cents={negate(item.amount)} />
-          {item.code === 'L6' ? ', interest' : ', in the payer’s credit'}
-          {item.provider && ` · provider ${item.provider}`}
-          {item.period && (
-            <>
-              {' '}
-              · year to <Day date={item.period} />
-            </>
-          )}
-        </p>
-      ))}
+      {remit.providerAdjustments.length > 0 && (
+        <Adjustments rows={remit.providerAdjustments} maySettle={mayPost} mayUndo={mayReverse} />
+      )}
       <LineTable<RemittanceClaimRow>
         label="Claims of this remittance"
         rows={remit.rows}

@@ -1,0 +1,346 @@
+/**
+ * Provider adjustments (PLB of ASC X12N 005010X221A1) in the payer's credit, and the ways out: applied to a claim, our
+ * refund, given up, gone back; each whole, in part, undone and reversed. Which way is right is common practice, no source.
+ */
+import fc from 'fast-check';
+import { sql } from 'kysely';
+import { cents } from '../../core/money';
+import type { RemitClaim } from '../../core/x12/remittance835';
+import { type TestDatabase, testDatabase } from '../../testing/database';
+import { decided, intake, remitText, sentClaim } from '../../testing/desk';
+import { readAccount } from '../accounts/read';
+import { payerCredit } from '../books/balances';
+import { checkBooks } from '../books/check';
+import { readClaim } from '../claims/read';
+import { findList } from '../lists/read';
+import { creditCounters, settleCredit, undoCredit } from './credit';
+import { decideHeld } from './held';
+import { postRemittance } from './post';
+import { readRemittance } from './read';
+import { reverseRemittance } from './reverse';
+
+let t: TestDatabase;
+let serial = 0;
+beforeAll(async () => {
+  t = await testDatabase();
+});
+afterAll(() => t.close());
+afterEach(async () =>
+  expect((await checkBooks(t.db)).filter((check) => check.faults.length > 0)).toEqual([]),
+);
+
+interface Plb {
+  code: string;
+  reference?: string;
+  amount: number;
+}
+/** Posts a remittance with provider adjustments; the payment is what balances. */
+async function post(adjustments: Plb[], claims: RemitClaim[] = []): Promise<number> {
+  const payment =
+    claims.reduce((all, claim) => all + claim.paid, 0) -
+    adjustments.reduce((all, { amount }) => all + amount, 0);
+  const { outcomes } = await intake(
+    t.context,
+    remitText(claims, {
+      payment: cents(payment),
+      providerAdjustments: adjustments.map(({ reference = '', ...item }) => ({
+        ...item,
+        reference,
+        amount: cents(item.amount),
+      })),
+    }),
+  );
+  const id = outcomes[0]!.remittanceId!;
+  await postRemittance(t.context, id);
+  return id;
+}
+const other = async () => {
+  const s = await sentClaim(t, ['500.00']);
+  return decided(s.claim.control_number, [
+    { control: s.controls[0]!, charge: 50000, paid: 50000, reasons: [] },
+  ]);
+};
+/** The payer has taken so much from a payment that pays another claim. */
+const taken = async (amount: number, reference = ''): Promise<number> =>
+  post([{ code: 'WO', reference, amount }], [await other()]);
+const PLAIN = ['CO-45:47.00', 'PR-3:30.00'];
+const paidClaim = async () => {
+  const s = await sentClaim(t);
+  await post(
+    [],
+    [
+      decided(s.claim.control_number, [
+        { control: s.controls[0]!, charge: 14500, paid: 6800, reasons: PLAIN },
+      ]),
+    ],
+  );
+  return s;
+};
+const itemOf = async (remittanceId: number, number = 0) =>
+  (await readRemittance(t.context, remittanceId)).providerAdjustments[number]!.credit!;
+type Ask = Partial<Parameters<typeof settleCredit>[1]> & { as: 'apply' | 'refund' | 'give-up' | 'return' };
+async function settle(remittanceId: number, ask: Ask) {
+  const { id, open } = await itemOf(remittanceId);
+  return settleCredit(t.context, {
+    adjustmentId: id,
+    open,
+    why: 'By letter',
+    key: `credit-${(serial += 1)}-press`,
+    ...ask,
+  });
+}
+const undoLast = async (remittanceId: number): Promise<void> => {
+  const { uses } = await itemOf(remittanceId);
+  await undoCredit(t.context, { entryId: uses.at(-1)!.entryId, why: 'Not so' });
+};
+const onCharge = (chargeId: number) =>
+  t.db
+    .selectFrom('charge_balance')
+    .select(['payer_paid as paid', 'with_payer as payer', 'with_patient as patient'])
+    .where('charge_id', '=', chargeId)
+    .executeTakeFirstOrThrow();
+const booked = async (account: string): Promise<number> => {
+  const { rows } = await sql<{
+    total: number;
+  }>`select coalesce(sum(amount), 0) as total from posting where account = ${account}`.execute(t.db);
+  return rows[0]!.total;
+};
+
+test('what the payer took of a claim goes back to wait on it, and is followed', async () => {
+  const s = await paidClaim();
+  const remit = await taken(6800, s.claim.control_number);
+  expect((await itemOf(remit)).open).toBe(-6800);
+  expect(await settle(remit, { as: 'apply', controlNumber: s.claim.control_number })).toBe(0);
+  expect(await onCharge(s.charges[0]!)).toEqual({ paid: 0, payer: 6800, patient: 3000 });
+  expect((await readClaim(t.context, s.claim.id)).status).toBe('decided');
+  const followUps = await findList(t.context, 'follow-ups', { search: s.claim.control_number });
+  expect(followUps.rows.map(({ kind, amount }) => [kind, amount])).toEqual([['reason', 6800]]);
+  const { charges } = await readAccount(t.context, s.householdId);
+  expect(JSON.stringify(charges[0]!.entries)).toContain('credit-applied');
+  // Contract and patient part still stand: paid anew in full, it would be billed twice, so it is held.
+  const again = await post(
+    [],
+    [
+      decided(s.claim.control_number, [
+        { control: s.controls[0]!, charge: 14500, paid: 6800, reasons: PLAIN },
+      ]),
+    ],
+  );
+  expect((await readRemittance(t.context, again)).rows[0]!.status).toBe('unmatched');
+  await undoLast(remit);
+  expect(await onCharge(s.charges[0]!)).toEqual({ paid: 6800, payer: 0, patient: 3000 });
+  expect((await readClaim(t.context, s.claim.id)).status).toBe('closed');
+  expect((await itemOf(remit)).open).toBe(-6800);
+});
+
+test('what is held pays a claim that waits, in part, and ends its denial when nothing is left', async () => {
+  const s = await sentClaim(t);
+  await post(
+    [],
+    [
+      decided(s.claim.control_number, [
+        { control: s.controls[0]!, charge: 14500, paid: 0, reasons: ['CO-16:145.00'] },
+      ]),
+    ],
+  );
+  const remit = await post([{ code: 'CS', amount: -20000 }]);
+  const to = { as: 'apply', controlNumber: s.claim.control_number } as const;
+  await expect(settle(remit, to)).rejects.toThrow('Only 145.00 waits');
+  expect(await settle(remit, { ...to, amount: '100.00' })).toBe(10000);
+  expect((await readClaim(t.context, s.claim.id)).status).toBe('decided');
+  expect(await settle(remit, { ...to, amount: '45.00' })).toBe(5500);
+  expect((await readClaim(t.context, s.claim.id)).status).toBe('closed');
+  expect((await findList(t.context, 'follow-ups', { search: s.claim.control_number })).rows).toEqual([]);
+  await expect(settle(remit, { ...to, amount: '45.00' })).rejects.toThrow('Only 0.00 waits');
+});
+
+test('our refund of a claim that is held: both leave the credit, and come back when it is undone', async () => {
+  const before = await payerCredit(t.db);
+  const strange = await post(
+    [],
+    [decided(`ZZ${(serial += 1)}`, [{ control: 'L1', charge: 6800, paid: 6800, reasons: [] }])],
+  );
+  const [row] = (await readRemittance(t.context, strange)).rows;
+  const remit = await taken(6800);
+  const item = await itemOf(remit);
+  const counters = await creditCounters(t.context, item.id);
+  expect(counters.map(({ value }) => value)).toContain(`claim-${row!.id}`);
+  const ask = { as: 'refund', against: `claim-${row!.id}` } as const;
+  // In part: the claim stays held, and is not posted meanwhile.
+  await settle(remit, { ...ask, amount: '10.00' });
+  await expect(
+    decideHeld(t.context, { remittanceClaimId: row!.id, as: 'returned', why: 'x' }),
+  ).rejects.toThrow('is set off');
+  await settle(remit, ask);
+  expect((await readRemittance(t.context, strange)).rows[0]).toMatchObject({
+    status: 'returned',
+    note: expect.stringContaining('The payer took it'),
+  });
+  expect(await payerCredit(t.db)).toBe(before);
+  await undoLast(remit);
+  expect((await readRemittance(t.context, strange)).rows[0]!.status).toBe('kept');
+  expect((await itemOf(remit)).open).toBe(-5800);
+  // Reversing either remittance undoes it too.
+  await settle(remit, ask);
+  await reverseRemittance(t.context, { remittanceId: remit, why: 'Wrong file' });
+  expect((await readRemittance(t.context, strange)).rows[0]!.status).toBe('kept');
+  expect((await itemOf(remit)).open).toBe(0);
+});
+
+test('a refund that the payer acknowledges (72) and takes (WO) is set off in two remittances', async () => {
+  const first = await post([{ code: '72', reference: 'R1', amount: -4000 }]);
+  const second = await taken(4000, 'R1');
+  const { id } = await itemOf(first);
+  expect(await settle(second, { as: 'refund', against: `adjustment-${id}` })).toBe(0);
+  expect((await itemOf(first)).open).toBe(0);
+  await expect(settle(first, { as: 'return' })).rejects.toThrow('Nothing of it is open');
+});
+
+test('kept for good it is income, given up an expense', async () => {
+  const income = await booked('income/payer-credit');
+  const expense = await booked('expense/payer-credit');
+  const held = await post([{ code: 'CS', amount: -12 }]);
+  const gone = await taken(34);
+  await settle(held, { as: 'give-up' });
+  await settle(gone, { as: 'give-up' });
+  expect((await booked('income/payer-credit')) - income).toBe(-12);
+  expect((await booked('expense/payer-credit')) - expense).toBe(34);
+});
+
+test('gone back: we returned it, or the payer paid it back; cash follows', async () => {
+  const cash = await booked('cash/transfer');
+  const held = await post([{ code: 'CS', amount: -1200 }]);
+  const gone = await post([{ code: 'WO', amount: 3400 }], [await other()]);
+  await settle(held, { as: 'return' });
+  await settle(gone, { as: 'return' });
+  // 12.00 came and went; 500.00 less 34.00 came, and the 34.00 after it.
+  expect((await booked('cash/transfer')) - cash).toBe(50000);
+  await undoLast(held);
+  expect((await itemOf(held)).open).toBe(1200);
+});
+
+test('interest is income, whatever stands beside it, and is no item', async () => {
+  const remit = await post([{ code: 'L6', reference: 'X:1', amount: -55 }]);
+  expect((await readRemittance(t.context, remit)).providerAdjustments[0]!.credit).toBeNull();
+});
+
+test('refused: another payer’s, the same side, more than is open, an older look, twice', async () => {
+  const held = await post([{ code: 'CS', amount: -1000 }]);
+  const same = await itemOf(await post([{ code: 'CS', amount: -1000 }]));
+  const gone = await itemOf(await taken(2000));
+  await expect(settle(held, { as: 'refund', against: `adjustment-${same.id}` })).rejects.toThrow(
+    'One of the two',
+  );
+  await expect(settle(held, { as: 'refund' })).rejects.toMatchObject({ field: 'against' });
+  await expect(settle(held, { as: 'refund', against: 'claim-999999' })).rejects.toThrow('not in the payer');
+  await expect(settle(held, { as: 'return', amount: '10.01' })).rejects.toThrow('Only 10.00');
+  await expect(settle(held, { as: 'return', open: cents(900) })).rejects.toThrow('look at it again');
+  await expect(settle(held, { as: 'apply' })).rejects.toMatchObject({ field: 'controlNumber' });
+  await expect(settle(held, { as: 'apply', controlNumber: 'OL1' })).rejects.toThrow(
+    'No claim has the number',
+  );
+  const s = await sentClaim(t);
+  const otherPayer = await t.db
+    .selectFrom('payer')
+    .select('id')
+    .where('id', '<>', s.claim.payer_id)
+    .executeTakeFirst();
+  await t.db
+    .updateTable('provider_adjustment')
+    .set({ payer_id: otherPayer!.id })
+    .where('id', '=', same.id)
+    .execute();
+  await expect(
+    settleCredit(t.context, {
+      adjustmentId: same.id,
+      open: 1000,
+      as: 'refund',
+      against: `adjustment-${gone.id}`,
+      why: 'x',
+      key: 'other-payer-1',
+    }),
+  ).rejects.toThrow('another payer');
+  await expect(
+    settleCredit(t.context, {
+      adjustmentId: same.id,
+      open: 1000,
+      as: 'apply',
+      controlNumber: s.claim.control_number,
+      why: 'x',
+      key: 'other-payer-2',
+    }),
+  ).rejects.toThrow('went to another payer');
+  // Two people at once: one of them settles it.
+  const both = await Promise.allSettled([settle(held, { as: 'return' }), settle(held, { as: 'give-up' })]);
+  expect(both.map(({ status }) => status).sort()).toEqual(['fulfilled', 'rejected']);
+});
+
+test('two that set off the same items from either side never wait for each other', async () => {
+  const pairs = await Promise.all(
+    [1, 2, 3].map(async () => [await post([{ code: 'CS', amount: -500 }]), await taken(500)] as const),
+  );
+  for (const [held, gone] of pairs) {
+    const [a, b] = [await itemOf(held), await itemOf(gone)];
+    const both = await Promise.allSettled([
+      settle(held, { as: 'refund', against: `adjustment-${b.id}` }),
+      settle(gone, { as: 'refund', against: `adjustment-${a.id}` }),
+    ]);
+    expect(both.map(({ status }) => status).sort()).toEqual(['fulfilled', 'rejected']);
+    for (const one of both)
+      if (one.status === 'rejected') expect(String(one.reason)).toMatch(/Nothing of it is open|open now/);
+  }
+});
+
+test('property: whatever is done and undone, the credit is what came less what was done', async () => {
+  await fc.assert(
+    fc.asyncProperty(
+      fc.integer({ min: 1, max: 5000 }),
+      fc.array(
+        fc.record({
+          as: fc.constantFrom('return', 'give-up', 'undo'),
+          amount: fc.integer({ min: 1, max: 3000 }),
+        }),
+        {
+          maxLength: 6,
+        },
+      ),
+      async (size, steps) => {
+        const remit = await post([{ code: 'CS', amount: -size }]);
+        const done: number[] = [];
+        for (const { as, amount } of steps) {
+          const left = size - done.reduce((all, one) => all + one, 0);
+          if (as === 'undo') {
+            if (done.length === 0) continue;
+            const standing = (await itemOf(remit)).uses.filter(({ undone }) => !undone);
+            await undoCredit(t.context, { entryId: standing.at(-1)!.entryId, why: 'x' });
+            done.pop();
+          } else {
+            const asked = settle(remit, { as: as as 'return', amount: (amount / 100).toFixed(2) });
+            if (amount > left) await expect(asked).rejects.toThrow(/open/);
+            else {
+              await asked;
+              done.push(amount);
+            }
+          }
+          expect((await itemOf(remit)).open).toBe(size - done.reduce((all, one) => all + one, 0));
+        }
+      },
+    ),
+    { numRuns: 12 },
+  );
+});
+
+test('the list has what is open and what is held, and names our claim', async () => {
+  const s = await paidClaim();
+  const remit = await taken(100, s.claim.control_number);
+  const { rows } = await findList(t.context, 'payer-credit', { search: s.claim.control_number });
+  expect(rows).toMatchObject([
+    {
+      kind: 'adjustment',
+      what: 'WO overpayment taken',
+      open: -100,
+      remittanceId: remit,
+      claim: { controlNumber: s.claim.control_number },
+    },
+  ]);
+});
