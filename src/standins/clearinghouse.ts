@@ -178,7 +178,7 @@ function acknowledge(
     }
     return {
       controlNumber: claim.controlNumber,
-      accepted: statuses.length === 0,
+      action: statuses.length === 0 ? 'WQ' : 'U',
       amount: claim.total,
       statuses:
         statuses.length > 0
@@ -193,6 +193,7 @@ function acknowledge(
     date: today,
     source: NAME,
     sourceId: ID,
+    whole: [],
     claims: answers,
     receiver: { name: set.interchange.sender, id: set.interchange.sender },
     provider: {

@@ -58,13 +58,13 @@ describe('the simulated clearinghouse and payers', () => {
     expect(
       claims.map((item) => [
         item.controlNumber,
-        item.accepted,
+        item.action,
         item.statuses[0]!.category,
         item.statuses[0]!.status,
       ]),
     ).toEqual([
-      ['OL100001A', true, 'A2', '20'],
-      ['OL100002B', false, 'A7', '164'],
+      ['OL100001A', 'WQ', 'A2', '20'],
+      ['OL100002B', 'U', 'A7', '164'],
     ]);
     expect(await inbox('.835')).toEqual([]);
     await round();
@@ -98,7 +98,7 @@ describe('the simulated clearinghouse and payers', () => {
     await round();
     const answers = (await readSets(await inbox('.277'))).sets.map(read277CA);
     expect(answers[1]!.claims[0]).toMatchObject({
-      accepted: false,
+      action: 'U',
       statuses: [{ category: 'A3', status: '54' }],
     });
     const [remit] = await readRemittances(await inbox('.835'));
@@ -155,6 +155,6 @@ describe('the simulated clearinghouse and payers', () => {
     await send('e', file([{ ...again, controlNumber: 'OL100025Z', payerClaimNumber: 'NOT1' }]));
     await round();
     const answers = (await readSets(await inbox('.277'))).sets.map(read277CA);
-    expect(answers.at(-1)!.claims[0]).toMatchObject({ accepted: false, statuses: [{ status: '464' }] });
+    expect(answers.at(-1)!.claims[0]).toMatchObject({ action: 'U', statuses: [{ status: '464' }] });
   });
 });

@@ -208,10 +208,11 @@ export const anyClaimAcknowledgments: fc.Arbitrary<ClaimAcknowledgments> = fc.re
   batch: digits(6),
   date: day,
   source: words,
+  whole: fc.constant([]),
   claims: fc.array(
     fc.record({
       controlNumber: fc.stringMatching(/^OL\d{6}[A-Z]$/),
-      accepted: fc.boolean(),
+      action: fc.constantFrom('WQ', 'U'),
       statuses: fc
         .tuple(fc.array(status, { minLength: 1, maxLength: 3 }), orNothing(words, ''))
         .map(([list, text]) => list.map((item, index) => (index === 0 ? { ...item, text } : item))),

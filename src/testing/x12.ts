@@ -60,3 +60,18 @@ export const foreign = (text: string): Promise<Record<string, string>[]> =>
       .on('error', reject);
     Readable.from([text]).pipe(parser);
   });
+
+/** Separators that senders use: the usual ones, line ends, control characters, punctuation. */
+export const SEPARATORS = [
+  ['*', ':', '~'],
+  ['|', '>', '\n'],
+  ['\x1d', '\x1f', '\x1c'],
+  ['+', ';', "'"],
+  ['*', '>', '!'],
+] as const;
+
+/** A text of ours as another sender would write it, with separators of its own; values lose what would be one. */
+export function inSeparators(text: string, [element, component, end]: (typeof SEPARATORS)[number]): string {
+  const marks: Record<string, string> = { '*': element, ':': component, '~': end };
+  return [...text].map((c) => marks[c] ?? (c === element || c === component || c === end ? ' ' : c)).join('');
+}

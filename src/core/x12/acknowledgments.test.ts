@@ -2,7 +2,18 @@ import fc from 'fast-check';
 import { anyAcknowledgedSets, anyClaimAcknowledgments } from '../../testing/arbitraries';
 import { ACKNOWLEDGMENT_OF_THREE_SETS } from '../../testing/published-examples';
 import { cut, foreign } from '../../testing/x12';
-import { read277CA, read999, readTa1, write277CA, write999, writeTa1 } from './acknowledgments';
+import {
+  read277CA,
+  read999,
+  readTa1,
+  setVerdict,
+  verdictOf,
+  write277CA,
+  write999,
+  writeTa1,
+} from './acknowledgments';
+import { calendarDate } from '../calendar';
+import { cents } from '../money';
 import { readSets } from './envelope';
 import { SAMPLE_INTERCHANGE } from './samples';
 import { SegmentReader } from './segments';
@@ -100,5 +111,104 @@ describe('acknowledgments', () => {
         },
       ],
     });
+  });
+
+  // IK501 and AK901 of 005010X231A1: A accepted, E accepted with errors, P partly; M, W and X are rejections for security.
+  test.each([
+    ['A', 'A', 'accepted'],
+    ['E', 'E', 'accepted'],
+    ['P', 'A', 'accepted'],
+    ['P', 'E', 'accepted'],
+    ['P', 'R', 'rejected'],
+    ['A', 'R', 'rejected'],
+    ['R', 'A', 'rejected'],
+    ['M', 'A', 'rejected'],
+    ['W', 'A', 'rejected'],
+    ['X', 'A', 'rejected'],
+    ['P', 'M', 'rejected'],
+    ['P', 'W', 'rejected'],
+    ['P', 'X', 'rejected'],
+    ['A', null, 'accepted'],
+    ['R', null, 'rejected'],
+    ['P', null, 'unclear'],
+    ['P', '', 'unclear'],
+    ['', 'A', 'accepted'],
+    ['', '', 'unclear'],
+    ['Z', 'Q', 'unclear'],
+  ])('a 999 of group %s and set %s is %s', (code, own, verdict) => {
+    const sets = [
+      { setId: '837', controlNumber: '0001', code: 'R', faults: [] },
+      ...(own === null ? [] : [{ setId: '837', controlNumber: '0007', code: own, faults: [] }]),
+    ];
+    expect(setVerdict({ code, sets }, '7')).toBe(verdict);
+  });
+
+  // STC03 and the categories of code source 507 as 005010X214 uses them.
+  test.each([
+    ['WQ', ['A2'], 'accepted'],
+    ['WQ', ['A1', 'A5'], 'accepted'],
+    ['U', ['A7'], 'rejected'],
+    ['U', [], 'rejected'],
+    ['U', ['A2'], 'rejected'],
+    ['WQ', ['A2', 'A6'], 'rejected'],
+    ['', ['A8'], 'rejected'],
+    ['', ['A2'], 'unclear'],
+    ['WQ', [], 'unclear'],
+    ['WQ', [''], 'unclear'],
+    ['WQ', ['Z9'], 'unclear'],
+    ['QQ', ['A2'], 'unclear'],
+    ['', [], 'unclear'],
+  ])('a 277CA with action %s and categories %j is %s', (action, categories, verdict) => {
+    const statuses = categories.map((category) => ({ category, status: '20', entity: '', text: '' }));
+    expect(verdictOf({ action, statuses })).toBe(verdict);
+  });
+
+  test('a batch and a provider that are rejected are told from receipts; a line refused refuses its claim', async () => {
+    const refused = {
+      action: 'U',
+      statuses: [{ category: 'A3', status: '85', entity: '85', text: '' }],
+    };
+    const answer = {
+      batch: '7',
+      date: calendarDate('2026-03-16'),
+      source: 'T',
+      whole: [
+        { ...refused, level: 'batch' as const, provider: '' },
+        { ...refused, level: 'provider' as const, provider: '1234567893' },
+      ],
+      claims: [],
+    };
+    const around = {
+      receiver: { name: 'O', id: 'O' },
+      sourceId: 'T',
+      provider: { name: 'O', npi: '1234567893' },
+      patients: new Map(),
+    };
+    const text = write277CA(SAMPLE_INTERCHANGE, { ...answer, ...around });
+    expect((await setsOf(text, 50)).map(read277CA)).toEqual([answer]);
+    const good = write277CA(SAMPLE_INTERCHANGE, {
+      ...answer,
+      ...around,
+      whole: [],
+      claims: [
+        {
+          controlNumber: 'OL1',
+          action: 'WQ',
+          statuses: [{ category: 'A2', status: '20', entity: '', text: '' }],
+          amount: cents(100),
+          payerClaimNumber: '',
+        },
+      ],
+    });
+    const [line] = await setsOf(
+      good.replace(
+        /~SE\*(\d+)/,
+        (_all, n: string) => `~SVC*HC:99213*1*0~STC*A7:454*20260316*U~SE*${Number(n) + 2}`,
+      ),
+      50,
+    );
+    const [claim] = read277CA(line!).claims;
+    expect(claim).toMatchObject({ action: 'U', amount: 100 });
+    expect(verdictOf(claim!)).toBe('rejected');
   });
 });

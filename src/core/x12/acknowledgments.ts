@@ -44,12 +44,20 @@ export interface ImplementationAcknowledgment {
 export interface ClaimAcknowledgment {
   /** Our patient control number (TRN02 of loop 2200D). */
   controlNumber: string;
-  accepted: boolean;
+  /** Action code (STC03): WQ accepted, U rejected; empty when it is missing. */
+  action: string;
   /** Claim status category (507), status (508) and entity codes. */
   statuses: { category: string; status: string; entity: string; text: string }[];
   amount: Cents;
   /** Number that payer or clearinghouse gave the claim (REF*1K). */
   payerClaimNumber: string;
+}
+
+/** What a 277CA says of all claims of a batch, or of one billing provider in it (STC at the levels 21 and 19). */
+export interface WholeAcknowledgment extends Pick<ClaimAcknowledgment, 'action' | 'statuses'> {
+  level: 'batch' | 'provider';
+  /** NPI or other id of the billing provider; empty at the level of the batch. */
+  provider: string;
 }
 
 /** Claim acknowledgment (277CA) of one transmission. */
@@ -58,7 +66,47 @@ export interface ClaimAcknowledgments {
   batch: string;
   date: CalendarDate;
   source: string;
+  /** What is said of more than one claim; only what does not simply acknowledge receipt. */
+  whole: WholeAcknowledgment[];
   claims: ClaimAcknowledgment[];
+}
+
+/** Status categories (code source 507) that a 277CA accepts and rejects with. */
+const ACCEPTS: ReadonlySet<string> = new Set(['A0', 'A1', 'A2', 'A5']);
+const REJECTS: ReadonlySet<string> = new Set(['A3', 'A4', 'A6', 'A7', 'A8']);
+
+/**
+ * What an answer comes to. A rejection is one by its action or by any category; accepted is only what says so in both.
+ * Anything else (a code that is not known, half of it missing) is unclear, and never accepted.
+ */
+export function verdictOf({
+  action,
+  statuses,
+}: Pick<ClaimAcknowledgment, 'action' | 'statuses'>): 'accepted' | 'rejected' | 'unclear' {
+  if (action === 'U' || statuses.some(({ category }) => REJECTS.has(category))) return 'rejected';
+  const good = statuses.length > 0 && statuses.every(({ category }) => ACCEPTS.has(category));
+  return action === 'WQ' && good ? 'accepted' : 'unclear';
+}
+
+/**
+ * What a 999 comes to for one set of the group that it answers: by its own code (IK501), else by the group's (AK901). A and E
+ * accept; R, M, W and X reject; P asks each set.
+ */
+export function setVerdict(
+  answer: Pick<ImplementationAcknowledgment, 'code' | 'sets'>,
+  controlNumber: string,
+): 'accepted' | 'rejected' | 'unclear' {
+  const of = (code: string | undefined): 'accepted' | 'rejected' | 'unclear' =>
+    code === 'A' || code === 'E'
+      ? 'accepted'
+      : ['R', 'M', 'W', 'X'].includes(code ?? '')
+        ? 'rejected'
+        : 'unclear';
+  const group = of(answer.code);
+  if (group === 'rejected') return group;
+  const own = answer.sets.find((set) => Number(set.controlNumber) === Number(controlNumber));
+  // A group of one set may be answered without naming it.
+  return own ? of(own.code) : group;
 }
 
 /** Reads a TA1 segment. @throws X12Error */
@@ -144,10 +192,27 @@ export function write999(
   return x.endSet().endGroup().finish();
 }
 
+/** Reads the statuses of an STC segment: up to three, with the message of the first. */
+function statusesOf(s: Segment, separator: string): ClaimAcknowledgment['statuses'] {
+  return [1, 10, 11]
+    .filter((at) => text(s, at) !== '')
+    .map((at) => {
+      const [category = '', status = '', entity = ''] = components(s, at, separator);
+      return { category, status, entity, text: at === 1 ? text(s, 12) : '' };
+    });
+}
+
 /** Reads a 277CA set. @throws X12Error */
 export function read277CA(set: TransactionSet): ClaimAcknowledgments {
-  const found: ClaimAcknowledgments = { batch: '', date: '' as CalendarDate, source: '', claims: [] };
+  const found: ClaimAcknowledgments = {
+    batch: '',
+    date: '' as CalendarDate,
+    source: '',
+    whole: [],
+    claims: [],
+  };
   let level = '';
+  let provider = '';
   let claim: ClaimAcknowledgment | null = null;
   for (const s of set.segments) {
     if (s.id === 'BHT') found.date = date(s, 4) ?? expected(s, 4, 'expected the date');
@@ -156,24 +221,34 @@ export function read277CA(set: TransactionSet): ClaimAcknowledgments {
       claim = null;
     } else if (s.id === 'NM1' && ['PR', 'AY'].includes(text(s, 1)) && level === '20')
       found.source = text(s, 3);
+    else if (s.id === 'NM1' && level === '19') provider = text(s, 9);
     else if (s.id === 'TRN' && level === '21') found.batch = text(s, 2);
     else if (s.id === 'TRN' && level === 'PT') {
       claim = {
         controlNumber: need(s, 2, 'the patient control number'),
-        accepted: true,
+        action: '',
         statuses: [],
         amount: ZERO,
         payerClaimNumber: '',
       };
       found.claims.push(claim);
-    } else if (s.id === 'STC' && claim) {
-      for (const at of [1, 10, 11]) {
-        if (text(s, at) === '') continue;
-        const [category = '', status = '', entity = ''] = components(s, at, set.delimiters.component);
-        claim.statuses.push({ category, status, entity, text: at === 1 ? text(s, 12) : '' });
+    } else if (s.id === 'STC') {
+      const statuses = statusesOf(s, set.delimiters.component);
+      const action = text(s, 3);
+      if (claim) {
+        claim.statuses.push(...statuses);
+        // Rejected once, by whichever segment or line, it is rejected.
+        if (claim.action !== 'U' && action !== '') claim.action = action;
+        if (text(s, 4) !== '' && claim.amount === 0) claim.amount = money(s, 4);
+      } else if (level === '21' || level === '19') {
+        const whole: WholeAcknowledgment = {
+          level: level === '21' ? 'batch' : 'provider',
+          provider: level === '21' ? '' : provider,
+          action,
+          statuses,
+        };
+        if (verdictOf(whole) !== 'accepted') found.whole.push(whole);
       }
-      if (text(s, 3) === 'U') claim.accepted = false;
-      if (text(s, 4) !== '') claim.amount = money(s, 4);
     } else if (s.id === 'REF' && text(s, 1) === '1K' && claim) claim.payerClaimNumber = text(s, 2);
   }
   return found;
@@ -191,8 +266,6 @@ export function write277CA(
 ): string {
   const day = toX12Date(answer.date);
   const x = new X12Writer(interchange);
-  const status = (item: ClaimAcknowledgment['statuses'][number] | undefined): string[] =>
-    item ? [item.category, item.status, item.entity] : ['A1', '19', 'PR'];
   x.beginGroup('HN', VERSION_277CA, String(Number(interchange.controlNumber)), day);
   x.beginSet('277', '0001', VERSION_277CA);
   x.segment('BHT', '0085', '08', answer.batch, day, interchange.time, 'TH');
@@ -221,7 +294,10 @@ export function write277CA(
     '46',
     answer.receiver.id,
   );
-  x.segment('TRN', '2', answer.batch).segment('STC', ['A1', '19', 'PR'], day, 'WQ', total(answer.claims));
+  const batch = answer.whole.filter(({ level }) => level === 'batch');
+  x.segment('TRN', '2', answer.batch);
+  for (const item of batch) writeStatus(x, item, day, total(answer.claims));
+  if (batch.length === 0) x.segment('STC', ['A1', '19', 'PR'], day, 'WQ', total(answer.claims));
   x.segment('HL', '3', '2', '19', '1').segment(
     'NM1',
     '85',
@@ -235,6 +311,8 @@ export function write277CA(
     answer.provider.npi,
   );
   x.segment('TRN', '1', '0');
+  for (const item of answer.whole)
+    if (item.level === 'provider') writeStatus(x, item, day, total(answer.claims));
   answer.claims.forEach((claim, index) => {
     const patient = answer.patients.get(claim.controlNumber);
     x.segment('HL', String(index + 4), '3', 'PT');
@@ -251,22 +329,7 @@ export function write277CA(
       patient?.memberId ?? '0',
     );
     x.segment('TRN', '2', claim.controlNumber);
-    const [first, second, third] = claim.statuses;
-    x.segment(
-      'STC',
-      status(first),
-      day,
-      claim.accepted ? 'WQ' : 'U',
-      toDecimal(claim.amount),
-      '',
-      '',
-      '',
-      '',
-      '',
-      second && status(second),
-      third && status(third),
-      first?.text,
-    );
+    writeStatus(x, claim, day, toDecimal(claim.amount));
     if (claim.payerClaimNumber) x.segment('REF', '1K', claim.payerClaimNumber);
   });
   return x.endSet().endGroup().finish();
@@ -274,3 +337,13 @@ export function write277CA(
 
 const total = (claims: readonly ClaimAcknowledgment[]): string =>
   toDecimal(sum(claims.map((claim) => claim.amount)));
+
+function writeStatus(
+  x: X12Writer,
+  { action, statuses }: Pick<ClaimAcknowledgment, 'action' | 'statuses'>,
+  day: string,
+  amount: string,
+): void {
+  const [first, second, third] = statuses.map(({ category, status, entity }) => [category, status, entity]);
+  x.segment('STC', first, day, action, amount, '', '', '', '', '', second, third, statuses[0]?.text);
+}

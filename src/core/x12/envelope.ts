@@ -2,14 +2,7 @@
  * Interchange (ISA/IEA), group (GS/GE) and set (ST/SE) envelopes: control numbers must agree and counts must be
  * true (ASC X12.5 and X12.6).
  */
-import {
-  type Delimiters,
-  OUR_DELIMITERS,
-  type Segment,
-  SegmentReader,
-  X12Error,
-  readSegments,
-} from './segments';
+import { type Delimiters, OUR_DELIMITERS, type Segment, X12Error, readSegments } from './segments';
 
 /** Who sends an interchange to whom. */
 export interface Interchange {
@@ -38,7 +31,7 @@ export interface Group {
 
 /** What the envelope walk reports, in the order of the file. */
 export type EnvelopeEvent =
-  | { kind: 'interchange'; interchange: Interchange; delimiters: Delimiters; segment: Segment }
+  | { kind: 'interchange'; interchange: Interchange; segment: Segment }
   | { kind: 'group'; group: Group; segment: Segment }
   | { kind: 'set'; setId: string; controlNumber: string; version: string; segment: Segment }
   | { kind: 'segment'; segment: Segment }
@@ -66,7 +59,7 @@ export class EnvelopeWalk {
    * Takes the next segment.
    * @throws X12Error naming the segment and element where the envelopes are wrong.
    */
-  take(segment: Segment, delimiters: Delimiters): EnvelopeEvent | null {
+  take(segment: Segment): EnvelopeEvent | null {
     const e = segment.elements;
     switch (segment.id) {
       case 'ISA':
@@ -87,7 +80,7 @@ export class EnvelopeWalk {
           usage: e[15]!,
         };
         this.groups = 0;
-        return { kind: 'interchange', interchange: this.interchange, delimiters, segment };
+        return { kind: 'interchange', interchange: this.interchange, segment };
       case 'TA1':
         return { kind: 'ta1', segment };
       case 'GS':
@@ -170,12 +163,11 @@ export class EnvelopeWalk {
 export async function* readEnvelopes(
   source: AsyncIterable<string> | Iterable<string>,
 ): AsyncGenerator<EnvelopeEvent[]> {
-  const reader = new SegmentReader();
   const walk = new EnvelopeWalk();
-  for await (const batch of readSegments(source, reader)) {
+  for await (const batch of readSegments(source)) {
     const events: EnvelopeEvent[] = [];
     for (const segment of batch) {
-      const event = walk.take(segment, reader.delimiters);
+      const event = walk.take(segment);
       if (event) events.push(event);
     }
     yield events;
@@ -202,13 +194,12 @@ export async function readSets(
   const ta1: Segment[] = [];
   const interchanges: Interchange[] = [];
   let interchange: Interchange | undefined;
-  let delimiters = OUR_DELIMITERS;
   let group: Group | undefined;
   let taking = false;
   for await (const events of readEnvelopes(source)) {
     for (const event of events) {
       if (event.kind === 'interchange') {
-        ({ interchange, delimiters } = event);
+        interchange = event.interchange;
         interchanges.push(interchange);
       } else if (event.kind === 'group') group = event.group;
       else if (event.kind === 'ta1') ta1.push(event.segment);
@@ -217,7 +208,7 @@ export async function readSets(
         if (taking)
           sets.push({
             interchange: interchange!,
-            delimiters,
+            delimiters: event.segment.delimiters,
             group: group!,
             setId: event.setId,
             controlNumber: event.controlNumber,

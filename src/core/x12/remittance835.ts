@@ -310,15 +310,13 @@ export async function* read835(
   source: AsyncIterable<string> | Iterable<string>,
 ): AsyncGenerator<RemitEvent[]> {
   let set: SetReader | null = null;
-  let delimiters = OUR_DELIMITERS;
   for await (const events of readEnvelopes(source)) {
     const out: RemitEvent[] = [];
     for (const event of events) {
       if (event.kind === 'interchange') {
-        delimiters = event.delimiters;
         out.push({ kind: 'interchange', interchange: event.interchange });
       } else if (event.kind === 'set') {
-        set = event.setId === '835' ? new SetReader(event.controlNumber, delimiters) : null;
+        set = event.setId === '835' ? new SetReader(event.controlNumber, event.segment.delimiters) : null;
       } else if (event.kind === 'segment' && set) {
         set.take(event.segment);
         set.drain(out);

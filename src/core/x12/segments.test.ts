@@ -5,13 +5,14 @@ import {
   CLAIM_OF_A_DEPENDENT,
   PUBLISHED_ADVICES,
 } from '../../testing/published-examples';
-import { cut, transmission } from '../../testing/x12';
+import { anyClaimAcknowledgments, anyRemitClaim } from '../../testing/arbitraries';
+import { SEPARATORS, cut, inSeparators, remittance, transmission } from '../../testing/x12';
 import { calendarDate } from '../calendar';
 import { cents } from '../money';
 import { read277CA, read999, readTa1, write277CA, writeTa1 } from './acknowledgments';
 import { read837 } from './claim837';
 import { X12Writer, readSets } from './envelope';
-import { readRemittances } from './remittance835';
+import { readRemittances, write835 } from './remittance835';
 import { SAMPLE_INTERCHANGE } from './samples';
 import { SegmentReader, X12Error, readSegments } from './segments';
 
@@ -37,6 +38,53 @@ describe('segments and envelopes', () => {
         );
       }
     }
+  });
+
+  test('property: files that follow each other, each with separators of its own, say what each says alone', async () => {
+    const written = fc.oneof(
+      fc.array(anyRemitClaim, { maxLength: 3 }).map((claims) =>
+        write835(
+          SAMPLE_INTERCHANGE,
+          [
+            {
+              ...remittance(claims, 100),
+              providerAdjustments: [{ code: 'L6', reference: 'INT1', amount: cents(-137) }],
+            },
+          ],
+          '20260316',
+        ),
+      ),
+      anyClaimAcknowledgments.map((answer) =>
+        write277CA(SAMPLE_INTERCHANGE, {
+          ...answer,
+          receiver: { name: 'O', id: 'O' },
+          sourceId: 'T',
+          provider: { name: 'O', npi: '1234567893' },
+          patients: new Map(),
+        }),
+      ),
+    );
+    const file = fc
+      .tuple(written, fc.constantFrom(...SEPARATORS))
+      .map(([text, marks]) => inSeparators(text, marks));
+    const read = async (pieces: string[]) => ({
+      remittances: await readRemittances(pieces),
+      answers: (await readSets(pieces, (id) => id === '277')).sets.map(read277CA),
+    });
+    await fc.assert(
+      fc.asyncProperty(
+        fc.array(file, { minLength: 2, maxLength: 4 }),
+        fc.integer({ min: 1, max: 5000 }),
+        async (files, size) => {
+          const alone = await Promise.all(files.map((text) => read([text])));
+          expect(await read(cut(files.join(''), size))).toEqual({
+            remittances: alone.flatMap(({ remittances }) => remittances),
+            answers: alone.flatMap(({ answers }) => answers),
+          });
+        },
+      ),
+      { numRuns: 150 },
+    );
   });
 
   test('several interchanges, groups and sets in one file', async () => {
@@ -123,10 +171,11 @@ describe('segments and envelopes', () => {
     batch: '3',
     date: calendarDate('2026-03-16'),
     source: 'Tideline',
+    whole: [],
     claims: [
       {
         controlNumber: 'OL1',
-        accepted: false,
+        action: 'U',
         statuses: [{ category: 'A7', status: '164', entity: 'IL', text: '' }],
         amount: cents(14500),
         payerClaimNumber: 'P1',

@@ -11,6 +11,8 @@ export interface Segment {
   readonly number: number;
   /** Number of the interchange within the file, from 1. */
   readonly interchange: number;
+  /** The separators of its own interchange. */
+  readonly delimiters: Delimiters;
 }
 
 /** The separators of an interchange. */
@@ -54,7 +56,7 @@ const MAX_SEGMENT = 20_000;
  * Line breaks around segments are ignored; several interchanges may follow each other.
  */
 export class SegmentReader {
-  delimiters: Delimiters = OUR_DELIMITERS;
+  private delimiters: Delimiters = OUR_DELIMITERS;
   private rest = '';
   private interchange = 0;
   private count = 0;
@@ -90,7 +92,13 @@ export class SegmentReader {
       const elements = data.slice(at, end).split(this.delimiters.element);
       const id = elements[0]!;
       at = end + 1;
-      found.push({ id, elements, number: this.count, interchange: this.interchange });
+      found.push({
+        id,
+        elements,
+        number: this.count,
+        interchange: this.interchange,
+        delimiters: this.delimiters,
+      });
       if (id === 'IEA') this.inside = false;
     }
     this.rest = at >= data.length ? '' : data.slice(at);

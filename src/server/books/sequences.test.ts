@@ -115,16 +115,17 @@ async function desk(run: string) {
     return write277CA(
       { ...SAMPLE_INTERCHANGE, controlNumber: String(serial).padStart(9, '0') },
       {
-        batch: '1',
+        batch: 'S1',
         date: TODAY,
         source: 'Tideline',
+        whole: [],
         sourceId: 'TIDELINE',
         receiver: { name: 'Osprey', id: 'OSPREY' },
         provider: { name: 'Osprey', npi: '1234567893' },
         patients: new Map(),
         claims: numbers.map((controlNumber) => ({
           controlNumber,
-          accepted,
+          action: accepted ? 'WQ' : 'U',
           statuses: [{ category: accepted ? 'A2' : 'A7', status: '20', entity: 'PR', text: '' }],
           amount: cents(0),
           payerClaimNumber: '',

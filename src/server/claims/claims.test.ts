@@ -131,9 +131,10 @@ describe('acknowledgments', () => {
     t.db.selectFrom('transmission').selectAll().where('id', '=', id).executeTakeFirstOrThrow();
   const claimAnswer = (control: string, accepted: boolean) =>
     write277CA(SAMPLE_INTERCHANGE, {
-      batch: '1',
+      batch: 'S1',
       date: TODAY,
       source: 'Tideline',
+      whole: [],
       receiver: { name: 'O', id: 'O' },
       sourceId: 'T',
       provider: { name: 'O', npi: '1234567893' },
@@ -141,7 +142,7 @@ describe('acknowledgments', () => {
       claims: [
         {
           controlNumber: control,
-          accepted,
+          action: accepted ? 'WQ' : 'U',
           amount: cents(14500),
           payerClaimNumber: accepted ? 'P77' : '',
           statuses: [
@@ -231,6 +232,217 @@ describe('acknowledgments', () => {
         )
       ).outcomes[0],
     ).toMatchObject({ result: 'held' });
+  });
+});
+
+describe('what an answer may touch', () => {
+  /** A 277CA about claims, or about a whole batch or provider. */
+  const answer = (
+    more: Partial<Parameters<typeof write277CA>[1]>,
+    interchange: Partial<typeof SAMPLE_INTERCHANGE> = {},
+    provider = '1234567018',
+  ) =>
+    write277CA(
+      { ...SAMPLE_INTERCHANGE, controlNumber: String((controls += 1)).padStart(9, '0'), ...interchange },
+      {
+        batch: 'S1',
+        date: TODAY,
+        source: 'Tideline',
+        whole: [],
+        claims: [],
+        receiver: { name: 'O', id: 'O' },
+        sourceId: 'T',
+        provider: { name: 'O', npi: provider },
+        patients: new Map(),
+        ...more,
+      },
+    );
+  let controls = 500;
+  const one = (controlNumber: string, action: string, category: string) => ({
+    controlNumber,
+    action,
+    amount: cents(14500),
+    payerClaimNumber: '',
+    statuses: category === '' ? [] : [{ category, status: '20', entity: '', text: '' }],
+  });
+  const refused = { action: 'U', statuses: [{ category: 'A3', status: '85', entity: '85', text: '' }] };
+  const batchOf = async (id: number): Promise<{ id: number; control: string }> => {
+    const row = await t.db
+      .selectFrom('claim as m')
+      .innerJoin('transmission as t', 't.id', 'm.transmission_id')
+      .select(['t.id', 't.control_number as control'])
+      .where('m.id', '=', id)
+      .executeTakeFirstOrThrow();
+    return row;
+  };
+  const otherConnection = (receiverId: string, name: string): Promise<{ id: number }> =>
+    t.db
+      .insertInto('connection')
+      .values({
+        name,
+        kind: 'clearinghouse',
+        folder: name,
+        settings: JSON.stringify({
+          version: 1,
+          value: { senderId: 'OSPREY', receiverId, receiverName: name },
+        }),
+      })
+      .returning('id')
+      .executeTakeFirstOrThrow();
+
+  test.each([
+    ['batch', ''],
+    ['provider', '1234567018'],
+  ] as const)('a %s that is rejected rejects every claim in it, and no other', async (level, provider) => {
+    const [a, b] = [await sentClaim(t), await sentClaim(t)];
+    const { control } = await batchOf(a.claim.id);
+    const { outcomes } = await intake(
+      t.context,
+      answer({ batch: control, whole: [{ ...refused, level, provider }] }),
+    );
+    expect(outcomes[0]).toMatchObject({ result: 'posted', why: '1 rejected' });
+    expect(await readClaim(t.context, a.claim.id)).toMatchObject({
+      status: 'rejected',
+      holdReason: expect.stringContaining('billing provider: entity not recognized'),
+    });
+    expect(await status(b.claim.id)).toBe('sent');
+  });
+
+  test('another provider’s rejection, and one of a batch that was never sent, touch nothing', async () => {
+    const s = await sentClaim(t);
+    const { control } = await batchOf(s.claim.id);
+    await intake(
+      t.context,
+      answer(
+        { batch: control, whole: [{ ...refused, level: 'provider', provider: '1999999992' }] },
+        {},
+        '1999999992',
+      ),
+    );
+    const { outcomes } = await intake(
+      t.context,
+      answer({ batch: '88888', whole: [{ ...refused, level: 'batch', provider: '' }] }),
+    );
+    expect(outcomes[0]).toMatchObject({ result: 'held' });
+    expect(await status(s.claim.id)).toBe('sent');
+  });
+
+  test.each([
+    ['a category that is not known', 'WQ', 'Z9'],
+    ['no category', 'WQ', ''],
+    ['no action', '', 'A2'],
+  ])('%s is never accepted: the claim stays, and says so', async (_what, action, category) => {
+    const s = await sentClaim(t);
+    const { outcomes } = await intake(
+      t.context,
+      answer({ claims: [one(s.claim.control_number, action, category)] }),
+    );
+    expect(outcomes[0]).toMatchObject({ result: 'held', why: '1 unclear: look at them' });
+    const claim = await readClaim(t.context, s.claim.id);
+    expect(claim.status).toBe('sent');
+    expect(claim.events.at(-1)!.words).toMatch(/neither yes nor no/);
+  });
+
+  test('an answer to an earlier sending does not undo the last one', async () => {
+    const s = await sentClaim(t);
+    const first = await batchOf(s.claim.id);
+    const claims = [one(s.claim.control_number, 'U', 'A7')];
+    await intake(t.context, answer({ batch: first.control, claims }));
+    await sendClaims(t.context, { claimIds: [s.claim.id] });
+    const { outcomes } = await intake(t.context, answer({ batch: first.control, claims }));
+    expect(outcomes[0]!.why).toBe('1 of an earlier sending, or decided');
+    expect(await status(s.claim.id)).toBe('sent');
+  });
+
+  test('what came through one connection touches no claim of another, whatever numbers it names', async () => {
+    const s = await sentClaim(t);
+    const batch = await batchOf(s.claim.id);
+    await otherConnection('SHORELINE', 'shoreline');
+    const from = { sender: 'SHORELINE' };
+    const whole = [{ ...refused, level: 'batch' as const, provider: '' }];
+    for (const text of [
+      answer({ claims: [one(s.claim.control_number, 'U', 'A7')] }, from),
+      answer({ batch: batch.control, whole }, from),
+      writeTa1(
+        { ...SAMPLE_INTERCHANGE, ...from },
+        { ...SAMPLE_INTERCHANGE, controlNumber: batch.control },
+        'R',
+        '022',
+      ),
+      write999(
+        { ...SAMPLE_INTERCHANGE, ...from },
+        {
+          functionalId: 'HC',
+          sender: 'O',
+          receiver: 'T',
+          controlNumber: batch.control,
+          version: '005010X222A1',
+        },
+        [{ setId: '837', controlNumber: '1', code: 'R', faults: [] }],
+        '20260316',
+      ),
+    ])
+      expect((await intake(t.context, text)).outcomes[0]).toMatchObject({ result: 'held' });
+    expect(await status(s.claim.id)).toBe('sent');
+    // A person's file whose sender nobody knows, or two know, is refused whole; mended in Setup it can be brought again.
+    const text = answer({ claims: [one(s.claim.control_number, 'WQ', 'A2')] }, { sender: 'NOBODY' });
+    expect(await intake(t.context, text)).toMatchObject({
+      status: 'set aside',
+      outcomes: [{ why: expect.stringContaining('No connection in Setup knows the sender NOBODY') }],
+    });
+    await otherConnection('TIDELINE', 'twin');
+    expect(
+      (await intake(t.context, answer({ claims: [one(s.claim.control_number, 'WQ', 'A2')] }))).outcomes[0]!
+        .why,
+    ).toContain('2 connections know the sender TIDELINE');
+    await t.db.deleteFrom('connection').where('name', '=', 'twin').execute();
+    await t.db
+      .updateTable('connection')
+      .set({
+        settings: JSON.stringify({
+          version: 1,
+          value: { senderId: 'O', receiverId: 'NOBODY', receiverName: 'N' },
+        }),
+      })
+      .where('name', '=', 'shoreline')
+      .execute();
+    expect((await intake(t.context, text)).status).toBe('read');
+    expect(await status(s.claim.id)).toBe('sent');
+  });
+
+  test('a 999 with errors says them on the claims; one that says nothing changes nothing', async () => {
+    const s = await sentClaim(t);
+    const { control } = await batchOf(s.claim.id);
+    const group = {
+      functionalId: 'HC',
+      sender: 'O',
+      receiver: 'T',
+      controlNumber: control,
+      version: '005010X222A1',
+    };
+    const faults = [
+      { segment: 'SV1', position: 23, code: '8', element: { number: '5', code: '7', value: '' } },
+    ];
+    const answered = (code: string, own: string): string =>
+      write999(
+        { ...SAMPLE_INTERCHANGE, controlNumber: String((controls += 1)).padStart(9, '0') },
+        group,
+        [{ setId: '837', controlNumber: control, code: own, faults }],
+        '20260316',
+      ).replace(/AK9\*./, `AK9*${code}`);
+    const accepted = await intake(t.context, answered('E', 'E'));
+    expect(accepted.outcomes[0]).toMatchObject({
+      result: 'posted',
+      why: 'file accepted with errors: SV105 in segment 23',
+    });
+    expect((await readClaim(t.context, s.claim.id)).events.at(-1)).toMatchObject({
+      status: 'sent',
+      words: expect.stringContaining('SV105 in segment 23'),
+    });
+    expect((await intake(t.context, answered('Q', 'Q'))).outcomes[0]).toMatchObject({ result: 'held' });
+    expect(await status(s.claim.id)).toBe('sent');
+    await intake(t.context, answered('P', 'R'));
+    expect(await status(s.claim.id)).toBe('rejected');
   });
 });
 

@@ -1,6 +1,7 @@
 /** Answers to claims in X12: interchanges with any number of 835, 999 and 277CA sets, and TA1. */
+import { readSettings } from '../../core/exchange/connections';
 import { read277CA, read999, readTa1 } from '../../core/x12/acknowledgments';
-import { type TransactionSet, readEnvelopes, readSets } from '../../core/x12/envelope';
+import { type Interchange, type TransactionSet, readEnvelopes, readSets } from '../../core/x12/envelope';
 import { X12Error } from '../../core/x12/segments';
 import type { Tx } from '../../db/connect';
 import type { Context } from '../access';
@@ -10,12 +11,19 @@ import { fileText } from './folders';
 import type { FileKind, IncomingFile } from './kind';
 import { BrokenFile, type Outcome } from './outcome';
 
-type ApplySet = (tx: Tx, context: Context, set: TransactionSet, file: IncomingFile) => Promise<Outcome>;
+type ApplySet = (
+  tx: Tx,
+  context: Context,
+  connectionId: number,
+  set: TransactionSet,
+  name: string,
+) => Promise<Outcome>;
 
 /** What is done with each set that is held in memory as a whole; an 835 streams instead. */
 const SETS: Readonly<Record<string, ApplySet>> = {
-  '999': (tx, context, set, file) => apply999(tx, context, file.connectionId, read999(set), file.name),
-  '277': (tx, context, set, file) => apply277CA(tx, context, read277CA(set), file.name),
+  '999': (tx, context, connectionId, set, name) => apply999(tx, context, connectionId, read999(set), name),
+  '277': (tx, context, connectionId, set, name) =>
+    apply277CA(tx, context, connectionId, read277CA(set), name),
 };
 const STREAMED = '835';
 
@@ -27,6 +35,27 @@ async function asBroken<T>(run: () => Promise<T>): Promise<T> {
     if (error instanceof X12Error) throw new BrokenFile(error.message);
     throw error;
   }
+}
+
+/**
+ * The connection whose claims an answer is about: the one that it came through; of a file that a person brought, the one
+ * that knows the sender by that id.
+ * @throws BrokenFile when none does, or more than one
+ */
+async function connectionOf(
+  tx: Tx,
+  file: IncomingFile,
+  { sender }: Pick<Interchange, 'sender'>,
+): Promise<number> {
+  if (file.connectionId !== null) return file.connectionId;
+  const all = await tx.selectFrom('connection').select(['id', 'kind', 'settings']).orderBy('id').execute();
+  const known = all.filter(({ kind, settings }) => readSettings(kind, settings).receiverId === sender);
+  if (known.length === 1) return known[0]!.id;
+  throw new BrokenFile(
+    known.length === 0
+      ? `No connection in Setup knows the sender ${sender}: what it answers cannot be told`
+      : `${known.length} connections know the sender ${sender}: put the file into the inbox of the one that it came through`,
+  );
 }
 
 /** Walks the envelopes of the whole file. @returns the kinds of answers in it @throws X12Error */
@@ -66,10 +95,15 @@ export const x12Answers: FileKind = {
       if (kinds.has(STREAMED))
         outcomes.push(...(await receiveRemittances(tx, context, fileText(file.path), file.fileId)));
       if ([...kinds].some((kind) => kind !== STREAMED)) {
-        const { sets, ta1 } = await readSets(fileText(file.path), (id) => id !== STREAMED);
-        for (const segment of ta1)
-          outcomes.push(await applyTa1(tx, context, file.connectionId, readTa1(segment), file.name));
-        for (const set of sets) outcomes.push(await SETS[set.setId]!(tx, context, set, file));
+        const { sets, ta1, interchanges } = await readSets(fileText(file.path), (id) => id !== STREAMED);
+        for (const segment of ta1) {
+          const connectionId = await connectionOf(tx, file, interchanges[segment.interchange - 1]!);
+          outcomes.push(await applyTa1(tx, context, connectionId, readTa1(segment), file.name));
+        }
+        for (const set of sets) {
+          const connectionId = await connectionOf(tx, file, set.interchange);
+          outcomes.push(await SETS[set.setId]!(tx, context, connectionId, set, file.name));
+        }
       }
       return outcomes;
     }),
