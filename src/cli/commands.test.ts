@@ -76,6 +76,36 @@ describe('the one command', () => {
     ]);
   });
 
+  test('an import that was killed is finished by the next command, whatever that imports', async () => {
+    const MANY = 400;
+    const strangers = Array.from({ length: MANY }, (_, n) =>
+      decided(`KILLED${n}`, [{ control: 'L1', charge: 100, paid: 100, reasons: [] }]),
+    );
+    const file = join(folder, 'killed.835');
+    writeFileSync(file, remitText(strangers, { trace: 'KILLED' }));
+    const held = async (): Promise<number> => {
+      const { rows } = await t.pool.query<{ n: string }>(
+        `select count(*) as n from remittance_claim c join remittance r on r.id = c.remittance_id where r.trace = 'KILLED' and c.status = 'unmatched'`,
+      );
+      return Number(rows[0]!.n);
+    };
+    const child = spawn(process.execPath, ['--import', 'tsx', 'src/cli/main.ts', 'import', file], {
+      env: { ...process.env, DATABASE_URL: url() },
+      stdio: 'ignore',
+    });
+    const ended = new Promise((resolve) => child.once('exit', resolve));
+    while ((await held()) === 0) await new Promise((resolve) => setTimeout(resolve, 20));
+    child.kill('SIGKILL');
+    await ended;
+    const left = await held();
+    expect(left).toBeLessThan(MANY);
+    expect(wergeld(['import', join(folder, 'missing.835')]).status).toBe(1);
+    expect(await held()).toBe(MANY);
+    const { rows } = await t.pool.query(`select status from remittance where trace = 'KILLED'`);
+    expect(rows).toEqual([{ status: 'posted' }]);
+    expect(wergeld(['books', 'check']).status).toBe(0);
+  });
+
   test('books check proves, in words and as JSON', () => {
     expect(wergeld(['books', 'check'])).toMatchObject({
       status: 0,

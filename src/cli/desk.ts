@@ -3,20 +3,27 @@ import { counted } from '../core/words';
 import { writeFileSync } from 'node:fs';
 import { basename } from 'node:path';
 import { createInterface } from 'node:readline/promises';
+import pino from 'pino';
+import { sql } from 'kysely';
 import { toDecimal } from '../core/money';
 import { db, pool } from '../db/connect';
 import { describeTables } from '../db/describe';
 import { isDemo, outsideTurn } from '../demo/outside';
-import { ROLES, type Role, systemContext } from '../server/access';
+import { type Context, ROLES, type Role, systemContext } from '../server/access';
 import { checkBooks } from '../server/books/check';
 import { sendClaims } from '../server/claims/send';
 import { takeFile } from '../server/exchange/intake';
 import type { Outcome } from '../server/exchange/outcome';
 import { exchangeRound, writeOutbox } from '../server/exchange/round';
 import { EXPORTS, exportTable, isExport } from '../server/exports/tables';
-import { postRemittance } from '../server/remittances/post';
+import { finishWork, takeUpLeft } from '../server/jobs/run';
+import { startWork } from '../server/jobs/work';
 import { addUser } from '../server/sign-in';
+import { type Act, inTransaction } from '../server/use-case';
 import { Stop } from './cluster';
+
+/** The command line says what it did by its lines; faults of background work are said by the work itself. */
+const QUIET = pino({ level: 'silent' });
 
 const print = (text: string): void => void process.stdout.write(`${text}\n`);
 
@@ -46,6 +53,7 @@ const line = (file: string, item: Outcome): string =>
 /** One round of the folder exchange; in the demo the stand-ins take their turn before it. */
 export async function exchange(json = false): Promise<number> {
   const context = systemContext(db());
+  await takeUpLeft(context.db, QUIET);
   if (await isDemo(context.db)) await outsideTurn(context);
   const round = await exchangeRound(context);
   if (json) print(JSON.stringify(round));
@@ -61,6 +69,8 @@ export async function exchange(json = false): Promise<number> {
 export async function importFiles(files: string[], json = false): Promise<number> {
   if (files.length === 0) throw new Stop('Say which files: ./wergeld import FILE…');
   const context = systemContext(db());
+  // What an import that was killed has left is finished first.
+  await takeUpLeft(context.db, QUIET);
   const all: (Outcome & { file: string })[] = [];
   for (const file of files) {
     const outcomes = await importOne(context, file);
@@ -74,10 +84,10 @@ export async function importFiles(files: string[], json = false): Promise<number
   return all.some((item) => item.result === 'refused') ? 1 : 0;
 }
 
-async function importOne(context: ReturnType<typeof systemContext>, file: string): Promise<Outcome[]> {
-  let intake;
+async function importOne(context: Context, file: string): Promise<Outcome[]> {
+  let taken;
   try {
-    intake = await takeFile(context, file, basename(file), null);
+    taken = await inTransaction(context, (act) => takeAndAsk(act, file));
   } catch (error) {
     const { code } = error as NodeJS.ErrnoException;
     if (code !== 'ENOENT' && code !== 'EISDIR' && code !== 'EACCES') throw error;
@@ -91,19 +101,38 @@ async function importOne(context: ReturnType<typeof systemContext>, file: string
       },
     ];
   }
-  for (const outcome of intake.outcomes) {
-    if (!outcome.remittanceId) continue;
-    const { status } = await context.db
-      .selectFrom('remittance')
-      .select('status')
-      .where('id', '=', outcome.remittanceId)
-      .executeTakeFirstOrThrow();
-    if (status !== 'ready') continue;
-    const posted = await postRemittance(context, outcome.remittanceId);
-    outcome.result = 'posted';
-    outcome.why = `${counted(posted.posted, 'claim')} posted${posted.unmatched > 0 ? `, ${posted.unmatched} held: their money is in the payer’s credit` : ''}`;
-  }
-  return intake.outcomes;
+  const { outcomes, workId } = taken;
+  if (workId === null) return outcomes;
+  await finishWork(context.db, workId, QUIET);
+  for (const outcome of outcomes) if (outcome.remittanceId) await sayPosted(context, outcome);
+  return outcomes;
+}
+
+/** Takes a file in and asks for its remittances to be posted, in one transaction: a kill leaves both or neither. */
+async function takeAndAsk(act: Act, file: string): Promise<{ outcomes: Outcome[]; workId: number | null }> {
+  const { outcomes } = await takeFile(act, file, basename(file), null);
+  const remittanceIds = outcomes.flatMap(({ remittanceId }) => remittanceId ?? []);
+  const workId =
+    remittanceIds.length === 0 ? null : await startWork(act, 'post remittances', { remittanceIds });
+  return { outcomes, workId };
+}
+
+/** Says of a remittance what was posted of it. */
+async function sayPosted(context: Context, outcome: Outcome): Promise<void> {
+  const { status, posted, unmatched } = await context.db
+    .selectFrom('remittance as r')
+    .leftJoin('remittance_claim as c', 'c.remittance_id', 'r.id')
+    .select([
+      'r.status',
+      sql<number>`count(*) filter (where c.status in ('posted', 'noted'))`.as('posted'),
+      sql<number>`count(*) filter (where c.status = 'unmatched')`.as('unmatched'),
+    ])
+    .where('r.id', '=', outcome.remittanceId!)
+    .groupBy('r.id')
+    .executeTakeFirstOrThrow();
+  if (status !== 'posted') return;
+  outcome.result = 'posted';
+  outcome.why = `${counted(posted, 'claim')} posted${unmatched > 0 ? `, ${unmatched} held: their money is in the payer’s credit` : ''}`;
 }
 
 /** Writes an export to standard output. */

@@ -92,6 +92,8 @@ export interface DB {
     tooth: Generated<string>;
     surfaces: Generated<string>;
     area: Generated<string>;
+    prosthesis: Generated<'' | 'I' | 'R'>;
+    prior_placement: CalendarDate | null;
     diagnoses: Generated<string[]>;
     status: Generated<'planned' | 'done' | 'void'>;
     created_at: Generated<Date>;
@@ -561,6 +563,7 @@ export interface DB {
     created_at: Generated<Date>;
     business_date: CalendarDate;
     written_at: Date | null;
+    usage: 'T' | 'P';
     interchange_answer: Generated<string>;
     group_answer: Generated<string>;
   };

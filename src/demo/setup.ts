@@ -168,6 +168,7 @@ export async function setUpPractice(db: Db): Promise<{
         senderId: 'OSPREYLANDING',
         receiverId: 'TIDELINE',
         receiverName: 'Tideline Exchange',
+        usage: 'test',
       }),
     })
     .returning('id')

@@ -114,6 +114,17 @@ export function businessDate(now: Date = new Date()): CalendarDate {
   );
 }
 
+/** The time of day in the practice's time zone, as interchanges say it (HHMM). */
+export const timeOfDay = (now: Date = new Date()): string =>
+  new Intl.DateTimeFormat('en-GB', {
+    timeZone: process.env.WERGELD_ZONE ?? 'America/Los_Angeles',
+    hour: '2-digit',
+    minute: '2-digit',
+    hourCycle: 'h23',
+  })
+    .format(now)
+    .replace(':', '');
+
 /** The context of work that no person started: background work and the command line. */
 export const systemContext = (db: Db, today: CalendarDate = businessDate()): Context => ({
   db,

@@ -1,6 +1,6 @@
 /** Generators of claims, decisions and acknowledgments for property tests: any that the models allow. */
 import fc from 'fast-check';
-import { addDays, calendarDate } from '../core/calendar';
+import { type CalendarDate, addDays, calendarDate } from '../core/calendar';
 import type { ClaimContent, ClaimForm, ClaimLineContent } from '../core/claims/content';
 import { cents, sum } from '../core/money';
 import type { ClaimAcknowledgments, ImplementationAcknowledgment } from '../core/x12/acknowledgments';
@@ -53,12 +53,26 @@ function claimLine(form: ClaimForm, diagnoses: number): fc.Arbitrary<Omit<ClaimL
             tooth: orNothing(fc.constantFrom('1', '32', 'A', 'T'), ''),
             surfaces: fc.constantFrom('', 'O', 'MOD'),
             area: orNothing(fc.constantFrom('10', '40'), ''),
+            prosthesis: fc.constantFrom('' as const, 'I' as const, 'R' as const),
+            priorPlacement: fc.option(day),
           }
-        : { tooth: fc.constant(''), surfaces: fc.constant(''), area: fc.constant('') }),
+        : {
+            tooth: fc.constant(''),
+            surfaces: fc.constant(''),
+            area: fc.constant(''),
+            prosthesis: fc.constant('' as const),
+            priorPlacement: fc.constant(null),
+          }),
       control: fc.stringMatching(/^L\d{1,9}$/),
     })
     .map((line) => (line.tooth === '' ? { ...line, surfaces: '' } : line));
 }
+
+const UNSAID = {
+  birthDate: '' as CalendarDate,
+  sex: 'U' as const,
+  address: { line1: '', line2: '', city: '', state: '', zip: '' },
+};
 
 /** Any claim of one form that the model allows; its total is the sum of its lines. */
 export function anyClaim(form: ClaimForm): fc.Arbitrary<ClaimContent> {
@@ -89,6 +103,7 @@ export function anyClaim(form: ClaimForm): fc.Arbitrary<ClaimContent> {
           relationship: fc.constantFrom('self', 'spouse', 'child', 'other'),
           coverageOrder: fc.constantFrom(1, 2, 3),
           rendering: fc.option(provider, { nil: undefined }),
+          facility: fc.option(fc.record({ name: words, address }), { nil: undefined }),
           referring: fc.option(
             provider.map((p) => ({ ...p, taxonomy: '' })),
             { nil: undefined },
@@ -110,7 +125,12 @@ export function anyClaim(form: ClaimForm): fc.Arbitrary<ClaimContent> {
           ...claim,
           diagnoses,
           billing: { ...sample.billing, organization: undefined, ...claim.billing },
-          subscriber: { ...claim.subscriber, memberId, ...group },
+          // Of a subscriber who is not the patient a file says the name alone.
+          subscriber: {
+            ...(claim.relationship === 'self' ? claim.subscriber : { ...claim.subscriber, ...UNSAID }),
+            memberId,
+            ...group,
+          },
           patient: claim.relationship === 'self' ? claim.subscriber : claim.patient,
           // Only an automobile accident has a state.
           accident: accident && { ...accident, state: accident.kind === 'AA' ? accident.state : '' },

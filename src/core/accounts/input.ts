@@ -129,6 +129,17 @@ export const coverageFixInput = z.object({
   version: z.coerce.number().int().optional(),
 });
 
+/** Areas of the oral cavity that a dental claim names (SV304 of 005010X224A2), in our words. */
+export const ORAL_AREAS: Readonly<Record<string, string>> = {
+  '00': 'whole mouth',
+  '01': 'upper arch',
+  '02': 'lower arch',
+  '10': 'upper right quadrant',
+  '20': 'upper left quadrant',
+  '30': 'lower left quadrant',
+  '40': 'lower right quadrant',
+};
+
 const chargeFacts = {
   modifiers: z
     .array(z.string().regex(/^[A-Z0-9]{2}$/, 'have two characters each'))
@@ -147,6 +158,15 @@ const chargeFacts = {
     .toUpperCase()
     .regex(/^[MODBLFI]{0,5}$/, 'are letters of M O D B L F I')
     .default(''),
+  area: z
+    .enum(['', ...Object.keys(ORAL_AREAS)], { error: 'is no quadrant and no arch' })
+    .nullish()
+    .transform((value) => value ?? ''),
+  prosthesis: z
+    .enum(['', 'I', 'R'], { error: 'is the first one or a replacement' })
+    .nullish()
+    .transform((value) => value ?? ''),
+  priorPlacement: optionalDateField,
 };
 const code = z.string().trim().toUpperCase().min(1, 'is missing');
 const units = z.coerce

@@ -42,8 +42,12 @@ export interface ClaimLineContent {
   tooth: string;
   /** Surface letters, such as MOD. */
   surfaces: string;
-  /** Area of the oral cavity (two digits), empty when none. */
+  /** Area of the oral cavity: a quadrant or an arch (two digits), empty when none. */
   area: string;
+  /** A crown, bridge or denture: I the first one, R in place of one that was placed before; empty when it is none. */
+  prosthesis: '' | 'I' | 'R';
+  /** When the one before it was placed. */
+  priorPlacement: CalendarDate | null;
   /** Line item control number that comes back on the remittance. */
   control: string;
 }
@@ -89,6 +93,8 @@ export interface ClaimContent {
   filingCode: string;
   payer: { name: string; payerId: string };
   rendering?: ClaimProvider;
+  /** Where it was done, when that is not where the billing provider is. */
+  facility?: { name: string; address: PostalAddress };
   referring?: ClaimProvider;
   /** ICD-10-CM codes with their point; the first is the principal one. */
   diagnoses: string[];

@@ -26,7 +26,7 @@ const provider = z.object({ last: z.string(), first: z.string(), npi: z.string()
 /** What a claim says: see {@link ClaimContent}. */
 export const claimDocument = documentKind<ClaimContent>(
   'claim',
-  1,
+  2,
   z.object({
     form: z.enum(['professional', 'dental']),
     controlNumber: z.string(),
@@ -51,6 +51,7 @@ export const claimDocument = documentKind<ClaimContent>(
     filingCode: z.string(),
     payer: z.object({ name: z.string(), payerId: z.string() }),
     rendering: provider.optional(),
+    facility: z.object({ name: z.string(), address }).optional(),
     referring: provider.optional(),
     diagnoses: z.array(z.string()),
     accident: z
@@ -70,10 +71,18 @@ export const claimDocument = documentKind<ClaimContent>(
         tooth: z.string(),
         surfaces: z.string(),
         area: z.string(),
+        prosthesis: z.enum(['', 'I', 'R']),
+        priorPlacement: dateField.nullable(),
         control: z.string(),
       }),
     ),
   }),
+  {
+    1: (claim) => {
+      const { lines, ...rest } = claim as { lines: object[] };
+      return { ...rest, lines: lines.map((line) => ({ prosthesis: '', priorPlacement: null, ...line })) };
+    },
+  },
 );
 
 /** The findings of a claim: see {@link Finding}. */

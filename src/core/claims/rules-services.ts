@@ -306,6 +306,22 @@ export const SERVICE_RULES: readonly Rule[] = [
       ),
   },
   {
+    id: 'prior-placement',
+    severity: 'stop',
+    place: 'charge',
+    field: 'priorPlacement',
+    reference: '2400 DTP*441',
+    title: 'A prosthesis that replaces one says when that was placed',
+    check: (c) =>
+      perLine(c, (line) =>
+        line.prosthesis === 'R' && line.priorPlacement === null
+          ? `${line.code} replaces a prosthesis: when was that placed?`
+          : line.priorPlacement !== null &&
+            line.priorPlacement >= line.date &&
+            `The prosthesis before was placed on ${line.priorPlacement}, which is not before ${line.date}`,
+      ),
+  },
+  {
     id: 'timely-filing-past',
     severity: 'stop',
     place: 'claim',

@@ -100,6 +100,15 @@ const BROKEN: Record<string, { form?: 'dental'; change?: Change; context?: Parti
     change: (c) => (c.accident = { kind: 'AA', date: calendarDate('2026-03-01'), state: '' }),
   },
   'timely-filing-past': { context: { timelyFilingDays: 3 } },
+  'prior-placement': {
+    form: 'dental',
+    change: (c) =>
+      (c.lines = c.lines.map((line, index) => ({
+        ...line,
+        prosthesis: 'R',
+        priorPlacement: index === 0 ? null : line.date,
+      }))),
+  },
   'timely-filing-correction': {
     change: (c) => ((c.frequency = '7'), (c.payerClaimNumber = 'PCN1')),
     context: { timelyFilingDays: 3 },

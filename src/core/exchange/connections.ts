@@ -9,6 +9,8 @@ export interface ClearinghouseSettings {
   /** ISA08: its id. */
   receiverId: string;
   receiverName: string;
+  /** Whether its files are for payers, or to try the way there (ISA15 P or T). */
+  usage: 'test' | 'production';
 }
 
 const x12Id = z
@@ -29,8 +31,15 @@ const clearinghouse: ConnectionKindShape<ClearinghouseSettings> = {
   words: 'clearinghouse',
   settings: documentKind(
     'setting of a clearinghouse',
-    1,
-    z.object({ senderId: z.string(), receiverId: z.string(), receiverName: z.string() }),
+    2,
+    z.object({
+      senderId: z.string(),
+      receiverId: z.string(),
+      receiverName: z.string(),
+      usage: z.enum(['test', 'production']),
+    }),
+    // What was sent before this was asked was sent as test.
+    { 1: (settings) => ({ ...(settings as object), usage: 'test' }) },
   ),
   fields: [
     { name: 'senderId', label: 'Our id', schema: x12Id },

@@ -60,7 +60,8 @@ export function write837(t: Transmission837): string {
       level += 1;
       x.segment('HL', String(level), String(subscriber), '23', '0');
       x.segment('PAT', RELATIONSHIP[claim.relationship]);
-      writePerson(x, 'QC', claim.patient, claim.patient.address);
+      writeName(x, 'QC', claim.patient);
+      writeAddress(x, claim.patient.address);
       x.segment('DMG', 'D8', toX12Date(claim.patient.birthDate), claim.patient.sex);
     }
     writeClaim(x, claim);
@@ -75,13 +76,7 @@ function writeAddress(x: X12Writer, address: PostalAddress): void {
   x.segment('N4', address.city, address.state, digits(address.zip));
 }
 
-function writePerson(
-  x: X12Writer,
-  role: string,
-  name: PersonName,
-  address: PostalAddress,
-  memberId?: string,
-): void {
+function writeName(x: X12Writer, role: string, name: PersonName, memberId?: string): void {
   x.segment(
     'NM1',
     role,
@@ -94,7 +89,6 @@ function writePerson(
     memberId ? 'MI' : '',
     memberId,
   );
-  writeAddress(x, address);
 }
 
 function writeBillingProvider(x: X12Writer, claim: ClaimContent, level: number): void {
@@ -139,8 +133,12 @@ function writeSubscriber(
     '',
     claim.filingCode,
   );
-  writePerson(x, 'IL', s, s.address, s.memberId);
-  x.segment('DMG', 'D8', toX12Date(s.birthDate), s.sex);
+  writeName(x, 'IL', s, s.memberId);
+  // Where somebody else is the patient, the guides know the subscriber by name and member id alone (2010BA N3, N4, DMG).
+  if (!dependent) {
+    writeAddress(x, s.address);
+    x.segment('DMG', 'D8', toX12Date(s.birthDate), s.sex);
+  }
   x.segment('NM1', 'PR', '2', claim.payer.name, '', '', '', '', 'PI', claim.payer.payerId);
 }
 
@@ -207,6 +205,11 @@ function writeClaim(x: X12Writer, claim: ClaimContent): void {
     );
     x.segment('PRV', 'PE', 'PXC', claim.rendering.taxonomy);
   }
+  // Service facility location (2310C of both guides).
+  if (claim.facility) {
+    x.segment('NM1', '77', '2', claim.facility.name);
+    writeAddress(x, claim.facility.address);
+  }
   for (const line of claim.lines) writeLine(x, claim, line);
 }
 
@@ -231,7 +234,7 @@ function writeLine(x: X12Writer, claim: ClaimContent, line: ClaimLineContent): v
       toDecimal(line.charge),
       '',
       line.area ? [line.area] : '',
-      '',
+      line.prosthesis,
       String(line.units),
       '',
       '',
@@ -242,6 +245,7 @@ function writeLine(x: X12Writer, claim: ClaimContent, line: ClaimLineContent): v
     if (line.tooth) x.segment('TOO', 'JP', line.tooth, line.surfaces.split(''));
   }
   x.segment('DTP', '472', 'D8', toX12Date(line.date));
+  if (line.priorPlacement) x.segment('DTP', '441', 'D8', toX12Date(line.priorPlacement));
   x.segment('REF', '6R', line.control);
 }
 
@@ -336,6 +340,8 @@ class ClaimSetReader {
           tooth: '',
           surfaces: '',
           area: '',
+          prosthesis: '',
+          priorPlacement: null,
           control: '',
         };
         this.current(s).lines.push(this.line);
@@ -362,6 +368,8 @@ class ClaimSetReader {
       Object.assign(this.line, { tooth: text(s, 2), surfaces: components(s, 3, d.component).join('') });
     else if (s.id === 'DTP' && qualifier === '472' && this.line)
       this.line.date = date(s, 3) ?? expected(s, 3, 'expected the service date');
+    else if (s.id === 'DTP' && qualifier === '441' && this.line)
+      this.line.priorPlacement = date(s, 3) ?? expected(s, 3, 'expected the date of the prior placement');
     else if (s.id === 'DTP' && qualifier === '439' && claim.accident)
       claim.accident.date = date(s, 3) ?? expected(s, 3, 'expected the accident date');
     else if (s.id === 'REF' && qualifier === '6R' && this.line) this.line.control = text(s, 2);
@@ -404,7 +412,11 @@ class ClaimSetReader {
       this.patient = { ...name, birthDate: '' as CalendarDate, sex: 'U', address: emptyAddress() };
       this.person = this.patient;
     } else if (role === 'PR') this.payer = { name: name.last, payerId: text(s, 9) };
-    else if (role === '82' || role === 'DN') {
+    else if (role === '77') {
+      const facility = { name: name.last, address: emptyAddress() };
+      this.current(s).facility = facility;
+      this.person = facility;
+    } else if (role === '82' || role === 'DN') {
       const provider = { last: name.last, first: name.first, npi: text(s, 9), taxonomy: '' };
       if (role === '82') this.current(s).rendering = provider;
       else this.current(s).referring = provider;
@@ -453,6 +465,7 @@ class ClaimSetReader {
         .filter(Boolean)
         .map(Number),
       area: professional ? '' : text(s, 4),
+      prosthesis: professional ? '' : (text(s, 5) as 'I' | 'R' | ''),
     });
   }
 

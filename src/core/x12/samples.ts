@@ -81,6 +81,8 @@ export function sampleClaim(form: 'professional' | 'dental' = 'professional'): C
             tooth: '30',
             surfaces: 'MO',
             area: '',
+            prosthesis: '',
+            priorPlacement: null,
             control: 'L1',
           },
           {
@@ -94,6 +96,8 @@ export function sampleClaim(form: 'professional' | 'dental' = 'professional'): C
             tooth: '',
             surfaces: '',
             area: '10',
+            prosthesis: '',
+            priorPlacement: null,
             control: 'L2',
           },
         ]
@@ -109,6 +113,8 @@ export function sampleClaim(form: 'professional' | 'dental' = 'professional'): C
             tooth: '',
             surfaces: '',
             area: '',
+            prosthesis: '',
+            priorPlacement: null,
             control: 'L1',
           },
           {
@@ -122,6 +128,8 @@ export function sampleClaim(form: 'professional' | 'dental' = 'professional'): C
             tooth: '',
             surfaces: '',
             area: '',
+            prosthesis: '',
+            priorPlacement: null,
             control: 'L2',
           },
         ],

@@ -206,6 +206,9 @@ export const enterCharge = useCase({
         service_date: data.serviceDate,
         tooth: data.tooth,
         surfaces: data.surfaces,
+        area: data.area,
+        prosthesis: data.prosthesis,
+        prior_placement: data.priorPlacement,
         diagnoses: data.diagnoses,
       })
       .returning('id')

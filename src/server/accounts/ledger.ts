@@ -35,6 +35,11 @@ export interface LedgerCharge extends ChargeTotals {
   units: number;
   tooth: string;
   surfaces: string;
+  area: string;
+  prosthesis: '' | 'I' | 'R';
+  priorPlacement: CalendarDate | null;
+  /** Of which form its claim is; null where it is no service. */
+  form: 'professional' | 'dental' | null;
   diagnoses: string[];
   modifiers: string[];
   status: 'planned' | 'done' | 'void';
@@ -61,6 +66,10 @@ export async function readCharges(db: Db, householdId: number, limit: number): P
       'c.units',
       'c.tooth',
       'c.surfaces',
+      'c.area',
+      'c.prosthesis',
+      'c.prior_placement as priorPlacement',
+      'c.form',
       'c.diagnoses',
       'c.modifiers',
       'c.status',

@@ -1,5 +1,6 @@
 import { registrationInput } from '../../core/accounts/input';
-import { changePatient, registerHousehold } from '../accounts/register';
+import { addMember, changePatient, registerHousehold } from '../accounts/register';
+import { saveSetup } from '../setup/save';
 import { parseInput } from '../input';
 import { findList } from '../lists/read';
 import { addDays, calendarDate } from '../../core/calendar';
@@ -16,11 +17,11 @@ import { prepareStatement } from '../statements/prepare';
 import { readStatement } from '../statements/read';
 import { statementPdf } from '../statements/pdf';
 import { exportTable } from '../exports/tables';
-import { ROLES } from '../access';
+import { ROLES, timeOfDay } from '../access';
 import { buildClaims } from './build';
 import { changeCharge } from './fix';
 import { holdClaim, releaseClaim, withdrawClaim } from './hold';
-import { readClaim } from './read';
+import { claimText, readClaim } from './read';
 import { sendClaims } from './send';
 
 let t: TestDatabase;
@@ -232,6 +233,137 @@ describe('acknowledgments', () => {
         )
       ).outcomes[0],
     ).toMatchObject({ result: 'held' });
+  });
+});
+
+describe('what a file says', () => {
+  const fileOf = async (claimId: number): Promise<string> => {
+    const row = await t.db
+      .selectFrom('claim as m')
+      .innerJoin('transmission as t', 't.id', 'm.transmission_id')
+      .select('t.content')
+      .where('m.id', '=', claimId)
+      .executeTakeFirstOrThrow();
+    return row.content;
+  };
+
+  test('test or production as the connection says, at the true time of the practice', async () => {
+    const before = timeOfDay();
+    const s = await sentClaim(t);
+    const [isa] = (await fileOf(s.claim.id)).split('~');
+    const fields = isa!.split('*');
+    expect(fields[15]).toBe('T');
+    expect([before, timeOfDay()]).toContain(fields[10]);
+    expect((await readClaim(t.context, s.claim.id)).transmission!.test).toBe(true);
+    const { id, version, settings } = await t.db
+      .selectFrom('connection')
+      .selectAll()
+      .executeTakeFirstOrThrow();
+    const kept = (settings as unknown as { value: Record<string, string> }).value;
+    await saveSetup(t.context, {
+      table: 'connections',
+      row: String(id),
+      version,
+      values: { name: 'Tideline Exchange (stand-in)', folder: 'tideline', ...kept, usage: 'production' },
+    });
+    const other = await sentClaim(t);
+    expect((await fileOf(other.claim.id)).split('*')[15]).toBe('P');
+    expect((await readClaim(t.context, other.claim.id)).transmission!.test).toBe(false);
+  });
+
+  test('where it was done, when that is not where the practice is', async () => {
+    const here = await sentClaim(t);
+    expect(await fileOf(here.claim.id)).not.toContain('NM1*77');
+    const made = await household(t);
+    // The dental office is at the practice's second location.
+    await enterCharge(t.context, {
+      patientId: made.patientId,
+      providerId: t.providers.dental,
+      serviceDate: TODAY,
+      code: 'D0120',
+      diagnoses: [],
+      key: 'at-the-mill-1',
+      sure: true,
+    });
+    const [claimId] = await buildClaims(t.context, { householdId: made.householdId });
+    const { content } = await readClaim(t.context, claimId!);
+    const place = await t.db
+      .selectFrom('claim as m')
+      .innerJoin('location as l', 'l.id', 'm.location_id')
+      .select(['l.name', 'l.line1'])
+      .where('m.id', '=', claimId!)
+      .executeTakeFirstOrThrow();
+    expect(content.facility).toMatchObject({ name: place.name, address: { line1: place.line1 } });
+  });
+
+  test('quadrant, replacement and its date go out; a date alone is refused by the database', async () => {
+    const made = await household(t);
+    const chargeId = await enterCharge(t.context, {
+      patientId: made.patientId,
+      providerId: t.providers.dental,
+      serviceDate: TODAY,
+      code: 'D0120',
+      diagnoses: [],
+      key: 'a-crown-again',
+      sure: true,
+    });
+    const [claimId] = await buildClaims(t.context, { householdId: made.householdId });
+    await changeCharge(t.context, { chargeId, diagnoses: [], area: '10', prosthesis: 'R' });
+    expect((await readClaim(t.context, claimId!)).findings.map(({ rule }) => rule)).toContain(
+      'prior-placement',
+    );
+    await changeCharge(t.context, {
+      chargeId,
+      diagnoses: [],
+      area: '10',
+      prosthesis: 'R',
+      priorPlacement: '2019-05-01',
+    });
+    const { content } = await readClaim(t.context, claimId!);
+    expect(content.lines[0]).toMatchObject({ area: '10', prosthesis: 'R', priorPlacement: '2019-05-01' });
+    const text = await claimText(t.context, await readClaim(t.context, claimId!));
+    expect(text).toMatch(/SV3\*AD:D0120\*[\d.]+\*\*10\*R\*1/);
+    expect(text).toContain('DTP*441*D8*20190501~');
+    await expect(
+      t.db.updateTable('charge').set({ prosthesis: 'I' }).where('id', '=', chargeId).execute(),
+    ).rejects.toThrow(/check/);
+    await expect(changeCharge(t.context, { chargeId, diagnoses: [], area: '77' })).rejects.toThrow(
+      /no quadrant/,
+    );
+  });
+
+  test('of a subscriber who is not the patient the name and member id alone', async () => {
+    const made = await household(t);
+    await addMember(t.context, {
+      householdId: made.householdId,
+      last: 'Tester',
+      first: 'Child',
+      birthDate: '2015-01-01',
+      sex: 'F',
+      planId: t.plans['CS-350'],
+      memberId: 'CSH1999999',
+      groupNumber: 'CS-350',
+      key: 'a-child-of-1',
+    });
+    const child = await t.db
+      .selectFrom('patient')
+      .select('id')
+      .where('household_id', '=', made.householdId)
+      .orderBy('id', 'desc')
+      .executeTakeFirstOrThrow();
+    await t.db
+      .updateTable('coverage')
+      .set({ relationship: 'child', subscriber_last: 'Tester', subscriber_first: 'Parent' })
+      .where('case_id', 'in', t.db.selectFrom('care_case').select('id').where('patient_id', '=', child.id))
+      .execute();
+    await charge(t, t.context, child.id, '145.00');
+    const [claimId] = await buildClaims(t.context, { householdId: made.householdId });
+    const { content } = await readClaim(t.context, claimId!);
+    expect(content.relationship).toBe('child');
+    const text = await claimText(t.context, await readClaim(t.context, claimId!));
+    // Nothing stands between the subscriber's name and the payer.
+    expect(text).toMatch(/NM1\*IL\*1\*Tester\*Parent[^~]*~\nNM1\*PR/);
+    expect(text).toMatch(/NM1\*QC[^]*N3\*1 Test Row[^]*DMG\*D8\*20150101/);
   });
 });
 

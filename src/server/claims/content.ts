@@ -6,6 +6,15 @@ import { sum } from '../../core/money';
 import type { Db } from '../../db/connect';
 import { type Context, Refused } from '../access';
 
+const plain = (text: string): string => text.toLowerCase().replace(/[^a-z0-9]/g, '');
+/** Whether a place is another one than the billing provider's, by street and five-digit zip code. */
+const isElsewhere = (
+  place: { line1: string; zip: string },
+  billing: { line1: string; zip: string },
+): boolean =>
+  plain(place.line1) !== plain(billing.line1) ||
+  plain(place.zip).slice(0, 5) !== plain(billing.zip).slice(0, 5);
+
 /** The claim's content as the tables say it now, with what the rules need to know. */
 export async function takeContent(
   tx: Db,
@@ -67,6 +76,11 @@ export async function takeContent(
       'y.requires_referring',
       'y.requires_authorization',
       'l.place_of_service',
+      'l.name as location_name',
+      'l.line1 as location_line1',
+      'l.city as location_city',
+      'l.state as location_state',
+      'l.zip as location_zip',
       'v.last as provider_last',
       'v.first as provider_first',
       'v.npi',
@@ -90,6 +104,13 @@ export async function takeContent(
     .execute();
   const diagnoses = [...new Set(charges.flatMap((charge) => charge.diagnoses))];
   const address = { line1: row.line1, line2: row.line2, city: row.city, state: row.state, zip: row.zip };
+  const place = {
+    line1: row.location_line1,
+    line2: '',
+    city: row.location_city,
+    state: row.location_state,
+    zip: row.location_zip,
+  };
   const rendering = {
     last: row.provider_last,
     first: row.provider_first,
@@ -143,6 +164,7 @@ export async function takeContent(
     filingCode: row.filing_code,
     payer: { name: row.payer_name, payerId: row.payer_code },
     rendering,
+    ...(isElsewhere(place, practice) ? { facility: { name: row.location_name, address: place } } : {}),
     ...(row.referring_npi
       ? {
           referring: {
@@ -175,6 +197,8 @@ export async function takeContent(
       tooth: charge.tooth,
       surfaces: charge.surfaces,
       area: charge.area,
+      prosthesis: charge.prosthesis,
+      priorPlacement: charge.prior_placement,
       control: `L${charge.line_id}`,
     })),
   };

@@ -17,6 +17,9 @@ const LABELS = {
   modifiers: 'Modifiers',
   tooth: 'Tooth',
   surfaces: 'Surfaces',
+  area: 'Area',
+  prosthesis: 'Prosthesis',
+  priorPlacement: 'Placed before',
   units: 'Units',
   fee: 'Fee',
   providerId: 'Provider',
@@ -83,6 +86,7 @@ export const changeCharge = useCase({
       fee: toDecimal(row.fee),
       providerId: row.provider_id!,
       serviceDate: row.service_date,
+      priorPlacement: row.prior_placement,
     };
     const wanted: Booked = {
       ...there,
@@ -92,7 +96,7 @@ export const changeCharge = useCase({
       providerId: providerId ?? there.providerId,
       serviceDate: serviceDate ?? there.serviceDate,
     };
-    refuseOlder(version, row.version, there, { ...facts, ...wanted }, LABELS);
+    refuseOlder(version, row.version, there, { ...wanted, ...facts }, LABELS);
     const booked = (['units', 'fee', 'providerId', 'serviceDate'] as const).some(
       (name) => wanted[name] !== there[name],
     );
@@ -103,7 +107,12 @@ export const changeCharge = useCase({
         );
       await bookAnew(act, chargeId, { ...wanted, ...facts }, sure);
     }
-    await tx.updateTable('charge').set(facts).where('id', '=', chargeId).execute();
+    const { priorPlacement, ...columns } = facts;
+    await tx
+      .updateTable('charge')
+      .set({ ...columns, prior_placement: priorPlacement })
+      .where('id', '=', chargeId)
+      .execute();
     for (const claim of claims) await refreshClaim(tx, act, claim.id);
     await act.note(
       'changed',

@@ -64,7 +64,14 @@ export interface ClaimPage {
     causeKind: string;
     words: string;
   }[];
-  transmission: { id: number; file: string; interchangeAnswer: string; groupAnswer: string } | null;
+  transmission: {
+    id: number;
+    file: string;
+    /** Sent to try the way: no payer decides it (ISA15 T). */
+    test: boolean;
+    interchangeAnswer: string;
+    groupAnswer: string;
+  } | null;
 }
 
 /** Reads a claim whole. */
@@ -109,6 +116,7 @@ export async function readClaim(context: Context, claimId: number): Promise<Clai
       'm.findings',
       't.id as tid',
       't.file_name',
+      't.usage as file_usage',
       't.interchange_answer',
       't.group_answer',
     ])
@@ -148,7 +156,7 @@ export async function readClaim(context: Context, claimId: number): Promise<Clai
       .orderBy('id')
       .execute(),
   ]);
-  const { tid, file_name, interchange_answer, group_answer, content, findings, ...rest } = claim;
+  const { tid, file_name, file_usage, interchange_answer, group_answer, content, findings, ...rest } = claim;
   return {
     ...rest,
     content: claimDocument.read(content),
@@ -159,6 +167,7 @@ export async function readClaim(context: Context, claimId: number): Promise<Clai
       ? {
           id: tid,
           file: file_name ?? '',
+          test: file_usage === 'T',
           interchangeAnswer: interchange_answer ?? '',
           groupAnswer: group_answer ?? '',
         }

@@ -8,7 +8,7 @@ import { maySend } from '../../core/claims/rules';
 import { readSettings } from '../../core/exchange/connections';
 import { type Cents, sum } from '../../core/money';
 import { write837 } from '../../core/x12/claim837';
-import { Refused } from '../access';
+import { Refused, timeOfDay } from '../access';
 import { type Act, useCase } from '../use-case';
 import { refreshClaim } from './check';
 import { byUser, moveClaims } from './life';
@@ -95,6 +95,8 @@ async function transmit(act: Act, bundle: Bundle): Promise<Sent> {
   const settings = readSettings(connection.kind, connection.settings);
   const control = String(connection.last_control);
   const day = toX12Date(act.today);
+  const time = timeOfDay();
+  const usage = settings.usage === 'production' ? 'P' : 'T';
   const contents = bundle.claims.map((claim) => claim.content);
   const total = sum(contents.map((content) => content.total));
   const text = write837({
@@ -105,12 +107,12 @@ async function transmit(act: Act, bundle: Bundle): Promise<Sent> {
       receiver: settings.receiverId,
       controlNumber: control.padStart(9, '0'),
       date: day.slice(2),
-      time: '1200',
-      usage: 'T',
+      time,
+      usage,
     },
     controlNumber: control,
     date: day,
-    time: '1200',
+    time,
     submitter: { name: practice.name, contact: practice.contact, phone: practice.phone },
     receiverName: settings.receiverName,
     claims: contents,
@@ -123,6 +125,7 @@ async function transmit(act: Act, bundle: Bundle): Promise<Sent> {
       control_number: control,
       file_name: `${connection.folder}/${name}`,
       content: text,
+      usage,
       claims: contents.length,
       total,
       business_date: act.today,

@@ -71,6 +71,29 @@ async function runLocked(db: Db, workId: number, log: Logger): Promise<void> {
   await end(db, workId, fault === '' ? 'finished' : 'failed', fault);
 }
 
+const LOOK_MS = 200;
+
+/** Does a piece of work until it is ended; while another process does it, waits for that. */
+export async function finishWork(db: Db, workId: number, log: Logger): Promise<void> {
+  for (;;) {
+    await runWork(db, workId, log);
+    const row = await db.selectFrom('work').select('status').where('id', '=', workId).executeTakeFirst();
+    if (!row || !['waiting', 'running', 'stopping'].includes(row.status)) return;
+    await new Promise((resolve) => setTimeout(resolve, LOOK_MS));
+  }
+}
+
+/** Does what other processes have left behind; what one of them is doing, is left to it. */
+export async function takeUpLeft(db: Db, log: Logger): Promise<void> {
+  const left = await db
+    .selectFrom('work')
+    .select('id')
+    .where('status', 'in', ['waiting', 'running', 'stopping'])
+    .orderBy('id')
+    .execute();
+  for (const { id } of left) await runWork(db, id, log);
+}
+
 type Item = { work_id: number; number: number; size: number };
 
 /** Does one item and notes how it went. @returns why it failed, empty when it did not, or that the work is to stop */

@@ -5,7 +5,7 @@ create table transmission (
   id bigint generated always as identity primary key, connection_id bigint not null references connection (id), control_number text not null,
   file_name text not null unique, content text not null, claims integer not null, total cents not null,
   created_at timestamptz not null default now(), business_date calendar_date not null, written_at timestamptz,
-  interchange_answer text not null default '', group_answer text not null default '', unique (connection_id, control_number)
+  usage text not null check (usage in ('T', 'P')), interchange_answer text not null default '', group_answer text not null default '', unique (connection_id, control_number)
 );
 create table claim (
   id bigint generated always as identity primary key, control_number text not null unique,

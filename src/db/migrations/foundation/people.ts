@@ -64,7 +64,8 @@ create table charge (
   code text references service_code (code), form text check (form in ('professional', 'dental')),
   description text not null, modifiers text[] not null default '{}',
   units integer not null default 1 check (units between 1 and 999), fee cents not null check (fee >= 0), tax cents not null default 0 check (tax >= 0),
-  service_date calendar_date not null, tooth text not null default '', surfaces text not null default '', area text not null default '',
+  service_date calendar_date not null, tooth text not null default '', surfaces text not null default '', area text not null default '' check (area ~ '^([0-9]{2})?$'),
+  prosthesis text not null default '' check (prosthesis in ('', 'I', 'R')), prior_placement calendar_date check (prior_placement is null or prosthesis = 'R'),
   diagnoses text[] not null default '{}', status text not null default 'done' check (status in ('planned', 'done', 'void')),
   created_at timestamptz not null default now(), version integer not null default 1,
   check (case when kind = 'service'

@@ -23,19 +23,21 @@ export const connections = setupTable({
         .trim()
         .regex(/^[a-z0-9-]{1,40}$/, 'holds small letters, digits and hyphens'),
     }),
+    usage: choice('Files are', ['test', 'production']),
     ...Object.fromEntries(
       clearinghouse.fields.map(({ name, label, schema }) => [name, text(label, { form: schema })]),
     ),
   },
   document: {
     column: 'settings',
-    fields: clearinghouse.fields.map((field) => field.name),
+    fields: [...clearinghouse.fields.map((field) => field.name), 'usage'],
     read: (kept) => ({ ...clearinghouse.settings.read(kept) }),
     write: (values) =>
       clearinghouse.settings.write({
         senderId: values.senderId ?? '',
         receiverId: values.receiverId ?? '',
         receiverName: values.receiverName ?? '',
+        usage: values.usage === 'production' ? 'production' : 'test',
       }),
   },
 });

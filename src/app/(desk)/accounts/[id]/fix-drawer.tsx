@@ -1,6 +1,7 @@
 'use client';
 import { App } from 'antd';
 import { useRouter, useSearchParams } from 'next/navigation';
+import { ORAL_AREAS } from '../../../../core/accounts/input';
 import { toDecimal } from '../../../../core/money';
 import { counted } from '../../../../core/words';
 import type { LedgerCharge } from '../../../../server/accounts/ledger';
@@ -172,6 +173,9 @@ function ChargeForm({
         diagnoses: charge.diagnoses,
         tooth: charge.tooth,
         surfaces: charge.surfaces,
+        area: charge.area || null,
+        prosthesis: charge.prosthesis || null,
+        priorPlacement: charge.priorPlacement ?? '',
         modifiers: charge.modifiers.join(' '),
         ...(unbilled
           ? {
@@ -222,6 +226,31 @@ function ChargeForm({
         <TextField name="tooth" label="Tooth" focus={focus === 'tooth'} />
         <TextField name="surfaces" label="Surfaces" focus={focus === 'surfaces'} />
       </Row>
+      {charge.form === 'dental' && (
+        <>
+          <ChoiceField
+            name="area"
+            label="Quadrant or arch"
+            empty="None"
+            options={Object.entries(ORAL_AREAS).map(([value, words]) => ({
+              value,
+              label: `${value} ${words}`,
+            }))}
+          />
+          <Row>
+            <ChoiceField
+              name="prosthesis"
+              label="Prosthesis"
+              empty="None"
+              options={[
+                { value: 'I', label: 'the first one' },
+                { value: 'R', label: 'a replacement' },
+              ]}
+            />
+            <DateField name="priorPlacement" label="Placed before" focus={focus === 'priorPlacement'} />
+          </Row>
+        </>
+      )}
     </FormDrawer>
   );
 }

@@ -3,6 +3,7 @@ import { Button, Tabs, Timeline } from 'antd';
 import { useRouter, useSearchParams } from 'next/navigation';
 import Link from 'next/link';
 import { useState } from 'react';
+import { ORAL_AREAS } from '../../../../core/accounts/input';
 import { formatDate } from '../../../../core/calendar';
 import { isOurs, isReplaceable } from '../../../../core/claims/life';
 import { formatMoneyPlain, sum } from '../../../../core/money';
@@ -252,11 +253,15 @@ function Said({ claim }: { claim: Claim }) {
         ],
         ['Billed by', `${billing.organization ?? `${billing.first} ${billing.last}`}, NPI ${billing.npi}`],
         ['Rendered by', rendering && `${rendering.first} ${rendering.last}, NPI ${rendering.npi}`],
+        [
+          'Done at',
+          c.facility && `${c.facility.name}, ${c.facility.address.line1}, ${c.facility.address.city}`,
+        ],
         ['Diagnoses', c.diagnoses.map((code, index) => `${index + 1}. ${code}`).join('  ') || 'none'],
         [
           'File',
           transmission &&
-            `${transmission.file} · TA1 ${transmission.interchangeAnswer || 'waits'} · 999 ${transmission.groupAnswer || 'waits'}`,
+            `${transmission.file}${transmission.test ? ' (test)' : ''} · TA1 ${transmission.interchangeAnswer || 'waits'} · 999 ${transmission.groupAnswer || 'waits'}`,
         ],
       ]}
     />
@@ -313,6 +318,8 @@ function Lines({ claim, mayWriteOff }: { claim: Claim; mayWriteOff: boolean }) {
             {line.code}
             {said && said.modifiers.length > 0 && ` ${said.modifiers.join(' ')}`} {line.description}
             {said?.tooth && ` · tooth ${said.tooth}${said.surfaces}`}
+            {said?.area && ` · ${ORAL_AREAS[said.area] ?? said.area}`}
+            {said?.prosthesis === 'R' && ' · replacement'}
             {said && said.pointers.length > 0 && (
               <span className="quiet"> · points to {said.pointers.join(', ')}</span>
             )}
