@@ -69,7 +69,6 @@ export const registerHousehold = useCase({
       .values({ last, first, line1, line2, city, state, zip, phone, email })
       .returning(['id', 'number'])
       .executeTakeFirstOrThrow();
-    await act.db.insertInto('household_balance').values({ household_id: household.id }).execute();
     const { patientId, caseId } = await insertPatient(act.db, household.id, data);
     await act.db
       .updateTable('household')

@@ -101,6 +101,15 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
       where (${columns('b', [...HOLDINGS, 'credit'])}) is distinct from (${[...HOLDINGS, 'credit'].map((name) => `coalesce(s.${name}, 0)`).join(', ')})`,
   },
   {
+    id: 'postings-belong',
+    words:
+      'Every posting belongs where it stands: its charge, coverage and receipt are of its household, its payer is the coverage’s, a household’s credit has its receipt and a payer’s cash its remittance',
+    query: `select 'posting ' || p.id || ' on ' || p.account as fault from posting p join book_account a on a.code = p.account
+      left join charge c on c.id = p.charge_id left join receipt r on r.id = p.receipt_id left join coverage o on o.id = p.coverage_id left join plan n on n.id = o.plan_id
+      where c.household_id is distinct from p.household_id and c.id is not null or r.household_id <> p.household_id or o.case_id <> c.case_id or n.payer_id <> p.payer_id
+      or (p.account = 'credit/patient' and p.receipt_id is null) or (a.class = 'cash' and p.charge_id is not null and p.remittance_id is null)`,
+  },
+  {
     id: 'payer-credit',
     words: 'The credit of payers is what provider adjustments have left there and what is held of claims',
     query: `select 'provider adjustment ' || coalesce(b.provider_adjustment_id, s.provider_adjustment_id) || ': ' || coalesce(b.open, 0) || ', booked ' || coalesce(s.open, 0) as fault from provider_adjustment_balance b full join (
@@ -112,7 +121,7 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
   {
     id: 'control-totals',
     words: 'Control totals equal the sums of the parts',
-    query: `select 'receivables without a charge or a household: ' || sum(p.amount) as fault from posting p join book_account a on a.code = p.account where a.class = 'receivable' and (p.charge_id is null or p.household_id is null) having sum(p.amount) <> 0
+    query: `select 'posting ' || p.id || ' on ' || p.account || ' has no charge or no household' as fault from posting p join book_account a on a.code = p.account where a.class = 'receivable' and (p.charge_id is null or p.household_id is null)
       union all select part || ': accounts hold ' || total || ', charges ' || parts from (${HOLDINGS.map((part) => `select '${part}' as part, (select coalesce(sum(p.amount), 0) from posting p join book_account a on a.code = p.account where a.part = '${part}') as total, (select coalesce(sum(${part}), 0) from charge_balance) as parts`).join(' union all ')}) t where total <> parts
       union all select 'credit of patients: accounts hold ' || total || ', households ' || parts from (select (select coalesce(-sum(amount), 0) from posting where account = 'credit/patient') as total, (select coalesce(sum(credit), 0) from household_balance) as parts) t where total <> parts`,
   },

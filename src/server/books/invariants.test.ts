@@ -67,6 +67,39 @@ const BREAKS: Record<string, string[]> = {
   'charge-balances': [
     `update charge_balance set payer_paid = payer_paid + 1, with_payer = with_payer - 1 where charge_id = ${ANY_CHARGE}`,
   ],
+  'postings-belong: a household’s credit without its receipt': [
+    posting('receipt', 'cash/cash', 5, `${ANY_HOUSEHOLD}, null, null`),
+    posting('receipt', 'credit/patient', -5, `${ANY_HOUSEHOLD}, null, null`),
+  ],
+  'postings-belong: a charge’s posting on another household': [
+    posting('charge', 'receivable/patient', 5, `(select max(id) from household), ${ANY_CHARGE}, null`),
+    posting('charge', 'income/fees', -5, `(select max(id) from household), ${ANY_CHARGE}, null`),
+  ],
+  'postings-belong: a payer’s cash without its remittance': [
+    posting('payer-decision', 'cash/check', 5, `${ANY_HOUSEHOLD}, ${ANY_CHARGE}, null`),
+    posting('payer-decision', 'receivable/payer', -5, `${ANY_HOUSEHOLD}, ${ANY_CHARGE}, null`),
+  ],
+  'postings-belong: one household’s credit pays another’s charge': [
+    posting(
+      'allocation',
+      'credit/patient',
+      5,
+      `${ANY_HOUSEHOLD}, ${ANY_CHARGE}, (select max(id) from receipt)`,
+    ),
+    posting(
+      'allocation',
+      'receivable/patient',
+      -5,
+      `${ANY_HOUSEHOLD}, ${ANY_CHARGE}, (select max(id) from receipt)`,
+    ),
+  ],
+  'postings-belong: a payer that is not the coverage’s': [
+    `update posting set payer_id = (select max(id) from payer where id <> posting.payer_id) where id = (select max(id) from posting where coverage_id is not null)`,
+  ],
+  'control-totals: receivables without a charge that cancel': [
+    posting('charge', 'receivable/patient', 5, `${ANY_HOUSEHOLD}, null, null`),
+    posting('charge', 'receivable/patient', -5, `(select max(id) from household), null, null`),
+  ],
   'payer-balances': ['update payer_balance set paid = paid + 1'],
   'patient-since': ['update charge_balance set patient_since = patient_since - 1'],
   'household-balances': ['update household_balance set with_patient = with_patient + 77'],
@@ -109,7 +142,15 @@ test.each(Object.keys(BREAKS))('%s is named when it is broken', async (name) => 
   await t.db
     .transaction()
     .execute(async (tx) => {
-      for (const table of ['entry', 'posting'])
+      // Past every rule of the database, as a hand at its console would go.
+      for (const table of [
+        'entry',
+        'posting',
+        'charge_balance',
+        'payer_balance',
+        'household_balance',
+        'provider_adjustment_balance',
+      ])
         await sql.raw(`alter table ${table} disable trigger all`).execute(tx);
       for (const statement of BREAKS[name]!) await sql.raw(statement).execute(tx);
       named = (await checkBooks(tx)).filter((check) => check.faults.length > 0).map((check) => check.id);

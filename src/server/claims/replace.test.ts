@@ -209,7 +209,7 @@ test('an original never carries a payer’s number, though the payer has given i
   const s = await sentClaim(t);
   await t.db
     .updateTable('claim')
-    .set({ status: 'rejected', payer_claim_number: 'ICN-1' })
+    .set({ status: 'rejected', hold_reason: 'x', payer_claim_number: 'ICN-1' })
     .where('id', '=', s.claim.id)
     .execute();
   await sendClaims(t.context, { claimIds: [s.claim.id] });
@@ -298,7 +298,11 @@ test.each(['draft', 'ready', 'sent', 'rejected', 'held', 'withdrawn'] as const)(
       if (status === 'withdrawn') await withdrawClaim(t.context, { claimId: claimId!, why: 'x' });
       else {
         if (status === 'rejected') await sendClaims(t.context, { claimIds: [claimId!] });
-        await t.db.updateTable('claim').set({ status }).where('id', '=', claimId!).execute();
+        await t.db
+          .updateTable('claim')
+          .set({ status, hold_reason: 'x' })
+          .where('id', '=', claimId!)
+          .execute();
       }
     }
     await expect(

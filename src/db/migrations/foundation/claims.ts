@@ -18,7 +18,9 @@ create table claim (
   stops integer not null default 0, warnings integer not null default 0, transmission_id bigint references transmission (id),
   sent_date calendar_date, created_at timestamptz not null default now(),
   -- A correction or a void says which claim it is about.
-  check ((frequency = '1') = (replaces is null))
+  check ((frequency = '1') = (replaces is null)),
+  check (status not in ('held', 'rejected') or hold_reason <> ''),
+  check (status not in ('sent', 'accepted', 'rejected', 'decided', 'closed') or (transmission_id is not null and sent_date is not null and content is not null))
 );
 create unique index one_replacement on claim (replaces) where status <> 'withdrawn';
 create index on claim (status, service_date);

@@ -22,7 +22,8 @@ create table posting (
   payer_id bigint references payer (id), claim_id bigint references claim (id), receipt_id bigint references receipt (id),
   remittance_id bigint references remittance (id), remittance_claim_id bigint references remittance_claim (id),
   provider_adjustment_id bigint references provider_adjustment (id),
-  provider_id bigint references provider (id), location_id bigint references location (id), reason_group text, reason_code text
+  provider_id bigint references provider (id), location_id bigint references location (id), reason_group text, reason_code text,
+  check ((reason_group is null) = (reason_code is null))
 );
 create index on posting (entry_id);
 create index on posting (household_id);
@@ -65,6 +66,25 @@ begin
   raise exception 'The journal is never changed: write a reversal instead (% on %)', tg_op, tg_table_name using errcode = 'restrict_violation';
 end $$;
 create trigger entry_fixed before update or delete or truncate on entry for each statement execute function refuse_change();
+
+-- Kept balances follow the postings and nothing else: whoever else writes them is refused.
+create function refuse_balance() returns trigger language plpgsql as $$
+begin
+  if pg_trigger_depth() < 2 then
+    raise exception 'Balances change with postings only (% on %)', tg_op, tg_table_name using errcode = 'restrict_violation';
+  end if;
+  return null;
+end $$;
+create function household_opened() returns trigger language plpgsql as $$
+begin
+  insert into household_balance (household_id) values (new.id);
+  return null;
+end $$;
+create trigger household_opened after insert on household for each row execute function household_opened();
+create trigger charge_balance_kept before insert or update or delete or truncate on charge_balance for each statement execute function refuse_balance();
+create trigger payer_balance_kept before insert or update or delete or truncate on payer_balance for each statement execute function refuse_balance();
+create trigger household_balance_kept before insert or update or delete or truncate on household_balance for each statement execute function refuse_balance();
+create trigger provider_adjustment_balance_kept before insert or update or delete or truncate on provider_adjustment_balance for each statement execute function refuse_balance();
 create trigger posting_fixed before update or delete or truncate on posting for each statement execute function refuse_change();
 
 create function entry_opened() returns trigger language plpgsql as $$
@@ -100,9 +120,19 @@ begin
     or (a.class = 'receivable' and (f.charge_id is null or f.household_id is null))
     or (a.part = 'with_payer' and (f.coverage_id is null or f.payer_id is null))
     or (a.class = 'cash' and f.charge_id is not null and (f.payer_id is null or f.coverage_id is null))
-    or (a.code = 'credit/patient' and f.household_id is null) limit 1;
+    or (a.class = 'cash' and f.charge_id is not null and f.remittance_id is null)
+    or (a.code = 'credit/patient' and (f.household_id is null or f.receipt_id is null)) limit 1;
   if found then
     raise exception 'A posting on % of entry % does not say whose it is', bad.account, bad.entry_id using errcode = 'check_violation';
+  end if;
+  -- What a posting is about hangs together: the charge, the coverage and the receipt are of the household, the payer is the coverage's.
+  select f.entry_id, f.account into bad from fresh f
+    left join charge c on c.id = f.charge_id left join receipt r on r.id = f.receipt_id
+    left join coverage o on o.id = f.coverage_id left join plan n on n.id = o.plan_id
+    where c.household_id <> f.household_id or (c.id is not null and f.household_id is null)
+      or r.household_id <> f.household_id or o.case_id <> c.case_id or n.payer_id <> f.payer_id limit 1;
+  if found then
+    raise exception 'A posting on % of entry % is about things that do not belong together', bad.account, bad.entry_id using errcode = 'check_violation';
   end if;
   select f.entry_id, e.kind, n.name into bad from fresh f join entry e on e.id = f.entry_id join entry_kind k on k.code = e.kind
     cross join lateral unnest(k.needs) n (name) where to_jsonb(f) ->> n.name is null limit 1;
@@ -182,6 +212,10 @@ create constraint trigger entry_complete after insert on entry deferrable initia
 alter table entry enable always trigger entry_fixed;
 alter table entry enable always trigger entry_opened;
 alter table entry enable always trigger entry_complete;
+alter table charge_balance enable always trigger charge_balance_kept;
+alter table payer_balance enable always trigger payer_balance_kept;
+alter table household_balance enable always trigger household_balance_kept;
+alter table provider_adjustment_balance enable always trigger provider_adjustment_balance_kept;
 alter table posting enable always trigger posting_fixed;
 alter table posting enable always trigger postings_balance;
 `;

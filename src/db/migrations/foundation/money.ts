@@ -18,7 +18,10 @@ create table remittance (
   -- What it says, as a digest: two payments under one trace and amount are two if they say different things.
   content_key text not null,
   -- Counts up when all of it was reversed and it is posted anew.
-  version integer not null default 1, posted_at timestamptz
+  version integer not null default 1, posted_at timestamptz,
+  check (status = 'held' or payer_id is not null),
+  check (status = 'held' or hold_reasons is null or hold_reasons -> 'value' = '[]'),
+  check (status <> 'posted' or posted_at is not null)
 );
 create unique index one_remittance on remittance (payer_key, trace, amount, content_key);
 create index on remittance (status, payment_date);
@@ -30,7 +33,10 @@ create table remittance_claim (
   status text not null check (status in ('ready', 'posted', 'unmatched', 'noted', 'returned', 'kept', 'reversed')), hold_reason text not null default '',
   hold_kind text not null default '', note text not null default '',
   -- Counts up when a reversed one is posted anew.
-  version integer not null default 1, unique (remittance_id, number, version)
+  version integer not null default 1, unique (remittance_id, number, version),
+  check (status not in ('posted', 'noted') or claim_id is not null),
+  check (status <> 'unmatched' or (hold_reason <> '' and hold_kind <> '')),
+  check (status not in ('returned', 'kept') or note <> '')
 );
 create index on remittance_claim (claim_id);
 create index on remittance_claim (status) where status = 'unmatched';
@@ -47,7 +53,8 @@ create table follow_up (
   coverage_id bigint references coverage (id), remittance_claim_id bigint references remittance_claim (id), words text not null,
   amount cents not null default 0, due_date calendar_date not null, owner text not null default '', outcome text not null default '',
   closed_at timestamptz, created_at timestamptz not null default now(), key text not null unique, version integer not null default 1,
-  check (closed_at is null or outcome <> '')
+  check (closed_at is null or outcome <> ''),
+  check (kind not in ('denial', 'short-payment', 'reason', 'overpaid', 'next-payer') or charge_id is not null)
 );
 -- What was said and done about it, never changed.
 create table follow_up_note (
@@ -63,7 +70,8 @@ create index on follow_up (charge_id);
 create table receipt (
   id bigint generated always as identity primary key, household_id bigint not null references household (id), amount cents not null check (amount > 0),
   tender text not null check (tender in ('cash', 'check')), reference text not null default '', business_date calendar_date not null, note text not null default '',
-  user_id text not null, created_at timestamptz not null default now()
+  user_id text not null, created_at timestamptz not null default now(),
+  check (tender <> 'check' or reference <> '')
 );
 create index on receipt (household_id);
 create index on receipt (business_date desc, id desc);
