@@ -8,6 +8,7 @@ import { type Context, Refused, allow, audit } from '../access';
 import {
   type HouseholdFigures,
   benefitsUsed,
+  coverageDay,
   creditLeft,
   householdAging,
   householdFigures,
@@ -210,17 +211,20 @@ async function readMembers(context: Context, householdId: number): Promise<Membe
     .orderBy('p.birth_date')
     .orderBy('p.id')
     .execute();
+  const day = context.today;
   const used = await benefitsUsed(
     context.db,
-    rows.flatMap((row) => row.coverageId ?? []),
-    context.today,
+    rows.flatMap(({ coverageId }) => (coverageId === null ? [] : { coverageId, day })),
   );
-  return rows.map(({ coverageId, patientVersion, householdVersion, ...row }) => ({
-    ...row,
-    deductibleUsed: (coverageId && used.get(coverageId)?.deductible) || ZERO,
-    maximumUsed: (coverageId && used.get(coverageId)?.paid) || ZERO,
-    version: personVersion({ patientVersion, householdVersion }),
-  }));
+  return rows.map(({ coverageId, patientVersion, householdVersion, ...row }) => {
+    const own = coverageId === null ? undefined : used.get(coverageDay({ coverageId, day }));
+    return {
+      ...row,
+      deductibleUsed: own?.deductible ?? ZERO,
+      maximumUsed: own?.paid ?? ZERO,
+      version: personVersion({ patientVersion, householdVersion }),
+    };
+  });
 }
 
 const readReceipts = (db: Db, householdId: number): Promise<AccountPage['receipts']> =>

@@ -123,21 +123,25 @@ export async function heldReceipts(
     .execute();
 }
 
-/** What a coverage has paid and taken for the deductible in the year of a day, in cents, by coverage. */
+/** A coverage on a day, as a key. */
+export const coverageDay = ({ coverageId, day }: { coverageId: number; day: CalendarDate }): string =>
+  `${coverageId}|${day}`;
+
+/** What coverages have paid and taken for the deductible in the year of a day, up to it, in cents; by {@link coverageDay}. */
 export async function benefitsUsed(
   db: Db,
-  coverageIds: readonly number[],
-  day: CalendarDate,
-): Promise<Map<number, { paid: Cents; deductible: Cents }>> {
-  if (coverageIds.length === 0) return new Map();
-  const { rows } = await sql<{ coverageId: number; paid: Cents; deductible: Cents }>`
-    select p.coverage_id as "coverageId", coalesce(sum(p.amount) filter (where a.part = 'payer_paid'), 0) as paid,
+  asks: readonly { coverageId: number; day: CalendarDate }[],
+): Promise<Map<string, { paid: Cents; deductible: Cents }>> {
+  if (asks.length === 0) return new Map();
+  const { rows } = await sql<{ coverageId: number; day: CalendarDate; paid: Cents; deductible: Cents }>`
+    select k.coverage_id as "coverageId", k.day, coalesce(sum(p.amount) filter (where a.part = 'payer_paid'), 0) as paid,
       coalesce(-sum(p.amount) filter (where a.part = 'with_payer' and p.reason_group = 'PR' and p.reason_code = '1'), 0) as deductible
-    from payer_balance y join charge c on c.id = y.charge_id join posting p on p.charge_id = y.charge_id and p.coverage_id = y.coverage_id join book_account a on a.code = p.account
-    where y.coverage_id = any(${[...coverageIds]}) and c.service_date between ${yearStart(day)} and ${day} group by p.coverage_id`.execute(
+    from unnest(${asks.map(({ coverageId }) => coverageId)}::bigint[], ${asks.map(({ day }) => day)}::date[], ${asks.map(({ day }) => yearStart(day))}::date[]) as k (coverage_id, day, year)
+    join payer_balance y on y.coverage_id = k.coverage_id join charge c on c.id = y.charge_id and c.service_date between k.year and k.day
+    join posting p on p.charge_id = y.charge_id and p.coverage_id = y.coverage_id join book_account a on a.code = p.account group by 1, 2`.execute(
     db,
   );
-  return new Map(rows.map(({ coverageId, ...used }) => [coverageId, used]));
+  return new Map(rows.map(({ coverageId, day, ...used }) => [coverageDay({ coverageId, day }), used]));
 }
 
 /** Money charged and received in a month, in cents. */

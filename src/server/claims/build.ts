@@ -1,18 +1,21 @@
 /** Building claims from unbilled charges. */
 import { type NotNull, sql } from 'kysely';
-import { type BillableCharge, groupCharges } from '../../core/claims/build';
+import { type BillableCharge, type ClaimGroup, groupCharges } from '../../core/claims/build';
 import { buildInput } from '../../core/claims/input';
 import { ZERO, sum } from '../../core/money';
 import { counted } from '../../core/words';
 import type { Db, Tx } from '../../db/connect';
 import { lockHouseholds } from '../books/journal';
-import { useCase } from '../use-case';
-import { refreshClaim } from './check';
+import { type Act, useCase } from '../use-case';
+import { refreshClaims } from './check';
 import { byUser } from './life';
 
-/** Control numbers carry a check letter so that a mistyped one is not another's. */
-export const controlNumber = (serial: number): string =>
-  `OL${serial}${'ABCDEFGHJKLMNPQRSTUVWXYZ'[serial % 24]}`;
+/** New control numbers, each with a check letter so that a mistyped one is not another's. */
+export async function controlNumbers(tx: Tx, count: number): Promise<string[]> {
+  const { rows } = await sql<{ n: number }>`
+    select nextval('control_number') as n from generate_series(1, ${count})`.execute(tx);
+  return rows.map(({ n }) => `OL${n}${'ABCDEFGHJKLMNPQRSTUVWXYZ'[n % 24]}`);
+}
 
 /** Number of the lock on building claims. */
 const BUILDING = 7_239_002;
@@ -39,7 +42,7 @@ export const unbilledCharges = (db: Db) =>
     );
 
 /** At most so many charges are taken at once; the next press takes the rest. */
-const MOST = 5000;
+const MOST = 2000;
 
 /** What is to be billed, locked so that none is voided meanwhile. */
 function billable(tx: Tx, householdId?: number) {
@@ -108,14 +111,30 @@ export const buildClaims = useCase({
         diagnoses: row.diagnoses,
       })),
     );
-    const built: number[] = [];
-    for (const group of groups) {
-      const first = byId.get(group.charges[0]!.id)!;
-      const serial = await sql<{ n: number }>`select nextval('control_number') as n`.execute(tx);
-      const { id } = await tx
-        .insertInto('claim')
-        .values({
-          control_number: controlNumber(serial.rows[0]!.n),
+    const built = groups.length === 0 ? [] : await insertClaims(act, groups, byId);
+    if (built.length > 0)
+      await act.note('built claims', { kind: 'claims', id: built.length }, { claims: built });
+    return built;
+  },
+});
+
+type Billable = Awaited<ReturnType<typeof billable>>[number];
+
+/** Inserts claims with their lines and checks them, in a few statements for all. @returns their ids */
+async function insertClaims(
+  act: Act,
+  groups: readonly ClaimGroup[],
+  charges: ReadonlyMap<number, Billable>,
+): Promise<number[]> {
+  const tx = act.db;
+  const numbers = await controlNumbers(tx, groups.length);
+  const claims = await tx
+    .insertInto('claim')
+    .values(
+      groups.map((group, index) => {
+        const first = charges.get(group.charges[0]!.id)!;
+        return {
+          control_number: numbers[index]!,
           household_id: first.household_id,
           patient_id: first.patient_id,
           case_id: first.case_id,
@@ -124,39 +143,41 @@ export const buildClaims = useCase({
           location_id: first.location_id,
           provider_id: first.provider_id,
           form: group.form,
-          total: sum(group.charges.map((charge) => byId.get(charge.id)!.fee)),
+          total: sum(group.charges.map((charge) => charges.get(charge.id)!.fee)),
           service_date: first.service_date,
-        })
-        .returning('id')
-        .executeTakeFirstOrThrow();
-      await tx
-        .insertInto('claim_line')
-        .values(
-          group.charges.map((charge, index) => ({
-            claim_id: id,
-            number: index + 1,
-            charge_id: charge.id,
-            coverage_id: first.coverage_id,
-          })),
-        )
-        .execute();
-      const cause = byUser(act);
-      await tx
-        .insertInto('claim_event')
-        .values({
-          claim_id: id,
-          business_date: act.today,
-          status: 'draft',
-          cause_kind: cause.kind,
-          cause: cause.name,
-          words: `Built from ${counted(group.charges.length, 'charge')}`,
-        })
-        .execute();
-      await refreshClaim(tx, act, id);
-      built.push(id);
-    }
-    if (built.length > 0)
-      await act.note('built claims', { kind: 'claims', id: built.length }, { claims: built });
-    return built;
-  },
-});
+        };
+      }),
+    )
+    .returning('id')
+    .execute();
+  await tx
+    .insertInto('claim_line')
+    .values(
+      groups.flatMap((group, index) =>
+        group.charges.map((charge, at) => ({
+          claim_id: claims[index]!.id,
+          number: at + 1,
+          charge_id: charge.id,
+          coverage_id: charge.coverageId,
+        })),
+      ),
+    )
+    .execute();
+  const cause = byUser(act);
+  await tx
+    .insertInto('claim_event')
+    .values(
+      groups.map((group, index) => ({
+        claim_id: claims[index]!.id,
+        business_date: act.today,
+        status: 'draft' as const,
+        cause_kind: cause.kind,
+        cause: cause.name,
+        words: `Built from ${counted(group.charges.length, 'charge')}`,
+      })),
+    )
+    .execute();
+  const ids = claims.map(({ id }) => id);
+  await refreshClaims(tx, act, ids);
+  return ids;
+}

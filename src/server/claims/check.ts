@@ -1,106 +1,151 @@
 /** Checking claims: a claim that is still ours follows what it is built from. */
+import { sql } from 'kysely';
 import { claimDocument, findingsDocument } from '../../core/claims/document';
-import { isOurs } from '../../core/claims/life';
+import { type ClaimStatus, OURS } from '../../core/claims/life';
 import type { ClaimContent } from '../../core/claims/content';
 import { type Finding, checkClaim } from '../../core/claims/rules';
 import { estimate } from '../../core/estimates/estimate';
-import { ZERO } from '../../core/money';
+import { type Cents, ZERO } from '../../core/money';
 import type { Tx } from '../../db/connect';
 import type { Context } from '../access';
-import { estimateCoverages } from '../estimates/read';
-import { takeContent } from './content';
+import { type CaseDay, caseDay, estimateCoverages } from '../estimates/read';
+import { takeContents } from './content';
 import { moveClaims } from './life';
 
+/** A claim that was checked: what it says, what was found, and where it stands now. */
+export interface Checked {
+  id: number;
+  status: ClaimStatus;
+  content: ClaimContent;
+  findings: Finding[];
+}
+
+/** Claims are checked at most so many at once. */
+const LOT = 500;
+
 /**
- * Takes the claim's content anew from patient, coverage, charges and setup, checks it, and stores findings and expected
- * amounts. A claim that the payer has keeps its snapshot.
- * @returns what the claim says and what was found, null when it is no longer ours
+ * Takes what claims say anew from patient, coverage, charges and setup, checks it, and stores findings and expected amounts,
+ * in a few statements for all of them. A claim that the payer has keeps its snapshot and is left out.
+ * @returns the claims that are still ours, in the order of their ids
  */
-export async function refreshClaim(
+export async function refreshClaims(
   tx: Tx,
   context: Context,
-  claimId: number,
-): Promise<{ content: ClaimContent; findings: Finding[] } | null> {
-  const claim = await tx
+  claimIds: readonly number[],
+): Promise<Checked[]> {
+  const checked: Checked[] = [];
+  for (let at = 0; at < claimIds.length; at += LOT)
+    checked.push(...(await refreshLot(tx, context, claimIds.slice(at, at + LOT))));
+  return checked;
+}
+
+interface Own {
+  id: number;
+  status: ClaimStatus;
+  case_id: number;
+  coverage_id: number;
+}
+
+async function refreshLot(tx: Tx, context: Context, claimIds: readonly number[]): Promise<Checked[]> {
+  const claims: Own[] = await tx
     .selectFrom('claim')
     .select(['id', 'status', 'case_id', 'coverage_id'])
-    .where('id', '=', claimId)
-    .executeTakeFirstOrThrow();
-  if (!isOurs(claim.status)) return null;
-  const { content, check } = await takeContent(tx, context, claimId);
-  const findings = checkClaim(content, check);
-  const stops = findings.filter((finding) => finding.severity === 'stop').length;
-  await tx
-    .updateTable('claim')
-    .set({
-      content: claimDocument.write(content),
-      findings: findingsDocument.write(findings),
-      stops,
-      warnings: findings.length - stops,
-      total: content.total,
-    })
-    .where('id', '=', claimId)
+    .where('id', '=', sql<number>`any(${[...claimIds]}::bigint[])`)
+    .where('status', 'in', [...OURS])
+    .orderBy('id')
     .execute();
+  if (claims.length === 0) return [];
+  const taken = await takeContents(
+    tx,
+    context,
+    claims.map(({ id }) => id),
+  );
+  const checked = taken.map<Checked>(({ id, content, check }, index) => ({
+    id,
+    status: claims[index]!.status,
+    content,
+    findings: checkClaim(content, check),
+  }));
+  await storeFindings(tx, checked);
+  await moveChecked(tx, context, checked);
+  await storeExpected(tx, claims, checked);
+  return checked;
+}
+
+const stopsOf = (findings: readonly Finding[]): number =>
+  findings.filter((finding) => finding.severity === 'stop').length;
+
+async function storeFindings(tx: Tx, checked: readonly Checked[]): Promise<void> {
+  const stops = checked.map(({ findings }) => stopsOf(findings));
+  await sql`
+    update claim m set content = s.content::jsonb, findings = s.findings::jsonb, stops = s.stops, warnings = s.warnings, total = s.total
+    from unnest(${checked.map(({ id }) => id)}::bigint[], ${checked.map(({ content }) => claimDocument.write(content))}::text[], ${checked.map(({ findings }) => findingsDocument.write(findings))}::text[],
+      ${stops}::integer[], ${checked.map(({ findings }, index) => findings.length - stops[index]!)}::integer[], ${checked.map(({ content }) => content.total)}::bigint[]) as s (id, content, findings, stops, warnings, total)
+    where m.id = s.id`.execute(tx);
+}
+
+/** A draft without a stop is ready, and a ready one with a stop is a draft. */
+async function moveChecked(tx: Tx, context: Context, checked: Checked[]): Promise<void> {
   const cause = { kind: 'rule', name: 'check' } as const;
-  if (claim.status === 'draft' && stops === 0)
-    await moveClaims(tx, context, [claim], 'ready', cause, 'Every rule holds');
-  else if (claim.status === 'ready' && stops > 0)
-    await moveClaims(
-      tx,
-      context,
-      [claim],
-      'draft',
-      cause,
-      findings.find((finding) => finding.severity === 'stop')!.words,
-    );
-  await storeExpected(tx, claim, content);
-  return { content, findings };
+  const good = checked.filter(({ status, findings }) => status === 'draft' && stopsOf(findings) === 0);
+  await moveClaims(tx, context, good, 'ready', cause, 'Every rule holds');
+  for (const claim of good) claim.status = 'ready';
+  for (const claim of checked) {
+    const stop = claim.findings.find((finding) => finding.severity === 'stop');
+    if (claim.status !== 'ready' || !stop) continue;
+    await moveClaims(tx, context, [claim], 'draft', cause, stop.words);
+    claim.status = 'draft';
+  }
 }
 
 /** Stores for each line what the claim's own coverage is expected to allow and to pay. */
-async function storeExpected(
-  tx: Tx,
-  claim: { id: number; case_id: number; coverage_id: number },
-  content: ClaimContent,
-): Promise<void> {
-  const day = content.lines[0]?.date;
-  if (!day) return;
-  const coverages = await estimateCoverages(tx, claim.case_id, day);
-  const own = coverages.findIndex((coverage) => coverage.coverageId === claim.coverage_id);
-  if (own === -1) return;
-  const services = await tx
-    .selectFrom('service_code')
-    .select(['code', 'category'])
-    .where(
-      'code',
-      'in',
-      content.lines.map((line) => line.code),
-    )
-    .execute();
+async function storeExpected(tx: Tx, claims: readonly Own[], checked: readonly Checked[]): Promise<void> {
+  const asks = checked.flatMap(({ content }, index): (CaseDay & { index: number })[] => {
+    const day = content.lines[0]?.date;
+    return day ? [{ caseId: claims[index]!.case_id, day, index }] : [];
+  });
+  const codes = [...new Set(checked.flatMap(({ content }) => content.lines.map((line) => line.code)))];
+  const [coverages, services] = await Promise.all([
+    estimateCoverages(tx, asks, codes),
+    tx
+      .selectFrom('service_code')
+      .select(['code', 'category'])
+      .where('code', '=', sql<string>`any(${codes})`)
+      .execute(),
+  ]);
   const category = new Map(services.map((service) => [service.code, service.category]));
-  const estimates = estimate(
-    content.lines.map((line) => ({
-      id: line.number,
-      code: line.code,
-      category: category.get(line.code) ?? '',
-      units: line.units,
-      fee: line.charge,
-      visit: line.date,
-    })),
-    coverages,
-  );
-  for (const item of estimates) {
-    const part = item.payers[own];
-    const { terms, allowedFee } = coverages[own]!;
-    const contracted = terms.contracted && allowedFee(content.lines[item.id - 1]!.code) !== null;
-    await tx
-      .updateTable('claim_line')
-      .set({
-        expected_allowed: contracted && part ? part.allowed : null,
-        expected_paid: part?.pays ?? ZERO,
-      })
-      .where('claim_id', '=', claim.id)
-      .where('number', '=', item.id)
-      .execute();
+  const rows: { id: number; number: number; allowed: Cents | null; paid: Cents }[] = [];
+  for (const ask of asks) {
+    const { id, content } = checked[ask.index]!;
+    const all = coverages.get(caseDay(ask))!;
+    const own = all.findIndex((coverage) => coverage.coverageId === claims[ask.index]!.coverage_id);
+    if (own === -1) continue;
+    const { terms, allowedFee } = all[own]!;
+    const estimates = estimate(
+      content.lines.map((line) => ({
+        id: line.number,
+        code: line.code,
+        category: category.get(line.code) ?? '',
+        units: line.units,
+        fee: line.charge,
+        visit: line.date,
+      })),
+      all,
+    );
+    for (const item of estimates) {
+      const part = item.payers[own];
+      const code = content.lines.find((line) => line.number === item.id)!.code;
+      const contracted = terms.contracted && allowedFee(code) !== null;
+      rows.push({
+        id,
+        number: item.id,
+        allowed: contracted && part ? part.allowed : null,
+        paid: part?.pays ?? ZERO,
+      });
+    }
   }
+  await sql`
+    update claim_line l set expected_allowed = s.allowed, expected_paid = s.paid
+    from unnest(${rows.map(({ id }) => id)}::bigint[], ${rows.map(({ number }) => number)}::integer[], ${rows.map(({ allowed }) => allowed)}::bigint[], ${rows.map(({ paid }) => paid)}::bigint[]) as s (id, number, allowed, paid)
+    where l.claim_id = s.id and l.number = s.number`.execute(tx);
 }

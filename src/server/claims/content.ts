@@ -1,9 +1,11 @@
 /** Reading what a claim says from the tables. */
-import { type NotNull, sql } from 'kysely';
+import { type NotNull, type Selectable, sql } from 'kysely';
+import type { CalendarDate } from '../../core/calendar';
 import type { ClaimContent } from '../../core/claims/content';
 import type { CheckContext } from '../../core/claims/rules';
 import { sum } from '../../core/money';
 import type { Db } from '../../db/connect';
+import type { DB } from '../../db/tables';
 import { type Context, Refused } from '../access';
 
 const plain = (text: string): string => text.toLowerCase().replace(/[^a-z0-9]/g, '');
@@ -15,13 +17,50 @@ const isElsewhere = (
   plain(place.line1) !== plain(billing.line1) ||
   plain(place.zip).slice(0, 5) !== plain(billing.zip).slice(0, 5);
 
-/** The claim's content as the tables say it now, with what the rules need to know. */
-export async function takeContent(
+/** What a claim says, with what the rules need to know. */
+export interface TakenContent {
+  id: number;
+  content: ClaimContent;
+  check: CheckContext;
+}
+
+/** What claims say as the tables have it now, in one read for all of them, in the order of their ids. */
+export async function takeContents(
   tx: Db,
   context: Context,
-  claimId: number,
-): Promise<{ content: ClaimContent; check: CheckContext }> {
-  const row = await tx
+  claimIds: readonly number[],
+): Promise<TakenContent[]> {
+  const [rows, practice, charges, twins] = await Promise.all([
+    heads(tx, claimIds),
+    tx.selectFrom('practice').selectAll().executeTakeFirst(),
+    chargesOf(tx, claimIds),
+    twinsOf(tx, claimIds),
+  ]);
+  if (!practice) throw new Refused('Enter the practice in Setup first');
+  const known = await diagnosesOf(
+    tx,
+    charges.flatMap((charge) => charge.diagnoses),
+  );
+  const lines = new Map<number, typeof charges>(claimIds.map((id) => [id, []]));
+  for (const charge of charges) lines.get(charge.claim_id)!.push(charge);
+  return rows.map((row) => {
+    const own = lines.get(row.id)!;
+    const content = contentOf(row, practice, own);
+    return {
+      id: row.id,
+      content,
+      check: checkOf(context, row, own, content.diagnoses, known, twins.get(row.id) ?? new Map()),
+    };
+  });
+}
+
+type Head = Awaited<ReturnType<typeof heads>>[number];
+type ChargeLine = Awaited<ReturnType<typeof chargesOf>>[number];
+type Practice = Selectable<DB['practice']>;
+type Known = ReadonlyMap<string, { from: CalendarDate | null; to: CalendarDate | null }>;
+
+const heads = (tx: Db, claimIds: readonly number[]) =>
+  tx
     .selectFrom('claim as m')
     .innerJoin('household as h', 'h.id', 'm.household_id')
     .innerJoin('patient as p', 'p.id', 'm.patient_id')
@@ -33,6 +72,7 @@ export async function takeContent(
     .innerJoin('provider as v', 'v.id', 'm.provider_id')
     .leftJoin('claim as r', 'r.id', 'm.replaces')
     .select([
+      'm.id',
       'm.control_number',
       'm.form',
       'm.frequency',
@@ -88,20 +128,44 @@ export async function takeContent(
       'm.patient_id',
       'm.payer_id as payer_row',
     ])
-    .where('m.id', '=', claimId)
-    .executeTakeFirstOrThrow();
-  const practice = await tx.selectFrom('practice').selectAll().executeTakeFirst();
-  if (!practice) throw new Refused('Enter the practice in Setup first');
-  const charges = await tx
+    .where('m.id', '=', sql<number>`any(${[...claimIds]}::bigint[])`)
+    .orderBy('m.id')
+    .execute();
+
+const chargesOf = (tx: Db, claimIds: readonly number[]) =>
+  tx
     .selectFrom('claim_line as l')
     .innerJoin('charge as c', 'c.id', 'l.charge_id')
     .innerJoin('service_code as s', 's.code', 'c.code')
-    .select(['l.id as line_id', 'l.number', 's.needs_tooth', 's.needs_surface'])
+    .select(['l.claim_id', 'l.id as line_id', 'l.number', 's.needs_tooth', 's.needs_surface', 's.category'])
     .selectAll('c')
-    .where('l.claim_id', '=', claimId)
+    .where('l.claim_id', '=', sql<number>`any(${[...claimIds]}::bigint[])`)
+    .orderBy('l.claim_id')
     .orderBy('l.number')
     .$narrowType<{ code: NotNull }>()
     .execute();
+
+/** Sent claims of the same patient, day, code and fee, by claim and line. */
+async function twinsOf(tx: Db, claimIds: readonly number[]): Promise<Map<number, Map<number, string>>> {
+  const { rows } = await sql<{ id: number; number: number; control: string }>`
+    select l.claim_id as id, l.number, min(o.control_number) as control from claim_line l join charge c on c.id = l.charge_id
+    join charge d on d.patient_id = c.patient_id and d.service_date = c.service_date and d.code = c.code and d.fee = c.fee and d.tooth = c.tooth and d.id <> c.id and d.status = 'done'
+    join claim_line k on k.charge_id = d.id and k.current join claim o on o.id = k.claim_id and o.status in ('sent', 'accepted', 'decided', 'closed')
+    where l.claim_id = any(${[...claimIds]}::bigint[]) group by 1, 2`.execute(tx);
+  const found = new Map<number, Map<number, string>>();
+  for (const { id, number, control } of rows)
+    found.set(id, (found.get(id) ?? new Map()).set(number, control));
+  return found;
+}
+
+async function diagnosesOf(tx: Db, codes: readonly string[]): Promise<Known> {
+  const unique = [...new Set(codes)];
+  if (unique.length === 0) return new Map();
+  const rows = await tx.selectFrom('diagnosis').selectAll().where('code', 'in', unique).execute();
+  return new Map(rows.map((item) => [item.code, { from: item.valid_from, to: item.valid_to }]));
+}
+
+function contentOf(row: Head, practice: Practice, charges: readonly ChargeLine[]): ClaimContent {
   const diagnoses = [...new Set(charges.flatMap((charge) => charge.diagnoses))];
   const address = { line1: row.line1, line2: row.line2, city: row.city, state: row.state, zip: row.zip };
   const place = {
@@ -117,7 +181,7 @@ export async function takeContent(
     npi: row.npi,
     taxonomy: row.taxonomy,
   };
-  const content: ClaimContent = {
+  return {
     form: row.form,
     controlNumber: row.control_number,
     frequency: row.frequency,
@@ -202,34 +266,35 @@ export async function takeContent(
       control: `L${charge.line_id}`,
     })),
   };
-  const known =
-    diagnoses.length === 0
-      ? []
-      : await tx.selectFrom('diagnosis').selectAll().where('code', 'in', diagnoses).execute();
-  const twins = await sql<{ number: number; control: string }>`
-    select l.number, min(o.control_number) as control from claim_line l join charge c on c.id = l.charge_id
-    join charge d on d.patient_id = c.patient_id and d.service_date = c.service_date and d.code = c.code and d.fee = c.fee and d.tooth = c.tooth and d.id <> c.id and d.status = 'done'
-    join claim_line k on k.charge_id = d.id and k.current join claim o on o.id = k.claim_id and o.status in ('sent', 'accepted', 'decided', 'closed')
-    where l.claim_id = ${claimId} group by l.number`.execute(tx);
-  return {
-    content,
-    check: {
-      today: context.today,
-      coverageFrom: row.valid_from,
-      coverageTo: row.valid_to,
-      timelyFilingDays: row.timely_filing_days,
-      requiresReferring: row.requires_referring,
-      requiresAuthorization: row.requires_authorization,
-      payerAccepts: row.accepts,
-      hasConnection: row.connection_id !== null,
-      diagnoses: new Map(known.map((item) => [item.code, { from: item.valid_from, to: item.valid_to }])),
-      services: new Map(
-        charges.map((charge) => [
-          charge.code,
-          { needsTooth: charge.needs_tooth, needsSurface: charge.needs_surface },
-        ]),
-      ),
-      duplicates: new Map(twins.rows.map((twin) => [twin.number, twin.control])),
-    },
-  };
 }
+
+const checkOf = (
+  context: Context,
+  row: Head,
+  charges: readonly ChargeLine[],
+  diagnoses: readonly string[],
+  known: Known,
+  duplicates: ReadonlyMap<number, string>,
+): CheckContext => ({
+  today: context.today,
+  coverageFrom: row.valid_from,
+  coverageTo: row.valid_to,
+  timelyFilingDays: row.timely_filing_days,
+  requiresReferring: row.requires_referring,
+  requiresAuthorization: row.requires_authorization,
+  payerAccepts: row.accepts,
+  hasConnection: row.connection_id !== null,
+  diagnoses: new Map(
+    diagnoses.flatMap((code) => {
+      const found = known.get(code);
+      return found ? [[code, found] as const] : [];
+    }),
+  ),
+  services: new Map(
+    charges.map((charge) => [
+      charge.code,
+      { needsTooth: charge.needs_tooth, needsSurface: charge.needs_surface },
+    ]),
+  ),
+  duplicates,
+});

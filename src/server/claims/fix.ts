@@ -10,7 +10,7 @@ import { enteredOnly, knownDiagnoses, serviceDoubts, serviceOf, writeCharge } fr
 import { lockHouseholds, reverseEntries } from '../books/journal';
 import { type Act, useCase } from '../use-case';
 import { refuseOlder } from '../versions';
-import { refreshClaim } from './check';
+import { refreshClaims } from './check';
 
 const LABELS = {
   diagnoses: 'Diagnoses',
@@ -113,7 +113,11 @@ export const changeCharge = useCase({
       .set({ ...columns, prior_placement: priorPlacement })
       .where('id', '=', chargeId)
       .execute();
-    for (const claim of claims) await refreshClaim(tx, act, claim.id);
+    await refreshClaims(
+      tx,
+      act,
+      claims.map(({ id }) => id),
+    );
     await act.note(
       'changed',
       { kind: 'charge', id: chargeId },

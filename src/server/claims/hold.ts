@@ -5,7 +5,7 @@ import { Refused } from '../access';
 import { follow } from '../accounts/coverage';
 import { lockHouseholds } from '../books/journal';
 import { type Act, useCase } from '../use-case';
-import { refreshClaim } from './check';
+import { refreshClaims } from './check';
 import { byUser, moveClaims } from './life';
 import { restoreReplaced } from './replace';
 
@@ -41,7 +41,7 @@ export const releaseClaim = useCase({
     const claim = await locked(act, claimId);
     if (claim?.status !== 'held') throw new Refused('This claim is not on hold');
     await moveClaims(act.db, act, [claim], 'draft', byUser(act), 'Let go', { holdReason: '' });
-    await refreshClaim(act.db, act, claimId);
+    await refreshClaims(act.db, act, [claimId]);
     await act.note('released', { kind: 'claim', id: claimId });
   },
 });

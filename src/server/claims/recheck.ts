@@ -1,5 +1,4 @@
 /** Checking claims again as background work: after a change of people or setup, and each night, for time passes too. */
-import { sql } from 'kysely';
 import type { z } from 'zod';
 import { recheckInput } from '../../core/claims/input';
 import { OURS } from '../../core/claims/life';
@@ -7,7 +6,7 @@ import { documentKind } from '../../core/documents';
 import { counted } from '../../core/words';
 import type { WorkKind } from '../jobs/kind';
 import { inTransaction } from '../use-case';
-import { refreshClaim } from './check';
+import { refreshClaims } from './check';
 
 /** Claims are checked so many to an item. */
 const BATCH = 200;
@@ -38,26 +37,27 @@ export const checkClaims: WorkKind<z.output<typeof recheckInput>> = {
       };
     });
   },
-  async one(context, subject, progress) {
+  async one(context, subject) {
     const [range = '', household] = subject.split('/');
     const [from, to] = range.split('-').map(Number);
-    let query = context.db
-      .selectFrom('claim')
-      .select('id')
-      .where('id', '>=', from!)
-      .where('id', '<=', to!)
-      .where('status', 'in', [...OURS]);
-    if (household) query = query.where('household_id', '=', Number(household));
-    let stopped = 0;
-    const claims = await query.orderBy('id').execute();
-    for (const [index, { id }] of claims.entries()) {
-      const found = await inTransaction(context, async (act) => {
-        await sql`select 1 from claim where id = ${id} for no key update`.execute(act.db);
-        return refreshClaim(act.db, act, id);
-      });
-      if (found?.findings.some((finding) => finding.severity === 'stop')) stopped += 1;
-      if (!(await progress(index + 1))) return null;
-    }
-    return `${counted(claims.length, 'claim')} checked, ${stopped === 0 ? 'none' : stopped} to fix`;
+    const checked = await inTransaction(context, async (act) => {
+      let query = act.db
+        .selectFrom('claim')
+        .select('id')
+        .where('id', '>=', from!)
+        .where('id', '<=', to!)
+        .where('status', 'in', [...OURS]);
+      if (household) query = query.where('household_id', '=', Number(household));
+      const claims = await query.orderBy('id').forNoKeyUpdate().execute();
+      return refreshClaims(
+        act.db,
+        act,
+        claims.map(({ id }) => id),
+      );
+    });
+    const stopped = checked.filter(({ findings }) =>
+      findings.some((finding) => finding.severity === 'stop'),
+    ).length;
+    return `${counted(checked.length, 'claim')} checked, ${stopped === 0 ? 'none' : stopped} to fix`;
   },
 };

@@ -7,8 +7,8 @@ import { type Context, Refused } from '../access';
 import { lockHouseholds } from '../books/journal';
 import { standingOf, standsNothing } from '../books/standing';
 import { type Act, useCase } from '../use-case';
-import { controlNumber } from './build';
-import { refreshClaim } from './check';
+import { controlNumbers } from './build';
+import { refreshClaims } from './check';
 import { type Cause, byUser, moveClaims, standingStatus } from './life';
 
 /** A claim with what decides about another in its place, locked after its household. */
@@ -58,11 +58,10 @@ export const replaceClaim = useCase({
       throw new Refused('The payer’s own number of this claim is needed: ask the payer', 'payerClaimNumber');
     if (theirs !== old.payer_claim_number)
       await tx.updateTable('claim').set({ payer_claim_number: theirs }).where('id', '=', claimId).execute();
-    const serial = await sql<{ n: number }>`select nextval('control_number') as n`.execute(tx);
     const { id, control_number: number } = await tx
       .insertInto('claim')
       .values({
-        control_number: controlNumber(serial.rows[0]!.n),
+        control_number: (await controlNumbers(tx, 1))[0]!,
         frequency: as,
         replaces: claimId,
         household_id: old.household_id,
@@ -95,7 +94,7 @@ export const replaceClaim = useCase({
         words: `${words} claim ${old.control_number}: ${why}`,
       })
       .execute();
-    await refreshClaim(tx, act, id);
+    await refreshClaims(tx, act, [id]);
     await moveClaims(
       tx,
       act,

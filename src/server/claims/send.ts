@@ -10,7 +10,7 @@ import { type Cents, sum } from '../../core/money';
 import { write837 } from '../../core/x12/claim837';
 import { Refused, timeOfDay } from '../access';
 import { type Act, useCase } from '../use-case';
-import { refreshClaim } from './check';
+import { refreshClaims } from './check';
 import { byUser, moveClaims } from './life';
 import { closeAnswered } from './replace';
 
@@ -62,22 +62,23 @@ async function bundles(act: Act, claimIds: readonly number[] | undefined): Promi
   if (claimIds && claims.length < new Set(claimIds).size)
     throw new Refused('A claim was sent already or is not ready: nothing was sent');
   const found = new Map<string, Bundle>();
-  for (const claim of claims) {
-    const checked = (await refreshClaim(act.db, act, claim.id))!;
-    if (!maySend(checked.findings)) {
-      if (claimIds)
-        throw new Refused(
-          `Claim ${claim.control_number} cannot be sent: ${checked.findings.find((item) => item.severity === 'stop')!.words}`,
-        );
-      continue;
+  const checked = await refreshClaims(
+    act.db,
+    act,
+    claims.map(({ id }) => id),
+  );
+  claims.forEach((claim, index) => {
+    const { status, content, findings } = checked[index]!;
+    if (!maySend(findings)) {
+      if (!claimIds) return;
+      const { words } = findings.find((item) => item.severity === 'stop')!;
+      throw new Refused(`Claim ${claim.control_number} cannot be sent: ${words}`);
     }
     const key = `${claim.connection_id}|${claim.form}`;
     const bundle = found.get(key) ?? { connectionId: claim.connection_id!, form: claim.form, claims: [] };
-    // Without a stop a draft has just become ready.
-    const status = claim.status === 'draft' ? 'ready' : claim.status;
-    bundle.claims.push({ id: claim.id, status, content: checked.content });
+    bundle.claims.push({ id: claim.id, status, content });
     found.set(key, bundle);
-  }
+  });
   return found;
 }
 

@@ -6,7 +6,7 @@ import type { CalendarDate } from '../../core/calendar';
 import { type BasisPoints, type Cents, ZERO, parseMoney } from '../../core/money';
 import type { Db } from '../../db/connect';
 import { type Context, Refused, allow } from '../access';
-import { benefitsUsed } from '../books/balances';
+import { benefitsUsed, coverageDay } from '../books/balances';
 import { parseInput } from '../input';
 
 /** A coverage as the estimate needs it, with its row. */
@@ -14,78 +14,88 @@ export interface CaseCoverage extends EstimateCoverage {
   coverageId: number;
 }
 
-/** The coverages of a case in their order: terms, schedule, and what decided claims have used in the year of a day. */
-export async function estimateCoverages(db: Db, caseId: number, day: CalendarDate): Promise<CaseCoverage[]> {
-  const rows = await db
-    .selectFrom('coverage as c')
-    .innerJoin('plan', 'plan.id', 'c.plan_id')
-    .innerJoin('payer', 'payer.id', 'plan.payer_id')
-    .leftJoinLateral(
-      (eb) =>
-        eb
-          .selectFrom('plan_terms as t')
-          .select(['t.deductible', 't.deductible_waived', 't.copay', 't.copay_per', 't.maximum'])
-          .whereRef('t.plan_id', '=', 'plan.id')
-          .where(sql<boolean>`(t.valid_from is null or t.valid_from <= ${day}::date)`)
-          .orderBy(sql`t.valid_from desc nulls last`)
-          .limit(1)
-          .as('terms'),
-      (join) => join.onTrue(),
-    )
-    .select([
-      'plan.contracted',
-      'plan.coordination',
-      'plan.fee_schedule_id',
-      'terms.deductible',
-      'terms.deductible_waived',
-      'terms.copay',
-      'terms.copay_per',
-      'terms.maximum',
-      'c.id as coverage_id',
-      'payer.name as payer_name',
-      sql<Record<string, BasisPoints>>`shares_on(plan.id, ${day}::date)`.as('percentages'),
-    ])
-    .where('c.case_id', '=', caseId)
-    .where(sql<boolean>`daterange(c.valid_from, c.valid_to, '[]') @> ${day}::date`)
-    .orderBy('c.position')
-    .execute();
-  const schedules = rows.flatMap((row) => row.fee_schedule_id ?? []);
-  const [fees, used] = await Promise.all([
-    schedules.length === 0
-      ? []
-      : db
-          .selectFrom('fee')
-          .distinctOn(['fee_schedule_id', 'code'])
-          .select(['fee_schedule_id', 'code', 'amount'])
-          .where('fee_schedule_id', 'in', schedules)
-          .where(sql<boolean>`(valid_from is null or valid_from <= ${day}::date)`)
-          .orderBy('fee_schedule_id')
-          .orderBy('code')
-          .orderBy(sql`valid_from desc nulls last`)
-          .execute(),
-    benefitsUsed(
-      db,
-      rows.map((row) => row.coverage_id),
-      day,
-    ),
-  ]);
-  const schedule = new Map(fees.map((fee) => [`${fee.fee_schedule_id}|${fee.code}`, fee.amount]));
-  return rows.map((row) => ({
-    coverageId: row.coverage_id,
-    payer: row.payer_name,
-    terms: {
-      contracted: row.contracted,
-      percentages: row.percentages,
-      deductible: row.deductible ?? ZERO,
-      deductibleWaived: row.deductible_waived ?? [],
-      copay: row.copay ?? ZERO,
-      copayPer: row.copay_per ?? 'visit',
-      maximum: row.maximum,
-      coordination: row.coordination,
-    },
-    used: used.get(row.coverage_id) ?? { paid: ZERO, deductible: ZERO },
-    allowedFee: (code) => schedule.get(`${row.fee_schedule_id}|${code}`) ?? null,
-  }));
+/** A case on the day of a service. */
+export interface CaseDay {
+  caseId: number;
+  day: CalendarDate;
+}
+/** It, as a key. */
+export const caseDay = ({ caseId, day }: CaseDay): string => `${caseId}|${day}`;
+
+/**
+ * The coverages of cases on days, in their order: terms, schedule, and what decided claims have used in the year of the day.
+ * @param codes the services whose fees are needed; all when absent
+ * @returns by {@link caseDay}
+ */
+export async function estimateCoverages(
+  db: Db,
+  asks: readonly CaseDay[],
+  codes?: readonly string[],
+): Promise<Map<string, CaseCoverage[]>> {
+  const unique = [...new Map(asks.map((ask) => [caseDay(ask), ask])).values()];
+  const found = new Map<string, CaseCoverage[]>(unique.map((ask) => [caseDay(ask), []]));
+  const { rows } = await sql<CoverageRow>`
+    select k.case_id as "caseId", k.day, n.contracted, n.coordination, n.fee_schedule_id as "scheduleId", t.deductible, t.deductible_waived as "deductibleWaived",
+      t.copay, t.copay_per as "copayPer", t.maximum, c.id as "coverageId", y.name as payer, shares_on(n.id, k.day) as percentages
+    from unnest(${unique.map(({ caseId }) => caseId)}::bigint[], ${unique.map(({ day }) => day)}::date[]) as k (case_id, day)
+    join coverage c on c.case_id = k.case_id and daterange(c.valid_from, c.valid_to, '[]') @> k.day join plan n on n.id = c.plan_id join payer y on y.id = n.payer_id
+    left join lateral (select * from plan_terms t where t.plan_id = n.id and (t.valid_from is null or t.valid_from <= k.day) order by t.valid_from desc nulls last limit 1) t on true
+    order by c.position`.execute(db);
+  const [schedules, used] = await Promise.all([feesOn(db, rows, codes), benefitsUsed(db, rows)]);
+  for (const row of rows) {
+    const schedule = schedules.get(`${row.scheduleId}|${row.day}`);
+    found.get(caseDay(row))!.push({
+      coverageId: row.coverageId,
+      payer: row.payer,
+      terms: {
+        contracted: row.contracted,
+        percentages: row.percentages,
+        deductible: row.deductible ?? ZERO,
+        deductibleWaived: row.deductibleWaived ?? [],
+        copay: row.copay ?? ZERO,
+        copayPer: row.copayPer ?? 'visit',
+        maximum: row.maximum,
+        coordination: row.coordination,
+      },
+      used: used.get(coverageDay(row)) ?? { paid: ZERO, deductible: ZERO },
+      allowedFee: (code) => schedule?.get(code) ?? null,
+    });
+  }
+  return found;
+}
+
+interface CoverageRow extends CaseDay {
+  coverageId: number;
+  payer: string;
+  contracted: boolean;
+  coordination: EstimateCoverage['terms']['coordination'];
+  scheduleId: number | null;
+  deductible: Cents | null;
+  deductibleWaived: string[] | null;
+  copay: Cents | null;
+  copayPer: EstimateCoverage['terms']['copayPer'] | null;
+  maximum: Cents | null;
+  percentages: Record<string, BasisPoints>;
+}
+
+/** The fees of schedules as they were on days, by schedule and day, then by code. */
+async function feesOn(
+  db: Db,
+  rows: readonly Pick<CoverageRow, 'scheduleId' | 'day'>[],
+  codes?: readonly string[],
+): Promise<Map<string, Map<string, Cents>>> {
+  const found = new Map<string, Map<string, Cents>>();
+  for (const { scheduleId, day } of rows)
+    if (scheduleId !== null) found.set(`${scheduleId}|${day}`, new Map());
+  if (found.size === 0) return found;
+  const asked = [...found.keys()].map((key) => key.split('|') as [string, string]);
+  const { rows: fees } = await sql<{ scheduleId: number; day: string; code: string; amount: Cents }>`
+    select distinct on (k.schedule_id, k.day, f.code) k.schedule_id as "scheduleId", k.day, f.code, f.amount
+    from unnest(${asked.map(([id]) => Number(id))}::bigint[], ${asked.map(([, day]) => day)}::date[]) as k (schedule_id, day)
+    join fee f on f.fee_schedule_id = k.schedule_id and (f.valid_from is null or f.valid_from <= k.day) and (${codes === undefined}::boolean or f.code = any(${[...(codes ?? [])]}::text[]))
+    order by k.schedule_id, k.day, f.code, f.valid_from desc nulls last`.execute(db);
+  for (const { scheduleId, day, code, amount } of fees) found.get(`${scheduleId}|${day}`)!.set(code, amount);
+  return found;
 }
 
 /** A service that is not a charge yet. `fee` in cents for all units. */
@@ -136,7 +146,8 @@ export async function estimateOpen(
     const { code, units, fee, date } = typed;
     charges.push({ id: 0, code, category: service.category, units, fee, visit: date });
   }
-  return estimate(charges, await estimateCoverages(context.db, caseId, typed?.date ?? context.today));
+  const ask = { caseId, day: typed?.date ?? context.today };
+  return estimate(charges, (await estimateCoverages(context.db, [ask])).get(caseDay(ask))!);
 }
 
 /** Estimates a service that is being typed. @returns null while its fee is no amount */
