@@ -77,17 +77,16 @@ export async function writeEntries(
 async function watchBelowZero(tx: Tx, context: Context, chargeIds: number[]): Promise<void> {
   if (chargeIds.length === 0) return;
   await sql`
+    with least as materialized (select b.charge_id, least(b.with_payer, b.with_patient, b.on_plan, b.at_agency) as amount from charge_balance b where b.charge_id = any(${chargeIds})),
+    over as (
+      update follow_up f set closed_at = now(), outcome = 'No longer below zero' from least b
+      where f.charge_id = b.charge_id and f.kind = 'overpaid' and f.closed_at is null and b.amount >= 0)
     insert into follow_up (kind, household_id, charge_id, words, amount, due_date, key)
-    select 'overpaid', c.household_id, c.id, 'More was paid on this charge than is owed', -least(b.with_payer, b.with_patient, b.on_plan, b.at_agency),
+    select 'overpaid', c.household_id, c.id, 'More was paid on this charge than is owed', -b.amount,
       ${context.today}::date, 'overpaid:' || c.id || ':' || (select max(entry_id) from posting where charge_id = c.id)
-    from charge_balance b join charge c on c.id = b.charge_id
-    where b.charge_id = any(${chargeIds}) and least(b.with_payer, b.with_patient, b.on_plan, b.at_agency) < 0 and not exists (select 1 from follow_up f where f.charge_id = b.charge_id and f.kind = 'overpaid' and f.closed_at is null)
+    from least b join charge c on c.id = b.charge_id
+    where b.amount < 0 and not exists (select 1 from follow_up f where f.charge_id = b.charge_id and f.kind = 'overpaid' and f.closed_at is null)
     on conflict (key) do nothing`.execute(tx);
-  await sql`
-    update follow_up f set closed_at = now(), outcome = 'No longer below zero' from charge_balance b
-    where f.charge_id = b.charge_id and f.charge_id = any(${chargeIds}) and f.kind = 'overpaid' and f.closed_at is null and least(b.with_payer, b.with_patient, b.on_plan, b.at_agency) >= 0`.execute(
-    tx,
-  );
 }
 
 /**

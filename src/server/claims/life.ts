@@ -1,4 +1,5 @@
 /** Moving claims through their life: the one function that makes a move and its event. */
+import { sql } from 'kysely';
 import { type ClaimStatus, mayMove } from '../../core/claims/life';
 import type { Tx } from '../../db/connect';
 import { type Context, Refused } from '../access';
@@ -37,34 +38,15 @@ export async function moveClaims(
   if (claims.length === 0) return;
   const stuck = claims.find((claim) => claim.status !== to && !mayMove(claim.status, to));
   if (stuck) throw new Refused(`A claim that is ${stuck.status} cannot become ${to}`);
-  await tx
-    .updateTable('claim')
-    .set({
-      status: to,
-      ...(along.holdReason !== undefined ? { hold_reason: along.holdReason.slice(0, 300) } : {}),
-      ...(along.payerClaimNumber ? { payer_claim_number: along.payerClaimNumber } : {}),
-      ...(along.transmissionId ? { transmission_id: along.transmissionId } : {}),
-      ...(along.sentDate ? { sent_date: along.sentDate } : {}),
-    })
-    .where(
-      'id',
-      'in',
-      claims.map((claim) => claim.id),
-    )
-    .execute();
-  await tx
-    .insertInto('claim_event')
-    .values(
-      claims.map((claim) => ({
-        claim_id: claim.id,
-        business_date: context.today,
-        status: to,
-        cause_kind: cause.kind,
-        cause: cause.name,
-        words,
-      })),
-    )
-    .execute();
+  await sql`
+    with moved as (
+      update claim set status = ${to}, hold_reason = coalesce(${along.holdReason?.slice(0, 300) ?? null}::text, hold_reason), payer_claim_number = coalesce(${along.payerClaimNumber || null}::text, payer_claim_number),
+        transmission_id = coalesce(${along.transmissionId ?? null}::bigint, transmission_id), sent_date = coalesce(${along.sentDate ?? null}::date, sent_date)
+      where id = any(${claims.map((claim) => claim.id)}::bigint[]) returning id)
+    insert into claim_event (claim_id, business_date, status, cause_kind, cause, words)
+    select id, ${context.today}::date, ${to}, ${cause.kind}, ${cause.name}, ${words} from moved order by id`.execute(
+    tx,
+  );
 }
 
 /**

@@ -1,7 +1,6 @@
 /** Posting what a remittance says of one claim: decided by the core, written in one transaction, followed up. */
 import { sql } from 'kysely';
 import { payerCreditEntry, payerDecisionEntry } from '../../core/books/entries';
-import { type CalendarDate } from '../../core/calendar';
 import { type ClaimStatus, isDecidable } from '../../core/claims/life';
 import { type Cents, formatMoneyPlain, sum } from '../../core/money';
 import { type LineDecision, type OurLine, type ReasonTable } from '../../core/remittances/decide';
@@ -18,7 +17,7 @@ import { remitClaimDocument } from '../../core/remittances/document';
 import type { RemitClaim } from '../../core/x12/remittance835';
 import type { Tx } from '../../db/connect';
 import { type Context, Refused } from '../access';
-import { entriesOf, lockHouseholds, reverseEntries, writeEntries } from '../books/journal';
+import { entriesOf, reverseEntries, writeEntries } from '../books/journal';
 import { standingOf, standsNothing } from '../books/standing';
 import { isReplaced, moveClaims, settledStatus } from '../claims/life';
 import { finishVoid } from '../claims/replace';
@@ -37,8 +36,16 @@ export interface ClaimRow {
   case_id: number;
   coverage_id: number;
   payer_id: number;
-  service_date: CalendarDate;
+  /** The claim that it corrects or voids. */
+  replaces: number | null;
+  /** The coverage that comes after its own on the day of the service: what passes on goes there. */
+  next: Next;
 }
+
+/** A coverage that what passes on goes to, with its payer; null when there is none. */
+export type Next = { coverageId: number; payerId: number; payer: string } | null;
+
+const isDecided = ({ status }: ClaimRow): boolean => status === 'decided' || status === 'closed';
 
 /** What a person has decided of a held claim: which of ours it means, or how what it says is to be taken. */
 export interface Chosen {
@@ -62,14 +69,11 @@ export async function postClaim(
   chosen: Chosen | null,
 ): Promise<'posted' | 'unmatched' | 'before'> {
   const ours = chosen?.claimId;
-  // Whose it is, before any lock: the household is locked first, as everywhere.
-  const whose = await tx
-    .selectFrom('remittance_claim as c')
-    .innerJoin('claim as m', (join) => join.on('m.id', '=', ours ? sql.lit(ours) : sql.ref('c.claim_id')))
-    .select('m.household_id')
-    .where('c.id', '=', id)
-    .executeTakeFirst();
-  if (whose) await lockHouseholds(tx, [whose.household_id]);
+  // The household is locked first, as everywhere.
+  await sql`
+    select 1 from household where id = (select m.household_id from claim m where m.id = coalesce(${ours ?? null}::bigint, (select c.claim_id from remittance_claim c where c.id = ${id}))) for no key update`.execute(
+    tx,
+  );
   const row = await tx
     .selectFrom('remittance_claim')
     .selectAll()
@@ -84,8 +88,9 @@ export async function postClaim(
   if (claim && chosen?.as === 'correction')
     await takeBackEarlier(tx, context, claim, { id, remit }, chosen.why ?? '');
   const standing = claim ? await standingOf(tx, claim) : new Map<number, Standing>();
+  const lines = claim ? await ourLines(tx, claim) : [];
   const verdict: Verdict = claim
-    ? await weigh(tx, remit, content, claim, standing, reasons, chosen?.as ?? 'said')
+    ? weigh(remit, content, claim, lines, standing, reasons, chosen?.as ?? 'said')
     : { do: 'hold', kind: 'stranger', words: row.hold_reason };
   if (verdict.do === 'hold' || !claim) {
     const { kind, words } = verdict as Extract<Verdict, { do: 'hold' }>;
@@ -99,8 +104,8 @@ export async function postClaim(
     return 'posted';
   }
   const { decisions } = verdict;
-  const next = await nextCoverage(tx, claim.coverage_id, claim.service_date);
-  await writeDecisions(tx, context, remit, id, claim, decisions, next, chosen !== null);
+  const { next } = claim;
+  await writeDecisions(tx, context, remit, id, claim, lines, decisions, chosen !== null);
   await raiseFollowUps(
     tx,
     context,
@@ -110,7 +115,8 @@ export async function postClaim(
     next,
     remitStatus(content.status)?.forwarded === true,
   );
-  await closePaidDenials(tx, remit, claim, decisions);
+  // Only what was decided before, on it or on the claim that it corrects, can have been denied.
+  if (isDecided(claim) || claim.replaces !== null) await closePaidDenials(tx, remit, claim, decisions);
   const cause = { kind: 'file', name: `remittance ${remit.trace}` } as const;
   await moveClaims(
     tx,
@@ -157,8 +163,10 @@ const lockClaim = (tx: Tx, claimId: number): Promise<ClaimRow | undefined> =>
       'm.case_id',
       'm.coverage_id',
       'm.payer_id',
-      'm.service_date',
+      'm.replaces',
       'o.position',
+      sql<Next>`(select json_build_object('coverageId', x.id, 'payerId', n.payer_id, 'payer', y.name) from coverage x join plan n on n.id = x.plan_id join payer y on y.id = n.payer_id
+        where x.id = coverage_on(o.case_id, o.position + 1, m.service_date))`.as('next'),
     ])
     .where('m.id', '=', claimId)
     .forNoKeyUpdate('m')
@@ -177,15 +185,15 @@ function noteOf(content: RemitClaim, decisions: readonly LineDecision[]): string
     : `The payer says that the patient owes ${formatMoneyPlain(said)}; its adjustments say ${formatMoneyPlain(adjusted)}, which is posted`;
 }
 
-async function weigh(
-  tx: Tx,
+function weigh(
   remit: RemitRow,
   content: RemitClaim,
   claim: ClaimRow,
+  lines: readonly Line[],
   standing: ReadonlyMap<number, Standing>,
   reasons: ReasonTable,
   as: NonNullable<Chosen['as']> | 'said',
-): Promise<Verdict> {
+): Verdict {
   if (!isDecidable(claim.status))
     return {
       do: 'hold',
@@ -198,7 +206,6 @@ async function weigh(
       kind: 'payer',
       words: `our claim ${claim.control_number} went to another payer than ${remit.payer_name}`,
     };
-  const lines = await ourLines(tx, claim);
   if (lines.some((line) => line.void))
     return {
       do: 'hold',
@@ -211,7 +218,7 @@ async function weigh(
       position: claim.position,
       lines,
       standing,
-      decided: claim.status === 'decided' || claim.status === 'closed',
+      decided: isDecided(claim),
     },
     reasons,
     as === 'correction' ? 'said' : as,
@@ -277,7 +284,7 @@ async function statusAfter(
   decisions: readonly LineDecision[],
 ): Promise<ClaimStatus> {
   const settled = await settledStatus(tx, claim.id);
-  if (claim.status !== 'decided' && claim.status !== 'closed') return settled;
+  if (!isDecided(claim)) return settled;
   const stands = new Map(before);
   for (const item of decisions)
     stands.set(item.chargeId, plus(stands.get(item.chargeId) ?? NOTHING_STANDS, movedBy(item)));
@@ -314,45 +321,22 @@ async function holdMoney(
   ]);
 }
 
-/** The coverage that comes after one on the same case on the day of the service, with its payer. */
-const nextCoverage = (tx: Tx, coverageId: number, day: CalendarDate) =>
-  tx
-    .selectFrom('coverage as c')
-    .innerJoin('coverage as o', (join) =>
-      join.on('o.id', '=', sql<number>`coverage_on(c.case_id, c.position + 1, ${day}::date)`),
-    )
-    .innerJoin('plan', 'plan.id', 'o.plan_id')
-    .innerJoin('payer', 'payer.id', 'plan.payer_id')
-    .select(['o.id as coverageId', 'plan.payer_id as payerId', 'payer.name as payer'])
-    .where('c.id', '=', coverageId)
-    .executeTakeFirst();
-/** The coverage that what passes on goes to, if there is one. */
-export type Next = Awaited<ReturnType<typeof nextCoverage>>;
-
 async function writeDecisions(
   tx: Tx,
   context: Context,
   remit: RemitRow,
   id: number,
   claim: ClaimRow,
+  lines: readonly Line[],
   decided: readonly LineDecision[],
-  next: Next,
   fromCredit: boolean,
 ): Promise<void> {
-  const charges = await tx
-    .selectFrom('charge')
-    .select(['id', 'provider_id', 'location_id'])
-    .where(
-      'id',
-      'in',
-      decided.map((item) => item.chargeId),
-    )
-    .execute();
+  const { next } = claim;
   await writeEntries(
     tx,
     context,
     decided.map((item) => {
-      const charge = charges.find((one) => one.id === item.chargeId);
+      const line = lines.find((one) => one.chargeId === item.chargeId);
       return payerDecisionEntry({
         businessDate: remit.payment_date,
         memo: `${remit.payer_name}, ${remit.method === 'CHK' ? 'check' : 'transfer'} ${remit.trace}`,
@@ -371,15 +355,22 @@ async function writeDecisions(
           claimId: claim.id,
           remittanceId: remit.id,
           remittanceClaimId: id,
-          providerId: charge?.provider_id,
-          locationId: charge?.location_id,
+          providerId: line?.providerId,
+          locationId: line?.locationId,
         },
       });
     }),
   );
 }
 
-async function ourLines(tx: Tx, claim: ClaimRow): Promise<(OurLine & { void: boolean })[]> {
+/** A line of our claim, with what its postings are about. */
+interface Line extends OurLine {
+  providerId: number | null;
+  locationId: number | null;
+  void: boolean;
+}
+
+async function ourLines(tx: Tx, claim: ClaimRow): Promise<Line[]> {
   const before = sql`from payer_balance b join coverage o on o.id = b.coverage_id where b.charge_id = l.charge_id and o.position < ${claim.position}`;
   const rows = await tx
     .selectFrom('claim_line as l')
@@ -390,6 +381,8 @@ async function ourLines(tx: Tx, claim: ClaimRow): Promise<(OurLine & { void: boo
       'c.code',
       'c.fee',
       'c.status',
+      'c.provider_id',
+      'c.location_id',
       'l.expected_allowed',
       sql<Cents>`coalesce((select sum(b.paid) ${before}), 0)`.as('paidBefore'),
       sql<Cents>`coalesce((select sum(b.reduced) ${before}), 0)`.as('reducedBefore'),
@@ -403,6 +396,8 @@ async function ourLines(tx: Tx, claim: ClaimRow): Promise<(OurLine & { void: boo
     code: row.code ?? '',
     charge: row.fee,
     void: row.status === 'void',
+    providerId: row.provider_id,
+    locationId: row.location_id,
     expectedAllowed: row.expected_allowed,
     earlier: claim.position > 1 ? { paid: row.paidBefore, reduced: row.reducedBefore } : null,
   }));

@@ -38,6 +38,11 @@ export async function raiseFollowUps(
   next: Next,
   forwarded: boolean,
 ): Promise<void> {
+  const raised = decided.some(
+    (line) =>
+      line.followUps.length > 0 || (next && line.adjustments.some((item) => item.movement === 'pass-on')),
+  );
+  if (!raised) return;
   const balances = await tx
     .selectFrom('charge_balance as b')
     .leftJoin('payer_balance as w', (join) =>
