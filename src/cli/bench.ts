@@ -10,14 +10,21 @@ import { build, prepareDemo } from './serve';
 const run = (script: string, env: NodeJS.ProcessEnv = process.env): number =>
   spawnSync(process.execPath, ['--import', 'tsx', script], { stdio: 'inherit', env }).status ?? 1;
 
+/** What is measured besides the reader and ten years of data, by name. */
+const NAMED: Readonly<Record<string, () => Promise<number> | number>> = {
+  pages,
+  evening: () => run('bench/evening.ts'),
+};
+
 /** Runs the measurement named, or the reader's and that of ten years of data. Status 1 when a ratio is missed. */
 export async function bench(part?: string): Promise<number> {
-  if (part !== undefined && part !== 'pages') throw new Stop(`There is no measurement “${part}”: pages`);
+  if (part !== undefined && !NAMED[part])
+    throw new Stop(`There is no measurement “${part}”: ${Object.keys(NAMED).join(', ')}`);
   const reader = part === undefined ? run('bench/reader.ts') : 0;
   const cluster = await startCluster('wergeld_test', 'test');
   process.env.DATABASE_URL = cluster.url;
   try {
-    return Math.max(reader, part === 'pages' ? await pages() : run('bench/ten-years.ts'));
+    return Math.max(reader, await (part === undefined ? run('bench/ten-years.ts') : NAMED[part]!()));
   } finally {
     await closePool();
     cluster.stop();

@@ -313,6 +313,17 @@ export interface DB {
     name: string;
     at: Generated<Date>;
   };
+  month_total: {
+    month: CalendarDate;
+    account: BookAccount;
+    remitted: boolean;
+    received: boolean;
+    amount: Cents;
+  };
+  months_kept: {
+    only_one: Generated<boolean>;
+    through: CalendarDate;
+  };
   patient: {
     id: GeneratedAlways<number>;
     household_id: number;
@@ -475,6 +486,11 @@ export interface DB {
     note: Generated<string>;
     user_id: string;
     created_at: Generated<Date>;
+  };
+  receipt_balance: {
+    receipt_id: number;
+    booked: Generated<Cents>;
+    held: Generated<Cents>;
   };
   remittance: {
     id: GeneratedAlways<number>;

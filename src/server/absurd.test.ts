@@ -17,7 +17,7 @@ import { holdClaim, releaseClaim, withdrawClaim } from './claims/hold';
 import { freeVoided, replaceClaim } from './claims/replace';
 import { sendClaims } from './claims/send';
 import { changeFollowUp, closeFollowUp, settleWaiting } from './follow-ups/work';
-import { resumeWork, startChecking, startPosting, stopWork } from './jobs/work';
+import { resumeWork, startChecking, startPosting, startSending, stopWork } from './jobs/work';
 import { chooseColumns } from './lists/choose';
 import { reverseReceipt, spendCredit, takeReceipt } from './payments/receipts';
 import { checkRemittance, decideHeld, matchHeld, takeUpAgain } from './remittances/held';
@@ -70,6 +70,7 @@ const ALL: readonly Tried[] = [
   settleWaiting,
   startPosting,
   startChecking,
+  startSending,
   stopWork,
   resumeWork,
   chooseColumns,
@@ -196,6 +197,7 @@ async function prepare(): Promise<void> {
     [settleWaiting.title]: { chargeId: s.charges[1], coverageId: 1, to: 'off', why: 'x' },
     [startPosting.title]: { remittanceIds: [remittanceId] },
     [startChecking.title]: { householdId },
+    [startSending.title]: {},
     [stopWork.title]: { workId: work },
     [resumeWork.title]: { workId: work },
     [chooseColumns.title]: { list: 'accounts', columns: ['number'] },

@@ -16,7 +16,7 @@ import { holdClaim, releaseClaim, withdrawClaim } from './claims/hold';
 import { freeVoided, replaceClaim } from './claims/replace';
 import { sendClaims } from './claims/send';
 import { changeFollowUp, closeFollowUp, settleWaiting } from './follow-ups/work';
-import { resumeWork, startChecking, startPosting, stopWork } from './jobs/work';
+import { resumeWork, startChecking, startPosting, startSending, stopWork } from './jobs/work';
 import { LISTS, LIST_NAMES } from './lists';
 import { chooseColumns } from './lists/choose';
 import { reverseReceipt, spendCredit, takeReceipt } from './payments/receipts';
@@ -318,6 +318,11 @@ const PRESSES: Record<string, Press> = {
     await doWork(t);
     const { householdId } = await claimOf();
     return { householdId };
+  }),
+  [startSending.title]: press(startSending, async () => {
+    await doWork(t);
+    await claimOf();
+    return {};
   }),
   [stopWork.title]: press(stopWork, waitingWork),
   [resumeWork.title]: press(resumeWork, async () => {

@@ -4,8 +4,13 @@ import { idField, reasonField, textField } from '../fields';
 
 /** Building: of one household, or of all. */
 export const buildInput = z.object({ householdId: idField.optional() });
-/** Sending: claims by id, or all that are ready. */
-export const sendInput = z.object({ claimIds: z.array(idField).max(2000).optional() });
+/** Sending: claims by id, or all that are ready; with `ready` those of the ids that are ready still, the others are left. */
+export const sendInput = z.object({
+  claimIds: z.array(idField).max(2000).optional(),
+  ready: z.boolean().default(false),
+});
+/** Sending all that are ready, in the background. */
+export const sendAllInput = z.object({});
 /** One claim. */
 export const claimInput = z.object({ claimId: idField });
 /** A claim to be held. */

@@ -3,7 +3,7 @@ import { type CalendarDate, toX12Date } from '../calendar';
 import { type Cents, toDecimal } from '../money';
 import { components, date, money, need, needMoney, quantity, text } from './elements';
 import { type Interchange, X12Writer, expected, readEnvelopes } from './envelope';
-import { type Delimiters, OUR_DELIMITERS, type Segment } from './segments';
+import type { Delimiters, Segment } from './segments';
 
 /** Implementation guide that GS08 names. */
 export const VERSION_835 = '005010X221A1';

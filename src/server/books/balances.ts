@@ -100,11 +100,11 @@ export async function payerCredit(db: Db): Promise<Cents> {
 
 /** What is left of a receipt as credit, as a part of a query. @param receipt the receipt's id there */
 export const creditLeft = (receipt: RawBuilder<number>): RawBuilder<Cents> =>
-  sql<Cents>`coalesce((select -sum(p.amount) from posting p where p.receipt_id = ${receipt} and p.account = 'credit/patient'), 0)`;
+  sql<Cents>`coalesce((select k.held from receipt_balance k where k.receipt_id = ${receipt}), 0)`;
 
 /** Whether a receipt was reversed: none of its cash is in the books any more. @param receipt the receipt's id there */
 export const receiptReversed = (receipt: RawBuilder<number>): RawBuilder<boolean> =>
-  sql<boolean>`not exists (select 1 from posting p join book_account a on a.code = p.account where p.receipt_id = ${receipt} and a.class = 'cash' having sum(p.amount) > 0)`;
+  sql<boolean>`exists (select 1 from receipt_balance k where k.receipt_id = ${receipt} and k.booked = 0)`;
 
 /** Receipts of a household that still hold credit, oldest first. `left` in cents, more than zero. */
 export async function heldReceipts(
@@ -112,13 +112,11 @@ export async function heldReceipts(
   householdId: number,
 ): Promise<{ id: number; tender: 'cash' | 'check'; reference: string; left: Cents }[]> {
   return db
-    .selectFrom('posting as p')
-    .innerJoin('receipt as r', 'r.id', 'p.receipt_id')
-    .select(['r.id', 'r.tender', 'r.reference', sql<Cents>`-sum(p.amount)`.as('left')])
-    .where('p.household_id', '=', householdId)
-    .where('p.account', '=', 'credit/patient')
-    .groupBy(['r.id', 'r.tender', 'r.reference'])
-    .having(sql<boolean>`sum(p.amount) < 0`)
+    .selectFrom('receipt as r')
+    .innerJoin('receipt_balance as k', 'k.receipt_id', 'r.id')
+    .select(['r.id', 'r.tender', 'r.reference', 'k.held as left'])
+    .where('r.household_id', '=', householdId)
+    .where('k.held', '>', ZERO)
     .orderBy('r.id')
     .execute();
 }
@@ -153,17 +151,24 @@ export interface MonthFigures {
   written: Cents;
 }
 
-/** Charged, received and written off by month, over the year before a day. */
+/** Keeps the sums by month of what was posted through a day, so that {@link moneyByMonth} sums what came later alone. */
+export async function keepMonths(db: Db, through: CalendarDate): Promise<void> {
+  await sql`select keep_months(${through}::date)`.execute(db);
+}
+
+/** Charged, received and written off by month, from the month of a year before a day on. */
 export async function moneyByMonth(db: Db, today: CalendarDate): Promise<MonthFigures[]> {
-  // Summed by day and account first: there are thousands of postings to each of those.
+  const from = sql`date_trunc('month', ${addDays(today, -365)}::date)::date`;
   const { rows } = await sql<MonthFigures>`
-    select to_char(date_trunc('month', d.day), 'YYYY-MM') as month, coalesce(-sum(d.amount) filter (where a.part = 'fee'), 0) as charged,
+    select to_char(d.month, 'YYYY-MM') as month, coalesce(-sum(d.amount) filter (where a.part = 'fee'), 0) as charged,
       coalesce(sum(d.amount) filter (where a.class = 'cash' and d.remitted), 0) as payers,
       coalesce(sum(d.amount) filter (where a.class = 'cash' and d.received), 0) as patients,
       coalesce(sum(d.amount) filter (where a.class = 'reduction'), 0) as written
     from (
-      select e.business_date as day, p.account, p.remittance_id is not null as remitted, p.receipt_id is not null as received, sum(p.amount) as amount
-      from posting p join entry e on e.id = p.entry_id where e.business_date > ${addDays(today, -365)} group by 1, 2, 3, 4) d
+      select month, account, remitted, received, amount from month_total where month >= ${from}
+      union all
+      select date_trunc('month', e.business_date)::date, p.account, p.remittance_id is not null, p.receipt_id is not null, sum(p.amount)
+      from entry e join posting p on p.entry_id = e.id where e.business_date >= ${from} and e.posting_date > coalesce((select through from months_kept), '0001-01-01') group by 1, 2, 3, 4) d
     join book_account a on a.code = d.account group by 1 order by 1`.execute(db);
   return rows;
 }

@@ -1,11 +1,13 @@
 /** Each invariant of the books is broken once, past the rules that keep it, and is named. */
 import { sql } from 'kysely';
-import { type TestDatabase, testDatabase } from '../../testing/database';
+import { addDays } from '../../core/calendar';
+import { TODAY, type TestDatabase, testDatabase } from '../../testing/database';
 import { charge, decided, household, intake, remitText, sentClaim } from '../../testing/desk';
 import { chargeAccount } from '../accounts/charges';
 import { takeReceipt } from '../payments/receipts';
 import { postRemittance } from '../remittances/post';
 import { reverseRemittance } from '../remittances/reverse';
+import { keepMonths, moneyByMonth } from './balances';
 import { checkBooks } from './check';
 
 let t: TestDatabase;
@@ -38,6 +40,10 @@ async function someBooks(): Promise<void> {
     // The patient paid what is not theirs any more: below zero, with its follow-up.
     if (take) await reverseRemittance(t.context, { remittanceId, why: 'test' });
   }
+  const months = await moneyByMonth(t.db, TODAY);
+  await keepMonths(t.db, TODAY);
+  expect(await moneyByMonth(t.db, TODAY)).toEqual(months);
+  // Posted on a day that is kept already.
   const self = await household(t, false);
   await charge(t, t.context, self.patientId, '80.00');
   await chargeAccount(t.context, {
@@ -96,6 +102,9 @@ const BREAKS: Record<string, string[]> = {
   'postings-belong: a payer that is not the coverage’s': [
     `update posting set payer_id = (select max(id) from payer where id <> posting.payer_id) where id = (select max(id) from posting where coverage_id is not null)`,
   ],
+  'receipt-balances': ['update receipt_balance set held = held + 1'],
+  'month-totals': ['update month_total set amount = amount + 1'],
+  'month-totals: missed': ['delete from month_total'],
   'control-totals: receivables without a charge that cancel': [
     posting('charge', 'receivable/patient', 5, `${ANY_HOUSEHOLD}, null, null`),
     posting('charge', 'receivable/patient', -5, `(select max(id) from household), null, null`),
@@ -149,6 +158,7 @@ test.each(Object.keys(BREAKS))('%s is named when it is broken', async (name) => 
         'charge_balance',
         'payer_balance',
         'household_balance',
+        'receipt_balance',
         'provider_adjustment_balance',
       ])
         await sql.raw(`alter table ${table} disable trigger all`).execute(tx);
@@ -161,4 +171,23 @@ test.each(Object.keys(BREAKS))('%s is named when it is broken', async (name) => 
     });
   expect(named).toContain(idOf(name));
   expect((await checkBooks(t.db)).flatMap((check) => check.faults)).toEqual([]);
+});
+
+test('months are kept while others post: nothing is missed and nothing kept twice', async () => {
+  const { householdId } = await household(t, false);
+  const pay = (n: number) =>
+    takeReceipt(t.context, {
+      householdId,
+      amount: '1.00',
+      tender: 'cash',
+      key: `while-kept-${n}`,
+      sure: true,
+    });
+  for (const day of [1, 2, 3])
+    await Promise.all([
+      ...Array.from({ length: 6 }, (_, n) => pay(day * 10 + n)),
+      keepMonths(t.db, addDays(TODAY, day)),
+      keepMonths(t.db, addDays(TODAY, day)),
+    ]);
+  expect((await checkBooks(t.db)).filter((check) => check.faults.length > 0)).toEqual([]);
 });

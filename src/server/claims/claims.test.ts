@@ -9,7 +9,8 @@ import { write277CA, write999, writeTa1 } from '../../core/x12/acknowledgments';
 import { readSets } from '../../core/x12/envelope';
 import { SAMPLE_INTERCHANGE } from '../../core/x12/samples';
 import { TODAY, type TestDatabase, testDatabase } from '../../testing/database';
-import { charge, household, intake, sentClaim } from '../../testing/desk';
+import { charge, doWork, household, intake, sentClaim } from '../../testing/desk';
+import { startSending } from '../jobs/work';
 import { takeReceipt } from '../payments/receipts';
 import { readAccount } from '../accounts/read';
 import { enterCharge, voidCharge } from '../accounts/charges';
@@ -112,6 +113,40 @@ describe('building and sending', () => {
     );
     expect(new Set(numbers).size).toBe(numbers.length);
     expect(sent.reduce((all, item) => all + item.claims, 0)).toBeGreaterThanOrEqual(3);
+  });
+
+  test('many are sent in the background, a file a form, once; what has got a stop is left', async () => {
+    await doWork(t);
+    await sendClaims(t.context, {});
+    const made = [await household(t), await household(t), await household(t)];
+    for (const { patientId, householdId } of made) {
+      await charge(t, t.context, patientId, '145.00');
+      await buildClaims(t.context, { householdId });
+    }
+    const ids = await t.db
+      .selectFrom('claim')
+      .select('id')
+      .where('status', '=', 'ready')
+      .orderBy('id')
+      .execute();
+    expect(ids).toHaveLength(3);
+    const [first, , third] = ids.map(({ id }) => id);
+    const workId = (await startSending(t.context, {}))!;
+    await holdClaim(t.context, { claimId: first, why: 'waits for the report' });
+    await t.db
+      .updateTable('charge')
+      .set({ diagnoses: [] })
+      .where('id', '=', t.db.selectFrom('claim_line').select('charge_id').where('claim_id', '=', third!))
+      .execute();
+    await Promise.all([doWork(t), doWork(t)]);
+    expect(await Promise.all(ids.map(({ id }) => status(id)))).toEqual(['held', 'sent', 'draft']);
+    const items = await t.db
+      .selectFrom('work_item')
+      .select(['result', 'status'])
+      .where('work_id', '=', workId)
+      .execute();
+    expect(items).toEqual([{ status: 'done', result: '1 claim sent, 1 to fix' }]);
+    expect(await startSending(t.context, {})).toBeNull();
   });
 
   test('hold, let go, withdraw and build again', async () => {

@@ -21,7 +21,8 @@ export interface Sent {
   total: Cents;
 }
 
-const MAX_CLAIMS = 2000;
+/** A file has at most so many claims. */
+export const MAX_CLAIMS = 2000;
 
 /** Claims of one connection and form, which go out in one file. */
 interface Bundle {
@@ -40,26 +41,32 @@ export const sendClaims = useCase({
   name: 'send claims',
   permission: 'work claims',
   input: sendInput,
-  async run(act, { claimIds }) {
+  async run(act, { claimIds, ready }) {
     const sent: Sent[] = [];
-    for (const bundle of (await bundles(act, claimIds)).values()) sent.push(await transmit(act, bundle));
+    for (const bundle of (await bundles(act, claimIds, ready)).values())
+      sent.push(await transmit(act, bundle));
     return sent;
   },
 });
 
-async function bundles(act: Act, claimIds: readonly number[] | undefined): Promise<Map<string, Bundle>> {
+/** @param ready whether those named that are not ready are left instead of refused */
+async function bundles(
+  act: Act,
+  claimIds: readonly number[] | undefined,
+  ready: boolean,
+): Promise<Map<string, Bundle>> {
   let query = act.db
     .selectFrom('claim as m')
     .innerJoin('payer as y', 'y.id', 'm.payer_id')
     .select(['m.id', 'm.form', 'm.status', 'y.connection_id', 'm.control_number'])
     .where('y.connection_id', 'is not', null);
-  query = claimIds
-    ? query
-        .where('m.id', 'in', claimIds.length > 0 ? claimIds : [0])
-        .where('m.status', 'in', ['draft', 'ready', 'rejected'])
-    : query.where('m.status', '=', 'ready');
+  if (claimIds) query = query.where('m.id', '=', sql<number>`any(${[...claimIds]}::bigint[])`);
+  query =
+    claimIds && !ready
+      ? query.where('m.status', 'in', ['draft', 'ready', 'rejected'])
+      : query.where('m.status', '=', 'ready');
   const claims = await query.orderBy('m.id').limit(MAX_CLAIMS).forNoKeyUpdate('m').execute();
-  if (claimIds && claims.length < new Set(claimIds).size)
+  if (claimIds && !ready && claims.length < new Set(claimIds).size)
     throw new Refused('A claim was sent already or is not ready: nothing was sent');
   const found = new Map<string, Bundle>();
   const checked = await refreshClaims(
@@ -70,7 +77,7 @@ async function bundles(act: Act, claimIds: readonly number[] | undefined): Promi
   claims.forEach((claim, index) => {
     const { status, content, findings } = checked[index]!;
     if (!maySend(findings)) {
-      if (!claimIds) return;
+      if (!claimIds || ready) return;
       const { words } = findings.find((item) => item.severity === 'stop')!;
       throw new Refused(`Claim ${claim.control_number} cannot be sent: ${words}`);
     }

@@ -1,11 +1,13 @@
 /** Every kind of background work. */
 import { postRemittances } from '../remittances/posting';
 import { checkClaims } from '../claims/recheck';
+import { sendReady } from '../claims/sending';
 
 /** The kinds, by name. */
 export const WORK_KINDS = {
   'post remittances': postRemittances,
   'check claims': checkClaims,
+  'send claims': sendReady,
 } as const;
 
 /** Name of a kind of work. */

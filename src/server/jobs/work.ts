@@ -2,7 +2,7 @@
 import PgBoss from 'pg-boss';
 import { CompiledQuery, sql } from 'kysely';
 import { z } from 'zod';
-import { recheckInput } from '../../core/claims/input';
+import { recheckInput, sendAllInput } from '../../core/claims/input';
 import { idField } from '../../core/fields';
 import { postInput } from '../../core/remittances/input';
 import type { Tx } from '../../db/connect';
@@ -105,6 +105,18 @@ export const startChecking = useCase({
   input: recheckInput,
   async run(act, input) {
     const id = await startWork(act, 'check claims', input);
+    if (id !== null) await act.note('started', { kind: 'work', id });
+    return id;
+  },
+});
+
+/** Sends, in the background, all claims that are ready. @returns the work's id, null when none is */
+export const startSending = useCase({
+  name: 'start sending',
+  permission: 'work claims',
+  input: sendAllInput,
+  async run(act, input) {
+    const id = await startWork(act, 'send claims', input);
     if (id !== null) await act.note('started', { kind: 'work', id });
     return id;
   },

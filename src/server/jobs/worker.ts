@@ -2,7 +2,9 @@
 import PgBoss from 'pg-boss';
 import type { Logger } from 'pino';
 import { databaseUrl, db } from '../../db/connect';
+import { addDays } from '../../core/calendar';
 import { type Context, systemContext } from '../access';
+import { keepMonths } from '../books/balances';
 import { exchangeRound } from '../exchange/round';
 import { forgetPresses, inTransaction } from '../use-case';
 import { type WorkKindName, WORK_KINDS, WORK_KIND_NAMES } from './kinds';
@@ -15,6 +17,9 @@ const LOOK_SECONDS = 15;
 
 const ROUND = 'exchange-round';
 
+/** Today goes on; what was posted through yesterday is kept by month. */
+const keepYesterday = (context: Context): Promise<void> => keepMonths(context.db, addDays(context.today, -1));
+
 /** What is done each night, by the practice's clock. */
 const NIGHTLY: readonly { name: string; cron: string; run: (context: Context) => Promise<unknown> }[] = [
   {
@@ -23,6 +28,7 @@ const NIGHTLY: readonly { name: string; cron: string; run: (context: Context) =>
     cron: '10 3 * * *',
     run: (context) => inTransaction(context, (act) => startWork(act, 'check claims', {})),
   },
+  { name: 'nightly-keep-months', cron: '20 2 * * *', run: keepYesterday },
   { name: 'nightly-forget-presses', cron: '40 3 * * *', run: forgetPresses },
 ];
 
@@ -75,6 +81,7 @@ export async function work(
     for (const { id, kind } of left) await service.send(queueOf(kind as WorkKindName), { workId: id });
   };
   await lookForLeft();
+  await keepYesterday(systemContext(db()));
   const quietly = (what: string, run: () => Promise<unknown>) => () =>
     void run().catch((error: unknown) => log.error({ error: String(error) }, what));
   const timers = [

@@ -5,7 +5,7 @@ import { buildClaims } from '../../../server/claims/build';
 import { holdClaim, releaseClaim, withdrawClaim } from '../../../server/claims/hold';
 import { freeVoided, replaceClaim } from '../../../server/claims/replace';
 import { sendClaims } from '../../../server/claims/send';
-import { startChecking } from '../../../server/jobs/work';
+import { startChecking, startSending } from '../../../server/jobs/work';
 import { readClaim } from '../../../server/claims/read';
 import { parseInput } from '../../../server/input';
 import { ask, perform } from '../../session';
@@ -32,3 +32,5 @@ export const withdrawClaimAction = async (input: unknown) => perform(withdrawCla
 export const replaceClaimAction = async (input: unknown) => perform(replaceClaim, input);
 /** Ends a void that the payer has confirmed: its charges can be billed anew. */
 export const freeVoidedAction = async (input: unknown) => perform(freeVoided, input);
+/** Sends, in the background, all claims that are ready. @returns the work’s id */
+export const sendAllAction = async (input: unknown) => perform(startSending, input);

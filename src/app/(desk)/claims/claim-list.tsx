@@ -15,7 +15,13 @@ import { Loaded } from '../../../ui/loaded';
 import { LineTable } from '../../../ui/line-table';
 import { Head } from '../../../ui/page';
 import { Work, useWork } from '../../../ui/work';
-import { buildClaimsAction, claimPeekAction, recheckAction, sendClaimsAction } from './actions';
+import {
+  buildClaimsAction,
+  claimPeekAction,
+  recheckAction,
+  sendAllAction,
+  sendClaimsAction,
+} from './actions';
 
 type Row = RowOf<'claims'>;
 
@@ -25,6 +31,9 @@ const EMPTY: Record<string, string> = {
 };
 
 const isReady = (row: Row): boolean => row.status === 'ready';
+
+/** More than so many are sent in the background. */
+const MANY = 200;
 
 /** The list of claims. */
 export function ClaimList({
@@ -39,11 +48,15 @@ export function ClaimList({
   mayWork: boolean;
 }) {
   const { busy, run } = useAct();
-  const checking = useWork();
+  const long = useWork();
   const [chosen, setChosen] = useState<number[]>([]);
   const ids = list.rows.filter((row) => isReady(row) && chosen.includes(row.id)).map((row) => row.id);
   const sending = ids.length > 0 ? ids.length : ready;
   const send = async (): Promise<void> => {
+    if (ids.length === 0 && ready > MANY) {
+      await long.start(() => sendAllAction({}), 'Nothing is ready any more');
+      return;
+    }
     await run(
       () => sendClaimsAction(ids.length > 0 ? { claimIds: ids } : {}),
       (sent) =>
@@ -89,22 +102,22 @@ export function ClaimList({
               </>
             )}
             <Button
-              loading={checking.busy}
+              loading={long.busy}
               onClick={() =>
-                void checking.start(() => recheckAction({}), 'No claim is still ours: nothing to check')
+                void long.start(() => recheckAction({}), 'No claim is still ours: nothing to check')
               }
             >
               Check again
             </Button>
             {sending > 0 && (
-              <Button type="primary" loading={busy} onClick={() => void send()}>
+              <Button type="primary" loading={busy || long.busy} onClick={() => void send()}>
                 Send {ids.length > 0 ? `${ids.length} chosen` : `${ready} ready`} (S)
               </Button>
             )}
           </>
         )}
       </Head>
-      <Work work={checking.work} />
+      <Work work={long.work} />
       <List
         list={list}
         label="Claims"

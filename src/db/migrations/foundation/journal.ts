@@ -65,6 +65,17 @@ create table provider_adjustment_balance (
   provider_adjustment_id bigint primary key references provider_adjustment (id), open cents not null default 0
 );
 create index on provider_adjustment_balance (provider_adjustment_id) where open <> 0;
+-- What of a receipt's money is in the books, and what of it is held as credit.
+create table receipt_balance (
+  receipt_id bigint primary key references receipt (id), booked cents not null default 0, held cents not null default 0
+);
+-- What was booked by month of the business date, kept for entries posted through a day; what was posted later is summed when
+-- it is asked for. A row by month is written by whoever posts in it: kept at once, everybody would wait for everybody.
+create table month_total (
+  month calendar_date not null, account text not null references book_account (code), remitted boolean not null, received boolean not null, amount cents not null,
+  primary key (month, account, remitted, received)
+);
+create table months_kept (only_one boolean primary key default true check (only_one), through calendar_date not null);
 
 create function refuse_change() returns trigger language plpgsql as $$
 begin
@@ -89,6 +100,7 @@ create trigger household_opened after insert on household for each row execute f
 create trigger charge_balance_kept before insert or update or delete or truncate on charge_balance for each statement execute function refuse_balance();
 create trigger payer_balance_kept before insert or update or delete or truncate on payer_balance for each statement execute function refuse_balance();
 create trigger household_balance_kept before insert or update or delete or truncate on household_balance for each statement execute function refuse_balance();
+create trigger receipt_balance_kept before insert or update or delete or truncate on receipt_balance for each statement execute function refuse_balance();
 create trigger provider_adjustment_balance_kept before insert or update or delete or truncate on provider_adjustment_balance for each statement execute function refuse_balance();
 create trigger posting_fixed before update or delete or truncate on posting for each statement execute function refuse_change();
 
@@ -198,7 +210,36 @@ begin
   insert into provider_adjustment_balance as b (provider_adjustment_id, open)
   select f.provider_adjustment_id, -sum(f.amount) from fresh f where f.provider_adjustment_id is not null and f.account = 'credit/payer' group by 1 order by 1
   on conflict (provider_adjustment_id) do update set open = b.open + excluded.open;
+
+  insert into receipt_balance as b (receipt_id, booked, held)
+  select f.receipt_id, coalesce(sum(f.amount) filter (where a.class = 'cash'), 0), coalesce(-sum(f.amount) filter (where a.code = 'credit/patient'), 0)
+  from fresh f join book_account a on a.code = f.account where f.receipt_id is not null group by 1 order by 1
+  on conflict (receipt_id) do update set booked = b.booked + excluded.booked, held = b.held + excluded.held;
+
+  -- Seldom: an entry that is posted on a day whose months are kept already.
+  if exists (select 1 from months_kept k join entry e on e.posting_date <= k.through where e.id in (select entry_id from fresh)) then
+    insert into month_total as b (month, account, remitted, received, amount)
+    select date_trunc('month', e.business_date)::date, f.account, f.remittance_id is not null, f.receipt_id is not null, sum(f.amount)
+    from fresh f join entry e on e.id = f.entry_id join months_kept k on e.posting_date <= k.through group by 1, 2, 3, 4 order by 1, 2, 3, 4
+    on conflict (month, account, remitted, received) do update set amount = b.amount + excluded.amount;
+  end if;
   return null;
+end $$;
+
+-- Keeps months through a day. Who is writing entries is waited for, and whoever comes meanwhile waits, so that none is missed.
+create function keep_months(upto date) returns void language plpgsql as $$
+declare since date;
+begin
+  lock table entry in share mode;
+  select through into since from months_kept;
+  if upto <= coalesce(since, '0001-01-01') then
+    return;
+  end if;
+  insert into month_total as b (month, account, remitted, received, amount)
+  select date_trunc('month', e.business_date)::date, p.account, p.remittance_id is not null, p.receipt_id is not null, sum(p.amount)
+  from entry e join posting p on p.entry_id = e.id where e.posting_date <= upto and (since is null or e.posting_date > since) group by 1, 2, 3, 4
+  on conflict (month, account, remitted, received) do update set amount = b.amount + excluded.amount;
+  insert into months_kept (through) values (upto) on conflict (only_one) do update set through = excluded.through;
 end $$;
 create trigger postings_balance after insert on posting referencing new table as fresh for each statement execute function postings_balance();
 
@@ -223,6 +264,7 @@ alter table entry enable always trigger entry_complete;
 alter table charge_balance enable always trigger charge_balance_kept;
 alter table payer_balance enable always trigger payer_balance_kept;
 alter table household_balance enable always trigger household_balance_kept;
+alter table receipt_balance enable always trigger receipt_balance_kept;
 alter table provider_adjustment_balance enable always trigger provider_adjustment_balance_kept;
 alter table posting enable always trigger posting_fixed;
 alter table posting enable always trigger postings_balance;
