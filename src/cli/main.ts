@@ -17,8 +17,8 @@ const HELP = `./wergeld COMMAND
   user EMAIL ROLE NAME      add a user (front-desk, biller, collector, manager); asks for the password
   backup FILE               write the whole database to a file
   restore FILE              read it back into an empty database
-  bench [pages]             measure the X12 reader against another, and the desk on ten years of data; or what a
-                            person waits for in the browser
+  bench [pages|evening]     measure the X12 reader against another, and the desk on ten years of data; or what a
+                            person waits for in the browser; or ten thousand claims from building to posting
   types                     write src/db/tables.ts from the migrated database
   help                      this list
 `;
@@ -43,7 +43,7 @@ const COMMANDS: Record<string, Command> = {
     words: '[checks|core|database|browser]',
     run: async ([part]) => (await import('./test')).test(part),
   },
-  bench: { words: '[pages]', run: async ([part]) => (await import('./bench')).bench(part) },
+  bench: { words: '[pages|evening]', run: async ([part]) => (await import('./bench')).bench(part) },
   'claims send': {
     flags: ['json'],
     run: (_, { json }) => withDatabase(async () => (await desk()).claimsSend(json)),

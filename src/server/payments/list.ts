@@ -1,6 +1,6 @@
 /** The list of receipts. */
 import { sql } from 'kysely';
-import { creditLeft, receiptReversed } from '../books/balances';
+import type { Cents } from '../../core/money';
 import { day, list, money, textLike, words } from '../lists/list';
 
 /** Receipts, newest first, searched by guarantor, account or check number. */
@@ -10,8 +10,9 @@ export const receiptsList = list({
   permission: 'read accounts',
   station: 'Payments',
   path: '/payments',
-  from: sql`receipt r join household h on h.id = r.household_id`,
-  shown: sql`left join "user" u on u.id = r.user_id`,
+  // The filter asks receipts and what is kept of them alone: all of them are counted and summed.
+  from: sql`receipt r left join receipt_balance k on k.receipt_id = r.id`,
+  shown: sql`join household h on h.id = r.household_id left join "user" u on u.id = r.user_id`,
   id: sql`r.id`,
   columns: {
     date: day('Date', sql`r.business_date`),
@@ -20,17 +21,16 @@ export const receiptsList = list({
     tender: words('Tender', sql`r.tender`),
     reference: words('Reference', sql`r.reference`),
     by: words('Taken by', sql`coalesce(u.name, r.user_id)`),
-    state: words('State', sql`case when ${receiptReversed(sql`r.id`)} then 'reversed' else '' end`),
-    left: money('Held as credit', creditLeft(sql`r.id`)),
+    state: words('State', sql`case when k.booked = 0 then 'reversed' else '' end`),
+    left: money('Held as credit', sql<Cents>`coalesce(k.held, 0)`),
     amount: money('Amount', sql`r.amount`),
   },
-  hidden: { householdId: sql<number>`h.id` },
+  hidden: { householdId: sql<number>`r.household_id` },
   views: { all: { label: 'All' } },
   search: (like) =>
     sql.join(
       [
-        sql`lower(h.last || ', ' || h.first) like ${like}`,
-        textLike(sql`h.number`, like),
+        sql`r.household_id in (select id from household h where lower(h.last || ', ' || h.first) like ${like} or ${textLike(sql`h.number`, like)})`,
         textLike(sql`r.reference`, like),
       ],
       sql` or `,

@@ -2,11 +2,13 @@
  * What a payer says twice, wrongly or for somebody else: each situation a file, with what it leaves in the books beside it.
  * The rules are common practice where no source is named; statuses and group codes are those of ASC X12N 005010X221A1.
  */
+import { sql } from 'kysely';
 import { addDays } from '../../core/calendar';
 import { cents } from '../../core/money';
 import type { RemitClaim, Remittance } from '../../core/x12/remittance835';
 import { TODAY, type TestDatabase, testDatabase } from '../../testing/database';
 import { PAYEE, decided, intake, remitText, sentClaim } from '../../testing/desk';
+import { withdrawClaim } from '../claims/hold';
 import { readAccount } from '../accounts/read';
 import { payerCredit } from '../books/balances';
 import { checkBooks } from '../books/check';
@@ -60,6 +62,16 @@ async function remit(claims: RemitClaim[], more: Partial<Remittance> = {}): Prom
   await postRemittance(t.context, id);
   return id;
 }
+
+/** The patient of a claim, as the payer names them. */
+const patientOf = async (s: Sent): Promise<RemitClaim['patient']> => {
+  const { last, first } = await t.db
+    .selectFrom('patient')
+    .select(['last', 'first'])
+    .where('id', '=', s.claim.patient_id)
+    .executeTakeFirstOrThrow();
+  return { last, first, memberId: '' };
+};
 
 interface Books {
   paid?: number;
@@ -594,4 +606,101 @@ test('an overpayment is followed up though something else is open on the charge'
   const id = await remit([says(s, [line(s, 1800, ['CO-45:127.00'])])]);
   await decideHeld(t.context, { remittanceClaimId: (await held(id))[0]!.id, as: 'additional', why: 'more' });
   expect(await openFollowUps(s)).toEqual(['short-payment', 'overpaid']);
+});
+
+describe('where money and claims are looked for', () => {
+  const posted = async (remittanceId: number, account: string): Promise<number> => {
+    const { rows } = await sql<{
+      total: number;
+    }>`select coalesce(sum(amount), 0) as total from posting where remittance_id = ${remittanceId} and account = ${account}`.execute(
+      t.db,
+    );
+    return rows[0]!.total;
+  };
+
+  test('a check is booked as a check, a transfer as a transfer, interest as interest', async () => {
+    const [a, b] = [await sentClaim(t), await sentClaim(t)];
+    const interest = { providerAdjustments: [{ code: 'L6', reference: 'I', amount: cents(-50) }] };
+    const check = await remit([plain(a)], { method: 'CHK', payment: cents(6850), ...interest });
+    const transfer = await remit([plain(b)], { payment: cents(6850), ...interest });
+    expect([await posted(check, 'cash/check'), await posted(check, 'cash/transfer')]).toEqual([6850, 0]);
+    expect([await posted(transfer, 'cash/check'), await posted(transfer, 'cash/transfer')]).toEqual([
+      0, 6850,
+    ]);
+    for (const id of [check, transfer]) expect(await posted(id, 'income/interest')).toBe(-50);
+  });
+
+  test('a payment below zero is held as a whole, and says why', async () => {
+    const { outcomes } = await intake(t.context, remitText([], { payment: cents(-6800) }));
+    const page = await readRemittance(t.context, outcomes[0]!.remittanceId!);
+    expect(page).toMatchObject({ status: 'held' });
+    expect(page.holdReasons.join()).toContain('below zero');
+  });
+
+  test('a claim that was withdrawn is nobody’s: by our number, and by the payer’s', async () => {
+    const made = await sentClaim(t);
+    await t.db
+      .updateTable('claim')
+      .set({ status: 'rejected', hold_reason: 'x', payer_claim_number: `GONE${made.claim.id}` })
+      .where('id', '=', made.claim.id)
+      .execute();
+    await withdrawClaim(t.context, { claimId: made.claim.id, why: 'test' });
+    const byOurs = await held(await remit([plain(made)]));
+    const byTheirs = await held(
+      await remit([
+        {
+          ...plain(made),
+          controlNumber: 'UNKNOWN1',
+          payerClaimNumber: `GONE${made.claim.id}`,
+          patient: await patientOf(made),
+        },
+      ]),
+    );
+    expect([...byOurs, ...byTheirs].map(({ holdKind, claimId }) => [holdKind, claimId])).toEqual([
+      ['stranger', null],
+      ['stranger', null],
+    ]);
+  });
+
+  test('another payer’s number for the same patient is not this payer’s', async () => {
+    const made = await sentClaim(t);
+    const other = await t.db
+      .selectFrom('payer')
+      .select('id')
+      .where('id', '<>', made.claim.payer_id)
+      .executeTakeFirstOrThrow();
+    await t.db
+      .updateTable('claim')
+      .set({ payer_id: other.id, payer_claim_number: `THEIRS${made.claim.id}` })
+      .where('id', '=', made.claim.id)
+      .execute();
+    const rows = await held(
+      await remit([
+        {
+          ...plain(made),
+          controlNumber: 'UNKNOWN2',
+          payerClaimNumber: `THEIRS${made.claim.id}`,
+          patient: await patientOf(made),
+        },
+      ]),
+    );
+    expect(rows.map(({ holdKind, claimId }) => [holdKind, claimId])).toEqual([['stranger', null]]);
+  });
+
+  test('a reason that is followed while money remains is not followed when none does', async () => {
+    await t.db
+      .updateTable('reason_code')
+      .set({ follow_up: 'while-money' })
+      .where('code', '=', '45')
+      .execute();
+    try {
+      const [settled, open] = [await sentClaim(t), await sentClaim(t)];
+      await remit([says(settled, [line(settled, 9800, ['CO-45:47.00'])])]);
+      await remit([says(open, [line(open, 6800, ['CO-45:47.00', 'PR-3:30.00'])])]);
+      expect(await openFollowUps(settled)).toEqual([]);
+      expect(await openFollowUps(open)).toEqual(['reason']);
+    } finally {
+      await t.db.updateTable('reason_code').set({ follow_up: 'never' }).where('code', '=', '45').execute();
+    }
+  });
 });
