@@ -10,10 +10,10 @@ export default defineConfig({
   timeout: 120_000,
   expect: { timeout: 15_000 },
   reporter: [['line'], ['json']],
-  // Roles look at the demo as it was loaded, changing nothing: before others send, post and close what they look for.
+  // Roles come first and look at the demo as it was loaded, before the others of the same worker send, post and close.
   projects: [
     { name: 'roles', testMatch: 'roles.spec.ts', fullyParallel: true },
-    { name: 'work', testIgnore: 'roles.spec.ts', dependencies: ['roles'] },
+    { name: 'work', testIgnore: 'roles.spec.ts' },
   ],
   use: {
     viewport: { width: 1280, height: 800 },

@@ -34,6 +34,19 @@ const remittanceOf = (tx: Tx, remittanceClaimId: number) =>
     .forNoKeyUpdate('r')
     .executeTakeFirst();
 
+/**
+ * Locks what a correction takes back besides its own remittance, lowest id first, so that nobody reverses one of them as a
+ * whole in between.
+ */
+async function lockCorrected(tx: Tx, remittanceClaimId: number): Promise<void> {
+  await sql`
+    select 1 from remittance where id in (
+      select remittance_id from remittance_claim where id = ${remittanceClaimId}
+      union select e.remittance_id from remittance_claim c join claim_line l on l.claim_id = c.claim_id
+        join claim_line o on o.charge_id = l.charge_id and o.coverage_id = l.coverage_id join remittance_claim e on e.claim_id = o.claim_id and e.status = 'posted'
+        where c.id = ${remittanceClaimId}) order by id for no key update`.execute(tx);
+}
+
 /** Posts a held claim on one of ours: its money leaves the payer's credit. */
 export const matchHeld = useCase({
   name: 'match held claim',
@@ -66,6 +79,7 @@ export const decideHeld = useCase({
   input: heldInput,
   async run(act, { remittanceClaimId, as, why }) {
     const tx = act.db;
+    if (as === 'correction') await lockCorrected(tx, remittanceClaimId);
     const remit = await remittanceOf(tx, remittanceClaimId);
     if (!remit) throw new Refused('There is no such claim');
     if (as === 'returned' || as === 'kept') {

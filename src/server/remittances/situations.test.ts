@@ -9,6 +9,7 @@ import type { RemitClaim, Remittance } from '../../core/x12/remittance835';
 import { TODAY, type TestDatabase, testDatabase } from '../../testing/database';
 import { PAYEE, decided, intake, remitText, sentClaim } from '../../testing/desk';
 import { withdrawClaim } from '../claims/hold';
+import { Refused } from '../access';
 import { readAccount } from '../accounts/read';
 import { payerCredit } from '../books/balances';
 import { checkBooks } from '../books/check';
@@ -366,6 +367,21 @@ describe('a second decision', () => {
     expect(page.figures).toMatchObject({ withPatient: 0, credit: 2000 });
     expect(page.charges[0]!.entries.at(-1)).toMatchObject({ kind: 'overpaid', paidByPatient: -2000 });
     expect(await openFollowUps(s)).toEqual([]);
+  });
+
+  test('corrected in the moment in which the first is reversed as a whole: one after the other, and the books hold', async () => {
+    for (let turn = 0; turn < 5; turn += 1) {
+      const s = await sentClaim(t);
+      const first = await remit([plain(s)]);
+      const second = await remit([says(s, [line(s, 6900, ['CO-45:46.00', 'PR-3:30.00'])])]);
+      const [row] = await held(second);
+      const both = await Promise.allSettled([
+        decideHeld(t.context, { remittanceClaimId: row!.id, as: 'correction', why: 'x' }),
+        reverseRemittance(t.context, { remittanceId: first, why: 'x' }),
+      ]);
+      for (const one of both) if (one.status === 'rejected') expect(one.reason).toBeInstanceOf(Refused);
+      expect((await checkBooks(t.db)).filter((check) => check.faults.length > 0)).toEqual([]);
+    }
   });
 
   test('paid on top moves the payment alone; more than was asked is followed up', async () => {
