@@ -96,7 +96,7 @@ const SCREENS: readonly { path: string; open?: (page: Page) => Promise<void> }[]
   { path: '/remittances/1' },
   { path: '/remittances/29' },
   {
-    path: '/remittances/credit',
+    path: '/remittances/credit?view=adjustments',
     open: (page) => pressFor(page, 'g', page.getByLabel('Our claim number')),
   },
   { path: '/remittances/follow-ups' },

@@ -51,12 +51,16 @@ export function Adjustments({
             render: ({ claim, reference, provider, period }) => (
               <>
                 {claim ? <Link href={`/claims/${claim.id}`}>{reference}</Link> : reference}
-                {provider && <span className="quiet"> · provider {provider}</span>}
-                {period && (
-                  <span className="quiet">
-                    {' '}
-                    · year to <Day date={period} />
-                  </span>
+                {(provider || period) && (
+                  <div className="quiet small">
+                    {provider && `provider ${provider}`}
+                    {provider && period && ' · '}
+                    {period && (
+                      <>
+                        year to <Day date={period} />
+                      </>
+                    )}
+                  </div>
                 )}
               </>
             ),

@@ -1,6 +1,7 @@
 'use client';
 import { Button } from 'antd';
 import Link from 'next/link';
+import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import type { RowOf } from '../../../../server/lists';
 import type { StateOf } from '../../../../server/lists/read';
@@ -13,6 +14,7 @@ type Row = RowOf<'payer-credit'>;
 
 /** The credit of payers: what came, or was taken, and is not explained yet. */
 export function PayerCredit({ list, maySettle }: { list: StateOf<'payer-credit'>; maySettle: boolean }) {
+  const router = useRouter();
   const [settling, setSettling] = useState<number | null>(null);
   const row = list.rows.find(({ id, kind }) => kind === 'adjustment' && id === settling);
   const settle = (item: Row): void => setSettling(item.id);
@@ -47,9 +49,11 @@ export function PayerCredit({ list, maySettle }: { list: StateOf<'payer-credit'>
                 {
                   key: 'g',
                   words: 'settle it',
-                  run: (item) => {
-                    if (item.kind === 'adjustment') settle(item);
-                  },
+                  // What is held of a claim is decided where it came.
+                  run: (item) =>
+                    item.kind === 'adjustment'
+                      ? settle(item)
+                      : router.push(`/remittances/${item.remittanceId}`),
                 },
               ]
             : []
