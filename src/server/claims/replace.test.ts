@@ -177,6 +177,31 @@ test('withdrawn before it was sent, the first claim has its place back, and its 
   expect(await correct(s)).not.toBe(id);
 });
 
+test('rejected after it was sent, and withdrawn: the denial is followed again', async () => {
+  const s = await answered(0, DENIED);
+  const id = await correct(s);
+  await sendClaims(t.context, { claimIds: [id] });
+  expect(await followUps(s)).toEqual([['denial', true]]);
+  await t.db
+    .updateTable('claim')
+    .set({ status: 'rejected', hold_reason: 'x' })
+    .where('id', '=', id)
+    .execute();
+  await withdrawClaim(t.context, { claimId: id, why: 'Nothing was wrong' });
+  expect(await followUps(s)).toEqual([['denial', false]]);
+  expect((await readClaim(t.context, s.claim.id)).status).toBe('decided');
+});
+
+test('a void is neither corrected nor voided', async () => {
+  const s = await answered(6800, PLAIN);
+  const id = await correct(s, '8');
+  await sendClaims(t.context, { claimIds: [id] });
+  await t.db.updateTable('claim').set({ status: 'accepted' }).where('id', '=', id).execute();
+  await expect(
+    replaceClaim(t.context, { claimId: id, as: '7', payerClaimNumber: 'X', why: 'x' }),
+  ).rejects.toThrow('A void is neither');
+});
+
 test('without a payer’s number it is asked for, and kept', async () => {
   const s = await answered(0, DENIED);
   await t.db.updateTable('claim').set({ payer_claim_number: '' }).where('id', '=', s.claim.id).execute();
@@ -189,7 +214,7 @@ test('without a payer’s number it is asked for, and kept', async () => {
 
 test('once, also when two do it at the same moment; a correction of a correction names its number', async () => {
   const s = await answered(0, DENIED);
-  const [first, second] = await Promise.allSettled([correct(s), correct(s, '8')]);
+  const [first, second] = await Promise.allSettled([correct(s), correct(s)]);
   expect([first.status, second.status].sort()).toEqual(['fulfilled', 'rejected']);
   const { id } = await t.db
     .selectFrom('claim')

@@ -45,6 +45,7 @@ export const replaceClaim = useCase({
       throw new Refused(
         `A claim that is ${old.status} cannot be corrected or voided: the payer must have it`,
       );
+    if (old.frequency === '8') throw new Refused('A void is neither corrected nor voided');
     const lines = await tx
       .updateTable('claim_line')
       .set({ current: false })
@@ -130,14 +131,21 @@ export async function restoreReplaced(
     byUser(act),
     `Claim ${by.control_number}, which was to take its place, was withdrawn`,
   );
+  // What sending it had answered is open again.
+  await sql`
+    update follow_up set closed_at = null, outcome = '' where closed_at is not null and outcome = any(${ANSWERS.map((words) => words + by.control_number)})
+      and charge_id in (select charge_id from claim_line where claim_id = ${old.id})`.execute(tx);
 }
+
+/** What came of a follow-up that a claim in the place of another answers; its number follows. */
+const ANSWERS = ['Corrected with claim ', 'Voided with claim '] as const;
 
 /** Ends the follow-ups that a claim in the place of another answers, once it is sent. */
 export async function closeAnswered(act: Act, claimIds: readonly number[]): Promise<void> {
   await sql`
     with answered as (
       update follow_up f set closed_at = now(), owner = ${act.user.name},
-        outcome = case m.frequency when '7' then 'Corrected with claim ' else 'Voided with claim ' end || m.control_number
+        outcome = case m.frequency when '7' then ${ANSWERS[0]} else ${ANSWERS[1]} end || m.control_number
       from claim m join claim_line l on l.claim_id = m.id
       where m.id = any(${[...claimIds]}::bigint[]) and m.frequency <> '1' and f.charge_id = l.charge_id and coalesce(f.coverage_id, l.coverage_id) = l.coverage_id
         and f.kind in ('denial', 'short-payment', 'reason') and f.closed_at is null

@@ -151,7 +151,7 @@ function Acts({ claim }: { claim: Claim }) {
       {status === 'held' && (
         <Button onClick={() => void run(() => releaseClaimAction({ claimId }), 'Let go')}>Let go</Button>
       )}
-      {claim.current && isReplaceable(status) && <Replace claim={claim} />}
+      {claim.current && claim.frequency !== '8' && isReplaceable(status) && <Replace claim={claim} />}
       {claim.current && claim.frequency === '8' && (status === 'sent' || status === 'accepted') && (
         <WithReason
           size="middle"
