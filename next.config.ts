@@ -12,6 +12,19 @@ const config: NextConfig = {
         { key: 'X-Content-Type-Options', value: 'nosniff' },
         { key: 'X-Frame-Options', value: 'DENY' },
         { key: 'Referrer-Policy', value: 'same-origin' },
+        { key: 'Cross-Origin-Opener-Policy', value: 'same-origin' },
+        { key: 'Cross-Origin-Resource-Policy', value: 'same-origin' },
+        {
+          key: 'Permissions-Policy',
+          value: 'camera=(), microphone=(), geolocation=(), payment=(), usb=(), browsing-topics=()',
+        },
+      ],
+    },
+    // Answers that are no pages: nothing in them runs, and nobody shows them in a frame; a PDF is drawn by the browser itself.
+    {
+      source: '/api/:path*',
+      headers: [
+        { key: 'Content-Security-Policy', value: "default-src 'none'; object-src 'self'; style-src 'unsafe-inline'; frame-ancestors 'none'" },
       ],
     },
   ],

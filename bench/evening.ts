@@ -39,7 +39,7 @@ async function visits(t: TestDatabase): Promise<void> {
      select e.id, x.account, x.amount, c.household_id, c.patient_id, c.case_id, c.id, c.coverage_id, n.payer_id, c.provider_id, c.location_id
      from e join charge c on c.id = substr(e.key, 8)::bigint join coverage o on o.id = c.coverage_id join plan n on n.id = o.plan_id, (values ('receivable/payer', 14500), ('income/fees', -14500)) x (account, amount)`,
   );
-  await t.pool.query('analyze');
+  await t.pool.query('vacuum analyze');
 }
 
 /** The remittance that decides all claims that were sent, as a file. */

@@ -75,7 +75,7 @@ export async function fill(t: TestDatabase, households: number, charges: number)
     await run(
       `update done d set receipt_id = r.id from receipt r where r.user_id = 'bulk' and r.note = d.n::text`,
     );
-    await run('analyze');
+    await run('vacuum analyze');
     const charged = 'd.id, d.coverage_id, ' + PAYER + ', null, null, null, null::bigint';
     await book(
       'charge',
@@ -110,7 +110,7 @@ export async function fill(t: TestDatabase, households: number, charges: number)
     );
     await run('set session_replication_role = origin');
     await run('drop table done, who');
-    await run('analyze');
+    await run('vacuum analyze');
   } finally {
     client.release();
   }

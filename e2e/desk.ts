@@ -6,6 +6,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { type Cookie, type Locator, type Page, expect, test as plain } from '@playwright/test';
 import pg from 'pg';
+import { deskRole } from '../src/db/desk-role';
 
 export { expect } from '@playwright/test';
 
@@ -50,16 +51,21 @@ async function serveCopy(worker: number): Promise<{ url: string; stop: () => Pro
   const url = `http://127.0.0.1:${await freePort()}`;
   process.env.DATABASE_URL = database(name);
   process.env.WERGELD_EXCHANGE = join(folder, 'exchange');
-  const env = { ...process.env, WERGELD_URL: url, NODE_ENV: 'production' as const };
-  const children: ChildProcess[] = [
-    spawn(
-      process.execPath,
-      ['node_modules/next/dist/bin/next', 'start', '-H', '127.0.0.1', '-p', new URL(url).port],
-      {
-        env,
-        stdio: ['ignore', 'ignore', 'inherit'],
-      },
+  // As in earnest, the servers know the desk's role alone; what the tests look up, they look up as the owner.
+  const env = {
+    ...process.env,
+    DATABASE_URL: deskRole(database('wergeld_browser'), process.env.WERGELD_SECRET!).url.replace(
+      /\/[^/]*$/,
+      `/${name}`,
     ),
+    WERGELD_URL: url,
+    NODE_ENV: 'production' as const,
+  };
+  const children: ChildProcess[] = [
+    spawn(process.execPath, ['src/cli/web.mjs', '--port', new URL(url).port], {
+      env,
+      stdio: ['ignore', 'ignore', 'inherit'],
+    }),
     spawn(process.execPath, ['--import', 'tsx', 'src/cli/worker.ts'], {
       env,
       stdio: ['ignore', 'inherit', 'inherit'],

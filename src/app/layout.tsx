@@ -3,7 +3,7 @@ import '../ui/components.css';
 import '../ui/base.css';
 import type { Metadata } from 'next';
 import { TOKEN_SHEET } from '../core/tokens';
-import { chosenTheme } from './session';
+import { chosenTheme, pageNonce } from './session';
 
 /** What the browser shows as title. */
 export const metadata: Metadata = {
@@ -13,11 +13,11 @@ export const metadata: Metadata = {
 
 /** The document: language, colors and font. */
 export default async function Root({ children }: { children: React.ReactNode }) {
-  const mode = await chosenTheme();
+  const [mode, nonce] = await Promise.all([chosenTheme(), pageNonce()]);
   return (
     <html lang="en" data-theme={mode}>
       <head>
-        <style dangerouslySetInnerHTML={{ __html: TOKEN_SHEET }} />
+        <style nonce={nonce} dangerouslySetInnerHTML={{ __html: TOKEN_SHEET }} />
       </head>
       <body>{children}</body>
     </html>

@@ -9,41 +9,58 @@ import {
   type Context,
   Doubtful,
   NotAllowed,
+  NotThere,
   type Permission,
   Refused,
   may,
+  noteRefusal,
 } from '../server/access';
-import { ADDRESS } from '../proxy';
-import { keepCookies } from './cookies';
-import { contextOf } from '../server/sign-in';
+import { type SignedIn, ownUrl, whoIs } from '../server/users/sign-in';
+import { ADDRESS, NONCE } from '../proxy';
 import { ownPath } from '../ui/own-path';
+
+const asking = cache(async (): Promise<SignedIn | null> => whoIs(await headers()));
+
+/** Who is signed in, though a second factor may still have to be set up; goes to sign-in when nobody is. */
+export const signedInAtAll = cache(async (): Promise<SignedIn> => {
+  const found = await asking();
+  if (!found)
+    redirect(`/sign-in?${new URLSearchParams({ to: ownPath((await headers()).get(ADDRESS) ?? '/') })}`);
+  return found;
+});
 
 /** The context of this request; goes to sign-in when there is none. */
 export const signedIn = cache(async (): Promise<Context> => {
-  const context = await contextOf(await headers());
-  if (!context)
-    redirect(`/sign-in?${new URLSearchParams({ to: ownPath((await headers()).get(ADDRESS) ?? '/') })}`);
+  const { context, needsFactor } = await signedInAtAll();
+  if (needsFactor) redirect('/second-factor');
   return context;
 });
 
 /** The context of a page that a role may not even see; others are told that it is not for their role. */
 export async function signedInFor(permission: Permission): Promise<Context> {
   const context = await signedIn();
-  if (!may(context.user.role, permission)) forbidden();
+  if (!may(context.user.role, permission)) {
+    await noteRefusal(context, permission);
+    forbidden();
+  }
   return context;
 }
 
+const REFUSED_DOOR = {
+  signedOut: 'You were signed out: sign in again. Nothing was changed.',
+  needsFactor: 'Set up your second factor first. Nothing was changed.',
+} as const;
+
 /** Asks the server something for an action: a refusal becomes an answer with words, anything else stays an error. */
 export async function ask<T>(run: (context: Context) => Promise<T>): Promise<Answer<T>> {
-  const context = await contextOf(await headers(), async (lines) => {
-    if (lines.length > 0) await keepCookies(lines);
-  });
-  if (!context)
-    return { ok: false, message: 'You were signed out: sign in again. Nothing was changed.', fields: {} };
+  const found = await asking();
+  if (!found || found.needsFactor)
+    return { ok: false, message: REFUSED_DOOR[found ? 'needsFactor' : 'signedOut'], fields: {} };
   try {
-    return { ok: true, value: await run(context) };
+    return { ok: true, value: await run(found.context) };
   } catch (error) {
     if (!(error instanceof Refused)) throw error;
+    if (error instanceof NotAllowed) await noteRefusal(found.context, error.message);
     const { message, fields } = error;
     return {
       ok: false,
@@ -67,18 +84,78 @@ export async function perform<T>(
   return answer;
 }
 
-/** Runs a use case for a route handler: what is refused becomes 401, 403 or 400, with words. */
-export async function respond(run: (context: Context) => Promise<Response>): Promise<Response> {
-  const context = await contextOf(await headers());
-  if (!context) return Response.json({ message: 'Sign in first' }, { status: 401 });
+const refuse = (status: number, message: string): Response => Response.json({ message }, { status });
+
+/** Why a request may not come in, or null: another site sends it, or it is not of the kind that is taken here. */
+function atTheBorder(request: Request, takes: 'nothing' | 'json' | 'file'): Response | null {
+  const from = request.headers.get('sec-fetch-site');
+  if (from !== null && from !== 'same-origin' && from !== 'none') return refuse(403, 'Another site asks');
+  if (takes === 'nothing') return null;
+  if (request.headers.get('origin') !== new URL(ownUrl()).origin) return refuse(403, 'Another site asks');
+  const type = request.headers.get('content-type')?.split(';')[0]?.trim();
+  const wanted = takes === 'json' ? 'application/json' : 'application/octet-stream';
+  return type === wanted ? null : refuse(415, `This takes ${wanted}`);
+}
+
+/**
+ * Runs a use case for a route handler: what is refused becomes 401, 403, 404 or 400, with words. Nothing of it is kept on
+ * the way.
+ * @param takes what stands in the body
+ * @param uses false for what a page asks by itself, which is no use of the session
+ */
+export async function respond(
+  request: Request,
+  run: (context: Context) => Promise<Response>,
+  { takes = 'nothing', uses = true }: { takes?: 'nothing' | 'json' | 'file'; uses?: boolean } = {},
+): Promise<Response> {
+  const response = await answered(request, run, takes, uses);
+  response.headers.set('cache-control', 'private, no-store');
+  return response;
+}
+
+async function answered(
+  request: Request,
+  run: (context: Context) => Promise<Response>,
+  takes: 'nothing' | 'json' | 'file',
+  uses: boolean,
+): Promise<Response> {
+  const stopped = atTheBorder(request, takes);
+  if (stopped) return stopped;
+  const found = await whoIs(request.headers, uses);
+  if (!found) return refuse(401, 'Sign in first');
+  if (found.needsFactor) return refuse(403, REFUSED_DOOR.needsFactor);
   try {
-    return await run(context);
+    return await run(found.context);
   } catch (error) {
-    if (error instanceof Refused)
-      return Response.json({ message: error.message }, { status: error instanceof NotAllowed ? 403 : 400 });
+    if (error instanceof NotAllowed) await noteRefusal(found.context, error.message);
+    if (error instanceof NotThere) return refuse(404, error.message);
+    if (error instanceof Refused) return refuse(error instanceof NotAllowed ? 403 : 400, error.message);
     throw error;
   }
 }
+
+const MOST_JSON = 20_000;
+
+/** The JSON that stands in a body. @throws Refused when it is none, or too long */
+export async function bodyOf(request: Request): Promise<unknown> {
+  const text = await request.text();
+  if (text.length > MOST_JSON) throw new Refused('This is too long');
+  try {
+    return JSON.parse(text) as unknown;
+  } catch {
+    throw new Refused('This is not JSON');
+  }
+}
+
+/** The id of a row in an address. @throws NotThere for anything that is none */
+export async function idOf(params: Promise<{ id: string }>): Promise<number> {
+  const { id } = await params;
+  if (!/^[1-9]\d{0,14}$/.test(id)) throw new NotThere('There is no such thing');
+  return Number(id);
+}
+
+/** The nonce of this page's scripts and styles. */
+export const pageNonce = async (): Promise<string | undefined> => (await headers()).get(NONCE) ?? undefined;
 
 /** Light or dark, as the person chose. */
 export const chosenTheme = async (): Promise<'light' | 'dark'> =>
@@ -90,14 +167,13 @@ const TYPES: Readonly<Record<string, string>> = {
   pdf: 'application/pdf',
 };
 
-/** A file as an answer: a PDF opens in the browser, anything else is saved. Nothing of it is kept on the way. */
+/** A file as an answer: a PDF opens in the browser, anything else is saved. */
 export const download = (file: string, body: BodyInit): Response => {
   const ending = file.slice(file.lastIndexOf('.') + 1);
   return new Response(body, {
     headers: {
       'content-type': TYPES[ending] ?? 'application/octet-stream',
       'content-disposition': `${ending === 'pdf' ? 'inline' : 'attachment'}; filename="${file}"`,
-      'cache-control': 'private, no-store',
     },
   });
 };

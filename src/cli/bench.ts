@@ -3,7 +3,8 @@ import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { closePool, openPool } from '../db/connect';
+import { closePool } from '../db/connect';
+import { asOwner, prepareDatabase } from './database';
 import { Stop, portFree, startCluster } from './cluster';
 import { build, prepareDemo } from './serve';
 
@@ -37,25 +38,22 @@ async function pages(): Promise<number> {
   process.env.WERGELD_TODAY = '2026-03-16';
   const folder = mkdtempSync(join(tmpdir(), 'wergeld-bench-'));
   process.env.WERGELD_EXCHANGE = folder;
-  const admin = openPool(process.env.DATABASE_URL!, 1);
-  await admin.query('drop database if exists wergeld_pages with (force)');
-  await admin.query('create database wergeld_pages');
-  await admin.end();
-  process.env.DATABASE_URL = process.env.DATABASE_URL!.replace(/\/[^/]*$/, '/wergeld_pages');
-  const { migrate } = await import('../db/migrate');
-  const { pool } = await import('../db/connect');
-  await migrate(pool());
-  await prepareDemo(true);
+  const owner = process.env.DATABASE_URL!.replace(/\/[^/]*$/, '/wergeld_pages');
+  await asOwner(process.env.DATABASE_URL!, async (pool) => {
+    await pool.query('drop database if exists wergeld_pages with (force)');
+    await pool.query('create database wergeld_pages');
+  });
+  process.env.DATABASE_URL = await prepareDatabase(owner);
+  await prepareDemo(owner, true);
   await build();
   let port = 3480;
   while (!(await portFree(port))) port += 1;
   const url = `http://127.0.0.1:${port}`;
   const env = { ...process.env, WERGELD_URL: url, WERGELD_BENCH_URL: url, NODE_ENV: 'production' as const };
-  const web: ChildProcess = spawn(
-    process.execPath,
-    ['node_modules/next/dist/bin/next', 'start', '-H', '127.0.0.1', '-p', String(port)],
-    { env, stdio: ['ignore', 'ignore', 'inherit'] },
-  );
+  const web: ChildProcess = spawn(process.execPath, ['src/cli/web.mjs', '--port', String(port)], {
+    env,
+    stdio: ['ignore', 'ignore', 'inherit'],
+  });
   try {
     for (let tries = 0; tries < 120; tries += 1) {
       const up = await fetch(`${url}/sign-in`).then(

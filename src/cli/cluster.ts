@@ -1,7 +1,7 @@
 /** The database cluster of this checkout: installed when missing, made under `.data/`, started on loopback, stopped with us. */
 import { spawnSync } from 'node:child_process';
 import { randomBytes, createHash } from 'node:crypto';
-import { existsSync, mkdirSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { chmodSync, existsSync, mkdirSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { join } from 'node:path';
 
@@ -79,21 +79,51 @@ async function freePort(from: number): Promise<number> {
   throw new Stop(`No free port for the database from ${from} on`);
 }
 
+/** Makes the folder of everything, which nobody else looks into, however wide it was made before. */
+export function privateData(): string {
+  mkdirSync(dataDir(), { recursive: true });
+  chmodSync(dataDir(), 0o700);
+  return dataDir();
+}
+
 /**
- * Where the cluster lies: under `.data/`, unless we are root and the user `postgres` cannot reach this folder; then under
- * /var/lib/postgresql by a name of its own.
+ * Where a new cluster lies: under `.data/`; for root, whose folders the user `postgres` does not see, under
+ * /var/lib/postgresql by a name that follows from the checkout's place, with a number where that is taken.
  */
 function clusterDir(name: string): string {
-  const own = join(dataDir(), name);
-  if (!root) return own;
-  mkdirSync(own, { recursive: true });
-  run('chown', ['postgres', own]);
-  if (run('test', ['-w', own], true).status === 0) return own;
-  rmSync(own, { recursive: true, force: true });
-  const other = `/var/lib/postgresql/wergeld-${createHash('sha256').update(own).digest('hex').slice(0, 12)}`;
-  mkdirSync(other, { recursive: true });
-  run('chown', ['postgres', other]);
-  return other;
+  const own = join(privateData(), name);
+  if (!root) {
+    mkdirSync(own, { recursive: true });
+    return own;
+  }
+  const base = `/var/lib/postgresql/wergeld-${createHash('sha256').update(own).digest('hex').slice(0, 12)}`;
+  let dir = base;
+  for (let n = 2; existsSync(join(dir, 'cluster')); n += 1) {
+    // A cluster of tests whose checkout is gone holds nothing that anybody misses.
+    if (
+      name === 'test' &&
+      run(join(binaries(), 'pg_ctl'), ['-D', join(dir, 'cluster'), 'status'], true).status !== 0
+    )
+      rmSync(join(dir, 'cluster'), { recursive: true, force: true });
+    else dir = `${base}-${n}`;
+  }
+  mkdirSync(dir, { recursive: true });
+  run('chown', ['postgres', dir]);
+  return dir;
+}
+
+/** A cluster that root once made under `.data/` moves to where `postgres` still sees it. */
+function moved(cluster: Cluster, bin: string, name: string, note: string): Cluster {
+  if (!root || !cluster.dir.startsWith(dataDir())) return cluster;
+  if (run(join(bin, 'pg_ctl'), ['-D', join(cluster.dir, 'cluster'), 'status'], true).status === 0)
+    throw new Stop('The database runs from before: stop what uses it, and start again');
+  const dir = clusterDir(name);
+  const done = run('cp', ['-a', `${cluster.dir}/.`, dir]);
+  if (done.status !== 0) throw new Stop(`The database could not be moved to ${dir}: ${done.output.trim()}`);
+  rmSync(cluster.dir, { recursive: true, force: true });
+  const now = { ...cluster, dir };
+  writeFileSync(note, JSON.stringify(now), { mode: 0o600 });
+  return now;
 }
 
 /** Makes the cluster and notes where it lies. */
@@ -103,7 +133,7 @@ async function makeCluster(bin: string, name: string, note: string): Promise<Clu
     port: await freePort(54_340),
     password: randomBytes(18).toString('base64url'),
   };
-  const secret = join(cluster.dir, '..', `.${name}-password`);
+  const secret = join(cluster.dir, '.password');
   writeFileSync(secret, cluster.password, { mode: 0o600 });
   if (root) run('chown', ['postgres', secret]);
   const made = run(
@@ -169,12 +199,14 @@ export async function startCluster(
   name = 'postgres',
 ): Promise<{ url: string; stop: () => void }> {
   const bin = binaries();
-  mkdirSync(dataDir(), { recursive: true });
+  const known = existsSync(join(dataDir(), `${name}.json`));
+  if (!known) privateData();
   const users = new Users(name);
   const note = join(dataDir(), `${name}.json`);
-  const cluster = existsSync(note)
-    ? (JSON.parse(readFileSync(note, 'utf8')) as Cluster)
+  const cluster = known
+    ? moved(JSON.parse(readFileSync(note, 'utf8')) as Cluster, bin, name, note)
     : await makeCluster(bin, name, note);
+  privateData();
   const dir = join(cluster.dir, 'cluster');
   const control = (...args: string[]) => run(join(bin, 'pg_ctl'), ['-D', dir, ...args], true);
   const stop = (): void => void (users.leave() && control('-m', 'fast', '-w', 'stop'));
@@ -206,7 +238,7 @@ async function startServer(
     cluster.port = await freePort(cluster.port + 1);
     writeFileSync(note, JSON.stringify(cluster), { mode: 0o600 });
   }
-  const options = `-p ${cluster.port} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=120 -c shared_buffers=256MB -c random_page_cost=1.1`;
+  const options = `-p ${cluster.port} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=120 -c shared_buffers=256MB -c random_page_cost=1.1 -c log_error_verbosity=terse -c log_min_error_statement=panic -c log_min_messages=fatal`;
   const log = join(cluster.dir, 'log');
   if (control('-l', log, '-o', options, '-w', '-t', '60', 'start').status !== 0)
     throw new Stop(`The database did not start; its log is ${log}`);

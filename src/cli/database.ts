@@ -1,25 +1,72 @@
-/** The database of a command: the one that DATABASE_URL names, else the checkout's own cluster. */
+/**
+ * The database of a command: the one that DATABASE_URL names, else the checkout's own cluster. Its owner makes the tables;
+ * everything else is done as the desk's role, which owns nothing.
+ */
 import { randomBytes } from 'node:crypto';
-import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { closePool, pool } from '../db/connect';
-import { migrate } from '../db/migrate';
-import { dataDir, startCluster } from './cluster';
+import type pg from 'pg';
+import { closePool, openPool } from '../db/connect';
+import { type DeskRole, deskRole, mayMigrate } from '../db/desk-role';
+import { isMigrated, migrate } from '../db/migrate';
+import { Stop, dataDir, privateData, startCluster } from './cluster';
 
-/** Opens the database and sets DATABASE_URL for this process and its children. @returns how to close it */
-export async function openDatabase(migrating = true): Promise<{ url: string; close: () => Promise<void> }> {
-  const given = process.env.DATABASE_URL;
-  const cluster = given ? { url: given, stop: () => undefined } : await startCluster('wergeld');
-  process.env.DATABASE_URL = cluster.url;
-  process.env.WERGELD_SECRET ??= secret();
+/** An open database: DATABASE_URL of this process and its children is the desk's. */
+export interface Opened {
+  /** The owner's connection string. @throws Stop when only the desk's is known */
+  owner: () => string;
+  close: () => Promise<void>;
+}
+
+/** Runs something on a connection of the owner. */
+export async function asOwner<T>(url: string, run: (pool: pg.Pool) => Promise<T>): Promise<T> {
+  const pool = openPool(url, 1);
   try {
-    if (migrating) await migrate(pool());
+    return await run(pool);
+  } finally {
+    await pool.end();
+  }
+}
+
+/** Brings a database up to date as its owner. @returns the connection string of the desk */
+export async function prepareDatabase(owner: string): Promise<string> {
+  const { url, ...desk } = deskRole(owner, process.env.WERGELD_SECRET!);
+  await asOwner(owner, (pool) => migrate(pool, desk));
+  return url;
+}
+
+/**
+ * Opens the database. DATABASE_URL is the owner's, and the desk's role is made; or it is the desk's own, and WERGELD_OWNER_URL
+ * the owner's where something has to be made.
+ */
+export async function openDatabase(migrating = true): Promise<Opened> {
+  const { DATABASE_URL: given, WERGELD_OWNER_URL: ownerGiven } = process.env;
+  delete process.env.WERGELD_OWNER_URL;
+  const cluster = given ? { url: given, stop: () => undefined } : await startCluster('wergeld');
+  process.env.WERGELD_SECRET ??= secret();
+  let owner: string | null = ownerGiven ?? cluster.url;
+  try {
+    if (!ownerGiven && !(await asOwner(cluster.url, mayMigrate))) owner = null;
+    if (owner === null) {
+      if (migrating && !(await asOwner(cluster.url, isMigrated)))
+        throw new Stop(
+          'The database is of an older version, and DATABASE_URL is not its owner: name the owner once with WERGELD_OWNER_URL.',
+        );
+    } else if (migrating) {
+      if (ownerGiven) await asOwner(owner, (pool) => migrate(pool, roleOf(cluster.url)));
+      else process.env.DATABASE_URL = await prepareDatabase(owner);
+    }
+    process.env.DATABASE_URL ??= cluster.url;
   } catch (error) {
     cluster.stop();
     throw error;
   }
   return {
-    url: cluster.url,
+    owner: () => {
+      if (owner === null)
+        throw new Stop('This is done as the owner of the database: name it with WERGELD_OWNER_URL.');
+      return owner;
+    },
     close: async () => {
       await closePool();
       cluster.stop();
@@ -27,16 +74,22 @@ export async function openDatabase(migrating = true): Promise<{ url: string; clo
   };
 }
 
+/** The role that a connection string names; its password is somebody else's matter. */
+const roleOf = (url: string): DeskRole => ({
+  role: decodeURIComponent(new URL(url).username),
+  password: null,
+});
+
 /** Runs something with the database open. */
 export async function withDatabase(
-  run: (url: string) => Promise<number>,
+  run: (database: Opened) => Promise<number>,
   options: { migrate?: boolean } = {},
 ): Promise<number> {
-  const { url, close } = await openDatabase(options.migrate ?? true);
+  const database = await openDatabase(options.migrate ?? true);
   try {
-    return await run(url);
+    return await run(database);
   } finally {
-    await close();
+    await database.close();
   }
 }
 
@@ -44,7 +97,7 @@ export async function withDatabase(
 function secret(): string {
   const path = join(dataDir(), 'secret');
   if (!existsSync(path)) {
-    mkdirSync(dataDir(), { recursive: true });
+    privateData();
     writeFileSync(path, randomBytes(32).toString('base64url'), { mode: 0o600 });
   }
   return readFileSync(path, 'utf8');

@@ -2,14 +2,13 @@
 import { counted } from '../core/words';
 import { writeFileSync } from 'node:fs';
 import { basename } from 'node:path';
-import { createInterface } from 'node:readline/promises';
 import pino from 'pino';
 import { sql } from 'kysely';
 import { toDecimal } from '../core/money';
-import { db, pool } from '../db/connect';
+import { db } from '../db/connect';
 import { describeTables } from '../db/describe';
 import { isDemo, outsideTurn } from '../demo/outside';
-import { type Context, ROLES, type Role, systemContext } from '../server/access';
+import { type Context, systemContext } from '../server/access';
 import { checkBooks } from '../server/books/check';
 import { sendClaims } from '../server/claims/send';
 import { takeFile } from '../server/exchange/intake';
@@ -18,9 +17,9 @@ import { exchangeRound, writeOutbox } from '../server/exchange/round';
 import { EXPORTS, exportTable, isExport } from '../server/exports/tables';
 import { finishWork, takeUpLeft } from '../server/jobs/run';
 import { startWork } from '../server/jobs/work';
-import { addUser } from '../server/sign-in';
 import { type Act, inTransaction } from '../server/use-case';
 import { Stop } from './cluster';
+import { asOwner } from './database';
 
 /** The command line says what it did by its lines; faults of background work are said by the work itself. */
 const QUIET = pino({ level: 'silent' });
@@ -171,24 +170,8 @@ export async function booksCheck(json = false): Promise<number> {
   return failed === 0 ? 0 : 1;
 }
 
-/** Adds a user. */
-export async function user([email, role, ...name]: string[]): Promise<number> {
-  if (!email || !(ROLES as readonly string[]).includes(role ?? '') || name.length === 0)
-    throw new Stop(`Say: ./wergeld user EMAIL ${ROLES.join('|')} NAME`);
-  const input = createInterface({ input: process.stdin, output: process.stderr });
-  const password = await input.question('Password (10 characters or more): ');
-  input.close();
-  if (password.length < 10) throw new Stop('The password needs 10 characters or more');
-  process.env.WERGELD_SEEDING = '1';
-  await addUser(email, name.join(' '), password, role as Role).catch((error: unknown) => {
-    throw new Stop(`The user was not added: ${(error as Error).message}`);
-  });
-  print(`${email} can sign in`);
-  return 0;
-}
-
 /** Writes the table types. */
-export async function writeTypes(): Promise<number> {
-  writeFileSync('src/db/tables.ts', await describeTables(pool()));
+export async function writeTypes(owner: string): Promise<number> {
+  writeFileSync('src/db/tables.ts', await asOwner(owner, describeTables));
   return 0;
 }

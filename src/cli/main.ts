@@ -14,9 +14,13 @@ const HELP = `./wergeld COMMAND
   import FILE… [--json]     take in 835, 999, 277CA and TA1 files; post what balances
   export postings|ledger|claims [--format csv|json]
   books check [--json]      prove the invariants of the books
-  user EMAIL ROLE NAME      add a user (front-desk, biller, collector, manager); asks for the password
-  backup FILE               write the whole database to a file
-  restore FILE              read it back into an empty database
+  users                     list who may sign in
+  user add EMAIL ROLE NAME  add a user (front-desk, biller, collector, manager); asks for the password
+  user role EMAIL ROLE | disable EMAIL | enable EMAIL | reset EMAIL | factor-off EMAIL REASON
+                            change what a user may do; reset prints a link with which they set a password
+  backup FILE               write the whole database to a file, encrypted to a passphrase that is asked for, or to the
+                            age key in WERGELD_BACKUP_RECIPIENT
+  restore FILE              read it back into an empty database (WERGELD_BACKUP_IDENTITY names the file of the key)
   bench [pages|evening]     measure the X12 reader against another, and the desk on ten years of data; or what a
                             person waits for in the browser; or ten thousand claims from building to posting
   types                     write src/db/tables.ts from the migrated database
@@ -35,6 +39,9 @@ interface Command {
 }
 
 const desk = () => import('./desk');
+
+// What we write is for us alone, whatever the shell says.
+process.umask(0o077);
 
 const COMMANDS: Record<string, Command> = {
   demo: { flags: ['fresh'], run: async (_, { fresh }) => (await import('./serve')).demo(fresh === true) },
@@ -66,16 +73,24 @@ const COMMANDS: Record<string, Command> = {
     flags: ['json'],
     run: (_, { json }) => withDatabase(async () => (await desk()).booksCheck(json)),
   },
-  user: { words: 'EMAIL ROLE NAME', run: (words) => withDatabase(async () => (await desk()).user(words)) },
-  types: { run: () => withDatabase(async () => (await desk()).writeTypes()) },
+  users: { run: () => withDatabase(async () => (await import('./users')).users()) },
+  user: {
+    words: 'add|role|disable|enable|reset|factor-off EMAIL …',
+    run: (words) => withDatabase(async () => (await import('./users')).user(words)),
+  },
+  types: {
+    run: () => withDatabase(async (database) => (await desk()).writeTypes(database.owner())),
+  },
   backup: {
     words: 'FILE',
-    run: ([file]) => withDatabase(async (url) => (await import('./backup')).backup(url, file)),
+    run: ([file]) => withDatabase(async (database) => (await import('./backup')).backup(database, file)),
   },
   restore: {
     words: 'FILE',
     run: ([file]) =>
-      withDatabase(async (url) => (await import('./backup')).restore(url, file), { migrate: false }),
+      withDatabase(async (database) => (await import('./backup')).restore(database, file), {
+        migrate: false,
+      }),
   },
   help: {
     run: async () => {

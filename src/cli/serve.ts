@@ -3,14 +3,15 @@ import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, readFileSync, readdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { db, pool } from '../db/connect';
+import { closePool, db } from '../db/connect';
 import { isDemo } from '../demo/outside';
 import { loadScenario } from '../demo/scenario';
-import { ROLES, type Role, businessDate } from '../server/access';
+import { ROLES, type Role, businessDate, systemContext } from '../server/access';
 import { exchangeRoot } from '../server/exchange/folders';
-import { addUser } from '../server/sign-in';
+import { addUser } from '../server/users/manage';
+import { isPassword } from '../server/users/passwords';
 import { Stop, portFree } from './cluster';
-import { openDatabase } from './database';
+import { asOwner, openDatabase, prepareDatabase } from './database';
 
 const port = (): number => Number(process.env.PORT ?? 3400);
 const say = (words: string): void => void process.stdout.write(`${words}\n`);
@@ -27,9 +28,9 @@ const DEMO_NAMES = {
 /** Brings up the demo. */
 export async function demo(fresh: boolean): Promise<number> {
   await needPort();
-  const { close } = await openDatabase();
+  const { owner, close } = await openDatabase();
   try {
-    await prepareDemo(fresh);
+    await prepareDemo(owner(), fresh);
     await build();
     return await serve(close, [
       ...ROLES.map((role) => `  ${`${role}@example.com`.padEnd(26)} ${DEMO_PASSWORD}   ${DEMO_NAMES[role]}`),
@@ -40,8 +41,11 @@ export async function demo(fresh: boolean): Promise<number> {
   }
 }
 
-/** Loads the scenario when the database is empty or a fresh start is asked for. */
-export async function prepareDemo(fresh: boolean): Promise<void> {
+/**
+ * Loads the scenario when the database is empty or a fresh start is asked for: what the owner does is making it empty, the
+ * rest the desk does as always.
+ */
+export async function prepareDemo(owner: string, fresh: boolean): Promise<void> {
   const filled = (await db().selectFrom('practice').select('id').executeTakeFirst()) !== undefined;
   const complete = await isDemo(db());
   if (filled && complete && !fresh) return;
@@ -49,27 +53,28 @@ export async function prepareDemo(fresh: boolean): Promise<void> {
     throw new Stop(
       'This database holds a practice that is not the demo. Use --fresh only if it may be emptied.',
     );
-  const { migrate } = await import('../db/migrate');
-  await pool().query(
-    'drop schema public cascade; create schema public; drop schema if exists pgboss cascade',
-  );
-  await migrate(pool());
   const started = Date.now();
-  await pool().query(
-    `alter database ${(await pool().query<{ name: string }>('select current_database() as name')).rows[0]!.name} set synchronous_commit = off`,
+  await closePool();
+  const name = decodeURIComponent(new URL(owner).pathname.slice(1)).replaceAll('"', '""');
+  await asOwner(owner, (pool) =>
+    pool.query(
+      `drop schema public cascade; create schema public; drop schema if exists pgboss cascade; alter database "${name}" set synchronous_commit = off`,
+    ),
   );
-  process.env.WERGELD_SEEDING = '1';
+  await prepareDatabase(owner);
   const users = {} as Record<Role, { id: string; name: string }>;
   for (const role of ROLES) {
     const name = DEMO_NAMES[role];
-    users[role] = { id: await addUser(`${role}@example.com`, name, DEMO_PASSWORD, role), name };
+    const email = `${role}@example.com`;
+    const id = await addUser(systemContext(db()), { email, name, role, password: DEMO_PASSWORD });
+    users[role] = { id, name };
   }
-  delete process.env.WERGELD_SEEDING;
   await loadScenario(db(), businessDate(), users, (words) => say(`Demo: ${words} …`));
-  await pool().query(
-    `alter database ${(await pool().query<{ name: string }>('select current_database() as name')).rows[0]!.name} reset synchronous_commit`,
+  await asOwner(owner, (pool) =>
+    pool.query(
+      `alter database "${name}" reset synchronous_commit; create view demo_complete as select true as complete; analyze`,
+    ),
   );
-  await pool().query('create view demo_complete as select true as complete; analyze');
   say(`Demo: loaded in ${Math.round((Date.now() - started) / 1000)} s`);
 }
 
@@ -77,8 +82,13 @@ export async function prepareDemo(fresh: boolean): Promise<void> {
 export async function start(): Promise<number> {
   await needPort();
   const { close } = await openDatabase();
-  await build();
-  return serve(close, []);
+  try {
+    await build();
+    return await serve(close, []);
+  } catch (error) {
+    await close();
+    throw error;
+  }
 }
 
 async function needPort(): Promise<void> {
@@ -122,8 +132,34 @@ function fingerprintSources(): string {
   return hash.digest('hex');
 }
 
+/** Whether an address is on this machine alone. */
+const onLoopback = (url: string): boolean =>
+  ['127.0.0.1', 'localhost', '[::1]'].includes(new URL(url).hostname) ||
+  new URL(url).hostname.startsWith('127.');
+
+/**
+ * The demo, and everybody who signs in with its password, stay on this machine: everybody knows them.
+ * @throws Stop when they would be reached from elsewhere
+ */
+export async function refuseDemoElsewhere(url: string): Promise<void> {
+  if (onLoopback(url)) return;
+  const say = (what: string): Stop =>
+    new Stop(`${what}: everybody knows it, so it is served on loopback alone and not at ${url}.`);
+  if (await isDemo(db())) throw say('This database holds the demo');
+  const users = await db()
+    .selectFrom('user as u')
+    .innerJoin('account as a', 'a.userId', 'u.id')
+    .select(['u.email', 'a.password'])
+    .where('u.disabled_at', 'is', null)
+    .execute();
+  for (const { email, password } of users)
+    if (password && (await isPassword({ hash: password, password: DEMO_PASSWORD })))
+      throw say(`${email} has the password of the demo`);
+}
+
 async function serve(close: () => Promise<void>, lines: string[]): Promise<number> {
   const url = `http://127.0.0.1:${port()}`;
+  await refuseDemoElsewhere(process.env.WERGELD_URL ?? url);
   const env: NodeJS.ProcessEnv = {
     ...process.env,
     NODE_ENV: 'production',
@@ -138,7 +174,7 @@ async function serve(close: () => Promise<void>, lines: string[]): Promise<numbe
       stdio: ['ignore', output, 'inherit', 'ipc'],
     });
   const children = [
-    child('ignore', 'node_modules/next/dist/bin/next', 'start', '-H', '127.0.0.1', '-p', String(port())),
+    child('ignore', 'src/cli/web.mjs', '--port', String(port())),
     child('inherit', '--import', 'tsx', 'src/cli/worker.ts'),
   ];
   const ended = new Promise<string>((resolve) => {

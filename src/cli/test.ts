@@ -3,7 +3,8 @@ import { spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { closePool, openPool } from '../db/connect';
+import { closePool } from '../db/connect';
+import { asOwner, prepareDatabase } from './database';
 import { Stop, installPackages, startCluster } from './cluster';
 import { build, prepareDemo } from './serve';
 
@@ -94,20 +95,18 @@ function database(tally: Tally): void {
 /** The real interface on a production build; the demo is loaded once and copied by each worker. */
 async function browser(tally: Tally): Promise<void> {
   if (!existsSync('/usr/bin/chromium')) installPackages(['chromium'], 'Chromium');
-  const url = process.env.DATABASE_URL!.replace(/\/[^/]*$/, '/wergeld_browser');
-  const admin = openPool(process.env.DATABASE_URL!, 1);
-  await admin.query('drop database if exists wergeld_browser with (force)');
-  await admin.query('create database wergeld_browser');
-  await admin.end();
+  const owner = process.env.DATABASE_URL!.replace(/\/[^/]*$/, '/wergeld_browser');
+  await asOwner(process.env.DATABASE_URL!, async (pool) => {
+    await pool.query('drop database if exists wergeld_browser with (force)');
+    await pool.query('create database wergeld_browser');
+  });
   await closePool();
-  process.env.DATABASE_URL = url;
-  const { migrate } = await import('../db/migrate');
-  const { pool } = await import('../db/connect');
-  await migrate(pool());
-  await prepareDemo(true);
+  process.env.DATABASE_URL = await prepareDatabase(owner);
+  await prepareDemo(owner, true);
   await build();
   // Copies of it are made by the tests: nobody may be connected.
   await closePool();
+  process.env.DATABASE_URL = owner;
   const report = join(tmpdir(), `wergeld-playwright-${process.pid}.json`);
   spawnSync(bin('playwright'), ['test'], {
     env: { ...process.env, NODE_ENV: 'test', PLAYWRIGHT_JSON_OUTPUT_NAME: report },

@@ -5,6 +5,7 @@ import { isDemo, outsideTurn } from '../demo/outside';
 import { work } from '../server/jobs/worker';
 import { systemContext } from '../server/access';
 
+process.umask(0o077);
 const log = pino({ level: process.env.WERGELD_LOG ?? 'warn', base: { part: 'jobs' } });
 
 async function main(): Promise<void> {

@@ -45,4 +45,9 @@ export const FIELD_WORDS: Readonly<Record<string, string>> = {
   why: 'Reason',
   outcome: 'Outcome',
   reason: 'Reason',
+  name: 'Name',
+  role: 'Role',
+  userId: 'User',
+  current: 'Password until now',
+  password: 'New password',
 };

@@ -1,4 +1,5 @@
 /** The connection to PostgreSQL. */
+import type { EventEmitter } from 'node:events';
 import { Kysely, PostgresDialect, type Transaction } from 'kysely';
 import pg from 'pg';
 import Cursor from 'pg-cursor';
@@ -49,6 +50,16 @@ function prepareOften(client: pg.PoolClient): void {
   }) as typeof client.query;
 }
 
+/**
+ * Takes out of an error what stands in a row or was asked for: names must not come into a log that way. What is left names the
+ * rule, the table and the code.
+ */
+function withoutValues(error: pg.DatabaseError): void {
+  for (const part of ['detail', 'where', 'internalQuery'] as const) delete error[part];
+  // Class 22, wrong data, quotes the value in its message.
+  if (error.code?.startsWith('22')) error.message = error.message.replace(/"[^"]*"/g, '“…”');
+}
+
 /** Opens a pool. `url` is a PostgreSQL connection string. */
 export function openPool(url: string, max = 10): pg.Pool {
   // What is read stands in memory or on a solid-state disk, so that an index is worth more than the planner thinks by itself;
@@ -59,6 +70,12 @@ export function openPool(url: string, max = 10): pg.Pool {
     options: '-c random_page_cost=1.1 -c jit=off',
   });
   pool.on('connect', prepareOften);
+  pool.on('connect', (client) =>
+    (client as unknown as { connection: EventEmitter }).connection.prependListener(
+      'errorMessage',
+      withoutValues,
+    ),
+  );
   // A connection that dies, idle or in the middle of a transaction, must not end the process; the next query says what is wrong.
   pool.on('error', () => undefined);
   pool.on('connect', (client) => client.on('error', () => undefined));

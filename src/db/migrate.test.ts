@@ -6,6 +6,7 @@ import { CLAIM_MOVES } from '../core/claims/life';
 import { type TestDatabase, testDatabase } from '../testing/database';
 
 let t: TestDatabase;
+const desk = () => ({ role: decodeURIComponent(new URL(t.url).username), password: null });
 beforeAll(async () => {
   t = await testDatabase();
 });
@@ -29,7 +30,7 @@ test('the closed lists of the database are those of the program', async () => {
 });
 
 test('a second run applies nothing; a database of another version is left alone, in one sentence', async () => {
-  expect(await migrate(t.pool)).toEqual([]);
+  expect(await migrate(t.pool, desk())).toEqual([]);
   const name = `wergeld_m_${process.pid}`;
   await t.pool.query(`create database ${name}`);
   const { options } = t.pool as unknown as { options: { connectionString: string } };
@@ -39,8 +40,8 @@ test('a second run applies nothing; a database of another version is left alone,
       'create table migration (name text primary key, at timestamptz not null default now())',
     );
     await other.query(`insert into migration (name) values ('0001-base')`);
-    await expect(migrate(other)).rejects.toThrow(ForeignDatabase);
-    await expect(migrate(other)).rejects.toThrow(/made by another version of Wergeld .* left alone/);
+    await expect(migrate(other, desk())).rejects.toThrow(ForeignDatabase);
+    await expect(migrate(other, desk())).rejects.toThrow(/made by another version of Wergeld .* left alone/);
     const { rows } = await other.query(`select count(*) as n from pg_tables where schemaname = 'public'`);
     expect(rows).toEqual([{ n: 1 }]);
   } finally {

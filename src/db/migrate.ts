@@ -5,6 +5,7 @@ import { BOOK_ACCOUNTS } from '../core/books/accounts';
 import { DIMENSIONS } from '../core/books/dimensions';
 import { ENTRY_KINDS } from '../core/books/kinds';
 import { CLAIM_MOVES } from '../core/claims/life';
+import { type DeskRole, admitDesk } from './desk-role';
 import { foundation } from './migrations/0001-foundation';
 
 const MIGRATIONS: readonly { name: string; sql: string }[] = [{ name: '0001-foundation', sql: foundation }];
@@ -16,10 +17,12 @@ export class ForeignDatabase extends Error {}
 
 /**
  * Brings the schema up to date. Each migration is one transaction; a second process waits for the first.
+ * @param pool of the owner
+ * @param desk the role that works with what is made; it may do what `admitDesk` says
  * @returns the names of what was applied
  * @throws ForeignDatabase when the database was made by another version that this one does not know
  */
-export async function migrate(pool: pg.Pool): Promise<string[]> {
+export async function migrate(pool: pg.Pool, desk: DeskRole): Promise<string[]> {
   const client = await pool.connect();
   const applied: string[] = [];
   try {
@@ -44,11 +47,18 @@ export async function migrate(pool: pg.Pool): Promise<string[]> {
     }
     await inTransaction(client, () => makeKnown(client));
     await makeQueues(client);
+    await inTransaction(client, () => admitDesk(client, desk));
   } finally {
     await client.query('select pg_advisory_unlock($1)', [LOCK]);
     client.release();
   }
   return applied;
+}
+
+/** Whether every migration has been applied. @param pool of anybody who may read */
+export async function isMigrated(pool: pg.Pool): Promise<boolean> {
+  const { rows } = await pool.query<{ name: string }>('select name from migration');
+  return MIGRATIONS.every(({ name }) => rows.some((row) => row.name === name));
 }
 
 async function inTransaction(client: pg.PoolClient, run: () => Promise<void>): Promise<void> {

@@ -34,9 +34,14 @@ export interface DB {
     id: GeneratedAlways<number>;
     at: Generated<Date>;
     user_id: string;
+    account: Generated<string>;
+    session_id: Generated<string>;
+    address: Generated<string>;
     action: string;
     subject_kind: string;
     subject_id: string;
+    household_id: number | null;
+    patient_id: number | null;
     detail: ColumnType<unknown, string | undefined, string>;
   };
   book_account: {
@@ -324,6 +329,14 @@ export interface DB {
     only_one: Generated<boolean>;
     through: CalendarDate;
   };
+  password_link: {
+    digest: string;
+    user_id: string;
+    made_by: string;
+    made_at: Generated<Date>;
+    expires_at: Date;
+    used_at: Date | null;
+  };
   patient: {
     id: GeneratedAlways<number>;
     household_id: number;
@@ -429,6 +442,7 @@ export interface DB {
     statement_due_days: Generated<number>;
     paper: Generated<'LETTER' | 'A4'>;
     closed_through: CalendarDate | null;
+    second_factor: Generated<'nobody' | 'managers' | 'everybody'>;
     version: Generated<number>;
   };
   provider: {
@@ -457,12 +471,6 @@ export interface DB {
   provider_adjustment_balance: {
     provider_adjustment_id: number;
     open: Generated<Cents>;
-  };
-  rateLimit: {
-    id: string;
-    key: string;
-    count: number;
-    lastRequest: number;
   };
   reason_code: {
     group_code: 'CO' | 'PR' | 'OA' | 'PI' | 'CR' | '*';
@@ -557,6 +565,18 @@ export interface DB {
     ipAddress: string | null;
     userAgent: string | null;
     userId: string;
+    seen_at: Generated<Date>;
+  };
+  sign_in_limit: {
+    key: string;
+    failures: Generated<number>;
+    last_at: Generated<Date>;
+    free_at: Generated<Date>;
+  };
+  spent_code: {
+    user_id: string;
+    digest: string;
+    at: Generated<Date>;
   };
   statement: {
     id: GeneratedAlways<number>;
@@ -583,6 +603,15 @@ export interface DB {
     interchange_answer: Generated<string>;
     group_answer: Generated<string>;
   };
+  twoFactor: {
+    id: string;
+    secret: string;
+    backupCodes: string;
+    userId: string;
+    verified: Generated<boolean>;
+    failedVerificationCount: Generated<number>;
+    lockedUntil: Date | null;
+  };
   user: {
     id: string;
     name: string;
@@ -592,6 +621,8 @@ export interface DB {
     createdAt: Generated<Date>;
     updatedAt: Generated<Date>;
     role: Generated<'front-desk' | 'biller' | 'collector' | 'manager'>;
+    twoFactorEnabled: Generated<boolean>;
+    disabled_at: Date | null;
   };
   verification: {
     id: string;

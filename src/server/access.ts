@@ -1,11 +1,10 @@
 /** Who may do what. Every use case asks here, on the server, before it reads or changes anything. */
 import { type CalendarDate, calendarDate } from '../core/calendar';
+import { ROLES, type Role } from '../core/users/roles';
 import type { Db, Tx } from '../db/connect';
 
-/** The roles of a practice's people. */
-export const ROLES = ['front-desk', 'biller', 'collector', 'manager'] as const;
-/** One of the roles. */
-export type Role = (typeof ROLES)[number];
+export { ROLES, type Role };
+
 const ALLOWED = {
   'read accounts': ['front-desk', 'biller', 'collector', 'manager'],
   'register people': ['front-desk', 'biller', 'manager'],
@@ -22,6 +21,9 @@ const ALLOWED = {
   'change setup': ['manager'],
   'read books': ['biller', 'manager'],
   'watch work': ['biller', 'collector', 'manager'],
+  'keep their own sign-in': ['front-desk', 'biller', 'collector', 'manager'],
+  'manage users': ['manager'],
+  'read the audit trail': ['manager'],
 } as const satisfies Record<string, readonly Role[]>;
 
 /** Something a role may or may not do. */
@@ -32,6 +34,8 @@ export interface Context {
   db: Db;
   user: { id: string; name: string; role: Role };
   today: CalendarDate;
+  /** The session and the address of the connection; absent where no browser asks. */
+  from?: { session: string; address: string };
 }
 
 /**
@@ -90,6 +94,9 @@ export function lookAgain(sure: boolean, doubts: readonly (string | false | null
 /** What a person asked for is not for their role. */
 export class NotAllowed extends Refused {}
 
+/** What a person asked for does not exist. */
+export class NotThere extends Refused {}
+
 /** Whether a role may do something. */
 export const may = (role: Role, permission: Permission): boolean =>
   (ALLOWED[permission] as readonly Role[]).includes(role);
@@ -100,6 +107,9 @@ export function allow(context: Context, permission: Permission): void {
     throw new NotAllowed(`Your role (${context.user.role}) may not ${permission}`);
 }
 
+/** The practice's time zone. */
+export const zone = (): string => process.env.WERGELD_ZONE ?? 'America/Los_Angeles';
+
 /**
  * The business date: `WERGELD_TODAY` when set, else today in the practice's time zone (`WERGELD_ZONE`).
  * @throws RangeError when WERGELD_TODAY is not a date
@@ -107,17 +117,13 @@ export function allow(context: Context, permission: Permission): void {
 export function businessDate(now: Date = new Date()): CalendarDate {
   const frozen = process.env.WERGELD_TODAY;
   if (frozen) return calendarDate(frozen);
-  return calendarDate(
-    new Intl.DateTimeFormat('en-CA', { timeZone: process.env.WERGELD_ZONE ?? 'America/Los_Angeles' }).format(
-      now,
-    ),
-  );
+  return calendarDate(new Intl.DateTimeFormat('en-CA', { timeZone: zone() }).format(now));
 }
 
 /** The time of day in the practice's time zone, as interchanges say it (HHMM). */
 export const timeOfDay = (now: Date = new Date()): string =>
   new Intl.DateTimeFormat('en-GB', {
-    timeZone: process.env.WERGELD_ZONE ?? 'America/Los_Angeles',
+    timeZone: zone(),
     hour: '2-digit',
     minute: '2-digit',
     hourCycle: 'h23',
@@ -144,6 +150,8 @@ export async function audit(
     .insertInto('audit')
     .values({
       user_id: context.user.id,
+      session_id: context.from?.session ?? '',
+      address: context.from?.address ?? '',
       action,
       subject_kind: subject.kind,
       subject_id: String(subject.id),
@@ -151,3 +159,7 @@ export async function audit(
     })
     .execute();
 }
+
+/** Notes that somebody asked for what their role may not do. @param what the permission, or the words of the refusal */
+export const noteRefusal = (context: Context, what: string): Promise<void> =>
+  audit(context.db, context, 'was refused', { kind: 'user', id: context.user.id }, { what });

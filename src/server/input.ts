@@ -20,15 +20,18 @@ const plain: z.core.$ZodErrorMap = (issue) => {
   return 'is not what belongs there';
 };
 
-/** Whether a text somewhere inside holds a NUL character, which no database keeps. */
-const holdsNul = (value: unknown): boolean =>
+/** Control characters but line breaks and tabs, and those that turn the direction of writing around. */
+const UNSEEN = /[\p{Cc}\u202a-\u202e\u2066-\u2069]/u;
+
+/** Whether a text somewhere inside holds a character that nobody sees and that does something. */
+const holdsUnseen = (value: unknown): boolean =>
   typeof value === 'string'
-    ? value.includes('\u0000')
-    : typeof value === 'object' && value !== null && Object.entries(value).flat().some(holdsNul);
+    ? UNSEEN.test(value.replace(/[\t\r\n]/g, ''))
+    : typeof value === 'object' && value !== null && Object.entries(value).flat().some(holdsUnseen);
 
 /** Parses input from outside. @throws Refused with a message for each field that is wrong, the first one first */
 export function parseInput<T extends z.ZodType>(schema: T, input: unknown): z.output<T> {
-  const unkept = Object.entries(input ?? {}).find(([, value]) => holdsNul(value));
+  const unkept = Object.entries(input ?? {}).find(([, value]) => holdsUnseen(value));
   if (unkept)
     throw new Refused(
       `${FIELD_WORDS[unkept[0]] ?? unkept[0]} has a character that cannot be kept`,

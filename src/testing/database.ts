@@ -5,13 +5,18 @@ import { join } from 'node:path';
 import type pg from 'pg';
 import { type CalendarDate, calendarDate } from '../core/calendar';
 import { type Db, openDb, openPool } from '../db/connect';
+import { deskRole } from '../db/desk-role';
 import { migrate } from '../db/migrate';
 import { setUpPractice } from '../demo/setup';
 import { type Context, type Role } from '../server/access';
 
 /** What a test works with. */
 export interface TestDatabase {
+  /** Connections of the owner, for what the desk itself may not do. */
   pool: pg.Pool;
+  owner: Db;
+  /** The connection string of the desk, and its connection. */
+  url: string;
   db: Db;
   context: Context;
   providers: Record<string, number>;
@@ -30,10 +35,14 @@ export async function testDatabase(): Promise<TestDatabase> {
   const name = `wergeld_t_${process.pid}_${Math.random().toString(36).slice(2, 8)}`;
   const admin = openPool(base, 1);
   await admin.query(`create database ${name}`);
-  const pool = openPool(base.replace(/\/[^/]*$/, `/${name}`), 12);
+  const owner = base.replace(/\/[^/]*$/, `/${name}`);
+  process.env.WERGELD_SECRET ??= 'a secret for tests only, of no use elsewhere';
+  const { url, ...desk } = deskRole(owner, process.env.WERGELD_SECRET);
+  const pool = openPool(owner, 6);
   await pool.query(`alter database ${name} set synchronous_commit = off`);
-  await migrate(pool);
-  const db = openDb(pool);
+  await migrate(pool, desk);
+  const deskPool = openPool(url, 12);
+  const db = openDb(deskPool);
   const { providers, plans } = await setUpPractice(db);
   const as = (role: Role, today: CalendarDate = TODAY): Context => ({
     db,
@@ -44,14 +53,17 @@ export async function testDatabase(): Promise<TestDatabase> {
   process.env.WERGELD_EXCHANGE = exchange;
   return {
     pool,
+    owner: openDb(pool),
+    url,
     db,
     providers,
     plans,
     as,
     context: as('manager'),
     close: async () => {
-      await pool.end();
+      await Promise.all([pool.end(), deskPool.end()]);
       await admin.query(`drop database ${name} with (force)`);
+      await admin.query(`drop role ${desk.role}`);
       await admin.end();
       rmSync(exchange, { recursive: true, force: true });
     },

@@ -208,6 +208,18 @@ export const TextField = (props: FieldProps & { maxLength?: number }) => (
   </Form.Item>
 );
 
+/** A password, which nobody sees. */
+export const PasswordField = (props: FieldProps & { fresh?: boolean }) => (
+  <Form.Item {...item(props)}>
+    <Input
+      type="password"
+      autoComplete={props.fresh ? 'new-password' : 'current-password'}
+      autoFocus={props.focus}
+      data-focus={props.focus ? '' : undefined}
+    />
+  </Form.Item>
+);
+
 /** An amount; written out when the field is left. */
 export const MoneyField = (props: FieldProps) => (
   <Form.Item {...item(props)} validateTrigger="onBlur">

@@ -3,6 +3,7 @@
 import { Select } from 'antd';
 import { useEffect, useRef, useState } from 'react';
 import css from './form.module.css';
+import { findHits } from './find-hits';
 
 interface Person {
   value: string;
@@ -30,22 +31,16 @@ export function PersonField({
     }
     const turn = (asked.current += 1);
     const timer = setTimeout(() => {
-      fetch(`/api/search?q=${encodeURIComponent(text.trim())}`)
-        .then(async (response) =>
-          response.ok
-            ? ((await response.json()) as { kind: string; title: string; detail: string; href: string }[])
-            : [],
-        )
-        .then(
-          (hits) =>
-            turn === asked.current &&
-            setFound(
-              hits
-                .filter((hit) => hit.kind === 'account')
-                .map((hit) => ({ value: hit.href, label: hit.title, detail: hit.detail })),
-            ),
-          () => undefined,
-        );
+      findHits<{ kind: string; title: string; detail: string; href: string }>(text.trim()).then(
+        (hits) =>
+          turn === asked.current &&
+          setFound(
+            hits
+              .filter((hit) => hit.kind === 'account')
+              .map((hit) => ({ value: hit.href, label: hit.title, detail: hit.detail })),
+          ),
+        () => undefined,
+      );
     }, 120);
     return () => clearTimeout(timer);
   }, [text]);

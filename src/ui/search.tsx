@@ -3,6 +3,7 @@
 import { Input } from 'antd';
 import { useRouter } from 'next/navigation';
 import { useEffect, useMemo, useRef, useState } from 'react';
+import { findHits } from './find-hits';
 import { useKeys } from './keys';
 import css from './search.module.css';
 
@@ -33,12 +34,10 @@ function useHits(text: string, verbs: readonly Verb[]): { hits: Hit[]; looking: 
     if (term.length < 2) return;
     const stop = new AbortController();
     const timer = setTimeout(() => {
-      fetch(`/api/search?q=${encodeURIComponent(term)}`, { signal: stop.signal })
-        .then(async (response) => (response.ok ? ((await response.json()) as Hit[]) : []))
-        .then(
-          (hits) => setFound({ of: term, hits }),
-          () => undefined,
-        );
+      findHits<Hit>(term, stop.signal).then(
+        (hits) => setFound({ of: term, hits }),
+        () => undefined,
+      );
     }, 120);
     return () => {
       clearTimeout(timer);

@@ -111,7 +111,9 @@ export function Shell({
               ) : null}
             </Link>
           )}
-          {user.name}
+          <Link className={css.you} href="/you" aria-current={here('/you')}>
+            {user.name}
+          </Link>
           <br />
           {user.role}
           <br />

@@ -1,6 +1,7 @@
 'use client';
 /** The one theme: paper, ink, spruce for what can be done, brass for “look here”, brick for “stop”. */
 import { App, ConfigProvider, type ThemeConfig, theme } from 'antd';
+import { useState } from 'react';
 import { type Mode, TOKENS } from '../core/tokens';
 
 /** The theme of the components in a mode. Their styles are made once, when the program is built, and not at run time. */
@@ -50,10 +51,25 @@ export function deskTheme(mode: Mode): ThemeConfig {
   };
 }
 
-/** Wraps the application in the theme. */
-export function Theme({ mode, children }: { mode: Mode; children: React.ReactNode }) {
+/** The nonce that the document came with; later answers have others, which its browser does not take. */
+const ofDocument = (): string | undefined =>
+  typeof document === 'undefined'
+    ? undefined
+    : document.querySelector<HTMLScriptElement>('script[nonce]')?.nonce;
+
+/** Wraps the application in the theme. @param nonce of the page as the server makes it */
+export function Theme({
+  mode,
+  nonce,
+  children,
+}: {
+  mode: Mode;
+  nonce: string | undefined;
+  children: React.ReactNode;
+}) {
+  const [first] = useState(() => ofDocument() ?? nonce);
   return (
-    <ConfigProvider theme={{ ...deskTheme(mode), zeroRuntime: true }}>
+    <ConfigProvider csp={first ? { nonce: first } : {}} theme={{ ...deskTheme(mode), zeroRuntime: true }}>
       <App className="app">{children}</App>
     </ConfigProvider>
   );

@@ -1,11 +1,11 @@
 import { may } from '../../server/access';
 import { workGoing } from '../../server/jobs/read';
-import { IDLE_SECONDS } from '../../server/sign-in';
+import { IDLE_SECONDS } from '../../server/users/sign-in';
 import { readWaiting } from '../../server/today/read';
 import { DeskProvider } from '../../ui/desk';
 import { Shell } from '../../ui/shell';
 import { Theme } from '../../ui/theme';
-import { chosenTheme, signedIn } from '../session';
+import { chosenTheme, pageNonce, signedIn } from '../session';
 import { leaveAction } from '../sign-in/actions';
 import { stationsFor, verbsFor } from './stations';
 import { columnsAction, resumeWorkAction, stopWorkAction } from './work/actions';
@@ -14,13 +14,14 @@ import { columnsAction, resumeWorkAction, stopWorkAction } from './work/actions'
 export default async function Desk({ children }: { children: React.ReactNode }) {
   const context = await signedIn();
   const { name, role } = context.user;
-  const [waiting, mode, work] = await Promise.all([
+  const [waiting, mode, nonce, work] = await Promise.all([
     readWaiting(context),
     chosenTheme(),
+    pageNonce(),
     may(role, 'watch work') ? workGoing(context) : null,
   ]);
   return (
-    <Theme mode={mode}>
+    <Theme mode={mode} nonce={nonce}>
       <DeskProvider
         value={{
           today: context.today,

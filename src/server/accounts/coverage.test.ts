@@ -307,10 +307,10 @@ test('a change of coverage that breaks off while charges follow leaves everythin
   const before = await page(householdId);
   // The connection is ended by another one as soon as the first charge has followed.
   await sql`create function cut_off() returns trigger language plpgsql as $$ begin perform pg_terminate_backend(pg_backend_pid()); return new; end $$`.execute(
-    t.db,
+    t.owner,
   );
   await sql`create trigger cut_off after insert on entry for each row when (new.kind = 'coverage-change') execute function cut_off()`.execute(
-    t.db,
+    t.owner,
   );
   const give = (once: string) =>
     addCoverage(t.context, { patientId, planId: t.plans['CS-350'], memberId: 'CSH904', key: once });
@@ -318,7 +318,7 @@ test('a change of coverage that breaks off while charges follow leaves everythin
   try {
     await expect(give(once)).rejects.toThrow();
   } finally {
-    await sql`drop function cut_off cascade`.execute(t.db);
+    await sql`drop function cut_off cascade`.execute(t.owner);
   }
   expect(await page(householdId)).toEqual(before);
   // The same press again finishes it.

@@ -159,6 +159,7 @@ export async function keepMonths(db: Db, through: CalendarDate): Promise<void> {
 /** Charged, received and written off by month, from the month of a year before a day on. */
 export async function moneyByMonth(db: Db, today: CalendarDate): Promise<MonthFigures[]> {
   const from = sql`date_trunc('month', ${addDays(today, -365)}::date)::date`;
+  // What is not kept yet is found by the day of its posting; an index of business dates would bring a whole year (+ 0).
   const { rows } = await sql<MonthFigures>`
     select to_char(d.month, 'YYYY-MM') as month, coalesce(-sum(d.amount) filter (where a.part = 'fee'), 0) as charged,
       coalesce(sum(d.amount) filter (where a.class = 'cash' and d.remitted), 0) as payers,
@@ -168,7 +169,7 @@ export async function moneyByMonth(db: Db, today: CalendarDate): Promise<MonthFi
       select month, account, remitted, received, amount from month_total where month >= ${from}
       union all
       select date_trunc('month', e.business_date)::date, p.account, p.remittance_id is not null, p.receipt_id is not null, sum(p.amount)
-      from entry e join posting p on p.entry_id = e.id where e.business_date >= ${from} and e.posting_date > coalesce((select through from months_kept), '0001-01-01') group by 1, 2, 3, 4) d
+      from entry e join posting p on p.entry_id = e.id where e.business_date + 0 >= ${from} and e.posting_date > coalesce((select through from months_kept), '0001-01-01') group by 1, 2, 3, 4) d
     join book_account a on a.code = d.account group by 1 order by 1`.execute(db);
   return rows;
 }

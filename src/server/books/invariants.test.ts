@@ -148,7 +148,7 @@ class Undo extends Error {}
 
 test.each(Object.keys(BREAKS))('%s is named when it is broken', async (name) => {
   let named: string[] = [];
-  await t.db
+  await t.owner
     .transaction()
     .execute(async (tx) => {
       // Past every rule of the database, as a hand at its console would go.

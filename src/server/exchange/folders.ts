@@ -1,7 +1,7 @@
 /** The folders that files travel through: `outbox/`, `inbox/` and `archive/` of each connection. */
 import { createHash, randomUUID } from 'node:crypto';
 import { createReadStream } from 'node:fs';
-import { mkdir, open, readdir, rename, stat, writeFile } from 'node:fs/promises';
+import { chmod, mkdir, open, readdir, rename, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 
 /** Where the connections' folders are (`WERGELD_EXCHANGE`, else `.data/exchange`). */
@@ -18,14 +18,14 @@ export async function foldersOf(
     inbox: join(root, folder, 'inbox'),
     archive: join(root, folder, 'archive'),
   };
-  for (const path of Object.values(paths)) await mkdir(path, { recursive: true });
+  for (const path of Object.values(paths)) await mkdir(path, { recursive: true, mode: 0o700 });
   return paths;
 }
 
 /** Writes a file so that nobody ever sees half of it: under another name first, synced, then renamed. */
 export async function writeWhole(path: string, text: string): Promise<void> {
   const part = `${path}.${randomUUID()}.part`;
-  const handle = await open(part, 'w');
+  const handle = await open(part, 'w', 0o600);
   try {
     await handle.writeFile(text, 'utf8');
     await handle.sync();
@@ -83,10 +83,12 @@ export async function* fileText(path: string): AsyncGenerator<string> {
 
 /** Moves a file into a folder; a name that is taken there gets a number. With a note, the reason stands beside it. */
 export async function moveInto(path: string, folder: string, name: string, note?: string): Promise<void> {
-  await mkdir(folder, { recursive: true });
+  await mkdir(folder, { recursive: true, mode: 0o700 });
   let target = join(folder, name);
   for (let n = 2; await exists(target); n += 1) target = join(folder, `${n}-${name}`);
   await rename(path, target);
+  // Whoever brought it may have made it wider.
+  await chmod(target, 0o600);
   if (note) await writeFile(`${target}.reason.txt`, `${note}\n`, 'utf8');
 }
 

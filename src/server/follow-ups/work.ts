@@ -97,7 +97,7 @@ async function refuseForgotten(tx: Tx, chargeId: number): Promise<void> {
 
 const REDUCTION: BookAccount = 'reduction/payer';
 
-/** What of a charge waits with payers that have decided, or that were never asked. */
+/** What of a charge waits with payers that have decided, or that were never asked. The household is locked. */
 async function toSettle(tx: Tx, chargeId: number, coverageId?: number) {
   let query = tx
     .selectFrom('payer_balance as b')
@@ -112,7 +112,7 @@ async function toSettle(tx: Tx, chargeId: number, coverageId?: number) {
     .where('b.charge_id', '=', chargeId)
     .where('b.with_payer', '>', ZERO);
   if (coverageId) query = query.where('b.coverage_id', '=', coverageId);
-  const waiting = await query.orderBy('b.coverage_id').forNoKeyUpdate('b').execute();
+  const waiting = await query.orderBy('b.coverage_id').execute();
   const settled = waiting.filter((item) => item.status === null || item.status === 'decided');
   if (settled.length > 0) return settled;
   const [asked] = waiting;

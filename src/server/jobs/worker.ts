@@ -3,9 +3,10 @@ import PgBoss from 'pg-boss';
 import type { Logger } from 'pino';
 import { databaseUrl, db } from '../../db/connect';
 import { addDays } from '../../core/calendar';
-import { type Context, systemContext } from '../access';
+import { type Context, systemContext, zone } from '../access';
 import { keepMonths } from '../books/balances';
 import { exchangeRound } from '../exchange/round';
+import { forgetTries } from '../users/door';
 import { forgetPresses, inTransaction } from '../use-case';
 import { type WorkKindName, WORK_KINDS, WORK_KIND_NAMES } from './kinds';
 import { runWork } from './run';
@@ -30,6 +31,7 @@ const NIGHTLY: readonly { name: string; cron: string; run: (context: Context) =>
   },
   { name: 'nightly-keep-months', cron: '20 2 * * *', run: keepYesterday },
   { name: 'nightly-forget-presses', cron: '40 3 * * *', run: forgetPresses },
+  { name: 'nightly-forget-tries', cron: '50 3 * * *', run: forgetTries },
 ];
 
 /**
@@ -70,7 +72,7 @@ export async function work(
       { pollingIntervalSeconds: 30 },
       async () => void (await run(systemContext(db()))),
     );
-    await service.schedule(name, cron, {}, { tz: process.env.WERGELD_ZONE ?? 'America/Los_Angeles' });
+    await service.schedule(name, cron, {}, { tz: zone() });
   }
   const lookForLeft = async (): Promise<void> => {
     const left = await db()

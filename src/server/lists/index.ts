@@ -7,6 +7,8 @@ import { receiptsList } from '../payments/list';
 import { payerCreditList } from '../remittances/credit-list';
 import { remittancesList } from '../remittances/list';
 import { statementsDueList, statementsList } from '../statements/list';
+import { seenList, trailList } from '../trail/list';
+import { usersList } from '../users/list';
 import type { RowOf as RowOfList } from './list';
 
 /** The lists. */
@@ -21,6 +23,9 @@ export const LISTS = {
   'statements-due': statementsDueList,
   statements: statementsList,
   work: workList,
+  users: usersList,
+  audit: trailList,
+  seen: seenList,
 } as const;
 
 /** Name of a list. */

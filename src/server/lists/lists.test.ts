@@ -1,7 +1,8 @@
 import { buffer, text } from 'node:stream/consumers';
-import ExcelJS from 'exceljs';
+import { strFromU8, unzipSync } from 'fflate';
 import type { KyselyPlugin } from 'kysely';
 import Papa from 'papaparse';
+import readXlsxFile from 'read-excel-file/node';
 import { shownColumns } from '../../core/reports/lists';
 import { sampleRemitClaim } from '../../core/x12/samples';
 import { type TestDatabase, testDatabase } from '../../testing/database';
@@ -12,6 +13,7 @@ import { takeReceipt } from '../payments/receipts';
 import { startPosting } from '../jobs/work';
 import { postRemittance } from '../remittances/post';
 import { prepareStatement } from '../statements/prepare';
+import { inviteUser } from '../users/manage';
 import { chooseColumns } from './choose';
 import { LISTS, LIST_NAMES, type ListName } from './index';
 import type { List } from './list';
@@ -58,6 +60,7 @@ async function someOfEverything(turn: number): Promise<void> {
     key: `list-b-${turn}`,
   });
   await prepareStatement(t.context, { householdId: paid.householdId, key: `statement-${turn}` });
+  await inviteUser(t.context, { email: `user${turn}@example.com`, name: `User ${turn}`, role: 'biller' });
   const self = await household(t, false, { last: `@Formula${turn}` });
   await charge(t, t.context, self.patientId, '80.00');
   const unready = await household(t);
@@ -75,6 +78,13 @@ const widest = (name: ListName): string => {
 };
 const rowsOf = async (name: ListName, address: ListAddress = {}, context: Context = t.context) =>
   (await readList(context, name, { view: widest(name), ...address })).rows as unknown as Record<
+    string,
+    unknown
+  >[];
+
+/** All rows of a list, however many pages they fill. */
+const wholeOf = async (name: ListName) =>
+  (await listOf(name).find(t.context, { view: widest(name), pageSize: 100_000 })).rows as unknown as Record<
     string,
     unknown
   >[];
@@ -132,17 +142,19 @@ describe.each(everyList)('%s', (name) => {
 
   test('asks the database as often for many rows as for few', async () => {
     const before = counted();
-    const few = (await rowsOf(name, {}, before.context)).length;
+    await rowsOf(name, {}, before.context);
+    const few = (await wholeOf(name)).length;
     await someOfEverything(100 + LIST_NAMES.indexOf(name));
     const after = counted();
-    expect((await rowsOf(name, {}, after.context)).length).toBeGreaterThan(few);
+    await rowsOf(name, {}, after.context);
+    expect((await wholeOf(name)).length).toBeGreaterThan(few);
     expect(after.queries()).toBe(before.queries());
-    expect(after.queries()).toBeLessThanOrEqual(3);
+    expect(after.queries()).toBeLessThanOrEqual(4);
   });
 
   test('as CSV and as XLSX it says what the screen says', async () => {
     const columns = shownColumns(listOf(name).columns, null);
-    const shown = await rowsOf(name);
+    const shown = await wholeOf(name);
     const csv = await listSheet(t.context, listOf(name), { view: widest(name) }, 'csv');
     expect(csv.file).toBe(`${name}-2026-03-16.csv`);
     const parsed = Papa.parse<string[]>((await text(csv.body)).trimEnd()).data;
@@ -158,22 +170,24 @@ describe.each(everyList)('%s', (name) => {
       ),
     );
 
-    const book = new ExcelJS.Workbook();
+    // The audit trail has a row more by now.
+    const again = await wholeOf(name);
     const { body } = await listSheet(t.context, listOf(name), { view: widest(name) }, 'xlsx');
-    await book.xlsx.load((await buffer(body)) as never);
-    const sheet = book.worksheets[0]!;
-    expect(sheet.rowCount).toBe(shown.length + 1);
-    shown.forEach((row, index) =>
+    const bytes = await buffer(body);
+    const [sheet] = await readXlsxFile(bytes);
+    expect(sheet!.data).toHaveLength(again.length + 1);
+    again.forEach((row, index) =>
       columns.forEach(({ key, kind }, at) => {
-        const cell = sheet.getRow(index + 2).getCell(at + 1);
+        const cell = sheet!.data[index + 1]![at];
         const value = row[key];
-        if (value === null || value === '') expect(cell.value).toBeNull();
-        else if (kind === 'money') expect(Math.round((cell.value as number) * 100)).toBe(value);
-        else if (kind === 'day') expect((cell.value as Date).toISOString().slice(0, 10)).toBe(value);
-        else expect(cell.value).toEqual(value);
-        expect(cell.formula).toBeUndefined();
+        if (value === null || value === '') expect(cell).toBeNull();
+        else if (kind === 'money') expect(Math.round((cell as number) * 100)).toBe(value);
+        else if (kind === 'day') expect((cell as unknown as Date).toISOString().slice(0, 10)).toBe(value);
+        else expect(cell).toEqual(value);
       }),
     );
+    // A formula would stand in an element of its own.
+    expect(strFromU8(unzipSync(bytes)['xl/worksheets/sheet1.xml']!)).not.toContain('<f>');
   });
 });
 

@@ -1,6 +1,6 @@
 /** Reading a list for its screen: what the address asks, the columns that the person has chosen. */
 import { type ListColumn, type ListView, shownColumns } from '../../core/reports/lists';
-import type { Context } from '../access';
+import { type Context, audit } from '../access';
 import { LISTS, type ListName, type RowOf } from './index';
 import { type Found, type List, type ListQuery, PAGE_SIZE } from './list';
 
@@ -62,6 +62,15 @@ export async function readListOf<Row extends { id: number }>(
     declared.find(context, ask),
     chosenColumns(context, declared.name),
   ]);
+  // Every list of a station names people; Setup's and those of the work itself do not.
+  if (declared.station !== 'Setup')
+    await audit(
+      context.db,
+      context,
+      'opened',
+      { kind: 'list', id: declared.name },
+      { ...ask, rows: found.rows.length },
+    );
   return {
     ...found,
     ...ask,

@@ -1,11 +1,11 @@
 /** A list as a spreadsheet: the columns, order and filter of the screen, all rows, from one snapshot. */
-import { PassThrough, Readable } from 'node:stream';
-import ExcelJS from 'exceljs';
+import { Readable } from 'node:stream';
 import Papa from 'papaparse';
+import writeXlsxFile, { type Cell } from 'write-excel-file/node';
 import { cents, toDecimal } from '../../core/money';
 import { type ListColumn, shownColumns } from '../../core/reports/lists';
 import { guarded } from '../../core/reports/spreadsheet';
-import { type Context, audit } from '../access';
+import { type Context, Refused, audit } from '../access';
 import type { List } from './list';
 import { type ListAddress, chosenColumns, listQuery } from './read';
 
@@ -24,50 +24,66 @@ async function* csv(columns: readonly ListColumn[], batches: AsyncIterable<Row[]
       yield `${Papa.unparse(rows.map((row) => columns.map((column) => asText(column, row[column.key]))))}\r\n`;
 }
 
+/** What one file may hold, in rows: CSV is written as it is read, a workbook is put together whole. */
+export const MOST_ROWS: Readonly<Record<SheetFormat, number>> = { csv: 1_000_000, xlsx: 20_000 };
+
+/** @throws Refused when there is more than one file may hold */
+function fits(rows: number, format: SheetFormat): void {
+  if (rows > MOST_ROWS[format])
+    throw new Refused(
+      `${rows} rows are more than one ${format.toUpperCase()} file holds (${MOST_ROWS[format]}): ${format === 'xlsx' ? 'take the CSV, or narrow the list' : 'narrow the list'}`,
+      'format',
+    );
+}
+
+const FORMATS: Partial<Record<ListColumn['kind'], string>> = { money: '#,##0.00', day: 'yyyy-mm-dd' };
+
 /** Text cells are never formulas in this format; amounts are numbers with two decimals, dates are dates. */
-async function writeXlsx(
-  into: PassThrough,
+async function workbook(
   title: string,
   columns: readonly ListColumn[],
   batches: AsyncIterable<Row[]>,
-): Promise<void> {
-  const book = new ExcelJS.stream.xlsx.WorkbookWriter({ stream: into, useStyles: true });
-  const sheet = book.addWorksheet(title, { views: [{ state: 'frozen', ySplit: 1 }] });
-  sheet.columns = columns.map((column) => ({
-    header: column.title,
-    width: column.kind === 'words' ? 24 : 13,
-    style:
-      column.kind === 'money'
-        ? { numFmt: '#,##0.00' }
-        : column.kind === 'day'
-          ? { numFmt: 'yyyy-mm-dd' }
-          : {},
-  }));
-  sheet.getRow(1).font = { bold: true };
-  const cell = (column: ListColumn, value: unknown) => {
+): Promise<Readable> {
+  const cell = ({ kind }: ListColumn, value: unknown): Cell => {
     if (value === null || value === undefined || value === '') return null;
-    if (column.kind === 'money') return Number(value) / 100;
-    if (column.kind === 'day') return new Date(`${String(value)}T00:00:00Z`);
-    return column.kind === 'number' ? Number(value) : String(value);
+    const format = FORMATS[kind];
+    if (kind === 'day') return { type: Date, value: new Date(`${String(value)}T00:00:00Z`), format: format! };
+    if (kind === 'money') return { type: Number, value: Number(value) / 100, format: format! };
+    return kind === 'number'
+      ? { type: Number, value: Number(value) }
+      : { type: String, value: String(value) };
   };
+  const sheet: Cell[][] = [
+    columns.map((column) => ({ type: String, value: column.title, fontWeight: 'bold' as const })),
+  ];
   for await (const rows of batches)
-    for (const row of rows) sheet.addRow(columns.map((column) => cell(column, row[column.key]))).commit();
-  sheet.commit();
-  await book.commit();
+    for (const row of rows) sheet.push(columns.map((column) => cell(column, row[column.key])));
+  const { toBuffer } = writeXlsxFile(sheet, {
+    sheet: title,
+    stickyRowsCount: 1,
+    columns: columns.map(({ kind }) => ({ width: kind === 'words' ? 24 : 13 })),
+  });
+  return Readable.from([await toBuffer()]);
 }
 
-/** Rows with their columns as a spreadsheet. @param title of the sheet @param file its name without an ending */
-export function sheetOf(
+/**
+ * Rows with their columns as a spreadsheet.
+ * @param title of the sheet
+ * @param file its name without an ending
+ * @param count how many rows there are
+ * @throws Refused when they are more than one file may hold
+ */
+export async function sheetOf(
   title: string,
   file: string,
   columns: readonly ListColumn[],
+  count: number,
   batches: AsyncIterable<Row[]>,
   format: SheetFormat,
-): { file: string; body: Readable } {
+): Promise<{ file: string; body: Readable }> {
+  fits(count, format);
   if (format === 'csv') return { file: `${file}.csv`, body: Readable.from(csv(columns, batches)) };
-  const body = new PassThrough();
-  writeXlsx(body, title, columns, batches).catch((error: unknown) => body.destroy(error as Error));
-  return { file: `${file}.xlsx`, body };
+  return { file: `${file}.xlsx`, body: await workbook(title, columns, batches) };
 }
 
 /**
@@ -83,6 +99,8 @@ export async function listSheet(
 ): Promise<{ file: string; body: Readable }> {
   const columns = shownColumns(list.columns, await chosenColumns(context, list.name));
   const ask = listQuery(list, address);
+  const { count } = await list.find(context, { ...ask, page: 1, pageSize: 1 });
+  fits(count, format);
   const batches = list.stream(context, ask);
   // The first batch is read before anything is sent, so that a refusal is still an answer.
   const first = await batches.next();
@@ -90,6 +108,12 @@ export async function listSheet(
     if (!first.done) yield first.value as Row[];
     for await (const rows of batches) yield rows as Row[];
   })();
-  await audit(context.db, context, 'exported', { kind: 'list', id: list.name }, { format, ...ask });
-  return sheetOf(list.noun[1], `${list.name}-${context.today}`, columns, whole, format);
+  await audit(
+    context.db,
+    context,
+    'exported',
+    { kind: 'list', id: list.name },
+    { format, ...ask, rows: count },
+  );
+  return sheetOf(list.noun[1], `${list.name}-${context.today}`, columns, count, whole, format);
 }

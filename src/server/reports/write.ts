@@ -54,6 +54,7 @@ const sheetAnswer = async (context: Context, page: ReportPage, format: SheetForm
     page.title.slice(0, 31),
     `${page.name}-${context.today}`,
     columns,
+    page.rows,
     flat(page, column),
     format,
   );

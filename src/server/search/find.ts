@@ -1,7 +1,7 @@
 /** The search field: people, accounts, claims, checks and codes, as far as the role may see them. */
 import { sql } from 'kysely';
 import { typedDate } from '../../core/typed-date';
-import { type Context, type Permission, allow, may } from '../access';
+import { type Context, type Permission, allow, audit, may } from '../access';
 import { likeText } from '../lists/list';
 
 /** One thing that the search field found. */
@@ -48,5 +48,7 @@ export async function searchEverything(context: Context, text: string): Promise<
       sql<Hit>`select 'code' as kind, code || ' ' || description as title, category as detail, '/setup/services?search=' || code as href from service_code where lower(code) like ${like} or lower(description) like ${like} order by code limit 4`,
     ),
   ]);
-  return found.flat();
+  const hits = found.flat();
+  await audit(context.db, context, 'searched', { kind: 'search', id: '' }, { text, found: hits.length });
+  return hits;
 }

@@ -15,6 +15,7 @@ export function Upload() {
     try {
       const response = await fetch(`/api/remittances?name=${encodeURIComponent(file.name)}`, {
         method: 'POST',
+        headers: { 'content-type': 'application/octet-stream' },
         body: file,
       });
       const intake = (await response.json()) as Partial<Intake> & { message?: string };

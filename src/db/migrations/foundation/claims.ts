@@ -43,6 +43,16 @@ create table claim_event (
   cause_kind text not null check (cause_kind in ('user', 'file', 'rule')), cause text not null, words text not null
 );
 create index on claim_event (claim_id);
+create trigger claim_event_fixed before update or delete or truncate on claim_event for each statement execute function refuse_change();
+alter table claim_event enable always trigger claim_event_fixed;
+-- What was sent stays as it was sent; only how it went on is noted.
+create trigger transmission_stays before delete or truncate on transmission for each statement execute function refuse_change();
+create trigger transmission_fixed before update on transmission for each row when (
+  (old.connection_id, old.control_number, old.file_name, old.content, old.claims, old.total, old.created_at, old.business_date, old.usage)
+  is distinct from (new.connection_id, new.control_number, new.file_name, new.content, new.claims, new.total, new.created_at, new.business_date, new.usage)
+) execute function refuse_change();
+alter table transmission enable always trigger transmission_stays;
+alter table transmission enable always trigger transmission_fixed;
 
 -- The moves of a claim's life, filled from the closed list of the program.
 create table claim_move (from_status text not null, to_status text not null, primary key (from_status, to_status));

@@ -12,4 +12,10 @@ begin
   new.version := old.version + 1;
   return new;
 end $$;
+
+-- Tables that are only ever added to, whoever asks.
+create function refuse_change() returns trigger language plpgsql as $$
+begin
+  raise exception 'What was written is never changed: correct it by writing more (% on %)', tg_op, tg_table_name using errcode = 'restrict_violation';
+end $$;
 `;

@@ -18,7 +18,7 @@ create table entry (
   reverses bigint unique references entry (id), created_at timestamptz not null default now(), written_by xid8 not null default pg_current_xact_id(),
   check ((kind = 'reversal') = (reverses is not null))
 );
-create index on entry (posting_date);
+create index on entry (posting_date) include (id);
 create index on entry (business_date) include (id);
 create table posting (
   id bigint generated always as identity primary key, entry_id bigint not null references entry (id), account text not null references book_account (code),
@@ -30,7 +30,8 @@ create table posting (
   provider_id bigint references provider (id), location_id bigint references location (id), reason_group text, reason_code text,
   check ((reason_group is null) = (reason_code is null))
 );
-create index on posting (entry_id);
+-- What is summed by entry is read from the index alone.
+create index on posting (entry_id) include (account, amount);
 create index on posting (household_id);
 create index on posting (charge_id);
 create index on posting (remittance_claim_id) where remittance_claim_id is not null;
@@ -46,8 +47,8 @@ create table charge_balance (
   at_agency cents not null default 0, patient_since calendar_date,
   check (with_payer + with_patient + on_plan + at_agency = fee + tax + added + opened - reduced - payer_paid - patient_paid - agency_paid)
 );
-create index on charge_balance (charge_id) where with_patient <> 0;
-create index on charge_balance (charge_id) where with_payer <> 0;
+create index on charge_balance (charge_id) include (with_patient, patient_since) where with_patient <> 0;
+create index on charge_balance (charge_id) include (with_payer) where with_payer <> 0;
 -- What each payer of a charge owes, has paid and has taken off, by coverage.
 create table payer_balance (
   charge_id bigint not null references charge (id), coverage_id bigint not null references coverage (id), payer_id bigint not null references payer (id),
@@ -77,10 +78,6 @@ create table month_total (
 );
 create table months_kept (only_one boolean primary key default true check (only_one), through calendar_date not null);
 
-create function refuse_change() returns trigger language plpgsql as $$
-begin
-  raise exception 'The journal is never changed: write a reversal instead (% on %)', tg_op, tg_table_name using errcode = 'restrict_violation';
-end $$;
 create trigger entry_fixed before update or delete or truncate on entry for each statement execute function refuse_change();
 
 -- Kept balances follow the postings and nothing else: whoever else writes them is refused.
@@ -91,7 +88,8 @@ begin
   end if;
   return null;
 end $$;
-create function household_opened() returns trigger language plpgsql as $$
+-- What keeps balances works as the owner: the desk itself may only read them.
+create function household_opened() returns trigger language plpgsql security definer set search_path = public, pg_temp as $$
 begin
   insert into household_balance (household_id) values (new.id);
   return null;
@@ -121,7 +119,7 @@ create trigger entry_opened before insert on entry for each row execute function
 
 -- All postings of an entry are written by one statement, in the entry's own transaction; they balance as a whole and for
 -- each charge, stand where their account may stand, and carry what their kind needs.
-create function postings_balance() returns trigger language plpgsql as $$
+create function postings_balance() returns trigger language plpgsql security definer set search_path = public, pg_temp as $$
 declare bad record;
 begin
   select f.entry_id, f.charge_id, sum(f.amount) as off into bad from fresh f group by grouping sets ((f.entry_id, f.charge_id), (f.entry_id)) having sum(f.amount) <> 0 limit 1;
@@ -227,7 +225,7 @@ begin
 end $$;
 
 -- Keeps months through a day. Who is writing entries is waited for, and whoever comes meanwhile waits, so that none is missed.
-create function keep_months(upto date) returns void language plpgsql as $$
+create function keep_months(upto date) returns void language plpgsql security definer set search_path = public, pg_temp as $$
 declare since date;
 begin
   lock table entry in share mode;

@@ -62,6 +62,8 @@ create table follow_up_note (
   business_date calendar_date not null, user_name text not null, words text not null check (words <> '')
 );
 create index on follow_up_note (follow_up_id);
+create trigger follow_up_note_fixed before update or delete or truncate on follow_up_note for each statement execute function refuse_change();
+alter table follow_up_note enable always trigger follow_up_note_fixed;
 create trigger versioned before update on follow_up for each row execute function count_version();
 create index on follow_up (due_date) where closed_at is null;
 create index on follow_up (household_id);
@@ -81,4 +83,6 @@ create table statement (
 );
 create index on statement (household_id);
 create index on statement (date desc, id desc);
+create trigger statement_fixed before update or delete or truncate on statement for each statement execute function refuse_change();
+alter table statement enable always trigger statement_fixed;
 `;

@@ -5,7 +5,8 @@ create table practice (
   line1 text not null, line2 text not null default '', city text not null, state text not null, zip text not null,
   phone text not null, contact text not null, statement_due_days integer not null default 14 check (statement_due_days between 0 and 120),
   paper text not null default 'LETTER' check (paper in ('LETTER', 'A4')),
-  closed_through calendar_date, version integer not null default 1
+  closed_through calendar_date, second_factor text not null default 'managers' check (second_factor in ('nobody', 'managers', 'everybody')),
+  version integer not null default 1
 );
 create table location (
   id bigint generated always as identity primary key, name text not null unique, place_of_service text not null,

@@ -3,12 +3,16 @@ export const signIn = `
 create table "user" (
   id text primary key, name text not null, email text not null unique, "emailVerified" boolean not null default false,
   image text, "createdAt" timestamptz not null default now(), "updatedAt" timestamptz not null default now(),
-  role text not null default 'front-desk' check (role in ('front-desk', 'biller', 'collector', 'manager'))
+  role text not null default 'front-desk' check (role in ('front-desk', 'biller', 'collector', 'manager')),
+  "twoFactorEnabled" boolean not null default false, disabled_at timestamptz
 );
+-- Who did something is told by the name: two people never have the same one.
+create unique index one_name on "user" (lower(name));
+create unique index one_email on "user" (lower(email));
 create table session (
   id text primary key, "expiresAt" timestamptz not null, token text not null unique, "createdAt" timestamptz not null default now(),
   "updatedAt" timestamptz not null default now(), "ipAddress" text, "userAgent" text,
-  "userId" text not null references "user" (id) on delete cascade
+  "userId" text not null references "user" (id) on delete cascade, seen_at timestamptz not null default now()
 );
 create index on session ("userId");
 create table account (
@@ -21,13 +25,33 @@ create table verification (
   id text primary key, identifier text not null, value text not null, "expiresAt" timestamptz not null,
   "createdAt" timestamptz not null default now(), "updatedAt" timestamptz not null default now()
 );
-create table "rateLimit" (id text primary key, key text not null unique, count integer not null, "lastRequest" bigint not null);
+create table "twoFactor" (
+  id text primary key, secret text not null, "backupCodes" text not null, "userId" text not null unique references "user" (id) on delete cascade,
+  verified boolean not null default true, "failedVerificationCount" integer not null default 0, "lockedUntil" timestamptz
+);
+-- A code of the second factor opens the door once.
+create table spent_code (user_id text not null references "user" (id) on delete cascade, digest text not null, at timestamptz not null default now(), primary key (user_id, digest));
+-- A link with which a person sets a password: known by its digest, good once and for a time.
+create table password_link (
+  digest text primary key, user_id text not null references "user" (id) on delete cascade, made_by text not null,
+  made_at timestamptz not null default now(), expires_at timestamptz not null, used_at timestamptz
+);
+create index on password_link (user_id);
+-- What was tried at the door, by account and by address; nobody gets in before \`free_at\`.
+create table sign_in_limit (key text primary key, failures integer not null default 0, last_at timestamptz not null default now(), free_at timestamptz not null default now());
 
+-- What was read and changed: by whom, from where, and about whom. A trigger fills in the account, the household and the person.
 create table audit (
-  id bigint generated always as identity primary key, at timestamptz not null default now(), user_id text not null,
-  action text not null, subject_kind text not null, subject_id text not null, detail jsonb not null default '{}'
+  id bigint generated always as identity primary key, at timestamptz not null default now(), user_id text not null, account text not null default '',
+  session_id text not null default '', address text not null default '', action text not null, subject_kind text not null, subject_id text not null,
+  household_id bigint, patient_id bigint, detail jsonb not null default '{}'
 );
 create index on audit (subject_kind, subject_id, id desc);
+create index on audit (household_id, id desc) where household_id is not null;
+create index on audit (user_id, id desc);
+create index on audit (at);
+create trigger audit_fixed before update or delete or truncate on audit for each statement execute function refuse_change();
+alter table audit enable always trigger audit_fixed;
 
 create table list_choice (user_id text not null, list text not null, columns text[] not null, primary key (user_id, list));
 

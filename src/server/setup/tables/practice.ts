@@ -1,4 +1,5 @@
 import { PAPERS } from '../../../core/paper';
+import { SECOND_FACTOR } from '../../../core/users/roles';
 import { choice, npi, state, taxId, text, whole, zip } from '../../../core/setup/fields';
 import { checkAgain } from '../changed';
 import { setupTable } from '../table';
@@ -26,6 +27,9 @@ export const practice = setupTable({
     contact: text('Contact'),
     statement_due_days: whole('Days to pay', 0, 120),
     paper: choice('Paper', PAPERS),
+    second_factor: choice('Second factor of', SECOND_FACTOR, {
+      hint: 'Who has to name a code of an authenticator at sign-in',
+    }),
   },
   changed: checkAgain,
 });

@@ -3,7 +3,7 @@ import { Refused, may } from '../../../../server/access';
 import { readAccount } from '../../../../server/accounts/read';
 import { plansForForms, quickChoices } from '../../../../server/setup/choices';
 import { titleOf } from '../../../../server/search/titles';
-import { signedIn } from '../../../session';
+import { idOf, signedIn } from '../../../session';
 import { AccountView } from './account-view';
 
 /** What the browser shows as title. */
@@ -21,14 +21,14 @@ export default async function Page({
   searchParams: Promise<{ all?: string }>;
 }) {
   const context = await signedIn();
-  const id = Number((await params).id);
+  const all = (await searchParams).all === '1';
   const [account, choices, plans] = await Promise.all([
-    readAccount(context, Number.isSafeInteger(id) ? id : 0, (await searchParams).all === '1').catch(
-      (error: unknown) => {
+    idOf(params)
+      .then((id) => readAccount(context, id, all))
+      .catch((error: unknown) => {
         if (error instanceof Refused) notFound();
         throw error;
-      },
-    ),
+      }),
     quickChoices(context),
     plansForForms(context),
   ]);

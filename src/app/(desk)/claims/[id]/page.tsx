@@ -2,7 +2,7 @@ import { notFound } from 'next/navigation';
 import { Refused, may } from '../../../../server/access';
 import { claimText, readClaim } from '../../../../server/claims/read';
 import { titleOf } from '../../../../server/search/titles';
-import { signedInFor } from '../../../session';
+import { idOf, signedInFor } from '../../../session';
 import { ClaimView } from './claim-view';
 
 /** What the browser shows as title. */
@@ -14,10 +14,12 @@ export async function generateMetadata({ params }: { params: Promise<{ id: strin
 /** One claim as a person reads it, its findings, its X12 and what became of it. */
 export default async function Page({ params }: { params: Promise<{ id: string }> }) {
   const context = await signedInFor('read claims');
-  const claim = await readClaim(context, Number((await params).id) || 0).catch((error: unknown) => {
-    if (error instanceof Refused) notFound();
-    throw error;
-  });
+  const claim = await idOf(params)
+    .then((id) => readClaim(context, id))
+    .catch((error: unknown) => {
+      if (error instanceof Refused) notFound();
+      throw error;
+    });
   return (
     <ClaimView
       claim={{ ...claim, events: claim.events.map((event) => ({ ...event, at: event.at.toISOString() })) }}

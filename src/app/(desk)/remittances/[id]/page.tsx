@@ -3,7 +3,7 @@ import { Refused, may } from '../../../../server/access';
 import { PAGE_SIZE } from '../../../../server/lists/list';
 import { readRemittance } from '../../../../server/remittances/read';
 import { titleOf } from '../../../../server/search/titles';
-import { signedInFor } from '../../../session';
+import { idOf, signedInFor } from '../../../session';
 import { RemittanceView } from './remittance-view';
 
 /** What the browser shows as title. */
@@ -22,12 +22,12 @@ export default async function Page({
 }) {
   const context = await signedInFor('read remittances');
   const page = Math.max(1, Math.trunc(Number((await searchParams).page)) || 1);
-  const remit = await readRemittance(context, Number((await params).id) || 0, page).catch(
-    (error: unknown) => {
+  const remit = await idOf(params)
+    .then((id) => readRemittance(context, id, page))
+    .catch((error: unknown) => {
       if (error instanceof Refused) notFound();
       throw error;
-    },
-  );
+    });
   return (
     <RemittanceView
       remit={remit}

@@ -2,7 +2,7 @@
 import { useEffect, useState } from 'react';
 import { formatDate } from '../../../../core/calendar';
 import { rowHistoryAction } from '../actions';
-import css from './setup.module.css';
+import css from '../setup.module.css';
 
 type Change = Extract<Awaited<ReturnType<typeof rowHistoryAction>>, { ok: true }>['value'][number];
 

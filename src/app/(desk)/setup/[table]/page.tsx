@@ -2,7 +2,8 @@ import { notFound } from 'next/navigation';
 import { may } from '../../../../server/access';
 import type { ListAddress } from '../../../../server/lists/read';
 import { readSetup } from '../../../../server/setup/read';
-import { setupTable, setupTables } from '../../../../server/setup/tables';
+import { setupTable } from '../../../../server/setup/tables';
+import { setupPages } from '../pages';
 import { signedInFor } from '../../../session';
 import { SetupView } from './setup-view';
 
@@ -24,7 +25,7 @@ export default async function Page({
     <SetupView
       key={table}
       page={await readSetup(context, table, await searchParams)}
-      tables={setupTables().map(({ key, title }) => ({ key, title }))}
+      tables={setupPages(context.user.role)}
       mayChange={may(context.user.role, 'change setup')}
     />
   );

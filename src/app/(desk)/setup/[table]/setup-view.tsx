@@ -18,8 +18,9 @@ import { useKeys } from '../../../../ui/keys';
 import { List } from '../../../../ui/list';
 import { Head } from '../../../../ui/page';
 import { saveSetupAction } from '../actions';
+import { SetupNav } from '../nav';
 import { History } from './history';
-import css from './setup.module.css';
+import css from '../setup.module.css';
 
 interface Props {
   page: SetupPage;
@@ -36,13 +37,7 @@ export function SetupView({ page, tables, mayChange }: Props) {
   const parent = page.parent && list.of ? { [page.parent.field]: list.of } : {};
   return (
     <div className={css.setup}>
-      <nav className={css.tables} aria-label="Tables of Setup">
-        {tables.map(({ key, title }) => (
-          <Link key={key} href={`/setup/${key}`} aria-current={key === page.key ? 'page' : undefined}>
-            {title}
-          </Link>
-        ))}
-      </nav>
+      <SetupNav tables={tables} at={page.key} />
       <div className={css.table}>
         <Head title={page.title} note={page.about}>
           {mayAdd && (

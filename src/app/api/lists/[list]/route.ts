@@ -1,15 +1,15 @@
 import { Readable } from 'node:stream';
-import { Refused } from '../../../../server/access';
+import { NotThere, Refused } from '../../../../server/access';
 import { anyList } from '../../../../server/lists/any';
 import { listSheet } from '../../../../server/lists/sheet';
 import { download, respond } from '../../../session';
 
 /** A list as it is shown, as CSV or XLSX. */
 export const GET = (request: Request, { params }: { params: Promise<{ list: string }> }): Promise<Response> =>
-  respond(async (context) => {
+  respond(request, async (context) => {
     const list = anyList((await params).list);
     const { format = 'csv', ...address } = Object.fromEntries(new URL(request.url).searchParams);
-    if (!list) throw new Refused('There is no such list');
+    if (!list) throw new NotThere('There is no such list');
     if (format !== 'csv' && format !== 'xlsx') throw new Refused('The format is csv or xlsx', 'format');
     const { file, body } = await listSheet(context, list, address, format);
     return download(file, Readable.toWeb(body) as ReadableStream);

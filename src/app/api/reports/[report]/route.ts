@@ -1,5 +1,5 @@
 import { Readable } from 'node:stream';
-import { Refused } from '../../../../server/access';
+import { NotThere, Refused } from '../../../../server/access';
 import { reportOf } from '../../../../server/reports';
 import { reportPdf, reportSheet } from '../../../../server/reports/write';
 import { download, respond } from '../../../session';
@@ -9,10 +9,10 @@ export const GET = (
   request: Request,
   { params }: { params: Promise<{ report: string }> },
 ): Promise<Response> =>
-  respond(async (context) => {
+  respond(request, async (context) => {
     const report = reportOf((await params).report);
     const { format = 'csv', ...address } = Object.fromEntries(new URL(request.url).searchParams);
-    if (!report) throw new Refused('There is no such report');
+    if (!report) throw new NotThere('There is no such report');
     if (format === 'pdf')
       return download(
         `${report.name}-${context.today}.pdf`,

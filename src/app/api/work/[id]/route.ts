@@ -1,6 +1,8 @@
 import { readWork } from '../../../../server/jobs/read';
-import { respond } from '../../../session';
+import { idOf, respond } from '../../../session';
 
-/** Where a piece of long work stands. */
-export const GET = (_request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> =>
-  respond(async (context) => Response.json(await readWork(context, Number((await params).id) || 0)));
+/** Where a piece of long work stands. A page asks by itself, as long as the work goes on. */
+export const GET = (request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> =>
+  respond(request, async (context) => Response.json(await readWork(context, await idOf(params))), {
+    uses: false,
+  });

@@ -1,0 +1,23 @@
+'use server';
+/** What a person does with their own sign-in. */
+import { headers } from 'next/headers';
+import { Refused } from '../../../server/access';
+import { mayTry, right } from '../../../server/users/enter';
+import { changePassword } from '../../../server/users/manage';
+import { endSession } from '../../../server/users/sessions';
+import { ask, perform, signedInAtAll } from '../../session';
+
+/** Sets another password; tries with the one until now are counted. @returns how many other sessions ended */
+export const changePasswordAction = async (input: unknown) =>
+  ask(async (context) => {
+    const { email } = await signedInAtAll();
+    const from = await headers();
+    const wait = await mayTry(from, email);
+    if (wait > 0) throw new Refused(`Too many attempts: wait ${wait} seconds and try again`);
+    const ended = await changePassword(context, input as never);
+    await right(from, email, true);
+    return ended;
+  });
+
+/** Ends one of one's own sessions, or all others. @returns how many ended */
+export const endSessionAction = async (input: unknown) => perform(endSession, input);

@@ -1,0 +1,16 @@
+/** What a browser may do with our pages (Content Security Policy, Level 3). */
+
+/** Scripts and style sheets of this page alone; style attributes are how the widgets place themselves. */
+export const contentPolicy = (nonce: string): string =>
+  [
+    "default-src 'none'",
+    `script-src 'self' 'nonce-${nonce}' 'strict-dynamic'`,
+    `style-src 'self' 'nonce-${nonce}'`,
+    "style-src-attr 'unsafe-inline'",
+    "img-src 'self' data:",
+    "font-src 'self'",
+    "connect-src 'self'",
+    "form-action 'self'",
+    "frame-ancestors 'none'",
+    "base-uri 'none'",
+  ].join('; ');

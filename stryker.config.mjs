@@ -1,0 +1,28 @@
+/**
+ * Mutation of the rules of money, by hand and not in CI: `npm run mutate` for the core, `WERGELD_MUTATE=server npm run mutate`
+ * for the use cases, which need DATABASE_URL. What came of it stands in docs/mutations.md.
+ */
+import { createRequire } from 'node:module';
+
+const { projects } = createRequire(import.meta.url)('./jest.config.cjs');
+const server = process.env.WERGELD_MUTATE === 'server';
+const [core, database] = projects;
+const rooms = server ? 'src/server/{books,remittances,payments}' : 'src/core/{books,remittances,estimates,claims,payments}';
+
+/** @type {import('@stryker-mutator/api/core').PartialStrykerOptions} */
+export default {
+  mutate: [`${rooms}/*.ts`, `!${rooms}/*.test.ts`],
+  testRunner: 'jest',
+  jest: { projectType: 'custom', config: server ? database : core },
+  coverageAnalysis: 'perTest',
+  // Words are looked at by people; a mutated sentence proves nothing.
+  mutator: { excludedMutations: ['StringLiteral'] },
+  ignoreStatic: true,
+  concurrency: Number(process.env.WERGELD_MUTATE_AT_ONCE ?? 1),
+  tempDirName: '.data/stryker',
+  incremental: true,
+  incrementalFile: `.data/mutations-${server ? 'server' : 'core'}.json`,
+  reporters: ['clear-text', 'progress', 'json'],
+  jsonReporter: { fileName: `.data/mutations-${server ? 'server' : 'core'}-report.json` },
+  clearTextReporter: { allowColor: false, logTests: false },
+};
