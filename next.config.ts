@@ -24,7 +24,10 @@ const config: NextConfig = {
     {
       source: '/api/:path*',
       headers: [
-        { key: 'Content-Security-Policy', value: "default-src 'none'; object-src 'self'; style-src 'unsafe-inline'; frame-ancestors 'none'" },
+        {
+          key: 'Content-Security-Policy',
+          value: "default-src 'none'; object-src 'self'; style-src 'unsafe-inline'; frame-ancestors 'none'",
+        },
       ],
     },
   ],

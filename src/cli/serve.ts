@@ -10,6 +10,7 @@ import { ROLES, type Role, businessDate, systemContext } from '../server/access'
 import { exchangeRoot } from '../server/exchange/folders';
 import { addUser } from '../server/users/manage';
 import { isPassword } from '../server/users/passwords';
+import { ownUrl } from '../server/users/sign-in';
 import { Stop, portFree } from './cluster';
 import { asOwner, openDatabase, prepareDatabase } from './database';
 
@@ -31,6 +32,7 @@ export async function demo(fresh: boolean): Promise<number> {
   const { owner, close } = await openDatabase();
   try {
     await prepareDemo(owner(), fresh);
+    await refuseDemoElsewhere();
     await build();
     return await serve(close, [
       ...ROLES.map((role) => `  ${`${role}@example.com`.padEnd(26)} ${DEMO_PASSWORD}   ${DEMO_NAMES[role]}`),
@@ -83,6 +85,7 @@ export async function start(): Promise<number> {
   await needPort();
   const { close } = await openDatabase();
   try {
+    await refuseDemoElsewhere();
     await build();
     return await serve(close, []);
   } catch (error) {
@@ -141,7 +144,8 @@ const onLoopback = (url: string): boolean =>
  * The demo, and everybody who signs in with its password, stay on this machine: everybody knows them.
  * @throws Stop when they would be reached from elsewhere
  */
-export async function refuseDemoElsewhere(url: string): Promise<void> {
+async function refuseDemoElsewhere(): Promise<void> {
+  const url = ownUrl();
   if (onLoopback(url)) return;
   const say = (what: string): Stop =>
     new Stop(`${what}: everybody knows it, so it is served on loopback alone and not at ${url}.`);
@@ -159,7 +163,6 @@ export async function refuseDemoElsewhere(url: string): Promise<void> {
 
 async function serve(close: () => Promise<void>, lines: string[]): Promise<number> {
   const url = `http://127.0.0.1:${port()}`;
-  await refuseDemoElsewhere(process.env.WERGELD_URL ?? url);
   const env: NodeJS.ProcessEnv = {
     ...process.env,
     NODE_ENV: 'production',

@@ -330,8 +330,8 @@ export interface DB {
     through: CalendarDate;
   };
   password_link: {
-    digest: string;
     user_id: string;
+    digest: string;
     made_by: string;
     made_at: Generated<Date>;
     expires_at: Date;

@@ -26,6 +26,16 @@ import { postRemittance } from './remittances/post';
 import { reverseRemittance } from './remittances/reverse';
 import { saveSetup } from './setup/save';
 import { prepareStatement } from './statements/prepare';
+import {
+  ableUser,
+  addUser,
+  changePassword,
+  changeUser,
+  inviteUser,
+  resetUser,
+  takeFactorOff,
+} from './users/manage';
+import { endSession } from './users/sessions';
 import { useCaseInputs } from './use-case';
 
 let t: TestDatabase;
@@ -76,6 +86,13 @@ const ALL: readonly Tried[] = [
   chooseColumns,
   saveSetup,
   prepareStatement,
+  inviteUser,
+  changeUser,
+  ableUser,
+  resetUser,
+  takeFactorOff,
+  changePassword,
+  endSession,
 ];
 
 /** One state, and for each use case what it would take in it. */
@@ -107,6 +124,12 @@ async function prepare(): Promise<void> {
   const [coverage] = (await readAccount(t.context, insured.householdId)).members[0]!.coverages;
   const { id: followUpId } = await t.db.selectFrom('follow_up').select('id').executeTakeFirstOrThrow();
   const work = (await startChecking(t.context, {}))!;
+  const userId = await addUser(t.context, {
+    email: 'somebody@example.com',
+    name: 'Somebody Absurd',
+    role: 'biller',
+    password: 'a quiet otter counts beans',
+  });
   const person = {
     last: 'Absurd',
     first: 'Ann',
@@ -208,6 +231,16 @@ async function prepare(): Promise<void> {
       version: 1,
     },
     [prepareStatement.title]: { householdId, key: '' },
+    [inviteUser.title]: { email: 'absurd@example.com', name: 'Absurd Invited', role: 'biller' },
+    [changeUser.title]: { userId, name: 'Absurd Changed', role: 'collector' },
+    [ableUser.title]: { userId, able: false },
+    [resetUser.title]: { userId },
+    [takeFactorOff.title]: { userId, reason: 'lost' },
+    [changePassword.title]: {
+      current: 'a quiet otter counts beans',
+      password: 'seven lanterns over cold water',
+    },
+    [endSession.title]: { sessionId: 'none' },
   };
 }
 

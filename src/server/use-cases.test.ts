@@ -26,6 +26,16 @@ import { postRemittance } from './remittances/post';
 import { reverseRemittance } from './remittances/reverse';
 import { saveSetup } from './setup/save';
 import { prepareStatement } from './statements/prepare';
+import {
+  ableUser,
+  addUser,
+  changePassword,
+  changeUser,
+  inviteUser,
+  resetUser,
+  takeFactorOff,
+} from './users/manage';
+import { endSession } from './users/sessions';
 import { useCaseInputs } from './use-case';
 
 let t: TestDatabase;
@@ -116,6 +126,19 @@ const paid = async () => {
 const waitingWork = async () => {
   await claimOf();
   return { workId: (await startChecking(t.context, {}))! };
+};
+
+const PASSWORD = 'a quiet otter counts beans';
+const user = async () => {
+  serial += 1;
+  return {
+    userId: await addUser(t.context, {
+      email: `pressed${serial}@example.com`,
+      name: `Pressed ${serial}`,
+      role: 'biller',
+      password: PASSWORD,
+    }),
+  };
 };
 
 /** Makes a state of its own and says what is pressed in it. */
@@ -339,6 +362,38 @@ const PRESSES: Record<string, Press> = {
     table: 'diagnoses',
     values: { code: `Z${(serial += 1)}`, description: 'New' },
   })),
+  [inviteUser.title]: press(inviteUser, async () => {
+    serial += 1;
+    return { email: `twice${serial}@example.com`, name: `Twice ${serial}`, role: 'biller' };
+  }),
+  [changeUser.title]: press(changeUser, async () => {
+    const { userId } = await user();
+    return { userId, name: `Changed ${(serial += 1)}`, role: 'collector' };
+  }),
+  [ableUser.title]: press(ableUser, async () => ({ ...(await user()), able: false })),
+  [resetUser.title]: press(resetUser, user),
+  [takeFactorOff.title]: press(takeFactorOff, async () => {
+    const made = await user();
+    await sql`update "user" set "twoFactorEnabled" = true where id = ${made.userId}`.execute(t.db);
+    return { ...made, reason: 'lost' };
+  }),
+  [changePassword.title]: async () => {
+    const { userId } = await user();
+    return (context) =>
+      changePassword(
+        { ...context, user: { ...context.user, id: userId } },
+        { current: PASSWORD, password: 'seven lanterns over cold water' },
+      );
+  },
+  [endSession.title]: async () => {
+    const { userId } = await user();
+    const sessionId = `twice-${(serial += 1)}`;
+    await t.db
+      .insertInto('session')
+      .values({ id: sessionId, token: sessionId, userId, expiresAt: new Date(Date.now() + 3_600_000) })
+      .execute();
+    return (context) => endSession({ ...context, user: { ...context.user, id: userId } }, { sessionId });
+  },
   [prepareStatement.title]: press(prepareStatement, async () => ({
     householdId: (await selfPayer()).householdId,
     key: key(),

@@ -3,6 +3,7 @@
 import { App, ConfigProvider, type ThemeConfig, theme } from 'antd';
 import { useState } from 'react';
 import { type Mode, TOKENS } from '../core/tokens';
+import { documentNonce, giveNonce } from './nonce';
 
 /** The theme of the components in a mode. Their styles are made once, when the program is built, and not at run time. */
 export function deskTheme(mode: Mode): ThemeConfig {
@@ -51,12 +52,6 @@ export function deskTheme(mode: Mode): ThemeConfig {
   };
 }
 
-/** The nonce that the document came with; later answers have others, which its browser does not take. */
-const ofDocument = (): string | undefined =>
-  typeof document === 'undefined'
-    ? undefined
-    : document.querySelector<HTMLScriptElement>('script[nonce]')?.nonce;
-
 /** Wraps the application in the theme. @param nonce of the page as the server makes it */
 export function Theme({
   mode,
@@ -67,7 +62,10 @@ export function Theme({
   nonce: string | undefined;
   children: React.ReactNode;
 }) {
-  const [first] = useState(() => ofDocument() ?? nonce);
+  const [first] = useState(() => {
+    giveNonce();
+    return documentNonce() ?? nonce;
+  });
   return (
     <ConfigProvider csp={first ? { nonce: first } : {}} theme={{ ...deskTheme(mode), zeroRuntime: true }}>
       <App className="app">{children}</App>

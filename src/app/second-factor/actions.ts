@@ -15,12 +15,12 @@ export interface FactorStep {
   codes?: string[];
 }
 
-const field = (form: FormData, name: string): string =>
+const field = (form: unknown, name: string): string =>
   z
     .string()
     .max(1000)
     .catch('')
-    .parse(form.get(name) ?? '');
+    .parse(form instanceof FormData ? (form.get(name) ?? '') : '');
 
 /** Asks the service for something that needs the password; tries are counted. */
 async function withPassword(

@@ -41,9 +41,13 @@ const waiting = (seconds: number): string =>
 const BUSY = 'Too many people sign in just now: try again in a moment.';
 const WRONG = 'E-mail or password is wrong.';
 
+/** The fields of a form; whoever asks without one sent none. */
+const fieldsOf = (form: unknown): Record<string, unknown> =>
+  form instanceof FormData ? Object.fromEntries(form) : {};
+
 /** Signs in, and goes where one wanted to go. It works before the page's script is there. */
 export async function enterAction(_before: Entered, form: FormData): Promise<Entered> {
-  const input = FORM.safeParse(Object.fromEntries(form));
+  const input = FORM.safeParse(fieldsOf(form));
   if (!input.success || input.data.email.includes('\0')) return { fault: WRONG, email: '' };
   const { email, password, to } = input.data;
   if (email === '' || password === '')
@@ -77,7 +81,7 @@ export async function enterAction(_before: Entered, form: FormData): Promise<Ent
 export async function codeAction(_before: { fault: string }, form: FormData): Promise<{ fault: string }> {
   const input = z
     .object({ code: z.string().trim().max(40), to: z.string().max(2000).optional() })
-    .safeParse(Object.fromEntries(form));
+    .safeParse(fieldsOf(form));
   const email = unsealed((await cookies()).get(BETWEEN)?.value);
   if (email === '') redirect('/sign-in');
   if (!input.success || input.data.code === '') return { fault: 'The code is missing.' };
@@ -107,7 +111,7 @@ export async function setPasswordAction(
   _before: { fault: string },
   form: FormData,
 ): Promise<{ fault: string }> {
-  const { token, password, again } = Object.fromEntries(form) as Record<string, unknown>;
+  const { token, password, again } = fieldsOf(form);
   if (password !== again) return { fault: 'The two passwords are not the same.' };
   try {
     await setByLink(await headers(), { token, password });

@@ -79,20 +79,20 @@ async function endSessions(db: Db, userId: string, but = ''): Promise<number> {
   return Number(numDeletedRows);
 }
 
-/** Makes a link; those made before are of no use any more. @returns its token, known only to who asked */
+/** Makes a link in place of the one before. @returns its token, known only to who asked */
 async function linkFor(act: Act, userId: string): Promise<string> {
   const token = randomBytes(24).toString('base64url');
-  await sql`update password_link set used_at = now() where user_id = ${userId} and used_at is null`.execute(
-    act.db,
-  );
+  const link = {
+    digest: digest(token),
+    made_by: act.user.id,
+    made_at: sql<Date>`now()`,
+    expires_at: sql<Date>`now() + make_interval(days => ${LINK_DAYS})`,
+    used_at: null,
+  };
   await act.db
     .insertInto('password_link')
-    .values({
-      digest: digest(token),
-      user_id: userId,
-      made_by: act.user.id,
-      expires_at: sql<Date>`now() + make_interval(days => ${LINK_DAYS})`,
-    })
+    .values({ user_id: userId, ...link })
+    .onConflict((conflict) => conflict.column('user_id').doUpdateSet(link))
     .execute();
   return token;
 }
@@ -152,7 +152,7 @@ export const changeUser = useCase({
       .set({ name, role, updatedAt: new Date() })
       .where('id', '=', userId)
       .execute();
-    await managerLeft(act);
+    if (user.role === 'manager') await managerLeft(act);
     if (user.role !== role) await endSessions(act.db, userId);
     await act.note('changed', { kind: 'user', id: userId }, changes);
   },
@@ -173,7 +173,7 @@ export const ableUser = useCase({
       .set({ disabled_at: able ? null : new Date(), updatedAt: new Date() })
       .where('id', '=', userId)
       .execute();
-    await managerLeft(act);
+    if (user.role === 'manager') await managerLeft(act);
     const ended = able ? 0 : await endSessions(act.db, userId);
     await act.note(able ? 'enabled' : 'disabled', { kind: 'user', id: userId }, { sessions: ended });
   },

@@ -24,6 +24,14 @@ const busy = <T>(work: Promise<T>): Promise<T> =>
     throw error instanceof Busy ? new APIError('SERVICE_UNAVAILABLE') : error;
   });
 
+const isDisabled = async (userId: string): Promise<boolean> =>
+  (await db()
+    .selectFrom('user')
+    .select('id')
+    .where('id', '=', userId)
+    .where('disabled_at', 'is', null)
+    .executeTakeFirst()) === undefined;
+
 function makeAuth() {
   return betterAuth({
     appName: 'Wergeld',
@@ -40,6 +48,10 @@ function makeAuth() {
     },
     user: { additionalFields: { role: { type: 'string', input: false, defaultValue: 'front-desk' } } },
     session: { expiresIn: SESSION_SECONDS, disableSessionRefresh: true },
+    // Who is disabled gets no session, whatever the password is.
+    databaseHooks: {
+      session: { create: { before: async ({ userId }) => ((await isDisabled(userId)) ? false : undefined) } },
+    },
     // How often one may try is counted before this service is asked, by account as well as by address.
     rateLimit: { enabled: false },
     advanced: { cookiePrefix: 'wergeld', ipAddress: { ipAddressHeaders: ['x-forwarded-for'] } },

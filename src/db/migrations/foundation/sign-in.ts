@@ -31,12 +31,11 @@ create table "twoFactor" (
 );
 -- A code of the second factor opens the door once.
 create table spent_code (user_id text not null references "user" (id) on delete cascade, digest text not null, at timestamptz not null default now(), primary key (user_id, digest));
--- A link with which a person sets a password: known by its digest, good once and for a time.
+-- The link with which a person sets a password: known by its digest, good once and for a time; another one takes its place.
 create table password_link (
-  digest text primary key, user_id text not null references "user" (id) on delete cascade, made_by text not null,
+  user_id text primary key references "user" (id) on delete cascade, digest text not null unique, made_by text not null,
   made_at timestamptz not null default now(), expires_at timestamptz not null, used_at timestamptz
 );
-create index on password_link (user_id);
 -- What was tried at the door, by account and by address; nobody gets in before \`free_at\`.
 create table sign_in_limit (key text primary key, failures integer not null default 0, last_at timestamptz not null default now(), free_at timestamptz not null default now());
 
