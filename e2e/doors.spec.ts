@@ -109,8 +109,8 @@ test.describe('from outside', () => {
         .replace(/\[\w+\]/, '1');
     await signIn(page, 'manager');
     for (const path of known) {
-      const posts = ['/api/search', '/api/remittances'].includes(path);
-      const type = path === '/api/search' ? 'application/json' : 'application/octet-stream';
+      const posts = ['/api/search', '/api/searches', '/api/remittances'].includes(path);
+      const type = path.startsWith('/api/search') ? 'application/json' : 'application/octet-stream';
       const good = { origin: server, 'content-type': type };
       const ask = (who: APIRequestContext, headers: Record<string, string>, data = '{"q":"pe"}') =>
         posts

@@ -10,19 +10,12 @@ import { db } from '../db/connect';
 import { audit, systemContext } from '../server/access';
 import { booksCheck } from './desk';
 import { Stop } from './cluster';
+import { connection } from './connection';
 import { type Opened, asOwner, prepareDatabase } from './database';
 import { askSecret } from './secret';
 
 /** Who is signed in, and what was tried at the door, is nothing to bring back. */
 const LEFT_OUT = ['session', 'verification', 'sign_in_limit', 'spent_code'];
-
-/** How a program of PostgreSQL is told where to connect: whatever is secret stands in its environment, never in its words. */
-export function connection(url: string): { dbname: string; env: NodeJS.ProcessEnv } {
-  const plain = new URL(url);
-  const password = decodeURIComponent(plain.password);
-  plain.password = '';
-  return { dbname: plain.toString(), env: { ...process.env, PGPASSWORD: password } };
-}
 
 interface Run {
   stdout: Readable;
@@ -74,8 +67,8 @@ async function decrypter(): Promise<Decrypter> {
 export async function backup(database: Opened, file: string | undefined): Promise<number> {
   if (!file) throw new Stop('Say where: ./wergeld backup FILE');
   if (existsSync(file)) throw new Stop(`${file} exists already: choose another name`);
-  const age = await encrypter();
   const { dbname, env } = connection(database.owner());
+  const age = await encrypter();
   const dump = start(
     'pg_dump',
     ['--format=custom', ...LEFT_OUT.map((table) => `--exclude-table-data=public.${table}`), dbname],

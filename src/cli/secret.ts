@@ -3,24 +3,35 @@ import { createInterface } from 'node:readline/promises';
 import { Writable } from 'node:stream';
 import { Stop } from './cluster';
 
-const nowhere = (): Writable => new Writable({ write: (_piece, _encoding, done) => done() });
+/** The first line of what is piped in, whether or not it has an end. */
+async function piped(): Promise<string> {
+  let text = '';
+  for await (const piece of process.stdin) {
+    text += String(piece);
+    if (text.includes('\n')) break;
+  }
+  return text.split(/\r?\n/)[0]!;
+}
+
+/** What is typed at a keyboard, unseen. */
+async function typed(): Promise<string> {
+  const input = createInterface({
+    input: process.stdin,
+    output: new Writable({ write: (_piece, _encoding, done) => done() }),
+    terminal: true,
+  });
+  try {
+    return await input.question('');
+  } finally {
+    input.close();
+  }
+}
 
 async function line(question: string): Promise<string> {
   process.stderr.write(question);
-  const input = createInterface({
-    input: process.stdin,
-    output: nowhere(),
-    terminal: process.stdin.isTTY === true,
-  });
-  try {
-    return await Promise.race([
-      input.question(''),
-      new Promise<string>((resolve) => input.once('close', () => resolve(''))),
-    ]);
-  } finally {
-    input.close();
-    process.stderr.write('\n');
-  }
+  const text = await (process.stdin.isTTY ? typed() : piped());
+  process.stderr.write('\n');
+  return text;
 }
 
 /**

@@ -3,6 +3,7 @@
 import { Input, Pagination, Segmented } from 'antd';
 import { usePathname, useRouter, useSearchParams } from 'next/navigation';
 import { useEffect, useRef, useState } from 'react';
+import { searchInAddress } from './searching';
 import css from './list.module.css';
 
 /** Sets one part of the address and goes back to the first page. */
@@ -35,7 +36,9 @@ export function useAddress(): (name: string, value: string) => void {
 /** The search field of a list. */
 export function SearchField({ value, hint }: { value: string; hint: string }) {
   const set = useFilter();
+  const path = usePathname();
   const [text, setText] = useState(value);
+  const asked = useRef(0);
   const waiting = useRef<{ timer: ReturnType<typeof setTimeout>; text: string } | null>(null);
   useEffect(() => setText(value), [value]);
   useEffect(() => () => clearTimeout(waiting.current?.timer), []);
@@ -44,7 +47,12 @@ export function SearchField({ value, hint }: { value: string; hint: string }) {
     clearTimeout(waiting.current.timer);
     const wanted = waiting.current.text;
     waiting.current = null;
-    set('search', wanted);
+    const turn = (asked.current += 1);
+    void searchInAddress(wanted).then((search) => {
+      // Whoever has gone on meanwhile is not brought back.
+      if (search !== null && turn === asked.current && window.location.pathname === path)
+        set('search', search);
+    });
   };
   return (
     <Input

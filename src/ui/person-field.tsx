@@ -3,7 +3,7 @@
 import { Select } from 'antd';
 import { useEffect, useRef, useState } from 'react';
 import css from './form.module.css';
-import { findHits } from './find-hits';
+import { findHits } from './searching';
 
 interface Person {
   value: string;

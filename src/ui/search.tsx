@@ -3,7 +3,7 @@
 import { Input } from 'antd';
 import { useRouter } from 'next/navigation';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { findHits } from './find-hits';
+import { findHits } from './searching';
 import { useKeys } from './keys';
 import css from './search.module.css';
 

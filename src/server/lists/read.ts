@@ -1,6 +1,7 @@
 /** Reading a list for its screen: what the address asks, the columns that the person has chosen. */
 import { type ListColumn, type ListView, shownColumns } from '../../core/reports/lists';
 import { type Context, audit } from '../access';
+import { openSearch } from './sealed';
 import { LISTS, type ListName, type RowOf } from './index';
 import { type Found, type List, type ListQuery, PAGE_SIZE } from './list';
 
@@ -38,7 +39,7 @@ export const listQuery = (
   address: ListAddress,
 ): Required<Omit<ListQuery, 'pageSize'>> => ({
   view: (views.find((view) => view.key === one(address.view)) ?? views[0]!).key,
-  search: one(address.search).slice(0, 200),
+  search: openSearch(one(address.search)).slice(0, 200),
   page: Math.min(1_000_000, Math.max(1, Math.trunc(Number(one(address.page))) || 1)),
   order: one(address.order),
   of: one(address.of).slice(0, 200),
