@@ -7,9 +7,11 @@ import { createRequire } from 'node:module';
 const { projects } = createRequire(import.meta.url)('./jest.config.cjs');
 const server = process.env.WERGELD_MUTATE === 'server';
 const [core, database] = projects;
-const rooms = server ? 'src/server/{books,remittances,payments}' : 'src/core/{books,remittances,estimates,claims,payments}';
+const rooms = server
+  ? 'src/server/{books,remittances,payments}'
+  : 'src/core/{books,remittances,estimates,claims,payments}';
 
-/** @type {import('@stryker-mutator/api/core').PartialStrykerOptions} */
+/** What Stryker is told. */
 export default {
   mutate: [`${rooms}/*.ts`, `!${rooms}/*.test.ts`],
   testRunner: 'jest',

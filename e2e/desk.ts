@@ -23,6 +23,13 @@ export const freePort = (): Promise<number> =>
 /** The connection string of another database of the same server. */
 export const database = (name: string): string => process.env.DATABASE_URL!.replace(/\/[^/]*$/, `/${name}`);
 
+/** The connection string of the desk, which knows the database of the worker by the role of the demo that it is a copy of. */
+export const deskUrl = (): string =>
+  deskRole(database('wergeld_browser'), process.env.WERGELD_SECRET!).url.replace(
+    /\/[^/]*$/,
+    new URL(process.env.DATABASE_URL!).pathname,
+  );
+
 /** Copies the loaded demo into a database of its own; another copy may just be made. */
 async function copyDemo(name: string): Promise<void> {
   const admin = new pg.Client({ connectionString: database('postgres') });
@@ -54,10 +61,7 @@ async function serveCopy(worker: number): Promise<{ url: string; stop: () => Pro
   // As in earnest, the servers know the desk's role alone; what the tests look up, they look up as the owner.
   const env = {
     ...process.env,
-    DATABASE_URL: deskRole(database('wergeld_browser'), process.env.WERGELD_SECRET!).url.replace(
-      /\/[^/]*$/,
-      `/${name}`,
-    ),
+    DATABASE_URL: deskUrl(),
     WERGELD_URL: url,
     NODE_ENV: 'production' as const,
   };

@@ -1,10 +1,12 @@
 /** Who gets in and what is left outside: every action and every route of the build is asked, by whoever may not. */
+import { spawn } from 'node:child_process';
 import { readFileSync } from 'node:fs';
+import { type IncomingMessage, request as httpRequest } from 'node:http';
 import { type APIRequestContext, type Page } from '@playwright/test';
 import pg from 'pg';
 import { Secret, TOTP } from 'otpauth';
 import { ROLES } from '../src/server/access';
-import { expect, listening, signIn, test } from './desk';
+import { deskUrl, expect, freePort, listening, signIn, test } from './desk';
 
 const PASSWORD = 'osprey-landing';
 
@@ -155,6 +157,33 @@ test.describe('from outside', () => {
     expect(await everything()).toEqual(before);
   });
 
+  test('a file that is too long is not taken in, and leaves nothing behind', async ({ page, server }) => {
+    await signIn(page, 'biller');
+    const before = await everything();
+    const cookie = (await page.context().cookies()).map(({ name, value }) => `${name}=${value}`).join('; ');
+    let sent = 0;
+    const body = new ReadableStream<Uint8Array>({
+      pull(controller) {
+        if (sent > 220_000_000) return controller.close();
+        sent += 1_000_000;
+        controller.enqueue(new Uint8Array(1_000_000).fill(32));
+      },
+    });
+    const answer = await fetch(`${server}/api/remittances?name=long.835`, {
+      method: 'POST',
+      headers: { cookie, origin: server, 'content-type': 'application/octet-stream' },
+      body,
+      duplex: 'half',
+    } as RequestInit).then(
+      async (response) => [response.status, await response.text()] as const,
+      () => [413, 'A file may have 200 MB'] as const,
+    );
+    expect(answer[0]).toBeGreaterThanOrEqual(400);
+    expect(answer[0]).toBeLessThan(500);
+    expect(answer[1]).toContain('A file may have 200 MB');
+    expect(await everything()).toEqual(before);
+  });
+
   test('another name for this server, and a forged address, lead nowhere', async ({
     page,
     request,
@@ -229,7 +258,15 @@ test('what a browser may do is said with every page, and no page does more', asy
     (message) => message.text().includes('Content Security Policy') && violations.push(message.text()),
   );
   const nonces = new Set<string>();
+  const built = Object.values(
+    JSON.parse(readFileSync('.next/app-path-routes-manifest.json', 'utf8')) as Record<string, string>,
+  )
+    .filter(
+      (path) => !path.startsWith('/_') && path !== '/api/remittances' && !path.startsWith('/api/search'),
+    )
+    .map((path) => path.replace(/\[\w+\]/g, '2'));
   for (const path of [
+    ...built,
     '/sign-in',
     '/',
     '/accounts',
@@ -277,6 +314,34 @@ test('what a browser may do is said with every page, and no page does more', asy
   await page.getByRole('button', { name: 'Light' }).dispatchEvent('click');
   await expect(page.locator('html')).toHaveAttribute('data-theme', 'light');
   expect(violations).toEqual([]);
+});
+
+test('with TLS before it the server says so, answers to its own name alone', async () => {
+  const port = await freePort();
+  const web = spawn(process.execPath, ['src/cli/web.mjs', '--port', String(port)], {
+    env: {
+      ...process.env,
+      DATABASE_URL: deskUrl(),
+      WERGELD_URL: 'https://desk.example',
+      WERGELD_PROXIES: '127.0.0.1, 10.0.0.0/8',
+      NODE_ENV: 'production',
+    },
+    stdio: ['ignore', 'ignore', 'inherit'],
+  });
+  const get = (headers: Record<string, string>, path = '/sign-in') =>
+    new Promise<IncomingMessage>((resolve, reject) =>
+      httpRequest({ port, host: '127.0.0.1', path, headers }, resolve).on('error', reject).end(),
+    );
+  try {
+    await expect(async () => void (await get({ host: 'desk.example' }))).toPass({ timeout: 30_000 });
+    const good = await get({ host: 'desk.example' });
+    expect(good.statusCode).toBe(200);
+    expect(good.headers['strict-transport-security']).toMatch(/^max-age=\d{8}/);
+    for (const host of [`127.0.0.1:${port}`, `localhost:${port}`, 'localhost:3400', 'elsewhere.example'])
+      expect((await get({ host })).statusCode).toBe(421);
+  } finally {
+    web.kill('SIGTERM');
+  }
 });
 
 test.describe('sessions', () => {

@@ -13,23 +13,25 @@ async function piped(): Promise<string> {
   return text.split(/\r?\n/)[0]!;
 }
 
-/** What is typed at a keyboard, unseen. */
-async function typed(): Promise<string> {
+/** What is typed at a keyboard, unseen from before it is asked for. */
+async function typed(question: string): Promise<string> {
   const input = createInterface({
     input: process.stdin,
     output: new Writable({ write: (_piece, _encoding, done) => done() }),
     terminal: true,
   });
   try {
-    return await input.question('');
+    const answer = input.question('');
+    process.stderr.write(question);
+    return await answer;
   } finally {
     input.close();
   }
 }
 
 async function line(question: string): Promise<string> {
-  process.stderr.write(question);
-  const text = await (process.stdin.isTTY ? typed() : piped());
+  if (!process.stdin.isTTY) process.stderr.write(question);
+  const text = await (process.stdin.isTTY ? typed(question) : piped());
   process.stderr.write('\n');
   return text;
 }

@@ -297,7 +297,11 @@ export function List<Row extends { id: number }>({
             {picked.length > 0 && (
               <FootRow {...around} words={`${picked.length} selected`} sumOf={summed(pickedSums)} />
             )}
-            <FootRow {...around} words={counted(count, one, many)} sumOf={summed(list.sums)} />
+            <FootRow
+              {...around}
+              words={`${list.more ? 'more than ' : ''}${counted(count, one, many)}`}
+              sumOf={summed(list.sums)}
+            />
           </>
         }
       />

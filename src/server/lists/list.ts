@@ -101,6 +101,8 @@ interface Declaration<C extends Columns, H extends Hidden> {
   search?: (like: string, text: string) => RawBuilder<unknown>;
   /** The list's own order. */
   order: RawBuilder<unknown>;
+  /** Counted up to so many rows only, for what grows without end; it has no sums. */
+  countUpTo?: number;
   /** Puts together after reading what `value: null` columns show. */
   finish?: (row: RowFrom<C, H>) => Partial<RowFrom<C, H>>;
 }
@@ -138,12 +140,16 @@ export interface ListQuery {
   order?: string;
   /** Only the rows that belong to one of another table, by its key. */
   of?: string;
+  /** Counts up to so many rows only, and sums nothing. */
+  countUpTo?: number;
 }
 
 /** What was found: the rows of one page, the number of all, and sums over all of them in cents. */
 export interface Found<Row> {
   rows: Row[];
   count: number;
+  /** There are more than were counted. */
+  more: boolean;
   sums: Record<string, Cents>;
 }
 
@@ -207,19 +213,25 @@ export function list<const C extends Columns, const H extends Hidden = Record<ne
     searched: d.search !== undefined,
     async find(context, ask) {
       allow(context, d.permission);
-      const sums = summed.map(([key, column]) => sql`coalesce(sum(${column.value!}), 0) as ${sql.ref(key)}`);
+      const upTo = ask.countUpTo ?? d.countUpTo;
+      const sums = upTo
+        ? []
+        : summed.map(([key, column]) => sql`coalesce(sum(${column.value!}), 0) as ${sql.ref(key)}`);
+      const all = sql`from ${d.from} ${and(conditions(context, ask))}`;
       const counted = await sql<
         Record<string, Cents> & { count: number }
-      >`select ${sql.join([sql`count(*) as count`, ...sums])} from ${d.from} ${and(conditions(context, ask))}`.execute(
+      >`select ${sql.join([sql`count(*) as count`, ...sums])} ${upTo ? sql`from (select 1 ${all} limit ${upTo + 1}) q` : all}`.execute(
         context.db,
       );
-      const { count, ...totals } = counted.rows[0]!;
+      const { count: found, ...totals } = counted.rows[0]!;
+      const more = upTo !== undefined && found > upTo;
+      const count = more ? upTo : found;
       const size = ask.pageSize ?? PAGE_SIZE;
       const { rows } =
         await sql<Row>`${select(context, ask)} limit ${size} offset ${((ask.page ?? 1) - 1) * size}`.execute(
           context.db,
         );
-      return { rows: finished(rows), count, sums: totals };
+      return { rows: finished(rows), count, more, sums: totals };
     },
     async *stream(context, ask) {
       allow(context, d.permission);

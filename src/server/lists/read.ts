@@ -37,7 +37,7 @@ const one = (value: string | string[] | undefined): string => (Array.isArray(val
 export const listQuery = (
   { views }: Pick<List, 'views'>,
   address: ListAddress,
-): Required<Omit<ListQuery, 'pageSize'>> => ({
+): Required<Omit<ListQuery, 'pageSize' | 'countUpTo'>> => ({
   view: (views.find((view) => view.key === one(address.view)) ?? views[0]!).key,
   search: openSearch(one(address.search)).slice(0, 200),
   page: Math.min(1_000_000, Math.max(1, Math.trunc(Number(one(address.page))) || 1)),

@@ -31,7 +31,7 @@ export const MOST_ROWS: Readonly<Record<SheetFormat, number>> = { csv: 1_000_000
 function fits(rows: number, format: SheetFormat): void {
   if (rows > MOST_ROWS[format])
     throw new Refused(
-      `${rows} rows are more than one ${format.toUpperCase()} file holds (${MOST_ROWS[format]}): ${format === 'xlsx' ? 'take the CSV, or narrow the list' : 'narrow the list'}`,
+      `One ${format.toUpperCase()} file holds ${MOST_ROWS[format]} rows, and there are more: ${format === 'xlsx' ? 'take the CSV, or narrow the list' : 'narrow the list'}`,
       'format',
     );
 }
@@ -99,8 +99,13 @@ export async function listSheet(
 ): Promise<{ file: string; body: Readable }> {
   const columns = shownColumns(list.columns, await chosenColumns(context, list.name));
   const ask = listQuery(list, address);
-  const { count } = await list.find(context, { ...ask, page: 1, pageSize: 1 });
-  fits(count, format);
+  const { count, more } = await list.find(context, {
+    ...ask,
+    page: 1,
+    pageSize: 1,
+    countUpTo: MOST_ROWS[format],
+  });
+  fits(more ? count + 1 : count, format);
   const batches = list.stream(context, ask);
   // The first batch is read before anything is sent, so that a refusal is still an answer.
   const first = await batches.next();

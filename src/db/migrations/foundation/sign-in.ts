@@ -46,9 +46,10 @@ create table audit (
   household_id bigint, patient_id bigint, detail jsonb not null default '{}'
 );
 create index on audit (subject_kind, subject_id, id desc);
-create index on audit (household_id, id desc) where household_id is not null;
-create index on audit (user_id, id desc);
-create index on audit (at);
+create index on audit (household_id, at desc, id desc) where household_id is not null;
+create index on audit (user_id, at desc, id desc);
+create index on audit (at desc, id desc);
+create index on audit (action, at desc, id desc);
 create trigger audit_fixed before update or delete or truncate on audit for each statement execute function refuse_change();
 alter table audit enable always trigger audit_fixed;
 

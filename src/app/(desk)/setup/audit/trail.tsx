@@ -26,7 +26,7 @@ export function Trail({
         <List
           list={list}
           label="Audit trail"
-          hint="User, account number, day or address"
+          hint="Person, account, user@ or 2026-03-16"
           empty={list.search ? `Nothing found for “${list.search}”` : 'Nothing was done yet'}
           onOpen={(row) => row.householdId !== null && router.push(`/accounts/${row.householdId}`)}
           cells={{
