@@ -563,3 +563,15 @@ test.each(Object.keys(TABS))('%s: two tabs, and the later one sees both', async 
   await act(t.context, withField(title, { ...input, version }, field, mine));
   expect((await checkBooks(t.db)).flatMap((check) => check.faults)).toEqual([]);
 });
+
+test.each([...KEYED])('%s: a key belongs to who used it and to what was said with it', async (name) => {
+  const run = await PRESSES[name]!();
+  await run(t.context);
+  const before = await counts();
+  const other: Context = {
+    ...t.context,
+    user: { id: 'somebody-else', name: 'Somebody Else', role: 'manager' },
+  };
+  await expect(run(other)).rejects.toThrow(/saved before, with other entries/);
+  expect(await counts()).toEqual(before);
+});

@@ -1,4 +1,4 @@
-/** Rows that people edit carry a version: a change made on an older one is refused, with both shown. */
+/** Rows that people edit carry a version: a change made on an older one is refused, with both shown; what changes is kept. */
 import { Conflict } from './access';
 
 /** A value as a person reads it. */
@@ -34,4 +34,17 @@ export function refuseOlder<Field extends string>(
     }))
     .filter((item) => item.theirs !== item.mine);
   throw new Conflict(differences, current);
+}
+
+/** What a change changes, field by field, as the audit trail keeps it: what stood there, and what stands there now. */
+export function changesOf<Field extends string>(
+  there: { readonly [F in NoInfer<Field>]?: unknown },
+  wanted: { readonly [F in NoInfer<Field>]?: unknown },
+  labels: Readonly<Record<Field, string>>,
+): Record<string, { from: string; to: string }> {
+  return Object.fromEntries(
+    (Object.keys(labels) as Field[])
+      .map((field) => [field, { from: shown(there[field]), to: shown(wanted[field]) }] as const)
+      .filter(([, { from, to }]) => from !== to),
+  );
 }

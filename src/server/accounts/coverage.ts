@@ -10,7 +10,7 @@ import { Refused } from '../access';
 import { lockHouseholds, movesSomething, standingEntries, writeEntries } from '../books/journal';
 import { startWork } from '../jobs/work';
 import { type Act, useCase } from '../use-case';
-import { refuseOlder } from '../versions';
+import { changesOf, refuseOlder } from '../versions';
 
 const ORDERS = ['first', 'second', 'third'] as const;
 
@@ -203,7 +203,7 @@ export const changeCoverage = useCase({
     );
     const followed = await follow(act, patient);
     await startWork(act, 'check claims', { householdId: patient.household_id });
-    await act.note('changed', { kind: 'coverage', id: coverageId });
+    await act.note('changed', { kind: 'coverage', id: coverageId }, changesOf(there, wanted, LABELS));
     return followed;
   },
 });

@@ -10,7 +10,7 @@ import { lockHouseholds } from '../books/journal';
 import { parseInput } from '../input';
 import { startWork } from '../jobs/work';
 import { type Act, useCase } from '../use-case';
-import { refuseOlder } from '../versions';
+import { changesOf, refuseOlder } from '../versions';
 
 type PersonData = Pick<
   z.output<typeof memberInput>,
@@ -199,7 +199,7 @@ export const changePatient = useCase({
     refuseOlder(version, personVersion(there), there, data, LABELS);
     await writePerson(act, patientId, there, data);
     await startWork(act, 'check claims', { householdId: there.household_id });
-    await act.note('changed', { kind: 'patient', id: patientId });
+    await act.note('changed', { kind: 'patient', id: patientId }, changesOf(there, data, LABELS));
   },
 });
 

@@ -9,7 +9,7 @@ import { Refused, lookAgain } from '../access';
 import { enteredOnly, knownDiagnoses, serviceDoubts, serviceOf, writeCharge } from '../accounts/charges';
 import { lockHouseholds, reverseEntries } from '../books/journal';
 import { type Act, useCase } from '../use-case';
-import { refuseOlder } from '../versions';
+import { changesOf, refuseOlder } from '../versions';
 import { refreshClaims } from './check';
 
 const LABELS = {
@@ -121,7 +121,7 @@ export const changeCharge = useCase({
     await act.note(
       'changed',
       { kind: 'charge', id: chargeId },
-      { ...facts, units, fee, providerId, serviceDate },
+      changesOf(there, { ...wanted, ...facts }, LABELS),
     );
   },
 });

@@ -4,8 +4,10 @@ import { inspect } from 'node:util';
 import { Secret, TOTP } from 'otpauth';
 import { sql } from 'kysely';
 import { type TestDatabase, testDatabase } from '../../testing/database';
+import { household } from '../../testing/desk';
 import { type Context, NotAllowed, Refused, ROLES } from '../access';
-import { registerHousehold } from '../accounts/register';
+import { changeCoverage } from '../accounts/coverage';
+import { changePatient, registerHousehold } from '../accounts/register';
 import { forgetTries, knock, opened, spend } from './door';
 import { factorSecret } from './factor';
 import {
@@ -435,6 +437,59 @@ describe('the audit trail', () => {
         address: '10.0.0.9',
         action: 'registered',
       }),
+    ]);
+  });
+
+  test('a change of a person and of a policy says what stood there, and what stands there now', async () => {
+    const made = await household(t);
+    const person = {
+      last: 'Tester',
+      first: 'Renamed',
+      birthDate: '1980-01-01',
+      sex: 'F' as const,
+      line1: '2 Other Row',
+      city: 'Osprey Landing',
+      state: 'WA',
+      zip: '98199',
+      phone: '555-0199',
+    };
+    const before = await t.db
+      .selectFrom('patient')
+      .select('first')
+      .where('id', '=', made.patientId)
+      .executeTakeFirst();
+    await changePatient(t.context, { ...person, patientId: made.patientId });
+    const { id } = await t.db
+      .selectFrom('coverage as c')
+      .innerJoin('care_case as k', 'k.id', 'c.case_id')
+      .select('c.id')
+      .where('k.patient_id', '=', made.patientId)
+      .executeTakeFirstOrThrow();
+    await changeCoverage(t.context, {
+      coverageId: id,
+      memberId: 'CSH-NEW',
+      groupNumber: 'CS-350',
+      relationship: 'self',
+    });
+    const rows = await t.db
+      .selectFrom('audit')
+      .select(['subject_kind', 'detail'])
+      .where('household_id', '=', made.householdId)
+      .where('action', '=', 'changed')
+      .orderBy('id')
+      .execute();
+    expect(rows).toEqual([
+      {
+        subject_kind: 'patient',
+        detail: {
+          first: { from: before!.first, to: 'Renamed' },
+          line1: { from: '1 Test Row', to: '2 Other Row' },
+        },
+      },
+      {
+        subject_kind: 'coverage',
+        detail: { memberId: { from: expect.any(String) as string, to: 'CSH-NEW' } },
+      },
     ]);
   });
 
