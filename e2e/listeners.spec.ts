@@ -112,6 +112,23 @@ const SCREENS: readonly { path: string; open?: (page: Page) => Promise<void> }[]
   { path: '/books/reports/patient-aging' },
   { path: '/setup/payers' },
   { path: '/setup/plans', open: (page) => pressFor(page, 'n', page.getByRole('dialog')) },
+  { path: '/setup/users', open: (page) => pressFor(page, 'n', page.getByRole('dialog')) },
+  {
+    path: '/setup/users',
+    open: async (page) => {
+      await page.getByRole('button', { name: 'Change' }).first().click();
+      await page.getByRole('button', { name: 'Make a link for another password' }).waitFor();
+    },
+  },
+  { path: '/setup/audit' },
+  { path: '/accounts/2/seen' },
+  {
+    path: '/you',
+    open: async (page) => {
+      await page.getByRole('button', { name: 'Change the password' }).click();
+      await page.getByLabel('New password').waitFor();
+    },
+  },
   { path: '/work' },
 ];
 

@@ -1,9 +1,19 @@
 /** The cluster of a checkout, in a folder of its own. */
 import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
-import { chmodSync, existsSync, mkdtempSync, readFileSync, readdirSync, rmSync } from 'node:fs';
+import {
+  chmodSync,
+  existsSync,
+  mkdtempSync,
+  readFileSync,
+  readdirSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { pathToFileURL } from 'node:url';
+import { foldersOf, moveInto, writeWhole } from '../server/exchange/folders';
 import { portFree } from './cluster';
 
 const checkout = mkdtempSync(join(tmpdir(), 'wergeld-checkout-'));
@@ -73,4 +83,36 @@ test('commands share the cluster: the last one stops it, and one that was killed
   expect(command('books', 'check').stdout).toContain('The books are proven');
   expect(await portFree(port)).toBe(true);
   expect(readdirSync(join(checkout, '.data', 'postgres.users'))).toEqual([]);
+});
+
+test('what holds patients’ data is closed to others, however wide the shell makes files', async () => {
+  const run = spawnSync(
+    'bash',
+    ['-c', `umask 000 && "$0" --import ${tsx} ${resolve('src/cli/main.ts')} exchange`, process.execPath],
+    { cwd: checkout, env, encoding: 'utf8' },
+  );
+  expect([run.stderr, run.status]).toEqual(['', 0]);
+  const before = process.umask(0);
+  try {
+    const { outbox, archive } = await foldersOf('somewhere', join(checkout, '.data', 'exchange'));
+    await writeWhole(join(outbox, 'claims.837'), 'ISA');
+    const brought = join(checkout, '.data', 'exchange', 'somewhere', 'inbox', 'answer.835');
+    writeFileSync(brought, 'ISA', { mode: 0o666 });
+    await moveInto(brought, archive, 'answer.835', 'a reason');
+  } finally {
+    process.umask(before);
+  }
+  const wide = (path: string): string[] => {
+    const { mode } = statSync(path);
+    const here = (mode & 0o077) === 0 ? [] : [`${path} ${(mode & 0o777).toString(8)}`];
+    return statSync(path).isDirectory()
+      ? [...here, ...readdirSync(path).flatMap((name) => wide(join(path, name)))]
+      : here;
+  };
+  expect(wide(join(checkout, '.data'))).toEqual([]);
+  expect(statSync(note().dir).mode & 0o077).toBe(0);
+  // A folder that was made wide before is closed by the next command.
+  chmodSync(join(checkout, '.data'), 0o755);
+  expect(command('books', 'check').status).toBe(0);
+  expect(statSync(join(checkout, '.data')).mode & 0o777).toBe(0o700);
 });

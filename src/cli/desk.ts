@@ -8,7 +8,7 @@ import { toDecimal } from '../core/money';
 import { db } from '../db/connect';
 import { describeTables } from '../db/describe';
 import { isDemo, outsideTurn } from '../demo/outside';
-import { type Context, systemContext } from '../server/access';
+import { type Context, audit, systemContext } from '../server/access';
 import { checkBooks } from '../server/books/check';
 import { sendClaims } from '../server/claims/send';
 import { takeFile } from '../server/exchange/intake';
@@ -138,6 +138,8 @@ async function sayPosted(context: Context, outcome: Outcome): Promise<void> {
 export async function exportTo(name = '', format = 'csv'): Promise<number> {
   if (!isExport(name)) throw new Stop(`Say what: ./wergeld export ${EXPORTS.join('|')}`);
   if (format !== 'csv' && format !== 'json') throw new Stop('The format is csv or json');
+  const context = systemContext(db());
+  await audit(context.db, context, 'exported', { kind: 'table', id: name }, { format });
   for await (const piece of exportTable(db(), name, format)) {
     // Whoever reads may have had enough.
     if (process.stdout.destroyed) break;

@@ -39,7 +39,8 @@ test('a second run applies nothing; a database of another version is left alone,
     await other.query(
       'create table migration (name text primary key, at timestamptz not null default now())',
     );
-    await other.query(`insert into migration (name) values ('0001-base')`);
+    // Also one that has the name and says something else.
+    await other.query(`insert into migration (name) values ('0001-foundation')`);
     await expect(migrate(other, desk())).rejects.toThrow(ForeignDatabase);
     await expect(migrate(other, desk())).rejects.toThrow(/made by another version of Wergeld .* left alone/);
     const { rows } = await other.query(`select count(*) as n from pg_tables where schemaname = 'public'`);

@@ -1,4 +1,5 @@
 /** Migrations: forward only, in order, under a lock; then the closed lists of the program are made known to the database. */
+import { createHash } from 'node:crypto';
 import type pg from 'pg';
 import PgBoss from 'pg-boss';
 import { BOOK_ACCOUNTS } from '../core/books/accounts';
@@ -8,7 +9,9 @@ import { CLAIM_MOVES } from '../core/claims/life';
 import { type DeskRole, admitDesk } from './desk-role';
 import { foundation } from './migrations/0001-foundation';
 
-const MIGRATIONS: readonly { name: string; sql: string }[] = [{ name: '0001-foundation', sql: foundation }];
+/** The foundation goes by what it says: nothing was released, and a database of another one is another version's. */
+const FOUNDATION = `0001-foundation ${createHash('sha256').update(foundation).digest('hex').slice(0, 12)}`;
+const MIGRATIONS: readonly { name: string; sql: string }[] = [{ name: FOUNDATION, sql: foundation }];
 
 const LOCK = 7_239_001;
 

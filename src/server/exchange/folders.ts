@@ -89,7 +89,7 @@ export async function moveInto(path: string, folder: string, name: string, note?
   await rename(path, target);
   // Whoever brought it may have made it wider.
   await chmod(target, 0o600);
-  if (note) await writeFile(`${target}.reason.txt`, `${note}\n`, 'utf8');
+  if (note) await writeFile(`${target}.reason.txt`, `${note}\n`, { mode: 0o600 });
 }
 
 const exists = async (path: string): Promise<boolean> =>

@@ -7,9 +7,9 @@ import type { Db } from '../../db/connect';
 const ALLOWANCE = { account: 5, address: 20 } as const;
 const LONGEST_SECONDS = 15 * 60;
 /** After so long without a try the count begins anew. */
-const FORGOTTEN = '1 hour';
+const AGAIN = sql`interval '1 hour'`;
 /** An address from which the account was signed in within so long is counted by itself: nobody else can lock it out. */
-const KNOWN = '30 days';
+const KNOWN_FOR = sql`interval '30 days'`;
 
 const digest = (text: string): string => createHash('sha256').update(text).digest('base64url');
 
@@ -29,9 +29,6 @@ async function keysOf(db: Db, { email, address }: Knock): Promise<[account: stri
   const account = `account ${digest(email.toLowerCase())}`;
   return [rows[0]!.known ? `${account} ${digest(address)}` : account, `address ${digest(address)}`];
 }
-
-const KNOWN_FOR = sql`interval '${sql.raw(KNOWN)}'`;
-const AGAIN = sql`interval '${sql.raw(FORGOTTEN)}'`;
 
 /** Counts a try, unless one has to wait. @returns the seconds to wait; 0 when the try counts */
 async function count(db: Db, key: string, allowance: number): Promise<number> {

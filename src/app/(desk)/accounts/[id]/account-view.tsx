@@ -198,6 +198,7 @@ function AccountHead({
       title={`${h.last}, ${h.first}`}
       note={`${h.number} · ${h.phone || 'no phone'} · ${h.line1}, ${h.city} ${h.state} ${h.zip}`}
     >
+      {rights.trail && <Link href={`/accounts/${h.id}/seen`}>Who saw it</Link>}
       {rights.payments && (
         <Button type="primary" onClick={() => open('payment')}>
           Take payment (P)

@@ -6,4 +6,6 @@ export interface Rights {
   reverse: boolean;
   people: boolean;
   statements: boolean;
+  /** Sees who saw the record. */
+  trail: boolean;
 }
