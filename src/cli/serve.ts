@@ -29,7 +29,8 @@ const DEMO_NAMES = {
 /** Brings up the demo. */
 export async function demo(fresh: boolean): Promise<number> {
   await needPort();
-  const { owner, close } = await openDatabase();
+  // A fresh start empties whatever is there, also what another version made.
+  const { owner, close } = await openDatabase(!fresh);
   try {
     await prepareDemo(owner(), fresh);
     await refuseDemoElsewhere();
@@ -48,13 +49,15 @@ export async function demo(fresh: boolean): Promise<number> {
  * rest the desk does as always.
  */
 export async function prepareDemo(owner: string, fresh: boolean): Promise<void> {
-  const filled = (await db().selectFrom('practice').select('id').executeTakeFirst()) !== undefined;
-  const complete = await isDemo(db());
-  if (filled && complete && !fresh) return;
-  if (filled && !complete && !fresh)
-    throw new Stop(
-      'This database holds a practice that is not the demo. Use --fresh only if it may be emptied.',
-    );
+  if (!fresh) {
+    const filled = (await db().selectFrom('practice').select('id').executeTakeFirst()) !== undefined;
+    const complete = await isDemo(db());
+    if (filled && complete) return;
+    if (filled)
+      throw new Stop(
+        'This database holds a practice that is not the demo. Use --fresh only if it may be emptied.',
+      );
+  }
   const started = Date.now();
   await closePool();
   const name = decodeURIComponent(new URL(owner).pathname.slice(1)).replaceAll('"', '""');
@@ -63,7 +66,7 @@ export async function prepareDemo(owner: string, fresh: boolean): Promise<void> 
       `drop schema public cascade; create schema public; drop schema if exists pgboss cascade; alter database "${name}" set synchronous_commit = off`,
     ),
   );
-  await prepareDatabase(owner);
+  process.env.DATABASE_URL = await prepareDatabase(owner);
   const users = {} as Record<Role, { id: string; name: string }>;
   for (const role of ROLES) {
     const name = DEMO_NAMES[role];
