@@ -1,4 +1,5 @@
 import { readFileSync } from 'node:fs';
+import { type Page } from '@playwright/test';
 import pg from 'pg';
 import { booksCheck, expect, listening, pressFor, signIn, test } from './desk';
 
@@ -226,6 +227,23 @@ test('a list keeps the columns a person chooses, orders by any of them, and goes
 });
 
 test('what is selected is summed beside what is shown', async ({ page }) => {
+  // Whatever other tests have sent, two claims are ready, and gone again afterwards.
+  const db = new pg.Client({ connectionString: process.env.DATABASE_URL });
+  await db.connect();
+  await db.query(
+    `insert into claim (control_number, household_id, patient_id, case_id, coverage_id, payer_id, location_id, provider_id, form, total, service_date)
+     select 'SELECT-' || id, household_id, patient_id, case_id, coverage_id, payer_id, location_id, provider_id, form, total, service_date from claim order by id limit 2`,
+  );
+  await db.query(`update claim set status = 'ready' where control_number like 'SELECT-%'`);
+  try {
+    await selectTwo(page);
+  } finally {
+    await db.query(`delete from claim where control_number like 'SELECT-%'`);
+    await db.end();
+  }
+});
+
+async function selectTwo(page: Page): Promise<void> {
   await signIn(page, 'biller');
   await page.goto('/claims?view=ready');
   await pressFor(page, 'x', page.getByText('1 selected'));
@@ -238,5 +256,5 @@ test('what is selected is summed beside what is shown', async ({ page }) => {
   await expect(page.getByText('2 selected')).toBeVisible();
   const second = await page.locator('tbody tr[data-index]').nth(1).locator('td').last().innerText();
   expect(money((await cells(0)).at(-1))).toBeCloseTo(money(first) + money(second), 2);
-  expect(money((await cells(1)).at(-1))).toBeGreaterThan(money((await cells(0)).at(-1)));
-});
+  expect(money((await cells(1)).at(-1))).toBeGreaterThanOrEqual(money((await cells(0)).at(-1)));
+}

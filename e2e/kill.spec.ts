@@ -16,6 +16,7 @@ const wergeld = (args: string[], on = database(NAME)): string =>
   execFileSync(process.execPath, ['--import', 'tsx', 'src/cli/main.ts', ...args], {
     encoding: 'utf8',
     env: { ...env(), DATABASE_URL: on },
+    input: 'seven lanterns over cold water\n',
     maxBuffer: 1e9,
   });
 

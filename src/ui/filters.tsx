@@ -48,8 +48,17 @@ export function SearchField({ value, hint }: { value: string; hint: string }) {
     const wanted = waiting.current.text;
     waiting.current = null;
     const turn = (asked.current += 1);
+    // Whoever opens something meanwhile is not brought back by a search that comes later.
+    const open = new AbortController();
+    document.addEventListener(
+      'click',
+      ({ target }) => {
+        if (target instanceof Element && target.closest('a[href], tr')) asked.current += 1;
+      },
+      { capture: true, signal: open.signal },
+    );
     void searchInAddress(wanted).then((search) => {
-      // Whoever has gone on meanwhile is not brought back.
+      open.abort();
       if (search !== null && turn === asked.current && window.location.pathname === path)
         set('search', search);
     });

@@ -95,8 +95,18 @@ function useCursor<Row extends { id: number }>(rows: readonly Row[]) {
   const at = Math.min(cursor, Math.max(0, rows.length - 1));
   useEffect(() => {
     if (!moved.current) return;
-    moved.current = false;
-    rowAt(box.current, at)?.focus({ preventScroll: true });
+    let frame = 0;
+    let tries = 0;
+    const focus = (): void => {
+      const row = rowAt(box.current, at);
+      moved.current = row === null && tries < 20;
+      if (row) row.focus({ preventScroll: true });
+      // A row far away is drawn once the list was scrolled to it.
+      else if (moved.current) frame = requestAnimationFrame(focus);
+      tries += 1;
+    };
+    focus();
+    return () => cancelAnimationFrame(frame);
   });
   const move = (to: number): number => {
     const next = Math.max(0, Math.min(rows.length - 1, to));

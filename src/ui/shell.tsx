@@ -114,7 +114,6 @@ export function Shell({
           <Link className={css.you} href="/you" aria-current={here('/you')}>
             {user.name}
           </Link>
-          <br />
           {user.role}
           <br />
           <button onClick={turn}>{mode === 'dark' ? 'Light' : 'Dark'}</button> ·{' '}
