@@ -35,7 +35,7 @@ export function Trail({
             account: { width: 140, ellipsis: true },
             action: { width: 92, ellipsis: true },
             kind: { width: 88, ellipsis: true },
-            subject: { width: 62, ellipsis: true },
+            subject: { width: 78, ellipsis: true },
             about: { width: 122, ellipsis: true },
             detail: { ellipsis: true },
           }}
