@@ -524,6 +524,37 @@ test('a second factor is set up before anything else where it is asked for, and 
     await again(codes[0]!, true);
     await again(codes[0]!, false);
     await again('000000', false);
+    await db('delete from sign_in_limit');
+    // Signed in again in the same browser, the session before is over, though a code came between.
+    const open = async (): Promise<string[]> =>
+      (
+        await db<{ id: string }>(
+          `select s.id from session s join "user" u on u.id = s."userId" where u.email = 'manager@example.com'`,
+        )
+      ).map(({ id }) => id);
+    await again(codes[1]!, true);
+    const before = await open();
+    await page.goto('/sign-in');
+    await enter();
+    await page.getByLabel(/Code of your authenticator/).fill(codes[2]!);
+    await page.getByRole('button', { name: 'Go on' }).click();
+    await expect(page.getByRole('heading', { name: 'Today' })).toBeVisible({ timeout: 30_000 });
+    const after = await open();
+    expect(after).toHaveLength(before.length);
+    expect(after.filter((id) => !before.includes(id))).toHaveLength(1);
+
+    // Other recovery codes take the place of the first, and where nobody asks for it the factor is taken off.
+    await page.goto('/second-factor');
+    await page.getByLabel('Your password').fill(PASSWORD);
+    await page.getByRole('button', { name: 'Make other recovery codes' }).click();
+    await expect(page.getByRole('list', { name: 'Recovery codes' }).getByRole('listitem')).toHaveCount(10);
+    await again(codes[3]!, false);
+    await db(`update practice set second_factor = 'nobody'`);
+    await again(totp.generate({ timestamp: Date.now() - 30_000 }), true);
+    await page.goto('/second-factor');
+    await page.getByLabel('Your password').fill(PASSWORD);
+    await page.getByRole('button', { name: 'Take the second factor off' }).click();
+    await expect(page.getByText('none ·')).toBeVisible();
   } finally {
     await db(`update practice set second_factor = 'nobody'`);
     await db(`delete from "twoFactor"`);

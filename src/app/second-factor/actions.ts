@@ -3,8 +3,9 @@
 import { headers } from 'next/headers';
 import { redirect } from 'next/navigation';
 import { z } from 'zod';
-import { failed, mayTry, right } from '../../server/users/enter';
+import { failed, mayTry, right, takeCode, waitWords } from '../../server/users/enter';
 import { type FactorSecret, factorSecret, noteFactor, ownFactor } from '../../server/users/factor';
+import { BUSY_WORDS } from '../../server/users/passwords';
 import { asked } from '../asked';
 import { signedInAtAll } from '../session';
 
@@ -30,8 +31,9 @@ async function withPassword(
   const { email } = await signedInAtAll();
   const from = await headers();
   const wait = await mayTry(from, email);
-  if (wait > 0) return { fault: `Too many attempts: wait ${wait} seconds and try again.` };
+  if (wait > 0) return { fault: `${waitWords(wait)}.` };
   const answer = await asked(path, { password: field(form, 'password') });
+  if (answer.status === 503) return { fault: `${BUSY_WORDS}.` };
   if (answer.status !== 200) {
     await failed(from, email, 'password');
     return { fault: 'The password is wrong.' };
@@ -62,9 +64,16 @@ export async function proveFactorAction(
   const { context, email } = await signedInAtAll();
   const from = await headers();
   const wait = await mayTry(from, email);
-  if (wait > 0) return { fault: `Too many attempts: wait ${wait} seconds and try again.` };
-  const answer = await asked('two-factor/verify-totp', { code: field(form, 'code').replace(/\s/g, '') });
-  if (answer.status !== 200) return { fault: 'This code is not right: is the clock of the telephone?' };
+  if (wait > 0) return { fault: `${waitWords(wait)}.` };
+  const code = field(form, 'code').replace(/\s/g, '');
+  // This code, too, opens once.
+  const answer = (await takeCode(email, code))
+    ? await asked('two-factor/verify-totp', { code })
+    : { status: 401 };
+  if (answer.status !== 200)
+    return {
+      fault: 'This code is not right, or was used: is the clock of the telephone? Take the next one.',
+    };
   await right(from, email, true);
   await noteFactor(context, 'set up a second factor');
   redirect('/you');

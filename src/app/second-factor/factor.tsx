@@ -2,14 +2,9 @@
 import Link from 'next/link';
 import { useActionState } from 'react';
 import { Notice } from '../../ui/page';
+import { Fault } from '../sign-in/sign-in';
 import css from '../sign-in/sign-in.module.css';
 import { beginFactorAction, dropFactorAction, proveFactorAction, recoveryAction } from './actions';
-
-const Fault = ({ words }: { words: string }) => (
-  <p id="fault" role="alert" className={words ? css.fault : undefined}>
-    {words}
-  </p>
-);
 
 const Password = () => (
   <label>

@@ -7,6 +7,7 @@ import { Refused } from '../../server/access';
 import {
   arrived,
   failed,
+  leaveBefore,
   left,
   mayTry,
   right,
@@ -15,7 +16,9 @@ import {
   setByLink,
   takeCode,
   unsealed,
+  waitWords,
 } from '../../server/users/enter';
+import { BUSY_WORDS } from '../../server/users/passwords';
 import { overTls, whoIs } from '../../server/users/sign-in';
 import { ownPath } from '../../ui/own-path';
 import { asked } from '../asked';
@@ -35,10 +38,6 @@ const FORM = z.object({
 /** The cookie in which the account waits between the password and the code of the second factor. */
 const BETWEEN = 'wergeld.between';
 
-const waiting = (seconds: number): string =>
-  `Too many attempts: wait ${seconds < 60 ? `${seconds} seconds` : `${Math.ceil(seconds / 60)} minutes`} and try again.`;
-
-const BUSY = 'Too many people sign in just now: try again in a moment.';
 const WRONG = 'E-mail or password is wrong.';
 
 /** The fields of a form; whoever asks without one sent none. */
@@ -54,16 +53,17 @@ export async function enterAction(_before: Entered, form: FormData): Promise<Ent
     return { fault: email === '' ? 'E-mail is missing.' : 'Password is missing.', email };
   const from = await headers();
   const wait = await mayTry(from, email);
-  if (wait > 0) return { fault: waiting(wait), email };
+  if (wait > 0) return { fault: `${waitWords(wait)}.`, email };
   const before = await sessionBefore(from);
   const answer = await asked('sign-in/email', { email, password });
-  if (answer.status === 503) return { fault: BUSY, email };
+  if (answer.status === 503) return { fault: `${BUSY_WORDS}.`, email };
   if (answer.status !== 200) {
     await failed(from, email, 'password');
     return { fault: WRONG, email };
   }
   const more = answer.body['twoFactorRedirect'] === true;
   await right(from, email, !more);
+  await leaveBefore(before);
   if (more) {
     (await cookies()).set(BETWEEN, sealed(email), {
       httpOnly: true,
@@ -73,7 +73,7 @@ export async function enterAction(_before: Entered, form: FormData): Promise<Ent
     });
     redirect(`/sign-in/code?${new URLSearchParams({ to: ownPath(to) })}`);
   }
-  await arrived(from, email, 'password', before);
+  await arrived(from, email, 'password');
   redirect(ownPath(to));
 }
 
@@ -87,7 +87,7 @@ export async function codeAction(_before: { fault: string }, form: FormData): Pr
   if (!input.success || input.data.code === '') return { fault: 'The code is missing.' };
   const from = await headers();
   const wait = await mayTry(from, email);
-  if (wait > 0) return { fault: waiting(wait) };
+  if (wait > 0) return { fault: `${waitWords(wait)}.` };
   const code = input.data.code.replace(/\s/g, '');
   const digits = /^\d{6}$/.test(code);
   // A code opens the door once, also for who looked over a shoulder.
@@ -102,7 +102,7 @@ export async function codeAction(_before: { fault: string }, form: FormData): Pr
   }
   await right(from, email, true);
   (await cookies()).delete(BETWEEN);
-  await arrived(from, email, digits ? 'password and code' : 'password and recovery code', undefined);
+  await arrived(from, email, digits ? 'password and code' : 'password and recovery code');
   redirect(ownPath(input.data.to));
 }
 

@@ -4,7 +4,8 @@ import { Notice } from '../../ui/page';
 import { codeAction, enterAction, setPasswordAction } from './actions';
 import css from './sign-in.module.css';
 
-const Fault = ({ words }: { words: string }) => (
+/** What is wrong, beside the form. */
+export const Fault = ({ words }: { words: string }) => (
   <p id="fault" role="alert" className={words ? css.fault : undefined}>
     {words}
   </p>

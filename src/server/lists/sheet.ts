@@ -25,7 +25,7 @@ async function* csv(columns: readonly ListColumn[], batches: AsyncIterable<Row[]
 }
 
 /** What one file may hold, in rows: CSV is written as it is read, a workbook is put together whole. */
-export const MOST_ROWS: Readonly<Record<SheetFormat, number>> = { csv: 1_000_000, xlsx: 20_000 };
+const MOST_ROWS: Readonly<Record<SheetFormat, number>> = { csv: 1_000_000, xlsx: 20_000 };
 
 /** @throws Refused when there is more than one file may hold */
 function fits(rows: number, format: SheetFormat): void {

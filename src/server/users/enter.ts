@@ -44,16 +44,18 @@ export async function sessionBefore(headers: Headers): Promise<string | undefine
   return (await whoIs(headers, false))?.context.from?.session;
 }
 
-/** Somebody is in: the session that was open in the same browser ends. */
-export async function arrived(
-  headers: Headers,
-  email: string,
-  by: string,
-  before: string | undefined,
-): Promise<void> {
-  if (before) await db().deleteFrom('session').where('id', '=', before).execute();
-  await noteAtDoor(headers, 'signed in', { email }, { by });
+/** Whoever proves a password in a browser leaves the session that was open there, also while a code is still asked for. */
+export async function leaveBefore(session: string | undefined): Promise<void> {
+  if (session) await db().deleteFrom('session').where('id', '=', session).execute();
 }
+
+/** Notes that somebody is in. */
+export const arrived = (headers: Headers, email: string, by: string): Promise<void> =>
+  noteAtDoor(headers, 'signed in', { email }, { by });
+
+/** How long one has to wait, in words. */
+export const waitWords = (seconds: number): string =>
+  `Too many attempts: wait ${seconds < 60 ? `${seconds} seconds` : `${Math.ceil(seconds / 60)} minutes`} and try again`;
 
 /** Takes a code of the second factor, which opens the door once. @returns false when it was used, or nobody has this account */
 export async function takeCode(email: string, code: string): Promise<boolean> {
@@ -72,7 +74,7 @@ export const linkByToken = (token: string): ReturnType<typeof linkOf> => linkOf(
 export async function setByLink(headers: Headers, input: unknown): Promise<void> {
   const address = addressOf(headers);
   const wait = await knock(db(), { email: `link from ${address}`, address });
-  if (wait > 0) throw new Refused(`Too many attempts: wait ${wait} seconds and try again`);
+  if (wait > 0) throw new Refused(waitWords(wait));
   const from: Context['from'] = { session: '', address };
   await usePasswordLink(db(), input, from);
   await opened(db(), { email: `link from ${address}`, address }, true);

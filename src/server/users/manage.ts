@@ -14,13 +14,13 @@ import type { Db } from '../../db/connect';
 import { type Context, Refused, audit, businessDate } from '../access';
 import { parseInput } from '../input';
 import { type Act, inTransaction, useCase } from '../use-case';
-import { Busy, hashPassword, isPassword, passwordFault } from './passwords';
+import { changesOf } from '../versions';
+import { BUSY_WORDS, Busy, hashPassword, isPassword, passwordFault } from './passwords';
 
 /** A link to set a password is good for so many days. */
 export const LINK_DAYS = 7;
 
 const digest = (token: string): string => createHash('sha256').update(token).digest('base64url');
-const BUSY = 'Too many people sign in just now: try again in a moment';
 
 /** Users are changed one after the other, so that two managers cannot shut each other out. */
 const lockUsers = (act: Act): Promise<unknown> =>
@@ -99,7 +99,7 @@ async function linkFor(act: Act, userId: string): Promise<string> {
 
 async function setPassword(db: Db, userId: string, password: string): Promise<void> {
   const hash = await hashPassword(password).catch((error: unknown) => {
-    throw error instanceof Busy ? new Refused(BUSY) : error;
+    throw error instanceof Busy ? new Refused(BUSY_WORDS) : error;
   });
   const { numUpdatedRows } = await db
     .updateTable('account')
@@ -139,13 +139,7 @@ export const changeUser = useCase({
     const user = await userOf(act, userId);
     notOneself(act, userId, 'changes');
     await free(act, { name }, userId);
-    const changes = Object.fromEntries(
-      (['name', 'role'] as const).flatMap((field) =>
-        user[field] === { name, role }[field]
-          ? []
-          : [[field, { from: user[field], to: { name, role }[field] }]],
-      ),
-    );
+    const changes = changesOf(user, { name, role }, { name: 'Name', role: 'Role' });
     if (Object.keys(changes).length === 0) return;
     await act.db
       .updateTable('user')
@@ -212,7 +206,7 @@ export const takeFactorOff = useCase({
 });
 
 /** A user without a second factor. */
-export async function forgetFactor(db: Db, userId: string): Promise<void> {
+async function forgetFactor(db: Db, userId: string): Promise<void> {
   await db.deleteFrom('twoFactor').where('userId', '=', userId).execute();
   await db.updateTable('user').set({ twoFactorEnabled: false }).where('id', '=', userId).execute();
 }
@@ -237,7 +231,7 @@ export const changePassword = useCase({
       .executeTakeFirst();
     const right = await isPassword({ hash: account?.password ?? '', password: current }).catch(
       (error: unknown) => {
-        throw error instanceof Busy ? new Refused(BUSY) : error;
+        throw error instanceof Busy ? new Refused(BUSY_WORDS) : error;
       },
     );
     if (!right) throw new Refused('This is not your password', 'current');

@@ -11,6 +11,9 @@ const BYTES = 32;
 /** Everybody at the door waits longer than anybody should: come again. */
 export class Busy extends Error {}
 
+/** What is said to whoever is sent away. */
+export const BUSY_WORDS = 'Too many people sign in just now: try again in a moment';
+
 /** Lets so many in at once, and so many more wait; what comes then is sent away at once. */
 export class Gate {
   private inside = 0;

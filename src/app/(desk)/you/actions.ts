@@ -2,7 +2,7 @@
 /** What a person does with their own sign-in. */
 import { headers } from 'next/headers';
 import { Refused } from '../../../server/access';
-import { mayTry, right } from '../../../server/users/enter';
+import { mayTry, right, waitWords } from '../../../server/users/enter';
 import { changePassword } from '../../../server/users/manage';
 import { endSession } from '../../../server/users/sessions';
 import { ask, perform, signedInAtAll } from '../../session';
@@ -13,7 +13,7 @@ export const changePasswordAction = async (input: unknown) =>
     const { email } = await signedInAtAll();
     const from = await headers();
     const wait = await mayTry(from, email);
-    if (wait > 0) throw new Refused(`Too many attempts: wait ${wait} seconds and try again`);
+    if (wait > 0) throw new Refused(waitWords(wait));
     const ended = await changePassword(context, input as never);
     await right(from, email, true);
     return ended;
