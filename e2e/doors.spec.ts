@@ -2,6 +2,7 @@
 import { spawn } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { type IncomingMessage, request as httpRequest } from 'node:http';
+import { text } from 'node:stream/consumers';
 import { type APIRequestContext, type Page } from '@playwright/test';
 import pg from 'pg';
 import { Secret, TOTP } from 'otpauth';
@@ -85,8 +86,8 @@ test.describe('from outside', () => {
       for (const body of ['[]', '[{}]', '[{"householdId":2,"key":"outside-key"}]']) {
         const answer = await call(request, action, body, { origin: server });
         expect(answer.status(), action.path).toBeLessThan(500);
-        const text = await answer.text();
-        expect(text).not.toContain('"ok":true');
+        const said = await answer.text();
+        expect(said).not.toContain('"ok":true');
       }
     await signIn(page, 'manager');
     for (const action of actions()) {
@@ -182,6 +183,18 @@ test.describe('from outside', () => {
     expect(answer[0]).toBeLessThan(500);
     expect(answer[1]).toContain('A file may have 200 MB');
     expect(await everything()).toEqual(before);
+  });
+
+  test('a flood from one address is sent away at the border, and what comes after it is served', async ({
+    request,
+    page,
+  }) => {
+    const all = await Promise.all(Array.from({ length: 80 }, () => request.post('/sign-in', { data: 'x' })));
+    const statuses = all.map((answer) => answer.status());
+    expect(statuses.filter((status) => status === 429).length).toBeGreaterThan(0);
+    expect(statuses.filter((status) => status !== 429).length).toBeGreaterThanOrEqual(6);
+    expect((await request.post('/sign-in', { data: 'x' })).status()).not.toBe(429);
+    await signIn(page, 'biller');
   });
 
   test('another name for this server, and a forged address, lead nowhere', async ({
@@ -337,6 +350,55 @@ test('with TLS before it the server says so, answers to its own name alone', asy
     const good = await get({ host: 'desk.example' });
     expect(good.statusCode).toBe(200);
     expect(good.headers['strict-transport-security']).toMatch(/^max-age=\d{8}/);
+    // The address is the last one that no named proxy has; what stands before it anybody may have written.
+    const html = await text(good);
+    const boundary = 'form-of-a-test';
+    const fields: Record<string, string> = {
+      ...Object.fromEntries(
+        [...html.matchAll(/<input type="hidden" name="([^"]+)"(?: value="([^"]*)")?/g)].map((match) => [
+          match[1]!,
+          (match[2] ?? '').replaceAll('&quot;', '"').replaceAll('&amp;', '&'),
+        ]),
+      ),
+      email: 'forwarded@example.com',
+      password: 'wrong',
+    };
+    const body = `${Object.entries(fields)
+      .map(
+        ([name, value]) =>
+          `--${boundary}\r\ncontent-disposition: form-data; name="${name}"\r\n\r\n${value}\r\n`,
+      )
+      .join('')}--${boundary}--\r\n`;
+    for (const [said, meant] of [
+      ['6.6.6.6, 198.51.100.7, 10.0.0.3', '198.51.100.7'],
+      ['198.51.100.8', '198.51.100.8'],
+      ['10.1.1.1, nonsense', '127.0.0.1'],
+    ] as const) {
+      await new Promise<void>((resolve, reject) =>
+        httpRequest(
+          {
+            port,
+            host: '127.0.0.1',
+            path: '/sign-in',
+            method: 'POST',
+            headers: {
+              host: 'desk.example',
+              origin: 'https://desk.example',
+              'x-forwarded-for': said,
+              'content-type': `multipart/form-data; boundary=${boundary}`,
+            },
+          },
+          (response) => response.resume().on('end', resolve),
+        )
+          .on('error', reject)
+          .end(body),
+      );
+      const [last] = await db<{ address: string; action: string }>(
+        'select address, action from audit order by id desc limit 1',
+      );
+      expect([said, last]).toEqual([said, { address: meant, action: 'failed to sign in' }]);
+    }
+    await db('delete from sign_in_limit');
     for (const host of [`127.0.0.1:${port}`, `localhost:${port}`, 'localhost:3400', 'elsewhere.example'])
       expect((await get({ host })).statusCode).toBe(421);
   } finally {

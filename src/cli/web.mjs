@@ -39,8 +39,31 @@ function addressOf(request) {
   return address?.toString() ?? '';
 }
 
+/** So many things may be asked for at once from one address: by whoever has no session, and by whoever says so. */
+const AT_ONCE = { stranger: 6, signedIn: 40 };
+const going = new Map();
+
+/** Counts a request that wants something done, as long as it goes on. @returns whether there are not too many already */
+function mayBegin(request, response, address) {
+  if (request.method === 'GET' || request.method === 'HEAD') return true;
+  const known = (request.headers.cookie ?? '').includes('session_token=');
+  const now = going.get(address) ?? 0;
+  if (now >= (known ? AT_ONCE.signedIn : AT_ONCE.stranger)) return false;
+  going.set(address, now + 1);
+  response.once('close', () => {
+    const left = going.get(address) - 1;
+    if (left > 0) going.set(address, left);
+    else going.delete(address);
+  });
+  return true;
+}
+
 function refuse(response, status, words) {
-  response.writeHead(status, { 'content-type': 'text/plain; charset=utf-8', 'cache-control': 'no-store' });
+  response.writeHead(status, {
+    'content-type': 'text/plain; charset=utf-8',
+    'cache-control': 'no-store',
+    connection: 'close',
+  });
   response.end(words);
 }
 
@@ -51,6 +74,9 @@ await app.prepare();
 const server = createServer((request, response) => {
   if (!HOSTS.has(request.headers.host ?? '')) return refuse(response, 421, 'This server has another name');
   const address = addressOf(request);
+  // A page is drawn for each answer: a flood that is only refused later would hold up whoever works.
+  if (!mayBegin(request, response, address))
+    return refuse(response, 429, 'Too many at once: try again in a moment');
   for (const name of Object.keys(request.headers))
     if (name.startsWith('x-forwarded-') || name === 'forwarded' || name.startsWith('x-middleware-'))
       delete request.headers[name];

@@ -27,7 +27,7 @@ function browserOf(agent: string): string {
   );
 }
 
-/** One's own sessions, the newest use first. */
+/** One's own sessions: the one that asks, then the newest use first. */
 export async function ownSessions(context: Context): Promise<OwnSession[]> {
   allow(context, 'keep their own sign-in');
   const rows = await context.db
@@ -35,6 +35,7 @@ export async function ownSessions(context: Context): Promise<OwnSession[]> {
     .select(['id', 'ipAddress', 'userAgent', 'createdAt', 'seen_at'])
     .where('userId', '=', context.user.id)
     .where('expiresAt', '>', sql<Date>`now()`)
+    .orderBy(sql`id <> ${context.from?.session ?? ''}`)
     .orderBy('seen_at', 'desc')
     .execute();
   return rows.map((row) => ({

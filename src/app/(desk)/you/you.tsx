@@ -7,7 +7,7 @@ import { formatDate } from '../../../core/calendar';
 import { counted } from '../../../core/words';
 import type { OwnSession } from '../../../server/users/sessions';
 import { FormDrawer, PasswordField } from '../../../ui/form';
-import { Facts, Head, Panel } from '../../../ui/page';
+import { Facts, Head, Panel, Toolbar } from '../../../ui/page';
 import { DeskTable } from '../../../ui/table';
 import { changePasswordAction, endSessionAction } from './actions';
 
@@ -83,7 +83,9 @@ export function You({
             },
           ]}
         />
-        {sessions.length > 1 && <Button onClick={() => void end()}>Sign out everywhere else</Button>}
+        {sessions.length > 1 && (
+          <Toolbar right={<Button onClick={() => void end()}>Sign out everywhere else</Button>} />
+        )}
       </Panel>
       {changing && (
         <FormDrawer

@@ -117,14 +117,17 @@ export function Users({
           onClose={() => setOpen(null)}
           words="Save"
           below={
-            <Line>
-              <Button onClick={() => void reset(open.row)}>Make a link for another password</Button>
-              {open.row.hasFactor && (
-                <Button onClick={() => setOpen({ show: 'factor', row: open.row })}>
-                  Take the second factor off
-                </Button>
-              )}
-            </Line>
+            <section className={css.history} aria-label="Sign-in">
+              <p>A link for another password takes the one until now away and ends what they have open.</p>
+              <Line>
+                <Button onClick={() => void reset(open.row)}>Make a link for another password</Button>
+                {open.row.hasFactor && (
+                  <Button onClick={() => setOpen({ show: 'factor', row: open.row })}>
+                    Take the second factor off
+                  </Button>
+                )}
+              </Line>
+            </section>
           }
         >
           <TextField name="name" label="Name" needed focus />
