@@ -20,13 +20,24 @@ const config: NextConfig = {
         },
       ],
     },
-    // Answers that are no pages: nothing in them runs, and nobody shows them in a frame; a PDF is drawn by the browser itself.
+    // The pages of a piece of mail are looked at beside their list.
+    { source: '/api/pieces/:path*', headers: [{ key: 'X-Frame-Options', value: 'SAMEORIGIN' }] },
+    // Answers that are no pages: nothing in them runs, and nobody but ourselves shows them in a frame; a PDF is drawn by the browser itself.
     {
       source: '/api/:path*',
       headers: [
         {
           key: 'Content-Security-Policy',
           value: "default-src 'none'; object-src 'self'; style-src 'unsafe-inline'; frame-ancestors 'none'",
+        },
+      ],
+    },
+    {
+      source: '/api/pieces/:path*',
+      headers: [
+        {
+          key: 'Content-Security-Policy',
+          value: "default-src 'none'; object-src 'self'; style-src 'unsafe-inline'; frame-ancestors 'self'",
         },
       ],
     },

@@ -181,7 +181,7 @@ test('the first day, without a mouse', async ({ page }) => {
     const paper = page.waitForEvent('popup');
     await hands.press('Enter');
     await (await paper).close();
-    await expect(page.getByText(/Statement sent/)).toBeVisible();
+    await expect(page.getByText('handed over')).toBeVisible();
   });
 
   await test.step('a claim with a stop is mended and goes', async () => {

@@ -30,6 +30,17 @@ export const deskUrl = (): string =>
     new URL(process.env.DATABASE_URL!).pathname,
   );
 
+/** Asks the worker's own database, as its owner. */
+export async function db<T extends pg.QueryResultRow>(text: string, values: unknown[] = []): Promise<T[]> {
+  const client = new pg.Client({ connectionString: process.env.DATABASE_URL! });
+  await client.connect();
+  try {
+    return (await client.query<T>(text, values)).rows;
+  } finally {
+    await client.end();
+  }
+}
+
 /** Copies the loaded demo into a database of its own; another copy may just be made. */
 async function copyDemo(name: string): Promise<void> {
   const admin = new pg.Client({ connectionString: database('postgres') });

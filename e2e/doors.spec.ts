@@ -4,23 +4,11 @@ import { readFileSync } from 'node:fs';
 import { type IncomingMessage, request as httpRequest } from 'node:http';
 import { text } from 'node:stream/consumers';
 import { type APIRequestContext, type Page } from '@playwright/test';
-import pg from 'pg';
 import { Secret, TOTP } from 'otpauth';
 import { ROLES } from '../src/server/access';
-import { deskUrl, expect, freePort, listening, signIn, test } from './desk';
+import { db, deskUrl, expect, freePort, listening, signIn, test } from './desk';
 
 const PASSWORD = 'osprey-landing';
-
-/** Asks the worker's database, as its owner. */
-async function db<T extends pg.QueryResultRow>(text: string, values: unknown[] = []): Promise<T[]> {
-  const client = new pg.Client({ connectionString: process.env.DATABASE_URL! });
-  await client.connect();
-  try {
-    return (await client.query<T>(text, values)).rows;
-  } finally {
-    await client.end();
-  }
-}
 
 /** What grows when payers answer in the background, as they do whenever claims were sent. */
 const SENT =

@@ -78,7 +78,7 @@ async function throughTheDesk(
   const pdf = await page.request.get(statement.url());
   expect(pdf.headers()['content-type']).toBe('application/pdf');
   expect((await pdf.body()).subarray(0, 5).toString()).toBe('%PDF-');
-  await expect(page.getByText(/Statement sent/)).toBeVisible();
+  await expect(page.getByText('handed over')).toBeVisible();
 
   await page.getByRole('heading', { name: new RegExp(name) }).click();
   await pressFor(page, 'p', page.getByLabel('Amount', { exact: true }));

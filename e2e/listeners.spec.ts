@@ -106,6 +106,18 @@ const SCREENS: readonly { path: string; open?: (page: Page) => Promise<void> }[]
   },
   { path: '/payments' },
   { path: '/statements' },
+  {
+    path: '/statements?set=1',
+    open: async (page) => {
+      await page.getByText(/^Left out/).click();
+      await page.getByLabel('Reason').waitFor();
+    },
+  },
+  { path: '/statements?view=due' },
+  { path: '/statements?view=all' },
+  { path: '/statements/batches/1' },
+  { path: '/statements/batches/1?show=again' },
+  { path: '/accounts/9?show=statements' },
   { path: '/statements?view=sent' },
   { path: '/books' },
   { path: '/books/reports' },

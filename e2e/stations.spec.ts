@@ -109,7 +109,7 @@ test('statements due: one is made from the list, opens as PDF, and stands with t
   page,
 }) => {
   await signIn(page, 'front-desk');
-  await page.goto('/statements');
+  await page.goto('/statements?view=due');
   await listening(page);
   const first = page.locator('tbody tr[data-index]').first();
   const account = await first.getByRole('link').first().innerText();
@@ -119,7 +119,7 @@ test('statements due: one is made from the list, opens as PDF, and stands with t
   await page.goto('/statements?view=sent');
   const sent = page.locator('tbody tr[data-index]').first();
   await expect(sent.getByRole('link', { name: account })).toBeVisible();
-  expect(amount(await sent.locator('td').nth(4).innerText())).toBe(due);
+  expect(amount(await sent.locator('td').nth(6).innerText())).toBe(due);
   const href = await sent.getByRole('link', { name: 'Open PDF' }).getAttribute('href');
   const pdf = await page.request.get(href!);
   expect(pdf.headers()['content-type']).toBe('application/pdf');

@@ -4,7 +4,7 @@ import { writeFileSync } from 'node:fs';
 import { basename } from 'node:path';
 import pino from 'pino';
 import { sql } from 'kysely';
-import { toDecimal } from '../core/money';
+import { sum, toDecimal } from '../core/money';
 import { db } from '../db/connect';
 import { describeTables } from '../db/describe';
 import { isDemo, outsideTurn } from '../demo/outside';
@@ -16,7 +16,12 @@ import type { Outcome } from '../server/exchange/outcome';
 import { exchangeRound, writeOutbox } from '../server/exchange/round';
 import { EXPORTS, exportTable, isExport } from '../server/exports/tables';
 import { finishWork, takeUpLeft } from '../server/jobs/run';
-import { startWork } from '../server/jobs/work';
+import { startSendingBatch, startWork } from '../server/jobs/work';
+import { batchesToSend, statesOf } from '../server/statements/batches';
+import { type Weighed, weighHouseholds } from '../server/statements/choosing';
+import { NobodyTaken, draftStatements } from '../server/statements/drafts';
+import { readSets } from '../server/statements/policies';
+import { draftPaper } from '../server/statements/read';
 import { type Act, inTransaction } from '../server/use-case';
 import { Stop } from './cluster';
 import { asOwner } from './database';
@@ -149,6 +154,104 @@ export async function exportTo(name = '', format = 'csv'): Promise<number> {
         process.stdout.once('close', resolve);
       });
   }
+  return 0;
+}
+
+/** One line or one object for each household, in the words of the export. */
+const householdLine = ({ facts, due, reasons }: Weighed) => ({
+  household: facts.account,
+  amount_cents: due,
+  reasons: reasons.map(({ id }) => id),
+});
+
+/** Says who would get a statement now and who would not, each with its reasons. Nothing is written. */
+export async function statementsSelect(set: string | undefined, json = false): Promise<number> {
+  const context = systemContext(db());
+  const { weighed } = await weighHouseholds(context, set === undefined ? {} : { setName: set });
+  await audit(context.db, context, 'chose households', { kind: 'list', id: 'statements-due' });
+  const taken = weighed.filter((one) => one.in);
+  const left = weighed.filter((one) => !one.in);
+  if (json) {
+    print(JSON.stringify({ in: taken.map(householdLine), out: left.map(householdLine) }));
+    return 0;
+  }
+  for (const one of [...taken, ...left])
+    print(
+      [
+        one.in ? 'in' : 'out',
+        one.facts.account,
+        toDecimal(one.due),
+        one.reasons.map(({ words }) => words).join('; '),
+      ].join('\t'),
+    );
+  print(
+    `${counted(taken.length, 'household')} in, ${toDecimal(sum(taken.map(({ due }) => due)))}; ${left.length} out`,
+  );
+  return 0;
+}
+
+/** Prepares drafts for all whom a set takes, or each site's own; that nobody is taken is no fault. */
+export async function statementsDraft(set: string | undefined, json = false): Promise<number> {
+  const context = systemContext(db());
+  const setId = set === undefined ? null : await setNamed(context, set);
+  try {
+    const drafted = await draftStatements(context, {
+      setId,
+      title: '',
+      key: `command ${context.today} ${process.pid} ${Date.now()}`,
+    });
+    if (json) print(JSON.stringify({ batch: drafted.batchId, pieces: drafted.pieces }));
+    else print(`Batch ${drafted.batchId}: ${counted(drafted.pieces, 'draft')}`);
+  } catch (error) {
+    if (!(error instanceof NobodyTaken)) throw error;
+    if (json) print(JSON.stringify({ batch: null, pieces: 0 }));
+    else print(error.message);
+  }
+  return 0;
+}
+
+async function setNamed(context: Context, name: string): Promise<number> {
+  const found = (await readSets(context.db)).find((item) => item.name === name);
+  if (!found) throw new Stop(`There is no set “${name}”`);
+  return found.id;
+}
+
+/** Sends every batch that has drafts, or those of a set. Status 1 when a piece failed. */
+export async function statementsSend(set: string | undefined, json = false): Promise<number> {
+  const context = systemContext(db());
+  await takeUpLeft(context.db, QUIET);
+  if (set !== undefined) await setNamed(context, set);
+  const said: {
+    batch: number;
+    sent: number;
+    to_print: number;
+    draft: number;
+    failed: number;
+    taken_out: number;
+  }[] = [];
+  for (const batch of await batchesToSend(context, set)) {
+    const workId = await startSendingBatch(context, { batchId: batch });
+    await finishWork(context.db, workId, QUIET);
+    said.push({ batch, ...(await statesOf(context, batch)) });
+  }
+  if (json) print(JSON.stringify(said));
+  else if (said.length === 0) print('No batch has drafts');
+  else
+    for (const { batch, sent, to_print, draft, failed, taken_out } of said)
+      print(
+        `Batch ${batch}: ${sent} sent, ${to_print} to be printed, ${failed} failed, ${draft} changed and still drafts, ${taken_out} taken out`,
+      );
+  return said.some(({ failed }) => failed > 0) ? 1 : 0;
+}
+
+/** Writes the statement of an account as it would go out today to a file. It is not kept and counts for nothing. */
+export async function statementsPdf(account = '', file = ''): Promise<number> {
+  if (account === '' || file === '')
+    throw new Stop('Say whose and where: ./wergeld statements pdf ACCOUNT FILE');
+  const context = systemContext(db());
+  const { bytes, pages } = await draftPaper(context, account);
+  writeFileSync(file, bytes, { mode: 0o600 });
+  print(`${file}: ${counted(pages, 'page')}`);
   return 0;
 }
 

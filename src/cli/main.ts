@@ -12,7 +12,15 @@ const HELP = `./wergeld COMMAND
   claims send [--json]      send all claims that are ready
   exchange [--json]         run one round of the folder exchange
   import FILE… [--json]     take in 835, 999, 277CA and TA1 files; post what balances
-  export postings|ledger|claims [--format csv|json]
+  statements select [--set NAME] [--json]
+                            say who gets a statement now and who does not, with the reasons
+  statements draft [--set NAME] [--json]
+                            prepare drafts of them in a batch
+  statements send [--set NAME] [--json]
+                            send the batches that have drafts
+  statements pdf ACCOUNT FILE
+                            write an account’s statement as it would go out today
+  export postings|ledger|claims|statements [--format csv|json]
   books check [--json]      prove the invariants of the books
   users                     list who may sign in
   user add EMAIL ROLE NAME  add a user (front-desk, biller, collector, manager); asks for the password
@@ -27,7 +35,7 @@ const HELP = `./wergeld COMMAND
   help                      this list
 `;
 
-type Flags = { json?: boolean; fresh?: boolean; format?: string };
+type Flags = { json?: boolean; fresh?: boolean; format?: string; set?: string };
 
 /** What a command takes after its name, and what it does. */
 interface Command {
@@ -64,9 +72,25 @@ const COMMANDS: Record<string, Command> = {
     words: 'FILE…',
     run: (files, { json }) => withDatabase(async () => (await desk()).importFiles(files, json)),
   },
+  'statements select': {
+    flags: ['set', 'json'],
+    run: (_, { set, json }) => withDatabase(async () => (await desk()).statementsSelect(set, json)),
+  },
+  'statements draft': {
+    flags: ['set', 'json'],
+    run: (_, { set, json }) => withDatabase(async () => (await desk()).statementsDraft(set, json)),
+  },
+  'statements send': {
+    flags: ['set', 'json'],
+    run: (_, { set, json }) => withDatabase(async () => (await desk()).statementsSend(set, json)),
+  },
+  'statements pdf': {
+    words: 'ACCOUNT FILE',
+    run: ([account, file]) => withDatabase(async () => (await desk()).statementsPdf(account, file)),
+  },
   export: {
     flags: ['format'],
-    words: 'postings|ledger|claims',
+    words: 'postings|ledger|claims|statements',
     run: ([what], { format }) => withDatabase(async () => (await desk()).exportTo(what, format)),
   },
   'books check': {
@@ -100,7 +124,12 @@ const COMMANDS: Record<string, Command> = {
   },
 };
 
-const FLAGS = { json: { type: 'boolean' }, fresh: { type: 'boolean' }, format: { type: 'string' } } as const;
+const FLAGS = {
+  json: { type: 'boolean' },
+  fresh: { type: 'boolean' },
+  format: { type: 'string' },
+  set: { type: 'string' },
+} as const;
 
 async function main(given: string[]): Promise<number> {
   if (given.length === 0 || given[0] === '--help' || given[0] === '-h') given = ['help'];

@@ -87,8 +87,9 @@ function core(tally: Tally): void {
 }
 
 function database(tally: Tally): void {
-  // Each file has a database of its own, so that they run side by side. What is printed is read by poppler's tools.
+  // Each file has a database of its own, so that they run side by side. What is printed is read by the tools of others.
   if (!existsSync('/usr/bin/pdftotext')) installPackages(['poppler-utils'], 'The reader of PDF files');
+  if (!existsSync('/usr/bin/qpdf')) installPackages(['qpdf'], 'The checker of PDF files');
   jest(tally, 'database', ['--maxWorkers=2']);
 }
 

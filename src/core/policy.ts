@@ -1,6 +1,6 @@
 /** What a browser may do with our pages (Content Security Policy, Level 3). */
 
-/** Scripts and style sheets of this page alone; style attributes are how the widgets place themselves. */
+/** Scripts and style sheets of this page alone, and in frames what we print; style attributes are how the widgets place themselves. */
 export const contentPolicy = (nonce: string): string =>
   [
     "default-src 'none'",
@@ -10,6 +10,7 @@ export const contentPolicy = (nonce: string): string =>
     "img-src 'self' data:",
     "font-src 'self'",
     "connect-src 'self'",
+    "frame-src 'self'",
     "form-action 'self'",
     "frame-ancestors 'none'",
     "base-uri 'none'",

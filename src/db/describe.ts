@@ -5,6 +5,7 @@ const TYPES: Record<string, string> = {
   int8: 'number',
   int4: 'number',
   text: 'string',
+  bytea: 'Buffer',
   bool: 'boolean',
   timestamptz: 'Date',
   _text: 'string[]',

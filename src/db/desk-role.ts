@@ -29,7 +29,17 @@ export function deskRole(ownerUrl: string, secret: string): { role: string; pass
 }
 
 /** Only ever added to. */
-const ADDED_TO = ['audit', 'entry', 'posting', 'claim_event', 'follow_up_note', 'statement'] as const;
+const ADDED_TO = [
+  'audit',
+  'entry',
+  'posting',
+  'claim_event',
+  'follow_up_note',
+  'document',
+  'statement',
+  'statement_charge',
+  'statement_void',
+] as const;
 /** Changed by triggers only. */
 const KEPT = [
   'charge_balance',
@@ -43,7 +53,10 @@ const KEPT = [
 /** Closed lists of the program, and what was migrated. */
 const KNOWN = ['book_account', 'entry_kind', 'claim_move', 'migration'] as const;
 /** Added to, with some columns that say how it went on. */
-const GOES_ON = { transmission: ['written_at', 'interchange_answer', 'group_answer'] } as const;
+const GOES_ON = {
+  transmission: ['written_at', 'interchange_answer', 'group_answer'],
+  mail_parcel: ['written_at'],
+} as const;
 /** Rows that are taken away again. */
 const FORGOTTEN = [
   'answered',

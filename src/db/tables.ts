@@ -22,6 +22,23 @@ export interface DB {
     createdAt: Generated<Date>;
     updatedAt: Generated<Date>;
   };
+  account_category: {
+    name: string;
+    version: Generated<number>;
+  };
+  account_stop: {
+    id: GeneratedAlways<number>;
+    household_id: number;
+    reason_id: number;
+    note: Generated<string>;
+    since: CalendarDate;
+    until: CalendarDate | null;
+    user_name: string;
+    lifted_on: CalendarDate | null;
+    lifted_by: string | null;
+    lifted_why: string | null;
+    created_at: Generated<Date>;
+  };
   answered: {
     use_case: string;
     key: string;
@@ -177,7 +194,7 @@ export interface DB {
     id: GeneratedAlways<number>;
     name: string;
     folder: string;
-    kind: Generated<'clearinghouse'>;
+    kind: Generated<'clearinghouse' | 'print-shop' | 'message-gateway'>;
     settings: ColumnType<unknown, string, string>;
     last_control: Generated<number>;
     version: Generated<number>;
@@ -205,6 +222,13 @@ export interface DB {
     valid_from: CalendarDate | null;
     valid_to: CalendarDate | null;
     version: Generated<number>;
+  };
+  document: {
+    sha256: string;
+    media: 'application/pdf';
+    bytes: Buffer;
+    pages: number;
+    created_at: Generated<Date>;
   };
   entry: {
     id: GeneratedAlways<number>;
@@ -249,7 +273,7 @@ export interface DB {
   };
   follow_up: {
     id: GeneratedAlways<number>;
-    kind: 'denial' | 'short-payment' | 'reason' | 'overpaid' | 'rejected' | 'next-payer';
+    kind: 'denial' | 'short-payment' | 'reason' | 'overpaid' | 'rejected' | 'next-payer' | 'returned-mail';
     household_id: number | null;
     claim_id: number | null;
     charge_id: number | null;
@@ -286,6 +310,14 @@ export interface DB {
     phone: Generated<string>;
     email: Generated<string>;
     notice: Generated<string>;
+    category: string | null;
+    location_id: number | null;
+    delivery: Generated<'mail' | 'print-shop' | 'email' | 'none'>;
+    delivery_why: Generated<string>;
+    address_returned: CalendarDate | null;
+    email_returned: CalendarDate | null;
+    hold_until: CalendarDate | null;
+    hold_why: Generated<string>;
     created_at: Generated<Date>;
     version: Generated<number>;
     guarantor_id: number | null;
@@ -312,6 +344,51 @@ export interface DB {
     state: string;
     zip: string;
     phone: string;
+    version: Generated<number>;
+  };
+  mail_batch: {
+    id: GeneratedAlways<number>;
+    kind: Generated<'statement'>;
+    title: string;
+    set_name: Generated<string>;
+    options: ColumnType<unknown, string, string>;
+    user_id: string;
+    user_name: string;
+    made_on: CalendarDate;
+    created_at: Generated<Date>;
+  };
+  mail_parcel: {
+    id: GeneratedAlways<number>;
+    batch_id: number;
+    connection_id: number;
+    file_name: string;
+    written_at: Date | null;
+    created_at: Generated<Date>;
+  };
+  mail_piece: {
+    id: GeneratedAlways<number>;
+    batch_id: number | null;
+    number: number | null;
+    kind: Generated<'statement'>;
+    household_id: number;
+    delivery: 'mail' | 'print-shop' | 'email' | 'in-person';
+    status: Generated<'draft' | 'taken-out' | 'made' | 'sent' | 'failed' | 'void'>;
+    why: Generated<string>;
+    amount: Cents;
+    date: CalendarDate;
+    due_date: CalendarDate;
+    due_asked: CalendarDate | null;
+    options: ColumnType<unknown, string, string>;
+    note: Generated<string>;
+    content: ColumnType<unknown, string, string>;
+    document: string | null;
+    pages: number | null;
+    parcel_id: number | null;
+    sent_at: Date | null;
+    sent_by: Generated<string>;
+    outcome: Generated<'' | 'accepted' | 'address-corrected' | 'undeliverable' | 'bounced' | 'returned'>;
+    outcome_words: Generated<string>;
+    created_at: Generated<Date>;
     version: Generated<number>;
   };
   migration: {
@@ -348,6 +425,17 @@ export interface DB {
     sex: 'F' | 'M' | 'U';
     search: GeneratedAlways<string | null>;
     version: Generated<number>;
+  };
+  patient_note: {
+    id: GeneratedAlways<number>;
+    household_id: number;
+    words: string;
+    until: CalendarDate | null;
+    times: number | null;
+    user_name: string;
+    created_on: CalendarDate;
+    ended_on: CalendarDate | null;
+    created_at: Generated<Date>;
   };
   payee_identifier: {
     value: string;
@@ -439,7 +527,6 @@ export interface DB {
     zip: string;
     phone: string;
     contact: string;
-    statement_due_days: Generated<number>;
     paper: Generated<'LETTER' | 'A4'>;
     closed_through: CalendarDate | null;
     second_factor: Generated<'nobody' | 'managers' | 'everybody'>;
@@ -581,12 +668,61 @@ export interface DB {
   statement: {
     id: GeneratedAlways<number>;
     household_id: number;
+    piece_id: number;
     date: CalendarDate;
     due_date: CalendarDate;
     amount: Cents;
-    content: ColumnType<unknown, string, string>;
     user_id: string;
     created_at: Generated<Date>;
+  };
+  statement_charge: {
+    statement_id: number;
+    charge_id: number;
+    owed: Cents;
+  };
+  statement_policy: {
+    id: GeneratedAlways<number>;
+    location_id: number | null;
+    least: Generated<Cents>;
+    cycle: Generated<'monthly' | 'days'>;
+    cycle_number: Generated<number>;
+    due_days: Generated<number>;
+    grace_days: Generated<number>;
+    aging_from: Generated<'responsible' | 'service'>;
+    tenders: Generated<string[]>;
+    remit_name: Generated<string>;
+    remit_line1: Generated<string>;
+    remit_city: Generated<string>;
+    remit_state: Generated<string>;
+    remit_zip: Generated<string>;
+    phone: Generated<string>;
+    hours: Generated<string>;
+    version: Generated<number>;
+  };
+  statement_set: {
+    id: GeneratedAlways<number>;
+    name: string;
+    location_id: number | null;
+    standard: Generated<boolean>;
+    rows: ColumnType<unknown, string, string>;
+    version: Generated<number>;
+  };
+  statement_void: {
+    statement_id: number;
+    why: string;
+    user_name: string;
+    on_day: CalendarDate;
+    at: Generated<Date>;
+  };
+  stop_reason: {
+    id: GeneratedAlways<number>;
+    name: string;
+    statements: boolean;
+    late_charges: boolean;
+    letters: boolean;
+    calls: boolean;
+    agency: boolean;
+    version: Generated<number>;
   };
   transmission: {
     id: GeneratedAlways<number>;

@@ -6,6 +6,7 @@ import type { Context } from '../server/access';
 import { exchangeRoot } from '../server/exchange/folders';
 import { writeOutbox } from '../server/exchange/round';
 import { clearinghouseRound } from '../standins/clearinghouse';
+import { gatewayRound, printShopRound } from '../standins/mail';
 
 const LOCK = 7_239_003;
 
@@ -25,7 +26,9 @@ export async function outsideTurn(context: Context): Promise<void> {
     const { rows } = await sql<{ free: boolean }>`select pg_try_advisory_xact_lock(${LOCK}) as free`.execute(
       tx,
     );
-    if (rows[0]?.free)
-      await clearinghouseRound(join(exchangeRoot(), 'tideline'), standinState(), context.today);
+    if (!rows[0]?.free) return;
+    await clearinghouseRound(join(exchangeRoot(), 'tideline'), standinState(), context.today);
+    await printShopRound(join(exchangeRoot(), 'shoreline'));
+    await gatewayRound(join(exchangeRoot(), 'pelican'));
   });
 }

@@ -3,6 +3,7 @@
  * that people use, with the stand-ins on the other side. Everything is invented and the same for every start on one day.
  */
 import { rm, utimes } from 'node:fs/promises';
+import pino from 'pino';
 import { join } from 'node:path';
 import { type CalendarDate, addDays, weekday } from '../core/calendar';
 import { cents, toDecimal } from '../core/money';
@@ -17,7 +18,12 @@ import { exchangeRound } from '../server/exchange/round';
 import { spendCredit, openCharges, takeReceipt } from '../server/payments/receipts';
 import { postRemittance } from '../server/remittances/post';
 import { closeFollowUp, settleWaiting } from '../server/follow-ups/work';
-import { prepareStatement } from '../server/statements/prepare';
+import { confirmPrinted } from '../server/statements/again';
+import { draftStatements } from '../server/statements/drafts';
+import { addPatientNote, setDelivery, setStop } from '../server/statements/household';
+import { FIRST_ROWS } from '../core/statements/sets';
+import { finishWork } from '../server/jobs/run';
+import { startSendingBatch } from '../server/jobs/work';
 import { clearinghouseRound } from '../standins/clearinghouse';
 import { draw } from '../standins/payers';
 import { standinState } from './outside';
@@ -60,7 +66,8 @@ export async function loadScenario(
   say: (words: string) => void,
 ): Promise<void> {
   // The stand-in starts without memory; files of an earlier scenario would answer claims that no longer exist.
-  await rm(join(exchangeRoot(), 'tideline'), { recursive: true, force: true });
+  for (const folder of ['tideline', 'shoreline', 'pelican'])
+    await rm(join(exchangeRoot(), folder), { recursive: true, force: true });
   const { providers, plans } = await setUpPractice(db);
   const on = (day: CalendarDate, role: Role = 'biller'): Context => ({
     db,
@@ -85,7 +92,7 @@ export async function loadScenario(
     if (week % 2 === 1 && friday < addDays(today, -12)) await postAll(context);
     await patientsPay(on(addDays(friday, -1), 'front-desk'), people, week);
     if (week % 4 === 3) await workDenials(context);
-    if (week % 4 === 3 && week < 48) await statements(context, people, week);
+    if (week % 4 === 3 && week < 48) await statements(context, week);
   }
   // One visit was entered without its diagnosis: its claim waits to be fixed.
   const hurried = people.find((person) => !person.dental && person.insured && person.index === 22)!;
@@ -98,6 +105,7 @@ export async function loadScenario(
   });
   await buildClaims(on(addDays(today, -1)), {});
   await fullRound(on(today));
+  await writeToSome(on(addDays(today, -20), 'manager'), people);
   await db
     .updateTable('household')
     .set({ notice: 'Calls only after 4 pm' })
@@ -305,16 +313,55 @@ async function workDenials(context: Context): Promise<void> {
   }
 }
 
-async function statements(context: Context, people: readonly Person[], week: number): Promise<void> {
-  for (const person of people.filter((item) => item.member === 0)) {
-    const owed = (await openCharges(context.db, person.householdId)).reduce(
-      (total, charge) => total + charge.owed,
-      0,
-    );
-    if (owed > 500)
-      await prepareStatement(context, {
-        householdId: person.householdId,
-        key: `demo statement ${person.index} ${week}`,
-      });
-  }
+/** The statements of four weeks: prepared by the rules, printed here, confirmed. */
+async function statements(context: Context, week: number): Promise<void> {
+  const { batchId } = await draftStatements(context, {
+    title: 'Every four weeks',
+    rows: [...FIRST_ROWS],
+    key: `demo statements ${week}`,
+  });
+  const log = pino({ level: 'silent' });
+  const workId = await startSendingBatch(context, { batchId });
+  await finishWork(context.db, workId, log);
+  await confirmPrinted(context, { batchId });
+}
+
+/** Some accounts are not like the others: by e-mail or print shop, stopped, held, with a word for the patient. */
+async function writeToSome(context: Context, people: readonly Person[]): Promise<void> {
+  const heads = people.filter((person) => person.member === 0);
+  const head = (at: number): number => heads[at % heads.length]!.householdId;
+  const reason = async (name: string): Promise<number> =>
+    (
+      await context.db
+        .selectFrom('stop_reason')
+        .select('id')
+        .where('name', '=', name)
+        .executeTakeFirstOrThrow()
+    ).id;
+  for (const at of [3, 8, 13, 18]) await setDelivery(context, { householdId: head(at), delivery: 'email' });
+  for (const at of [5, 10, 15, 20, 25])
+    await setDelivery(context, { householdId: head(at), delivery: 'print-shop' });
+  await setDelivery(context, {
+    householdId: head(30),
+    delivery: 'none',
+    deliveryWhy: 'pays at each visit',
+    category: 'staff',
+  });
+  await setDelivery(context, {
+    householdId: head(32),
+    delivery: 'mail',
+    holdUntil: addDays(context.today, 20),
+    holdWhy: 'the employer pays a part of it next month',
+  });
+  await setStop(context, {
+    householdId: head(34),
+    reasonId: await reason('attorney'),
+    note: 'wants everything in writing to the attorney',
+  });
+  await addPatientNote(context, {
+    householdId: head(6),
+    words: 'Thank you for the new insurance card: the claim of January was sent again.',
+    times: 2,
+    key: 'demo note',
+  });
 }

@@ -3,6 +3,7 @@ import { npiCheckDigit } from '../core/claims/npi';
 import { CONNECTION_KINDS } from '../core/exchange/connections';
 import { cents } from '../core/money';
 import type { Db } from '../db/connect';
+import { FIRST_ROWS, rowsDocument } from '../core/statements/sets';
 import { STANDIN_CATEGORIES, STANDIN_PAYERS } from '../standins/payer-book';
 import { REASON_CODES } from './reason-codes';
 
@@ -175,6 +176,24 @@ export async function setUpPractice(db: Db): Promise<{
     })
     .returning('id')
     .executeTakeFirstOrThrow();
+  await db
+    .insertInto('connection')
+    .values([
+      {
+        name: 'Shoreline Print & Mail (stand-in)',
+        folder: 'shoreline',
+        kind: 'print-shop',
+        settings: CONNECTION_KINDS['print-shop'].settings.write({ customerId: 'OSPREY' }),
+      },
+      {
+        name: 'Pelican Messages (stand-in)',
+        folder: 'pelican',
+        kind: 'message-gateway',
+        settings: CONNECTION_KINDS['message-gateway'].settings.write({ from: 'billing@example.com' }),
+      },
+    ])
+    .execute();
+  await setUpStatements(db, mill!.id);
   const shared = STANDIN_PAYERS.flatMap(({ groups }) =>
     Object.values(groups).flatMap(({ terms }) => [
       ...Object.keys(terms.percentages),
@@ -290,4 +309,42 @@ export async function setUpPractice(db: Db): Promise<{
     providers: { family: id(0), family2: id(1), therapy: id(2), dental: id(3), dental2: id(4) },
     plans,
   };
+}
+
+/** How the two sites send statements, and what their accounts are sorted by. */
+async function setUpStatements(db: Db, millLane: number): Promise<void> {
+  const tenders = ['cash', 'check'];
+  const hours = 'Monday to Friday, 8 am to 5 pm';
+  await db.updateTable('statement_policy').set({ tenders, hours }).where('location_id', 'is', null).execute();
+  await db
+    .insertInto('statement_policy')
+    .values({ location_id: millLane, least: cents(1000), due_days: 21, tenders, hours })
+    .execute();
+  await db
+    .insertInto('account_category')
+    .values(['staff', 'courtesy'].map((name) => ({ name })))
+    .execute();
+  await db
+    .insertInto('statement_set')
+    .values([
+      { name: 'Every four weeks', standard: true, rows: rowsDocument.write([...FIRST_ROWS]) },
+      {
+        name: 'Sooner: a payer has paid',
+        rows: rowsDocument.write([
+          { side: 'take', what: 'payer-paid' },
+          { side: 'leave', what: 'claims-out' },
+          { side: 'leave', what: 'unbilled', number: 6 },
+          { side: 'leave', what: 'handed-over', number: 14 },
+        ]),
+      },
+      {
+        name: 'Old balances',
+        rows: rowsDocument.write([
+          { side: 'take', what: 'oldest-over', number: 90 },
+          { side: 'leave', what: 'category', choices: ['staff'] },
+          { side: 'leave', what: 'balance-below', number: 2500 },
+        ]),
+      },
+    ])
+    .execute();
 }

@@ -4,7 +4,7 @@
  */
 import { sql } from 'kysely';
 import { type TestDatabase, testDatabase } from '../testing/database';
-import { charge, decided, household, intake, remitText, sentClaim } from '../testing/desk';
+import { charge, decided, draftOf, household, intake, madeOf, remitText, sentClaim } from '../testing/desk';
 import { type Context, ROLES, NotAllowed, Refused, may } from './access';
 import { chargeAccount, enterCharge, voidCharge } from './accounts/charges';
 import { addCoverage, changeCoverage } from './accounts/coverage';
@@ -17,7 +17,14 @@ import { holdClaim, releaseClaim, withdrawClaim } from './claims/hold';
 import { freeVoided, replaceClaim } from './claims/replace';
 import { sendClaims } from './claims/send';
 import { changeFollowUp, closeFollowUp, settleWaiting } from './follow-ups/work';
-import { resumeWork, startChecking, startPosting, startSending, stopWork } from './jobs/work';
+import {
+  resumeWork,
+  startChecking,
+  startPosting,
+  startSending,
+  startSendingBatch,
+  stopWork,
+} from './jobs/work';
 import { chooseColumns } from './lists/choose';
 import { reverseReceipt, spendCredit, takeReceipt } from './payments/receipts';
 import { checkRemittance, decideHeld, matchHeld, takeUpAgain } from './remittances/held';
@@ -25,7 +32,18 @@ import { settleCredit, undoCredit } from './remittances/credit';
 import { postRemittance } from './remittances/post';
 import { reverseRemittance } from './remittances/reverse';
 import { saveSetup } from './setup/save';
+import { confirmPrinted, sendAgain, voidPieces } from './statements/again';
+import {
+  addHousehold,
+  draftStatements,
+  editPieces,
+  putBackPieces,
+  refreshPieces,
+  takeOutPieces,
+} from './statements/drafts';
+import { addPatientNote, endPatientNote, liftStop, setDelivery, setStop } from './statements/household';
 import { prepareStatement } from './statements/prepare';
+import { saveSet } from './statements/sets';
 import {
   ableUser,
   addUser,
@@ -86,6 +104,22 @@ const ALL: readonly Tried[] = [
   chooseColumns,
   saveSetup,
   prepareStatement,
+  draftStatements,
+  editPieces,
+  refreshPieces,
+  takeOutPieces,
+  putBackPieces,
+  addHousehold,
+  startSendingBatch,
+  confirmPrinted,
+  sendAgain,
+  voidPieces,
+  setDelivery,
+  setStop,
+  liftStop,
+  addPatientNote,
+  endPatientNote,
+  saveSet,
   inviteUser,
   changeUser,
   ableUser,
@@ -150,6 +184,9 @@ async function prepare(): Promise<void> {
     validFrom: '2026-01-01',
     validTo: '',
   };
+  const draft = await draftOf(t);
+  const made = await madeOf(t);
+  const stopId = await setStop(t.context, { householdId, reasonId: 2 });
   good = {
     [registerHousehold.title]: { ...person, planId: null, memberId: '', groupNumber: '', key: '' },
     [addMember.title]: { ...person, householdId, planId: null, key: '' },
@@ -231,6 +268,45 @@ async function prepare(): Promise<void> {
       version: 1,
     },
     [prepareStatement.title]: { householdId, key: '' },
+    [draftStatements.title]: {
+      setId: null,
+      rows: [{ side: 'take', what: 'last-older', number: 3 }],
+      siteId: null,
+      title: 'x',
+      options: { range: '30' },
+      key: '',
+    },
+    [editPieces.title]: {
+      pieceIds: [draft.pieceId],
+      delivery: 'mail',
+      note: 'x',
+      dueDate: '2026-04-01',
+      options: { range: 'zero' },
+    },
+    [refreshPieces.title]: { pieceIds: [draft.pieceId] },
+    [takeOutPieces.title]: { pieceIds: [draft.pieceId], why: 'x' },
+    [putBackPieces.title]: { pieceIds: [draft.pieceId] },
+    [addHousehold.title]: { batchId: draft.batchId, householdId },
+    [startSendingBatch.title]: { batchId: draft.batchId, from: 1, to: 2 },
+    [confirmPrinted.title]: { batchId: made.batchId, from: 1, to: 2 },
+    [sendAgain.title]: { batchId: made.batchId, from: 1, to: 2 },
+    [voidPieces.title]: { pieceIds: [made.pieceId], why: 'x' },
+    [setDelivery.title]: {
+      householdId,
+      delivery: 'mail',
+      deliveryWhy: '',
+      holdUntil: '2026-04-01',
+      holdWhy: 'x',
+      category: null,
+      siteId: null,
+      addressGood: true,
+      version: 1,
+    },
+    [setStop.title]: { householdId, reasonId: 1, note: '', until: '2026-04-01' },
+    [liftStop.title]: { stopId, why: 'x' },
+    [addPatientNote.title]: { householdId, words: 'x', until: '2026-04-01', times: 2, key: '' },
+    [endPatientNote.title]: { noteId: 1 },
+    [saveSet.title]: { setId: null, name: 'x', siteId: null, standard: false, rows: [], version: 1 },
     [inviteUser.title]: { email: 'absurd@example.com', name: 'Absurd Invited', role: 'biller' },
     [changeUser.title]: { userId, name: 'Absurd Changed', role: 'collector' },
     [ableUser.title]: { userId, able: false },

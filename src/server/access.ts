@@ -16,6 +16,7 @@ const ALLOWED = {
   'take payments': ['front-desk', 'biller', 'collector', 'manager'],
   'reverse entries': ['biller', 'manager'],
   'send statements': ['front-desk', 'biller', 'collector', 'manager'],
+  'prepare statements': ['biller', 'collector', 'manager'],
   'work follow-ups': ['biller', 'collector', 'manager'],
   'read setup': ['biller', 'collector', 'manager'],
   'change setup': ['manager'],

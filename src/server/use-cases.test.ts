@@ -1,7 +1,17 @@
 /** Every use case, pressed twice at the same moment: what one press does is done, and nothing more. */
 import { sql } from 'kysely';
 import { type TestDatabase, testDatabase } from '../testing/database';
-import { charge, decided, doWork, household, intake, remitText, sentClaim } from '../testing/desk';
+import {
+  charge,
+  decided,
+  doWork,
+  draftOf,
+  household,
+  intake,
+  madeOf,
+  remitText,
+  sentClaim,
+} from '../testing/desk';
 import type { Cents } from '../core/money';
 import { sampleRemitClaim } from '../core/x12/samples';
 import { Conflict, type Context, Refused } from './access';
@@ -16,7 +26,14 @@ import { holdClaim, releaseClaim, withdrawClaim } from './claims/hold';
 import { freeVoided, replaceClaim } from './claims/replace';
 import { sendClaims } from './claims/send';
 import { changeFollowUp, closeFollowUp, settleWaiting } from './follow-ups/work';
-import { resumeWork, startChecking, startPosting, startSending, stopWork } from './jobs/work';
+import {
+  resumeWork,
+  startChecking,
+  startPosting,
+  startSending,
+  startSendingBatch,
+  stopWork,
+} from './jobs/work';
 import { LISTS, LIST_NAMES } from './lists';
 import { chooseColumns } from './lists/choose';
 import { reverseReceipt, spendCredit, takeReceipt } from './payments/receipts';
@@ -25,7 +42,25 @@ import { settleCredit, undoCredit } from './remittances/credit';
 import { postRemittance } from './remittances/post';
 import { reverseRemittance } from './remittances/reverse';
 import { saveSetup } from './setup/save';
+import { confirmPrinted, sendAgain, voidPieces } from './statements/again';
+import {
+  addHousehold,
+  draftStatements,
+  editPieces,
+  putBackPieces,
+  refreshPieces,
+  takeOutPieces,
+} from './statements/drafts';
+import {
+  addPatientNote,
+  endPatientNote,
+  liftStop,
+  readMail,
+  setDelivery,
+  setStop,
+} from './statements/household';
 import { prepareStatement } from './statements/prepare';
+import { saveSet } from './statements/sets';
 import {
   ableUser,
   addUser,
@@ -394,6 +429,67 @@ const PRESSES: Record<string, Press> = {
       .execute();
     return (context) => endSession({ ...context, user: { ...context.user, id: userId } }, { sessionId });
   },
+  [draftStatements.title]: press(draftStatements, async () => {
+    const { householdId, batchId, pieceId } = await draftOf(t);
+    await takeOutPieces(t.context, { pieceIds: [pieceId], why: `not with ${batchId}` });
+    const choices = [`Own ${householdId}`];
+    return { rows: [{ side: 'take', what: 'category', choices }], title: '', key: key() };
+  }),
+  [editPieces.title]: press(editPieces, async () => ({
+    pieceIds: [(await draftOf(t)).pieceId],
+    note: 'Hello',
+  })),
+  [refreshPieces.title]: press(refreshPieces, async () => ({ pieceIds: [(await draftOf(t)).pieceId] })),
+  [takeOutPieces.title]: press(takeOutPieces, async () => ({
+    pieceIds: [(await draftOf(t)).pieceId],
+    why: 'x',
+  })),
+  [putBackPieces.title]: press(putBackPieces, async () => {
+    const { pieceId } = await draftOf(t);
+    await takeOutPieces(t.context, { pieceIds: [pieceId], why: 'x' });
+    return { pieceIds: [pieceId] };
+  }),
+  [addHousehold.title]: press(addHousehold, async () => ({
+    batchId: (await draftOf(t)).batchId,
+    householdId: (await selfPayer()).householdId,
+  })),
+  [startSendingBatch.title]: press(startSendingBatch, async () => ({ batchId: (await draftOf(t)).batchId })),
+  [confirmPrinted.title]: press(confirmPrinted, async () => ({ batchId: (await madeOf(t)).batchId })),
+  [sendAgain.title]: press(sendAgain, async () => ({
+    batchId: (await madeOf(t, 'again@example.com')).batchId,
+  })),
+  [voidPieces.title]: press(voidPieces, async () => {
+    const { batchId, pieceId } = await madeOf(t);
+    await confirmPrinted(t.context, { batchId });
+    return { pieceIds: [pieceId], why: 'x' };
+  }),
+  [setDelivery.title]: press(setDelivery, async () => ({
+    householdId: (await household(t)).householdId,
+    delivery: 'print-shop',
+  })),
+  [setStop.title]: press(setStop, async () => ({
+    householdId: (await household(t)).householdId,
+    reasonId: 1,
+  })),
+  [liftStop.title]: press(liftStop, async () => ({
+    stopId: await setStop(t.context, { householdId: (await household(t)).householdId, reasonId: 1 }),
+    why: 'x',
+  })),
+  [addPatientNote.title]: press(addPatientNote, async () => ({
+    householdId: (await household(t)).householdId,
+    words: 'Hello',
+    times: 1,
+    key: key(),
+  })),
+  [endPatientNote.title]: press(endPatientNote, async () => ({
+    noteId: await addPatientNote(t.context, {
+      householdId: (await household(t)).householdId,
+      words: 'Hello',
+      times: 1,
+      key: key(),
+    }),
+  })),
+  [saveSet.title]: press(saveSet, async () => ({ name: `Set ${(serial += 1)}`, rows: [] })),
   [prepareStatement.title]: press(prepareStatement, async () => ({
     householdId: (await selfPayer()).householdId,
     key: key(),
@@ -512,6 +608,17 @@ const TABS: Record<string, Tabs> = {
     const input = { followUpId, dueDate: '2026-04-01', version };
     return { input, field: 'owner', theirs: 'Ann', mine: 'Ben' };
   },
+  [setDelivery.title]: async () => {
+    const { householdId } = await household(t);
+    const { version } = await readMail(t.context, householdId);
+    const input = { householdId, delivery: 'none', version };
+    return { input, field: 'deliveryWhy', theirs: 'Ann', mine: 'Ben' };
+  },
+  [saveSet.title]: async () => {
+    const setId = await saveSet(t.context, { name: `Tab ${(serial += 1)}`, rows: [] });
+    const input = { setId, rows: [], version: 1 };
+    return { input, field: 'name', theirs: `Theirs ${serial}`, mine: `Mine ${serial}` };
+  },
   [saveSetup.title]: async () => {
     const values = { code: `Y${(serial += 1)}`, description: 'New' };
     const row = await saveSetup(t.context, { table: 'diagnoses', values });
@@ -521,7 +628,9 @@ const TABS: Record<string, Tabs> = {
 };
 
 const ACTS = new Map<string, (context: Context, input: never) => Promise<unknown>>(
-  [changePatient, changeCoverage, changeCharge, changeFollowUp, saveSetup].map((act) => [act.title, act]),
+  [changePatient, changeCoverage, changeCharge, changeFollowUp, setDelivery, saveSet, saveSetup].map(
+    (act) => [act.title, act],
+  ),
 );
 const withField = (title: string, input: Record<string, unknown>, field: string, value: string): never =>
   (title === saveSetup.title

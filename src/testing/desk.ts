@@ -15,6 +15,9 @@ import { buildClaims } from '../server/claims/build';
 import { sendClaims } from '../server/claims/send';
 import { takeFile } from '../server/exchange/intake';
 import { runWork } from '../server/jobs/run';
+import { startSendingBatch } from '../server/jobs/work';
+import { draftStatements } from '../server/statements/drafts';
+import { setDelivery } from '../server/statements/household';
 import type { Intake } from '../server/exchange/outcome';
 import { TODAY, type TestDatabase } from './database';
 
@@ -170,4 +173,33 @@ export async function doWork(t: TestDatabase): Promise<void> {
     .orderBy('id')
     .execute();
   for (const { id } of waiting) await runWork(t.db, id, pino({ level: 'silent' }));
+}
+
+/** A household that owes, with a draft of its statement in a batch of its own; `email` where it goes by e-mail. */
+export async function draftOf(t: TestDatabase, email = '') {
+  const made = await household(t, false, { email });
+  const chargeId = await charge(t, t.context, made.patientId, '80.00');
+  const category = `Own ${made.householdId}`;
+  await t.db.insertInto('account_category').values({ name: category }).execute();
+  const delivery = email === '' ? 'mail' : 'email';
+  await setDelivery(t.context, { householdId: made.householdId, delivery, category });
+  const { batchId } = await draftStatements(t.context, {
+    rows: [{ side: 'take', what: 'category', choices: [category] }],
+    title: '',
+    key: `draft-of-${made.householdId}`,
+  });
+  const { id: pieceId } = await t.db
+    .selectFrom('mail_piece')
+    .select('id')
+    .where('batch_id', '=', batchId)
+    .executeTakeFirstOrThrow();
+  return { ...made, chargeId, batchId, pieceId };
+}
+
+/** A piece whose paper is made: one that is printed here waits, one by e-mail is out. */
+export async function madeOf(t: TestDatabase, email = '') {
+  const draft = await draftOf(t, email);
+  const workId = await startSendingBatch(t.context, { batchId: draft.batchId });
+  await runWork(t.db, workId, pino({ level: 'silent' }));
+  return draft;
 }

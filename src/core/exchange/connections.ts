@@ -13,6 +13,17 @@ export interface ClearinghouseSettings {
   usage: 'test' | 'production';
 }
 
+/** What a shop that prints and mails for us knows us by. */
+export interface PrintShopSettings {
+  customerId: string;
+}
+
+/** From whom messages come. */
+export interface MessageGatewaySettings {
+  /** Our e-mail address. */
+  from: string;
+}
+
 const x12Id = z
   .string()
   .trim()
@@ -52,16 +63,40 @@ const clearinghouse: ConnectionKindShape<ClearinghouseSettings> = {
   ],
 };
 
+const printShop: ConnectionKindShape<PrintShopSettings> = {
+  words: 'print shop',
+  settings: documentKind('setting of a print shop', 1, z.object({ customerId: z.string() })),
+  fields: [
+    {
+      name: 'customerId',
+      label: 'Our id there',
+      schema: z.string().trim().min(1, 'is missing').max(40, 'may have 40 characters'),
+    },
+  ],
+};
+
+const messageGateway: ConnectionKindShape<MessageGatewaySettings> = {
+  words: 'message gateway',
+  settings: documentKind('setting of a message gateway', 1, z.object({ from: z.string() })),
+  fields: [{ name: 'from', label: 'Our e-mail', schema: z.email('is not an e-mail address') }],
+};
+
 /** Every kind of connection. */
-export const CONNECTION_KINDS = { clearinghouse } as const;
+export const CONNECTION_KINDS = {
+  clearinghouse,
+  'print-shop': printShop,
+  'message-gateway': messageGateway,
+} as const;
 /** Name of a kind of connection. */
 export type ConnectionKind = keyof typeof CONNECTION_KINDS;
 
 /** Settings by the kind of connection. */
 interface SettingsOf {
   clearinghouse: ClearinghouseSettings;
+  'print-shop': PrintShopSettings;
+  'message-gateway': MessageGatewaySettings;
 }
 
 /** Reads the settings of a connection. @throws DocumentFault when they are not such settings */
 export const readSettings = <Kind extends ConnectionKind>(kind: Kind, stored: unknown): SettingsOf[Kind] =>
-  CONNECTION_KINDS[kind].settings.read(stored);
+  (CONNECTION_KINDS[kind].settings as DocumentKind<SettingsOf[Kind]>).read(stored);

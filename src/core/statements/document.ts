@@ -6,22 +6,123 @@ import { centsField, dateField } from '../fields';
 import type { Cents } from '../money';
 import { PAPER_SIZES, type PaperSize } from '../paper';
 import type { Aging } from './aging';
-import type { ChargeStory } from './story';
+import type { Sentence } from './story';
+
+/** How far back a statement goes: since the account stood at zero last, so many days, or to its beginning. */
+export const RANGES = {
+  all: 'everything',
+  zero: 'since the last zero balance',
+  '30': 'the last 30 days',
+  '45': 'the last 45 days',
+  '60': 'the last 60 days',
+  '90': 'the last 90 days',
+} as const;
+/** How far back a statement goes. */
+export type Range = keyof typeof RANGES;
+
+/** How a statement is laid out. */
+export interface StatementOptions {
+  range: Range;
+  /** Charges that are open, or all of them. */
+  items: 'open' | 'all';
+  /** Everybody's charges by date, or each person's under a heading with its totals. */
+  layout: 'by-date' | 'by-person';
+}
+
+/** What is open, from the beginning, by date. */
+export const PLAIN_OPTIONS: StatementOptions = { range: 'all', items: 'open', layout: 'by-date' };
+
+/** The options as forms send them. */
+export const optionsField = z.object({
+  range: z.enum(Object.keys(RANGES) as [Range, ...Range[]]).default('all'),
+  items: z.enum(['open', 'all']).default('open'),
+  layout: z.enum(['by-date', 'by-person']).default('by-date'),
+});
+
+/** The options as they are kept. */
+export const optionsDocument = documentKind<StatementOptions>('way to lay out a statement', 1, optionsField);
+
+/** The columns of amounts of a statement: what was charged, what came off it, and where the rest is. */
+export const STATEMENT_COLUMNS = [
+  'charged',
+  'payerPaid',
+  'writtenOff',
+  'patientPaid',
+  'waiting',
+  'elsewhere',
+  'owed',
+] as const;
+/** Amounts by column, in cents; `elsewhere` is on a plan or with an agency. */
+export type StatementAmounts = Record<(typeof STATEMENT_COLUMNS)[number], Cents>;
+
+/** One charge on a statement. */
+export interface StatementLine extends StatementAmounts {
+  chargeId: number;
+  date: CalendarDate;
+  patient: string;
+  title: string;
+  sentences: Sentence[];
+}
+
+/** Where a statement's money is to be sent, and who sends it. */
+interface Address {
+  name: string;
+  line1: string;
+  city: string;
+  state: string;
+  zip: string;
+}
 
 /** What a statement says. Amounts in cents. */
 export interface StatementContent {
   /** What it is printed on. */
   paper: PaperSize;
-  practice: { name: string; line1: string; city: string; state: string; zip: string; phone: string };
+  practice: Address & { phone: string };
+  /** To whom payments are sent. */
+  remit: Address;
+  hours: string;
+  tenders: string[];
   account: string;
-  to: { name: string; line1: string; line2: string; city: string; state: string; zip: string };
+  to: Address & { line2: string };
   date: CalendarDate;
   dueDate: CalendarDate;
+  /** What is due now: what is owed less credit; below zero is credit left over. */
   amount: Cents;
+  owed: Cents;
+  credit: Cents;
+  pastDue: Cents;
+  withPayers: Cents;
+  onPlan: Cents;
   aging: Aging;
-  charges: ChargeStory[];
+  /** How old the amounts of the aging are counted. */
+  agingFrom: 'responsible' | 'service';
+  options: StatementOptions;
+  /** What stands on charges before the range, in sums; null when nothing is left out. */
+  forward: ({ before: CalendarDate; charges: number } & StatementAmounts) | null;
+  /** Under one heading, or one for each person. */
+  sections: { title: string; lines: StatementLine[] }[];
+  notes: string[];
+  messages: string[];
   closing: string;
+  /** What is owed of each charge, also of those that stand in sums. */
+  shows: { chargeId: number; owed: Cents }[];
 }
+
+const address = { name: z.string(), line1: z.string(), city: z.string(), state: z.string(), zip: z.string() };
+const amounts = {
+  charged: centsField,
+  payerPaid: centsField,
+  writtenOff: centsField,
+  patientPaid: centsField,
+  waiting: centsField,
+  elsewhere: centsField,
+  owed: centsField,
+};
+const sentence = z.object({
+  words: z.string(),
+  entryId: z.int().optional(),
+  chargeId: z.int().optional(),
+});
 
 /** The kept statement. */
 export const statementDocument = documentKind<StatementContent>(
@@ -29,37 +130,53 @@ export const statementDocument = documentKind<StatementContent>(
   1,
   z.object({
     paper: z.enum(PAPER_SIZES),
-    practice: z.object({
-      name: z.string(),
-      line1: z.string(),
-      city: z.string(),
-      state: z.string(),
-      zip: z.string(),
-      phone: z.string(),
-    }),
+    practice: z.object({ ...address, phone: z.string() }),
+    remit: z.object(address),
+    hours: z.string(),
+    tenders: z.array(z.string()),
     account: z.string(),
-    to: z.object({
-      name: z.string(),
-      line1: z.string(),
-      line2: z.string(),
-      city: z.string(),
-      state: z.string(),
-      zip: z.string(),
-    }),
+    to: z.object({ ...address, line2: z.string() }),
     date: dateField,
     dueDate: dateField,
     amount: centsField,
+    owed: centsField,
+    credit: centsField,
+    pastDue: centsField,
+    withPayers: centsField,
+    onPlan: centsField,
     aging: z.tuple([centsField, centsField, centsField, centsField, centsField]),
-    charges: z.array(
+    agingFrom: z.enum(['responsible', 'service']),
+    options: optionsField,
+    forward: z.object({ before: dateField, charges: z.int(), ...amounts }).nullable(),
+    sections: z.array(
       z.object({
-        chargeId: z.int(),
         title: z.string(),
-        owed: centsField,
-        sentences: z.array(
-          z.object({ words: z.string(), entryId: z.int().optional(), chargeId: z.int().optional() }),
+        lines: z.array(
+          z.object({
+            chargeId: z.int(),
+            date: dateField,
+            patient: z.string(),
+            title: z.string(),
+            ...amounts,
+            sentences: z.array(sentence),
+          }),
         ),
       }),
     ),
+    notes: z.array(z.string()),
+    messages: z.array(z.string()),
     closing: z.string(),
+    shows: z.array(z.object({ chargeId: z.int(), owed: centsField })),
   }),
 );
+
+/** Whether two statements of an account say the same of its money, whatever their dates and words. */
+export const sameMoney = (a: StatementContent, b: StatementContent): boolean =>
+  a.amount === b.amount &&
+  a.credit === b.credit &&
+  a.withPayers === b.withPayers &&
+  a.shows.length === b.shows.length &&
+  a.shows.every(({ chargeId, owed }, index) => {
+    const other = b.shows[index]!;
+    return other.chargeId === chargeId && other.owed === owed;
+  });

@@ -1,6 +1,98 @@
 /** What the screens of the statements station ask. */
 import { z } from 'zod';
-import { idField, keyField } from '../fields';
+import { dateField, idField, keyField, optionalDateField, reasonField, textField } from '../fields';
+import { optionsField } from './document';
+import { HOUSEHOLD_DELIVERIES } from '../mail/pieces';
+import { runInput } from './sets';
 
-/** One household's statement. */
+/** One household's statement, handed over or printed at once. */
 export const statementInput = z.object({ householdId: idField, key: keyField });
+
+/** Preparing drafts of those whom a run takes. */
+export const draftInput = runInput.extend({
+  title: textField(80),
+  options: optionsField.optional(),
+  key: keyField,
+});
+
+const pieces = z.array(idField).min(1, 'are not chosen').max(5000, 'are too many at once');
+
+/** Changing pieces that are drafts: what is absent stays. */
+export const editInput = z.object({
+  pieceIds: pieces,
+  delivery: z.enum(['mail', 'print-shop', 'email']).optional(),
+  /** Words for the patient on this statement alone. */
+  note: z.string().trim().max(500, 'may have 500 characters').optional(),
+  /** Until when it is to be paid; empty goes back to the policy's days. */
+  dueDate: z.union([z.literal(''), dateField]).optional(),
+  options: optionsField.partial().optional(),
+});
+
+/** Pieces made anew from the books. */
+export const refreshInput = z.object({ pieceIds: pieces });
+
+/** Pieces that are not to go out. */
+export const takeOutInput = z.object({
+  pieceIds: pieces,
+  why: reasonField('Say why these are taken out'),
+});
+
+/** Pieces that go out after all. */
+export const putBackInput = z.object({ pieceIds: pieces });
+
+/** A household added to a batch, whatever the rows said. */
+export const addInput = z.object({ batchId: idField, householdId: idField });
+
+const pieceNumber = z.coerce.number().int().min(1).max(1_000_000, 'is no number of a piece');
+
+/** A batch, or its pieces from one number to another. */
+export const batchInput = z.object({
+  batchId: idField,
+  from: pieceNumber.optional(),
+  to: pieceNumber.optional(),
+});
+
+/** Pieces that never reached anybody. */
+export const voidInput = z.object({ pieceIds: pieces, why: reasonField('Say why these do not count') });
+
+/** How a household is written to. */
+export const deliveryInput = z.object({
+  householdId: idField,
+  delivery: z.enum(Object.keys(HOUSEHOLD_DELIVERIES) as [keyof typeof HOUSEHOLD_DELIVERIES]),
+  deliveryWhy: textField(200),
+  holdUntil: optionalDateField,
+  holdWhy: textField(200),
+  category: z.string().max(200).nullish(),
+  siteId: idField.nullish(),
+  /** Mail and e-mail reach it again. */
+  addressGood: z.boolean().default(false),
+  version: z.int().optional(),
+});
+
+/** Stopping something on an account. */
+export const stopInput = z.object({
+  householdId: idField,
+  reasonId: idField,
+  note: textField(300),
+  until: optionalDateField,
+});
+
+/** Lifting a stop. */
+export const liftInput = z.object({ stopId: idField, why: reasonField('Say why it is lifted') });
+
+/** A note for the patient, printed until a day or so many times. */
+export const noteInput = z
+  .object({
+    householdId: idField,
+    words: z.string().trim().min(1, 'are missing').max(500, 'may have 500 characters'),
+    until: optionalDateField,
+    times: z.coerce.number().int().min(1).max(99).nullish(),
+    key: keyField,
+  })
+  .refine(({ until, times }) => until !== null || (times ?? null) !== null, {
+    path: ['until'],
+    message: 'or how many times it prints is missing',
+  });
+
+/** A note that prints no more. */
+export const endNoteInput = z.object({ noteId: idField });

@@ -2,7 +2,7 @@
 import { ACCOUNT_CHARGES, type AccountChargeKind } from '../books/entries';
 import { type EntryFacts, type EntryKind, tellEntry } from '../books/kinds';
 import { type CalendarDate, formatDate } from '../calendar';
-import { type Cents, formatMoneyPlain, negate } from '../money';
+import { type Cents, formatMoneyPlain, minus, negate } from '../money';
 
 /** An entry on one charge, as the ledger shows it. Amounts in cents. */
 export interface StoryEntry extends EntryFacts {
@@ -82,7 +82,11 @@ export function tellCharge(charge: StoryCharge): ChargeStory {
 /** The closing sentence of a household's story; amounts in cents. */
 export function tellBalance(owed: Cents, credit: Cents, withPayers: Cents): string {
   const parts = [owed === 0 ? 'Nothing is yours to pay now' : `Together ${m(owed)} is yours to pay now`];
-  if (credit > 0) parts.push(`${m(credit)} of your money is held as credit`);
+  const left = minus(owed, credit);
+  if (credit > 0)
+    parts.push(
+      `${m(credit)} of your money is held as credit${owed <= 0 ? '' : left > 0 ? `, so that ${m(left)} is left` : ', which pays all of it'}`,
+    );
   if (withPayers > 0) parts.push(`${m(withPayers)} is still with insurers`);
   return `${parts.join('; ')}.`;
 }

@@ -6,8 +6,20 @@ import { money } from './foundation/money';
 import { people } from './foundation/people';
 import { setup } from './foundation/setup';
 import { signIn } from './foundation/sign-in';
+import { statements } from './foundation/statements';
 import { trail } from './foundation/trail';
 import { work } from './foundation/work';
 
 /** The foundation. Money is whole cents, dates are calendar dates. */
-export const foundation = [domains, signIn, setup, people, claims, money, work, journal, trail].join('\n');
+export const foundation = [
+  domains,
+  signIn,
+  setup,
+  people,
+  claims,
+  money,
+  work,
+  journal,
+  statements,
+  trail,
+].join('\n');

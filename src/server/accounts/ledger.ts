@@ -48,9 +48,9 @@ export interface LedgerCharge extends ChargeTotals {
   entries: LedgerEntry[];
 }
 
-/** Charges with their payers and entries, oldest first, at most `limit` of the newest; two queries whatever their number. */
-export async function readCharges(db: Db, householdId: number, limit: number): Promise<LedgerCharge[]> {
-  const charges = await db
+/** What of a charge the ledger shows, but for its entries. */
+const chargesWithPayers = (db: Db) =>
+  db
     .selectFrom('charge as c')
     .innerJoin('charge_balance as b', 'b.charge_id', 'c.id')
     .leftJoin('patient as p', 'p.id', 'c.patient_id')
@@ -87,13 +87,43 @@ export async function readCharges(db: Db, householdId: number, limit: number): P
         left join payer_balance w on w.coverage_id = o.id and w.charge_id = c.id
         left join claim_line l on l.coverage_id = o.id and l.charge_id = c.id and l.current left join claim m on m.id = l.claim_id
         where o.case_id = c.case_id and (w.charge_id is not null or l.id is not null)), '[]')`.as('payers'),
-    ])
+    ]);
+
+/** Charges with their payers and entries, oldest first, at most `limit` of the newest; two queries whatever their number. */
+export async function readCharges(db: Db, householdId: number, limit: number): Promise<LedgerCharge[]> {
+  const charges = await chargesWithPayers(db)
     .where('c.household_id', '=', householdId)
     .orderBy('c.service_date', 'desc')
     .orderBy('c.id', 'desc')
     .limit(limit)
     .execute();
-  charges.reverse();
+  return withEntries(db, charges.reverse());
+}
+
+/** All charges of several households, by household, oldest first; two queries. Each with the date since when the patient is responsible. */
+export async function readChargesOf(
+  db: Db,
+  householdIds: readonly number[],
+): Promise<Map<number, (LedgerCharge & { since: CalendarDate | null })[]>> {
+  const charges = await chargesWithPayers(db)
+    .select(['c.household_id as householdId', 'b.patient_since as since'])
+    .where('c.household_id', '=', sql<number>`any(${[...householdIds]}::bigint[])`)
+    .orderBy('c.service_date')
+    .orderBy('c.id')
+    .execute();
+  const byHousehold = new Map<number, (LedgerCharge & { since: CalendarDate | null })[]>();
+  for (const { householdId, ...charge } of await withEntries(db, charges)) {
+    const own = byHousehold.get(householdId);
+    if (own) own.push(charge);
+    else byHousehold.set(householdId, [charge]);
+  }
+  return byHousehold;
+}
+
+async function withEntries<Row extends { id: number }>(
+  db: Db,
+  charges: readonly Row[],
+): Promise<(Row & { entries: LedgerEntry[] })[]> {
   const entries = await readEntries(
     db,
     charges.map((charge) => charge.id),
@@ -133,7 +163,7 @@ const isOpen = (c: LedgerCharge): boolean =>
   c.withPayer !== 0 || c.withPatient !== 0 || c.onPlan !== 0 || c.atAgency !== 0;
 
 /** A ledger row as the story tells it. */
-const asStory = (c: LedgerCharge): StoryCharge => ({
+export const asStory = (c: LedgerCharge): StoryCharge => ({
   chargeId: c.id,
   kind: c.kind,
   date: c.date,

@@ -1,6 +1,7 @@
 /** Reading the account page. */
 import { sql } from 'kysely';
 import type { CalendarDate } from '../../core/calendar';
+import type { Delivery, PieceOutcome } from '../../core/mail/pieces';
 import { type Cents, ZERO } from '../../core/money';
 import type { Aging } from '../../core/statements/aging';
 import type { Db } from '../../db/connect';
@@ -14,6 +15,7 @@ import {
   householdFigures,
   receiptReversed,
 } from '../books/balances';
+import { type AccountStop, readStops } from '../statements/household';
 import { type LedgerCharge, readCharges, unbilledIn } from './ledger';
 import { personVersion } from './register';
 
@@ -55,6 +57,18 @@ export interface Member {
   version: string;
 }
 
+/** A statement that was sent. `amount` in cents. */
+export interface AccountStatement {
+  id: number;
+  date: CalendarDate;
+  dueDate: CalendarDate;
+  amount: Cents;
+  delivery: Delivery;
+  outcome: '' | PieceOutcome;
+  /** Why it does not count; null when it does. */
+  voided: string | null;
+}
+
 /** Everything the account page shows. */
 export interface AccountPage {
   household: {
@@ -87,7 +101,9 @@ export interface AccountPage {
     /** When it was reversed, by whom and why; null when it stands. */
     reversed: { date: CalendarDate; by: string; why: string } | null;
   }[];
-  statements: { id: number; date: CalendarDate; dueDate: CalendarDate; amount: Cents }[];
+  statements: AccountStatement[];
+  /** What is stopped on the account. */
+  stops: AccountStop[];
   followUps: { id: number; kind: string; words: string; dueDate: CalendarDate; claimId: number | null }[];
   /** Charges left out because the account is long. */
   earlier: number;
@@ -123,19 +139,15 @@ export async function readAccount(context: Context, householdId: number, all = f
     .executeTakeFirst();
   if (!found) throw new Refused('There is no such account');
   const { count, ...household } = found;
-  const [, figures, aging, members, charges, receipts, statements, followUps] = await Promise.all([
+  const [, figures, aging, members, charges, receipts, statements, stops, followUps] = await Promise.all([
     audit(db, context, 'read', { kind: 'household', id: householdId }),
     householdFigures(db, householdId),
     householdAging(db, householdId, context.today),
     readMembers(context, householdId),
     readCharges(db, householdId, all ? 100_000 : LEDGER_LIMIT),
     readReceipts(db, householdId),
-    db
-      .selectFrom('statement')
-      .select(['id', 'date', 'due_date as dueDate', 'amount'])
-      .where('household_id', '=', householdId)
-      .orderBy('id')
-      .execute(),
+    readStatements(db, householdId),
+    readStops(context, householdId),
     db
       .selectFrom('follow_up')
       .select(['id', 'kind', 'words', 'due_date as dueDate', 'claim_id as claimId'])
@@ -153,6 +165,7 @@ export async function readAccount(context: Context, householdId: number, all = f
     unbilled: unbilledIn(charges).length,
     receipts,
     statements,
+    stops,
     followUps,
     earlier: Math.max(0, count - charges.length),
   };
@@ -226,6 +239,24 @@ async function readMembers(context: Context, householdId: number): Promise<Membe
     };
   });
 }
+
+const readStatements = (db: Db, householdId: number): Promise<AccountStatement[]> =>
+  db
+    .selectFrom('statement as s')
+    .innerJoin('mail_piece as p', 'p.id', 's.piece_id')
+    .leftJoin('statement_void as v', 'v.statement_id', 's.id')
+    .select([
+      's.id',
+      's.date',
+      's.due_date as dueDate',
+      's.amount',
+      'p.delivery',
+      'p.outcome',
+      'v.why as voided',
+    ])
+    .where('s.household_id', '=', householdId)
+    .orderBy('s.id')
+    .execute();
 
 const readReceipts = (db: Db, householdId: number): Promise<AccountPage['receipts']> =>
   db

@@ -269,7 +269,7 @@ describe('what is charged besides fees', () => {
       .executeTakeFirstOrThrow();
     expect(balance).toEqual({ fee: 10_000, tax: 880, with_payer: 10_000, with_patient: 880 });
     const id = await prepareStatement(t.context, { householdId: made.householdId, key: 'tax-statement' });
-    expect((await readStatement(t.context, id)).charges[0]!.sentences[0]!.words).toContain(
+    expect((await readStatement(t.context, id)).content.sections[0]!.lines[0]!.sentences[0]!.words).toContain(
       'The fee is 108.80, 8.80 of it tax.',
     );
   });

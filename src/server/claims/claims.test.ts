@@ -16,7 +16,6 @@ import { readAccount } from '../accounts/read';
 import { enterCharge, voidCharge } from '../accounts/charges';
 import { prepareStatement } from '../statements/prepare';
 import { readStatement } from '../statements/read';
-import { statementPdf } from '../statements/pdf';
 import { exportTable } from '../exports/tables';
 import { ROLES, timeOfDay } from '../access';
 import { buildClaims } from './build';
@@ -293,10 +292,11 @@ describe('what a file says', () => {
     const { id, version, settings } = await t.db
       .selectFrom('connection')
       .selectAll()
+      .where('kind', '=', 'clearinghouse')
       .executeTakeFirstOrThrow();
     const kept = (settings as unknown as { value: Record<string, string> }).value;
     await saveSetup(t.context, {
-      table: 'connections',
+      table: 'clearinghouses',
       row: String(id),
       version,
       values: { name: 'Tideline Exchange (stand-in)', folder: 'tideline', ...kept, usage: 'production' },
@@ -524,8 +524,8 @@ describe('what an answer may touch', () => {
   test('what came through one connection touches no claim of another, whatever numbers it names', async () => {
     const s = await sentClaim(t);
     const batch = await batchOf(s.claim.id);
-    await otherConnection('SHORELINE', 'shoreline');
-    const from = { sender: 'SHORELINE' };
+    await otherConnection('NORTHBAY', 'northbay');
+    const from = { sender: 'NORTHBAY' };
     const whole = [{ ...refused, level: 'batch' as const, provider: '' }];
     for (const text of [
       answer({ claims: [one(s.claim.control_number, 'U', 'A7')] }, from),
@@ -571,7 +571,7 @@ describe('what an answer may touch', () => {
           value: { senderId: 'O', receiverId: 'NOBODY', receiverName: 'N' },
         }),
       })
-      .where('name', '=', 'shoreline')
+      .where('name', '=', 'northbay')
       .execute();
     expect((await intake(t.context, text)).status).toBe('read');
     expect(await status(s.claim.id)).toBe('sent');
@@ -739,15 +739,14 @@ describe('roles, audit, reading', () => {
     await takeReceipt(t.context, { householdId, amount: '30.00', tender: 'cash', key: 'statement-receipt' });
     const id = await prepareStatement(t.context, { householdId, key: 'statement-key' });
     expect(await prepareStatement(t.context, { householdId, key: 'statement-key' })).toBe(id);
-    const content = await readStatement(t.context, id);
+    const { content, bytes } = await readStatement(t.context, id);
     expect(content).toMatchObject({ amount: 5000, dueDate: '2026-03-30', aging: [0, 0, 5000, 0, 0] });
-    expect(content.charges[0]!.sentences.map((sentence) => sentence.words)).toEqual([
+    expect(content.sections[0]!.lines[0]!.sentences.map((sentence) => sentence.words)).toEqual([
       expect.stringMatching(/The fee is 80\.00/),
       expect.stringMatching(/you paid 30\.00/),
       '50.00 is yours to pay.',
     ]);
-    const pdf = await statementPdf(content);
-    expect(pdf.subarray(0, 5).toString()).toBe('%PDF-');
+    expect(bytes.subarray(0, 5).toString()).toBe('%PDF-');
   });
 
   test('exports hold every posting; spreadsheet formulas are guarded', async () => {

@@ -100,7 +100,7 @@ async function transmit(act: Act, bundle: Bundle): Promise<Sent> {
     .where('id', '=', bundle.connectionId)
     .returningAll()
     .executeTakeFirstOrThrow();
-  const settings = readSettings(connection.kind, connection.settings);
+  const settings = readSettings('clearinghouse', connection.settings);
   const control = String(connection.last_control);
   const day = toX12Date(act.today);
   const time = timeOfDay();

@@ -199,7 +199,7 @@ describe('setup', () => {
   test.each([
     ['providers', { npi: '1234567890' }, /check digit/],
     ['practice', { zip: '12' }, /five or nine digits/],
-    ['practice', { statement_due_days: '999' }, /out of its range/],
+    ['statement-policy', { due_days: '999' }, /out of its range/],
     ['shares', { share: 'lots' }, /written like/],
     ['shares', { share: '100.01' }, /written like/],
     ['terms', { copay: '-5' }, /not an amount/],
@@ -207,8 +207,8 @@ describe('setup', () => {
     ['practice', { state: 'XX' }, /state code/],
     ['locations', { state: 'Washington' }, /state code/],
     ['services', { category: 'offise' }, /refers to something/],
-    ['connections', { folder: '../../etc' }, /small letters/],
-    ['connections', { senderId: '' }, /missing/],
+    ['clearinghouses', { folder: '../../etc' }, /small letters/],
+    ['clearinghouses', { senderId: '' }, /missing/],
     ['services', { description: '' }, /missing/],
     ['reasons', { reduction_account: 'cash/cash' }, /not there|choices/],
   ])('%s: %j is refused', async (table, values, words) => {

@@ -23,11 +23,11 @@ export async function foldersOf(
 }
 
 /** Writes a file so that nobody ever sees half of it: under another name first, synced, then renamed. */
-export async function writeWhole(path: string, text: string): Promise<void> {
+export async function writeWhole(path: string, content: string | Uint8Array): Promise<void> {
   const part = `${path}.${randomUUID()}.part`;
   const handle = await open(part, 'w', 0o600);
   try {
-    await handle.writeFile(text, 'utf8');
+    await handle.writeFile(content);
     await handle.sync();
   } finally {
     await handle.close();

@@ -1,6 +1,7 @@
 /** The kinds of files that come in. */
 import type { FileKind } from './kind';
+import { mailAnswers } from './mail-answers';
 import { x12Answers } from './x12-answers';
 
 /** Every kind, the first that recognizes a file takes it; the last one says of any other what is wrong with it. */
-export const FILE_KINDS: readonly FileKind[] = [x12Answers];
+export const FILE_KINDS: readonly FileKind[] = [mailAnswers, x12Answers];

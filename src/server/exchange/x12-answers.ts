@@ -48,8 +48,13 @@ async function connectionOf(
   { sender }: Pick<Interchange, 'sender'>,
 ): Promise<number> {
   if (file.connectionId !== null) return file.connectionId;
-  const all = await tx.selectFrom('connection').select(['id', 'kind', 'settings']).orderBy('id').execute();
-  const known = all.filter(({ kind, settings }) => readSettings(kind, settings).receiverId === sender);
+  const all = await tx
+    .selectFrom('connection')
+    .select(['id', 'settings'])
+    .where('kind', '=', 'clearinghouse')
+    .orderBy('id')
+    .execute();
+  const known = all.filter(({ settings }) => readSettings('clearinghouse', settings).receiverId === sender);
   if (known.length === 1) return known[0]!.id;
   throw new BrokenFile(
     known.length === 0

@@ -1,4 +1,4 @@
-/** Postings, ledger and claims as CSV or JSON, read with a cursor from one snapshot, so that size does not matter. */
+/** Postings, ledger, claims and statements as CSV or JSON, read with a cursor from one snapshot, so that size does not matter. */
 import Papa from 'papaparse';
 import { sql } from 'kysely';
 import { ENTRY_KINDS } from '../../core/books/kinds';
@@ -19,6 +19,8 @@ const QUERIES = {
     from charge c join charge_balance b on b.charge_id = c.id join household h on h.id = c.household_id order by c.id`,
   claims: `select m.id, m.control_number, m.status, m.form, h.number as household, m.patient_id as patient, y.name as payer, m.service_date, m.sent_date, m.total as total_cents, m.payer_claim_number, m.hold_reason as reason
     from claim m join household h on h.id = m.household_id join payer y on y.id = m.payer_id order by m.id`,
+  statements: `select s.id, h.number as household, s.date, s.due_date, s.amount as amount_cents, p.delivery, case when v.statement_id is not null then 'void' else p.status end as state, p.outcome, p.sent_at, p.pages, p.batch_id as batch, p.document as sha256, coalesce(v.why, p.why) as why
+    from statement s join mail_piece p on p.id = s.piece_id join household h on h.id = s.household_id left join statement_void v on v.statement_id = s.id order by s.id`,
 } as const;
 
 type ExportName = keyof typeof QUERIES;

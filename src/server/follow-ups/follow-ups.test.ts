@@ -11,6 +11,7 @@ import { findList } from '../lists/read';
 import { postRemittance } from '../remittances/post';
 import { reverseRemittance } from '../remittances/reverse';
 import { prepareStatement } from '../statements/prepare';
+import { readStatement } from '../statements/read';
 import { changeFollowUp, closeFollowUp, settleWaiting } from './work';
 
 let t: TestDatabase;
@@ -161,11 +162,7 @@ describe('settling what a payer does not pay', () => {
       householdId: s.householdId,
       key: `passed-${s.householdId}`,
     });
-    const { content } = await t.db
-      .selectFrom('statement')
-      .select('content')
-      .where('id', '=', id)
-      .executeTakeFirstOrThrow();
+    const { content } = await readStatement(t.context, id);
     expect(JSON.stringify(content)).toMatch(
       /42\.00 passed from Cedar Sound Health to you: Not a covered service/,
     );

@@ -2,12 +2,14 @@
 import { postRemittances } from '../remittances/posting';
 import { checkClaims } from '../claims/recheck';
 import { sendReady } from '../claims/sending';
+import { sendBatch } from '../statements/sending';
 
 /** The kinds, by name. */
 export const WORK_KINDS = {
   'post remittances': postRemittances,
   'check claims': checkClaims,
   'send claims': sendReady,
+  'send batch': sendBatch,
 } as const;
 
 /** Name of a kind of work. */

@@ -5,6 +5,7 @@ import { z } from 'zod';
 import { recheckInput, sendAllInput } from '../../core/claims/input';
 import { idField } from '../../core/fields';
 import { postInput } from '../../core/remittances/input';
+import { batchInput } from '../../core/statements/input';
 import type { Tx } from '../../db/connect';
 import { Refused, may } from '../access';
 import { type Act, useCase } from '../use-case';
@@ -118,6 +119,19 @@ export const startSending = useCase({
   async run(act, input) {
     const id = await startWork(act, 'send claims', input);
     if (id !== null) await act.note('started', { kind: 'work', id });
+    return id;
+  },
+});
+
+/** Sends a batch of statements in the background, or what of it failed between two numbers. @returns the work's id */
+export const startSendingBatch = useCase({
+  name: 'start sending batch',
+  permission: 'prepare statements',
+  input: batchInput,
+  async run(act, input) {
+    const id = await startWork(act, 'send batch', input);
+    if (id === null) throw new Refused('Nothing of this batch waits to be sent');
+    await act.note('started', { kind: 'work', id }, { batch: input.batchId });
     return id;
   },
 });

@@ -6,7 +6,7 @@ import { workList } from '../jobs/list';
 import { receiptsList } from '../payments/list';
 import { payerCreditList } from '../remittances/credit-list';
 import { remittancesList } from '../remittances/list';
-import { statementsDueList, statementsList } from '../statements/list';
+import { batchesList, piecesList, statementsDueList, statementsList } from '../statements/list';
 import { seenList, trailList } from '../trail/list';
 import { usersList } from '../users/list';
 import type { RowOf as RowOfList } from './list';
@@ -22,6 +22,8 @@ export const LISTS = {
   receipts: receiptsList,
   'statements-due': statementsDueList,
   statements: statementsList,
+  batches: batchesList,
+  pieces: piecesList,
   work: workList,
   users: usersList,
   audit: trailList,

@@ -91,7 +91,7 @@ test.each(LIST_NAMES)('%s: an order by nothing known is the usual one', async (n
 test.each(LIST_NAMES)('%s: each view holds rows of the whole, and counts what it shows', async (name) => {
   const { views } = LISTS[name] as unknown as { views: readonly { key: string }[] };
   for (const { key: view } of views) {
-    const found = await findList(t.context, name, { view });
+    const found = await findList(t.context, name, { view, pageSize: 10_000 });
     expect(found.count).toBe(found.rows.length);
     const state = await readList(t.context, name, { view });
     expect(state.count).toBe(found.count);

@@ -16,7 +16,14 @@ export interface Letterhead {
 /** The practice's name and address at the top of the first page. */
 export function letterhead(paper: Paper, from: Letterhead): void {
   const width = paper.width * 0.62;
-  paper.paragraph(from.name, paper.left, paper.left, width, { size: 15, strong: true, color: 'spruce' });
+  paper.paragraph(
+    from.name,
+    paper.left,
+    paper.left,
+    width,
+    { size: 15, strong: true, color: 'spruce' },
+    'H1',
+  );
   paper.paragraph(
     `${from.line1}, ${from.city}, ${from.state} ${from.zip}\nQuestions: ${from.phone}`,
     paper.left,
@@ -75,18 +82,7 @@ export function figuresBand(
 export function heading(paper: Paper, words: string): void {
   paper.room(60);
   paper.y += 6;
-  paper.paragraph(words, paper.left, paper.y, paper.width, { size: 12, strong: true });
-}
-
-/** A titled block of sentences with its amount; the title is not left alone at the end of a page. */
-export function sentences(paper: Paper, title: string, amount: Cents, lines: readonly string[]): void {
-  const words = paper.width - 84;
-  paper.y += 6;
-  paper.room(44);
-  const top = paper.y;
-  paper.line(formatMoneyPlain(amount), paper.right, top, { size: 10, strong: true }, 'right');
-  paper.paragraph(title, paper.left, top, words, { size: 10, strong: true });
-  for (const line of lines) paper.paragraph(line, paper.left + 12, paper.y + 1, words, { size: 9 });
+  paper.paragraph(words, paper.left, paper.y, paper.width, { size: 12, strong: true }, 'H2');
 }
 
 /** A column of a printed table; `share` of the width, amounts at the right. */
@@ -101,15 +97,26 @@ export interface PrintColumn<Row> {
 
 const CELL: Style = { size: 9 };
 
-/**
- * A table whose head stands on every page; the sums so far are carried over a page's end and brought to the next one.
- * @param strong rows that stand out, such as subtotals; they are not summed
- */
+/** How a table is printed, besides its columns. */
+export interface TableStyle<Row> {
+  /** Rows that stand out, such as subtotals; they are not summed. */
+  strong?: (row: Row) => boolean;
+  /** Sentences under a row, across the table. */
+  under?: (row: Row) => readonly string[];
+  /** Amounts that stand before the first row and are summed with them, with what they are called. */
+  before?: { words: string; amounts: (column: PrintColumn<Row>) => Cents };
+}
+
+const UNDER: Style = { size: 8.5 };
+/** Room at the end of a page for what is carried over, or for the sums. */
+const SUMS = 18;
+
+/** A table whose head stands on every page; the sums so far are carried over a page's end and brought to the next one. */
 export function table<Row>(
   paper: Paper,
   columns: readonly PrintColumn<Row>[],
   rows: readonly Row[],
-  strong: (row: Row) => boolean = () => false,
+  { strong = () => false, under = () => [], before: begin }: TableStyle<Row> = {},
 ): void {
   const shares = columns.reduce((all, column) => all + column.share, 0);
   let from = paper.left;
@@ -119,82 +126,129 @@ export function table<Row>(
     from += width;
     return place;
   });
-  const sums = columns.map(() => ZERO);
+  const sums = columns.map((column) => (begin && column.amount ? begin.amounts(column) : ZERO));
   const head = (): void => {
     paper.band(paper.left, paper.y, paper.width, 18);
-    for (const { column, from: x, to } of places)
-      if (column.amount || column.right)
-        paper.line(column.title, to - 4, paper.y + 4, { ...CELL, strong: true }, 'right');
-      else paper.line(column.title, x + 4, paper.y + 4, { ...CELL, strong: true });
+    paper.group('TR', () => {
+      for (const { column, from: x, to } of places) {
+        const style = { ...CELL, strong: true };
+        if (column.amount || column.right)
+          paper.line(column.title, to - 4, paper.y + 4, style, 'right', 'TH');
+        else paper.line(column.title, x + 4, paper.y + 4, style, 'left', 'TH');
+      }
+    });
     paper.y += 20;
   };
   const sumLine = (words: string): void => {
-    paper.line(words, paper.left + 4, paper.y + 2, { ...CELL, strong: true });
-    places.forEach(({ column, to }, index) => {
-      if (column.amount)
-        paper.line(formatMoneyPlain(sums[index]!), to - 4, paper.y + 2, { ...CELL, strong: true }, 'right');
+    paper.group('TR', () => {
+      const style = { ...CELL, strong: true };
+      paper.line(words, paper.left + 4, paper.y + 2, style, 'left', 'TH');
+      places.forEach(({ column, to }, index) => {
+        if (column.amount)
+          paper.line(formatMoneyPlain(sums[index]!), to - 4, paper.y + 2, style, 'right', 'TD');
+      });
     });
     paper.y += 16;
   };
-  const before = paper.onPage;
-  paper.room(60);
-  head();
-  let begun = 0;
-  paper.onPage = () => {
-    before();
-    head();
-    if (begun > 0) sumLine('Brought forward');
-  };
-  for (const row of rows) {
-    const style = { ...CELL, strong: strong(row) };
-    const cells = places.map(({ column, from: x, to }) =>
-      column.words ? linesOf(column.words(row), to - x - 8, style) : [],
-    );
-    const height = Math.max(1, ...cells.map((lines) => lines.length)) * 12 + 3;
-    // The last line of a page is for what is carried over.
-    if (paper.y + height + 18 > paper.bottom && paper.y + height <= paper.bottom + 18) {
-      if (begun > 0) {
+  let begun = begin !== undefined;
+  /** Room for so much and the sums under it, else the sums are carried over to a new page. */
+  const room = (height: number): void => {
+    if (paper.y + height + SUMS <= paper.bottom) return;
+    if (begun)
+      paper.unheard(() => {
         paper.rule(paper.y);
         sumLine('Carried forward');
-      }
-      paper.y = paper.bottom;
-    }
-    paper.room(height);
-    places.forEach(({ column, from: x, to }, index) => {
-      cells[index]!.forEach((line, at) =>
-        column.right
-          ? paper.line(line, to - 4, paper.y + 2 + at * 12, style, 'right')
-          : paper.line(line, x + 4, paper.y + 2 + at * 12, style),
+      });
+    paper.y = paper.bottom;
+    paper.room(1);
+  };
+  const onPage = paper.onPage;
+  paper.room(60);
+  paper.group('Table', () => {
+    head();
+    paper.onPage = () => {
+      onPage();
+      head();
+      if (begun) sumLine('Brought forward');
+    };
+    if (begin) sumLine(begin.words);
+    for (const row of rows) {
+      const style = { ...CELL, strong: strong(row) };
+      const cells = places.map(({ column, from: x, to }) =>
+        column.words ? linesOf(column.words(row), to - x - 8, style) : [],
       );
-      if (!column.amount) return;
-      const amount = column.amount(row);
-      paper.line(formatMoneyPlain(amount), to - 4, paper.y + 2, style, 'right');
-      if (!style.strong) sums[index] = add(sums[index]!, amount);
-    });
-    paper.y += height;
-    begun += 1;
-  }
-  paper.onPage = before;
-  paper.room(18);
-  paper.rule(paper.y);
-  sumLine('Together');
+      const height = Math.max(1, ...cells.map((lines) => lines.length)) * 12 + 3;
+      const sentences = under(row).flatMap((words) => linesOf(words, paper.width - 24, UNDER));
+      room(height + (sentences.length > 0 ? 11 : 0));
+      paper.group('TR', () =>
+        places.forEach(({ column, from: x, to }, index) => {
+          cells[index]!.forEach((line, at) =>
+            column.right
+              ? paper.line(line, to - 4, paper.y + 2 + at * 12, style, 'right', 'TD')
+              : paper.line(line, x + 4, paper.y + 2 + at * 12, style, 'left', 'TD'),
+          );
+          if (!column.amount) return;
+          const amount = column.amount(row);
+          paper.line(formatMoneyPlain(amount), to - 4, paper.y + 2, style, 'right', 'TD');
+          if (!style.strong) sums[index] = add(sums[index]!, amount);
+        }),
+      );
+      paper.y += height;
+      begun = true;
+      for (const line of sentences) {
+        room(11);
+        paper.group('TR', () => paper.line(line, paper.left + 16, paper.y, UNDER, 'left', 'TD'));
+        paper.y += 11;
+      }
+      if (sentences.length > 0) paper.y += 3;
+    }
+    paper.onPage = onPage;
+    paper.rule(paper.y);
+    sumLine('Together');
+  });
 }
 
-/** A slip at the foot of the page to be cut off and sent back, with its facts at the right. */
-export function slip(
-  paper: Paper,
-  words: string,
-  facts: readonly (readonly [name: string, value: string])[],
-): void {
-  const height = 30 + Math.max(2, facts.length) * 15;
+/** Words in a box across the page, such as a message. */
+export function box(paper: Paper, words: readonly string[]): void {
+  if (words.length === 0) return;
+  const style: Style = { size: 10 };
+  const lines = words.flatMap((text) => linesOf(text, paper.width - 20, style));
+  const height = lines.length * 13.2 + 14;
+  paper.room(height);
+  paper.frame(paper.left, paper.y, paper.width, height);
+  const top = paper.y;
+  paper.y += 6;
+  for (const text of words) paper.paragraph(text, paper.left + 10, paper.y, paper.width - 20, style);
+  paper.y = top + height + 8;
+}
+
+/** What a slip says besides its facts. */
+export interface Slip {
+  words: string;
+  /** Where the money is to be sent, line by line. */
+  to: readonly string[];
+  facts: readonly (readonly [name: string, value: string])[];
+}
+
+/** Side of the place that is kept free for a code that a telephone reads, in points. */
+const CODE = 62;
+
+/** A slip at the foot of the page to be cut off and sent back, with its facts at the right and a place for a code. */
+export function slip(paper: Paper, { words, to, facts }: Slip): void {
+  const height = Math.max(30 + Math.max(2, facts.length + 1) * 15, 30 + to.length * 13 + 15, CODE + 24);
   paper.room(height);
   const top = paper.bottom - height;
   paper.rule(top, true);
-  paper.paragraph(words, paper.left, top + 12, paper.width / 2, { size: 10 });
+  const width = paper.width - CODE - 216;
+  paper.paragraph(words, paper.left, top + 12, width, { size: 9 });
+  paper.paragraph(to.join('\n'), paper.left, paper.y + 2, width, { size: 10, strong: true });
   facts.forEach(([name, value], index) => {
     paper.line(name, paper.right - 190, top + 12 + index * 15, { size: 10 });
     paper.line(value, paper.right, top + 12 + index * 15, { size: 10, strong: true }, 'right');
   });
+  const enclosed = top + 12 + facts.length * 15;
+  paper.line('Amount enclosed', paper.right - 190, enclosed, { size: 10 });
+  paper.rule(enclosed + 12, false, paper.right - 90, paper.right);
   paper.y = paper.bottom;
 }
 

@@ -2,7 +2,7 @@
 import PDFDocument from 'pdfkit';
 import type { PaperSize } from '../../core/paper';
 import { TOKENS } from '../../core/tokens';
-import { type Weight, fontBytes, runsOf, widthOf } from './fonts';
+import { type Run, type Weight, fontBytes, runsOf, widthOf } from './fonts';
 
 /** Sizes of paper, in points (72 an inch). */
 const SIZES: Readonly<Record<PaperSize, { width: number; height: number }>> = {
@@ -69,12 +69,18 @@ function broken(word: string, width: number, wide: (text: string) => number): st
   return pieces;
 }
 
+/** What a piece of text is to somebody who listens to the document (ISO 32000-1, 14.8.4). */
+export type Part = 'P' | 'H1' | 'H2' | 'TH' | 'TD' | 'Lbl';
+
 /** A document that is being drawn. Everything is in points from the upper left corner. */
 export class Paper {
   private readonly doc: PDFKit.PDFDocument;
   private readonly pieces: Buffer[] = [];
   private readonly ended: Promise<void>;
   private readonly fonts = new Set<string>();
+  private parent: PDFKit.PDFStructureElement;
+  /** The part that lines belong to while it is drawn; null when each is a part of its own, none when nobody listens to it. */
+  private part: { type: Part; element: PDFKit.PDFStructureElement } | 'none' | null = null;
   /** Left and right edge of what is printed, and the last line that may be used. */
   readonly left = MARGIN;
   readonly right: number;
@@ -82,6 +88,8 @@ export class Paper {
   readonly size: PaperSize;
   /** Where the next block begins. */
   y = MARGIN;
+  /** Pages that have their foot. */
+  private pages = 0;
   /** What is drawn at the top of each further page. */
   onPage: () => void = () => undefined;
 
@@ -94,10 +102,68 @@ export class Paper {
       size,
       margin: 0,
       bufferPages: true,
+      pdfVersion: '1.7',
+      tagged: true,
+      lang: 'en-US',
+      displayTitle: true,
       info: { Title: title, Author: author },
     });
     this.doc.on('data', (piece: Buffer) => this.pieces.push(piece));
     this.ended = new Promise((resolve, reject) => this.doc.on('end', resolve).on('error', reject));
+    this.parent = this.doc.struct('Document');
+    this.doc.addStructure(this.parent);
+  }
+
+  /** Draws something that belongs together for those who listen: a table, or a row of one. */
+  group(type: 'Table' | 'TR' | 'Sect', draw: () => void): void {
+    if (this.part === 'none') {
+      draw();
+      return;
+    }
+    const outer = this.parent;
+    const element = this.doc.struct(type);
+    outer.add(element);
+    this.parent = element;
+    draw();
+    this.parent = outer;
+    element.end();
+  }
+
+  /** Draws lines that are one part, such as a paragraph. */
+  private partOf(type: Part, draw: () => void): void {
+    if (this.part !== null) {
+      draw();
+      return;
+    }
+    const element = this.doc.struct(type);
+    this.parent.add(element);
+    this.part = { type, element };
+    draw();
+    this.part = null;
+    element.end();
+  }
+
+  /** Draws what is only there for the eye, such as a head that stands on every page. */
+  unheard(draw: () => void): void {
+    const before = this.part;
+    this.part = 'none';
+    draw();
+    this.part = before;
+  }
+
+  /** Marks what is drawn for the part that it belongs to. */
+  private marked(draw: () => void): void {
+    if (this.part === 'none' || this.part === null) {
+      this.doc.markContent('Artifact');
+      draw();
+      this.doc.endMarkedContent();
+      return;
+    }
+    const { type, element } = this.part;
+    const content = this.doc.markStructureContent(type);
+    draw();
+    this.doc.endMarkedContent();
+    element.add(content);
   }
 
   /** Width between the margins. */
@@ -106,44 +172,73 @@ export class Paper {
   }
 
   /** Draws one line of text. `y` is its upper edge; aligned right, `x` is where it ends, centered where its middle is. */
-  line(text: string, x: number, y: number, style: Style, align: 'left' | 'right' | 'center' = 'left'): void {
+  line(
+    text: string,
+    x: number,
+    y: number,
+    style: Style,
+    align: 'left' | 'right' | 'center' = 'left',
+    as: Part = 'P',
+  ): void {
     const runs = runsOf(text, weightOf(style));
     const width = (runs.reduce((all, run) => all + run.width, 0) * style.size) / 1000;
-    let at = align === 'right' ? x - width : align === 'center' ? x - width / 2 : x;
+    const from = align === 'right' ? x - width : align === 'center' ? x - width / 2 : x;
+    this.partOf(as, () => this.marked(() => this.drawRuns(runs, from, y, style)));
+  }
+
+  private drawRuns(runs: readonly Run[], from: number, y: number, style: Style): void {
+    let at = from;
     this.doc.fillColor(INK[style.color ?? 'ink']);
-    for (const run of runs) {
+    for (const [index, run] of runs.entries()) {
       if (run.font !== null) {
+        // A gap is no letter, but whoever listens or copies must not read two words as one.
+        const text = runs[index + 1]?.font === null ? `${run.text} ` : run.text;
         if (!this.fonts.has(run.font)) {
           this.doc.registerFont(run.font, fontBytes(run.font));
           this.fonts.add(run.font);
         }
-        this.doc.font(run.font).fontSize(style.size).text(run.text, at, y, { lineBreak: false });
+        this.doc.font(run.font).fontSize(style.size).text(text, at, y, { lineBreak: false });
       }
       at += (run.width * style.size) / 1000;
     }
   }
 
   /** Draws text in lines of a width, going on to the next page where one ends. @returns where the next line would begin */
-  paragraph(text: string, x: number, y: number, width: number, style: Style): number {
+  paragraph(text: string, x: number, y: number, width: number, style: Style, as: Part = 'P'): number {
     this.y = y;
-    for (const line of linesOf(text, width, style)) {
-      this.room(lineHeight(style));
-      this.line(line, x, this.y, style);
-      this.y += lineHeight(style);
-    }
+    this.partOf(as, () => {
+      for (const line of linesOf(text, width, style)) {
+        this.room(lineHeight(style));
+        this.line(line, x, this.y, style);
+        this.y += lineHeight(style);
+      }
+    });
     return this.y;
   }
 
   /** A filled band behind what is drawn next. */
   band(x: number, y: number, width: number, height: number): void {
-    this.doc.rect(x, y, width, height).fill(INK.band);
+    this.unheard(() => this.marked(() => this.doc.rect(x, y, width, height).fill(INK.band)));
   }
 
   /** A thin rule; `dashed` where one is to cut. */
   rule(y: number, dashed = false, from = this.left, to = this.right): void {
-    this.doc.save().lineWidth(0.6).strokeColor(INK.quiet);
-    if (dashed) this.doc.dash(4, { space: 3 });
-    this.doc.moveTo(from, y).lineTo(to, y).stroke().restore();
+    this.unheard(() =>
+      this.marked(() => {
+        this.doc.save().lineWidth(0.6).strokeColor(INK.quiet);
+        if (dashed) this.doc.dash(4, { space: 3 });
+        this.doc.moveTo(from, y).lineTo(to, y).stroke().restore();
+      }),
+    );
+  }
+
+  /** A thin frame, for what is to be put there. */
+  frame(x: number, y: number, width: number, height: number): void {
+    this.unheard(() =>
+      this.marked(() =>
+        this.doc.save().lineWidth(0.6).strokeColor(INK.quiet).rect(x, y, width, height).stroke().restore(),
+      ),
+    );
   }
 
   /** Begins a new page unless so much room is left. @returns whether it did */
@@ -151,18 +246,34 @@ export class Paper {
     if (this.y + height <= this.bottom) return false;
     this.doc.addPage();
     this.y = this.left;
-    this.onPage();
+    this.unheard(this.onPage);
     return true;
   }
 
-  /** Ends the document with its foot on every page. @returns the bytes of the PDF */
-  async finish(foot: (page: number, pages: number) => string): Promise<Buffer> {
-    const pages = this.doc.bufferedPageRange().count;
+  /** Begins a new page unless nothing was drawn on this one. */
+  turn(): void {
+    this.onPage = () => undefined;
+    if (this.pages > 0 || this.y > this.left) this.doc.addPage();
+    this.y = this.left;
+  }
+
+  /** Puts the foot on every page from the last one that has it on. @returns how many pages these are */
+  foot(words: (page: number, pages: number) => string): number {
+    const all = this.doc.bufferedPageRange().count;
+    const pages = all - this.pages;
     for (let page = 0; page < pages; page += 1) {
-      this.doc.switchToPage(page);
+      this.doc.switchToPage(this.pages + page);
       const middle = (this.left + this.right) / 2;
-      this.line(foot(page + 1, pages), middle, this.bottom + 16, { size: 8, color: 'quiet' }, 'center');
+      const style: Style = { size: 8, color: 'quiet' };
+      this.unheard(() => this.line(words(page + 1, pages), middle, this.bottom + 16, style, 'center'));
     }
+    this.pages = all;
+    return pages;
+  }
+
+  /** Ends the document, with its foot on every page that has none. @returns the bytes of the PDF */
+  async finish(foot?: (page: number, pages: number) => string): Promise<Buffer> {
+    if (foot) this.foot(foot);
     this.doc.end();
     await this.ended;
     return Buffer.concat(this.pieces);

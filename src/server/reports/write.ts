@@ -75,7 +75,7 @@ export async function reportPdf(context: Context, report: Report, address: Addre
   const paper = new Paper(practice.paper, page.title, practice.name);
   letterhead(paper, practice);
   paper.y += 14;
-  paper.paragraph(page.title, paper.left, paper.y, paper.width, { size: 13, strong: true });
+  paper.paragraph(page.title, paper.left, paper.y, paper.width, { size: 13, strong: true }, 'H2');
   paper.paragraph(page.about, paper.left, paper.y, paper.width, { size: 9, color: 'quiet' });
   if (page.parameters.length > 0)
     paper.paragraph(chosenWords(page), paper.left, paper.y, paper.width, { size: 9 });
@@ -101,7 +101,7 @@ export async function reportPdf(context: Context, report: Report, address: Addre
           }),
     })),
     rows,
-    ({ strong }) => strong,
+    { strong: ({ strong }) => strong },
   );
   return paper.finish(
     (at, pages) =>

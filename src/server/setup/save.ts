@@ -66,7 +66,11 @@ export const saveSetup = useCase({
 async function addRow(act: Act, table: SetupTable, values: SetupValues): Promise<string> {
   const parsed = parseValues(table, values);
   await table.verify?.(act.db, parsed);
-  const columns = Object.entries(columnsOf(table, parsed));
+  const { only } = table;
+  const columns = Object.entries({
+    ...columnsOf(table, parsed),
+    ...(only ? { [only.column]: only.value } : {}),
+  });
   const { rows } = await refused(
     sql<{
       key: string;
@@ -94,9 +98,13 @@ async function changeRow(
     Record<string, unknown> & { version: number }
   >`select * from ${sql.table(table.table)} t where ${hasKey(table.keys, row)} for update`.execute(act.db);
   const there = rows[0];
-  if (!there) throw new Refused('This row is gone');
+  if (!there || (table.only && there[table.only.column] !== table.only.value))
+    throw new Refused('This row is gone');
   const before = shownValues(table, there);
-  const parsed = parseValues(table, { ...before, ...values });
+  // What is fixed once the row exists stays, whatever a form sends.
+  const fixed = Object.keys(table.fields).filter((name) => table.fields[name]!.fixed);
+  const kept = Object.fromEntries(fixed.map((name) => [name, before[name]!]));
+  const parsed = parseValues(table, { ...before, ...values, ...kept });
   await table.verify?.(act.db, parsed);
   const after = shown(table, parsed);
   const labels = Object.fromEntries(Object.entries(table.fields).map(([name, { label }]) => [name, label]));

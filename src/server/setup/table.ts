@@ -39,6 +39,8 @@ interface Declaration {
   /** Other choices that are read from the database, by field. */
   choices?: Readonly<Record<string, (db: Db) => Promise<Choice[]>>>;
   order: string;
+  /** Of the table's rows only these, by the value of a column that the form does not show. */
+  only?: { column: string; value: string };
   /** There is one row. */
   single?: true;
   /** Its rows belong to rows of another table. */
@@ -130,6 +132,7 @@ export function setupTable(d: Declaration): SetupTable {
         names.map((name) => textLike(sql`(${shownColumn(d, name)})::text`, like)),
         sql` or `,
       ),
+    ...(d.only ? { always: () => sql`${sql.ref(`t.${d.only!.column}`)} = ${d.only!.value}` } : {}),
     order: sql`${sql.ref(`t.${d.order}`)}, ${keyText(d.keys)}`,
     finish: ((row: { kept: Record<string, unknown> }) => ({ values: shownValues(d, row.kept) })) as never,
   }) as unknown as List<SetupListRow>;
@@ -152,7 +155,7 @@ export async function fieldsOf(db: Db, d: SetupTable): Promise<SetupField[]> {
   return Promise.all(
     Object.entries(d.fields).map(async ([name, { label, kind, fixed, hint, choices }]) => {
       const other = d.refers?.[name];
-      const found = choices ?? (other ? await rowsByName(db, other) : await d.choices?.[name]?.(db));
+      const found = choices ?? (await d.choices?.[name]?.(db)) ?? (other && (await rowsByName(db, other)));
       return {
         name,
         label,

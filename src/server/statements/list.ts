@@ -1,13 +1,24 @@
-/** The lists of statements: those sent, and the households that are due one. */
+/** The lists of statements: those sent, the households that are due one, and the batches with their pieces. */
 import { sql } from 'kysely';
 import { addDays } from '../../core/calendar';
-import { day, list, money, textLike, words } from '../lists/list';
+import { DELIVERIES, OUTCOMES, PIECE_STATES, type PieceState } from '../../core/mail/pieces';
+import type { Cents } from '../../core/money';
+import { day, list, money, number, textLike, words } from '../lists/list';
 
-/** Days after a statement before the next is due. */
+/** Days after a statement before the next is due, where no policy is asked. */
 const DAYS_BETWEEN = 28;
 
 const byHousehold = (like: string) =>
   sql`lower(h.last || ', ' || h.first) like ${like} or ${textLike(sql`h.number`, like)}`;
+
+/** What a code is called, in SQL. */
+const called = (column: string, labels: Readonly<Record<string, string>>) =>
+  sql<string>`case ${sql.ref(column)} ${sql.join(
+    Object.entries(labels).map(([code, label]) => sql`when ${sql.lit(code)} then ${sql.lit(label)}`),
+    sql` `,
+  )} else '' end`;
+
+const isVoid = sql`exists (select 1 from statement_void v where v.statement_id = s.id)`;
 
 /** Statements, newest first. */
 export const statementsList = list({
@@ -16,40 +27,54 @@ export const statementsList = list({
   permission: 'read accounts',
   station: 'Statements',
   path: '/statements?view=sent',
-  from: sql`statement s join household h on h.id = s.household_id`,
+  from: sql`statement s join household h on h.id = s.household_id join mail_piece p on p.id = s.piece_id`,
   id: sql`s.id`,
   columns: {
     account: words('Account', sql`h.number`),
     guarantor: words('Guarantor', sql`h.last || ', ' || h.first`),
     date: day('Date', sql`s.date`),
     dueDate: day('Due', sql`s.due_date`),
+    delivery: words('How', called('p.delivery', DELIVERIES)),
+    outcome: words(
+      'What became of it',
+      sql<string>`case when ${isVoid} then 'not sent: ' || p.why when p.status = 'failed' then p.why else ${called('p.outcome', OUTCOMES)} end`,
+    ),
     amount: money('Amount due', sql`s.amount`),
+    pages: number('Pages', sql<number>`p.pages`, { extra: true }),
+    batch: words('Batch', sql<string>`coalesce(p.batch_id::text, '')`, { extra: true }),
   },
   hidden: { householdId: sql<number>`h.id` },
-  views: { sent: { label: 'Sent' } },
+  views: {
+    sent: { label: 'Sent' },
+    back: { label: 'Came back', where: () => sql`p.outcome in ('undeliverable', 'bounced', 'returned')` },
+    void: { label: 'Not sent after all', where: () => isVoid },
+  },
   search: byHousehold,
   order: sql`s.date desc, s.id desc`,
 });
 
-/** Households that owe and got no statement in four weeks, the largest amount first; the id is the household's. */
+/** Households that owe, whose statements nothing stops and that got none in four weeks, the largest amount first. */
 export const statementsDueList = list({
   name: 'statements-due',
   noun: ['household', 'households'],
   permission: 'read accounts',
   station: 'Statements',
-  path: '/statements',
+  path: '/statements?view=due',
   from: sql`household_balance b join household h on h.id = b.household_id`,
   always: ({ today }) =>
-    sql`b.with_patient > 0 and not exists (select 1 from statement s where s.household_id = h.id and s.date > ${addDays(today, -DAYS_BETWEEN)})`,
+    sql`b.with_patient > b.credit and h.delivery <> 'none' and (h.hold_until is null or h.hold_until < ${today}::date)
+      and not exists (select 1 from statement s where s.household_id = h.id and s.date > ${addDays(today, -DAYS_BETWEEN)} and not ${isVoid})
+      and not exists (select 1 from account_stop o join stop_reason r on r.id = o.reason_id where o.household_id = h.id and r.statements and o.lifted_on is null and (o.until is null or o.until >= ${today}::date))
+      and not exists (select 1 from mail_piece p where p.household_id = h.id and p.kind = 'statement' and p.status in ('draft', 'made', 'failed'))`,
   id: sql`h.id`,
   columns: {
     account: words('Account', sql`h.number`),
     guarantor: words('Guarantor', sql`h.last || ', ' || h.first`),
     lastStatement: day(
       'Last statement',
-      sql`(select max(s.date) from statement s where s.household_id = h.id)`,
+      sql`(select max(s.date) from statement s where s.household_id = h.id and not ${isVoid})`,
     ),
-    amount: money('Amount due', sql`b.with_patient`),
+    amount: money('Amount due', sql<Cents>`b.with_patient - b.credit`),
   },
   views: {
     due: {
@@ -63,4 +88,100 @@ export const statementsDueList = list({
   },
   search: byHousehold,
   order: sql`b.with_patient desc, h.id`,
+});
+
+/** How many pieces of a batch are in a state. */
+const inState = (...states: PieceState[]) =>
+  sql<number>`(select count(*) from mail_piece p where p.batch_id = m.id and p.status in (${sql.join(states.map((state) => sql.lit(state)))}))`;
+
+/** Batches of statements, newest first. */
+export const batchesList = list({
+  name: 'batches',
+  noun: ['batch', 'batches'],
+  permission: 'read accounts',
+  station: 'Statements',
+  path: '/statements?view=batches',
+  from: sql`mail_batch m`,
+  id: sql`m.id`,
+  columns: {
+    title: words('Batch', sql`m.title`),
+    madeOn: day('Prepared', sql`m.made_on`),
+    by: words('By', sql`m.user_name`),
+    pieces: number('Pieces', sql<number>`(select count(*) from mail_piece p where p.batch_id = m.id)`),
+    drafts: number('Drafts', inState('draft')),
+    made: number('To go out', inState('made')),
+    sent: number('Sent', inState('sent')),
+    failed: number('Failed', inState('failed')),
+    taken: number('Taken out', inState('taken-out', 'void'), { extra: true }),
+    pages: number(
+      'Pages',
+      sql<number>`(select coalesce(sum(p.pages), 0) from mail_piece p where p.batch_id = m.id and p.status = 'sent')`,
+      { extra: true },
+    ),
+    amount: money(
+      'Amount due',
+      sql<Cents>`(select coalesce(sum(p.amount), 0) from mail_piece p where p.batch_id = m.id and p.status not in ('taken-out', 'void'))`,
+    ),
+  },
+  views: {
+    open: {
+      label: 'Not all out',
+      where: () =>
+        sql`exists (select 1 from mail_piece p where p.batch_id = m.id and p.status in ('draft', 'made', 'failed'))`,
+      waits: {
+        words: ['batch of statements is not all out', 'batches of statements are not all out'],
+        sum: 'amount',
+      },
+    },
+    all: { label: 'All' },
+  },
+  search: (like) => sql`lower(m.title) like ${like} or lower(m.user_name) like ${like}`,
+  order: sql`m.id desc`,
+});
+
+/** The pieces of a batch, in mailing order. */
+export const piecesList = list({
+  name: 'pieces',
+  noun: ['piece', 'pieces'],
+  permission: 'read accounts',
+  station: 'Statements',
+  path: '/statements/batches',
+  from: sql`mail_piece p join household h on h.id = p.household_id join household_balance b on b.household_id = h.id`,
+  within: (of) => sql`p.batch_id::text = ${of}`,
+  id: sql`p.id`,
+  columns: {
+    number: number('No.', sql<number>`p.number`),
+    account: words('Account', sql`h.number`),
+    guarantor: words('Guarantor', sql`h.last || ', ' || h.first`),
+    delivery: words('How', called('p.delivery', DELIVERIES)),
+    state: words('State', called('p.status', PIECE_STATES)),
+    said: words(
+      'What is to be seen',
+      sql<string>`case when p.why <> '' then p.why when p.outcome <> '' then ${called('p.outcome', OUTCOMES)} when p.status = 'draft' and b.with_patient - b.credit <> p.amount
+        then 'changed since it was drafted' when p.status = 'sent' then p.sent_by else '' end`,
+    ),
+    dueDate: day('Due', sql`p.due_date`),
+    amount: money('Amount due', sql`p.amount`),
+    note: words('Note', sql`p.note`, { extra: true }),
+    pages: number('Pages', sql<number>`coalesce(p.pages, 0)`, { extra: true }),
+  },
+  hidden: {
+    householdId: sql<number>`h.id`,
+    status: sql<PieceState>`p.status`,
+    way: sql<'mail' | 'print-shop' | 'email' | 'in-person'>`p.delivery`,
+  },
+  views: {
+    all: { label: 'All' },
+    draft: { label: 'Drafts', where: () => sql`p.status = 'draft'` },
+    changed: {
+      label: 'Changed',
+      where: () => sql`p.status = 'draft' and b.with_patient - b.credit <> p.amount`,
+    },
+    made: { label: 'To go out', where: () => sql`p.status = 'made'` },
+    sent: { label: 'Sent', where: () => sql`p.status = 'sent'` },
+    failed: { label: 'Failed', where: () => sql`p.status = 'failed'` },
+    out: { label: 'Taken out', where: () => sql`p.status in ('taken-out', 'void')` },
+  },
+  search: byHousehold,
+  order: sql`p.number, p.id`,
 });

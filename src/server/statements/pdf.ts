@@ -1,51 +1,146 @@
 /** A statement as PDF. */
 import { formatDate } from '../../core/calendar';
-import { formatMoneyPlain } from '../../core/money';
+import { type Cents, formatMoneyPlain, negate } from '../../core/money';
 import { AGING_BUCKETS } from '../../core/statements/aging';
-import type { StatementContent } from '../../core/statements/document';
 import {
+  type StatementContent,
+  type StatementLine,
+  type StatementAmounts,
+} from '../../core/statements/document';
+import {
+  type PrintColumn,
   addressWindow,
+  box,
   factsBeside,
   figuresBand,
   heading,
   letterhead,
-  sentences,
   slip,
+  table,
 } from '../print/blocks';
 import { Paper } from '../print/paper';
 
-/** Draws the statement. @returns the bytes of a PDF on the practice's paper */
-export async function statementPdf(content: StatementContent): Promise<Buffer> {
-  const { practice, to, account, amount } = content;
-  const paper = new Paper(content.paper, `Statement ${account}`, practice.name);
+/** A paper as it is kept: its bytes, and how many pages it has. */
+export interface Printed {
+  bytes: Buffer;
+  pages: number;
+}
+
+type AmountColumn = PrintColumn<StatementLine> & { of: keyof StatementAmounts };
+
+/** The columns of amounts; what is on a plan or with an agency only where there is such. */
+function amountColumns(content: StatementContent): AmountColumn[] {
+  const column = (title: string, of: keyof StatementAmounts, share = 1.02): AmountColumn => ({
+    title,
+    share,
+    of,
+    amount: (line) => line[of],
+  });
+  const elsewhere =
+    (content.forward?.elsewhere ?? 0) !== 0 ||
+    content.sections.some(({ lines }) => lines.some((line) => line.elsewhere !== 0));
+  return [
+    column('Charge', 'charged'),
+    column('Insurer paid', 'payerPaid', 1.15),
+    column('Taken off', 'writtenOff'),
+    column('You paid', 'patientPaid'),
+    column('Insurer has', 'waiting', 1.1),
+    ...(elsewhere ? [column('On plan', 'elsewhere')] : []),
+    column('You owe', 'owed'),
+  ];
+}
+
+/** The table of charges of one section. What is brought forward stands before the first. */
+function drawSection(
+  paper: Paper,
+  content: StatementContent,
+  { title, lines }: StatementContent['sections'][number],
+  forward: StatementContent['forward'],
+): void {
+  if (title) heading(paper, title);
+  const amounts = amountColumns(content);
+  const columns: PrintColumn<StatementLine>[] = [
+    {
+      title: 'What for',
+      share: 2.6,
+      words: (line) => (title || !line.patient ? line.title : `${line.title} · ${line.patient}`),
+    },
+    ...amounts,
+  ];
+  table(paper, columns, lines, {
+    under: (line) => line.sentences.map(({ words }) => words),
+    ...(forward
+      ? {
+          before: {
+            words: `Before ${formatDate(forward.before)}`,
+            amounts: (column) => forward[(column as AmountColumn).of],
+          },
+        }
+      : {}),
+  });
+  paper.y += 6;
+}
+
+/** What is due in words and digits, as the head and the slip say it. */
+const dueWords = (amount: Cents): readonly [string, string] =>
+  amount < 0
+    ? ['Credit, nothing due', formatMoneyPlain(negate(amount))]
+    : ['Amount due, US dollars', formatMoneyPlain(amount)];
+
+/** Draws a statement on pages of its own. @param mark words at the head of a statement that is not sent */
+export function drawStatement(paper: Paper, content: StatementContent, mark = ''): void {
+  const { practice, to, account, amount, remit } = content;
   letterhead(paper, practice);
+  if (content.hours) paper.paragraph(content.hours, paper.left, paper.y, paper.width * 0.62, { size: 9 });
+  if (mark) paper.line(mark, paper.right, paper.left, { size: 11, strong: true, color: 'brick' }, 'right');
   addressWindow(paper, [to.name, to.line1, to.line2, `${to.city}, ${to.state} ${to.zip}`]);
   factsBeside(paper, [
     ['Account', account],
     ['Date', formatDate(content.date)],
-    ['Due', formatDate(content.dueDate)],
-    ['Amount due, US dollars', formatMoneyPlain(amount)],
+    ...(amount > 0 ? [['Due', formatDate(content.dueDate)] as const] : []),
+    ...(content.pastDue > 0 ? [['Of it past due', formatMoneyPlain(content.pastDue)] as const] : []),
+    dueWords(amount),
   ]);
   figuresBand(
     paper,
     AGING_BUCKETS.map((bucket, index) => [`${bucket} days`, content.aging[index]!] as const),
   );
-  heading(paper, 'How this amount came about');
-  for (const charge of content.charges)
-    sentences(
-      paper,
-      charge.title,
-      charge.owed,
-      charge.sentences.map((sentence) => sentence.words),
+  box(paper, [...content.messages, ...content.notes]);
+  if (content.sections.some(({ lines }) => lines.length > 0) || content.forward) {
+    heading(paper, 'How this amount came about');
+    content.sections.forEach((section, index) =>
+      drawSection(paper, content, section, index === 0 ? content.forward : null),
     );
-  paper.y += 8;
+  }
+  paper.y += 4;
   paper.paragraph(content.closing, paper.left, paper.y, paper.width, { size: 10.5, strong: true });
-  slip(paper, `Please send this part with your payment to ${practice.name}, ${practice.line1}.`, [
-    ['Account', account],
-    ['Due', formatDate(content.dueDate)],
-    ['Amount due, US dollars', formatMoneyPlain(amount)],
-  ]);
-  return paper.finish(
-    (page, pages) => `Account ${account} · ${formatDate(content.date)} · page ${page} of ${pages}`,
-  );
+  const more = [
+    ...(content.onPlan > 0 ? [`${formatMoneyPlain(content.onPlan)} is on a payment plan.`] : []),
+    ...(content.tenders.length > 0 ? [`You can pay by ${content.tenders.join(', ')}.`] : []),
+    `Ages are counted from the day ${content.agingFrom === 'service' ? 'of the service' : 'from which an amount was yours to pay'}.`,
+  ];
+  paper.paragraph(more.join(' '), paper.left, paper.y + 2, paper.width, { size: 9, color: 'quiet' });
+  slip(paper, {
+    words: 'Please send this part with your payment to',
+    to: [remit.name, remit.line1, `${remit.city}, ${remit.state} ${remit.zip}`],
+    facts: [
+      ['Account', account],
+      ...(amount > 0 ? [['Due', formatDate(content.dueDate)] as const] : []),
+      dueWords(amount),
+    ],
+  });
+}
+
+/** The foot of a statement's pages. */
+export const statementFoot =
+  (content: StatementContent) =>
+  (page: number, pages: number): string =>
+    `Account ${content.account} · ${formatDate(content.date)} · page ${page} of ${pages}`;
+
+/** Draws a statement. @param mark words at the head of one that is not sent @returns its PDF on the practice's paper */
+export async function statementPdf(content: StatementContent, mark = ''): Promise<Printed> {
+  const paper = new Paper(content.paper, `Statement ${content.account}`, content.practice.name);
+  drawStatement(paper, content, mark);
+  const pages = paper.foot(statementFoot(content));
+  return { bytes: await paper.finish(), pages };
 }

@@ -1,19 +1,72 @@
-/** Reading kept statements. */
-import { type StatementContent, statementDocument } from '../../core/statements/document';
-import { type Context, Refused, allow, audit } from '../access';
+/** Reading statements that were sent, and pieces that are to be. */
+import { PLAIN_OPTIONS, type StatementContent, statementDocument } from '../../core/statements/document';
+import { type Context, NotThere, allow, audit } from '../access';
+import { readContents } from './content';
+import { type Printed, statementPdf } from './pdf';
+import { readPolicies } from './policies';
 
-/** A kept statement, as it was sent. */
+/** What stands on pages that were not sent. */
+const NOT_SENT = 'Draft · not sent';
+
+/** A paper as it is shown: its bytes and the name of its file. */
+export interface Paper {
+  name: string;
+  bytes: Buffer;
+}
+
+/** The very paper that was sent. @throws NotThere */
 export async function readStatement(
   context: Context,
   statementId: number,
-): Promise<StatementContent & { id: number; householdId: number }> {
+): Promise<Paper & { householdId: number; content: StatementContent }> {
   allow(context, 'read accounts');
   const row = await context.db
-    .selectFrom('statement')
-    .select(['id', 'household_id', 'content'])
-    .where('id', '=', statementId)
+    .selectFrom('statement as s')
+    .innerJoin('mail_piece as p', 'p.id', 's.piece_id')
+    .innerJoin('document as d', 'd.sha256', 'p.document')
+    .select(['s.household_id', 's.date', 'p.content', 'd.bytes'])
+    .where('s.id', '=', statementId)
     .executeTakeFirst();
-  if (!row) throw new Refused('There is no such statement');
+  if (!row) throw new NotThere('There is no such statement');
   await audit(context.db, context, 'read', { kind: 'statement', id: statementId });
-  return { ...statementDocument.read(row.content), id: row.id, householdId: row.household_id };
+  const content = statementDocument.read(row.content);
+  return {
+    name: `statement-${content.account}-${row.date}.pdf`,
+    bytes: row.bytes,
+    content,
+    householdId: row.household_id,
+  };
+}
+
+/** The pages of a piece: the very ones that were made, or those of a draft, marked as not sent. @throws NotThere */
+export async function readPiece(context: Context, pieceId: number): Promise<Paper> {
+  allow(context, 'read accounts');
+  const row = await context.db
+    .selectFrom('mail_piece as p')
+    .leftJoin('document as d', 'd.sha256', 'p.document')
+    .select(['p.status', 'p.content', 'd.bytes'])
+    .where('p.id', '=', pieceId)
+    .executeTakeFirst();
+  if (!row) throw new NotThere('There is no such piece');
+  await audit(context.db, context, 'read', { kind: 'mail piece', id: pieceId });
+  const content = statementDocument.read(row.content);
+  const name = `statement-${content.account}-${content.date}.pdf`;
+  if (row.bytes) return { name, bytes: row.bytes };
+  return { name, bytes: (await statementPdf(content, NOT_SENT)).bytes };
+}
+
+/** The statement of an account as it would go out today, marked as not sent. @throws Refused when there is no such account */
+export async function draftPaper(context: Context, account: string): Promise<Printed> {
+  allow(context, 'read accounts');
+  const household = await context.db
+    .selectFrom('household')
+    .select('id')
+    .where('number', '=', account.toUpperCase())
+    .executeTakeFirst();
+  if (!household) throw new NotThere(`There is no account ${account}`);
+  await audit(context.db, context, 'read', { kind: 'household', id: household.id });
+  const contents = await readContents(context, await readPolicies(context.db), [
+    { householdId: household.id, options: PLAIN_OPTIONS },
+  ]);
+  return statementPdf(contents.get(household.id)!, NOT_SENT);
 }

@@ -1,17 +1,46 @@
+import { may } from '../../../server/access';
 import { type ListAddress, readList } from '../../../server/lists/read';
+import { previewRun } from '../../../server/statements/choosing';
+import { readRunChoices } from '../../../server/statements/run-choices';
 import { signedIn } from '../../session';
-import { StatementList, StatementsDue } from './statement-list';
+import { ChooseHouseholds } from './choose';
+import { BatchList, StatementList, StatementsDue } from './statement-list';
 
 /** What the browser shows as title. */
 export const metadata = { title: 'Statements' };
 
-/** Households that are due a statement, and the statements sent. */
-export default async function Page({ searchParams }: { searchParams: Promise<ListAddress> }) {
+/** Who gets a statement and why not; those due one by one; the batches; the statements sent. */
+export default async function Page({
+  searchParams,
+}: {
+  searchParams: Promise<ListAddress & { set?: string }>;
+}) {
   const context = await signedIn();
   const address = await searchParams;
-  return address.view === 'sent' ? (
-    <StatementList list={await readList(context, 'statements', address)} />
-  ) : (
-    <StatementsDue list={await readList(context, 'statements-due', address)} today={context.today} />
+  const mayPrepare = may(context.user.role, 'prepare statements');
+  const view = String(address.view ?? (mayPrepare ? 'choose' : 'due'));
+  if (['sent', 'back', 'void'].includes(view))
+    return <StatementList list={await readList(context, 'statements', address)} mayPrepare={mayPrepare} />;
+  if (['open', 'all', 'batches'].includes(view))
+    return <BatchList list={await readList(context, 'batches', address)} mayPrepare={mayPrepare} />;
+  if (view !== 'choose' || !mayPrepare)
+    return (
+      <StatementsDue
+        list={await readList(context, 'statements-due', address)}
+        today={context.today}
+        mayPrepare={mayPrepare}
+      />
+    );
+  const choices = await readRunChoices(context);
+  const wanted = Number(address.set) || 0;
+  const set = choices.sets.find(({ id }) => id === wanted);
+  return (
+    <ChooseHouseholds
+      key={set?.id ?? 0}
+      choices={choices}
+      set={set ?? null}
+      first={await previewRun(context, set ? { rows: set.rows } : {})}
+      maySave={may(context.user.role, 'change setup')}
+    />
   );
 }

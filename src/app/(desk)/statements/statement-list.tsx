@@ -1,27 +1,26 @@
 'use client';
 import { Button } from 'antd';
 import Link from 'next/link';
+import { counted } from '../../../core/words';
 import type { RowOf } from '../../../server/lists';
 import type { StateOf } from '../../../server/lists/read';
 import { useAct } from '../../../ui/act';
 import { Money } from '../../../ui/figures';
-import { Views } from '../../../ui/filters';
 import { List } from '../../../ui/list';
 import { Head } from '../../../ui/page';
 import { statementAction } from './actions';
-
-const views = (value: 'due' | 'sent') => (
-  <Views
-    value={value}
-    options={[
-      { value: 'due', label: 'Due' },
-      { value: 'sent', label: 'Sent' },
-    ]}
-  />
-);
+import { StationViews } from './views';
 
 /** Households that are due a statement. */
-export function StatementsDue({ list, today }: { list: StateOf<'statements-due'>; today: string }) {
+export function StatementsDue({
+  list,
+  today,
+  mayPrepare,
+}: {
+  list: StateOf<'statements-due'>;
+  today: string;
+  mayPrepare: boolean;
+}) {
   const { busy, run } = useAct();
   const make = async (row: RowOf<'statements-due'>): Promise<void> => {
     const made = await run(() =>
@@ -36,7 +35,7 @@ export function StatementsDue({ list, today }: { list: StateOf<'statements-due'>
         list={list}
         label="Statements due"
         hint="Guarantor or account"
-        filters={views('due')}
+        filters={<StationViews value="due" mayPrepare={mayPrepare} />}
         hrefOf={(row) => `/accounts/${row.id}`}
         empty={list.search ? `Nobody found for “${list.search}”` : 'Nobody is due a statement'}
         cells={{
@@ -59,7 +58,7 @@ export function StatementsDue({ list, today }: { list: StateOf<'statements-due'>
 }
 
 /** Statements sent. */
-export function StatementList({ list }: { list: StateOf<'statements'> }) {
+export function StatementList({ list, mayPrepare }: { list: StateOf<'statements'>; mayPrepare: boolean }) {
   return (
     <>
       <Head title="Statements" note={`${list.count} sent`} />
@@ -67,7 +66,7 @@ export function StatementList({ list }: { list: StateOf<'statements'> }) {
         list={list}
         label="Statements sent"
         hint="Guarantor or account"
-        filters={views('sent')}
+        filters={<StationViews value="sent" mayPrepare={mayPrepare} />}
         hrefOf={(row) => `/accounts/${row.householdId}`}
         empty={list.search ? `Nobody found for “${list.search}”` : 'No statement was sent yet'}
         cells={{
@@ -75,15 +74,38 @@ export function StatementList({ list }: { list: StateOf<'statements'> }) {
             width: 90,
             render: (row) => <Link href={`/accounts/${row.householdId}`}>{row.account}</Link>,
           },
+          delivery: { width: 110 },
+          outcome: { ellipsis: true, render: (row) => <span title={row.outcome}>{row.outcome}</span> },
           amount: { width: 120, render: (row) => <Money cents={row.amount} strong /> },
         }}
         act={{
-          width: 150,
+          width: 100,
           render: (row) => (
             <a href={`/api/statements/${row.id}`} target="_blank" rel="noreferrer">
               Open PDF
             </a>
           ),
+        }}
+      />
+    </>
+  );
+}
+
+/** Batches of statements. */
+export function BatchList({ list, mayPrepare }: { list: StateOf<'batches'>; mayPrepare: boolean }) {
+  return (
+    <>
+      <Head title="Statements" note={counted(list.count, 'batch', 'batches')} />
+      <List
+        list={list}
+        label="Batches"
+        hint="Batch or user"
+        filters={<StationViews value="open" mayPrepare={mayPrepare} />}
+        hrefOf={(row) => `/statements/batches/${row.id}`}
+        empty={list.view === 'open' ? 'Every batch is out' : 'No batch was prepared yet'}
+        cells={{
+          title: { render: (row) => <Link href={`/statements/batches/${row.id}`}>{row.title}</Link> },
+          by: { width: 150, ellipsis: true },
         }}
       />
     </>

@@ -1,4 +1,4 @@
-/** The exchange of files, remittances, follow-ups, receipts and statements. */
+/** The exchange of files, remittances, follow-ups and receipts. */
 export const money = `
 create table exchange_file (
   id bigint generated always as identity primary key, connection_id bigint references connection (id), direction text not null check (direction in ('in', 'out')),
@@ -48,7 +48,7 @@ create table provider_adjustment (
   period calendar_date, amount cents not null check (amount <> 0), unique (remittance_id, version, number)
 );
 create table follow_up (
-  id bigint generated always as identity primary key, kind text not null check (kind in ('denial', 'short-payment', 'reason', 'overpaid', 'rejected', 'next-payer')),
+  id bigint generated always as identity primary key, kind text not null check (kind in ('denial', 'short-payment', 'reason', 'overpaid', 'rejected', 'next-payer', 'returned-mail')),
   household_id bigint references household (id), claim_id bigint references claim (id), charge_id bigint references charge (id),
   coverage_id bigint references coverage (id), remittance_claim_id bigint references remittance_claim (id), words text not null,
   amount cents not null default 0, due_date calendar_date not null, owner text not null default '', outcome text not null default '',
@@ -77,12 +77,4 @@ create table receipt (
 );
 create index on receipt (household_id);
 create index on receipt (business_date desc, id desc);
-create table statement (
-  id bigint generated always as identity primary key, household_id bigint not null references household (id), date calendar_date not null,
-  due_date calendar_date not null, amount cents not null, content jsonb not null, user_id text not null, created_at timestamptz not null default now()
-);
-create index on statement (household_id);
-create index on statement (date desc, id desc);
-create trigger statement_fixed before update or delete or truncate on statement for each statement execute function refuse_change();
-alter table statement enable always trigger statement_fixed;
 `;

@@ -5,6 +5,10 @@ create table household (
   id bigint generated always as identity primary key, number text not null unique default 'A-' || nextval('account_number'),
   last text not null, first text not null, line1 text not null, line2 text not null default '', city text not null, state text not null,
   zip text not null, phone text not null default '', email text not null default '', notice text not null default '',
+  category text references account_category (name) on update cascade, location_id bigint references location (id),
+  delivery text not null default 'mail' check (delivery in ('mail', 'print-shop', 'email', 'none')), delivery_why text not null default '',
+  address_returned calendar_date, email_returned calendar_date, hold_until calendar_date, hold_why text not null default '',
+  check (delivery <> 'none' or delivery_why <> ''), check (hold_until is null or hold_why <> ''),
   created_at timestamptz not null default now(), version integer not null default 1
 );
 create index on household (last, first, id);
@@ -73,7 +77,23 @@ create table charge (
     else coalesce(case_id, coverage_id, provider_id, location_id) is null and code is null and form is null and tax = 0 and status <> 'planned' end)
 );
 create index on charge (household_id, service_date);
+create index charge_newest on charge (household_id, service_date desc, id desc) include (location_id, provider_id) where kind = 'service' and status <> 'void';
 create index on charge (case_id, service_date);
+
+-- What is stopped on an account, since when, and when it was lifted.
+create table account_stop (
+  id bigint generated always as identity primary key, household_id bigint not null references household (id), reason_id bigint not null references stop_reason (id),
+  note text not null default '', since calendar_date not null, until calendar_date, user_name text not null, lifted_on calendar_date, lifted_by text, lifted_why text,
+  created_at timestamptz not null default now(), check (until >= since), check ((lifted_on is null) = (lifted_by is null)), check ((lifted_on is null) = (lifted_why is null))
+);
+create unique index one_stop_of_a_reason on account_stop (household_id, reason_id) where lifted_on is null;
+-- Words of ours for the patient, printed on statements until a day or so many times.
+create table patient_note (
+  id bigint generated always as identity primary key, household_id bigint not null references household (id), words text not null check (words <> ''),
+  until calendar_date, times integer check (times > 0), user_name text not null, created_on calendar_date not null, ended_on calendar_date, created_at timestamptz not null default now(),
+  check (until is not null or times is not null)
+);
+create index on patient_note (household_id) where ended_on is null;
 
 create trigger versioned before update on household for each row execute function count_version();
 create trigger versioned before update on patient for each row execute function count_version();

@@ -3,7 +3,7 @@ export const setup = `
 create table practice (
   id integer primary key default 1 check (id = 1), name text not null, npi text not null, taxonomy text not null, tax_id text not null,
   line1 text not null, line2 text not null default '', city text not null, state text not null, zip text not null,
-  phone text not null, contact text not null, statement_due_days integer not null default 14 check (statement_due_days between 0 and 120),
+  phone text not null, contact text not null,
   paper text not null default 'LETTER' check (paper in ('LETTER', 'A4')),
   closed_through calendar_date, second_factor text not null default 'managers' check (second_factor in ('nobody', 'managers', 'everybody')),
   version integer not null default 1
@@ -19,7 +19,7 @@ create table provider (
 );
 create table connection (
   id bigint generated always as identity primary key, name text not null unique, folder text not null unique check (folder ~ '^[a-z0-9-]{1,40}$'),
-  kind text not null default 'clearinghouse' check (kind in ('clearinghouse')), settings jsonb not null,
+  kind text not null default 'clearinghouse' check (kind in ('clearinghouse', 'print-shop', 'message-gateway')), settings jsonb not null,
   last_control bigint not null default 0, version integer not null default 1
 );
 create table fee_schedule (
@@ -27,6 +27,36 @@ create table fee_schedule (
   version integer not null default 1
 );
 create unique index one_office_schedule on fee_schedule (kind) where kind = 'office';
+-- What a practice sorts its accounts by.
+create table account_category (name text primary key check (name = btrim(name) and name <> ''), version integer not null default 1);
+create unique index on account_category (lower(name));
+-- Why something is not done with an account, and what.
+create table stop_reason (
+  id bigint generated always as identity primary key, name text not null unique check (name <> ''),
+  statements boolean not null, late_charges boolean not null, letters boolean not null, calls boolean not null, agency boolean not null,
+  version integer not null default 1
+);
+insert into stop_reason (name, statements, late_charges, letters, calls, agency) values
+  ('bankrupt', true, true, true, true, true), ('deceased', true, true, true, true, true), ('attorney', true, true, true, true, true),
+  ('dispute', false, true, true, false, true), ('asked not to be contacted', true, false, true, true, false),
+  ('returned mail', true, false, true, false, false), ('hardship', false, true, true, false, true);
+-- How statements are made: for the practice (no location), and for locations that do otherwise.
+create table statement_policy (
+  id bigint generated always as identity primary key, location_id bigint references location (id),
+  least cents not null default 500 check (least >= 0), cycle text not null default 'days' check (cycle in ('monthly', 'days')),
+  cycle_number integer not null default 28 check (cycle_number between 1 and 366), due_days integer not null default 14 check (due_days between 0 and 120),
+  grace_days integer not null default 10 check (grace_days between 0 and 120), aging_from text not null default 'responsible' check (aging_from in ('responsible', 'service')),
+  tenders text[] not null default '{}', remit_name text not null default '', remit_line1 text not null default '', remit_city text not null default '',
+  remit_state text not null default '', remit_zip text not null default '', phone text not null default '', hours text not null default '',
+  version integer not null default 1, unique nulls not distinct (location_id), check (cycle <> 'monthly' or cycle_number <= 28)
+);
+insert into statement_policy default values;
+-- Which households a run takes and which it leaves out, saved under a name.
+create table statement_set (
+  id bigint generated always as identity primary key, name text not null unique check (name <> ''), location_id bigint references location (id),
+  standard boolean not null default false, rows jsonb not null, version integer not null default 1
+);
+create unique index one_standard_set on statement_set (coalesce(location_id, 0)) where standard;
 -- The categories of services, by which plans pay: one list, so that a misspelt one cannot take benefits away.
 create table service_category (name text primary key check (name = btrim(name) and name <> ''), version integer not null default 1);
 create unique index on service_category (lower(name));
@@ -110,6 +140,10 @@ create table reason_code (
 );
 
 create trigger versioned before update on practice for each row execute function count_version();
+create trigger versioned before update on account_category for each row execute function count_version();
+create trigger versioned before update on stop_reason for each row execute function count_version();
+create trigger versioned before update on statement_policy for each row execute function count_version();
+create trigger versioned before update on statement_set for each row execute function count_version();
 create trigger versioned before update on location for each row execute function count_version();
 create trigger versioned before update on provider for each row execute function count_version();
 create trigger versioned before update on connection for each row when (old.last_control = new.last_control) execute function count_version();

@@ -20,6 +20,7 @@ begin
     when 'follow-up' then select household_id, null::bigint as patient_id into about from follow_up where id = subject;
     when 'receipt' then select household_id, null::bigint as patient_id into about from receipt where id = subject;
     when 'statement' then select household_id, null::bigint as patient_id into about from statement where id = subject;
+    when 'mail piece' then select household_id, null::bigint as patient_id into about from mail_piece where id = subject;
     when 'entry' then select household_id, null::bigint as patient_id into about from posting where entry_id = subject and household_id is not null order by id limit 1;
     else return new;
   end case;

@@ -1,7 +1,7 @@
 /** Setup's tables, in the order in which they are offered. */
 import type { SetupTable } from '../table';
 import { serviceCategories } from './categories';
-import { connections } from './connections';
+import { clearinghouses, gateways, printShops } from './connections';
 import { diagnoses } from './diagnoses';
 import { fees } from './fees';
 import { locations } from './locations';
@@ -13,6 +13,7 @@ import { reasons } from './reasons';
 import { schedules } from './schedules';
 import { services } from './services';
 import { shares } from './shares';
+import { accountCategories, statementPolicies, stopReasons } from './statements';
 import { terms } from './terms';
 
 const TABLES: readonly SetupTable[] = [
@@ -29,7 +30,12 @@ const TABLES: readonly SetupTable[] = [
   services,
   diagnoses,
   reasons,
-  connections,
+  statementPolicies,
+  stopReasons,
+  accountCategories,
+  clearinghouses,
+  printShops,
+  gateways,
 ];
 
 const BY_KEY = new Map(TABLES.map((table) => [table.key, table]));

@@ -1,6 +1,6 @@
 import { PAPERS } from '../../../core/paper';
 import { SECOND_FACTOR } from '../../../core/users/roles';
-import { choice, npi, state, taxId, text, whole, zip } from '../../../core/setup/fields';
+import { choice, npi, state, taxId, text, zip } from '../../../core/setup/fields';
 import { checkAgain } from '../changed';
 import { setupTable } from '../table';
 
@@ -25,7 +25,6 @@ export const practice = setupTable({
     zip: zip('ZIP'),
     phone: text('Phone'),
     contact: text('Contact'),
-    statement_due_days: whole('Days to pay', 0, 120),
     paper: choice('Paper', PAPERS),
     second_factor: choice('Second factor of', SECOND_FACTOR, {
       hint: 'Who has to name a code of an authenticator at sign-in',

@@ -5,6 +5,7 @@ import { usePathname, useRouter } from 'next/navigation';
 import dynamic from 'next/dynamic';
 import { useEffect, useState } from 'react';
 import { openIn, paidIn } from '../../../../core/books/strip';
+import { formatDate } from '../../../../core/calendar';
 import { formatMoneyPlain, sum } from '../../../../core/money';
 import { AGING_BUCKETS } from '../../../../core/statements/aging';
 import type { ChargeStory } from '../../../../core/statements/story';
@@ -34,6 +35,7 @@ import type { Rights } from './rights';
 
 // Loaded when they are opened.
 const FixDrawer = dynamic(() => import('./fix-drawer').then((all) => all.FixDrawer));
+const MailDrawer = dynamic(() => import('./mail-drawer').then((all) => all.MailDrawer));
 const PaymentDrawer = dynamic(() => import('./payment-drawer').then((all) => all.PaymentDrawer));
 
 interface Props {
@@ -86,6 +88,16 @@ export function AccountView({ account, choices, plans, today, rights }: Props) {
     <>
       <AccountHead account={account} today={today} rights={rights} open={open} />
       {h.notice && <Notice>{h.notice}</Notice>}
+      {account.stops.length > 0 && (
+        <Notice>
+          {account.stops
+            .map(
+              ({ reason, stops, until }) =>
+                `${reason}: no ${stops.join(', ')}${until ? ` until ${formatDate(until)}` : ''}`,
+            )
+            .join(' · ')}
+        </Notice>
+      )}
       <div className={css.figures}>
         <Figures label="Balance and its parts">
           <Figure words="With payers" cents={f.withPayer} />
@@ -170,6 +182,9 @@ export function AccountView({ account, choices, plans, today, rights }: Props) {
           onClose={close}
         />
       )}
+      {dialog === 'statements' && rights.statements && (
+        <MailDrawer householdId={h.id} mayStop={rights.stops} onClose={close} />
+      )}
       {dialog === 'payment' && rights.payments && <PaymentDrawer account={account} onClose={close} />}
       {(dialog === 'person' || dialog === 'member' || dialog === 'coverage' || dialog === 'charge') && (
         <FixDrawer kind={dialog} account={account} plans={plans} choices={choices} onClose={close} />
@@ -206,9 +221,12 @@ function AccountHead({
       )}
       <Button onClick={() => open('story')}>Balance story (B)</Button>
       {rights.statements && (
-        <Button loading={busy} disabled={f.withPatient <= 0} onClick={() => void statement()}>
-          Statement
-        </Button>
+        <>
+          <Button loading={busy} disabled={f.withPatient <= 0} onClick={() => void statement()}>
+            Statement
+          </Button>
+          <Button onClick={() => open('statements')}>Mail and stops</Button>
+        </>
       )}
     </Head>
   );

@@ -7,6 +7,7 @@ import { type ChargeTotals, chargedIn, openIn } from '../../../../core/books/str
 import { type Cents, sum } from '../../../../core/money';
 import { counted } from '../../../../core/words';
 import type { LedgerCharge } from '../../../../server/accounts/ledger';
+import { DELIVERIES, OUTCOMES } from '../../../../core/mail/pieces';
 import type { AccountPage } from '../../../../server/accounts/read';
 import type { LedgerEntry } from '../../../../server/books/entries';
 import { claimWords } from '../../../../ui/claims';
@@ -155,12 +156,21 @@ const COLUMNS: readonly LineColumn<Row>[] = [
 ];
 
 function What({ row }: { row: Row }) {
-  if (row.kind === 'statement')
+  if (row.kind === 'statement') {
+    const { statement } = row;
+    const became =
+      statement.voided === null
+        ? [DELIVERIES[statement.delivery], statement.outcome && OUTCOMES[statement.outcome]]
+        : [`not sent after all: ${statement.voided}`];
     return (
-      <a href={`/api/statements/${row.statement.id}`} target="_blank" rel="noreferrer">
-        Statement sent, <Money cents={row.statement.amount} /> due <Day date={row.statement.dueDate} />
-      </a>
+      <span>
+        <a href={`/api/statements/${statement.id}`} target="_blank" rel="noreferrer">
+          Statement, <Money cents={statement.amount} /> due <Day date={statement.dueDate} />
+        </a>{' '}
+        <span className="quiet">{became.filter(Boolean).join(' · ')}</span>
+      </span>
     );
+  }
   if (row.kind === 'receipt') {
     const { receipt } = row;
     return (

@@ -46,6 +46,7 @@ export default async function Page({
         reverse: may(role, 'reverse entries'),
         people: may(role, 'register people'),
         statements: may(role, 'send statements'),
+        stops: may(role, 'work follow-ups'),
         trail: may(role, 'read the audit trail'),
       }}
     />

@@ -6,6 +6,8 @@ export interface Rights {
   reverse: boolean;
   people: boolean;
   statements: boolean;
+  /** Stops things on the account. */
+  stops: boolean;
   /** Sees who saw the record. */
   trail: boolean;
 }

@@ -1,0 +1,124 @@
+/** The month's statements from choosing to sent, and what goes wrong on the way. */
+import { db, expect, listening, signIn, test } from './desk';
+
+/** How many pieces of a batch are in which state. */
+const states = async (batchId: number): Promise<Record<string, number>> =>
+  Object.fromEntries(
+    (
+      await db<{ status: string; n: number }>(
+        `select status, count(*)::int as n from mail_piece where batch_id = ${batchId} group by 1`,
+      )
+    ).map(({ status, n }) => [status, n]),
+  );
+
+test('the rows pick the households and say why not; drafts are looked through, sent, printed, printed again, voided', async ({
+  page,
+}) => {
+  test.setTimeout(180_000);
+  // Twelve households that owe, whatever else was sent by then.
+  await db(`with h as (insert into household (last, first, line1, city, state, zip, email, category) select 'Ostrander', 'Nr ' || n, n || ' Row', 'Osprey Landing', 'WA', '98199', 'nr' || n || '@example.com', 'courtesy' from generate_series(101, 112) n returning id)
+    select id from h`);
+  const people = await db<{ id: string }>(`select id from household where last = 'Ostrander' order by id`);
+  for (const { id } of people)
+    await db(`with c as (insert into charge (household_id, kind, description, fee, service_date) values (${id}, 'opening', 'Brought in', 5000, '2026-01-05') returning id),
+      e as (insert into entry (kind, posting_date, business_date, user_id, memo) values ('opening', '2026-03-01', '2026-01-05', 'test', 'Brought in') returning id)
+      insert into posting (entry_id, account, amount, household_id, charge_id) select e.id, a.account, a.amount, ${id}, c.id from c, e, (values ('receivable/patient', 5000), ('opening/balance', -5000)) a (account, amount)`);
+
+  await signIn(page, 'manager');
+  await page.goto('/statements');
+  await listening(page);
+  await page.getByRole('button', { name: 'Other rows for once' }).click();
+  const add = async (group: string, words: RegExp): Promise<void> => {
+    await page.getByRole('combobox', { name: `${group}: add a row` }).click();
+    await page.locator('.ant-select-dropdown:visible').getByText(words).click();
+  };
+  await page.getByRole('button', { name: 'Remove: its cycle has come round' }).click();
+  await expect(page.getByText('Everybody who owes is taken.')).toBeVisible();
+  // The effect of a row shows at once: only those of the category, then all but one site's.
+  await add('Take when', /^its category is/);
+  await page.getByLabel('its category is').last().click();
+  await page.locator('.ant-select-dropdown:visible').getByText('courtesy').click();
+  await page.keyboard.press('Escape');
+  await add('Take when', /^the oldest amount is older than/);
+  await page.getByLabel(/the oldest amount is older than/).fill('99999');
+  await page.getByLabel(/the oldest amount is older than/).fill('3000');
+  await expect(page.getByRole('button', { name: /^Prepare \d+ drafts/ })).toBeEnabled();
+  await page.getByText(/^Left out/).click();
+  const table = page.getByRole('table', { name: 'Households left out' });
+  await expect(table.getByText(/its category is none|nothing is owed/).first()).toBeVisible();
+  await page.getByText(/^Get one/).click();
+  await expect(page.getByRole('table', { name: 'Households that get one' })).toContainText('Ostrander');
+
+  await page.keyboard.press('d');
+  await expect(page).toHaveURL(/statements\/batches\/\d+/, { timeout: 30_000 });
+  const batchId = Number(/\d+$/.exec(page.url())![0]);
+  const { draft } = await states(batchId);
+  expect(draft).toBeGreaterThanOrEqual(12);
+  const last = page.locator('tbody tr[data-index]');
+  await expect(last.first()).toBeVisible();
+
+  // One is taken out with a reason, and a stop is set on another in between.
+  await listening(page);
+  await page.getByPlaceholder('Guarantor or account').fill('Ostrander');
+  await expect(last).toHaveCount(12);
+  await page.keyboard.press('Escape');
+  await last.nth(0).getByRole('checkbox').click();
+  await page.getByRole('button', { name: 'Take out 1' }).click();
+  await page.getByLabel('Why not').fill('comes in tomorrow');
+  await page.getByRole('button', { name: 'Take out 1' }).click();
+  await expect(page.getByText('1 taken out').first()).toBeVisible();
+  await page.goto(`/accounts/${people[1]!.id}?show=statements`);
+  await page.getByRole('combobox', { name: 'Another reason' }).click();
+  await page
+    .locator('.ant-select-dropdown:visible')
+    .getByText(/^attorney/)
+    .click();
+  await page.getByRole('button', { name: 'Stop' }).click();
+  await expect(page.getByText(/attorney: no statements/).first()).toBeVisible();
+
+  // It is sent, stopped, and gone on with.
+  await page.goto(`/statements/batches/${batchId}`);
+  await listening(page);
+  await page.keyboard.press('s');
+  const stop = page.getByRole('button', { name: 'Stop' });
+  await stop.click({ timeout: 20_000 }).catch(() => undefined);
+  await expect(page.getByText(/Sending \d+ pieces: (done|stopped)/)).toBeVisible({ timeout: 60_000 });
+  const now = await states(batchId);
+  if (now.draft) {
+    await page.keyboard.press('s');
+    await expect(page.getByText(/Sending \d+ pieces?: done/)).toBeVisible({ timeout: 90_000 });
+  }
+  await expect.poll(async () => (await states(batchId)).draft ?? 0).toBe(0);
+  const [stopped] = await db<{ why: string }>(
+    `select why from mail_piece where batch_id = ${batchId} and household_id = ${people[1]!.id}`,
+  );
+  expect(stopped!.why).toBe('Not sent: stopped: attorney');
+
+  // The printer failed after number 6: what is in the mail is said, the rest is printed again from the 7th.
+  await page.reload();
+  await listening(page);
+  const numbers = page.getByLabel('to', { exact: true });
+  await numbers.fill('6');
+  await page.getByRole('button', { name: 'They are in the mail' }).click();
+  await expect(page.getByText(/in the mail/).first()).toBeVisible();
+  const sent = (await states(batchId)).sent!;
+  expect(sent).toBeGreaterThan(0);
+  const paper = await page.request.get(`/api/batches/${batchId}?from=7`);
+  expect(paper.headers()['content-type']).toBe('application/pdf');
+  await page.reload();
+  await page.getByRole('button', { name: 'They are in the mail' }).click();
+  await expect.poll(async () => (await states(batchId)).made ?? 0).toBe(0);
+
+  // One never reached anybody: it does not count, and the ledger says so.
+  await page.reload();
+  await listening(page);
+  await page.getByPlaceholder('Guarantor or account').fill('Ostrander, Nr 112');
+  await expect(last).toHaveCount(1);
+  await last.first().getByRole('checkbox').click();
+  await page.getByRole('button', { name: 'Not sent after all: 1' }).click();
+  await page.getByLabel('Why they do not count').fill('no ink');
+  await page.getByRole('button', { name: 'Not sent after all: 1' }).click();
+  await expect(page.getByText('1 do not count')).toBeVisible();
+  await page.goto(`/accounts/${people[11]!.id}`);
+  await expect(page.getByText('not sent after all: no ink')).toBeVisible();
+});

@@ -1,0 +1,90 @@
+'use client';
+import { RANGES } from '../../../../../core/statements/document';
+import { counted } from '../../../../../core/words';
+import { ChoiceField, DateField, FormDrawer, Row, TextField } from '../../../../../ui/form';
+import { useAct } from '../../../../../ui/act';
+import { DeskDrawer } from '../../../../../ui/drawer';
+import { PersonField } from '../../../../../ui/person-field';
+import { addHouseholdAction, editPiecesAction } from '../../actions';
+
+/** Changes drafts: what is left empty stays as it is with each. */
+export function EditDrawer({ pieceIds, onClose }: { pieceIds: readonly number[]; onClose: () => void }) {
+  return (
+    <FormDrawer
+      title={counted(pieceIds.length, 'draft')}
+      onClose={onClose}
+      done={onClose}
+      words={`Change ${counted(pieceIds.length, 'draft')}`}
+      action={({ delivery, note, dueDate, range, items, layout }) =>
+        editPiecesAction({
+          pieceIds,
+          ...(delivery ? { delivery } : {}),
+          ...(note ? { note } : {}),
+          ...(dueDate ? { dueDate } : {}),
+          options: {
+            ...(range ? { range } : {}),
+            ...(items ? { items } : {}),
+            ...(layout ? { layout } : {}),
+          },
+        })
+      }
+    >
+      <p className="quiet small">What is left empty stays as it is.</p>
+      <TextField name="note" label="Words for the patient, on this statement alone" maxLength={500} focus />
+      <Row>
+        <DateField name="dueDate" label="To be paid by" />
+        <ChoiceField
+          name="delivery"
+          label="How"
+          empty="As it is"
+          options={[
+            { value: 'mail', label: 'printed here' },
+            { value: 'print-shop', label: 'print shop' },
+            { value: 'email', label: 'e-mail' },
+          ]}
+        />
+      </Row>
+      <ChoiceField
+        name="range"
+        label="How far back"
+        empty="As it is"
+        options={Object.entries(RANGES).map(([value, label]) => ({ value, label }))}
+      />
+      <Row>
+        <ChoiceField
+          name="items"
+          label="Which charges"
+          empty="As it is"
+          options={[
+            { value: 'open', label: 'those that are open' },
+            { value: 'all', label: 'all of them' },
+          ]}
+        />
+        <ChoiceField
+          name="layout"
+          label="In which order"
+          empty="As it is"
+          options={[
+            { value: 'by-date', label: 'by date' },
+            { value: 'by-person', label: 'each person by itself' },
+          ]}
+        />
+      </Row>
+    </FormDrawer>
+  );
+}
+
+/** Adds a household to a batch, whatever the rows said: it is added when it is chosen. */
+export function AddDrawer({ batchId, onClose }: { batchId: number; onClose: () => void }) {
+  const { run } = useAct();
+  const add = async (href: string): Promise<void> => {
+    const householdId = Number(/^\/accounts\/(\d+)/.exec(href)?.[1]);
+    const added = await run(() => addHouseholdAction({ batchId, householdId }), 'Added at the end');
+    if (added) onClose();
+  };
+  return (
+    <DeskDrawer title="Add a household" onClose={onClose}>
+      <PersonField id="add-household" label="Name, account or birth date" choose={(href) => void add(href)} />
+    </DeskDrawer>
+  );
+}

@@ -1,0 +1,131 @@
+'use client';
+import { Button, Input } from 'antd';
+import { useState } from 'react';
+import { counted } from '../../../../../core/words';
+import type { BatchPage } from '../../../../../server/statements/batches';
+import { useAct } from '../../../../../ui/act';
+import { Notice } from '../../../../../ui/page';
+import { printedAction, sendAgainAction } from '../../actions';
+import css from './batch.module.css';
+
+/** What waits to be printed here: from one number to another it is opened as one paper, and then said to be in the mail. */
+export function PrintNotice({
+  batchId,
+  toPrint,
+}: {
+  batchId: number;
+  toPrint: NonNullable<BatchPage['toPrint']>;
+}) {
+  const { busy, run } = useAct();
+  const [from, setFrom] = useState(String(toPrint.first));
+  const [to, setTo] = useState(String(toPrint.last));
+  const numbers = [Number(from), Number(to)];
+  const good =
+    numbers.every((number) => Number.isInteger(number) && number > 0) && numbers[0]! <= numbers[1]!;
+  return (
+    <Notice>
+      <div className={css.print}>
+        <span>{counted(toPrint.count, 'piece waits', 'pieces wait')} to be printed here.</span>
+        <label>
+          From no.{' '}
+          <Input
+            size="small"
+            className={css.number}
+            inputMode="numeric"
+            value={from}
+            onChange={(event) => setFrom(event.target.value)}
+          />
+        </label>
+        <label>
+          to{' '}
+          <Input
+            size="small"
+            className={css.number}
+            inputMode="numeric"
+            value={to}
+            onChange={(event) => setTo(event.target.value)}
+          />
+        </label>
+        <Button
+          size="small"
+          disabled={!good}
+          href={`/api/batches/${batchId}?from=${from}&to=${to}`}
+          target="_blank"
+        >
+          Open to print
+        </Button>
+        <Button
+          size="small"
+          type="primary"
+          loading={busy}
+          disabled={!good}
+          onClick={() =>
+            void run(
+              () => printedAction({ batchId, from, to }),
+              (many) => `${counted(many, 'piece is', 'pieces are')} in the mail`,
+            )
+          }
+        >
+          They are in the mail
+        </Button>
+      </div>
+    </Notice>
+  );
+}
+
+/** The same pieces once more, from one number to another: printed again, or handed over again under their ids. */
+export function AgainForm({ batchId, last, close }: { batchId: number; last: number; close: () => void }) {
+  const { busy, run } = useAct();
+  const [from, setFrom] = useState('1');
+  const [to, setTo] = useState(String(last));
+  const good = Number(from) > 0 && Number(to) >= Number(from);
+  return (
+    <div className={css.print}>
+      <label>
+        From no.{' '}
+        <Input
+          size="small"
+          autoFocus
+          className={css.number}
+          inputMode="numeric"
+          value={from}
+          onChange={(event) => setFrom(event.target.value)}
+        />
+      </label>
+      <label>
+        to{' '}
+        <Input
+          size="small"
+          className={css.number}
+          inputMode="numeric"
+          value={to}
+          onChange={(event) => setTo(event.target.value)}
+        />
+      </label>
+      <Button
+        size="small"
+        disabled={!good}
+        href={`/api/batches/${batchId}?from=${from}&to=${to}`}
+        target="_blank"
+      >
+        Print again
+      </Button>
+      <Button
+        size="small"
+        loading={busy}
+        disabled={!good}
+        onClick={() =>
+          void run(
+            () => sendAgainAction({ batchId, from, to }),
+            (many) => `${counted(many, 'piece')} handed over again`,
+          ).then((done) => done && close())
+        }
+      >
+        Hand over again
+      </Button>
+      <Button size="small" type="text" onClick={close}>
+        Close
+      </Button>
+    </div>
+  );
+}

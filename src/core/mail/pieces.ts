@@ -1,0 +1,50 @@
+/** Pieces of mail: how each goes out, where it is on its way, and what became of it. */
+
+/** How a piece goes out. */
+export const DELIVERIES = {
+  mail: 'printed here',
+  'print-shop': 'print shop',
+  email: 'e-mail',
+  'in-person': 'handed over',
+} as const;
+/** How a piece goes out. */
+export type Delivery = keyof typeof DELIVERIES;
+
+/** How a household is written to. */
+export const HOUSEHOLD_DELIVERIES = {
+  mail: 'printed and mailed here',
+  'print-shop': 'by the print shop',
+  email: 'by e-mail',
+  none: 'not at all',
+} as const;
+
+/** Where a piece is: its paper stands when it is made, and it is out when it is sent. */
+export const PIECE_STATES = {
+  draft: 'draft',
+  'taken-out': 'taken out',
+  made: 'made, not out yet',
+  sent: 'sent',
+  failed: 'failed',
+  void: 'void: not sent',
+} as const;
+/** Where a piece is. */
+export type PieceState = keyof typeof PIECE_STATES;
+
+/** What the outside said of a piece that was sent. */
+export const OUTCOMES = {
+  accepted: 'accepted',
+  'address-corrected': 'address corrected',
+  undeliverable: 'undeliverable',
+  bounced: 'came back',
+  returned: 'returned',
+} as const;
+/** What the outside said of a piece. */
+export type PieceOutcome = keyof typeof OUTCOMES;
+
+/** The id of a piece outside, the same however often it is handed over. */
+export const pieceName = (pieceId: number): string => `P${String(pieceId).padStart(8, '0')}`;
+/** The piece of an id outside; null when it is none. */
+export function pieceOf(name: string): number | null {
+  const found = /^P(\d{8,15})$/.exec(name.trim());
+  return found ? Number(found[1]) : null;
+}

@@ -1,0 +1,144 @@
+/** Putting a statement together from a household's charges: which are shown, under which heading, what is brought forward. */
+import { type CalendarDate, addDays } from '../calendar';
+import { type Cents, minus, sum } from '../money';
+import { type ChargeTotals, chargedIn } from '../books/strip';
+import { ageOwed } from './aging';
+import {
+  STATEMENT_COLUMNS,
+  type StatementAmounts,
+  type StatementContent,
+  type StatementLine,
+  type StatementOptions,
+} from './document';
+import { type Shown, pastDueOf } from './policy';
+import { type StoryCharge, tellBalance, tellCharge } from './story';
+
+/** A charge as a statement needs it: its story and its totals, since when it is owed, and what statements said of it. */
+export interface ChargeForStatement {
+  story: StoryCharge;
+  totals: ChargeTotals;
+  since: CalendarDate | null;
+  shown: readonly Shown[];
+}
+
+/** What a statement is put together from. Amounts in cents. */
+export interface StatementFacts {
+  charges: readonly ChargeForStatement[];
+  credit: Cents;
+  /** The last day at whose end the account stood at zero; null when it never did. */
+  zeroOn: CalendarDate | null;
+  graceDays: number;
+  agingFrom: 'responsible' | 'service';
+}
+
+/** What a statement says besides the account's money. */
+export type StatementFrame = Pick<
+  StatementContent,
+  | 'paper'
+  | 'practice'
+  | 'remit'
+  | 'hours'
+  | 'tenders'
+  | 'account'
+  | 'to'
+  | 'date'
+  | 'dueDate'
+  | 'notes'
+  | 'options'
+>;
+
+/** The amounts of a charge by the columns of a statement. */
+const amountsOf = (t: ChargeTotals): StatementAmounts => ({
+  charged: chargedIn(t),
+  payerPaid: t.payerPaid,
+  writtenOff: t.reduced,
+  patientPaid: sum([t.patientPaid, t.agencyPaid]),
+  waiting: t.withPayer,
+  elsewhere: sum([t.onPlan, t.atAgency]),
+  owed: t.withPatient,
+});
+
+/** Sums by column. */
+export const sumAmounts = (rows: readonly StatementAmounts[]): StatementAmounts =>
+  Object.fromEntries(
+    STATEMENT_COLUMNS.map((column) => [column, sum(rows.map((row) => row[column]))]),
+  ) as StatementAmounts;
+
+/** The first day that is shown; null for everything. */
+function firstDay(
+  { range }: StatementOptions,
+  zeroOn: CalendarDate | null,
+  date: CalendarDate,
+): CalendarDate | null {
+  if (range === 'all') return null;
+  if (range === 'zero') return zeroOn === null ? null : addDays(zeroOn, 1);
+  return addDays(date, 1 - Number(range));
+}
+
+/** The last day on which something happened to a charge. */
+const lastDay = ({ story }: ChargeForStatement): CalendarDate =>
+  story.entries.reduce((day, entry) => (entry.date > day ? entry.date : day), story.date);
+
+const lineOf = (charge: ChargeForStatement): StatementLine => {
+  const { chargeId, title, sentences } = tellCharge(charge.story);
+  const { date, patient } = charge.story;
+  return { chargeId, date, patient, title, ...amountsOf(charge.totals), sentences };
+};
+
+/** Open in its parts, though they may cancel each other. */
+const isOpen = ({ totals: t }: ChargeForStatement): boolean =>
+  t.withPayer !== 0 || t.withPatient !== 0 || t.onPlan !== 0 || t.atAgency !== 0;
+
+/** Each person's lines under a heading, in the order of their first; what is nobody's stands under the account's. */
+function byPerson(lines: readonly StatementLine[]): StatementContent['sections'] {
+  const sections = new Map<string, StatementLine[]>();
+  for (const line of lines) sections.set(line.patient, [...(sections.get(line.patient) ?? []), line]);
+  return [...sections].map(([patient, own]) => ({ title: patient || 'On the account', lines: own }));
+}
+
+/**
+ * Puts a statement together. What is shown and what is brought forward sum to what the account owes, whatever the range: a
+ * charge before the range on which nothing happened since goes into the sums brought forward.
+ */
+export function composeStatement(frame: StatementFrame, facts: StatementFacts): StatementContent {
+  const { options, date } = frame;
+  const asked = options.items === 'open' ? facts.charges.filter(isOpen) : facts.charges;
+  const first = firstDay(options, facts.zeroOn, date);
+  const shown = first === null ? asked : asked.filter((charge) => lastDay(charge) >= first);
+  const before = first === null ? [] : asked.filter((charge) => lastDay(charge) < first);
+  const lines = shown.map(lineOf);
+  const all = sumAmounts(facts.charges.map(({ totals }) => amountsOf(totals)));
+  const aged = facts.charges.map(({ totals, since, story }) => ({
+    owed: totals.withPatient,
+    since: facts.agingFrom === 'service' ? story.date : since,
+  }));
+  return {
+    ...frame,
+    amount: minus(all.owed, facts.credit),
+    owed: all.owed,
+    credit: facts.credit,
+    pastDue: sum(
+      facts.charges.map((charge) =>
+        pastDueOf(charge.totals.withPatient, charge.shown, facts.graceDays, date),
+      ),
+    ),
+    withPayers: all.waiting,
+    onPlan: sum(facts.charges.map(({ totals }) => totals.onPlan)),
+    aging: ageOwed(aged, date),
+    agingFrom: facts.agingFrom,
+    forward:
+      before.length === 0
+        ? null
+        : {
+            before: first!,
+            charges: before.length,
+            ...sumAmounts(before.map(({ totals }) => amountsOf(totals))),
+          },
+    sections: options.layout === 'by-person' ? byPerson(lines) : [{ title: '', lines }],
+    messages: [],
+    closing: tellBalance(all.owed, facts.credit, all.waiting),
+    shows: facts.charges.flatMap(({ story, totals }) =>
+      totals.withPatient > 0 ? [{ chargeId: story.chargeId, owed: totals.withPatient }] : [],
+    ),
+  };
+}

@@ -1,0 +1,68 @@
+/** The policy of statements: when the next is due, until when it is to be paid, and what is past due. */
+import { type CalendarDate, addDays, addMonths, calendarDate, daysBetween } from '../calendar';
+import { type Cents, ZERO, least, most } from '../money';
+
+/** How often statements go out: on a day of each month (1 to 28), or every so many days. */
+export interface Cycle {
+  cycle: 'monthly' | 'days';
+  cycleNumber: number;
+}
+
+/** How statements of a site, or of the practice, are made. Amounts in cents. */
+export interface StatementPolicy extends Cycle {
+  /** The site that it is for; null: every site without its own. */
+  locationId: number | null;
+  /** Less than this is not sent. */
+  least: Cents;
+  dueDays: number;
+  graceDays: number;
+  /** From which date what is owed has its age. */
+  agingFrom: 'responsible' | 'service';
+  /** How may be paid, in words. */
+  tenders: string[];
+  remit: { name: string; line1: string; city: string; state: string; zip: string };
+  phone: string;
+  hours: string;
+}
+
+/** Until when a statement of a day is to be paid: one of the 10th with 14 days is due on the 24th. */
+export const dueDateOf = (date: CalendarDate, dueDays: number): CalendarDate => addDays(date, dueDays);
+
+/** The newest day, up to a day, on which a monthly cycle comes round. @param number the day of the month, 1 to 28 */
+function monthlyDay(number: number, today: CalendarDate): CalendarDate {
+  const day = calendarDate(`${today.slice(0, 8)}${String(number).padStart(2, '0')}`);
+  return day <= today ? day : addMonths(day, -1);
+}
+
+/** Whether the next statement may go out, after the last one: nobody's first has to wait. */
+export function cycleComesRound(
+  { cycle, cycleNumber }: Cycle,
+  last: CalendarDate | null,
+  today: CalendarDate,
+): boolean {
+  if (last === null) return true;
+  return cycle === 'monthly'
+    ? last < monthlyDay(cycleNumber, today)
+    : daysBetween(last, today) >= cycleNumber;
+}
+
+/** What a statement that was sent said of one charge: until when it was to be paid, and how much of it, in cents. */
+export interface Shown {
+  due: CalendarDate;
+  owed: Cents;
+}
+
+/**
+ * What is past due of a charge: of what is owed now, as much as a statement showed whose due date and grace are over.
+ * @param owed what the patient owes of it now, in cents
+ * @param shown what the statements said of it that were sent and not voided
+ */
+export function pastDueOf(
+  owed: Cents,
+  shown: readonly Shown[],
+  graceDays: number,
+  today: CalendarDate,
+): Cents {
+  const over = shown.filter(({ due }) => today > addDays(due, graceDays));
+  return least(most(owed, ZERO), over.map((item) => item.owed).reduce(most, ZERO));
+}

@@ -1,0 +1,91 @@
+/** Mail to patients: batches of pieces from draft to sent, the papers that were sent, and statements. */
+export const statements = `
+-- What was sent, byte for byte.
+create table document (
+  sha256 text primary key check (sha256 ~ '^[0-9a-f]{64}$'), media text not null check (media in ('application/pdf')), bytes bytea not null,
+  pages integer not null check (pages > 0), created_at timestamptz not null default now()
+);
+create trigger document_fixed before update or delete or truncate on document for each statement execute function refuse_change();
+alter table document enable always trigger document_fixed;
+
+create table mail_batch (
+  id bigint generated always as identity primary key, kind text not null default 'statement' check (kind in ('statement')), title text not null,
+  set_name text not null default '', options jsonb not null, user_id text not null, user_name text not null, made_on calendar_date not null, created_at timestamptz not null default now()
+);
+create index on mail_batch (id desc);
+-- Files of many pieces that go out together.
+create table mail_parcel (
+  id bigint generated always as identity primary key, batch_id bigint not null references mail_batch (id), connection_id bigint not null references connection (id),
+  file_name text not null unique, written_at timestamptz, created_at timestamptz not null default now()
+);
+create index on mail_parcel (batch_id);
+-- One piece of mail. It is a draft, then made (its paper stands), then sent; or it failed, was taken out, or was voided.
+create table mail_piece (
+  id bigint generated always as identity primary key, batch_id bigint references mail_batch (id), number integer,
+  kind text not null default 'statement' check (kind in ('statement')), household_id bigint not null references household (id),
+  delivery text not null check (delivery in ('mail', 'print-shop', 'email', 'in-person')),
+  status text not null default 'draft' check (status in ('draft', 'taken-out', 'made', 'sent', 'failed', 'void')), why text not null default '',
+  amount cents not null, date calendar_date not null, due_date calendar_date not null, due_asked calendar_date, options jsonb not null, note text not null default '',
+  content jsonb not null, document text references document (sha256), pages integer, parcel_id bigint references mail_parcel (id),
+  sent_at timestamptz, sent_by text not null default '',
+  outcome text not null default '' check (outcome in ('', 'accepted', 'address-corrected', 'undeliverable', 'bounced', 'returned')), outcome_words text not null default '',
+  created_at timestamptz not null default now(), version integer not null default 1, unique (batch_id, number),
+  check ((batch_id is null) = (number is null)), check (status not in ('taken-out', 'failed', 'void') or why <> ''),
+  check ((document is null) = (pages is null)), check (status not in ('made', 'sent') or document is not null), check (status <> 'sent' or sent_at is not null), check (sent_at is null or status in ('made', 'sent', 'failed', 'void'))
+);
+-- A household has one piece at most that is not out yet.
+create unique index one_open_piece on mail_piece (household_id, kind) where status in ('draft', 'made', 'failed') and delivery <> 'in-person';
+create index on mail_piece (household_id);
+create index on mail_piece (batch_id, status);
+create index on mail_piece (parcel_id) where parcel_id is not null;
+-- What was sent is never changed: only what became of it is noted, and that it is void.
+create function piece_fixed() returns trigger language plpgsql as $$
+begin
+  if tg_op <> 'UPDATE' then
+    raise exception 'A piece of mail is taken out or voided, never deleted' using errcode = 'restrict_violation';
+  end if;
+  new.version := old.version + 1;
+  if (old.status in ('sent', 'void', 'taken-out') or old.sent_at is not null) and (old.batch_id, old.number, old.household_id, old.delivery, old.amount, old.date, old.due_date, old.options, old.note, old.content, old.document, old.sent_at)
+     is distinct from (new.batch_id, new.number, new.household_id, new.delivery, new.amount, new.date, new.due_date, new.options, new.note, new.content, new.document, new.sent_at)
+     and not (old.status = 'taken-out' and new.status = 'draft') then
+    raise exception 'What was sent is never changed' using errcode = 'restrict_violation';
+  end if;
+  if new.status is distinct from old.status and not (case old.status
+    when 'draft' then new.status in ('taken-out', 'made', 'failed')
+    when 'taken-out' then new.status = 'draft'
+    when 'made' then new.status in ('draft', 'sent', 'failed', 'taken-out', 'void')
+    when 'failed' then new.status in ('made', 'sent', 'void') or (new.status in ('draft', 'taken-out') and old.sent_at is null)
+    when 'sent' then new.status in ('failed', 'void')
+    else false end) then
+    raise exception 'A piece of mail that is % does not become %', old.status, new.status using errcode = 'restrict_violation';
+  end if;
+  return new;
+end $$;
+create trigger piece_fixed before update on mail_piece for each row execute function piece_fixed();
+create trigger piece_stays before delete or truncate on mail_piece for each statement execute function refuse_change();
+alter table mail_piece enable always trigger piece_fixed;
+alter table mail_piece enable always trigger piece_stays;
+
+-- A statement that went out, and what it showed as owed of each charge.
+create table statement (
+  id bigint generated always as identity primary key, household_id bigint not null references household (id), piece_id bigint not null references mail_piece (id),
+  date calendar_date not null, due_date calendar_date not null, amount cents not null, user_id text not null, created_at timestamptz not null default now(),
+  unique (piece_id, household_id)
+);
+create index on statement (household_id, date);
+create index on statement (date desc, id desc);
+create table statement_charge (
+  statement_id bigint not null references statement (id), charge_id bigint not null references charge (id), owed cents not null, primary key (statement_id, charge_id)
+);
+create index on statement_charge (charge_id);
+-- A statement that never reached anybody, so that it does not count.
+create table statement_void (
+  statement_id bigint primary key references statement (id), why text not null check (why <> ''), user_name text not null, on_day calendar_date not null, at timestamptz not null default now()
+);
+create trigger statement_fixed before update or delete or truncate on statement for each statement execute function refuse_change();
+create trigger statement_charge_fixed before update or delete or truncate on statement_charge for each statement execute function refuse_change();
+create trigger statement_void_fixed before update or delete or truncate on statement_void for each statement execute function refuse_change();
+alter table statement enable always trigger statement_fixed;
+alter table statement_charge enable always trigger statement_charge_fixed;
+alter table statement_void enable always trigger statement_void_fixed;
+`;

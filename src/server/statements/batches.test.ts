@@ -1,0 +1,609 @@
+/** Batches of statements from choosing to sent: nothing lost, nothing twice, and every household knows why it got none. */
+import { execFileSync } from 'node:child_process';
+import { readFileSync, readdirSync, utimesSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { unzipSync } from 'fflate';
+import pino from 'pino';
+import { addDays } from '../../core/calendar';
+import { writeAnswers } from '../../core/mail/answers';
+import { pieceName } from '../../core/mail/pieces';
+import type { SelectionRow } from '../../core/statements/selection';
+import { gatewayRound, printShopRound } from '../../standins/mail';
+import { type TestDatabase, TODAY, testDatabase } from '../../testing/database';
+import { charge, household } from '../../testing/desk';
+import type { Context } from '../access';
+import { checkBooks } from '../books/check';
+import { foldersOf } from '../exchange/folders';
+import { exchangeRound } from '../exchange/round';
+import { finishWork, runWork } from '../jobs/run';
+import { startSendingBatch, stopWork, resumeWork } from '../jobs/work';
+import { readWork } from '../jobs/read';
+import { readList } from '../lists/read';
+import { reverseReceipt, takeReceipt } from '../payments/receipts';
+import { confirmPrinted, sendAgain, voidPieces } from './again';
+import { batchPaper, readBatch } from './batches';
+import { previewRun, weighHouseholds } from './choosing';
+import {
+  addHousehold,
+  draftStatements,
+  editPieces,
+  putBackPieces,
+  refreshPieces,
+  takeOutPieces,
+} from './drafts';
+import { addPatientNote, liftStop, readMail, setDelivery, setStop } from './household';
+import { prepareStatement } from './prepare';
+import { readPiece, readStatement } from './read';
+import { saveSet } from './sets';
+
+let t: TestDatabase;
+let folder = '';
+const log = pino({ level: 'silent' });
+beforeAll(async () => {
+  t = await testDatabase();
+  // The demo's print shop and message gateway are set up.
+  folder = process.env.WERGELD_EXCHANGE!;
+  for (const name of ['shoreline', 'pelican']) await foldersOf(name);
+});
+afterAll(() => t.close());
+
+let serial = 0;
+const key = (): string => `mail-test-${(serial += 1)}`;
+/** A household that owes, by itself in the runs of its test. */
+async function owes(fee = '120.00', day = addDays(TODAY, -40), more: Record<string, unknown> = {}) {
+  const made = await household(t, false, more);
+  const chargeId = await charge(t, t.context, made.patientId, fee, '99213', day);
+  return { ...made, chargeId };
+}
+const draft = async (ids: readonly number[], context: Context = t.context): Promise<number> => {
+  // A category of their own, so that no other test's households come along.
+  const category = key();
+  await t.db.insertInto('account_category').values({ name: category }).execute();
+  await t.db
+    .updateTable('household')
+    .set({ category })
+    .where('id', 'in', [...ids])
+    .execute();
+  const rows: SelectionRow[] = [{ side: 'take', what: 'category', choices: [category] }];
+  return (await draftStatements(context, { rows, title: '', key: key() })).batchId;
+};
+const send = async (batchId: number, context: Context = t.context): Promise<number> => {
+  const id = await startSendingBatch(context, { batchId });
+  await finishWork(t.db, id, log);
+  return id;
+};
+const pieces = (batchId: number) =>
+  t.db
+    .selectFrom('mail_piece')
+    .select(['id', 'number', 'status', 'why', 'outcome', 'household_id', 'delivery', 'amount'])
+    .where('batch_id', '=', batchId)
+    .orderBy('number')
+    .execute();
+const statementsOf = (householdId: number) =>
+  t.db.selectFrom('statement').selectAll().where('household_id', '=', householdId).orderBy('id').execute();
+const inFolder = (name: string): string[] => {
+  try {
+    return readdirSync(join(folder, name)).sort();
+  } catch {
+    return [];
+  }
+};
+/** What lies in an inbox is made to look settled, and read. */
+async function round(): Promise<Awaited<ReturnType<typeof exchangeRound>>> {
+  const past = new Date(Date.now() - 60_000);
+  for (const inbox of ['shoreline/inbox', 'pelican/inbox'])
+    for (const name of inFolder(inbox)) utimesSync(join(folder, inbox, name), past, past);
+  return exchangeRound(t.context);
+}
+const textOf = (pdf: Buffer): string => {
+  const file = join(folder, 'read.pdf');
+  writeFileSync(file, pdf);
+  return execFileSync('pdftotext', ['-layout', file, '-'], { encoding: 'utf8' }).replace(/\s+/g, ' ');
+};
+
+describe('choosing', () => {
+  test('every household with a charge or a credit is in or out, and the sums are those of the books', async () => {
+    const [a, b] = [await owes(), await owes('60.00')];
+    const paid = await owes('10.00');
+    await takeReceipt(t.context, {
+      householdId: paid.householdId,
+      amount: '10.00',
+      tender: 'cash',
+      key: key(),
+    });
+    const credit = await household(t, false);
+    await takeReceipt(t.context, {
+      householdId: credit.householdId,
+      amount: '5.00',
+      tender: 'cash',
+      key: key(),
+    });
+    const nothing = await household(t, false);
+    const { weighed } = await weighHouseholds(t.context, { rows: [] });
+    const of = (id: number) => weighed.find(({ facts }) => facts.householdId === id);
+    expect(of(a.householdId)).toMatchObject({ in: true, due: 12_000 });
+    expect(of(b.householdId)).toMatchObject({ in: true, due: 6000 });
+    expect(of(paid.householdId)).toMatchObject({ in: false, due: 0 });
+    expect(of(credit.householdId)).toMatchObject({ in: false, due: -500, reasons: [{ id: 'credit' }] });
+    expect(of(nothing.householdId)).toBeUndefined();
+    expect(new Set(weighed.map(({ facts }) => facts.householdId)).size).toBe(weighed.length);
+    const { rows } = await t.pool.query(
+      'select sum(with_patient - credit) as due from household_balance b where credit <> 0 or exists (select 1 from charge where household_id = b.household_id)',
+    );
+    expect(weighed.reduce((all, { due }) => all + due, 0)).toBe(Number(rows[0].due));
+    const preview = await previewRun(t.context, { rows: [] });
+    expect(preview.in.count + preview.out.count).toBe(weighed.length);
+  });
+
+  test('what is known of a household: each fact from where it stands', async () => {
+    const { householdId, patientId } = await owes('120.00', addDays(TODAY, -90));
+    await charge(t, t.context, patientId, '30.00', '99212', addDays(TODAY, -2));
+    const weigh = async (rows: SelectionRow[]) =>
+      (await weighHouseholds(t.context, { rows }, [householdId])).weighed[0]!;
+    const ids = ({ reasons }: { reasons: { id: string }[] }) => reasons.map(({ id }) => id).join(' ');
+    expect(ids(await weigh([{ side: 'take', what: 'oldest-over', number: 89 }]))).toBe('oldest-over');
+    expect(ids(await weigh([{ side: 'take', what: 'oldest-over', number: 90 }]))).toBe('no-row-takes-it');
+    expect(ids(await weigh([{ side: 'take', what: 'new-charge' }]))).toBe('new-charge');
+    await prepareStatement(t.context, { householdId, key: key() });
+    expect(ids(await weigh([{ side: 'take', what: 'new-charge' }]))).toBe('no-row-takes-it');
+    expect(ids(await weigh([{ side: 'leave', what: 'handed-over', number: 3 }]))).toBe('handed-over');
+    const provider = String(t.providers.family);
+    expect(ids(await weigh([{ side: 'take', what: 'provider', choices: [provider] }]))).toBe('provider');
+    const { location_id: site } = await t.db
+      .selectFrom('charge')
+      .select('location_id')
+      .where('household_id', '=', householdId)
+      .executeTakeFirstOrThrow();
+    expect(ids(await weigh([{ side: 'take', what: 'site', choices: [String(site)] }]))).toBe('site');
+  });
+
+  test('each site goes by its own standard set and policy; by hand a household is of another site', async () => {
+    const { householdId } = await owes('8.00');
+    const { rows } = await t.pool.query(`select id from location order by id`);
+    const [first, second] = rows.map((row: { id: string }) => Number(row.id));
+    await t.pool.query('update statement_policy set least = 500 where location_id = $1', [second]);
+    await setDelivery(t.context, { householdId, delivery: 'mail', siteId: second! });
+    const weigh = async () => (await weighHouseholds(t.context, {}, [householdId])).weighed[0]!;
+    expect(await weigh()).toMatchObject({ in: true, reasons: [{ id: 'cycle' }] });
+    await t.pool.query('update statement_policy set least = 1000 where location_id = $1', [second]);
+    expect((await weigh()).reasons.map(({ id }) => id)).toEqual(['below-least']);
+    await t.pool.query('update statement_policy set least = 500 where location_id = $1', [second]);
+    const rowsOf = [{ side: 'leave' as const, what: 'site' as const, choices: [String(second)] }];
+    const setId = await saveSet(t.context, { name: 'Second', siteId: second!, standard: true, rows: rowsOf });
+    expect((await weigh()).reasons.map(({ id }) => id)).toEqual(['site']);
+    await setDelivery(t.context, { householdId, delivery: 'mail', siteId: first! });
+    expect((await weigh()).in).toBe(true);
+    // Another standard set of the site takes the place of the first.
+    await saveSet(t.context, { name: 'Second again', siteId: second!, standard: true, rows: [] });
+    const { standard } = await t.db
+      .selectFrom('statement_set')
+      .select('standard')
+      .where('id', '=', setId)
+      .executeTakeFirstOrThrow();
+    expect(standard).toBe(false);
+    await expect(saveSet(t.context, { name: 'second', rows: [] })).rejects.toThrow(/a set “second” already/);
+    await expect(saveSet(t.as('biller'), { name: 'Mine', rows: [] })).rejects.toThrow(/may not change setup/);
+    await expect(weighHouseholds(t.context, { setName: 'Third' })).rejects.toThrow(/There is no set “Third”/);
+  });
+});
+
+describe('a batch', () => {
+  test('is drafted once: pressed twice, by two at once, and in a second batch', async () => {
+    const { householdId } = await owes();
+    const category = key();
+    await t.db.insertInto('account_category').values({ name: category }).execute();
+    await t.db.updateTable('household').set({ category }).where('id', '=', householdId).execute();
+    const rows: SelectionRow[] = [{ side: 'take', what: 'category', choices: [category] }];
+    const ask = { rows, title: '', key: key() };
+    const [one, two] = await Promise.all([draftStatements(t.context, ask), draftStatements(t.context, ask)]);
+    expect(one).toEqual(two);
+    await expect(draftStatements(t.context, { ...ask, key: key() })).rejects.toThrow(
+      /Nobody gets a statement/,
+    );
+    const other = await owes();
+    await t.db.updateTable('household').set({ category }).where('id', '=', other.householdId).execute();
+    const both = await Promise.allSettled([
+      draftStatements(t.context, { ...ask, key: key() }),
+      draftStatements(t.context, { ...ask, key: key() }),
+    ]);
+    expect(both.filter(({ status }) => status === 'fulfilled')).toHaveLength(1);
+    const { count } = await t.db
+      .selectFrom('mail_piece')
+      .select(({ fn }) => fn.countAll<number>().as('count'))
+      .where('household_id', '=', other.householdId)
+      .executeTakeFirstOrThrow();
+    expect(count).toBe(1);
+  });
+
+  test('is looked through: edited, taken out with a reason, put back, a household added; peeks are marked', async () => {
+    const [a, b, c] = [await owes(), await owes(), await owes('33.00')];
+    const batchId = await draft([a.householdId, b.householdId]);
+    const [first, second] = await pieces(batchId);
+    await editPieces(t.context, {
+      pieceIds: [first!.id, second!.id],
+      note: 'Thank you, Łukasz.',
+      dueDate: addDays(TODAY, 60),
+      delivery: 'print-shop',
+    });
+    const paper = textOf((await readPiece(t.context, first!.id)).bytes);
+    expect(paper).toContain('Thank you, Łukasz.');
+    expect(paper).toContain('Draft · not sent');
+    expect(paper).toContain('15 May 2026');
+    await expect(
+      editPieces(t.context, { pieceIds: [first!.id], dueDate: addDays(TODAY, -1) }),
+    ).rejects.toThrow(/is past/);
+    await editPieces(t.context, { pieceIds: [first!.id], dueDate: '', note: '' });
+    expect(textOf((await readPiece(t.context, first!.id)).bytes)).toContain('30 Mar 2026');
+    await expect(takeOutPieces(t.context, { pieceIds: [first!.id], why: ' ' })).rejects.toThrow(/Say why/);
+    await takeOutPieces(t.context, { pieceIds: [first!.id], why: 'in person tomorrow' });
+    // Free for another batch, and then not to be put back.
+    const other = await draft([a.householdId]);
+    await expect(putBackPieces(t.context, { pieceIds: [first!.id] })).rejects.toThrow(/another piece/);
+    await takeOutPieces(t.context, {
+      pieceIds: (await pieces(other)).map(({ id }) => id),
+      why: 'the other one',
+    });
+    await putBackPieces(t.context, { pieceIds: [first!.id] });
+    expect((await pieces(batchId))[0]).toMatchObject({ status: 'draft', why: '' });
+    await addHousehold(t.context, { batchId, householdId: c.householdId });
+    expect((await pieces(batchId)).map(({ number }) => number)).toEqual([1, 2, 3]);
+    await expect(addHousehold(t.context, { batchId, householdId: c.householdId })).rejects.toThrow(
+      /prepared and not out yet/,
+    );
+    const list = await readList(t.context, 'pieces', { of: String(batchId) } as never);
+    expect(list.rows.map((row) => row.state)).toEqual(['draft', 'draft', 'draft']);
+  });
+
+  test('one is handed over in between: the draft stays', async () => {
+    const { householdId } = await owes();
+    const batchId = await draft([householdId]);
+    await prepareStatement(t.context, { householdId, key: key() });
+    await send(batchId);
+    await confirmPrinted(t.context, { batchId });
+    expect(await statementsOf(householdId)).toHaveLength(2);
+  });
+
+  test('a role that may not prepare statements does none of it', async () => {
+    const { householdId } = await owes();
+    const batchId = await draft([householdId]);
+    const [piece] = await pieces(batchId);
+    const desk = t.as('front-desk');
+    for (const attempt of [
+      () => draftStatements(desk, { rows: [], title: '', key: key() }),
+      () => editPieces(desk, { pieceIds: [piece!.id], note: 'x' }),
+      () => startSendingBatch(desk, { batchId }),
+      () => confirmPrinted(desk, { batchId }),
+      () => voidPieces(desk, { pieceIds: [piece!.id], why: 'x' }),
+      () => batchPaper(desk, { batchId }),
+    ])
+      await expect(attempt()).rejects.toThrow(/may not prepare statements/);
+    expect(await pieces(batchId)).toEqual([piece]);
+  });
+
+  test('printed here: made, printed as one paper with its list, confirmed from one number to another', async () => {
+    const all = [await owes('11.00'), await owes('12.00'), await owes('13.00')];
+    const batchId = await draft(all.map(({ householdId }) => householdId));
+    await send(batchId);
+    expect((await pieces(batchId)).map(({ status }) => status)).toEqual(['made', 'made', 'made']);
+    expect(await statementsOf(all[0]!.householdId)).toEqual([]);
+    const paper = textOf((await batchPaper(t.context, { batchId })).bytes);
+    expect(paper).toContain('3 statements in mailing order');
+    expect(paper).toMatch(/Together 36\.00/);
+    expect(paper.match(/page 1 of 1/g)).toHaveLength(4);
+    expect(await confirmPrinted(t.context, { batchId, from: 2, to: 3 })).toBe(2);
+    expect((await pieces(batchId)).map(({ status }) => status)).toEqual(['made', 'sent', 'sent']);
+    expect(await readBatch(t.context, batchId)).toMatchObject({
+      toPrint: { count: 1, first: 1, last: 1 },
+      counts: { made: 1, sent: 2 },
+      due: 3600,
+    });
+    const [statement] = await statementsOf(all[1]!.householdId);
+    expect(statement).toMatchObject({ amount: 1200, date: TODAY, due_date: addDays(TODAY, 14) });
+    // What was sent is the very paper that was made, and the ledger's link opens it.
+    const kept = await readStatement(t.context, statement!.id);
+    const piece = (await pieces(batchId))[1]!;
+    expect(kept.bytes.equals((await readPiece(t.context, piece.id)).bytes)).toBe(true);
+    expect(textOf(kept.bytes)).not.toContain('not sent');
+    await confirmPrinted(t.context, { batchId });
+    await expect(confirmPrinted(t.context, { batchId })).rejects.toThrow(/Nothing of these waits/);
+  });
+
+  test('a payment between draft and sending: it stays a draft, is refreshed, and goes out with what is owed then', async () => {
+    const [a, b] = [await owes('50.00'), await owes('70.00')];
+    const batchId = await draft([a.householdId, b.householdId]);
+    await takeReceipt(t.context, { householdId: b.householdId, amount: '20.00', tender: 'cash', key: key() });
+    expect((await readBatch(t.context, batchId)).changed).toHaveLength(1);
+    const work = await send(batchId);
+    const page = await readWork(t.context, work);
+    expect(page.items[0]!.result).toMatch(/changed since it was drafted: 70\.00 then, 50\.00 now/);
+    const [, second] = await pieces(batchId);
+    expect(second).toMatchObject({ status: 'draft', amount: 7000 });
+    await refreshPieces(t.context, { pieceIds: [second!.id] });
+    await send(batchId);
+    expect((await pieces(batchId))[1]).toMatchObject({ status: 'made', amount: 5000 });
+    await expect(refreshPieces(t.context, { pieceIds: [second!.id] })).rejects.toThrow(/no draft any more/);
+  });
+
+  test('a stop, a hold, or paid in full in between: taken out with the reason', async () => {
+    const [a, b, c] = [await owes(), await owes(), await owes('20.00')];
+    const batchId = await draft([a.householdId, b.householdId, c.householdId]);
+    const { choices } = await readMail(t.context, a.householdId);
+    const attorney = choices.reasons.find(({ label }) => label === 'attorney')!;
+    const stopId = await setStop(t.context, { householdId: a.householdId, reasonId: attorney.value });
+    await setDelivery(t.context, {
+      householdId: b.householdId,
+      delivery: 'mail',
+      holdUntil: TODAY,
+      holdWhy: 'asked for it',
+    });
+    await takeReceipt(t.context, { householdId: c.householdId, amount: '20.00', tender: 'cash', key: key() });
+    await send(batchId);
+    expect((await pieces(batchId)).map(({ status, why }) => [status, why])).toEqual([
+      ['taken-out', 'Not sent: stopped: attorney'],
+      ['taken-out', 'Not sent: held until 16 Mar 2026: asked for it'],
+      ['taken-out', 'Not sent: nothing is owed'],
+    ]);
+    await liftStop(t.context, { stopId, why: 'the attorney is gone' });
+    await expect(liftStop(t.context, { stopId, why: 'again' })).rejects.toThrow(/lifted already/);
+    await putBackPieces(t.context, { pieceIds: [(await pieces(batchId))[0]!.id] });
+    await send(batchId);
+    expect((await pieces(batchId))[0]!.status).toBe('made');
+  });
+
+  test('by e-mail and by print shop, answered by the outside; the same answers twice change nothing', async () => {
+    const mailed = await owes('40.00', addDays(TODAY, -40), { email: 'nr@example.com' });
+    const bounced = await owes('41.00', addDays(TODAY, -40), { email: 'bounce@example.com' });
+    const shop = await owes('42.00', addDays(TODAY, -40), { first: 'Łukasz' });
+    const vacant = await owes('43.00', addDays(TODAY, -40), { line1: '4 Vacant Street' });
+    for (const { householdId } of [mailed, bounced])
+      await setDelivery(t.context, { householdId, delivery: 'email' });
+    for (const { householdId } of [shop, vacant])
+      await setDelivery(t.context, { householdId, delivery: 'print-shop' });
+    const batchId = await draft([mailed, bounced, shop, vacant].map(({ householdId }) => householdId));
+    await send(batchId);
+    const byHousehold = async (id: number) =>
+      (await pieces(batchId)).find((piece) => piece.household_id === id)!;
+    expect((await pieces(batchId)).every(({ status }) => status === 'sent')).toBe(true);
+    const letters = inFolder('pelican/outbox');
+    expect(letters).toHaveLength(2);
+    const own = pieceName((await byHousehold(mailed.householdId)).id);
+    const letter = readFileSync(join(folder, 'pelican/outbox', `${own}.eml`), 'latin1');
+    expect(letter).toContain(`Message-ID: <${own}@example.com>`);
+    expect(letter).toMatch(/Content-Type: application\/pdf/);
+    expect(letter).not.toMatch(/99213|Office/);
+    const [parcel] = inFolder('shoreline/outbox');
+    const files = unzipSync(readFileSync(join(folder, 'shoreline/outbox', parcel!)));
+    const index = new TextDecoder().decode(files['index.csv']);
+    expect(Object.keys(files)).toHaveLength(3);
+    expect(index).toContain(`Łukasz Tester`);
+    const paper = Buffer.from(files[`${pieceName((await byHousehold(shop.householdId)).id)}.pdf`]!);
+    expect(paper.equals((await readPiece(t.context, (await byHousehold(shop.householdId)).id)).bytes)).toBe(
+      true,
+    );
+
+    await gatewayRound(join(folder, 'pelican'));
+    await printShopRound(join(folder, 'shoreline'));
+    await round();
+    expect(await byHousehold(mailed.householdId)).toMatchObject({ status: 'sent', outcome: 'accepted' });
+    expect(await byHousehold(bounced.householdId)).toMatchObject({ status: 'failed', outcome: 'bounced' });
+    expect(await byHousehold(vacant.householdId)).toMatchObject({
+      status: 'failed',
+      outcome: 'undeliverable',
+    });
+    expect((await readMail(t.context, bounced.householdId)).emailReturned).toBe(TODAY);
+    expect((await readMail(t.context, vacant.householdId)).addressReturned).toBe(TODAY);
+    const followUps = () =>
+      t.db
+        .selectFrom('follow_up')
+        .select(['household_id', 'words'])
+        .where('kind', '=', 'returned-mail')
+        .execute();
+    expect(await followUps()).toHaveLength(2);
+    // The next run leaves it out until the address is good again.
+    const reasons = (await weighHouseholds(t.context, { rows: [] }, [bounced.householdId])).weighed[0]!
+      .reasons;
+    expect(reasons.map(({ id }) => id)).toEqual(['no-email', 'open-piece']);
+
+    // Sent again: the same pieces under their ids, so that nobody receives two.
+    expect(await sendAgain(t.context, { batchId })).toBe(4);
+    await gatewayRound(join(folder, 'pelican'));
+    await printShopRound(join(folder, 'shoreline'));
+    await round();
+    for (const name of ['pelican', 'shoreline']) {
+      const lines = readFileSync(join(folder, name, 'delivered.jsonl'), 'utf8')
+        .trim()
+        .split('\n');
+      expect(new Set(lines).size).toBe(lines.length);
+      expect(lines).toHaveLength(2);
+    }
+    expect(await statementsOf(mailed.householdId)).toHaveLength(1);
+    expect(await followUps()).toHaveLength(2);
+
+    // What came back is printed here after all, or does not count.
+    await confirmPrinted(t.context, { batchId });
+    expect((await byHousehold(vacant.householdId)).status).toBe('sent');
+    expect(await statementsOf(vacant.householdId)).toHaveLength(1);
+  });
+
+  test('answers for a stranger’s piece, from the wrong side, or cut off change nothing', async () => {
+    const { householdId } = await owes();
+    const batchId = await draft([householdId]);
+    await send(batchId);
+    await confirmPrinted(t.context, { batchId });
+    const [piece] = await pieces(batchId);
+    const put = (text: string): void => writeFileSync(join(folder, 'shoreline/inbox', `${key()}.csv`), text);
+    put(
+      writeAnswers([
+        { piece: piece!.id, result: 'undeliverable', words: 'x' },
+        { piece: 99_999_999, result: 'accepted', words: '' },
+      ]),
+    );
+    put(writeAnswers([{ piece: piece!.id, result: 'accepted', words: '' }]).replace(/end,.*\n/, ''));
+    const { read } = await round();
+    expect(read.map(({ status }) => status).sort()).toEqual(['read', 'set aside']);
+    const outcomes = read.flatMap((file) => file.outcomes);
+    expect(outcomes.map(({ result }) => result)).toEqual(['refused', 'refused', 'refused']);
+    expect((await pieces(batchId))[0]).toMatchObject({ status: 'sent', outcome: '' });
+  });
+
+  test('voided: it does not count, the household is free, and everybody sees it', async () => {
+    const { householdId, chargeId } = await owes();
+    const batchId = await draft([householdId]);
+    await send(batchId);
+    await confirmPrinted(t.context, { batchId });
+    const [piece] = await pieces(batchId);
+    const recent: SelectionRow[] = [{ side: 'take', what: 'last-older', number: 5 }];
+    const isIn = async () =>
+      (await weighHouseholds(t.context, { rows: recent }, [householdId])).weighed[0]!.in;
+    expect(await isIn()).toBe(false);
+    await expect(voidPieces(t.context, { pieceIds: [piece!.id], why: '' })).rejects.toThrow(/Say why/);
+    await voidPieces(t.context, { pieceIds: [piece!.id], why: 'the printer had no ink' });
+    expect(await isIn()).toBe(true);
+    expect(await statementsOf(householdId)).toHaveLength(1);
+    const sent = await readList(t.context, 'statements', { view: 'void' });
+    expect(sent.rows[0]).toMatchObject({ householdId, outcome: 'not sent: the printer had no ink' });
+    await expect(voidPieces(t.context, { pieceIds: [piece!.id], why: 'again' })).rejects.toThrow(
+      /is no paper/,
+    );
+    // Past due counts what was sent and not voided.
+    const later = { ...t.context, today: addDays(TODAY, 60) };
+    const again = await draft([householdId], later);
+    const { content } = await t.db
+      .selectFrom('mail_piece')
+      .select('content')
+      .where('batch_id', '=', again)
+      .executeTakeFirstOrThrow();
+    expect(content).toMatchObject({ value: { pastDue: 0, shows: [{ chargeId }] } });
+  });
+
+  test('past due on the next statement, and a returned check gives the age back', async () => {
+    const { householdId } = await owes('90.00');
+    const first = await draft([householdId]);
+    await send(first);
+    await confirmPrinted(t.context, { batchId: first });
+    const later = { ...t.context, today: addDays(TODAY, 25) };
+    const past = async (): Promise<unknown> => {
+      const batchId = await draft([householdId], later);
+      const [piece] = await pieces(batchId);
+      const { content } = await t.db
+        .selectFrom('mail_piece')
+        .select('content')
+        .where('id', '=', piece!.id)
+        .executeTakeFirstOrThrow();
+      await takeOutPieces(t.context, { pieceIds: [piece!.id], why: 'only looked' });
+      return (content as { value: { pastDue: number } }).value.pastDue;
+    };
+    expect(await past()).toBe(9000);
+    const { receiptId } = await takeReceipt(t.context, {
+      householdId,
+      amount: '40.00',
+      tender: 'check',
+      reference: '77',
+      key: key(),
+    });
+    expect(await past()).toBe(5000);
+    await reverseReceipt(t.context, { receiptId, why: 'returned by the bank' });
+    expect(await past()).toBe(9000);
+  });
+
+  test('a note for the patient prints so many times, on statements that count', async () => {
+    const { householdId } = await owes();
+    await addPatientNote(t.context, { householdId, words: 'Only once.', times: 1, key: key() });
+    await expect(addPatientNote(t.context, { householdId, words: 'x', key: key() })).rejects.toThrow(
+      /how many times/,
+    );
+    const printed = async (): Promise<boolean> => {
+      const id = await prepareStatement(t.context, { householdId, key: key() });
+      return textOf((await readStatement(t.context, id)).bytes).includes('Only once.');
+    };
+    expect(await printed()).toBe(true);
+    await charge(
+      t,
+      t.context,
+      (
+        await t.db
+          .selectFrom('patient')
+          .select('id')
+          .where('household_id', '=', householdId)
+          .executeTakeFirstOrThrow()
+      ).id,
+      '5.00',
+    );
+    expect(await printed()).toBe(false);
+  });
+
+  test('two people send one batch at once; stopped and gone on with: each piece is out once', async () => {
+    const all = [];
+    for (let index = 0; index < 12; index += 1) {
+      const one = await owes('15.00', addDays(TODAY, -40), { email: `nr${index}@example.com` });
+      await setDelivery(t.context, { householdId: one.householdId, delivery: 'email' });
+      all.push(one.householdId);
+    }
+    const batchId = await draft(all);
+    const one = await startSendingBatch(t.context, { batchId });
+    const two = await startSendingBatch(t.as('biller'), { batchId });
+    expect(two).not.toBe(one);
+    await stopWork(t.context, { workId: one });
+    await runWork(t.db, one, log);
+    expect((await pieces(batchId)).every(({ status }) => status === 'draft')).toBe(true);
+    await resumeWork(t.context, { workId: one });
+    await Promise.all([finishWork(t.db, one, log), finishWork(t.db, two, log)]);
+    expect((await pieces(batchId)).every(({ status }) => status === 'sent')).toBe(true);
+    for (const id of all) expect(await statementsOf(id)).toHaveLength(1);
+    await gatewayRound(join(folder, 'pelican'));
+    const delivered = readFileSync(join(folder, 'pelican', 'delivered.jsonl'), 'utf8')
+      .trim()
+      .split('\n');
+    const names = new Set((await pieces(batchId)).map(({ id }) => id));
+    expect(delivered.filter((line) => names.has((JSON.parse(line) as { piece: number }).piece))).toHaveLength(
+      12,
+    );
+  });
+
+  test('no print shop in Setup, an address without a street: failed with why, and sent when it is mended', async () => {
+    const { householdId } = await owes();
+    await t.pool.query(`update household set line1 = '' where id = $1`, [householdId]);
+    const batchId = await draft([householdId]);
+    await send(batchId);
+    expect((await pieces(batchId))[0]).toMatchObject({ status: 'failed', why: 'The address is incomplete' });
+    await t.pool.query(`update household set line1 = '9 New Street' where id = $1`, [householdId]);
+    await send(batchId);
+    expect((await pieces(batchId))[0]).toMatchObject({ status: 'made', why: '' });
+    await expect(startSendingBatch(t.context, { batchId })).rejects.toThrow(/Nothing of this batch/);
+    await expect(startSendingBatch(t.context, { batchId: 999_999 })).rejects.toThrow(/Nothing of this batch/);
+  });
+});
+
+describe('the database refuses', () => {
+  test('a piece that was sent is never changed, deleted, or sent from nowhere', async () => {
+    const { householdId } = await owes();
+    const batchId = await draft([householdId]);
+    await send(batchId);
+    await confirmPrinted(t.context, { batchId });
+    const [piece] = await pieces(batchId);
+    for (const change of [
+      `update mail_piece set amount = 1 where id = ${piece!.id}`,
+      `update mail_piece set content = '{}' where id = ${piece!.id}`,
+      `update mail_piece set status = 'draft' where id = ${piece!.id}`,
+      `delete from mail_piece where id = ${piece!.id}`,
+      `update statement set amount = 1 where piece_id = ${piece!.id}`,
+      `delete from statement_charge`,
+      `update document set pages = 9`,
+      `insert into mail_piece (household_id, delivery, status, amount, date, due_date, options, content) values (${householdId}, 'mail', 'sent', 1, '2026-03-16', '2026-03-16', '{}', '{}')`,
+    ])
+      await expect(t.pool.query(change)).rejects.toThrow(
+        /never changed|never deleted|does not become|violates check/,
+      );
+  });
+
+  test('two open pieces of one household', async () => {
+    const { householdId } = await owes();
+    await draft([householdId]);
+    const insert = `insert into mail_piece (household_id, delivery, amount, date, due_date, options, content) values (${householdId}, 'mail', 1, '2026-03-16', '2026-03-16', '{}', '{}')`;
+    await expect(t.pool.query(insert)).rejects.toThrow(/one_open_piece/);
+  });
+
+  test('and the books are proven after all of it', async () => {
+    for (const { faults } of await checkBooks(t.db)) expect(faults).toEqual([]);
+  });
+});

@@ -1,0 +1,235 @@
+/** Reading batches: how far each is, and its pieces in one paper. */
+import { formatDate } from '../../core/calendar';
+import type { PieceState } from '../../core/mail/pieces';
+import { type Cents, sum } from '../../core/money';
+import { type StatementContent, statementDocument } from '../../core/statements/document';
+import { counted } from '../../core/words';
+import { type Context, NotThere, allow, audit } from '../access';
+import { heading, letterhead, table } from '../print/blocks';
+import { Paper } from '../print/paper';
+import { drawStatement, statementFoot } from './pdf';
+import { piecesWithin } from './sending';
+
+/** A batch as its page shows it. `due` in cents, of what is not taken out. */
+export interface BatchPage {
+  id: number;
+  title: string;
+  by: string;
+  madeOn: string;
+  counts: Record<PieceState, number>;
+  due: Cents;
+  /** Pieces that wait to be printed here: the first and the last number. */
+  toPrint: { count: number; first: number; last: number } | null;
+  /** The number of the last piece. */
+  last: number;
+  /** Pieces whose money has changed since they were drafted. */
+  changed: number[];
+  /** The newest piece of work that sends it, while it goes on. */
+  workId: number | null;
+}
+
+/** Reads a batch. @throws NotThere */
+export async function readBatch(context: Context, batchId: number): Promise<BatchPage> {
+  allow(context, 'read accounts');
+  const { db } = context;
+  const batch = await db
+    .selectFrom('mail_batch')
+    .select(['id', 'title', 'user_name as by', 'made_on as madeOn'])
+    .where('id', '=', batchId)
+    .executeTakeFirst();
+  if (!batch) throw new NotThere('There is no such batch');
+  const [rows, work] = await Promise.all([
+    db
+      .selectFrom('mail_piece as p')
+      .innerJoin('household_balance as b', 'b.household_id', 'p.household_id')
+      .select([
+        'p.id',
+        'p.number',
+        'p.status',
+        'p.delivery',
+        'p.amount',
+        'b.with_patient',
+        'b.credit',
+        'p.document',
+      ])
+      .where('p.batch_id', '=', batchId)
+      .orderBy('p.number')
+      .execute(),
+    db
+      .selectFrom('work')
+      .select('id')
+      .where('kind', '=', 'send batch')
+      .where('status', 'in', ['waiting', 'running', 'stopping'])
+      .where('input', '@>', JSON.stringify({ value: { batchId } }) as never)
+      .orderBy('id', 'desc')
+      .executeTakeFirst(),
+  ]);
+  await audit(db, context, 'read', { kind: 'mail batch', id: batchId });
+  const counts: Record<PieceState, number> = {
+    draft: 0,
+    'taken-out': 0,
+    made: 0,
+    sent: 0,
+    failed: 0,
+    void: 0,
+  };
+  for (const { status } of rows) counts[status] += 1;
+  const print = rows.filter(({ status, delivery }) => status === 'made' && delivery === 'mail');
+  return {
+    ...batch,
+    counts,
+    due: sum(
+      rows.filter(({ status }) => status !== 'taken-out' && status !== 'void').map(({ amount }) => amount),
+    ),
+    toPrint:
+      print.length === 0
+        ? null
+        : { count: print.length, first: print[0]!.number!, last: print.at(-1)!.number! },
+    last: rows.at(-1)?.number ?? 0,
+    changed: rows
+      .filter((row) => row.status === 'draft' && row.with_patient - row.credit !== row.amount)
+      .map(({ id }) => id),
+    workId: work?.id ?? null,
+  };
+}
+
+/** Batches that have drafts or what failed, oldest first; those of a set where one is named. */
+export async function batchesToSend(context: Context, setName?: string): Promise<number[]> {
+  allow(context, 'read accounts');
+  let query = context.db
+    .selectFrom('mail_batch as m')
+    .select('m.id')
+    .where(({ exists, selectFrom }) =>
+      exists(
+        selectFrom('mail_piece as p')
+          .select('p.id')
+          .whereRef('p.batch_id', '=', 'm.id')
+          .where('p.status', '=', 'draft'),
+      ),
+    );
+  if (setName !== undefined) query = query.where('m.set_name', '=', setName);
+  return (await query.orderBy('m.id').execute()).map(({ id }) => id);
+}
+
+/** How many pieces of a batch are in which state, in the words of the command line. */
+export async function statesOf(context: Context, batchId: number) {
+  const { counts } = await readBatch(context, batchId);
+  return {
+    sent: counts.sent,
+    to_print: counts.made,
+    draft: counts.draft,
+    failed: counts.failed,
+    taken_out: counts['taken-out'],
+  };
+}
+
+/** Statements of a batch that are drawn before the event loop has its turn. */
+const AT_ONCE = 200;
+
+/**
+ * The papers of a batch in mailing order as one PDF, after a list of them; between two numbers where they are given. It draws
+ * what each piece says: drafts are marked as not sent, what was taken out or voided is left out.
+ * @param ask `list: 'only'` leaves it at the list
+ * @throws NotThere
+ */
+export async function batchPaper(
+  context: Context,
+  ask: { batchId: number; from?: number | undefined; to?: number | undefined; list?: 'only' | undefined },
+): Promise<{ name: string; bytes: Buffer }> {
+  allow(context, 'prepare statements');
+  const { batchId } = ask;
+  const batch = await context.db
+    .selectFrom('mail_batch')
+    .select(['title', 'made_on'])
+    .where('id', '=', batchId)
+    .executeTakeFirst();
+  if (!batch) throw new NotThere('There is no such batch');
+  const rows = await piecesWithin(context.db, ask)
+    .select(['id', 'number', 'status', 'amount', 'pages'])
+    .where('status', 'in', ['draft', 'made', 'sent', 'failed'])
+    .execute();
+  const [first] = rows;
+  if (!first) throw new NotThere('There is nothing to print between these numbers');
+  await audit(context.db, context, 'printed', { kind: 'mail batch', id: batchId });
+  let paper: Paper | undefined;
+  for (let at = 0; at < rows.length; at += AT_ONCE) {
+    const some = rows.slice(at, at + AT_ONCE);
+    const contents = await contentsOf(
+      context,
+      some.map(({ id }) => id),
+    );
+    if (!paper) {
+      const { paper: size, practice } = contents.get(first.id)!;
+      paper = new Paper(size, batch.title, practice.name);
+      await drawList(context, paper, batch.title, practice, rows);
+    }
+    if (ask.list) break;
+    for (const { id, status } of some) {
+      const content = contents.get(id)!;
+      paper.turn();
+      drawStatement(paper, content, status === 'draft' ? 'Draft · not sent' : '');
+      paper.foot(statementFoot(content));
+    }
+  }
+  return { name: `statements-${batchId}.pdf`, bytes: await paper!.finish() };
+}
+
+async function contentsOf(context: Context, ids: readonly number[]): Promise<Map<number, StatementContent>> {
+  const rows = await context.db
+    .selectFrom('mail_piece')
+    .select(['id', 'content'])
+    .where('id', 'in', [...ids])
+    .execute();
+  return new Map(rows.map(({ id, content }) => [id, statementDocument.read(content)]));
+}
+
+/** The list before the papers: what lies in which order, so that a person finds a piece and sees that none is missing. */
+async function drawList(
+  context: Context,
+  paper: Paper,
+  title: string,
+  practice: StatementContent['practice'],
+  pieces: readonly { id: number; number: number | null; amount: Cents; pages: number | null }[],
+): Promise<void> {
+  const names = await context.db
+    .selectFrom('mail_piece as p')
+    .innerJoin('household as h', 'h.id', 'p.household_id')
+    .select(['p.id', 'h.number', 'h.last', 'h.first'])
+    .where(
+      'p.id',
+      'in',
+      pieces.map(({ id }) => id),
+    )
+    .execute();
+  const byPiece = new Map(names.map((row) => [row.id, row]));
+  letterhead(paper, practice);
+  paper.y += 10;
+  heading(paper, title);
+  paper.paragraph(
+    `${counted(pieces.length, 'statement')} in mailing order, ${formatDate(context.today)}`,
+    paper.left,
+    paper.y,
+    paper.width,
+    { size: 9, color: 'quiet' },
+  );
+  paper.y += 6;
+  table(
+    paper,
+    [
+      { title: 'No.', share: 0.6, right: true, words: (row) => String(row.number ?? '') },
+      { title: 'Account', share: 1, words: (row) => byPiece.get(row.id)?.number ?? '' },
+      {
+        title: 'To',
+        share: 3,
+        words: (row) => {
+          const to = byPiece.get(row.id);
+          return to ? `${to.last}, ${to.first}` : '';
+        },
+      },
+      { title: 'Pages', share: 0.6, right: true, words: (row) => String(row.pages ?? '') },
+      { title: 'Amount due', share: 1.2, amount: (row) => row.amount },
+    ],
+    pieces,
+  );
+  paper.foot((page, pages) => `List · page ${page} of ${pages}`);
+}

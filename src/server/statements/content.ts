@@ -1,0 +1,179 @@
+/** What statements of households would say today, read from the books for many at once. */
+import { sql } from 'kysely';
+import type { CalendarDate } from '../../core/calendar';
+import { cents } from '../../core/money';
+import { composeStatement } from '../../core/statements/compose';
+import type { StatementContent, StatementOptions } from '../../core/statements/document';
+import { type Shown, dueDateOf } from '../../core/statements/policy';
+import type { Db } from '../../db/connect';
+import { type Context, Refused } from '../access';
+import { asStory, readChargesOf } from '../accounts/ledger';
+import type { Policies } from './policies';
+
+/** What is asked for one household. */
+export interface AskedStatement {
+  householdId: number;
+  options: StatementOptions;
+  /** Words for the patient on this one alone. */
+  note?: string;
+  /** Until when it is to be paid; else as the policy says. */
+  dueDate?: CalendarDate | undefined;
+}
+
+/** The practice as it stands on paper. @throws Refused when Setup has none */
+async function practiceOf(db: Db) {
+  const practice = await db.selectFrom('practice').selectAll().executeTakeFirst();
+  if (!practice) throw new Refused('Enter the practice in Setup first');
+  return practice;
+}
+
+/** Households with their addresses, and the site that they belong to. */
+async function addressesOf(db: Db, ids: readonly number[]) {
+  const rows = await db
+    .selectFrom('household as h')
+    .select([
+      'h.id',
+      'h.number',
+      'h.first',
+      'h.last',
+      'h.line1',
+      'h.line2',
+      'h.city',
+      'h.state',
+      'h.zip',
+      sql<
+        number | null
+      >`coalesce(h.location_id, (select c.location_id from charge c where c.household_id = h.id and c.kind = 'service' and c.status <> 'void' order by c.service_date desc, c.id desc limit 1))`.as(
+        'siteId',
+      ),
+      sql<number>`(select credit from household_balance b where b.household_id = h.id)`.as('credit'),
+    ])
+    .where('h.id', '=', sql<number>`any(${[...ids]}::bigint[])`)
+    .execute();
+  return new Map(rows.map((row) => [row.id, row]));
+}
+
+/** What statements that were sent and not voided said of the charges of households, by charge. */
+async function shownOf(db: Db, ids: readonly number[]): Promise<Map<number, Shown[]>> {
+  const rows = await db
+    .selectFrom('statement as s')
+    .innerJoin('statement_charge as c', 'c.statement_id', 's.id')
+    .select(['c.charge_id as chargeId', 's.due_date as due', 'c.owed'])
+    .where('s.household_id', '=', sql<number>`any(${[...ids]}::bigint[])`)
+    .where(({ not, exists, selectFrom }) =>
+      not(
+        exists(
+          selectFrom('statement_void as v').select('v.statement_id').whereRef('v.statement_id', '=', 's.id'),
+        ),
+      ),
+    )
+    .execute();
+  const byCharge = new Map<number, Shown[]>();
+  for (const { chargeId, ...shown } of rows)
+    byCharge.set(chargeId, [...(byCharge.get(chargeId) ?? []), shown]);
+  return byCharge;
+}
+
+/** The last day at whose end each account stood at zero. */
+async function zeroDays(db: Db, ids: readonly number[]): Promise<Map<number, CalendarDate>> {
+  if (ids.length === 0) return new Map();
+  const { rows } = await sql<{ householdId: number; day: CalendarDate }>`
+    select household_id as "householdId", max(day) as day from (
+      select p.household_id, e.business_date as day, sum(sum(p.amount)) over (partition by p.household_id order by e.business_date) as balance
+      from posting p join entry e on e.id = p.entry_id join book_account a on a.code = p.account
+      where p.household_id = any(${[...ids]}::bigint[]) and (a.class = 'receivable' or a.code = 'credit/patient') group by 1, 2) d
+    where balance = 0 group by 1`.execute(db);
+  return new Map(rows.map(({ householdId, day }) => [householdId, day]));
+}
+
+/** Notes for the patient that still print, by household. */
+async function notesOf(context: Context, ids: readonly number[]): Promise<Map<number, string[]>> {
+  const rows = await context.db
+    .selectFrom('patient_note as n')
+    .select(['n.household_id as householdId', 'n.words'])
+    .where('n.household_id', '=', sql<number>`any(${[...ids]}::bigint[])`)
+    .where('n.ended_on', 'is', null)
+    .where(sql<boolean>`(n.until is null or n.until >= ${context.today}::date)`)
+    .where(
+      sql<boolean>`(n.times is null or n.times > (select count(*) from statement s where s.household_id = n.household_id and s.created_at >= n.created_at and not exists (select 1 from statement_void v where v.statement_id = s.id)))`,
+    )
+    .orderBy('n.id')
+    .execute();
+  const byHousehold = new Map<number, string[]>();
+  for (const { householdId, words } of rows)
+    byHousehold.set(householdId, [...(byHousehold.get(householdId) ?? []), words]);
+  return byHousehold;
+}
+
+/**
+ * What the statements of households would say today, by household; a fixed number of queries whatever their number.
+ * @throws Refused when Setup has no practice
+ */
+export async function readContents(
+  context: Context,
+  policies: Policies,
+  asked: readonly AskedStatement[],
+): Promise<Map<number, StatementContent>> {
+  if (asked.length === 0) return new Map();
+  const { db, today } = context;
+  const ids = asked.map(({ householdId }) => householdId);
+  const sinceZero = asked.flatMap(({ householdId, options }) =>
+    options.range === 'zero' ? [householdId] : [],
+  );
+  const practice = await practiceOf(db);
+  const [addresses, charges, shown, zeros, notes] = await Promise.all([
+    addressesOf(db, ids),
+    readChargesOf(db, ids),
+    shownOf(db, ids),
+    zeroDays(db, sinceZero),
+    notesOf(context, ids),
+  ]);
+  const contents = new Map<number, StatementContent>();
+  for (const { householdId, options, note, dueDate } of asked) {
+    const to = addresses.get(householdId);
+    if (!to) throw new Refused('There is no such account');
+    const policy = policies.of(to.siteId);
+    const { name, line1, city, state, zip } = practice;
+    const own = { name, line1, city, state, zip };
+    contents.set(
+      householdId,
+      composeStatement(
+        {
+          paper: practice.paper,
+          practice: { ...own, phone: policy.phone || practice.phone },
+          remit: policy.remit.line1 ? { ...policy.remit, name: policy.remit.name || name } : own,
+          hours: policy.hours,
+          tenders: policy.tenders,
+          account: to.number,
+          to: {
+            name: `${to.first} ${to.last}`,
+            line1: to.line1,
+            line2: to.line2,
+            city: to.city,
+            state: to.state,
+            zip: to.zip,
+          },
+          date: today,
+          dueDate: dueDate ?? dueDateOf(today, policy.dueDays),
+          notes: [...(notes.get(householdId) ?? []), ...(note ? [note] : [])],
+          options,
+        },
+        {
+          charges: (charges.get(householdId) ?? [])
+            .filter(({ status }) => status === 'done')
+            .map(({ since, ...charge }) => ({
+              story: asStory(charge),
+              totals: charge,
+              since,
+              shown: shown.get(charge.id) ?? [],
+            })),
+          credit: cents(to.credit),
+          zeroOn: zeros.get(householdId) ?? null,
+          graceDays: policy.graceDays,
+          agingFrom: policy.agingFrom,
+        },
+      ),
+    );
+  }
+  return contents;
+}

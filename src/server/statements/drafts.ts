@@ -1,0 +1,344 @@
+/** Batches of statements while they are drafts: prepared by the rules, looked through, changed, taken out, put back. */
+import { type SqlBool, sql } from 'kysely';
+import type { CalendarDate } from '../../core/calendar';
+import {
+  PLAIN_OPTIONS,
+  type StatementContent,
+  type StatementOptions,
+  optionsDocument,
+  statementDocument,
+} from '../../core/statements/document';
+import {
+  addInput,
+  draftInput,
+  editInput,
+  putBackInput,
+  refreshInput,
+  takeOutInput,
+} from '../../core/statements/input';
+import { counted } from '../../core/words';
+import type { Tx } from '../../db/connect';
+import { Refused } from '../access';
+import { lockHouseholds } from '../books/journal';
+import { type Act, useCase } from '../use-case';
+import { weighHouseholds } from './choosing';
+import { type AskedStatement, readContents } from './content';
+import { type Policies, readPolicies } from './policies';
+
+/** Statements that are put together at once. */
+const CHUNK = 200;
+
+/** The rows take nobody. */
+export class NobodyTaken extends Refused {}
+
+/** What was prepared. */
+export interface Drafted {
+  batchId: number;
+  pieces: number;
+}
+
+/** Puts contents together, so many at once. */
+export async function* contentsInChunks(
+  act: Act,
+  policies: Policies,
+  asked: readonly AskedStatement[],
+): AsyncGenerator<(readonly [AskedStatement, StatementContent])[]> {
+  for (let at = 0; at < asked.length; at += CHUNK) {
+    const some = asked.slice(at, at + CHUNK);
+    const contents = await readContents(act, policies, some);
+    yield some.map((one) => [one, contents.get(one.householdId)!] as const);
+  }
+}
+
+/** Prepares drafts for all whom a run takes, in one batch in the order of their names. @returns null when it takes nobody */
+export const draftStatements = useCase({
+  name: 'draft statements',
+  permission: 'prepare statements',
+  input: draftInput,
+  once: (data) => data.key,
+  async run(act, { title, options = PLAIN_OPTIONS, key: _, ...run }): Promise<Drafted> {
+    const { weighed, policies } = await weighHouseholds(act, run);
+    const taken = weighed.filter((one) => one.in);
+    if (taken.length === 0) throw new NobodyTaken('Nobody gets a statement by these rows');
+    const setName = await nameOfSet(act, run.setId ?? null);
+    const batchId = await newBatch(act, title, setName, options);
+    const delivery = new Map(taken.map(({ facts }) => [facts.householdId, facts.delivery]));
+    const asked = taken.map(({ facts }) => ({ householdId: facts.householdId, options }));
+    let number = 0;
+    for await (const chunk of contentsInChunks(act, policies, asked)) {
+      await act.db
+        .insertInto('mail_piece')
+        .values(
+          chunk.map(([{ householdId }, content]) => ({
+            batch_id: batchId,
+            number: (number += 1),
+            household_id: householdId,
+            delivery: delivery.get(householdId) as 'mail' | 'print-shop' | 'email',
+            ...draftColumns(content),
+          })),
+        )
+        // Somebody else may have prepared one meanwhile: that one stays.
+        .onConflict((conflict) => conflict.columns(['household_id', 'kind']).where(IS_OPEN).doNothing())
+        .execute();
+    }
+    const { pieces } = await act.db
+      .selectFrom('mail_piece')
+      .select(({ fn }) => fn.countAll<number>().as('pieces'))
+      .where('batch_id', '=', batchId)
+      .executeTakeFirstOrThrow();
+    if (pieces === 0) throw new NobodyTaken('Somebody else has prepared these meanwhile');
+    await act.note('drafted', { kind: 'mail batch', id: batchId }, { pieces });
+    return { batchId, pieces };
+  },
+});
+
+async function nameOfSet(act: Act, setId: number | null): Promise<string> {
+  if (setId === null) return '';
+  const set = await act.db
+    .selectFrom('statement_set')
+    .select('name')
+    .where('id', '=', setId)
+    .executeTakeFirst();
+  return set?.name ?? '';
+}
+
+const IS_OPEN = sql<SqlBool>`status in ('draft', 'made', 'failed') and delivery <> 'in-person'`;
+
+async function newBatch(
+  act: Act,
+  title: string,
+  setName: string,
+  options: StatementOptions,
+): Promise<number> {
+  const { id } = await act.db
+    .insertInto('mail_batch')
+    .values({
+      title: title || setName || 'Statements',
+      set_name: setName,
+      options: optionsDocument.write(options),
+      user_id: act.user.id,
+      user_name: act.user.name,
+      made_on: act.today,
+    })
+    .returning('id')
+    .executeTakeFirstOrThrow();
+  return id;
+}
+
+/** The columns of a draft that follow from what it says. */
+export const draftColumns = (content: StatementContent) => ({
+  amount: content.amount,
+  date: content.date,
+  due_date: content.dueDate,
+  options: optionsDocument.write(content.options),
+  content: statementDocument.write(content),
+});
+
+/** A draft as it is changed. */
+interface Draft {
+  id: number;
+  householdId: number;
+  number: number | null;
+  options: StatementOptions;
+  note: string;
+  dueDate: CalendarDate | null;
+}
+
+/** Pieces that are still drafts, locked. @throws Refused when one of them is not, naming it */
+async function lockDrafts(tx: Tx, pieceIds: readonly number[]): Promise<Draft[]> {
+  const rows = await tx
+    .selectFrom('mail_piece')
+    .select([
+      'id',
+      'household_id as householdId',
+      'number',
+      'status',
+      'options',
+      'note',
+      'due_asked as dueDate',
+    ])
+    .where('id', 'in', [...pieceIds])
+    .orderBy('id')
+    .forUpdate()
+    .execute();
+  const other = rows.find(({ status }) => status !== 'draft');
+  if (rows.length < new Set(pieceIds).size) throw new Refused('There is no such piece');
+  if (other) throw new Refused(`Number ${other.number ?? '–'} is no draft any more: it is ${other.status}`);
+  return rows.map(({ status: _, options, ...row }) => ({ ...row, options: optionsDocument.read(options) }));
+}
+
+/** Puts drafts together anew from the books. */
+async function compose(act: Act, drafts: readonly Draft[]): Promise<void> {
+  const policies = await readPolicies(act.db);
+  const byHousehold = new Map(drafts.map((draft) => [draft.householdId, draft]));
+  const asked = drafts.map(({ householdId, options, note, dueDate }) => ({
+    householdId,
+    options,
+    note,
+    dueDate: dueDate ?? undefined,
+  }));
+  for await (const chunk of contentsInChunks(act, policies, asked))
+    for (const [{ householdId }, content] of chunk) {
+      const { id, note, dueDate } = byHousehold.get(householdId)!;
+      await act.db
+        .updateTable('mail_piece')
+        .set({ ...draftColumns(content), note, due_asked: dueDate, why: '' })
+        .where('id', '=', id)
+        .execute();
+    }
+}
+
+/** Changes drafts: delivery, words for the patient, until when to pay, how far back. What is absent stays. */
+export const editPieces = useCase({
+  name: 'edit pieces',
+  permission: 'prepare statements',
+  input: editInput,
+  async run(act, { pieceIds, delivery, note, dueDate, options }) {
+    if (dueDate && dueDate < act.today) throw new Refused('The date to pay by is past', 'dueDate');
+    const drafts = await lockDrafts(act.db, pieceIds);
+    if (delivery)
+      await act.db.updateTable('mail_piece').set({ delivery }).where('id', 'in', pieceIds).execute();
+    await compose(
+      act,
+      drafts.map((draft) => ({
+        ...draft,
+        options: { ...draft.options, ...options },
+        note: note ?? draft.note,
+        dueDate: dueDate === undefined ? draft.dueDate : dueDate || null,
+      })),
+    );
+    await act.note('changed', { kind: 'mail pieces', id: pieceIds[0]! }, { pieces: pieceIds.length });
+    return pieceIds.length;
+  },
+});
+
+/** Makes drafts anew from the books as they are now. */
+export const refreshPieces = useCase({
+  name: 'refresh pieces',
+  permission: 'prepare statements',
+  input: refreshInput,
+  async run(act, { pieceIds }) {
+    await compose(act, await lockDrafts(act.db, pieceIds));
+    return pieceIds.length;
+  },
+});
+
+/** Takes pieces out that are not out yet, for a stated reason. */
+export const takeOutPieces = useCase({
+  name: 'take out pieces',
+  permission: 'prepare statements',
+  input: takeOutInput,
+  async run(act, { pieceIds, why }) {
+    const { numUpdatedRows } = await act.db
+      .updateTable('mail_piece')
+      .set({ status: 'taken-out', why })
+      .where('id', 'in', pieceIds)
+      .where('sent_at', 'is', null)
+      .where('status', 'in', ['draft', 'made', 'failed'])
+      .executeTakeFirst();
+    if (numUpdatedRows === 0n) throw new Refused('These are out already, or were taken out');
+    await act.note(
+      'took out',
+      { kind: 'mail pieces', id: pieceIds[0]! },
+      { pieces: Number(numUpdatedRows), why },
+    );
+    return Number(numUpdatedRows);
+  },
+});
+
+/** Puts pieces back that were taken out, made anew. */
+export const putBackPieces = useCase({
+  name: 'put back pieces',
+  permission: 'prepare statements',
+  input: putBackInput,
+  async run(act, { pieceIds }) {
+    const asked = await act.db
+      .selectFrom('mail_piece')
+      .select('household_id')
+      .where('id', 'in', pieceIds)
+      .execute();
+    await lockHouseholds(
+      act.db,
+      asked.map(({ household_id }) => household_id),
+    );
+    const rows = await act.db
+      .selectFrom('mail_piece as p')
+      .select(['p.id', 'p.number'])
+      .where('p.id', 'in', pieceIds)
+      .where('p.status', '=', 'taken-out')
+      .where(({ exists, selectFrom }) =>
+        exists(
+          selectFrom('mail_piece as o')
+            .select('o.id')
+            .whereRef('o.household_id', '=', 'p.household_id')
+            .whereRef('o.kind', '=', 'p.kind')
+            .where('o.status', 'in', ['draft', 'made', 'failed']),
+        ),
+      )
+      .execute();
+    if (rows.length > 0)
+      throw new Refused(
+        `${counted(rows.length, 'household has', 'households have')} another piece that is not out yet: number ${rows[0]!.number ?? '–'}`,
+      );
+    const { numUpdatedRows } = await act.db
+      .updateTable('mail_piece')
+      .set({ status: 'draft', why: '' })
+      .where('id', 'in', pieceIds)
+      .where('status', '=', 'taken-out')
+      .executeTakeFirst();
+    if (numUpdatedRows === 0n) throw new Refused('None of these was taken out');
+    const back = await act.db
+      .selectFrom('mail_piece')
+      .select('id')
+      .where('id', 'in', pieceIds)
+      .where('status', '=', 'draft')
+      .execute();
+    await compose(
+      act,
+      await lockDrafts(
+        act.db,
+        back.map(({ id }) => id),
+      ),
+    );
+    await act.note('put back', { kind: 'mail pieces', id: pieceIds[0]! }, { pieces: back.length });
+    return back.length;
+  },
+});
+
+/** Adds a household to a batch, whatever the rows said; what stops statements still stops them. */
+export const addHousehold = useCase({
+  name: 'add to batch',
+  permission: 'prepare statements',
+  input: addInput,
+  async run(act, { batchId, householdId }) {
+    await lockHouseholds(act.db, [householdId]);
+    const batch = await act.db
+      .selectFrom('mail_batch')
+      .select(['id', 'options'])
+      .where('id', '=', batchId)
+      .forUpdate()
+      .executeTakeFirst();
+    if (!batch) throw new Refused('There is no such batch');
+    const { weighed, policies } = await weighHouseholds(act, { rows: [] }, [householdId]);
+    const [one] = weighed;
+    if (!one) throw new Refused('There is no such account, or nothing was ever charged on it');
+    const against = one.in ? [] : one.reasons.filter(({ id }) => id !== 'below-least');
+    if (against.length > 0)
+      throw new Refused(`It gets none: ${against.map(({ words }) => words).join('; ')}`);
+    const options = optionsDocument.read(batch.options);
+    const contents = await readContents(act, policies, [{ householdId, options }]);
+    const { id } = await act.db
+      .insertInto('mail_piece')
+      .values({
+        batch_id: batchId,
+        number: sql<number>`(select coalesce(max(number), 0) + 1 from mail_piece where batch_id = ${batchId})`,
+        household_id: householdId,
+        delivery: one.facts.delivery as 'mail' | 'print-shop' | 'email',
+        ...draftColumns(contents.get(householdId)!),
+      })
+      .returning('id')
+      .executeTakeFirstOrThrow();
+    await act.note('added', { kind: 'mail piece', id });
+    return id;
+  },
+});

@@ -1,0 +1,95 @@
+/** Making the paper of a draft, from the books as they are at that moment. */
+import { formatMoneyPlain } from '../../core/money';
+import {
+  type StatementContent,
+  optionsDocument,
+  sameMoney,
+  statementDocument,
+} from '../../core/statements/document';
+import { choose } from '../../core/statements/selection';
+import { Refused } from '../access';
+import { lockHouseholds } from '../books/journal';
+import { keepDocument } from '../mail/pieces';
+import type { Act } from '../use-case';
+import { readContents } from './content';
+import { draftColumns } from './drafts';
+import { readFacts } from './facts';
+import { statementPdf } from './pdf';
+import { readPolicies } from './policies';
+
+/** Why a draft is not to go out now: what stops statements of its household, whatever the rows said. */
+async function againstSending(act: Act, householdId: number): Promise<string | null> {
+  const policies = await readPolicies(act.db);
+  const [facts] = await readFacts(act, policies, [], [householdId]);
+  if (!facts) return 'nothing was ever charged on it';
+  const asked = { ...facts, openBatch: null };
+  const { in: isIn, reasons } = choose(asked, [], policies.of(facts.siteId), act.today);
+  const against = isIn ? [] : reasons.filter(({ id }) => id !== 'below-least' && id !== 'credit');
+  return against.length === 0 ? null : against.map(({ words }) => words).join('; ');
+}
+
+const money = ({ amount }: StatementContent): string => formatMoneyPlain(amount);
+
+/** What became of a piece when it was made. */
+type Made =
+  { as: 'made' } | { as: 'out already'; words: string } | { as: 'taken out' | 'changed'; words: string };
+
+/**
+ * Makes a draft's paper from the books as they are now, dated today. One whose money has changed since somebody looked at it
+ * stays a draft and says so; one that is stopped now is taken out.
+ */
+export async function makePiece(act: Act, pieceId: number): Promise<Made> {
+  const tx = act.db;
+  const { household_id: householdId } = await tx
+    .selectFrom('mail_piece')
+    .select('household_id')
+    .where('id', '=', pieceId)
+    .executeTakeFirstOrThrow();
+  await lockHouseholds(tx, [householdId]);
+  const piece = await tx
+    .selectFrom('mail_piece')
+    .selectAll()
+    .where('id', '=', pieceId)
+    .forUpdate()
+    .executeTakeFirstOrThrow();
+  if (piece.status === 'made' || (piece.status === 'failed' && piece.document)) return { as: 'made' };
+  if (piece.status !== 'draft' && piece.status !== 'failed')
+    return { as: 'out already', words: piece.status === 'sent' ? 'is out already' : 'was taken out' };
+  const against = await againstSending(act, householdId);
+  if (against !== null) {
+    const why = `Not sent: ${against}`.slice(0, 300);
+    await tx.updateTable('mail_piece').set({ status: 'taken-out', why }).where('id', '=', pieceId).execute();
+    return { as: 'taken out', words: `taken out: ${against}` };
+  }
+  const contents = await readContents(act, await readPolicies(tx), [
+    {
+      householdId,
+      options: optionsDocument.read(piece.options),
+      note: piece.note,
+      dueDate: piece.due_asked && piece.due_asked >= act.today ? piece.due_asked : undefined,
+    },
+  ]);
+  const content = contents.get(householdId)!;
+  const before = statementDocument.read(piece.content);
+  if (!sameMoney(before, content)) {
+    const words = `changed since it was drafted: ${money(before)} then, ${money(content)} now`;
+    await tx.updateTable('mail_piece').set({ why: words }).where('id', '=', pieceId).execute();
+    return { as: 'changed', words };
+  }
+  const { to } = content;
+  if (piece.delivery !== 'email' && (to.line1 === '' || to.city === '' || to.state === '' || to.zip === ''))
+    throw new Refused('The address is incomplete');
+  const printed = await statementPdf(content);
+  await tx
+    .updateTable('mail_piece')
+    .set({
+      ...draftColumns(content),
+      status: 'made',
+      why: '',
+      document: await keepDocument(tx, printed),
+      pages: printed.pages,
+    })
+    .where('id', '=', pieceId)
+    .execute();
+  return { as: 'made' };
+}
