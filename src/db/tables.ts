@@ -92,6 +92,7 @@ export interface DB {
     referring_last: Generated<string>;
     referring_first: Generated<string>;
     referring_npi: Generated<string>;
+    late_charges: Generated<boolean>;
     version: Generated<number>;
   };
   charge: {
@@ -318,6 +319,7 @@ export interface DB {
     email_returned: CalendarDate | null;
     hold_until: CalendarDate | null;
     hold_why: Generated<string>;
+    late_charges: Generated<boolean>;
     created_at: Generated<Date>;
     version: Generated<number>;
     guarantor_id: number | null;
@@ -680,6 +682,22 @@ export interface DB {
     charge_id: number;
     owed: Cents;
   };
+  statement_message: {
+    id: GeneratedAlways<number>;
+    position: number;
+    name: string;
+    words: string;
+    age_from: number | null;
+    age_to: number | null;
+    due: Generated<'any' | 'normal' | 'partly' | 'past'>;
+    insured: Generated<'any' | 'yes' | 'no'>;
+    on_plan: Generated<'any' | 'yes' | 'no'>;
+    location_id: number | null;
+    month_from: number | null;
+    month_to: number | null;
+    active: Generated<boolean>;
+    version: Generated<number>;
+  };
   statement_policy: {
     id: GeneratedAlways<number>;
     location_id: number | null;
@@ -697,6 +715,12 @@ export interface DB {
     remit_zip: Generated<string>;
     phone: Generated<string>;
     hours: Generated<string>;
+    messages: Generated<number>;
+    late_kind: Generated<'none' | 'flat' | 'yearly'>;
+    late_flat: Generated<Cents>;
+    late_rate: Generated<BasisPoints>;
+    late_least: Generated<Cents>;
+    late_most: Cents | null;
     version: Generated<number>;
   };
   statement_set: {

@@ -1,7 +1,7 @@
 /** Osprey Landing Health: the invented practice's setup. */
 import { npiCheckDigit } from '../core/claims/npi';
 import { CONNECTION_KINDS } from '../core/exchange/connections';
-import { cents } from '../core/money';
+import { basisPoints, cents } from '../core/money';
 import type { Db } from '../db/connect';
 import { FIRST_ROWS, rowsDocument } from '../core/statements/sets';
 import { STANDIN_CATEGORIES, STANDIN_PAYERS } from '../standins/payer-book';
@@ -315,7 +315,46 @@ export async function setUpPractice(db: Db): Promise<{
 async function setUpStatements(db: Db, millLane: number): Promise<void> {
   const tenders = ['cash', 'check'];
   const hours = 'Monday to Friday, 8 am to 5 pm';
-  await db.updateTable('statement_policy').set({ tenders, hours }).where('location_id', 'is', null).execute();
+  await db
+    .updateTable('statement_policy')
+    .set({
+      tenders,
+      hours,
+      late_kind: 'yearly',
+      late_rate: basisPoints(1200),
+      late_least: cents(50),
+      late_most: cents(2500),
+    })
+    .where('location_id', 'is', null)
+    .execute();
+  const message = (position: number, name: string, words: string, more: object = {}) => ({
+    position,
+    name,
+    words,
+    ...more,
+  });
+  await db
+    .insertInto('statement_message')
+    .values([
+      message(
+        10,
+        'All past due',
+        'All of this amount is past due. Please call {phone} if you cannot pay it now.',
+        {
+          due: 'past',
+        },
+      ),
+      message(20, 'Partly past due', '{past due} of this amount is past due since our earlier statement.', {
+        due: 'partly',
+      }),
+      message(30, 'Old', 'The oldest amount has been open for {oldest days} days.', { age_from: 91 }),
+      message(40, 'Insured', 'Your insurers still have {with insurers}; you need not pay that now.', {
+        insured: 'yes',
+        due: 'normal',
+      }),
+      message(90, 'Daily', 'Thank you for coming to {practice}.'),
+    ])
+    .execute();
   await db
     .insertInto('statement_policy')
     .values({ location_id: millLane, least: cents(1000), due_days: 21, tenders, hours })

@@ -4,7 +4,17 @@
  */
 import { sql } from 'kysely';
 import { type TestDatabase, testDatabase } from '../testing/database';
-import { charge, decided, draftOf, household, intake, madeOf, remitText, sentClaim } from '../testing/desk';
+import {
+  charge,
+  decided,
+  draftOf,
+  household,
+  intake,
+  lateOf,
+  madeOf,
+  remitText,
+  sentClaim,
+} from '../testing/desk';
 import { type Context, ROLES, NotAllowed, Refused, may } from './access';
 import { chargeAccount, enterCharge, voidCharge } from './accounts/charges';
 import { addCoverage, changeCoverage } from './accounts/coverage';
@@ -43,6 +53,7 @@ import {
 } from './statements/drafts';
 import { addPatientNote, endPatientNote, liftStop, setDelivery, setStop } from './statements/household';
 import { prepareStatement } from './statements/prepare';
+import { postLate } from './statements/late';
 import { saveSet } from './statements/sets';
 import {
   ableUser,
@@ -120,6 +131,7 @@ const ALL: readonly Tried[] = [
   addPatientNote,
   endPatientNote,
   saveSet,
+  postLate,
   inviteUser,
   changeUser,
   ableUser,
@@ -186,6 +198,7 @@ async function prepare(): Promise<void> {
   };
   const draft = await draftOf(t);
   const made = await madeOf(t);
+  const late = await lateOf(t);
   const stopId = await setStop(t.context, { householdId, reasonId: 2 });
   good = {
     [registerHousehold.title]: { ...person, planId: null, memberId: '', groupNumber: '', key: '' },
@@ -300,12 +313,14 @@ async function prepare(): Promise<void> {
       category: null,
       siteId: null,
       addressGood: true,
+      lateCharges: false,
       version: 1,
     },
     [setStop.title]: { householdId, reasonId: 1, note: '', until: '2026-04-01' },
     [liftStop.title]: { stopId, why: 'x' },
     [addPatientNote.title]: { householdId, words: 'x', until: '2026-04-01', times: 2, key: '' },
     [endPatientNote.title]: { noteId: 1 },
+    [postLate.title]: { householdIds: [late.householdId], key: '' },
     [saveSet.title]: { setId: null, name: 'x', siteId: null, standard: false, rows: [], version: 1 },
     [inviteUser.title]: { email: 'absurd@example.com', name: 'Absurd Invited', role: 'biller' },
     [changeUser.title]: { userId, name: 'Absurd Changed', role: 'collector' },

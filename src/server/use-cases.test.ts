@@ -8,6 +8,7 @@ import {
   draftOf,
   household,
   intake,
+  lateOf,
   madeOf,
   remitText,
   sentClaim,
@@ -60,6 +61,7 @@ import {
   setStop,
 } from './statements/household';
 import { prepareStatement } from './statements/prepare';
+import { postLate } from './statements/late';
 import { saveSet } from './statements/sets';
 import {
   ableUser,
@@ -489,6 +491,10 @@ const PRESSES: Record<string, Press> = {
       key: key(),
     }),
   })),
+  [postLate.title]: press(postLate, async () => {
+    const { householdId } = await lateOf(t);
+    return { householdIds: [householdId], key: key() };
+  }),
   [saveSet.title]: press(saveSet, async () => ({ name: `Set ${(serial += 1)}`, rows: [] })),
   [prepareStatement.title]: press(prepareStatement, async () => ({
     householdId: (await selfPayer()).householdId,

@@ -3,7 +3,7 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import pino from 'pino';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { type CalendarDate } from '../core/calendar';
+import { type CalendarDate, addDays } from '../core/calendar';
 import { type Cents, cents, sum } from '../core/money';
 import type { RemitClaim, Remittance } from '../core/x12/remittance835';
 import { write835 } from '../core/x12/remittance835';
@@ -18,6 +18,7 @@ import { runWork } from '../server/jobs/run';
 import { startSendingBatch } from '../server/jobs/work';
 import { draftStatements } from '../server/statements/drafts';
 import { setDelivery } from '../server/statements/household';
+import { prepareStatement } from '../server/statements/prepare';
 import type { Intake } from '../server/exchange/outcome';
 import { TODAY, type TestDatabase } from './database';
 
@@ -202,4 +203,17 @@ export async function madeOf(t: TestDatabase, email = '') {
   const workId = await startSendingBatch(t.context, { batchId: draft.batchId });
   await runWork(t.db, workId, pino({ level: 'silent' }));
   return draft;
+}
+
+/** A household that is past due by a statement of long ago, where the policy has late charges. */
+export async function lateOf(t: TestDatabase) {
+  await t.db
+    .updateTable('statement_policy')
+    .set({ late_kind: 'flat', late_flat: cents(500) })
+    .execute();
+  const long = { ...t.context, today: addDays(TODAY, -60) };
+  const made = await household(t, false);
+  await charge(t, long, made.patientId, '90.00', '99213', addDays(TODAY, -70));
+  await prepareStatement(long, { householdId: made.householdId, key: `late-of-${made.householdId}` });
+  return made;
 }

@@ -75,16 +75,28 @@ export const npi = (label: string): FieldRule =>
 /** Five or nine digits. */
 export const zip = (label: string): FieldRule =>
   text(label, { form: typed.regex(/^\d{5}(-?\d{4})?$/, 'has five or nine digits') });
-/** A whole number within bounds. */
-export const whole = (label: string, least: number, most: number): FieldRule => ({
-  label,
-  kind: 'number',
-  schema: typed
-    .regex(/^\d{1,6}$/, 'is not a whole number')
-    .transform(Number)
-    .refine((value) => value >= least && value <= most, `is out of its range, ${least} to ${most}`),
-  show: asText,
-});
+/** A whole number within bounds; `open` lets it be empty, which means none. */
+export const whole = (
+  label: string,
+  least: number,
+  most: number,
+  more: More & { open?: boolean } = {},
+): FieldRule => {
+  const { open, ...rest } = more;
+  return {
+    label,
+    kind: 'number',
+    schema: typed.transform((value, check) => {
+      if (value === '' && open) return null;
+      if (!/^\d{1,6}$/.test(value)) check.addIssue({ code: 'custom', message: 'is not a whole number' });
+      else if (Number(value) < least || Number(value) > most)
+        check.addIssue({ code: 'custom', message: `is out of its range, ${least} to ${most}` });
+      return Number(value);
+    }),
+    show: asText,
+    ...rest,
+  };
+};
 /** No fee and no term is more than this. */
 const MOST = cents(1_000_000_00);
 /** An amount of zero or more; `open` lets it be empty, which means none. */
@@ -107,7 +119,7 @@ export const amount = (label: string, more: More & { open?: boolean } = {}): Fie
   };
 };
 /** A percentage of up to 100 with two decimals, kept in basis points. */
-export const percent = (label: string): FieldRule => ({
+export const percent = (label: string, more: More = {}): FieldRule => ({
   label,
   kind: 'percent',
   hint: 'like 80 % or 12.5 %',
@@ -121,6 +133,7 @@ export const percent = (label: string): FieldRule => ({
     return basisPoints(points);
   }),
   show: (kept) => `${Number(kept) / 100} %`,
+  ...more,
 });
 /** A calendar date, or nothing. */
 export const date = (label: string, more: More = {}): FieldRule => ({

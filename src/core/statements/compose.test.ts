@@ -92,6 +92,9 @@ const facts = (
   zeroOn,
   graceDays: 10,
   agingFrom: 'responsible' as const,
+  messages: [],
+  most: 2,
+  siteId: null,
 });
 
 describe('putting a statement together', () => {

@@ -10,7 +10,9 @@ import {
   type StatementLine,
   type StatementOptions,
 } from './document';
+import { type Message, messagesFor } from './messages';
 import { type Shown, pastDueOf } from './policy';
+import type { WordsFacts } from './variables';
 import { type StoryCharge, tellBalance, tellCharge } from './story';
 
 /** A charge as a statement needs it: its story and its totals, since when it is owed, and what statements said of it. */
@@ -29,6 +31,10 @@ export interface StatementFacts {
   zeroOn: CalendarDate | null;
   graceDays: number;
   agingFrom: 'responsible' | 'service';
+  /** Messages in their order, how many are printed at most, and the site that the household belongs to. */
+  messages: readonly Message[];
+  most: number;
+  siteId: number | null;
 }
 
 /** What a statement says besides the account's money. */
@@ -112,7 +118,7 @@ export function composeStatement(frame: StatementFrame, facts: StatementFacts): 
     owed: totals.withPatient,
     since: facts.agingFrom === 'service' ? story.date : since,
   }));
-  return {
+  const content: StatementContent = {
     ...frame,
     amount: minus(all.owed, facts.credit),
     owed: all.owed,
@@ -125,6 +131,7 @@ export function composeStatement(frame: StatementFrame, facts: StatementFacts): 
     withPayers: all.waiting,
     onPlan: sum(facts.charges.map(({ totals }) => totals.onPlan)),
     aging: ageOwed(aged, date),
+    oldest: oldestOf(aged),
     agingFrom: facts.agingFrom,
     forward:
       before.length === 0
@@ -141,4 +148,34 @@ export function composeStatement(frame: StatementFrame, facts: StatementFacts): 
       totals.withPatient > 0 ? [{ chargeId: story.chargeId, owed: totals.withPatient }] : [],
     ),
   };
+  return {
+    ...content,
+    messages: messagesFor(facts.messages, wordsOf(content), facts.siteId, facts.most),
+  };
 }
+
+/** Since when the oldest amount is owed; null when nothing is. */
+const oldestOf = (charges: readonly { owed: Cents; since: CalendarDate | null }[]): CalendarDate | null =>
+  charges
+    .flatMap(({ owed, since }) => (owed > 0 && since !== null ? [since] : []))
+    .reduce<CalendarDate | null>(
+      (oldest, since) => (oldest === null || since < oldest ? since : oldest),
+      null,
+    );
+
+/** What the variables of messages stand for on a statement. */
+export const wordsOf = (content: StatementContent): WordsFacts => ({
+  guarantor: content.to.name,
+  account: content.account,
+  date: content.date,
+  dueDate: content.dueDate,
+  amount: content.amount,
+  pastDue: content.pastDue,
+  credit: content.credit,
+  withPayers: content.withPayers,
+  onPlan: content.onPlan,
+  oldest: content.oldest,
+  practice: content.practice.name,
+  phone: content.practice.phone,
+  hours: content.hours,
+});

@@ -94,6 +94,8 @@ export interface StatementContent {
   withPayers: Cents;
   onPlan: Cents;
   aging: Aging;
+  /** Since when the oldest amount is owed; null when nothing is. */
+  oldest: CalendarDate | null;
   /** How old the amounts of the aging are counted. */
   agingFrom: 'responsible' | 'service';
   options: StatementOptions;
@@ -145,6 +147,7 @@ export const statementDocument = documentKind<StatementContent>(
     withPayers: centsField,
     onPlan: centsField,
     aging: z.tuple([centsField, centsField, centsField, centsField, centsField]),
+    oldest: dateField.nullable(),
     agingFrom: z.enum(['responsible', 'service']),
     options: optionsField,
     forward: z.object({ before: dateField, charges: z.int(), ...amounts }).nullable(),

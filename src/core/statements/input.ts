@@ -66,6 +66,8 @@ export const deliveryInput = z.object({
   siteId: idField.nullish(),
   /** Mail and e-mail reach it again. */
   addressGood: z.boolean().default(false),
+  /** Whether late charges may be put on it. */
+  lateCharges: z.boolean().default(true),
   version: z.int().optional(),
 });
 
@@ -96,3 +98,15 @@ export const noteInput = z
 
 /** A note that prints no more. */
 export const endNoteInput = z.object({ noteId: idField });
+
+/** Putting late charges on accounts. */
+export const lateInput = z.object({
+  householdIds: z.array(idField).min(1, 'are not chosen').max(5000, 'are too many at once'),
+  key: keyField,
+});
+
+/** Words with variables as they would stand on a household's statement. */
+export const wordsInput = z.object({
+  householdId: idField,
+  words: z.string().max(500, 'may have 500 characters'),
+});

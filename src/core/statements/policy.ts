@@ -1,6 +1,7 @@
 /** The policy of statements: when the next is due, until when it is to be paid, and what is past due. */
 import { type CalendarDate, addDays, addMonths, calendarDate, daysBetween } from '../calendar';
 import { type Cents, ZERO, least, most } from '../money';
+import type { LateRule } from './late';
 
 /** How often statements go out: on a day of each month (1 to 28), or every so many days. */
 export interface Cycle {
@@ -23,6 +24,9 @@ export interface StatementPolicy extends Cycle {
   remit: { name: string; line1: string; city: string; state: string; zip: string };
   phone: string;
   hours: string;
+  /** So many messages are printed at most. */
+  messages: number;
+  late: LateRule;
 }
 
 /** Until when a statement of a day is to be paid: one of the 10th with 14 days is due on the 24th. */

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { addDays, calendarDate } from '../calendar';
-import { cents } from '../money';
+import { basisPoints, cents } from '../money';
 import type { StatementPolicy } from './policy';
 import {
   CONDITIONS,
@@ -28,6 +28,8 @@ const policy: StatementPolicy = {
   remit: { name: '', line1: '', city: '', state: '', zip: '' },
   phone: '',
   hours: '',
+  messages: 2,
+  late: { kind: 'none', flat: cents(0), rate: basisPoints(0), least: cents(0), most: null },
 };
 const plain: HouseholdFacts = {
   householdId: 7,

@@ -12,6 +12,8 @@ import { gatewayRound, printShopRound } from '../../standins/mail';
 import { type TestDatabase, TODAY, testDatabase } from '../../testing/database';
 import { charge, household } from '../../testing/desk';
 import type { Context } from '../access';
+import { voidCharge } from '../accounts/charges';
+import { readStory } from '../accounts/ledger';
 import { checkBooks } from '../books/check';
 import { foldersOf } from '../exchange/folders';
 import { exchangeRound } from '../exchange/round';
@@ -20,9 +22,11 @@ import { startSendingBatch, stopWork, resumeWork } from '../jobs/work';
 import { readWork } from '../jobs/read';
 import { readList } from '../lists/read';
 import { reverseReceipt, takeReceipt } from '../payments/receipts';
+import { saveSetup } from '../setup/save';
 import { confirmPrinted, sendAgain, voidPieces } from './again';
 import { batchPaper, readBatch } from './batches';
 import { previewRun, weighHouseholds } from './choosing';
+import { previewWords } from './content';
 import {
   addHousehold,
   draftStatements,
@@ -32,6 +36,7 @@ import {
   takeOutPieces,
 } from './drafts';
 import { addPatientNote, liftStop, readMail, setDelivery, setStop } from './household';
+import { postLate, readLate } from './late';
 import { prepareStatement } from './prepare';
 import { readPiece, readStatement } from './read';
 import { saveSet } from './sets';
@@ -571,6 +576,99 @@ describe('a batch', () => {
     expect((await pieces(batchId))[0]).toMatchObject({ status: 'made', why: '' });
     await expect(startSendingBatch(t.context, { batchId })).rejects.toThrow(/Nothing of this batch/);
     await expect(startSendingBatch(t.context, { batchId: 999_999 })).rejects.toThrow(/Nothing of this batch/);
+  });
+});
+
+describe('messages and late charges', () => {
+  const policy = (values: Record<string, unknown>) =>
+    t.db.updateTable('statement_policy').set(values).where('location_id', 'is', null).execute();
+
+  test('the first messages whose conditions hold stand on the statement; a wrong variable is refused at its place', async () => {
+    await policy({ messages: 1 });
+    await t.db.updateTable('statement_message').set({ active: false }).execute();
+    const add = (values: Record<string, string>) =>
+      saveSetup(t.context, {
+        table: 'statement-messages',
+        values: {
+          name: 'Test',
+          due: 'any',
+          insured: 'any',
+          on_plan: 'any',
+          active: true as never,
+          ...values,
+        },
+      });
+    await expect(add({ position: '1', words: 'Pay {amuont due} now' })).rejects.toThrow(
+      'There is no variable {amuont due}, at letter 5',
+    );
+    await add({ position: '2', words: 'Old: {oldest days} days.', age_from: '60' });
+    await add({ position: '3', words: 'Thank you, {guarantor}.' });
+    const [old, fresh] = [await owes('70.00', addDays(TODAY, -61)), await owes('70.00', addDays(TODAY, -5))];
+    const printed = async (householdId: number): Promise<string> =>
+      textOf(
+        (await readStatement(t.context, await prepareStatement(t.context, { householdId, key: key() })))
+          .bytes,
+      );
+    expect(await printed(old.householdId)).toContain('Old: 61 days.');
+    expect(await printed(old.householdId)).not.toContain('Thank you,');
+    expect(await printed(fresh.householdId)).toMatch(/Thank you, Nr\d+ Tester\./);
+    expect(await previewWords(t.context, { householdId: old.householdId, words: '{amount due}' })).toBe(
+      '70.00',
+    );
+    await expect(previewWords(t.context, { householdId: old.householdId, words: '{x}' })).rejects.toThrow(
+      /no variable \{x\}/,
+    );
+  });
+
+  test('late charges: on what is past due alone, once a period, never on late charges, spared with the reason', async () => {
+    await policy({ late_kind: 'yearly', late_rate: 1200, late_least: 0, late_most: null, grace_days: 10 });
+    const one = await owes('200.00');
+    const [stopped, off] = [await owes('200.00'), await owes('200.00')];
+    const ids = [one, stopped, off].map(({ householdId }) => householdId);
+    const batchId = await draft(ids);
+    await send(batchId);
+    await confirmPrinted(t.context, { batchId });
+    // Due on the 30th of March, past due from the 10th of April.
+    const on = (days: number): Context => ({ ...t.context, today: addDays(TODAY, days) });
+    expect(await readLate(on(24), ids)).toEqual([]);
+    expect((await readLate(on(25), ids))[0]).toMatchObject({ pastDue: 20_000, since: addDays(TODAY, 25) });
+    const dispute = (await readMail(t.context, stopped.householdId)).choices.reasons.find(
+      ({ label }) => label === 'dispute',
+    )!;
+    await setStop(t.context, { householdId: stopped.householdId, reasonId: dispute.value });
+    await setDelivery(t.context, { householdId: off.householdId, delivery: 'mail', lateCharges: false });
+    // Thirty days with the first: 200.00 at 12 % is 1.97.
+    const rows = await readLate(on(54), ids);
+    expect(rows.map(({ amount, spared }) => [amount, spared])).toEqual([
+      [197, ''],
+      [0, 'stopped: dispute'],
+      [0, 'switched off for the account'],
+    ]);
+    const post = { householdIds: ids, key: key() };
+    const [first, second] = await Promise.all([postLate(on(54), post), postLate(on(54), post)]);
+    expect(first).toEqual({ count: 1, amount: 197 });
+    expect(second).toEqual(first);
+    await expect(postLate(on(54), { ...post, key: key() })).rejects.toThrow(/None of these/);
+    await expect(postLate(t.as('front-desk'), { ...post, key: key() })).rejects.toThrow(
+      /may not enter charges/,
+    );
+    expect((await readLate(on(60), ids))[0]).toMatchObject({
+      amount: 0,
+      spared: expect.stringMatching(/the last one/),
+    });
+    // A month later again for 30 days, and not on the late charge itself.
+    expect((await readLate(on(84), ids))[0]).toMatchObject({ amount: 197 });
+    const [late] = await t.db
+      .selectFrom('charge')
+      .select(['id', 'description'])
+      .where('household_id', '=', one.householdId)
+      .where('kind', '=', 'late')
+      .execute();
+    expect(late!.description).toBe('Late charge on 200.00 past due since 10 Apr 2026, 12 % a year by days');
+    const { charges } = await readStory(on(54), one.householdId);
+    expect(charges.at(-1)!.sentences[0]!.words).toContain('1.97 came on the account: Late charge on 200.00');
+    await voidCharge(on(55), { chargeId: late!.id, why: 'as a courtesy' });
+    expect((await readLate(on(55), ids))[0]).toMatchObject({ amount: 204, spared: '' });
   });
 });
 

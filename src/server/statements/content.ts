@@ -2,13 +2,16 @@
 import { sql } from 'kysely';
 import type { CalendarDate } from '../../core/calendar';
 import { cents } from '../../core/money';
-import { composeStatement } from '../../core/statements/compose';
-import type { StatementContent, StatementOptions } from '../../core/statements/document';
+import { composeStatement, wordsOf } from '../../core/statements/compose';
+import { PLAIN_OPTIONS, type StatementContent, type StatementOptions } from '../../core/statements/document';
+import { wordsInput } from '../../core/statements/input';
 import { type Shown, dueDateOf } from '../../core/statements/policy';
+import { BrokenWords, fillWords } from '../../core/statements/variables';
 import type { Db } from '../../db/connect';
-import { type Context, Refused } from '../access';
+import { type Context, Refused, allow, audit } from '../access';
 import { asStory, readChargesOf } from '../accounts/ledger';
-import type { Policies } from './policies';
+import { parseInput } from '../input';
+import { type Policies, readMessages, readPolicies } from './policies';
 
 /** What is asked for one household. */
 export interface AskedStatement {
@@ -121,12 +124,13 @@ export async function readContents(
     options.range === 'zero' ? [householdId] : [],
   );
   const practice = await practiceOf(db);
-  const [addresses, charges, shown, zeros, notes] = await Promise.all([
+  const [addresses, charges, shown, zeros, notes, messages] = await Promise.all([
     addressesOf(db, ids),
     readChargesOf(db, ids),
     shownOf(db, ids),
     zeroDays(db, sinceZero),
     notesOf(context, ids),
+    readMessages(db),
   ]);
   const contents = new Map<number, StatementContent>();
   for (const { householdId, options, note, dueDate } of asked) {
@@ -171,9 +175,32 @@ export async function readContents(
           zeroOn: zeros.get(householdId) ?? null,
           graceDays: policy.graceDays,
           agingFrom: policy.agingFrom,
+          messages,
+          most: policy.messages,
+          siteId: to.siteId,
         },
       ),
     );
   }
   return contents;
+}
+
+/**
+ * Words with variables as they would stand on a household's statement today.
+ * @throws Refused naming the place where they are broken
+ */
+export async function previewWords(context: Context, input: unknown): Promise<string> {
+  allow(context, 'read accounts');
+  const { householdId, words } = parseInput(wordsInput, input);
+  const contents = await readContents(context, await readPolicies(context.db), [
+    { householdId, options: PLAIN_OPTIONS },
+  ]);
+  await audit(context.db, context, 'read', { kind: 'household', id: householdId });
+  const content = contents.get(householdId)!;
+  try {
+    return fillWords(words, wordsOf(content));
+  } catch (error) {
+    if (error instanceof BrokenWords) throw new Refused(error.message, 'words');
+    throw error;
+  }
 }

@@ -28,6 +28,7 @@ export interface HouseholdMail {
   email: string;
   addressReturned: CalendarDate | null;
   emailReturned: CalendarDate | null;
+  lateCharges: boolean;
   version: number;
   stops: AccountStop[];
   notes: { id: number; words: string; until: CalendarDate | null; times: number | null; by: string }[];
@@ -95,6 +96,7 @@ export async function readMail(context: Context, householdId: number): Promise<H
         'email',
         'address_returned as addressReturned',
         'email_returned as emailReturned',
+        'late_charges as lateCharges',
         'version',
       ])
       .where('id', '=', householdId)
@@ -133,6 +135,7 @@ const LABELS = {
   holdWhy: 'Why held',
   category: 'Category',
   siteId: 'Site',
+  lateCharges: 'Late charges',
 };
 
 /** Sets how a household is written to. @throws Conflict when somebody else has meanwhile */
@@ -150,6 +153,7 @@ export const setDelivery = useCase({
         'hold_why as holdWhy',
         'category',
         'location_id as siteId',
+        'late_charges as lateCharges',
         'email',
         'version',
       ])
@@ -187,6 +191,7 @@ export const setDelivery = useCase({
         hold_why: wanted.holdUntil === null ? '' : wanted.holdWhy,
         category: wanted.category,
         location_id: wanted.siteId,
+        late_charges: wanted.lateCharges,
         ...(addressGood ? { address_returned: null, email_returned: null } : {}),
       })
       .where('id', '=', householdId)

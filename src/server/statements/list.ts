@@ -156,7 +156,7 @@ export const piecesList = list({
     delivery: words('How', called('p.delivery', DELIVERIES)),
     state: words('State', called('p.status', PIECE_STATES)),
     said: words(
-      'What is to be seen',
+      'What became of it',
       sql<string>`case when p.why <> '' then p.why when p.outcome <> '' then ${called('p.outcome', OUTCOMES)} when p.status = 'draft' and b.with_patient - b.credit <> p.amount
         then 'changed since it was drafted' when p.status = 'sent' then p.sent_by else '' end`,
     ),

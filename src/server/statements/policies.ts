@@ -1,5 +1,6 @@
 /** Policies of statements and sets of rows, as the database keeps them. */
 import { rowsDocument, FIRST_ROWS } from '../../core/statements/sets';
+import type { Message } from '../../core/statements/messages';
 import type { StatementPolicy } from '../../core/statements/policy';
 import type { SelectionRow } from '../../core/statements/selection';
 import type { Db } from '../../db/connect';
@@ -34,6 +35,14 @@ export async function readPolicies(db: Db): Promise<Policies> {
         },
         phone: row.phone,
         hours: row.hours,
+        messages: row.messages,
+        late: {
+          kind: row.late_kind,
+          flat: row.late_flat,
+          rate: row.late_rate,
+          least: row.late_least,
+          most: row.late_most,
+        },
       } satisfies StatementPolicy,
     ]),
   );
@@ -82,4 +91,25 @@ export async function rowsOfRun(
   const standard = new Map(sets.filter((set) => set.standard).map((set) => [set.siteId, set.rows]));
   const all = standard.get(null) ?? FIRST_ROWS;
   return (siteId) => standard.get(siteId) ?? all;
+}
+
+/** The messages that are in use, in the order in which they are tried. */
+export async function readMessages(db: Db): Promise<Message[]> {
+  const rows = await db
+    .selectFrom('statement_message')
+    .selectAll()
+    .where('active', '=', true)
+    .orderBy('position')
+    .execute();
+  return rows.map((row) => ({
+    text: row.words,
+    ageFrom: row.age_from,
+    ageTo: row.age_to,
+    due: row.due,
+    insured: row.insured,
+    onPlan: row.on_plan,
+    siteId: row.location_id,
+    monthFrom: row.month_from,
+    monthTo: row.month_to,
+  }));
 }

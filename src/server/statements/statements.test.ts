@@ -53,6 +53,7 @@ const content = (name: string, amount: number, paper: PaperSize = 'LETTER'): Sta
     withPayers: none,
     onPlan: none,
     aging: [owed, none, none, none, none],
+    oldest: null,
     agingFrom: 'responsible',
     options: PLAIN_OPTIONS,
     forward: null,

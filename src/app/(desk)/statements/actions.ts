@@ -21,6 +21,8 @@ import {
   setDelivery,
   setStop,
 } from '../../../server/statements/household';
+import { postLate } from '../../../server/statements/late';
+import { previewWords } from '../../../server/statements/content';
 import { prepareStatement } from '../../../server/statements/prepare';
 import { saveSet } from '../../../server/statements/sets';
 import { ask, perform } from '../../session';
@@ -66,3 +68,8 @@ export const liftAction = async (input: unknown) => perform(liftStop, input);
 export const noteAction = async (input: unknown) => perform(addPatientNote, input);
 /** Ends a note for the patient. */
 export const endNoteAction = async (input: unknown) => perform(endPatientNote, input);
+
+/** Puts late charges on accounts. */
+export const lateAction = async (input: unknown) => perform(postLate, input);
+/** Words with variables as they would stand on a household’s statement. */
+export const wordsAction = async (input: unknown) => ask((context) => previewWords(context, input));

@@ -1,9 +1,11 @@
 import { may } from '../../../server/access';
 import { type ListAddress, readList } from '../../../server/lists/read';
 import { previewRun } from '../../../server/statements/choosing';
+import { previewLate } from '../../../server/statements/late';
 import { readRunChoices } from '../../../server/statements/run-choices';
 import { signedIn } from '../../session';
 import { ChooseHouseholds } from './choose';
+import { LateCharges } from './late-charges';
 import { BatchList, StatementList, StatementsDue } from './statement-list';
 
 /** What the browser shows as title. */
@@ -23,6 +25,10 @@ export default async function Page({
     return <StatementList list={await readList(context, 'statements', address)} mayPrepare={mayPrepare} />;
   if (['open', 'all', 'batches'].includes(view))
     return <BatchList list={await readList(context, 'batches', address)} mayPrepare={mayPrepare} />;
+  if (view === 'late' && mayPrepare)
+    return (
+      <LateCharges rows={await previewLate(context)} mayPost={may(context.user.role, 'enter charges')} />
+    );
   if (view !== 'choose' || !mayPrepare)
     return (
       <StatementsDue

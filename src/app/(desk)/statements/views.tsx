@@ -7,6 +7,7 @@ const VIEWS = {
   due: 'Due',
   open: 'Batches',
   sent: 'Sent',
+  late: 'Late charges',
 } as const;
 
 /** The parts of the station. */
@@ -18,7 +19,7 @@ export function StationViews({ value, mayPrepare }: { value: keyof typeof VIEWS;
       value={value}
       onChange={(view) => router.push(`/statements?view=${view}`)}
       options={Object.entries(VIEWS)
-        .filter(([view]) => view !== 'choose' || mayPrepare)
+        .filter(([view]) => (view !== 'choose' && view !== 'late') || mayPrepare)
         .map(([view, label]) => ({ value: view as keyof typeof VIEWS, label }))}
     />
   );

@@ -8,6 +8,7 @@ create table household (
   category text references account_category (name) on update cascade, location_id bigint references location (id),
   delivery text not null default 'mail' check (delivery in ('mail', 'print-shop', 'email', 'none')), delivery_why text not null default '',
   address_returned calendar_date, email_returned calendar_date, hold_until calendar_date, hold_why text not null default '',
+  late_charges boolean not null default true,
   check (delivery <> 'none' or delivery_why <> ''), check (hold_until is null or hold_why <> ''),
   created_at timestamptz not null default now(), version integer not null default 1
 );
@@ -34,7 +35,7 @@ create table care_case (
   id bigint generated always as identity primary key, patient_id bigint not null references patient (id), name text not null,
   standing boolean not null default true, accident_kind text check (accident_kind in ('AA', 'EM', 'OA')), accident_date calendar_date, accident_state text,
   authorization_number text not null default '', referring_last text not null default '', referring_first text not null default '',
-  referring_npi text not null default '', version integer not null default 1
+  referring_npi text not null default '', late_charges boolean not null default true, version integer not null default 1
 );
 create index on care_case (patient_id);
 create unique index one_standing_case on care_case (patient_id) where standing;

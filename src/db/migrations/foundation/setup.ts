@@ -48,9 +48,19 @@ create table statement_policy (
   grace_days integer not null default 10 check (grace_days between 0 and 120), aging_from text not null default 'responsible' check (aging_from in ('responsible', 'service')),
   tenders text[] not null default '{}', remit_name text not null default '', remit_line1 text not null default '', remit_city text not null default '',
   remit_state text not null default '', remit_zip text not null default '', phone text not null default '', hours text not null default '',
-  version integer not null default 1, unique nulls not distinct (location_id), check (cycle <> 'monthly' or cycle_number <= 28)
+  messages integer not null default 2 check (messages between 0 and 9), late_kind text not null default 'none' check (late_kind in ('none', 'flat', 'yearly')),
+  late_flat cents not null default 0 check (late_flat >= 0), late_rate basis_points not null default 0, late_least cents not null default 0 check (late_least >= 0), late_most cents,
+  version integer not null default 1, unique nulls not distinct (location_id), check (late_most >= late_least), check (cycle <> 'monthly' or cycle_number <= 28)
 );
 insert into statement_policy default values;
+-- Messages on statements, in the order in which they are tried.
+create table statement_message (
+  id bigint generated always as identity primary key, position integer not null unique, name text not null check (name <> ''), words text not null check (words <> ''),
+  age_from integer check (age_from >= 0), age_to integer check (age_to >= age_from), due text not null default 'any' check (due in ('any', 'normal', 'partly', 'past')),
+  insured text not null default 'any' check (insured in ('any', 'yes', 'no')), on_plan text not null default 'any' check (on_plan in ('any', 'yes', 'no')),
+  location_id bigint references location (id), month_from integer check (month_from between 1 and 12), month_to integer check (month_to between 1 and 12),
+  active boolean not null default true, version integer not null default 1
+);
 -- Which households a run takes and which it leaves out, saved under a name.
 create table statement_set (
   id bigint generated always as identity primary key, name text not null unique check (name <> ''), location_id bigint references location (id),
@@ -143,6 +153,7 @@ create trigger versioned before update on practice for each row execute function
 create trigger versioned before update on account_category for each row execute function count_version();
 create trigger versioned before update on stop_reason for each row execute function count_version();
 create trigger versioned before update on statement_policy for each row execute function count_version();
+create trigger versioned before update on statement_message for each row execute function count_version();
 create trigger versioned before update on statement_set for each row execute function count_version();
 create trigger versioned before update on location for each row execute function count_version();
 create trigger versioned before update on provider for each row execute function count_version();

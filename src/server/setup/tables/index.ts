@@ -13,7 +13,7 @@ import { reasons } from './reasons';
 import { schedules } from './schedules';
 import { services } from './services';
 import { shares } from './shares';
-import { accountCategories, statementPolicies, stopReasons } from './statements';
+import { accountCategories, statementMessages, statementPolicies, stopReasons } from './statements';
 import { terms } from './terms';
 
 const TABLES: readonly SetupTable[] = [
@@ -31,6 +31,7 @@ const TABLES: readonly SetupTable[] = [
   diagnoses,
   reasons,
   statementPolicies,
+  statementMessages,
   stopReasons,
   accountCategories,
   clearinghouses,

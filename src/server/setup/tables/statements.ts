@@ -1,4 +1,18 @@
-import { amount, choice, reference, several, state, text, whole, yesNo } from '../../../core/setup/fields';
+import { z } from 'zod';
+import {
+  amount,
+  choice,
+  percent,
+  reference,
+  several,
+  state,
+  text,
+  whole,
+  yesNo,
+} from '../../../core/setup/fields';
+import { LATE_KINDS } from '../../../core/statements/late';
+import { DUE_STATES, WHETHER } from '../../../core/statements/messages';
+import { BrokenWords, VARIABLE_NAMES, readWords } from '../../../core/statements/variables';
 import { Refused } from '../../access';
 import { setupTable } from '../table';
 
@@ -24,6 +38,14 @@ export const statementPolicies = setupTable({
       service: 'the date of service',
     }),
     tenders: several('Can be paid by'),
+    messages: whole('Messages at most', 0, 9),
+    late_kind: choice('Late charge', LATE_KINDS, {
+      hint: 'A charge for paying late can be a finance charge: Regulation Z, 12 CFR 1026.4(c)(2) and its comment',
+    }),
+    late_flat: amount('Flat late charge'),
+    late_rate: percent('Late charge, yearly rate'),
+    late_least: amount('Late charge, least'),
+    late_most: amount('Late charge, most', { open: true }),
     remit_name: text('Payments to: name', { hint: 'Empty: the practice’s own address' }),
     remit_line1: text('Payments to: street'),
     remit_city: text('Payments to: city'),
@@ -36,6 +58,12 @@ export const statementPolicies = setupTable({
   verify: async (_, parsed) => {
     if (parsed.cycle === 'monthly' && Number(parsed.cycle_number) > 28)
       throw new Refused('A day of the month is 1 to 28', 'cycle_number');
+    if (parsed.late_kind === 'yearly' && Number(parsed.late_rate) === 0)
+      throw new Refused('The yearly rate of the late charge is missing', 'late_rate');
+    if (parsed.late_kind === 'flat' && Number(parsed.late_flat) === 0)
+      throw new Refused('The flat late charge is missing', 'late_flat');
+    if (parsed.late_most !== null && Number(parsed.late_most) < Number(parsed.late_least))
+      throw new Refused('The most is less than the least', 'late_most');
     const remit = ['remit_line1', 'remit_city', 'remit_state', 'remit_zip'].filter(
       (name) => parsed[name] === '',
     );
@@ -60,6 +88,46 @@ export const stopReasons = setupTable({
     letters: yesNo('Letters'),
     calls: yesNo('Calls'),
     agency: yesNo('Agency'),
+  },
+});
+
+/** Messages on statements, tried in their order. */
+export const statementMessages = setupTable({
+  key: 'statement-messages',
+  title: 'Statement messages',
+  noun: ['message', 'messages'],
+  about:
+    'Words on statements: of those whose condition holds the first are printed, as many as the policy says. What a field leaves empty holds always.',
+  table: 'statement_message',
+  keys: ['id'],
+  order: 'position',
+  fields: {
+    position: whole('Order', 1, 9999),
+    name: text('Name', { needed: true }),
+    words: text('Words', {
+      form: z.string().trim().min(1, 'are missing').max(500, 'may have 500 characters'),
+      hint: `Variables: ${VARIABLE_NAMES.map((name) => `{${name}}`).join(' ')}`,
+    }),
+    age_from: whole('Oldest amount, from days', 0, 9999, { open: true }),
+    age_to: whole('Oldest amount, up to days', 0, 9999, { open: true }),
+    due: choice('What is due', DUE_STATES),
+    insured: choice('Insurers still to pay', WHETHER),
+    on_plan: choice('On a plan', WHETHER),
+    location_id: reference('Site', { open: true }),
+    month_from: whole('From month', 1, 12, { open: true }),
+    month_to: whole('Through month', 1, 12, { open: true }),
+    active: yesNo('Active'),
+  },
+  refers: { location_id: 'location' },
+  verify: async (_, parsed) => {
+    try {
+      readWords(String(parsed.words));
+    } catch (error) {
+      if (error instanceof BrokenWords) throw new Refused(error.message, 'words');
+      throw error;
+    }
+    if (parsed.age_from !== null && parsed.age_to !== null && Number(parsed.age_to) < Number(parsed.age_from))
+      throw new Refused('It ends before it begins', 'age_to');
   },
 });
 

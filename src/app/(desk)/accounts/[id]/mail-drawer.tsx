@@ -75,6 +75,7 @@ function Delivery({ mail, again }: Part) {
           holdWhy: mail.holdWhy,
           category: mail.category,
           siteId: mail.siteId,
+          lateCharges: mail.lateCharges,
         }}
         along={{ householdId: mail.householdId }}
         version={mail.version}
@@ -108,6 +109,7 @@ function Delivery({ mail, again }: Part) {
             options={mail.choices.sites}
           />
         </Row>
+        <YesNoField name="lateCharges" label="Late charges may be put on it" />
         {back.length > 0 && <YesNoField name="addressGood" label="The address is good again" />}
       </DeskForm>
     </section>

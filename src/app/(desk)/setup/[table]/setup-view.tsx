@@ -21,6 +21,7 @@ import { saveSetupAction } from '../actions';
 import { SetupNav } from '../nav';
 import { History } from './history';
 import css from '../setup.module.css';
+import { WordsPreview } from './words-preview';
 
 interface Props {
   page: SetupPage;
@@ -32,6 +33,13 @@ interface Props {
 export function SetupView({ page, tables, mayChange }: Props) {
   const { list, fields } = page;
   const [open, setOpen] = useState<SetupListRow | 'new' | null>(null);
+  // What is typed into words with variables is shown as it would stand.
+  const hasWords = page.key === 'statement-messages';
+  const [words, setWords] = useState<string | null>(null);
+  const close = (): void => {
+    setOpen(null);
+    setWords(null);
+  };
   const mayAdd = mayChange && !(page.single && list.count > 0);
   useKeys(mayAdd ? [{ key: 'n', words: `new ${list.noun[0]}`, run: () => setOpen('new') }] : []);
   const parent = page.parent && list.of ? { [page.parent.field]: list.of } : {};
@@ -99,10 +107,18 @@ export function SetupView({ page, tables, mayChange }: Props) {
               ...(open === 'new' ? {} : { row: open.key, version }),
             })
           }
-          done={() => setOpen(null)}
-          onClose={() => setOpen(null)}
+          done={close}
+          onClose={close}
           words={open === 'new' ? `Add ${list.noun[0]}` : 'Save'}
-          below={open === 'new' ? undefined : <History table={page.key} row={open.key} />}
+          onTyped={hasWords ? (values) => setWords(String(values.words ?? '')) : undefined}
+          below={
+            <>
+              {hasWords && (
+                <WordsPreview words={words ?? (open === 'new' ? '' : String(open.values.words ?? ''))} />
+              )}
+              {open !== 'new' && <History table={page.key} row={open.key} />}
+            </>
+          }
         >
           {fields.map((field, index) => (
             <Field key={field.name} field={field} isNew={open === 'new'} focus={index === 0} />
