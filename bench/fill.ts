@@ -105,8 +105,14 @@ export async function fill(t: TestDatabase, households: number, charges: number)
       `('credit/patient', 3000, null, null), ('receivable/patient', -3000, null, null)`,
       'd.id, null::bigint, null::bigint, null::bigint, null::bigint, null::bigint, d.receipt_id',
     );
+    // The paper of all of them is one: what is measured is how many there are.
     await run(
-      `insert into statement (household_id, date, due_date, amount, content, user_id) select household_id, service_date + 20, service_date + 34, 3000, '{}', 'bulk' from done where n % 5 = 1`,
+      `insert into document (sha256, media, bytes, pages) values (repeat('0', 64), 'application/pdf', '', 1) on conflict do nothing`,
+    );
+    await run(
+      `with p as (insert into mail_piece (household_id, delivery, status, amount, date, due_date, options, content, document, pages, sent_at)
+        select household_id, 'mail', 'sent', 3000, service_date + 20, service_date + 34, '{}', '{}', repeat('0', 64), 1, now() from done where n % 5 = 1 returning id, household_id, amount, date, due_date)
+        insert into statement (household_id, piece_id, date, due_date, amount, user_id) select household_id, id, date, due_date, amount, 'bulk' from p`,
     );
     await run('set session_replication_role = origin');
     await run('drop table done, who');

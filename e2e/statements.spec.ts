@@ -28,24 +28,21 @@ test('the rows pick the households and say why not; drafts are looked through, s
   await page.goto('/statements');
   await listening(page);
   await page.getByRole('button', { name: 'Other rows for once' }).click();
-  const add = async (group: string, words: RegExp): Promise<void> => {
-    await page.getByRole('combobox', { name: `${group}: add a row` }).click();
-    await page.locator('.ant-select-dropdown:visible').getByText(words).click();
+  const add = async (group: string, words: string): Promise<void> => {
+    await page.getByRole('combobox', { name: `${group}: add a row` }).fill(words);
+    await page.keyboard.press('Enter');
   };
   await page.getByRole('button', { name: 'Remove: its cycle has come round' }).click();
   await expect(page.getByText('Everybody who owes is taken.')).toBeVisible();
   // The effect of a row shows at once: only those of the category, then all but one site's.
-  await add('Take when', /^its category is/);
-  await page.getByLabel('its category is').last().click();
-  await page.locator('.ant-select-dropdown:visible').getByText('courtesy').click();
-  await page.keyboard.press('Escape');
-  await add('Take when', /^the oldest amount is older than/);
-  await page.getByLabel(/the oldest amount is older than/).fill('99999');
-  await page.getByLabel(/the oldest amount is older than/).fill('3000');
+  await add('Take when', 'its category');
+  await add('Take when', 'the oldest amount');
+  await page.getByRole('textbox', { name: /the oldest amount/ }).fill('99999');
+  await page.getByRole('textbox', { name: /the oldest amount/ }).fill('3000');
   await expect(page.getByRole('button', { name: /^Prepare \d+ drafts/ })).toBeEnabled();
   await page.getByText(/^Left out/).click();
   const table = page.getByRole('table', { name: 'Households left out' });
-  await expect(table.getByText(/its category is none|nothing is owed/).first()).toBeVisible();
+  await expect(table.getByText(/its category is|nothing is owed/).first()).toBeVisible();
   await page.getByText(/^Get one/).click();
   await expect(page.getByRole('table', { name: 'Households that get one' })).toContainText('Ostrander');
 
@@ -73,14 +70,14 @@ test('the rows pick the households and say why not; drafts are looked through, s
     .locator('.ant-select-dropdown:visible')
     .getByText(/^attorney/)
     .click();
-  await page.getByRole('button', { name: 'Stop' }).click();
+  await page.getByRole('button', { name: 'Stop', exact: true }).click();
   await expect(page.getByText(/attorney: no statements/).first()).toBeVisible();
 
   // It is sent, stopped, and gone on with.
   await page.goto(`/statements/batches/${batchId}`);
   await listening(page);
   await page.keyboard.press('s');
-  const stop = page.getByRole('button', { name: 'Stop' });
+  const stop = page.getByRole('button', { name: 'Stop', exact: true });
   await stop.click({ timeout: 20_000 }).catch(() => undefined);
   await expect(page.getByText(/Sending \d+ pieces: (done|stopped)/)).toBeVisible({ timeout: 60_000 });
   const now = await states(batchId);
@@ -100,9 +97,8 @@ test('the rows pick the households and say why not; drafts are looked through, s
   const numbers = page.getByLabel('to', { exact: true });
   await numbers.fill('6');
   await page.getByRole('button', { name: 'They are in the mail' }).click();
-  await expect(page.getByText(/in the mail/).first()).toBeVisible();
-  const sent = (await states(batchId)).sent!;
-  expect(sent).toBeGreaterThan(0);
+  await expect(page.getByText(/pieces? (is|are) in the mail/).first()).toBeVisible();
+  expect((await states(batchId)).sent).toBeGreaterThan(0);
   const paper = await page.request.get(`/api/batches/${batchId}?from=7`);
   expect(paper.headers()['content-type']).toBe('application/pdf');
   await page.reload();

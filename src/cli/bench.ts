@@ -15,6 +15,7 @@ const run = (script: string, env: NodeJS.ProcessEnv = process.env): number =>
 const NAMED: Readonly<Record<string, () => Promise<number> | number>> = {
   pages,
   evening: () => run('bench/evening.ts'),
+  statements: () => run('bench/statements.ts'),
 };
 
 /** Runs the measurement named, or the reader's and that of ten years of data. Status 1 when a ratio is missed. */

@@ -29,8 +29,10 @@ const HELP = `./wergeld COMMAND
   backup FILE               write the whole database to a file, encrypted to a passphrase that is asked for, or to the
                             age key in WERGELD_BACKUP_RECIPIENT
   restore FILE              read it back into an empty database (WERGELD_BACKUP_IDENTITY names the file of the key)
-  bench [pages|evening]     measure the X12 reader against another, and the desk on ten years of data; or what a
-                            person waits for in the browser; or ten thousand claims from building to posting
+  bench [pages|evening|statements]
+                            measure the X12 reader against another, and the desk on ten years of data; or what a
+                            person waits for in the browser; or ten thousand claims from building to posting; or
+                            five thousand statements to PDF and choosing among fifty thousand households
   types                     write src/db/tables.ts from the migrated database
   help                      this list
 `;
@@ -58,7 +60,10 @@ const COMMANDS: Record<string, Command> = {
     words: '[checks|core|database|browser]',
     run: async ([part]) => (await import('./test')).test(part),
   },
-  bench: { words: '[pages|evening]', run: async ([part]) => (await import('./bench')).bench(part) },
+  bench: {
+    words: '[pages|evening|statements]',
+    run: async ([part]) => (await import('./bench')).bench(part),
+  },
   'claims send': {
     flags: ['json'],
     run: (_, { json }) => withDatabase(async () => (await desk()).claimsSend(json)),

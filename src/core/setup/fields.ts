@@ -22,6 +22,8 @@ export interface SetupField {
   kind: FieldKind;
   /** Part of the key: fixed once the row exists. */
   fixed?: boolean;
+  /** What a new row begins with. */
+  begins?: string | boolean;
   hint?: string;
   choices?: Choice[];
 }
@@ -31,6 +33,7 @@ export interface FieldRule {
   label: string;
   kind: FieldKind;
   fixed?: boolean;
+  begins?: string | boolean;
   hint?: string;
   /** Choices that are always the same; others are read from a table. */
   choices?: Choice[];
@@ -38,7 +41,7 @@ export interface FieldRule {
   show(kept: unknown): string | boolean;
 }
 
-type More = Partial<Pick<FieldRule, 'fixed' | 'hint'>>;
+type More = Partial<Pick<FieldRule, 'fixed' | 'hint' | 'begins'>>;
 const asText = (kept: unknown): string => (kept === null || kept === undefined ? '' : String(kept));
 const typed = z.string().trim();
 
@@ -171,8 +174,10 @@ export const taxId = (label: string): FieldRule =>
   text(label, {
     form: typed.regex(/^(\d{9}|\d{2}-\d{7}|\d{3}-\d{2}-\d{4})$/, 'has nine digits, such as 91-1234567'),
   });
-/** Yes or no. */
-export const yesNo = (label: string): FieldRule => ({
+/** Yes or no; a new row says no where nothing else is said. */
+export const yesNo = (label: string, more: More = {}): FieldRule => ({
+  begins: false,
+  ...more,
   label,
   kind: 'yes-no',
   schema: z.boolean(),
@@ -190,6 +195,8 @@ export const choice = (
   return {
     label,
     kind: 'choice',
+    // A new row begins with the first.
+    begins: Object.keys(words)[0]!,
     choices: Object.entries(words).map(([value, called]) => ({ value, label: called })),
     schema: typed.refine((value) => Object.hasOwn(words, value), 'is not one of the choices'),
     show: asText,

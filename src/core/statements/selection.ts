@@ -131,7 +131,8 @@ export const CONDITIONS = {
     asks: 'days',
     holds: ({ facts, number, today }) => facts.oldest !== null && daysBetween(facts.oldest, today) > number,
     yes: ({ facts }) => `its oldest amount is of ${dated(facts.oldest, '')}`,
-    no: ({ facts }) => `its oldest amount is of ${dated(facts.oldest, 'no day: nothing is owed')}`,
+    no: ({ facts }) =>
+      facts.oldest ? `its oldest amount is of ${formatDate(facts.oldest)}` : 'no amount is owed',
   },
   'balance-below': {
     side: 'leave',

@@ -83,8 +83,9 @@ function open(name: FontName): fontkit.Font {
   return font;
 }
 
-/** What separates words or groups of digits, by its width in thousandths of the font's size; none of it is drawn. */
-const GAP = 200;
+/** Width of a space in thousandths of the font's size, as all sets of the font have it. */
+export const SPACE = 200;
+/** What separates words or groups of digits and is narrower, by its width. */
 const GAPS: Readonly<Record<string, number>> = { '\u2009': 120, '\u202f': 120 };
 
 /** What stands for a letter that no set has. */
@@ -146,7 +147,22 @@ function runsOfWord(word: string, weight: Weight): readonly Run[] {
 }
 
 /** Text as it can be drawn: runs in one font each, with gaps between them. Control and unseen characters are left out. */
-export function runsOf(text: string, weight: Weight): Run[] {
+export function runsOf(text: string, weight: Weight): readonly Run[] {
+  if (text.length > SHORT) return readRuns(text, weight);
+  const key = `${weight}${text}`;
+  const known = texts.get(key);
+  if (known) return known;
+  const runs = readRuns(text, weight);
+  if (texts.size >= MOST_WORDS) texts.clear();
+  texts.set(key, runs);
+  return runs;
+}
+
+/** Texts of up to so many letters come again, such as words and amounts: their runs are kept. */
+const SHORT = 24;
+const texts = new Map<string, readonly Run[]>();
+
+function readRuns(text: string, weight: Weight): Run[] {
   const clean = text
     .normalize('NFC')
     .replace(/[\u0000-\u0008\u000e-\u001f\u007f-\u009f\u00ad\u200b-\u200f\u202a-\u202e\ufeff]/g, '');
@@ -156,7 +172,7 @@ export function runsOf(text: string, weight: Weight): Run[] {
       piece === ''
         ? []
         : /^\s$/u.test(piece)
-          ? [{ font: null, text: ' ', width: GAPS[piece] ?? GAP }]
+          ? [{ font: null, text: ' ', width: GAPS[piece] ?? SPACE }]
           : runsOfWord(piece, weight),
     );
 }

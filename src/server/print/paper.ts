@@ -2,7 +2,7 @@
 import PDFDocument from 'pdfkit';
 import type { PaperSize } from '../../core/paper';
 import { TOKENS } from '../../core/tokens';
-import { type Run, type Weight, fontBytes, runsOf, widthOf } from './fonts';
+import { type Run, SPACE, type Weight, fontBytes, runsOf, widthOf } from './fonts';
 
 /** Sizes of paper, in points (72 an inch). */
 const SIZES: Readonly<Record<PaperSize, { width: number; height: number }>> = {
@@ -65,6 +65,29 @@ function broken(word: string, width: number, wide: (text: string) => number): st
     const last = pieces.at(-1)!;
     if (last !== '' && wide(last + letter) > width) pieces.push(letter);
     else pieces[pieces.length - 1] = last + letter;
+  }
+  return pieces;
+}
+
+/**
+ * Runs as they are drawn: words of one font with the spaces between them at once. A gap is no letter of its own, but whoever
+ * listens or copies must not read two words as one, so that it goes with the word before it.
+ */
+function inPieces(runs: readonly Run[]): Run[] {
+  const pieces: Run[] = [];
+  let open: Run | null = null;
+  for (const run of runs) {
+    if (run.font === null) {
+      if (open) open.text += ' ';
+      if (open && run.width === SPACE) open.width += run.width;
+      else {
+        open = null;
+        pieces.push(run);
+      }
+    } else if (open?.font === run.font && open.text.endsWith(' ')) {
+      open.text += run.text;
+      open.width += run.width;
+    } else pieces.push((open = { ...run }));
   }
   return pieces;
 }
@@ -188,18 +211,16 @@ export class Paper {
 
   private drawRuns(runs: readonly Run[], from: number, y: number, style: Style): void {
     let at = from;
-    this.doc.fillColor(INK[style.color ?? 'ink']);
-    for (const [index, run] of runs.entries()) {
-      if (run.font !== null) {
-        // A gap is no letter, but whoever listens or copies must not read two words as one.
-        const text = runs[index + 1]?.font === null ? `${run.text} ` : run.text;
-        if (!this.fonts.has(run.font)) {
-          this.doc.registerFont(run.font, fontBytes(run.font));
-          this.fonts.add(run.font);
+    this.doc.fillColor(INK[style.color ?? 'ink']).fontSize(style.size);
+    for (const { font, text, width } of inPieces(runs)) {
+      if (font !== null) {
+        if (!this.fonts.has(font)) {
+          this.doc.registerFont(font, fontBytes(font));
+          this.fonts.add(font);
         }
-        this.doc.font(run.font).fontSize(style.size).text(text, at, y, { lineBreak: false });
+        this.doc.font(font).text(text, at, y, { lineBreak: false });
       }
-      at += (run.width * style.size) / 1000;
+      at += (width * style.size) / 1000;
     }
   }
 

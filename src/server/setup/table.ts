@@ -153,7 +153,7 @@ export function shownValues(
 /** The fields of a table as the screen knows them, with the choices of each. */
 export async function fieldsOf(db: Db, d: SetupTable): Promise<SetupField[]> {
   return Promise.all(
-    Object.entries(d.fields).map(async ([name, { label, kind, fixed, hint, choices }]) => {
+    Object.entries(d.fields).map(async ([name, { label, kind, fixed, hint, begins, choices }]) => {
       const other = d.refers?.[name];
       const found = choices ?? (await d.choices?.[name]?.(db)) ?? (other && (await rowsByName(db, other)));
       return {
@@ -162,6 +162,7 @@ export async function fieldsOf(db: Db, d: SetupTable): Promise<SetupField[]> {
         kind,
         ...(fixed ? { fixed } : {}),
         ...(hint ? { hint } : {}),
+        ...(begins === undefined ? {} : { begins }),
         ...(found ? { choices: found } : {}),
       };
     }),

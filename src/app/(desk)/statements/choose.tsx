@@ -16,7 +16,8 @@ import { Money } from '../../../ui/figures';
 import { useAddress } from '../../../ui/filters';
 import { useKeys } from '../../../ui/keys';
 import { Head, Panel, Toolbar } from '../../../ui/page';
-import { DeskTable } from '../../../ui/table';
+import { useNarrow } from '../../../ui/narrow';
+import { type Column, DeskTable } from '../../../ui/table';
 import { draftAction, previewAction, saveSetAction } from './actions';
 import css from './choose.module.css';
 import { REASON_WORDS, Rows } from './rows';
@@ -206,6 +207,7 @@ function Chosen({
   side: 'in' | 'out';
   reading: boolean;
 }) {
+  const narrow = useNarrow();
   return (
     <DeskTable<ChosenRow>
       label={side === 'in' ? 'Households that get one' : 'Households left out'}
@@ -239,18 +241,20 @@ function Chosen({
             </ul>
           ),
         },
-        {
-          key: 'delivery',
-          title: 'How',
-          width: 110,
-          render: (row) =>
-            HOUSEHOLD_DELIVERIES[row.delivery].replace('printed and mailed here', 'printed here'),
-        },
+        ...(narrow ? [] : [delivery]),
         { key: 'due', title: 'Due', width: 96, right: true, render: (row) => <Money cents={row.due} /> },
       ]}
     />
   );
 }
+
+/** How it would go out; where there is little room, why matters more. */
+const delivery: Column<ChosenRow> = {
+  key: 'delivery',
+  title: 'How',
+  width: 110,
+  render: (row) => HOUSEHOLD_DELIVERIES[row.delivery].replace('printed and mailed here', 'printed here'),
+};
 
 /** Saving the rows: over the set that they came from, or under a new name. */
 function SaveSet({

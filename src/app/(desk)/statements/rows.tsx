@@ -76,6 +76,7 @@ export function Rows({
         size="small"
         aria-label={`${HEADS[side]}: add a row`}
         className={css.add}
+        showSearch={{ optionFilterProp: 'label' }}
         value=""
         onChange={(what) => {
           if (what === '') return;

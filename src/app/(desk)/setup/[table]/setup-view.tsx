@@ -98,7 +98,7 @@ export function SetupView({ page, tables, mayChange }: Props) {
       {open && (
         <FormDrawer
           title={open === 'new' ? `New ${list.noun[0]}` : `Change this ${list.noun[0]}`}
-          initial={open === 'new' ? { ...parent, ...yesNos(fields) } : open.values}
+          initial={open === 'new' ? { ...beginnings(fields), ...parent } : open.values}
           version={open === 'new' ? undefined : open.version}
           action={({ version, ...values }) =>
             saveSetupAction({
@@ -129,9 +129,11 @@ export function SetupView({ page, tables, mayChange }: Props) {
   );
 }
 
-/** A new row says no where nothing is said. */
-const yesNos = (fields: readonly SetupField[]): Record<string, boolean> =>
-  Object.fromEntries(fields.filter(({ kind }) => kind === 'yes-no').map(({ name }) => [name, false]));
+/** What a new row begins with. */
+const beginnings = (fields: readonly SetupField[]): Record<string, string | boolean> =>
+  Object.fromEntries(
+    fields.flatMap(({ name, begins }) => (begins === undefined ? [] : [[name, begins] as const])),
+  );
 
 /** What the fields hold, as the server takes it. */
 const entered = (fields: readonly SetupField[], values: Record<string, unknown>) =>

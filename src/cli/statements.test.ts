@@ -1,0 +1,158 @@
+/** Statements from the command line, as a scheduled run does them, also killed in the middle. */
+import { execFileSync, spawn, spawnSync } from 'node:child_process';
+import { existsSync, mkdtempSync, readFileSync, readdirSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { gatewayRound, printShopRound } from '../standins/mail';
+import { type TestDatabase, testDatabase } from '../testing/database';
+import { charge, household } from '../testing/desk';
+import { takeReceipt } from '../server/payments/receipts';
+
+let t: TestDatabase;
+let folder = '';
+beforeAll(async () => {
+  t = await testDatabase();
+  folder = mkdtempSync(join(tmpdir(), 'wergeld-cli-'));
+});
+afterAll(async () => {
+  rmSync(folder, { recursive: true, force: true });
+  await t.close();
+});
+
+const env = (): NodeJS.ProcessEnv => ({
+  ...process.env,
+  DATABASE_URL: (t.pool as unknown as { options: { connectionString: string } }).options.connectionString,
+});
+const COMMAND = ['--import', 'tsx', 'src/cli/main.ts'];
+const wergeld = (...args: string[]) => {
+  const { status, stdout, stderr } = spawnSync(process.execPath, [...COMMAND, ...args], {
+    encoding: 'utf8',
+    env: env(),
+    timeout: 90_000,
+  });
+  return { status, out: stdout, err: stderr };
+};
+interface Line {
+  household: string;
+  amount_cents: number;
+  reasons: string[];
+}
+const select = (...args: string[]): { in: Line[]; out: Line[] } => {
+  const { status, out } = wergeld('statements', 'select', '--json', ...args);
+  expect(status).toBe(0);
+  return JSON.parse(out) as { in: Line[]; out: Line[] };
+};
+
+test('select says of every household with a charge or a credit that it is in or out, and draft and send do it', async () => {
+  const owing = await household(t, false);
+  await charge(t, t.context, owing.patientId, '120.00');
+  await takeReceipt(t.context, {
+    householdId: owing.householdId,
+    amount: '20.00',
+    tender: 'cash',
+    parts: {},
+    key: 'cli-credit-1',
+  });
+  const credit = await household(t, false);
+  await takeReceipt(t.context, {
+    householdId: credit.householdId,
+    amount: '7.50',
+    tender: 'cash',
+    key: 'cli-credit-2',
+  });
+  const small = await household(t, false);
+  await charge(t, t.context, small.patientId, '4.00');
+  await household(t, false);
+  const said = select();
+  expect(said.in).toEqual([{ household: owing.number, amount_cents: 10_000, reasons: ['cycle'] }]);
+  expect(said.out).toEqual([
+    { household: credit.number, amount_cents: -750, reasons: ['credit'] },
+    { household: small.number, amount_cents: 400, reasons: ['below-least'] },
+  ]);
+  // A set by its name; one that nobody knows is refused in words.
+  expect(select('--set', 'Old balances').in).toEqual([]);
+  expect(wergeld('statements', 'select', '--set', 'Nothing')).toMatchObject({
+    status: 1,
+    err: expect.stringMatching(/There is no set “Nothing”/),
+  });
+  expect(wergeld('statements', 'draft', '--set', 'Nothing').status).toBe(1);
+
+  expect(JSON.parse(wergeld('statements', 'draft', '--json').out)).toEqual({ batch: 1, pieces: 1 });
+  expect(JSON.parse(wergeld('statements', 'draft', '--json').out)).toEqual({ batch: null, pieces: 0 });
+  expect(select().in).toEqual([]);
+  const sent = wergeld('statements', 'send');
+  expect(sent).toMatchObject({ status: 0, out: expect.stringMatching(/Batch 1: 0 sent, 1 to be printed/) });
+  expect(wergeld('statements', 'send').out).toBe('No batch has drafts\n');
+
+  const file = join(folder, 'statement.pdf');
+  expect(wergeld('statements', 'pdf', owing.number, file)).toMatchObject({ status: 0 });
+  const text = execFileSync('pdftotext', ['-layout', file, '-'], { encoding: 'utf8' });
+  expect(text).toContain(owing.number);
+  expect(text).toContain('100.00');
+  expect(wergeld('statements', 'pdf', 'A-99999', file)).toMatchObject({
+    status: 1,
+    err: 'There is no account A-99999\n',
+  });
+  expect(wergeld('statements', 'pdf').err).toMatch(/Say whose and where/);
+  expect(wergeld('export', 'statements').out.split('\n')[0] ?? '').toBe('');
+});
+
+test('killed while many are being sent and taken up again: each is out once', async () => {
+  for (let index = 0; index < 40; index += 1) {
+    const made = await household(t, false, { email: `many${index}@example.com` });
+    await charge(t, t.context, made.patientId, '30.00');
+    await t.db
+      .updateTable('household')
+      .set({ delivery: index % 2 === 0 ? 'email' : 'print-shop' })
+      .where('id', '=', made.householdId)
+      .execute();
+  }
+  const { batch, pieces } = JSON.parse(wergeld('statements', 'draft', '--json').out) as {
+    batch: number;
+    pieces: number;
+  };
+  expect(pieces).toBe(40);
+  const outbox = join(process.env.WERGELD_EXCHANGE!, 'pelican', 'outbox');
+  const letters = (): number =>
+    existsSync(outbox) ? readdirSync(outbox).filter((name) => name.endsWith('.eml')).length : 0;
+  const sent = async (): Promise<number> =>
+    Number(
+      (
+        await t.pool.query(
+          `select count(*) as n from mail_piece where batch_id = ${batch} and status = 'sent'`,
+        )
+      ).rows[0].n,
+    );
+  for (const upTo of [3, 9]) {
+    const child = spawn(process.execPath, [...COMMAND, 'statements', 'send'], {
+      env: env(),
+      stdio: 'ignore',
+    });
+    while (letters() < upTo && child.exitCode === null)
+      await new Promise((resolve) => setTimeout(resolve, 20));
+    child.kill('SIGKILL');
+    await new Promise((resolve) => child.once('exit', resolve));
+    expect(await sent()).toBeLessThan(40);
+    // What lies there is taken meanwhile, as a gateway would.
+    await gatewayRound(join(process.env.WERGELD_EXCHANGE!, 'pelican'));
+  }
+  // Whoever comes next takes up what the killed one has left.
+  expect(wergeld('statements', 'send').status).toBe(0);
+  expect(await sent()).toBe(40);
+  await gatewayRound(join(process.env.WERGELD_EXCHANGE!, 'pelican'));
+  await printShopRound(join(process.env.WERGELD_EXCHANGE!, 'shoreline'));
+  const delivered = ['pelican', 'shoreline'].flatMap((name) =>
+    readFileSync(join(process.env.WERGELD_EXCHANGE!, name, 'delivered.jsonl'), 'utf8')
+      .trim()
+      .split('\n')
+      .map((line) => (JSON.parse(line) as { piece: number }).piece),
+  );
+  expect(delivered).toHaveLength(40);
+  expect(new Set(delivered).size).toBe(40);
+  const { rows } = await t.pool.query(
+    `select count(*) as n, count(distinct household_id) as households from statement`,
+  );
+  expect(rows[0]).toMatchObject({ n: 40, households: 40 });
+  const lines = wergeld('export', 'statements', '--format', 'json');
+  expect(JSON.parse(lines.out)).toHaveLength(40);
+});
