@@ -7,6 +7,7 @@ import {
   allocationEntry,
   balanced,
   chargeEntry,
+  payerCreditEntry,
   payerDecisionEntry,
   receiptEntry,
   reversalEntry,
@@ -83,6 +84,94 @@ describe('entries', () => {
     ).toBeNull();
   });
 
+  test('an entry that balances keeps what it says, without its postings of nothing', () => {
+    const draft = {
+      kind: 'receipt' as const,
+      businessDate: day,
+      memo: 'as it was',
+      key: 'receipt:1',
+      postings: [
+        { account: 'cash/cash' as const, amount: cents(5) },
+        { account: 'credit/patient' as const, amount: cents(-5) },
+        { account: 'credit/patient' as const, amount: cents(0) },
+      ],
+    };
+    expect(balanced(draft)).toEqual({ ...draft, postings: draft.postings.slice(0, 2) });
+    // What is on one charge does not make up for what is on another, nor for what is on none.
+    const off = [
+      { account: 'receivable/patient' as const, amount: cents(5), chargeId: 1 },
+      { account: 'credit/patient' as const, amount: cents(-5), chargeId: 2 },
+    ];
+    expect(() => balanced({ ...draft, postings: off })).toThrow(UnbalancedEntry);
+  });
+
+  test('what a payer reduces, passes on and leaves open each keeps its reason', () => {
+    const adjust = (group: string, movement: 'reduce' | 'pass-on' | 'stay') => ({
+      group,
+      reason: '45',
+      amount: cents(100),
+      movement,
+      reductionAccount: 'reduction/contract' as const,
+    });
+    const { postings } = payerDecisionEntry({
+      businessDate: day,
+      memo: '',
+      key: 'k',
+      about,
+      cashAccount: 'cash/check',
+      paid: ZERO,
+      adjustments: [adjust('CO', 'reduce'), adjust('PR', 'pass-on'), adjust('OA', 'stay')],
+      next: null,
+    });
+    const said = postings
+      .filter(({ amount }) => amount !== 0)
+      .map(({ account, amount, reasonGroup }) => [account, amount, reasonGroup ?? '']);
+    expect(said).toEqual([
+      ['reduction/contract', 100, 'CO'],
+      ['receivable/payer', -100, 'CO'],
+      ['receivable/patient', 100, 'PR'],
+      ['receivable/payer', -100, 'PR'],
+      ['receivable/payer', -100, 'OA'],
+      ['receivable/payer', 100, ''],
+    ]);
+  });
+
+  test('a receipt is cash and credit, payer money is cash and what it stands against', () => {
+    const lines = (postings: readonly { account: string; amount: number }[]) =>
+      postings.map(({ account, amount }) => [account, amount]);
+    expect(
+      lines(
+        receiptEntry({
+          businessDate: day,
+          memo: '',
+          about: { householdId: 1, receiptId: 1 },
+          cashAccount: 'cash/check',
+          amount: cents(500),
+        }).postings,
+      ),
+    ).toEqual([
+      ['cash/check', 500],
+      ['credit/patient', -500],
+    ]);
+    expect(
+      lines(
+        payerCreditEntry({
+          kind: 'payer-credit',
+          businessDate: day,
+          memo: '',
+          key: 'k',
+          about: { payerId: 1, remittanceId: 1 },
+          cashAccount: 'cash/transfer',
+          against: 'credit/payer',
+          amount: cents(700),
+        }).postings,
+      ),
+    ).toEqual([
+      ['cash/transfer', 700],
+      ['credit/payer', -700],
+    ]);
+  });
+
   test('a reversal undoes every posting', () => {
     for (const draft of [
       chargeEntry({ businessDate: day, memo: '', fee: cents(500), about, coverage: null }),
@@ -126,6 +215,9 @@ describe('fee strip', () => {
     };
     expect(adds(totals)).toBe(true);
     expect(sum(stripParts(totals).map((part) => part.amount))).toBe(14500);
+    // 68.00, 10.00, 47.00 and 20.00 of 145.00, in parts per thousand.
+    expect(stripParts(totals).map(({ permille }) => permille)).toEqual([469, 69, 324, 138]);
+    expect(adds({ ...totals, withPatient: cents(2001) })).toBe(false);
     expect(stripParts(totals).map((part) => part.part)).toEqual([
       'payerPaid',
       'patientPaid',

@@ -83,6 +83,88 @@ describe('estimate', () => {
     expect(second('maintenance', 9000)).toBe(2000);
   });
 
+  test('the steps say how each amount came about, in order, and nothing that came to nothing', () => {
+    const [one] = estimate(
+      [charge(14500)],
+      [
+        coverage({ deductible: cents(2000), copay: cents(3000), maximum: cents(3000) }, 9800),
+        { ...coverage({ coordination: 'non-duplication' }), payer: 'Tern' },
+      ],
+    );
+    // 98.00 less 20.00 less 30.00 is 48.00, of which 80 % is 38.40; the second alone pays 80 % of 145.00, 116.00 less 30.00 is 86.00,
+    // and no more than what is left of the charge: 145.00 less 47.00 less 30.00.
+    expect(one!.steps).toEqual([
+      { words: 'Office fee', amount: 14500 },
+      { words: 'Cedar: contract write-off', amount: 4700 },
+      { words: 'Cedar: allowed', amount: 9800 },
+      { words: 'Cedar: goes to the yearly deductible', amount: 2000 },
+      { words: 'Cedar: copay', amount: 3000 },
+      { words: 'Cedar: coinsurance, plan pays 80 % of 48.00', amount: 960 },
+      { words: 'Cedar: over the yearly maximum', amount: 840 },
+      { words: 'Cedar: expected payment', amount: 3000 },
+      { words: 'Tern: allowed', amount: 14500 },
+      { words: 'Tern: coinsurance, plan pays 80 % of 145.00', amount: 2900 },
+      { words: 'Tern: expected payment', amount: 11600 },
+      { words: 'Tern: after coordination with the payers before it', amount: 6800 },
+      { words: 'Expected from the patient', amount: 0 },
+    ]);
+    const [plain] = estimate([charge(5000)], [coverage({ percentages: { office: basisPoints(10_000) } })]);
+    expect(plain!.steps.map(({ words }) => words)).toEqual([
+      'Office fee',
+      'Cedar: allowed',
+      'Cedar: expected payment',
+      'Expected from the patient',
+    ]);
+    const [not] = estimate([charge(5000, 1, 'major')], [coverage({ contracted: false }, 4000)]);
+    expect(not!.steps).toEqual([
+      { words: 'Office fee', amount: 5000 },
+      { words: 'Cedar: over the allowance, stays with the patient', amount: 1000 },
+      { words: 'Cedar: allowed', amount: 4000 },
+      { words: 'Cedar: major is not covered', amount: 4000 },
+      { words: 'Expected from the patient', amount: 5000 },
+    ]);
+  });
+
+  test('a waived category takes no deductible, a copay per service is taken each time', () => {
+    const waived = coverage({ deductible: cents(5000), deductibleWaived: ['office'] });
+    expect(estimate([charge(10000)], [waived])[0]!.payers[0]).toMatchObject({ deductible: 0, pays: 8000 });
+    const each = coverage({ copay: cents(1000), copayPer: 'service' });
+    expect(
+      estimate([charge(10000, 1), charge(10000, 2)], [each]).map((item) => item.payers[0]!.copay),
+    ).toEqual([1000, 1000]);
+  });
+
+  test('what coordination leaves of a maximum is there for the next charge; the first payer is never coordinated', () => {
+    const second = {
+      ...coverage({ coordination: 'non-duplication', maximum: cents(10_000) }),
+      payer: 'Tern',
+    };
+    const first = coverage({ percentages: { office: basisPoints(5000) } });
+    // Alone the second would pay 80.00; less the first’s 50.00 it pays 30.00, so that 70.00 of its maximum stay for the next:
+    // 70.00 less 50.00; then 50.00 less 50.00.
+    const found = estimate(
+      [charge(10000, 1), charge(10000, 2), charge(10000, 3), charge(10000, 4)],
+      [first, second],
+    );
+    expect(found.map((item) => item.payers[1]!.pays)).toEqual([3000, 2000, 0, 0]);
+    expect(found.map((item) => item.payers[0]!.pays)).toEqual([5000, 5000, 5000, 5000]);
+    const alone = coverage({ coordination: 'maintenance', copay: cents(9000) });
+    expect(estimate([charge(10000)], [alone])[0]!.payers[0]!.pays).toBe(800);
+    expect(estimate([charge(10000)], [first, { ...alone, payer: 'Tern' }])[0]!.payers[1]!.pays).toBe(0);
+  });
+
+  test('only the first payer’s write-off comes off the charge', () => {
+    const [one] = estimate(
+      [charge(10000)],
+      [
+        coverage({ percentages: { office: basisPoints(5000) } }, 9000),
+        { ...coverage({}, 6000), payer: 'Tern' },
+      ],
+    );
+    expect(one).toMatchObject({ writeOff: 1000 });
+    expect(one!.payers.map(({ writeOff }) => writeOff)).toEqual([1000, 4000]);
+  });
+
   test('payers, write-off and patient are always the fee, and nobody pays less than nothing', () => {
     const anyTerms = fc.record({
       contracted: fc.boolean(),

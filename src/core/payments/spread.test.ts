@@ -57,6 +57,53 @@ describe('spreading money', () => {
     );
   });
 
+  test('oldest first by date, then by number, and what was given stays in its order', () => {
+    const day = (id: number, date: string) => ({ id, date: calendarDate(date), owed: cents(100) });
+    const given = [day(3, '2026-02-01'), day(2, '2026-01-05'), day(9, '2026-01-01'), day(1, '2026-01-05')];
+    expect(oldestFirst(given).map(({ id }) => id)).toEqual([9, 1, 2, 3]);
+    expect(oldestFirst([...given].reverse()).map(({ id }) => id)).toEqual([9, 1, 2, 3]);
+    expect(given.map(({ id }) => id)).toEqual([3, 2, 9, 1]);
+  });
+
+  test('in proportion: nothing to spread, nothing owed, and parts of nothing are left out', () => {
+    expect(spreadInProportion(cents(500), [])).toEqual({ parts: [], left: 500 });
+    expect(spreadInProportion(cents(0), open([100]))).toEqual({ parts: [], left: 0 });
+    expect(spreadInProportion(cents(1), open([100, 100]))).toEqual({
+      parts: [{ id: 1, amount: 1 }],
+      left: 0,
+    });
+    expect(spreadInProportion(cents(500), open([100, 200]))).toEqual({
+      parts: [
+        { id: 1, amount: 100 },
+        { id: 2, amount: 200 },
+      ],
+      left: 200,
+    });
+  });
+
+  test('by hand: parts of nothing are left out, and what is left is said', () => {
+    const charges = open([100, 200]);
+    const wanted = (parts: [number, number][]) => new Map(parts.map(([id, part]) => [id, cents(part)]));
+    expect(
+      spreadByHand(
+        cents(250),
+        charges,
+        wanted([
+          [1, 0],
+          [2, 200],
+        ]),
+      ),
+    ).toEqual({
+      parts: [{ id: 2, amount: 200 }],
+      left: 50,
+    });
+    expect(spreadByHand(cents(200), charges, wanted([[2, 200]]))).toEqual({
+      parts: [{ id: 2, amount: 200 }],
+      left: 0,
+    });
+    expect(spreadByHand(cents(199), charges, wanted([[2, 200]]))).toMatch(/more than the money/);
+  });
+
   test('by hand, what is wrong is said', () => {
     const charges = open([1000, 500]);
     const hand = (parts: [number, number][]) =>

@@ -195,12 +195,17 @@ export function table<Row>(
       );
       paper.y += height;
       begun = true;
-      for (const line of sentences) {
-        room(11);
-        paper.group('TR', () => paper.line(line, paper.left + 16, paper.y, UNDER, 'left', 'TD'));
-        paper.y += 11;
-      }
-      if (sentences.length > 0) paper.y += 3;
+      if (sentences.length === 0) continue;
+      paper.group('TR', () =>
+        paper.together('TD', () => {
+          for (const line of sentences) {
+            room(11);
+            paper.line(line, paper.left + 16, paper.y, UNDER);
+            paper.y += 11;
+          }
+        }),
+      );
+      paper.y += 3;
     }
     paper.onPage = onPage;
     paper.rule(paper.y);

@@ -152,8 +152,8 @@ export class Paper {
     element.end();
   }
 
-  /** Draws lines that are one part, such as a paragraph. */
-  private partOf(type: Part, draw: () => void): void {
+  /** Draws lines that are one part for those who listen, such as a paragraph, also where it goes on to another page. */
+  together(type: Part, draw: () => void): void {
     if (this.part !== null) {
       draw();
       return;
@@ -206,7 +206,7 @@ export class Paper {
     const runs = runsOf(text, weightOf(style));
     const width = (runs.reduce((all, run) => all + run.width, 0) * style.size) / 1000;
     const from = align === 'right' ? x - width : align === 'center' ? x - width / 2 : x;
-    this.partOf(as, () => this.marked(() => this.drawRuns(runs, from, y, style)));
+    this.together(as, () => this.marked(() => this.drawRuns(runs, from, y, style)));
   }
 
   private drawRuns(runs: readonly Run[], from: number, y: number, style: Style): void {
@@ -227,7 +227,7 @@ export class Paper {
   /** Draws text in lines of a width, going on to the next page where one ends. @returns where the next line would begin */
   paragraph(text: string, x: number, y: number, width: number, style: Style, as: Part = 'P'): number {
     this.y = y;
-    this.partOf(as, () => {
+    this.together(as, () => {
       for (const line of linesOf(text, width, style)) {
         this.room(lineHeight(style));
         this.line(line, x, this.y, style);
