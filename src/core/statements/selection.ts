@@ -3,7 +3,7 @@
  * in with its reasons or out with its reasons.
  */
 import { type CalendarDate, addMonths, daysBetween, formatDate } from '../calendar';
-import { type Cents, ZERO, formatMoneyPlain } from '../money';
+import { type Cents, cents, formatMoneyPlain, minus } from '../money';
 import { counted } from '../words';
 import { type StatementPolicy, cycleComesRound } from './policy';
 
@@ -70,7 +70,9 @@ interface Condition {
   no(on: Weighing): string;
 }
 
-const dueOf = ({ owed, credit }: HouseholdFacts): Cents => (owed - credit) as Cents;
+/** What would be due on the statement of a household: what is owed less credit, in cents; below zero is credit left over. */
+export const dueNow = ({ owed, credit }: Pick<HouseholdFacts, 'owed' | 'credit'>): Cents =>
+  minus(owed, credit);
 const hasCreditLeft = ({ owed, credit }: HouseholdFacts): boolean => credit > 0 && credit > owed;
 const m = formatMoneyPlain;
 const dated = (date: CalendarDate | null, none: string): string => (date ? formatDate(date) : none);
@@ -138,9 +140,9 @@ export const CONDITIONS = {
     side: 'leave',
     words: 'what is due is below …',
     asks: 'money',
-    holds: ({ facts, number }) => dueOf(facts) < number,
-    yes: ({ facts, number }) => `${m(dueOf(facts))} is due, less than ${m(number as Cents)}`,
-    no: ({ facts }) => `${m(dueOf(facts))} is due`,
+    holds: ({ facts, number }) => dueNow(facts) < number,
+    yes: ({ facts, number }) => `${m(dueNow(facts))} is due, less than ${m(cents(number))}`,
+    no: ({ facts }) => `${m(dueNow(facts))} is due`,
   },
   credit: {
     side: 'leave',
@@ -239,8 +241,8 @@ const ALWAYS = {
         ? 'its credit pays all of it'
         : null,
   'below-least': ({ facts, policy }: Weighing) =>
-    dueOf(facts) > 0 && dueOf(facts) < policy.least
-      ? `${m(dueOf(facts))} is due, less than the policy’s ${m(policy.least)}`
+    dueNow(facts) > 0 && dueNow(facts) < policy.least
+      ? `${m(dueNow(facts))} is due, less than the policy’s ${m(policy.least)}`
       : null,
   stop: ({ facts }: Weighing) => (facts.stops.length > 0 ? `stopped: ${facts.stops.join(', ')}` : null),
   hold: ({ facts, today }: Weighing) =>
@@ -325,13 +327,9 @@ export function choose(
     reasons:
       taking.length > 0
         ? once(taking.map(({ reason }) => reason))
-        : [{ id: 'everybody', words: `${m(dueOf(facts))} is due` }],
+        : [{ id: 'everybody', words: `${m(dueNow(facts))} is due` }],
   };
 }
-
-/** What would be due on the statement of a household: what is owed less credit, in cents; below zero is credit left over. */
-export const dueNow = (facts: Pick<HouseholdFacts, 'owed' | 'credit'>): Cents =>
-  facts.owed === 0 && facts.credit === 0 ? ZERO : ((facts.owed - facts.credit) as Cents);
 
 /** Places where a reason is mended: how the household is written to, its account, its claims, the piece that is prepared, the policy. */
 const MENDED: Partial<Record<ReasonId, 'mail' | 'account' | 'claims' | 'piece' | 'policy'>> = {

@@ -66,10 +66,10 @@ export const saveSetup = useCase({
 async function addRow(act: Act, table: SetupTable, values: SetupValues): Promise<string> {
   const parsed = parseValues(table, values);
   await table.verify?.(act.db, parsed);
-  const { only } = table;
+  const { rowsWith } = table;
   const columns = Object.entries({
     ...columnsOf(table, parsed),
-    ...(only ? { [only.column]: only.value } : {}),
+    ...(rowsWith ? { [rowsWith.column]: rowsWith.value } : {}),
   });
   const { rows } = await refused(
     sql<{
@@ -98,7 +98,7 @@ async function changeRow(
     Record<string, unknown> & { version: number }
   >`select * from ${sql.table(table.table)} t where ${hasKey(table.keys, row)} for update`.execute(act.db);
   const there = rows[0];
-  if (!there || (table.only && there[table.only.column] !== table.only.value))
+  if (!there || (table.rowsWith && there[table.rowsWith.column] !== table.rowsWith.value))
     throw new Refused('This row is gone');
   const before = shownValues(table, there);
   // What is fixed once the row exists stays, whatever a form sends.

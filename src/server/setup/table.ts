@@ -39,8 +39,8 @@ interface Declaration {
   /** Other choices that are read from the database, by field. */
   choices?: Readonly<Record<string, (db: Db) => Promise<Choice[]>>>;
   order: string;
-  /** Of the table's rows only these, by the value of a column that the form does not show. */
-  only?: { column: string; value: string };
+  /** Its rows are those of the table with a value in a column, which is not on the form. */
+  rowsWith?: { column: string; value: string };
   /** There is one row. */
   single?: true;
   /** Its rows belong to rows of another table. */
@@ -132,7 +132,9 @@ export function setupTable(d: Declaration): SetupTable {
         names.map((name) => textLike(sql`(${shownColumn(d, name)})::text`, like)),
         sql` or `,
       ),
-    ...(d.only ? { always: () => sql`${sql.ref(`t.${d.only!.column}`)} = ${d.only!.value}` } : {}),
+    ...(d.rowsWith
+      ? { always: () => sql`${sql.ref(`t.${d.rowsWith!.column}`)} = ${d.rowsWith!.value}` }
+      : {}),
     order: sql`${sql.ref(`t.${d.order}`)}, ${keyText(d.keys)}`,
     finish: ((row: { kept: Record<string, unknown> }) => ({ values: shownValues(d, row.kept) })) as never,
   }) as unknown as List<SetupListRow>;

@@ -184,7 +184,7 @@ export function ChooseHouseholds({
                 ]}
               />
             )}
-            {list && <span className={css.sum}>{formatMoneyPlain(list.due as never)} due</span>}
+            {list && <span className={css.sum}>{formatMoneyPlain(list.due)} due</span>}
           </Toolbar>
           {refused && <p role="alert">{refused}</p>}
           <Chosen rows={list?.rows ?? []} side={side} reading={shown === null && refused === ''} />

@@ -1,7 +1,7 @@
 'use client';
 import { Button, Input } from 'antd';
 import { useState } from 'react';
-import { parseMoney, toDecimal } from '../../../core/money';
+import { cents, parseMoney, toDecimal } from '../../../core/money';
 import {
   CONDITIONS,
   CONDITION_IDS,
@@ -158,7 +158,7 @@ function NumberField({
   value: number;
   onChange: (value: number) => void;
 }) {
-  const [text, setText] = useState(money ? toDecimal(value as never) : String(value));
+  const [text, setText] = useState(money ? toDecimal(cents(value)) : String(value));
   const read = (typed: string): number | null =>
     money ? parseMoney(typed) : /^\d{1,4}$/.test(typed.trim()) ? Number(typed) : null;
   return (

@@ -32,7 +32,7 @@ export const clearinghouses = setupTable({
   noun: ['clearinghouse', 'clearinghouses'],
   about: 'Ways to payers, each with its folder of outbox, inbox and archive.',
   table: 'connection',
-  only: { column: 'kind', value: 'clearinghouse' },
+  rowsWith: { column: 'kind', value: 'clearinghouse' },
   keys: ['id'],
   order: 'name',
   fields: {
@@ -64,7 +64,7 @@ export const printShops = setupTable({
   noun: ['print shop', 'print shops'],
   about: 'Who prints and mails for us, with its folder of outbox, inbox and archive.',
   table: 'connection',
-  only: { column: 'kind', value: 'print-shop' },
+  rowsWith: { column: 'kind', value: 'print-shop' },
   keys: ['id'],
   order: 'name',
   fields: {
@@ -89,7 +89,7 @@ export const gateways = setupTable({
   noun: ['message gateway', 'message gateways'],
   about: 'Who delivers our e-mail, with its folder of outbox, inbox and archive.',
   table: 'connection',
-  only: { column: 'kind', value: 'message-gateway' },
+  rowsWith: { column: 'kind', value: 'message-gateway' },
   keys: ['id'],
   order: 'name',
   fields: {
