@@ -1,7 +1,8 @@
 /**
  * The simulated print shop and message gateway. The shop takes parcels from its outbox folder and answers for each piece in
  * the index; the gateway takes messages and answers for each. Both know what they have taken: a piece that comes again under
- * its id is answered as before and not taken twice. They know nothing but the files.
+ * its id is answered as before and not delivered twice; what came back was not delivered, and is tried again. They know nothing
+ * but the files.
  */
 import { appendFile, mkdir, readFile, readdir, rename, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
@@ -31,7 +32,7 @@ async function answer(
   root: string,
   names: readonly string[],
   answers: readonly PieceAnswer[],
-  fresh: readonly PieceAnswer[],
+  known: ReadonlyMap<number, PieceAnswer>,
 ): Promise<string[]> {
   if (names.length === 0) return [];
   await mkdir(join(root, 'inbox'), { recursive: true });
@@ -40,6 +41,12 @@ async function answer(
   const file = `answers-${names[0]!.replace(/\.[^.]+$/, '')}-${number}.csv`;
   await writeFile(join(root, 'inbox', `${file}.part`), writeAnswers(answers, number));
   await rename(join(root, 'inbox', `${file}.part`), join(root, 'inbox', file));
+  const seen = new Set(known.keys());
+  const fresh = answers.filter(({ piece, result }) => {
+    const isFresh = !seen.has(piece) && result !== 'undeliverable' && result !== 'bounced';
+    seen.add(piece);
+    return isFresh;
+  });
   if (fresh.length > 0)
     await appendFile(
       join(root, 'delivered.jsonl'),
@@ -65,7 +72,6 @@ export async function printShopRound(root: string): Promise<string[]> {
   const names = await filesOf(root, '.zip');
   const known = await delivered(root);
   const answers: PieceAnswer[] = [];
-  const fresh: PieceAnswer[] = [];
   for (const name of names) {
     const files = unzipSync(await readFile(join(root, 'outbox', name)));
     const index = new TextDecoder().decode(files['index.csv']);
@@ -78,12 +84,10 @@ export async function printShopRound(root: string): Promise<string[]> {
         piece,
         ...(files[row.file ?? ''] ? shopSays(row) : { result: 'undeliverable' as const, words: 'no paper' }),
       };
-      if (!before) fresh.push(said);
-      known.set(piece, said);
       answers.push(said);
     }
   }
-  return answer(root, names, answers, fresh);
+  return answer(root, names, answers, known);
 }
 
 /** One turn of the message gateway on its folder. @returns names of the files put into the inbox */
@@ -91,7 +95,6 @@ export async function gatewayRound(root: string): Promise<string[]> {
   const names = await filesOf(root, '.eml');
   const known = await delivered(root);
   const answers: PieceAnswer[] = [];
-  const fresh: PieceAnswer[] = [];
   for (const name of names) {
     const text = await readFile(join(root, 'outbox', name), 'latin1');
     const piece = pieceOf(/^Message-ID:\s*<(P\d+)@/im.exec(text)?.[1] ?? '');
@@ -103,9 +106,7 @@ export async function gatewayRound(root: string): Promise<string[]> {
       (to.startsWith('bounce') || to === ''
         ? { piece, result: 'bounced' as const, words: 'no such mailbox' }
         : { piece, result: 'accepted' as const, words: '' });
-    if (!before) fresh.push(said);
-    known.set(piece, said);
     answers.push(said);
   }
-  return answer(root, names, answers, fresh);
+  return answer(root, names, answers, known);
 }

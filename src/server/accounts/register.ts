@@ -206,7 +206,7 @@ export const changePatient = useCase({
 async function writePerson(
   act: Act,
   patientId: number,
-  there: { household_id: number },
+  there: { household_id: number } & Record<'line1' | 'city' | 'state' | 'zip' | 'email', string>,
   data: Omit<z.output<typeof patientInput>, 'patientId' | 'version'>,
 ): Promise<void> {
   const tx = act.db;
@@ -216,9 +216,22 @@ async function writePerson(
     .set({ last, first, birth_date: data.birthDate, sex })
     .where('id', '=', patientId)
     .execute();
+  const isElsewhere =
+    line1 !== there.line1 || city !== there.city || state !== there.state || zip !== there.zip;
   await tx
     .updateTable('household')
-    .set({ line1, line2, city, state, zip, phone, email })
+    .set({
+      line1,
+      line2,
+      city,
+      state,
+      zip,
+      phone,
+      email,
+      // Mail came back from where they no longer are.
+      ...(isElsewhere ? { address_returned: null } : {}),
+      ...(email === there.email ? {} : { email_returned: null }),
+    })
     .where('id', '=', there.household_id)
     .execute();
   await tx

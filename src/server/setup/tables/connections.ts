@@ -4,7 +4,7 @@ import { type Choice, choice, text } from '../../../core/setup/fields';
 import type { Db } from '../../../db/connect';
 import { setupTable } from '../table';
 
-const { clearinghouse, 'print-shop': printShop, 'message-gateway': gateway } = CONNECTION_KINDS;
+const { clearinghouse } = CONNECTION_KINDS;
 
 const name = text('Name', { needed: true });
 const folder = text('Folder', {
@@ -57,52 +57,46 @@ export const clearinghouses = setupTable({
   },
 });
 
+/** A kind of connection that needs its name, its folder and the settings of its kind. */
+const plainConnections = (
+  kind: 'print-shop' | 'message-gateway',
+  shown: { key: string; title: string; noun: readonly [string, string]; about: string },
+) => {
+  const { fields, settings } = CONNECTION_KINDS[kind];
+  const names = fields.map((field) => field.name);
+  return setupTable({
+    ...shown,
+    table: 'connection',
+    rowsWith: { column: 'kind', value: kind },
+    keys: ['id'],
+    order: 'name',
+    fields: {
+      name,
+      folder,
+      ...Object.fromEntries(fields.map((field) => [field.name, text(field.label, { form: field.schema })])),
+    },
+    document: {
+      column: 'settings',
+      fields: names,
+      read: (kept) => ({ ...settings.read(kept) }),
+      write: (values) =>
+        settings.write(Object.fromEntries(names.map((field) => [field, values[field] ?? ''])) as never),
+    },
+  });
+};
+
 /** Who prints and mails for us. */
-export const printShops = setupTable({
+export const printShops = plainConnections('print-shop', {
   key: 'print-shops',
   title: 'Print shops',
   noun: ['print shop', 'print shops'],
   about: 'Who prints and mails for us, with its folder of outbox, inbox and archive.',
-  table: 'connection',
-  rowsWith: { column: 'kind', value: 'print-shop' },
-  keys: ['id'],
-  order: 'name',
-  fields: {
-    name,
-    folder,
-    ...Object.fromEntries(
-      printShop.fields.map((field) => [field.name, text(field.label, { form: field.schema })]),
-    ),
-  },
-  document: {
-    column: 'settings',
-    fields: printShop.fields.map((field) => field.name),
-    read: (kept) => ({ ...printShop.settings.read(kept) }),
-    write: ({ customerId = '' }) => printShop.settings.write({ customerId }),
-  },
 });
 
 /** Who delivers our e-mail. */
-export const gateways = setupTable({
+export const gateways = plainConnections('message-gateway', {
   key: 'gateways',
   title: 'Message gateways',
   noun: ['message gateway', 'message gateways'],
   about: 'Who delivers our e-mail, with its folder of outbox, inbox and archive.',
-  table: 'connection',
-  rowsWith: { column: 'kind', value: 'message-gateway' },
-  keys: ['id'],
-  order: 'name',
-  fields: {
-    name,
-    folder,
-    ...Object.fromEntries(
-      gateway.fields.map((field) => [field.name, text(field.label, { form: field.schema })]),
-    ),
-  },
-  document: {
-    column: 'settings',
-    fields: gateway.fields.map((field) => field.name),
-    read: (kept) => ({ ...gateway.settings.read(kept) }),
-    write: ({ from = '' }) => gateway.settings.write({ from }),
-  },
 });

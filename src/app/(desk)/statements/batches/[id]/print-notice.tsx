@@ -8,6 +8,42 @@ import { Notice } from '../../../../../ui/page';
 import { printedAction, sendAgainAction } from '../../actions';
 import css from './batch.module.css';
 
+/** From one number to another, as typed. */
+function Numbers({
+  from,
+  to,
+  setFrom,
+  setTo,
+  focus,
+}: {
+  from: string;
+  to: string;
+  setFrom: (text: string) => void;
+  setTo: (text: string) => void;
+  focus?: boolean;
+}) {
+  const field = (value: string, set: (text: string) => void, autoFocus?: boolean) => (
+    <Input
+      size="small"
+      autoFocus={autoFocus}
+      className={css.number}
+      inputMode="numeric"
+      value={value}
+      onChange={(event) => set(event.target.value)}
+    />
+  );
+  return (
+    <>
+      <label>From no. {field(from, setFrom, focus)}</label>
+      <label>to {field(to, setTo)}</label>
+    </>
+  );
+}
+
+/** Whether these are numbers of pieces, the first not after the last. */
+const areNumbers = (from: string, to: string): boolean =>
+  [from, to].every((text) => /^[1-9]\d{0,6}$/.test(text)) && Number(from) <= Number(to);
+
 /** What waits to be printed here: from one number to another it is opened as one paper, and then said to be in the mail. */
 export function PrintNotice({
   batchId,
@@ -19,33 +55,12 @@ export function PrintNotice({
   const { busy, run } = useAct();
   const [from, setFrom] = useState(String(toPrint.first));
   const [to, setTo] = useState(String(toPrint.last));
-  const numbers = [Number(from), Number(to)];
-  const good =
-    numbers.every((number) => Number.isInteger(number) && number > 0) && numbers[0]! <= numbers[1]!;
+  const good = areNumbers(from, to);
   return (
     <Notice>
       <div className={css.print}>
         <span>{counted(toPrint.count, 'piece waits', 'pieces wait')} to be printed here.</span>
-        <label>
-          From no.{' '}
-          <Input
-            size="small"
-            className={css.number}
-            inputMode="numeric"
-            value={from}
-            onChange={(event) => setFrom(event.target.value)}
-          />
-        </label>
-        <label>
-          to{' '}
-          <Input
-            size="small"
-            className={css.number}
-            inputMode="numeric"
-            value={to}
-            onChange={(event) => setTo(event.target.value)}
-          />
-        </label>
+        <Numbers from={from} to={to} setFrom={setFrom} setTo={setTo} />
         <Button
           size="small"
           disabled={!good}
@@ -78,30 +93,10 @@ export function AgainForm({ batchId, last, close }: { batchId: number; last: num
   const { busy, run } = useAct();
   const [from, setFrom] = useState('1');
   const [to, setTo] = useState(String(last));
-  const good = Number(from) > 0 && Number(to) >= Number(from);
+  const good = areNumbers(from, to);
   return (
     <div className={css.print}>
-      <label>
-        From no.{' '}
-        <Input
-          size="small"
-          autoFocus
-          className={css.number}
-          inputMode="numeric"
-          value={from}
-          onChange={(event) => setFrom(event.target.value)}
-        />
-      </label>
-      <label>
-        to{' '}
-        <Input
-          size="small"
-          className={css.number}
-          inputMode="numeric"
-          value={to}
-          onChange={(event) => setTo(event.target.value)}
-        />
-      </label>
+      <Numbers from={from} to={to} setFrom={setFrom} setTo={setTo} focus />
       <Button
         size="small"
         disabled={!good}
