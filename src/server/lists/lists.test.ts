@@ -272,3 +272,10 @@ describe('what a person asks', () => {
     expect(detail).toMatchObject({ format: 'csv' });
   });
 });
+
+test('the address of a list with several views takes one of them', () => {
+  for (const name of LIST_NAMES) {
+    const { path, views } = listOf(name);
+    if (views.length > 1) expect([name, path]).toEqual([name, path.split('?')[0]]);
+  }
+});

@@ -26,7 +26,7 @@ export const statementsList = list({
   noun: ['statement', 'statements'],
   permission: 'read accounts',
   station: 'Statements',
-  path: '/statements?view=sent',
+  path: '/statements',
   from: sql`statement s join household h on h.id = s.household_id join mail_piece p on p.id = s.piece_id`,
   id: sql`s.id`,
   columns: {
@@ -100,7 +100,7 @@ export const batchesList = list({
   noun: ['batch', 'batches'],
   permission: 'read accounts',
   station: 'Statements',
-  path: '/statements?view=batches',
+  path: '/statements',
   from: sql`mail_batch m`,
   id: sql`m.id`,
   columns: {

@@ -23,7 +23,7 @@ export default async function Page({
   const view = String(address.view ?? (mayPrepare ? 'choose' : 'due'));
   if (['sent', 'back', 'void'].includes(view))
     return <StatementList list={await readList(context, 'statements', address)} mayPrepare={mayPrepare} />;
-  if (['open', 'all', 'batches'].includes(view))
+  if (['open', 'all'].includes(view))
     return <BatchList list={await readList(context, 'batches', address)} mayPrepare={mayPrepare} />;
   if (view === 'late' && mayPrepare)
     return (
