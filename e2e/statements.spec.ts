@@ -99,7 +99,7 @@ test('the rows pick the households and say why not; drafts are looked through, s
   await page.getByRole('button', { name: 'They are in the mail' }).click();
   await expect(page.getByText(/pieces? (is|are) in the mail/).first()).toBeVisible();
   expect((await states(batchId)).sent).toBeGreaterThan(0);
-  const paper = await page.request.get(`/api/batches/${batchId}?from=7`);
+  const paper = await page.request.get(`/api/batches/${batchId}?what=waiting&from=7`);
   expect(paper.headers()['content-type']).toBe('application/pdf');
   await page.reload();
   await page.getByRole('button', { name: 'They are in the mail' }).click();

@@ -301,7 +301,7 @@ async function prepare(): Promise<void> {
     [putBackPieces.title]: { pieceIds: [draft.pieceId] },
     [addHousehold.title]: { batchId: draft.batchId, householdId },
     [startSendingBatch.title]: { batchId: draft.batchId, from: 1, to: 2 },
-    [confirmPrinted.title]: { batchId: made.batchId, from: 1, to: 2 },
+    [confirmPrinted.title]: { batchId: made.batchId, from: 1, to: 2, cameBack: false },
     [sendAgain.title]: { batchId: made.batchId, from: 1, to: 2 },
     [voidPieces.title]: { pieceIds: [made.pieceId], why: 'x' },
     [setDelivery.title]: {

@@ -52,6 +52,15 @@ export const batchInput = z.object({
   to: pieceNumber.optional(),
 });
 
+/** Pieces that were printed and mailed: those that waited for it, or those that came back from elsewhere. */
+export const printedInput = batchInput.extend({ cameBack: z.boolean().default(false) });
+
+/** Papers of a batch to print: those that wait for it, those that came back, or all once more; or the list alone. */
+export const paperInput = batchInput.extend({
+  what: z.enum(['waiting', 'back', 'again']).default('again'),
+  list: z.literal('only').optional(),
+});
+
 /** Pieces that never reached anybody. */
 export const voidInput = z.object({ pieceIds: pieces, why: reasonField('Say why these do not count') });
 

@@ -1,26 +1,25 @@
 /** What is done with pieces whose paper stands: printed ones are out, others are handed over once more, or do not count. */
 import { sql } from 'kysely';
-import { batchInput, voidInput } from '../../core/statements/input';
+import { batchInput, printedInput, voidInput } from '../../core/statements/input';
 import { Refused } from '../access';
 import { sendPieces } from '../mail/pieces';
 import { useCase } from '../use-case';
 import { packParcel, sendMessage, sendParcel, sendParcels } from './handing-over';
-import { piecesWithin } from './sending';
+import { piecesWithin, toPrint } from './sending';
 
 /** Says that pieces were printed and mailed, from one number to another. @returns how many are out now */
 export const confirmPrinted = useCase({
   name: 'confirm printed',
   permission: 'prepare statements',
-  input: batchInput,
+  input: printedInput,
   async run(act, input) {
-    const pieces = await piecesWithin(act.db, input)
+    const pieces = await toPrint(act.db, input, input.cameBack ? 'back' : 'waiting')
       .select('id')
-      .where('status', 'in', ['made', 'failed'])
-      .where('document', 'is not', null)
-      // What came back from elsewhere was printed here after all; what waits for its parcel was not.
-      .where(({ or, eb }) => or([eb('delivery', '=', 'mail'), eb('status', '=', 'failed')]))
       .execute();
-    if (pieces.length === 0) throw new Refused('Nothing of these waits to be printed');
+    if (pieces.length === 0)
+      throw new Refused(
+        input.cameBack ? 'Nothing of these came back' : 'Nothing of these waits to be printed',
+      );
     const sent = await sendPieces(
       act.db,
       act,

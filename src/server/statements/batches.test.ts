@@ -299,6 +299,10 @@ describe('a batch', () => {
     expect(paper.match(/page 1 of 1/g)).toHaveLength(4);
     expect(await confirmPrinted(t.context, { batchId, from: 2, to: 3 })).toBe(2);
     expect((await pieces(batchId)).map(({ status }) => status)).toEqual(['made', 'sent', 'sent']);
+    // What is out is not printed unasked, and once more when it is asked for.
+    const rest = textOf((await batchPaper(t.context, { batchId, what: 'waiting' })).bytes);
+    expect(rest).toContain('1 statement in mailing order');
+    expect(textOf((await batchPaper(t.context, { batchId, from: 2 })).bytes)).toContain('2 statements');
     expect(await readBatch(t.context, batchId)).toMatchObject({
       toPrint: { count: 1, first: 1, last: 1 },
       counts: { made: 1, sent: 2 },
@@ -444,7 +448,11 @@ describe('a batch', () => {
     // What came back is printed here after all, or does not count.
     await printShopRound(join(folder, 'shoreline'));
     await round();
-    await confirmPrinted(t.context, { batchId });
+    await expect(confirmPrinted(t.context, { batchId })).rejects.toThrow(/waits to be printed/);
+    await expect(batchPaper(t.context, { batchId, what: 'waiting' })).rejects.toThrow(/nothing to print/);
+    const back = textOf((await batchPaper(t.context, { batchId, what: 'back' })).bytes);
+    expect(back).toContain('1 statement in mailing order');
+    await confirmPrinted(t.context, { batchId, cameBack: true });
     expect((await byHousehold(vacant.householdId)).status).toBe('sent');
     expect(await statementsOf(vacant.householdId)).toHaveLength(1);
   });

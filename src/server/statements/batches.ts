@@ -3,12 +3,14 @@ import { formatDate } from '../../core/calendar';
 import type { PieceState } from '../../core/mail/pieces';
 import { type Cents, sum } from '../../core/money';
 import { type StatementContent, statementDocument } from '../../core/statements/document';
+import { paperInput } from '../../core/statements/input';
 import { counted } from '../../core/words';
 import { type Context, NotThere, allow, audit } from '../access';
+import { parseInput } from '../input';
 import { heading, letterhead, table } from '../print/blocks';
 import { Paper } from '../print/paper';
 import { drawStatement, statementFoot } from './pdf';
-import { piecesWithin } from './sending';
+import { piecesWithin, toPrint } from './sending';
 
 /** A batch as its page shows it. `due` in cents, of what is not taken out. */
 export interface BatchPage {
@@ -127,16 +129,13 @@ export async function statesOf(context: Context, batchId: number) {
 const AT_ONCE = 200;
 
 /**
- * The papers of a batch in mailing order as one PDF, after a list of them; between two numbers where they are given. It draws
- * what each piece says: drafts are marked as not sent, what was taken out or voided is left out.
- * @param ask `list: 'only'` leaves it at the list
+ * The papers of a batch in mailing order as one PDF, after a list of them; between two numbers where they are given. Each is
+ * drawn from what its piece said when it was made. `list: 'only'` leaves it at the list, of all that is not taken out.
  * @throws NotThere
  */
-export async function batchPaper(
-  context: Context,
-  ask: { batchId: number; from?: number | undefined; to?: number | undefined; list?: 'only' | undefined },
-): Promise<{ name: string; bytes: Buffer }> {
+export async function batchPaper(context: Context, input: unknown): Promise<{ name: string; bytes: Buffer }> {
   allow(context, 'prepare statements');
+  const ask = parseInput(paperInput, input);
   const { batchId } = ask;
   const batch = await context.db
     .selectFrom('mail_batch')
@@ -144,10 +143,10 @@ export async function batchPaper(
     .where('id', '=', batchId)
     .executeTakeFirst();
   if (!batch) throw new NotThere('There is no such batch');
-  const rows = await piecesWithin(context.db, ask)
-    .select(['id', 'number', 'status', 'amount', 'pages'])
-    .where('status', 'in', ['draft', 'made', 'sent', 'failed'])
-    .execute();
+  const asked = ask.list
+    ? piecesWithin(context.db, ask).where('status', 'not in', ['taken-out', 'void'])
+    : toPrint(context.db, ask, ask.what);
+  const rows = await asked.select(['id', 'number', 'amount', 'pages']).execute();
   const [first] = rows;
   if (!first) throw new NotThere('There is nothing to print between these numbers');
   await audit(context.db, context, 'printed', { kind: 'mail batch', id: batchId });
@@ -164,10 +163,10 @@ export async function batchPaper(
       await drawList(context, paper, batch.title, practice, rows);
     }
     if (ask.list) break;
-    for (const { id, status } of some) {
+    for (const { id } of some) {
       const content = contents.get(id)!;
       paper.turn();
-      drawStatement(paper, content, status === 'draft' ? 'Draft · not sent' : '');
+      drawStatement(paper, content);
       paper.foot(statementFoot(content));
     }
   }

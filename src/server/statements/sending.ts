@@ -22,6 +22,17 @@ export const piecesWithin = (db: Db | Tx, { batchId, from = 1, to = 1_000_000 }:
     .where('mail_piece.number', '<=', to)
     .orderBy('mail_piece.number');
 
+/**
+ * Pieces of a batch whose papers are printed here: those that wait for it, those that came back from wherever they were sent,
+ * or every paper once more. What went out otherwise is not printed unasked, so that nobody gets two.
+ */
+export function toPrint(db: Db | Tx, within: BatchInput, what: 'waiting' | 'back' | 'again') {
+  const papers = piecesWithin(db, within).where('mail_piece.document', 'is not', null);
+  if (what === 'again') return papers.where('mail_piece.status', 'in', ['made', 'sent', 'failed']);
+  if (what === 'back') return papers.where('mail_piece.status', '=', 'failed');
+  return papers.where('mail_piece.delivery', '=', 'mail').where('mail_piece.status', '=', 'made');
+}
+
 /** Sending a batch, or again what failed between two numbers, piece by piece. */
 export const sendBatch: WorkKind<BatchInput> = {
   expireSeconds: 3600,

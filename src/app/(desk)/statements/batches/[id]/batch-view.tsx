@@ -110,7 +110,7 @@ export function BatchView({
       )}
       {dialog === 'again' && mayPrepare && (
         <Notice>
-          <AgainForm batchId={batch.id} last={batch.last} close={close} />
+          <AgainForm batchId={batch.id} last={batch.last} failed={counts.failed} close={close} />
         </Notice>
       )}
       {mayPrepare && chosen.length > 0 && (

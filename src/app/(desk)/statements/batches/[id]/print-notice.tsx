@@ -64,7 +64,7 @@ export function PrintNotice({
         <Button
           size="small"
           disabled={!good}
-          href={`/api/batches/${batchId}?from=${from}&to=${to}`}
+          href={`/api/batches/${batchId}?what=waiting&from=${from}&to=${to}`}
           target="_blank"
         >
           Open to print
@@ -89,7 +89,18 @@ export function PrintNotice({
 }
 
 /** The same pieces once more, from one number to another: printed again, or handed over again under their ids. */
-export function AgainForm({ batchId, last, close }: { batchId: number; last: number; close: () => void }) {
+export function AgainForm({
+  batchId,
+  last,
+  failed,
+  close,
+}: {
+  batchId: number;
+  last: number;
+  /** How many failed or came back. */
+  failed: number;
+  close: () => void;
+}) {
   const { busy, run } = useAct();
   const [from, setFrom] = useState('1');
   const [to, setTo] = useState(String(last));
@@ -118,6 +129,31 @@ export function AgainForm({ batchId, last, close }: { batchId: number; last: num
       >
         Hand over again
       </Button>
+      {failed > 0 && (
+        <>
+          <Button
+            size="small"
+            disabled={!good}
+            href={`/api/batches/${batchId}?what=back&from=${from}&to=${to}`}
+            target="_blank"
+          >
+            Print what failed
+          </Button>
+          <Button
+            size="small"
+            loading={busy}
+            disabled={!good}
+            onClick={() =>
+              void run(
+                () => printedAction({ batchId, from, to, cameBack: true }),
+                (many) => `${counted(many, 'piece is', 'pieces are')} in the mail`,
+              ).then((done) => done && close())
+            }
+          >
+            What failed is in the mail
+          </Button>
+        </>
+      )}
       <Button size="small" type="text" onClick={close}>
         Close
       </Button>
