@@ -261,6 +261,18 @@ describe('a batch', () => {
     expect(list.rows.map((row) => row.state)).toEqual(['draft', 'draft', 'draft']);
   });
 
+  test('taken out when its paper was made and put back, it is a draft that says so', async () => {
+    const { householdId } = await owes();
+    const batchId = await draft([householdId]);
+    await send(batchId);
+    const [piece] = await pieces(batchId);
+    await takeOutPieces(t.context, { pieceIds: [piece!.id], why: 'wait' });
+    await putBackPieces(t.context, { pieceIds: [piece!.id] });
+    expect(textOf((await readPiece(t.context, piece!.id)).bytes)).toContain('Draft · not sent');
+    await send(batchId);
+    expect((await pieces(batchId))[0]!.status).toBe('made');
+  });
+
   test('one is handed over in between: the draft stays', async () => {
     const { householdId } = await owes();
     const batchId = await draft([householdId]);
@@ -603,6 +615,21 @@ describe('a batch', () => {
     expect((await pieces(batchId))[0]).toMatchObject({ status: 'made', why: '' });
     await expect(startSendingBatch(t.context, { batchId })).rejects.toThrow(/Nothing of this batch/);
     await expect(startSendingBatch(t.context, { batchId: 999_999 })).rejects.toThrow(/Nothing of this batch/);
+  });
+
+  test('a stop holds back also what was made and what came back', async () => {
+    const one = await owes('120.00', addDays(TODAY, -40), { email: 'bounce2@example.com' });
+    await setDelivery(t.context, { householdId: one.householdId, delivery: 'email' });
+    const batchId = await draft([one.householdId]);
+    await send(batchId);
+    await gatewayRound(join(folder, 'pelican'));
+    await round();
+    const [attorney] = (await readMail(t.context, one.householdId)).choices.reasons;
+    await setStop(t.context, { householdId: one.householdId, reasonId: attorney!.value });
+    const page = await readWork(t.context, await send(batchId));
+    expect(page.items[0]!.result).toMatch(/^Not sent again: stopped/);
+    expect((await pieces(batchId))[0]).toMatchObject({ status: 'failed', outcome: 'bounced' });
+    expect(inFolder('pelican/outbox')).toEqual([]);
   });
 });
 

@@ -282,7 +282,8 @@ export const putBackPieces = useCase({
       );
     const { numUpdatedRows } = await act.db
       .updateTable('mail_piece')
-      .set({ status: 'draft', why: '' })
+      // Its paper, if one was made, is made anew.
+      .set({ status: 'draft', why: '', document: null, pages: null })
       .where('id', 'in', pieceIds)
       .where('status', '=', 'taken-out')
       .executeTakeFirst();

@@ -52,15 +52,17 @@ export async function makePiece(act: Act, pieceId: number): Promise<Made> {
     .where('id', '=', pieceId)
     .forUpdate()
     .executeTakeFirstOrThrow();
-  if (piece.status === 'made' || (piece.status === 'failed' && piece.document)) return { as: 'made' };
-  if (piece.status !== 'draft' && piece.status !== 'failed')
+  if (piece.status === 'sent' || piece.status === 'void' || piece.status === 'taken-out')
     return { as: 'out already', words: piece.status === 'sent' ? 'is out already' : 'was taken out' };
   const against = await againstSending(act, householdId);
   if (against !== null) {
+    // What was out once and came back is not taken out: it waits until this is mended, or does not count.
+    if (piece.sent_at !== null) throw new Refused(`Not sent again: ${against}`);
     const why = `Not sent: ${against}`.slice(0, 300);
     await tx.updateTable('mail_piece').set({ status: 'taken-out', why }).where('id', '=', pieceId).execute();
     return { as: 'taken out', words: `taken out: ${against}` };
   }
+  if (piece.document !== null && piece.status !== 'draft') return { as: 'made' };
   const contents = await readContents(act, await readPolicies(tx), [
     {
       householdId,
