@@ -5,7 +5,7 @@
 import PDFDocument from 'pdfkit';
 import { addDays, calendarDate } from '../src/core/calendar';
 import { type Cents, cents, formatMoneyPlain } from '../src/core/money';
-import { composeStatement } from '../src/core/statements/compose';
+import { alone, composeStatement } from '../src/core/statements/compose';
 import { PLAIN_OPTIONS, STATEMENT_COLUMNS, type StatementContent } from '../src/core/statements/document';
 import { CONDITION_IDS } from '../src/core/statements/selection';
 import { fontBytes } from '../src/server/print/fonts';
@@ -80,30 +80,33 @@ function statement(household: number): StatementContent {
       shown: [],
     };
   });
-  return composeStatement(
-    {
-      paper: 'LETTER',
-      practice: { ...address, phone: '555-0100' },
-      remit: address,
-      hours: '',
-      tenders: ['check'],
-      account: `A-${10_000 + household}`,
-      to: { ...address, name: `Household ${household}`, line2: '' },
-      date: today,
-      dueDate: addDays(today, 14),
-      notes: [],
-      options: PLAIN_OPTIONS,
-    },
-    {
-      charges,
-      credit: NONE,
-      zeroOn: null,
-      graceDays: 10,
-      agingFrom: 'responsible',
-      messages: [],
-      most: 0,
-      siteId: null,
-    },
+  return alone(
+    composeStatement(
+      {
+        paper: 'LETTER',
+        practice: { ...address, phone: '555-0100' },
+        remit: address,
+        hours: '',
+        tenders: ['check'],
+        account: `A-${10_000 + household}`,
+        to: { ...address, name: `Household ${household}`, line2: '' },
+        date: today,
+        dueDate: addDays(today, 14),
+        notes: [],
+        plans: [],
+        options: PLAIN_OPTIONS,
+      },
+      {
+        charges,
+        credit: NONE,
+        zeroOn: null,
+        graceDays: 10,
+        agingFrom: 'responsible',
+        messages: [],
+        most: 0,
+        siteId: null,
+      },
+    ),
   );
 }
 

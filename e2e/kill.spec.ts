@@ -57,6 +57,7 @@ const alive = (pid: number): boolean => {
 test('kill -9 of everything in the middle of posting a large file, and a start: nothing lost, nothing twice', async ({
   browser,
 }) => {
+  test.setTimeout(420_000);
   const folder = mkdtempSync(join(tmpdir(), 'wergeld-kill-'));
   const admin = new pg.Client({ connectionString: process.env.DATABASE_URL });
   await admin.connect();
@@ -121,7 +122,7 @@ test('kill -9 of everything in the middle of posting a large file, and a start: 
 
     // Nobody presses anything again: the work is taken up by the start.
     server = await start(port, join(folder, 'exchange'));
-    await expect.poll(left, { timeout: 60_000 }).toBe(0);
+    await expect.poll(left, { timeout: 240_000 }).toBe(0);
     await expect(async () => {
       await page.reload();
       await expect(shownFigure(page, 'Held for the payer')).toContainText(/60.000\.00/);

@@ -118,3 +118,123 @@ test('the rows pick the households and say why not; drafts are looked through, s
   await page.goto(`/accounts/${people[11]!.id}`);
   await expect(page.getByText('not sent after all: no ink')).toBeVisible();
 });
+
+test('two households in one envelope, one receipt for both; one patient’s address apart; a ledger on paper', async ({
+  page,
+}) => {
+  test.setTimeout(120_000);
+  const of = async (last: string): Promise<{ id: string; number: string }> =>
+    (
+      await db<{ id: string; number: string }>(`select id, number from household where last = $1`, [last])
+    )[0]!;
+  const [head, other] = [await of('Castellano'), await of('Brightwater')];
+  const owed = async (id: string): Promise<number> =>
+    Number(
+      (
+        await db<{ n: string }>(
+          `select with_patient - credit as n from household_balance where household_id = ${id}`,
+        )
+      )[0]!.n,
+    );
+  await db(`with c as (insert into charge (household_id, kind, description, fee, service_date) values (${other.id}, 'opening', 'Brought in', 4200, '2026-01-05') returning id),
+    e as (insert into entry (kind, posting_date, business_date, user_id, memo) values ('opening', '2026-03-01', '2026-01-05', 'test', 'Brought in') returning id)
+    insert into posting (entry_id, account, amount, household_id, charge_id) select e.id, a.account, a.amount, ${other.id}, c.id from c, e, (values ('receivable/patient', 4200), ('opening/balance', -4200)) a (account, amount)`);
+  await signIn(page, 'biller');
+
+  // It is put into the other one's envelope: not into its own.
+  await page.goto(`/accounts/${other.id}?show=statements`);
+  await listening(page);
+  const delivery = page.getByRole('region', { name: 'Delivery' });
+  const envelope = delivery.getByLabel('In the envelope of account');
+  await envelope.fill(other.number);
+  await delivery.getByRole('button', { name: 'Save' }).click();
+  await expect(delivery.getByText(/This is the account itself/)).toBeVisible();
+  await envelope.fill(head.number.toLowerCase());
+  await delivery.getByRole('button', { name: 'Save' }).click();
+  await expect
+    .poll(async () => (await db(`select mailed_with from household where id = ${other.id}`))[0])
+    .toEqual({ mailed_with: head.id });
+
+  // The month's statements: two of the three that share the envelope lie in one piece, addressed to the third.
+  await page.goto('/statements');
+  await listening(page);
+  await page.keyboard.press('d');
+  await expect(page).toHaveURL(/statements\/batches\/\d+/, { timeout: 60_000 });
+  await listening(page);
+  await page.getByPlaceholder('Guarantor or account').fill('Brightwater');
+  const piece = page.locator('tbody tr[data-index]');
+  await expect(piece).toHaveCount(1);
+  await expect(piece).toContainText('Brightwater, Cole +1');
+  // The one that it is addressed to has its own cycle, and gets none this time.
+  const [joint] = await db<{ id: string; joined: string[]; to: string }>(
+    `select id, joined, content -> 'value' -> 'to' ->> 'name' as to from mail_piece where household_id = ${other.id} and status = 'draft'`,
+  );
+  expect(joint).toMatchObject({ joined: [(await of('Petrov')).id], to: 'Bruno Castellano' });
+  const letter = await page.request.get(`/api/pieces/${joint!.id}`);
+  expect(letter.headers()['content-type']).toBe('application/pdf');
+
+  // One check pays both, as the form shows before it is saved.
+  await page.goto(`/accounts/${head.id}`);
+  await listening(page);
+  await page.keyboard.press('p');
+  await page.getByText(`All of one envelope: ${head.number}`).click();
+  await expect(page.getByRole('table', { name: 'What is paid' })).toContainText(
+    `Brought in · ${other.number}`,
+  );
+  await page.getByLabel('Check number').fill('90210');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText(/ taken$/).first()).toBeVisible();
+  expect(await owed(other.id)).toBe(0);
+  await page.goto(`/accounts/${other.id}`);
+  await expect(page.getByText(`taken on ${head.number}, pays charges here`)).toBeVisible();
+
+  // An address apart for one patient; the account says so from then on.
+  await page.goto(`/accounts/${other.id}?show=statements`);
+  await listening(page);
+  await page.getByRole('button', { name: 'Another address for Wren' }).click();
+  const apart = page.getByRole('region', { name: 'Confidential addresses' });
+  await apart.getByLabel('Street', { exact: true }).fill('9 Quiet Lane');
+  await apart.getByLabel('City').fill('Osprey Landing');
+  await apart.getByLabel('State').fill('wa');
+  await apart.getByRole('button', { name: 'Save the address' }).click();
+  await expect(apart.getByText('ZIP is missing')).toBeVisible();
+  await apart.getByLabel('ZIP').fill('98191');
+  await apart.getByRole('button', { name: 'Save the address' }).click();
+  await expect(page.getByText(/what concerns Wren goes to an address apart/)).toBeVisible();
+
+  // Planned services on paper, by the keyboard.
+  const planned = await of('Halvorsen');
+  await page.goto(`/accounts/${planned.id}`);
+  await listening(page);
+  await page.getByText('Planned', { exact: true }).click();
+  await page.keyboard.press('l');
+  const print = page.getByRole('link', { name: 'Print' });
+  const address = await print.getAttribute('href');
+  expect(address).toContain('what=planned');
+  const paper = await page.request.get(address!);
+  expect(paper.headers()['content-type']).toBe('application/pdf');
+  // Done today, it is in the books.
+  await page.keyboard.press('Escape');
+  await page
+    .getByRole('row', { name: /Core build-up/ })
+    .first()
+    .getByRole('button')
+    .first()
+    .click();
+  await page.getByRole('button', { name: 'Done today' }).click();
+  await expect(page.getByText('Done today').first()).toBeVisible();
+});
+
+test('a message with a variable that nobody knows is refused at its place', async ({ page }) => {
+  await signIn(page, 'manager');
+  await page.goto('/setup/statement-messages');
+  await listening(page);
+  await page.getByRole('button', { name: 'Add message' }).click();
+  const drawer = page.getByRole('dialog');
+  await drawer.getByLabel('Order').fill('90');
+  await drawer.getByLabel('Name').fill('Mistyped');
+  await drawer.getByLabel('Words').fill('Dear {guarantor}, {amonut} is due.');
+  await drawer.getByRole('button', { name: 'Add message' }).click();
+  await expect(drawer.getByText(/no variable \{amonut\}, at letter 19/).first()).toBeVisible();
+  expect(await db(`select id from statement_message where words like '%amonut%'`)).toEqual([]);
+});

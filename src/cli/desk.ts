@@ -160,6 +160,7 @@ export async function exportTo(name = '', format = 'csv'): Promise<number> {
 /** One line or one object for each household, in the words of the export. */
 const householdLine = ({ facts, due, reasons }: Weighed) => ({
   household: facts.account,
+  ...(facts.patientId === null ? {} : { patient: facts.name }),
   amount_cents: due,
   reasons: reasons.map(({ id }) => id),
 });
@@ -172,7 +173,18 @@ export async function statementsSelect(set: string | undefined, json = false): P
   const taken = weighed.filter((one) => one.in);
   const left = weighed.filter((one) => !one.in);
   if (json) {
-    print(JSON.stringify({ in: taken.map(householdLine), out: left.map(householdLine) }));
+    const whole = (some: readonly Weighed[]) =>
+      some.filter(({ facts }) => facts.patientId === null).map(householdLine);
+    const apart = (some: readonly Weighed[]) =>
+      some.filter(({ facts }) => facts.patientId !== null).map(householdLine);
+    // What goes to confidential addresses stands by itself, so that every household is in one of the two once.
+    print(
+      JSON.stringify({
+        in: whole(taken),
+        out: whole(left),
+        confidential: { in: apart(taken), out: apart(left) },
+      }),
+    );
     return 0;
   }
   for (const one of [...taken, ...left])

@@ -20,7 +20,11 @@ const HELP = `./wergeld COMMAND
                             send the batches that have drafts
   statements pdf ACCOUNT FILE
                             write an account’s statement as it would go out today
-  export postings|ledger|claims|statements [--format csv|json]
+  plans quote --amount A --months N [--down A] [--rate R] [--every month|two-weeks|week] [--first DATE] [--json]
+                            say what a payment plan would cost
+  plans remind [--dry-run] [--json]
+                            charge interest that is due, end broken plans, send reminders
+  export postings|ledger|claims|statements|plans [--format csv|json]
   books check [--json]      prove the invariants of the books
   users                     list who may sign in
   user add EMAIL ROLE NAME  add a user (front-desk, biller, collector, manager); asks for the password
@@ -37,7 +41,19 @@ const HELP = `./wergeld COMMAND
   help                      this list
 `;
 
-type Flags = { json?: boolean; fresh?: boolean; format?: string; set?: string };
+type Flags = {
+  json?: boolean;
+  fresh?: boolean;
+  format?: string;
+  set?: string;
+  amount?: string;
+  down?: string;
+  rate?: string;
+  months?: string;
+  every?: string;
+  first?: string;
+  'dry-run'?: boolean;
+};
 
 /** What a command takes after its name, and what it does. */
 interface Command {
@@ -89,6 +105,15 @@ const COMMANDS: Record<string, Command> = {
     flags: ['set', 'json'],
     run: (_, { set, json }) => withDatabase(async () => (await desk()).statementsSend(set, json)),
   },
+  'plans quote': {
+    flags: ['amount', 'down', 'rate', 'months', 'every', 'first', 'json'],
+    run: async (_, flags) => (await import('./plans')).plansQuote(flags),
+  },
+  'plans remind': {
+    flags: ['dry-run', 'json'],
+    run: (_, { 'dry-run': dry, json }) =>
+      withDatabase(async () => (await import('./plans')).plansRemind(dry, json)),
+  },
   'statements pdf': {
     words: 'ACCOUNT FILE',
     run: ([account, file]) => withDatabase(async () => (await desk()).statementsPdf(account, file)),
@@ -134,6 +159,13 @@ const FLAGS = {
   fresh: { type: 'boolean' },
   format: { type: 'string' },
   set: { type: 'string' },
+  amount: { type: 'string' },
+  down: { type: 'string' },
+  rate: { type: 'string' },
+  months: { type: 'string' },
+  every: { type: 'string' },
+  first: { type: 'string' },
+  'dry-run': { type: 'boolean' },
 } as const;
 
 async function main(given: string[]): Promise<number> {

@@ -11,11 +11,15 @@ export type Db = Kysely<DB>;
 export type Tx = Transaction<DB>;
 
 // bigint columns hold cents and ids: both fit a safe integer, and anything beyond is a fault worth stopping for.
-pg.types.setTypeParser(20, (text) => {
+const safeInteger = (text: string): number => {
   const value = Number(text);
   if (!Number.isSafeInteger(value)) throw new RangeError(`A bigint beyond the safe integers: ${text}`);
   return value;
-});
+};
+pg.types.setTypeParser(20, safeInteger);
+// A list of them, which has no nulls: {1,2}.
+const ofArrays = pg.types.setTypeParser as (type: number, parse: (text: string) => unknown) => void;
+ofArrays(1016, (text) => (text === '{}' ? [] : text.slice(1, -1).split(',').map(safeInteger)));
 pg.types.setTypeParser(1700, Number);
 // Calendar dates stay text: no time zone may move them.
 pg.types.setTypeParser(1082, (text) => text);

@@ -39,6 +39,9 @@ const ADDED_TO = [
   'statement',
   'statement_charge',
   'statement_void',
+  'receipt_household',
+  'plan_charge',
+  'plan_installment',
 ] as const;
 /** Changed by triggers only. */
 const KEPT = [
@@ -56,6 +59,7 @@ const KNOWN = ['book_account', 'entry_kind', 'claim_move', 'migration'] as const
 const GOES_ON = {
   transmission: ['written_at', 'interchange_answer', 'group_answer'],
   mail_parcel: ['written_at'],
+  plan_reminder: ['written_at', 'why'],
 } as const;
 /** Rows that are taken away again. */
 const FORGOTTEN = [

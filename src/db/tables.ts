@@ -119,6 +119,7 @@ export interface DB {
     prior_placement: CalendarDate | null;
     diagnoses: Generated<string[]>;
     status: Generated<'planned' | 'done' | 'void'>;
+    kept_from_payers: Generated<boolean>;
     created_at: Generated<Date>;
     version: Generated<number>;
   };
@@ -191,6 +192,26 @@ export interface DB {
     from_status: string;
     to_status: string;
   };
+  confidential_address: {
+    id: GeneratedAlways<number>;
+    patient_id: number;
+    name: string;
+    line1: Generated<string>;
+    line2: Generated<string>;
+    city: Generated<string>;
+    state: Generated<string>;
+    zip: Generated<string>;
+    email: Generated<string>;
+    delivery: Generated<'mail' | 'print-shop' | 'email'>;
+    why: Generated<string>;
+    address_returned: CalendarDate | null;
+    email_returned: CalendarDate | null;
+    user_name: string;
+    since: CalendarDate;
+    ended_on: CalendarDate | null;
+    ended_by: string | null;
+    version: Generated<number>;
+  };
   connection: {
     id: GeneratedAlways<number>;
     name: string;
@@ -215,6 +236,8 @@ export interface DB {
     subscriber_sex: 'F' | 'M' | 'U';
     valid_from: CalendarDate | null;
     valid_to: CalendarDate | null;
+    bill_patient: Generated<'yes' | 'copay-only' | 'never'>;
+    bill_patient_why: Generated<'' | 'medicaid' | 'qmb' | 'injury' | 'contract'>;
     version: Generated<number>;
   };
   diagnosis: {
@@ -274,7 +297,15 @@ export interface DB {
   };
   follow_up: {
     id: GeneratedAlways<number>;
-    kind: 'denial' | 'short-payment' | 'reason' | 'overpaid' | 'rejected' | 'next-payer' | 'returned-mail';
+    kind:
+      | 'denial'
+      | 'short-payment'
+      | 'reason'
+      | 'overpaid'
+      | 'rejected'
+      | 'next-payer'
+      | 'returned-mail'
+      | 'broken-plan';
     household_id: number | null;
     claim_id: number | null;
     charge_id: number | null;
@@ -320,6 +351,7 @@ export interface DB {
     hold_until: CalendarDate | null;
     hold_why: Generated<string>;
     late_charges: Generated<boolean>;
+    mailed_with: number | null;
     created_at: Generated<Date>;
     version: Generated<number>;
     guarantor_id: number | null;
@@ -373,6 +405,8 @@ export interface DB {
     number: number | null;
     kind: Generated<'statement'>;
     household_id: number;
+    patient_id: number | null;
+    joined: Generated<number[]>;
     delivery: 'mail' | 'print-shop' | 'email' | 'in-person';
     status: Generated<'draft' | 'taken-out' | 'made' | 'sent' | 'failed' | 'void'>;
     why: Generated<string>;
@@ -469,6 +503,37 @@ export interface DB {
     value: string;
     payer_id: number;
   };
+  payment_plan: {
+    id: GeneratedAlways<number>;
+    number: Generated<string>;
+    household_id: number;
+    status: Generated<'proposed' | 'accepted' | 'finished' | 'changed' | 'cancelled' | 'broken'>;
+    amount: Cents;
+    down: Cents;
+    rate: BasisPoints;
+    every: 'month' | 'two-weeks' | 'week';
+    level: Cents;
+    agreed_on: CalendarDate;
+    first_date: CalendarDate;
+    interest_by: 'period' | 'days';
+    extra: 'shortens' | 'lowers';
+    late_charges: boolean;
+    finance_charge: Cents;
+    total: Cents;
+    apr: number;
+    replaces: number | null;
+    user_name: string;
+    accepted_on: CalendarDate | null;
+    signed_by: Generated<string>;
+    signature: Buffer | null;
+    agreement: string | null;
+    interest_counted: Generated<number>;
+    interest_through: CalendarDate;
+    ended_on: CalendarDate | null;
+    ended_why: Generated<string>;
+    created_at: Generated<Date>;
+    version: Generated<number>;
+  };
   plan: {
     id: GeneratedAlways<number>;
     payer_id: number;
@@ -477,6 +542,42 @@ export interface DB {
     contracted: Generated<boolean>;
     coordination: Generated<'standard' | 'non-duplication' | 'maintenance'>;
     version: Generated<number>;
+  };
+  plan_charge: {
+    plan_id: number;
+    charge_id: number;
+    taken_over: boolean;
+    amount: Cents;
+  };
+  plan_installment: {
+    plan_id: number;
+    number: number;
+    date: CalendarDate;
+    amount: Cents;
+    principal: Cents;
+    interest: Cents;
+    left_after: Cents;
+  };
+  plan_policy: {
+    id: Generated<number>;
+    longest: Generated<number>;
+    least_installment: Generated<Cents>;
+    highest_rate: Generated<BasisPoints>;
+    rate: Generated<BasisPoints>;
+    missed: Generated<number>;
+    missed_days: Generated<number>;
+    remind_before: Generated<number>;
+    remind_after: Generated<number>;
+    version: Generated<number>;
+  };
+  plan_reminder: {
+    id: GeneratedAlways<number>;
+    plan_id: number;
+    number: number;
+    kind: 'before' | 'after';
+    written_at: Date | null;
+    why: Generated<string>;
+    made_on: CalendarDate;
   };
   plan_share: {
     plan_id: number;
@@ -511,6 +612,7 @@ export interface DB {
     remittance_id: number | null;
     remittance_claim_id: number | null;
     provider_adjustment_id: number | null;
+    plan_id: number | null;
     provider_id: number | null;
     location_id: number | null;
     reason_group: string | null;
@@ -588,6 +690,10 @@ export interface DB {
     receipt_id: number;
     booked: Generated<Cents>;
     held: Generated<Cents>;
+  };
+  receipt_household: {
+    receipt_id: number;
+    household_id: number;
   };
   remittance: {
     id: GeneratedAlways<number>;
@@ -670,6 +776,7 @@ export interface DB {
   statement: {
     id: GeneratedAlways<number>;
     household_id: number;
+    patient_id: number | null;
     piece_id: number;
     date: CalendarDate;
     due_date: CalendarDate;

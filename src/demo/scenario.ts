@@ -5,22 +5,25 @@
 import { rm, utimes } from 'node:fs/promises';
 import pino from 'pino';
 import { join } from 'node:path';
-import { type CalendarDate, addDays, weekday } from '../core/calendar';
+import { type CalendarDate, addDays, addMonths, weekday } from '../core/calendar';
 import { cents, toDecimal } from '../core/money';
 import type { Db } from '../db/connect';
 import { addMember, registerHousehold } from '../server/accounts/register';
-import { enterCharge } from '../server/accounts/charges';
+import { chargeAccount, enterCharge } from '../server/accounts/charges';
+import { changeCoverage } from '../server/accounts/coverage';
 import type { Context, Role } from '../server/access';
 import { buildClaims } from '../server/claims/build';
 import { sendClaims } from '../server/claims/send';
 import { exchangeRoot } from '../server/exchange/folders';
 import { exchangeRound } from '../server/exchange/round';
 import { spendCredit, openCharges, takeReceipt } from '../server/payments/receipts';
+import { acceptPlan, cancelPlan, proposePlan } from '../server/plans/agree';
+import { watchPlans } from '../server/plans/watch';
 import { postRemittance } from '../server/remittances/post';
 import { closeFollowUp, settleWaiting } from '../server/follow-ups/work';
 import { confirmPrinted } from '../server/statements/again';
 import { draftStatements } from '../server/statements/drafts';
-import { addPatientNote, setDelivery, setStop } from '../server/statements/household';
+import { addPatientNote, setConfidential, setDelivery, setStop } from '../server/statements/household';
 import { FIRST_ROWS } from '../core/statements/sets';
 import { finishWork } from '../server/jobs/run';
 import { startSendingBatch } from '../server/jobs/work';
@@ -106,6 +109,8 @@ export async function loadScenario(
   await buildClaims(on(addDays(today, -1)), {});
   await fullRound(on(today));
   await writeToSome(on(addDays(today, -20), 'manager'), people);
+  await agreePlans(on, today, people);
+  await billOtherwise(on(addDays(today, -2), 'manager'), people, providers);
   await db
     .updateTable('household')
     .set({ notice: 'Calls only after 4 pm' })
@@ -241,7 +246,10 @@ async function payOpen(
   tender: 'cash' | 'check',
   share = 100,
 ): Promise<void> {
-  const owed = (await openCharges(context.db, householdId)).reduce((total, charge) => total + charge.owed, 0);
+  const owed = (await openCharges(context.db, [householdId])).reduce(
+    (total, charge) => total + charge.owed,
+    0,
+  );
   const amount = cents(Math.floor((owed * share) / 100));
   if (amount <= 0) return;
   await takeReceipt(context, {
@@ -363,5 +371,159 @@ async function writeToSome(context: Context, people: readonly Person[]): Promise
     words: 'Thank you for the new insurance card: the claim of January was sent again.',
     times: 2,
     key: 'demo note',
+  });
+}
+
+/**
+ * Some are billed otherwise: one whose cost shares may not be billed, one with an address apart, two in one envelope, one who
+ * keeps a visit from the insurer, and one with planned treatment.
+ */
+async function billOtherwise(
+  context: Context,
+  people: readonly Person[],
+  providers: Record<string, number>,
+): Promise<void> {
+  const named = (last: string, member = 0): Person =>
+    people.find((person) => HOUSEHOLDS[person.index]!.last === last && person.member === member)!;
+  const finn = named('O’Rourke', 1);
+  const coverage = await context.db
+    .selectFrom('coverage as o')
+    .innerJoin('care_case as k', 'k.id', 'o.case_id')
+    .select(['o.id', 'o.member_id', 'o.group_number'])
+    .where('k.patient_id', '=', finn.patientId)
+    .executeTakeFirstOrThrow();
+  await changeCoverage(context, {
+    coverageId: coverage.id,
+    memberId: coverage.member_id,
+    groupNumber: coverage.group_number,
+    billPatient: 'never',
+    billPatientWhy: 'medicaid',
+  });
+  await setConfidential(context, {
+    patientId: named('Abernathy', 1).patientId,
+    name: 'June Abernathy',
+    line1: '4 Heron Steps',
+    city: 'Osprey Landing',
+    state: 'WA',
+    zip: '98191-0044',
+    why: 'asked for on the telephone, looked at by the manager',
+  });
+  const { number } = await context.db
+    .selectFrom('household')
+    .select('number')
+    .where('id', '=', named('Castellano').householdId)
+    .executeTakeFirstOrThrow();
+  await setDelivery(context, {
+    householdId: named('Petrov').householdId,
+    delivery: 'mail',
+    mailedWith: number,
+  });
+  await enterCharge(context, {
+    patientId: named('Delacroix').patientId,
+    providerId: providers.family,
+    serviceDate: context.today,
+    code: '99213',
+    diagnoses: ['I10'],
+    keptFromPayers: true,
+    sure: true,
+    key: 'demo kept visit',
+  });
+  const crown = named('Halvorsen');
+  for (const [at, code] of ['D2740', 'D2950', 'D0220'].entries())
+    await enterCharge(context, {
+      patientId: crown.patientId,
+      providerId: providers.dental,
+      serviceDate: addDays(context.today, 10 + at * 14),
+      code,
+      tooth: '19',
+      planned: true,
+      sure: true,
+      key: `demo planned ${at}`,
+    });
+}
+
+/**
+ * Plans in each state: proposed, agreed, running, ahead, behind, broken, finished, changed, cancelled, for balances that were
+ * brought in some time ago.
+ */
+async function agreePlans(
+  on: (day: CalendarDate, role?: Role) => Context,
+  today: CalendarDate,
+  people: readonly Person[],
+): Promise<void> {
+  const heads = people.filter((person) => person.member === 0);
+  const ago = (days: number): CalendarDate => addDays(today, -days);
+  const agree = async (
+    at: number,
+    days: number,
+    amount: string,
+    more: { rate?: string; installments?: number; accepted?: boolean; replaces?: number } = {},
+  ): Promise<{ householdId: number; planId: number }> => {
+    const { householdId } = heads[at]!;
+    const then = on(ago(days), 'manager');
+    const chargeIds =
+      amount === ''
+        ? []
+        : [
+            await chargeAccount(then, {
+              householdId,
+              kind: 'opening',
+              amount,
+              date: ago(days),
+              memo: 'Brought in from the earlier system',
+              key: `demo opening ${at} ${days}`,
+            }),
+          ];
+    const planId = await proposePlan(then, {
+      householdId,
+      chargeIds,
+      replaces: more.replaces,
+      amount: amount === '' ? undefined : amount,
+      rate: more.rate ?? '0',
+      installments: more.installments ?? 6,
+      first: addMonths(ago(days), 1),
+      key: `demo plan ${at} ${days}`,
+    });
+    if (more.accepted !== false)
+      await acceptPlan(then, { planId, signedBy: HOUSEHOLDS[heads[at]!.index]!.last });
+    return { householdId, planId };
+  };
+  const pay = async (
+    { householdId, planId }: { householdId: number; planId: number },
+    days: number,
+    amount: string,
+  ): Promise<void> => {
+    await takeReceipt(on(ago(days), 'front-desk'), {
+      householdId,
+      amount,
+      tender: 'check',
+      reference: String(3000 + planId * 100 + days),
+      plans: { [planId]: amount },
+      key: `demo installment of ${planId} ${days}`,
+    });
+  };
+  await agree(16, 1, '480.00', { accepted: false });
+  await agree(17, 4, '600.00', { rate: '5', installments: 12 });
+  const running = await agree(4, 70, '560.00', { rate: '5' });
+  const level = '94.70';
+  await pay(running, 40, level);
+  await pay(running, 10, level);
+  const ahead = await agree(19, 65, '420.00');
+  await pay(ahead, 30, '70.00');
+  await pay(ahead, 5, '210.00');
+  const behind = await agree(9, 75, '390.00');
+  await pay(behind, 44, '65.00');
+  const finished = await agree(21, 100, '150.00', { installments: 3 });
+  await pay(finished, 68, '50.00');
+  await pay(finished, 40, '100.00');
+  await agree(22, 95, '240.00');
+  await watchPlans(on(ago(20), 'manager'));
+  const changed = await agree(23, 50, '720.00', { installments: 9 });
+  await pay(changed, 19, '80.00');
+  await agree(23, 3, '', { replaces: changed.planId, installments: 16, rate: '4' });
+  const cancelled = await agree(12, 45, '200.00', { installments: 4 });
+  await cancelPlan(on(ago(15), 'manager'), {
+    planId: cancelled.planId,
+    why: 'pays all of it when the bonus comes',
   });
 }

@@ -3,7 +3,7 @@
  * or refused in words; it never breaks, and what was refused has changed nothing.
  */
 import { sql } from 'kysely';
-import { type TestDatabase, testDatabase } from '../testing/database';
+import { type TestDatabase, TODAY, testDatabase } from '../testing/database';
 import {
   charge,
   decided,
@@ -12,12 +12,15 @@ import {
   intake,
   lateOf,
   madeOf,
+  planOf,
+  plannedCharge,
   remitText,
   sentClaim,
 } from '../testing/desk';
 import { type Context, ROLES, NotAllowed, Refused, may } from './access';
-import { chargeAccount, enterCharge, voidCharge } from './accounts/charges';
-import { addCoverage, changeCoverage } from './accounts/coverage';
+import { takeOffForbidden } from './accounts/bill-patient';
+import { chargeAccount, completeCharge, enterCharge, voidCharge } from './accounts/charges';
+import { addCoverage, changeCoverage, keepFromPayers } from './accounts/coverage';
 import { readAccount } from './accounts/read';
 import { addMember, changePatient, registerHousehold } from './accounts/register';
 import { checkBooks } from './books/check';
@@ -37,6 +40,8 @@ import {
 } from './jobs/work';
 import { chooseColumns } from './lists/choose';
 import { reverseReceipt, spendCredit, takeReceipt } from './payments/receipts';
+import { acceptPlan, cancelPlan, proposePlan } from './plans/agree';
+import { collectInstallments } from './plans/collect';
 import { checkRemittance, decideHeld, matchHeld, takeUpAgain } from './remittances/held';
 import { settleCredit, undoCredit } from './remittances/credit';
 import { postRemittance } from './remittances/post';
@@ -51,7 +56,15 @@ import {
   refreshPieces,
   takeOutPieces,
 } from './statements/drafts';
-import { addPatientNote, endPatientNote, liftStop, setDelivery, setStop } from './statements/household';
+import {
+  addPatientNote,
+  endConfidential,
+  endPatientNote,
+  liftStop,
+  setConfidential,
+  setDelivery,
+  setStop,
+} from './statements/household';
 import { prepareStatement } from './statements/prepare';
 import { postLate } from './statements/late';
 import { saveSet } from './statements/sets';
@@ -126,6 +139,15 @@ const ALL: readonly Tried[] = [
   sendAgain,
   voidPieces,
   setDelivery,
+  proposePlan,
+  acceptPlan,
+  cancelPlan,
+  collectInstallments,
+  setConfidential,
+  endConfidential,
+  completeCharge,
+  keepFromPayers,
+  takeOffForbidden,
   setStop,
   liftStop,
   addPatientNote,
@@ -157,6 +179,8 @@ async function prepare(): Promise<void> {
   await postRemittance(t.context, remittanceId);
   const self = await household(t, false);
   const chargeId = await charge(t, t.context, self.patientId, '80.00');
+  const planned = await plannedCharge(t, self.patientId);
+  const [proposed, running] = [await planOf(t, false), await planOf(t)];
   const { receiptId } = await takeReceipt(t.context, {
     householdId: self.householdId,
     amount: '5.00',
@@ -259,6 +283,8 @@ async function prepare(): Promise<void> {
       tender: 'check',
       reference: '1',
       note: '',
+      together: true,
+      plans: { [String(running.planId)]: '1.00' },
       parts: { [String(chargeId)]: '1.00' },
       owed: 100,
       key: '',
@@ -280,7 +306,7 @@ async function prepare(): Promise<void> {
       row: 'I10',
       version: 1,
     },
-    [prepareStatement.title]: { householdId, key: '' },
+    [prepareStatement.title]: { householdId, patientId: null, key: '' },
     [draftStatements.title]: {
       setId: null,
       rows: [{ side: 'take', what: 'last-older', number: 3 }],
@@ -314,8 +340,49 @@ async function prepare(): Promise<void> {
       siteId: null,
       addressGood: true,
       lateCharges: false,
+      mailedWith: '',
+      spared: [1],
       version: 1,
     },
+    [proposePlan.title]: {
+      householdId,
+      chargeIds: [chargeId],
+      replaces: null,
+      amount: '10.00',
+      down: '1.00',
+      rate: '5',
+      every: 'month',
+      installments: 2,
+      installment: null,
+      first: '2026-04-16',
+      interestBy: 'period',
+      extra: 'lowers',
+      lateCharges: true,
+      key: '',
+    },
+    [acceptPlan.title]: { planId: proposed.planId, signedBy: 'x', signature: '' },
+    [cancelPlan.title]: { planId: running.planId, why: 'x' },
+    [collectInstallments.title]: {
+      lines: [{ planId: running.planId, amount: '1.00', tender: 'cash', reference: '' }],
+      key: '',
+    },
+    [setConfidential.title]: {
+      patientId: self.patientId,
+      name: 'x',
+      delivery: 'mail',
+      line1: 'x',
+      line2: '',
+      city: 'x',
+      state: 'WA',
+      zip: '98199',
+      email: '',
+      why: '',
+      version: 1,
+    },
+    [endConfidential.title]: { patientId: self.patientId },
+    [completeCharge.title]: { chargeId: planned, serviceDate: TODAY },
+    [keepFromPayers.title]: { chargeId: planned, kept: true },
+    [takeOffForbidden.title]: { householdId },
     [setStop.title]: { householdId, reasonId: 1, note: '', until: '2026-04-01' },
     [liftStop.title]: { stopId, why: 'x' },
     [addPatientNote.title]: { householdId, words: 'x', until: '2026-04-01', times: 2, key: '' },

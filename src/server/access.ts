@@ -17,6 +17,8 @@ const ALLOWED = {
   'reverse entries': ['biller', 'manager'],
   'send statements': ['front-desk', 'biller', 'collector', 'manager'],
   'prepare statements': ['biller', 'collector', 'manager'],
+  'agree plans': ['front-desk', 'biller', 'collector', 'manager'],
+  'agree plans beyond the limits': ['manager'],
   'work follow-ups': ['biller', 'collector', 'manager'],
   'read setup': ['biller', 'collector', 'manager'],
   'change setup': ['manager'],

@@ -52,6 +52,7 @@ describe('input from outside', () => {
       tender: 'cash',
       reference: '',
       sure: false,
+      together: false,
       note: '',
       key: 'long enough',
     });

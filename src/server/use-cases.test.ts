@@ -1,6 +1,6 @@
 /** Every use case, pressed twice at the same moment: what one press does is done, and nothing more. */
 import { sql } from 'kysely';
-import { type TestDatabase, testDatabase } from '../testing/database';
+import { type TestDatabase, TODAY, testDatabase } from '../testing/database';
 import {
   charge,
   decided,
@@ -10,14 +10,17 @@ import {
   intake,
   lateOf,
   madeOf,
+  planOf,
+  plannedCharge,
   remitText,
   sentClaim,
 } from '../testing/desk';
 import type { Cents } from '../core/money';
 import { sampleRemitClaim } from '../core/x12/samples';
 import { Conflict, type Context, Refused } from './access';
-import { chargeAccount, enterCharge, voidCharge } from './accounts/charges';
-import { addCoverage, changeCoverage } from './accounts/coverage';
+import { takeOffForbidden } from './accounts/bill-patient';
+import { chargeAccount, completeCharge, enterCharge, voidCharge } from './accounts/charges';
+import { addCoverage, changeCoverage, keepFromPayers } from './accounts/coverage';
 import { readAccount } from './accounts/read';
 import { addMember, changePatient, registerHousehold } from './accounts/register';
 import { checkBooks } from './books/check';
@@ -38,6 +41,8 @@ import {
 import { LISTS, LIST_NAMES } from './lists';
 import { chooseColumns } from './lists/choose';
 import { reverseReceipt, spendCredit, takeReceipt } from './payments/receipts';
+import { acceptPlan, cancelPlan, proposePlan } from './plans/agree';
+import { collectInstallments } from './plans/collect';
 import { checkRemittance, decideHeld, matchHeld, takeUpAgain } from './remittances/held';
 import { settleCredit, undoCredit } from './remittances/credit';
 import { postRemittance } from './remittances/post';
@@ -54,9 +59,11 @@ import {
 } from './statements/drafts';
 import {
   addPatientNote,
+  endConfidential,
   endPatientNote,
   liftStop,
   readMail,
+  setConfidential,
   setDelivery,
   setStop,
 } from './statements/household';
@@ -105,6 +112,13 @@ const followUp = async () => {
     .select(['id', 'version'])
     .where('household_id', '=', householdId)
     .executeTakeFirstOrThrow();
+};
+const confidential = {
+  name: 'Bea',
+  line1: '9 Quiet Lane',
+  city: 'Osprey Landing',
+  state: 'WA',
+  zip: '98199',
 };
 const selfPayer = async () => {
   const made = await household(t, false);
@@ -469,6 +483,52 @@ const PRESSES: Record<string, Press> = {
     householdId: (await household(t)).householdId,
     delivery: 'print-shop',
   })),
+  [setConfidential.title]: press(setConfidential, async () => ({
+    patientId: (await household(t)).patientId,
+    ...confidential,
+  })),
+  [endConfidential.title]: press(endConfidential, async () => {
+    const { patientId } = await household(t);
+    await setConfidential(t.context, { patientId, ...confidential });
+    return { patientId };
+  }),
+  [completeCharge.title]: press(completeCharge, async () => ({
+    chargeId: await plannedCharge(t, (await household(t)).patientId),
+    serviceDate: TODAY,
+    sure: true,
+  })),
+  [keepFromPayers.title]: press(keepFromPayers, async () => ({
+    chargeId: await charge(t, t.context, (await household(t)).patientId, '70.00'),
+    kept: true,
+  })),
+  [takeOffForbidden.title]: press(takeOffForbidden, async () => {
+    const { householdId, patientId } = await household(t);
+    const chargeId = await charge(t, t.context, patientId, '70.00');
+    await settleWaiting(t.context, { chargeId, to: 'patient', why: 'x' });
+    const [coverage] = (await readAccount(t.context, householdId)).members[0]!.coverages;
+    await changeCoverage(t.context, {
+      coverageId: coverage!.id,
+      memberId: 'X1',
+      billPatient: 'never',
+      billPatientWhy: 'medicaid',
+    });
+    return { householdId };
+  }),
+  [proposePlan.title]: press(proposePlan, async () => ({
+    householdId: (await selfPayer()).householdId,
+    installments: 3,
+    first: '2026-04-16',
+    key: key(),
+  })),
+  [acceptPlan.title]: press(acceptPlan, async () => ({
+    planId: (await planOf(t, false)).planId,
+    signedBy: 'x',
+  })),
+  [cancelPlan.title]: press(cancelPlan, async () => ({ planId: (await planOf(t)).planId, why: 'x' })),
+  [collectInstallments.title]: press(collectInstallments, async () => ({
+    lines: [{ planId: (await planOf(t)).planId, amount: '10.00', tender: 'cash', reference: '' }],
+    key: key(),
+  })),
   [setStop.title]: press(setStop, async () => ({
     householdId: (await household(t)).householdId,
     reasonId: 1,
@@ -620,6 +680,12 @@ const TABS: Record<string, Tabs> = {
     const input = { householdId, delivery: 'none', version };
     return { input, field: 'deliveryWhy', theirs: 'Ann', mine: 'Ben' };
   },
+  [setConfidential.title]: async () => {
+    const { patientId } = await household(t);
+    await setConfidential(t.context, { patientId, ...confidential });
+    const input = { patientId, ...confidential, version: 1 };
+    return { input, field: 'line1', theirs: '10 Quiet Lane', mine: '11 Quiet Lane' };
+  },
   [saveSet.title]: async () => {
     const setId = await saveSet(t.context, { name: `Tab ${(serial += 1)}`, rows: [] });
     const input = { setId, rows: [], version: 1 };
@@ -634,9 +700,16 @@ const TABS: Record<string, Tabs> = {
 };
 
 const ACTS = new Map<string, (context: Context, input: never) => Promise<unknown>>(
-  [changePatient, changeCoverage, changeCharge, changeFollowUp, setDelivery, saveSet, saveSetup].map(
-    (act) => [act.title, act],
-  ),
+  [
+    changePatient,
+    changeCoverage,
+    changeCharge,
+    changeFollowUp,
+    setConfidential,
+    setDelivery,
+    saveSet,
+    saveSetup,
+  ].map((act) => [act.title, act]),
 );
 const withField = (title: string, input: Record<string, unknown>, field: string, value: string): never =>
   (title === saveSetup.title

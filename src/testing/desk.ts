@@ -16,6 +16,7 @@ import { sendClaims } from '../server/claims/send';
 import { takeFile } from '../server/exchange/intake';
 import { runWork } from '../server/jobs/run';
 import { startSendingBatch } from '../server/jobs/work';
+import { acceptPlan, proposePlan } from '../server/plans/agree';
 import { draftStatements } from '../server/statements/drafts';
 import { setDelivery } from '../server/statements/household';
 import { prepareStatement } from '../server/statements/prepare';
@@ -63,6 +64,19 @@ export const charge = (
     diagnoses: ['I10'],
     sure: true,
     key: `test-charge-${(serial += 1)}`,
+  });
+
+/** A service that is planned, of the family practice. */
+export const plannedCharge = (t: TestDatabase, patientId: number, fee = '80.00'): Promise<number> =>
+  enterCharge(t.context, {
+    patientId,
+    providerId: t.providers.family,
+    serviceDate: addDays(TODAY, 20),
+    code: '99213',
+    fee,
+    planned: true,
+    sure: true,
+    key: `test-planned-${(serial += 1)}`,
   });
 
 /** A visit billed and sent. */
@@ -203,6 +217,20 @@ export async function madeOf(t: TestDatabase, email = '') {
   const workId = await startSendingBatch(t.context, { batchId: draft.batchId });
   await runWork(t.db, workId, pino({ level: 'silent' }));
   return draft;
+}
+
+/** A household whose debt is proposed as a plan; accepted where that is asked for. */
+export async function planOf(t: TestDatabase, accepted = true) {
+  const made = await household(t, false);
+  const chargeId = await charge(t, t.context, made.patientId, '300.00');
+  const planId = await proposePlan(t.context, {
+    householdId: made.householdId,
+    installments: 3,
+    first: addDays(TODAY, 30),
+    key: `plan-of-${made.householdId}`,
+  });
+  if (accepted) await acceptPlan(t.context, { planId, signedBy: 'Nr Tester' });
+  return { ...made, chargeId, planId };
 }
 
 /** A household that is past due by a statement of long ago, where the policy has late charges. */

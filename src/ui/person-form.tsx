@@ -1,5 +1,6 @@
 'use client';
 /** The fields of a person, an address and a coverage, used wherever people are registered or put right. */
+import { BILL_PATIENT, BILL_PATIENT_WHY } from '../core/accounts/bill-patient';
 import { RELATIONSHIPS } from '../core/accounts/input';
 import { ChoiceField, DateField, Row, TextField } from './form';
 
@@ -55,6 +56,19 @@ export function CoverageFields({
             options={['First', 'Second', 'Third'].map((label, index) => ({ value: index + 1, label }))}
           />
         )}
+      </Row>
+      <Row>
+        <ChoiceField
+          {...on('billPatient')}
+          label="Bill the patient what it passes on"
+          options={Object.entries(BILL_PATIENT).map(([value, label]) => ({ value, label }))}
+        />
+        <ChoiceField
+          {...on('billPatientWhy')}
+          label="What forbids it"
+          empty="Nothing"
+          options={Object.entries(BILL_PATIENT_WHY).map(([value, label]) => ({ value, label }))}
+        />
       </Row>
     </>
   );

@@ -12,7 +12,7 @@ const STATIONS: readonly { name: string; href?: string; permission: Permission }
   { name: 'Remittances', href: '/remittances', permission: 'read remittances' },
   { name: 'Payments', href: '/payments', permission: 'read accounts' },
   { name: 'Statements', href: '/statements', permission: 'read accounts' },
-  { name: 'Plans', permission: 'read accounts' },
+  { name: 'Plans', href: '/plans', permission: 'read accounts' },
   { name: 'Overdue', permission: 'read accounts' },
   { name: 'Books', href: '/books', permission: 'read books' },
   { name: 'Setup', href: '/setup', permission: 'read setup' },
@@ -36,6 +36,7 @@ const VERBS: readonly (Verb & { permission: Permission })[] = [
   { words: 'Post remittances', href: '/remittances?view=ready', permission: 'post remittances' },
   { words: 'Work follow-ups', href: '/remittances/follow-ups', permission: 'work follow-ups' },
   { words: 'Send statements', href: '/statements', permission: 'send statements' },
+  { words: 'Collect installments', href: '/plans', permission: 'take payments' },
   { words: 'Look at background work', href: '/work', permission: 'watch work' },
   { words: 'Read a report', href: '/books/reports', permission: 'read books' },
 ];

@@ -1,5 +1,6 @@
 /** What the forms of the accounts station send. */
 import { z } from 'zod';
+import { BILL_PATIENT, BILL_PATIENT_WHY, type BillPatient, type BillPatientWhy } from './bill-patient';
 import { STATES } from '../claims/states';
 import { ACCOUNT_CHARGES, type AccountChargeKind } from '../books/entries';
 import {
@@ -111,6 +112,12 @@ const policy = {
   subscriberId: idField.nullish().transform((value) => value ?? null),
   validFrom: optionalDateField,
   validTo: optionalDateField,
+  /** Whether what the payer passes on may be billed to the patient, and what forbids it. */
+  billPatient: z.enum(Object.keys(BILL_PATIENT) as [BillPatient]).default('yes'),
+  billPatientWhy: z
+    .enum(['', ...(Object.keys(BILL_PATIENT_WHY) as [BillPatientWhy])])
+    .nullish()
+    .transform((value) => value ?? ''),
 };
 
 /** What the form for a further coverage sends; what it replaces ends the day before. */
@@ -184,6 +191,10 @@ export const chargeInput = z.object({
   code,
   units,
   fee: z.string().trim().default(''),
+  /** Not done yet: it stands in no books. */
+  planned: z.boolean().default(false),
+  /** The patient pays it and asks that no insurer learns of it (45 CFR 164.522(a)(1)(vi)). */
+  keptFromPayers: z.boolean().default(false),
   /** Tax on the service, as text; owed by the patient. */
   tax: z.string().trim().default(''),
   ...chargeFacts,
@@ -210,8 +221,17 @@ export const chargeFixInput = z.object({
   version: z.coerce.number().int().optional(),
 });
 
+/** A planned service that is done. */
+export const completeInput = z.object({ chargeId: idField, serviceDate: dateField, sure: sureField });
+
 /** A charge taken back. */
 export const voidInput = z.object({ chargeId: idField, why: reasonField('Say why it is void') });
+
+/** A charge kept from insurers, or billed to them after all. */
+export const keepFromPayersInput = z.object({ chargeId: idField, kept: z.boolean() });
+
+/** An account off which is taken what may not be billed to its patients. */
+export const takeOffInput = z.object({ householdId: idField });
 
 /** Interest, a late charge or a balance brought in, put on an account without a service. */
 export const accountChargeInput = z.object({

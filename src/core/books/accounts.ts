@@ -67,6 +67,11 @@ export const BOOK_ACCOUNTS = {
   'income/payer-credit': { class: 'income', part: null, words: 'Payer credit kept for good' },
   'reduction/contract': { class: 'reduction', part: 'reduced', words: 'Contractual write-offs' },
   'reduction/payer': { class: 'reduction', part: 'reduced', words: 'Reduced by payers' },
+  'reduction/not-billable': {
+    class: 'reduction',
+    part: 'reduced',
+    words: 'May not be billed to patients',
+  },
   'reduction/courtesy': { class: 'reduction', part: 'reduced', words: 'Courtesy' },
   'reduction/small-balance': { class: 'reduction', part: 'reduced', words: 'Small balances' },
   'reduction/prompt-pay': { class: 'reduction', part: 'reduced', words: 'Prompt payment' },

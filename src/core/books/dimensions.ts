@@ -13,6 +13,7 @@ export const DIMENSIONS = {
   remittanceId: 'remittance_id',
   remittanceClaimId: 'remittance_claim_id',
   providerAdjustmentId: 'provider_adjustment_id',
+  planId: 'plan_id',
   providerId: 'provider_id',
   locationId: 'location_id',
   reasonGroup: 'reason_group',

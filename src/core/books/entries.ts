@@ -234,6 +234,111 @@ export function allocationEntry(input: {
   };
 }
 
+/** Credit of a receipt moved to another household, whose charges it pays too. `amount` in cents. */
+export const transferEntry = (input: {
+  businessDate: CalendarDate;
+  memo: string;
+  receiptId: number;
+  from: number;
+  to: number;
+  amount: Cents;
+}): EntryDraft => ({
+  kind: 'transfer',
+  businessDate: input.businessDate,
+  memo: input.memo,
+  postings: [
+    { receiptId: input.receiptId, householdId: input.from, account: 'credit/patient', amount: input.amount },
+    {
+      receiptId: input.receiptId,
+      householdId: input.to,
+      account: 'credit/patient',
+      amount: negate(input.amount),
+    },
+  ],
+});
+
+/** What of a charge a plan moves, in cents. */
+export interface PlanPart {
+  about: Dimensions & { chargeId: number; householdId: number };
+  amount: Cents;
+}
+
+/** Charges put on a payment plan, or taken over from the one before it. */
+export const planAcceptedEntry = (input: {
+  businessDate: CalendarDate;
+  memo: string;
+  key: string;
+  planId: number;
+  /** The plan that they come from; null for what stands with the patient. */
+  from: number | null;
+  parts: readonly PlanPart[];
+}): EntryDraft => ({
+  kind: 'plan-accepted',
+  businessDate: input.businessDate,
+  memo: input.memo,
+  key: input.key,
+  postings: input.parts.flatMap(({ about, amount }): Posting[] => [
+    { ...about, planId: input.planId, account: 'receivable/plan', amount },
+    input.from === null
+      ? { ...about, planId: input.planId, account: 'receivable/patient', amount: negate(amount) }
+      : { ...about, planId: input.from, account: 'receivable/plan', amount: negate(amount) },
+  ]),
+});
+
+/** Interest of a payment plan, as it comes due: a charge of its own, on the plan from the beginning. `amount` in cents. */
+export const planInterestEntry = (input: {
+  businessDate: CalendarDate;
+  memo: string;
+  planId: number;
+  amount: Cents;
+  about: Dimensions & { chargeId: number; householdId: number };
+}): EntryDraft => ({
+  kind: 'plan-interest',
+  businessDate: input.businessDate,
+  memo: input.memo,
+  key: `charge:${input.about.chargeId}`,
+  postings: [
+    { ...input.about, planId: input.planId, account: 'receivable/plan', amount: input.amount },
+    { ...input.about, planId: input.planId, account: 'income/interest', amount: negate(input.amount) },
+  ],
+});
+
+/** Credit of a receipt that pays charges on a plan. */
+export const planPaymentEntry = (input: {
+  businessDate: CalendarDate;
+  memo: string;
+  planId: number;
+  receiptId: number;
+  parts: readonly PlanPart[];
+}): EntryDraft => ({
+  kind: 'plan-payment',
+  businessDate: input.businessDate,
+  memo: input.memo,
+  postings: input.parts.flatMap(({ about, amount }): Posting[] => {
+    const shared = { ...about, planId: input.planId, receiptId: input.receiptId };
+    return [
+      { ...shared, account: 'credit/patient', amount },
+      { ...shared, account: 'receivable/plan', amount: negate(amount) },
+    ];
+  }),
+});
+
+/** What is open on a plan, back with the patient. */
+export const planEndedEntry = (input: {
+  businessDate: CalendarDate;
+  memo: string;
+  planId: number;
+  parts: readonly PlanPart[];
+}): EntryDraft => ({
+  kind: 'plan-ended',
+  businessDate: input.businessDate,
+  memo: input.memo,
+  postings: input.parts.flatMap(({ about, amount }): Posting[] => [
+    { ...about, planId: input.planId, account: 'receivable/patient', amount },
+    { ...about, planId: input.planId, account: 'receivable/plan', amount: negate(amount) },
+  ]),
+});
+
 /** What a patient had paid too much of a charge, back to the credit of the receipt that paid it. `amount` in cents. */
 export const overpaidEntry = (input: Parameters<typeof allocationEntry>[0]): EntryDraft => ({
   ...allocationEntry({ ...input, amount: negate(input.amount) }),
@@ -340,6 +445,22 @@ export function writeOffEntry(input: {
     ],
   };
 }
+
+/** What stands with a patient and may not be billed to one, taken off; below zero, what the payer's correction brings back. `amount` in cents. */
+export const notBillableEntry = (input: {
+  businessDate: CalendarDate;
+  memo: string;
+  amount: Cents;
+  about: Dimensions & { chargeId: number; householdId: number };
+}): EntryDraft => ({
+  kind: 'not-billable',
+  businessDate: input.businessDate,
+  memo: input.memo,
+  postings: [
+    { ...input.about, account: 'reduction/not-billable', amount: input.amount },
+    { ...input.about, account: 'receivable/patient', amount: negate(input.amount) },
+  ],
+});
 
 /** What a payer does not pay, passed to the patient for a stated reason. `amount` in cents. */
 export function toPatientEntry(input: {

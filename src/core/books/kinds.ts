@@ -95,6 +95,29 @@ export const ENTRY_KINDS = {
       `On ${formatDate(entry.date)} ${m(negate(entry.paidByPatient))} that you had paid became credit, since less of this service is yours to pay${later(entry, 'taken back')}.`,
     ],
   },
+  transfer: { label: 'moved to another account', needs: ['householdId', 'receiptId'], tell: nothing },
+  'plan-accepted': {
+    label: 'put on a plan',
+    needs: ['householdId', 'chargeId', 'planId'],
+    tell: (entry) => [`On ${formatDate(entry.date)} ${entry.memo}${later(entry, 'taken back')}.`],
+  },
+  'plan-interest': {
+    label: 'interest of a plan',
+    needs: ['householdId', 'chargeId', 'planId'],
+    tell: nothing,
+  },
+  'plan-payment': {
+    label: 'paid by plan',
+    needs: ['householdId', 'chargeId', 'receiptId', 'planId'],
+    tell: (entry) => [
+      `On ${formatDate(entry.date)} you paid ${m(entry.paidByPatient)} by your payment plan${later(entry, 'taken back')}.`,
+    ],
+  },
+  'plan-ended': {
+    label: 'came back from a plan',
+    needs: ['householdId', 'chargeId', 'planId'],
+    tell: (entry) => [`On ${formatDate(entry.date)} ${entry.memo}${later(entry, 'taken back')}.`],
+  },
   'coverage-change': {
     label: 'coverage changed',
     needs: ['householdId', 'chargeId', 'patientId'],
@@ -115,6 +138,18 @@ export const ENTRY_KINDS = {
     tell: (entry) => [
       `On ${formatDate(entry.date)} we took off ${m(sum(entry.reduced.map((item) => item.amount)))}.`,
     ],
+  },
+  'not-billable': {
+    label: 'may not be billed',
+    needs: ['householdId', 'chargeId'],
+    tell: (entry) => {
+      const amount = sum(entry.reduced.map((item) => item.amount));
+      return [
+        amount < 0
+          ? `On ${formatDate(entry.date)} ${m(negate(amount))} of it came back, since the insurer corrected itself.`
+          : `On ${formatDate(entry.date)} we took off ${m(amount)}, which may not be billed to you${later(entry, 'taken back')}.`,
+      ];
+    },
   },
   reversal: {
     label: 'reversal',

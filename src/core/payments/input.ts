@@ -10,6 +10,10 @@ export const receiptInput = z
     tender: z.enum(['cash', 'check']),
     reference: textField(40),
     note: textField(200),
+    /** What of it goes to payment plans, by plan. */
+    plans: z.record(z.string().regex(/^\d+$/), moneyField).nullish(),
+    /** Whether it pays the households too that are mailed in one envelope with this one. */
+    together: z.boolean().default(false),
     parts: z.record(z.string().regex(/^\d+$/), moneyField).nullish(),
     /** What was owed when the form was opened, in cents; absent where nobody has looked. */
     owed: centsField.optional(),

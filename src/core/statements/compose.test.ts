@@ -1,14 +1,15 @@
 import fc from 'fast-check';
 import { type CalendarDate, addDays, calendarDate } from '../calendar';
 import type { ChargeTotals } from '../books/strip';
-import { type Cents, ZERO, cents, minus, sum } from '../money';
-import { type ChargeForStatement, composeStatement, sumAmounts } from './compose';
+import { type Cents, ZERO, cents, minus, most, sum } from '../money';
+import { type ChargeForStatement, alone, composeStatement, joinStatements, sumAmounts } from './compose';
 import {
   PLAIN_OPTIONS,
   RANGES,
   type Range,
   type StatementOptions,
   sameMoney,
+  dueTogether,
   statementDocument,
 } from './document';
 
@@ -25,6 +26,7 @@ const frame = (options: Partial<StatementOptions> = {}) => ({
   date: today,
   dueDate: addDays(today, 14),
   notes: [],
+  plans: [],
   options: { ...PLAIN_OPTIONS, ...options },
 });
 const none: ChargeTotals = {
@@ -45,7 +47,7 @@ const charge = (
   chargeId: number,
   date: CalendarDate,
   totals: Partial<ChargeTotals>,
-  more: { patient?: string; paidOn?: CalendarDate } = {},
+  more: { patient?: string; paidOn?: CalendarDate; forbidden?: Cents } = {},
 ): ChargeForStatement => ({
   story: {
     chargeId,
@@ -58,6 +60,7 @@ const charge = (
     tax: ZERO,
     waiting: [],
     withPatient: totals.withPatient ?? ZERO,
+    forbidden: more.forbidden ?? ZERO,
     onPlan: totals.onPlan ?? ZERO,
     atAgency: totals.atAgency ?? ZERO,
     entries: more.paidOn
@@ -167,21 +170,22 @@ describe('putting a statement together', () => {
   });
 
   test('the same money on another day is the same; a cent moved is not', () => {
-    const a = composeStatement(frame(), facts(all));
+    const a = alone(composeStatement(frame(), facts(all)));
     expect(sameMoney(a, { ...a, date: addDays(today, 3), notes: ['x'] })).toBe(true);
-    expect(sameMoney(a, composeStatement(frame(), facts(all, cents(1))))).toBe(false);
+    expect(sameMoney(a, alone(composeStatement(frame(), facts(all, cents(1)))))).toBe(false);
     const other = charge(1, old.story.date, {
       fee: cents(9000),
       patientPaid: cents(4001),
       withPatient: cents(4999),
     });
-    expect(sameMoney(a, composeStatement(frame(), facts([other, moved, fresh, paid])))).toBe(false);
+    expect(sameMoney(a, alone(composeStatement(frame(), facts([other, moved, fresh, paid]))))).toBe(false);
   });
 
   const parts = fc.record({
     days: fc.integer({ min: 0, max: 500 }),
     paid: fc.option(fc.integer({ min: 0, max: 500 })),
     withPatient: fc.integer({ min: -500, max: 9000 }).map(cents),
+    forbidden: fc.option(fc.integer({ min: 1, max: 100 })),
     withPayer: fc.integer({ min: 0, max: 9000 }).map(cents),
     onPlan: fc.constantFrom(ZERO, cents(100)),
     payerPaid: fc.integer({ min: 0, max: 500 }).map(cents),
@@ -198,7 +202,11 @@ describe('putting a statement together', () => {
         fc.option(fc.integer({ min: 0, max: 500 })),
         fc.integer({ min: 0, max: 5000 }).map(cents),
         (given, range, items, layout, zero, credit) => {
-          const charges = given.map(({ days, paid: paidAgo, patient, ...totals }, index) =>
+          const off = (one: (typeof given)[number]): Cents =>
+            one.forbidden === null || one.withPatient <= 0
+              ? ZERO
+              : cents(Math.ceil((one.withPatient * one.forbidden) / 100));
+          const charges = given.map(({ days, paid: paidAgo, patient, forbidden, ...totals }, index) =>
             charge(
               index + 1,
               addDays(today, -days),
@@ -206,7 +214,11 @@ describe('putting a statement together', () => {
                 ...totals,
                 fee: sum([totals.withPatient, totals.withPayer, totals.onPlan, totals.payerPaid]),
               },
-              { patient, ...(paidAgo === null ? {} : { paidOn: addDays(today, -Math.min(paidAgo, days)) }) },
+              {
+                patient,
+                forbidden: off({ days, paid: paidAgo, patient, forbidden, ...totals }),
+                ...(paidAgo === null ? {} : { paidOn: addDays(today, -Math.min(paidAgo, days)) }),
+              },
             ),
           );
           const content = composeStatement(
@@ -216,18 +228,83 @@ describe('putting a statement together', () => {
           const lines = content.sections.flatMap((section) => section.lines);
           const told = sumAmounts([...lines, ...(content.forward ? [content.forward] : [])]);
           const totals = (part: keyof ChargeTotals) => sum(charges.map((one) => one.totals[part]));
-          expect(told.owed).toBe(totals('withPatient'));
+          const billable = minus(totals('withPatient'), sum(given.map(off)));
+          expect(told.owed).toBe(billable);
+          // What may not be billed is asked of nobody, and each line still adds up.
+          for (const line of lines)
+            expect(
+              sum([
+                line.payerPaid,
+                line.writtenOff,
+                line.patientPaid,
+                line.waiting,
+                line.elsewhere,
+                line.owed,
+              ]),
+            ).toBe(line.charged);
           expect(told.waiting).toBe(totals('withPayer'));
           expect(told.elsewhere).toBe(totals('onPlan'));
-          expect(content.amount).toBe(minus(totals('withPatient'), credit));
-          expect(sum(content.aging)).toBe(totals('withPatient'));
+          expect(content.amount).toBe(minus(billable, credit));
+          expect(sum(content.aging)).toBe(billable);
+          expect(sum(content.shows.map(({ owed }) => owed))).toBe(
+            sum(given.map((one) => most(minus(one.withPatient, off(one)), ZERO))),
+          );
           expect(lines.length + (content.forward?.charges ?? 0)).toBe(
             items === 'all'
               ? charges.length
-              : charges.filter(({ totals: t }) => t.withPatient || t.withPayer || t.onPlan).length,
+              : charges.filter(
+                  ({ totals: t, story }) => t.withPatient - (story.forbidden ?? 0) || t.withPayer || t.onPlan,
+                ).length,
           );
           // What is kept is read back as it was.
-          expect(statementDocument.read(JSON.parse(statementDocument.write(content)))).toEqual(content);
+          expect(statementDocument.read(JSON.parse(statementDocument.write(alone(content))))).toEqual(
+            alone(content),
+          );
+        },
+      ),
+    );
+  });
+
+  test('in one envelope every account says what it says alone, and together they are its amount', () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.array(fc.integer({ min: -500, max: 9000 }).map(cents), { maxLength: 6 }), {
+          minLength: 1,
+          maxLength: 5,
+        }),
+        fc.array(fc.integer({ min: 0, max: 5000 }).map(cents), { minLength: 5, maxLength: 5 }),
+        (accounts, credits) => {
+          const single = accounts.map((owed, account) =>
+            composeStatement(
+              { ...frame(), account: `A-${account}` },
+              facts(
+                owed.map((withPatient, index) =>
+                  charge(account * 100 + index, addDays(today, -40), { fee: withPatient, withPatient }),
+                ),
+                credits[account]!,
+              ),
+            ),
+          );
+          const [first, ...others] = single;
+          const joint = joinStatements(
+            { ...first!, name: 'Household 0' },
+            others.map((one, index) => ({ ...one, householdId: index + 1, name: `Household ${index + 1}` })),
+            { messages: [], most: 0, siteId: null },
+          );
+          expect(dueTogether(joint)).toBe(sum(single.map(({ amount }) => amount)));
+          expect([joint, ...joint.joined].map(({ shows }) => shows)).toEqual(
+            single.map(({ shows }) => shows),
+          );
+          expect([joint, ...joint.joined].map(({ sections }) => sections)).toEqual(
+            single.map(({ sections }) => sections),
+          );
+          expect(statementDocument.read(JSON.parse(statementDocument.write(joint)))).toEqual(joint);
+          // A cent that moves from one account to another is another piece, though the sum is the same.
+          if (others.length > 0) {
+            const moved = { ...joint, amount: cents(joint.amount + 1) };
+            expect(sameMoney(joint, moved)).toBe(false);
+            expect(sameMoney(joint, { ...joint, joined: joint.joined.slice(1) })).toBe(false);
+          }
         },
       ),
     );

@@ -1,10 +1,11 @@
 /** Putting a statement together from a household's charges: which are shown, under which heading, what is brought forward. */
 import { type CalendarDate, addDays } from '../calendar';
-import { type Cents, minus, sum } from '../money';
+import { type Cents, ZERO, add, minus, sum } from '../money';
 import { type ChargeTotals, chargedIn } from '../books/strip';
 import { ageOwed } from './aging';
 import {
   STATEMENT_COLUMNS,
+  type OneStatement,
   type StatementAmounts,
   type StatementContent,
   type StatementLine,
@@ -39,7 +40,7 @@ export interface StatementFacts {
 
 /** What a statement says besides the account's money. */
 export type StatementFrame = Pick<
-  StatementContent,
+  OneStatement,
   | 'paper'
   | 'practice'
   | 'remit'
@@ -50,18 +51,23 @@ export type StatementFrame = Pick<
   | 'date'
   | 'dueDate'
   | 'notes'
+  | 'plans'
   | 'options'
 >;
 
-/** The amounts of a charge by the columns of a statement. */
-const amountsOf = (t: ChargeTotals): StatementAmounts => ({
+/** What is to be paid of a charge: what stands with the patient, but for what may not be billed. */
+const owedOf = ({ story, totals }: ChargeForStatement): Cents =>
+  minus(totals.withPatient, story.forbidden ?? ZERO);
+
+/** The amounts of a charge by the columns of a statement. What may not be billed stands with what was taken off. */
+const amountsOf = ({ story, totals: t }: ChargeForStatement): StatementAmounts => ({
   charged: chargedIn(t),
   payerPaid: t.payerPaid,
-  writtenOff: t.reduced,
+  writtenOff: add(t.reduced, story.forbidden ?? ZERO),
   patientPaid: sum([t.patientPaid, t.agencyPaid]),
   waiting: t.withPayer,
   elsewhere: sum([t.onPlan, t.atAgency]),
-  owed: t.withPatient,
+  owed: minus(t.withPatient, story.forbidden ?? ZERO),
 });
 
 /** Sums by column. */
@@ -88,15 +94,18 @@ const lastDay = ({ story }: ChargeForStatement): CalendarDate =>
 const lineOf = (charge: ChargeForStatement): StatementLine => {
   const { chargeId, title, sentences } = tellCharge(charge.story);
   const { date, patient } = charge.story;
-  return { chargeId, date, patient, title, ...amountsOf(charge.totals), sentences };
+  return { chargeId, date, patient, title, ...amountsOf(charge), sentences };
 };
 
 /** Open in its parts, though they may cancel each other. */
-const isOpen = ({ totals: t }: ChargeForStatement): boolean =>
-  t.withPayer !== 0 || t.withPatient !== 0 || t.onPlan !== 0 || t.atAgency !== 0;
+const isOpen = (charge: ChargeForStatement): boolean =>
+  charge.totals.withPayer !== 0 ||
+  owedOf(charge) !== 0 ||
+  charge.totals.onPlan !== 0 ||
+  charge.totals.atAgency !== 0;
 
 /** Each person's lines under a heading, in the order of their first; what is nobody's stands under the account's. */
-function byPerson(lines: readonly StatementLine[]): StatementContent['sections'] {
+function byPerson(lines: readonly StatementLine[]): OneStatement['sections'] {
   const sections = new Map<string, StatementLine[]>();
   for (const line of lines) sections.set(line.patient, [...(sections.get(line.patient) ?? []), line]);
   return [...sections].map(([patient, own]) => ({ title: patient || 'On the account', lines: own }));
@@ -106,27 +115,25 @@ function byPerson(lines: readonly StatementLine[]): StatementContent['sections']
  * Puts a statement together. What is shown and what is brought forward sum to what the account owes, whatever the range: a
  * charge before the range on which nothing happened since goes into the sums brought forward.
  */
-export function composeStatement(frame: StatementFrame, facts: StatementFacts): StatementContent {
+export function composeStatement(frame: StatementFrame, facts: StatementFacts): OneStatement {
   const { options, date } = frame;
   const asked = options.items === 'open' ? facts.charges.filter(isOpen) : facts.charges;
   const first = firstDay(options, facts.zeroOn, date);
   const shown = first === null ? asked : asked.filter((charge) => lastDay(charge) >= first);
   const before = first === null ? [] : asked.filter((charge) => lastDay(charge) < first);
   const lines = shown.map(lineOf);
-  const all = sumAmounts(facts.charges.map(({ totals }) => amountsOf(totals)));
-  const aged = facts.charges.map(({ totals, since, story }) => ({
-    owed: totals.withPatient,
-    since: facts.agingFrom === 'service' ? story.date : since,
+  const all = sumAmounts(facts.charges.map(amountsOf));
+  const aged = facts.charges.map((charge) => ({
+    owed: owedOf(charge),
+    since: facts.agingFrom === 'service' ? charge.story.date : charge.since,
   }));
-  const content: StatementContent = {
+  const content: OneStatement = {
     ...frame,
     amount: minus(all.owed, facts.credit),
     owed: all.owed,
     credit: facts.credit,
     pastDue: sum(
-      facts.charges.map((charge) =>
-        pastDueOf(charge.totals.withPatient, charge.shown, facts.graceDays, date),
-      ),
+      facts.charges.map((charge) => pastDueOf(owedOf(charge), charge.shown, facts.graceDays, date)),
     ),
     withPayers: all.waiting,
     onPlan: sum(facts.charges.map(({ totals }) => totals.onPlan)),
@@ -139,13 +146,13 @@ export function composeStatement(frame: StatementFrame, facts: StatementFacts): 
         : {
             before: first!,
             charges: before.length,
-            ...sumAmounts(before.map(({ totals }) => amountsOf(totals))),
+            ...sumAmounts(before.map(amountsOf)),
           },
     sections: options.layout === 'by-person' ? byPerson(lines) : [{ title: '', lines }],
     messages: [],
     closing: tellBalance(all.owed, facts.credit, all.waiting),
-    shows: facts.charges.flatMap(({ story, totals }) =>
-      totals.withPatient > 0 ? [{ chargeId: story.chargeId, owed: totals.withPatient }] : [],
+    shows: facts.charges.flatMap((charge) =>
+      owedOf(charge) > 0 ? [{ chargeId: charge.story.chargeId, owed: owedOf(charge) }] : [],
     ),
   };
   return {
@@ -154,17 +161,48 @@ export function composeStatement(frame: StatementFrame, facts: StatementFacts): 
   };
 }
 
+/** The statement of an account that goes out by itself. */
+export const alone = (content: OneStatement): StatementContent => ({ ...content, name: '', joined: [] });
+
+/**
+ * Puts the statements of several households into one envelope: each keeps its own, and the messages speak of all of them
+ * together. @param first the one under whose account they go, with whose it is
+ */
+export function joinStatements(
+  first: OneStatement & { name: string },
+  others: StatementContent['joined'],
+  { messages, most, siteId }: Pick<StatementFacts, 'messages' | 'most' | 'siteId'>,
+): StatementContent {
+  const every = [first, ...others];
+  const total = (of: (one: OneStatement) => Cents): Cents => sum(every.map(of));
+  const together: WordsFacts = {
+    ...wordsOf(first),
+    amount: total(({ amount }) => amount),
+    pastDue: total(({ pastDue }) => pastDue),
+    credit: total(({ credit }) => credit),
+    withPayers: total(({ withPayers }) => withPayers),
+    onPlan: total(({ onPlan }) => onPlan),
+    oldest: earliest(every.map(({ oldest }) => oldest)),
+  };
+  return {
+    ...first,
+    messages: messagesFor(messages, together, siteId, most),
+    joined: others.map((one) => ({ ...one, messages: [] })),
+  };
+}
+
 /** Since when the oldest amount is owed; null when nothing is. */
 const oldestOf = (charges: readonly { owed: Cents; since: CalendarDate | null }[]): CalendarDate | null =>
-  charges
-    .flatMap(({ owed, since }) => (owed > 0 && since !== null ? [since] : []))
-    .reduce<CalendarDate | null>(
-      (oldest, since) => (oldest === null || since < oldest ? since : oldest),
-      null,
-    );
+  earliest(charges.map(({ owed, since }) => (owed > 0 ? since : null)));
+
+const earliest = (days: readonly (CalendarDate | null)[]): CalendarDate | null =>
+  days.reduce<CalendarDate | null>(
+    (first, day) => (day !== null && (first === null || day < first) ? day : first),
+    null,
+  );
 
 /** What the variables of messages stand for on a statement. */
-export const wordsOf = (content: StatementContent): WordsFacts => ({
+export const wordsOf = (content: OneStatement): WordsFacts => ({
   guarantor: content.to.name,
   account: content.account,
   date: content.date,

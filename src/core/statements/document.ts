@@ -3,7 +3,7 @@ import { z } from 'zod';
 import type { CalendarDate } from '../calendar';
 import { documentKind } from '../documents';
 import { centsField, dateField } from '../fields';
-import type { Cents } from '../money';
+import { type Cents, sum } from '../money';
 import { PAPER_SIZES, type PaperSize } from '../paper';
 import type { Aging } from './aging';
 import type { Sentence } from './story';
@@ -73,8 +73,8 @@ interface Address {
   zip: string;
 }
 
-/** What a statement says. Amounts in cents. */
-export interface StatementContent {
+/** What the statement of one account says. Amounts in cents. */
+export interface OneStatement {
   /** What it is printed on. */
   paper: PaperSize;
   practice: Address & { phone: string };
@@ -93,6 +93,8 @@ export interface StatementContent {
   pastDue: Cents;
   withPayers: Cents;
   onPlan: Cents;
+  /** Where each running plan stands, in words. */
+  plans: string[];
   aging: Aging;
   /** Since when the oldest amount is owed; null when nothing is. */
   oldest: CalendarDate | null;
@@ -110,6 +112,17 @@ export interface StatementContent {
   shows: { chargeId: number; owed: Cents }[];
 }
 
+/** What a piece says: the statement of one account, and those of other households that lie in the same envelope. */
+export interface StatementContent extends OneStatement {
+  /** Whose account it is, where others are joined; the address may be another's. */
+  name: string;
+  joined: (OneStatement & { householdId: number; name: string })[];
+}
+
+/** All that is to be paid by a piece, in cents: of its own account and of those that are joined to it. */
+export const dueTogether = (content: StatementContent): Cents =>
+  sum([content.amount, ...content.joined.map(({ amount }) => amount)]);
+
 const address = { name: z.string(), line1: z.string(), city: z.string(), state: z.string(), zip: z.string() };
 const amounts = {
   charged: centsField,
@@ -126,55 +139,69 @@ const sentence = z.object({
   chargeId: z.int().optional(),
 });
 
+const oneStatement = z.object({
+  paper: z.enum(PAPER_SIZES),
+  practice: z.object({ ...address, phone: z.string() }),
+  remit: z.object(address),
+  hours: z.string(),
+  tenders: z.array(z.string()),
+  account: z.string(),
+  to: z.object({ ...address, line2: z.string() }),
+  date: dateField,
+  dueDate: dateField,
+  amount: centsField,
+  owed: centsField,
+  credit: centsField,
+  pastDue: centsField,
+  withPayers: centsField,
+  onPlan: centsField,
+  plans: z.array(z.string()).default([]),
+  aging: z.tuple([centsField, centsField, centsField, centsField, centsField]),
+  oldest: dateField.nullable(),
+  agingFrom: z.enum(['responsible', 'service']),
+  options: optionsField,
+  forward: z.object({ before: dateField, charges: z.int(), ...amounts }).nullable(),
+  sections: z.array(
+    z.object({
+      title: z.string(),
+      lines: z.array(
+        z.object({
+          chargeId: z.int(),
+          date: dateField,
+          patient: z.string(),
+          title: z.string(),
+          ...amounts,
+          sentences: z.array(sentence),
+        }),
+      ),
+    }),
+  ),
+  notes: z.array(z.string()),
+  messages: z.array(z.string()),
+  closing: z.string(),
+  shows: z.array(z.object({ chargeId: z.int(), owed: centsField })),
+});
+
 /** The kept statement. */
 export const statementDocument = documentKind<StatementContent>(
   'statement',
   1,
-  z.object({
-    paper: z.enum(PAPER_SIZES),
-    practice: z.object({ ...address, phone: z.string() }),
-    remit: z.object(address),
-    hours: z.string(),
-    tenders: z.array(z.string()),
-    account: z.string(),
-    to: z.object({ ...address, line2: z.string() }),
-    date: dateField,
-    dueDate: dateField,
-    amount: centsField,
-    owed: centsField,
-    credit: centsField,
-    pastDue: centsField,
-    withPayers: centsField,
-    onPlan: centsField,
-    aging: z.tuple([centsField, centsField, centsField, centsField, centsField]),
-    oldest: dateField.nullable(),
-    agingFrom: z.enum(['responsible', 'service']),
-    options: optionsField,
-    forward: z.object({ before: dateField, charges: z.int(), ...amounts }).nullable(),
-    sections: z.array(
-      z.object({
-        title: z.string(),
-        lines: z.array(
-          z.object({
-            chargeId: z.int(),
-            date: dateField,
-            patient: z.string(),
-            title: z.string(),
-            ...amounts,
-            sentences: z.array(sentence),
-          }),
-        ),
-      }),
-    ),
-    notes: z.array(z.string()),
-    messages: z.array(z.string()),
-    closing: z.string(),
-    shows: z.array(z.object({ chargeId: z.int(), owed: centsField })),
+  oneStatement.extend({
+    name: z.string().default(''),
+    joined: z.array(oneStatement.extend({ householdId: z.int(), name: z.string() })).default([]),
   }),
 );
 
-/** Whether two statements of an account say the same of its money, whatever their dates and words. */
+/** Whether two pieces say the same of the money of their accounts, whatever their dates and words. */
 export const sameMoney = (a: StatementContent, b: StatementContent): boolean =>
+  sameAccount(a, b) &&
+  a.joined.length === b.joined.length &&
+  a.joined.every((one, index) => {
+    const other = b.joined[index]!;
+    return one.householdId === other.householdId && sameAccount(one, other);
+  });
+
+const sameAccount = (a: OneStatement, b: OneStatement): boolean =>
   a.amount === b.amount &&
   a.credit === b.credit &&
   a.withPayers === b.withPayers &&

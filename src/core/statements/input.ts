@@ -1,12 +1,18 @@
 /** What the screens of the statements station ask. */
 import { z } from 'zod';
+import { STATES } from '../claims/states';
 import { dateField, idField, keyField, optionalDateField, reasonField, textField } from '../fields';
 import { optionsField } from './document';
 import { HOUSEHOLD_DELIVERIES } from '../mail/pieces';
 import { runInput } from './sets';
 
 /** One household's statement, handed over or printed at once. */
-export const statementInput = z.object({ householdId: idField, key: keyField });
+export const statementInput = z.object({
+  householdId: idField,
+  /** The patient alone whose services go to a confidential address. */
+  patientId: idField.nullish().transform((value) => value ?? null),
+  key: keyField,
+});
 
 /** Preparing drafts of those whom a run takes. */
 export const draftInput = runInput.extend({
@@ -73,12 +79,58 @@ export const deliveryInput = z.object({
   holdWhy: textField(200),
   category: z.string().max(200).nullish(),
   siteId: idField.nullish(),
+  /** Number of the account in whose envelope its statements go; empty for its own. */
+  mailedWith: z
+    .string()
+    .trim()
+    .toUpperCase()
+    .max(20, 'is no account number')
+    .nullish()
+    .transform((value) => value ?? ''),
+  /** Cases that bear no late charges. */
+  spared: z.array(idField).max(500, 'are too many').default([]),
   /** Mail and e-mail reach it again. */
   addressGood: z.boolean().default(false),
   /** Whether late charges may be put on it. */
   lateCharges: z.boolean().default(true),
   version: z.int().optional(),
 });
+
+const addressLine = (most: number) => z.string().trim().max(most, `may have ${most} characters`).default('');
+
+/** A second address to which what concerns one patient goes, and nothing of it to the household's. */
+export const confidentialInput = z
+  .object({
+    patientId: idField,
+    name: z.string().trim().min(1, 'is missing').max(80, 'may have 80 characters'),
+    delivery: z.enum(['mail', 'print-shop', 'email']).default('mail'),
+    line1: addressLine(55),
+    line2: addressLine(55),
+    city: addressLine(30),
+    state: z
+      .string()
+      .trim()
+      .toUpperCase()
+      .refine((value) => value === '' || STATES.has(value), 'is a two-letter state code such as WA')
+      .default(''),
+    zip: z
+      .string()
+      .trim()
+      .regex(/^(\d{5}(-?\d{4})?)?$/, 'has five or nine digits')
+      .default(''),
+    email: z.union([z.literal(''), z.email('is not an e-mail address')]).default(''),
+    why: textField(200),
+    version: z.int().optional(),
+  })
+  .superRefine((data, issues) => {
+    const needs =
+      data.delivery === 'email' ? (['email'] as const) : (['line1', 'city', 'state', 'zip'] as const);
+    for (const name of needs)
+      if (data[name] === '') issues.addIssue({ code: 'custom', path: [name], message: 'is missing' });
+  });
+
+/** A confidential address that is none any more. */
+export const endConfidentialInput = z.object({ patientId: idField });
 
 /** Stopping something on an account. */
 export const stopInput = z.object({

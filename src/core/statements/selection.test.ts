@@ -33,6 +33,9 @@ const policy: StatementPolicy = {
 };
 const plain: HouseholdFacts = {
   householdId: 7,
+  patientId: null,
+  envelope: 7,
+  forbidden: cents(0),
   account: 'A-10207',
   name: 'Varga, Ilona',
   siteId: 1,
@@ -45,6 +48,8 @@ const plain: HouseholdFacts = {
   lastService: ago(60),
   unbilledService: null,
   claimsOut: 0,
+  installmentOn: null,
+  planBehind: null,
   providerIds: [3],
   category: null,
   addressIncomplete: false,
@@ -91,6 +96,13 @@ describe('choosing who gets a statement', () => {
     [{ lastPayerPayment: null }, take('payer-paid'), 'out no-row-takes-it'],
     [{ lastService: ago(2) }, take('new-charge'), 'in new-charge'],
     [{ lastService: ago(30) }, take('new-charge'), 'out no-row-takes-it'],
+    [{ installmentOn: ago(-5) }, take('installment', { number: 5 }), 'in installment'],
+    [{ installmentOn: ago(-6) }, take('installment', { number: 5 }), 'out no-row-takes-it'],
+    [{ installmentOn: ago(3) }, take('installment', { number: 5 }), 'in installment'],
+    [{ installmentOn: null }, take('installment', { number: 5 }), 'out no-row-takes-it'],
+    [{ planBehind: 0 }, leave('plan-good'), 'out plan-good'],
+    [{ planBehind: 1 }, leave('plan-good'), 'in everybody'],
+    [{ planBehind: null }, leave('plan-good'), 'in everybody'],
     [{ oldest: ago(91) }, take('oldest-over', { number: 90 }), 'in oldest-over'],
     [{ oldest: ago(90) }, take('oldest-over', { number: 90 }), 'out no-row-takes-it'],
     [{ oldest: null }, take('oldest-over', { number: 0 }), 'out no-row-takes-it'],
@@ -172,6 +184,12 @@ describe('choosing who gets a statement', () => {
     ],
   ])('%j with %j: %s', (facts, rows, expected) => expect(weigh(facts, rows)).toBe(expected));
 
+  test('what may not be billed is a reason of its own, where nothing else is owed', () => {
+    expect(weigh({ owed: cents(0), forbidden: cents(2000) }, [])).toBe('out not-billable nothing-due');
+    expect(weigh({ owed: cents(600), forbidden: cents(2000) }, [])).toBe('in everybody');
+    expect(weigh({ owed: cents(0), forbidden: cents(0) }, [])).toBe('out nothing-due');
+  });
+
   test('the least of the policy, its cycle by the month, and each site by its own', () => {
     expect(weigh({ owed: cents(900) }, [], { least: cents(1000) })).toBe('out below-least');
     const monthly = { cycle: 'monthly', cycleNumber: 10 } as const;
@@ -182,6 +200,9 @@ describe('choosing who gets a statement', () => {
   const dates = fc.option(fc.integer({ min: -10, max: 900 }).map(ago));
   const anyFacts = fc.record<HouseholdFacts>({
     householdId: fc.constant(7),
+    patientId: fc.constantFrom(null, 70),
+    envelope: fc.constantFrom(7, 8),
+    forbidden: fc.integer({ min: 0, max: 900 }).map(cents),
     account: fc.constant('A-1'),
     name: fc.constant('X'),
     siteId: fc.option(fc.integer({ min: 1, max: 3 })),
@@ -194,6 +215,8 @@ describe('choosing who gets a statement', () => {
     lastService: dates,
     unbilledService: dates,
     claimsOut: fc.integer({ min: 0, max: 3 }),
+    installmentOn: dates,
+    planBehind: fc.option(fc.integer({ min: 0, max: 40 })),
     providerIds: fc.array(fc.integer({ min: 1, max: 4 }), { maxLength: 3 }),
     category: fc.option(fc.constantFrom('staff', 'courtesy')),
     addressIncomplete: fc.boolean(),

@@ -10,11 +10,17 @@ import { type StatementPolicy, cycleComesRound } from './policy';
 /** What of a household is weighed. Amounts in cents; dates null where there was none. */
 export interface HouseholdFacts {
   householdId: number;
+  /** The patient alone whose services are weighed, because they go to a confidential address; null for the rest of the household. */
+  patientId: number | null;
   account: string;
   name: string;
   siteId: number | null;
-  /** What the patient owes now, without credit. */
+  /** The household in whose envelope it goes: itself, or the one that it is mailed with, whose delivery and address count. */
+  envelope: number;
+  /** What the patient owes now, without credit and without what may not be billed. */
   owed: Cents;
+  /** What stands with the patient and may not be billed. */
+  forbidden: Cents;
   credit: Cents;
   /** The age of the oldest amount: since when the patient is responsible, or the date of its service. */
   oldest: CalendarDate | null;
@@ -26,6 +32,9 @@ export interface HouseholdFacts {
   /** The newest service that is on no claim yet. */
   unbilledService: CalendarDate | null;
   claimsOut: number;
+  /** The next installment of its plans that comes due, and how many days the oldest missed one is behind; null where nothing runs. */
+  installmentOn: CalendarDate | null;
+  planBehind: number | null;
   providerIds: readonly number[];
   category: string | null;
   addressIncomplete: boolean;
@@ -127,6 +136,18 @@ export const CONDITIONS = {
     yes: ({ facts }) => `a service of ${dated(facts.lastService, '')} is new`,
     no: () => 'nothing new since its last statement',
   },
+  installment: {
+    side: 'take',
+    words: 'an installment comes due within … days',
+    asks: 'days',
+    holds: ({ facts, number, today }) =>
+      facts.installmentOn !== null && daysBetween(today, facts.installmentOn) <= number,
+    yes: ({ facts }) => `an installment is due on ${dated(facts.installmentOn, '')}`,
+    no: ({ facts }) =>
+      facts.installmentOn
+        ? `its next installment is due on ${formatDate(facts.installmentOn)}`
+        : 'no plan runs',
+  },
   'oldest-over': {
     side: 'take',
     words: 'the oldest amount is older than … days',
@@ -184,6 +205,15 @@ export const CONDITIONS = {
     yes: ({ facts }) => `a service of ${dated(facts.unbilledService, '')} is on no claim yet`,
     no: () => 'every service is on its claim',
   },
+  'plan-good': {
+    side: 'leave',
+    words: 'its plan is in good order',
+    asks: 'nothing',
+    holds: ({ facts }) => facts.planBehind === 0,
+    yes: () => 'its plan is in good order',
+    no: ({ facts }) =>
+      facts.planBehind === null ? 'no plan runs' : `its plan is ${facts.planBehind} days behind`,
+  },
   'not-seen': {
     side: 'leave',
     words: 'nobody of it was seen for … months',
@@ -234,6 +264,8 @@ export const CONDITION_IDS = Object.keys(CONDITIONS) as [ConditionId, ...Conditi
 
 /** What leaves a household out whatever the rows say: the reason's id with its words, null where it does not hold. */
 const ALWAYS = {
+  'not-billable': ({ facts }: Weighing): string | null =>
+    facts.owed <= 0 && facts.forbidden > 0 ? `${m(facts.forbidden)} may not be billed to the patient` : null,
   'nothing-due': ({ facts }: Weighing): string | null =>
     facts.owed <= 0 && facts.credit <= 0
       ? 'nothing is owed'
@@ -339,6 +371,8 @@ const MENDED: Partial<Record<ReasonId, 'mail' | 'account' | 'claims' | 'piece' |
   hold: 'mail',
   'no-delivery': 'mail',
   stop: 'mail',
+  'not-billable': 'account',
+  'plan-good': 'account',
   category: 'mail',
   'claims-out': 'claims',
   unbilled: 'account',

@@ -2,7 +2,7 @@
 import { ACCOUNT_CHARGES, type AccountChargeKind } from '../books/entries';
 import { type EntryFacts, type EntryKind, tellEntry } from '../books/kinds';
 import { type CalendarDate, formatDate } from '../calendar';
-import { type Cents, formatMoneyPlain, minus, negate } from '../money';
+import { type Cents, ZERO, formatMoneyPlain, minus, negate } from '../money';
 
 /** An entry on one charge, as the ledger shows it. Amounts in cents. */
 export interface StoryEntry extends EntryFacts {
@@ -24,6 +24,8 @@ export interface StoryCharge {
   /** What each payer still holds, in the order of the coverages. */
   waiting: readonly { payer: string; amount: Cents }[];
   withPatient: Cents;
+  /** What of it may not be billed. */
+  forbidden?: Cents;
   onPlan: Cents;
   atAgency: Cents;
   entries: StoryEntry[];
@@ -66,7 +68,10 @@ export function tellCharge(charge: StoryCharge): ChargeStory {
     if (amount > 0) close.push(`${m(amount)} is still waiting for ${payer || 'the insurer'}`);
   if (charge.onPlan > 0) close.push(`${m(charge.onPlan)} is on a payment plan`);
   if (charge.atAgency > 0) close.push(`${m(charge.atAgency)} is with a collection agency`);
-  if (charge.withPatient > 0) close.push(`${m(charge.withPatient)} is yours to pay`);
+  const forbidden = charge.forbidden ?? ZERO;
+  const owed = minus(charge.withPatient, forbidden);
+  if (forbidden > 0) close.push(`${m(forbidden)} may not be billed to you`);
+  if (owed > 0) close.push(`${m(owed)} is yours to pay`);
   if (charge.withPatient < 0)
     close.push(`${m(negate(charge.withPatient))} too much was paid and is being looked at`);
   if (close.length === 0) close.push('Nothing is left to pay');
@@ -74,7 +79,7 @@ export function tellCharge(charge: StoryCharge): ChargeStory {
   return {
     chargeId,
     title: `${formatDate(charge.date)} · ${service}`,
-    owed: charge.withPatient,
+    owed,
     sentences: [{ chargeId, words: opening(charge) }, ...told, { chargeId, words: `${close.join(', ')}.` }],
   };
 }

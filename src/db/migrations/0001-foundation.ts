@@ -4,6 +4,7 @@ import { domains } from './foundation/domains';
 import { journal } from './foundation/journal';
 import { money } from './foundation/money';
 import { people } from './foundation/people';
+import { plans } from './foundation/plans';
 import { setup } from './foundation/setup';
 import { signIn } from './foundation/sign-in';
 import { statements } from './foundation/statements';
@@ -18,6 +19,7 @@ export const foundation = [
   people,
   claims,
   money,
+  plans,
   work,
   journal,
   statements,

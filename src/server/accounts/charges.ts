@@ -1,9 +1,9 @@
 /** Entering and voiding charges: services of patients, and what is put on an account. */
 import { sql } from 'kysely';
-import { accountChargeInput, chargeInput, voidInput } from '../../core/accounts/input';
+import { accountChargeInput, chargeInput, completeInput, voidInput } from '../../core/accounts/input';
 import { ACCOUNT_CHARGES, accountChargeEntry, chargeEntry } from '../../core/books/entries';
 import { type CalendarDate, addDays, formatDate } from '../../core/calendar';
-import { type Cents, ZERO, cents, formatMoneyPlain, parseMoney, times } from '../../core/money';
+import { type Cents, ZERO, cents, formatMoneyPlain, parseMoney, times, toDecimal } from '../../core/money';
 import type { EntryKind } from '../../core/books/kinds';
 import type { Db, Tx } from '../../db/connect';
 import { Refused, lookAgain } from '../access';
@@ -60,10 +60,16 @@ interface ServiceFacts {
   diagnoses: string[];
   tooth: string;
   surfaces: string;
+  /** Not done yet: its day may lie ahead. */
+  planned?: boolean;
+  /** The patient pays it, and no insurer learns of it. */
+  keptFromPayers?: boolean;
 }
 
 /** A service is looked at again when it is older than this. */
 const OLD_DAYS = 365;
+/** A service is planned at most so far ahead. */
+const PLANNED_DAYS = 5 * 366;
 /** A fee is looked at again from here, in cents. */
 const HIGH_FEE = cents(100_000_00);
 
@@ -72,8 +78,10 @@ const HIGH_FEE = cents(100_000_00);
  * @throws Refused naming the field that is wrong
  */
 export async function serviceOf(tx: Tx, today: CalendarDate, patientId: number, data: ServiceFacts) {
-  if (data.serviceDate > today) throw new Refused('Date lies in the future', 'serviceDate');
-  const patient = await tx
+  if (data.serviceDate > today && !data.planned) throw new Refused('Date lies in the future', 'serviceDate');
+  if (data.serviceDate > addDays(today, PLANNED_DAYS))
+    throw new Refused('Date lies more than five years ahead', 'serviceDate');
+  const known = await tx
     .selectFrom('patient as p')
     .innerJoin('care_case as c', 'c.patient_id', 'p.id')
     .leftJoin('coverage as o', (join) =>
@@ -87,7 +95,10 @@ export async function serviceOf(tx: Tx, today: CalendarDate, patientId: number, 
     .where('p.id', '=', patientId)
     .where('c.standing', '=', true)
     .executeTakeFirst();
-  if (!patient) throw new Refused('This person is not registered', 'patientId');
+  if (!known) throw new Refused('This person is not registered', 'patientId');
+  const patient = data.keptFromPayers
+    ? { ...known, coverage_id: null, payer_id: null, insured: false }
+    : known;
   if (data.serviceDate < patient.birth_date)
     throw new Refused(`Date lies before the birth, ${formatDate(patient.birth_date)}`, 'serviceDate');
   const provider = await tx
@@ -210,12 +221,60 @@ export const enterCharge = useCase({
         prosthesis: data.prosthesis,
         prior_placement: data.priorPlacement,
         diagnoses: data.diagnoses,
+        kept_from_payers: data.keptFromPayers,
+        status: data.planned ? 'planned' : 'done',
       })
       .returning('id')
       .executeTakeFirstOrThrow();
-    await writeCharge(act, id, data.patientId, { serviceDate: data.serviceDate, tax }, found);
-    await act.note('entered', { kind: 'charge', id });
+    if (!data.planned)
+      await writeCharge(act, id, data.patientId, { serviceDate: data.serviceDate, tax }, found);
+    await act.note(data.planned ? 'planned' : 'entered', { kind: 'charge', id });
     return id;
+  },
+});
+
+/** Enters a planned service as done on a day: it is written to the books at its fee, for the coverage of that day. */
+export const completeCharge = useCase({
+  name: 'complete charge',
+  permission: 'enter charges',
+  input: completeInput,
+  async run(act, { chargeId, serviceDate, sure }) {
+    const tx = act.db;
+    const known = await tx
+      .selectFrom('charge')
+      .select('household_id')
+      .where('id', '=', chargeId)
+      .executeTakeFirst();
+    if (!known) throw new Refused('There is no such charge');
+    await lockHouseholds(tx, [known.household_id]);
+    const charge = await tx
+      .selectFrom('charge')
+      .selectAll()
+      .where('id', '=', chargeId)
+      .forNoKeyUpdate()
+      .executeTakeFirstOrThrow();
+    if (charge.status !== 'planned')
+      throw new Refused(charge.status === 'done' ? 'This is done already' : 'This is void');
+    const data = {
+      providerId: charge.provider_id!,
+      serviceDate,
+      code: charge.code!,
+      units: charge.units,
+      fee: toDecimal(charge.fee),
+      diagnoses: charge.diagnoses,
+      tooth: charge.tooth,
+      surfaces: charge.surfaces,
+      keptFromPayers: charge.kept_from_payers,
+    };
+    const found = await serviceOf(tx, act.today, charge.patient_id!, data);
+    lookAgain(sure, await serviceDoubts(tx, act.today, charge.patient_id!, data, found, chargeId));
+    await tx
+      .updateTable('charge')
+      .set({ status: 'done', service_date: serviceDate, coverage_id: found.patient.coverage_id })
+      .where('id', '=', chargeId)
+      .execute();
+    await writeCharge(act, chargeId, charge.patient_id!, { serviceDate, tax: charge.tax }, found);
+    await act.note('completed', { kind: 'charge', id: chargeId });
   },
 });
 
@@ -294,7 +353,7 @@ export const voidCharge = useCase({
       .where('id', '=', chargeId)
       .forNoKeyUpdate()
       .executeTakeFirstOrThrow();
-    if (status !== 'done') throw new Refused('This charge is void already');
+    if (status === 'void') throw new Refused('This charge is void already');
     const billed = await tx
       .selectFrom('claim_line')
       .select('id')

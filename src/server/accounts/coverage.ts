@@ -1,7 +1,7 @@
 /** Coverage after registration: a further one, another plan, the end of one; what nobody was billed for yet follows. */
-import { sql } from 'kysely';
+import { type RawBuilder, sql } from 'kysely';
 import type { z } from 'zod';
-import { coverageFixInput, coverageInput } from '../../core/accounts/input';
+import { coverageFixInput, coverageInput, keepFromPayersInput } from '../../core/accounts/input';
 import { type Owing, coverageChangeEntry } from '../../core/books/entries';
 import { type CalendarDate, addDays, formatDate } from '../../core/calendar';
 import { type Cents, ZERO, minus } from '../../core/money';
@@ -17,7 +17,14 @@ const ORDERS = ['first', 'second', 'third'] as const;
 /** What a coverage says of the policy, as the forms send it. */
 type Policy = Pick<
   z.output<typeof coverageInput>,
-  'memberId' | 'groupNumber' | 'relationship' | 'subscriberId' | 'validFrom' | 'validTo'
+  | 'memberId'
+  | 'groupNumber'
+  | 'relationship'
+  | 'subscriberId'
+  | 'validFrom'
+  | 'validTo'
+  | 'billPatient'
+  | 'billPatientWhy'
 >;
 
 /** A patient with the standing case, locked with the household. @throws Refused when there is none */
@@ -66,6 +73,14 @@ function inOrder({ validFrom, validTo }: Pick<Policy, 'validFrom' | 'validTo'>):
   if (validFrom && validTo && validTo < validFrom) throw new Refused('It ends before it begins', 'validTo');
 }
 
+/** What forbids to bill the patient is said where it is forbidden, and nowhere else. */
+function saysWhy({ billPatient, billPatientWhy }: Pick<Policy, 'billPatient' | 'billPatientWhy'>): void {
+  if (billPatient !== 'yes' && billPatientWhy === '')
+    throw new Refused('Say what forbids to bill the patient', 'billPatientWhy');
+}
+const whyOf = ({ billPatient, billPatientWhy }: Pick<Policy, 'billPatient' | 'billPatientWhy'>) =>
+  billPatient === 'yes' ? '' : billPatientWhy;
+
 /** Turns the database's refusal of two coverages in one order on one day into words. */
 async function alone<T>(position: number, run: Promise<T>): Promise<T> {
   try {
@@ -94,6 +109,7 @@ export const addCoverage = useCase({
     const tx = act.db;
     const patient = await patientOf(act, patientId);
     inOrder(policy);
+    saysWhy(policy);
     const plan = await tx.selectFrom('plan').select('id').where('id', '=', planId).executeTakeFirst();
     if (!plan) throw new Refused('This plan is not in Setup', 'planId');
     const before = await tx
@@ -128,6 +144,8 @@ export const addCoverage = useCase({
           group_number: policy.groupNumber,
           valid_from: policy.validFrom,
           valid_to: policy.validTo,
+          bill_patient: policy.billPatient,
+          bill_patient_why: whyOf(policy),
           ...(await subscriberOf(tx, patient, policy)),
         })
         .returning('id')
@@ -147,6 +165,8 @@ const LABELS = {
   subscriberId: 'Subscriber',
   validFrom: 'In force from',
   validTo: 'until',
+  billPatient: 'Bill the patient',
+  billPatientWhy: 'What forbids it',
 } as const;
 
 /**
@@ -169,6 +189,7 @@ export const changeCoverage = useCase({
     if (!known) throw new Refused('There is no such coverage');
     const patient = await patientOf(act, known.patient_id);
     inOrder(policy);
+    saysWhy(policy);
     const there = await tx
       .selectFrom('coverage')
       .select([
@@ -180,12 +201,14 @@ export const changeCoverage = useCase({
         'subscriber_id as subscriberId',
         'valid_from as validFrom',
         'valid_to as validTo',
+        'bill_patient as billPatient',
+        'bill_patient_why as billPatientWhy',
       ])
       .where('id', '=', coverageId)
       .forNoKeyUpdate()
       .executeTakeFirstOrThrow();
     const subscriber = await subscriberOf(tx, patient, policy);
-    const wanted = { ...policy, subscriberId: subscriber.subscriber_id };
+    const wanted = { ...policy, billPatientWhy: whyOf(policy), subscriberId: subscriber.subscriber_id };
     refuseOlder(version, there.version, there, wanted, LABELS);
     await alone(
       there.position,
@@ -196,6 +219,8 @@ export const changeCoverage = useCase({
           group_number: policy.groupNumber,
           valid_from: policy.validFrom,
           valid_to: policy.validTo,
+          bill_patient: policy.billPatient,
+          bill_patient_why: whyOf(policy),
           ...subscriber,
         })
         .where('id', '=', coverageId)
@@ -222,32 +247,44 @@ interface Misplaced {
   held: Cents;
 }
 
-/** Moves what nobody was billed for to who owes it now. Charges on which money has moved stay as they are. */
-export async function follow(
-  act: Act,
-  patient: { id: number; household_id: number; case_id: number },
-): Promise<{ followed: number; left: number }> {
+/** Charges that are on no claim, with the coverage that they stand under and the one of their day; none where they are kept from insurers. */
+async function owingOf(tx: Tx, which: RawBuilder<unknown>, kept: boolean): Promise<Misplaced[]> {
   const { rows } = await sql<Misplaced>`
     select c.id, c.service_date, c.provider_id, c.location_id, c.coverage_id as old_coverage, a.payer_id as old_payer, n.id as new_coverage, m.payer_id as new_payer, y.name as payer_name,
       case when c.coverage_id is null then b.with_patient else coalesce(w.with_payer, 0) end as held
     from charge c join charge_balance b on b.charge_id = c.id
       left join coverage o on o.id = c.coverage_id left join plan a on a.id = o.plan_id
       left join payer_balance w on w.charge_id = c.id and w.coverage_id = c.coverage_id
-      left join coverage n on n.id = coverage_on(c.case_id, 1, c.service_date) left join plan m on m.id = n.plan_id left join payer y on y.id = m.payer_id
-    where c.case_id = ${patient.case_id} and c.kind = 'service' and c.status = 'done' and n.id is distinct from c.coverage_id
+      left join coverage n on not ${kept}::boolean and n.id = coverage_on(c.case_id, 1, c.service_date) left join plan m on m.id = n.plan_id left join payer y on y.id = m.payer_id
+    where ${which} and c.kind = 'service' and c.status = 'done'
       and not exists (select 1 from claim_line l where l.charge_id = c.id and l.current)
-    order by c.id for no key update of c`.execute(act.db);
+    order by c.id for no key update of c`.execute(tx);
+  return rows;
+}
+
+/** Whether money has moved on a charge since it was entered. */
+async function isMoved(tx: Tx, chargeId: number): Promise<boolean> {
+  const others = (await standingEntries(tx, chargeId)).filter(
+    ({ kind }) => kind !== 'charge' && kind !== 'coverage-change',
+  );
+  return movesSomething(
+    tx,
+    chargeId,
+    others.map(({ id }) => id),
+  );
+}
+
+/** Moves what nobody was billed for to who owes it now. Charges on which money has moved stay as they are. */
+export async function follow(
+  act: Act,
+  patient: { id: number; household_id: number; case_id: number },
+): Promise<{ followed: number; left: number }> {
+  const rows = (
+    await owingOf(act.db, sql`c.case_id = ${patient.case_id} and not c.kept_from_payers`, false)
+  ).filter((row) => row.new_coverage !== row.old_coverage);
   let followed = 0;
   for (const row of rows) {
-    const others = (await standingEntries(act.db, row.id)).filter(
-      ({ kind }) => kind !== 'charge' && kind !== 'coverage-change',
-    );
-    const moved = await movesSomething(
-      act.db,
-      row.id,
-      others.map(({ id }) => id),
-    );
-    if (moved) continue;
+    if (await isMoved(act.db, row.id)) continue;
     await moveOwing(act, patient, row);
     followed += 1;
   }
@@ -258,6 +295,9 @@ async function moveOwing(
   act: Act,
   patient: { id: number; household_id: number; case_id: number },
   row: Misplaced,
+  why = row.payer_name
+    ? `${row.payer_name} is asked now`
+    : `no coverage was in force on ${formatDate(row.service_date)}`,
 ): Promise<void> {
   const owing = (coverageId: number | null, payerId: number | null): Owing =>
     coverageId && payerId ? { coverageId, payerId } : null;
@@ -268,9 +308,7 @@ async function moveOwing(
   await writeEntries(act.db, act, [
     coverageChangeEntry({
       businessDate: row.service_date,
-      memo: row.payer_name
-        ? `${row.payer_name} is asked now`
-        : `no coverage was in force on ${formatDate(row.service_date)}`,
+      memo: why,
       amount: minus(row.held, tax),
       about: {
         chargeId: row.id,
@@ -293,3 +331,67 @@ async function moveOwing(
 
 const taxOf = async (tx: Tx, chargeId: number): Promise<Cents> =>
   (await tx.selectFrom('charge').select('tax').where('id', '=', chargeId).executeTakeFirstOrThrow()).tax;
+
+/**
+ * Keeps a charge from insurers because the patient pays it and asked for that (45 CFR 164.522(a)(1)(vi)), or bills it to
+ * them after all. @throws Refused when it is on a claim, or money has moved on it
+ */
+export const keepFromPayers = useCase({
+  name: 'keep from payers',
+  permission: 'enter charges',
+  input: keepFromPayersInput,
+  async run(act, { chargeId, kept }) {
+    const tx = act.db;
+    const known = await tx
+      .selectFrom('charge')
+      .select(['patient_id as patientId', 'kind'])
+      .where('id', '=', chargeId)
+      .executeTakeFirst();
+    if (!known?.patientId || known.kind !== 'service') throw new Refused('There is no such service');
+    const patient = await patientOf(act, known.patientId);
+    const charge = await tx
+      .selectFrom('charge')
+      .select(['status', 'kept_from_payers', 'case_id', 'service_date'])
+      .where('id', '=', chargeId)
+      .forNoKeyUpdate()
+      .executeTakeFirstOrThrow();
+    if (charge.status === 'void') throw new Refused('This charge is void');
+    if (charge.kept_from_payers === kept) return;
+    const claim = await tx
+      .selectFrom('claim_line as l')
+      .innerJoin('claim as m', 'm.id', 'l.claim_id')
+      .select('m.control_number')
+      .where('l.charge_id', '=', chargeId)
+      .where('l.current', '=', true)
+      .executeTakeFirst();
+    if (claim) throw new Refused(`It is on claim ${claim.control_number}: withdraw that first`);
+    if (charge.status === 'planned')
+      await tx
+        .updateTable('charge')
+        .set({
+          kept_from_payers: kept,
+          coverage_id: kept ? null : sql<number>`coverage_on(case_id, 1, service_date::date)`,
+        })
+        .where('id', '=', chargeId)
+        .execute();
+    else {
+      const [row] = await owingOf(tx, sql`c.id = ${chargeId}`, kept);
+      if (await isMoved(tx, chargeId))
+        throw new Refused('Money has moved on this charge: reverse that first');
+      const set = (flag: boolean) =>
+        tx.updateTable('charge').set({ kept_from_payers: flag }).where('id', '=', chargeId).execute();
+      if (!kept) await set(false);
+      if (row && row.new_coverage !== row.old_coverage)
+        await moveOwing(
+          act,
+          { ...patient, case_id: charge.case_id! },
+          row,
+          kept
+            ? 'it is kept from insurers, as the patient asked'
+            : `${row.payer_name ?? 'the insurer'} is asked after all`,
+        );
+      if (kept) await set(true);
+    }
+    await act.note(kept ? 'kept from insurers' : 'billed to insurers', { kind: 'charge', id: chargeId });
+  },
+});

@@ -3,7 +3,7 @@ import { sql } from 'kysely';
 import type { ClaimStatus } from '../../core/claims/life';
 import { type ChargeTotals, chargedIn } from '../../core/books/strip';
 import type { CalendarDate } from '../../core/calendar';
-import type { Cents } from '../../core/money';
+import { type Cents, ZERO, minus, sum } from '../../core/money';
 import { type ChargeStory, type StoryCharge, tellBalance, tellCharge } from '../../core/statements/story';
 import type { Db } from '../../db/connect';
 import { type Context, allow, audit } from '../access';
@@ -27,6 +27,7 @@ export interface LedgerCharge extends ChargeTotals {
   date: CalendarDate;
   patientId: number | null;
   caseId: number | null;
+  locationId: number | null;
   patient: string;
   code: string;
   description: string;
@@ -43,6 +44,12 @@ export interface LedgerCharge extends ChargeTotals {
   diagnoses: string[];
   modifiers: string[];
   status: 'planned' | 'done' | 'void';
+  /** The fee of a planned service, in cents; it is in no books yet. */
+  plannedFee: Cents;
+  /** The patient pays it, and no insurer learns of it. */
+  keptFromPayers: boolean;
+  /** What stands with the patient and may not be billed, in cents. */
+  forbidden: Cents;
   version: number;
   payers: LedgerPayer[];
   entries: LedgerEntry[];
@@ -52,7 +59,8 @@ export interface LedgerCharge extends ChargeTotals {
 const chargesWithPayers = (db: Db) =>
   db
     .selectFrom('charge as c')
-    .innerJoin('charge_balance as b', 'b.charge_id', 'c.id')
+    // What is planned stands in no books.
+    .leftJoin('charge_balance as b', 'b.charge_id', 'c.id')
     .leftJoin('patient as p', 'p.id', 'c.patient_id')
     .leftJoin('provider as v', 'v.id', 'c.provider_id')
     .select([
@@ -61,6 +69,7 @@ const chargesWithPayers = (db: Db) =>
       'c.service_date as date',
       'c.patient_id as patientId',
       'c.case_id as caseId',
+      'c.location_id as locationId',
       'c.provider_id as providerId',
       'c.description',
       'c.units',
@@ -73,8 +82,11 @@ const chargesWithPayers = (db: Db) =>
       'c.diagnoses',
       'c.modifiers',
       'c.status',
+      sql<Cents>`case when c.status = 'planned' then c.fee + c.tax else 0 end`.as('plannedFee'),
+      'c.kept_from_payers as keptFromPayers',
       'c.version',
       ...TOTALS_OF_B,
+      sql<Cents>`coalesce((select n.amount from not_billable n where n.charge_id = c.id), 0)`.as('forbidden'),
       sql<string>`coalesce(p.first, '')`.as('patient'),
       sql<string>`coalesce(c.code, '')`.as('code'),
       sql<string>`coalesce(v.first || ' ' || v.last, '')`.as('provider'),
@@ -120,15 +132,32 @@ export async function readChargesOf(
   return byHousehold;
 }
 
-async function withEntries<Row extends { id: number }>(
+type Totals = { [Part in keyof ChargeTotals]: Cents | null };
+
+async function withEntries<Row extends { id: number } & Totals>(
   db: Db,
   charges: readonly Row[],
-): Promise<(Row & { entries: LedgerEntry[] })[]> {
+): Promise<(Omit<Row, keyof ChargeTotals> & ChargeTotals & { entries: LedgerEntry[] })[]> {
   const entries = await readEntries(
     db,
     charges.map((charge) => charge.id),
   );
-  return charges.map((charge) => ({ ...charge, entries: entries.get(charge.id) ?? [] }));
+  return charges.map((charge) => ({
+    ...charge,
+    fee: charge.fee ?? ZERO,
+    tax: charge.tax ?? ZERO,
+    added: charge.added ?? ZERO,
+    opened: charge.opened ?? ZERO,
+    payerPaid: charge.payerPaid ?? ZERO,
+    patientPaid: charge.patientPaid ?? ZERO,
+    agencyPaid: charge.agencyPaid ?? ZERO,
+    reduced: charge.reduced ?? ZERO,
+    withPayer: charge.withPayer ?? ZERO,
+    withPatient: charge.withPatient ?? ZERO,
+    onPlan: charge.onPlan ?? ZERO,
+    atAgency: charge.atAgency ?? ZERO,
+    entries: entries.get(charge.id) ?? [],
+  }));
 }
 
 /** Charges of a ledger that are done and wait with a payer without being on a claim to it. */
@@ -154,7 +183,11 @@ export async function readStory(
   const open = charges.filter((charge) => (chargeId ? charge.id === chargeId : isOpen(charge)));
   return {
     charges: open.map((charge) => tellCharge(asStory(charge))),
-    closing: tellBalance(figures.withPatient, figures.credit, figures.withPayer),
+    closing: tellBalance(
+      minus(figures.withPatient, sum(charges.map(({ forbidden }) => forbidden))),
+      figures.credit,
+      figures.withPayer,
+    ),
   };
 }
 
@@ -174,6 +207,7 @@ export const asStory = (c: LedgerCharge): StoryCharge => ({
   tax: c.tax,
   waiting: c.payers.map((payer) => ({ payer: payer.payer, amount: payer.withPayer })),
   withPatient: c.withPatient,
+  forbidden: c.forbidden,
   onPlan: c.onPlan,
   atAgency: c.atAgency,
   entries: c.entries,

@@ -1,8 +1,9 @@
 /** Reading the account page. */
 import { sql } from 'kysely';
+import { BILL_PATIENT_WHY, type BillPatient, type BillPatientWhy } from '../../core/accounts/bill-patient';
 import type { CalendarDate } from '../../core/calendar';
 import type { Delivery, PieceOutcome } from '../../core/mail/pieces';
-import { type Cents, ZERO } from '../../core/money';
+import { type Cents, ZERO, sum } from '../../core/money';
 import type { Aging } from '../../core/statements/aging';
 import type { Db } from '../../db/connect';
 import { type Context, Refused, allow, audit } from '../access';
@@ -14,8 +15,11 @@ import {
   householdAging,
   householdFigures,
   receiptReversed,
+  receiptsOf,
 } from '../books/balances';
-import { type AccountStop, readStops } from '../statements/household';
+import { type PlanRow, plansOf } from '../plans/read';
+import { notBillable } from '../books/not-billable';
+import { type AccountStop, readConfidential, readStops } from '../statements/household';
 import { type LedgerCharge, readCharges, unbilledIn } from './ledger';
 import { personVersion } from './register';
 
@@ -33,6 +37,8 @@ export interface MemberCoverage {
   subscriber: string;
   validFrom: CalendarDate | null;
   validTo: CalendarDate | null;
+  billPatient: BillPatient;
+  billPatientWhy: '' | BillPatientWhy;
   /** In force today. */
   now: boolean;
   version: number;
@@ -98,12 +104,22 @@ export interface AccountPage {
     tender: string;
     reference: string;
     left: Cents;
+    /** The account that paid, where it is another one. */
+    from: string | null;
     /** When it was reversed, by whom and why; null when it stands. */
     reversed: { date: CalendarDate; by: string; why: string } | null;
   }[];
   statements: AccountStatement[];
   /** What is stopped on the account. */
   stops: AccountStop[];
+  /** Patients whose services go to a confidential address. */
+  confidential: { patientId: number; patient: string }[];
+  /** What stands with patients and may not be billed to them, in cents, and what forbids it. */
+  forbidden: { amount: Cents; why: string } | null;
+  /** Its payment plans, newest first. */
+  plans: PlanRow[];
+  /** Accounts whose statements lie in one envelope with this one's, and what they owe, in cents. */
+  mailedWith: { id: number; number: string; owed: Cents }[];
   followUps: { id: number; kind: string; words: string; dueDate: CalendarDate; claimId: number | null }[];
   /** Charges left out because the account is long. */
   earlier: number;
@@ -139,7 +155,21 @@ export async function readAccount(context: Context, householdId: number, all = f
     .executeTakeFirst();
   if (!found) throw new Refused('There is no such account');
   const { count, ...household } = found;
-  const [, figures, aging, members, charges, receipts, statements, stops, followUps] = await Promise.all([
+  const [
+    ,
+    figures,
+    aging,
+    members,
+    charges,
+    receipts,
+    statements,
+    stops,
+    followUps,
+    confidential,
+    forbidden,
+    mailedWith,
+    plans,
+  ] = await Promise.all([
     audit(db, context, 'read', { kind: 'household', id: householdId }),
     householdFigures(db, householdId),
     householdAging(db, householdId, context.today),
@@ -155,6 +185,10 @@ export async function readAccount(context: Context, householdId: number, all = f
       .where('closed_at', 'is', null)
       .orderBy('due_date')
       .execute(),
+    readConfidential(db, householdId),
+    notBillable(db, { householdId }),
+    readEnvelope(db, householdId),
+    plansOf(context, householdId),
   ]);
   return {
     household,
@@ -166,10 +200,26 @@ export async function readAccount(context: Context, householdId: number, all = f
     receipts,
     statements,
     stops,
+    confidential: confidential.map(({ patientId, patient }) => ({ patientId, patient })),
+    forbidden:
+      forbidden.length === 0
+        ? null
+        : { amount: sum(forbidden.map(({ amount }) => amount)), why: BILL_PATIENT_WHY[forbidden[0]!.why] },
+    mailedWith,
+    plans,
     followUps,
     earlier: Math.max(0, count - charges.length),
   };
 }
+
+const readEnvelope = async (db: Db, householdId: number): Promise<AccountPage['mailedWith']> => {
+  const { rows } = await sql<AccountPage['mailedWith'][number]>`
+    select h.id, h.number, b.with_patient as owed from household o join household h on coalesce(h.mailed_with, h.id) = coalesce(o.mailed_with, o.id) and h.id <> o.id
+      join household_balance b on b.household_id = h.id where o.id = ${householdId} and (h.mailed_with is not null or o.mailed_with is not null) order by h.id`.execute(
+    db,
+  );
+  return rows;
+};
 
 async function readMembers(context: Context, householdId: number): Promise<Member[]> {
   const rows = await context.db
@@ -209,7 +259,7 @@ async function readMembers(context: Context, householdId: number): Promise<Membe
         MemberCoverage[]
       >`coalesce((select json_agg(json_build_object('id', o.id, 'position', o.position, 'payer', y.name, 'plan', m.name, 'memberId', o.member_id, 'groupNumber', o.group_number,
           'relationship', o.relationship, 'subscriberId', o.subscriber_id, 'subscriber', o.subscriber_first || ' ' || o.subscriber_last, 'validFrom', o.valid_from, 'validTo', o.valid_to,
-          'now', daterange(o.valid_from, o.valid_to, '[]') @> ${context.today}::date, 'version', o.version) order by o.position, o.valid_from desc nulls last)
+          'billPatient', o.bill_patient, 'billPatientWhy', o.bill_patient_why, 'now', daterange(o.valid_from, o.valid_to, '[]') @> ${context.today}::date, 'version', o.version) order by o.position, o.valid_from desc nulls last)
         from coverage o join plan m on m.id = o.plan_id join payer y on y.id = m.payer_id where o.case_id = k.id), '[]')`.as(
         'coverages',
       ),
@@ -267,7 +317,12 @@ const readReceipts = (db: Db, householdId: number): Promise<AccountPage['receipt
       'r.amount',
       'r.tender',
       'r.reference',
-      creditLeft(sql`r.id`).as('left'),
+      creditLeft(sql`r.id`, householdId).as('left'),
+      sql<
+        string | null
+      >`case when r.household_id = ${householdId} then null else (select h.number from household h where h.id = r.household_id) end`.as(
+        'from',
+      ),
       sql<
         AccountPage['receipts'][number]['reversed']
       >`(select json_build_object('date', e.posting_date, 'by', coalesce(u.name, e.user_id), 'why', e.memo) from entry e left join "user" u on u.id = e.user_id
@@ -275,6 +330,6 @@ const readReceipts = (db: Db, householdId: number): Promise<AccountPage['receipt
         'reversed',
       ),
     ])
-    .where('r.household_id', '=', householdId)
+    .where(receiptsOf(householdId))
     .orderBy('r.id')
     .execute();

@@ -98,9 +98,15 @@ export async function payerCredit(db: Db): Promise<Cents> {
   return row.total;
 }
 
-/** What is left of a receipt as credit, as a part of a query. @param receipt the receipt's id there */
-export const creditLeft = (receipt: RawBuilder<number>): RawBuilder<Cents> =>
-  sql<Cents>`coalesce((select k.held from receipt_balance k where k.receipt_id = ${receipt}), 0)`;
+/** What is left of a receipt as credit of a household, as a part of a query. @param receipt the receipt's id there */
+export const creditLeft = (receipt: RawBuilder<number>, householdId: number): RawBuilder<Cents> =>
+  sql<Cents>`case when exists (select 1 from receipt_household x where x.receipt_id = ${receipt})
+    then coalesce((select -sum(p.amount) from posting p where p.receipt_id = ${receipt} and p.household_id = ${householdId} and p.account = 'credit/patient'), 0)
+    else coalesce((select k.held from receipt_balance k where k.receipt_id = ${receipt}), 0) end`;
+
+/** Receipts of a household, and those of others that pay its charges too, as a condition on `receipt as r`. */
+export const receiptsOf = (householdId: number): RawBuilder<boolean> =>
+  sql<boolean>`(r.household_id = ${householdId} or r.id in (select x.receipt_id from receipt_household x where x.household_id = ${householdId}))`;
 
 /** Whether a receipt was reversed: none of its cash is in the books any more. @param receipt the receipt's id there */
 export const receiptReversed = (receipt: RawBuilder<number>): RawBuilder<boolean> =>
@@ -111,12 +117,14 @@ export async function heldReceipts(
   db: Db,
   householdId: number,
 ): Promise<{ id: number; tender: 'cash' | 'check'; reference: string; left: Cents }[]> {
+  const left = creditLeft(sql`r.id`, householdId);
   return db
     .selectFrom('receipt as r')
     .innerJoin('receipt_balance as k', 'k.receipt_id', 'r.id')
-    .select(['r.id', 'r.tender', 'r.reference', 'k.held as left'])
-    .where('r.household_id', '=', householdId)
+    .select(['r.id', 'r.tender', 'r.reference', left.as('left')])
+    .where(receiptsOf(householdId))
     .where('k.held', '>', ZERO)
+    .where(left, '>', ZERO)
     .orderBy('r.id')
     .execute();
 }

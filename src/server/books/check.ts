@@ -106,7 +106,7 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
       'Every posting belongs where it stands: its charge, coverage and receipt are of its household, its payer is the coverage’s, a household’s credit has its receipt and a payer’s cash its remittance',
     query: `select 'posting ' || p.id || ' on ' || p.account as fault from posting p join book_account a on a.code = p.account
       left join charge c on c.id = p.charge_id left join receipt r on r.id = p.receipt_id left join coverage o on o.id = p.coverage_id left join plan n on n.id = o.plan_id
-      where c.household_id is distinct from p.household_id and c.id is not null or r.household_id <> p.household_id or o.case_id <> c.case_id or n.payer_id <> p.payer_id
+      where c.household_id is distinct from p.household_id and c.id is not null or (r.household_id <> p.household_id and not exists (select 1 from receipt_household x where x.receipt_id = r.id and x.household_id = p.household_id)) or o.case_id <> c.case_id or n.payer_id <> p.payer_id
       or (p.account = 'credit/patient' and p.receipt_id is null) or (a.class = 'cash' and p.charge_id is not null and p.remittance_id is null)`,
   },
   {
@@ -124,6 +124,15 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
     query: `select 'receipt ' || coalesce(b.receipt_id, s.receipt_id) as fault from receipt_balance b full join (
       select p.receipt_id, coalesce(sum(p.amount) filter (where a.class = 'cash'), 0) as booked, coalesce(-sum(p.amount) filter (where a.code = 'credit/patient'), 0) as held
       from posting p join book_account a on a.code = p.account where p.receipt_id is not null group by 1) s on s.receipt_id = b.receipt_id where (b.booked, b.held) is distinct from (s.booked, s.held)`,
+  },
+  {
+    id: 'plans',
+    words: 'What is on plans is on running ones, of their own account, and no plan has less than nothing',
+    query: `select 'plan ' || l.number || ', which is ' || l.status || ', holds ' || s.open || ' of charge ' || s.charge_id as fault from (
+      select plan_id, charge_id, household_id, sum(amount) as open from posting where account = 'receivable/plan' group by 1, 2, 3 having sum(amount) <> 0) s join payment_plan l on l.id = s.plan_id
+      where l.status <> 'accepted' or s.open < 0 or l.household_id <> s.household_id
+      union all select 'posting ' || id || ' is on no plan' from posting where account = 'receivable/plan' and plan_id is null
+      union all select 'plan ' || l.number || ' runs and holds nothing' from payment_plan l where l.status = 'accepted' and not exists (select 1 from posting p where p.plan_id = l.id and p.account = 'receivable/plan' having sum(p.amount) > 0)`,
   },
   {
     id: 'month-totals',

@@ -2,7 +2,7 @@
 import { sql } from 'kysely';
 import { addDays } from '../../core/calendar';
 import { TODAY, type TestDatabase, testDatabase } from '../../testing/database';
-import { charge, decided, household, intake, remitText, sentClaim } from '../../testing/desk';
+import { charge, decided, household, intake, planOf, remitText, sentClaim } from '../../testing/desk';
 import { chargeAccount } from '../accounts/charges';
 import { takeReceipt } from '../payments/receipts';
 import { postRemittance } from '../remittances/post';
@@ -40,6 +40,7 @@ async function someBooks(): Promise<void> {
     // The patient paid what is not theirs any more: below zero, with its follow-up.
     if (take) await reverseRemittance(t.context, { remittanceId, why: 'test' });
   }
+  await planOf(t);
   const months = await moneyByMonth(t.db, TODAY);
   await keepMonths(t.db, TODAY);
   expect(await moneyByMonth(t.db, TODAY)).toEqual(months);
@@ -105,6 +106,14 @@ const BREAKS: Record<string, string[]> = {
   'receipt-balances': ['update receipt_balance set held = held + 1'],
   'month-totals': ['update month_total set amount = amount + 1'],
   'month-totals: missed': ['delete from month_total'],
+  'plans: an ended one holds something': [
+    `update payment_plan set status = 'cancelled', ended_on = current_date, ended_why = 'x' where status = 'accepted'`,
+  ],
+  'plans: one that runs holds nothing': [`delete from posting where plan_id is not null`],
+  'plans: what is on none': [`update posting set plan_id = null where account = 'receivable/plan'`],
+  'plans: of another account': [
+    `update payment_plan set household_id = (select max(id) from household where id <> payment_plan.household_id)`,
+  ],
   'control-totals: receivables without a charge that cancel': [
     posting('charge', 'receivable/patient', 5, `${ANY_HOUSEHOLD}, null, null`),
     posting('charge', 'receivable/patient', -5, `(select max(id) from household), null, null`),
@@ -160,6 +169,7 @@ test.each(Object.keys(BREAKS))('%s is named when it is broken', async (name) => 
         'household_balance',
         'receipt_balance',
         'provider_adjustment_balance',
+        'payment_plan',
       ])
         await sql.raw(`alter table ${table} disable trigger all`).execute(tx);
       for (const statement of BREAKS[name]!) await sql.raw(statement).execute(tx);

@@ -35,6 +35,7 @@ interface Booked {
   providerId: number;
   serviceDate: CalendarDate;
   tax: Cents;
+  keptFromPayers: boolean;
 }
 
 /**
@@ -87,6 +88,7 @@ export const changeCharge = useCase({
       providerId: row.provider_id!,
       serviceDate: row.service_date,
       priorPlacement: row.prior_placement,
+      keptFromPayers: row.kept_from_payers,
     };
     const wanted: Booked = {
       ...there,

@@ -3,7 +3,7 @@ import { type NotNull, sql } from 'kysely';
 import { type ChargeEstimate, type EstimateCoverage, estimate } from '../../core/estimates/estimate';
 import { estimateInput } from '../../core/accounts/input';
 import type { CalendarDate } from '../../core/calendar';
-import { type BasisPoints, type Cents, ZERO, parseMoney } from '../../core/money';
+import { type BasisPoints, type Cents, ZERO, add, formatMoneyPlain, parseMoney, sum } from '../../core/money';
 import type { Db } from '../../db/connect';
 import { type Context, Refused, allow } from '../access';
 import { benefitsUsed, coverageDay } from '../books/balances';
@@ -157,4 +157,65 @@ export async function estimateTyped(context: Context, input: unknown): Promise<C
   if (fee === null) return null;
   const found = await estimateOpen(context, data.caseId, { ...data, fee });
   return found.find((item) => item.id === 0) ?? null;
+}
+
+/** What a planned service is expected to cost whom, in cents, and the steps that led there in words. */
+export interface PlannedEstimate {
+  writeOff: Cents;
+  payers: Cents;
+  patient: Cents;
+  steps: string[];
+}
+
+/**
+ * Estimates planned services beside what is undecided of their cases, in the order of their dates, so that a deductible or a
+ * maximum is used once. What is kept from insurers is the patient's.
+ */
+export async function estimatePlanned(
+  context: Context,
+  chargeIds: readonly number[],
+): Promise<Map<number, PlannedEstimate>> {
+  const { rows } = await sql<{
+    id: number;
+    caseId: number;
+    code: string;
+    category: string;
+    units: number;
+    fee: Cents;
+    tax: Cents;
+    date: CalendarDate;
+    kept: boolean;
+  }>`
+    select c.id, c.case_id as "caseId", c.code, s.category, c.units, c.fee, c.tax, c.service_date as date, c.kept_from_payers as kept
+    from charge c join service_code s on s.code = c.code left join charge_balance b on b.charge_id = c.id
+    where c.case_id in (select case_id from charge where id = any(${[...chargeIds]}::bigint[])) and (c.status = 'planned' or c.status = 'done' and b.with_payer > 0 and b.with_payer = b.fee)
+    order by c.service_date, c.id`.execute(context.db);
+  const found = new Map<number, PlannedEstimate>();
+  for (const caseId of new Set(rows.map((row) => row.caseId))) {
+    const own = rows.filter((row) => row.caseId === caseId && !row.kept);
+    const days = own.map(({ date }) => date).filter((date) => date >= context.today);
+    const ask = { caseId, day: days[0] ?? context.today };
+    const coverages = (await estimateCoverages(context.db, [ask])).get(caseDay(ask))!;
+    const estimates = estimate(
+      own.map(({ date, ...row }) => ({ ...row, visit: date })),
+      coverages,
+    );
+    for (const one of estimates) {
+      const { tax } = own.find(({ id }) => id === one.id)!;
+      found.set(one.id, {
+        writeOff: one.writeOff,
+        payers: sum(one.payers.map(({ pays }) => pays)),
+        patient: add(one.patient, tax),
+        steps: one.steps.slice(1).map(({ words, amount }) => `${words} ${formatMoneyPlain(amount)}`),
+      });
+    }
+  }
+  for (const { id, fee, tax } of rows.filter(({ kept }) => kept))
+    found.set(id, {
+      writeOff: ZERO,
+      payers: ZERO,
+      patient: add(fee, tax),
+      steps: ['kept from insurers, as the patient asked'],
+    });
+  return found;
 }

@@ -60,6 +60,7 @@ export const mailAnswers: FileKind = {
         .select([
           'p.id',
           'p.household_id',
+          'p.patient_id',
           'p.outcome',
           'p.sent_at',
           'p.sent_by',

@@ -21,6 +21,10 @@ const QUERIES = {
     from claim m join household h on h.id = m.household_id join payer y on y.id = m.payer_id order by m.id`,
   statements: `select s.id, h.number as household, s.date, s.due_date, s.amount as amount_cents, p.delivery, case when v.statement_id is not null then 'void' else p.status end as state, p.outcome, p.sent_at, p.pages, p.batch_id as batch, p.document as sha256, coalesce(v.why, p.why) as why
     from statement s join mail_piece p on p.id = s.piece_id join household h on h.id = s.household_id left join statement_void v on v.statement_id = s.id order by s.id`,
+  plans: `select l.id, l.number, h.number as household, l.status, l.amount as amount_cents, l.down as down_cents, l.rate as rate_basis_points, l.every, l.level as level_cents, l.agreed_on, l.first_date, l.finance_charge as finance_charge_cents, l.total as total_cents, l.apr as apr_basis_points,
+    o.number as replaces, l.accepted_on, l.ended_on, l.ended_why, l.user_name as agreed_by, coalesce((select sum(p.amount) from posting p where p.plan_id = l.id and p.account = 'receivable/plan'), 0) as left_cents,
+    coalesce((select sum(p.amount) from posting p where p.plan_id = l.id and p.account = 'credit/patient'), 0) as paid_cents
+    from payment_plan l join household h on h.id = l.household_id left join payment_plan o on o.id = l.replaces order by l.id`,
 } as const;
 
 type ExportName = keyof typeof QUERIES;

@@ -1,5 +1,6 @@
 /** Working follow-ups: a later date, an owner, what was said; closing one; settling what a payer does not pay. */
 import { sql } from 'kysely';
+import { BILL_PATIENT_WHY } from '../../core/accounts/bill-patient';
 import type { BookAccount } from '../../core/books/accounts';
 import { toPatientEntry, writeOffEntry } from '../../core/books/entries';
 import { formatDate } from '../../core/calendar';
@@ -8,6 +9,7 @@ import { closeInput, followUpInput, settleInput } from '../../core/remittances/i
 import type { Tx } from '../../db/connect';
 import { Refused } from '../access';
 import { lockHouseholds, writeEntries } from '../books/journal';
+import { notBillable } from '../books/not-billable';
 import { byUser, moveClaims, settledStatus } from '../claims/life';
 import { type Act, useCase } from '../use-case';
 import { refuseOlder } from '../versions';
@@ -161,6 +163,12 @@ export const settleWaiting = useCase({
         return to === 'patient' ? toPatientEntry(shared) : writeOffEntry({ ...shared, account: REDUCTION });
       }),
     );
+    const [forbidden] = to === 'patient' ? await notBillable(tx, { chargeIds: [chargeId] }) : [];
+    if (forbidden)
+      throw new Refused(
+        `${formatMoneyPlain(forbidden.amount)} of it may not be billed to the patient (${BILL_PATIENT_WHY[forbidden.why]}): write it off`,
+        'to',
+      );
     const words = `${to === 'patient' ? 'Passed to the patient' : 'Written off'} ${formatMoneyPlain(amount)}: ${why}`;
     await closeSettled(
       act,

@@ -5,6 +5,7 @@ import { databaseUrl, db } from '../../db/connect';
 import { addDays } from '../../core/calendar';
 import { type Context, systemContext, zone } from '../access';
 import { keepMonths } from '../books/balances';
+import { sendReminders, watchPlans } from '../plans/watch';
 import { exchangeRound } from '../exchange/round';
 import { forgetTries } from '../users/door';
 import { forgetPresses, inTransaction } from '../use-case';
@@ -28,6 +29,15 @@ const NIGHTLY: readonly { name: string; cron: string; run: (context: Context) =>
     name: 'nightly-check-claims',
     cron: '10 3 * * *',
     run: (context) => inTransaction(context, (act) => startWork(act, 'check claims', {})),
+  },
+  {
+    // Interest comes due, plans break, reminders go out: in the morning, before people come.
+    name: 'nightly-watch-plans',
+    cron: '30 6 * * *',
+    run: async (context) => {
+      await watchPlans(context);
+      await sendReminders(context);
+    },
   },
   { name: 'nightly-keep-months', cron: '20 2 * * *', run: keepYesterday },
   { name: 'nightly-forget-presses', cron: '40 3 * * *', run: forgetPresses },

@@ -4,6 +4,7 @@ import { claimsList, unbilledList } from '../claims/list';
 import { followUpsList } from '../follow-ups/list';
 import { workList } from '../jobs/list';
 import { receiptsList } from '../payments/list';
+import { plansList } from '../plans/list';
 import { payerCreditList } from '../remittances/credit-list';
 import { remittancesList } from '../remittances/list';
 import { batchesList, piecesList, statementsDueList, statementsList } from '../statements/list';
@@ -20,6 +21,7 @@ export const LISTS = {
   'follow-ups': followUpsList,
   'payer-credit': payerCreditList,
   receipts: receiptsList,
+  plans: plansList,
   'statements-due': statementsDueList,
   statements: statementsList,
   batches: batchesList,

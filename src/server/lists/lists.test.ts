@@ -6,7 +6,16 @@ import readXlsxFile from 'read-excel-file/node';
 import { shownColumns } from '../../core/reports/lists';
 import { sampleRemitClaim } from '../../core/x12/samples';
 import { type TestDatabase, testDatabase } from '../../testing/database';
-import { charge, decided, household, intake, remitText, sentClaim, draftOf } from '../../testing/desk';
+import {
+  charge,
+  decided,
+  draftOf,
+  household,
+  intake,
+  planOf,
+  remitText,
+  sentClaim,
+} from '../../testing/desk';
 import type { Context } from '../access';
 import { buildClaims } from '../claims/build';
 import { takeReceipt } from '../payments/receipts';
@@ -64,6 +73,7 @@ async function someOfEverything(turn: number): Promise<void> {
   const self = await household(t, false, { last: `@Formula${turn}` });
   await charge(t, t.context, self.patientId, '80.00');
   await draftOf(t);
+  await planOf(t);
   const unready = await household(t);
   await charge(t, t.context, unready.patientId, '60.00', '99213');
   await buildClaims(t.context, { householdId: unready.householdId });

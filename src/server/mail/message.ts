@@ -1,22 +1,21 @@
 /** A piece as an e-mail (RFC 5322, MIME), the same bytes however often it is written. */
 import MailComposer from 'nodemailer/lib/mail-composer/index.js';
-import { pieceName } from '../../core/mail/pieces';
 
 /** What a message says. */
 export interface Message {
-  pieceId: number;
+  /** Its id outside, the same however often it is written. */
+  id: string;
   from: { name: string; address: string };
   to: { name: string; address: string };
   subject: string;
   text: string;
-  /** When its paper was made. */
+  /** When it was made first. */
   date: Date;
-  attachment: { name: string; bytes: Buffer };
+  attachment?: { name: string; bytes: Buffer };
 }
 
 /** Its id, by which a gateway knows that it has it already. */
-const messageId = ({ pieceId, from }: Message): string =>
-  `<${pieceName(pieceId)}@${from.address.split('@')[1] ?? 'localhost'}>`;
+const messageId = ({ id, from }: Message): string => `<${id}@${from.address.split('@')[1] ?? 'localhost'}>`;
 
 /** Writes a message. */
 export const writeMessage = (message: Message): Promise<Buffer> =>
@@ -28,14 +27,16 @@ export const writeMessage = (message: Message): Promise<Buffer> =>
     date: message.date,
     messageId: messageId(message),
     // The same boundaries each time, so that a repetition is the same file.
-    baseBoundary: pieceName(message.pieceId),
-    attachments: [
-      {
-        filename: message.attachment.name,
-        content: message.attachment.bytes,
-        contentType: 'application/pdf',
-      },
-    ],
+    baseBoundary: message.id,
+    attachments: message.attachment
+      ? [
+          {
+            filename: message.attachment.name,
+            content: message.attachment.bytes,
+            contentType: 'application/pdf',
+          },
+        ]
+      : [],
   } as ConstructorParameters<typeof MailComposer>[0])
     .compile()
     .build();

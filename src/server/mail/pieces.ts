@@ -1,7 +1,7 @@
 /** Pieces of mail on their way: the paper is kept, then the piece is sent, fails, is taken out or voided. */
 import { createHash } from 'node:crypto';
-import type { Selectable } from 'kysely';
-import { addDays } from '../../core/calendar';
+import { type Selectable, sql } from 'kysely';
+import { type CalendarDate, addDays } from '../../core/calendar';
 import { OUTCOMES, type PieceOutcome } from '../../core/mail/pieces';
 import { statementDocument } from '../../core/statements/document';
 import type { Tx } from '../../db/connect';
@@ -38,7 +38,7 @@ export async function sendPieces(
   if (pieceIds.length === 0) return 0;
   const pieces = await tx
     .selectFrom('mail_piece')
-    .select(['id', 'household_id', 'date', 'due_date', 'amount', 'content', 'sent_at'])
+    .select(['id', 'household_id', 'patient_id', 'date', 'due_date', 'content', 'sent_at'])
     .where('id', 'in', [...pieceIds])
     .where('status', 'in', ['made', 'failed'])
     .where('document', 'is not', null)
@@ -72,30 +72,35 @@ export async function sendPieces(
 
 type Sealed = Pick<
   Selectable<DB['mail_piece']>,
-  'id' | 'household_id' | 'date' | 'due_date' | 'amount' | 'content'
+  'id' | 'household_id' | 'patient_id' | 'date' | 'due_date' | 'content'
 >;
 
-/** Writes the statements of pieces that went out, with what each showed of every charge. */
+/** Writes the statements of pieces that went out, one for each household in it, with what each showed of every charge. */
 async function writeStatements(tx: Tx, context: Context, pieces: readonly Sealed[]): Promise<void> {
   if (pieces.length === 0) return;
+  const statements = pieces.flatMap(({ content, household_id, ...piece }) => {
+    const { joined, ...first } = statementDocument.read(content);
+    return [{ ...first, householdId: household_id }, ...joined].map((one) => ({ ...one, piece }));
+  });
   const rows = await tx
     .insertInto('statement')
     .values(
-      pieces.map(({ id, household_id, date, due_date, amount }) => ({
-        household_id,
-        piece_id: id,
-        date,
-        due_date,
+      statements.map(({ householdId, amount, piece }) => ({
+        household_id: householdId,
+        patient_id: piece.patient_id,
+        piece_id: piece.id,
+        date: piece.date,
+        due_date: piece.due_date,
         amount,
         user_id: context.user.id,
       })),
     )
-    .returning(['id', 'piece_id'])
+    .returning(['id', 'piece_id', 'household_id'])
     .execute();
-  const byPiece = new Map(rows.map((row) => [row.piece_id, row.id]));
-  const shown = pieces.flatMap(({ id, content }) =>
-    statementDocument.read(content).shows.map(({ chargeId, owed }) => ({
-      statement_id: byPiece.get(id)!,
+  const ids = new Map(rows.map((row) => [`${row.piece_id}/${row.household_id}`, row.id]));
+  const shown = statements.flatMap(({ shows, householdId, piece }) =>
+    shows.map(({ chargeId, owed }) => ({
+      statement_id: ids.get(`${piece.id}/${householdId}`)!,
       charge_id: chargeId,
       owed,
     })),
@@ -105,6 +110,24 @@ async function writeStatements(tx: Tx, context: Context, pieces: readonly Sealed
       .insertInto('statement_charge')
       .values(shown.slice(at, at + 5000))
       .execute();
+}
+
+/** Says that pieces do not count, and the statements in them neither. */
+export async function voidThese(
+  { db: tx, user, today }: Context & { db: Tx },
+  pieceIds: readonly number[],
+  why: string,
+): Promise<void> {
+  await tx
+    .updateTable('mail_piece')
+    .set({ status: 'void', why })
+    .where('id', 'in', [...pieceIds])
+    .execute();
+  await sql`
+    insert into statement_void (statement_id, why, user_name, on_day)
+    select id, ${why}, ${user.name}, ${today}::date from statement where piece_id = any(${[...pieceIds]}::bigint[]) on conflict do nothing`.execute(
+    tx,
+  );
 }
 
 /** Says why a piece did not go out. */
@@ -122,6 +145,31 @@ const MARKS: Partial<Record<PieceOutcome, 'address_returned' | 'email_returned'>
   returned: 'address_returned',
   bounced: 'email_returned',
 };
+/** Marks the address that a piece went to: the patient's confidential one, or that of the household which it is mailed with. */
+async function markAddress(
+  tx: Tx,
+  { household_id, patient_id }: { household_id: number; patient_id: number | null },
+  mark: { address_returned?: CalendarDate; email_returned?: CalendarDate },
+): Promise<void> {
+  if (patient_id !== null)
+    await tx
+      .updateTable('confidential_address')
+      .set(mark)
+      .where('patient_id', '=', patient_id)
+      .where('ended_on', 'is', null)
+      .execute();
+  else
+    await tx
+      .updateTable('household')
+      .set(mark)
+      .where(
+        'id',
+        '=',
+        sql<number>`(select coalesce(mailed_with, id) from household where id = ${household_id})`,
+      )
+      .execute();
+}
+
 /** Days until somebody looks at mail that came back. */
 const LOOK_DAYS = 3;
 
@@ -132,7 +180,7 @@ const LOOK_DAYS = 3;
 export async function noteOutcome(
   tx: Tx,
   context: Context,
-  piece: { id: number; household_id: number; outcome: string },
+  piece: { id: number; household_id: number; patient_id: number | null; outcome: string },
   result: PieceOutcome,
   words: string,
 ): Promise<string> {
@@ -146,11 +194,7 @@ export async function noteOutcome(
   const mark = MARKS[result];
   if (mark) {
     await failPiece(tx, piece.id, `${OUTCOMES[result]}${words ? `: ${words}` : ''}`);
-    await tx
-      .updateTable('household')
-      .set({ [mark]: context.today })
-      .where('id', '=', piece.household_id)
-      .execute();
+    await markAddress(tx, piece, { [mark]: context.today });
   }
   await tx
     .insertInto('follow_up')

@@ -1,9 +1,9 @@
 /** Taking patient money, applying credit, reversing receipts. */
 import { sql } from 'kysely';
 import type { z } from 'zod';
-import { allocationEntry, receiptEntry } from '../../core/books/entries';
+import { allocationEntry, receiptEntry, transferEntry } from '../../core/books/entries';
 import { type CalendarDate, formatDate } from '../../core/calendar';
-import { type Cents, ZERO, add, formatMoneyPlain, sum } from '../../core/money';
+import { type Cents, ZERO, add, formatMoneyPlain, minus, sum } from '../../core/money';
 import { creditInput, receiptInput, reverseReceiptInput } from '../../core/payments/input';
 import {
   type OpenCharge,
@@ -13,24 +13,66 @@ import {
   spreadInOrder,
 } from '../../core/payments/spread';
 import type { Db, Tx } from '../../db/connect';
-import { Refused, lookAgain } from '../access';
+import { type Context, Refused, allow, audit, lookAgain } from '../access';
 import { heldReceipts, receiptReversed } from '../books/balances';
 import { entriesOf, lockHouseholds, reverseEntries, writeEntries } from '../books/journal';
+import { payFromReceipt, settleReversed } from '../plans/books';
 import { useCase } from '../use-case';
 
 /** A charge that the patient owes on; nobody's when it was put on the account. */
-type Owed = OpenCharge & { patientId: number | null };
+type Owed = OpenCharge & { householdId: number; patientId: number | null };
 
-/** What a household owes, by charge, oldest first. Amounts in cents. */
-export async function openCharges(db: Db, householdId: number): Promise<Owed[]> {
+/** What households owe, by charge, oldest first, without what may not be billed. Amounts in cents. */
+export async function openCharges(db: Db, householdIds: readonly number[]): Promise<Owed[]> {
+  const { rows } = await sql<Owed>`
+    select c.id, c.household_id as "householdId", c.service_date as date, b.with_patient - coalesce(n.amount, 0) as owed, c.patient_id as "patientId"
+    from charge c join charge_balance b on b.charge_id = c.id left join not_billable n on n.charge_id = c.id
+    where c.household_id = any(${[...householdIds]}::bigint[]) and b.with_patient > coalesce(n.amount, 0)`.execute(
+    db,
+  );
+  return oldestFirst(rows);
+}
+
+/** The households whose statements lie in one envelope with a household's, itself among them. */
+export async function envelopeOf(db: Db, householdId: number): Promise<number[]> {
+  const { rows } = await sql<{ id: number }>`
+    select h.id from household h, household o where o.id = ${householdId} and coalesce(h.mailed_with, h.id) = coalesce(o.mailed_with, o.id) order by h.id`.execute(
+    db,
+  );
+  return rows.map(({ id }) => id);
+}
+
+/** A charge of another account of one envelope, as the payment form shows it; `owed` in cents. */
+export interface EnvelopeCharge {
+  id: number;
+  date: CalendarDate;
+  owed: Cents;
+  account: string;
+  patient: string;
+  description: string;
+}
+
+/** What the other accounts of a household's envelope owe, oldest first; each is put on the audit trail as read. */
+export async function readEnvelopeCharges(context: Context, householdId: number): Promise<EnvelopeCharge[]> {
+  allow(context, 'take payments');
+  const { db } = context;
+  const others = (await envelopeOf(db, householdId)).filter((id) => id !== householdId);
+  const open = await openCharges(db, others);
+  for (const id of others) await audit(db, context, 'read', { kind: 'household', id });
   const rows = await db
     .selectFrom('charge as c')
-    .innerJoin('charge_balance as b', 'b.charge_id', 'c.id')
-    .select(['c.id', 'c.service_date as date', 'b.with_patient as owed', 'c.patient_id as patientId'])
-    .where('c.household_id', '=', householdId)
-    .where('b.with_patient', '>', ZERO)
+    .innerJoin('household as h', 'h.id', 'c.household_id')
+    .leftJoin('patient as p', 'p.id', 'c.patient_id')
+    .select([
+      'c.id',
+      'c.description',
+      'h.number as account',
+      sql<string>`coalesce(p.first, '')`.as('patient'),
+    ])
+    .where('c.id', '=', sql<number>`any(${open.map(({ id }) => id)}::bigint[])`)
     .execute();
-  return oldestFirst(rows);
+  const about = new Map(rows.map((row) => [row.id, row]));
+  return open.map(({ id, date, owed }) => ({ ...about.get(id)!, date, owed }));
 }
 
 /** Takes a receipt and spreads it; what is left stays as the household's credit. @returns the receipt's id and the spread */
@@ -41,14 +83,15 @@ export const takeReceipt = useCase({
   once: (data) => data.key,
   async run(act, data) {
     const tx = act.db;
-    await lockHouseholds(tx, [data.householdId]);
+    const households = data.together ? await envelopeOf(tx, data.householdId) : [data.householdId];
+    await lockHouseholds(tx, households);
     const household = await tx
       .selectFrom('household')
       .select('id')
       .where('id', '=', data.householdId)
       .executeTakeFirst();
     if (!household) throw new Refused('There is no such account');
-    const open = await openCharges(tx, data.householdId);
+    const open = await openCharges(tx, households);
     const owed = sum(open.map((charge) => charge.owed));
     lookAgain(data.sure, [
       data.owed !== undefined &&
@@ -56,13 +99,19 @@ export const takeReceipt = useCase({
         `The balance has changed since this was opened: ${formatMoneyPlain(owed)} is owed now, not ${formatMoneyPlain(data.owed)}`,
       await takenBefore(tx, data),
     ]);
+    const plans = Object.entries(data.plans ?? {}).filter(([, amount]) => amount !== 0);
+    const onPlans = sum(plans.map(([, amount]) => amount));
+    if (plans.some(([, amount]) => amount < 0)) throw new Refused('A part is below zero', 'plans');
+    if (onPlans > data.amount)
+      throw new Refused(`${formatMoneyPlain(onPlans)} goes to plans, more than is paid`, 'plans');
+    const rest = minus(data.amount, onPlans);
     const spread = data.parts
       ? spreadByHand(
-          data.amount,
+          rest,
           open,
           new Map(Object.entries(data.parts).map(([id, amount]) => [Number(id), amount])),
         )
-      : spreadInOrder(data.amount, open);
+      : spreadInOrder(rest, open);
     if (typeof spread === 'string') throw new Refused(spread, 'parts');
     const { id } = await tx
       .insertInto('receipt')
@@ -78,6 +127,7 @@ export const takeReceipt = useCase({
       .returning('id')
       .executeTakeFirstOrThrow();
     const memo = memoOf(data);
+    const others = await shareReceipt(tx, id, data.householdId, spread, open);
     await writeEntries(tx, act, [
       receiptEntry({
         businessDate: act.today,
@@ -86,12 +136,55 @@ export const takeReceipt = useCase({
         cashAccount: `cash/${data.tender}`,
         amount: data.amount,
       }),
-      ...allocations(act.today, memo, data.householdId, id, spread, open),
+      ...others.map(({ householdId, amount }) =>
+        transferEntry({
+          businessDate: act.today,
+          memo,
+          receiptId: id,
+          from: data.householdId,
+          to: householdId,
+          amount,
+        }),
+      ),
+      ...allocations(act.today, memo, id, spread, open),
     ]);
+    for (const [planId, amount] of plans) {
+      const plan = await tx
+        .selectFrom('payment_plan')
+        .select('household_id')
+        .where('id', '=', Number(planId))
+        .executeTakeFirst();
+      // A plan is paid by its own account: money of another one is moved there first, by being taken there.
+      if (plan?.household_id !== data.householdId)
+        throw new Refused('That plan is not of this account', 'plans');
+      await payFromReceipt(act, { planId: Number(planId), receiptId: id, amount, memo });
+    }
     await act.note('took payment', { kind: 'receipt', id }, { amount: data.amount });
     return { receiptId: id, spread };
   },
 });
+
+/** What of a spread pays other households than the one that the receipt is of, in cents; the receipt is theirs too. */
+async function shareReceipt(
+  tx: Tx,
+  receiptId: number,
+  own: number,
+  spread: Spread,
+  open: readonly Owed[],
+): Promise<{ householdId: number; amount: Cents }[]> {
+  const byHousehold = new Map<number, Cents>();
+  for (const { id, amount } of spread.parts) {
+    const { householdId } = open.find((charge) => charge.id === id)!;
+    if (householdId !== own) byHousehold.set(householdId, add(byHousehold.get(householdId) ?? ZERO, amount));
+  }
+  const others = [...byHousehold].map(([householdId, amount]) => ({ householdId, amount }));
+  if (others.length > 0)
+    await tx
+      .insertInto('receipt_household')
+      .values(others.map(({ householdId }) => ({ receipt_id: receiptId, household_id: householdId })))
+      .execute();
+  return others;
+}
 
 /** Words when the same check was taken from the household before and stands. */
 async function takenBefore(
@@ -120,24 +213,19 @@ const memoOf = (receipt: { tender: 'cash' | 'check'; reference: string }): strin
 const allocations = (
   day: CalendarDate,
   memo: string,
-  householdId: number,
   receiptId: number,
   spread: Spread,
   open: readonly Owed[],
 ) =>
-  spread.parts.map((part) =>
-    allocationEntry({
+  spread.parts.map((part) => {
+    const { householdId, patientId } = open.find((charge) => charge.id === part.id)!;
+    return allocationEntry({
       businessDate: day,
       memo,
-      about: {
-        householdId,
-        chargeId: part.id,
-        receiptId,
-        patientId: open.find((charge) => charge.id === part.id)!.patientId,
-      },
+      about: { householdId, chargeId: part.id, receiptId, patientId },
       amount: part.amount,
-    }),
-  );
+    });
+  });
 
 /** Applies a household's credit, oldest receipt first, to its open charges, oldest first. @returns cents applied */
 export const spendCredit = useCase({
@@ -150,10 +238,10 @@ export const spendCredit = useCase({
     await lockHouseholds(tx, [householdId]);
     let applied = ZERO;
     for (const receipt of await heldReceipts(tx, householdId)) {
-      const open = await openCharges(tx, householdId);
+      const open = await openCharges(tx, [householdId]);
       const spread = spreadInOrder(receipt.left, open);
       const memo = `${memoOf(receipt)}, from credit`;
-      await writeEntries(tx, act, allocations(act.today, memo, householdId, receipt.id, spread, open));
+      await writeEntries(tx, act, allocations(act.today, memo, receipt.id, spread, open));
       applied = add(applied, sum(spread.parts.map((part) => part.amount)));
     }
     if (applied === 0) throw new Refused('There is no credit, or nothing open to apply it to');
@@ -175,9 +263,18 @@ export const reverseReceipt = useCase({
       .where('id', '=', receiptId)
       .executeTakeFirst();
     if (!receipt) throw new Refused('There is no such receipt');
-    await lockHouseholds(tx, [receipt.household_id]);
+    const others = await tx
+      .selectFrom('receipt_household')
+      .select('household_id')
+      .where('receipt_id', '=', receiptId)
+      .execute();
+    await lockHouseholds(
+      tx,
+      [receipt, ...others].map(({ household_id }) => household_id),
+    );
     const reversed = await reverseEntries(tx, act, await entriesOf(tx, { receiptId }), why);
     if (reversed.length === 0) throw new Refused('This receipt was reversed before');
+    await settleReversed(tx, act, reversed);
     await act.note(
       'reversed',
       { kind: 'receipt', id: receiptId },

@@ -103,6 +103,8 @@ export interface TableStyle<Row> {
   strong?: (row: Row) => boolean;
   /** Sentences under a row, across the table. */
   under?: (row: Row) => readonly string[];
+  /** Whether there is a line of sums; where nothing is to be summed there is none. */
+  sums?: boolean;
   /** Amounts that stand before the first row and are summed with them, with what they are called. */
   before?: { words: string; amounts: (column: PrintColumn<Row>) => Cents };
 }
@@ -116,7 +118,7 @@ export function table<Row>(
   paper: Paper,
   columns: readonly PrintColumn<Row>[],
   rows: readonly Row[],
-  { strong = () => false, under = () => [], before: begin }: TableStyle<Row> = {},
+  { strong = () => false, under = () => [], before: begin, sums: summed = true }: TableStyle<Row> = {},
 ): void {
   const shares = columns.reduce((all, column) => all + column.share, 0);
   let from = paper.left;
@@ -154,7 +156,7 @@ export function table<Row>(
   /** Room for so much and the sums under it, else the sums are carried over to a new page. */
   const room = (height: number): void => {
     if (paper.y + height + SUMS <= paper.bottom) return;
-    if (begun)
+    if (begun && summed)
       paper.unheard(() => {
         paper.rule(paper.y);
         sumLine('Carried forward');
@@ -169,7 +171,7 @@ export function table<Row>(
     paper.onPage = () => {
       onPage();
       head();
-      if (begun) sumLine('Brought forward');
+      if (begun && summed) sumLine('Brought forward');
     };
     if (begin) sumLine(begin.words);
     for (const row of rows) {
@@ -209,7 +211,8 @@ export function table<Row>(
     }
     paper.onPage = onPage;
     paper.rule(paper.y);
-    sumLine('Together');
+    if (summed) sumLine('Together');
+    else paper.y += 4;
   });
 }
 

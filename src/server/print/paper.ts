@@ -262,6 +262,21 @@ export class Paper {
     );
   }
 
+  /** A picture fitted into a frame, such as a signature that was drawn; told to those who listen by its words. */
+  picture(png: Buffer, x: number, y: number, width: number, height: number, words: string): void {
+    const element = this.doc.struct('Figure', { alt: words }, () =>
+      this.doc.image(png, x, y, { fit: [width, height], valign: 'bottom' }),
+    );
+    this.parent.add(element);
+  }
+
+  /** Begins a new page of the same document. */
+  next(): void {
+    this.doc.addPage();
+    this.y = this.left;
+    this.unheard(this.onPage);
+  }
+
   /** Begins a new page unless so much room is left. @returns whether it did */
   room(height: number): boolean {
     if (this.y + height <= this.bottom) return false;

@@ -18,8 +18,10 @@ import type { RemitClaim } from '../../core/x12/remittance835';
 import type { Tx } from '../../db/connect';
 import { type Context, Refused } from '../access';
 import { entriesOf, reverseEntries, writeEntries } from '../books/journal';
+import { takeOffNotBillable } from '../books/not-billable';
 import { standingOf, standsNothing } from '../books/standing';
 import { isReplaced, moveClaims, settledStatus } from '../claims/life';
+import { lowerPlans } from '../plans/books';
 import { finishVoid } from '../claims/replace';
 import { wholeInCredit } from './credit';
 import { type RemitRow, cashAccount, isHeld, payerOf } from './payer-money';
@@ -106,6 +108,12 @@ export async function postClaim(
   const { decisions } = verdict;
   const { next } = claim;
   await writeDecisions(tx, context, remit, id, claim, lines, decisions, chosen !== null);
+  await settleShares(
+    tx,
+    context,
+    decisions.map(({ chargeId }) => chargeId),
+    { remittanceId: remit.id, remittanceClaimId: id },
+  );
   await raiseFollowUps(
     tx,
     context,
@@ -171,6 +179,37 @@ const lockClaim = (tx: Tx, claimId: number): Promise<ClaimRow | undefined> =>
     .where('m.id', '=', claimId)
     .forNoKeyUpdate('m')
     .executeTakeFirst();
+
+/**
+ * Puts right what follows from a decision for the patient's part: what may not be billed comes off, and a plan has no more
+ * than is the patient's. Most charges need neither, which one plain query says.
+ */
+async function settleShares(
+  tx: Tx,
+  context: Context,
+  chargeIds: readonly number[],
+  cause: { remittanceId: number; remittanceClaimId: number },
+): Promise<void> {
+  const { rows } = await sql<{ id: number; onPlan: boolean }>`
+    select b.charge_id as id, b.with_patient < 0 and b.on_plan > 0 as "onPlan" from charge_balance b join charge c on c.id = b.charge_id
+    where b.charge_id = any(${[...chargeIds]}::bigint[]) and (b.with_patient < 0
+      or b.with_patient > 0 and exists (select 1 from coverage v where v.case_id = c.case_id and v.bill_patient <> 'yes'))`.execute(
+    tx,
+  );
+  if (rows.length === 0) return;
+  await takeOffNotBillable(
+    tx,
+    context,
+    rows.map(({ id }) => id),
+    cause,
+  );
+  await lowerPlans(
+    tx,
+    context,
+    rows.flatMap(({ id, onPlan }) => (onPlan ? [id] : [])),
+    cause,
+  );
+}
 
 /** What the payer says of the patient's part beside what its adjustments pass on: they post, the other is told. */
 function noteOf(content: RemitClaim, decisions: readonly LineDecision[]): string {

@@ -5,6 +5,7 @@ import { Refused } from '../access';
 import { entriesOf, reverseEntries } from '../books/journal';
 import { byUser, moveClaims, standingStatus } from '../claims/life';
 import { type Act, useCase } from '../use-case';
+import { settleReversed } from '../plans/books';
 import { afterUndoing } from './credit';
 
 /** Reverses what one claim of a remittance posted, or the whole remittance; the rest stays and both stay visible. @returns how many entries */
@@ -28,6 +29,7 @@ export const reverseRemittance = useCase({
       why,
     );
     await afterUndoing(tx, act, reversed, why);
+    await settleReversed(tx, act, reversed);
     let query = tx
       .selectFrom('remittance_claim')
       .select(['id', 'claim_id', 'status'])

@@ -1,11 +1,20 @@
 /** Every report, in the order in which they are offered. */
 import { patientAging, payerAging } from './aging';
+import { planMonths, planOutcomes, planOutstanding } from './plans';
 import { production } from './production';
 import { reductions } from './reductions';
 import type { Report } from './report';
 
 /** The reports. */
-export const REPORTS: readonly Report[] = [patientAging, payerAging, production, reductions];
+export const REPORTS: readonly Report[] = [
+  patientAging,
+  payerAging,
+  production,
+  reductions,
+  planOutstanding,
+  planMonths,
+  planOutcomes,
+];
 
 /** The report of a name; undefined when there is none. */
 export const reportOf = (name: string): Report | undefined => REPORTS.find((report) => report.name === name);

@@ -9,8 +9,9 @@ import readXlsxFile from 'read-excel-file/node';
 import { addDays } from '../../core/calendar';
 import { cents, formatMoneyPlain } from '../../core/money';
 import { TODAY, type TestDatabase, testDatabase } from '../../testing/database';
-import { charge, decided, household, intake, remitText, sentClaim } from '../../testing/desk';
+import { charge, decided, household, intake, planOf, remitText, sentClaim } from '../../testing/desk';
 import { reverseReceipt, takeReceipt } from '../payments/receipts';
+import { watchPlans } from '../plans/watch';
 import { postRemittance } from '../remittances/post';
 import { REPORTS, reportOf } from './index';
 import type { ReportPage } from './report';
@@ -99,6 +100,28 @@ test('reductions stand under their reason, in words', async () => {
   expect(rowsOf(page)).toMatchObject([
     { account: 'Contractual write-offs', reason: 'CO-45', words: 'Over the contracted fee', amount: 4700 },
   ]);
+});
+
+test('plans: what is outstanding is what the books say, promised and collected by month, and how they end', async () => {
+  const { householdId, planId } = await planOf(t);
+  await takeReceipt(t.context, {
+    householdId,
+    amount: '40.00',
+    tender: 'cash',
+    plans: { [planId]: '40.00' },
+    key: 'report-plan-1',
+  });
+  const broken = await planOf(t);
+  const late = { ...t.context, today: addDays(TODAY, 80) };
+  const outstanding = await read('plan-outstanding');
+  expect(outstanding.totals).toMatchObject({ left: 56_000, due: 0 });
+  expect(outstanding.totals.left).toBe(await booked('(select sum(on_plan) from charge_balance)'));
+  const months = await read('plan-months', { from: '2026-01-01', to: '2026-12-31' });
+  expect(months.totals).toMatchObject({ promised: 60_000, collected: 4_000 });
+  await watchPlans(late);
+  const ends = await read('plan-outcomes', { from: '2026-01-01', to: '2026-12-31' });
+  expect(rowsOf(ends)).toMatchObject([{ terms: '1 to 3 installments', plans: 2, broken: 2, rate: '100 %' }]);
+  expect(broken.planId).toBeGreaterThan(0);
 });
 
 describe.each(REPORTS.map((report) => [report.name] as const))('%s', (name) => {

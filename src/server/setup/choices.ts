@@ -21,6 +21,12 @@ export async function plansForForms(context: Context): Promise<Choice[]> {
   return rows.map((row) => ({ value: row.id, label: row.label }));
 }
 
+/** The practice's sites. */
+export async function sitesForForms(context: Context): Promise<{ value: number; label: string }[]> {
+  allow(context, 'read accounts');
+  return context.db.selectFrom('location').select(['id as value', 'name as label']).orderBy('name').execute();
+}
+
 /** Names of the people whose role may do something, in order. */
 export async function workersOf(context: Context, permission: Permission): Promise<string[]> {
   allow(context, permission);

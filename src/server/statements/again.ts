@@ -1,8 +1,7 @@
 /** What is done with pieces whose paper stands: printed ones are out, others are handed over once more, or do not count. */
-import { sql } from 'kysely';
 import { batchInput, printedInput, voidInput } from '../../core/statements/input';
 import { Refused } from '../access';
-import { sendPieces } from '../mail/pieces';
+import { sendPieces, voidThese } from '../mail/pieces';
 import { useCase } from '../use-case';
 import { packParcel, sendMessage, sendParcel, sendParcels } from './handing-over';
 import { piecesWithin, toPrint } from './sending';
@@ -83,35 +82,11 @@ export const voidPieces = useCase({
           ? `Number ${other.number ?? '–'} went by e-mail and did not come back: it counts`
           : `Number ${other.number ?? '–'} is no paper yet: take it out instead`,
       );
-    await act.db
-      .updateTable('mail_piece')
-      .set({ status: 'void', why })
-      .where(
-        'id',
-        'in',
-        pieces.map(({ id }) => id),
-      )
-      .execute();
-    await act.db
-      .insertInto('statement_void')
-      .columns(['statement_id', 'why', 'user_name', 'on_day'])
-      .expression(
-        ({ selectFrom, val }) =>
-          selectFrom('statement as s')
-            .select([
-              's.id',
-              val(why).as('why'),
-              val(act.user.name).as('user'),
-              sql`${act.today}::date`.as('day'),
-            ] as never)
-            .where(
-              's.piece_id',
-              'in',
-              pieces.map(({ id }) => id),
-            ) as never,
-      )
-      .onConflict((conflict) => conflict.doNothing())
-      .execute();
+    await voidThese(
+      act,
+      pieces.map(({ id }) => id),
+      why,
+    );
     await act.note('voided', { kind: 'mail pieces', id: pieces[0]!.id }, { pieces: pieces.length, why });
     return pieces.length;
   },

@@ -1,4 +1,5 @@
 /** Reading batches: how far each is, and its pieces in one paper. */
+import { sql } from 'kysely';
 import { formatDate } from '../../core/calendar';
 import type { PieceState } from '../../core/mail/pieces';
 import { type Cents, sum } from '../../core/money';
@@ -43,16 +44,13 @@ export async function readBatch(context: Context, batchId: number): Promise<Batc
   const [rows, work] = await Promise.all([
     db
       .selectFrom('mail_piece as p')
-      .innerJoin('household_balance as b', 'b.household_id', 'p.household_id')
       .select([
         'p.id',
         'p.number',
         'p.status',
         'p.delivery',
         'p.amount',
-        'b.with_patient',
-        'b.credit',
-        'p.document',
+        sql<Cents>`case when p.status = 'draft' then piece_due(p) else p.amount end`.as('dueNow'),
       ])
       .where('p.batch_id', '=', batchId)
       .orderBy('p.number')
@@ -88,9 +86,7 @@ export async function readBatch(context: Context, batchId: number): Promise<Batc
         ? null
         : { count: print.length, first: print[0]!.number!, last: print.at(-1)!.number! },
     last: rows.at(-1)?.number ?? 0,
-    changed: rows
-      .filter((row) => row.status === 'draft' && row.with_patient - row.credit !== row.amount)
-      .map(({ id }) => id),
+    changed: rows.filter((row) => row.dueNow !== row.amount).map(({ id }) => id),
     workId: work?.id ?? null,
   };
 }
@@ -193,7 +189,12 @@ async function drawList(
   const names = await context.db
     .selectFrom('mail_piece as p')
     .innerJoin('household as h', 'h.id', 'p.household_id')
-    .select(['p.id', 'h.number', 'h.last', 'h.first'])
+    .select([
+      'p.id',
+      'h.number',
+      sql<string>`p.content -> 'value' -> 'to' ->> 'name'`.as('to'),
+      sql<number>`cardinality(p.joined)`.as('more'),
+    ])
     .where(
       'p.id',
       'in',
@@ -222,7 +223,7 @@ async function drawList(
         share: 3,
         words: (row) => {
           const to = byPiece.get(row.id);
-          return to ? `${to.last}, ${to.first}` : '';
+          return to ? `${to.to}${to.more > 0 ? ` and ${counted(to.more, 'more account')}` : ''}` : '';
         },
       },
       { title: 'Pages', share: 0.6, right: true, words: (row) => String(row.pages ?? '') },

@@ -51,6 +51,8 @@ export async function weighHouseholds(
 /** A household on the screen, with its reasons in words and where each is mended. */
 export interface ChosenRow {
   householdId: number;
+  /** Whose services go to a confidential address, and are weighed apart; null for the rest of the household. */
+  patientId: number | null;
   account: string;
   name: string;
   due: Cents;
@@ -69,6 +71,7 @@ export const SHOWN = 200;
 
 const asRow = ({ facts, due, reasons }: Weighed): ChosenRow => ({
   householdId: facts.householdId,
+  patientId: facts.patientId,
   account: facts.account,
   name: facts.name,
   due,

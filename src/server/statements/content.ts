@@ -1,21 +1,27 @@
 /** What statements of households would say today, read from the books for many at once. */
 import { sql } from 'kysely';
 import type { CalendarDate } from '../../core/calendar';
-import { cents } from '../../core/money';
-import { composeStatement, wordsOf } from '../../core/statements/compose';
+import { ZERO, cents } from '../../core/money';
+import { alone, composeStatement, joinStatements, wordsOf } from '../../core/statements/compose';
 import { PLAIN_OPTIONS, type StatementContent, type StatementOptions } from '../../core/statements/document';
 import { wordsInput } from '../../core/statements/input';
 import { type Shown, dueDateOf } from '../../core/statements/policy';
+import { planWords } from '../../core/plans/standing';
 import { BrokenWords, fillWords } from '../../core/statements/variables';
 import type { Db } from '../../db/connect';
 import { type Context, Refused, allow, audit } from '../access';
 import { asStory, readChargesOf } from '../accounts/ledger';
 import { parseInput } from '../input';
+import { readPlans } from '../plans/read';
 import { type Policies, readMessages, readPolicies } from './policies';
 
-/** What is asked for one household. */
+/** What is asked for one piece. */
 export interface AskedStatement {
   householdId: number;
+  /** The patient alone whose services go to a confidential address; absent for the rest of the household. */
+  patientId?: number | null;
+  /** Other households whose statements lie in the same envelope. */
+  joined?: readonly number[];
   options: StatementOptions;
   /** Words for the patient on this one alone. */
   note?: string;
@@ -30,20 +36,21 @@ async function practiceOf(db: Db) {
   return practice;
 }
 
-/** Households with their addresses, and the site that they belong to. */
+/** Households with the address under which they are written to, and the site that they belong to. */
 async function addressesOf(db: Db, ids: readonly number[]) {
   const rows = await db
     .selectFrom('household as h')
+    .innerJoin('household as m', (join) => join.on('m.id', '=', sql<number>`coalesce(h.mailed_with, h.id)`))
     .select([
       'h.id',
       'h.number',
-      'h.first',
-      'h.last',
-      'h.line1',
-      'h.line2',
-      'h.city',
-      'h.state',
-      'h.zip',
+      sql<string>`h.first || ' ' || h.last`.as('own'),
+      sql<string>`m.first || ' ' || m.last`.as('name'),
+      'm.line1',
+      'm.line2',
+      'm.city',
+      'm.state',
+      'm.zip',
       sql<
         number | null
       >`coalesce(h.location_id, (select c.location_id from charge c where c.household_id = h.id and c.kind = 'service' and c.status <> 'void' order by c.service_date desc, c.id desc limit 1))`.as(
@@ -54,6 +61,18 @@ async function addressesOf(db: Db, ids: readonly number[]) {
     .where('h.id', '=', sql<number>`any(${[...ids]}::bigint[])`)
     .execute();
   return new Map(rows.map((row) => [row.id, row]));
+}
+
+/** The confidential addresses of patients of households, by patient. */
+async function confidentialOf(db: Db, ids: readonly number[]) {
+  const rows = await db
+    .selectFrom('confidential_address as a')
+    .innerJoin('patient as p', 'p.id', 'a.patient_id')
+    .select(['a.patient_id as patientId', 'a.name', 'a.line1', 'a.line2', 'a.city', 'a.state', 'a.zip'])
+    .where('p.household_id', '=', sql<number>`any(${[...ids]}::bigint[])`)
+    .where('a.ended_on', 'is', null)
+    .execute();
+  return new Map(rows.map(({ patientId, ...address }) => [patientId, address]));
 }
 
 /** What statements that were sent and not voided said of the charges of households, by charge. */
@@ -98,7 +117,7 @@ async function notesOf(context: Context, ids: readonly number[]): Promise<Map<nu
     .where('n.ended_on', 'is', null)
     .where(sql<boolean>`(n.until is null or n.until >= ${context.today}::date)`)
     .where(
-      sql<boolean>`(n.times is null or n.times > (select count(*) from statement s where s.household_id = n.household_id and s.created_at >= n.created_at and not exists (select 1 from statement_void v where v.statement_id = s.id)))`,
+      sql<boolean>`(n.times is null or n.times > (select count(*) from statement s where s.household_id = n.household_id and s.patient_id is null and s.created_at >= n.created_at and not exists (select 1 from statement_void v where v.statement_id = s.id)))`,
     )
     .orderBy('n.id')
     .execute();
@@ -109,80 +128,104 @@ async function notesOf(context: Context, ids: readonly number[]): Promise<Map<nu
 }
 
 /**
- * What the statements of households would say today, by household; a fixed number of queries whatever their number.
+ * What pieces would say today, in the order in which they are asked for; a fixed number of queries whatever their number.
  * @throws Refused when Setup has no practice
  */
 export async function readContents(
   context: Context,
   policies: Policies,
   asked: readonly AskedStatement[],
-): Promise<Map<number, StatementContent>> {
-  if (asked.length === 0) return new Map();
-  const { db, today } = context;
-  const ids = asked.map(({ householdId }) => householdId);
-  const sinceZero = asked.flatMap(({ householdId, options }) =>
-    options.range === 'zero' ? [householdId] : [],
+): Promise<StatementContent[]> {
+  if (asked.length === 0) return [];
+  const { db } = context;
+  const ids = [...new Set(asked.flatMap(({ householdId, joined = [] }) => [householdId, ...joined]))];
+  const sinceZero = asked.flatMap(({ householdId, joined = [], options }) =>
+    options.range === 'zero' ? [householdId, ...joined] : [],
   );
   const practice = await practiceOf(db);
-  const [addresses, charges, shown, zeros, notes, messages] = await Promise.all([
+  const [addresses, confidential, charges, shown, zeros, notes, messages, plans] = await Promise.all([
     addressesOf(db, ids),
+    confidentialOf(db, ids),
     readChargesOf(db, ids),
     shownOf(db, ids),
     zeroDays(db, sinceZero),
     notesOf(context, ids),
     readMessages(db),
+    readPlans(context, sql`l.status = 'accepted' and l.household_id = any(${ids}::bigint[])`),
   ]);
-  const contents = new Map<number, StatementContent>();
-  for (const { householdId, options, note, dueDate } of asked) {
-    const to = addresses.get(householdId);
-    if (!to) throw new Refused('There is no such account');
-    const policy = policies.of(to.siteId);
-    const { name, line1, city, state, zip } = practice;
-    const own = { name, line1, city, state, zip };
-    contents.set(
-      householdId,
-      composeStatement(
-        {
-          paper: practice.paper,
-          practice: { ...own, phone: policy.phone || practice.phone },
-          remit: policy.remit.line1 ? { ...policy.remit, name: policy.remit.name || name } : own,
-          hours: policy.hours,
-          tenders: policy.tenders,
-          account: to.number,
-          to: {
-            name: `${to.first} ${to.last}`,
-            line1: to.line1,
-            line2: to.line2,
-            city: to.city,
-            state: to.state,
-            zip: to.zip,
-          },
-          date: today,
-          dueDate: dueDate ?? dueDateOf(today, policy.dueDays),
-          notes: [...(notes.get(householdId) ?? []), ...(note ? [note] : [])],
-          options,
-        },
-        {
-          charges: (charges.get(householdId) ?? [])
-            .filter(({ status }) => status === 'done')
-            .map(({ since, ...charge }) => ({
-              story: asStory(charge),
-              totals: charge,
-              since,
-              shown: shown.get(charge.id) ?? [],
-            })),
-          credit: cents(to.credit),
-          zeroOn: zeros.get(householdId) ?? null,
-          graceDays: policy.graceDays,
-          agingFrom: policy.agingFrom,
-          messages,
-          most: policy.messages,
-          siteId: to.siteId,
-        },
-      ),
-    );
-  }
-  return contents;
+  const { name, line1, city, state, zip } = practice;
+  const own = { name, line1, city, state, zip };
+  /** One account's statement, and the facts that its messages go by. */
+  const one = (
+    householdId: number,
+    { options, note, dueDate, patientId = null }: Omit<AskedStatement, 'householdId'>,
+  ) => {
+    const household = addresses.get(householdId);
+    if (!household) throw new Refused('There is no such account');
+    const apart = patientId === null ? undefined : confidential.get(patientId);
+    if (patientId !== null && !apart) throw new Refused('This patient has no confidential address any more');
+    const { number: account, siteId, credit, own: guarantor, ...address } = household;
+    const policy = policies.of(siteId);
+    const to = apart ?? address;
+    const facts = {
+      charges: (charges.get(householdId) ?? [])
+        .filter(({ status }) => status === 'done')
+        // What goes to a confidential address stands nowhere else.
+        .filter((charge) =>
+          patientId === null
+            ? charge.patientId === null || !confidential.has(charge.patientId)
+            : charge.patientId === patientId,
+        )
+        .map(({ since, ...charge }) => ({
+          story: asStory(charge),
+          totals: charge,
+          since,
+          shown: shown.get(charge.id) ?? [],
+        })),
+      credit: patientId === null ? cents(credit) : ZERO,
+      zeroOn: patientId === null ? (zeros.get(householdId) ?? null) : null,
+      graceDays: policy.graceDays,
+      agingFrom: policy.agingFrom,
+      messages,
+      most: policy.messages,
+      siteId,
+    };
+    const frame = {
+      paper: practice.paper,
+      practice: { ...own, phone: policy.phone || practice.phone },
+      remit: policy.remit.line1 ? { ...policy.remit, name: policy.remit.name || name } : own,
+      hours: policy.hours,
+      tenders: policy.tenders,
+      account,
+      to: {
+        name: to.name,
+        line1: to.line1,
+        line2: to.line2,
+        city: to.city,
+        state: to.state,
+        zip: to.zip,
+      },
+      date: context.today,
+      dueDate: dueDate ?? dueDateOf(context.today, policy.dueDays),
+      notes: [...(patientId === null ? (notes.get(householdId) ?? []) : []), ...(note ? [note] : [])],
+      options,
+      // A plan is the household's, also where one patient's services are on it.
+      plans:
+        patientId === null
+          ? plans.flatMap((plan) => (plan.householdId === householdId ? planWords(plan.number, plan) : []))
+          : [],
+    };
+    return { content: composeStatement(frame, facts), facts, guarantor };
+  };
+  return asked.map(({ householdId, joined = [], ...how }) => {
+    const { content, facts, guarantor } = one(householdId, how);
+    if (joined.length === 0) return alone(content);
+    const others = joined.map((id) => {
+      const other = one(id, { ...how, note: undefined, dueDate: content.dueDate });
+      return { ...other.content, householdId: id, name: other.guarantor };
+    });
+    return joinStatements({ ...content, name: guarantor }, others, facts);
+  });
 }
 
 /**
@@ -192,13 +235,12 @@ export async function readContents(
 export async function previewWords(context: Context, input: unknown): Promise<string> {
   allow(context, 'read accounts');
   const { householdId, words } = parseInput(wordsInput, input);
-  const contents = await readContents(context, await readPolicies(context.db), [
+  const [content] = await readContents(context, await readPolicies(context.db), [
     { householdId, options: PLAIN_OPTIONS },
   ]);
   await audit(context.db, context, 'read', { kind: 'household', id: householdId });
-  const content = contents.get(householdId)!;
   try {
-    return fillWords(words, wordsOf(content));
+    return fillWords(words, wordsOf(content!));
   } catch (error) {
     if (error instanceof BrokenWords) throw new Refused(error.message, 'words');
     throw error;

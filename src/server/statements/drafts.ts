@@ -1,13 +1,15 @@
 /** Batches of statements while they are drafts: prepared by the rules, looked through, changed, taken out, put back. */
-import { type SqlBool, sql } from 'kysely';
+import { sql } from 'kysely';
 import type { CalendarDate } from '../../core/calendar';
 import {
   PLAIN_OPTIONS,
   type StatementContent,
   type StatementOptions,
+  dueTogether,
   optionsDocument,
   statementDocument,
 } from '../../core/statements/document';
+import { intoEnvelopes } from '../../core/statements/envelopes';
 import {
   addInput,
   draftInput,
@@ -21,7 +23,7 @@ import type { Tx } from '../../db/connect';
 import { Refused } from '../access';
 import { lockHouseholds } from '../books/journal';
 import { type Act, useCase } from '../use-case';
-import { weighHouseholds } from './choosing';
+import { type Weighed, weighHouseholds } from './choosing';
 import { type AskedStatement, readContents } from './content';
 import { type Policies, readPolicies } from './policies';
 
@@ -38,15 +40,15 @@ export interface Drafted {
 }
 
 /** Puts contents together, so many at once. */
-export async function* contentsInChunks(
+async function* contentsInChunks<Asked extends AskedStatement>(
   act: Act,
   policies: Policies,
-  asked: readonly AskedStatement[],
-): AsyncGenerator<(readonly [AskedStatement, StatementContent])[]> {
+  asked: readonly Asked[],
+): AsyncGenerator<(readonly [Asked, StatementContent])[]> {
   for (let at = 0; at < asked.length; at += CHUNK) {
     const some = asked.slice(at, at + CHUNK);
     const contents = await readContents(act, policies, some);
-    yield some.map((one) => [one, contents.get(one.householdId)!] as const);
+    yield some.map((one, index) => [one, contents[index]!] as const);
   }
 }
 
@@ -61,36 +63,63 @@ export const draftStatements = useCase({
     const taken = weighed.filter((one) => one.in);
     if (taken.length === 0) throw new NobodyTaken('Nobody gets a statement by these rows');
     const setName = await nameOfSet(act, run.setId ?? null);
+    await lockHouseholds(
+      act.db,
+      taken.map(({ facts }) => facts.householdId),
+    );
+    // Somebody else may have prepared one meanwhile: that one stays.
+    const open = await openPieces(act.db);
+    const asked = intoEnvelopes(
+      taken.filter(({ facts }) => !open.has(subject(facts.householdId, facts.patientId))),
+    ).map(({ first: { facts }, joined }) => ({
+      householdId: facts.householdId,
+      patientId: facts.patientId,
+      joined: joined.map((one) => one.facts.householdId),
+      delivery: facts.delivery as 'mail' | 'print-shop' | 'email',
+      options,
+    }));
+    if (asked.length === 0) throw new NobodyTaken('Somebody else has prepared these meanwhile');
     const batchId = await newBatch(act, title, setName, options);
-    const delivery = new Map(taken.map(({ facts }) => [facts.householdId, facts.delivery]));
-    const asked = taken.map(({ facts }) => ({ householdId: facts.householdId, options }));
     let number = 0;
-    for await (const chunk of contentsInChunks(act, policies, asked)) {
+    for await (const chunk of contentsInChunks(act, policies, asked))
       await act.db
         .insertInto('mail_piece')
         .values(
-          chunk.map(([{ householdId }, content]) => ({
+          chunk.map(([{ householdId, patientId, joined, delivery }, content]) => ({
             batch_id: batchId,
             number: (number += 1),
             household_id: householdId,
-            delivery: delivery.get(householdId) as 'mail' | 'print-shop' | 'email',
+            patient_id: patientId,
+            joined,
+            delivery,
             ...draftColumns(content),
           })),
         )
-        // Somebody else may have prepared one meanwhile: that one stays.
-        .onConflict((conflict) => conflict.columns(['household_id', 'kind']).where(IS_OPEN).doNothing())
         .execute();
-    }
-    const { pieces } = await act.db
-      .selectFrom('mail_piece')
-      .select(({ fn }) => fn.countAll<number>().as('pieces'))
-      .where('batch_id', '=', batchId)
-      .executeTakeFirstOrThrow();
-    if (pieces === 0) throw new NobodyTaken('Somebody else has prepared these meanwhile');
-    await act.note('drafted', { kind: 'mail batch', id: batchId }, { pieces });
-    return { batchId, pieces };
+    await act.note('drafted', { kind: 'mail batch', id: batchId }, { pieces: asked.length });
+    return { batchId, pieces: asked.length };
   },
 });
+
+/** Whose statement it is: a household’s, or a patient’s with a confidential address. */
+const subject = (householdId: number, patientId: number | null): string => `${householdId}/${patientId ?? 0}`;
+
+/** Of whom a statement is prepared and not out yet. */
+async function openPieces(tx: Tx): Promise<Set<string>> {
+  const rows = await tx
+    .selectFrom('mail_piece')
+    .select(['household_id', 'patient_id', 'joined'])
+    .where('kind', '=', 'statement')
+    .where('status', 'in', ['draft', 'made', 'failed'])
+    .where('delivery', '<>', 'in-person')
+    .execute();
+  return new Set(
+    rows.flatMap(({ household_id, patient_id, joined }) => [
+      subject(household_id, patient_id),
+      ...joined.map((id) => subject(id, null)),
+    ]),
+  );
+}
 
 async function nameOfSet(act: Act, setId: number | null): Promise<string> {
   if (setId === null) return '';
@@ -101,8 +130,6 @@ async function nameOfSet(act: Act, setId: number | null): Promise<string> {
     .executeTakeFirst();
   return set?.name ?? '';
 }
-
-const IS_OPEN = sql<SqlBool>`status in ('draft', 'made', 'failed') and delivery <> 'in-person'`;
 
 async function newBatch(
   act: Act,
@@ -127,7 +154,7 @@ async function newBatch(
 
 /** The columns of a draft that follow from what it says. */
 export const draftColumns = (content: StatementContent) => ({
-  amount: content.amount,
+  amount: dueTogether(content),
   date: content.date,
   due_date: content.dueDate,
   options: optionsDocument.write(content.options),
@@ -138,6 +165,8 @@ export const draftColumns = (content: StatementContent) => ({
 interface Draft {
   id: number;
   householdId: number;
+  patientId: number | null;
+  joined: number[];
   number: number | null;
   options: StatementOptions;
   note: string;
@@ -151,6 +180,8 @@ async function lockDrafts(tx: Tx, pieceIds: readonly number[]): Promise<Draft[]>
     .select([
       'id',
       'household_id as householdId',
+      'patient_id as patientId',
+      'joined',
       'number',
       'status',
       'options',
@@ -170,22 +201,18 @@ async function lockDrafts(tx: Tx, pieceIds: readonly number[]): Promise<Draft[]>
 /** Puts drafts together anew from the books. */
 async function compose(act: Act, drafts: readonly Draft[]): Promise<void> {
   const policies = await readPolicies(act.db);
-  const byHousehold = new Map(drafts.map((draft) => [draft.householdId, draft]));
-  const asked = drafts.map(({ householdId, options, note, dueDate }) => ({
-    householdId,
-    options,
-    note,
-    dueDate: dueDate ?? undefined,
+  const asked = drafts.map((draft) => ({
+    ...draft,
+    dueDate: draft.dueDate ?? undefined,
+    due: draft.dueDate,
   }));
   for await (const chunk of contentsInChunks(act, policies, asked))
-    for (const [{ householdId }, content] of chunk) {
-      const { id, note, dueDate } = byHousehold.get(householdId)!;
+    for (const [{ id, note, due }, content] of chunk)
       await act.db
         .updateTable('mail_piece')
-        .set({ ...draftColumns(content), note, due_asked: dueDate, why: '' })
+        .set({ ...draftColumns(content), note, due_asked: due, why: '' })
         .where('id', '=', id)
         .execute();
-    }
 }
 
 /** Changes drafts: delivery, words for the patient, until when to pay, how far back. What is absent stays. */
@@ -254,12 +281,12 @@ export const putBackPieces = useCase({
   async run(act, { pieceIds }) {
     const asked = await act.db
       .selectFrom('mail_piece')
-      .select('household_id')
+      .select(['household_id', 'joined'])
       .where('id', 'in', pieceIds)
       .execute();
     await lockHouseholds(
       act.db,
-      asked.map(({ household_id }) => household_id),
+      asked.flatMap(({ household_id, joined }) => [household_id, ...joined]),
     );
     const rows = await act.db
       .selectFrom('mail_piece as p')
@@ -270,8 +297,11 @@ export const putBackPieces = useCase({
         exists(
           selectFrom('mail_piece as o')
             .select('o.id')
-            .whereRef('o.household_id', '=', 'p.household_id')
+            .where(
+              sql<boolean>`(array[o.household_id] || o.joined) && (array[p.household_id] || p.joined) and o.patient_id is not distinct from p.patient_id`,
+            )
             .whereRef('o.kind', '=', 'p.kind')
+            .where('o.delivery', '<>', 'in-person')
             .where('o.status', 'in', ['draft', 'made', 'failed']),
         ),
       )
@@ -321,25 +351,36 @@ export const addHousehold = useCase({
       .executeTakeFirst();
     if (!batch) throw new Refused('There is no such batch');
     const { weighed, policies } = await weighHouseholds(act, { rows: [] }, [householdId]);
-    const [one] = weighed;
-    if (!one) throw new Refused('There is no such account, or nothing was ever charged on it');
-    const against = one.in ? [] : one.reasons.filter(({ id }) => id !== 'below-least');
-    if (against.length > 0)
-      throw new Refused(`It gets none: ${against.map(({ words }) => words).join('; ')}`);
+    if (weighed.length === 0)
+      throw new Refused('There is no such account, or nothing was ever charged on it');
+    // What goes to a confidential address is a piece of its own.
+    const fit = weighed.filter((one) => against(one).length === 0);
+    if (fit.length === 0) throw new Refused(`It gets none: ${weighed.flatMap(against).join('; ')}`);
     const options = optionsDocument.read(batch.options);
-    const contents = await readContents(act, policies, [{ householdId, options }]);
-    const { id } = await act.db
-      .insertInto('mail_piece')
-      .values({
-        batch_id: batchId,
-        number: sql<number>`(select coalesce(max(number), 0) + 1 from mail_piece where batch_id = ${batchId})`,
-        household_id: householdId,
-        delivery: one.facts.delivery as 'mail' | 'print-shop' | 'email',
-        ...draftColumns(contents.get(householdId)!),
-      })
-      .returning('id')
-      .executeTakeFirstOrThrow();
+    const contents = await readContents(
+      act,
+      policies,
+      fit.map(({ facts }) => ({ householdId, patientId: facts.patientId, options })),
+    );
+    let id = 0;
+    for (const [index, { facts }] of fit.entries())
+      ({ id } = await act.db
+        .insertInto('mail_piece')
+        .values({
+          batch_id: batchId,
+          number: sql<number>`(select coalesce(max(number), 0) + 1 from mail_piece where batch_id = ${batchId})`,
+          household_id: householdId,
+          patient_id: facts.patientId,
+          delivery: facts.delivery as 'mail' | 'print-shop' | 'email',
+          ...draftColumns(contents[index]!),
+        })
+        .returning('id')
+        .executeTakeFirstOrThrow());
     await act.note('added', { kind: 'mail piece', id });
     return id;
   },
 });
+
+/** Why one is not added, whatever the rows: an amount below the policy’s least does not count. */
+const against = ({ in: taken, reasons }: Weighed): string[] =>
+  taken ? [] : reasons.filter(({ id }) => id !== 'below-least').map(({ words }) => words);

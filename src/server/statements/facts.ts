@@ -3,6 +3,7 @@ import { type RawBuilder, sql } from 'kysely';
 import { calendarDate } from '../../core/calendar';
 import type { ConditionId, HouseholdFacts, SelectionRow } from '../../core/statements/selection';
 import type { Context } from '../access';
+import { readPlans } from '../plans/read';
 import type { Policies } from './policies';
 
 /** Facts that cost more than the household's own row, with the conditions that weigh them. */
@@ -12,6 +13,7 @@ const DEARER = {
   unbilled: ['unbilled'],
   claims: ['claims-out'],
   providers: ['provider'],
+  plans: ['installment', 'plan-good'],
 } as const satisfies Record<string, readonly ConditionId[]>;
 type Dearer = keyof typeof DEARER;
 
@@ -19,7 +21,8 @@ type Dearer = keyof typeof DEARER;
 const OUT = sql`('sent', 'accepted')`;
 
 /**
- * Reads the facts of every household with a charge or a credit, or of those named, in the order of their names.
+ * Reads the facts of every household with a charge or a credit, or of those named, in the order of their names; patients whose services
+ * go to a confidential address stand beside their household, each by itself.
  * @param rows what is going to weigh them
  */
 export async function readFacts(
@@ -34,42 +37,91 @@ export async function readFacts(
     ids ? sql`${sql.ref(column)} = any(${[...ids]}::bigint[])` : sql`true`;
   const { today } = context;
   const bySite = ids === undefined || ids.length > 1;
-  type Row = Omit<HouseholdFacts, 'oldest'> & { since: string | null; oldestService: string | null };
+  type Row = Omit<HouseholdFacts, 'oldest' | keyof PlanFacts> & {
+    since: string | null;
+    oldestService: string | null;
+  };
+  // A patient with a confidential address is weighed apart from the household: part 0 is the household without those.
+  const part = sql`coalesce(apart.patient_id, 0)`;
+  const apart = (patient: string): RawBuilder<unknown> =>
+    sql`left join apart on apart.patient_id = ${sql.ref(patient)}`;
   const { rows: found } = await sql<Row>`
-    with sent as (
-      select s.household_id, max(s.date) as last, max(s.date) filter (where p.delivery = 'in-person') as handed
-      from statement s join mail_piece p on p.id = s.piece_id where ${of('s.household_id')} and not exists (select 1 from statement_void v where v.statement_id = s.id) group by 1),
+    with apart as (
+      select a.*, p.household_id, p.last || ', ' || p.first as patient from confidential_address a join patient p on p.id = a.patient_id where a.ended_on is null and ${of('p.household_id')}),
+    sent as (
+      select s.household_id, coalesce(s.patient_id, 0) as part, max(s.date) as last, max(s.date) filter (where p.delivery = 'in-person') as handed
+      from statement s join mail_piece p on p.id = s.piece_id where ${of('s.household_id')} and not exists (select 1 from statement_void v where v.statement_id = s.id) group by 1, 2),
+    forbidden as materialized (select n.charge_id, n.household_id, n.amount from not_billable n where ${of('n.household_id')}),
+    off as (select n.household_id, ${part} as part, sum(n.amount) as amount from forbidden n join charge c on c.id = n.charge_id ${apart('c.patient_id')} group by 1, 2),
+    own as (select apart.household_id, apart.patient_id as part, sum(b.with_patient) as owed from apart join charge c on c.patient_id = apart.patient_id and c.household_id = apart.household_id join charge_balance b on b.charge_id = c.id group by 1, 2),
     owing as (
-      select c.household_id, min(b.patient_since) as since, min(c.service_date) as service from charge_balance b join charge c on c.id = b.charge_id
-      where b.with_patient > 0 and ${of('c.household_id')} group by 1),
+      select c.household_id, ${part} as part, min(b.patient_since) as since, min(c.service_date) as service from charge_balance b join charge c on c.id = b.charge_id
+      left join forbidden n on n.charge_id = b.charge_id ${apart('c.patient_id')}
+      where b.with_patient > 0 and b.with_patient > coalesce(n.amount, 0) and ${of('c.household_id')} group by 1, 2),
     site as (
       select distinct on (c.household_id) c.household_id, c.location_id from charge c where c.kind = 'service' and c.status <> 'void' and ${of('c.household_id')}
       order by c.household_id, c.service_date desc, c.id desc),
     stop as (
       select s.household_id, array_agg(r.name order by r.name) as names from account_stop s join stop_reason r on r.id = s.reason_id
-      where s.lifted_on is null and r.statements and s.since <= ${today}::date and (s.until is null or s.until >= ${today}::date) and ${of('s.household_id')} group by 1)
-    ${asked('payments') ? sql`, paid as (select p.household_id, max(e.business_date) as day from posting p join entry e on e.id = p.entry_id where e.kind in ('payer-decision', 'credit-applied') and p.account like 'cash/%' and p.amount > 0 and ${of('p.household_id')} group by 1)` : sql``}
-    ${asked('services') ? sql`, service as (select c.household_id, max(c.service_date) as day from charge c where c.kind = 'service' and c.status = 'done' and c.service_date <= ${today}::date and ${of('c.household_id')} group by 1)` : sql``}
-    ${asked('unbilled') ? sql`, unbilled as (select c.household_id, max(c.service_date) as day from payer_balance b join charge c on c.id = b.charge_id and c.coverage_id = b.coverage_id where b.with_payer > 0 and c.status = 'done' and ${of('c.household_id')} and not exists (select 1 from claim_line l where l.charge_id = b.charge_id and l.coverage_id = b.coverage_id and l.current) group by 1)` : sql``}
-    ${asked('claims') ? sql`, claims as (select m.household_id, count(*) as n from claim m where m.status in ${OUT} and ${of('m.household_id')} group by 1)` : sql``}
-    ${asked('providers') ? sql`, seen as (select c.household_id, array_agg(distinct c.provider_id::int) as ids from charge c where c.kind = 'service' and c.status = 'done' and ${of('c.household_id')} group by 1)` : sql``}
-    select h.id as "householdId", h.number as account, h.last || ', ' || h.first as name, coalesce(h.location_id, site.location_id) as "siteId",
-      b.with_patient as owed, b.credit, owing.since, owing.service as "oldestService", sent.last as "lastStatement", sent.handed as "handedOver",
+      where s.lifted_on is null and r.statements and s.since <= ${today}::date and (s.until is null or s.until >= ${today}::date) and ${of('s.household_id')} group by 1),
+    open as (select unnest(array[p.household_id] || p.joined) as household_id, coalesce(p.patient_id, 0) as part, coalesce(p.batch_id, 0) as batch
+      from mail_piece p where p.kind = 'statement' and p.status in ('draft', 'made', 'failed') and p.delivery <> 'in-person')
+    ${asked('payments') ? sql`, paid as (select p.household_id, ${part} as part, max(e.business_date) as day from posting p join entry e on e.id = p.entry_id ${apart('p.patient_id')} where e.kind in ('payer-decision', 'credit-applied') and p.account like 'cash/%' and p.amount > 0 and ${of('p.household_id')} group by 1, 2)` : sql``}
+    ${asked('services') ? sql`, service as (select c.household_id, ${part} as part, max(c.service_date) as day from charge c ${apart('c.patient_id')} where c.kind = 'service' and c.status = 'done' and c.service_date <= ${today}::date and ${of('c.household_id')} group by 1, 2)` : sql``}
+    ${asked('unbilled') ? sql`, unbilled as (select c.household_id, ${part} as part, max(c.service_date) as day from payer_balance b join charge c on c.id = b.charge_id and c.coverage_id = b.coverage_id ${apart('c.patient_id')} where b.with_payer > 0 and c.status = 'done' and ${of('c.household_id')} and not exists (select 1 from claim_line l where l.charge_id = b.charge_id and l.coverage_id = b.coverage_id and l.current) group by 1, 2)` : sql``}
+    ${asked('claims') ? sql`, claims as (select m.household_id, ${part} as part, count(*) as n from claim m ${apart('m.patient_id')} where m.status in ${OUT} and ${of('m.household_id')} group by 1, 2)` : sql``}
+    ${asked('providers') ? sql`, seen as (select c.household_id, ${part} as part, array_agg(distinct c.provider_id::int) as ids from charge c ${apart('c.patient_id')} where c.kind = 'service' and c.status = 'done' and ${of('c.household_id')} group by 1, 2)` : sql``}
+    select h.id as "householdId", apart.patient_id as "patientId", h.number as account, coalesce(apart.patient, h.last || ', ' || h.first) as name, coalesce(h.location_id, site.location_id) as "siteId",
+      case when t.part > 0 then h.id else coalesce(h.mailed_with, h.id) end as envelope,
+      (case when t.part = 0 then b.with_patient - coalesce((select sum(o.owed) from own o where o.household_id = h.id), 0) else coalesce(own.owed, 0) end) - coalesce(off.amount, 0) as owed,
+      coalesce(off.amount, 0) as forbidden, case when t.part = 0 then b.credit else 0 end as credit, owing.since, owing.service as "oldestService", sent.last as "lastStatement", sent.handed as "handedOver",
       ${asked('payments') ? sql`paid.day` : sql`null`} as "lastPayerPayment", ${asked('services') ? sql`service.day` : sql`null`} as "lastService",
       ${asked('unbilled') ? sql`unbilled.day` : sql`null`} as "unbilledService", ${asked('claims') ? sql`coalesce(claims.n, 0)` : sql`0`} as "claimsOut",
       ${asked('providers') ? sql`coalesce(seen.ids, '{}'::int[])` : sql`'{}'::int[]`} as "providerIds", h.category,
-      (h.line1 = '' or h.city = '' or h.state = '' or h.zip = '') as "addressIncomplete", h.address_returned as "addressReturned", h.delivery, h.delivery_why as "deliveryWhy",
-      h.email <> '' as "hasEmail", h.email_returned as "emailReturned", h.hold_until as "holdUntil", h.hold_why as "holdWhy", coalesce(stop.names, '{}') as stops,
-      (select coalesce(p.batch_id, 0) from mail_piece p where p.household_id = h.id and p.kind = 'statement' and p.status in ('draft', 'made', 'failed')) as "openBatch"
-    from household h join household_balance b on b.household_id = h.id
-      left join sent on sent.household_id = h.id left join owing on owing.household_id = h.id left join site on site.household_id = h.id left join stop on stop.household_id = h.id
-      ${asked('payments') ? sql`left join paid on paid.household_id = h.id` : sql``} ${asked('services') ? sql`left join service on service.household_id = h.id` : sql``}
-      ${asked('unbilled') ? sql`left join unbilled on unbilled.household_id = h.id` : sql``} ${asked('claims') ? sql`left join claims on claims.household_id = h.id` : sql``}
-      ${asked('providers') ? sql`left join seen on seen.household_id = h.id` : sql``}
-    where ${of('h.id')} and (b.credit <> 0 or exists (select 1 from charge c where c.household_id = h.id))
-    ${bySite ? sql`order by h.last, h.first, h.id` : sql``}`.execute(context.db);
-  return found.map(({ since, oldestService, ...facts }) => {
+      case when t.part > 0 then apart.delivery <> 'email' and apart.line1 = '' else (m.line1 = '' or m.city = '' or m.state = '' or m.zip = '') end as "addressIncomplete",
+      case when t.part > 0 then apart.address_returned else m.address_returned end as "addressReturned", coalesce(apart.delivery, m.delivery) as delivery, case when t.part > 0 then '' else m.delivery_why end as "deliveryWhy",
+      coalesce(apart.email, m.email) <> '' as "hasEmail", case when t.part > 0 then apart.email_returned else m.email_returned end as "emailReturned",
+      h.hold_until as "holdUntil", h.hold_why as "holdWhy", coalesce(stop.names, '{}') as stops, open.batch as "openBatch"
+    from (select id as household_id, 0::bigint as part from household where ${of('id')} union all select household_id, patient_id from apart) t
+      join household h on h.id = t.household_id join household_balance b on b.household_id = h.id join household m on m.id = coalesce(h.mailed_with, h.id)
+      left join apart on apart.patient_id = t.part left join own on own.household_id = t.household_id and own.part = t.part left join off on off.household_id = t.household_id and off.part = t.part
+      left join sent on sent.household_id = t.household_id and sent.part = t.part left join owing on owing.household_id = t.household_id and owing.part = t.part
+      left join site on site.household_id = h.id left join stop on stop.household_id = h.id left join open on open.household_id = t.household_id and open.part = t.part
+      ${asked('payments') ? sql`left join paid on paid.household_id = t.household_id and paid.part = t.part` : sql``} ${asked('services') ? sql`left join service on service.household_id = t.household_id and service.part = t.part` : sql``}
+      ${asked('unbilled') ? sql`left join unbilled on unbilled.household_id = t.household_id and unbilled.part = t.part` : sql``} ${asked('claims') ? sql`left join claims on claims.household_id = t.household_id and claims.part = t.part` : sql``}
+      ${asked('providers') ? sql`left join seen on seen.household_id = t.household_id and seen.part = t.part` : sql``}
+    where (t.part = 0 and b.credit <> 0) or exists (select 1 from charge c where c.household_id = h.id and (t.part = 0 or c.patient_id = t.part))
+    ${bySite ? sql`order by h.last, h.first, h.id, t.part` : sql`order by t.part`}`.execute(context.db);
+  const plans = asked('plans') ? await plansByHousehold(context, ids) : new Map<number, PlanFacts>();
+  return found.map(({ since, oldestService, ...rest }) => {
+    const plan = rest.patientId === null ? plans.get(rest.householdId) : undefined;
+    const facts = {
+      ...rest,
+      installmentOn: plan?.installmentOn ?? null,
+      planBehind: plan?.planBehind ?? null,
+    };
     const oldest = policies.of(facts.siteId).agingFrom === 'service' ? oldestService : since;
     return { ...facts, oldest: oldest === null ? null : calendarDate(oldest) };
   });
+}
+
+type PlanFacts = Pick<HouseholdFacts, 'installmentOn' | 'planBehind'>;
+
+/** What of the running plans of households is weighed. */
+async function plansByHousehold(
+  context: Context,
+  ids: readonly number[] | undefined,
+): Promise<Map<number, PlanFacts>> {
+  const found = new Map<number, PlanFacts>();
+  const which = ids ? sql`l.household_id = any(${[...ids]}::bigint[])` : sql`true`;
+  for (const plan of await readPlans(context, sql`l.status = 'accepted' and ${which}`)) {
+    const before = found.get(plan.householdId);
+    const next = plan.since ?? plan.next?.date ?? null;
+    const earlier = before?.installmentOn ?? null;
+    found.set(plan.householdId, {
+      installmentOn: earlier !== null && (next === null || earlier < next) ? earlier : next,
+      planBehind: Math.max(before?.planBehind ?? 0, plan.daysBehind),
+    });
+  }
+  return found;
 }

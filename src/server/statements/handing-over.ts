@@ -1,10 +1,11 @@
 /** Handing made pieces over: e-mails to the message gateway, parcels to the print shop. Each is the same file however often it is written. */
 import { join } from 'node:path';
+import { sql } from 'kysely';
 import { formatDate } from '../../core/calendar';
 import { readSettings } from '../../core/exchange/connections';
 import { pieceName } from '../../core/mail/pieces';
 import { formatMoneyPlain } from '../../core/money';
-import { type StatementContent, statementDocument } from '../../core/statements/document';
+import { type StatementContent, dueTogether, statementDocument } from '../../core/statements/document';
 import { counted } from '../../core/words';
 import type { Db } from '../../db/connect';
 import { type Context, Refused } from '../access';
@@ -40,7 +41,17 @@ export async function sendMessage(context: Context, pieceId: number, again = fal
       .selectFrom('mail_piece as p')
       .innerJoin('household as h', 'h.id', 'p.household_id')
       .innerJoin('document as d', 'd.sha256', 'p.document')
-      .select(['p.status', 'p.content', 'd.bytes', 'd.created_at', 'h.email', 'h.first', 'h.last'])
+      .innerJoin('household as m', (join) => join.on('m.id', '=', sql<number>`coalesce(h.mailed_with, h.id)`))
+      .leftJoin('confidential_address as a', (join) =>
+        join.onRef('a.patient_id', '=', 'p.patient_id').on('a.ended_on', 'is', null),
+      )
+      .select([
+        'p.status',
+        'p.content',
+        'd.bytes',
+        'd.created_at',
+        sql<string>`case when p.patient_id is null then m.email else coalesce(a.email, '') end`.as('email'),
+      ])
       .where('p.id', '=', pieceId)
       .forUpdate('p')
       .executeTakeFirstOrThrow();
@@ -48,12 +59,12 @@ export async function sendMessage(context: Context, pieceId: number, again = fal
     if (piece.email === '') throw new Refused('There is no e-mail address');
     const content = statementDocument.read(piece.content);
     const bytes = await writeMessage({
-      pieceId,
+      id: pieceName(pieceId),
       from: {
         name: content.practice.name,
         address: readSettings('message-gateway', gateway.settings).from,
       },
-      to: { name: `${piece.first} ${piece.last}`, address: piece.email },
+      to: { name: content.to.name, address: piece.email },
       subject: `Your statement from ${content.practice.name}`,
       text: messageText(content),
       date: piece.created_at,
@@ -70,8 +81,8 @@ export async function sendMessage(context: Context, pieceId: number, again = fal
 const messageText = (content: StatementContent): string =>
   [
     `Your statement of ${formatDate(content.date)} for account ${content.account} is attached.`,
-    content.amount > 0
-      ? `${formatMoneyPlain(content.amount)} US dollars are to be paid by ${formatDate(content.dueDate)}.`
+    dueTogether(content) > 0
+      ? `${formatMoneyPlain(dueTogether(content))} US dollars are to be paid by ${formatDate(content.dueDate)}.`
       : 'Nothing is to be paid now.',
     `Questions: ${content.practice.phone}`,
     content.practice.name,

@@ -47,11 +47,11 @@ async function shownCharges(context: Context, ids?: readonly number[]): Promise<
       coalesce((select array_agg(r.name order by r.name) from account_stop o join stop_reason r on r.id = o.reason_id
         where o.household_id = h.id and r.late_charges and o.lifted_on is null and o.since <= ${today}::date and (o.until is null or o.until >= ${today}::date)), '{}') as stops,
       (select max(l.service_date) from charge l where l.household_id = h.id and l.kind = 'late' and l.status = 'done') as last,
-      b.with_patient as owed, (c.kind <> 'late' and coalesce(k.late_charges, true)) as bears, s.shown
+      b.with_patient - coalesce(n.amount, 0) as owed, (c.kind <> 'late' and coalesce(k.late_charges, true)) as bears, s.shown
     from (select t.charge_id, json_agg(json_build_object('due', m.due_date, 'owed', t.owed)) as shown
       from statement_charge t join statement m on m.id = t.statement_id
       where ${ids ? sql`m.household_id = any(${[...ids]}::bigint[])` : sql`true`} and not exists (select 1 from statement_void v where v.statement_id = m.id) group by 1) s
-    join charge_balance b on b.charge_id = s.charge_id and b.with_patient > 0 join charge c on c.id = s.charge_id
+    join charge_balance b on b.charge_id = s.charge_id and b.with_patient > 0 join charge c on c.id = s.charge_id left join not_billable n on n.charge_id = s.charge_id
     join household h on h.id = c.household_id left join care_case k on k.id = c.case_id order by h.last, h.first, h.id, c.id`.execute(
     context.db,
   );

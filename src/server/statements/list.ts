@@ -27,11 +27,14 @@ export const statementsList = list({
   permission: 'read accounts',
   station: 'Statements',
   path: '/statements',
-  from: sql`statement s join household h on h.id = s.household_id join mail_piece p on p.id = s.piece_id`,
+  from: sql`statement s join household h on h.id = s.household_id join mail_piece p on p.id = s.piece_id left join patient a on a.id = s.patient_id`,
   id: sql`s.id`,
   columns: {
     account: words('Account', sql`h.number`),
-    guarantor: words('Guarantor', sql`h.last || ', ' || h.first`),
+    guarantor: words(
+      'Guarantor',
+      sql<string>`case when a.id is null then h.last || ', ' || h.first else a.last || ', ' || a.first || ' (confidential)' end`,
+    ),
     date: day('Date', sql`s.date`),
     dueDate: day('Due', sql`s.due_date`),
     delivery: words('How', called('p.delivery', DELIVERIES)),
@@ -60,12 +63,12 @@ export const statementsDueList = list({
   permission: 'read accounts',
   station: 'Statements',
   path: '/statements?view=due',
-  from: sql`household_balance b join household h on h.id = b.household_id`,
+  from: sql`household_balance b join household h on h.id = b.household_id left join (select n.household_id, sum(n.amount) as amount from not_billable n group by 1) f on f.household_id = h.id`,
   always: ({ today }) =>
-    sql`b.with_patient > b.credit and h.delivery <> 'none' and (h.hold_until is null or h.hold_until < ${today}::date)
+    sql`b.with_patient - coalesce(f.amount, 0) > b.credit and h.delivery <> 'none' and (h.hold_until is null or h.hold_until < ${today}::date)
       and not exists (select 1 from statement s where s.household_id = h.id and s.date > ${addDays(today, -DAYS_BETWEEN)} and not ${isVoid})
       and not exists (select 1 from account_stop o join stop_reason r on r.id = o.reason_id where o.household_id = h.id and r.statements and o.lifted_on is null and (o.until is null or o.until >= ${today}::date))
-      and not exists (select 1 from mail_piece p where p.household_id = h.id and p.kind = 'statement' and p.status in ('draft', 'made', 'failed'))`,
+      and not exists (select 1 from mail_piece p where (p.household_id = h.id or h.id = any (p.joined)) and p.kind = 'statement' and p.status in ('draft', 'made', 'failed'))`,
   id: sql`h.id`,
   columns: {
     account: words('Account', sql`h.number`),
@@ -74,7 +77,7 @@ export const statementsDueList = list({
       'Last statement',
       sql`(select max(s.date) from statement s where s.household_id = h.id and not ${isVoid})`,
     ),
-    amount: money('Amount due', sql<Cents>`b.with_patient - b.credit`),
+    amount: money('Amount due', sql<Cents>`b.with_patient - b.credit - coalesce(f.amount, 0)`),
   },
   views: {
     due: {
@@ -146,18 +149,21 @@ export const piecesList = list({
   permission: 'read accounts',
   station: 'Statements',
   path: '/statements/batches',
-  from: sql`mail_piece p join household h on h.id = p.household_id join household_balance b on b.household_id = h.id`,
+  from: sql`mail_piece p join household h on h.id = p.household_id left join patient a on a.id = p.patient_id`,
   within: (of) => sql`p.batch_id::text = ${of}`,
   id: sql`p.id`,
   columns: {
     number: number('No.', sql<number>`p.number`),
     account: words('Account', sql`h.number`),
-    guarantor: words('Guarantor', sql`h.last || ', ' || h.first`),
+    guarantor: words(
+      'Guarantor',
+      sql<string>`case when a.id is not null then a.last || ', ' || a.first || ' (confidential)' when p.joined <> '{}' then h.last || ', ' || h.first || ' +' || cardinality(p.joined) else h.last || ', ' || h.first end`,
+    ),
     delivery: words('How', called('p.delivery', DELIVERIES)),
     state: words('State', called('p.status', PIECE_STATES)),
     said: words(
       'What became of it',
-      sql<string>`case when p.why <> '' then p.why when p.outcome <> '' then ${called('p.outcome', OUTCOMES)} when p.status = 'draft' and b.with_patient - b.credit <> p.amount
+      sql<string>`case when p.why <> '' then p.why when p.outcome <> '' then ${called('p.outcome', OUTCOMES)} when p.status = 'draft' and piece_due(p) <> p.amount
         then 'changed since it was drafted' when p.status = 'sent' then p.sent_by else '' end`,
     ),
     dueDate: day('Due', sql`p.due_date`),
@@ -175,7 +181,7 @@ export const piecesList = list({
     draft: { label: 'Drafts', where: () => sql`p.status = 'draft'` },
     changed: {
       label: 'Changed',
-      where: () => sql`p.status = 'draft' and b.with_patient - b.credit <> p.amount`,
+      where: () => sql`p.status = 'draft' and piece_due(p) <> p.amount`,
     },
     made: { label: 'To go out', where: () => sql`p.status = 'made'` },
     sent: { label: 'Sent', where: () => sql`p.status = 'sent'` },

@@ -2,6 +2,7 @@
 import { formatMoneyPlain } from '../../core/money';
 import {
   type StatementContent,
+  dueTogether,
   optionsDocument,
   sameMoney,
   statementDocument,
@@ -17,18 +18,55 @@ import { readFacts } from './facts';
 import { statementPdf } from './pdf';
 import { readPolicies } from './policies';
 
-/** Why a draft is not to go out now: what stops statements of its household, whatever the rows said. */
-async function againstSending(act: Act, householdId: number): Promise<string | null> {
+/** Why a household's statement, or a patient's, is not to go out now: what stops it whatever the rows said; null when nothing does. */
+async function againstSending(
+  act: Act,
+  householdId: number,
+  patientId: number | null,
+): Promise<string | null> {
   const policies = await readPolicies(act.db);
-  const [facts] = await readFacts(act, policies, [], [householdId]);
-  if (!facts) return 'nothing was ever charged on it';
+  const facts = (await readFacts(act, policies, [], [householdId])).find(
+    (one) => one.patientId === patientId,
+  );
+  if (!facts)
+    return patientId === null ? 'nothing was ever charged on it' : 'its confidential address was taken away';
   const asked = { ...facts, openBatch: null };
   const { in: isIn, reasons } = choose(asked, [], policies.of(facts.siteId), act.today);
   const against = isIn ? [] : reasons.filter(({ id }) => id !== 'below-least' && id !== 'credit');
   return against.length === 0 ? null : against.map(({ words }) => words).join('; ');
 }
 
-const money = ({ amount }: StatementContent): string => formatMoneyPlain(amount);
+/** Takes households out of an envelope that are not to get theirs now. @returns what is said of it; null when all stay */
+async function dropJoined(
+  act: Act,
+  piece: { id: number; joined: number[]; status: string; sent_at: Date | null },
+): Promise<string | null> {
+  const gone: string[] = [];
+  const stay: number[] = [];
+  for (const householdId of piece.joined) {
+    const against = await againstSending(act, householdId, null);
+    if (against === null) stay.push(householdId);
+    else {
+      const { number } = await act.db
+        .selectFrom('household')
+        .select('number')
+        .where('id', '=', householdId)
+        .executeTakeFirstOrThrow();
+      gone.push(`${number}: ${against}`);
+    }
+  }
+  if (gone.length === 0) return null;
+  if (piece.sent_at !== null) throw new Refused(`Not sent again: ${gone.join('; ')}`);
+  const words = `taken out of the envelope: ${gone.join('; ')}`;
+  await act.db
+    .updateTable('mail_piece')
+    .set({ joined: stay, status: 'draft', document: null, pages: null, why: words.slice(0, 300) })
+    .where('id', '=', piece.id)
+    .execute();
+  return words;
+}
+
+const money = (content: StatementContent): string => formatMoneyPlain(dueTogether(content));
 
 /** What became of a piece when it was made. */
 type Made =
@@ -40,12 +78,12 @@ type Made =
  */
 export async function makePiece(act: Act, pieceId: number): Promise<Made> {
   const tx = act.db;
-  const { household_id: householdId } = await tx
+  const { household_id: householdId, joined } = await tx
     .selectFrom('mail_piece')
-    .select('household_id')
+    .select(['household_id', 'joined'])
     .where('id', '=', pieceId)
     .executeTakeFirstOrThrow();
-  await lockHouseholds(tx, [householdId]);
+  await lockHouseholds(tx, [householdId, ...joined]);
   const piece = await tx
     .selectFrom('mail_piece')
     .selectAll()
@@ -54,7 +92,7 @@ export async function makePiece(act: Act, pieceId: number): Promise<Made> {
     .executeTakeFirstOrThrow();
   if (piece.status === 'sent' || piece.status === 'void' || piece.status === 'taken-out')
     return { as: 'out already', words: piece.status === 'sent' ? 'is out already' : 'was taken out' };
-  const against = await againstSending(act, householdId);
+  const against = await againstSending(act, householdId, piece.patient_id);
   if (against !== null) {
     // What was out once and came back is not taken out: it waits until this is mended, or does not count.
     if (piece.sent_at !== null) throw new Refused(`Not sent again: ${against}`);
@@ -62,16 +100,19 @@ export async function makePiece(act: Act, pieceId: number): Promise<Made> {
     await tx.updateTable('mail_piece').set({ status: 'taken-out', why }).where('id', '=', pieceId).execute();
     return { as: 'taken out', words: `taken out: ${against}` };
   }
+  const dropped = await dropJoined(act, piece);
+  if (dropped !== null) return { as: 'changed', words: dropped };
   if (piece.document !== null && piece.status !== 'draft') return { as: 'made' };
-  const contents = await readContents(act, await readPolicies(tx), [
+  const [content] = (await readContents(act, await readPolicies(tx), [
     {
       householdId,
+      patientId: piece.patient_id,
+      joined: piece.joined,
       options: optionsDocument.read(piece.options),
       note: piece.note,
       dueDate: piece.due_asked && piece.due_asked >= act.today ? piece.due_asked : undefined,
     },
-  ]);
-  const content = contents.get(householdId)!;
+  ])) as [StatementContent];
   const before = statementDocument.read(piece.content);
   if (!sameMoney(before, content)) {
     const words = `changed since it was drafted: ${money(before)} then, ${money(content)} now`;

@@ -1,11 +1,13 @@
 /** A statement as PDF. */
 import { formatDate } from '../../core/calendar';
-import { type Cents, formatMoneyPlain, negate } from '../../core/money';
+import { type Cents, formatMoneyPlain, negate, sum } from '../../core/money';
 import { AGING_BUCKETS } from '../../core/statements/aging';
 import {
+  type OneStatement,
+  type StatementAmounts,
   type StatementContent,
   type StatementLine,
-  type StatementAmounts,
+  dueTogether,
 } from '../../core/statements/document';
 import {
   type PrintColumn,
@@ -29,7 +31,7 @@ export interface Printed {
 type AmountColumn = PrintColumn<StatementLine> & { of: keyof StatementAmounts };
 
 /** The columns of amounts; what is on a plan or with an agency only where there is such. */
-function amountColumns(content: StatementContent): AmountColumn[] {
+function amountColumns(content: OneStatement): AmountColumn[] {
   const column = (title: string, of: keyof StatementAmounts, share = 1.02): AmountColumn => ({
     title,
     share,
@@ -53,9 +55,9 @@ function amountColumns(content: StatementContent): AmountColumn[] {
 /** The table of charges of one section. What is brought forward stands before the first. */
 function drawSection(
   paper: Paper,
-  content: StatementContent,
-  { title, lines }: StatementContent['sections'][number],
-  forward: StatementContent['forward'],
+  content: OneStatement,
+  { title, lines }: OneStatement['sections'][number],
+  forward: OneStatement['forward'],
 ): void {
   if (title) heading(paper, title);
   const amounts = amountColumns(content);
@@ -87,9 +89,49 @@ const dueWords = (amount: Cents): readonly [string, string] =>
     ? ['Credit, nothing due', formatMoneyPlain(negate(amount))]
     : ['Amount due, US dollars', formatMoneyPlain(amount)];
 
+/** How the amount of one account came about: its charges under their headings, and the sentence that sums it up. */
+function drawAccount(paper: Paper, content: OneStatement, title: string): void {
+  if (content.sections.some(({ lines }) => lines.length > 0) || content.forward) {
+    heading(paper, title);
+    content.sections.forEach((section, index) =>
+      drawSection(paper, content, section, index === 0 ? content.forward : null),
+    );
+  }
+  paper.y += 4;
+  paper.paragraph(content.closing, paper.left, paper.y, paper.width, { size: 10.5, strong: true });
+}
+
+/** The accounts of one envelope, each with its name and what is due of it. */
+const accountsOf = (content: StatementContent): { account: string; name: string; one: OneStatement }[] => [
+  { account: content.account, name: content.joined.length > 0 ? content.name : '', one: content },
+  ...content.joined.map((one) => ({ account: one.account, name: one.name, one })),
+];
+
+/** What is due of each account in the envelope, and of all together. */
+function drawAccounts(paper: Paper, content: StatementContent): void {
+  heading(paper, 'The accounts in this statement');
+  table(
+    paper,
+    [
+      { title: 'Account', share: 1, words: ({ account }) => account },
+      { title: 'Of', share: 3, words: ({ name }) => name },
+      { title: 'Insurer has', share: 1.2, amount: ({ one }) => one.withPayers },
+      { title: 'Past due', share: 1.2, amount: ({ one }) => one.pastDue },
+      { title: 'Due now', share: 1.2, amount: ({ one }) => one.amount },
+    ],
+    accountsOf(content),
+  );
+  paper.y += 6;
+}
+
 /** Draws a statement on pages of its own. @param mark words at the head of a statement that is not sent */
 export function drawStatement(paper: Paper, content: StatementContent, mark = ''): void {
-  const { practice, to, account, amount, remit } = content;
+  const { practice, to, remit } = content;
+  const every = accountsOf(content);
+  const together = every.length > 1;
+  const amount = dueTogether(content);
+  const pastDue = sum(every.map(({ one }) => one.pastDue));
+  const account = together ? `${content.account} and ${every.length - 1} more` : content.account;
   letterhead(paper, practice);
   if (content.hours) paper.paragraph(content.hours, paper.left, paper.y, paper.width * 0.62, { size: 9 });
   if (mark) paper.line(mark, paper.right, paper.left, { size: 11, strong: true, color: 'brick' }, 'right');
@@ -98,30 +140,37 @@ export function drawStatement(paper: Paper, content: StatementContent, mark = ''
     ['Account', account],
     ['Date', formatDate(content.date)],
     ...(amount > 0 ? [['Due', formatDate(content.dueDate)] as const] : []),
-    ...(content.pastDue > 0 ? [['Of it past due', formatMoneyPlain(content.pastDue)] as const] : []),
+    ...(pastDue > 0 ? [['Of it past due', formatMoneyPlain(pastDue)] as const] : []),
     dueWords(amount),
   ]);
   figuresBand(
     paper,
-    AGING_BUCKETS.map((bucket, index) => [`${bucket} days`, content.aging[index]!] as const),
+    AGING_BUCKETS.map(
+      (bucket, index) => [`${bucket} days`, sum(every.map(({ one }) => one.aging[index]!))] as const,
+    ),
   );
-  box(paper, [...content.messages, ...content.notes]);
-  if (content.sections.some(({ lines }) => lines.length > 0) || content.forward) {
-    heading(paper, 'How this amount came about');
-    content.sections.forEach((section, index) =>
-      drawSection(paper, content, section, index === 0 ? content.forward : null),
+  box(paper, [...content.messages, ...every.flatMap(({ one }) => one.notes)]);
+  if (together) drawAccounts(paper, content);
+  for (const { account: number, name, one } of every)
+    drawAccount(
+      paper,
+      one,
+      together
+        ? `${number} · ${name}: how ${formatMoneyPlain(one.amount)} came about`
+        : 'How this amount came about',
     );
-  }
-  paper.y += 4;
-  paper.paragraph(content.closing, paper.left, paper.y, paper.width, { size: 10.5, strong: true });
+  const onPlan = sum(every.map(({ one }) => one.onPlan));
   const more = [
-    ...(content.onPlan > 0 ? [`${formatMoneyPlain(content.onPlan)} is on a payment plan.`] : []),
+    ...(onPlan > 0 ? [`${formatMoneyPlain(onPlan)} is on a payment plan.`] : []),
+    ...every.flatMap(({ one }) => one.plans),
     ...(content.tenders.length > 0 ? [`You can pay by ${content.tenders.join(', ')}.`] : []),
     `Ages are counted from the day ${content.agingFrom === 'service' ? 'of the service' : 'from which an amount was yours to pay'}.`,
   ];
   paper.paragraph(more.join(' '), paper.left, paper.y + 2, paper.width, { size: 9, color: 'quiet' });
   slip(paper, {
-    words: 'Please send this part with your payment to',
+    words: together
+      ? 'Please send this part with your payment. One payment can pay all accounts. Send it to'
+      : 'Please send this part with your payment to',
     to: [remit.name, remit.line1, `${remit.city}, ${remit.state} ${remit.zip}`],
     facts: [
       ['Account', account],

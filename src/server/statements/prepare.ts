@@ -1,5 +1,10 @@
 /** One household's statement at once: put together from the books, kept as it is, and handed over. */
-import { PLAIN_OPTIONS, sameMoney, statementDocument } from '../../core/statements/document';
+import {
+  PLAIN_OPTIONS,
+  type StatementContent,
+  sameMoney,
+  statementDocument,
+} from '../../core/statements/document';
 import { statementInput } from '../../core/statements/input';
 import { Refused } from '../access';
 import { lockHouseholds } from '../books/journal';
@@ -16,13 +21,12 @@ export const prepareStatement = useCase({
   permission: 'send statements',
   input: statementInput,
   once: (data) => data.key,
-  async run(act, { householdId }) {
+  async run(act, { householdId, patientId }) {
     const tx = act.db;
     await lockHouseholds(tx, [householdId]);
-    const contents = await readContents(act, await readPolicies(tx), [
-      { householdId, options: PLAIN_OPTIONS },
-    ]);
-    const content = contents.get(householdId)!;
+    const [content] = (await readContents(act, await readPolicies(tx), [
+      { householdId, patientId, options: PLAIN_OPTIONS },
+    ])) as [StatementContent];
     if (content.owed <= 0) throw new Refused('Nothing is owed by the patient now: there is nothing to send');
     // The same statement of the same day is one, wherever it was asked for.
     const before = await tx
@@ -30,6 +34,7 @@ export const prepareStatement = useCase({
       .innerJoin('mail_piece as p', 'p.id', 's.piece_id')
       .select(['s.id', 'p.content'])
       .where('s.household_id', '=', householdId)
+      .where('s.patient_id', 'is not distinct from', patientId)
       .where('s.date', '=', act.today)
       .where('p.delivery', '=', 'in-person')
       .where('p.status', '=', 'sent')
@@ -41,6 +46,7 @@ export const prepareStatement = useCase({
       .insertInto('mail_piece')
       .values({
         household_id: householdId,
+        patient_id: patientId,
         delivery: 'in-person',
         ...draftColumns(content),
         status: 'made',

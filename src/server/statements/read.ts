@@ -65,8 +65,8 @@ export async function draftPaper(context: Context, account: string): Promise<Pri
     .executeTakeFirst();
   if (!household) throw new NotThere(`There is no account ${account}`);
   await audit(context.db, context, 'read', { kind: 'household', id: household.id });
-  const contents = await readContents(context, await readPolicies(context.db), [
+  const [content] = await readContents(context, await readPolicies(context.db), [
     { householdId: household.id, options: PLAIN_OPTIONS },
   ]);
-  return statementPdf(contents.get(household.id)!, NOT_SENT);
+  return statementPdf(content!, NOT_SENT);
 }

@@ -59,9 +59,12 @@ const content = (name: string, amount: number, paper: PaperSize = 'LETTER'): Sta
     forward: null,
     sections: [{ title: '', lines: [line(1, name, amount)] }],
     notes: [],
+    plans: [],
     messages: [name],
     closing: name,
     shows: [],
+    name: '',
+    joined: [],
   };
 };
 const line = (chargeId: number, title: string, amount: number): StatementLine => ({

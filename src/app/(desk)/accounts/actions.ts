@@ -2,9 +2,10 @@
 /** What is done at the accounts station; each hands its input to a use case. */
 import { z } from 'zod';
 import { idField } from '../../../core/fields';
-import { enterCharge, voidCharge } from '../../../server/accounts/charges';
+import { takeOffForbidden } from '../../../server/accounts/bill-patient';
+import { completeCharge, enterCharge, voidCharge } from '../../../server/accounts/charges';
 import { readStory } from '../../../server/accounts/ledger';
-import { addCoverage, changeCoverage } from '../../../server/accounts/coverage';
+import { addCoverage, changeCoverage, keepFromPayers } from '../../../server/accounts/coverage';
 import {
   addMember,
   changePatient,
@@ -32,6 +33,12 @@ export const changePatientAction = async (input: unknown) => perform(changePatie
 export const enterChargeAction = async (input: unknown) => perform(enterCharge, input);
 /** Changes what claims say of a charge. */
 export const changeChargeAction = async (input: unknown) => perform(changeCharge, input);
+/** Enters a planned service as done. */
+export const completeChargeAction = async (input: unknown) => perform(completeCharge, input);
+/** Keeps a service from insurers, or bills it to them after all. */
+export const keepFromPayersAction = async (input: unknown) => perform(keepFromPayers, input);
+/** Takes off an account what may not be billed to its patients. */
+export const takeOffAction = async (input: unknown) => perform(takeOffForbidden, input);
 /** Takes a charge back, with a reason. */
 export const voidChargeAction = async (input: unknown) => perform(voidCharge, input);
 

@@ -15,9 +15,11 @@ import {
 } from '../../../server/statements/drafts';
 import {
   addPatientNote,
+  endConfidential,
   endPatientNote,
   liftStop,
   readMail,
+  setConfidential,
   setDelivery,
   setStop,
 } from '../../../server/statements/household';
@@ -64,6 +66,10 @@ export const deliveryAction = async (input: unknown) => perform(setDelivery, inp
 export const stopAction = async (input: unknown) => perform(setStop, input);
 /** Lifts a stop. */
 export const liftAction = async (input: unknown) => perform(liftStop, input);
+/** Gives a patient a confidential address. */
+export const confidentialAction = async (input: unknown) => perform(setConfidential, input);
+/** Ends a confidential address. */
+export const endConfidentialAction = async (input: unknown) => perform(endConfidential, input);
 /** Adds a note for the patient. */
 export const noteAction = async (input: unknown) => perform(addPatientNote, input);
 /** Ends a note for the patient. */

@@ -212,7 +212,7 @@ function Chosen({
     <DeskTable<ChosenRow>
       label={side === 'in' ? 'Households that get one' : 'Households left out'}
       rows={rows}
-      rowKey={(row) => row.householdId}
+      rowKey={(row) => `${row.householdId}/${row.patientId ?? 0}`}
       empty={reading ? 'Weighing …' : side === 'in' ? 'Nobody gets one by these rows' : 'Nobody is left out'}
       columns={[
         {
@@ -221,7 +221,13 @@ function Chosen({
           width: 84,
           render: (row) => <Link href={`/accounts/${row.householdId}`}>{row.account}</Link>,
         },
-        { key: 'name', title: 'Guarantor', width: 150, cut: true, render: (row) => row.name },
+        {
+          key: 'name',
+          title: 'Guarantor',
+          width: 150,
+          cut: true,
+          render: (row) => (row.patientId === null ? row.name : `${row.name} (confidential)`),
+        },
         {
           key: 'reasons',
           title: 'Why',

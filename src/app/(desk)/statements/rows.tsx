@@ -19,6 +19,7 @@ export const REASON_WORDS: Readonly<Record<ReasonId, string>> = {
     ConditionId,
     string
   >),
+  'not-billable': 'may not be billed',
   'nothing-due': 'nothing is due',
   'below-least': 'less than the policy’s least',
   stop: 'stopped',

@@ -26,7 +26,7 @@ create table posting (
   case_id bigint references care_case (id), charge_id bigint references charge (id), coverage_id bigint references coverage (id),
   payer_id bigint references payer (id), claim_id bigint references claim (id), receipt_id bigint references receipt (id),
   remittance_id bigint references remittance (id), remittance_claim_id bigint references remittance_claim (id),
-  provider_adjustment_id bigint references provider_adjustment (id),
+  provider_adjustment_id bigint references provider_adjustment (id), plan_id bigint references payment_plan (id),
   provider_id bigint references provider (id), location_id bigint references location (id), reason_group text, reason_code text,
   check ((reason_group is null) = (reason_code is null))
 );
@@ -38,6 +38,7 @@ create index on posting (remittance_claim_id) where remittance_claim_id is not n
 create index on posting (remittance_id) where remittance_id is not null;
 create index on posting (provider_adjustment_id) where provider_adjustment_id is not null;
 create index on posting (receipt_id) where receipt_id is not null;
+create index on posting (plan_id) where plan_id is not null;
 
 -- Balances kept for speed; they change only here, in the transaction of the postings they sum.
 create table charge_balance (
@@ -134,6 +135,7 @@ begin
   select f.entry_id, f.account into bad from fresh f join book_account a on a.code = f.account where
     (f.charge_id is not null and a.part is null)
     or (a.class = 'receivable' and (f.charge_id is null or f.household_id is null))
+    or (a.part = 'on_plan' and f.plan_id is null)
     or (a.part = 'with_payer' and (f.coverage_id is null or f.payer_id is null))
     or (a.class = 'cash' and f.charge_id is not null and (f.payer_id is null or f.coverage_id is null))
     or (a.class = 'cash' and f.charge_id is not null and f.remittance_id is null)
@@ -145,7 +147,8 @@ begin
   -- Asked row by row, by key: what walks a table here would make every entry slower with the years.
   select f.entry_id, f.account into bad from fresh f where
     exists (select 1 from charge c where c.id = f.charge_id and c.household_id is distinct from f.household_id)
-    or exists (select 1 from receipt r where r.id = f.receipt_id and r.household_id <> f.household_id)
+    or exists (select 1 from receipt r where r.id = f.receipt_id and r.household_id <> f.household_id and not exists (select 1 from receipt_household x where x.receipt_id = r.id and x.household_id = f.household_id))
+    or exists (select 1 from payment_plan l where l.id = f.plan_id and l.household_id <> f.household_id)
     or exists (select 1 from coverage o where o.id = f.coverage_id and ((select n.payer_id from plan n where n.id = o.plan_id) <> f.payer_id
       or o.case_id <> (select c.case_id from charge c where c.id = f.charge_id))) limit 1;
   if found then

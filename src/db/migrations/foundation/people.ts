@@ -9,10 +9,23 @@ create table household (
   delivery text not null default 'mail' check (delivery in ('mail', 'print-shop', 'email', 'none')), delivery_why text not null default '',
   address_returned calendar_date, email_returned calendar_date, hold_until calendar_date, hold_why text not null default '',
   late_charges boolean not null default true,
-  check (delivery <> 'none' or delivery_why <> ''), check (hold_until is null or hold_why <> ''),
+  -- The household in whose envelope its statements go; null for its own.
+  mailed_with bigint references household (id),
+  check (delivery <> 'none' or delivery_why <> ''), check (hold_until is null or hold_why <> ''), check (mailed_with <> id),
   created_at timestamptz not null default now(), version integer not null default 1
 );
 create index on household (last, first, id);
+create index on household (mailed_with) where mailed_with is not null;
+-- One envelope is not put into another.
+create function mailed_with_one() returns trigger language plpgsql as $$
+begin
+  if new.mailed_with is not null and (exists (select 1 from household where id = new.mailed_with and mailed_with is not null)
+    or exists (select 1 from household where mailed_with = new.id)) then
+    raise exception 'Statements go together under one address' using errcode = 'check_violation';
+  end if;
+  return null;
+end $$;
+create trigger mailed_with_one after insert or update of mailed_with on household for each row execute function mailed_with_one();
 create index household_phone on household (regexp_replace(phone, '\\D', '', 'g'));
 create table patient (
   id bigint generated always as identity primary key, household_id bigint not null references household (id),
@@ -29,6 +42,17 @@ begin
   return null;
 end $$;
 create trigger guarantor_named after update of last, first on patient for each row execute function guarantor_named();
+-- A second address to which what concerns one patient goes, and nothing of it to the household's (45 CFR 164.522(b)).
+create table confidential_address (
+  id bigint generated always as identity primary key, patient_id bigint not null references patient (id), name text not null check (name <> ''),
+  line1 text not null default '', line2 text not null default '', city text not null default '', state text not null default '', zip text not null default '', email text not null default '',
+  delivery text not null default 'mail' check (delivery in ('mail', 'print-shop', 'email')), why text not null default '',
+  address_returned calendar_date, email_returned calendar_date, user_name text not null, since calendar_date not null, ended_on calendar_date, ended_by text,
+  version integer not null default 1, check ((ended_on is null) = (ended_by is null)),
+  check (case when delivery = 'email' then email <> '' else line1 <> '' and city <> '' and state <> '' and zip <> '' end)
+);
+create unique index one_confidential_address on confidential_address (patient_id) where ended_on is null;
+create trigger versioned before update on confidential_address for each row execute function count_version();
 create index patient_search on patient using gin (search gin_trgm_ops);
 create index on patient (birth_date);
 create table care_case (
@@ -47,7 +71,11 @@ create table coverage (
   subscriber_id bigint references patient (id),
   subscriber_last text not null, subscriber_first text not null, subscriber_birth_date calendar_date not null,
   subscriber_sex text not null check (subscriber_sex in ('F', 'M', 'U')),
-  valid_from calendar_date, valid_to calendar_date, version integer not null default 1, check (member_id <> ''),
+  valid_from calendar_date, valid_to calendar_date,
+  -- Whether what this payer passes on may be billed to the patient, and what forbids it.
+  bill_patient text not null default 'yes' check (bill_patient in ('yes', 'copay-only', 'never')),
+  bill_patient_why text not null default '' check (bill_patient_why in ('', 'medicaid', 'qmb', 'injury', 'contract')), check ((bill_patient = 'yes') = (bill_patient_why = '')),
+  version integer not null default 1, check (member_id <> ''),
   check (valid_from <= valid_to), check (relationship <> 'self' or subscriber_id is not null),
   -- On each day a case has one first, one second and one third coverage at most.
   constraint one_coverage_in_order exclude using gist (case_id with =, position with =, daterange(valid_from, valid_to, '[]') with &&)
@@ -55,6 +83,7 @@ create table coverage (
 create index on coverage (plan_id);
 create index on coverage (case_id, position);
 create index on coverage (subscriber_id);
+create index coverage_not_billed on coverage (case_id) where bill_patient <> 'yes';
 -- The coverage of a case in an order on a day, if there is one.
 create function coverage_on(of_case bigint, in_order integer, on_day date) returns bigint language sql stable as $$
   select id from coverage where case_id = of_case and position = in_order and daterange(valid_from, valid_to, '[]') @> on_day
@@ -72,6 +101,8 @@ create table charge (
   service_date calendar_date not null, tooth text not null default '', surfaces text not null default '', area text not null default '' check (area ~ '^([0-9]{2})?$'),
   prosthesis text not null default '' check (prosthesis in ('', 'I', 'R')), prior_placement calendar_date check (prior_placement is null or prosthesis = 'R'),
   diagnoses text[] not null default '{}', status text not null default 'done' check (status in ('planned', 'done', 'void')),
+  -- The patient pays it and asked that no insurer learns of it (45 CFR 164.522(a)(1)(vi)): it is on no claim.
+  kept_from_payers boolean not null default false, check (not kept_from_payers or (kind = 'service' and coverage_id is null)),
   created_at timestamptz not null default now(), version integer not null default 1,
   check (case when kind = 'service'
     then patient_id is not null and case_id is not null and provider_id is not null and location_id is not null and code is not null and form is not null

@@ -5,6 +5,7 @@ create table document (
   sha256 text primary key check (sha256 ~ '^[0-9a-f]{64}$'), media text not null check (media in ('application/pdf')), bytes bytea not null,
   pages integer not null check (pages > 0), created_at timestamptz not null default now()
 );
+alter table payment_plan add foreign key (agreement) references document (sha256);
 create trigger document_fixed before update or delete or truncate on document for each statement execute function refuse_change();
 alter table document enable always trigger document_fixed;
 
@@ -23,6 +24,10 @@ create index on mail_parcel (batch_id);
 create table mail_piece (
   id bigint generated always as identity primary key, batch_id bigint references mail_batch (id), number integer,
   kind text not null default 'statement' check (kind in ('statement')), household_id bigint not null references household (id),
+  -- The patient whose services alone it is about, sent to that patient's confidential address; null for the household's.
+  patient_id bigint references patient (id),
+  -- Other households whose statements lie in it; it is addressed to the one that they are mailed with.
+  joined bigint[] not null default '{}',
   delivery text not null check (delivery in ('mail', 'print-shop', 'email', 'in-person')),
   status text not null default 'draft' check (status in ('draft', 'taken-out', 'made', 'sent', 'failed', 'void')), why text not null default '',
   amount cents not null, date calendar_date not null, due_date calendar_date not null, due_asked calendar_date, options jsonb not null, note text not null default '',
@@ -33,8 +38,22 @@ create table mail_piece (
   check ((batch_id is null) = (number is null)), check (status not in ('taken-out', 'failed', 'void') or why <> ''),
   check ((document is null) = (pages is null)), check (status not in ('made', 'sent') or document is not null), check (status <> 'sent' or sent_at is not null), check (sent_at is null or status in ('made', 'sent', 'failed', 'void'))
 );
--- A household has one piece at most that is not out yet.
-create unique index one_open_piece on mail_piece (household_id, kind) where status in ('draft', 'made', 'failed') and delivery <> 'in-person';
+-- A household, and a patient with an address apart, has one piece at most that is not out yet, be it its own or one that it is joined to.
+create unique index one_open_piece on mail_piece (household_id, coalesce(patient_id, 0), kind) where status in ('draft', 'made', 'failed') and delivery <> 'in-person';
+create index joined_pieces on mail_piece using gin (joined) where joined <> '{}';
+create function piece_joined() returns trigger language plpgsql as $$
+begin
+  if new.patient_id is not null and new.joined <> '{}' or new.household_id = any (new.joined) then
+    raise exception 'A piece is of one patient or of several households' using errcode = 'check_violation';
+  end if;
+  if new.patient_id is null and new.delivery <> 'in-person' and new.status in ('draft', 'made', 'failed') and (
+    exists (select 1 from mail_piece o where o.joined && (array[new.household_id] || new.joined) and o.joined <> '{}' and o.id <> new.id and o.kind = new.kind and o.status in ('draft', 'made', 'failed') and o.delivery <> 'in-person')
+    or exists (select 1 from mail_piece o where o.household_id = any (new.joined) and o.patient_id is null and o.id <> new.id and o.kind = new.kind and o.status in ('draft', 'made', 'failed') and o.delivery <> 'in-person')) then
+    raise exception 'A household has one piece that is not out yet' using errcode = 'unique_violation', constraint = 'one_open_piece';
+  end if;
+  return new;
+end $$;
+create trigger piece_joined before insert or update on mail_piece for each row execute function piece_joined();
 create index on mail_piece (household_id);
 create index on mail_piece (batch_id, status);
 create index on mail_piece (parcel_id) where parcel_id is not null;
@@ -45,8 +64,8 @@ begin
     raise exception 'A piece of mail is taken out or voided, never deleted' using errcode = 'restrict_violation';
   end if;
   new.version := old.version + 1;
-  if (old.status in ('sent', 'void', 'taken-out') or old.sent_at is not null) and (old.batch_id, old.number, old.household_id, old.delivery, old.amount, old.date, old.due_date, old.options, old.note, old.content, old.document, old.sent_at)
-     is distinct from (new.batch_id, new.number, new.household_id, new.delivery, new.amount, new.date, new.due_date, new.options, new.note, new.content, new.document, new.sent_at)
+  if (old.status in ('sent', 'void', 'taken-out') or old.sent_at is not null) and (old.batch_id, old.number, old.household_id, old.patient_id, old.joined, old.delivery, old.amount, old.date, old.due_date, old.options, old.note, old.content, old.document, old.sent_at)
+     is distinct from (new.batch_id, new.number, new.household_id, new.patient_id, new.joined, new.delivery, new.amount, new.date, new.due_date, new.options, new.note, new.content, new.document, new.sent_at)
      and not (old.status = 'taken-out' and new.status = 'draft') then
     raise exception 'What was sent is never changed' using errcode = 'restrict_violation';
   end if;
@@ -64,11 +83,12 @@ end $$;
 create trigger piece_fixed before update on mail_piece for each row execute function piece_fixed();
 create trigger piece_stays before delete or truncate on mail_piece for each statement execute function refuse_change();
 alter table mail_piece enable always trigger piece_fixed;
+alter table mail_piece enable always trigger piece_joined;
 alter table mail_piece enable always trigger piece_stays;
 
 -- A statement that went out, and what it showed as owed of each charge.
 create table statement (
-  id bigint generated always as identity primary key, household_id bigint not null references household (id), piece_id bigint not null references mail_piece (id),
+  id bigint generated always as identity primary key, household_id bigint not null references household (id), patient_id bigint references patient (id), piece_id bigint not null references mail_piece (id),
   date calendar_date not null, due_date calendar_date not null, amount cents not null, user_id text not null, created_at timestamptz not null default now(),
   unique (piece_id, household_id)
 );
@@ -88,4 +108,32 @@ create trigger statement_void_fixed before update or delete or truncate on state
 alter table statement enable always trigger statement_fixed;
 alter table statement_charge enable always trigger statement_charge_fixed;
 alter table statement_void enable always trigger statement_void_fixed;
+
+-- What stands with patients and may not be billed to them: the strictest coverage in force on the day of the service says it.
+-- Where copays alone may be billed, what payers passed on as copay (PR-3) and nobody has paid yet may; tax on a service always.
+create view not_billable as
+select k.charge_id, k.household_id, k.patient_id, k.bill_patient, k.why, k.with_patient - k.billable as amount from (
+  select c.id as charge_id, c.household_id, c.patient_id, o.bill_patient, o.why, b.with_patient,
+    least(b.with_patient, greatest(0, b.tax - b.patient_paid + case o.bill_patient when 'copay-only'
+      then (select coalesce(sum(p.amount), 0) from posting p where p.charge_id = c.id and p.account = 'receivable/patient' and p.reason_group = 'PR' and p.reason_code = '3') else 0 end)) as billable
+  from charge c join charge_balance b on b.charge_id = c.id and b.with_patient > 0
+  cross join lateral (select v.bill_patient, v.bill_patient_why as why from coverage v where v.case_id = c.case_id and v.bill_patient <> 'yes' and daterange(v.valid_from, v.valid_to, '[]') @> c.service_date::date
+    order by v.bill_patient = 'never' desc, v.position limit 1) o
+  where c.case_id in (select f.case_id from coverage f where f.bill_patient <> 'yes') and c.kind = 'service' and c.status = 'done' and not c.kept_from_payers) k
+where k.with_patient > k.billable;
+-- What would be due on the statement of a household, or of a patient with a confidential address: owed less credit, without what may not be billed.
+create function statement_due(of_household bigint, of_patient bigint) returns bigint language sql stable as $$
+  select case when of_patient is null then
+    (select with_patient - credit from household_balance where household_id = of_household)
+    - coalesce((select sum(b.with_patient) from charge c join charge_balance b on b.charge_id = c.id where c.household_id = of_household and c.patient_id in (select a.patient_id from confidential_address a where a.ended_on is null)), 0)
+    - coalesce((select sum(n.amount) from not_billable n where n.household_id = of_household and n.patient_id not in (select a.patient_id from confidential_address a where a.ended_on is null)), 0)
+  else
+    coalesce((select sum(b.with_patient) from charge c join charge_balance b on b.charge_id = c.id where c.household_id = of_household and c.patient_id = of_patient), 0)
+    - coalesce((select sum(n.amount) from not_billable n where n.household_id = of_household and n.patient_id = of_patient), 0)
+  end
+$$;
+-- What a piece would say is due now.
+create function piece_due(piece mail_piece) returns bigint language sql stable as $$
+  select statement_due(piece.household_id, piece.patient_id) + coalesce((select sum(statement_due(h, null)) from unnest(piece.joined) h), 0)
+$$;
 `;

@@ -6,6 +6,7 @@ import { diagnoses } from './diagnoses';
 import { fees } from './fees';
 import { locations } from './locations';
 import { payers } from './payers';
+import { planPolicy } from './plan-policy';
 import { plans } from './plans';
 import { practice } from './practice';
 import { providers } from './providers';
@@ -32,6 +33,7 @@ const TABLES: readonly SetupTable[] = [
   reasons,
   statementPolicies,
   statementMessages,
+  planPolicy,
   stopReasons,
   accountCategories,
   clearinghouses,

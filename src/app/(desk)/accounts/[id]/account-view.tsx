@@ -4,13 +4,12 @@ import Link from 'next/link';
 import { usePathname, useRouter } from 'next/navigation';
 import dynamic from 'next/dynamic';
 import { useEffect, useState } from 'react';
-import { openIn, paidIn } from '../../../../core/books/strip';
+import { LEDGER_VIEWS, type LedgerView } from '../../../../core/accounts/paper';
 import { formatDate } from '../../../../core/calendar';
 import { formatMoneyPlain, sum } from '../../../../core/money';
 import { AGING_BUCKETS } from '../../../../core/statements/aging';
 import type { ChargeStory } from '../../../../core/statements/story';
 import { counted } from '../../../../core/words';
-import type { LedgerCharge } from '../../../../server/accounts/ledger';
 import type { AccountPage } from '../../../../server/accounts/read';
 import type { QuickChoices } from '../../../../server/setup/choices';
 import { useAct, useOnce } from '../../../../ui/act';
@@ -26,35 +25,34 @@ import { Story } from '../../../../ui/story';
 import { buildClaimsAction } from '../../claims/actions';
 import { spendCreditAction } from '../../payments/actions';
 import { statementAction } from '../../statements/actions';
-import { storyAction } from '../actions';
+import { storyAction, takeOffAction } from '../actions';
 import css from './account.module.css';
 import { Ledger } from './ledger';
 import { FollowUpNotice, PersonLine } from './person-line';
+import { PlanLines } from './plan-lines';
 import { QuickLine } from './quick-line';
 import type { Rights } from './rights';
 
 // Loaded when they are opened.
 const FixDrawer = dynamic(() => import('./fix-drawer').then((all) => all.FixDrawer));
 const MailDrawer = dynamic(() => import('./mail-drawer').then((all) => all.MailDrawer));
+const PlanDrawer = dynamic(() => import('./plan-drawer').then((all) => all.PlanDrawer));
+const PrintDrawer = dynamic(() => import('./print-drawer').then((all) => all.PrintDrawer));
 const PaymentDrawer = dynamic(() => import('./payment-drawer').then((all) => all.PaymentDrawer));
 
 interface Props {
   account: AccountPage;
   choices: QuickChoices;
   plans: { value: number | string; label: string }[];
+  sites: { value: number; label: string }[];
+  /** The yearly rate that a plan begins with, in basis points. */
+  planRate: number;
   today: string;
   rights: Rights;
 }
 
-/** Which charges of a ledger are shown. */
-const ONLY: Record<string, { label: string; holds: (charge: LedgerCharge) => boolean }> = {
-  all: { label: 'All', holds: () => true },
-  open: { label: 'Only open', holds: (charge) => openIn(charge) !== 0 },
-  paid: { label: 'Only paid on', holds: (charge) => paidIn(charge) !== 0 },
-};
-
 /** The account page: head figures, members, ledger, quick line. Dialogs live in the address. */
-export function AccountView({ account, choices, plans, today, rights }: Props) {
+export function AccountView({ account, choices, plans, sites, planRate, today, rights }: Props) {
   const router = useRouter();
   const path = usePathname();
   const { dialog, params, open, close } = useDialog();
@@ -62,11 +60,15 @@ export function AccountView({ account, choices, plans, today, rights }: Props) {
   const narrow = useNarrow();
   const wanted = Number(params.get('member')) || 0;
   const member = account.members.some((item) => item.id === wanted) ? wanted : 0;
-  const [only, setOnly] = useState('all');
+  const [only, setOnly] = useState<LedgerView>('all');
   const { household: h, figures: f } = account;
   useKeys([
     ...(rights.payments ? [{ key: 'p', words: 'take a payment', run: () => open('payment') }] : []),
     { key: 'b', words: 'balance story', run: () => open('story') },
+    { key: 'l', words: 'print the ledger', run: () => open('print') },
+    ...(rights.plans && f.withPatient > 0
+      ? [{ key: 'a', words: 'agree a plan', run: () => open('plan') }]
+      : []),
     ...(rights.charges
       ? [
           {
@@ -83,7 +85,7 @@ export function AccountView({ account, choices, plans, today, rights }: Props) {
   ]);
   const charges = account.charges
     .filter((charge) => member === 0 || charge.patientId === member)
-    .filter((charge) => ONLY[only]!.holds(charge));
+    .filter((charge) => only === 'all' || LEDGER_VIEWS[only].holds(charge));
   return (
     <>
       <AccountHead account={account} today={today} rights={rights} open={open} />
@@ -98,6 +100,13 @@ export function AccountView({ account, choices, plans, today, rights }: Props) {
             .join(' · ')}
         </Notice>
       )}
+      {account.confidential.length > 0 && (
+        <Notice>
+          Confidential: what concerns {account.confidential.map(({ patient }) => patient).join(', ')} goes to
+          an address apart, and is told to nobody else.
+        </Notice>
+      )}
+      {account.forbidden && <ForbiddenNotice account={account} mayTakeOff={rights.reverse} />}
       <div className={css.figures}>
         <Figures label="Balance and its parts">
           <Figure words="With payers" cents={f.withPayer} />
@@ -112,7 +121,7 @@ export function AccountView({ account, choices, plans, today, rights }: Props) {
           ))}
         </Figures>
       </div>
-      <Toolbar right={<AccountActs account={account} rights={rights} />}>
+      <Toolbar right={<AccountActs account={account} rights={rights} open={open} />}>
         <Segmented
           aria-label="Member"
           value={member}
@@ -130,8 +139,10 @@ export function AccountView({ account, choices, plans, today, rights }: Props) {
         <Segmented
           aria-label="Filter"
           value={only}
-          onChange={(value) => setOnly(String(value))}
-          options={Object.entries(ONLY).map(([value, { label }]) => ({ value, label }))}
+          onChange={setOnly}
+          options={(Object.keys(LEDGER_VIEWS) as LedgerView[])
+            .filter((view) => view !== 'planned' || account.charges.some(LEDGER_VIEWS.planned.holds))
+            .map((value) => ({ value, label: LEDGER_VIEWS[value].label }))}
         />
       </Toolbar>
       {account.members
@@ -150,6 +161,7 @@ export function AccountView({ account, choices, plans, today, rights }: Props) {
         <p className="small quiet">Choose a member to see the others.</p>
       )}
 
+      <PlanLines account={account} />
       <FollowUpNotice followUps={account.followUps} />
       {account.earlier > 0 && (
         <p className="small">
@@ -162,6 +174,7 @@ export function AccountView({ account, choices, plans, today, rights }: Props) {
         receipts={member === 0 ? account.receipts : []}
         statements={member === 0 ? account.statements : []}
         rights={rights}
+        today={today}
         onStory={(chargeId) => open('story', { of: String(chargeId) })}
         lit={Number(params.get('charge')) || 0}
         // Beside the story, and on a narrow screen, there is room for what decides, and a row lights its sentences.
@@ -184,6 +197,12 @@ export function AccountView({ account, choices, plans, today, rights }: Props) {
       )}
       {dialog === 'statements' && rights.statements && (
         <MailDrawer householdId={h.id} mayStop={rights.stops} onClose={close} />
+      )}
+      {dialog === 'plan' && rights.plans && (
+        <PlanDrawer account={account} today={today} rate={planRate} onClose={close} />
+      )}
+      {dialog === 'print' && (
+        <PrintDrawer account={account} sites={sites} view={only} member={member} onClose={close} />
       )}
       {dialog === 'payment' && rights.payments && <PaymentDrawer account={account} onClose={close} />}
       {(dialog === 'person' || dialog === 'member' || dialog === 'coverage' || dialog === 'charge') && (
@@ -222,18 +241,52 @@ function AccountHead({
       <Button onClick={() => open('story')}>Balance story (B)</Button>
       {rights.statements && (
         <>
-          <Button loading={busy} disabled={f.withPatient <= 0} onClick={() => void statement()}>
+          <Button
+            loading={busy}
+            disabled={f.withPatient <= (account.forbidden?.amount ?? 0)}
+            onClick={() => void statement()}
+          >
             Statement
           </Button>
           <Button onClick={() => open('statements')}>Mail and stops</Button>
         </>
       )}
+      <Button onClick={() => open('print')}>Print (L)</Button>
     </Head>
   );
 }
 
+/** What stands with patients and may not be billed to them, with the press that takes it off. */
+function ForbiddenNotice({ account, mayTakeOff }: { account: AccountPage; mayTakeOff: boolean }) {
+  const { busy, run } = useAct();
+  const { amount, why } = account.forbidden!;
+  return (
+    <Notice>
+      {formatMoneyPlain(amount)} may not be billed to the patient: {why}. It is on no statement.{' '}
+      {mayTakeOff && (
+        <Button
+          size="small"
+          loading={busy}
+          onClick={() =>
+            void run(
+              () => takeOffAction({ householdId: account.household.id }),
+              (taken) => `${formatMoneyPlain(taken)} taken off`,
+            )
+          }
+        >
+          Take it off
+        </Button>
+      )}
+    </Notice>
+  );
+}
+
 /** What waits to be done on the account. */
-function AccountActs({ account, rights }: Pick<Props, 'account' | 'rights'>) {
+function AccountActs({
+  account,
+  rights,
+  open,
+}: Pick<Props, 'account' | 'rights'> & { open: (name: string) => void }) {
   const { busy, run } = useAct();
   const press = useOnce();
   const { household: h, figures: f, unbilled } = account;
@@ -257,6 +310,7 @@ function AccountActs({ account, rights }: Pick<Props, 'account' | 'rights'>) {
           Use credit for charges
         </Button>
       )}
+      {rights.plans && f.withPatient > 0 && <Button onClick={() => open('plan')}>Agree a plan (A)</Button>}
       {rights.claims && unbilled > 0 && (
         <Button loading={busy} onClick={build}>
           Build claims from {counted(unbilled, 'charge')} (C)

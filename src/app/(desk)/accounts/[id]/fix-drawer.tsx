@@ -120,7 +120,11 @@ function CoverageForm({
       <FormDrawer
         {...shared}
         title={`Coverage of ${person.first} ${person.last}`}
-        initial={{ relationship: 'self', position: person.coverages.some((item) => item.now) ? 2 : 1 }}
+        initial={{
+          relationship: 'self',
+          position: person.coverages.some((item) => item.now) ? 2 : 1,
+          billPatient: 'yes',
+        }}
         along={{ patientId: person.id }}
         once
         action={addCoverageAction}
@@ -141,6 +145,7 @@ function CoverageForm({
         subscriberId: coverage.relationship === 'self' ? null : coverage.subscriberId,
         validFrom: coverage.validFrom ?? '',
         validTo: coverage.validTo ?? '',
+        billPatientWhy: coverage.billPatientWhy || null,
       }}
       along={{ coverageId: coverage.id }}
       version={coverage.version}

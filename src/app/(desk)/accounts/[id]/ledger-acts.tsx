@@ -1,22 +1,62 @@
 'use client';
+import { Button } from 'antd';
 import { useEffect, useState } from 'react';
 import type { ChargeEstimate } from '../../../../core/estimates/estimate';
+import type { LedgerCharge } from '../../../../server/accounts/ledger';
 import { WithReason, useAct } from '../../../../ui/act';
 import { Money } from '../../../../ui/figures';
 import { reverseReceiptAction } from '../../payments/actions';
-import { chargeEstimateAction, voidChargeAction } from '../actions';
+import {
+  chargeEstimateAction,
+  completeChargeAction,
+  keepFromPayersAction,
+  voidChargeAction,
+} from '../actions';
 import css from './account.module.css';
 
 /** What can be done with a charge that is on no claim. */
-export function ChargeActs({ chargeId }: { chargeId: number }) {
-  const { run } = useAct();
+export function ChargeActs({
+  charge: { id: chargeId, kind, status, keptFromPayers: kept },
+  today,
+}: {
+  charge: LedgerCharge;
+  today: string;
+}) {
+  const { busy, run } = useAct();
   return (
-    <WithReason
-      words="Void"
-      ask="Why is it void?"
-      danger
-      act={(why) => run(() => voidChargeAction({ chargeId, why }), 'Charge voided')}
-    />
+    <>
+      {status === 'planned' && (
+        <Button
+          size="small"
+          loading={busy}
+          onClick={() =>
+            void run((sure) => completeChargeAction({ ...sure, chargeId, serviceDate: today }), 'Done today')
+          }
+        >
+          Done today
+        </Button>
+      )}
+      {kind === 'service' && (
+        <Button
+          size="small"
+          loading={busy}
+          onClick={() =>
+            void run(
+              () => keepFromPayersAction({ chargeId, kept: !kept }),
+              kept ? 'Insurers are asked' : 'Kept from insurers; the patient pays',
+            )
+          }
+        >
+          {kept ? 'Bill insurers after all' : 'Keep from insurers'}
+        </Button>
+      )}
+      <WithReason
+        words="Void"
+        ask="Why is it void?"
+        danger
+        act={(why) => run(() => voidChargeAction({ chargeId, why }), 'Charge voided')}
+      />
+    </>
   );
 }
 

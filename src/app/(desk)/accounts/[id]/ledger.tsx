@@ -30,6 +30,7 @@ interface Props {
   receipts: AccountPage['receipts'];
   statements: AccountPage['statements'];
   rights: Rights;
+  today: string;
   onStory: (chargeId: number) => void;
   /** The charge that the address points at. */
   lit: number;
@@ -40,14 +41,24 @@ interface Props {
 }
 
 /** The ledger: charges, receipts and statements in the order of time, newest at the bottom. */
-export function Ledger({ charges, receipts, statements, rights, onStory, lit, narrow, onLight }: Props) {
+export function Ledger({
+  charges,
+  receipts,
+  statements,
+  rights,
+  today,
+  onStory,
+  lit,
+  narrow,
+  onLight,
+}: Props) {
   const [unfolded, setUnfolded] = useState<ReadonlySet<string>>(new Set(lit ? [`c${lit}`] : []));
   useEffect(() => {
     if (lit) setUnfolded((now) => new Set([...now, `c${lit}`]));
   }, [lit]);
   const lines = (row: Row): SubLine[] =>
     row.kind === 'charge'
-      ? chargeLines(row.charge, rights, onStory)
+      ? chargeLines(row.charge, rights, today, onStory)
       : row.kind === 'receipt'
         ? receiptLines(row.receipt, charges, rights)
         : [];
@@ -183,6 +194,7 @@ function What({ row }: { row: Row }) {
             on <Day date={receipt.reversed.date} /> by {receipt.reversed.by}: {receipt.reversed.why}
           </>
         )}
+        {receipt.from && ` taken on ${receipt.from}, pays charges here`}
         {receipt.left > 0 && (
           <>
             {' '}
@@ -193,6 +205,25 @@ function What({ row }: { row: Row }) {
     );
   }
   const { charge } = row;
+  const marks = (
+    <>
+      {charge.status === 'planned' && (
+        <>
+          <Tag>planned</Tag> <Money cents={charge.plannedFee} />{' '}
+        </>
+      )}
+      {charge.keptFromPayers && (
+        <>
+          <Tag>kept from insurers</Tag>{' '}
+        </>
+      )}
+      {charge.forbidden > 0 && (
+        <span className="small warn">
+          <Money cents={charge.forbidden} /> may not be billed
+        </span>
+      )}
+    </>
+  );
   if (charge.status === 'void')
     return (
       <span className="quiet">
@@ -219,6 +250,7 @@ function What({ row }: { row: Row }) {
       {charge.payers.some((payer, index) => index === 0 && payer.claimId === null && payer.withPayer > 0) && (
         <span className="small warn">not billed yet</span>
       )}
+      {marks}
     </span>
   );
 }
@@ -253,7 +285,12 @@ function entryCells(entry: LedgerEntry, charge: LedgerCharge): SubLine['cells'] 
   };
 }
 
-function chargeLines(charge: LedgerCharge, rights: Rights, onStory: (id: number) => void): SubLine[] {
+function chargeLines(
+  charge: LedgerCharge,
+  rights: Rights,
+  today: string,
+  onStory: (id: number) => void,
+): SubLine[] {
   const untouched = charge.status === 'done' && charge.withPayer > 0 && openIn(charge) === chargedIn(charge);
   return [
     ...charge.entries.map((entry) => ({
@@ -278,15 +315,15 @@ function chargeLines(charge: LedgerCharge, rights: Rights, onStory: (id: number)
             </span>
           )}
           {rights.charges &&
-            charge.status === 'done' &&
+            charge.status !== 'void' &&
             charge.payers.every((payer) => payer.claimId === null) && (
               <>
-                {charge.kind === 'service' && (
+                {charge.kind === 'service' && charge.status === 'done' && (
                   <Link href={`?show=charge&charge=${charge.id}`} scroll={false}>
                     Change this charge
                   </Link>
                 )}
-                <ChargeActs chargeId={charge.id} />
+                <ChargeActs charge={charge} today={today} />
               </>
             )}
         </span>
@@ -316,7 +353,7 @@ function receiptLines(
       })),
   );
   const acts =
-    rights.reverse && !receipt.reversed
+    rights.reverse && !receipt.reversed && receipt.from === null
       ? [{ key: 'acts', wide: <ReceiptActs receiptId={receipt.id} /> }]
       : [];
   return [...paid, ...acts];

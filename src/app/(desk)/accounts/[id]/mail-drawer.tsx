@@ -5,17 +5,20 @@ import { useState } from 'react';
 import { formatDate } from '../../../../core/calendar';
 import { HOUSEHOLD_DELIVERIES } from '../../../../core/mail/pieces';
 import type { HouseholdMail } from '../../../../server/statements/household';
-import { WithReason, useAct } from '../../../../ui/act';
+import { WithReason, useAct, useOnce } from '../../../../ui/act';
 import { DeskDrawer } from '../../../../ui/drawer';
 import { ChoiceField, DateField, DeskForm, Row, TextField, YesNoField } from '../../../../ui/form';
 import { Loaded } from '../../../../ui/loaded';
 import { Notice } from '../../../../ui/page';
 import {
+  confidentialAction,
   deliveryAction,
+  endConfidentialAction,
   endNoteAction,
   liftAction,
   mailAction,
   noteAction,
+  statementAction,
   stopAction,
 } from '../../statements/actions';
 import css from './account.module.css';
@@ -43,6 +46,7 @@ export function MailDrawer({
           <>
             <Stops mail={mail} mayStop={mayStop} again={again} />
             <Delivery key={mail.version} mail={mail} again={again} />
+            <Confidential mail={mail} again={again} />
             <Notes mail={mail} again={again} />
           </>
         )}
@@ -76,6 +80,8 @@ function Delivery({ mail, again }: Part) {
           category: mail.category,
           siteId: mail.siteId,
           lateCharges: mail.lateCharges,
+          spared: mail.spared,
+          mailedWith: mail.mailedWith,
         }}
         along={{ householdId: mail.householdId }}
         version={mail.version}
@@ -109,7 +115,16 @@ function Delivery({ mail, again }: Part) {
             options={mail.choices.sites}
           />
         </Row>
-        <YesNoField name="lateCharges" label="Late charges may be put on it" />
+        <TextField
+          name="mailedWith"
+          label="In the envelope of account"
+          placeholder="its own"
+          hint={mail.withIt.length > 0 ? `With it go ${mail.withIt.join(', ')}.` : undefined}
+        />
+        <Row>
+          <YesNoField name="lateCharges" label="Late charges may be put on it" />
+          <ChoiceField name="spared" label="No late charges for" several options={mail.choices.cases} />
+        </Row>
         {back.length > 0 && <YesNoField name="addressGood" label="The address is good again" />}
       </DeskForm>
     </section>
@@ -167,6 +182,120 @@ function Stops({ mail, mayStop, again }: Part & { mayStop: boolean }) {
             <DateField name="until" label="Until" />
           </Row>
           <TextField name="note" label="Note for us" maxLength={300} />
+        </DeskForm>
+      )}
+    </section>
+  );
+}
+
+/** Where what concerns one patient goes, and nothing of it to the household's address. */
+function Confidential({ mail, again }: Part) {
+  const { busy, run } = useAct();
+  const press = useOnce();
+  const [who, setWho] = useState<number | null>(null);
+  const [how, setHow] = useState('mail');
+  const there = mail.confidential.find(({ patientId }) => patientId === who);
+  const handOver = async (patientId: number): Promise<void> => {
+    const made = await run(() =>
+      statementAction({ householdId: mail.householdId, patientId, key: press.key() }),
+    );
+    if (!made) return;
+    press.next();
+    window.open(`/api/statements/${made.value}`, '_blank');
+    again();
+  };
+  const open = (patientId: number): void => {
+    setHow(mail.confidential.find((one) => one.patientId === patientId)?.delivery ?? 'mail');
+    setWho(patientId);
+  };
+  return (
+    <section aria-label="Confidential addresses" className={css.part}>
+      <h3>Confidential addresses</h3>
+      <ul className={css.stops}>
+        {mail.confidential.map((one) => (
+          <li key={one.patientId}>
+            <strong>{one.patient}</strong>: {one.name},{' '}
+            {one.delivery === 'email' ? one.email : `${one.line1}, ${one.city} ${one.state} ${one.zip}`}
+            {one.addressReturned && ` · mail came back on ${formatDate(one.addressReturned)}`}
+            {one.emailReturned && ` · e-mail came back on ${formatDate(one.emailReturned)}`}
+            <div className={css.acts}>
+              <Button size="small" onClick={() => open(one.patientId)}>
+                Change
+              </Button>
+              <Button size="small" loading={busy} onClick={() => void handOver(one.patientId)}>
+                Statement
+              </Button>
+              <Button
+                size="small"
+                loading={busy}
+                onClick={() =>
+                  void run(
+                    () => endConfidentialAction({ patientId: one.patientId }),
+                    'It goes home again',
+                  ).then((done) => done && again())
+                }
+              >
+                End
+              </Button>
+            </div>
+          </li>
+        ))}
+      </ul>
+      {who === null ? (
+        <div className={css.acts}>
+          {mail.choices.patients
+            .filter(({ value }) => !mail.confidential.some(({ patientId }) => patientId === value))
+            .map(({ value, label }) => (
+              <Button key={value} size="small" onClick={() => open(value)}>
+                Another address for {label}
+              </Button>
+            ))}
+        </div>
+      ) : (
+        <DeskForm
+          key={who}
+          initial={{
+            delivery: 'mail',
+            name: mail.choices.patients.find(({ value }) => value === who)?.label,
+            ...there,
+          }}
+          along={{ patientId: who }}
+          version={there?.version}
+          action={confidentialAction}
+          done={() => {
+            setWho(null);
+            again();
+          }}
+          words="Save the address"
+          onTyped={(values) => setHow(String(values.delivery))}
+          beside={<Button onClick={() => setWho(null)}>Leave it</Button>}
+        >
+          <Row>
+            <TextField name="name" label="To" needed focus maxLength={80} />
+            <ChoiceField
+              name="delivery"
+              label="Goes"
+              options={Object.entries(HOUSEHOLD_DELIVERIES)
+                .filter(([value]) => value !== 'none')
+                .map(([value, label]) => ({ value, label }))}
+            />
+          </Row>
+          {how === 'email' ? (
+            <TextField name="email" label="E-mail" needed />
+          ) : (
+            <>
+              <Row>
+                <TextField name="line1" label="Street" needed />
+                <TextField name="line2" label="Street, second line" />
+              </Row>
+              <Row>
+                <TextField name="city" label="City" needed />
+                <TextField name="state" label="State" needed maxLength={2} />
+                <TextField name="zip" label="ZIP" needed />
+              </Row>
+            </>
+          )}
+          <TextField name="why" label="Note for us" maxLength={200} />
         </DeskForm>
       )}
     </section>

@@ -1,7 +1,8 @@
 import { notFound } from 'next/navigation';
 import { Refused, may } from '../../../../server/access';
 import { readAccount } from '../../../../server/accounts/read';
-import { plansForForms, quickChoices } from '../../../../server/setup/choices';
+import { plansForForms, quickChoices, sitesForForms } from '../../../../server/setup/choices';
+import { readPlanPolicy } from '../../../../server/plans/policy';
 import { titleOf } from '../../../../server/search/titles';
 import { idOf, signedIn } from '../../../session';
 import { AccountView } from './account-view';
@@ -22,7 +23,7 @@ export default async function Page({
 }) {
   const context = await signedIn();
   const all = (await searchParams).all === '1';
-  const [account, choices, plans] = await Promise.all([
+  const [account, choices, plans, sites, { rate }] = await Promise.all([
     idOf(params)
       .then((id) => readAccount(context, id, all))
       .catch((error: unknown) => {
@@ -31,6 +32,8 @@ export default async function Page({
       }),
     quickChoices(context),
     plansForForms(context),
+    sitesForForms(context),
+    readPlanPolicy(context.db),
   ]);
   const { role } = context.user;
   return (
@@ -38,6 +41,8 @@ export default async function Page({
       account={account}
       choices={choices}
       plans={plans}
+      sites={sites}
+      planRate={rate}
       today={context.today}
       rights={{
         charges: may(role, 'enter charges'),
@@ -47,6 +52,7 @@ export default async function Page({
         people: may(role, 'register people'),
         statements: may(role, 'send statements'),
         stops: may(role, 'work follow-ups'),
+        plans: may(role, 'agree plans'),
         trail: may(role, 'read the audit trail'),
       }}
     />

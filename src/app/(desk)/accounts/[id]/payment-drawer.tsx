@@ -4,6 +4,7 @@ import { useState } from 'react';
 import {
   type Cents,
   ZERO,
+  add,
   cents,
   formatMoneyPlain,
   minus,
@@ -19,7 +20,7 @@ import { DeskDrawer } from '../../../../ui/drawer';
 import { Day } from '../../../../ui/figures';
 import { MoneyInput } from '../../../../ui/form';
 import { LineTable } from '../../../../ui/line-table';
-import { takeReceiptAction } from '../../payments/actions';
+import { envelopeAction, takeReceiptAction } from '../../payments/actions';
 import css from './account.module.css';
 
 const given = (parts: Record<string, string>): [string, string][] =>
@@ -37,13 +38,36 @@ function faultOf(text: string, amount: Cents | null, tender: string, reference: 
 /** Takes a payment; the effect on each open charge shows before it is saved. */
 export function PaymentDrawer({ account, onClose }: { account: AccountPage; onClose: () => void }) {
   const { busy, run } = useAct();
-  const open = oldestFirst(
-    account.charges
-      .filter((charge) => charge.withPatient > 0)
-      .map((charge) => ({ id: charge.id, date: charge.date, owed: charge.withPatient })),
-  );
+  const own = account.charges
+    .map((charge) => ({
+      id: charge.id,
+      date: charge.date,
+      owed: minus(charge.withPatient, charge.forbidden),
+      account: '',
+      patient: charge.patient,
+      description: charge.description,
+    }))
+    .filter((charge) => charge.owed > 0);
+  const [others, setOthers] = useState<typeof own | null>(null);
+  const together = others !== null;
+  const open = oldestFirst([...own, ...(others ?? [])]);
   const owed = sum(open.map((charge) => charge.owed));
-  const [text, setText] = useState(owed > 0 ? toDecimal(owed) : '');
+  const plans = account.plans.filter(({ status }) => status === 'accepted');
+  const [forPlans, setForPlans] = useState<Readonly<Record<number, string>>>(
+    Object.fromEntries(plans.filter(({ due }) => due > 0).map(({ id, due }) => [id, toDecimal(due)])),
+  );
+  const onPlans = sum(plans.map(({ id }) => parseMoney(forPlans[id] ?? '') ?? ZERO));
+  const [text, setText] = useState(add(owed, onPlans) > 0 ? toDecimal(add(owed, onPlans)) : '');
+  const payTogether = async (yes: boolean): Promise<void> => {
+    const read = yes ? await run(() => envelopeAction(account.household.id)) : null;
+    if (yes && !read) return;
+    const now = read?.value ?? null;
+    setOthers(now);
+    const all = sum([...own, ...(now ?? [])].map((charge) => charge.owed));
+    setText(add(all, onPlans) > 0 ? toDecimal(add(all, onPlans)) : '');
+    setParts({});
+    setByHand(false);
+  };
   const [tender, setTender] = useState<'check' | 'cash'>('check');
   const [reference, setReference] = useState('');
   const [byHand, setByHand] = useState(false);
@@ -52,12 +76,16 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
   const amount = parseMoney(text);
   // A part that is no amount is below zero, which the spread refuses.
   const wanted = new Map(given(parts).map(([id, part]) => [Number(id), parseMoney(part) ?? cents(-1)]));
+  // What goes to plans is not spread over the charges.
+  const rest = amount === null ? null : minus(amount, onPlans);
   const spread =
-    amount === null || amount <= 0
+    amount === null || amount <= 0 || rest === null
       ? null
-      : byHand
-        ? spreadByHand(amount, open, wanted)
-        : spreadInOrder(amount, open);
+      : rest < 0
+        ? 'More goes to plans than is paid'
+        : byHand
+          ? spreadByHand(rest, open, wanted)
+          : spreadInOrder(rest, open);
   const part = (id: number): Cents =>
     spread && typeof spread !== 'string'
       ? (spread.parts.find((item) => item.id === id)?.amount ?? ZERO)
@@ -70,6 +98,10 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
         takeReceiptAction({
           ...sure,
           owed,
+          together,
+          plans: Object.fromEntries(
+            Object.entries(forPlans).filter(([, part]) => (parseMoney(part) ?? ZERO) !== 0),
+          ),
           householdId: account.household.id,
           amount: text,
           tender,
@@ -144,6 +176,35 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
           ]}
         />
       </div>
+      {account.mailedWith.length > 0 && (
+        <Segmented
+          aria-label="Accounts"
+          className={css.together}
+          value={together}
+          onChange={(value) => void payTogether(value)}
+          options={[
+            { value: false, label: 'This account' },
+            {
+              value: true,
+              label: `All of one envelope: ${[account.household, ...account.mailedWith].map(({ number }) => number).join(', ')}`,
+            },
+          ]}
+        />
+      )}
+      {plans.map((plan) => (
+        <label key={plan.id} className={css.plan}>
+          <span>
+            To plan {plan.number}: {formatMoneyPlain(plan.due)} due, {formatMoneyPlain(plan.left)} left
+          </span>
+          <MoneyInput
+            small
+            label={`To plan ${plan.number}`}
+            value={forPlans[plan.id] ?? ''}
+            onChange={(value) => setForPlans((now) => ({ ...now, [plan.id]: value }))}
+            onEnter={() => void save()}
+          />
+        </label>
+      ))}
       <LineTable
         label="What is paid"
         rows={open}
@@ -156,12 +217,12 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
             key: 'who',
             title: 'Who',
             width: 80,
-            render: (row) => account.charges.find((charge) => charge.id === row.id)?.patient,
+            render: (row) => row.patient,
           },
           {
             key: 'service',
             title: 'Service',
-            render: (row) => account.charges.find((charge) => charge.id === row.id)?.description,
+            render: (row) => (row.account ? `${row.description} · ${row.account}` : row.description),
           },
           { key: 'owed', title: 'Owed', width: 84, money: (row) => row.owed, sum: true },
           {
@@ -172,10 +233,10 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
             sum: true,
             ...(byHand
               ? {
-                  render: (row: { id: number }) => (
+                  render: (row: { id: number; description: string }) => (
                     <MoneyInput
                       small
-                      label={`Part of ${account.charges.find((charge) => charge.id === row.id)?.description}`}
+                      label={`Part of ${row.description}`}
                       value={parts[row.id] ?? ''}
                       onChange={(value) => setParts({ ...parts, [row.id]: value })}
                       onEnter={() => void save()}

@@ -1,5 +1,6 @@
 'use client';
 import { Button } from 'antd';
+import { BILL_PATIENT_WHY } from '../../../../core/accounts/bill-patient';
 import { formatDate } from '../../../../core/calendar';
 import { formatMoneyPlain } from '../../../../core/money';
 import { counted } from '../../../../core/words';
@@ -19,6 +20,8 @@ const coverageWords = (coverage: MemberCoverage, alone: boolean): string =>
     coverage.relationship !== 'self' && `of ${coverage.subscriber}`,
     coverage.validFrom && `from ${formatDate(coverage.validFrom)}`,
     coverage.validTo && `until ${formatDate(coverage.validTo)}`,
+    coverage.billPatient !== 'yes' &&
+      `${coverage.billPatient === 'never' ? 'never bill the patient' : 'bill the patient the copay only'} (${coverage.billPatientWhy && BILL_PATIENT_WHY[coverage.billPatientWhy]})`,
   ]
     .filter(Boolean)
     .join(', ');

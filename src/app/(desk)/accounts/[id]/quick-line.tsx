@@ -1,5 +1,5 @@
 'use client';
-import { AutoComplete, Button, Input, type RefSelectProps } from 'antd';
+import { AutoComplete, Button, Checkbox, Input, type RefSelectProps } from 'antd';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import type { ChargeEstimate } from '../../../../core/estimates/estimate';
 import { cents, parseMoney, times, toDecimal } from '../../../../core/money';
@@ -23,6 +23,8 @@ interface Typed {
   diagnoses: string[];
   tooth: string;
   surfaces: string;
+  planned: boolean;
+  keptFromPayers: boolean;
 }
 
 type Service = QuickChoices['services'][number];
@@ -95,6 +97,8 @@ export function QuickLine({
     diagnoses: [],
     tooth: '',
     surfaces: '',
+    planned: false,
+    keptFromPayers: false,
   });
   const only = members.length === 1 ? members[0]!.id : 0;
   const [chosen, setChosen] = useState(0);
@@ -117,7 +121,7 @@ export function QuickLine({
   const enter = async (): Promise<void> => {
     if (!service || busy) return;
     if (!person) return whoField.current?.focus();
-    const { date, units, diagnoses, tooth, surfaces } = typed;
+    const { date, units, diagnoses, tooth, surfaces, planned, keptFromPayers } = typed;
     const done = await run(
       (sure) =>
         enterChargeAction({
@@ -131,13 +135,15 @@ export function QuickLine({
           diagnoses: dental ? [] : diagnoses,
           tooth,
           surfaces,
+          planned,
+          keptFromPayers,
           key: press.key(),
         }),
-      `${service.code} entered`,
+      `${service.code} ${planned ? 'planned' : 'entered'}`,
     );
     if (!done) return;
     press.next();
-    set({ code: '', units: '1', fee: '', tooth: '', surfaces: '' });
+    set({ code: '', units: '1', fee: '', tooth: '', surfaces: '', planned: false, keptFromPayers: false });
     codeField.current?.focus();
   };
   const onEnter = (event: React.KeyboardEvent): void => {
@@ -249,7 +255,21 @@ export function QuickLine({
       {service && person && (
         <div className={`small ${css.estimate}`} aria-label="Estimate" role="status">
           <strong>{service.description}</strong>
-          {estimate ? (
+          <Checkbox
+            checked={typed.planned}
+            onChange={(event) => set({ planned: event.target.checked })}
+            onKeyDown={(event) => event.key === 'Enter' && onEnter(event)}
+          >
+            planned, not done yet
+          </Checkbox>
+          <Checkbox
+            checked={typed.keptFromPayers}
+            onChange={(event) => set({ keptFromPayers: event.target.checked })}
+            onKeyDown={(event) => event.key === 'Enter' && onEnter(event)}
+          >
+            keep from insurers: the patient pays
+          </Checkbox>
+          {typed.keptFromPayers ? null : estimate ? (
             estimate.steps.slice(1).map((step, index) => {
               const last = index === estimate.steps.length - 2;
               return (

@@ -8,6 +8,8 @@ export interface Rights {
   statements: boolean;
   /** Stops things on the account. */
   stops: boolean;
+  /** Agrees payment plans. */
+  plans: boolean;
   /** Sees who saw the record. */
   trail: boolean;
 }

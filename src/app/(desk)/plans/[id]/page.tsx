@@ -1,0 +1,20 @@
+import { notFound } from 'next/navigation';
+import { Refused, may } from '../../../../server/access';
+import { readPlan } from '../../../../server/plans/read';
+import { idOf, signedIn } from '../../../session';
+import { PlanView } from './plan-view';
+
+/** What the browser shows as title. */
+export const metadata = { title: 'Plan' };
+
+/** One plan: what was agreed, where it stands, its installments. */
+export default async function Page({ params }: { params: Promise<{ id: string }> }) {
+  const context = await signedIn();
+  const plan = await idOf(params)
+    .then((id) => readPlan(context, id))
+    .catch((error: unknown) => {
+      if (error instanceof Refused) notFound();
+      throw error;
+    });
+  return <PlanView plan={plan} mayAgree={may(context.user.role, 'agree plans')} />;
+}

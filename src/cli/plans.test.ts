@@ -1,0 +1,105 @@
+/** Plans from the command line: what one costs, and reminders killed in the middle. */
+import { spawn, spawnSync } from 'node:child_process';
+import { existsSync, readdirSync } from 'node:fs';
+import { join } from 'node:path';
+import { addDays } from '../core/calendar';
+import { type TestDatabase, TODAY, testDatabase } from '../testing/database';
+import { planOf } from '../testing/desk';
+
+let t: TestDatabase;
+beforeAll(async () => {
+  t = await testDatabase();
+});
+afterAll(() => t.close());
+
+const env = (today: string): NodeJS.ProcessEnv => ({
+  ...process.env,
+  WERGELD_TODAY: today,
+  DATABASE_URL: (t.pool as unknown as { options: { connectionString: string } }).options.connectionString,
+});
+const COMMAND = ['--import', 'tsx', 'src/cli/main.ts'];
+const wergeld = (today: string, ...args: string[]) => {
+  const { status, stdout, stderr } = spawnSync(process.execPath, [...COMMAND, ...args], {
+    encoding: 'utf8',
+    env: env(today),
+    timeout: 300_000,
+  });
+  return { status, out: stdout, err: stderr };
+};
+
+test('a quote: level, finance charge, total, rate and every installment; what makes none is said', () => {
+  const quote = (...args: string[]) => wergeld(TODAY, 'plans', 'quote', ...args);
+  const told = quote('--amount', '560.00', '--down', '60.00', '--rate', '5', '--months', '6', '--json');
+  expect(told.status).toBe(0);
+  const found = JSON.parse(told.out) as {
+    level_cents: number;
+    installments: { date: string; amount_cents: number; left_cents: number }[];
+  };
+  // Check values: common practice, no source.
+  expect(found).toMatchObject({ level_cents: 8455, finance_charge_cents: 731, total_cents: 50731 });
+  expect(found.installments).toHaveLength(6);
+  expect(found.installments[0]).toMatchObject({
+    date: '2026-04-16',
+    principal_cents: 8247,
+    interest_cents: 208,
+  });
+  expect(found.installments.at(-1)).toMatchObject({ amount_cents: 8456, left_cents: 0 });
+  const weekly = quote('--amount', '30.00', '--months', '3', '--every', 'week', '--first', '2026-03-20');
+  expect(weekly.out).toContain('1\t20 Mar 2026\t10.00\t10.00\t0.00\t20.00');
+  for (const [args, words] of [
+    [['--months', '6'], /Say --amount/],
+    [['--amount', 'x', '--months', '6'], /--amount is an amount/],
+    [['--amount', '5.00', '--months', '0'], /at least one/],
+    [['--amount', '5.00', '--months', '2', '--rate', '1.234'], /--rate/],
+    [['--amount', '5.00', '--months', '2', '--every', 'day'], /--every is month/],
+    [['--amount', '5.00', '--months', '2', '--first', '2026-02-30'], /--first/],
+    [['--amount', '5.00', '--down', '5.00', '--months', '2'], /pays all of it/],
+  ] as const)
+    expect(quote(...args)).toMatchObject({ status: 1, err: expect.stringMatching(words) });
+});
+
+test('reminders killed in the middle and begun again: each goes out once', async () => {
+  const MANY = 60;
+  for (let index = 0; index < MANY; index += 1) {
+    const { householdId } = await planOf(t);
+    await t.db
+      .updateTable('household')
+      .set({ email: `plan${index}@example.com` })
+      .where('id', '=', householdId)
+      .execute();
+  }
+  // The first installments are due in thirty days.
+  const day = addDays(TODAY, 27);
+  const dry = wergeld(day, 'plans', 'remind', '--dry-run', '--json');
+  expect((JSON.parse(dry.out) as { kind: string }[]).map(({ kind }) => kind)).toEqual(
+    Array(MANY).fill('before'),
+  );
+  const outbox = join(process.env.WERGELD_EXCHANGE!, 'pelican', 'outbox');
+  const letters = (): string[] =>
+    existsSync(outbox) ? readdirSync(outbox).filter((name) => /^R\d+\.eml$/.test(name)) : [];
+  expect(letters()).toEqual([]);
+  for (const upTo of [1, 20]) {
+    const child = spawn(process.execPath, [...COMMAND, 'plans', 'remind'], {
+      env: env(day),
+      stdio: 'ignore',
+    });
+    while (letters().length < upTo && child.exitCode === null)
+      await new Promise((resolve) => setTimeout(resolve, 5));
+    child.kill('SIGKILL');
+    await new Promise((resolve) => child.once('exit', resolve));
+  }
+  expect(wergeld(day, 'plans', 'remind', '--json').status).toBe(0);
+  expect(letters()).toHaveLength(MANY);
+  expect(JSON.parse(wergeld(day, 'plans', 'remind', '--json').out)).toMatchObject({ sent: 0, broken: 0 });
+  const { rows } = await t.pool.query(
+    `select count(*)::int as n, count(distinct plan_id)::int as plans, count(written_at)::int as written from plan_reminder`,
+  );
+  expect(rows[0]).toEqual({ n: MANY, plans: MANY, written: MANY });
+  // Two missed installments end them all, in one run, and the export says so.
+  const late = addDays(TODAY, 70);
+  expect(JSON.parse(wergeld(late, 'plans', 'remind', '--json').out)).toMatchObject({ broken: MANY });
+  const exported = JSON.parse(wergeld(late, 'export', 'plans', '--format', 'json').out) as {
+    status: string;
+  }[];
+  expect(exported.map(({ status }) => status)).toEqual(Array(MANY).fill('broken'));
+});

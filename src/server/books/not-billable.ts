@@ -1,0 +1,74 @@
+/** What may not be billed to patients: taken off what stands with them, and brought back when a payer corrects itself. */
+import { sql } from 'kysely';
+import { BILL_PATIENT_WHY, type BillPatientWhy } from '../../core/accounts/bill-patient';
+import { notBillableEntry } from '../../core/books/entries';
+import { type Cents, ZERO, negate, sum } from '../../core/money';
+import type { Db, Tx } from '../../db/connect';
+import type { Context } from '../access';
+import { writeEntries } from './journal';
+
+/** An amount that stands with a patient and may not be billed to one; in cents. */
+export interface NotBillable {
+  chargeId: number;
+  amount: Cents;
+  why: BillPatientWhy;
+}
+
+/** What of charges stands with patients and may not be billed to them. @param of charges, or all of a household */
+export async function notBillable(
+  db: Db,
+  of: { chargeIds: readonly number[] } | { householdId: number },
+): Promise<NotBillable[]> {
+  const which =
+    'chargeIds' in of
+      ? sql`charge_id = any(${[...of.chargeIds]}::bigint[])`
+      : sql`household_id = ${of.householdId}`;
+  const { rows } = await sql<NotBillable>`
+    select charge_id as "chargeId", amount, why from not_billable where ${which} order by charge_id`.execute(
+    db,
+  );
+  return rows;
+}
+
+/**
+ * Takes off charges what may not be billed to their patients, and brings back what was taken off where a payer has taken
+ * back what it had passed on. @param cause the remittance, or one claim of it, that moved the charges, so that its reversal takes this back too
+ * @returns cents taken off
+ */
+export async function takeOffNotBillable(
+  tx: Tx,
+  context: Context,
+  chargeIds: readonly number[],
+  cause: { remittanceId?: number; remittanceClaimId?: number } = {},
+): Promise<Cents> {
+  if (chargeIds.length === 0) return ZERO;
+  const { rows: charges } = await sql<{
+    id: number;
+    householdId: number;
+    patientId: number | null;
+    caseId: number | null;
+    providerId: number | null;
+    locationId: number | null;
+    off: Cents | null;
+    back: Cents;
+    why: BillPatientWhy;
+  }>`
+    select * from (
+      select c.id, c.household_id as "householdId", c.patient_id as "patientId", c.case_id as "caseId", c.provider_id as "providerId", c.location_id as "locationId", n.amount as off, n.why,
+        case when b.with_patient < 0 then least(-b.with_patient, coalesce((select sum(p.amount) from posting p where p.charge_id = c.id and p.account = 'reduction/not-billable'), 0)) else 0 end as back
+      from charge c join charge_balance b on b.charge_id = c.id left join not_billable n on n.charge_id = c.id where c.id = any(${[...chargeIds]}::bigint[])) k
+    where off is not null or back > 0 order by id`.execute(tx);
+  await writeEntries(
+    tx,
+    context,
+    charges.map(({ id, off, back, why, ...about }) =>
+      notBillableEntry({
+        businessDate: context.today,
+        memo: off === null ? 'Corrected by the payer' : `May not be billed: ${BILL_PATIENT_WHY[why]}`,
+        amount: off ?? negate(back),
+        about: { chargeId: id, ...about, ...cause },
+      }),
+    ),
+  );
+  return sum(charges.flatMap(({ off }) => off ?? []));
+}

@@ -1,0 +1,372 @@
+/** Agreeing plans: what one would be, proposing it, accepting it with a signature, cancelling it. */
+import { sql } from 'kysely';
+import type { z } from 'zod';
+import { type PlanPart, planAcceptedEntry } from '../../core/books/entries';
+import { formatDate } from '../../core/calendar';
+import { type Cents, ZERO, add, formatMoneyPlain, least, minus, sum } from '../../core/money';
+import { acceptInput, cancelInput, proposeInput, quoteInput } from '../../core/plans/input';
+import { NoPlan, type Quote, needsDisclosure, quote } from '../../core/plans/quote';
+import type { Db, Tx } from '../../db/connect';
+import { type Context, Refused, allow, may } from '../access';
+import { lockHouseholds, writeEntries } from '../books/journal';
+import { parseInput } from '../input';
+import { keepDocument } from '../mail/pieces';
+import { openCharges } from '../payments/receipts';
+import { type Act, useCase } from '../use-case';
+import { chargeInterest, endPlan, giveBack, lockPlan, openOnPlan } from './books';
+import { agreementPdf, readAgreement } from './paper';
+import { readPlanPolicy } from './policy';
+import { readPlans } from './read';
+
+type Terms = z.output<typeof quoteInput>;
+
+/** What a plan takes of one charge, in cents; `onPlan` where it is taken over from the plan before. */
+interface Taken {
+  chargeId: number;
+  amount: Cents;
+  onPlan: boolean;
+}
+
+/** What a plan would be, and how it stands to the practice's limits. */
+export interface PlanQuote extends Quote {
+  amount: Cents;
+  down: Cents;
+  /** Whether the law asks for a disclosure. */
+  disclosure: boolean;
+  /** What of it goes beyond the limits, in words. */
+  beyond: string[];
+}
+
+/** What the terms take, oldest first: the charges that are chosen, or all that are open, and what is open on the plan before. */
+async function takes(
+  db: Db,
+  { householdId, chargeIds, replaces, amount, down }: Terms,
+  interestDue: Cents = ZERO,
+) {
+  const open = await openCharges(db, [householdId]);
+  const missing = chargeIds?.find((id) => !open.some((charge) => charge.id === id));
+  if (missing !== undefined) throw new Refused('A charge that is chosen is not open any more', 'chargeIds');
+  const chosen = open.filter(({ id }) => chargeIds === null || chargeIds.includes(id));
+  const before =
+    replaces === null
+      ? []
+      : (await openOnPlan(db as Tx, replaces)).map(({ chargeId, open: owed }) => ({ id: chargeId, owed }));
+  const all = add(sum([...chosen, ...before].map(({ owed }) => owed)), interestDue);
+  if (all === 0) throw new Refused('Nothing is open that a plan could take', 'amount');
+  const wanted = amount ?? all;
+  if (wanted > all) throw new Refused(`${formatMoneyPlain(all)} is open, less than that`, 'amount');
+  const paidDown = down ?? ZERO;
+  // The plan before is taken over whole; the down payment is of what stands with the patient.
+  const onPlan = add(sum(before.map(({ owed }) => owed)), interestDue);
+  let ours = minus(wanted, onPlan);
+  if (ours < 0)
+    throw new Refused(
+      `The plan before has ${formatMoneyPlain(onPlan)} open: all of it is taken over`,
+      'amount',
+    );
+  if (paidDown > ours)
+    throw new Refused('The down payment is more than what is not on the plan before', 'down');
+  let skip = paidDown;
+  const taken = before.map(({ id, owed }): Taken => ({ chargeId: id, amount: owed, onPlan: true }));
+  for (const { id, owed } of chosen) {
+    const part = least(owed, ours);
+    ours = minus(ours, part);
+    // What is paid down pays the oldest.
+    const down = least(skip, part);
+    skip = minus(skip, down);
+    if (part > down) taken.push({ chargeId: id, amount: minus(part, down), onPlan: false });
+  }
+  return { amount: wanted, down: paidDown, taken };
+}
+
+function workOut(
+  { rate, every, installments, installment, first, interestBy }: Terms,
+  amount: Cents,
+  down: Cents,
+  today: Context['today'],
+): Quote {
+  try {
+    return quote({
+      amount,
+      down,
+      rate,
+      every,
+      by: installments === null ? { installment: installment! } : { installments },
+      agreed: today,
+      first,
+      interestBy,
+    });
+  } catch (error) {
+    if (error instanceof NoPlan) throw new Refused(error.message, error.field);
+    throw error;
+  }
+}
+
+/** What of a quote goes beyond the practice's limits. */
+async function beyondOf(db: Db, terms: Terms, found: Quote): Promise<{ words: string; field: string }[]> {
+  const policy = await readPlanPolicy(db);
+  return [
+    found.installments.length > policy.longest && {
+      words: `${found.installments.length} installments are more than ${policy.longest}`,
+      field: terms.installments === null ? 'installment' : 'installments',
+    },
+    found.level < policy.least_installment && {
+      words: `An installment of ${formatMoneyPlain(found.level)} is less than ${formatMoneyPlain(policy.least_installment)}`,
+      field: terms.installments === null ? 'installment' : 'installments',
+    },
+    terms.rate > policy.highest_rate && {
+      words: `${terms.rate / 100} % is more than ${policy.highest_rate / 100} %`,
+      field: 'rate',
+    },
+  ].filter((one) => one !== false);
+}
+
+/** Works out what a plan would be; nothing is written. @throws Refused naming the term that makes none */
+export async function quotePlan(context: Context, input: unknown): Promise<PlanQuote> {
+  allow(context, 'agree plans');
+  const terms = parseInput(quoteInput, input);
+  // Interest of the plan before that has come due is charged when this one is proposed.
+  const [before] =
+    terms.replaces === null
+      ? []
+      : await readPlans(
+          context,
+          sql`l.id = ${terms.replaces} and l.household_id = ${terms.householdId} and l.status = 'accepted'`,
+        );
+  if (terms.replaces !== null && !before)
+    throw new Refused('That plan does not run on this account', 'replaces');
+  const { amount, down } = await takes(context.db, terms, before?.interestDue);
+  const found = workOut(terms, amount, down, context.today);
+  return {
+    ...found,
+    amount,
+    down,
+    disclosure: needsDisclosure(found),
+    beyond: (await beyondOf(context.db, terms, found)).map(({ words }) => words),
+  };
+}
+
+/**
+ * Proposes a plan: its terms stand, so that the disclosure and the agreement can be read and signed; nothing moves yet.
+ * @returns its id
+ */
+export const proposePlan = useCase({
+  name: 'propose plan',
+  permission: 'agree plans',
+  input: proposeInput,
+  once: (data) => data.key,
+  async run(act, { key: _, sure: __, ...terms }): Promise<number> {
+    const tx = act.db;
+    await lockHouseholds(tx, [terms.householdId]);
+    const household = await tx
+      .selectFrom('household')
+      .select('id')
+      .where('id', '=', terms.householdId)
+      .executeTakeFirst();
+    if (!household) throw new Refused('There is no such account');
+    if (terms.replaces !== null) await runningOf(act, terms.replaces, terms.householdId);
+    const { amount, down, taken } = await takes(tx, terms);
+    const found = workOut(terms, amount, down, act.today);
+    const [first] = await beyondOf(tx, terms, found);
+    if (first && !may(act.user.role, 'agree plans beyond the limits'))
+      throw new Refused(`${first.words}: a manager may agree it`, first.field);
+    const { id } = await tx
+      .insertInto('payment_plan')
+      .values({
+        household_id: terms.householdId,
+        amount,
+        down,
+        rate: terms.rate,
+        every: terms.every,
+        level: found.level,
+        agreed_on: act.today,
+        first_date: terms.first,
+        interest_by: terms.interestBy,
+        interest_through: act.today,
+        extra: terms.extra,
+        late_charges: terms.lateCharges,
+        finance_charge: found.financeCharge,
+        total: found.total,
+        apr: Math.round(found.apr * 100),
+        replaces: terms.replaces,
+        user_name: act.user.name,
+      })
+      .returning('id')
+      .executeTakeFirstOrThrow();
+    await tx
+      .insertInto('plan_charge')
+      .values(
+        taken.map((one) => ({
+          plan_id: id,
+          charge_id: one.chargeId,
+          taken_over: one.onPlan,
+          amount: one.amount,
+        })),
+      )
+      .execute();
+    await tx
+      .insertInto('plan_installment')
+      .values(
+        found.installments.map(({ number, date, principal, interest, left, amount: one }) => ({
+          plan_id: id,
+          number,
+          date,
+          amount: one,
+          principal,
+          interest,
+          left_after: left,
+        })),
+      )
+      .execute();
+    await act.note(
+      'proposed',
+      { kind: 'payment plan', id },
+      { amount, installments: found.installments.length },
+    );
+    return id;
+  },
+});
+
+/** A running plan of a household, with its interest charged through today. @throws Refused when it is none */
+async function runningOf(act: Act, planId: number, householdId: number) {
+  await chargeInterest(act, planId, act.today, true);
+  const plan = await lockPlan(act.db, planId);
+  if (plan.household_id !== householdId) throw new Refused('That plan is of another account', 'replaces');
+  if (plan.status !== 'accepted') throw new Refused(`Plan ${plan.number} is ${plan.status}`, 'replaces');
+  return plan;
+}
+
+/**
+ * Accepts a proposed plan: its charges move onto it, the plan that it takes the place of ends, and its paper is kept with the
+ * signature. From then on its terms are fixed. @throws Refused when what it takes has changed since
+ */
+export const acceptPlan = useCase({
+  name: 'accept plan',
+  permission: 'agree plans',
+  input: acceptInput,
+  async run(act, { planId, signedBy, signature }) {
+    const tx = act.db;
+    const known = await tx
+      .selectFrom('payment_plan')
+      .select(['household_id', 'replaces'])
+      .where('id', '=', planId)
+      .executeTakeFirst();
+    if (!known) throw new Refused('There is no such plan');
+    await lockHouseholds(tx, [known.household_id]);
+    if (known.replaces !== null) await runningOf(act, known.replaces, known.household_id);
+    const plan = await lockPlan(tx, planId);
+    if (plan.status !== 'proposed') throw new Refused(`This plan is ${plan.status} already`);
+    if (plan.first_date < act.today)
+      throw new Refused(
+        `Its first installment was due on ${formatDate(plan.first_date)}: propose it anew with a later date`,
+      );
+    const parts = await partsOf(tx, planId, plan.replaces);
+    const drawn =
+      signature === '' ? null : Buffer.from(signature.slice(signature.indexOf(',') + 1), 'base64');
+    await tx
+      .updateTable('payment_plan')
+      .set({ signed_by: signedBy, signature: drawn, accepted_on: act.today })
+      .where('id', '=', planId)
+      .execute();
+    const paper = await agreementPdf(await readAgreement(tx, planId));
+    await tx
+      .updateTable('payment_plan')
+      .set({ status: 'accepted', agreement: await keepDocument(tx, paper) })
+      .where('id', '=', planId)
+      .execute();
+    for (const [from, own] of [
+      [null, parts.filter(({ onPlan }) => !onPlan)],
+      [plan.replaces, parts.filter(({ onPlan }) => onPlan)],
+    ] as const)
+      if (own.length > 0)
+        await writeEntries(tx, act, [
+          planAcceptedEntry({
+            businessDate: act.today,
+            memo:
+              from === null
+                ? `${formatMoneyPlain(sum(own.map(({ part }) => part.amount)))} went on payment plan ${plan.number}`
+                : `payment plan ${plan.number} took over what was open on the one before`,
+            key: `plan:${planId}:${from ?? 'patient'}`,
+            planId,
+            from,
+            parts: own.map(({ part }) => part),
+          }),
+        ]);
+    if (plan.replaces !== null)
+      await endPlan(tx, act.today, plan.replaces, 'changed', `changed to plan ${plan.number}`);
+    await act.note('accepted', { kind: 'payment plan', id: planId }, { signedBy });
+  },
+});
+
+/** What a proposed plan takes, as it stands now. @throws Refused when less of a charge is open than it takes */
+async function partsOf(
+  tx: Tx,
+  planId: number,
+  replaces: number | null,
+): Promise<{ part: PlanPart; onPlan: boolean }[]> {
+  const { rows } = await sql<{
+    chargeId: number;
+    householdId: number;
+    patientId: number | null;
+    caseId: number | null;
+    providerId: number | null;
+    locationId: number | null;
+    amount: Cents;
+    open: Cents;
+    before: Cents;
+    takenOver: boolean;
+    description: string;
+  }>`
+    select c.id as "chargeId", c.household_id as "householdId", c.patient_id as "patientId", c.case_id as "caseId", c.provider_id as "providerId", c.location_id as "locationId", c.description, l.amount, l.taken_over as "takenOver",
+      b.with_patient - coalesce(n.amount, 0) as open,
+      coalesce((select sum(p.amount) from posting p where p.charge_id = c.id and p.plan_id = ${replaces} and p.account = 'receivable/plan'), 0) as before
+    from plan_charge l join charge c on c.id = l.charge_id join charge_balance b on b.charge_id = c.id left join not_billable n on n.charge_id = c.id where l.plan_id = ${planId} order by c.service_date, c.id`.execute(
+    tx,
+  );
+  const { rows: extra } = await sql<{ n: number }>`
+    select count(*) as n from (select charge_id from posting where plan_id = ${replaces} and account = 'receivable/plan' group by 1 having sum(amount) <> 0) o
+    where o.charge_id not in (select charge_id from plan_charge where plan_id = ${planId} and taken_over)`.execute(
+    tx,
+  );
+  const changed = rows.find(({ amount, open, before, takenOver }) =>
+    takenOver ? before !== amount : open < amount,
+  );
+  if (changed || (extra[0]?.n ?? 0) > 0)
+    throw new Refused(
+      `What it takes has changed since it was proposed${changed ? ` (${changed.description})` : ''}: propose it anew`,
+    );
+  return rows.map(({ amount, open: _, before: __, takenOver, description: ___, ...about }) => ({
+    part: { about, amount },
+    onPlan: takenOver,
+  }));
+}
+
+/** Cancels a plan: what is open on it is the patient's to pay again. One that is only proposed is given up. @returns cents that came back */
+export const cancelPlan = useCase({
+  name: 'cancel plan',
+  permission: 'agree plans',
+  input: cancelInput,
+  async run(act, { planId, why }): Promise<Cents> {
+    const tx = act.db;
+    const known = await tx
+      .selectFrom('payment_plan')
+      .select('household_id')
+      .where('id', '=', planId)
+      .executeTakeFirst();
+    if (!known) throw new Refused('There is no such plan');
+    await lockHouseholds(tx, [known.household_id]);
+    await chargeInterest(act, planId, act.today, true);
+    const plan = await lockPlan(tx, planId);
+    if (plan.status !== 'accepted' && plan.status !== 'proposed')
+      throw new Refused(`This plan is ${plan.status} already`);
+    const back = await giveBack(
+      tx,
+      act,
+      planId,
+      `payment plan ${plan.number} was cancelled, and what is left is yours to pay`,
+    );
+    await endPlan(tx, act.today, planId, 'cancelled', why);
+    await act.note('cancelled', { kind: 'payment plan', id: planId }, { why, back });
+    return back;
+  },
+});

@@ -1,0 +1,114 @@
+/** Reading plans: where each stands, of one household or of all that are running. */
+import { type RawBuilder, sql } from 'kysely';
+import type { CalendarDate } from '../../core/calendar';
+import { type BasisPoints, type Cents, add, sum } from '../../core/money';
+import { interestThrough } from '../../core/plans/interest';
+import { type PlanStanding, type PlanStatus, standingOf } from '../../core/plans/standing';
+import type { Every, Extra, InterestBy } from '../../core/plans/terms';
+import type { Db } from '../../db/connect';
+import { type Context, NotThere, allow, audit } from '../access';
+
+/** A plan with where it stands. Amounts in cents, the rate in basis points a year, the annual percentage rate in hundredths of a percent. */
+export interface PlanRow extends PlanStanding {
+  id: number;
+  number: string;
+  householdId: number;
+  account: string;
+  guarantor: string;
+  phone: string;
+  email: string;
+  siteId: number | null;
+  status: PlanStatus;
+  amount: Cents;
+  down: Cents;
+  rate: BasisPoints;
+  every: Every;
+  extra: Extra;
+  interestBy: InterestBy;
+  level: Cents;
+  first: CalendarDate;
+  agreedOn: CalendarDate;
+  financeCharge: Cents;
+  total: Cents;
+  apr: number;
+  lateCharges: boolean;
+  replaces: string | null;
+  by: string;
+  endedOn: CalendarDate | null;
+  endedWhy: string;
+  /** Interest that has come due and is in no books yet. */
+  interestDue: Cents;
+  version: number;
+}
+
+interface Found extends Omit<PlanRow, keyof PlanStanding | 'interestDue'> {
+  counted: number;
+  through: CalendarDate;
+  onPlan: Cents;
+  principal: Cents;
+  schedule: { number: number; date: CalendarDate; amount: Cents }[];
+  payments: { date: CalendarDate; amount: Cents }[];
+}
+
+async function find(db: Db, which: RawBuilder<unknown>): Promise<Found[]> {
+  const { rows } = await sql<Found>`
+    select l.id, l.number, l.household_id as "householdId", h.number as account, h.last || ', ' || h.first as guarantor, h.phone, h.email,
+      coalesce(h.location_id, (select c.location_id from charge c where c.household_id = h.id and c.kind = 'service' and c.status <> 'void' order by c.service_date desc, c.id desc limit 1)) as "siteId",
+      l.status, l.amount, l.down, l.rate, l.every, l.extra, l.interest_by as "interestBy", l.level, l.first_date as first, l.agreed_on as "agreedOn", l.finance_charge as "financeCharge", l.total, l.apr,
+      l.late_charges as "lateCharges", o.number as replaces, l.user_name as by, l.ended_on as "endedOn", l.ended_why as "endedWhy", l.version, l.interest_counted as counted, l.interest_through as through,
+      coalesce(b.on_plan, 0) as "onPlan", coalesce(b.principal, 0) as principal,
+      (select json_agg(json_build_object('number', i.number, 'date', i.date, 'amount', i.amount) order by i.number) from plan_installment i where i.plan_id = l.id) as schedule,
+      coalesce((select json_agg(json_build_object('date', k.date, 'amount', k.amount) order by k.date, k.entry_id) from (
+        select e.id as entry_id, e.business_date as date, sum(p.amount) as amount from posting p join entry e on e.id = p.entry_id
+        where p.plan_id = l.id and e.kind = 'plan-payment' and p.account = 'credit/patient' and not exists (select 1 from entry r where r.reverses = e.id) group by e.id) k), '[]') as payments
+    from payment_plan l join household h on h.id = l.household_id left join payment_plan o on o.id = l.replaces
+      left join lateral (select sum(p.amount) as on_plan, sum(p.amount) filter (where c.kind <> 'interest') as principal
+        from posting p join charge c on c.id = p.charge_id where p.plan_id = l.id and p.account = 'receivable/plan') b on true
+    where ${which} order by l.id`.execute(db);
+  return rows;
+}
+
+/** Plans with where they stand on the business date; a fixed number of queries whatever their number. */
+export async function readPlans(context: Context, which: RawBuilder<unknown>): Promise<PlanRow[]> {
+  const { db, today } = context;
+  const found = await find(db, which);
+  return found.map(({ counted, through, onPlan, principal, schedule, payments, ...plan }) => {
+    const interestDue =
+      plan.status === 'accepted'
+        ? sum(
+            interestThrough({ ...plan, principal, counted, through }, today, true).map(
+              ({ amount }) => amount,
+            ),
+          )
+        : sum([]);
+    return {
+      ...plan,
+      interestDue,
+      ...standingOf(
+        { ...plan, installments: schedule, payments, left: add(onPlan, interestDue), principal },
+        today,
+      ),
+    };
+  });
+}
+
+/** The plans of a household that are not ended, and those that were, newest first. */
+export const plansOf = (context: Context, householdId: number): Promise<PlanRow[]> =>
+  readPlans(context, sql`l.household_id = ${householdId}`).then((rows) => rows.reverse());
+
+/** One plan. @throws NotThere */
+export async function readPlan(context: Context, planId: number): Promise<PlanRow> {
+  allow(context, 'read accounts');
+  const [plan] = await readPlans(context, sql`l.id = ${planId}`);
+  if (!plan) throw new NotThere('There is no such plan');
+  await audit(context.db, context, 'read', { kind: 'payment plan', id: planId });
+  return plan;
+}
+
+/** The plans that run, for the board of the station; put on the audit trail as a list. */
+export async function runningPlans(context: Context): Promise<PlanRow[]> {
+  allow(context, 'read accounts');
+  const plans = await readPlans(context, sql`l.status = 'accepted'`);
+  await audit(context.db, context, 'listed', { kind: 'list', id: 'plans' });
+  return plans;
+}
