@@ -1,6 +1,6 @@
 /** A plan agreed on the phone, signed, paid from the ledger, missed, broken, and agreed anew with smaller installments. */
 import { execFileSync } from 'node:child_process';
-import { db, expect, listening, signIn, test } from './desk';
+import { db, expect, listening, owing, signIn, test } from './desk';
 
 interface Plan {
   id: string;
@@ -16,12 +16,7 @@ test('agreed by keyboard on the phone, printed, signed, paid from the ledger, br
   page,
 }) => {
   test.setTimeout(150_000);
-  const [{ id }] = (await db<{ id: string }>(
-    `with h as (insert into household (last, first, line1, city, state, zip) values ('Winterbourne', 'Ottilie', '4 Row', 'Osprey Landing', 'WA', '98199') returning id) select id from h`,
-  )) as [{ id: string }];
-  await db(`with c as (insert into charge (household_id, kind, description, fee, service_date) values (${id}, 'opening', 'Brought in', 56000, '2026-02-05') returning id),
-    e as (insert into entry (kind, posting_date, business_date, user_id, memo) values ('opening', '2026-03-01', '2026-02-05', 'test', 'Brought in') returning id)
-    insert into posting (entry_id, account, amount, household_id, charge_id) select e.id, a.account, a.amount, ${id}, c.id from c, e, (values ('receivable/patient', 56000), ('opening/balance', -56000)) a (account, amount)`);
+  const id = await owing('Winterbourne', 'Ottilie', 56_000);
   await signIn(page, 'manager');
   await page.goto(`/accounts/${id}`);
   await listening(page);

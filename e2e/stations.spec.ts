@@ -1,7 +1,7 @@
 /** What each station does besides the two journeys, through the real interface. */
 import type { Locator, Page } from '@playwright/test';
 import pg from 'pg';
-import { amount, booksCheck, expect, figure, listening, pressFor, register, signIn, test } from './desk';
+import { amount, booksCheck, expect, figure, listening, owing, pressFor, register, signIn, test } from './desk';
 
 /** Presses a button that asks for a reason, and gives it. */
 async function withReason(scope: Page | Locator, words: string, ask: string, reason: string): Promise<void> {
@@ -108,10 +108,12 @@ test('a charge entered by mistake is voided; one on a claim is not, until the cl
 test('statements due: one is made from the list, opens as PDF, and stands with those sent', async ({
   page,
 }) => {
+  // Of its own: the others of this worker send what is due.
+  await owing('Quillfeather', 'Ansgar', 31_800);
   await signIn(page, 'front-desk');
   await page.goto('/statements?view=due');
   await listening(page);
-  const first = page.locator('tbody tr[data-index]').first();
+  const first = page.locator('tbody tr[data-index]', { hasText: 'Quillfeather' });
   const account = await first.getByRole('link').first().innerText();
   const due = amount(await first.locator('td').nth(3).innerText());
   await first.getByRole('button', { name: 'Make statement' }).click();
