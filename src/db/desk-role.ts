@@ -42,6 +42,13 @@ const ADDED_TO = [
   'receipt_household',
   'plan_charge',
   'plan_installment',
+  'letter_version',
+  'letter',
+  'letter_charge',
+  'contact',
+  'contact_void',
+  'placement_charge',
+  'placement_event',
 ] as const;
 /** Changed by triggers only. */
 const KEPT = [
@@ -60,12 +67,17 @@ const GOES_ON = {
   transmission: ['written_at', 'interchange_answer', 'group_answer'],
   mail_parcel: ['written_at'],
   plan_reminder: ['written_at', 'why'],
+  promise: ['ended_on', 'ended_why'],
+  agency_payment: ['reversed_on', 'reversed_why'],
+  agency_notice: ['written_at'],
+  hardship: ['status', 'decided_on', 'decided_by', 'decided_why'],
 } as const;
 /** Rows that are taken away again. */
 const FORGOTTEN = [
   'answered',
   'connection',
   'list_choice',
+  'overdue_owner',
   'remittance',
   'remittance_claim',
   'session',

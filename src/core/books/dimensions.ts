@@ -14,6 +14,7 @@ export const DIMENSIONS = {
   remittanceClaimId: 'remittance_claim_id',
   providerAdjustmentId: 'provider_adjustment_id',
   planId: 'plan_id',
+  placementId: 'placement_id',
   providerId: 'provider_id',
   locationId: 'location_id',
   reasonGroup: 'reason_group',

@@ -3,6 +3,7 @@ import { claims } from './foundation/claims';
 import { domains } from './foundation/domains';
 import { journal } from './foundation/journal';
 import { money } from './foundation/money';
+import { overdue } from './foundation/overdue';
 import { people } from './foundation/people';
 import { plans } from './foundation/plans';
 import { setup } from './foundation/setup';
@@ -23,5 +24,6 @@ export const foundation = [
   work,
   journal,
   statements,
+  overdue,
   trail,
 ].join('\n');

@@ -26,7 +26,7 @@ create table posting (
   case_id bigint references care_case (id), charge_id bigint references charge (id), coverage_id bigint references coverage (id),
   payer_id bigint references payer (id), claim_id bigint references claim (id), receipt_id bigint references receipt (id),
   remittance_id bigint references remittance (id), remittance_claim_id bigint references remittance_claim (id),
-  provider_adjustment_id bigint references provider_adjustment (id), plan_id bigint references payment_plan (id),
+  provider_adjustment_id bigint references provider_adjustment (id), plan_id bigint references payment_plan (id), placement_id bigint,
   provider_id bigint references provider (id), location_id bigint references location (id), reason_group text, reason_code text,
   check ((reason_group is null) = (reason_code is null))
 );
@@ -39,6 +39,7 @@ create index on posting (remittance_id) where remittance_id is not null;
 create index on posting (provider_adjustment_id) where provider_adjustment_id is not null;
 create index on posting (receipt_id) where receipt_id is not null;
 create index on posting (plan_id) where plan_id is not null;
+create index on posting (placement_id) where placement_id is not null;
 
 -- Balances kept for speed; they change only here, in the transaction of the postings they sum.
 create table charge_balance (
@@ -136,6 +137,8 @@ begin
     (f.charge_id is not null and a.part is null)
     or (a.class = 'receivable' and (f.charge_id is null or f.household_id is null))
     or (a.part = 'on_plan' and f.plan_id is null)
+    or (a.part = 'at_agency' and f.placement_id is null)
+    or (a.code = 'credit/agency' and (f.household_id is null or f.placement_id is null))
     or (a.part = 'with_payer' and (f.coverage_id is null or f.payer_id is null))
     or (a.class = 'cash' and f.charge_id is not null and (f.payer_id is null or f.coverage_id is null))
     or (a.class = 'cash' and f.charge_id is not null and f.remittance_id is null)
@@ -149,6 +152,7 @@ begin
     exists (select 1 from charge c where c.id = f.charge_id and c.household_id is distinct from f.household_id)
     or exists (select 1 from receipt r where r.id = f.receipt_id and r.household_id <> f.household_id and not exists (select 1 from receipt_household x where x.receipt_id = r.id and x.household_id = f.household_id))
     or exists (select 1 from payment_plan l where l.id = f.plan_id and l.household_id <> f.household_id)
+    or exists (select 1 from placement l where l.id = f.placement_id and l.household_id <> f.household_id)
     or exists (select 1 from coverage o where o.id = f.coverage_id and ((select n.payer_id from plan n where n.id = o.plan_id) <> f.payer_id
       or o.case_id <> (select c.case_id from charge c where c.id = f.charge_id))) limit 1;
   if found then

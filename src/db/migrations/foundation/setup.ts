@@ -19,7 +19,7 @@ create table provider (
 );
 create table connection (
   id bigint generated always as identity primary key, name text not null unique, folder text not null unique check (folder ~ '^[a-z0-9-]{1,40}$'),
-  kind text not null default 'clearinghouse' check (kind in ('clearinghouse', 'print-shop', 'message-gateway')), settings jsonb not null,
+  kind text not null default 'clearinghouse' check (kind in ('clearinghouse', 'print-shop', 'message-gateway', 'agency')), settings jsonb not null,
   last_control bigint not null default 0, version integer not null default 1
 );
 create table fee_schedule (

@@ -10,7 +10,7 @@ create trigger document_fixed before update or delete or truncate on document fo
 alter table document enable always trigger document_fixed;
 
 create table mail_batch (
-  id bigint generated always as identity primary key, kind text not null default 'statement' check (kind in ('statement')), title text not null,
+  id bigint generated always as identity primary key, kind text not null default 'statement' check (kind in ('statement', 'letter')), title text not null,
   set_name text not null default '', options jsonb not null, user_id text not null, user_name text not null, made_on calendar_date not null, created_at timestamptz not null default now()
 );
 create index on mail_batch (id desc);
@@ -23,7 +23,7 @@ create index on mail_parcel (batch_id);
 -- One piece of mail. It is a draft, then made (its paper stands), then sent; or it failed, was taken out, or was voided.
 create table mail_piece (
   id bigint generated always as identity primary key, batch_id bigint references mail_batch (id), number integer,
-  kind text not null default 'statement' check (kind in ('statement')), household_id bigint not null references household (id),
+  kind text not null default 'statement' check (kind in ('statement', 'letter')), household_id bigint not null references household (id),
   -- The patient whose services alone it is about, sent to that patient's confidential address; null for the household's.
   patient_id bigint references patient (id),
   -- Other households whose statements lie in it; it is addressed to the one that they are mailed with.
@@ -134,6 +134,7 @@ create function statement_due(of_household bigint, of_patient bigint) returns bi
 $$;
 -- What a piece would say is due now.
 create function piece_due(piece mail_piece) returns bigint language sql stable as $$
-  select statement_due(piece.household_id, piece.patient_id) + coalesce((select sum(statement_due(h, null)) from unnest(piece.joined) h), 0)
+  -- What a letter names as past due is looked at when it is made.
+  select case when piece.kind = 'letter' then piece.amount else statement_due(piece.household_id, piece.patient_id) + coalesce((select sum(statement_due(h, null)) from unnest(piece.joined) h), 0) end
 $$;
 `;
