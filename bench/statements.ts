@@ -69,6 +69,7 @@ function statement(household: number): StatementContent {
             undone: false,
             paidByPayer: cents(3000),
             paidByPatient: NONE,
+            paidByAgency: cents(0),
             reduced: [{ words: 'the discount of our contract', amount: cents(1700) }],
             passedOn: [{ words: 'your copay for the visit', amount: owed }],
             refused: [],

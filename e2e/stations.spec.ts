@@ -1,7 +1,18 @@
 /** What each station does besides the two journeys, through the real interface. */
 import type { Locator, Page } from '@playwright/test';
 import pg from 'pg';
-import { amount, booksCheck, expect, figure, listening, owing, pressFor, register, signIn, test } from './desk';
+import {
+  amount,
+  booksCheck,
+  expect,
+  figure,
+  listening,
+  owing,
+  pressFor,
+  register,
+  signIn,
+  test,
+} from './desk';
 
 /** Presses a button that asks for a reason, and gives it. */
 async function withReason(scope: Page | Locator, words: string, ask: string, reason: string): Promise<void> {

@@ -49,6 +49,7 @@ const ADDED_TO = [
   'contact_void',
   'placement_charge',
   'placement_event',
+  'agency_statement',
 ] as const;
 /** Changed by triggers only. */
 const KEPT = [

@@ -39,6 +39,35 @@ export interface DB {
     lifted_why: string | null;
     created_at: Generated<Date>;
   };
+  agency_notice: {
+    id: GeneratedAlways<number>;
+    placement_id: number;
+    kind: 'recall' | 'payment' | 'correction';
+    amount: Generated<Cents>;
+    words: Generated<string>;
+    made_on: CalendarDate;
+    written_at: Date | null;
+  };
+  agency_payment: {
+    id: GeneratedAlways<number>;
+    placement_id: number;
+    reference: string;
+    paid_on: CalendarDate;
+    gross: Cents;
+    fee: Cents;
+    direct: boolean;
+    receipt_id: number | null;
+    entry_id: number;
+    reversed_on: CalendarDate | null;
+    reversed_why: Generated<string>;
+  };
+  agency_statement: {
+    id: GeneratedAlways<number>;
+    connection_id: number;
+    file_id: number;
+    received_on: CalendarDate;
+    lines: ColumnType<unknown, string, string>;
+  };
   answered: {
     use_case: string;
     key: string;
@@ -216,10 +245,33 @@ export interface DB {
     id: GeneratedAlways<number>;
     name: string;
     folder: string;
-    kind: Generated<'clearinghouse' | 'print-shop' | 'message-gateway'>;
+    kind: Generated<'clearinghouse' | 'print-shop' | 'message-gateway' | 'agency'>;
     settings: ColumnType<unknown, string, string>;
     last_control: Generated<number>;
     version: Generated<number>;
+  };
+  contact: {
+    id: GeneratedAlways<number>;
+    household_id: number;
+    kind: 'call' | 'letter' | 'message' | 'visit';
+    direction: 'out' | 'in';
+    whom: Generated<string>;
+    said: Generated<string>;
+    outcome:
+      'no-answer' | 'left-word' | 'wrong-number' | 'spoke' | 'refused' | 'promise' | 'dispute' | 'hardship';
+    at: Date;
+    business_date: CalendarDate;
+    again_on: CalendarDate | null;
+    warned: Generated<string>;
+    user_id: string;
+    user_name: string;
+    created_at: Generated<Date>;
+  };
+  contact_void: {
+    contact_id: number;
+    why: string;
+    user_name: string;
+    on_day: CalendarDate;
   };
   coverage: {
     id: GeneratedAlways<number>;
@@ -305,7 +357,9 @@ export interface DB {
       | 'rejected'
       | 'next-payer'
       | 'returned-mail'
-      | 'broken-plan';
+      | 'broken-plan'
+      | 'broken-promise'
+      | 'agency';
     household_id: number | null;
     claim_id: number | null;
     charge_id: number | null;
@@ -328,6 +382,30 @@ export interface DB {
     business_date: CalendarDate;
     user_name: string;
     words: string;
+  };
+  hardship: {
+    id: GeneratedAlways<number>;
+    household_id: number;
+    size: number;
+    income: Cents;
+    evidence: string;
+    year: number;
+    level: Cents;
+    share: number;
+    reduction: BasisPoints;
+    amount: Cents;
+    status: Generated<'asked' | 'approved' | 'refused'>;
+    asked_on: CalendarDate;
+    asked_by: string;
+    decided_on: CalendarDate | null;
+    decided_by: Generated<string>;
+    decided_why: Generated<string>;
+  };
+  hardship_band: {
+    id: GeneratedAlways<number>;
+    up_to: number;
+    reduction: BasisPoints;
+    version: Generated<number>;
   };
   household: {
     id: GeneratedAlways<number>;
@@ -364,6 +442,37 @@ export interface DB {
     at_agency: Generated<Cents>;
     credit: Generated<Cents>;
   };
+  letter: {
+    piece_id: number;
+    household_id: number;
+    patient_id: number | null;
+    stage_id: number | null;
+    position: number;
+    version_id: number;
+    date: CalendarDate;
+    amount: Cents;
+  };
+  letter_charge: {
+    piece_id: number;
+    charge_id: number;
+    amount: Cents;
+  };
+  letter_template: {
+    id: GeneratedAlways<number>;
+    name: string;
+    active: Generated<boolean>;
+    version: Generated<number>;
+  };
+  letter_version: {
+    id: GeneratedAlways<number>;
+    template_id: number;
+    number: number;
+    subject: string;
+    blocks: ColumnType<unknown, string, string>;
+    user_name: string;
+    made_on: CalendarDate;
+    created_at: Generated<Date>;
+  };
   list_choice: {
     user_id: string;
     list: string;
@@ -382,7 +491,7 @@ export interface DB {
   };
   mail_batch: {
     id: GeneratedAlways<number>;
-    kind: Generated<'statement'>;
+    kind: Generated<'statement' | 'letter'>;
     title: string;
     set_name: Generated<string>;
     options: ColumnType<unknown, string, string>;
@@ -403,7 +512,7 @@ export interface DB {
     id: GeneratedAlways<number>;
     batch_id: number | null;
     number: number | null;
-    kind: Generated<'statement'>;
+    kind: Generated<'statement' | 'letter'>;
     household_id: number;
     patient_id: number | null;
     joined: Generated<number[]>;
@@ -441,6 +550,40 @@ export interface DB {
   months_kept: {
     only_one: Generated<boolean>;
     through: CalendarDate;
+  };
+  overdue_owner: {
+    household_id: number;
+    user_id: string;
+    assigned_on: CalendarDate;
+    assigned_by: string;
+  };
+  overdue_policy: {
+    id: Generated<number>;
+    least: Generated<Cents>;
+    between_letters: Generated<number>;
+    recent_days: Generated<number>;
+    spare_claims: Generated<boolean>;
+    spare_plans: Generated<boolean>;
+    dispute_reason: number | null;
+    hardship_reason: number | null;
+    calls: Generated<number>;
+    call_days: Generated<number>;
+    quiet_days: Generated<number>;
+    call_from: Generated<number>;
+    call_to: Generated<number>;
+    small_below: Generated<Cents>;
+    small_days: Generated<number>;
+    agency_days: Generated<number>;
+    agency_least: Generated<Cents>;
+    version: Generated<number>;
+  };
+  overdue_stage: {
+    id: GeneratedAlways<number>;
+    position: number;
+    name: string;
+    days: number;
+    template_id: number;
+    version: Generated<number>;
   };
   password_link: {
     user_id: string;
@@ -534,6 +677,44 @@ export interface DB {
     created_at: Generated<Date>;
     version: Generated<number>;
   };
+  placement: {
+    id: GeneratedAlways<number>;
+    number: Generated<string>;
+    household_id: number;
+    connection_id: number;
+    status: Generated<
+      'proposed' | 'placed' | 'accepted' | 'withdrawn' | 'refused' | 'recalled' | 'returned' | 'paid'
+    >;
+    amount: Cents;
+    contingency: BasisPoints;
+    pays: 'gross' | 'net';
+    proposed_on: CalendarDate;
+    proposed_by: string;
+    why: string;
+    placed_on: CalendarDate | null;
+    approved_by: Generated<string>;
+    written_at: Date | null;
+    ended_on: CalendarDate | null;
+    ended_why: Generated<string>;
+    disputed: Generated<boolean>;
+    version: Generated<number>;
+  };
+  placement_charge: {
+    placement_id: number;
+    charge_id: number;
+    amount: Cents;
+  };
+  placement_event: {
+    id: GeneratedAlways<number>;
+    placement_id: number;
+    on_day: CalendarDate;
+    what: string;
+    words: Generated<string>;
+    amount: Generated<Cents>;
+    fee: Generated<Cents>;
+    user_name: string;
+    at: Generated<Date>;
+  };
   plan: {
     id: GeneratedAlways<number>;
     payer_id: number;
@@ -613,10 +794,17 @@ export interface DB {
     remittance_claim_id: number | null;
     provider_adjustment_id: number | null;
     plan_id: number | null;
+    placement_id: number | null;
     provider_id: number | null;
     location_id: number | null;
     reason_group: string | null;
     reason_code: string | null;
+  };
+  poverty_level: {
+    year: number;
+    size: number;
+    amount: Cents;
+    version: Generated<number>;
   };
   practice: {
     id: Generated<number>;
@@ -635,6 +823,17 @@ export interface DB {
     closed_through: CalendarDate | null;
     second_factor: Generated<'nobody' | 'managers' | 'everybody'>;
     version: Generated<number>;
+  };
+  promise: {
+    id: GeneratedAlways<number>;
+    household_id: number;
+    contact_id: number;
+    amount: Cents;
+    made_on: CalendarDate;
+    made_at: Generated<Date>;
+    by_date: CalendarDate;
+    ended_on: CalendarDate | null;
+    ended_why: Generated<string>;
   };
   provider: {
     id: GeneratedAlways<number>;

@@ -1,17 +1,28 @@
 /** The outside of the demo: the stand-ins take their turn between our rounds. */
 import { join } from 'node:path';
 import { sql } from 'kysely';
+import type { CalendarDate } from '../core/calendar';
 import type { Db } from '../db/connect';
 import type { Context } from '../server/access';
 import { exchangeRoot } from '../server/exchange/folders';
 import { writeOutbox } from '../server/exchange/round';
 import { clearinghouseRound } from '../standins/clearinghouse';
+import { contingencyOf } from '../core/exchange/connections';
+import { agencyRound } from '../standins/agency';
 import { gatewayRound, printShopRound } from '../standins/mail';
+import { AGENCY_CONTRACT } from './setup';
 
 const LOCK = 7_239_003;
 
 /** Where the stand-in keeps what it knows. */
 export const standinState = (): string => join(exchangeRoot(), 'tideline', 'standin-state.json');
+
+/** One turn of the simulated agency. @returns names of the files that it put into our inbox */
+export const agencyTurn = (today: CalendarDate): Promise<string[]> =>
+  agencyRound(join(exchangeRoot(), 'gannet'), today, {
+    contingency: contingencyOf(AGENCY_CONTRACT),
+    pays: AGENCY_CONTRACT.pays,
+  });
 
 /** Whether a database holds the whole demo. */
 export async function isDemo(db: Db): Promise<boolean> {
@@ -30,5 +41,6 @@ export async function outsideTurn(context: Context): Promise<void> {
     await clearinghouseRound(join(exchangeRoot(), 'tideline'), standinState(), context.today);
     await printShopRound(join(exchangeRoot(), 'shoreline'));
     await gatewayRound(join(exchangeRoot(), 'pelican'));
+    await agencyTurn(context.today);
   });
 }

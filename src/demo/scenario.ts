@@ -69,7 +69,7 @@ export async function loadScenario(
   say: (words: string) => void,
 ): Promise<void> {
   // The stand-in starts without memory; files of an earlier scenario would answer claims that no longer exist.
-  for (const folder of ['tideline', 'shoreline', 'pelican'])
+  for (const folder of ['tideline', 'shoreline', 'pelican', 'gannet'])
     await rm(join(exchangeRoot(), folder), { recursive: true, force: true });
   const { providers, plans } = await setUpPractice(db);
   const on = (day: CalendarDate, role: Role = 'biller'): Context => ({

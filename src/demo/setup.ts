@@ -7,6 +7,9 @@ import { FIRST_ROWS, rowsDocument } from '../core/statements/sets';
 import { STANDIN_CATEGORIES, STANDIN_PAYERS } from '../standins/payer-book';
 import { REASON_CODES } from './reason-codes';
 
+/** What is agreed with the simulated agency. */
+export const AGENCY_CONTRACT = { contingency: '25', pays: 'net' } as const;
+
 /** A made-up NPI that passes the check digit. */
 export const npi = (nine: string): string => nine + npiCheckDigit(nine);
 
@@ -191,6 +194,31 @@ export async function setUpPractice(db: Db): Promise<{
         kind: 'message-gateway',
         settings: CONNECTION_KINDS['message-gateway'].settings.write({ from: 'billing@example.com' }),
       },
+      {
+        name: 'Gannet Recovery (stand-in)',
+        folder: 'gannet',
+        kind: 'agency',
+        settings: CONNECTION_KINDS.agency.settings.write({ clientId: 'OSPREY', ...AGENCY_CONTRACT }),
+      },
+    ])
+    .execute();
+  // Made-up levels, in their shape like those that are published each year.
+  await db
+    .insertInto('poverty_level')
+    .values(
+      [1_560_000, 2_110_000, 2_660_000, 3_210_000].map((amount, index) => ({
+        year: 2026,
+        size: index + 1,
+        amount: cents(amount),
+      })),
+    )
+    .execute();
+  await db
+    .insertInto('hardship_band')
+    .values([
+      { up_to: 100, reduction: basisPoints(10_000) },
+      { up_to: 150, reduction: basisPoints(7500) },
+      { up_to: 200, reduction: basisPoints(5000) },
     ])
     .execute();
   await setUpStatements(db, mill!.id);

@@ -16,6 +16,7 @@ import { sendClaims } from '../server/claims/send';
 import { takeFile } from '../server/exchange/intake';
 import { runWork } from '../server/jobs/run';
 import { startSendingBatch } from '../server/jobs/work';
+import { approvePlacements, proposePlacements } from '../server/overdue/placements';
 import { acceptPlan, proposePlan } from '../server/plans/agree';
 import { draftStatements } from '../server/statements/drafts';
 import { setDelivery } from '../server/statements/household';
@@ -244,4 +245,43 @@ export async function lateOf(t: TestDatabase) {
   await charge(t, long, made.patientId, '90.00', '99213', addDays(TODAY, -70));
   await prepareStatement(long, { householdId: made.householdId, key: `late-of-${made.householdId}` });
   return made;
+}
+
+/** A household that is past due: a visit of ten weeks ago, shown on a statement of so many days ago. */
+export async function overdueOf(
+  t: TestDatabase,
+  {
+    fee = '240.00',
+    ago = 60,
+    more = {},
+  }: { fee?: string; ago?: number; more?: Record<string, unknown> } = {},
+) {
+  const long = { ...t.context, today: addDays(TODAY, -ago) };
+  const made = await household(t, false, more);
+  const chargeId = await charge(t, long, made.patientId, fee, '99213', addDays(TODAY, -ago - 10));
+  await prepareStatement(long, { householdId: made.householdId, key: `overdue-of-${made.householdId}` });
+  return { ...made, chargeId };
+}
+
+/** A household that is past due, proposed for the agency; handed over where that is asked for. */
+export async function placementOf(t: TestDatabase, handedOver = true, fee = '240.00') {
+  const made = await overdueOf(t, { fee });
+  const { id: connectionId } = await t.db
+    .selectFrom('connection')
+    .select('id')
+    .where('kind', '=', 'agency')
+    .executeTakeFirstOrThrow();
+  await proposePlacements(t.context, {
+    householdIds: [made.householdId],
+    connectionId,
+    why: 'every letter was sent',
+  });
+  const { id: placementId, number } = await t.db
+    .selectFrom('placement')
+    .select(['id', 'number'])
+    .where('household_id', '=', made.householdId)
+    .orderBy('id', 'desc')
+    .executeTakeFirstOrThrow();
+  if (handedOver) await approvePlacements(t.context, { placementIds: [placementId] });
+  return { ...made, connectionId, placementId, number };
 }

@@ -4,7 +4,7 @@
  * less reductions less payments.
  */
 import type { CalendarDate } from '../calendar';
-import { type Cents, ZERO, add, negate, sum } from '../money';
+import { type Cents, ZERO, add, minus, negate, sum } from '../money';
 import { type AccountClass, type BookAccount, classOf } from './accounts';
 import type { Dimensions } from './dimensions';
 import type { EntryKind } from './kinds';
@@ -337,6 +337,174 @@ export const planEndedEntry = (input: {
     { ...about, planId: input.planId, account: 'receivable/patient', amount },
     { ...about, planId: input.planId, account: 'receivable/plan', amount: negate(amount) },
   ]),
+});
+
+/** What of a charge a placement with an agency moves, in cents. */
+export type PlacementPart = PlanPart;
+
+/** Charges handed to an agency. */
+export const placedEntry = (input: {
+  businessDate: CalendarDate;
+  memo: string;
+  key: string;
+  placementId: number;
+  parts: readonly PlacementPart[];
+}): EntryDraft => ({
+  kind: 'placed',
+  businessDate: input.businessDate,
+  memo: input.memo,
+  key: input.key,
+  postings: input.parts.flatMap(({ about, amount }): Posting[] => {
+    const shared = { ...about, placementId: input.placementId };
+    return [
+      { ...shared, account: 'receivable/agency', amount },
+      { ...shared, account: 'receivable/patient', amount: negate(amount) },
+    ];
+  }),
+});
+
+/** What is open with an agency, back with the patient. */
+export const placementEndedEntry = (input: {
+  businessDate: CalendarDate;
+  memo: string;
+  placementId: number;
+  parts: readonly PlacementPart[];
+}): EntryDraft => ({
+  kind: 'placement-ended',
+  businessDate: input.businessDate,
+  memo: input.memo,
+  postings: input.parts.flatMap(({ about, amount }): Posting[] => {
+    const shared = { ...about, placementId: input.placementId };
+    return [
+      { ...shared, account: 'receivable/patient', amount },
+      { ...shared, account: 'receivable/agency', amount: negate(amount) },
+    ];
+  }),
+});
+
+/**
+ * What an agency collected: all of it goes to the charges; its fee is an expense, kept by the agency where it hands over net,
+ * else owed to it. Amounts in cents; the parts sum to `gross`.
+ */
+export const agencyPaymentEntry = (input: {
+  businessDate: CalendarDate;
+  memo: string;
+  key: string;
+  placementId: number;
+  householdId: number;
+  gross: Cents;
+  fee: Cents;
+  pays: 'gross' | 'net';
+  cashAccount: BookAccount;
+  parts: readonly PlacementPart[];
+}): EntryDraft => {
+  const of = { placementId: input.placementId, householdId: input.householdId };
+  return {
+    kind: 'agency-payment',
+    businessDate: input.businessDate,
+    memo: input.memo,
+    key: input.key,
+    postings: [
+      {
+        ...of,
+        account: input.cashAccount,
+        amount: input.pays === 'net' ? minus(input.gross, input.fee) : input.gross,
+      },
+      { ...of, account: 'expense/agency-fee', amount: input.fee },
+      ...(input.pays === 'gross'
+        ? [{ ...of, account: 'payable/agency-fee' as const, amount: negate(input.fee) }]
+        : []),
+      { ...of, account: 'credit/agency', amount: negate(input.gross) },
+      ...input.parts.flatMap(({ about, amount }): Posting[] => [
+        { ...about, ...of, account: 'credit/agency', amount },
+        { ...about, ...of, account: 'receivable/agency', amount: negate(amount) },
+      ]),
+    ],
+  };
+};
+
+/** What somebody paid to us though it is with an agency: credit of a receipt to its charges, and the agency's fee, which is owed. */
+export const agencyDirectEntry = (input: {
+  businessDate: CalendarDate;
+  memo: string;
+  placementId: number;
+  householdId: number;
+  receiptId: number;
+  fee: Cents;
+  parts: readonly PlacementPart[];
+}): EntryDraft => {
+  const of = {
+    placementId: input.placementId,
+    householdId: input.householdId,
+    receiptId: input.receiptId,
+  };
+  return {
+    kind: 'agency-direct',
+    businessDate: input.businessDate,
+    memo: input.memo,
+    postings: [
+      ...input.parts.flatMap(({ about, amount }): Posting[] => [
+        { ...about, ...of, account: 'credit/patient', amount },
+        { ...about, ...of, account: 'receivable/agency', amount: negate(amount) },
+      ]),
+      { ...of, account: 'expense/agency-fee', amount: input.fee },
+      { ...of, account: 'payable/agency-fee', amount: negate(input.fee) },
+    ],
+  };
+};
+
+/** Fees that are paid to an agency, by placement. Amounts in cents. */
+export const agencyFeePaidEntry = (input: {
+  businessDate: CalendarDate;
+  memo: string;
+  key: string;
+  cashAccount: BookAccount;
+  parts: readonly { placementId: number; householdId: number; amount: Cents }[];
+}): EntryDraft => ({
+  kind: 'agency-fee-paid',
+  businessDate: input.businessDate,
+  memo: input.memo,
+  key: input.key,
+  postings: input.parts.flatMap(({ amount, ...of }): Posting[] => [
+    { ...of, account: 'payable/agency-fee', amount },
+    { ...of, account: input.cashAccount, amount: negate(amount) },
+  ]),
+});
+
+/** What stands with a patient taken off for a stated reason: small balances, courtesy, bad debt. Amounts in cents. */
+export const patientWriteOffEntry = (input: {
+  kind: 'write-off' | 'bad-debt';
+  businessDate: CalendarDate;
+  why: string;
+  account: BookAccount;
+  parts: readonly PlacementPart[];
+}): EntryDraft => ({
+  kind: input.kind,
+  businessDate: input.businessDate,
+  memo: input.why,
+  postings: input.parts.flatMap(({ about, amount }): Posting[] => [
+    { ...about, account: input.account, amount },
+    { ...about, account: 'receivable/patient', amount: negate(amount) },
+  ]),
+});
+
+/** Credit of a receipt that pays what was written off as bad debt: the reduction is taken back by so much, it is no income again. */
+export const badDebtRecoveredEntry = (input: {
+  businessDate: CalendarDate;
+  memo: string;
+  receiptId: number;
+  parts: readonly PlacementPart[];
+}): EntryDraft => ({
+  kind: 'bad-debt-recovered',
+  businessDate: input.businessDate,
+  memo: input.memo,
+  postings: input.parts.flatMap(({ about, amount }): Posting[] => {
+    const shared = { ...about, receiptId: input.receiptId };
+    return [
+      { ...shared, account: 'credit/patient', amount },
+      { ...shared, account: 'reduction/bad-debt-recovered', amount: negate(amount) },
+    ];
+  }),
 });
 
 /** What a patient had paid too much of a charge, back to the credit of the receipt that paid it. `amount` in cents. */

@@ -20,6 +20,7 @@ const nothing = {
   undone: false,
   paidByPayer: ZERO,
   paidByPatient: ZERO,
+  paidByAgency: cents(0),
   reduced: [],
   passedOn: [],
   refused: [],

@@ -15,6 +15,7 @@ export interface EntryFacts {
   undone: boolean;
   paidByPayer: Cents;
   paidByPatient: Cents;
+  paidByAgency: Cents;
   /** Reductions and what passed to the patient, by reason, in the patient's words. */
   reduced: { words: string; amount: Cents }[];
   passedOn: { words: string; amount: Cents }[];
@@ -117,6 +118,49 @@ export const ENTRY_KINDS = {
     label: 'came back from a plan',
     needs: ['householdId', 'chargeId', 'planId'],
     tell: (entry) => [`On ${formatDate(entry.date)} ${entry.memo}${later(entry, 'taken back')}.`],
+  },
+  placed: {
+    label: 'handed to an agency',
+    needs: ['householdId', 'chargeId', 'placementId'],
+    tell: (entry) => [`On ${formatDate(entry.date)} ${entry.memo}${later(entry, 'taken back')}.`],
+  },
+  'placement-ended': {
+    label: 'came back from an agency',
+    needs: ['householdId', 'chargeId', 'placementId'],
+    tell: (entry) => [`On ${formatDate(entry.date)} ${entry.memo}${later(entry, 'taken back')}.`],
+  },
+  'agency-payment': {
+    label: 'paid by an agency',
+    needs: ['householdId', 'placementId'],
+    tell: (entry) => [
+      `On ${formatDate(entry.date)} ${m(entry.paidByAgency)} came from the agency${later(entry, 'taken back')}.`,
+    ],
+  },
+  'agency-direct': {
+    label: 'paid to us, with an agency',
+    needs: ['householdId', 'placementId', 'receiptId'],
+    tell: (entry) => [
+      `On ${formatDate(entry.date)} you paid ${m(entry.paidByPatient)}${later(entry, 'taken back')}.`,
+    ],
+  },
+  'agency-fee-paid': {
+    label: 'fee of an agency paid',
+    needs: ['householdId', 'placementId'],
+    tell: nothing,
+  },
+  'bad-debt': {
+    label: 'bad debt',
+    needs: ['householdId', 'chargeId'],
+    tell: (entry) => [
+      `On ${formatDate(entry.date)} we gave up ${m(sum(entry.reduced.map((item) => item.amount)))}${later(entry, 'taken back')}.`,
+    ],
+  },
+  'bad-debt-recovered': {
+    label: 'bad debt recovered',
+    needs: ['householdId', 'chargeId', 'receiptId'],
+    tell: (entry) => [
+      `On ${formatDate(entry.date)} you paid ${m(entry.paidByPatient)} that we had given up${later(entry, 'taken back')}.`,
+    ],
   },
   'coverage-change': {
     label: 'coverage changed',

@@ -1,6 +1,7 @@
 /** The kinds of connections to the outside, each with its own settings. */
 import { z } from 'zod';
 import { type DocumentKind, documentKind } from '../documents';
+import { type BasisPoints, basisPoints } from '../money';
 
 /** What a clearinghouse needs to know of us, and we of it. */
 export interface ClearinghouseSettings {
@@ -22,6 +23,16 @@ export interface PrintShopSettings {
 export interface MessageGatewaySettings {
   /** Our e-mail address. */
   from: string;
+}
+
+/** What is agreed with a collection agency. */
+export interface AgencySettings {
+  /** What it knows us by. */
+  clientId: string;
+  /** Its part of what it collects, in percent as it is typed, such as `25` or `33.33`. */
+  contingency: string;
+  /** Whether it hands over all of it, with its fee owed, or less its fee. */
+  pays: 'gross' | 'net';
 }
 
 const x12Id = z
@@ -81,11 +92,40 @@ const messageGateway: ConnectionKindShape<MessageGatewaySettings> = {
   fields: [{ name: 'from', label: 'Our e-mail', schema: z.email('is not an e-mail address') }],
 };
 
+const agency: ConnectionKindShape<AgencySettings> = {
+  words: 'collection agency',
+  settings: documentKind(
+    'setting of a collection agency',
+    1,
+    z.object({ clientId: z.string(), contingency: z.string(), pays: z.enum(['gross', 'net']) }),
+  ),
+  fields: [
+    {
+      name: 'clientId',
+      label: 'Our id there',
+      schema: z.string().trim().min(1, 'is missing').max(40, 'may have 40 characters'),
+    },
+    {
+      name: 'contingency',
+      label: 'Its part in percent',
+      schema: z
+        .string()
+        .trim()
+        .regex(/^(100(\.0{1,2})?|\d{1,2}(\.\d{1,2})?)$/, 'is a percentage up to 100 such as 25 or 33.33'),
+    },
+  ],
+};
+
+/** The contingency of an agency in basis points. */
+export const contingencyOf = ({ contingency }: Pick<AgencySettings, 'contingency'>): BasisPoints =>
+  basisPoints(Math.round(Number(contingency) * 100));
+
 /** Every kind of connection. */
 export const CONNECTION_KINDS = {
   clearinghouse,
   'print-shop': printShop,
   'message-gateway': messageGateway,
+  agency,
 } as const;
 /** Name of a kind of connection. */
 export type ConnectionKind = keyof typeof CONNECTION_KINDS;
@@ -95,6 +135,7 @@ interface SettingsOf {
   clearinghouse: ClearinghouseSettings;
   'print-shop': PrintShopSettings;
   'message-gateway': MessageGatewaySettings;
+  agency: AgencySettings;
 }
 
 /** Reads the settings of a connection. @throws DocumentFault when they are not such settings */

@@ -99,7 +99,10 @@ describe('the monthly statement', () => {
     const ours = [line('G-1'), line('G-2'), line('G-3')];
     expect(compareStatement(ours, ours)).toEqual([]);
     expect(
-      compareStatement([line('G-1', { fee: cents(1200), paid: cents(2800) }), line('G-2'), line('G-9')], ours),
+      compareStatement(
+        [line('G-1', { fee: cents(1200), paid: cents(2800) }), line('G-2'), line('G-9')],
+        ours,
+      ),
     ).toEqual([
       { placement: 'G-1', column: 'fee', theirs: 1200, ours: 1000 },
       { placement: 'G-1', column: 'paid', theirs: 2800, ours: 3000 },
@@ -151,7 +154,14 @@ test('a name that a spreadsheet would run is words in the hand-over', () => {
 
 test('notices are read as they were written', () => {
   const text = writeNotices([
-    { id: 7, placement: 'G-1', kind: 'recall', date: calendarDate('2026-03-16'), amount: cents(0), words: 'paid, elsewhere' },
+    {
+      id: 7,
+      placement: 'G-1',
+      kind: 'recall',
+      date: calendarDate('2026-03-16'),
+      amount: cents(0),
+      words: 'paid, elsewhere',
+    },
   ]);
   expect(readNotices(text)).toEqual([{ id: 'N00000007', placement: 'G-1', kind: 'recall', amount: 0 }]);
 });

@@ -189,7 +189,7 @@ export interface StatementDifference {
   ours: Cents | null;
 }
 
-/** Compares an agency’s statement with our books: what only one of both has, and each amount that differs. */
+/** Compares an agency’s statement with our books: what only one of both has, unless nothing is open of it, and each amount that differs. */
 export function compareStatement(
   theirs: readonly AgencyStatementLine[],
   ours: readonly OurPlacement[],
@@ -223,7 +223,7 @@ export function compareStatement(
         found.push({ placement, column, theirs: line[column], ours: own[column] });
   }
   for (const own of ours)
-    if (!said.has(own.placement))
+    if (!said.has(own.placement) && own.balance > 0)
       found.push({ placement: own.placement, column: 'placement', theirs: null, ours: own.placed });
   return found;
 }
@@ -337,9 +337,7 @@ export const writeNotices = (notices: readonly AgencyNotice[]): string =>
   );
 
 /** Reads notices as an agency does: the placement, what is said of it, and the amount. @throws BrokenAgencyFile */
-export const readNotices = (
-  text: string,
-): { id: string; placement: string; kind: string; amount: Cents }[] =>
+export const readNotices = (text: string): { id: string; placement: string; kind: string; amount: Cents }[] =>
   linesOf(text, NOTICES_HEAD).map(([id = '', placement = '', kind = '', , amount = ''], index) => ({
     id,
     placement,

@@ -37,8 +37,12 @@ describe('limits of calls (12 CFR 1006.14(b)(2))', () => {
   });
 
   test('the policy’s own limits', () => {
-    expect(callDoubts(times(2, call('2026-03-16')), { ...POLICY, calls: 2, callDays: 1 }, today)).toHaveLength(1);
-    expect(callDoubts([call('2026-03-16', { outcome: 'spoke' })], { ...POLICY, quietDays: 0 }, today)).toEqual([]);
+    expect(
+      callDoubts(times(2, call('2026-03-16')), { ...POLICY, calls: 2, callDays: 1 }, today),
+    ).toHaveLength(1);
+    expect(
+      callDoubts([call('2026-03-16', { outcome: 'spoke' })], { ...POLICY, quietDays: 0 }, today),
+    ).toEqual([]);
   });
 });
 

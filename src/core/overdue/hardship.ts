@@ -34,7 +34,9 @@ export function reductionFor(
   income: Cents,
 ): { share: number; reduction: BasisPoints } {
   const share = Math.floor((income * 100) / level.amount);
-  const band = [...bands].sort((a, b) => a.upTo - b.upTo).find(({ upTo }) => income * 100 <= level.amount * upTo);
+  const band = [...bands]
+    .sort((a, b) => a.upTo - b.upTo)
+    .find(({ upTo }) => income * 100 <= level.amount * upTo);
   return { share, reduction: band?.reduction ?? basisPoints(0) };
 }
 

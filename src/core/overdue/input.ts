@@ -1,6 +1,15 @@
 /** What the screens of the overdue station send. */
 import { z } from 'zod';
-import { dateField, idField, keyField, moneyField, optionalDateField, reasonField, sureField, textField } from '../fields';
+import {
+  dateField,
+  idField,
+  keyField,
+  moneyField,
+  optionalDateField,
+  reasonField,
+  sureField,
+  textField,
+} from '../fields';
 import { CONTACT_KINDS, type ContactKind, type ContactOutcome, OUTCOMES } from './contacts';
 import { blocksField } from './letters';
 
@@ -60,7 +69,10 @@ export const contactInput = z
   });
 
 /** A contact that was noted by mistake. */
-export const voidContactInput = z.object({ contactId: idField, why: reasonField('Say why it does not count') });
+export const voidContactInput = z.object({
+  contactId: idField,
+  why: reasonField('Say why it does not count'),
+});
 
 /** A promise that somebody took back, or that was changed. */
 export const endPromiseInput = z.object({ promiseId: idField, why: reasonField('Say why it is taken back') });
@@ -93,7 +105,9 @@ export const placementInput = z.object({ placementId: idField, why: textField(30
 /** The same with a reason that must be given. */
 export const endPlacementInput = z.object({ placementId: idField, why: reasonField('Say why') });
 /** Placements that are approved at once. */
-export const approveInput = z.object({ placementIds: z.array(idField).min(1, 'are not chosen').max(500, 'are too many at once') });
+export const approveInput = z.object({
+  placementIds: z.array(idField).min(1, 'are not chosen').max(500, 'are too many at once'),
+});
 
 /** Money of an agency, entered by hand. */
 export const agencyMoneyInput = z.object({
@@ -106,7 +120,10 @@ export const agencyMoneyInput = z.object({
 });
 
 /** Money of an agency that is taken back. */
-export const reverseAgencyMoneyInput = z.object({ paymentId: idField, why: reasonField('Say why it is reversed') });
+export const reverseAgencyMoneyInput = z.object({
+  paymentId: idField,
+  why: reasonField('Say why it is reversed'),
+});
 
 /** Paying an agency what its fees are. */
 export const payFeeInput = z.object({

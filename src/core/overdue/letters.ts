@@ -39,6 +39,12 @@ export const blocksField = z
         issues.addIssue({ code: 'custom', path: [index, 'text'], message: `part ${index + 1} is empty` });
       if (!BLOCKS[kind].text && text !== '')
         issues.addIssue({ code: 'custom', path: [index, 'text'], message: `part ${index + 1} has no words` });
+      if (kind === 'slip' && index < blocks.length - 1)
+        issues.addIssue({
+          code: 'custom',
+          path: [index, 'kind'],
+          message: 'the part to send with a payment is at the end',
+        });
     });
   });
 

@@ -51,12 +51,7 @@ export interface Score {
 }
 
 /** Works out a score. @param days how long the debt is past due */
-export function scoreOf(
-  amount: Cents,
-  days: number,
-  action: OverdueAction,
-  history: PaidHistory,
-): Score {
+export function scoreOf(amount: Cents, days: number, action: OverdueAction, history: PaidHistory): Score {
   const { chance, own } = chanceOf(history, days);
   const minutes = MINUTES[action];
   return {

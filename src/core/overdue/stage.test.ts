@@ -189,9 +189,7 @@ test('any record ends in a stage, an action or a reason that the policy explains
         { maxLength: 6 },
       )
       .map((all) =>
-        all
-          .map((one) => ({ ...one, stageId: 10 + one.position }))
-          .sort((a, b) => (a.date < b.date ? -1 : 1)),
+        all.map((one) => ({ ...one, stageId: 10 + one.position })).sort((a, b) => (a.date < b.date ? -1 : 1)),
       ),
     lastPayment: fc.option(when),
     promise: fc.option(

@@ -128,8 +128,7 @@ function reasonsToSpare(
   const { promise, lastPayment } = facts;
   if (facts.stops.length > 0)
     spared.push({ id: 'stop', words: `stopped: ${facts.stops.join(', ')}`, until: null });
-  if (facts.placement === 'placed')
-    spared.push({ id: 'placed', words: 'with an agency', until: null });
+  if (facts.placement === 'placed') spared.push({ id: 'placed', words: 'with an agency', until: null });
   if (pastDue < policy.least)
     spared.push({
       id: 'small-balance',
@@ -161,7 +160,9 @@ function reasonsToSpare(
 
 /** The day on which what spares an account ends, when all of it has its end. */
 const sparedUntil = (spared: OverdueStanding['spared']): CalendarDate | null =>
-  spared.some(({ until }) => until === null) ? null : addDays(latest(...spared.map(({ until }) => until!)), 1);
+  spared.some(({ until }) => until === null)
+    ? null
+    : addDays(latest(...spared.map(({ until }) => until!)), 1);
 
 /**
  * Where an account stands that has something past due. A letter is due when the debt is as old as its stage asks and so many
@@ -221,26 +222,29 @@ function nextAction(
   if (facts.planBehind !== null && facts.planBehind > 0)
     return { action: 'call', on: today, why: `its plan is ${facts.planBehind} days behind` };
   if (againOn && againOn <= today) return { action: 'call', on: today, why: 'to be tried again' };
-  if (facts.placement === 'proposed')
-    return { action: 'agency', on: today, why: 'proposed for an agency' };
+  if (facts.placement === 'proposed') return { action: 'agency', on: today, why: 'proposed for an agency' };
   if (next) {
     const on = latest(
       addDays(since, Math.max(0, next.days - 1)),
       ...(lastLetter ? [addDays(lastLetter, policy.betweenLetters)] : []),
     );
-    if (on > today) return { action: 'wait', on: againOn && againOn < on ? againOn : on, why: `${next.name} then` };
+    if (on > today)
+      return { action: 'wait', on: againOn && againOn < on ? againOn : on, why: `${next.name} then` };
     return facts.openLetter
       ? { action: 'wait', on: today, why: `${next.name} is prepared and not out yet` }
       : { action: 'letter', on: today, why: next.name };
   }
   // Every letter was sent, or the policy has none.
   const on = addDays(lastLetter ?? since, policy.agencyDays);
-  if (on > today) return { action: 'wait', on: againOn && againOn < on ? againOn : on, why: 'every letter was sent' };
+  if (on > today)
+    return { action: 'wait', on: againOn && againOn < on ? againOn : on, why: 'every letter was sent' };
   if (facts.stopsAgency || pastDue < policy.agencyLeast)
     return {
       action: 'call',
       on: today,
-      why: facts.stopsAgency ? 'every letter was sent, no agency' : 'every letter was sent, too little for an agency',
+      why: facts.stopsAgency
+        ? 'every letter was sent, no agency'
+        : 'every letter was sent, too little for an agency',
     };
   return { action: 'agency', on: today, why: 'every letter was sent' };
 }

@@ -12,6 +12,13 @@ export const receiptInput = z
     note: textField(200),
     /** What of it goes to payment plans, by plan. */
     plans: z.record(z.string().regex(/^\d+$/), moneyField).nullish(),
+    /** What of it pays what is with a collection agency. */
+    agency: z
+      .string()
+      .trim()
+      .nullish()
+      .transform((value) => value || null)
+      .pipe(moneyField.nullable()),
     /** Whether it pays the households too that are mailed in one envelope with this one. */
     together: z.boolean().default(false),
     parts: z.record(z.string().regex(/^\d+$/), moneyField).nullish(),

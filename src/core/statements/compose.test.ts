@@ -74,6 +74,7 @@ const charge = (
             undone: false,
             paidByPayer: ZERO,
             paidByPatient: totals.patientPaid ?? ZERO,
+            paidByAgency: cents(0),
             reduced: [],
             passedOn: [],
             refused: [],

@@ -135,6 +135,21 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
       union all select 'plan ' || l.number || ' runs and holds nothing' from payment_plan l where l.status = 'accepted' and not exists (select 1 from posting p where p.plan_id = l.id and p.account = 'receivable/plan' having sum(p.amount) > 0)`,
   },
   {
+    id: 'placements',
+    words:
+      'What is with agencies is on placements that they have, of their own account; what they paid is in the books once, and nothing of it is left over',
+    query: `select 'placement ' || l.number || ', which is ' || l.status || ', holds ' || s.open || ' of charge ' || s.charge_id as fault from (
+      select placement_id, charge_id, household_id, sum(amount) as open from posting where account = 'receivable/agency' group by 1, 2, 3 having sum(amount) <> 0) s join placement l on l.id = s.placement_id
+      where l.status not in ('placed', 'accepted') or s.open < 0 or l.household_id <> s.household_id
+      union all select 'posting ' || id || ' is on no placement' from posting where account in ('receivable/agency', 'credit/agency') and placement_id is null
+      union all select 'placement ' || l.number || ' is with the agency and holds nothing' from placement l where l.status in ('placed', 'accepted') and not exists (select 1 from posting p where p.placement_id = l.id and p.account = 'receivable/agency' having sum(p.amount) > 0)
+      union all select 'placement ' || placement_id || ': ' || -sum(amount) || ' of the agency is on no charge' from posting where account = 'credit/agency' group by placement_id having sum(amount) <> 0
+      union all select 'payment ' || y.id || ' of placement ' || y.placement_id || ': ' || y.gross || ', booked ' || coalesce(-b.amount, 0) from agency_payment y left join (
+        select coalesce(e.reverses, e.id) as entry_id, sum(p.amount) as amount from posting p join entry e on e.id = p.entry_id where p.account = 'receivable/agency' group by 1) b on b.entry_id = y.entry_id
+        where coalesce(-b.amount, 0) <> case when y.reversed_on is null then y.gross else 0 end
+      union all select 'entry ' || e.id || ' of an agency is no payment of it' from entry e where e.kind in ('agency-payment', 'agency-direct') and not exists (select 1 from agency_payment y where y.entry_id = e.id)`,
+  },
+  {
     id: 'month-totals',
     words: 'Kept sums by month equal the postings that they sum',
     query: `select coalesce(b.month, s.month) || ' on ' || coalesce(b.account, s.account) as fault from month_total b full join (

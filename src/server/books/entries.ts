@@ -45,7 +45,7 @@ export async function readEntries(db: Db, chargeIds: readonly number[]): Promise
   if (chargeIds.length === 0) return found;
   const { rows } = await sql<PostingRow>`
     select p.charge_id as "chargeId", e.id as "entryId", e.kind, e.business_date as date, e.posting_date as "postingDate", e.memo, x.id is not null as undone, p.account, p.amount,
-      p.reason_group as "group", p.reason_code as code, p.coverage_id as "coverageId", y.name as payer, p.remittance_id as "remittanceId", p.receipt_id as "receiptId", case when e.kind in ('reversal', 'write-off', 'to-patient', 'coverage-change') then coalesce(u.name, e.user_id) else '' end as by,
+      p.reason_group as "group", p.reason_code as code, p.coverage_id as "coverageId", y.name as payer, p.remittance_id as "remittanceId", p.receipt_id as "receiptId", case when e.kind in ('reversal', 'write-off', 'bad-debt', 'to-patient', 'coverage-change') then coalesce(u.name, e.user_id) else '' end as by,
       coalesce(r.words, a.words) as words, coalesce(r.patient_words, a.patient_words) as "patientWords"
     from posting p join entry e on e.id = p.entry_id left join entry x on x.reverses = e.id left join payer y on y.id = p.payer_id left join "user" u on u.id = e.user_id
     left join reason_code r on r.group_code = p.reason_group and r.code = p.reason_code left join reason_code a on a.group_code = '*' and a.code = p.reason_code
@@ -99,6 +99,7 @@ const begin = (row: PostingRow): LedgerEntry => ({
   undone: row.undone,
   paidByPayer: ZERO,
   paidByPatient: ZERO,
+  paidByAgency: ZERO,
   reduced: [],
   passedOn: [],
   refused: [],
@@ -110,7 +111,8 @@ const begin = (row: PostingRow): LedgerEntry => ({
 
 function take(entry: LedgerEntry, row: PostingRow, part: readonly PostingRow[]): void {
   const words = row.patientWords || row.words || (row.group ? `reason ${row.group}-${row.code}` : row.memo);
-  if (classOf(row.account) === 'cash' || row.account === 'credit/payer')
+  if (row.account === 'credit/agency') entry.paidByAgency = add(entry.paidByAgency, row.amount);
+  else if (classOf(row.account) === 'cash' || row.account === 'credit/payer')
     entry.paidByPayer = add(entry.paidByPayer, row.amount);
   else if (row.account === 'credit/patient') entry.paidByPatient = add(entry.paidByPatient, row.amount);
   else if (classOf(row.account) === 'reduction') entry.reduced.push({ words, amount: row.amount });

@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import type { Tx } from '../../db/connect';
 import { type Context, allow } from '../access';
 import { inTransaction } from '../use-case';
+import { writeAgencyFiles } from '../overdue/agency-files';
 import { foldersOf, moveInto, wholeFiles, writeWhole } from './folders';
 import { takeFile } from './intake';
 import type { Outcome } from './outcome';
@@ -18,7 +19,10 @@ export interface Round {
 /** Runs a round over all connections. Two rounds at once, or a kill in the middle, neither lose nor repeat anything. */
 export async function exchangeRound(context: Context): Promise<Round> {
   allow(context, 'work claims');
-  const round: Round = { written: await writeOutbox(context), read: [] };
+  const round: Round = {
+    written: [...(await writeOutbox(context)), ...(await writeAgencyFiles(context))],
+    read: [],
+  };
   const connections = await context.db
     .selectFrom('connection')
     .select(['id', 'folder'])

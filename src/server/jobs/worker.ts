@@ -5,6 +5,7 @@ import { databaseUrl, db } from '../../db/connect';
 import { addDays } from '../../core/calendar';
 import { type Context, systemContext, zone } from '../access';
 import { keepMonths } from '../books/balances';
+import { watchPromises } from '../overdue/contacts';
 import { sendReminders, watchPlans } from '../plans/watch';
 import { exchangeRound } from '../exchange/round';
 import { forgetTries } from '../users/door';
@@ -39,6 +40,7 @@ const NIGHTLY: readonly { name: string; cron: string; run: (context: Context) =>
       await sendReminders(context);
     },
   },
+  { name: 'nightly-watch-promises', cron: '40 6 * * *', run: watchPromises },
   { name: 'nightly-keep-months', cron: '20 2 * * *', run: keepYesterday },
   { name: 'nightly-forget-presses', cron: '40 3 * * *', run: forgetPresses },
   { name: 'nightly-forget-tries', cron: '50 3 * * *', run: forgetTries },

@@ -4,10 +4,19 @@ import { claimsList, unbilledList } from '../claims/list';
 import { followUpsList } from '../follow-ups/list';
 import { workList } from '../jobs/list';
 import { receiptsList } from '../payments/list';
+import { overdueList } from '../overdue/list';
+import { placementsList, promisesList } from '../overdue/placement-list';
+import { smallList } from '../overdue/small';
 import { plansList } from '../plans/list';
 import { payerCreditList } from '../remittances/credit-list';
 import { remittancesList } from '../remittances/list';
-import { batchesList, piecesList, statementsDueList, statementsList } from '../statements/list';
+import {
+  batchesList,
+  letterBatchesList,
+  piecesList,
+  statementsDueList,
+  statementsList,
+} from '../statements/list';
 import { seenList, trailList } from '../trail/list';
 import { usersList } from '../users/list';
 import type { RowOf as RowOfList } from './list';
@@ -26,6 +35,11 @@ export const LISTS = {
   statements: statementsList,
   batches: batchesList,
   pieces: piecesList,
+  overdue: overdueList,
+  'letter-batches': letterBatchesList,
+  promises: promisesList,
+  'small-balances': smallList,
+  placements: placementsList,
   work: workList,
   users: usersList,
   audit: trailList,

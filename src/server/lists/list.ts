@@ -85,8 +85,11 @@ interface Declaration<C extends Columns, H extends Hidden> {
   /** The station in whose rail count its waiting views are, and the address that shows it. */
   station: string;
   path: string;
-  /** What is counted, summed and searched; tables that are only shown are joined in `shown`. */
-  from: RawBuilder<unknown>;
+  /**
+   * What is counted, summed and searched; tables that are only shown are joined in `shown`. Rows that are worked out and not kept
+   * are put together first; no view of such a list waits.
+   */
+  from: RawBuilder<unknown> | ((context: Context) => Promise<RawBuilder<unknown>>);
   shown?: RawBuilder<unknown>;
   /** What always holds, such as that closed rows are left out. */
   always?: (context: Context) => RawBuilder<unknown>;
@@ -193,12 +196,14 @@ export function list<const C extends Columns, const H extends Hidden = Record<ne
       ...(like && d.search ? [d.search(like, ask.search!.trim())] : []),
     ].map((condition) => sql`(${condition})`);
   };
-  const select = (context: Context, ask: ListQuery): RawBuilder<Row> => {
+  const source = (context: Context): Promise<RawBuilder<unknown>> =>
+    typeof d.from === 'function' ? d.from(context) : Promise.resolve(d.from);
+  const select = (context: Context, ask: ListQuery, from: RawBuilder<unknown>): RawBuilder<Row> => {
     const order = listOrder(columns, ask.order ?? '');
     const by = order
       ? sql`${sql.ref(order.key)} ${order.down ? sql`desc nulls last` : sql`nulls first`}, id`
       : d.order;
-    return sql<Row>`select ${fields} from ${d.from} ${d.shown ?? sql``} ${and(conditions(context, ask))} order by ${by}`;
+    return sql<Row>`select ${fields} from ${from} ${d.shown ?? sql``} ${and(conditions(context, ask))} order by ${by}`;
   };
   const finished = (rows: readonly Row[]): Row[] =>
     d.finish ? rows.map((row) => ({ ...row, ...d.finish!(row) })) : [...rows];
@@ -213,11 +218,12 @@ export function list<const C extends Columns, const H extends Hidden = Record<ne
     searched: d.search !== undefined,
     async find(context, ask) {
       allow(context, d.permission);
+      const from = await source(context);
       const upTo = ask.countUpTo ?? d.countUpTo;
       const sums = upTo
         ? []
         : summed.map(([key, column]) => sql`coalesce(sum(${column.value!}), 0) as ${sql.ref(key)}`);
-      const all = sql`from ${d.from} ${and(conditions(context, ask))}`;
+      const all = sql`from ${from} ${and(conditions(context, ask))}`;
       const counted = await sql<
         Record<string, Cents> & { count: number }
       >`select ${sql.join([sql`count(*) as count`, ...sums])} ${upTo ? sql`from (select 1 ${all} limit ${upTo + 1}) q` : all}`.execute(
@@ -228,18 +234,20 @@ export function list<const C extends Columns, const H extends Hidden = Record<ne
       const count = more ? upTo : found;
       const size = ask.pageSize ?? PAGE_SIZE;
       const { rows } =
-        await sql<Row>`${select(context, ask)} limit ${size} offset ${((ask.page ?? 1) - 1) * size}`.execute(
+        await sql<Row>`${select(context, ask, from)} limit ${size} offset ${((ask.page ?? 1) - 1) * size}`.execute(
           context.db,
         );
       return { rows: finished(rows), count, more, sums: totals };
     },
     async *stream(context, ask) {
       allow(context, d.permission);
-      const query = select(context, ask).compile(context.db);
+      const query = select(context, ask, await source(context)).compile(context.db);
       for await (const { rows } of context.db.getExecutor().stream<Row>(query, EXPORT_BATCH))
         yield finished(rows);
     },
     counting(context, view, sum) {
+      if (typeof d.from === 'function')
+        throw new Error(`No view of ${d.name} waits: its rows are worked out`);
       const column = d.columns[sum]?.value ?? sql`0`;
       return sql`select count(*) as count, coalesce(sum(${column}), 0) as sum from ${d.from} ${and(conditions(context, { view }))}`;
     },

@@ -3,6 +3,7 @@ import { createHash } from 'node:crypto';
 import { type Selectable, sql } from 'kysely';
 import { type CalendarDate, addDays } from '../../core/calendar';
 import { OUTCOMES, type PieceOutcome } from '../../core/mail/pieces';
+import { letterDocument } from '../../core/overdue/letters';
 import { statementDocument } from '../../core/statements/document';
 import type { Tx } from '../../db/connect';
 import type { DB } from '../../db/tables';
@@ -26,8 +27,8 @@ export async function keepDocument(
 type SentBy = 'e-mail' | 'print shop' | 'printed' | 'handed over';
 
 /**
- * Says of pieces that they are out. What was sent for the first time is a statement from now on; what is out already stays
- * as it is. @returns how many were sent by this
+ * Says of pieces that they are out. What was sent for the first time is a statement or a letter from now on; what is out already
+ * stays as it is. @returns how many were sent by this
  */
 export async function sendPieces(
   tx: Tx,
@@ -38,7 +39,7 @@ export async function sendPieces(
   if (pieceIds.length === 0) return 0;
   const pieces = await tx
     .selectFrom('mail_piece')
-    .select(['id', 'household_id', 'patient_id', 'date', 'due_date', 'content', 'sent_at'])
+    .select(['id', 'kind', 'household_id', 'patient_id', 'date', 'due_date', 'content', 'sent_at'])
     .where('id', 'in', [...pieceIds])
     .where('status', 'in', ['made', 'failed'])
     .where('document', 'is not', null)
@@ -62,10 +63,15 @@ export async function sendPieces(
       pieces.map(({ id }) => id),
     )
     .execute();
+  const fresh = pieces.filter(({ sent_at }) => sent_at === null);
   await writeStatements(
     tx,
     context,
-    pieces.filter(({ sent_at }) => sent_at === null),
+    fresh.filter(({ kind }) => kind === 'statement'),
+  );
+  await writeLetters(
+    tx,
+    fresh.filter(({ kind }) => kind === 'letter'),
   );
   return pieces.length;
 }
@@ -109,6 +115,38 @@ async function writeStatements(tx: Tx, context: Context, pieces: readonly Sealed
     await tx
       .insertInto('statement_charge')
       .values(shown.slice(at, at + 5000))
+      .execute();
+}
+
+/** Writes the letters that went out, with their stage and what each named of every charge. */
+async function writeLetters(tx: Tx, pieces: readonly Sealed[]): Promise<void> {
+  if (pieces.length === 0) return;
+  const letters = pieces.map(({ content, ...piece }) => ({
+    ...piece,
+    content: letterDocument.read(content),
+  }));
+  await tx
+    .insertInto('letter')
+    .values(
+      letters.map(({ id, household_id, patient_id, date, content }) => ({
+        piece_id: id,
+        household_id,
+        patient_id,
+        stage_id: content.stage.id,
+        position: content.stage.position,
+        version_id: content.versionId,
+        date,
+        amount: content.pastDue,
+      })),
+    )
+    .execute();
+  const named = letters.flatMap(({ id, content }) =>
+    content.charges.map(({ chargeId, amount }) => ({ piece_id: id, charge_id: chargeId, amount })),
+  );
+  for (let at = 0; at < named.length; at += 5000)
+    await tx
+      .insertInto('letter_charge')
+      .values(named.slice(at, at + 5000))
       .execute();
 }
 

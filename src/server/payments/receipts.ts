@@ -17,7 +17,9 @@ import { type Context, Refused, allow, audit, lookAgain } from '../access';
 import { heldReceipts, receiptReversed } from '../books/balances';
 import { entriesOf, lockHouseholds, reverseEntries, writeEntries } from '../books/journal';
 import { payFromReceipt, settleReversed } from '../plans/books';
-import { useCase } from '../use-case';
+import { payPlacement, placedOf } from '../overdue/agency-money';
+import { settlePlacements } from '../overdue/placements';
+import { type Act, useCase } from '../use-case';
 
 /** A charge that the patient owes on; nobody's when it was put on the account. */
 type Owed = OpenCharge & { householdId: number; patientId: number | null };
@@ -104,7 +106,13 @@ export const takeReceipt = useCase({
     if (plans.some(([, amount]) => amount < 0)) throw new Refused('A part is below zero', 'plans');
     if (onPlans > data.amount)
       throw new Refused(`${formatMoneyPlain(onPlans)} goes to plans, more than is paid`, 'plans');
-    const rest = minus(data.amount, onPlans);
+    const toAgency = data.agency ?? ZERO;
+    if (toAgency < 0 || add(onPlans, toAgency) > data.amount)
+      throw new Refused(
+        `${formatMoneyPlain(toAgency)} goes to what is with the agency, more than is paid`,
+        'agency',
+      );
+    const rest = minus(minus(data.amount, onPlans), toAgency);
     const spread = data.parts
       ? spreadByHand(
           rest,
@@ -159,10 +167,26 @@ export const takeReceipt = useCase({
         throw new Refused('That plan is not of this account', 'plans');
       await payFromReceipt(act, { planId: Number(planId), receiptId: id, amount, memo });
     }
+    if (toAgency > 0) await payAgency(act, data.householdId, id, toAgency, memo);
     await act.note('took payment', { kind: 'receipt', id }, { amount: data.amount });
     return { receiptId: id, spread };
   },
 });
+
+/** Pays what is with an agency from a receipt. @throws Refused when less is there */
+async function payAgency(
+  act: Act,
+  householdId: number,
+  receiptId: number,
+  amount: Cents,
+  memo: string,
+): Promise<void> {
+  const placement = await placedOf(act.db, householdId);
+  if (!placement) throw new Refused('Nothing of this account is with an agency', 'agency');
+  const paid = await payPlacement(act, { placementId: placement.id, receiptId, amount, memo });
+  if (paid < amount)
+    throw new Refused(`${formatMoneyPlain(paid)} is with the agency, less than is paid on it`, 'agency');
+}
 
 /** What of a spread pays other households than the one that the receipt is of, in cents; the receipt is theirs too. */
 async function shareReceipt(
@@ -275,6 +299,7 @@ export const reverseReceipt = useCase({
     const reversed = await reverseEntries(tx, act, await entriesOf(tx, { receiptId }), why);
     if (reversed.length === 0) throw new Refused('This receipt was reversed before');
     await settleReversed(tx, act, reversed);
+    await settlePlacements(tx, act, reversed, why);
     await act.note(
       'reversed',
       { kind: 'receipt', id: receiptId },

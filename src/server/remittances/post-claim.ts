@@ -21,6 +21,7 @@ import { entriesOf, reverseEntries, writeEntries } from '../books/journal';
 import { takeOffNotBillable } from '../books/not-billable';
 import { standingOf, standsNothing } from '../books/standing';
 import { isReplaced, moveClaims, settledStatus } from '../claims/life';
+import { lowerPlacements } from '../overdue/placements';
 import { lowerPlans } from '../plans/books';
 import { finishVoid } from '../claims/replace';
 import { wholeInCredit } from './credit';
@@ -190,8 +191,8 @@ async function settleShares(
   chargeIds: readonly number[],
   cause: { remittanceId: number; remittanceClaimId: number },
 ): Promise<void> {
-  const { rows } = await sql<{ id: number; onPlan: boolean }>`
-    select b.charge_id as id, b.with_patient < 0 and b.on_plan > 0 as "onPlan" from charge_balance b join charge c on c.id = b.charge_id
+  const { rows } = await sql<{ id: number; onPlan: boolean; atAgency: boolean }>`
+    select b.charge_id as id, b.with_patient < 0 and b.on_plan > 0 as "onPlan", b.with_patient < 0 and b.at_agency > 0 as "atAgency" from charge_balance b join charge c on c.id = b.charge_id
     where b.charge_id = any(${[...chargeIds]}::bigint[]) and (b.with_patient < 0
       or b.with_patient > 0 and exists (select 1 from coverage v where v.case_id = c.case_id and v.bill_patient <> 'yes'))`.execute(
     tx,
@@ -207,6 +208,12 @@ async function settleShares(
     tx,
     context,
     rows.flatMap(({ id, onPlan }) => (onPlan ? [id] : [])),
+    cause,
+  );
+  await lowerPlacements(
+    tx,
+    context,
+    rows.flatMap(({ id, atAgency }) => (atAgency ? [id] : [])),
     cause,
   );
 }

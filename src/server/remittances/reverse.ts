@@ -5,6 +5,7 @@ import { Refused } from '../access';
 import { entriesOf, reverseEntries } from '../books/journal';
 import { byUser, moveClaims, standingStatus } from '../claims/life';
 import { type Act, useCase } from '../use-case';
+import { settlePlacements } from '../overdue/placements';
 import { settleReversed } from '../plans/books';
 import { afterUndoing } from './credit';
 
@@ -30,6 +31,7 @@ export const reverseRemittance = useCase({
     );
     await afterUndoing(tx, act, reversed, why);
     await settleReversed(tx, act, reversed);
+    await settlePlacements(tx, act, reversed, why);
     let query = tx
       .selectFrom('remittance_claim')
       .select(['id', 'claim_id', 'status'])

@@ -1,21 +1,28 @@
 /** Reading batches: how far each is, and its pieces in one paper. */
 import { sql } from 'kysely';
 import { formatDate } from '../../core/calendar';
+import {
+  type PieceContent,
+  type PieceFace,
+  type PieceKind,
+  faceOf,
+  readContent,
+} from '../../core/mail/contents';
 import type { PieceState } from '../../core/mail/pieces';
 import { type Cents, sum } from '../../core/money';
-import { type StatementContent, statementDocument } from '../../core/statements/document';
 import { paperInput } from '../../core/statements/input';
 import { counted } from '../../core/words';
 import { type Context, NotThere, allow, audit } from '../access';
 import { parseInput } from '../input';
+import { drawPiece } from '../mail/draw';
 import { heading, letterhead, table } from '../print/blocks';
 import { Paper } from '../print/paper';
-import { drawStatement, statementFoot } from './pdf';
 import { piecesWithin, toPrint } from './sending';
 
 /** A batch as its page shows it. `due` in cents, of what is not taken out. */
 export interface BatchPage {
   id: number;
+  kind: PieceKind;
   title: string;
   by: string;
   madeOn: string;
@@ -37,7 +44,7 @@ export async function readBatch(context: Context, batchId: number): Promise<Batc
   const { db } = context;
   const batch = await db
     .selectFrom('mail_batch')
-    .select(['id', 'title', 'user_name as by', 'made_on as madeOn'])
+    .select(['id', 'kind', 'title', 'user_name as by', 'made_on as madeOn'])
     .where('id', '=', batchId)
     .executeTakeFirst();
   if (!batch) throw new NotThere('There is no such batch');
@@ -121,7 +128,7 @@ export async function statesOf(context: Context, batchId: number) {
   };
 }
 
-/** Statements of a batch that are drawn before the event loop has its turn. */
+/** Pieces of a batch that are drawn before the event loop has its turn. */
 const AT_ONCE = 200;
 
 /**
@@ -135,7 +142,7 @@ export async function batchPaper(context: Context, input: unknown): Promise<{ na
   const { batchId } = ask;
   const batch = await context.db
     .selectFrom('mail_batch')
-    .select(['title', 'made_on'])
+    .select(['kind', 'title', 'made_on'])
     .where('id', '=', batchId)
     .executeTakeFirst();
   if (!batch) throw new NotThere('There is no such batch');
@@ -154,28 +161,26 @@ export async function batchPaper(context: Context, input: unknown): Promise<{ na
       some.map(({ id }) => id),
     );
     if (!paper) {
-      const { paper: size, practice } = contents.get(first.id)!;
+      const { paper: size, practice } = faceOf(contents.get(first.id)!);
       paper = new Paper(size, batch.title, practice.name);
       await drawList(context, paper, batch.title, practice, rows);
     }
     if (ask.list) break;
     for (const { id } of some) {
-      const content = contents.get(id)!;
       paper.turn();
-      drawStatement(paper, content);
-      paper.foot(statementFoot(content));
+      drawPiece(paper, contents.get(id)!);
     }
   }
-  return { name: `statements-${batchId}.pdf`, bytes: await paper!.finish() };
+  return { name: `${batch.kind}s-${batchId}.pdf`, bytes: await paper!.finish() };
 }
 
-async function contentsOf(context: Context, ids: readonly number[]): Promise<Map<number, StatementContent>> {
+async function contentsOf(context: Context, ids: readonly number[]): Promise<Map<number, PieceContent>> {
   const rows = await context.db
     .selectFrom('mail_piece')
-    .select(['id', 'content'])
+    .select(['id', 'kind', 'content'])
     .where('id', 'in', [...ids])
     .execute();
-  return new Map(rows.map(({ id, content }) => [id, statementDocument.read(content)]));
+  return new Map(rows.map(({ id, kind, content }) => [id, readContent(kind, content)]));
 }
 
 /** The list before the papers: what lies in which order, so that a person finds a piece and sees that none is missing. */
@@ -183,7 +188,7 @@ async function drawList(
   context: Context,
   paper: Paper,
   title: string,
-  practice: StatementContent['practice'],
+  practice: PieceFace['practice'],
   pieces: readonly { id: number; number: number | null; amount: Cents; pages: number | null }[],
 ): Promise<void> {
   const names = await context.db
@@ -206,7 +211,7 @@ async function drawList(
   paper.y += 10;
   heading(paper, title);
   paper.paragraph(
-    `${counted(pieces.length, 'statement')} in mailing order, ${formatDate(context.today)}`,
+    `${counted(pieces.length, 'piece')} in mailing order, ${formatDate(context.today)}`,
     paper.left,
     paper.y,
     paper.width,
@@ -227,7 +232,7 @@ async function drawList(
         },
       },
       { title: 'Pages', share: 0.6, right: true, words: (row) => String(row.pages ?? '') },
-      { title: 'Amount due', share: 1.2, amount: (row) => row.amount },
+      { title: 'Amount', share: 1.2, amount: (row) => row.amount },
     ],
     pieces,
   );

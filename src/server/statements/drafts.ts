@@ -18,10 +18,12 @@ import {
   refreshInput,
   takeOutInput,
 } from '../../core/statements/input';
+import type { PieceKind } from '../../core/mail/contents';
 import { counted } from '../../core/words';
 import type { Tx } from '../../db/connect';
 import { Refused } from '../access';
 import { lockHouseholds } from '../books/journal';
+import { composeLetters } from '../overdue/letter-drafts';
 import { type Act, useCase } from '../use-case';
 import { type Weighed, weighHouseholds } from './choosing';
 import { type AskedStatement, readContents } from './content';
@@ -164,6 +166,7 @@ export const draftColumns = (content: StatementContent) => ({
 /** A draft as it is changed. */
 interface Draft {
   id: number;
+  kind: PieceKind;
   householdId: number;
   patientId: number | null;
   joined: number[];
@@ -179,6 +182,7 @@ async function lockDrafts(tx: Tx, pieceIds: readonly number[]): Promise<Draft[]>
     .selectFrom('mail_piece')
     .select([
       'id',
+      'kind',
       'household_id as householdId',
       'patient_id as patientId',
       'joined',
@@ -199,8 +203,13 @@ async function lockDrafts(tx: Tx, pieceIds: readonly number[]): Promise<Draft[]>
 }
 
 /** Puts drafts together anew from the books. */
-async function compose(act: Act, drafts: readonly Draft[]): Promise<void> {
+async function compose(act: Act, every: readonly Draft[]): Promise<void> {
   const policies = await readPolicies(act.db);
+  const drafts = every.filter(({ kind }) => kind === 'statement');
+  await composeLetters(
+    act,
+    every.filter(({ kind }) => kind === 'letter').map(({ id }) => id),
+  );
   const asked = drafts.map((draft) => ({
     ...draft,
     dueDate: draft.dueDate ?? undefined,
@@ -223,6 +232,11 @@ export const editPieces = useCase({
   async run(act, { pieceIds, delivery, note, dueDate, options }) {
     if (dueDate && dueDate < act.today) throw new Refused('The date to pay by is past', 'dueDate');
     const drafts = await lockDrafts(act.db, pieceIds);
+    if (
+      drafts.some(({ kind }) => kind === 'letter') &&
+      (note !== undefined || dueDate !== undefined || options)
+    )
+      throw new Refused('A letter’s words are its template’s: only how it goes can be changed here');
     if (delivery)
       await act.db.updateTable('mail_piece').set({ delivery }).where('id', 'in', pieceIds).execute();
     await compose(
@@ -345,11 +359,13 @@ export const addHousehold = useCase({
     await lockHouseholds(act.db, [householdId]);
     const batch = await act.db
       .selectFrom('mail_batch')
-      .select(['id', 'options'])
+      .select(['id', 'kind', 'options'])
       .where('id', '=', batchId)
       .forUpdate()
       .executeTakeFirst();
     if (!batch) throw new Refused('There is no such batch');
+    if (batch.kind === 'letter')
+      throw new Refused('Letters are prepared from the list of what is overdue, not added here');
     const { weighed, policies } = await weighHouseholds(act, { rows: [] }, [householdId]);
     if (weighed.length === 0)
       throw new Refused('There is no such account, or nothing was ever charged on it');

@@ -1,11 +1,9 @@
 /** Handing made pieces over: e-mails to the message gateway, parcels to the print shop. Each is the same file however often it is written. */
 import { join } from 'node:path';
 import { sql } from 'kysely';
-import { formatDate } from '../../core/calendar';
 import { readSettings } from '../../core/exchange/connections';
+import { faceOf, readContent } from '../../core/mail/contents';
 import { pieceName } from '../../core/mail/pieces';
-import { formatMoneyPlain } from '../../core/money';
-import { type StatementContent, dueTogether, statementDocument } from '../../core/statements/document';
 import { counted } from '../../core/words';
 import type { Db } from '../../db/connect';
 import { type Context, Refused } from '../access';
@@ -47,6 +45,7 @@ export async function sendMessage(context: Context, pieceId: number, again = fal
       )
       .select([
         'p.status',
+        'p.kind',
         'p.content',
         'd.bytes',
         'd.created_at',
@@ -57,18 +56,18 @@ export async function sendMessage(context: Context, pieceId: number, again = fal
       .executeTakeFirstOrThrow();
     if (piece.status === 'sent' && !again) return 'is out already';
     if (piece.email === '') throw new Refused('There is no e-mail address');
-    const content = statementDocument.read(piece.content);
+    const face = faceOf(readContent(piece.kind, piece.content));
     const bytes = await writeMessage({
       id: pieceName(pieceId),
       from: {
-        name: content.practice.name,
+        name: face.practice.name,
         address: readSettings('message-gateway', gateway.settings).from,
       },
-      to: { name: content.to.name, address: piece.email },
-      subject: `Your statement from ${content.practice.name}`,
-      text: messageText(content),
+      to: { name: face.to.name, address: piece.email },
+      subject: face.subject,
+      text: face.text,
       date: piece.created_at,
-      attachment: { name: `statement-${content.account}-${content.date}.pdf`, bytes: piece.bytes },
+      attachment: { name: face.file, bytes: piece.bytes },
     });
     const { outbox } = await foldersOf(gateway.folder);
     await writeWhole(join(outbox, `${pieceName(pieceId)}.eml`), bytes);
@@ -76,17 +75,6 @@ export async function sendMessage(context: Context, pieceId: number, again = fal
     return 'sent by e-mail';
   });
 }
-
-/** What stands in the e-mail itself: nothing of anybody's health. */
-const messageText = (content: StatementContent): string =>
-  [
-    `Your statement of ${formatDate(content.date)} for account ${content.account} is attached.`,
-    dueTogether(content) > 0
-      ? `${formatMoneyPlain(dueTogether(content))} US dollars are to be paid by ${formatDate(content.dueDate)}.`
-      : 'Nothing is to be paid now.',
-    `Questions: ${content.practice.phone}`,
-    content.practice.name,
-  ].join('\n\n');
 
 /** Puts pieces that are made for the print shop into a parcel, unless a parcel of them waits to be written already. */
 export async function packParcel(
@@ -157,15 +145,15 @@ export async function sendParcel(context: Context, parcelId: number): Promise<st
     if (parcel.written_at) return 'handed over already';
     const rows = await act.db
       .selectFrom('mail_piece')
-      .select(['id', 'content', 'pages', 'document'])
+      .select(['id', 'kind', 'content', 'pages', 'document'])
       .where('parcel_id', '=', parcelId)
       .where('status', 'in', ['made', 'sent', 'failed'])
       .orderBy('number')
       .execute();
     const papers = new Map<string, string>();
-    const pieces = rows.map(({ id, content, pages, document }): ParcelPiece => {
+    const pieces = rows.map(({ id, kind, content, pages, document }): ParcelPiece => {
       papers.set(pieceName(id), document!);
-      return { name: pieceName(id), pages: pages!, address: statementDocument.read(content).to };
+      return { name: pieceName(id), pages: pages!, address: faceOf(readContent(kind, content)).to };
     });
     const { outbox } = await foldersOf(parcel.folder);
     await writeParcel(join(outbox, parcel.file_name), pieces, async ({ name }) => {

@@ -1,6 +1,7 @@
 /** The lists of statements: those sent, the households that are due one, and the batches with their pieces. */
 import { sql } from 'kysely';
 import { addDays } from '../../core/calendar';
+import type { PieceKind } from '../../core/mail/contents';
 import { DELIVERIES, OUTCOMES, PIECE_STATES, type PieceState } from '../../core/mail/pieces';
 import type { Cents } from '../../core/money';
 import { day, list, money, number, textLike, words } from '../lists/list';
@@ -97,50 +98,75 @@ export const statementsDueList = list({
 const inState = (...states: PieceState[]) =>
   sql<number>`(select count(*) from mail_piece p where p.batch_id = m.id and p.status in (${sql.join(states.map((state) => sql.lit(state)))}))`;
 
-/** Batches of statements, newest first. */
-export const batchesList = list({
-  name: 'batches',
-  noun: ['batch', 'batches'],
-  permission: 'read accounts',
-  station: 'Statements',
-  path: '/statements',
-  from: sql`mail_batch m`,
-  id: sql`m.id`,
-  columns: {
-    title: words('Batch', sql`m.title`),
-    madeOn: day('Prepared', sql`m.made_on`),
-    by: words('By', sql`m.user_name`),
-    pieces: number('Pieces', sql<number>`(select count(*) from mail_piece p where p.batch_id = m.id)`),
-    drafts: number('Drafts', inState('draft')),
-    made: number('To go out', inState('made')),
-    sent: number('Sent', inState('sent')),
-    failed: number('Failed', inState('failed')),
-    taken: number('Taken out', inState('taken-out', 'void'), { extra: true }),
-    pages: number(
-      'Pages',
-      sql<number>`(select coalesce(sum(p.pages), 0) from mail_piece p where p.batch_id = m.id and p.status = 'sent')`,
-      { extra: true },
-    ),
-    amount: money(
-      'Amount due',
-      sql<Cents>`(select coalesce(sum(p.amount), 0) from mail_piece p where p.batch_id = m.id and p.status not in ('taken-out', 'void'))`,
-    ),
-  },
-  views: {
-    open: {
-      label: 'Not all out',
-      where: () =>
-        sql`exists (select 1 from mail_piece p where p.batch_id = m.id and p.status in ('draft', 'made', 'failed'))`,
-      waits: {
-        words: ['batch of statements is not all out', 'batches of statements are not all out'],
-        sum: 'amount',
-      },
+/** Batches of pieces of a kind, newest first. */
+const batchesOf = (
+  kind: PieceKind,
+  name: string,
+  station: string,
+  path: string,
+  waiting: readonly [one: string, many: string],
+  rail?: true,
+) =>
+  list({
+    name,
+    noun: ['batch', 'batches'],
+    permission: 'read accounts',
+    station,
+    path,
+    always: () => sql`m.kind = ${kind}`,
+    from: sql`mail_batch m`,
+    id: sql`m.id`,
+    columns: {
+      title: words('Batch', sql`m.title`),
+      madeOn: day('Prepared', sql`m.made_on`),
+      by: words('By', sql`m.user_name`),
+      pieces: number('Pieces', sql<number>`(select count(*) from mail_piece p where p.batch_id = m.id)`),
+      drafts: number('Drafts', inState('draft')),
+      made: number('To go out', inState('made')),
+      sent: number('Sent', inState('sent')),
+      failed: number('Failed', inState('failed')),
+      taken: number('Taken out', inState('taken-out', 'void'), { extra: true }),
+      pages: number(
+        'Pages',
+        sql<number>`(select coalesce(sum(p.pages), 0) from mail_piece p where p.batch_id = m.id and p.status = 'sent')`,
+        { extra: true },
+      ),
+      amount: money(
+        'Amount due',
+        sql<Cents>`(select coalesce(sum(p.amount), 0) from mail_piece p where p.batch_id = m.id and p.status not in ('taken-out', 'void'))`,
+      ),
     },
-    all: { label: 'All' },
-  },
-  search: (like) => sql`lower(m.title) like ${like} or lower(m.user_name) like ${like}`,
-  order: sql`m.id desc`,
-});
+    views: {
+      open: {
+        label: 'Not all out',
+        where: () =>
+          sql`exists (select 1 from mail_piece p where p.batch_id = m.id and p.status in ('draft', 'made', 'failed'))`,
+        waits: {
+          words: waiting,
+          sum: 'amount',
+          ...(rail ? { rail } : {}),
+        },
+      },
+      all: { label: 'All' },
+    },
+    search: (like) => sql`lower(m.title) like ${like} or lower(m.user_name) like ${like}`,
+    order: sql`m.id desc`,
+  });
+
+/** Batches of statements, newest first. */
+export const batchesList = batchesOf('statement', 'batches', 'Statements', '/statements', [
+  'batch of statements is not all out',
+  'batches of statements are not all out',
+]);
+/** Batches of letters, newest first. */
+export const letterBatchesList = batchesOf(
+  'letter',
+  'letter-batches',
+  'Overdue',
+  '/overdue/letters',
+  ['batch of letters is not all out', 'batches of letters are not all out'],
+  true,
+);
 
 /** The pieces of a batch, in mailing order. */
 export const piecesList = list({
@@ -172,6 +198,7 @@ export const piecesList = list({
     pages: number('Pages', sql<number>`coalesce(p.pages, 0)`, { extra: true }),
   },
   hidden: {
+    kind: sql<PieceKind>`p.kind`,
     householdId: sql<number>`h.id`,
     status: sql<PieceState>`p.status`,
     way: sql<'mail' | 'print-shop' | 'email' | 'in-person'>`p.delivery`,

@@ -10,7 +10,9 @@ import {
 import { choose } from '../../core/statements/selection';
 import { Refused } from '../access';
 import { lockHouseholds } from '../books/journal';
+import type { Made } from '../mail/made';
 import { keepDocument } from '../mail/pieces';
+import { makeLetter } from '../overdue/letter-drafts';
 import type { Act } from '../use-case';
 import { readContents } from './content';
 import { draftColumns } from './drafts';
@@ -68,10 +70,6 @@ async function dropJoined(
 
 const money = (content: StatementContent): string => formatMoneyPlain(dueTogether(content));
 
-/** What became of a piece when it was made. */
-type Made =
-  { as: 'made' } | { as: 'out already'; words: string } | { as: 'taken out' | 'changed'; words: string };
-
 /**
  * Makes a draft's paper from the books as they are now, dated today. One whose money has changed since somebody looked at it
  * stays a draft and says so; one that is stopped now is taken out.
@@ -92,6 +90,7 @@ export async function makePiece(act: Act, pieceId: number): Promise<Made> {
     .executeTakeFirstOrThrow();
   if (piece.status === 'sent' || piece.status === 'void' || piece.status === 'taken-out')
     return { as: 'out already', words: piece.status === 'sent' ? 'is out already' : 'was taken out' };
+  if (piece.kind === 'letter') return makeLetter(act, piece);
   const against = await againstSending(act, householdId, piece.patient_id);
   if (against !== null) {
     // What was out once and came back is not taken out: it waits until this is mended, or does not count.

@@ -1,6 +1,8 @@
 /** Reading statements that were sent, and pieces that are to be. */
 import { PLAIN_OPTIONS, type StatementContent, statementDocument } from '../../core/statements/document';
+import { faceOf, readContent } from '../../core/mail/contents';
 import { type Context, NotThere, allow, audit } from '../access';
+import { piecePdf } from '../mail/draw';
 import { readContents } from './content';
 import { type Printed, statementPdf } from './pdf';
 import { readPolicies } from './policies';
@@ -44,15 +46,15 @@ export async function readPiece(context: Context, pieceId: number): Promise<Pape
   const row = await context.db
     .selectFrom('mail_piece as p')
     .leftJoin('document as d', 'd.sha256', 'p.document')
-    .select(['p.status', 'p.content', 'd.bytes'])
+    .select(['p.kind', 'p.status', 'p.content', 'd.bytes'])
     .where('p.id', '=', pieceId)
     .executeTakeFirst();
   if (!row) throw new NotThere('There is no such piece');
   await audit(context.db, context, 'read', { kind: 'mail piece', id: pieceId });
-  const content = statementDocument.read(row.content);
-  const name = `statement-${content.account}-${content.date}.pdf`;
+  const piece = readContent(row.kind, row.content);
+  const { file: name } = faceOf(piece);
   if (row.bytes) return { name, bytes: row.bytes };
-  return { name, bytes: (await statementPdf(content, NOT_SENT)).bytes };
+  return { name, bytes: (await piecePdf(piece, NOT_SENT)).bytes };
 }
 
 /** The statement of an account as it would go out today, marked as not sent. @throws Refused when there is no such account */

@@ -1,4 +1,18 @@
 /** What is overdue: its policy and letters, what was said and promised, placements with agencies, hardship. */
+import { FIRST_LETTERS, blocksDocument } from '../../../core/overdue/letters';
+
+const quoted = (text: string): string => `'${text.replaceAll("'", "''")}'`;
+/** Days past due of the stages that a practice begins with. */
+const FIRST_DAYS = [10, 30, 60];
+/** The letters and stages that a practice begins with. */
+const BEGIN = FIRST_LETTERS.map(
+  ({ name, subject, blocks }, index) => `
+insert into letter_template (name) values (${quoted(name)});
+insert into letter_version (template_id, number, subject, blocks, user_name, made_on) values (${index + 1}, 1, ${quoted(subject)}, ${quoted(blocksDocument.write([...blocks]))}, 'Wergeld', current_date);
+insert into overdue_stage (position, name, days, template_id) values (${index + 1}, ${quoted(name)}, ${FIRST_DAYS[index]!}, ${index + 1});`,
+).join('');
+
+/** Tables of the overdue station. */
 export const overdue = `
 -- Letters are written in the program: each has versions, and one that was used is never changed.
 create table letter_template (
@@ -70,17 +84,17 @@ alter table contact_void enable always trigger contact_void_fixed;
 -- An amount by a date; whether it was kept, the journal says.
 create table promise (
   id bigint generated always as identity primary key, household_id bigint not null references household (id), contact_id bigint not null unique references contact (id), amount cents not null check (amount > 0),
-  made_on calendar_date not null, by_date calendar_date not null, ended_on calendar_date, ended_why text not null default '', check (by_date >= made_on), check ((ended_on is null) = (ended_why = ''))
+  made_on calendar_date not null, made_at timestamptz not null default now(), by_date calendar_date not null, ended_on calendar_date, ended_why text not null default '', check (by_date >= made_on), check ((ended_on is null) = (ended_why = ''))
 );
 create index on promise (household_id);
 create index on promise (by_date) where ended_on is null;
 -- One promise stands: another takes its place.
 create unique index one_promise on promise (household_id) where ended_on is null;
--- What a household paid since a day, without what was taken back: receipts are its own, or money of an agency.
-create function paid_between(of_household bigint, from_day date, to_day date) returns bigint language sql stable as $$
+-- What a household paid from a moment through a day, without what was taken back: receipts of its own, or money of an agency.
+create function paid_since(of_household bigint, from_moment timestamptz, to_day date) returns bigint language sql stable as $$
   select coalesce(sum(p.amount), 0)::bigint from posting p join entry e on e.id = p.entry_id join book_account a on a.code = p.account
   where p.household_id = of_household and a.class = 'cash' and (p.receipt_id is not null or p.placement_id is not null)
-    and coalesce((select o.business_date from entry o where o.id = e.reverses), e.business_date) between from_day and to_day
+    and exists (select 1 from entry o where o.id = coalesce(e.reverses, e.id) and o.created_at >= from_moment and o.business_date <= to_day)
 $$;
 -- Who works an account.
 create table overdue_owner (household_id bigint primary key references household (id), user_id text not null references "user" (id), assigned_on calendar_date not null, assigned_by text not null);
@@ -90,13 +104,13 @@ create index on overdue_owner (user_id);
 create sequence placement_number start 1001;
 create table placement (
   id bigint generated always as identity primary key, number text not null unique default 'G-' || nextval('placement_number'), household_id bigint not null references household (id),
-  connection_id bigint not null references connection (id), status text not null default 'proposed' check (status in ('proposed', 'approved', 'placed', 'accepted', 'withdrawn', 'refused', 'recalled', 'returned', 'paid')),
-  amount cents not null check (amount > 0), contingency basis_points not null check (contingency >= 0), pays text not null check (pays in ('gross', 'net')),
-  proposed_on calendar_date not null, proposed_by text not null, why text not null check (why <> ''), approved_on calendar_date, approved_by text not null default '',
-  placed_on calendar_date, file_name text unique, ended_on calendar_date, ended_why text not null default '', disputed boolean not null default false, words text not null default '', version integer not null default 1,
+  connection_id bigint not null references connection (id), status text not null default 'proposed' check (status in ('proposed', 'placed', 'accepted', 'withdrawn', 'refused', 'recalled', 'returned', 'paid')),
+  -- What is handed over; while it is proposed, what would be.
+  amount cents not null check (amount > 0), contingency basis_points not null check (contingency between 0 and 10000), pays text not null check (pays in ('gross', 'net')),
+  proposed_on calendar_date not null, proposed_by text not null, why text not null check (why <> ''), placed_on calendar_date, approved_by text not null default '', written_at timestamptz,
+  ended_on calendar_date, ended_why text not null default '', disputed boolean not null default false, version integer not null default 1,
   check ((status in ('withdrawn', 'refused', 'recalled', 'returned', 'paid')) = (ended_on is not null)), check (ended_on is null or ended_why <> ''),
-  check (status not in ('approved', 'placed', 'accepted', 'refused', 'recalled', 'returned', 'paid') or (approved_on is not null and approved_by <> '')),
-  check (status not in ('placed', 'accepted', 'refused', 'recalled', 'returned', 'paid') or placed_on is not null)
+  check ((status in ('proposed', 'withdrawn')) = (placed_on is null)), check ((placed_on is null) = (approved_by = '')), check (written_at is null or placed_on is not null)
 );
 create index on placement (household_id);
 create index on placement (status);
@@ -112,6 +126,12 @@ create table placement_event (
 create index on placement_event (placement_id);
 create trigger placement_event_fixed before update or delete or truncate on placement_event for each statement execute function refuse_change();
 alter table placement_event enable always trigger placement_event_fixed;
+-- What an agency says once a month of all its placements.
+create table agency_statement (
+  id bigint generated always as identity primary key, connection_id bigint not null references connection (id), file_id bigint not null references exchange_file (id), received_on calendar_date not null, lines jsonb not null
+);
+create trigger agency_statement_fixed before update or delete or truncate on agency_statement for each statement execute function refuse_change();
+alter table agency_statement enable always trigger agency_statement_fixed;
 -- Money of a placement: what was collected, the agency’s part of it, and what came to us; paid to us directly, all of it came to us.
 create table agency_payment (
   id bigint generated always as identity primary key, placement_id bigint not null references placement (id), reference text not null check (reference <> ''), paid_on calendar_date not null, gross cents not null check (gross > 0),
@@ -131,11 +151,10 @@ begin
   new.version := old.version + 1;
   if old.status <> 'proposed' and (old.household_id, old.connection_id, old.amount, old.contingency, old.pays, old.proposed_on, old.why, old.number)
     is distinct from (new.household_id, new.connection_id, new.amount, new.contingency, new.pays, new.proposed_on, new.why, new.number) then
-    raise exception 'What was approved is never changed' using errcode = 'restrict_violation';
+    raise exception 'What was handed over is never changed' using errcode = 'restrict_violation';
   end if;
   if new.status is distinct from old.status and not (case old.status
-    when 'proposed' then new.status in ('approved', 'withdrawn')
-    when 'approved' then new.status in ('placed', 'withdrawn')
+    when 'proposed' then new.status in ('placed', 'withdrawn')
     when 'placed' then new.status in ('accepted', 'refused', 'recalled', 'returned', 'paid')
     when 'accepted' then new.status in ('recalled', 'returned', 'paid')
     -- A payment that is taken back opens it again.
@@ -167,4 +186,5 @@ create table hardship (
 );
 create index on hardship (household_id);
 create unique index one_hardship_asked on hardship (household_id) where status = 'asked';
+${BEGIN}
 `;

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { CONNECTION_KINDS } from '../../../core/exchange/connections';
 import { type Choice, choice, text } from '../../../core/setup/fields';
+import { PAYS } from '../../../core/overdue/agency';
 import type { Db } from '../../../db/connect';
 import { setupTable } from '../table';
 
@@ -99,4 +100,38 @@ export const gateways = plainConnections('message-gateway', {
   title: 'Message gateways',
   noun: ['message gateway', 'message gateways'],
   about: 'Who delivers our e-mail, with its folder of outbox, inbox and archive.',
+});
+
+const { agency } = CONNECTION_KINDS;
+
+/** Who collects for us. */
+export const agencies = setupTable({
+  key: 'agencies',
+  title: 'Collection agencies',
+  noun: ['agency', 'agencies'],
+  about:
+    'Who collects for us, with its folder of outbox, inbox and archive. What is agreed counts for what is proposed from then on.',
+  table: 'connection',
+  rowsWith: { column: 'kind', value: 'agency' },
+  keys: ['id'],
+  order: 'name',
+  fields: {
+    name,
+    folder,
+    ...Object.fromEntries(
+      agency.fields.map((field) => [field.name, text(field.label, { form: field.schema })]),
+    ),
+    pays: choice('Hands over', PAYS),
+  },
+  document: {
+    column: 'settings',
+    fields: [...agency.fields.map((field) => field.name), 'pays'],
+    read: (kept) => ({ ...agency.settings.read(kept) }),
+    write: (values) =>
+      agency.settings.write({
+        clientId: values.clientId ?? '',
+        contingency: values.contingency ?? '0',
+        pays: values.pays === 'net' ? 'net' : 'gross',
+      }),
+  },
 });

@@ -1,10 +1,11 @@
 /** Setup's tables, in the order in which they are offered. */
 import type { SetupTable } from '../table';
 import { serviceCategories } from './categories';
-import { clearinghouses, gateways, printShops } from './connections';
+import { agencies, clearinghouses, gateways, printShops } from './connections';
 import { diagnoses } from './diagnoses';
 import { fees } from './fees';
 import { locations } from './locations';
+import { hardshipBands, overduePolicy, overdueStages, povertyLevels } from './overdue';
 import { payers } from './payers';
 import { planPolicy } from './plan-policy';
 import { plans } from './plans';
@@ -34,11 +35,16 @@ const TABLES: readonly SetupTable[] = [
   statementPolicies,
   statementMessages,
   planPolicy,
+  overduePolicy,
+  overdueStages,
+  povertyLevels,
+  hardshipBands,
   stopReasons,
   accountCategories,
   clearinghouses,
   printShops,
   gateways,
+  agencies,
 ];
 
 const BY_KEY = new Map(TABLES.map((table) => [table.key, table]));

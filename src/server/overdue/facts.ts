@@ -1,0 +1,216 @@
+/** What is known of accounts that are past due: one query for the charges, one for what else is weighed, whatever their number. */
+import { type RawBuilder, sql } from 'kysely';
+import { type CalendarDate, calendarDate } from '../../core/calendar';
+import type { Cents } from '../../core/money';
+import type { OverdueFacts, PastDueCharge, SentLetter } from '../../core/overdue/stage';
+import { CHANCE_AGES, CHANCE_DAYS, type PaidHistory } from '../../core/overdue/score';
+import { pastDuePart } from '../../core/statements/late';
+import type { Shown } from '../../core/statements/policy';
+import type { Db } from '../../db/connect';
+import type { Context } from '../access';
+import { readPlans } from '../plans/read';
+import { readPolicies } from '../statements/policies';
+
+/** An account that is past due, or the part of it that goes to a patient’s confidential address. */
+export interface OverdueAccount {
+  householdId: number;
+  /** The patient alone whose services go to a confidential address; null for the rest of the household. */
+  patientId: number | null;
+  account: string;
+  name: string;
+  phone: string;
+  email: string;
+  siteId: number | null;
+  delivery: 'mail' | 'print-shop' | 'email' | 'none';
+  deliveryWhy: string;
+  addressIncomplete: boolean;
+  returned: CalendarDate | null;
+  state: string;
+  zip: string;
+  /** Who works it. */
+  ownerId: string | null;
+  owner: string;
+  lastContact: CalendarDate | null;
+  /** The promise that stands, by its id. */
+  promiseId: number | null;
+  facts: OverdueFacts;
+}
+
+interface ChargeRow {
+  householdId: number;
+  part: number;
+  siteId: number | null;
+  chargeId: number;
+  owed: Cents;
+  shown: Shown[];
+}
+
+/** Rows of some households, or of all. */
+const within = (column: string, ids: readonly number[] | undefined): RawBuilder<unknown> =>
+  ids ? sql`${sql.ref(column)} = any(${[...ids]}::bigint[])` : sql`true`;
+
+/** Whose a charge is when it is written about: a household’s, or a patient’s with an address apart. */
+const keyOf = (householdId: number, part: number): string => `${householdId}/${part}`;
+
+/** What is past due, by account and charge: what statements showed that were sent, whose due date and grace are over, and that is owed still. */
+async function pastDueCharges(
+  context: Context,
+  ids?: readonly number[],
+): Promise<Map<string, PastDueCharge[]>> {
+  const [policies, { rows }] = await Promise.all([
+    readPolicies(context.db),
+    sql<ChargeRow>`
+      with shown as materialized (select t.charge_id, json_agg(json_build_object('due', m.due_date, 'owed', t.owed)) as shown
+        from statement m join statement_charge t on t.statement_id = m.id
+        where ${within('m.household_id', ids)} and not exists (select 1 from statement_void v where v.statement_id = m.id) group by 1),
+      site as (select distinct on (c.household_id) c.household_id, c.location_id from charge c where c.kind = 'service' and c.status <> 'void' and ${within('c.household_id', ids)}
+        order by c.household_id, c.service_date desc, c.id desc)
+      select c.household_id as "householdId", coalesce(a.patient_id, 0) as part, coalesce(h.location_id, site.location_id) as "siteId",
+        c.id as "chargeId", b.with_patient - coalesce(n.amount, 0) as owed, s.shown
+      from shown s join charge_balance b on b.charge_id = s.charge_id and b.with_patient > 0 join charge c on c.id = s.charge_id join household h on h.id = c.household_id
+        left join site on site.household_id = h.id
+        left join not_billable n on n.charge_id = s.charge_id left join confidential_address a on a.patient_id = c.patient_id and a.ended_on is null
+      order by c.household_id, c.service_date, c.id`.execute(context.db),
+  ]);
+  const found = new Map<string, PastDueCharge[]>();
+  for (const { householdId, part, siteId, chargeId, owed, shown } of rows) {
+    const past = pastDuePart(owed, shown, policies.of(siteId).graceDays, context.today);
+    if (!past) continue;
+    const key = keyOf(householdId, part);
+    const own = found.get(key);
+    if (own) own.push({ chargeId, ...past });
+    else found.set(key, [{ chargeId, ...past }]);
+  }
+  return found;
+}
+
+type AccountRow = Omit<OverdueAccount, 'facts'> & {
+  part: number;
+  lastPayment: string | null;
+  promised: Cents | null;
+  madeOn: string | null;
+  promisedBy: string | null;
+  paid: Cents | null;
+  claimsOut: number;
+  stops: string[];
+  stopsAgency: boolean;
+  openLetter: boolean;
+  placement: 'none' | 'proposed' | 'placed';
+  againOn: string | null;
+  letters: { stageId: number | null; position: number; date: string; chargeIds: number[] }[] | null;
+};
+
+const dated = (text: string | null): CalendarDate | null => (text === null ? null : calendarDate(text));
+
+/** Reads every account that is past due, or those of the households named, by their names. */
+export async function readOverdue(context: Context, ids?: readonly number[]): Promise<OverdueAccount[]> {
+  const charges = await pastDueCharges(context, ids);
+  if (charges.size === 0) return [];
+  const { db, today } = context;
+  const keys = [...charges.keys()].map((key) => key.split('/').map(Number) as [number, number]);
+  const households = [...new Set(keys.map(([id]) => id))];
+  const of = (column: string): RawBuilder<unknown> => within(column, households);
+  const active = sql`o.lifted_on is null and o.since <= ${today}::date and (o.until is null or o.until >= ${today}::date)`;
+  const [{ rows }, plans] = await Promise.all([
+    sql<AccountRow>`
+      with k as (select * from unnest(${keys.map(([id]) => id)}::bigint[], ${keys.map(([, part]) => part)}::bigint[]) as k (household_id, part)),
+      last_paid as (select p.household_id, max(e.business_date) as day from posting p join entry e on e.id = p.entry_id
+        where p.account like 'cash/%' and p.amount > 0 and (p.receipt_id is not null or p.placement_id is not null) and ${of('p.household_id')}
+          and not exists (select 1 from entry r where r.reverses = e.id) group by 1),
+      talked as (select distinct on (c.household_id) c.household_id, c.business_date as day, c.again_on from contact c where ${of('c.household_id')}
+        and not exists (select 1 from contact_void v where v.contact_id = c.id) order by c.household_id, c.at desc, c.id desc),
+      out as (select m.household_id, count(*) as n from claim m where m.status in ('sent', 'accepted') and ${of('m.household_id')} group by 1),
+      stop as (select o.household_id, array_agg(r.name order by r.name) filter (where r.letters) as names, bool_or(r.agency) as agency
+        from account_stop o join stop_reason r on r.id = o.reason_id where ${active} and ${of('o.household_id')} group by 1),
+      sent as (select l.household_id, coalesce(l.patient_id, 0) as part, json_agg(json_build_object('stageId', l.stage_id, 'position', l.position, 'date', l.date,
+          'chargeIds', (select json_agg(c.charge_id) from letter_charge c where c.piece_id = l.piece_id)) order by l.date, l.piece_id) as letters
+        from letter l join mail_piece p on p.id = l.piece_id where p.status <> 'void' and l.position > 0 and ${of('l.household_id')} group by 1, 2),
+      open as (select p.household_id, coalesce(p.patient_id, 0) as part from mail_piece p where p.kind = 'letter' and p.status in ('draft', 'made', 'failed') and ${of('p.household_id')}),
+      placed as (select distinct on (g.household_id) g.household_id, case when g.status = 'proposed' then 'proposed' else 'placed' end as state from placement g
+        where g.ended_on is null and ${of('g.household_id')} order by g.household_id, g.id desc)
+      select k.household_id as "householdId", k.part, nullif(k.part, 0) as "patientId", h.number as account,
+        case when a.id is null then h.last || ', ' || h.first else q.last || ', ' || q.first || ' (confidential)' end as name, h.phone, coalesce(a.email, m.email) as email, h.location_id as "siteId",
+        coalesce(a.delivery, m.delivery) as delivery, case when a.id is null then m.delivery_why else '' end as "deliveryWhy",
+        case when a.id is null then (m.line1 = '' or m.city = '' or m.state = '' or m.zip = '') else a.delivery <> 'email' and a.line1 = '' end as "addressIncomplete",
+        case when a.id is null then m.address_returned else a.address_returned end as returned, coalesce(nullif(a.state, ''), h.state) as state, coalesce(nullif(a.zip, ''), h.zip) as zip,
+        w.user_id as "ownerId", coalesce(u.name, '') as owner, t.day as "lastContact", t.again_on as "againOn", l.day as "lastPayment",
+        r.id as "promiseId", r.amount as promised, r.made_on as "madeOn", r.by_date as "promisedBy", case when r.id is null then null else paid_since(r.household_id, r.made_at, r.by_date) end as paid,
+        coalesce(out.n, 0) as "claimsOut", coalesce(stop.names, '{}') as stops, coalesce(stop.agency, false) as "stopsAgency",
+        exists (select 1 from open where open.household_id = k.household_id and open.part = k.part) as "openLetter", coalesce(placed.state, 'none') as placement, sent.letters
+      from k join household h on h.id = k.household_id join household m on m.id = coalesce(h.mailed_with, h.id)
+        left join confidential_address a on a.patient_id = k.part and a.ended_on is null left join patient q on q.id = a.patient_id
+        left join last_paid l on l.household_id = h.id left join talked t on t.household_id = h.id left join promise r on r.household_id = h.id and r.ended_on is null
+        left join out on out.household_id = h.id left join stop on stop.household_id = h.id left join sent on sent.household_id = k.household_id and sent.part = k.part
+        left join placed on placed.household_id = h.id left join overdue_owner w on w.household_id = h.id left join "user" u on u.id = w.user_id
+      order by h.last, h.first, h.id, k.part`.execute(db),
+    readPlans(context, sql`l.status = 'accepted' and l.household_id = any(${households}::bigint[])`),
+  ]);
+  const behind = new Map<number, number>();
+  for (const plan of plans)
+    behind.set(plan.householdId, Math.max(behind.get(plan.householdId) ?? 0, plan.daysBehind));
+  return rows.map(
+    ({
+      part,
+      lastPayment,
+      promised,
+      madeOn,
+      promisedBy,
+      paid,
+      claimsOut,
+      stops,
+      stopsAgency,
+      openLetter,
+      placement,
+      againOn,
+      letters,
+      ...row
+    }) => ({
+      ...row,
+      facts: {
+        charges: charges.get(keyOf(row.householdId, part))!,
+        letters: (letters ?? []).map((letter): SentLetter => ({
+          ...letter,
+          date: calendarDate(letter.date),
+        })),
+        lastPayment: dated(lastPayment),
+        promise:
+          promised === null
+            ? null
+            : { amount: promised, madeOn: dated(madeOn)!, by: dated(promisedBy)!, paid: paid! },
+        planBehind: behind.get(row.householdId) ?? null,
+        claimsOut,
+        stops,
+        stopsAgency,
+        openLetter,
+        placement,
+        againOn: dated(againOn),
+      },
+    }),
+  );
+}
+
+/** So many days back the history is read. */
+const HISTORY_DAYS = 1100;
+
+/**
+ * What patients owed when their debts reached each age, and what of it they paid within the next 90 days, by the practice’s own
+ * history of the last three years. Cents, by the order of CHANCE_AGES.
+ */
+export async function readPaidHistory(db: Db, today: CalendarDate): Promise<PaidHistory> {
+  const { rows } = await sql<{ at: number; reached: Cents; paid: Cents }>`
+    with debt as materialized (select b.charge_id, b.patient_since as since, b.with_patient + b.on_plan + b.at_agency + b.patient_paid + b.agency_paid as total from charge_balance b
+        where b.patient_since between ${today}::date - ${HISTORY_DAYS}::int and ${today}::date - ${CHANCE_DAYS}::int),
+      payment as materialized (select p.charge_id, (e.business_date - d.since) as day, p.amount from debt d join posting p on p.charge_id = d.charge_id and p.account in ('credit/patient', 'credit/agency') join entry e on e.id = p.entry_id),
+      age as (select days, at::int - 1 as at from unnest(${CHANCE_AGES.map(({ from }) => from)}::int[]) with ordinality as age (days, at)),
+      -- Of each debt and age: what was paid before, and within the days after it.
+      by_age as (select y.charge_id, age.at, sum(y.amount) filter (where y.day < age.days) as before, sum(y.amount) filter (where y.day >= age.days) as within
+        from payment y join age on y.day < age.days + ${CHANCE_DAYS}::int group by 1, 2)
+    select age.at, coalesce(sum(greatest(0, d.total - coalesce(w.before, 0))), 0) as reached,
+      coalesce(sum(greatest(0, least(d.total - coalesce(w.before, 0), coalesce(w.within, 0)))), 0) as paid
+    from age join debt d on d.since + age.days + ${CHANCE_DAYS}::int <= ${today}::date and d.total > 0 left join by_age w on w.charge_id = d.charge_id and w.at = age.at
+    group by 1 order by 1`.execute(db);
+  return CHANCE_AGES.map((_, index) => {
+    const row = rows.find(({ at }) => at === index);
+    return { reached: (row?.reached ?? 0) as Cents, paid: (row?.paid ?? 0) as Cents };
+  });
+}

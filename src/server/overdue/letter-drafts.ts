@@ -1,0 +1,211 @@
+/** Letters that are due, prepared as drafts of a batch, and made from the books at the moment when they go out. */
+import { formatDate } from '../../core/calendar';
+import { formatMoneyPlain } from '../../core/money';
+import { draftLettersInput } from '../../core/overdue/input';
+import { type LetterContent, letterDocument, sameDebt } from '../../core/overdue/letters';
+import { PLAIN_OPTIONS, optionsDocument } from '../../core/statements/document';
+import { Refused } from '../access';
+import { lockHouseholds } from '../books/journal';
+import { piecePdf } from '../mail/draw';
+import { keepDocument } from '../mail/pieces';
+import type { Made } from '../mail/made';
+import { type Act, useCase } from '../use-case';
+import { type AskedLetter, letterContents, newestWords } from './letters';
+import { type OverdueRow, weighOverdue } from './list';
+
+/** What was prepared, and who was left out with the reason. */
+export interface DraftedLetters {
+  batchId: number | null;
+  pieces: number;
+  left: { account: string; householdId: number; why: string }[];
+}
+
+/** Why a letter cannot reach an account; empty when it can. */
+function unreachable({ delivery, deliveryWhy, email, addressIncomplete, returned }: OverdueRow): string {
+  if (delivery === 'none') return `gets no mail: ${deliveryWhy}`;
+  if (returned) return `mail came back on ${formatDate(returned)}`;
+  if (delivery === 'email') return email === '' ? 'goes by e-mail, and there is no address' : '';
+  return addressIncomplete ? 'the address is incomplete' : '';
+}
+
+/** Why an account gets no letter today; empty when it does. */
+const against = (row: OverdueRow): string =>
+  row.standing.action === 'letter' ? unreachable(row) : row.standing.why;
+
+const draftOf = (content: LetterContent) => ({
+  amount: content.pastDue,
+  date: content.date,
+  due_date: content.date,
+  options: optionsDocument.write(PLAIN_OPTIONS),
+  content: letterDocument.write(content),
+});
+
+/** The letters of accounts by their next stage. @throws Refused when a stage has a letter without words */
+async function askedOf(act: Act, rows: readonly OverdueRow[]): Promise<AskedLetter[]> {
+  const words = await newestWords(act.db);
+  return rows.map((row) => {
+    const stage = row.standing.next!;
+    const of = words.get(stage.templateId);
+    if (!of) throw new Refused(`The letter of the stage “${stage.name}” has no words`);
+    return { account: row, stage, words: of };
+  });
+}
+
+/** Prepares the letters that are due, of everybody or of those named, as drafts of one batch. */
+export const draftLetters = useCase({
+  name: 'draft letters',
+  permission: 'work overdue',
+  input: draftLettersInput,
+  once: (data) => data.key,
+  async run(act, { householdIds }): Promise<DraftedLetters> {
+    const due = await weighOverdue(act, householdIds ?? undefined);
+    // What is written about is locked, then weighed once more: somebody may have paid or prepared one meanwhile.
+    const ids = due.filter((row) => against(row) === '').map((row) => row.householdId);
+    await lockHouseholds(act.db, ids);
+    const weighed = ids.length === 0 ? [] : await weighOverdue(act, ids);
+    const taken = weighed.filter((row) => against(row) === '');
+    const left = due
+      .filter(
+        (row) => !taken.some((one) => one.householdId === row.householdId && one.patientId === row.patientId),
+      )
+      .filter((row) => householdIds !== null || row.standing.action === 'letter')
+      .map((row) => ({
+        account: row.account,
+        householdId: row.householdId,
+        why: against(row) || 'prepared meanwhile',
+      }));
+    if (taken.length === 0) {
+      const [first] = left;
+      throw new Refused(
+        first
+          ? `Nobody gets a letter now: ${first.account}: ${first.why}${left.length > 1 ? ` (and ${left.length - 1} more)` : ''}`
+          : 'Nobody gets a letter now',
+      );
+    }
+    const contents = await letterContents(act, await askedOf(act, taken));
+    const { id: batchId } = await act.db
+      .insertInto('mail_batch')
+      .values({
+        kind: 'letter',
+        title: `Letters of ${formatDate(act.today)}`,
+        options: optionsDocument.write(PLAIN_OPTIONS),
+        user_id: act.user.id,
+        user_name: act.user.name,
+        made_on: act.today,
+      })
+      .returning('id')
+      .executeTakeFirstOrThrow();
+    for (let at = 0; at < taken.length; at += 500)
+      await act.db
+        .insertInto('mail_piece')
+        .values(
+          taken.slice(at, at + 500).map((row, index) => ({
+            batch_id: batchId,
+            number: at + index + 1,
+            kind: 'letter' as const,
+            household_id: row.householdId,
+            patient_id: row.patientId,
+            delivery: row.delivery as 'mail' | 'print-shop' | 'email',
+            ...draftOf(contents[at + index]!),
+          })),
+        )
+        .execute();
+    await act.note('drafted letters', { kind: 'mail batch', id: batchId }, { pieces: taken.length });
+    return { batchId, pieces: taken.length, left };
+  },
+});
+
+/** A piece that is a letter. */
+interface LetterPiece {
+  id: number;
+  household_id: number;
+  patient_id: number | null;
+  content: unknown;
+  sent_at: Date | null;
+}
+
+/** Where the account of a letter stands when the letter itself is not counted as prepared. */
+async function standsWithout(act: Act, piece: LetterPiece): Promise<{ row: OverdueRow | null; why: string }> {
+  const rows = await weighOverdue(act, [piece.household_id]);
+  const row = rows.find(({ patientId }) => patientId === piece.patient_id);
+  if (!row) return { row: null, why: 'nothing is past due any more' };
+  const { standing } = row;
+  const { stage } = letterDocument.read(piece.content);
+  if (standing.spared.length > 0) return { row, why: standing.spared.map(({ words }) => words).join('; ') };
+  if (standing.action === 'call') return { row, why: standing.why };
+  if (piece.sent_at === null && unreachable(row) !== '') return { row, why: unreachable(row) };
+  // Again what came back: its own letter is the last one, and it is not sent anew as another.
+  const meant = piece.sent_at === null ? (standing.next?.position ?? 0) : (standing.stage?.position ?? 0);
+  if (meant !== stage.position)
+    return { row, why: `its stage is another now: ${standing.next?.name ?? standing.stage?.name ?? 'none'}` };
+  if (piece.sent_at === null && standing.on !== null && standing.on > act.today)
+    return { row, why: `not due before ${formatDate(standing.on)}` };
+  return { row, why: '' };
+}
+
+/** Puts drafts of letters together anew from the books. @throws Refused when one of them is not due any more */
+export async function composeLetters(act: Act, pieceIds: readonly number[]): Promise<void> {
+  for (const id of pieceIds) {
+    const piece = await act.db
+      .selectFrom('mail_piece')
+      .selectAll()
+      .where('id', '=', id)
+      .executeTakeFirstOrThrow();
+    const { row, why } = await standsWithout(act, piece);
+    if (!row || why !== '') throw new Refused(`Number ${piece.number ?? '–'}: ${why}`);
+    const [content] = await letterContents(act, await askedOf(act, [row]));
+    await act.db
+      .updateTable('mail_piece')
+      .set({ ...draftOf(content!), why: '' })
+      .where('id', '=', id)
+      .execute();
+  }
+}
+
+/**
+ * Makes a letter's paper from the books as they are now, dated today. One whose money changed since somebody looked stays a
+ * draft and says so; one that is not due any more is taken out. The household is locked.
+ */
+export async function makeLetter(
+  act: Act,
+  piece: LetterPiece & { status: string; document: string | null; delivery: string },
+): Promise<Made> {
+  const tx = act.db;
+  if (piece.status === 'made' && piece.document !== null) return { as: 'made' };
+  const { row, why } = await standsWithout(act, piece);
+  if (!row || why !== '') {
+    if (piece.sent_at !== null) throw new Refused(`Not sent again: ${why}`);
+    const words = `Not sent: ${why}`.slice(0, 300);
+    await tx
+      .updateTable('mail_piece')
+      .set({ status: 'taken-out', why: words })
+      .where('id', '=', piece.id)
+      .execute();
+    return { as: 'taken out', words: `taken out: ${why}` };
+  }
+  // What came back goes out as it was; its words are those that were sent.
+  if (piece.document !== null && piece.status !== 'draft') return { as: 'made' };
+  const [content] = (await letterContents(act, await askedOf(act, [row]))) as [LetterContent];
+  const before = letterDocument.read(piece.content);
+  if (!sameDebt(before, content)) {
+    const words = `changed since it was drafted: ${formatMoneyPlain(before.pastDue)} then, ${formatMoneyPlain(content.pastDue)} now`;
+    await tx.updateTable('mail_piece').set({ why: words }).where('id', '=', piece.id).execute();
+    return { as: 'changed', words };
+  }
+  const { to } = content;
+  if (piece.delivery !== 'email' && (to.line1 === '' || to.city === '' || to.state === '' || to.zip === ''))
+    throw new Refused('The address is incomplete');
+  const printed = await piecePdf({ kind: 'letter', content });
+  await tx
+    .updateTable('mail_piece')
+    .set({
+      ...draftOf(content),
+      status: 'made',
+      why: '',
+      document: await keepDocument(tx, printed),
+      pages: printed.pages,
+    })
+    .where('id', '=', piece.id)
+    .execute();
+  return { as: 'made' };
+}

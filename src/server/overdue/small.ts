@@ -1,0 +1,145 @@
+/** Small balances, written off many at once: previewed, each household by an entry of its own, which is taken back by itself. */
+import { sql } from 'kysely';
+import { type PlacementPart, patientWriteOffEntry } from '../../core/books/entries';
+import { type Cents, formatMoneyPlain, sum } from '../../core/money';
+import { smallInput, undoWriteOffInput } from '../../core/overdue/input';
+import type { Tx } from '../../db/connect';
+import { Refused } from '../access';
+import { lockHouseholds, reverseEntries, writeEntries } from '../books/journal';
+import { day, list, money, textLike, words } from '../lists/list';
+import { useCase } from '../use-case';
+import { readOverduePolicy } from './policy';
+
+/** What is owed less credit, where it is small enough: nothing with a payer, on a plan or with an agency, nothing that may not be billed, nothing open or held up. */
+const SMALL = sql`
+  household_balance b join household h on h.id = b.household_id cross join overdue_policy o
+  cross join lateral (select min(coalesce(c.patient_since, '2200-01-01'))::date as since from charge g join charge_balance c on c.charge_id = g.id where g.household_id = b.household_id and c.with_patient > 0) s`;
+
+const isSmall = (today: string) => sql`
+  b.with_patient > 0 and b.with_patient < o.small_below and b.credit = 0 and b.with_payer = 0 and b.on_plan = 0 and b.at_agency = 0
+  and s.since <= ${today}::date - o.small_days
+  and not exists (select 1 from not_billable n where n.household_id = b.household_id)
+  and not exists (select 1 from charge g join charge_balance c on c.charge_id = g.id where g.household_id = b.household_id and c.with_patient < 0)`;
+
+/** Households whose whole balance is small and old, the largest first. */
+export const smallList = list({
+  name: 'small-balances',
+  noun: ['account', 'accounts'],
+  permission: 'read accounts',
+  station: 'Overdue',
+  path: '/overdue/small',
+  from: SMALL,
+  always: ({ today }) => isSmall(today),
+  id: sql`h.id`,
+  columns: {
+    account: words('Account', sql`h.number`),
+    guarantor: words('Guarantor', sql`h.last || ', ' || h.first`),
+    since: day('Owed since', sql`s.since`),
+    lastPayment: day(
+      'Last payment',
+      sql`(select max(r.business_date) from receipt r where r.household_id = h.id)`,
+    ),
+    amount: money('Owed', sql<Cents>`b.with_patient`),
+  },
+  views: { all: { label: 'All' } },
+  search: (like) => sql`lower(h.last || ', ' || h.first) like ${like} or ${textLike(sql`h.number`, like)}`,
+  order: sql`b.with_patient desc, h.id`,
+});
+
+/** What stands with patients of a household, by charge, oldest first, as parts of an entry. */
+export async function withPatient(
+  tx: Tx,
+  householdIds: readonly number[],
+): Promise<Map<number, PlacementPart[]>> {
+  const { rows } = await sql<{
+    chargeId: number;
+    householdId: number;
+    patientId: number | null;
+    caseId: number | null;
+    providerId: number | null;
+    locationId: number | null;
+    amount: Cents;
+  }>`
+    select c.id as "chargeId", c.household_id as "householdId", c.patient_id as "patientId", c.case_id as "caseId", c.provider_id as "providerId", c.location_id as "locationId",
+      b.with_patient - coalesce(n.amount, 0) as amount
+    from charge c join charge_balance b on b.charge_id = c.id left join not_billable n on n.charge_id = c.id
+    where c.household_id = any(${[...householdIds]}::bigint[]) and b.with_patient > coalesce(n.amount, 0) order by c.service_date, c.id`.execute(
+    tx,
+  );
+  const found = new Map<number, PlacementPart[]>();
+  for (const { amount, ...about } of rows) {
+    const own = found.get(about.householdId);
+    if (own) own.push({ about, amount });
+    else found.set(about.householdId, [{ about, amount }]);
+  }
+  return found;
+}
+
+/** Writes small balances off, each household by an entry of its own. Those that are not small any more are left out. @returns how many and how much, in cents */
+export const writeOffSmall = useCase({
+  name: 'write off small balances',
+  permission: 'write off small balances',
+  input: smallInput,
+  once: (data) => data.key,
+  async run(act, { householdIds }) {
+    const tx = act.db;
+    await lockHouseholds(tx, householdIds);
+    const { rows } = await sql<{ id: number }>`
+      select h.id from ${SMALL} where h.id = any(${[...new Set(householdIds)]}::bigint[]) and ${isSmall(act.today)} order by h.id`.execute(
+      tx,
+    );
+    if (rows.length === 0) throw new Refused('None of these is a small balance now');
+    const { policy } = await readOverduePolicy(tx);
+    const open = await withPatient(
+      tx,
+      rows.map(({ id }) => id),
+    );
+    const drafts = [...open.values()].map((parts) =>
+      patientWriteOffEntry({
+        kind: 'write-off',
+        businessDate: act.today,
+        why: `Small balance, below ${formatMoneyPlain(policy.smallBelow)}`,
+        account: 'reduction/small-balance',
+        parts,
+      }),
+    );
+    await writeEntries(tx, act, drafts);
+    const amount = sum([...open.values()].flat().map((part) => part.amount));
+    for (const { id } of rows)
+      await act.note(
+        'wrote off',
+        { kind: 'household', id },
+        { amount: sum(open.get(id)!.map((part) => part.amount)) },
+      );
+    return { count: rows.length, amount };
+  },
+});
+
+/** Takes a write-off of what stood with the patient back, for a stated reason. */
+export const undoWriteOff = useCase({
+  name: 'undo write-off',
+  permission: 'reverse entries',
+  input: undoWriteOffInput,
+  async run(act, { entryId, why }) {
+    const tx = act.db;
+    const entry = await tx
+      .selectFrom('entry as e')
+      .innerJoin('posting as p', 'p.entry_id', 'e.id')
+      .select(['e.kind', 'p.household_id'])
+      .where('e.id', '=', entryId)
+      .where('p.account', '=', 'receivable/patient')
+      .executeTakeFirst();
+    if (!entry || (entry.kind !== 'write-off' && entry.kind !== 'bad-debt'))
+      throw new Refused('This is no write-off of what a patient owed');
+    await lockHouseholds(tx, [entry.household_id!]);
+    if (entry.kind === 'bad-debt') {
+      const { rows } = await sql`
+        select 1 from posting p where p.account = 'reduction/bad-debt-recovered' and p.charge_id in (select charge_id from posting where entry_id = ${entryId})
+        group by p.charge_id having sum(p.amount) <> 0 limit 1`.execute(tx);
+      if (rows.length > 0) throw new Refused('Some of it was recovered: reverse that payment first');
+    }
+    const reversed = await reverseEntries(tx, act, [entryId], why);
+    if (reversed.length === 0) throw new Refused('This was taken back before');
+    await act.note('took back a write-off', { kind: 'household', id: entry.household_id! }, { why });
+  },
+});
