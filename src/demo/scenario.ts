@@ -30,6 +30,7 @@ import { startSendingBatch } from '../server/jobs/work';
 import { clearinghouseRound } from '../standins/clearinghouse';
 import { draw } from '../standins/payers';
 import { standinState } from './outside';
+import { makeOverdue } from './overdue';
 import { setUpPractice } from './setup';
 import { HOUSEHOLDS, VISITS } from './households';
 
@@ -110,6 +111,8 @@ export async function loadScenario(
   await fullRound(on(today));
   await writeToSome(on(addDays(today, -20), 'manager'), people);
   await agreePlans(on, today, people);
+  say('what is overdue');
+  await makeOverdue(on, today);
   await billOtherwise(on(addDays(today, -2), 'manager'), people, providers);
   await db
     .updateTable('household')

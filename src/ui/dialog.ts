@@ -3,11 +3,10 @@
 import { usePathname, useRouter, useSearchParams } from 'next/navigation';
 import { useRef } from 'react';
 
-/** What of an address stays when a dialog opens or closes: whose account is shown. */
-const kept = (params: URLSearchParams): Record<string, string> => {
-  const member = params.get('member');
-  return member ? { member } : {};
-};
+/** What of an address stays when a dialog opens or closes: whose account is shown, and what of a list. */
+const KEPT = ['member', 'view', 'search', 'page', 'order'];
+const kept = (params: URLSearchParams): Record<string, string> =>
+  Object.fromEntries(KEPT.flatMap((name) => (params.get(name) ? [[name, params.get(name)!]] : [])));
 
 /** Which dialog the address shows, and how to open and close one. */
 export function useDialog(): {

@@ -10,10 +10,10 @@ import { KeyHelp } from './keys';
 import { Search, type Verb } from './search';
 import css from './shell.module.css';
 
-/** A station of the rail; `href` is missing while it is not built, or not for this role. */
+/** A station of the rail. */
 export interface Station {
   name: string;
-  href?: string;
+  href: string;
   count?: number;
 }
 
@@ -87,18 +87,12 @@ export function Shell({
           </i>
         </Link>
         <nav aria-label="Stations">
-          {stations.map(({ name, href, count }) =>
-            href ? (
-              <Link key={name} className={css.station} href={href} aria-current={here(href)}>
-                <Going>{name}</Going>
-                {count ? <span className={css.count}>{count}</span> : null}
-              </Link>
-            ) : (
-              <span key={name} className={css.station}>
-                {name} <small>coming</small>
-              </span>
-            ),
-          )}
+          {stations.map(({ name, href, count }) => (
+            <Link key={name} className={css.station} href={href} aria-current={here(href)}>
+              <Going>{name}</Going>
+              {count ? <span className={css.count}>{count}</span> : null}
+            </Link>
+          ))}
         </nav>
         <footer>
           {work && (

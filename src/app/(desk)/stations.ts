@@ -4,8 +4,8 @@ import type { Waiting } from '../../server/today/read';
 import type { Verb } from '../../ui/search';
 import type { Station } from '../../ui/shell';
 
-/** Every station: where it begins, and who sees it. One without an address is still to come. */
-const STATIONS: readonly { name: string; href?: string; permission: Permission }[] = [
+/** Every station: where it begins, and who sees it. */
+const STATIONS: readonly { name: string; href: string; permission: Permission }[] = [
   { name: 'Today', href: '/', permission: 'read accounts' },
   { name: 'Accounts', href: '/accounts', permission: 'read accounts' },
   { name: 'Claims', href: '/claims', permission: 'read claims' },
@@ -13,7 +13,7 @@ const STATIONS: readonly { name: string; href?: string; permission: Permission }
   { name: 'Payments', href: '/payments', permission: 'read accounts' },
   { name: 'Statements', href: '/statements', permission: 'read accounts' },
   { name: 'Plans', href: '/plans', permission: 'read accounts' },
-  { name: 'Overdue', permission: 'read accounts' },
+  { name: 'Overdue', href: '/overdue', permission: 'read accounts' },
   { name: 'Books', href: '/books', permission: 'read books' },
   { name: 'Setup', href: '/setup', permission: 'read setup' },
 ];
@@ -37,6 +37,9 @@ const VERBS: readonly (Verb & { permission: Permission })[] = [
   { words: 'Work follow-ups', href: '/remittances/follow-ups', permission: 'work follow-ups' },
   { words: 'Send statements', href: '/statements', permission: 'send statements' },
   { words: 'Collect installments', href: '/plans', permission: 'take payments' },
+  { words: 'Work what is overdue', href: '/overdue', permission: 'work overdue' },
+  { words: 'Prepare letters', href: '/overdue?view=letters', permission: 'work overdue' },
+  { words: 'Decide about agencies', href: '/overdue/placements?view=proposed', permission: 'approve placements' },
   { words: 'Look at background work', href: '/work', permission: 'watch work' },
   { words: 'Read a report', href: '/books/reports', permission: 'read books' },
 ];

@@ -61,7 +61,7 @@ export function promiseState(promise: PromiseFacts, today: CalendarDate): 'open'
 export const ACTIONS = {
   letter: 'letter',
   call: 'call',
-  agency: 'decide about an agency',
+  agency: 'agency',
   wait: 'wait',
   none: 'nothing',
 } as const;

@@ -75,6 +75,27 @@ export interface AccountStatement {
   voided: string | null;
 }
 
+/** A letter that was sent. `amount` in cents, of what it named as past due. */
+export interface AccountLetter {
+  pieceId: number;
+  date: CalendarDate;
+  name: string;
+  amount: Cents;
+  delivery: Delivery;
+  outcome: '' | PieceOutcome;
+  /** Why it does not count; null when it does. */
+  voided: string | null;
+}
+
+/** What of an account is proposed for, or with, an agency; `open` in cents. */
+export interface AccountPlacement {
+  id: number;
+  number: string;
+  agency: string;
+  proposed: boolean;
+  open: Cents;
+}
+
 /** Everything the account page shows. */
 export interface AccountPage {
   household: {
@@ -110,6 +131,9 @@ export interface AccountPage {
     reversed: { date: CalendarDate; by: string; why: string } | null;
   }[];
   statements: AccountStatement[];
+  letters: AccountLetter[];
+  /** Null where nothing is proposed for or with an agency. */
+  placement: AccountPlacement | null;
   /** What is stopped on the account. */
   stops: AccountStop[];
   /** Patients whose services go to a confidential address. */
@@ -163,6 +187,8 @@ export async function readAccount(context: Context, householdId: number, all = f
     charges,
     receipts,
     statements,
+    letters,
+    placement,
     stops,
     followUps,
     confidential,
@@ -177,6 +203,8 @@ export async function readAccount(context: Context, householdId: number, all = f
     readCharges(db, householdId, all ? 100_000 : LEDGER_LIMIT),
     readReceipts(db, householdId),
     readStatements(db, householdId),
+    readAccountLetters(db, householdId),
+    readPlacementOf(db, householdId),
     readStops(context, householdId),
     db
       .selectFrom('follow_up')
@@ -199,6 +227,8 @@ export async function readAccount(context: Context, householdId: number, all = f
     unbilled: unbilledIn(charges).length,
     receipts,
     statements,
+    letters,
+    placement,
     stops,
     confidential: confidential.map(({ patientId, patient }) => ({ patientId, patient })),
     forbidden:
@@ -307,6 +337,25 @@ const readStatements = (db: Db, householdId: number): Promise<AccountStatement[]
     .where('s.household_id', '=', householdId)
     .orderBy('s.id')
     .execute();
+
+async function readAccountLetters(db: Db, householdId: number): Promise<AccountLetter[]> {
+  const { rows } = await sql<AccountLetter>`
+    select l.piece_id as "pieceId", l.date, coalesce(s.name, 'Letter') as name, l.amount, p.delivery, p.outcome, case when p.status = 'void' then p.why end as voided
+    from letter l join mail_piece p on p.id = l.piece_id left join overdue_stage s on s.id = l.stage_id where l.household_id = ${householdId} order by l.piece_id`.execute(
+    db,
+  );
+  return rows;
+}
+
+async function readPlacementOf(db: Db, householdId: number): Promise<AccountPlacement | null> {
+  const { rows } = await sql<AccountPlacement>`
+    select l.id, l.number, c.name as agency, l.status = 'proposed' as proposed,
+      coalesce((select sum(p.amount) from posting p where p.placement_id = l.id and p.account = 'receivable/agency'), 0) as open
+    from placement l join connection c on c.id = l.connection_id where l.household_id = ${householdId} and l.ended_on is null`.execute(
+    db,
+  );
+  return rows[0] ?? null;
+}
 
 const readReceipts = (db: Db, householdId: number): Promise<AccountPage['receipts']> =>
   db

@@ -165,9 +165,10 @@ export const overdueList = list({
     next: words('Next', NEXT),
     nextOn: day('On', sql`o.next_on`),
     why: words('Why', sql`o.why`),
-    lastContact: day('Last contact', sql`o.last_contact`),
     owner: words('Owner', sql`o.owner`),
-    score: money('Per minute', sql`o.score`),
+    // Amounts for each minute are not summed.
+    score: { ...money('Per minute', sql`o.score`), sum: undefined as never },
+    lastContact: day('Last contact', sql`o.last_contact`, { extra: true }),
     lastPayment: day('Last payment', sql`o.last_payment`, { extra: true }),
     lastLetter: day('Last letter', sql`o.last_letter`, { extra: true }),
     promise: money('Promised', sql<Cents>`o.promise`, { extra: true }),

@@ -34,6 +34,7 @@ import { QuickLine } from './quick-line';
 import type { Rights } from './rights';
 
 // Loaded when they are opened.
+const ContactDrawer = dynamic(() => import('../../overdue/contact-drawer').then((all) => all.ContactDrawer));
 const FixDrawer = dynamic(() => import('./fix-drawer').then((all) => all.FixDrawer));
 const MailDrawer = dynamic(() => import('./mail-drawer').then((all) => all.MailDrawer));
 const PlanDrawer = dynamic(() => import('./plan-drawer').then((all) => all.PlanDrawer));
@@ -66,6 +67,7 @@ export function AccountView({ account, choices, plans, sites, planRate, today, r
     ...(rights.payments ? [{ key: 'p', words: 'take a payment', run: () => open('payment') }] : []),
     { key: 'b', words: 'balance story', run: () => open('story') },
     { key: 'l', words: 'print the ledger', run: () => open('print') },
+    { key: 'o', words: 'contacts', run: () => open('contact') },
     ...(rights.plans && f.withPatient > 0
       ? [{ key: 'a', words: 'agree a plan', run: () => open('plan') }]
       : []),
@@ -111,7 +113,7 @@ export function AccountView({ account, choices, plans, sites, planRate, today, r
         <Figures label="Balance and its parts">
           <Figure words="With payers" cents={f.withPayer} />
           <Figure words="Patient owes now" cents={f.withPatient} owed id="owed" />
-          <Figure words="On plan" cents={sum([f.onPlan, f.atAgency])} />
+          <Figure words={f.atAgency === 0 ? 'On plan' : f.onPlan === 0 ? 'With the agency' : 'On plan, with the agency'} cents={sum([f.onPlan, f.atAgency])} />
           <Figure words="Less credit" cents={f.credit} less />
           <Figure words="Balance" cents={f.balance} id="balance" />
         </Figures>
@@ -162,6 +164,14 @@ export function AccountView({ account, choices, plans, sites, planRate, today, r
       )}
 
       <PlanLines account={account} />
+      {account.placement && (
+        <p className="small">
+          <Link href={`/overdue/placements/${account.placement.id}`}>Placement {account.placement.number}</Link>{' '}
+          {account.placement.proposed
+            ? `is proposed for ${account.placement.agency}`
+            : `with ${account.placement.agency}: ${formatMoneyPlain(account.placement.open)} open`}
+        </p>
+      )}
       <FollowUpNotice followUps={account.followUps} />
       {account.earlier > 0 && (
         <p className="small">
@@ -173,6 +183,7 @@ export function AccountView({ account, choices, plans, sites, planRate, today, r
         charges={charges}
         receipts={member === 0 ? account.receipts : []}
         statements={member === 0 ? account.statements : []}
+        letters={member === 0 ? account.letters : []}
         rights={rights}
         today={today}
         onStory={(chargeId) => open('story', { of: String(chargeId) })}
@@ -197,6 +208,9 @@ export function AccountView({ account, choices, plans, sites, planRate, today, r
       )}
       {dialog === 'statements' && rights.statements && (
         <MailDrawer householdId={h.id} mayStop={rights.stops} onClose={close} />
+      )}
+      {dialog === 'contact' && (
+        <ContactDrawer householdId={h.id} mayWork={rights.overdue} mayDecide={rights.hardship} onClose={close} />
       )}
       {dialog === 'plan' && rights.plans && (
         <PlanDrawer account={account} today={today} rate={planRate} onClose={close} />
@@ -251,6 +265,7 @@ function AccountHead({
           <Button onClick={() => open('statements')}>Mail and stops</Button>
         </>
       )}
+      <Button onClick={() => open('contact')}>Contacts (O)</Button>
       <Button onClick={() => open('print')}>Print (L)</Button>
     </Head>
   );

@@ -5,6 +5,7 @@ import type { ChargeEstimate } from '../../../../core/estimates/estimate';
 import type { LedgerCharge } from '../../../../server/accounts/ledger';
 import { WithReason, useAct } from '../../../../ui/act';
 import { Money } from '../../../../ui/figures';
+import { undoWriteOffAction } from '../../overdue/actions';
 import { reverseReceiptAction } from '../../payments/actions';
 import {
   chargeEstimateAction,
@@ -71,6 +72,19 @@ export function ReceiptActs({ receiptId }: { receiptId: number }) {
       act={(why) =>
         run(() => reverseReceiptAction({ receiptId, why }), 'Receipt reversed; its charges are open again')
       }
+    />
+  );
+}
+
+/** Taking a write-off of what the patient owed back. */
+export function WriteOffActs({ entryId }: { entryId: number }) {
+  const { run } = useAct();
+  return (
+    <WithReason
+      words="Take the write-off back"
+      ask="Why is it taken back?"
+      danger
+      act={(why) => run(() => undoWriteOffAction({ entryId, why }), 'Taken back; the patient owes it again')}
     />
   );
 }

@@ -15,7 +15,7 @@ import { LinkIfSeen } from '../../../../ui/desk';
 import { Day, FeeStrip, Money, StripKey } from '../../../../ui/figures';
 import { type LineColumn, LineTable, type SubLine } from '../../../../ui/line-table';
 import css from './account.module.css';
-import { ChargeActs, Expected, ReceiptActs } from './ledger-acts';
+import { ChargeActs, Expected, ReceiptActs, WriteOffActs } from './ledger-acts';
 import type { Rights } from './rights';
 import { Tag } from '../../../../ui/tag';
 
@@ -23,12 +23,14 @@ type Row = { key: string; date: string; order: number } & (
   | { kind: 'charge'; charge: LedgerCharge }
   | { kind: 'receipt'; receipt: AccountPage['receipts'][number] }
   | { kind: 'statement'; statement: AccountPage['statements'][number] }
+  | { kind: 'letter'; letter: AccountPage['letters'][number] }
 );
 
 interface Props {
   charges: LedgerCharge[];
   receipts: AccountPage['receipts'];
   statements: AccountPage['statements'];
+  letters: AccountPage['letters'];
   rights: Rights;
   today: string;
   onStory: (chargeId: number) => void;
@@ -45,6 +47,7 @@ export function Ledger({
   charges,
   receipts,
   statements,
+  letters,
   rights,
   today,
   onStory,
@@ -68,7 +71,7 @@ export function Ledger({
         label="Ledger"
         fills="page"
         fromEnd
-        rows={inOrder(charges, receipts, statements)}
+        rows={inOrder({ charges, receipts, statements, letters })}
         rowKey={(row) => row.key}
         columns={narrow ? COLUMNS.filter(({ key }) => BESIDE[narrow].has(key)) : COLUMNS}
         onRow={onLight && ((row) => row.kind === 'charge' && onLight(row.charge.id))}
@@ -87,11 +90,12 @@ export function Ledger({
 }
 
 /** Everything in the order of time; on one day charges stand before the money for them. */
-function inOrder(
-  charges: Props['charges'],
-  receipts: Props['receipts'],
-  statements: Props['statements'],
-): Row[] {
+function inOrder({
+  charges,
+  receipts,
+  statements,
+  letters,
+}: Pick<Props, 'charges' | 'receipts' | 'statements' | 'letters'>): Row[] {
   return [
     ...charges.map((charge) => ({
       key: `c${charge.id}`,
@@ -113,6 +117,13 @@ function inOrder(
       order: 2,
       kind: 'statement' as const,
       statement,
+    })),
+    ...letters.map((letter) => ({
+      key: `l${letter.pieceId}`,
+      date: letter.date,
+      order: 3,
+      kind: 'letter' as const,
+      letter,
     })),
   ].sort((a, b) => (a.date === b.date ? a.order - b.order : a.date < b.date ? -1 : 1));
 }
@@ -166,19 +177,36 @@ const COLUMNS: readonly LineColumn<Row>[] = [
   amount('withPatient', 'Owed', (totals) => totals.withPatient, true),
 ];
 
+/** What became of a piece of mail, in words. */
+const becameOf = (piece: {
+  voided: string | null;
+  delivery: keyof typeof DELIVERIES;
+  outcome: '' | keyof typeof OUTCOMES;
+}): string =>
+  piece.voided === null
+    ? [DELIVERIES[piece.delivery], piece.outcome && OUTCOMES[piece.outcome]].filter(Boolean).join(' · ')
+    : `not sent after all: ${piece.voided}`;
+
 function What({ row }: { row: Row }) {
+  if (row.kind === 'letter') {
+    const { letter } = row;
+    return (
+      <span>
+        <a href={`/api/pieces/${letter.pieceId}`} target="_blank" rel="noreferrer">
+          {letter.name}, <Money cents={letter.amount} /> past due
+        </a>{' '}
+        <span className="quiet">{becameOf(letter)}</span>
+      </span>
+    );
+  }
   if (row.kind === 'statement') {
     const { statement } = row;
-    const became =
-      statement.voided === null
-        ? [DELIVERIES[statement.delivery], statement.outcome && OUTCOMES[statement.outcome]]
-        : [`not sent after all: ${statement.voided}`];
     return (
       <span>
         <a href={`/api/statements/${statement.id}`} target="_blank" rel="noreferrer">
           Statement, <Money cents={statement.amount} /> due <Day date={statement.dueDate} />
         </a>{' '}
-        <span className="quiet">{became.filter(Boolean).join(' · ')}</span>
+        <span className="quiet">{becameOf(statement)}</span>
       </span>
     );
   }
@@ -280,10 +308,14 @@ function entryCells(entry: LedgerEntry, charge: LedgerCharge): SubLine['cells'] 
     ),
     ...(entry.kind === 'charge' ? { fee: <Money cents={chargedIn(charge)} /> } : {}),
     payerPaid: paid(entry.paidByPayer),
-    patientPaid: paid(entry.paidByPatient),
+    patientPaid: paid(sum([entry.paidByPatient, entry.paidByAgency])),
     reduced: paid(sum(entry.reduced.map((item) => item.amount))),
   };
 }
+
+/** Write-offs of what the patient owed, which are taken back by themselves. */
+const takenBackHere = (entry: LedgerEntry): boolean =>
+  !entry.undone && entry.coverageId === null && (entry.kind === 'write-off' || entry.kind === 'bad-debt');
 
 function chargeLines(
   charge: LedgerCharge,
@@ -299,6 +331,12 @@ function chargeLines(
       undone: entry.undone,
       cells: entryCells(entry, charge),
     })),
+    ...(rights.reverse
+      ? charge.entries.filter(takenBackHere).map((entry) => ({
+          key: `u${entry.entryId}`,
+          wide: <WriteOffActs entryId={entry.entryId} />,
+        }))
+      : []),
     ...(untouched && charge.caseId !== null
       ? [{ key: 'expected', wide: <Expected caseId={charge.caseId} chargeId={charge.id} /> }]
       : []),

@@ -53,6 +53,8 @@ export default async function Page({
         statements: may(role, 'send statements'),
         stops: may(role, 'work follow-ups'),
         plans: may(role, 'agree plans'),
+        overdue: may(role, 'work overdue'),
+        hardship: may(role, 'approve hardship'),
         trail: may(role, 'read the audit trail'),
       }}
     />

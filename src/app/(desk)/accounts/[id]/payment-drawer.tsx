@@ -57,14 +57,18 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
     Object.fromEntries(plans.filter(({ due }) => due > 0).map(({ id, due }) => [id, toDecimal(due)])),
   );
   const onPlans = sum(plans.map(({ id }) => parseMoney(forPlans[id] ?? '') ?? ZERO));
-  const [text, setText] = useState(add(owed, onPlans) > 0 ? toDecimal(add(owed, onPlans)) : '');
+  const placement = account.placement?.proposed === false ? account.placement : null;
+  const [forAgency, setForAgency] = useState(placement && owed === 0 ? toDecimal(placement.open) : '');
+  const toAgency = placement ? (parseMoney(forAgency) ?? ZERO) : ZERO;
+  const aside = add(onPlans, toAgency);
+  const [text, setText] = useState(add(owed, aside) > 0 ? toDecimal(add(owed, aside)) : '');
   const payTogether = async (yes: boolean): Promise<void> => {
     const read = yes ? await run(() => envelopeAction(account.household.id)) : null;
     if (yes && !read) return;
     const now = read?.value ?? null;
     setOthers(now);
     const all = sum([...own, ...(now ?? [])].map((charge) => charge.owed));
-    setText(add(all, onPlans) > 0 ? toDecimal(add(all, onPlans)) : '');
+    setText(add(all, aside) > 0 ? toDecimal(add(all, aside)) : '');
     setParts({});
     setByHand(false);
   };
@@ -76,13 +80,15 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
   const amount = parseMoney(text);
   // A part that is no amount is below zero, which the spread refuses.
   const wanted = new Map(given(parts).map(([id, part]) => [Number(id), parseMoney(part) ?? cents(-1)]));
-  // What goes to plans is not spread over the charges.
-  const rest = amount === null ? null : minus(amount, onPlans);
+  // What goes to plans and to what is with an agency is not spread over the charges.
+  const rest = amount === null ? null : minus(amount, aside);
   const spread =
     amount === null || amount <= 0 || rest === null
       ? null
       : rest < 0
-        ? 'More goes to plans than is paid'
+        ? toAgency > 0
+          ? 'More goes to what is with the agency than is paid'
+          : 'More goes to plans than is paid'
         : byHand
           ? spreadByHand(rest, open, wanted)
           : spreadInOrder(rest, open);
@@ -103,6 +109,7 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
             Object.entries(forPlans).filter(([, part]) => (parseMoney(part) ?? ZERO) !== 0),
           ),
           householdId: account.household.id,
+          agency: toAgency > 0 ? forAgency : null,
           amount: text,
           tender,
           reference,
@@ -205,6 +212,20 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
           />
         </label>
       ))}
+      {placement && (
+        <label className={css.plan}>
+          <span>
+            To what is with {placement.agency}: {formatMoneyPlain(placement.open)} open. It is told, and its fee is owed.
+          </span>
+          <MoneyInput
+            small
+            label="To what is with the agency"
+            value={forAgency}
+            onChange={setForAgency}
+            onEnter={() => void save()}
+          />
+        </label>
+      )}
       <LineTable
         label="What is paid"
         rows={open}

@@ -10,6 +10,9 @@ export interface Rights {
   stops: boolean;
   /** Agrees payment plans. */
   plans: boolean;
+  /** Works what is overdue, and decides about hardship. */
+  overdue: boolean;
+  hardship: boolean;
   /** Sees who saw the record. */
   trail: boolean;
 }

@@ -60,6 +60,7 @@ export function BatchView({
   const { dialog, open, close } = useDialog();
   const [chosen, setChosen] = useState<number[]>([]);
   const { counts, changed } = batch;
+  const letters = batch.kind === 'letter';
   const waiting = counts.draft + counts.failed;
   const send = (): void => void long.start(() => sendBatchAction({ batchId: batch.id }));
   useKeys(mayPrepare && waiting > 0 && !long.busy ? [{ key: 's', words: 'send the batch', run: send }] : []);
@@ -67,15 +68,15 @@ export function BatchView({
     <>
       <Head
         title={batch.title}
-        note={`${standing(counts)} · ${formatMoneyPlain(batch.due)} due · ${batch.by}`}
+        note={`${standing(counts)} · ${formatMoneyPlain(batch.due)} ${letters ? 'past due' : 'due'} · ${batch.by}`}
       >
-        <Link href="/statements?view=open">All batches</Link>
+        <Link href={letters ? '/overdue/letters?view=all' : '/statements?view=open'}>All batches</Link>
         <a href={`/api/batches/${batch.id}?list=only`} target="_blank" rel="noreferrer">
           List as PDF
         </a>
         {mayPrepare && (
           <>
-            <Button onClick={() => open('add')}>Add a household</Button>
+            {!letters && <Button onClick={() => open('add')}>Add a household</Button>}
             {counts.sent + counts.made + counts.failed > 0 && (
               <Button onClick={() => open('again')}>Print or send again</Button>
             )}
@@ -157,7 +158,7 @@ export function BatchView({
           ),
         })}
       />
-      {dialog === 'edit' && mayPrepare && <EditDrawer pieceIds={chosen} onClose={close} />}
+      {dialog === 'edit' && mayPrepare && <EditDrawer pieceIds={chosen} letters={letters} onClose={close} />}
       {dialog === 'add' && mayPrepare && <AddDrawer batchId={batch.id} onClose={close} />}
     </>
   );

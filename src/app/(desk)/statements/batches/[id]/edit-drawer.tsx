@@ -8,7 +8,16 @@ import { PersonField } from '../../../../../ui/person-field';
 import { addHouseholdAction, editPiecesAction } from '../../actions';
 
 /** Changes drafts: what is left empty stays as it is with each. */
-export function EditDrawer({ pieceIds, onClose }: { pieceIds: readonly number[]; onClose: () => void }) {
+export function EditDrawer({
+  pieceIds,
+  letters,
+  onClose,
+}: {
+  pieceIds: readonly number[];
+  /** They are letters, whose words are their template’s. */
+  letters: boolean;
+  onClose: () => void;
+}) {
   return (
     <FormDrawer
       title={counted(pieceIds.length, 'draft')}
@@ -21,18 +30,24 @@ export function EditDrawer({ pieceIds, onClose }: { pieceIds: readonly number[];
           ...(delivery ? { delivery } : {}),
           ...(note ? { note } : {}),
           ...(dueDate ? { dueDate } : {}),
-          options: {
-            ...(range ? { range } : {}),
-            ...(items ? { items } : {}),
-            ...(layout ? { layout } : {}),
-          },
+          ...(letters
+            ? {}
+            : {
+                options: {
+                  ...(range ? { range } : {}),
+                  ...(items ? { items } : {}),
+                  ...(layout ? { layout } : {}),
+                },
+              }),
         })
       }
     >
       <p className="quiet small">What is left empty stays as it is.</p>
-      <TextField name="note" label="Words for the patient, on this statement alone" maxLength={500} focus />
+      {!letters && (
+        <TextField name="note" label="Words for the patient, on this statement alone" maxLength={500} focus />
+      )}
       <Row>
-        <DateField name="dueDate" label="To be paid by" />
+        {!letters && <DateField name="dueDate" label="To be paid by" />}
         <ChoiceField
           name="delivery"
           label="How"
@@ -44,6 +59,8 @@ export function EditDrawer({ pieceIds, onClose }: { pieceIds: readonly number[];
           ]}
         />
       </Row>
+      {!letters && (
+        <>
       <ChoiceField
         name="range"
         label="How far back"
@@ -70,6 +87,8 @@ export function EditDrawer({ pieceIds, onClose }: { pieceIds: readonly number[];
           ]}
         />
       </Row>
+        </>
+      )}
     </FormDrawer>
   );
 }

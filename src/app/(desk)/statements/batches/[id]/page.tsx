@@ -1,4 +1,4 @@
-import { notFound } from 'next/navigation';
+import { notFound, redirect } from 'next/navigation';
 import { Refused, may } from '../../../../../server/access';
 import { readWork } from '../../../../../server/jobs/read';
 import { type ListAddress, readList } from '../../../../../server/lists/read';
@@ -24,6 +24,7 @@ export default async function Page({
       if (error instanceof Refused) notFound();
       throw error;
     });
+  if (batch.kind === 'letter') redirect(`/overdue/batches/${batch.id}`);
   const address = await searchParams;
   const list = await readList(context, 'pieces', { ...address, of: String(batch.id) });
   return (

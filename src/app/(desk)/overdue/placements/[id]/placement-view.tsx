@@ -1,0 +1,282 @@
+'use client';
+import { Button } from 'antd';
+import Link from 'next/link';
+import { useRouter } from 'next/navigation';
+import { formatDate } from '../../../../../core/calendar';
+import { formatMoneyPlain, toDecimal } from '../../../../../core/money';
+import { PAYS } from '../../../../../core/overdue/agency';
+import { CONTACT_KINDS, OUTCOMES } from '../../../../../core/overdue/contacts';
+import { counted } from '../../../../../core/words';
+import type { PlacementPage } from '../../../../../server/overdue/placement-page';
+import { WithReason, useAct, useOnce } from '../../../../../ui/act';
+import { useDialog } from '../../../../../ui/dialog';
+import { Day, Figure, Figures, Money } from '../../../../../ui/figures';
+import { DateField, FormDrawer, MoneyField, TextField } from '../../../../../ui/form';
+import { useKeys } from '../../../../../ui/keys';
+import { Head, Notice, Panel } from '../../../../../ui/page';
+import { DeskTable } from '../../../../../ui/table';
+import { Tag } from '../../../../../ui/tag';
+import {
+  agencyMoneyAction,
+  approveAction,
+  badDebtAction,
+  recallAction,
+  recoverAction,
+  reverseAgencyMoneyAction,
+  withdrawAction,
+} from '../../actions';
+import css from '../../overdue.module.css';
+
+interface Rights {
+  work: boolean;
+  approve: boolean;
+  money: boolean;
+  reverse: boolean;
+  payments: boolean;
+}
+
+/** A placement: what a manager decides by, and what came of it. */
+export function PlacementView({ placement: p, today, rights }: { placement: PlacementPage; today: string; rights: Rights }) {
+  const router = useRouter();
+  const { dialog, open, close } = useDialog();
+  useKeys([{ key: 'Escape', words: 'back to the placements', run: () => router.push('/overdue/placements') }]);
+  return (
+    <>
+      <Head title={`Placement ${p.number}`} note={`${p.guarantor} · ${p.account} · ${p.agency}`}>
+        <Acts placement={p} rights={rights} open={open} />
+      </Head>
+      <p>
+        <Tag tone={p.disputed && !p.endedOn ? 'look' : 'plain'}>
+          {p.state}
+          {p.disputed && !p.endedOn ? ', disputed' : ''}
+        </Tag>{' '}
+        <span className="quiet">
+          proposed {formatDate(p.proposedOn)} by {p.proposedBy}: {p.why}
+          {p.placedOn && ` · handed over ${formatDate(p.placedOn)}, approved by ${p.approvedBy}`} · its part{' '}
+          {p.contingency / 100} % · hands over {PAYS[p.pays]}
+          {p.reach && ` · ${p.reach}`}
+        </span>
+      </p>
+      {p.endedOn && (
+        <Notice>
+          {p.state} on {formatDate(p.endedOn)}: {p.endedWhy}
+        </Notice>
+      )}
+      <Figures label="Where it stands">
+        <Figure words={p.status === 'proposed' ? 'Would be handed over' : 'Handed over'} cents={p.amount} />
+        <Figure words="Collected" cents={p.collected} less />
+        <Figure words="With the agency" cents={p.open} owed id="open" />
+        <Figure words="Fee" cents={p.fee} />
+        <Figure words="Fee owed" cents={p.feeOwed} />
+        <Figure words="With the patient" cents={p.withPatient} id="patient" />
+        <Figure words="Given up" cents={p.givenUp} />
+      </Figures>
+      <div className={css.two}>
+        <Evidence placement={p} rights={rights} />
+      </div>
+      {dialog === 'money' && (
+        <FormDrawer
+          title={`Payment of ${p.agency}`}
+          initial={{ gross: toDecimal(p.open), fee: '', reference: '', paidOn: today }}
+          along={{ placementId: p.id }}
+          once
+          action={agencyMoneyAction}
+          done={close}
+          words="Book it"
+          onClose={close}
+        >
+          <MoneyField name="gross" label="Collected" needed focus />
+          <MoneyField name="fee" label="Its fee" hint={`Empty: ${p.contingency / 100} % by the contract`} />
+          <TextField name="reference" label="Reference" needed maxLength={60} />
+          <DateField name="paidOn" label="Paid on" needed />
+        </FormDrawer>
+      )}
+      {dialog === 'bad-debt' && (
+        <FormDrawer
+          title="Bad debt"
+          initial={{ amount: toDecimal(p.withPatient), why: '' }}
+          along={{ householdId: p.householdId }}
+          once
+          action={badDebtAction}
+          done={close}
+          words="Give it up"
+          onClose={close}
+        >
+          <MoneyField name="amount" label="Amount" needed focus hint={`${formatMoneyPlain(p.withPatient)} is with the patient; the oldest is given up first`} />
+          <TextField name="why" label="Why" needed maxLength={300} />
+        </FormDrawer>
+      )}
+    </>
+  );
+}
+
+/** What can be done with it now. */
+function Acts({ placement: p, rights, open }: { placement: PlacementPage; rights: Rights; open: (name: string) => void }) {
+  const { busy, run } = useAct();
+  const press = useOnce();
+  const with_ = p.status === 'placed' || p.status === 'accepted';
+  const recover = async (): Promise<void> => {
+    const done = await run(
+      () => recoverAction({ householdId: p.householdId, key: press.key() }),
+      (amount) => `${formatMoneyPlain(amount)} recovered`,
+    );
+    if (done) press.next();
+  };
+  return (
+    <>
+      <Link href={`/accounts/${p.householdId}`}>
+        <Button>Account</Button>
+      </Link>
+      {p.status === 'proposed' && rights.work && (
+        <WithReason words="Withdraw" ask="Why it is withdrawn" act={(why) => run(() => withdrawAction({ placementId: p.id, why }), 'Withdrawn')} />
+      )}
+      {p.status === 'proposed' && rights.approve && (
+        <Button
+          type="primary"
+          loading={busy}
+          onClick={() => void run(() => approveAction({ placementIds: [p.id] }), 'Handed over')}
+        >
+          Approve, hand over {formatMoneyPlain(p.amount)}
+        </Button>
+      )}
+      {with_ && rights.money && <Button onClick={() => open('money')}>Book a payment of theirs</Button>}
+      {with_ && rights.payments && (
+        <Link href={`/accounts/${p.householdId}?show=payment`}>
+          <Button>Take a payment</Button>
+        </Link>
+      )}
+      {with_ && rights.approve && (
+        <WithReason
+          words="Recall"
+          ask="Why it is recalled"
+          danger
+          act={(why) =>
+            run(
+              () => recallAction({ placementId: p.id, why }),
+              (back) => `Recalled; ${formatMoneyPlain(back)} is the patient’s again`,
+            )
+          }
+        />
+      )}
+      {p.endedOn && p.withPatient > 0 && rights.approve && <Button onClick={() => open('bad-debt')}>Give up as bad debt</Button>}
+      {p.givenUp > 0 && p.credit > 0 && rights.payments && (
+        <Button loading={busy} onClick={() => void recover()}>
+          Apply {formatMoneyPlain(p.credit)} of credit to what was given up
+        </Button>
+      )}
+    </>
+  );
+}
+
+/** The evidence on one page. */
+function Evidence({ placement: p, rights }: { placement: PlacementPage; rights: Rights }) {
+  const { run } = useAct();
+  return (
+    <>
+      <Panel title="Charges">
+        <DeskTable<PlacementPage['charges'][number]>
+          label="Charges"
+          rows={p.charges}
+          rowKey={(row) => row.chargeId}
+          empty="Nothing of it is past due now"
+          columns={[
+            { key: 'date', title: 'Date', width: 96, render: (row) => <Day date={row.date} /> },
+            {
+              key: 'title',
+              title: 'Service',
+              cut: true,
+              render: (row) => (
+                <Link href={`/accounts/${p.householdId}?show=story&of=${row.chargeId}`} title="How it came about">
+                  {row.title}
+                </Link>
+              ),
+            },
+            { key: 'fee', title: 'Fee', width: 80, right: true, render: (row) => <Money cents={row.fee} /> },
+            {
+              key: 'paid',
+              title: 'Paid, off',
+              width: 84,
+              right: true,
+              render: (row) => <Money cents={row.payerPaid + row.patientPaid + row.reduced} />,
+            },
+            { key: 'amount', title: 'Amount', width: 84, right: true, render: (row) => <Money cents={row.amount} strong /> },
+          ]}
+        />
+      </Panel>
+      <Panel title="What was said of it">
+        {p.events.map((event, index) => (
+          <div key={index} className={css.contact}>
+            <strong>{formatDate(event.day)}</strong> · {event.what}
+            {event.amount > 0 && ` · ${formatMoneyPlain(event.amount)}`}
+            {event.fee > 0 && `, fee ${formatMoneyPlain(event.fee)}`} <span className="quiet small">{event.words} · {event.by}</span>
+          </div>
+        ))}
+      </Panel>
+      {p.payments.length > 0 && (
+        <Panel title="Payments while it was handed over" below>
+          {p.payments.map((one) => (
+            <div key={one.id} className={css.contact}>
+              <strong>{formatDate(one.paidOn)}</strong> · {formatMoneyPlain(one.gross)}, fee {formatMoneyPlain(one.fee)} ·{' '}
+              {one.direct ? 'paid to us' : one.reference}{' '}
+              {one.reversed ? (
+                <span className="quiet small">reversed: {one.reversed}</span>
+              ) : (
+                !one.direct &&
+                rights.reverse && (
+                  <WithReason
+                    words="Reverse"
+                    ask="Why it is reversed"
+                    danger
+                    act={(why) => run(() => reverseAgencyMoneyAction({ paymentId: one.id, why }), 'Reversed')}
+                  />
+                )
+              )}
+            </div>
+          ))}
+        </Panel>
+      )}
+      <Panel title="Letters and statements" below>
+        {p.letters.length + p.statements.length === 0 && <p className="quiet">None was sent.</p>}
+        {p.letters.map((letter) => (
+          <div key={letter.pieceId} className={css.contact}>
+            <strong>{formatDate(letter.date)}</strong> ·{' '}
+            <a href={`/api/pieces/${letter.pieceId}`} target="_blank" rel="noreferrer">
+              {letter.stage}
+            </a>{' '}
+            · {formatMoneyPlain(letter.amount)} <span className="quiet small">{letter.outcome}</span>
+          </div>
+        ))}
+        {p.statements.map((one) => (
+          <div key={one.id} className={css.contact}>
+            <strong>{formatDate(one.date)}</strong> ·{' '}
+            <a href={`/api/statements/${one.id}`} target="_blank" rel="noreferrer">
+              Statement
+            </a>{' '}
+            · {formatMoneyPlain(one.amount)}
+          </div>
+        ))}
+      </Panel>
+      <Panel title="Contacts" below>
+        {p.contacts.length === 0 && <p className="quiet">Nobody was tried.</p>}
+        {p.contacts
+          .filter(({ voided }) => voided === '')
+          .map((contact) => (
+            <div key={contact.id} className={css.contact}>
+              <strong>{formatDate(contact.day)}</strong> · {CONTACT_KINDS[contact.kind]}: {OUTCOMES[contact.outcome]}
+              {contact.promise && ` ${formatMoneyPlain(contact.promise.amount)} by ${formatDate(contact.promise.by)}`}{' '}
+              <span className="quiet small">{contact.said}</span>
+            </div>
+          ))}
+      </Panel>
+      <Panel title="Payments of the account" below>
+        {p.receipts.length === 0 && <p className="quiet">Nothing was ever paid.</p>}
+        {p.receipts.map((one) => (
+          <div key={one.id} className={css.contact}>
+            <strong>{formatDate(one.date)}</strong> · {one.words} · {formatMoneyPlain(one.amount)}
+          </div>
+        ))}
+        <p className="quiet small">{counted(p.receipts.length, 'payment')} shown, the newest first.</p>
+      </Panel>
+    </>
+  );
+}
