@@ -24,7 +24,7 @@ const HELP = `./wergeld COMMAND
                             say what a payment plan would cost
   plans remind [--dry-run] [--json]
                             charge interest that is due, end broken plans, send reminders
-  export postings|ledger|claims|statements|plans [--format csv|json]
+  export postings|ledger|claims|statements|plans|contacts|placements [--format csv|json]
   books check [--json]      prove the invariants of the books
   users                     list who may sign in
   user add EMAIL ROLE NAME  add a user (front-desk, biller, collector, manager); asks for the password

@@ -58,7 +58,7 @@ const DEBTORS = [
   ['Ibarra', 'Luz', '1976-09-26', 'Capstan Road'],
   ['Whitlock', 'Esme', '1995-02-14', 'Breakwater Path'],
   ['Novak', 'Jiri', '1969-07-08', 'Harpoon Alley'],
-  ['Achebe', 'Ngozi', '1986-10-19', 'Sandpiper Walk'],
+  ['Ekwueme', 'Ngozi', '1986-10-19', 'Sandpiper Walk'],
   ['Dunmore', 'Hollis', '1973-05-03', 'Mainsail Street'],
   ['Yamada', 'Rin', '1992-03-21', 'Ebb Court'],
   ['Castell', 'Ione', '1981-08-15', 'Mooring Lane'],
@@ -100,10 +100,14 @@ export async function makeOverdue(on: On, today: CalendarDate): Promise<void> {
       memo: 'Brought in from the earlier system',
       key: `demo overdue ${householdId} ${days}`,
     });
-    await prepareStatement(on(ago(days - 1)), { householdId, key: `demo overdue statement ${householdId} ${days}` });
+    await prepareStatement(on(ago(days - 1)), {
+      householdId,
+      key: `demo overdue statement ${householdId} ${days}`,
+    });
     return householdId;
   };
-  const [paid, part, disputed, returned, kept, waiting, promised, broken, argues, young, first, second] = heads;
+  const [paid, part, disputed, returned, kept, waiting, promised, broken, argues, young, first, second] =
+    heads;
   const placed = [paid!, part!, disputed!, returned!, kept!];
   for (const [at, amount] of ['412.60', '655.00', '238.40', '519.75', '187.20'].entries())
     await owes(placed[at]!, amount, 220);
@@ -150,7 +154,11 @@ export async function makeOverdue(on: On, today: CalendarDate): Promise<void> {
   });
   await call(3, second!, { outcome: 'no-answer', againOn: today });
   await watchPromises(on(today, 'manager'));
-  const agency = await on(today).db.selectFrom('connection').select('id').where('kind', '=', 'agency').executeTakeFirstOrThrow();
+  const agency = await on(today)
+    .db.selectFrom('connection')
+    .select('id')
+    .where('kind', '=', 'agency')
+    .executeTakeFirstOrThrow();
   for (const householdId of placed)
     await proposePlacements(collector(62), {
       householdIds: [householdId],

@@ -12,6 +12,8 @@ import {
   intake,
   lateOf,
   madeOf,
+  overdueOf,
+  placementOf,
   planOf,
   plannedCharge,
   remitText,
@@ -39,6 +41,24 @@ import {
   stopWork,
 } from './jobs/work';
 import { chooseColumns } from './lists/choose';
+import {
+  payAgencyFees,
+  postAgencyPayment,
+  recoverBadDebt,
+  reverseAgencyPayment,
+  writeOffBadDebt,
+} from './overdue/agency-money';
+import { assignOverdue, endPromise, logContact, voidContact } from './overdue/contacts';
+import { askHardship, decideHardship } from './overdue/hardship';
+import { draftLetters } from './overdue/letter-drafts';
+import { saveLetter } from './overdue/letters';
+import {
+  approvePlacements,
+  proposePlacements,
+  recallPlacement,
+  withdrawPlacement,
+} from './overdue/placements';
+import { undoWriteOff, writeOffSmall } from './overdue/small';
 import { reverseReceipt, spendCredit, takeReceipt } from './payments/receipts';
 import { acceptPlan, cancelPlan, proposePlan } from './plans/agree';
 import { collectInstallments } from './plans/collect';
@@ -143,6 +163,25 @@ const ALL: readonly Tried[] = [
   acceptPlan,
   cancelPlan,
   collectInstallments,
+  logContact,
+  voidContact,
+  endPromise,
+  assignOverdue,
+  draftLetters,
+  saveLetter,
+  writeOffSmall,
+  undoWriteOff,
+  askHardship,
+  decideHardship,
+  proposePlacements,
+  approvePlacements,
+  withdrawPlacement,
+  recallPlacement,
+  postAgencyPayment,
+  reverseAgencyPayment,
+  payAgencyFees,
+  writeOffBadDebt,
+  recoverBadDebt,
   setConfidential,
   endConfidential,
   completeCharge,
@@ -224,6 +263,33 @@ async function prepare(): Promise<void> {
   const made = await madeOf(t);
   const late = await lateOf(t);
   const stopId = await setStop(t.context, { householdId, reasonId: 2 });
+  const overdue = await overdueOf(t);
+  const contactId = await logContact(t.context, {
+    householdId: overdue.householdId,
+    kind: 'call',
+    outcome: 'promise',
+    amount: '5.00',
+    by: '2026-04-01',
+    sure: true,
+    key: key(),
+  });
+  const { id: promiseId } = await t.db.selectFrom('promise').select('id').executeTakeFirstOrThrow();
+  const [proposal, handedOver] = [await placementOf(t, false), await placementOf(t)];
+  await postAgencyPayment(t.context, {
+    placementId: handedOver.placementId,
+    reference: 'A1',
+    paidOn: TODAY,
+    gross: '10.00',
+    key: key(),
+  });
+  const { id: paymentId } = await t.db.selectFrom('agency_payment').select('id').executeTakeFirstOrThrow();
+  const hardshipId = await askHardship(t.context, {
+    householdId: overdue.householdId,
+    size: 1,
+    income: '1.00',
+    evidence: 'x',
+    key: key(),
+  });
   good = {
     [registerHousehold.title]: { ...person, planId: null, memberId: '', groupNumber: '', key: '' },
     [addMember.title]: { ...person, householdId, planId: null, key: '' },
@@ -285,6 +351,7 @@ async function prepare(): Promise<void> {
       note: '',
       together: true,
       plans: { [String(running.planId)]: '1.00' },
+      agency: '1.00',
       parts: { [String(chargeId)]: '1.00' },
       owed: 100,
       key: '',
@@ -366,6 +433,60 @@ async function prepare(): Promise<void> {
       lines: [{ planId: running.planId, amount: '1.00', tender: 'cash', reference: '' }],
       key: '',
     },
+    [logContact.title]: {
+      householdId: overdue.householdId,
+      kind: 'call',
+      direction: 'out',
+      whom: '',
+      said: 'x',
+      outcome: 'promise',
+      amount: '1.00',
+      by: '2026-04-01',
+      againOn: '2026-04-01',
+      key: '',
+    },
+    [voidContact.title]: { contactId, why: 'x' },
+    [endPromise.title]: { promiseId, why: 'x' },
+    [assignOverdue.title]: { householdIds: [overdue.householdId], userId },
+    [draftLetters.title]: { householdIds: [overdue.householdId], key: '' },
+    [saveLetter.title]: {
+      templateId: null,
+      name: 'x',
+      active: true,
+      subject: 'x',
+      blocks: [{ kind: 'paragraph', text: 'x' }],
+      version: 1,
+    },
+    [writeOffSmall.title]: { householdIds: [overdue.householdId], key: '' },
+    [undoWriteOff.title]: { entryId: 1, why: 'x' },
+    [askHardship.title]: {
+      householdId: overdue.householdId,
+      size: 1,
+      income: '1.00',
+      evidence: 'x',
+      key: '',
+    },
+    [decideHardship.title]: { hardshipId, approve: true, why: 'x' },
+    [proposePlacements.title]: {
+      householdIds: [overdue.householdId],
+      connectionId: proposal.connectionId,
+      why: 'x',
+    },
+    [approvePlacements.title]: { placementIds: [proposal.placementId] },
+    [withdrawPlacement.title]: { placementId: proposal.placementId, why: 'x' },
+    [recallPlacement.title]: { placementId: handedOver.placementId, why: 'x' },
+    [postAgencyPayment.title]: {
+      placementId: handedOver.placementId,
+      reference: 'x',
+      paidOn: TODAY,
+      gross: '1.00',
+      fee: '0.50',
+      key: '',
+    },
+    [reverseAgencyPayment.title]: { paymentId, why: 'x' },
+    [payAgencyFees.title]: { connectionId: proposal.connectionId, amount: '1.00', reference: 'x', key: '' },
+    [writeOffBadDebt.title]: { householdId: overdue.householdId, amount: '1.00', why: 'x', key: '' },
+    [recoverBadDebt.title]: { householdId: overdue.householdId, key: '' },
     [setConfidential.title]: {
       patientId: self.patientId,
       name: 'x',

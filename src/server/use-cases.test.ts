@@ -10,11 +10,14 @@ import {
   intake,
   lateOf,
   madeOf,
+  overdueOf,
+  placementOf,
   planOf,
   plannedCharge,
   remitText,
   sentClaim,
 } from '../testing/desk';
+import { addDays } from '../core/calendar';
 import type { Cents } from '../core/money';
 import { sampleRemitClaim } from '../core/x12/samples';
 import { Conflict, type Context, Refused } from './access';
@@ -40,6 +43,24 @@ import {
 } from './jobs/work';
 import { LISTS, LIST_NAMES } from './lists';
 import { chooseColumns } from './lists/choose';
+import {
+  payAgencyFees,
+  postAgencyPayment,
+  recoverBadDebt,
+  reverseAgencyPayment,
+  writeOffBadDebt,
+} from './overdue/agency-money';
+import { assignOverdue, endPromise, logContact, voidContact } from './overdue/contacts';
+import { askHardship, decideHardship } from './overdue/hardship';
+import { draftLetters } from './overdue/letter-drafts';
+import { readLetters, saveLetter } from './overdue/letters';
+import {
+  approvePlacements,
+  proposePlacements,
+  recallPlacement,
+  withdrawPlacement,
+} from './overdue/placements';
+import { undoWriteOff, writeOffSmall } from './overdue/small';
 import { reverseReceipt, spendCredit, takeReceipt } from './payments/receipts';
 import { acceptPlan, cancelPlan, proposePlan } from './plans/agree';
 import { collectInstallments } from './plans/collect';
@@ -104,6 +125,31 @@ const person = {
 /** The coverage of a household's only member. */
 const coverageOf = async (householdId: number): Promise<number> =>
   (await readAccount(t.context, householdId)).members[0]!.coverages[0]!.id;
+/** A household that promised to pay. */
+const promised = async () => {
+  const { householdId } = await overdueOf(t);
+  const contactId = await logContact(t.context, {
+    householdId,
+    kind: 'visit',
+    outcome: 'promise',
+    amount: '5.00',
+    by: TODAY,
+    key: key(),
+  });
+  const { id: promiseId } = await t.db
+    .selectFrom('promise')
+    .select('id')
+    .where('contact_id', '=', contactId)
+    .executeTakeFirstOrThrow();
+  return { householdId, contactId, promiseId };
+};
+/** A household whose whole balance is small and old. */
+const smallDebt = async () => {
+  const made = await household(t, false);
+  const long = { ...t.context, today: addDays(TODAY, -100) };
+  await charge(t, long, made.patientId, '8.00', '99213', addDays(TODAY, -100));
+  return made;
+};
 /** The follow-up of a posted remittance, with the version that a form would be filled from. */
 const followUp = async () => {
   const { householdId } = await posted();
@@ -483,6 +529,121 @@ const PRESSES: Record<string, Press> = {
     householdId: (await household(t)).householdId,
     delivery: 'print-shop',
   })),
+  [logContact.title]: press(logContact, async () => ({
+    householdId: (await overdueOf(t)).householdId,
+    kind: 'visit',
+    outcome: 'spoke',
+    said: 'x',
+    key: key(),
+  })),
+  [voidContact.title]: press(voidContact, async () => ({
+    contactId: (await promised()).contactId,
+    why: 'x',
+  })),
+  [endPromise.title]: press(endPromise, async () => ({ promiseId: (await promised()).promiseId, why: 'x' })),
+  [assignOverdue.title]: press(assignOverdue, async () => ({
+    householdIds: [(await overdueOf(t)).householdId],
+    userId: (await user()).userId,
+  })),
+  [draftLetters.title]: press(draftLetters, async () => ({
+    householdIds: [(await overdueOf(t)).householdId],
+    key: key(),
+  })),
+  [saveLetter.title]: press(saveLetter, async () => ({
+    templateId: null,
+    name: `Letter ${(serial += 1)}`,
+    subject: 'x',
+    blocks: [{ kind: 'paragraph', text: 'x' }],
+  })),
+  [writeOffSmall.title]: press(writeOffSmall, async () => ({
+    householdIds: [(await smallDebt()).householdId],
+    key: key(),
+  })),
+  [undoWriteOff.title]: press(undoWriteOff, async () => {
+    const { householdId } = await smallDebt();
+    await writeOffSmall(t.context, { householdIds: [householdId], key: key() });
+    const { entry_id: entryId } = await t.db
+      .selectFrom('posting')
+      .select('entry_id')
+      .where('household_id', '=', householdId)
+      .where('account', '=', 'reduction/small-balance')
+      .executeTakeFirstOrThrow();
+    return { entryId, why: 'x' };
+  }),
+  [askHardship.title]: press(askHardship, async () => ({
+    householdId: (await overdueOf(t)).householdId,
+    size: 1,
+    income: '1.00',
+    evidence: 'x',
+    key: key(),
+  })),
+  [decideHardship.title]: press(decideHardship, async () => ({
+    hardshipId: await askHardship(t.context, {
+      householdId: (await overdueOf(t)).householdId,
+      size: 1,
+      income: '1.00',
+      evidence: 'x',
+      key: key(),
+    }),
+    approve: true,
+  })),
+  [proposePlacements.title]: press(proposePlacements, async () => ({
+    householdIds: [(await overdueOf(t)).householdId],
+    connectionId: (await placementOf(t, false)).connectionId,
+    why: 'x',
+  })),
+  [approvePlacements.title]: press(approvePlacements, async () => ({
+    placementIds: [(await placementOf(t, false)).placementId],
+  })),
+  [withdrawPlacement.title]: press(withdrawPlacement, async () => ({
+    placementId: (await placementOf(t, false)).placementId,
+    why: 'x',
+  })),
+  [recallPlacement.title]: press(recallPlacement, async () => ({
+    placementId: (await placementOf(t)).placementId,
+    why: 'x',
+  })),
+  [postAgencyPayment.title]: press(postAgencyPayment, async () => ({
+    placementId: (await placementOf(t)).placementId,
+    reference: 'A1',
+    paidOn: TODAY,
+    gross: '10.00',
+    key: key(),
+  })),
+  [reverseAgencyPayment.title]: press(reverseAgencyPayment, async () => {
+    const { placementId } = await placementOf(t);
+    const money = { placementId, reference: 'A1', paidOn: TODAY, gross: '10.00', key: key() };
+    await postAgencyPayment(t.context, money);
+    const { id } = await t.db
+      .selectFrom('agency_payment')
+      .select('id')
+      .where('placement_id', '=', placementId)
+      .executeTakeFirstOrThrow();
+    return { paymentId: id, why: 'x' };
+  }),
+  [payAgencyFees.title]: press(payAgencyFees, async () => {
+    // Paid to us while the agency has it: its fee is owed.
+    const { householdId, connectionId } = await placementOf(t);
+    await takeReceipt(t.context, {
+      householdId,
+      amount: '40.00',
+      agency: '40.00',
+      tender: 'cash',
+      key: key(),
+    });
+    return { connectionId, amount: '10.00', reference: 'x', key: key() };
+  }),
+  [writeOffBadDebt.title]: press(writeOffBadDebt, async () => ({
+    householdId: (await overdueOf(t)).householdId,
+    why: 'x',
+    key: key(),
+  })),
+  [recoverBadDebt.title]: press(recoverBadDebt, async () => {
+    const { householdId } = await overdueOf(t);
+    await writeOffBadDebt(t.context, { householdId, why: 'x', key: key() });
+    await takeReceipt(t.context, { householdId, amount: '10.00', tender: 'cash', key: key() });
+    return { householdId, key: key() };
+  }),
   [setConfidential.title]: press(setConfidential, async () => ({
     patientId: (await household(t)).patientId,
     ...confidential,
@@ -660,6 +821,12 @@ const TABS: Record<string, Tabs> = {
     const { id: coverageId, memberId, version } = coverage!;
     return { input: { coverageId, memberId, version }, field: 'groupNumber', theirs: 'A1', mine: 'B2' };
   },
+  [saveLetter.title]: async () => {
+    const [letter] = await readLetters(t.context);
+    const { id: templateId, name, subject, blocks, version } = letter!;
+    const input = { templateId, name, subject, blocks, version };
+    return { input, field: 'subject', theirs: 'Hello', mine: 'Good day' };
+  },
   [changeCharge.title]: async () => {
     const { chargeId } = await selfPayer();
     return {
@@ -707,6 +874,7 @@ const ACTS = new Map<string, (context: Context, input: never) => Promise<unknown
     changeFollowUp,
     setConfidential,
     setDelivery,
+    saveLetter,
     saveSet,
     saveSetup,
   ].map((act) => [act.title, act]),

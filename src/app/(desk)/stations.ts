@@ -39,7 +39,11 @@ const VERBS: readonly (Verb & { permission: Permission })[] = [
   { words: 'Collect installments', href: '/plans', permission: 'take payments' },
   { words: 'Work what is overdue', href: '/overdue', permission: 'work overdue' },
   { words: 'Prepare letters', href: '/overdue?view=letters', permission: 'work overdue' },
-  { words: 'Decide about agencies', href: '/overdue/placements?view=proposed', permission: 'approve placements' },
+  {
+    words: 'Decide about agencies',
+    href: '/overdue/placements?view=proposed',
+    permission: 'approve placements',
+  },
   { words: 'Look at background work', href: '/work', permission: 'watch work' },
   { words: 'Read a report', href: '/books/reports', permission: 'read books' },
 ];

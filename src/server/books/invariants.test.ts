@@ -2,8 +2,18 @@
 import { sql } from 'kysely';
 import { addDays } from '../../core/calendar';
 import { TODAY, type TestDatabase, testDatabase } from '../../testing/database';
-import { charge, decided, household, intake, planOf, remitText, sentClaim } from '../../testing/desk';
+import {
+  charge,
+  decided,
+  household,
+  intake,
+  placementOf,
+  planOf,
+  remitText,
+  sentClaim,
+} from '../../testing/desk';
 import { chargeAccount } from '../accounts/charges';
+import { postAgencyPayment } from '../overdue/agency-money';
 import { takeReceipt } from '../payments/receipts';
 import { postRemittance } from '../remittances/post';
 import { reverseRemittance } from '../remittances/reverse';
@@ -41,6 +51,14 @@ async function someBooks(): Promise<void> {
     if (take) await reverseRemittance(t.context, { remittanceId, why: 'test' });
   }
   await planOf(t);
+  const placed = await placementOf(t);
+  await postAgencyPayment(t.context, {
+    placementId: placed.placementId,
+    reference: 'A1',
+    paidOn: TODAY,
+    gross: '40.00',
+    key: 'books-agency-1',
+  });
   const months = await moneyByMonth(t.db, TODAY);
   await keepMonths(t.db, TODAY);
   expect(await moneyByMonth(t.db, TODAY)).toEqual(months);
@@ -114,6 +132,26 @@ const BREAKS: Record<string, string[]> = {
   'plans: of another account': [
     `update payment_plan set household_id = (select max(id) from household where id <> payment_plan.household_id)`,
   ],
+  'placements: an ended one holds something': [
+    `update placement set status = 'recalled', ended_on = current_date, ended_why = 'x' where status in ('placed', 'accepted')`,
+  ],
+  'placements: what an agency has holds nothing': [
+    `delete from posting where placement_id is not null and account = 'receivable/agency'`,
+  ],
+  'placements: what is on none': [
+    `update posting set placement_id = null where account = 'receivable/agency'`,
+  ],
+  'placements: of another account': [
+    `update placement set household_id = (select max(id) from household where id <> placement.household_id)`,
+  ],
+  'placements: a payment at another amount': [`update agency_payment set gross = gross + 1`],
+  'placements: a payment that is not in the books': [
+    `insert into agency_payment (placement_id, reference, paid_on, gross, fee, direct, entry_id) select placement_id, 'x', paid_on, gross, fee, false, (select max(id) from entry where kind = 'placed') from agency_payment limit 1`,
+  ],
+  'placements: money of the agency on no charge': [
+    `delete from posting where account = 'credit/agency' and charge_id is not null`,
+  ],
+  'placements: an entry that is no payment of theirs': [`delete from agency_payment`],
   'control-totals: receivables without a charge that cancel': [
     posting('charge', 'receivable/patient', 5, `${ANY_HOUSEHOLD}, null, null`),
     posting('charge', 'receivable/patient', -5, `(select max(id) from household), null, null`),
@@ -170,6 +208,7 @@ test.each(Object.keys(BREAKS))('%s is named when it is broken', async (name) => 
         'receipt_balance',
         'provider_adjustment_balance',
         'payment_plan',
+        'placement',
       ])
         await sql.raw(`alter table ${table} disable trigger all`).execute(tx);
       for (const statement of BREAKS[name]!) await sql.raw(statement).execute(tx);

@@ -25,6 +25,12 @@ const QUERIES = {
     o.number as replaces, l.accepted_on, l.ended_on, l.ended_why, l.user_name as agreed_by, coalesce((select sum(p.amount) from posting p where p.plan_id = l.id and p.account = 'receivable/plan'), 0) as left_cents,
     coalesce((select sum(p.amount) from posting p where p.plan_id = l.id and p.account = 'credit/patient'), 0) as paid_cents
     from payment_plan l join household h on h.id = l.household_id left join payment_plan o on o.id = l.replaces order by l.id`,
+  contacts: `select c.id, h.number as household, c.business_date as date, c.kind, c.direction, c.outcome, c.whom, c.said, c.again_on, c.user_name as noted_by, r.amount as promised_cents, r.by_date as promised_by, r.ended_why as promise_ended, v.why as void_why
+    from contact c join household h on h.id = c.household_id left join promise r on r.contact_id = c.id left join contact_void v on v.contact_id = c.id order by c.id`,
+  placements: `select l.id, l.number, h.number as household, c.name as agency, l.status, l.amount as amount_cents, l.contingency as contingency_basis_points, l.pays, l.proposed_on, l.proposed_by, l.why, l.placed_on, l.approved_by, l.ended_on, l.ended_why,
+    coalesce((select sum(y.gross) from agency_payment y where y.placement_id = l.id and y.reversed_on is null), 0) as collected_cents, coalesce((select sum(y.fee) from agency_payment y where y.placement_id = l.id and y.reversed_on is null), 0) as fee_cents,
+    coalesce((select sum(p.amount) from posting p where p.placement_id = l.id and p.account = 'receivable/agency'), 0) as open_cents
+    from placement l join household h on h.id = l.household_id join connection c on c.id = l.connection_id order by l.id`,
 } as const;
 
 type ExportName = keyof typeof QUERIES;

@@ -5,19 +5,24 @@ import Papa from 'papaparse';
 import readXlsxFile from 'read-excel-file/node';
 import { shownColumns } from '../../core/reports/lists';
 import { sampleRemitClaim } from '../../core/x12/samples';
-import { type TestDatabase, testDatabase } from '../../testing/database';
+import { addDays } from '../../core/calendar';
+import { TODAY, type TestDatabase, testDatabase } from '../../testing/database';
 import {
   charge,
   decided,
   draftOf,
   household,
   intake,
+  overdueOf,
+  placementOf,
   planOf,
   remitText,
   sentClaim,
 } from '../../testing/desk';
 import type { Context } from '../access';
 import { buildClaims } from '../claims/build';
+import { logContact } from '../overdue/contacts';
+import { draftLetters } from '../overdue/letter-drafts';
 import { takeReceipt } from '../payments/receipts';
 import { startPosting } from '../jobs/work';
 import { postRemittance } from '../remittances/post';
@@ -74,6 +79,21 @@ async function someOfEverything(turn: number): Promise<void> {
   await charge(t, t.context, self.patientId, '80.00');
   await draftOf(t);
   await planOf(t);
+  await placementOf(t);
+  const late = await overdueOf(t);
+  await logContact(t.context, {
+    householdId: late.householdId,
+    kind: 'visit',
+    outcome: 'promise',
+    amount: '5.00',
+    by: TODAY,
+    key: `list-promise-${turn}`,
+  });
+  const lettered = await overdueOf(t);
+  await draftLetters(t.context, { householdIds: [lettered.householdId], key: `list-letters-${turn}` });
+  const small = await household(t, false);
+  const long = { ...t.context, today: addDays(TODAY, -90) };
+  await charge(t, long, small.patientId, '4.00', '99213', addDays(TODAY, -90));
   const unready = await household(t);
   await charge(t, t.context, unready.patientId, '60.00', '99213');
   await buildClaims(t.context, { householdId: unready.householdId });
@@ -160,7 +180,8 @@ describe.each(everyList)('%s', (name) => {
     await rowsOf(name, {}, after.context);
     expect((await wholeOf(name)).length).toBeGreaterThan(few);
     expect(after.queries()).toBe(before.queries());
-    expect(after.queries()).toBeLessThanOrEqual(4);
+    // What is overdue is worked out from the books, by as many queries whatever its length.
+    expect(after.queries()).toBeLessThanOrEqual(name === 'overdue' ? 14 : 4);
   });
 
   test('as CSV and as XLSX it says what the screen says', async () => {

@@ -2,6 +2,7 @@
 import { sql } from 'kysely';
 import { letterInput, letterPreviewInput } from '../../core/overdue/input';
 import {
+  BLOCKS,
   type Block,
   type LetterContent,
   blocksDocument,
@@ -11,7 +12,7 @@ import {
 import type { Stage } from '../../core/overdue/policy';
 import { wordsOf } from '../../core/statements/compose';
 import { PLAIN_OPTIONS } from '../../core/statements/document';
-import type { Db } from '../../db/connect';
+import type { Db, Tx } from '../../db/connect';
 import { type Context, NotThere, Refused, allow, audit } from '../access';
 import { parseInput } from '../input';
 import { readContents } from '../statements/content';
@@ -57,6 +58,19 @@ function refuseBroken(subject: string, blocks: readonly Block[]): void {
   if (broken) throw new Refused(broken.message, broken.part === 0 ? 'subject' : 'blocks');
 }
 
+/** The newest words of a letter; undefined for one that has none yet. */
+const lastVersion = (tx: Tx, templateId: number) =>
+  tx
+    .selectFrom('letter_version')
+    .select(['number', 'subject', 'blocks'])
+    .where('template_id', '=', templateId)
+    .orderBy('number', 'desc')
+    .executeTakeFirst();
+
+/** The parts of a letter as a person compares them. */
+const inWords = (blocks: readonly Block[]): string =>
+  blocks.map(({ kind, text }) => text || BLOCKS[kind].words).join(' / ');
+
 /** Saves a letter: its words become a new version, the ones that were used stay as they are. @returns the letter's id */
 export const saveLetter = useCase({
   name: 'save letter',
@@ -72,13 +86,16 @@ export const saveLetter = useCase({
       .executeTakeFirst();
     if (twin && twin.id !== templateId) throw new Refused('There is a letter of this name', 'name');
     let id = templateId;
-    if (id === null)
-      ({ id } = await tx
+    if (id === null) {
+      const made = await tx
         .insertInto('letter_template')
         .values({ name, active })
+        .onConflict((conflict) => conflict.doNothing())
         .returning('id')
-        .executeTakeFirstOrThrow());
-    else {
+        .executeTakeFirst();
+      if (!made) throw new Refused('There is a letter of this name', 'name');
+      id = made.id;
+    } else {
       const there = await tx
         .selectFrom('letter_template')
         .select(['name', 'active', 'version'])
@@ -86,7 +103,18 @@ export const saveLetter = useCase({
         .forUpdate()
         .executeTakeFirst();
       if (!there) throw new NotThere('There is no such letter');
-      refuseOlder(version, there.version, there, { name, active }, { name: 'Name', active: 'In use' });
+      const words = await lastVersion(tx, id);
+      refuseOlder(
+        version,
+        there.version,
+        {
+          ...there,
+          subject: words?.subject,
+          blocks: words ? inWords(blocksDocument.read(words.blocks)) : '',
+        },
+        { name, active, subject, blocks: inWords(blocks) },
+        { name: 'Name', active: 'In use', subject: 'Subject', blocks: 'Words' },
+      );
       const used = await tx
         .selectFrom('overdue_stage')
         .select('name')
@@ -95,12 +123,7 @@ export const saveLetter = useCase({
       if (!active && used) throw new Refused(`It is the letter of the stage “${used.name}”`, 'active');
       await tx.updateTable('letter_template').set({ name, active }).where('id', '=', id).execute();
     }
-    const last = await tx
-      .selectFrom('letter_version')
-      .select(['number', 'subject', 'blocks'])
-      .where('template_id', '=', id)
-      .orderBy('number', 'desc')
-      .executeTakeFirst();
+    const last = await lastVersion(tx, id);
     const same =
       last !== undefined &&
       last.subject === subject &&

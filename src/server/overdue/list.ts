@@ -166,8 +166,8 @@ export const overdueList = list({
     nextOn: day('On', sql`o.next_on`),
     why: words('Why', sql`o.why`),
     owner: words('Owner', sql`o.owner`),
-    // Amounts for each minute are not summed.
-    score: { ...money('Per minute', sql`o.score`), sum: undefined as never },
+    // In dollars: what each minute is worth is not summed.
+    score: number('Per minute', sql<number>`o.score / 100.0`),
     lastContact: day('Last contact', sql`o.last_contact`, { extra: true }),
     lastPayment: day('Last payment', sql`o.last_payment`, { extra: true }),
     lastLetter: day('Last letter', sql`o.last_letter`, { extra: true }),

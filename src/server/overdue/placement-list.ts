@@ -34,7 +34,9 @@ export const placementsList = list({
     proposedOn: day('Proposed', sql`l.proposed_on`, { extra: true }),
     placedOn: day('Handed over', sql`l.placed_on`),
     endedOn: day('Ended', sql`l.ended_on`, { extra: true }),
-    why: words('Why', sql<string>`case when l.ended_why <> '' then l.ended_why else l.why end`, { extra: true }),
+    why: words('Why', sql<string>`case when l.ended_why <> '' then l.ended_why else l.why end`, {
+      extra: true,
+    }),
     amount: money('Amount', sql`l.amount`),
     collected: money('Collected', paid('gross')),
     fee: money('Fee', paid('fee')),

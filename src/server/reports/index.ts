@@ -1,5 +1,6 @@
 /** Every report, in the order in which they are offered. */
 import { patientAging, payerAging } from './aging';
+import { agencyRecovery, letterReturns, promisesKept, stageMoves } from './overdue';
 import { planMonths, planOutcomes, planOutstanding } from './plans';
 import { production } from './production';
 import { reductions } from './reductions';
@@ -14,6 +15,10 @@ export const REPORTS: readonly Report[] = [
   planOutstanding,
   planMonths,
   planOutcomes,
+  stageMoves,
+  letterReturns,
+  promisesKept,
+  agencyRecovery,
 ];
 
 /** The report of a name; undefined when there is none. */

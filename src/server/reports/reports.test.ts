@@ -9,10 +9,26 @@ import readXlsxFile from 'read-excel-file/node';
 import { addDays } from '../../core/calendar';
 import { cents, formatMoneyPlain } from '../../core/money';
 import { TODAY, type TestDatabase, testDatabase } from '../../testing/database';
-import { charge, decided, household, intake, planOf, remitText, sentClaim } from '../../testing/desk';
+import {
+  charge,
+  decided,
+  doWork,
+  household,
+  intake,
+  overdueOf,
+  placementOf,
+  planOf,
+  remitText,
+  sentClaim,
+} from '../../testing/desk';
+import { startSendingBatch } from '../jobs/work';
+import { postAgencyPayment } from '../overdue/agency-money';
+import { logContact } from '../overdue/contacts';
+import { draftLetters } from '../overdue/letter-drafts';
 import { reverseReceipt, takeReceipt } from '../payments/receipts';
 import { watchPlans } from '../plans/watch';
 import { postRemittance } from '../remittances/post';
+import { confirmPrinted } from '../statements/again';
 import { REPORTS, reportOf } from './index';
 import type { ReportPage } from './report';
 import { reportPdf, reportSheet } from './write';
@@ -123,6 +139,103 @@ test('plans: what is outstanding is what the books say, promised and collected b
   expect(rowsOf(ends)).toMatchObject([{ terms: '1 to 3 installments', plans: 2, broken: 2, rate: '100 %' }]);
   expect(broken.planId).toBeGreaterThan(0);
 });
+
+test('what is overdue: letters with what came, stages with what became of them, promises, agencies', async () => {
+  const lettered = await overdueOf(t);
+  const paidUp = await overdueOf(t, { fee: '100.00' });
+  const { batchId } = await draftLetters(t.context, {
+    householdIds: [lettered.householdId, paidUp.householdId],
+    key: 'report-letters-1',
+  });
+  await doWorkOn(batchId!);
+  await takeReceipt(
+    { ...t.context, today: addDays(TODAY, 30) },
+    { householdId: paidUp.householdId, amount: '100.00', tender: 'cash', key: 'report-paid-1' },
+  );
+  await takeReceipt(
+    { ...t.context, today: addDays(TODAY, 31) },
+    { householdId: lettered.householdId, amount: '40.00', tender: 'cash', key: 'report-paid-2' },
+  );
+  const later = (name: string, address: Record<string, string> = {}) =>
+    reportOf(name)!.read({ ...t.context, today: addDays(TODAY, 60) }, address);
+  // The second payment came on the thirty-first day.
+  expect(rowsOf(await later('letter-returns'))).toMatchObject([
+    {
+      letter: 'First reminder',
+      version: '1',
+      letters: 2,
+      answered: 1,
+      named: 34_000,
+      came: 10_000,
+      share: '29 %',
+    },
+  ]);
+  expect(rowsOf(await later('stage-moves'))).toMatchObject([
+    {
+      month: '2026-03',
+      stage: 'First reminder',
+      letters: 2,
+      moved: 0,
+      placed: 0,
+      cured: 1,
+      still: 1,
+      named: 34_000,
+      paid: 14_000,
+    },
+  ]);
+  for (const [amount, by] of [
+    ['30.00', addDays(TODAY, 5)],
+    ['50.00', addDays(TODAY, 90)],
+  ] as const)
+    await logContact(t.context, {
+      householdId: lettered.householdId,
+      kind: 'call',
+      outcome: 'promise',
+      amount,
+      by,
+      sure: true,
+      key: `report-promise-${amount}`,
+    });
+  await logContact(t.context, {
+    householdId: paidUp.householdId,
+    kind: 'call',
+    outcome: 'promise',
+    amount: '30.00',
+    by: addDays(TODAY, 5),
+    sure: true,
+    key: 'report-promise-3',
+  });
+  expect(rowsOf(await later('promises-kept'))).toMatchObject([
+    { month: '2026-03', promises: 3, kept: 0, broken: 1, ended: 1, open: 1, amount: 11_000, share: '0 %' },
+  ]);
+  const placed = await placementOf(t);
+  await postAgencyPayment(t.context, {
+    placementId: placed.placementId,
+    reference: 'R1',
+    paidOn: TODAY,
+    gross: '60.00',
+    key: 'report-agency-1',
+  });
+  expect(rowsOf(await later('agency-recovery'))).toMatchObject([
+    {
+      state: 'accepted',
+      placements: 1,
+      age: '70',
+      amount: 24_000,
+      collected: 6000,
+      fee: 1500,
+      open: 18_000,
+      share: '25 %',
+    },
+  ]);
+});
+
+/** Sends a batch and says that it was printed. */
+async function doWorkOn(batchId: number): Promise<void> {
+  await startSendingBatch(t.context, { batchId });
+  await doWork(t);
+  await confirmPrinted(t.context, { batchId });
+}
 
 describe.each(REPORTS.map((report) => [report.name] as const))('%s', (name) => {
   const address = { from: '2020-01-01' };

@@ -4,7 +4,12 @@ import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { formatDate } from '../../../core/calendar';
 import { formatMoneyPlain } from '../../../core/money';
-import { CONTACT_KINDS, type ContactKind, type ContactOutcome, OUTCOMES } from '../../../core/overdue/contacts';
+import {
+  CONTACT_KINDS,
+  type ContactKind,
+  type ContactOutcome,
+  OUTCOMES,
+} from '../../../core/overdue/contacts';
 import type { OverdueAccountPage } from '../../../server/overdue/account';
 import type { ContactRow } from '../../../server/overdue/contacts';
 import type { HardshipRow } from '../../../server/overdue/hardship';
@@ -84,7 +89,16 @@ function NewContact({ householdId, again }: { householdId: number; again: () => 
   const [outcome, setOutcome] = useState<ContactOutcome>('spoke');
   return (
     <DeskForm
-      initial={{ kind: 'call', direction: 'out', outcome: 'spoke', whom: '', said: '', amount: '', by: '', againOn: '' }}
+      initial={{
+        kind: 'call',
+        direction: 'out',
+        outcome: 'spoke',
+        whom: '',
+        said: '',
+        amount: '',
+        by: '',
+        againOn: '',
+      }}
       along={{ householdId }}
       once
       action={contactAction}
@@ -96,7 +110,10 @@ function NewContact({ householdId, again }: { householdId: number; again: () => 
         <ChoiceField
           name="kind"
           label="How"
-          options={(Object.keys(CONTACT_KINDS) as ContactKind[]).map((value) => ({ value, label: CONTACT_KINDS[value] }))}
+          options={(Object.keys(CONTACT_KINDS) as ContactKind[]).map((value) => ({
+            value,
+            label: CONTACT_KINDS[value],
+          }))}
         />
         <ChoiceField
           name="direction"
@@ -111,7 +128,10 @@ function NewContact({ householdId, again }: { householdId: number; again: () => 
       <ChoiceField
         name="outcome"
         label="What came of it"
-        options={(Object.keys(OUTCOMES) as ContactOutcome[]).map((value) => ({ value, label: OUTCOMES[value] }))}
+        options={(Object.keys(OUTCOMES) as ContactOutcome[]).map((value) => ({
+          value,
+          label: OUTCOMES[value],
+        }))}
       />
       {outcome === 'promise' && (
         <Row>
@@ -119,7 +139,11 @@ function NewContact({ householdId, again }: { householdId: number; again: () => 
           <DateField name="by" label="By" needed />
         </Row>
       )}
-      {outcome === 'dispute' && <p className="warn small">Letters stop until it is resolved: lift the stop under “Mail and stops” then.</p>}
+      {outcome === 'dispute' && (
+        <p className="warn small">
+          Letters stop until it is resolved: lift the stop under “Mail and stops” then.
+        </p>
+      )}
       <TextField
         name="said"
         label={outcome === 'dispute' ? 'What is disputed' : 'What was said'}
@@ -164,7 +188,10 @@ function Contact({ contact, mayWork, again }: { contact: ContactRow; mayWork: bo
               words="Noted by mistake"
               ask="Why it does not count"
               act={async (why) => {
-                const done = await run(() => voidContactAction({ contactId: contact.id, why }), 'It does not count');
+                const done = await run(
+                  () => voidContactAction({ contactId: contact.id, why }),
+                  'It does not count',
+                );
                 if (done) again();
                 return done;
               }}
@@ -175,7 +202,10 @@ function Contact({ contact, mayWork, again }: { contact: ContactRow; mayWork: bo
                 words="Promise taken back"
                 ask="Why it is taken back"
                 act={async (why) => {
-                  const done = await run(() => endPromiseAction({ promiseId: promise.id, why }), 'The promise is taken back');
+                  const done = await run(
+                    () => endPromiseAction({ promiseId: promise.id, why }),
+                    'The promise is taken back',
+                  );
                   if (done) again();
                   return done;
                 }}
@@ -227,7 +257,13 @@ function Hardship({
             <TextField name="size" label="Persons in the household" needed focus />
             <MoneyField name="income" label="Income a year" needed />
           </Row>
-          <TextField name="evidence" label="What shows it" needed maxLength={500} placeholder="tax return of last year" />
+          <TextField
+            name="evidence"
+            label="What shows it"
+            needed
+            maxLength={500}
+            placeholder="tax return of last year"
+          />
         </DeskForm>
       )}
     </section>
@@ -247,15 +283,21 @@ function Asked({ one, mayDecide, again }: { one: HardshipRow; mayDecide: boolean
   };
   return (
     <div className={css.contact}>
-      {formatDate(one.askedOn)}: {one.size} persons, {formatMoneyPlain(one.income)} a year, {one.share} % of the level
-      of {one.year}: {one.reduction / 100} %, {formatMoneyPlain(one.amount)} <Tag>{one.status}</Tag>
+      {formatDate(one.askedOn)}: {one.size} persons, {formatMoneyPlain(one.income)} a year, {one.share} % of
+      the level of {one.year}: {one.reduction / 100} %, {formatMoneyPlain(one.amount)} <Tag>{one.status}</Tag>
       <p className="quiet small">
         {one.evidence} · {one.askedBy}
         {one.decidedBy && ` · ${one.decidedBy}: ${one.decidedWhy}`}
       </p>
       {one.status === 'asked' && mayDecide && (
         <p>
-          <Button size="small" type="primary" loading={busy} disabled={one.amount === 0} onClick={() => void decide(true, '')}>
+          <Button
+            size="small"
+            type="primary"
+            loading={busy}
+            disabled={one.amount === 0}
+            onClick={() => void decide(true, '')}
+          >
             Approve, take {formatMoneyPlain(one.amount)} off
           </Button>{' '}
           <WithReason words="Refuse" ask="Why it is refused" act={(why) => decide(false, why)} />

@@ -35,7 +35,10 @@ export function OverdueList({ list, people, agencies, rights }: Props) {
   const call = (row: Row): void => open('contact', { of: String(row.householdId) });
   return (
     <>
-      <Head title="Overdue" note={`${counted(list.count, 'account')} · ${formatMoneyPlain(list.sums.pastDue ?? cents(0))} past due`}>
+      <Head
+        title="Overdue"
+        note={`${counted(list.count, 'account')} · ${formatMoneyPlain(list.sums.pastDue ?? cents(0))} past due`}
+      >
         <OverdueViews value="/overdue" />
       </Head>
       {rights.work && chosen.length > 0 && (
@@ -48,9 +51,14 @@ export function OverdueList({ list, people, agencies, rights }: Props) {
         hrefOf={(row) => `/accounts/${row.householdId}`}
         selected={rights.work ? { ids: chosen, set: setChosen } : undefined}
         empty={list.search ? `Nobody found for “${list.search}”` : 'Nothing is to be done here'}
-        filters={rights.work && list.view === 'letters' && list.count > 0 && <AllLetters count={list.count} />}
+        filters={
+          rights.work && list.view === 'letters' && list.count > 0 && <AllLetters count={list.count} />
+        }
         cells={{
-          account: { width: 84, render: (row) => <Link href={`/accounts/${row.householdId}`}>{row.account}</Link> },
+          account: {
+            width: 84,
+            render: (row) => <Link href={`/accounts/${row.householdId}`}>{row.account}</Link>,
+          },
           guarantor: { ellipsis: true },
           pastDue: { width: 92, render: (row) => <Money cents={row.pastDue} strong /> },
           days: { width: 56 },
@@ -60,7 +68,7 @@ export function OverdueList({ list, people, agencies, rights }: Props) {
           why: { ellipsis: true, render: (row) => <span title={row.why}>{row.why}</span> },
           lastContact: { width: 100 },
           owner: { width: 100, ellipsis: true },
-          score: { width: 88 },
+          score: { width: 88, render: (row) => <Money cents={Math.round(row.score * 100)} /> },
         }}
         rowKeys={rights.work ? [{ key: 'c', words: 'note a contact', run: call }] : []}
         act={
@@ -78,8 +86,8 @@ export function OverdueList({ list, people, agencies, rights }: Props) {
         peek={(row) => ({ title: `${row.guarantor} · ${row.account}`, body: <Peek row={row} /> })}
       />
       <p className="quiet small">
-        Per minute: what is past due × the chance that it is paid, by its age in the practice’s own history ÷ the
-        minutes of the next action (letter 2, call 6, agency 10).
+        Per minute: what is past due × the chance that it is paid, by its age in the practice’s own history ÷
+        the minutes of the next action (letter 2, call 6, agency 10).
       </p>
       {dialog === 'contact' && (
         <ContactDrawer
@@ -105,9 +113,12 @@ const Peek = ({ row }: { row: Row }) => (
   <Facts
     facts={[
       ['Past due', formatMoneyPlain(cents(row.pastDue))],
-      ['Chance', `${Math.round(row.chance * 100)} %, ${row.own ? 'by our own history' : 'assumed: the history is too small'}`],
+      [
+        'Chance',
+        `${Math.round(row.chance * 100)} %, ${row.own ? 'by our own history' : 'assumed: the history is too small'}`,
+      ],
       ['Minutes', row.minutes === 0 ? 'nothing is to be done now' : String(row.minutes)],
-      ['Per minute', formatMoneyPlain(cents(row.score))],
+      ['Per minute', formatMoneyPlain(cents(Math.round(row.score * 100)))],
       ['Stage', row.stage],
       ['Last letter', row.lastLetter && <Day key="letter" date={row.lastLetter} />],
       ['Next', `${row.next}${row.nextStage ? ` (${row.nextStage})` : ''}`],
@@ -172,7 +183,9 @@ function Chosen({
   const { busy, run } = useAct();
   const letters = usePrepare();
   const ids = [...new Set(rows.map(({ householdId }) => householdId))];
-  const due = [...new Set(rows.filter(({ action }) => action === 'letter').map(({ householdId }) => householdId))];
+  const due = [
+    ...new Set(rows.filter(({ action }) => action === 'letter').map(({ householdId }) => householdId)),
+  ];
   const assign = async (userId: string): Promise<void> => {
     const given = await run(
       () => assignAction({ householdIds: ids, userId: userId === '-' ? null : userId }),

@@ -113,7 +113,12 @@ export function AccountView({ account, choices, plans, sites, planRate, today, r
         <Figures label="Balance and its parts">
           <Figure words="With payers" cents={f.withPayer} />
           <Figure words="Patient owes now" cents={f.withPatient} owed id="owed" />
-          <Figure words={f.atAgency === 0 ? 'On plan' : f.onPlan === 0 ? 'With the agency' : 'On plan, with the agency'} cents={sum([f.onPlan, f.atAgency])} />
+          <Figure
+            words={
+              f.atAgency === 0 ? 'On plan' : f.onPlan === 0 ? 'With the agency' : 'On plan, with the agency'
+            }
+            cents={sum([f.onPlan, f.atAgency])}
+          />
           <Figure words="Less credit" cents={f.credit} less />
           <Figure words="Balance" cents={f.balance} id="balance" />
         </Figures>
@@ -166,7 +171,9 @@ export function AccountView({ account, choices, plans, sites, planRate, today, r
       <PlanLines account={account} />
       {account.placement && (
         <p className="small">
-          <Link href={`/overdue/placements/${account.placement.id}`}>Placement {account.placement.number}</Link>{' '}
+          <Link href={`/overdue/placements/${account.placement.id}`}>
+            Placement {account.placement.number}
+          </Link>{' '}
           {account.placement.proposed
             ? `is proposed for ${account.placement.agency}`
             : `with ${account.placement.agency}: ${formatMoneyPlain(account.placement.open)} open`}
@@ -210,7 +217,12 @@ export function AccountView({ account, choices, plans, sites, planRate, today, r
         <MailDrawer householdId={h.id} mayStop={rights.stops} onClose={close} />
       )}
       {dialog === 'contact' && (
-        <ContactDrawer householdId={h.id} mayWork={rights.overdue} mayDecide={rights.hardship} onClose={close} />
+        <ContactDrawer
+          householdId={h.id}
+          mayWork={rights.overdue}
+          mayDecide={rights.hardship}
+          onClose={close}
+        />
       )}
       {dialog === 'plan' && rights.plans && (
         <PlanDrawer account={account} today={today} rate={planRate} onClose={close} />
@@ -265,7 +277,6 @@ function AccountHead({
           <Button onClick={() => open('statements')}>Mail and stops</Button>
         </>
       )}
-      <Button onClick={() => open('contact')}>Contacts (O)</Button>
       <Button onClick={() => open('print')}>Print (L)</Button>
     </Head>
   );
@@ -325,6 +336,7 @@ function AccountActs({
           Use credit for charges
         </Button>
       )}
+      <Button onClick={() => open('contact')}>Contacts (O)</Button>
       {rights.plans && f.withPatient > 0 && <Button onClick={() => open('plan')}>Agree a plan (A)</Button>}
       {rights.claims && unbilled > 0 && (
         <Button loading={busy} onClick={build}>

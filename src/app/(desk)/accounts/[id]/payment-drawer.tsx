@@ -215,7 +215,8 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
       {placement && (
         <label className={css.plan}>
           <span>
-            To what is with {placement.agency}: {formatMoneyPlain(placement.open)} open. It is told, and its fee is owed.
+            To what is with {placement.agency}: {formatMoneyPlain(placement.open)} open. It is told, and its
+            fee is owed.
           </span>
           <MoneyInput
             small

@@ -95,8 +95,14 @@ export function PlacementList({
         }
         empty="Nothing is with an agency"
         cells={{
-          number: { width: 84, render: (row) => <Link href={`/overdue/placements/${row.id}`}>{row.number}</Link> },
-          account: { width: 84, render: (row) => <Link href={`/accounts/${row.householdId}`}>{row.account}</Link> },
+          number: {
+            width: 84,
+            render: (row) => <Link href={`/overdue/placements/${row.id}`}>{row.number}</Link>,
+          },
+          account: {
+            width: 84,
+            render: (row) => <Link href={`/accounts/${row.householdId}`}>{row.account}</Link>,
+          },
           guarantor: { ellipsis: true },
           agency: { width: 150, ellipsis: true },
           state: { width: 150, ellipsis: true },
@@ -128,11 +134,14 @@ export function PlacementList({
                     <>
                       {row.differences.slice(0, 20).map(({ placement, column, theirs, ours }) => (
                         <div key={`${placement}-${column}`} className="warn">
-                          {placement}, {COLUMNS[column]}: theirs {theirs === null ? 'none' : formatMoneyPlain(theirs)}, ours{' '}
+                          {placement}, {COLUMNS[column]}: theirs{' '}
+                          {theirs === null ? 'none' : formatMoneyPlain(theirs)}, ours{' '}
                           {ours === null ? 'none' : formatMoneyPlain(ours)}
                         </div>
                       ))}
-                      {row.differences.length > 20 && <span className="quiet">and {row.differences.length - 20} more</span>}
+                      {row.differences.length > 20 && (
+                        <span className="quiet">and {row.differences.length - 20} more</span>
+                      )}
                     </>
                   ),
               },

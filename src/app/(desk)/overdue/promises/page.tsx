@@ -12,7 +12,10 @@ export default async function Page({ searchParams }: { searchParams: Promise<Lis
   return (
     <PromiseList
       list={await readList(context, 'promises', await searchParams)}
-      rights={{ work: may(context.user.role, 'work overdue'), hardship: may(context.user.role, 'approve hardship') }}
+      rights={{
+        work: may(context.user.role, 'work overdue'),
+        hardship: may(context.user.role, 'approve hardship'),
+      }}
     />
   );
 }

@@ -30,7 +30,10 @@ export function PromiseList({
         hrefOf={(row) => `/accounts/${row.householdId}`}
         empty="No promise here"
         cells={{
-          account: { width: 90, render: (row) => <Link href={`/accounts/${row.householdId}`}>{row.account}</Link> },
+          account: {
+            width: 90,
+            render: (row) => <Link href={`/accounts/${row.householdId}`}>{row.account}</Link>,
+          },
           guarantor: { ellipsis: true },
           amount: { render: (row) => <Money cents={row.amount} strong /> },
         }}

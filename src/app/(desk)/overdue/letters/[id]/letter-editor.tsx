@@ -5,7 +5,14 @@ import { useRouter } from 'next/navigation';
 import { useEffect, useState } from 'react';
 import { formatDate } from '../../../../../core/calendar';
 import { formatMoneyPlain } from '../../../../../core/money';
-import { BLOCKS, type Block, type BlockKind, FIRST_LETTERS, type LetterContent, brokenParts } from '../../../../../core/overdue/letters';
+import {
+  BLOCKS,
+  type Block,
+  type BlockKind,
+  FIRST_LETTERS,
+  type LetterContent,
+  brokenParts,
+} from '../../../../../core/overdue/letters';
 import { VARIABLES, VARIABLE_NAMES } from '../../../../../core/statements/variables';
 import type { LetterRow } from '../../../../../server/overdue/letters';
 import { useAct } from '../../../../../ui/act';
@@ -78,11 +85,20 @@ export function LetterEditor({
     <>
       <Head
         title={letter?.name ?? 'A new letter'}
-        note={letter ? `version ${letter.number} · sent ${letter.sent} times · ${letter.stages.join(', ') || 'no stage'}` : ''}
+        note={
+          letter
+            ? `version ${letter.number} · sent ${letter.sent} times · ${letter.stages.join(', ') || 'no stage'}`
+            : ''
+        }
       >
         <Link href="/overdue/letters">All letters</Link>
         {mayChange && (
-          <Button type="primary" loading={busy} disabled={broken.length > 0 || name.trim() === ''} onClick={() => void save()}>
+          <Button
+            type="primary"
+            loading={busy}
+            disabled={broken.length > 0 || name.trim() === ''}
+            onClick={() => void save()}
+          >
             Save the letter
           </Button>
         )}
@@ -93,9 +109,26 @@ export function LetterEditor({
           <fieldset disabled={!mayChange} className={css.fields}>
             <div className={css.block}>
               <label htmlFor="letter-name">Name</label>
-              <Input id="letter-name" value={name} maxLength={60} onChange={({ target }) => { setName(target.value); setSaved(false); }} />
+              <Input
+                id="letter-name"
+                value={name}
+                maxLength={60}
+                onChange={({ target }) => {
+                  setName(target.value);
+                  setSaved(false);
+                }}
+              />
               <span>
-                <Switch size="small" aria-label="In use" checked={active} onChange={(yes) => { setActive(yes); setSaved(false); }} /> in use
+                <Switch
+                  size="small"
+                  aria-label="In use"
+                  checked={active}
+                  onChange={(yes) => {
+                    setActive(yes);
+                    setSaved(false);
+                  }}
+                />{' '}
+                in use
               </span>
             </div>
             <div className={css.block}>
@@ -106,7 +139,10 @@ export function LetterEditor({
                 maxLength={200}
                 status={broken.some(({ part }) => part === 0) ? 'error' : ''}
                 onFocus={() => setAt(-1)}
-                onChange={({ target }) => { setSubject(target.value); setSaved(false); }}
+                onChange={({ target }) => {
+                  setSubject(target.value);
+                  setSaved(false);
+                }}
               />
               <span />
             </div>
@@ -116,7 +152,10 @@ export function LetterEditor({
                   aria-label={`Part ${index + 1} is`}
                   value={block.kind}
                   onChange={(kind) => put(index, { kind, text: BLOCKS[kind].text ? block.text : '' })}
-                  options={(Object.keys(BLOCKS) as BlockKind[]).map((value) => ({ value, label: BLOCKS[value].words }))}
+                  options={(Object.keys(BLOCKS) as BlockKind[]).map((value) => ({
+                    value,
+                    label: BLOCKS[value].words,
+                  }))}
                 />
                 {BLOCKS[block.kind].text ? (
                   <Input.TextArea
@@ -131,13 +170,30 @@ export function LetterEditor({
                   <span className="quiet">made from the account</span>
                 )}
                 <span>
-                  <Button size="small" type="text" aria-label={`Part ${index + 1} up`} disabled={index === 0} onClick={() => move(index, -1)}>
+                  <Button
+                    size="small"
+                    type="text"
+                    aria-label={`Part ${index + 1} up`}
+                    disabled={index === 0}
+                    onClick={() => move(index, -1)}
+                  >
                     ↑
                   </Button>
-                  <Button size="small" type="text" aria-label={`Part ${index + 1} down`} disabled={index === blocks.length - 1} onClick={() => move(index, 1)}>
+                  <Button
+                    size="small"
+                    type="text"
+                    aria-label={`Part ${index + 1} down`}
+                    disabled={index === blocks.length - 1}
+                    onClick={() => move(index, 1)}
+                  >
                     ↓
                   </Button>
-                  <Button size="small" type="text" aria-label={`Remove part ${index + 1}`} onClick={() => change(blocks.filter((_, other) => other !== index))}>
+                  <Button
+                    size="small"
+                    type="text"
+                    aria-label={`Remove part ${index + 1}`}
+                    onClick={() => change(blocks.filter((_, other) => other !== index))}
+                  >
                     ×
                   </Button>
                 </span>
@@ -149,7 +205,12 @@ export function LetterEditor({
             <p className="small quiet">Variables, put where the cursor was last:</p>
             <div className={css.variables}>
               {VARIABLE_NAMES.map((variable) => (
-                <Button key={variable} size="small" title={VARIABLES[variable].words} onClick={() => insert(variable)}>
+                <Button
+                  key={variable}
+                  size="small"
+                  title={VARIABLES[variable].words}
+                  onClick={() => insert(variable)}
+                >
                   {`{${variable}}`}
                 </Button>
               ))}
@@ -166,7 +227,13 @@ export function LetterEditor({
               options={accounts.length > 0 ? accounts : [{ value: 0, label: 'No account is past due' }]}
             />
           </div>
-          {shown ? <OnPaper content={shown} /> : <p className="quiet">{accountId === 0 ? 'Once an account is past due, the letter shows here.' : 'Reading …'}</p>}
+          {shown ? (
+            <OnPaper content={shown} />
+          ) : (
+            <p className="quiet">
+              {accountId === 0 ? 'Once an account is past due, the letter shows here.' : 'Reading …'}
+            </p>
+          )}
         </section>
       </div>
     </>
@@ -181,7 +248,12 @@ function addPart(blocks: readonly Block[]): Block[] {
 }
 
 /** The letter for an account, read anew a moment after the last key. */
-function usePreview(householdId: number, subject: string, blocks: readonly Block[], broken: boolean): LetterContent | null {
+function usePreview(
+  householdId: number,
+  subject: string,
+  blocks: readonly Block[],
+  broken: boolean,
+): LetterContent | null {
   const [shown, setShown] = useState<LetterContent | null>(null);
   const words = JSON.stringify({ subject, blocks });
   useEffect(() => {
@@ -236,8 +308,8 @@ const OnPaper = ({ content }: { content: LetterContent }) => (
         </table>
       ) : (
         <p key={index} className={css.slip}>
-          Account {content.account} · past due {formatMoneyPlain(content.pastDue)} · {content.remit.name}, {content.remit.line1},{' '}
-          {content.remit.city}
+          Account {content.account} · past due {formatMoneyPlain(content.pastDue)} · {content.remit.name},{' '}
+          {content.remit.line1}, {content.remit.city}
         </p>
       ),
     )}

@@ -6,7 +6,6 @@ import { formatDate } from '../../../../../core/calendar';
 import { formatMoneyPlain, toDecimal } from '../../../../../core/money';
 import { PAYS } from '../../../../../core/overdue/agency';
 import { CONTACT_KINDS, OUTCOMES } from '../../../../../core/overdue/contacts';
-import { counted } from '../../../../../core/words';
 import type { PlacementPage } from '../../../../../server/overdue/placement-page';
 import { WithReason, useAct, useOnce } from '../../../../../ui/act';
 import { useDialog } from '../../../../../ui/dialog';
@@ -36,10 +35,20 @@ interface Rights {
 }
 
 /** A placement: what a manager decides by, and what came of it. */
-export function PlacementView({ placement: p, today, rights }: { placement: PlacementPage; today: string; rights: Rights }) {
+export function PlacementView({
+  placement: p,
+  today,
+  rights,
+}: {
+  placement: PlacementPage;
+  today: string;
+  rights: Rights;
+}) {
   const router = useRouter();
   const { dialog, open, close } = useDialog();
-  useKeys([{ key: 'Escape', words: 'back to the placements', run: () => router.push('/overdue/placements') }]);
+  useKeys([
+    { key: 'Escape', words: 'back to the placements', run: () => router.push('/overdue/placements') },
+  ]);
   return (
     <>
       <Head title={`Placement ${p.number}`} note={`${p.guarantor} · ${p.account} · ${p.agency}`}>
@@ -102,7 +111,13 @@ export function PlacementView({ placement: p, today, rights }: { placement: Plac
           words="Give it up"
           onClose={close}
         >
-          <MoneyField name="amount" label="Amount" needed focus hint={`${formatMoneyPlain(p.withPatient)} is with the patient; the oldest is given up first`} />
+          <MoneyField
+            name="amount"
+            label="Amount"
+            needed
+            focus
+            hint={`${formatMoneyPlain(p.withPatient)} is with the patient; the oldest is given up first`}
+          />
           <TextField name="why" label="Why" needed maxLength={300} />
         </FormDrawer>
       )}
@@ -111,7 +126,15 @@ export function PlacementView({ placement: p, today, rights }: { placement: Plac
 }
 
 /** What can be done with it now. */
-function Acts({ placement: p, rights, open }: { placement: PlacementPage; rights: Rights; open: (name: string) => void }) {
+function Acts({
+  placement: p,
+  rights,
+  open,
+}: {
+  placement: PlacementPage;
+  rights: Rights;
+  open: (name: string) => void;
+}) {
   const { busy, run } = useAct();
   const press = useOnce();
   const with_ = p.status === 'placed' || p.status === 'accepted';
@@ -128,7 +151,11 @@ function Acts({ placement: p, rights, open }: { placement: PlacementPage; rights
         <Button>Account</Button>
       </Link>
       {p.status === 'proposed' && rights.work && (
-        <WithReason words="Withdraw" ask="Why it is withdrawn" act={(why) => run(() => withdrawAction({ placementId: p.id, why }), 'Withdrawn')} />
+        <WithReason
+          words="Withdraw"
+          ask="Why it is withdrawn"
+          act={(why) => run(() => withdrawAction({ placementId: p.id, why }), 'Withdrawn')}
+        />
       )}
       {p.status === 'proposed' && rights.approve && (
         <Button
@@ -158,7 +185,9 @@ function Acts({ placement: p, rights, open }: { placement: PlacementPage; rights
           }
         />
       )}
-      {p.endedOn && p.withPatient > 0 && rights.approve && <Button onClick={() => open('bad-debt')}>Give up as bad debt</Button>}
+      {p.endedOn && p.withPatient > 0 && rights.approve && (
+        <Button onClick={() => open('bad-debt')}>Give up as bad debt</Button>
+      )}
       {p.givenUp > 0 && p.credit > 0 && rights.payments && (
         <Button loading={busy} onClick={() => void recover()}>
           Apply {formatMoneyPlain(p.credit)} of credit to what was given up
@@ -186,7 +215,10 @@ function Evidence({ placement: p, rights }: { placement: PlacementPage; rights: 
               title: 'Service',
               cut: true,
               render: (row) => (
-                <Link href={`/accounts/${p.householdId}?show=story&of=${row.chargeId}`} title="How it came about">
+                <Link
+                  href={`/accounts/${p.householdId}?show=story&of=${row.chargeId}`}
+                  title="How it came about"
+                >
                   {row.title}
                 </Link>
               ),
@@ -199,7 +231,13 @@ function Evidence({ placement: p, rights }: { placement: PlacementPage; rights: 
               right: true,
               render: (row) => <Money cents={row.payerPaid + row.patientPaid + row.reduced} />,
             },
-            { key: 'amount', title: 'Amount', width: 84, right: true, render: (row) => <Money cents={row.amount} strong /> },
+            {
+              key: 'amount',
+              title: 'Amount',
+              width: 84,
+              right: true,
+              render: (row) => <Money cents={row.amount} strong />,
+            },
           ]}
         />
       </Panel>
@@ -208,7 +246,10 @@ function Evidence({ placement: p, rights }: { placement: PlacementPage; rights: 
           <div key={index} className={css.contact}>
             <strong>{formatDate(event.day)}</strong> · {event.what}
             {event.amount > 0 && ` · ${formatMoneyPlain(event.amount)}`}
-            {event.fee > 0 && `, fee ${formatMoneyPlain(event.fee)}`} <span className="quiet small">{event.words} · {event.by}</span>
+            {event.fee > 0 && `, fee ${formatMoneyPlain(event.fee)}`}{' '}
+            <span className="quiet small">
+              {event.words} · {event.by}
+            </span>
           </div>
         ))}
       </Panel>
@@ -216,8 +257,8 @@ function Evidence({ placement: p, rights }: { placement: PlacementPage; rights: 
         <Panel title="Payments while it was handed over" below>
           {p.payments.map((one) => (
             <div key={one.id} className={css.contact}>
-              <strong>{formatDate(one.paidOn)}</strong> · {formatMoneyPlain(one.gross)}, fee {formatMoneyPlain(one.fee)} ·{' '}
-              {one.direct ? 'paid to us' : one.reference}{' '}
+              <strong>{formatDate(one.paidOn)}</strong> · {formatMoneyPlain(one.gross)}, fee{' '}
+              {formatMoneyPlain(one.fee)} · {one.direct ? 'paid to us' : one.reference}{' '}
               {one.reversed ? (
                 <span className="quiet small">reversed: {one.reversed}</span>
               ) : (
@@ -262,8 +303,10 @@ function Evidence({ placement: p, rights }: { placement: PlacementPage; rights: 
           .filter(({ voided }) => voided === '')
           .map((contact) => (
             <div key={contact.id} className={css.contact}>
-              <strong>{formatDate(contact.day)}</strong> · {CONTACT_KINDS[contact.kind]}: {OUTCOMES[contact.outcome]}
-              {contact.promise && ` ${formatMoneyPlain(contact.promise.amount)} by ${formatDate(contact.promise.by)}`}{' '}
+              <strong>{formatDate(contact.day)}</strong> · {CONTACT_KINDS[contact.kind]}:{' '}
+              {OUTCOMES[contact.outcome]}
+              {contact.promise &&
+                ` ${formatMoneyPlain(contact.promise.amount)} by ${formatDate(contact.promise.by)}`}{' '}
               <span className="quiet small">{contact.said}</span>
             </div>
           ))}
@@ -275,7 +318,6 @@ function Evidence({ placement: p, rights }: { placement: PlacementPage; rights: 
             <strong>{formatDate(one.date)}</strong> · {one.words} · {formatMoneyPlain(one.amount)}
           </div>
         ))}
-        <p className="quiet small">{counted(p.receipts.length, 'payment')} shown, the newest first.</p>
       </Panel>
     </>
   );

@@ -61,32 +61,32 @@ export function EditDrawer({
       </Row>
       {!letters && (
         <>
-      <ChoiceField
-        name="range"
-        label="How far back"
-        empty="As it is"
-        options={Object.entries(RANGES).map(([value, label]) => ({ value, label }))}
-      />
-      <Row>
-        <ChoiceField
-          name="items"
-          label="Which charges"
-          empty="As it is"
-          options={[
-            { value: 'open', label: 'those that are open' },
-            { value: 'all', label: 'all of them' },
-          ]}
-        />
-        <ChoiceField
-          name="layout"
-          label="In which order"
-          empty="As it is"
-          options={[
-            { value: 'by-date', label: 'by date' },
-            { value: 'by-person', label: 'each person by itself' },
-          ]}
-        />
-      </Row>
+          <ChoiceField
+            name="range"
+            label="How far back"
+            empty="As it is"
+            options={Object.entries(RANGES).map(([value, label]) => ({ value, label }))}
+          />
+          <Row>
+            <ChoiceField
+              name="items"
+              label="Which charges"
+              empty="As it is"
+              options={[
+                { value: 'open', label: 'those that are open' },
+                { value: 'all', label: 'all of them' },
+              ]}
+            />
+            <ChoiceField
+              name="layout"
+              label="In which order"
+              empty="As it is"
+              options={[
+                { value: 'by-date', label: 'by date' },
+                { value: 'by-person', label: 'each person by itself' },
+              ]}
+            />
+          </Row>
         </>
       )}
     </FormDrawer>
