@@ -9,8 +9,6 @@ import { type BasisPoints, type Cents, minus, parseMoney, portion, sum, toDecima
 
 /** How an agency hands over what it collects: all of it, with its fee owed, or less its fee. */
 export const PAYS = { gross: 'all of it; its fee is owed', net: 'less its fee' } as const;
-/** How an agency hands over what it collects. */
-export type Pays = keyof typeof PAYS;
 
 /** What an agency may say of a placement. */
 export const AGENCY_ANSWERS = {

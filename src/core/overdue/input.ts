@@ -101,8 +101,6 @@ export const proposeInput = z.object({
 });
 
 /** A placement, and why something is done with it. */
-export const placementInput = z.object({ placementId: idField, why: textField(300) });
-/** The same with a reason that must be given. */
 export const endPlacementInput = z.object({ placementId: idField, why: reasonField('Say why') });
 /** Placements that are approved at once. */
 export const approveInput = z.object({

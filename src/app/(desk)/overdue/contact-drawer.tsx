@@ -62,8 +62,8 @@ export function ContactDrawer({
             </p>
             {account.doubts.length > 0 && <Notice>No call now: {account.doubts.join('. ')}.</Notice>}
             {mayWork && <NewContact key={turn} householdId={householdId} again={again} />}
-            <section aria-label="What was said" className={css.part}>
-              <h3>What was said</h3>
+            <section aria-label="So far" className={css.part}>
+              <h3>So far</h3>
               {account.contacts.length === 0 && <p className="quiet">Nobody was tried yet.</p>}
               {account.contacts.map((contact) => (
                 <Contact key={contact.id} contact={contact} mayWork={mayWork} again={again} />
