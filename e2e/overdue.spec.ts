@@ -1,6 +1,18 @@
 /** What is overdue, as a collector and a manager work it: letters, calls, promises, an agency, small balances, and what may not be billed. */
+import { mkdirSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
 import type { Page } from '@playwright/test';
-import { booksCheck, db, expect, listening, shownFigure, signIn, test } from './desk';
+import pino from 'pino';
+import { addDays, calendarDate } from '../src/core/calendar';
+import { openDb, openPool } from '../src/db/connect';
+import type { Context } from '../src/server/access';
+import { finishWork } from '../src/server/jobs/run';
+import { startSendingBatch } from '../src/server/jobs/work';
+import { logContact } from '../src/server/overdue/contacts';
+import { draftLetters } from '../src/server/overdue/letter-drafts';
+import { confirmPrinted } from '../src/server/statements/again';
+import { prepareStatement } from '../src/server/statements/prepare';
+import { booksCheck, db, deskUrl, expect, listening, owing, shownFigure, signIn, test } from './desk';
 
 const household = async (last: string): Promise<number> =>
   (await db<{ id: number }>('select id::int from household where last = $1', [last]))[0]!.id;
@@ -187,4 +199,202 @@ test('what may not be billed is said on the coverage, shows on the account, and 
   await expect(page.getByText(/taken off/).first()).toBeVisible();
   await expect(notice).toHaveCount(0);
   expect(booksCheck()).toContain('The books are proven');
+});
+
+/** The use cases of an earlier day, on the worker's own database, as the collector and manager did them then. */
+async function before<T>(days: number, run: (context: Context) => Promise<T>): Promise<T> {
+  const pool = openPool(deskUrl(), 2);
+  try {
+    const context: Context = {
+      db: openDb(pool),
+      user: { id: 'collector', name: 'Cole Varnum', role: 'manager' },
+      today: addDays(TODAY, -days),
+    };
+    return await run(context);
+  } finally {
+    await pool.end();
+  }
+}
+
+const TODAY = calendarDate('2026-03-16');
+const quiet = pino({ level: 'silent' });
+
+/** A letter that went out on an earlier day. */
+const letterOf = (days: number, householdId: number): Promise<void> =>
+  before(days, async (context) => {
+    const { batchId } = await draftLetters(context, {
+      householdIds: [householdId],
+      key: `journey letter ${householdId} ${days}`,
+    });
+    const frozen = process.env.WERGELD_TODAY;
+    process.env.WERGELD_TODAY = context.today;
+    await finishWork(context.db, await startSendingBatch(context, { batchId: batchId! }), quiet);
+    process.env.WERGELD_TODAY = frozen;
+    await confirmPrinted(context, { batchId: batchId! });
+  });
+
+test('from the first reminder through a broken promise, an agency and bad debt to a late recovery, the books proven at each step', async ({
+  page,
+}) => {
+  test.setTimeout(300_000);
+  const proven = (): void => expect(booksCheck()).toContain('The books are proven');
+  const id = Number(await owing('Thistlewood', 'Cora', 40_000));
+  // Brought in on the fifth of February; what was said of it before is entered as of those days.
+  await before(39, (context) => prepareStatement(context, { householdId: id, key: 'journey statement' }));
+  await letterOf(4, id);
+  await before(3, (context) =>
+    logContact(context, {
+      householdId: id,
+      kind: 'call',
+      outcome: 'promise',
+      said: 'pays on Friday',
+      amount: '100.00',
+      by: addDays(TODAY, -1),
+      sure: true,
+      key: 'journey promise',
+    }),
+  );
+  proven();
+
+  // The promise is broken: it is called about, for the eighth time in a week, which the screen says before it is noted.
+  for (const n of [1, 2, 3, 4, 5, 6])
+    await before(1, (context) =>
+      logContact(context, {
+        householdId: id,
+        kind: 'call',
+        outcome: 'no-answer',
+        sure: true,
+        key: `journey call ${n}`,
+      }),
+    );
+  await signIn(page, 'manager');
+  await page.goto('/overdue?view=calls&search=Thistlewood');
+  await listening(page);
+  const row = page.getByRole('row', { name: /Thistlewood/ });
+  await expect(row).toContainText('promised 100.00 by 15 Mar 2026, paid 0.00');
+  await row.getByRole('button', { name: 'Contact' }).click();
+  const drawer = page.getByRole('dialog').first();
+  await expect(drawer.getByText(/7 calls in 7 days/)).toBeVisible();
+  await choose(page, 'What came of it', /no answer/);
+  await drawer.getByRole('button', { name: 'Note it' }).click();
+  const again = page.getByRole('dialog', { name: 'Look again' });
+  await expect(again).toContainText('7 calls in 7 days: one more is more than the policy’s 7');
+  await again.getByRole('button', { name: 'It is meant so' }).click();
+  await expect(drawer.getByText(/Call: no answer/)).toHaveCount(7);
+  await page.keyboard.press('Escape');
+
+  // Proposed from the list, approved with the evidence, written out.
+  await page.goto('/overdue?view=all&search=Thistlewood');
+  await listening(page);
+  await row.getByRole('checkbox').click();
+  await page.getByRole('button', { name: 'Propose 1 for an agency' }).click();
+  await page.getByLabel('Why', { exact: true }).fill('a promise was broken, nobody answers');
+  await page.getByRole('button', { name: 'Propose 1 account' }).click();
+  await expect(page).toHaveURL(/placements\?view=proposed/);
+  await page
+    .getByRole('row', { name: /Thistlewood/ })
+    .getByRole('link', { name: /^G-/ })
+    .click();
+  await expect(page.getByRole('region', { name: 'Contacts' })).toContainText('promised to pay 100.00');
+  await page.getByRole('button', { name: 'Approve, hand over 400.00' }).click();
+  await expect(shownFigure(page, 'With the agency')).toHaveText(/400.00/);
+  proven();
+
+  // A part is paid, less its fee.
+  await page.getByRole('button', { name: 'Book a payment of theirs' }).click();
+  const form = page.getByRole('dialog');
+  await form.getByLabel('Collected').fill('120');
+  await form.getByLabel('Reference').fill('T-77');
+  await form.getByRole('button', { name: 'Book it' }).click();
+  await expect(form).toBeHidden();
+  await expect(shownFigure(page, 'With the agency')).toHaveText(/280.00/);
+  await expect(shownFigure(page, 'Fee')).toHaveText(/30.00/);
+  proven();
+
+  // It comes back by the agency's file.
+  const number = (await page.getByRole('heading', { level: 1 }).innerText()).replace('Placement ', '');
+  const inbox = join(process.env.WERGELD_EXCHANGE!, 'gannet', 'inbox');
+  mkdirSync(inbox, { recursive: true });
+  writeFileSync(
+    join(inbox, 'returned.csv'),
+    `placement,result,date,reference,gross,fee,net,words\n${number},returned,2026-03-16,,0,0,0,cannot be found\nend,1,,,,,,\n`,
+  );
+  await expect(async () => {
+    await page.reload();
+    await expect(shownFigure(page, 'With the patient')).toHaveText(/280.00/, { timeout: 1500 });
+  }).toPass({ timeout: 60_000 });
+  proven();
+
+  // Given up, and paid after all.
+  await listening(page);
+  await page.getByRole('button', { name: 'Give up as bad debt' }).click();
+  await form.getByLabel('Why').fill('cannot be found');
+  await form.getByRole('button', { name: 'Give it up' }).click();
+  await expect(shownFigure(page, 'Given up')).toHaveText(/280.00/);
+  proven();
+  await page.goto(`/accounts/${id}?show=payment`);
+  await form.getByLabel('Amount', { exact: true }).fill('50');
+  await form.getByText('Cash', { exact: true }).click();
+  await form.getByRole('button', { name: 'Take 50.00' }).click();
+  await expect(shownFigure(page, 'Less credit')).toHaveText(/50.00/);
+  await page.goto(`/overdue/placements?view=all&search=Thistlewood`);
+  await page
+    .getByRole('row', { name: /Thistlewood/ })
+    .getByRole('link', { name: /^G-/ })
+    .click();
+  await page.getByRole('button', { name: 'Apply 50.00 of credit to what was given up' }).click();
+  await expect(shownFigure(page, 'Given up')).toHaveText(/230.00/);
+  proven();
+});
+
+/** As many letters as a practice of several sites sends at once. */
+const MANY = 1500;
+
+test('fifteen hundred letters, stopped in the middle and gone on with: each is made once', async ({
+  page,
+}) => {
+  test.setTimeout(600_000);
+  await db(`
+    with h as (insert into household (last, first, line1, city, state, zip, hold_until, hold_why) select 'Manyfold', 'Nr ' || n, n || ' Row', 'Osprey Landing', 'WA', '98199', '2027-01-01', 'others of this worker send statements' from generate_series(1, ${MANY}) n returning id),
+    c as (insert into charge (household_id, kind, description, fee, service_date) select id, 'opening', 'Brought in', 5000, '2026-01-05' from h returning id, household_id),
+    e as (insert into entry (kind, posting_date, business_date, user_id, memo) values ('opening', '2026-03-01', '2026-01-05', 'test', 'Brought in') returning id),
+    p as (insert into posting (entry_id, account, amount, household_id, charge_id) select e.id, a.account, a.amount, c.household_id, c.id from c, e, (values ('receivable/patient', 5000), ('opening/balance', -5000)) a (account, amount)),
+    d as (select sha256 from document limit 1),
+    k as (insert into mail_piece (household_id, delivery, status, amount, date, due_date, options, content, document, pages, sent_at, sent_by)
+      select h.id, 'in-person', 'sent', 5000, '2026-01-06', '2026-01-20', '{}', '{}', d.sha256, 1, now(), 'handed over' from h, d returning id, household_id),
+    s as (insert into statement (household_id, piece_id, date, due_date, amount, user_id) select household_id, id, '2026-01-06', '2026-01-20', 5000, 'test' from k returning id, household_id)
+    insert into statement_charge (statement_id, charge_id, owed) select s.id, c.id, 5000 from s join c on c.household_id = s.household_id`);
+  await signIn(page, 'manager');
+  await page.goto('/overdue?view=letters');
+  await listening(page);
+  await page.getByRole('button', { name: /^Prepare \d{4} letters$/ }).click();
+  await expect(page).toHaveURL(/overdue\/batches\/\d+/, { timeout: 120_000 });
+  const batchId = Number(/\d+$/.exec(page.url())![0]);
+  const count = async (status: string): Promise<number> =>
+    (
+      await db<{ n: number }>(
+        `select count(*)::int as n from mail_piece where batch_id = ${batchId} and status = '${status}'`,
+      )
+    )[0]!.n;
+  const all = await count('draft');
+  expect(all).toBeGreaterThanOrEqual(MANY);
+  await listening(page);
+  await page.keyboard.press('s');
+  await expect.poll(() => count('made'), { timeout: 120_000 }).toBeGreaterThan(5);
+  await page.getByRole('button', { name: 'Stop', exact: true }).click({ timeout: 60_000 });
+  await expect(page.getByText(/Sending \d+ pieces: stopped/)).toBeVisible({ timeout: 60_000 });
+  const [made, left] = [await count('made'), await count('draft')];
+  expect(left).toBeGreaterThan(0);
+  expect(made + left).toBe(all);
+  await page.reload();
+  await listening(page);
+  await page.keyboard.press('s');
+  await expect.poll(() => count('draft'), { timeout: 400_000, intervals: [2000] }).toBe(0);
+  await page.reload();
+  await page.getByRole('button', { name: 'They are in the mail' }).click();
+  await expect.poll(() => count('sent'), { timeout: 60_000 }).toBe(all);
+  const [{ n }] = (await db<{ n: number }>(
+    `select count(distinct l.household_id)::int as n from letter l join mail_piece p on p.id = l.piece_id where p.batch_id = ${batchId}`,
+  )) as [{ n: number }];
+  expect(n).toBe(all);
 });

@@ -14,7 +14,7 @@ import { sendClaims } from '../server/claims/send';
 import { takeFile } from '../server/exchange/intake';
 import type { Outcome } from '../server/exchange/outcome';
 import { exchangeRound, writeOutbox } from '../server/exchange/round';
-import { EXPORTS, exportTable, isExport } from '../server/exports/tables';
+import { EXPORTS, exportRows, exportTable, isExport } from '../server/exports/tables';
 import { finishWork, takeUpLeft } from '../server/jobs/run';
 import { startSendingBatch, startWork } from '../server/jobs/work';
 import { batchesToSend, statesOf } from '../server/statements/batches';
@@ -141,11 +141,16 @@ async function sayPosted(context: Context, outcome: Outcome): Promise<void> {
 
 /** Writes an export to standard output. */
 export async function exportTo(name = '', format = 'csv'): Promise<number> {
-  if (!isExport(name)) throw new Stop(`Say what: ./wergeld export ${EXPORTS.join('|')}`);
+  if (name !== 'overdue' && !isExport(name))
+    throw new Stop(`Say what: ./wergeld export ${[...EXPORTS, 'overdue'].join('|')}`);
   if (format !== 'csv' && format !== 'json') throw new Stop('The format is csv or json');
   const context = systemContext(db());
   await audit(context.db, context, 'exported', { kind: 'table', id: name }, { format });
-  for await (const piece of exportTable(db(), name, format)) {
+  const pieces =
+    name === 'overdue'
+      ? [exportRows(await (await import('./overdue')).overdueRows(), format)]
+      : exportTable(db(), name, format);
+  for await (const piece of pieces) {
     // Whoever reads may have had enough.
     if (process.stdout.destroyed) break;
     if (!process.stdout.write(piece))

@@ -24,7 +24,9 @@ const HELP = `./wergeld COMMAND
                             say what a payment plan would cost
   plans remind [--dry-run] [--json]
                             charge interest that is due, end broken plans, send reminders
-  export postings|ledger|claims|statements|plans|contacts|placements [--format csv|json]
+  overdue run [--dry-run] [--json]
+                            watch promises, prepare the letters that are due and send them
+  export postings|ledger|claims|statements|plans|contacts|placements|overdue [--format csv|json]
   books check [--json]      prove the invariants of the books
   users                     list who may sign in
   user add EMAIL ROLE NAME  add a user (front-desk, biller, collector, manager); asks for the password
@@ -117,6 +119,11 @@ const COMMANDS: Record<string, Command> = {
   'statements pdf': {
     words: 'ACCOUNT FILE',
     run: ([account, file]) => withDatabase(async () => (await desk()).statementsPdf(account, file)),
+  },
+  'overdue run': {
+    flags: ['dry-run', 'json'],
+    run: (_, { 'dry-run': dry, json }) =>
+      withDatabase(async () => (await import('./overdue')).overdueRun(dry, json)),
   },
   export: {
     flags: ['format'],

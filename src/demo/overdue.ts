@@ -15,7 +15,9 @@ import { finishWork } from '../server/jobs/run';
 import { startSendingBatch } from '../server/jobs/work';
 import { assignOverdue, logContact, watchPromises } from '../server/overdue/contacts';
 import { draftLetters } from '../server/overdue/letter-drafts';
-import { approvePlacements, proposePlacements } from '../server/overdue/placements';
+import { recoverBadDebt, writeOffBadDebt } from '../server/overdue/agency-money';
+import { approvePlacements, proposePlacements, recallPlacement } from '../server/overdue/placements';
+import { takeReceipt } from '../server/payments/receipts';
 import { confirmPrinted } from '../server/statements/again';
 import { prepareStatement } from '../server/statements/prepare';
 import { agencyTurn } from './outside';
@@ -63,6 +65,7 @@ const DEBTORS = [
   ['Yamada', 'Rin', '1992-03-21', 'Ebb Court'],
   ['Castell', 'Ione', '1981-08-15', 'Mooring Lane'],
   ['Rasmus', 'Bo', '1967-12-28', 'Jetty Row'],
+  ['Delgado', 'Pilar', '1984-11-23', 'Windlass Street'],
 ] as const;
 
 /** Registers those who owe. @returns their households in the order of the list */
@@ -106,9 +109,10 @@ export async function makeOverdue(on: On, today: CalendarDate): Promise<void> {
     });
     return householdId;
   };
-  const [paid, part, disputed, returned, kept, waiting, promised, broken, argues, young, first, second] =
+  const [paid, part, disputed, returned, recovered, waiting, promised, broken, argues, young, first, second] =
     heads;
-  const placed = [paid!, part!, disputed!, returned!, kept!];
+  const third = heads[15]!;
+  const placed = [paid!, part!, disputed!, returned!, recovered!];
   for (const [at, amount] of ['412.60', '655.00', '238.40', '519.75', '187.20'].entries())
     await owes(placed[at]!, amount, 220);
   for (const [id, amount] of [
@@ -121,7 +125,8 @@ export async function makeOverdue(on: On, today: CalendarDate): Promise<void> {
   await owes(young!, '84.00', 20);
   await owes(first!, '129.90', 42);
   await owes(second!, '301.15', 70);
-  const all = [...placed, waiting!, promised!, broken!, argues!, first!, second!];
+  await owes(third, '212.45', 90);
+  const all = [...placed, waiting!, promised!, broken!, argues!, first!, second!, third];
   // Stages at 10, 30 and 60 days past due, which begins twenty-five days after the statement.
   for (const days of [180, 160, 130, 100, 80, 50, 30]) await lettersOn(on(ago(days), 'collector'), all);
   const collector = (days: number): Context => on(ago(days), 'collector');
@@ -173,6 +178,25 @@ export async function makeOverdue(on: On, today: CalendarDate): Promise<void> {
     .execute();
   await approvePlacements(on(ago(60), 'manager'), { placementIds: proposals.map(({ id }) => id) });
   for (const days of [60, 45, 30, 12]) await agencyRoundOn(on(ago(days), 'manager'));
+  // One is given up and pays after all.
+  await recallPlacement(on(ago(11), 'manager'), {
+    placementId: proposals[4]!.id,
+    why: 'moved away, nobody knows where',
+  });
+  await agencyRoundOn(on(ago(11), 'manager'));
+  await writeOffBadDebt(on(ago(10), 'manager'), {
+    householdId: recovered!,
+    why: 'moved away, nobody knows where',
+    key: 'demo bad debt',
+  });
+  await takeReceipt(on(ago(3), 'front-desk'), {
+    householdId: recovered!,
+    amount: '60.00',
+    tender: 'check',
+    reference: '4410',
+    key: 'demo late payment',
+  });
+  await recoverBadDebt(on(ago(3), 'front-desk'), { householdId: recovered!, key: 'demo recovery' });
   await proposePlacements(collector(1), {
     householdIds: [waiting!],
     connectionId: agency.id,

@@ -39,6 +39,17 @@ export const EXPORTS = Object.keys(QUERIES) as ExportName[];
 /** Whether a word names what can be exported. */
 export const isExport = (name: string): name is ExportName => Object.hasOwn(QUERIES, name);
 
+/** Rows that are worked out and not kept, as a whole export. Amounts are whole cents. */
+export const exportRows = (rows: readonly Record<string, unknown>[], format: 'csv' | 'json'): string =>
+  format === 'json'
+    ? `${JSON.stringify(rows, null, 1)}\n`
+    : `${Papa.unparse(
+        rows.map((row) =>
+          Object.fromEntries(Object.entries(row).map(([key, value]) => [key, guarded(value)])),
+        ),
+        { newline: '\n' },
+      )}\n`;
+
 const BATCH = 5000;
 
 /** Writes an export piece by piece. Amounts are whole cents. */

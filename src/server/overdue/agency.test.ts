@@ -391,6 +391,28 @@ describe('what the agency says', () => {
     expect((await say(answers(answer(q.number, 'refused'))))[0]).toMatch(/accepted before/);
   });
 
+  test('another agency says nothing of it', async () => {
+    const p = await placementOf(t);
+    await t.db
+      .insertInto('connection')
+      .values({
+        name: 'Another agency',
+        folder: 'another',
+        kind: 'agency',
+        settings: JSON.stringify({ version: 1, value: { clientId: 'X', contingency: '10', pays: 'net' } }),
+      })
+      .execute();
+    await foldersOf('another');
+    const path = join(folder, 'another/inbox', 'answers.csv');
+    writeFileSync(path, answers(payment(p.number, 10_000)));
+    utimesSync(path, new Date(0), new Date(0));
+    const { read } = await exchangeRound(t.context);
+    expect(read.flatMap(({ outcomes }) => outcomes.map(({ why }) => why))).toEqual([
+      'no placement of this number is with them',
+    ]);
+    expect(await balance(p.householdId)).toMatchObject({ agency: 24_000 });
+  });
+
   test('the same reference with another amount is refused; the fee that was refused is booked by hand', async () => {
     const p = await placementOf(t);
     await say(answers(payment(p.number, 10_000, 'SAME')));

@@ -104,6 +104,7 @@ export async function batchesToSend(context: Context, setName?: string): Promise
   let query = context.db
     .selectFrom('mail_batch as m')
     .select('m.id')
+    .where('m.kind', '=', 'statement')
     .where(({ exists, selectFrom }) =>
       exists(
         selectFrom('mail_piece as p')

@@ -1,0 +1,113 @@
+/** What is overdue from the command line, as a scheduled run does it, also killed in the middle. */
+import { spawn, spawnSync } from 'node:child_process';
+import { readdirSync } from 'node:fs';
+import { join } from 'node:path';
+import { addDays } from '../core/calendar';
+import { type TestDatabase, TODAY, testDatabase } from '../testing/database';
+import { overdueOf } from '../testing/desk';
+import { logContact } from '../server/overdue/contacts';
+import { gatewayRound } from '../standins/mail';
+
+let t: TestDatabase;
+beforeAll(async () => {
+  t = await testDatabase();
+});
+afterAll(() => t.close());
+
+const env = (): NodeJS.ProcessEnv => ({
+  ...process.env,
+  WERGELD_TODAY: TODAY,
+  DATABASE_URL: (t.pool as unknown as { options: { connectionString: string } }).options.connectionString,
+});
+const COMMAND = ['--import', 'tsx', 'src/cli/main.ts'];
+const wergeld = (...args: string[]) => {
+  const { status, stdout, stderr } = spawnSync(process.execPath, [...COMMAND, ...args], {
+    encoding: 'utf8',
+    env: env(),
+    timeout: 600_000,
+  });
+  return { status, out: stdout, err: stderr };
+};
+
+test('a dry run says what would be done and does nothing; the run does it, once a day', async () => {
+  const letter = await overdueOf(t);
+  const spared = await overdueOf(t);
+  await logContact(t.context, {
+    householdId: spared.householdId,
+    kind: 'visit',
+    outcome: 'promise',
+    amount: '10.00',
+    by: addDays(TODAY, 5),
+    key: 'cli-promise-1',
+  });
+  const dry = wergeld('overdue', 'run', '--dry-run', '--json');
+  expect(JSON.parse(dry.out)).toMatchObject([
+    {
+      household: letter.number,
+      amount_cents: 24_000,
+      days: 36,
+      stage: null,
+      action: 'letter',
+      next_stage: 'First reminder',
+      spared: [],
+    },
+    { household: spared.number, action: 'wait', spared: ['promise'] },
+  ]);
+  expect(await t.db.selectFrom('mail_batch').select('id').execute()).toEqual([]);
+  const run = JSON.parse(wergeld('overdue', 'run', '--json').out) as { batch: number };
+  expect(run).toMatchObject({ letters: 1, to_print: 1, failed: 0, left: [], broken_promises: 0 });
+  expect(JSON.parse(wergeld('overdue', 'run', '--json').out)).toMatchObject({
+    batch: run.batch,
+    letters: 1,
+    to_print: 1,
+  });
+  // Batches of letters are not sent by the run of statements.
+  expect(wergeld('statements', 'send').out).toBe('No batch has drafts\n');
+  expect(wergeld('export', 'overdue').out.split('\n')[0]).toContain('household,amount_cents,days,stage');
+  expect(wergeld('export', 'contacts').out).toContain(spared.number);
+  expect(wergeld('export', 'nothing').err).toMatch(/placements\|overdue/);
+  expect(wergeld('overdue').err).toMatch(/Say: .\/wergeld overdue run/);
+});
+
+/** So many letters that a kill comes in their middle. */
+const MANY = 60;
+
+test('killed while letters go out and run again: each is out once', async () => {
+  for (let index = 0; index < MANY; index += 1) {
+    const { householdId } = await overdueOf(t, { more: { email: `debtor${index}@example.com` } });
+    await t.db.updateTable('household').set({ delivery: 'email' }).where('id', '=', householdId).execute();
+  }
+  // Another day, so that it is another run.
+  const day = { ...env(), WERGELD_TODAY: addDays(TODAY, 1) };
+  const outbox = join(process.env.WERGELD_EXCHANGE!, 'pelican', 'outbox');
+  const written = (): string[] => {
+    try {
+      return readdirSync(outbox).filter((name) => name.endsWith('.eml'));
+    } catch {
+      return [];
+    }
+  };
+  for (const upTo of [5, 25]) {
+    const child = spawn(process.execPath, [...COMMAND, 'overdue', 'run'], { env: day, stdio: 'ignore' });
+    const ended = new Promise((resolve) => child.on('exit', resolve));
+    while (child.exitCode === null && written().length < upTo)
+      await new Promise((resolve) => setTimeout(resolve, 20));
+    child.kill('SIGKILL');
+    await ended;
+  }
+  const last = spawnSync(process.execPath, [...COMMAND, 'overdue', 'run', '--json'], {
+    env: day,
+    encoding: 'utf8',
+    timeout: 600_000,
+  });
+  expect(JSON.parse(last.stdout)).toMatchObject({ letters: MANY, sent: MANY, failed: 0 });
+  expect(written()).toHaveLength(MANY);
+  await gatewayRound(join(process.env.WERGELD_EXCHANGE!, 'pelican'));
+  const letters = await t.db
+    .selectFrom('letter')
+    .select('household_id')
+    .where('date', '=', addDays(TODAY, 1))
+    .execute();
+  expect(letters).toHaveLength(MANY);
+  expect(new Set(letters.map(({ household_id }) => household_id)).size).toBe(MANY);
+});
