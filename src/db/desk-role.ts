@@ -78,6 +78,7 @@ const FORGOTTEN = [
   'answered',
   'connection',
   'list_choice',
+  'list_view',
   'overdue_owner',
   'remittance',
   'remittance_claim',

@@ -478,6 +478,13 @@ export interface DB {
     list: string;
     columns: string[];
   };
+  list_view: {
+    user_id: string;
+    list: string;
+    name: string;
+    view: string;
+    ordered: Generated<string>;
+  };
   location: {
     id: GeneratedAlways<number>;
     name: string;

@@ -40,7 +40,7 @@ import {
   startSendingBatch,
   stopWork,
 } from './jobs/work';
-import { chooseColumns } from './lists/choose';
+import { chooseColumns, forgetView, keepView } from './lists/choose';
 import {
   payAgencyFees,
   postAgencyPayment,
@@ -146,6 +146,8 @@ const ALL: readonly Tried[] = [
   stopWork,
   resumeWork,
   chooseColumns,
+  keepView,
+  forgetView,
   saveSetup,
   prepareStatement,
   draftStatements,
@@ -367,6 +369,8 @@ async function prepare(): Promise<void> {
     [stopWork.title]: { workId: work },
     [resumeWork.title]: { workId: work },
     [chooseColumns.title]: { list: 'accounts', columns: ['number'] },
+    [keepView.title]: { list: 'overdue', name: 'x', view: 'all', order: 'days' },
+    [forgetView.title]: { list: 'overdue', name: 'x' },
     [saveSetup.title]: {
       table: 'diagnoses',
       values: { code: 'Z9', description: 'x' },

@@ -42,7 +42,7 @@ import {
   stopWork,
 } from './jobs/work';
 import { LISTS, LIST_NAMES } from './lists';
-import { chooseColumns } from './lists/choose';
+import { chooseColumns, forgetView, keepView } from './lists/choose';
 import {
   payAgencyFees,
   postAgencyPayment,
@@ -454,6 +454,17 @@ const PRESSES: Record<string, Press> = {
     // A list that nobody has chosen columns of yet.
     const list = LIST_NAMES[(chosen += 1)]!;
     return { list, columns: [LISTS[list].columns[0]!.key] };
+  }),
+  [keepView.title]: press(keepView, async () => ({
+    list: 'overdue',
+    name: `View ${(serial += 1)}`,
+    view: 'calls',
+    order: '-days',
+  })),
+  [forgetView.title]: press(forgetView, async () => {
+    const name = `View ${(serial += 1)}`;
+    await keepView(t.context, { list: 'overdue', name, view: 'calls' });
+    return { list: 'overdue', name };
   }),
   [saveSetup.title]: press(saveSetup, async () => ({
     table: 'diagnoses',

@@ -1,7 +1,7 @@
 'use client';
 /** Which columns a list shows, and the list as a file. */
-import { Button, Checkbox, Popover } from 'antd';
-import { useSearchParams } from 'next/navigation';
+import { Button, Checkbox, Input, Popover } from 'antd';
+import { usePathname, useRouter, useSearchParams } from 'next/navigation';
 import { useState } from 'react';
 import { shownColumns } from '../core/reports/lists';
 import type { ListState } from '../server/lists/read';
@@ -9,7 +9,7 @@ import { useAct } from './act';
 import { useDesk } from './desk';
 import css from './list.module.css';
 
-type Listed = Pick<ListState, 'name' | 'all' | 'columns' | 'chosen'>;
+type Listed = Pick<ListState, 'name' | 'all' | 'columns' | 'chosen' | 'kept' | 'view' | 'order'>;
 
 /** The tools at the right of a list's toolbar. */
 export function ListTools({ list }: { list: Listed }) {
@@ -22,6 +22,16 @@ export function ListTools({ list }: { list: Listed }) {
   };
   return (
     <span className={css.tools}>
+      <Popover
+        trigger="click"
+        placement="bottomRight"
+        title="Views kept by you"
+        content={<Kept list={list} />}
+      >
+        <Button type="text" size="small">
+          Views{list.kept.length > 0 ? ` ${list.kept.length}` : ''}
+        </Button>
+      </Popover>
       <Popover trigger="click" placement="bottomRight" title="Columns" content={<Chooser list={list} />}>
         <Button type="text" size="small">
           Columns
@@ -34,6 +44,65 @@ export function ListTools({ list }: { list: Listed }) {
         XLSX
       </a>
     </span>
+  );
+}
+
+/** Views that the person keeps: each leads there, and the one that is shown can be kept. */
+function Kept({ list }: { list: Listed }) {
+  const { busy, run } = useAct();
+  const { keepView, forgetView } = useDesk();
+  const router = useRouter();
+  const path = usePathname();
+  const [name, setName] = useState('');
+  const keep = async (): Promise<void> => {
+    if (name.trim() === '') return;
+    const kept = await run(
+      () => keepView({ list: list.name, name, view: list.view, order: list.order }),
+      'The view is kept for you',
+    );
+    if (kept) setName('');
+  };
+  return (
+    <div className={css.chooser}>
+      {list.kept.map((one) => (
+        <div key={one.name}>
+          <Button
+            type="link"
+            size="small"
+            onClick={() =>
+              router.push(
+                `${path}?${new URLSearchParams({ view: one.view, ...(one.order ? { order: one.order } : {}) })}`,
+              )
+            }
+          >
+            {one.name}
+          </Button>
+          <Button
+            type="text"
+            size="small"
+            aria-label={`Forget ${one.name}`}
+            loading={busy}
+            onClick={() => void run(() => forgetView({ list: list.name, name: one.name }))}
+          >
+            ×
+          </Button>
+        </div>
+      ))}
+      <div>
+        <Input
+          size="small"
+          aria-label="Keep this view as"
+          placeholder="Keep this view as"
+          maxLength={40}
+          value={name}
+          onChange={({ target }) => setName(target.value)}
+          onPressEnter={() => void keep()}
+        />
+        <Button size="small" loading={busy} disabled={name.trim() === ''} onClick={() => void keep()}>
+          Keep
+        </Button>
+      </div>
+    </div>
   );
 }
 

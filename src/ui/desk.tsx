@@ -13,6 +13,8 @@ export interface DeskTools {
   looksAt: Readonly<Record<'claims' | 'remittances', boolean>>;
   today: CalendarDate;
   chooseColumns: (input: { list: string; columns: string[] }) => Promise<Answer<unknown>>;
+  keepView: (input: { list: string; name: string; view: string; order: string }) => Promise<Answer<unknown>>;
+  forgetView: (input: { list: string; name: string }) => Promise<Answer<unknown>>;
   stopWork: (input: { workId: number }) => Promise<Answer<unknown>>;
   resumeWork: (input: { workId: number }) => Promise<Answer<unknown>>;
 }

@@ -8,7 +8,13 @@ import { Theme } from '../../ui/theme';
 import { chosenTheme, pageNonce, signedIn } from '../session';
 import { leaveAction } from '../sign-in/actions';
 import { stationsFor, verbsFor } from './stations';
-import { columnsAction, resumeWorkAction, stopWorkAction } from './work/actions';
+import {
+  columnsAction,
+  forgetViewAction,
+  keepViewAction,
+  resumeWorkAction,
+  stopWorkAction,
+} from './work/actions';
 
 /** The shell around every page of a signed-in person. */
 export default async function Desk({ children }: { children: React.ReactNode }) {
@@ -30,6 +36,8 @@ export default async function Desk({ children }: { children: React.ReactNode }) 
             waiting.filter(({ rail }) => rail).map(({ list, view, count }) => [`${list} ${view}`, count]),
           ),
           chooseColumns: columnsAction,
+          keepView: keepViewAction,
+          forgetView: forgetViewAction,
           stopWork: stopWorkAction,
           resumeWork: resumeWorkAction,
         }}

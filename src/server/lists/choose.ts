@@ -1,4 +1,4 @@
-/** Keeping how a person wants to see a list. */
+/** Keeping how a person wants to see a list: its columns, and views with their order. */
 import { z } from 'zod';
 import { Refused } from '../access';
 import { useCase } from '../use-case';
@@ -28,5 +28,58 @@ export const chooseColumns = useCase({
         .values({ user_id: act.user.id, list, columns: kept })
         .onConflict((conflict) => conflict.columns(['user_id', 'list']).doUpdateSet({ columns: kept }))
         .execute();
+  },
+});
+
+/** So many views of one list are kept by one person. */
+const MOST_VIEWS = 20;
+
+/** Keeps a view of a list with its order under a name; the same name again is the view as it is now. */
+export const keepView = useCase({
+  name: 'keep view',
+  permission: 'read accounts',
+  input: z.object({
+    list: z.string().max(60),
+    name: z.string().trim().min(1, 'is missing').max(40, 'may have 40 characters'),
+    view: z.string().max(40),
+    order: z.string().max(60).default(''),
+  }),
+  async run(act, { list, name, view, order }) {
+    const declared = anyList(list);
+    if (!declared) throw new Refused('There is no such list');
+    if (!declared.views.some(({ key }) => key === view))
+      throw new Refused('This list has no such view', 'view');
+    if (order !== '' && !declared.columns.some(({ key }) => key === order.replace(/^-/, '')))
+      throw new Refused('This list has no such column', 'order');
+    const { count } = await act.db
+      .selectFrom('list_view')
+      .select(({ fn }) => fn.countAll<number>().as('count'))
+      .where('user_id', '=', act.user.id)
+      .where('list', '=', list)
+      .where('name', '<>', name)
+      .executeTakeFirstOrThrow();
+    if (count >= MOST_VIEWS) throw new Refused(`${MOST_VIEWS} views are kept: forget one first`, 'name');
+    await act.db
+      .insertInto('list_view')
+      .values({ user_id: act.user.id, list, name, view, ordered: order })
+      .onConflict((conflict) =>
+        conflict.columns(['user_id', 'list', 'name']).doUpdateSet({ view, ordered: order }),
+      )
+      .execute();
+  },
+});
+
+/** Forgets a kept view; one that is not there is no fault. */
+export const forgetView = useCase({
+  name: 'forget view',
+  permission: 'read accounts',
+  input: z.object({ list: z.string().max(60), name: z.string().max(40) }),
+  async run(act, { list, name }) {
+    await act.db
+      .deleteFrom('list_view')
+      .where('user_id', '=', act.user.id)
+      .where('list', '=', list)
+      .where('name', '=', name)
+      .execute();
   },
 });

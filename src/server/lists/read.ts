@@ -5,6 +5,13 @@ import { openSearch } from './sealed';
 import { LISTS, type ListName, type RowOf } from './index';
 import { type Found, type List, type ListQuery, PAGE_SIZE } from './list';
 
+/** A view of a list with its order, as a person keeps it. */
+export interface KeptView {
+  name: string;
+  view: string;
+  order: string;
+}
+
 /** A list as a screen shows it. */
 export interface ListState<Row extends { id: number } = { id: number }> extends Found<Row> {
   name: string;
@@ -23,6 +30,8 @@ export interface ListState<Row extends { id: number } = { id: number }> extends 
   columns: ListColumn[];
   /** Whether these are the columns that a person has chosen. */
   chosen: boolean;
+  /** Views that the person keeps under a name. */
+  kept: KeptView[];
 }
 
 /** The state of one of the desk's lists. */
@@ -59,9 +68,10 @@ export async function readListOf<Row extends { id: number }>(
   address: ListAddress,
 ): Promise<ListState<Row>> {
   const ask = listQuery(declared, address);
-  const [found, chosen] = await Promise.all([
+  const [found, chosen, kept] = await Promise.all([
     declared.find(context, ask),
     chosenColumns(context, declared.name),
+    keptViews(context, declared.name),
   ]);
   // Every list of a station names people; Setup's and those of the work itself do not.
   if (declared.station !== 'Setup')
@@ -83,6 +93,7 @@ export async function readListOf<Row extends { id: number }>(
     all: declared.columns,
     columns: shownColumns(declared.columns, chosen),
     chosen: chosen !== null,
+    kept,
   };
 }
 
@@ -92,6 +103,16 @@ export const readList = <Name extends ListName>(
   name: Name,
   address: ListAddress,
 ): Promise<StateOf<Name>> => readListOf(context, LISTS[name] as List<RowOf<Name>>, address);
+
+/** The views of a list that a person keeps, by name. */
+const keptViews = (context: Context, name: string): Promise<KeptView[]> =>
+  context.db
+    .selectFrom('list_view')
+    .select(['name', 'view', 'ordered as order'])
+    .where('user_id', '=', context.user.id)
+    .where('list', '=', name)
+    .orderBy('name')
+    .execute();
 
 /** The columns of a list that a person has chosen; null when none were. */
 export async function chosenColumns(context: Context, name: string): Promise<string[] | null> {

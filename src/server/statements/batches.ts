@@ -4,6 +4,7 @@ import { formatDate } from '../../core/calendar';
 import {
   type PieceContent,
   type PieceFace,
+  PIECE_KINDS,
   type PieceKind,
   faceOf,
   readContent,
@@ -164,7 +165,7 @@ export async function batchPaper(context: Context, input: unknown): Promise<{ na
     if (!paper) {
       const { paper: size, practice } = faceOf(contents.get(first.id)!);
       paper = new Paper(size, batch.title, practice.name);
-      await drawList(context, paper, batch.title, practice, rows);
+      await drawList(context, paper, batch, practice, rows);
     }
     if (ask.list) break;
     for (const { id } of some) {
@@ -188,7 +189,7 @@ async function contentsOf(context: Context, ids: readonly number[]): Promise<Map
 async function drawList(
   context: Context,
   paper: Paper,
-  title: string,
+  { title, kind }: { title: string; kind: PieceKind },
   practice: PieceFace['practice'],
   pieces: readonly { id: number; number: number | null; amount: Cents; pages: number | null }[],
 ): Promise<void> {
@@ -212,7 +213,7 @@ async function drawList(
   paper.y += 10;
   heading(paper, title);
   paper.paragraph(
-    `${counted(pieces.length, 'piece')} in mailing order, ${formatDate(context.today)}`,
+    `${counted(pieces.length, PIECE_KINDS[kind])} in mailing order, ${formatDate(context.today)}`,
     paper.left,
     paper.y,
     paper.width,

@@ -1,7 +1,7 @@
 'use server';
 /** What is done with background work, and with lists wherever they stand. */
 import { resumeWork, stopWork } from '../../../server/jobs/work';
-import { chooseColumns } from '../../../server/lists/choose';
+import { chooseColumns, forgetView, keepView } from '../../../server/lists/choose';
 import { perform } from '../../session';
 
 /** Asks work to stop; what is done stays done. */
@@ -10,3 +10,7 @@ export const stopWorkAction = async (input: unknown) => perform(stopWork, input)
 export const resumeWorkAction = async (input: unknown) => perform(resumeWork, input);
 /** Keeps which columns of a list a person wants to see; none brings back those it begins with. */
 export const columnsAction = async (input: unknown) => perform(chooseColumns, input);
+/** Keeps a view of a list under a name. */
+export const keepViewAction = async (input: unknown) => perform(keepView, input);
+/** Forgets a kept view. */
+export const forgetViewAction = async (input: unknown) => perform(forgetView, input);

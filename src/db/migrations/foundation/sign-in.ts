@@ -53,6 +53,10 @@ create index on audit (action, at desc, id desc);
 create trigger audit_fixed before update or delete or truncate on audit for each statement execute function refuse_change();
 alter table audit enable always trigger audit_fixed;
 
+-- A view of a list with its order, kept by a person under a name.
+create table list_view (
+  user_id text not null, list text not null, name text not null check (name <> ''), view text not null, ordered text not null default '', primary key (user_id, list, name)
+);
 create table list_choice (user_id text not null, list text not null, columns text[] not null, primary key (user_id, list));
 
 -- A press that was answered: the same key of the same use case gets the same answer and does nothing more.
