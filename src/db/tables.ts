@@ -885,7 +885,7 @@ export interface DB {
     id: GeneratedAlways<number>;
     household_id: number;
     amount: Cents;
-    tender: 'cash' | 'check';
+    tender: 'cash' | 'check' | 'transfer';
     reference: Generated<string>;
     business_date: CalendarDate;
     note: Generated<string>;

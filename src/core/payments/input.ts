@@ -1,13 +1,14 @@
 /** What the forms of the payments station send. */
 import { z } from 'zod';
 import { centsField, idField, keyField, moneyField, reasonField, sureField, textField } from '../fields';
+import { TENDERS, TENDER_NAMES } from './tenders';
 
 /** What the payment form sends. `parts` by charge id, for spreading by hand; oldest first when absent. */
 export const receiptInput = z
   .object({
     householdId: idField,
     amount: moneyField,
-    tender: z.enum(['cash', 'check']),
+    tender: z.enum(TENDER_NAMES),
     reference: textField(40),
     note: textField(200),
     /** What of it goes to payment plans, by plan. */
@@ -28,7 +29,7 @@ export const receiptInput = z
     sure: sureField,
   })
   .refine((data) => data.amount > 0, { path: ['amount'], error: 'must be more than zero' })
-  .refine((data) => data.tender !== 'check' || data.reference !== '', {
+  .refine((data) => !TENDERS[data.tender].needed || data.reference !== '', {
     path: ['reference'],
     error: 'is missing',
   });

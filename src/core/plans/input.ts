@@ -2,6 +2,7 @@
 import { z } from 'zod';
 import { dateField, idField, keyField, moneyField, reasonField, sureField, textField } from '../fields';
 import { basisPoints } from '../money';
+import { TENDER_NAMES } from '../payments/tenders';
 import { EVERY, EXTRA, type Every, type Extra, INTEREST_BY, type InterestBy } from './terms';
 
 /** A yearly rate as it is typed, such as `5` or `7.25`; in basis points. */
@@ -86,7 +87,7 @@ export const collectInput = z.object({
       z.object({
         planId: idField,
         amount: moneyField,
-        tender: z.enum(['cash', 'check']),
+        tender: z.enum(TENDER_NAMES),
         reference: textField(40),
       }),
     )

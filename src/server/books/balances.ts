@@ -7,6 +7,7 @@ import type { BookAccount } from '../../core/books/accounts';
 import { type CalendarDate, addDays, yearStart } from '../../core/calendar';
 import { type Cents, ZERO, add } from '../../core/money';
 import { type Aging, ageOwed, bucketOf } from '../../core/statements/aging';
+import type { Tender } from '../../core/payments/tenders';
 import type { Db } from '../../db/connect';
 import { type Context, allow } from '../access';
 
@@ -116,7 +117,7 @@ export const receiptReversed = (receipt: RawBuilder<number>): RawBuilder<boolean
 export async function heldReceipts(
   db: Db,
   householdId: number,
-): Promise<{ id: number; tender: 'cash' | 'check'; reference: string; left: Cents }[]> {
+): Promise<{ id: number; tender: Tender; reference: string; left: Cents }[]> {
   const left = creditLeft(sql`r.id`, householdId);
   return db
     .selectFrom('receipt as r')

@@ -61,8 +61,9 @@ async function pastDueCharges(
     readPolicies(context.db),
     sql<ChargeRow>`
       with shown as materialized (select t.charge_id, json_agg(json_build_object('due', m.due_date, 'owed', t.owed)) as shown
-        from statement m join statement_charge t on t.statement_id = m.id
-        where ${within('m.household_id', ids)} and not exists (select 1 from statement_void v where v.statement_id = m.id) group by 1),
+        -- What is owed now comes first: the statements of ten years say mostly what was paid long ago.
+        from charge_balance b join statement_charge t on t.charge_id = b.charge_id join statement m on m.id = t.statement_id
+        where b.with_patient > 0 and ${within('m.household_id', ids)} and not exists (select 1 from statement_void v where v.statement_id = m.id) group by 1),
       site as (select distinct on (c.household_id) c.household_id, c.location_id from charge c where c.kind = 'service' and c.status <> 'void' and ${within('c.household_id', ids)}
         order by c.household_id, c.service_date desc, c.id desc)
       select c.household_id as "householdId", coalesce(a.patient_id, 0) as part, coalesce(h.location_id, site.location_id) as "siteId",

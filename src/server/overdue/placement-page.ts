@@ -102,7 +102,7 @@ export async function readPlacement(context: Context, placementId: number): Prom
       ${found.status === 'proposed' ? sql`where c.id = any(${due.map(({ chargeId }) => chargeId)}::bigint[])` : sql`join placement_charge t on t.charge_id = c.id and t.placement_id = ${placementId}`}
       order by c.service_date, c.id`.execute(db),
     sql<PlacementPage['receipts'][number]>`
-      select r.id, r.business_date as date, case r.tender when 'check' then 'Check ' || r.reference else 'Cash' end || case when k.booked = 0 then ', reversed' else '' end as words, r.amount
+      select r.id, r.business_date as date, case r.tender when 'check' then 'Check ' || r.reference when 'transfer' then 'Bank transfer ' || r.reference else 'Cash' end || case when k.booked = 0 then ', reversed' else '' end as words, r.amount
       from receipt r join receipt_balance k on k.receipt_id = r.id where r.household_id = ${householdId} order by r.business_date desc, r.id desc limit 20`.execute(
       db,
     ),

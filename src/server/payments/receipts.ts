@@ -12,6 +12,7 @@ import {
   spreadByHand,
   spreadInOrder,
 } from '../../core/payments/spread';
+import { tenderMemo } from '../../core/payments/tenders';
 import type { Db, Tx } from '../../db/connect';
 import { type Context, Refused, allow, audit, lookAgain } from '../access';
 import { heldReceipts, receiptReversed } from '../books/balances';
@@ -134,7 +135,7 @@ export const takeReceipt = useCase({
       })
       .returning('id')
       .executeTakeFirstOrThrow();
-    const memo = memoOf(data);
+    const memo = tenderMemo(data);
     const others = await shareReceipt(tx, id, data.householdId, spread, open);
     await writeEntries(tx, act, [
       receiptEntry({
@@ -215,7 +216,7 @@ async function takenBefore(
   tx: Tx,
   { householdId, tender, reference, amount }: z.output<typeof receiptInput>,
 ): Promise<string | false> {
-  if (tender !== 'check') return false;
+  if (tender === 'cash' || reference === '') return false;
   const before = await tx
     .selectFrom('receipt as r')
     .select(['r.business_date as day'])
@@ -227,12 +228,9 @@ async function takenBefore(
     .executeTakeFirst();
   return (
     before !== undefined &&
-    `Check ${reference} over ${formatMoneyPlain(amount)} was taken on ${formatDate(before.day)} already`
+    `${tenderMemo({ tender, reference })} over ${formatMoneyPlain(amount)} was taken on ${formatDate(before.day)} already`
   );
 }
-
-const memoOf = (receipt: { tender: 'cash' | 'check'; reference: string }): string =>
-  receipt.tender === 'check' ? `Check ${receipt.reference}` : 'Cash';
 
 const allocations = (
   day: CalendarDate,
@@ -264,7 +262,7 @@ export const spendCredit = useCase({
     for (const receipt of await heldReceipts(tx, householdId)) {
       const open = await openCharges(tx, [householdId]);
       const spread = spreadInOrder(receipt.left, open);
-      const memo = `${memoOf(receipt)}, from credit`;
+      const memo = `${tenderMemo(receipt)}, from credit`;
       await writeEntries(tx, act, allocations(act.today, memo, receipt.id, spread, open));
       applied = add(applied, sum(spread.parts.map((part) => part.amount)));
     }

@@ -7,7 +7,7 @@ import fc from 'fast-check';
 import { type CalendarDate, addDays, addMonths } from '../../core/calendar';
 import { cents } from '../../core/money';
 import { type TestDatabase, TODAY, testDatabase } from '../../testing/database';
-import { charge, decided, household, intake, remitText, sentClaim } from '../../testing/desk';
+import { charge, decided, household, intake, planOf, remitText, sentClaim } from '../../testing/desk';
 import type { Context } from '../access';
 import { voidCharge } from '../accounts/charges';
 import { readStory } from '../accounts/ledger';
@@ -416,6 +416,28 @@ describe('paying', () => {
     expect(await readPlan(t.context, a.planId)).toMatchObject({ paid: 2_500 });
     expect(await clean()).toEqual([]);
   });
+});
+
+test('a bank transfer pays an installment on an account of its own, with or without a reference; the same once more is asked about', async () => {
+  const { planId, householdId } = await planOf(t);
+  const line = { planId, amount: '20.00', tender: 'transfer' as const };
+  const [taken] = await collectInstallments(t.context, {
+    lines: [{ ...line, reference: 'WIRE 7' }],
+    key: key(),
+  });
+  const booked = await t.db
+    .selectFrom('posting as p')
+    .innerJoin('entry as e', 'e.id', 'p.entry_id')
+    .select(['p.account', 'p.amount', 'e.memo'])
+    .where('p.receipt_id', '=', taken!.receiptId)
+    .where('p.account', '=', 'cash/transfer')
+    .execute();
+  expect(booked).toEqual([{ account: 'cash/transfer', amount: 2000, memo: 'Bank transfer WIRE 7' }]);
+  const pay = (reference: string) =>
+    takeReceipt(t.context, { householdId, amount: '20.00', tender: 'transfer', reference, key: key() });
+  await expect(pay('WIRE 7')).rejects.toThrow(/Bank transfer WIRE 7 over 20.00 was taken/);
+  await pay('');
+  expect(await clean()).toEqual([]);
 });
 
 describe('what lies behind a plan', () => {

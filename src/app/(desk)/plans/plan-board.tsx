@@ -4,6 +4,7 @@ import Link from 'next/link';
 import { useState } from 'react';
 import { addDays, type CalendarDate } from '../../../core/calendar';
 import { formatMoneyPlain, parseMoney, sum, toDecimal, cents } from '../../../core/money';
+import { TENDERS, TENDER_NAMES, type Tender } from '../../../core/payments/tenders';
 import { PLAN_STATES } from '../../../core/plans/standing';
 import { counted } from '../../../core/words';
 import type { Collected } from '../../../server/plans/collect';
@@ -42,7 +43,7 @@ function holds(plan: PlanRow, which: Which, today: CalendarDate): boolean {
 /** The tender and the amount that are typed for a line. */
 interface Line {
   amount: string;
-  tender: 'check' | 'cash';
+  tender: Tender;
   reference: string;
 }
 
@@ -211,28 +212,25 @@ export function PlanBoard({
               {
                 key: 'tender',
                 title: 'How',
-                width: 110,
+                width: 130,
                 render: (plan) => (
                   <Choose
                     size="small"
                     aria-label={`Tender of ${plan.guarantor}`}
                     value={lines[plan.id]!.tender}
                     onChange={(tender) => set(plan.id, { tender })}
-                    options={[
-                      { value: 'check' as const, label: 'Check' },
-                      { value: 'cash' as const, label: 'Cash' },
-                    ]}
+                    options={TENDER_NAMES.map((value) => ({ value, label: TENDERS[value].words }))}
                   />
                 ),
               },
               {
                 key: 'reference',
-                title: 'Check number',
+                title: 'Check number, reference',
                 width: 140,
                 render: (plan) => (
                   <Input
                     size="small"
-                    aria-label={`Check number of ${plan.guarantor}`}
+                    aria-label={`${TENDERS[lines[plan.id]!.tender].reference} of ${plan.guarantor}`}
                     value={lines[plan.id]!.reference}
                     onChange={({ target }) => set(plan.id, { reference: target.value })}
                     onPressEnter={() => void take()}

@@ -71,7 +71,7 @@ create index on follow_up (charge_id);
 
 create table receipt (
   id bigint generated always as identity primary key, household_id bigint not null references household (id), amount cents not null check (amount > 0),
-  tender text not null check (tender in ('cash', 'check')), reference text not null default '', business_date calendar_date not null, note text not null default '',
+  tender text not null check (tender in ('cash', 'check', 'transfer')), reference text not null default '', business_date calendar_date not null, note text not null default '',
   user_id text not null, created_at timestamptz not null default now(),
   check (tender <> 'check' or reference <> '')
 );

@@ -13,6 +13,7 @@ import {
   toDecimal,
 } from '../../../../core/money';
 import { oldestFirst, spreadByHand, spreadInOrder } from '../../../../core/payments/spread';
+import { TENDERS, TENDER_NAMES, type Tender } from '../../../../core/payments/tenders';
 import { counted } from '../../../../core/words';
 import type { AccountPage } from '../../../../server/accounts/read';
 import { useAct, useOnce } from '../../../../ui/act';
@@ -27,11 +28,11 @@ const given = (parts: Record<string, string>): [string, string][] =>
   Object.entries(parts).filter(([, part]) => part.trim() !== '');
 
 /** What keeps a payment from being taken; empty when nothing does, null when nothing was typed yet. */
-function faultOf(text: string, amount: Cents | null, tender: string, reference: string): string {
+function faultOf(text: string, amount: Cents | null, tender: Tender, reference: string): string {
   if (text.trim() === '') return 'Enter the amount';
   if (amount === null) return 'Amount is not an amount such as 12.50';
   if (amount <= 0) return 'Amount must be more than zero';
-  if (tender === 'check' && !reference.trim()) return 'Check number is missing';
+  if (TENDERS[tender].needed && !reference.trim()) return `${TENDERS[tender].reference} is missing`;
   return '';
 }
 
@@ -72,7 +73,7 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
     setParts({});
     setByHand(false);
   };
-  const [tender, setTender] = useState<'check' | 'cash'>('check');
+  const [tender, setTender] = useState<Tender>('check');
   const [reference, setReference] = useState('');
   const [byHand, setByHand] = useState(false);
   const [parts, setParts] = useState<Record<string, string>>({});
@@ -155,9 +156,9 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
           />
         </label>
         <label>
-          <span>{tender === 'check' ? 'Check number' : 'Note number'}</span>
+          <span>{TENDERS[tender].reference}</span>
           <Input
-            aria-label={tender === 'check' ? 'Check number' : 'Note number'}
+            aria-label={TENDERS[tender].reference}
             value={reference}
             className={css.amount}
             onChange={(event) => setReference(event.target.value)}
@@ -168,10 +169,7 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
           aria-label="Tender"
           value={tender}
           onChange={setTender}
-          options={[
-            { value: 'check', label: 'Check' },
-            { value: 'cash', label: 'Cash' },
-          ]}
+          options={TENDER_NAMES.map((value) => ({ value, label: TENDERS[value].words }))}
         />
         <Segmented
           aria-label="Spread"
