@@ -84,7 +84,8 @@ for (const role of ROLES)
       if (seen.has(kind(path))) continue;
       seen.add(kind(path));
       if (path.startsWith('/api/')) {
-        const answer = await page.request.get(path);
+        // A connection that the server closed just then is made anew.
+        const answer = await page.request.get(path, { maxRetries: 2 });
         if (!answer.ok()) dead.push(`${path}: ${answer.status()}`);
         continue;
       }

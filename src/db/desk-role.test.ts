@@ -122,6 +122,8 @@ test('no table takes a truncate of the desk, and only what is forgotten takes a 
     'answered',
     'connection',
     'list_choice',
+    'list_view',
+    'overdue_owner',
     'remittance',
     'remittance_claim',
     'session',
