@@ -573,6 +573,7 @@ export interface DB {
     spare_plans: Generated<boolean>;
     dispute_reason: number | null;
     hardship_reason: number | null;
+    bankrupt_reason: number | null;
     calls: Generated<number>;
     call_days: Generated<number>;
     quiet_days: Generated<number>;

@@ -21,6 +21,7 @@ const ALLOWED = {
   'agree plans beyond the limits': ['manager'],
   'work follow-ups': ['biller', 'collector', 'manager'],
   'work overdue': ['biller', 'collector', 'manager'],
+  'void contacts of others': ['manager'],
   'write off small balances': ['biller', 'manager'],
   'approve placements': ['manager'],
   'post agency money': ['biller', 'manager'],

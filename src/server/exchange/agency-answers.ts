@@ -18,6 +18,7 @@ import type { Tx } from '../../db/connect';
 import { type Context, Refused } from '../access';
 import { lockHouseholds } from '../books/journal';
 import { bookAgencyPayment } from '../overdue/agency-money';
+import { readOverduePolicy } from '../overdue/policy';
 import {
   PLACEMENT_STATES,
   WITH_AGENCY,
@@ -177,23 +178,19 @@ async function applyAnswer(
   return `${AGENCY_ANSWERS[result]}: ${formatMoneyPlain(back)} came back`;
 }
 
-/** Stops an account whose debtor is bankrupt, where Setup has that reason. */
+/** Stops an account whose debtor is bankrupt, as the policy's reason says; without one nothing is stopped. */
 async function stopBankrupt(
   tx: Tx,
   context: Context,
   placement: { household_id: number; number: string },
 ): Promise<void> {
-  const reason = await tx
-    .selectFrom('stop_reason')
-    .select('id')
-    .where('name', '=', 'bankrupt')
-    .executeTakeFirst();
-  if (!reason) return;
+  const { bankruptReason } = await readOverduePolicy(tx);
+  if (bankruptReason === null) return;
   await tx
     .insertInto('account_stop')
     .values({
       household_id: placement.household_id,
-      reason_id: reason.id,
+      reason_id: bankruptReason,
       note: `the agency says so (${placement.number})`,
       since: context.today,
       user_name: context.user.name,

@@ -215,7 +215,7 @@ export const voidContact = useCase({
       .executeTakeFirst();
     if (!contact) throw new Refused('There is no such contact');
     await lockHouseholds(act.db, [contact.household_id]);
-    if (contact.user_id !== act.user.id && !may(act.user.role, 'approve placements'))
+    if (contact.user_id !== act.user.id && !may(act.user.role, 'void contacts of others'))
       throw new Refused('Who noted it says so, or a manager');
     const made = await act.db
       .insertInto('contact_void')

@@ -8,6 +8,14 @@ const OPEN = sql<Cents>`coalesce((select sum(p.amount) from posting p where p.pl
 const paid = (column: 'gross' | 'fee') =>
   sql<Cents>`coalesce((select sum(y.${sql.ref(column)}) from agency_payment y where y.placement_id = l.id and y.reversed_on is null), 0)`;
 
+/** The state of a placement `l`, in words. */
+export const PLACEMENT_STATE = sql<string>`case l.status ${sql.join(
+  Object.entries(PLACEMENT_STATES).map(
+    ([state, label]) => sql`when ${sql.lit(state)} then ${sql.lit(label)}`,
+  ),
+  sql` `,
+)} end`;
+
 /** Placements with agencies, newest first. */
 export const placementsList = list({
   name: 'placements',
@@ -24,12 +32,7 @@ export const placementsList = list({
     agency: words('Agency', sql`c.name`),
     state: words(
       'State',
-      sql<string>`case l.status ${sql.join(
-        Object.entries(PLACEMENT_STATES).map(
-          ([state, label]) => sql`when ${sql.lit(state)} then ${sql.lit(label)}`,
-        ),
-        sql` `,
-      )} end || case when l.disputed and l.ended_on is null then ', disputed' else '' end`,
+      sql<string>`${PLACEMENT_STATE} || case when l.disputed and l.ended_on is null then ', disputed' else '' end`,
     ),
     proposedOn: day('Proposed', sql`l.proposed_on`, { extra: true }),
     placedOn: day('Handed over', sql`l.placed_on`),

@@ -2,12 +2,13 @@
 import type { OverduePolicy, Stage } from '../../core/overdue/policy';
 import type { Db } from '../../db/connect';
 
-/** The policy, its stages in their order, and the reasons of Setup that a dispute and a hardship go by. */
+/** The policy, its stages in their order, and the reasons of Setup that a dispute, a hardship and a bankruptcy go by. */
 export interface KeptPolicy {
   policy: OverduePolicy;
   stages: Stage[];
   disputeReason: number | null;
   hardshipReason: number | null;
+  bankruptReason: number | null;
 }
 
 /** Reads the policy of what is overdue. */
@@ -42,5 +43,6 @@ export async function readOverduePolicy(db: Db): Promise<KeptPolicy> {
     stages,
     disputeReason: row.dispute_reason,
     hardshipReason: row.hardship_reason,
+    bankruptReason: row.bankrupt_reason,
   };
 }

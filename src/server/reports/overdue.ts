@@ -2,6 +2,7 @@
 import { sql } from 'kysely';
 import type { Cents } from '../../core/money';
 import { money, number, words } from '../lists/list';
+import { PLACEMENT_STATE } from '../overdue/placement-list';
 import { period, report } from './report';
 
 /** A share in percent; a dash where there is nothing to share. */
@@ -121,7 +122,7 @@ export const agencyRecovery = report({
   parameters: period(365),
   columns: {
     agency: words('Agency', sql`c.name`),
-    state: words('State', sql`l.status`),
+    state: words('State', PLACEMENT_STATE),
     placements: number('Placements', sql`count(*)`),
     age: words('Days old', sql`coalesce(round(avg(m.age))::text, '–')`),
     amount: money('Handed over', sql<Cents>`sum(l.amount)`),

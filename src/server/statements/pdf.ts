@@ -1,6 +1,6 @@
 /** A statement as PDF. */
 import { formatDate } from '../../core/calendar';
-import { type Cents, formatMoneyPlain, negate, sum } from '../../core/money';
+import { type Cents, ZERO, formatMoneyPlain, negate, sum } from '../../core/money';
 import { AGING_BUCKETS } from '../../core/statements/aging';
 import {
   type OneStatement,
@@ -30,6 +30,13 @@ export interface Printed {
 
 type AmountColumn = PrintColumn<StatementLine> & { of: keyof StatementAmounts };
 
+/** Whether all that is neither paid nor owed is on plans. */
+const onPlan = ({ forward, sections, onPlan: all }: OneStatement): boolean =>
+  sum([
+    forward?.elsewhere ?? ZERO,
+    ...sections.flatMap(({ lines }) => lines.map((line) => line.elsewhere)),
+  ]) <= all;
+
 /** The columns of amounts; what is on a plan or with an agency only where there is such. */
 function amountColumns(content: OneStatement): AmountColumn[] {
   const column = (title: string, of: keyof StatementAmounts, share = 1.02): AmountColumn => ({
@@ -47,7 +54,8 @@ function amountColumns(content: OneStatement): AmountColumn[] {
     column('Taken off', 'writtenOff'),
     column('You paid', 'patientPaid'),
     column('Insurer has', 'waiting', 1.1),
-    ...(elsewhere ? [column('On plan', 'elsewhere')] : []),
+    // What is with an agency is on no plan.
+    ...(elsewhere ? [column(onPlan(content) ? 'On plan' : 'Elsewhere', 'elsewhere')] : []),
     column('You owe', 'owed'),
   ];
 }

@@ -31,8 +31,8 @@ create table overdue_policy (
   least cents not null default 2500 check (least >= 0), between_letters integer not null default 14 check (between_letters between 0 and 366),
   -- Who is spared: paid in the last so many days (0: nobody), claims that are open, plans in good order.
   recent_days integer not null default 28 check (recent_days between 0 and 366), spare_claims boolean not null default true, spare_plans boolean not null default true,
-  -- A dispute and a hardship stop what Setup says of their reason.
-  dispute_reason bigint references stop_reason (id), hardship_reason bigint references stop_reason (id),
+  -- A dispute, a hardship and a bankruptcy stop what Setup says of their reason.
+  dispute_reason bigint references stop_reason (id), hardship_reason bigint references stop_reason (id), bankrupt_reason bigint references stop_reason (id),
   -- Calls: so many at most in so many days, none for so many days after a conversation, and between these hours where the person is.
   calls integer not null default 7 check (calls between 1 and 99), call_days integer not null default 7 check (call_days between 1 and 99), quiet_days integer not null default 7 check (quiet_days between 0 and 99),
   call_from integer not null default 8 check (call_from between 0 and 23), call_to integer not null default 21 check (call_to between 1 and 24), check (call_from < call_to),
@@ -42,7 +42,8 @@ create table overdue_policy (
   agency_days integer not null default 30 check (agency_days between 0 and 999), agency_least cents not null default 5000 check (agency_least >= 0),
   version integer not null default 1
 );
-insert into overdue_policy (dispute_reason, hardship_reason) values ((select id from stop_reason where name = 'dispute'), (select id from stop_reason where name = 'hardship'));
+insert into overdue_policy (dispute_reason, hardship_reason, bankrupt_reason)
+  values ((select id from stop_reason where name = 'dispute'), (select id from stop_reason where name = 'hardship'), (select id from stop_reason where name = 'bankrupt'));
 create table overdue_stage (
   id bigint generated always as identity primary key, position integer not null unique check (position between 1 and 20), name text not null unique check (name <> ''),
   days integer not null check (days between 0 and 999), template_id bigint not null references letter_template (id), version integer not null default 1

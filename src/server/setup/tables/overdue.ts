@@ -40,6 +40,7 @@ export const overduePolicy = setupTable({
       hint: 'As this reason of the account stops says',
     }),
     hardship_reason: reference('Hardship stops', { open: true }),
+    bankrupt_reason: reference('Bankruptcy stops', { open: true, hint: 'When an agency says so' }),
     calls: whole('Calls at most', 1, 99),
     call_days: whole('Within days', 1, 99),
     quiet_days: whole('No call after talking, days', 0, 99, {
@@ -52,7 +53,7 @@ export const overduePolicy = setupTable({
     agency_days: whole('Agency after days', 0, 999, { hint: 'After the last letter' }),
     agency_least: amount('Agency from'),
   },
-  choices: { dispute_reason: stopChoices, hardship_reason: stopChoices },
+  choices: { dispute_reason: stopChoices, hardship_reason: stopChoices, bankrupt_reason: stopChoices },
   verify: (_, parsed) => {
     if (Number(parsed.call_from) >= Number(parsed.call_to))
       throw new Refused('Calls end before they begin', 'call_to');
