@@ -51,7 +51,7 @@ const LOOKS: readonly [path: string, permission: Permission][] = [
 
 for (const role of ROLES)
   test(`${role}: its acts and no others, and every link leads somewhere`, async ({ page }) => {
-    test.setTimeout(300_000);
+    test.setTimeout(600_000);
     await signIn(page, role);
     const looksAt = (path: string): boolean =>
       LOOKS.every(([start, permission]) => !path.startsWith(start) || may(role, permission));
