@@ -42,7 +42,7 @@ export const followUpsList = list({
     all: {
       label: 'All',
       waits: {
-        words: ['denial or short payment to follow up', 'denials and short payments to follow up'],
+        words: ['follow-up is open', 'follow-ups are open'],
         sum: 'amount',
       },
     },
