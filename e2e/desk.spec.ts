@@ -214,7 +214,9 @@ test('a list keeps the columns a person chooses, orders by any of them, and goes
     .trimEnd()
     .split('\r\n');
   expect(lines[0]).toBe((await titles()).join(','));
-  expect(lines).toHaveLength((await owed()).length + 1);
+  // Of a long list only what is seen is drawn: its footer says how many there are.
+  const all = /(\d+) accounts/.exec(await page.locator('tfoot tr').last().innerText())![1];
+  expect(lines).toHaveLength(Number(all) + 1);
   // An amount may stand first, and the footer still says what it sums.
   await page.getByRole('button', { name: 'Columns' }).click();
   for (let steps = 0; steps < 6; steps += 1)

@@ -223,7 +223,7 @@ test.describe('from outside', () => {
 test('every role asks every action for nonsense: nothing breaks, nothing changes, and what is not for it says so', async ({
   page,
 }) => {
-  test.setTimeout(240_000);
+  test.setTimeout(600_000);
   const refused: Record<string, number> = {};
   const odd = [
     '[]',
