@@ -354,7 +354,7 @@ const MANY = 1500;
 test('fifteen hundred letters, stopped in the middle and gone on with: each is made once', async ({
   page,
 }) => {
-  test.setTimeout(600_000);
+  test.setTimeout(1_200_000);
   await db(`
     with h as (insert into household (last, first, line1, city, state, zip, hold_until, hold_why) select 'Manyfold', 'Nr ' || n, n || ' Row', 'Osprey Landing', 'WA', '98199', '2027-01-01', 'others of this worker send statements' from generate_series(1, ${MANY}) n returning id),
     c as (insert into charge (household_id, kind, description, fee, service_date) select id, 'opening', 'Brought in', 5000, '2026-01-05' from h returning id, household_id),
@@ -390,7 +390,7 @@ test('fifteen hundred letters, stopped in the middle and gone on with: each is m
   await page.reload();
   await listening(page);
   await page.keyboard.press('s');
-  await expect.poll(() => count('draft'), { timeout: 400_000, intervals: [2000] }).toBe(0);
+  await expect.poll(() => count('draft'), { timeout: 900_000, intervals: [2000] }).toBe(0);
   await page.reload();
   await page.getByRole('button', { name: 'They are in the mail' }).click();
   await expect.poll(() => count('sent'), { timeout: 60_000 }).toBe(all);
