@@ -1,6 +1,6 @@
 /** Hardship: a courtesy reduction by income against the poverty level that the practice enters, asked for with its evidence and decided by a manager. */
 import { patientWriteOffEntry } from '../../core/books/entries';
-import { type BasisPoints, type Cents, formatMoneyPlain, sum } from '../../core/money';
+import { type BasisPoints, type Cents, ZERO, formatMoneyPlain, sum } from '../../core/money';
 import {
   type HardshipBand,
   type PovertyLevel,
@@ -137,7 +137,7 @@ export const decideHardship = useCase({
     if (one.status !== 'asked') throw new Refused(`It was ${one.status} by ${one.decided_by}`);
     if (!approve && why === '') throw new Refused('Say why it is refused', 'why');
     const open = (await withPatient(tx, [one.household_id])).get(one.household_id) ?? [];
-    const amount = approve ? reducedBy(sum(open.map((part) => part.amount)), one.reduction) : (0 as Cents);
+    const amount = approve ? reducedBy(sum(open.map((part) => part.amount)), one.reduction) : ZERO;
     if (approve && amount <= 0) throw new Refused('Nothing would come off: refuse it instead');
     if (amount > 0)
       await writeEntries(tx, act, [

@@ -2,7 +2,7 @@
 import { sql } from 'kysely';
 import { type PlacementPart, placedEntry, placementEndedEntry } from '../../core/books/entries';
 import { contingencyOf, readSettings } from '../../core/exchange/connections';
-import { type Cents, ZERO, least, sum } from '../../core/money';
+import { type Cents, ZERO, least, minus, sum } from '../../core/money';
 import type { NoticeKind } from '../../core/overdue/agency';
 import { approveInput, endPlacementInput, proposeInput } from '../../core/overdue/input';
 import type { Tx } from '../../db/connect';
@@ -94,7 +94,7 @@ export function partsUpTo(parts: readonly PlacementPart[], amount: Cents): Place
   let rest = amount;
   return parts.flatMap(({ about, amount: open }): PlacementPart[] => {
     const part = least(rest, open);
-    rest = (rest - part) as Cents;
+    rest = minus(rest, part);
     return part > 0 ? [{ about, amount: part }] : [];
   });
 }
