@@ -80,7 +80,7 @@ function assign(
   installments: StandingFacts['installments'],
   payments: StandingFacts['payments'],
 ): { paid: Cents[]; extra: Cents } {
-  const paid = installments.map(() => ZERO as Cents);
+  const paid = installments.map((): Cents => ZERO);
   let extra: Cents = ZERO;
   for (const payment of payments) {
     let left = payment.amount;
@@ -140,7 +140,7 @@ const ENDED: Partial<Record<PlanStatus, PlanState>> = {
 export function standingOf(facts: StandingFacts, today: CalendarDate): PlanStanding {
   const { paid, extra } = assign(facts.installments, facts.payments);
   const running = facts.status === 'accepted';
-  const open = running ? toPay(facts, paid, extra, today) : facts.installments.map(() => ZERO as Cents);
+  const open = running ? toPay(facts, paid, extra, today) : facts.installments.map((): Cents => ZERO);
   const installments = facts.installments.map(({ number, date }, index): InstallmentStanding => {
     const [asked, done] = [open[index]!, paid[index]!];
     const scheduled = facts.installments[index]!.amount;

@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { sql } from 'kysely';
 import { type CalendarDate, calendarDate } from '../../core/calendar';
 import { readSettings } from '../../core/exchange/connections';
-import type { Cents } from '../../core/money';
+import { type Cents, ZERO } from '../../core/money';
 import { type HandOver, handOverCsv, handOverJson, writeNotices } from '../../core/overdue/agency';
 import type { Tx } from '../../db/connect';
 import type { Context } from '../access';
@@ -79,7 +79,7 @@ async function writeHandOver(tx: Tx, placementId: number): Promise<string[]> {
     .innerJoin('receipt_balance as k', 'k.receipt_id', 'r.id')
     .select(['r.business_date as date', 'r.amount'])
     .where('r.household_id', '=', placement.householdId)
-    .where('k.booked', '<>', 0 as Cents)
+    .where('k.booked', '<>', ZERO)
     .orderBy('r.business_date', 'desc')
     .orderBy('r.id', 'desc')
     .executeTakeFirst();
@@ -153,7 +153,8 @@ async function writeNoticesOf(tx: Tx, connectionId: number): Promise<string[]> {
   const [first] = rows;
   if (!first) return [];
   const { outbox } = await foldersOf(first.folder);
-  const name = `notices-${first.id}-${rows.at(-1)!.id}.csv`;
+  // By its first notice alone: written again after a kill, with later ones, it takes the place of what was left.
+  const name = `notices-${first.id}.csv`;
   await writeWhole(join(outbox, name), writeNotices(rows));
   await tx
     .updateTable('agency_notice')

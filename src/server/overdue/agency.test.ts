@@ -260,6 +260,26 @@ describe('proposing and handing over', () => {
     const [row] = await weighOverdue(t.context, [q.householdId]);
     expect(row?.standing).toMatchObject({ pastDue: 24_000, daysPastDue: 36 });
   });
+
+  test('killed after its file was written and before that was kept: the agency reads each notice once', async () => {
+    const outbox = join(folder, 'gannet/outbox');
+    const [p, q] = [await placementOf(t), await placementOf(t)];
+    await exchangeRound(t.context);
+    for (const name of readdirSync(outbox)) rmSync(join(outbox, name));
+    await recallPlacement(t.context, { placementId: p.placementId, why: 'hardship' });
+    await exchangeRound(t.context);
+    await t.db
+      .updateTable('agency_notice')
+      .set({ written_at: null })
+      .where('placement_id', '=', p.placementId)
+      .execute();
+    await recallPlacement(t.context, { placementId: q.placementId, why: 'hardship' });
+    await exchangeRound(t.context);
+    const read = readdirSync(outbox)
+      .filter((name) => name.startsWith('notices'))
+      .flatMap((name) => readNotices(readFileSync(join(outbox, name), 'utf8')));
+    expect(read.map(({ placement: number }) => number)).toEqual([p.number, q.number]);
+  });
 });
 
 describe('what the agency says', () => {

@@ -1,7 +1,7 @@
 /** What is known of accounts that are past due: one query for the charges, one for what else is weighed, whatever their number. */
 import { type RawBuilder, sql } from 'kysely';
 import { type CalendarDate, calendarDate } from '../../core/calendar';
-import type { Cents } from '../../core/money';
+import { type Cents, ZERO } from '../../core/money';
 import type { OverdueFacts, PastDueCharge, SentLetter } from '../../core/overdue/stage';
 import { CHANCE_AGES, CHANCE_DAYS, type PaidHistory } from '../../core/overdue/score';
 import { pastDuePart } from '../../core/statements/late';
@@ -212,6 +212,6 @@ export async function readPaidHistory(db: Db, today: CalendarDate): Promise<Paid
     group by 1 order by 1`.execute(db);
   return CHANCE_AGES.map((_, index) => {
     const row = rows.find(({ at }) => at === index);
-    return { reached: (row?.reached ?? 0) as Cents, paid: (row?.paid ?? 0) as Cents };
+    return { reached: row?.reached ?? ZERO, paid: row?.paid ?? ZERO };
   });
 }
