@@ -15,7 +15,7 @@ const common = {
   modulePathIgnorePatterns: ['<rootDir>/.next', '<rootDir>/.data'],
 };
 
-/** Core tests are pure; database tests need DATABASE_URL, and each file makes a database of its own. */
+/** Core tests are pure; database tests need DATABASE_URL, and each file has a database of its own, copied from one. */
 module.exports = {
   projects: [
     {
@@ -30,6 +30,8 @@ module.exports = {
     {
       ...common,
       displayName: 'database',
+      globalSetup: '<rootDir>/src/testing/before-all.ts',
+      globalTeardown: '<rootDir>/src/testing/after-all.ts',
       testMatch: [
         '<rootDir>/src/server/**/*.test.ts',
         '<rootDir>/src/db/**/*.test.ts',

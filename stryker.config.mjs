@@ -2,30 +2,37 @@
  * Mutation of the rules of money, by hand and not in CI: `npm run mutate` for the core, `WERGELD_MUTATE=server npm run mutate`
  * for the use cases, which need DATABASE_URL. What came of it stands in docs/mutations.md.
  */
+import { readdirSync } from 'node:fs';
 import { createRequire } from 'node:module';
+import { join, resolve } from 'node:path';
 
 const { projects } = createRequire(import.meta.url)('./jest.config.cjs');
 const server = process.env.WERGELD_MUTATE === 'server';
-const [core, database] = projects;
-/** The tests of the rooms and of what posts through them. */
-const tests = {
-  ...database,
-  testMatch: [
-    '<rootDir>/src/server/{books,remittances,payments,follow-ups,plans}/**/*.test.ts',
-    '<rootDir>/src/server/accounts/bill-patient.test.ts',
-    '<rootDir>/src/server/statements/envelopes.test.ts',
-  ],
-};
 const rooms = server
   ? 'src/server/{books,remittances,payments}'
   : 'src/core/{books,remittances,estimates,claims,payments}';
+/** The tests of the rooms and of what posts through them. */
+const TESTS =
+  /^((books|remittances|payments|follow-ups|plans|reports)\/.*|accounts\/(accounts|bill-patient|coverage|doubts)|claims\/replace|overdue\/agency|statements\/envelopes)\.test\.ts$/;
+const databaseTests = readdirSync('src/server', { recursive: true })
+  .filter((name) => TESTS.test(name))
+  .map((name) => join('src/server', name));
+process.env.WERGELD_MUTATE_TIMES = resolve('.data/mutations-times.json');
 
 /** What Stryker is told. */
 export default {
   mutate: [`${rooms}/*.ts`, `!${rooms}/*.test.ts`],
-  testRunner: 'jest',
-  jest: { projectType: 'custom', config: server ? tests : core },
-  // A test compares the types of the tables with their file, which must not be touched; swc asks for no types.
+  ...(server
+    ? {
+        plugins: ['./bench/mutation-runner.mjs'],
+        testRunner: 'database',
+        testRunnerNodeArgs: ['--import', 'tsx'],
+        databaseTests,
+        timeoutMS: 20_000,
+        maxTestRunnerReuse: 150,
+      }
+    : { testRunner: 'jest', jest: { projectType: 'custom', config: projects[0] } }),
+  // A test compares the types of the tables with their file, which must not be touched; the transpilers ask for no types.
   disableTypeChecks: false,
   coverageAnalysis: 'perTest',
   dryRunTimeoutMinutes: 30,

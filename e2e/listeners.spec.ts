@@ -126,6 +126,7 @@ const SCREENS: readonly { path: string; open?: (page: Page) => Promise<void> }[]
     open: (page) => page.getByLabel('What came of it').waitFor(),
   },
   { path: '/overdue/promises?view=all' },
+  { path: '/overdue/hardship?view=all' },
   { path: '/overdue/letters?view=all' },
   { path: '/overdue/letters/1', open: (page) => page.getByTestId('letter').waitFor() },
   { path: '/overdue/small' },

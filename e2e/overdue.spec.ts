@@ -10,6 +10,7 @@ import { finishWork } from '../src/server/jobs/run';
 import { startSendingBatch } from '../src/server/jobs/work';
 import { logContact } from '../src/server/overdue/contacts';
 import { draftLetters } from '../src/server/overdue/letter-drafts';
+import { approvePlacements, proposeByRule, proposePlacements } from '../src/server/overdue/proposals';
 import { confirmPrinted } from '../src/server/statements/again';
 import { prepareStatement } from '../src/server/statements/prepare';
 import { booksCheck, db, deskUrl, expect, listening, owing, shownFigure, signIn, test } from './desk';
@@ -398,4 +399,216 @@ test('fifteen hundred letters, stopped in the middle and gone on with: each is m
     `select count(distinct l.household_id)::int as n from letter l join mail_piece p on p.id = l.piece_id where p.batch_id = ${batchId}`,
   )) as [{ n: number }];
   expect(n).toBe(all);
+});
+
+test('a reduction that a collector asks for is found by the manager on Today, decided, and taken back', async ({
+  page,
+  browser,
+}) => {
+  const id = Number(await owing('Hardscrabble', 'Ona', 30_000));
+  await signIn(page, 'collector');
+  await page.goto(`/accounts/${id}`);
+  await listening(page);
+  await page.keyboard.press('o');
+  const drawer = page.getByRole('dialog').first();
+  await drawer.getByRole('button', { name: 'Ask for a reduction' }).click();
+  await drawer.getByLabel('Persons in the household').fill('2');
+  await drawer.getByLabel('Income a year').fill('25000');
+  await drawer.getByLabel('What shows it').fill('pay slips of three months');
+  await page.keyboard.press('Enter');
+  await expect(
+    drawer.getByText(/2 persons, 25.000.00 a year, 118 % of the level of 2026: 75 %, 225.00/),
+  ).toBeVisible();
+  // Who asks does not decide.
+  await expect(drawer.getByRole('button', { name: /^Approve/ })).toHaveCount(0);
+
+  const manager = await (await browser.newContext()).newPage();
+  await signIn(manager, 'manager');
+  await manager.getByRole('link', { name: /for hardship (is|are) asked for/ }).click();
+  await expect(manager).toHaveURL(/overdue\/hardship/);
+  await listening(manager);
+  const row = manager.getByRole('row', { name: /Hardscrabble/ });
+  await expect(row).toContainText('225.00');
+  await row.getByRole('button', { name: 'Contact' }).click();
+  await manager.getByRole('button', { name: 'Approve, take 225.00 off' }).click();
+  await expect(manager.getByText('225.00 came off').first()).toBeVisible();
+  await manager.keyboard.press('Escape');
+  await expect(row).toHaveCount(0);
+  await manager.goto(`/accounts/${id}`);
+  await listening(manager);
+  await expect(shownFigure(manager, 'Balance')).toHaveText('75.00');
+  await manager
+    .getByRole('row', { name: /Brought in/ })
+    .getByRole('button')
+    .first()
+    .click();
+  await manager.getByRole('button', { name: 'Take the write-off back' }).click();
+  await manager.getByLabel('Why is it taken back?').fill('the slips were another person’s');
+  await manager.keyboard.press('Enter');
+  await expect(shownFigure(manager, 'Balance')).toHaveText('300.00');
+  expect(booksCheck()).toContain('The books are proven');
+  await manager.context().close();
+});
+
+test('an agency that hands over all it collects is owed its fee, which is paid and noted once', async ({
+  page,
+}) => {
+  const id = Number(await owing('Feewright', 'Tam', 20_000));
+  const [{ id: connectionId }] = (await db<{ id: number }>(
+    `update connection set settings = jsonb_set(settings::jsonb, '{value,pays}', '"gross"') where kind = 'agency' returning id::int`,
+  )) as [{ id: number }];
+  await before(39, (context) => prepareStatement(context, { householdId: id, key: 'fee statement' }));
+  await before(1, async (context) => {
+    await proposePlacements(context, { householdIds: [id], connectionId, why: 'nobody answers' });
+    const [{ id: placementId }] = (await db<{ id: number }>(
+      'select id::int from placement where household_id = $1',
+      [id],
+    )) as [{ id: number }];
+    await approvePlacements(context, { placementIds: [placementId] });
+  });
+  // The placement keeps what was agreed; others go on with the other contract.
+  await db(
+    `update connection set settings = jsonb_set(settings::jsonb, '{value,pays}', '"net"') where kind = 'agency'`,
+  );
+  await signIn(page, 'manager');
+  await page.goto('/overdue/placements?search=Feewright');
+  await page
+    .getByRole('row', { name: /Feewright/ })
+    .getByRole('link', { name: /^G-/ })
+    .click();
+  await page.getByRole('button', { name: 'Book a payment of theirs' }).click();
+  const form = page.getByRole('dialog');
+  await form.getByLabel('Collected').fill('80');
+  await form.getByLabel('Reference').fill('T-90');
+  await form.getByRole('button', { name: 'Book it' }).click();
+  await expect(form).toBeHidden();
+  await expect(shownFigure(page, 'Fee')).toHaveText(/20.00/);
+  await page.goto('/overdue/placements');
+  await listening(page);
+  // Others of this worker may owe it fees too.
+  const [{ owed }] = (await db<{ owed: number }>(
+    `select -sum(amount)::int as owed from posting where account = 'payable/agency-fee'`,
+  )) as [{ owed: number }];
+  expect(owed).toBeGreaterThanOrEqual(2000);
+  const dollars = (amount: number): string => (amount / 100).toFixed(2);
+  const notice = page.getByText(`${dollars(owed)} of fees are owed to Gannet Recovery`);
+  await expect(notice).toBeVisible();
+  await page.getByRole('button', { name: 'Pay them' }).click();
+  await expect(form.getByLabel('Paid by transfer')).toHaveValue(dollars(owed));
+  await form.getByLabel('Paid by transfer').fill(dollars(owed + 1));
+  await form.getByLabel('Reference').fill('transfer of today');
+  await form.getByRole('button', { name: 'Note that they are paid' }).click();
+  await expect(form.getByText(new RegExp(dollars(owed))).first()).toBeVisible();
+  await form.getByLabel('Paid by transfer').fill(dollars(owed));
+  await form.getByRole('button', { name: 'Note that they are paid' }).click();
+  await expect(form).toBeHidden();
+  await expect(notice).toHaveCount(0);
+  expect(booksCheck()).toContain('The books are proven');
+});
+
+test('who is due for an agency is proposed by the policy, and withdrawn is not proposed again', async ({
+  page,
+}) => {
+  const id = Number(await owing('Rulewood', 'Ada', 15_000));
+  await before(39, (context) => prepareStatement(context, { householdId: id, key: 'rule statement' }));
+  // As if every letter had been sent long ago: the policy of this worker has none, and waits for nothing.
+  await db('update overdue_policy set agency_days = 0, recent_days = 0');
+  await db('update overdue_stage set days = 900 + position');
+  for (const position of [1, 2, 3])
+    await db(
+      `with s as (select id, template_id from overdue_stage where position = $2),
+        v as (select v.id from letter_version v join s on s.template_id = v.template_id order by v.id desc limit 1),
+        d as (select sha256 from document limit 1),
+        p as (insert into mail_piece (household_id, kind, delivery, status, amount, date, due_date, options, content, document, pages, sent_at, sent_by)
+          select $1, 'letter', 'in-person', 'sent', 15000, '2026-03-10', '2026-03-24', '{}', '{}', d.sha256, 1, now(), 'handed over' from d returning id),
+        l as (insert into letter (piece_id, household_id, stage_id, position, version_id, date, amount) select p.id, $1, s.id, $2, v.id, '2026-03-10', 15000 from p, s, v returning piece_id)
+        insert into letter_charge (piece_id, charge_id, amount) select l.piece_id, c.id, 15000 from l, charge c where c.household_id = $1`,
+      [id, position],
+    );
+  expect(await before(0, proposeByRule)).toBeGreaterThanOrEqual(1);
+  await signIn(page, 'manager');
+  await page.goto('/overdue/placements?view=proposed&search=Rulewood');
+  await page
+    .getByRole('row', { name: /Rulewood/ })
+    .getByRole('link', { name: /^G-/ })
+    .click();
+  await expect(page.getByText(/by the policy: Last letter went out on 10 Mar 2026/).first()).toBeVisible();
+  await page.getByRole('button', { name: 'Withdraw' }).click();
+  await page.getByLabel(/Why/).fill('pays next month');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('withdrawn').first()).toBeVisible();
+  expect(await before(0, proposeByRule)).toBe(0);
+  await page.goto('/overdue?view=calls&search=Rulewood');
+  await expect(page.getByRole('row', { name: /Rulewood/ })).toContainText('its placement was withdrawn');
+  await db('update overdue_policy set agency_days = 30, recent_days = 28');
+  await db('update overdue_stage set days = case position when 1 then 10 when 2 then 30 else 60 end');
+});
+
+test('a view that somebody keeps is theirs, leads there, and is forgotten', async ({ page, browser }) => {
+  await signIn(page, 'collector');
+  await page.goto('/overdue?view=spared&order=pastDue');
+  await listening(page);
+  await page.getByRole('button', { name: 'Views' }).click();
+  await page.getByLabel('Keep this view as').fill('Spared, the most first');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('The view is kept for you')).toBeVisible();
+  await page.goto('/overdue');
+  await listening(page);
+  await page.getByRole('button', { name: 'Views' }).click();
+  await page.getByRole('button', { name: 'Spared, the most first', exact: true }).click();
+  await expect(page).toHaveURL(/view=spared/);
+  await expect(page).toHaveURL(/order=pastDue/);
+
+  const other = await (await browser.newContext()).newPage();
+  await signIn(other, 'manager');
+  await other.goto('/overdue');
+  await listening(other);
+  await other.getByRole('button', { name: 'Views' }).click();
+  await expect(other.getByLabel('Keep this view as')).toBeVisible();
+  await expect(other.getByRole('button', { name: 'Spared, the most first', exact: true })).toHaveCount(0);
+  await other.context().close();
+
+  await page.getByRole('button', { name: 'Views' }).click();
+  await page.getByRole('button', { name: 'Forget Spared, the most first' }).click();
+  await expect(page.getByRole('button', { name: 'Spared, the most first', exact: true })).toHaveCount(0);
+});
+
+test('a contact is noted by keys alone, on a small screen that shows everything at 125 %', async ({
+  page,
+}) => {
+  await page.setViewportSize({ width: 1024, height: 640 });
+  await signIn(page, 'collector');
+  await page.goto('/overdue?view=all&search=Castellano');
+  await listening(page);
+  await page.keyboard.press('c');
+  const drawer = page.getByRole('dialog').first();
+  const said = drawer.getByLabel('What was said', { exact: true });
+  await expect(said).toBeFocused();
+  await page.keyboard.press('Shift+Tab');
+  await expect(drawer.getByLabel('What came of it')).toBeFocused();
+  // The list of outcomes opens, the next but one is taken.
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.type('left');
+  await page.keyboard.press('Enter');
+  await page.keyboard.press('Shift+Tab');
+  await page.keyboard.type('his son');
+  await page.keyboard.press('Shift+Tab');
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('Enter');
+  await page.keyboard.press('Tab');
+  await page.keyboard.press('Tab');
+  await page.keyboard.press('Tab');
+  await expect(said).toBeFocused();
+  await page.keyboard.type('will tell him');
+  await page.keyboard.press('Tab');
+  await page.keyboard.type('+3');
+  await page.keyboard.press('Enter');
+  await expect(drawer.getByText(/Call of theirs with his son: left word/)).toBeVisible();
+  await expect(drawer.getByText('Try again on 19 Mar 2026')).toBeVisible();
+  await page.keyboard.press('Escape');
+  await expect(drawer).toBeHidden();
+  // The list takes the keys again.
+  await page.keyboard.press('c');
+  await expect(drawer.getByText('will tell him')).toBeVisible();
 });

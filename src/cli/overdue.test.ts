@@ -55,7 +55,14 @@ test('a dry run says what would be done and does nothing; the run does it, once 
   ]);
   expect(await t.db.selectFrom('mail_batch').select('id').execute()).toEqual([]);
   const run = JSON.parse(wergeld('overdue', 'run', '--json').out) as { batch: number };
-  expect(run).toMatchObject({ letters: 1, to_print: 1, failed: 0, left: [], broken_promises: 0 });
+  expect(run).toMatchObject({
+    letters: 1,
+    to_print: 1,
+    failed: 0,
+    left: [],
+    broken_promises: 0,
+    proposed: 0,
+  });
   expect(JSON.parse(wergeld('overdue', 'run', '--json').out)).toMatchObject({
     batch: run.batch,
     letters: 1,

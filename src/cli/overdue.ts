@@ -1,4 +1,4 @@
-/** The scheduled run of what is overdue: promises are watched, letters that are due are prepared and sent. */
+/** The scheduled run of what is overdue: promises are watched, agencies proposed, letters that are due are prepared and sent. */
 import pino from 'pino';
 import { sum, toDecimal } from '../core/money';
 import { ACTIONS } from '../core/overdue/stage';
@@ -10,6 +10,7 @@ import { startSendingBatch } from '../server/jobs/work';
 import { watchPromises } from '../server/overdue/contacts';
 import { type DraftedLetters, draftLetters } from '../server/overdue/letter-drafts';
 import { type OverdueRow, weighOverdue } from '../server/overdue/list';
+import { proposeByRule } from '../server/overdue/proposals';
 import { statesOf } from '../server/statements/batches';
 
 const QUIET = pino({ level: 'silent' });
@@ -53,14 +54,16 @@ async function dryRun(json: boolean): Promise<number> {
 }
 
 /**
- * Watches promises, prepares the letters that are due and sends them; what is printed here waits to be printed. Killed in the
- * middle and run again on the same day, the same batch goes on. Status 1 when a letter failed.
+ * Watches promises, proposes agencies as the policy says, prepares the letters that are due and sends them; what is printed
+ * here waits to be printed. Killed in the middle and run again on the same day, the same batch goes on. Status 1 when a letter
+ * failed.
  */
 export async function overdueRun(dry = false, json = false): Promise<number> {
   if (dry) return dryRun(json);
   const context = systemContext(db());
   await takeUpLeft(context.db, QUIET);
   const broken = await watchPromises(context);
+  const proposed = await proposeByRule(context);
   let drafted: DraftedLetters | null = null;
   try {
     drafted = await draftLetters(context, { householdIds: null, key: `overdue run ${context.today}` });
@@ -77,7 +80,16 @@ export async function overdueRun(dry = false, json = false): Promise<number> {
   const states = batch === null ? null : await statesOf(context, batch);
   const left = (drafted?.left ?? []).map(({ account, why }) => ({ household: account, why }));
   if (json)
-    print(JSON.stringify({ batch, letters: drafted?.pieces ?? 0, ...states, left, broken_promises: broken }));
+    print(
+      JSON.stringify({
+        batch,
+        letters: drafted?.pieces ?? 0,
+        ...states,
+        left,
+        broken_promises: broken,
+        proposed,
+      }),
+    );
   else {
     if (states)
       print(
@@ -85,6 +97,7 @@ export async function overdueRun(dry = false, json = false): Promise<number> {
       );
     for (const { household, why } of left) print(`left out\t${household}\t${why}`);
     print(`${counted(broken, 'promise is', 'promises are')} broken`);
+    print(`${counted(proposed, 'account is', 'accounts are')} proposed for an agency`);
   }
   return (states?.failed ?? 0) > 0 ? 1 : 0;
 }

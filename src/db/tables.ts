@@ -583,6 +583,7 @@ export interface DB {
     small_days: Generated<number>;
     agency_days: Generated<number>;
     agency_least: Generated<Cents>;
+    agency_id: number | null;
     version: Generated<number>;
   };
   overdue_stage: {

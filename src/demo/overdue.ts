@@ -14,9 +14,11 @@ import { exchangeRound } from '../server/exchange/round';
 import { finishWork } from '../server/jobs/run';
 import { startSendingBatch } from '../server/jobs/work';
 import { assignOverdue, logContact, watchPromises } from '../server/overdue/contacts';
+import { askHardship } from '../server/overdue/hardship';
 import { draftLetters } from '../server/overdue/letter-drafts';
 import { recoverBadDebt, writeOffBadDebt } from '../server/overdue/agency-money';
-import { approvePlacements, proposePlacements, recallPlacement } from '../server/overdue/placements';
+import { recallPlacement } from '../server/overdue/placements';
+import { approvePlacements, proposeByRule, proposePlacements } from '../server/overdue/proposals';
 import { takeReceipt } from '../server/payments/receipts';
 import { confirmPrinted } from '../server/statements/again';
 import { prepareStatement } from '../server/statements/prepare';
@@ -202,6 +204,14 @@ export async function makeOverdue(on: On, today: CalendarDate): Promise<void> {
     connectionId: agency.id,
     why: 'every letter was sent, calls are not answered',
   });
+  await askHardship(collector(2), {
+    householdId: third,
+    size: 3,
+    income: '34500.00',
+    evidence: 'tax return of last year',
+    key: 'demo hardship',
+  });
+  await proposeByRule(on(today));
   const { id: userId } = collector(0).user;
   await assignOverdue(on(today, 'manager'), { householdIds: [waiting!, broken!, second!], userId });
   for (const [at, amount] of ['3.20', '7.85', '9.10'].entries())

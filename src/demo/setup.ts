@@ -202,6 +202,12 @@ export async function setUpPractice(db: Db): Promise<{
       },
     ])
     .execute();
+  await db
+    .updateTable('overdue_policy')
+    .set((one) => ({
+      agency_id: one.selectFrom('connection').select('id').where('kind', '=', 'agency').limit(1),
+    }))
+    .execute();
   // Made-up levels, in their shape like those that are published each year.
   await db
     .insertInto('poverty_level')

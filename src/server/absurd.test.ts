@@ -52,12 +52,8 @@ import { assignOverdue, endPromise, logContact, voidContact } from './overdue/co
 import { askHardship, decideHardship } from './overdue/hardship';
 import { draftLetters } from './overdue/letter-drafts';
 import { saveLetter } from './overdue/letters';
-import {
-  approvePlacements,
-  proposePlacements,
-  recallPlacement,
-  withdrawPlacement,
-} from './overdue/placements';
+import { recallPlacement } from './overdue/placements';
+import { approvePlacements, proposePlacements, withdrawPlacement } from './overdue/proposals';
 import { undoWriteOff, writeOffSmall } from './overdue/small';
 import { reverseReceipt, spendCredit, takeReceipt } from './payments/receipts';
 import { acceptPlan, cancelPlan, proposePlan } from './plans/agree';

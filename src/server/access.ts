@@ -1,5 +1,6 @@
 /** Who may do what. Every use case asks here, on the server, before it reads or changes anything. */
 import { type CalendarDate, calendarDate } from '../core/calendar';
+import { type Cents, formatMoneyPlain } from '../core/money';
 import { ROLES, type Role } from '../core/users/roles';
 import type { Db, Tx } from '../db/connect';
 
@@ -99,6 +100,10 @@ export function lookAgain(sure: boolean, doubts: readonly (string | false | null
   const found = doubts.filter((item): item is string => Boolean(item));
   if (!sure && found.length > 0) throw new Doubtful(found);
 }
+
+/** What is doubtful when an amount is another than the one that was seen; both in cents. */
+export const otherThanSeen = (now: Cents, seen: Cents | undefined): string | false =>
+  seen !== undefined && now !== seen && `It is ${formatMoneyPlain(now)} now, not ${formatMoneyPlain(seen)}`;
 
 /** What a person asked for is not for their role. */
 export class NotAllowed extends Refused {}

@@ -16,7 +16,7 @@ import { sendClaims } from '../server/claims/send';
 import { takeFile } from '../server/exchange/intake';
 import { runWork } from '../server/jobs/run';
 import { startSendingBatch } from '../server/jobs/work';
-import { approvePlacements, proposePlacements } from '../server/overdue/placements';
+import { approvePlacements, proposePlacements } from '../server/overdue/proposals';
 import { acceptPlan, proposePlan } from '../server/plans/agree';
 import { draftStatements } from '../server/statements/drafts';
 import { setDelivery } from '../server/statements/household';

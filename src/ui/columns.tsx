@@ -14,6 +14,7 @@ type Listed = Pick<ListState, 'name' | 'all' | 'columns' | 'chosen' | 'kept' | '
 /** The tools at the right of a list's toolbar. */
 export function ListTools({ list }: { list: Listed }) {
   const params = useSearchParams();
+  const [views, setViews] = useState(false);
   const address = (format: string): string => {
     const next = new URLSearchParams(params);
     for (const name of ['page', 'peek']) next.delete(name);
@@ -26,7 +27,9 @@ export function ListTools({ list }: { list: Listed }) {
         trigger="click"
         placement="bottomRight"
         title="Views kept by you"
-        content={<Kept list={list} />}
+        open={views}
+        onOpenChange={setViews}
+        content={<Kept list={list} close={() => setViews(false)} />}
       >
         <Button type="text" size="small">
           Views{list.kept.length > 0 ? ` ${list.kept.length}` : ''}
@@ -48,7 +51,7 @@ export function ListTools({ list }: { list: Listed }) {
 }
 
 /** Views that the person keeps: each leads there, and the one that is shown can be kept. */
-function Kept({ list }: { list: Listed }) {
+function Kept({ list, close }: { list: Listed; close: () => void }) {
   const { busy, run } = useAct();
   const { keepView, forgetView } = useDesk();
   const router = useRouter();
@@ -69,11 +72,12 @@ function Kept({ list }: { list: Listed }) {
           <Button
             type="link"
             size="small"
-            onClick={() =>
+            onClick={() => {
+              close();
               router.push(
                 `${path}?${new URLSearchParams({ view: one.view, ...(one.order ? { order: one.order } : {}) })}`,
-              )
-            }
+              );
+            }}
           >
             {one.name}
           </Button>

@@ -22,6 +22,22 @@ export const AGENCY_ANSWERS = {
 /** What an agency may say of a placement. */
 export type AgencyResult = keyof typeof AGENCY_ANSWERS;
 
+/** Where a placement is, in words. */
+export const PLACEMENT_STATES = {
+  proposed: 'proposed',
+  placed: 'handed over',
+  accepted: 'accepted',
+  withdrawn: 'withdrawn',
+  refused: 'refused by the agency',
+  recalled: 'recalled',
+  returned: 'returned',
+  paid: 'paid',
+} as const;
+/** Where a placement is. */
+export type PlacementStatus = keyof typeof PLACEMENT_STATES;
+/** States in which the agency has it. */
+export const WITH_AGENCY: readonly PlacementStatus[] = ['placed', 'accepted'];
+
 /** The fee of an agency for an amount, rounded half away from zero; both in cents. */
 export const feeOf = (gross: Cents, contingency: BasisPoints): Cents => portion(gross, contingency);
 

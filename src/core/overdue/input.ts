@@ -1,6 +1,7 @@
 /** What the screens of the overdue station send. */
 import { z } from 'zod';
 import {
+  centsField,
   dateField,
   idField,
   keyField,
@@ -14,6 +15,8 @@ import { CONTACT_KINDS, type ContactKind, type ContactOutcome, OUTCOMES } from '
 import { blocksField } from './letters';
 
 const households = z.array(idField).min(1, 'are not chosen').max(5000, 'are too many at once');
+/** The amount that was on the button, in cents; another one is asked about. Absent where it said none. */
+const seen = { seen: centsField.optional(), sure: sureField };
 const optionalMoney = z
   .string()
   .trim()
@@ -88,7 +91,7 @@ export const assignInput = z.object({
 });
 
 /** Small balances that are written off. */
-export const smallInput = z.object({ householdIds: households, key: keyField });
+export const smallInput = z.object({ householdIds: households, ...seen, key: keyField });
 
 /** One that is written off by mistake, taken back. */
 export const undoWriteOffInput = z.object({ entryId: idField, why: reasonField('Say why it is taken back') });
@@ -105,6 +108,7 @@ export const endPlacementInput = z.object({ placementId: idField, why: reasonFie
 /** Placements that are approved at once. */
 export const approveInput = z.object({
   placementIds: z.array(idField).min(1, 'are not chosen').max(500, 'are too many at once'),
+  ...seen,
 });
 
 /** Money of an agency, entered by hand. */
@@ -156,4 +160,5 @@ export const decideHardshipInput = z.object({
   hardshipId: idField,
   approve: z.boolean(),
   why: textField(300),
+  ...seen,
 });

@@ -25,6 +25,8 @@ export interface OverduePolicy {
   /** An agency is proposed so many days after the last letter, from so much on. */
   agencyDays: number;
   agencyLeast: Cents;
+  /** The connection of the agency that is proposed by itself; null: a person proposes. */
+  agencyId: number | null;
 }
 
 /** How often and when somebody may be called; hours of the day where the person is. */

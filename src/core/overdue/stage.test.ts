@@ -17,6 +17,7 @@ const POLICY: OverduePolicy = {
   smallDays: 60,
   agencyDays: 30,
   agencyLeast: cents(5000),
+  agencyId: null,
 };
 const STAGES: Stage[] = [
   { id: 11, position: 1, name: 'First reminder', days: 10, templateId: 1 },
@@ -34,6 +35,7 @@ const facts = (more: Partial<OverdueFacts> = {}): OverdueFacts => ({
   stopsAgency: false,
   openLetter: false,
   placement: 'none',
+  cameBack: null,
   againOn: null,
   ...more,
 });
@@ -112,6 +114,22 @@ describe('after the last letter', () => {
     [all('2026-02-14'), { agencyLeast: cents(12_001) }, 'call', '2026-03-16'],
     [all('2026-02-14'), { agencyLeast: cents(12_000) }, 'agency', '2026-03-16'],
     [{ ...all('2026-02-14'), placement: 'proposed' as const }, {}, 'agency', '2026-03-16'],
+    // Whoever is to be tried again is left alone until then.
+    [{ ...all('2026-02-14'), stopsAgency: true, againOn: day('2026-03-19') }, {}, 'wait', '2026-03-19'],
+    [{ ...all('2026-02-14'), stopsAgency: true, againOn: day('2026-03-16') }, {}, 'call', '2026-03-16'],
+    // What came back, or was withdrawn, of this debt is a person's; of an earlier one it says nothing.
+    [
+      { ...all('2026-02-14'), cameBack: { on: day('2026-02-14'), words: 'returned' } },
+      {},
+      'call',
+      '2026-03-16',
+    ],
+    [
+      { ...all('2026-02-14'), cameBack: { on: day('2026-02-13'), words: 'returned' } },
+      {},
+      'agency',
+      '2026-03-16',
+    ],
   ])('%j %j: %s on %s', (more, policy, action, on) => {
     expect(stand(more, policy)).toMatchObject({ next: null, action, on });
   });
@@ -206,6 +224,7 @@ test('any record ends in a stage, an action or a reason that the policy explains
     stopsAgency: fc.boolean(),
     openLetter: fc.boolean(),
     placement: fc.constantFrom('none' as const, 'proposed' as const, 'placed' as const),
+    cameBack: fc.option(fc.record({ on: when, words: fc.constantFrom('withdrawn', 'returned') })),
     againOn: fc.option(fc.integer({ min: -5, max: 5 }).map((days) => addDays(today, days))),
   });
   fc.assert(
@@ -226,6 +245,12 @@ test('any record ends in a stage, an action or a reason that the policy explains
         if (standing.lastLetter)
           expect(daysBetween(standing.lastLetter, today)).toBeGreaterThanOrEqual(POLICY.betweenLetters);
         expect(given.openLetter || given.placement === 'placed' || given.stops.length > 0).toBe(false);
+      }
+      if (standing.action === 'agency' && given.placement === 'none') {
+        expect(given.stopsAgency).toBe(false);
+        expect(standing.pastDue).toBeGreaterThanOrEqual(POLICY.agencyLeast);
+        expect(standing.next).toBeNull();
+        if (given.cameBack) expect(given.cameBack.on < (standing.lastLetter ?? standing.since)).toBe(true);
       }
       if (standing.action === 'none') expect(standing.spared.length).toBeGreaterThan(0);
       else expect(standing.on! >= today).toBe(true);

@@ -47,6 +47,8 @@ export interface OverdueFacts {
   openLetter: boolean;
   /** A placement that was proposed or approved and is not handed over. */
   placement: 'none' | 'proposed' | 'placed';
+  /** The last placement that came to nothing, or that nobody wanted: on which day, and how it ended in words. */
+  cameBack: { on: CalendarDate; words: string } | null;
   /** A day on which somebody wants to be called, or was to be tried again. */
   againOn: CalendarDate | null;
 }
@@ -238,13 +240,14 @@ function nextAction(
   const on = addDays(lastLetter ?? since, policy.agencyDays);
   if (on > today)
     return { action: 'wait', on: againOn && againOn < on ? againOn : on, why: 'every letter was sent' };
-  if (facts.stopsAgency || pastDue < policy.agencyLeast)
-    return {
-      action: 'call',
-      on: today,
-      why: facts.stopsAgency
-        ? 'every letter was sent, no agency'
-        : 'every letter was sent, too little for an agency',
-    };
-  return { action: 'agency', on: today, why: 'every letter was sent' };
+  // An agency that had this debt, or was not to have it, is not proposed for it again: a person decides.
+  const back = facts.cameBack && facts.cameBack.on >= (lastLetter ?? since) ? facts.cameBack : null;
+  const kept = facts.stopsAgency
+    ? 'no agency'
+    : pastDue < policy.agencyLeast
+      ? 'too little for an agency'
+      : back && `its placement was ${back.words} on ${formatDate(back.on)}`;
+  if (!kept) return { action: 'agency', on: today, why: 'every letter was sent' };
+  const why = `every letter was sent, ${kept}`;
+  return againOn ? { action: 'wait', on: againOn, why } : { action: 'call', on: today, why };
 }

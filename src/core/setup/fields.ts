@@ -39,6 +39,8 @@ export interface FieldRule {
   choices?: Choice[];
   schema: z.ZodType<unknown>;
   show(kept: unknown): string | boolean;
+  /** It holds the id of a row of another table. */
+  row?: true;
 }
 
 type More = Partial<Pick<FieldRule, 'fixed' | 'hint' | 'begins'>>;
@@ -209,6 +211,7 @@ export const reference = (label: string, more: More & { open?: boolean } = {}): 
   return {
     label,
     kind: 'choice',
+    row: true,
     schema: typed.transform((value, check) => {
       if (value === '' && open) return null;
       if (!/^\d{1,15}$/.test(value)) check.addIssue({ code: 'custom', message: 'is missing' });

@@ -212,7 +212,10 @@ test.each(Object.keys(BREAKS))('%s is named when it is broken', async (name) => 
       ])
         await sql.raw(`alter table ${table} disable trigger all`).execute(tx);
       for (const statement of BREAKS[name]!) await sql.raw(statement).execute(tx);
-      named = (await checkBooks(tx)).filter((check) => check.faults.length > 0).map((check) => check.id);
+      const broken = (await checkBooks(tx)).filter((check) => check.faults.length > 0);
+      // Each fault says where it is.
+      expect(broken.flatMap(({ faults }) => faults).filter((fault) => !/\w/.test(fault ?? ''))).toEqual([]);
+      named = broken.map((check) => check.id);
       throw new Undo();
     })
     .catch((error: unknown) => {

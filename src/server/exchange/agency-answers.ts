@@ -6,6 +6,8 @@ import {
   AGENCY_ANSWERS,
   type AgencyAnswer,
   BrokenAgencyFile,
+  PLACEMENT_STATES,
+  WITH_AGENCY,
   compareStatement,
   feeOf,
   isAgencyAnswers,
@@ -19,13 +21,7 @@ import { type Context, Refused } from '../access';
 import { lockHouseholds } from '../books/journal';
 import { bookAgencyPayment } from '../overdue/agency-money';
 import { readOverduePolicy } from '../overdue/policy';
-import {
-  PLACEMENT_STATES,
-  WITH_AGENCY,
-  endPlacement,
-  lockPlacement,
-  notePlacement,
-} from '../overdue/placements';
+import { endPlacement, lockPlacement, notePlacement } from '../overdue/placements';
 import type { FileKind, IncomingFile } from './kind';
 import { BrokenFile, type Outcome } from './outcome';
 

@@ -206,7 +206,7 @@ describe('setup', () => {
     ['practice', { tax_id: '' }, /nine digits/],
     ['practice', { state: 'XX' }, /state code/],
     ['locations', { state: 'Washington' }, /state code/],
-    ['services', { category: 'offise' }, /refers to something/],
+    ['services', { category: 'offise' }, /Category is not one of the choices/],
     ['clearinghouses', { folder: '../../etc' }, /small letters/],
     ['clearinghouses', { senderId: '' }, /missing/],
     ['services', { description: '' }, /missing/],

@@ -6,6 +6,7 @@ import { addDays } from '../../core/calendar';
 import { type Context, systemContext, zone } from '../access';
 import { keepMonths } from '../books/balances';
 import { watchPromises } from '../overdue/contacts';
+import { proposeByRule } from '../overdue/proposals';
 import { sendReminders, watchPlans } from '../plans/watch';
 import { exchangeRound } from '../exchange/round';
 import { forgetTries } from '../users/door';
@@ -40,7 +41,15 @@ const NIGHTLY: readonly { name: string; cron: string; run: (context: Context) =>
       await sendReminders(context);
     },
   },
-  { name: 'nightly-watch-promises', cron: '40 6 * * *', run: watchPromises },
+  {
+    // Who broke a promise is called before anybody thinks of an agency.
+    name: 'nightly-watch-overdue',
+    cron: '40 6 * * *',
+    run: async (context) => {
+      await watchPromises(context);
+      await proposeByRule(context);
+    },
+  },
   { name: 'nightly-keep-months', cron: '20 2 * * *', run: keepYesterday },
   { name: 'nightly-forget-presses', cron: '40 3 * * *', run: forgetPresses },
   { name: 'nightly-forget-tries', cron: '50 3 * * *', run: forgetTries },

@@ -5,6 +5,7 @@ import { followUpsList } from '../follow-ups/list';
 import { workList } from '../jobs/list';
 import { receiptsList } from '../payments/list';
 import { overdueList } from '../overdue/list';
+import { hardshipList } from '../overdue/hardship-list';
 import { placementsList, promisesList } from '../overdue/placement-list';
 import { smallList } from '../overdue/small';
 import { plansList } from '../plans/list';
@@ -38,6 +39,7 @@ export const LISTS = {
   overdue: overdueList,
   'letter-batches': letterBatchesList,
   promises: promisesList,
+  hardship: hardshipList,
   'small-balances': smallList,
   placements: placementsList,
   work: workList,

@@ -22,6 +22,7 @@ import {
 import type { Context } from '../access';
 import { buildClaims } from '../claims/build';
 import { logContact } from '../overdue/contacts';
+import { askHardship } from '../overdue/hardship';
 import { draftLetters } from '../overdue/letter-drafts';
 import { takeReceipt } from '../payments/receipts';
 import { startPosting } from '../jobs/work';
@@ -88,6 +89,13 @@ async function someOfEverything(turn: number): Promise<void> {
     amount: '5.00',
     by: TODAY,
     key: `list-promise-${turn}`,
+  });
+  await askHardship(t.context, {
+    householdId: late.householdId,
+    size: '2',
+    income: '20000.00',
+    evidence: 'pay slips',
+    key: `list-hardship-${turn}`,
   });
   const lettered = await overdueOf(t);
   await draftLetters(t.context, { householdIds: [lettered.householdId], key: `list-letters-${turn}` });

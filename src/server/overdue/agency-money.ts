@@ -10,7 +10,7 @@ import {
 } from '../../core/books/entries';
 import type { CalendarDate } from '../../core/calendar';
 import { type Cents, ZERO, add, formatMoneyPlain, least, minus, sum } from '../../core/money';
-import { feeOf } from '../../core/overdue/agency';
+import { PLACEMENT_STATES, WITH_AGENCY, feeOf } from '../../core/overdue/agency';
 import {
   agencyMoneyInput,
   badDebtInput,
@@ -24,17 +24,14 @@ import { heldReceipts } from '../books/balances';
 import { lockHouseholds, reverseEntries, writeEntries } from '../books/journal';
 import { type Act, useCase } from '../use-case';
 import {
-  PLACEMENT_STATES,
-  WITH_AGENCY,
   endPlacement,
   lockPlacement,
   notePlacement,
   openAtAgency,
-  partsUpTo,
   settlePlacements,
   tellAgency,
 } from './placements';
-import { withPatient } from './small';
+import { partsUpTo, withPatient } from './parts';
 
 type Placement = Awaited<ReturnType<typeof lockPlacement>>;
 

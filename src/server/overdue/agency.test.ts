@@ -45,7 +45,8 @@ import { readAgencyStatements } from './agency-statement';
 import { weighOverdue } from './list';
 import { draftLetters } from './letter-drafts';
 import { readAgencies, readPlacement } from './placement-page';
-import { approvePlacements, proposePlacements, recallPlacement, withdrawPlacement } from './placements';
+import { recallPlacement } from './placements';
+import { approvePlacements, proposePlacements, withdrawPlacement } from './proposals';
 import { undoWriteOff } from './small';
 
 let t: TestDatabase;

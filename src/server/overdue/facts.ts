@@ -2,6 +2,7 @@
 import { type RawBuilder, sql } from 'kysely';
 import { type CalendarDate, calendarDate } from '../../core/calendar';
 import { type Cents, ZERO } from '../../core/money';
+import { PLACEMENT_STATES, type PlacementStatus } from '../../core/overdue/agency';
 import type { OverdueFacts, PastDueCharge, SentLetter } from '../../core/overdue/stage';
 import { CHANCE_AGES, CHANCE_DAYS, type PaidHistory } from '../../core/overdue/score';
 import { pastDuePart } from '../../core/statements/late';
@@ -97,6 +98,8 @@ type AccountRow = Omit<OverdueAccount, 'facts'> & {
   stopsAgency: boolean;
   openLetter: boolean;
   placement: 'none' | 'proposed' | 'placed';
+  endedOn: string | null;
+  ended: PlacementStatus | null;
   againOn: string | null;
   letters: { stageId: number | null; position: number; date: string; chargeIds: number[] }[] | null;
 };
@@ -128,7 +131,9 @@ export async function readOverdue(context: Context, ids?: readonly number[]): Pr
         from letter l join mail_piece p on p.id = l.piece_id where p.status <> 'void' and l.position > 0 and ${of('l.household_id')} group by 1, 2),
       open as (select p.household_id, coalesce(p.patient_id, 0) as part from mail_piece p where p.kind = 'letter' and p.status in ('draft', 'made', 'failed') and ${of('p.household_id')}),
       placed as (select distinct on (g.household_id) g.household_id, case when g.status = 'proposed' then 'proposed' else 'placed' end as state from placement g
-        where g.ended_on is null and ${of('g.household_id')} order by g.household_id, g.id desc)
+        where g.ended_on is null and ${of('g.household_id')} order by g.household_id, g.id desc),
+      ended as (select distinct on (g.household_id) g.household_id, g.ended_on as day, g.status from placement g
+        where g.ended_on is not null and g.status <> 'paid' and ${of('g.household_id')} order by g.household_id, g.ended_on desc, g.id desc)
       select k.household_id as "householdId", k.part, nullif(k.part, 0) as "patientId", h.number as account,
         case when a.id is null then h.last || ', ' || h.first else q.last || ', ' || q.first || ' (confidential)' end as name, h.phone, coalesce(a.email, m.email) as email, h.location_id as "siteId",
         coalesce(a.delivery, m.delivery) as delivery, case when a.id is null then m.delivery_why else '' end as "deliveryWhy",
@@ -137,12 +142,12 @@ export async function readOverdue(context: Context, ids?: readonly number[]): Pr
         w.user_id as "ownerId", coalesce(u.name, '') as owner, t.day as "lastContact", t.again_on as "againOn", l.day as "lastPayment",
         r.id as "promiseId", r.amount as promised, r.made_on as "madeOn", r.by_date as "promisedBy", case when r.id is null then null else paid_since(r.household_id, r.made_at, r.by_date) end as paid,
         coalesce(out.n, 0) as "claimsOut", coalesce(stop.names, '{}') as stops, coalesce(stop.agency, false) as "stopsAgency",
-        exists (select 1 from open where open.household_id = k.household_id and open.part = k.part) as "openLetter", coalesce(placed.state, 'none') as placement, sent.letters
+        exists (select 1 from open where open.household_id = k.household_id and open.part = k.part) as "openLetter", coalesce(placed.state, 'none') as placement, ended.day as "endedOn", ended.status as ended, sent.letters
       from k join household h on h.id = k.household_id join household m on m.id = coalesce(h.mailed_with, h.id)
         left join confidential_address a on a.patient_id = k.part and a.ended_on is null left join patient q on q.id = a.patient_id
         left join last_paid l on l.household_id = h.id left join talked t on t.household_id = h.id left join promise r on r.household_id = h.id and r.ended_on is null
         left join out on out.household_id = h.id left join stop on stop.household_id = h.id left join sent on sent.household_id = k.household_id and sent.part = k.part
-        left join placed on placed.household_id = h.id left join overdue_owner w on w.household_id = h.id left join "user" u on u.id = w.user_id
+        left join placed on placed.household_id = h.id left join ended on ended.household_id = h.id left join overdue_owner w on w.household_id = h.id left join "user" u on u.id = w.user_id
       order by h.last, h.first, h.id, k.part`.execute(db),
     readPlans(context, sql`l.status = 'accepted' and l.household_id = any(${households}::bigint[])`),
   ]);
@@ -162,6 +167,8 @@ export async function readOverdue(context: Context, ids?: readonly number[]): Pr
       stopsAgency,
       openLetter,
       placement,
+      endedOn,
+      ended,
       againOn,
       letters,
       ...row
@@ -184,6 +191,7 @@ export async function readOverdue(context: Context, ids?: readonly number[]): Pr
         stopsAgency,
         openLetter,
         placement,
+        cameBack: ended && { on: dated(endedOn)!, words: PLACEMENT_STATES[ended] },
         againOn: dated(againOn),
       },
     }),

@@ -10,11 +10,10 @@ import {
 } from '../../core/overdue/hardship';
 import { decideHardshipInput, hardshipInput } from '../../core/overdue/input';
 import type { Db } from '../../db/connect';
-import { type Context, Refused, allow } from '../access';
+import { type Context, Refused, allow, lookAgain, otherThanSeen } from '../access';
 import { lockHouseholds, writeEntries } from '../books/journal';
 import { useCase } from '../use-case';
-import { partsUpTo } from './placements';
-import { withPatient } from './small';
+import { partsUpTo, withPatient } from './parts';
 
 /** What the practice entered. */
 async function tablesOf(db: Db): Promise<{ levels: PovertyLevel[]; bands: HardshipBand[] }> {
@@ -119,7 +118,7 @@ export const decideHardship = useCase({
   name: 'decide hardship',
   permission: 'approve hardship',
   input: decideHardshipInput,
-  async run(act, { hardshipId, approve, why }): Promise<Cents> {
+  async run(act, { hardshipId, approve, why, seen, sure }): Promise<Cents> {
     const tx = act.db;
     const found = await tx
       .selectFrom('hardship')
@@ -139,6 +138,7 @@ export const decideHardship = useCase({
     const open = (await withPatient(tx, [one.household_id])).get(one.household_id) ?? [];
     const amount = approve ? reducedBy(sum(open.map((part) => part.amount)), one.reduction) : ZERO;
     if (approve && amount <= 0) throw new Refused('Nothing would come off: refuse it instead');
+    if (approve) lookAgain(sure, [otherThanSeen(amount, seen)]);
     if (amount > 0)
       await writeEntries(tx, act, [
         patientWriteOffEntry({

@@ -1,8 +1,8 @@
 /** The list of placements, and promises that stand. */
 import { sql } from 'kysely';
 import type { Cents } from '../../core/money';
+import { PLACEMENT_STATES, type PlacementStatus } from '../../core/overdue/agency';
 import { day, list, money, textLike, words } from '../lists/list';
-import { PLACEMENT_STATES, type PlacementStatus } from './placements';
 
 const OPEN = sql<Cents>`coalesce((select sum(p.amount) from posting p where p.placement_id = l.id and p.account = 'receivable/agency'), 0)`;
 const paid = (column: 'gross' | 'fee') =>

@@ -3,10 +3,10 @@ import { sql } from 'kysely';
 import type { CalendarDate } from '../../core/calendar';
 import type { BasisPoints, Cents } from '../../core/money';
 import { sum } from '../../core/money';
+import { PLACEMENT_STATES, type PlacementStatus } from '../../core/overdue/agency';
 import { type Context, NotThere, allow, audit } from '../access';
 import { type ContactRow, readContacts } from './contacts';
-import { readOverdue } from './facts';
-import { PLACEMENT_STATES, type PlacementStatus } from './placements';
+import { toHandOver } from './proposals';
 
 /** A placement as its page shows it. Amounts in cents, the contingency in basis points. */
 export interface PlacementPage {
@@ -91,15 +91,15 @@ export async function readPlacement(context: Context, placementId: number): Prom
   if (!found) throw new NotThere('There is no such placement');
   const { householdId } = found;
   await audit(db, context, 'read', { kind: 'placement', id: placementId });
-  // What would be handed over is what is past due now; what was is what stands in the placement.
-  const proposed = found.status === 'proposed' ? await readOverdue(context, [householdId]) : [];
-  const due = proposed.filter(({ patientId }) => patientId === null).flatMap(({ facts }) => facts.charges);
+  // What would be handed over is worked out as the approval does it; what was is what stands in the placement.
+  const proposed = found.status === 'proposed' ? await toHandOver(context, [householdId]) : null;
+  const due = proposed?.parts.get(householdId) ?? [];
   const [charges, receipts, letters, statements, contacts, payments, events] = await Promise.all([
     sql<PlacementPage['charges'][number]>`
       select c.id as "chargeId", c.service_date as date, coalesce(p.first, '') as patient, c.description as title, b.fee + b.tax + b.added + b.opened as fee, b.payer_paid as "payerPaid", b.patient_paid + b.agency_paid as "patientPaid", b.reduced,
-        ${found.status === 'proposed' ? sql`b.with_patient` : sql`t.amount`} as amount
+        t.amount
       from charge c join charge_balance b on b.charge_id = c.id left join patient p on p.id = c.patient_id
-      ${found.status === 'proposed' ? sql`where c.id = any(${due.map(({ chargeId }) => chargeId)}::bigint[])` : sql`join placement_charge t on t.charge_id = c.id and t.placement_id = ${placementId}`}
+      join ${proposed ? sql`unnest(${due.map(({ about }) => about.chargeId!)}::bigint[], ${due.map(({ amount }) => amount)}::bigint[]) as t (charge_id, amount) on t.charge_id = c.id` : sql`placement_charge t on t.charge_id = c.id and t.placement_id = ${placementId}`}
       order by c.service_date, c.id`.execute(db),
     sql<PlacementPage['receipts'][number]>`
       select r.id, r.business_date as date, case r.tender when 'check' then 'Check ' || r.reference when 'transfer' then 'Bank transfer ' || r.reference else 'Cash' end || case when k.booked = 0 then ', reversed' else '' end as words, r.amount
@@ -129,8 +129,7 @@ export async function readPlacement(context: Context, placementId: number): Prom
     ...found,
     state: PLACEMENT_STATES[found.status],
     // A proposal’s amount is what it would be today.
-    amount:
-      found.status === 'proposed' && due.length > 0 ? sum(due.map(({ amount }) => amount)) : found.amount,
+    amount: due.length > 0 ? sum(due.map(({ amount }) => amount)) : found.amount,
     charges: charges.rows,
     receipts: receipts.rows,
     letters: letters.rows,

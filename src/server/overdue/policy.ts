@@ -39,6 +39,7 @@ export async function readOverduePolicy(db: Db): Promise<KeptPolicy> {
       smallDays: row.small_days,
       agencyDays: row.agency_days,
       agencyLeast: row.agency_least,
+      agencyId: row.agency_id,
     },
     stages,
     disputeReason: row.dispute_reason,

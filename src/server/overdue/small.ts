@@ -1,13 +1,13 @@
 /** Small balances, written off many at once: previewed, each household by an entry of its own, which is taken back by itself. */
 import { sql } from 'kysely';
-import { type PlacementPart, patientWriteOffEntry } from '../../core/books/entries';
+import { patientWriteOffEntry } from '../../core/books/entries';
 import { type Cents, formatMoneyPlain, sum } from '../../core/money';
 import { smallInput, undoWriteOffInput } from '../../core/overdue/input';
-import type { Tx } from '../../db/connect';
-import { Refused } from '../access';
+import { Refused, lookAgain, otherThanSeen } from '../access';
 import { lockHouseholds, reverseEntries, writeEntries } from '../books/journal';
 import { day, list, money, textLike, words } from '../lists/list';
 import { useCase } from '../use-case';
+import { withPatient } from './parts';
 import { readOverduePolicy } from './policy';
 
 /** What is owed less credit, where it is small enough: nothing with a payer, on a plan or with an agency, nothing that may not be billed, nothing open or held up. */
@@ -46,42 +46,13 @@ export const smallList = list({
   order: sql`b.with_patient desc, h.id`,
 });
 
-/** What stands with patients of a household, by charge, oldest first, as parts of an entry. */
-export async function withPatient(
-  tx: Tx,
-  householdIds: readonly number[],
-): Promise<Map<number, PlacementPart[]>> {
-  const { rows } = await sql<{
-    chargeId: number;
-    householdId: number;
-    patientId: number | null;
-    caseId: number | null;
-    providerId: number | null;
-    locationId: number | null;
-    amount: Cents;
-  }>`
-    select c.id as "chargeId", c.household_id as "householdId", c.patient_id as "patientId", c.case_id as "caseId", c.provider_id as "providerId", c.location_id as "locationId",
-      b.with_patient - coalesce(n.amount, 0) as amount
-    from charge c join charge_balance b on b.charge_id = c.id left join not_billable n on n.charge_id = c.id
-    where c.household_id = any(${[...householdIds]}::bigint[]) and b.with_patient > coalesce(n.amount, 0) order by c.service_date, c.id`.execute(
-    tx,
-  );
-  const found = new Map<number, PlacementPart[]>();
-  for (const { amount, ...about } of rows) {
-    const own = found.get(about.householdId);
-    if (own) own.push({ about, amount });
-    else found.set(about.householdId, [{ about, amount }]);
-  }
-  return found;
-}
-
 /** Writes small balances off, each household by an entry of its own. Those that are not small any more are left out. @returns how many and how much, in cents */
 export const writeOffSmall = useCase({
   name: 'write off small balances',
   permission: 'write off small balances',
   input: smallInput,
   once: (data) => data.key,
-  async run(act, { householdIds }) {
+  async run(act, { householdIds, seen, sure }) {
     const tx = act.db;
     await lockHouseholds(tx, householdIds);
     const { rows } = await sql<{ id: number }>`
@@ -94,6 +65,8 @@ export const writeOffSmall = useCase({
       tx,
       rows.map(({ id }) => id),
     );
+    const amount = sum([...open.values()].flat().map((part) => part.amount));
+    lookAgain(sure, [otherThanSeen(amount, seen)]);
     const drafts = [...open.values()].map((parts) =>
       patientWriteOffEntry({
         kind: 'write-off',
@@ -104,7 +77,6 @@ export const writeOffSmall = useCase({
       }),
     );
     await writeEntries(tx, act, drafts);
-    const amount = sum([...open.values()].flat().map((part) => part.amount));
     for (const { id } of rows)
       await act.note(
         'wrote off',

@@ -1,6 +1,7 @@
 /** Adding and changing rows of Setup's tables. */
 import { sql } from 'kysely';
 import { z } from 'zod';
+import type { Db } from '../../db/connect';
 import { Refused } from '../access';
 import { type Act, useCase } from '../use-case';
 import { refuseOlder } from '../versions';
@@ -63,8 +64,25 @@ export const saveSetup = useCase({
   },
 });
 
+/** What refers to another row is one of those that are offered, or what stood there before. @throws Refused naming the field */
+async function verifyChoices(
+  db: Db,
+  table: SetupTable,
+  parsed: Readonly<Record<string, unknown>>,
+  before: SetupValues = {},
+): Promise<void> {
+  for (const [name, read] of Object.entries(table.choices ?? {})) {
+    const { kind, label, show } = table.fields[name]!;
+    const value = show(parsed[name]);
+    if (kind !== 'choice' || value === '' || value === before[name]) continue;
+    if (!(await read(db)).some((one) => one.value === value))
+      throw new Refused(`${label} is not one of the choices`, name);
+  }
+}
+
 async function addRow(act: Act, table: SetupTable, values: SetupValues): Promise<string> {
   const parsed = parseValues(table, values);
+  await verifyChoices(act.db, table, parsed);
   await table.verify?.(act.db, parsed);
   const { rowsWith } = table;
   const columns = Object.entries({
@@ -105,6 +123,7 @@ async function changeRow(
   const fixed = Object.keys(table.fields).filter((name) => table.fields[name]!.fixed);
   const kept = Object.fromEntries(fixed.map((name) => [name, before[name]!]));
   const parsed = parseValues(table, { ...before, ...values, ...kept });
+  await verifyChoices(act.db, table, parsed, before);
   await table.verify?.(act.db, parsed);
   const after = shown(table, parsed);
   const labels = Object.fromEntries(Object.entries(table.fields).map(([name, { label }]) => [name, label]));

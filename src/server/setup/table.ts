@@ -23,7 +23,8 @@ export interface SetupListRow extends Record<string, unknown> {
 }
 
 /** Tables whose rows have a name. */
-type Named = 'location' | 'connection' | 'payer' | 'plan' | 'fee_schedule';
+type Named =
+  'location' | 'connection' | 'payer' | 'plan' | 'fee_schedule' | 'stop_reason' | 'letter_template';
 
 interface Declaration {
   /** The last part of its address. */
@@ -105,6 +106,8 @@ export const hasKey = (keys: readonly string[], key: string): RawBuilder<boolean
 /** Declares a table of Setup. */
 export function setupTable(d: Declaration): SetupTable {
   const names = Object.keys(d.fields);
+  const nameless = names.find((name) => d.fields[name]!.row && !d.refers?.[name]);
+  if (nameless) throw new Error(`${d.title}: say what ${nameless} refers to, or its number is what is shown`);
   const declared = list<never, never>({
     name: `setup-${d.key}`,
     noun: d.noun,

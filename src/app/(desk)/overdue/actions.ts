@@ -14,12 +14,8 @@ import { assignOverdue, endPromise, logContact, voidContact } from '../../../ser
 import { askHardship, decideHardship } from '../../../server/overdue/hardship';
 import { draftLetters } from '../../../server/overdue/letter-drafts';
 import { previewLetter, saveLetter } from '../../../server/overdue/letters';
-import {
-  approvePlacements,
-  proposePlacements,
-  recallPlacement,
-  withdrawPlacement,
-} from '../../../server/overdue/placements';
+import { recallPlacement } from '../../../server/overdue/placements';
+import { approvePlacements, proposePlacements, withdrawPlacement } from '../../../server/overdue/proposals';
 import { undoWriteOff, writeOffSmall } from '../../../server/overdue/small';
 import { ask, perform } from '../../session';
 

@@ -275,7 +275,7 @@ function Asked({ one, mayDecide, again }: { one: HardshipRow; mayDecide: boolean
   const { busy, run } = useAct();
   const decide = async (approve: boolean, why: string): Promise<unknown> => {
     const done = await run(
-      () => decideHardshipAction({ hardshipId: one.id, approve, why }),
+      (sure) => decideHardshipAction({ hardshipId: one.id, approve, why, seen: one.amount, ...sure }),
       (amount) => (approve ? `${formatMoneyPlain(amount)} came off` : 'Refused'),
     );
     if (done) again();

@@ -5,6 +5,7 @@ import { useRouter } from 'next/navigation';
 const VIEWS = {
   '/overdue': 'Accounts',
   '/overdue/promises': 'Promises',
+  '/overdue/hardship': 'Hardship',
   '/overdue/letters': 'Letters',
   '/overdue/small': 'Small balances',
   '/overdue/placements': 'Agencies',

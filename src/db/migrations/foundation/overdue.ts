@@ -40,6 +40,8 @@ create table overdue_policy (
   small_below cents not null default 1000 check (small_below >= 0), small_days integer not null default 60 check (small_days between 0 and 3650),
   -- An agency is proposed so many days after the last letter, from so much on.
   agency_days integer not null default 30 check (agency_days between 0 and 999), agency_least cents not null default 5000 check (agency_least >= 0),
+  -- The agency that is proposed each morning; none: a person proposes.
+  agency_id bigint references connection (id),
   version integer not null default 1
 );
 insert into overdue_policy (dispute_reason, hardship_reason, bankrupt_reason)

@@ -15,16 +15,18 @@ const folder = text('Folder', {
     .regex(/^[a-z0-9-]{1,40}$/, 'holds small letters, digits and hyphens'),
 });
 
-/** The clearinghouses, as choices of a form. */
-export const clearinghouseChoices = async (db: Db): Promise<Choice[]> => {
-  const rows = await db
-    .selectFrom('connection')
-    .select(['id', 'name'])
-    .where('kind', '=', 'clearinghouse')
-    .orderBy('name')
-    .execute();
-  return rows.map((row) => ({ value: String(row.id), label: row.name }));
-};
+/** The connections of one kind, as choices of a form. */
+export const connectionChoices =
+  (kind: keyof typeof CONNECTION_KINDS) =>
+  async (db: Db): Promise<Choice[]> => {
+    const rows = await db
+      .selectFrom('connection')
+      .select(['id', 'name'])
+      .where('kind', '=', kind)
+      .orderBy('name')
+      .execute();
+    return rows.map((row) => ({ value: String(row.id), label: row.name }));
+  };
 
 /** Ways to payers, each with its folder and its settings. */
 export const clearinghouses = setupTable({

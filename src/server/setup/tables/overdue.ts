@@ -3,11 +3,8 @@ import type { Choice } from '../../../core/setup/fields';
 import type { Db } from '../../../db/connect';
 import { Refused } from '../../access';
 import { setupTable } from '../table';
+import { connectionChoices } from './connections';
 
-const stopChoices = async (db: Db): Promise<Choice[]> => {
-  const rows = await db.selectFrom('stop_reason').select(['id', 'name']).orderBy('name').execute();
-  return rows.map((row) => ({ value: String(row.id), label: row.name }));
-};
 const letterChoices = async (db: Db): Promise<Choice[]> => {
   const rows = await db
     .selectFrom('letter_template')
@@ -52,8 +49,18 @@ export const overduePolicy = setupTable({
     small_days: whole('Small balance after days', 0, 3650),
     agency_days: whole('Agency after days', 0, 999, { hint: 'After the last letter' }),
     agency_least: amount('Agency from'),
+    agency_id: reference('Agency proposed each morning', {
+      open: true,
+      hint: 'For whom it is due; empty: a person proposes',
+    }),
   },
-  choices: { dispute_reason: stopChoices, hardship_reason: stopChoices, bankrupt_reason: stopChoices },
+  refers: {
+    dispute_reason: 'stop_reason',
+    hardship_reason: 'stop_reason',
+    bankrupt_reason: 'stop_reason',
+    agency_id: 'connection',
+  },
+  choices: { agency_id: connectionChoices('agency') },
   verify: (_, parsed) => {
     if (Number(parsed.call_from) >= Number(parsed.call_to))
       throw new Refused('Calls end before they begin', 'call_to');
@@ -77,6 +84,7 @@ export const overdueStages = setupTable({
     days: whole('Days past due', 0, 999),
     template_id: reference('Letter'),
   },
+  refers: { template_id: 'letter_template' },
   choices: { template_id: letterChoices },
   verify: async (db, parsed) => {
     const position = Number(parsed.position);

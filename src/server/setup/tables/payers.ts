@@ -1,7 +1,7 @@
 import { choice, reference, text, whole, yesNo } from '../../../core/setup/fields';
 import { checkAgain } from '../changed';
 import { setupTable } from '../table';
-import { clearinghouseChoices } from './connections';
+import { connectionChoices } from './connections';
 
 /** Who is billed. */
 export const payers = setupTable({
@@ -25,6 +25,6 @@ export const payers = setupTable({
     phone: text('Phone'),
   },
   refers: { connection_id: 'connection' },
-  choices: { connection_id: clearinghouseChoices },
+  choices: { connection_id: connectionChoices('clearinghouse') },
   changed: checkAgain,
 });

@@ -1,7 +1,7 @@
 import { type ListAddress, readList } from '../../../../server/lists/read';
 import { may } from '../../../../server/access';
 import { signedIn } from '../../../session';
-import { PromiseList } from './promise-list';
+import { ContactList } from '../contact-list';
 
 /** What the browser shows as title. */
 export const metadata = { title: 'Promises' };
@@ -10,7 +10,8 @@ export const metadata = { title: 'Promises' };
 export default async function Page({ searchParams }: { searchParams: Promise<ListAddress> }) {
   const context = await signedIn();
   return (
-    <PromiseList
+    <ContactList
+      part="promises"
       list={await readList(context, 'promises', await searchParams)}
       rights={{
         work: may(context.user.role, 'work overdue'),

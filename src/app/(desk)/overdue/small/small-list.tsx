@@ -21,7 +21,13 @@ export function SmallList({ list, mayWriteOff }: { list: StateOf<'small-balances
   const amount = sum(rows.map((row) => cents(row.amount)));
   const writeOff = async (): Promise<void> => {
     const done = await run(
-      () => writeOffSmallAction({ householdIds: rows.map(({ id }) => id), key: press.key() }),
+      (sure) =>
+        writeOffSmallAction({
+          householdIds: rows.map(({ id }) => id),
+          seen: amount,
+          key: press.key(),
+          ...sure,
+        }),
       ({ count, amount: off }) => `${counted(count, 'balance')} written off, ${formatMoneyPlain(off)}`,
     );
     if (done) press.next();

@@ -161,7 +161,12 @@ function Acts({
         <Button
           type="primary"
           loading={busy}
-          onClick={() => void run(() => approveAction({ placementIds: [p.id] }), 'Handed over')}
+          onClick={() =>
+            void run(
+              (sure) => approveAction({ placementIds: [p.id], seen: p.amount, ...sure }),
+              'Handed over',
+            )
+          }
         >
           Approve, hand over {formatMoneyPlain(p.amount)}
         </Button>

@@ -1,0 +1,310 @@
+/** Money of patients: what a receipt pays, what is refused and changes nothing, credit, and taking back. */
+import fc from 'fast-check';
+import { addDays } from '../../core/calendar';
+import { cents } from '../../core/money';
+import { type TestDatabase, TODAY, testDatabase } from '../../testing/database';
+import { charge, household, placementOf, planOf } from '../../testing/desk';
+import { checkBooks } from '../books/check';
+import { setDelivery } from '../statements/household';
+import { envelopeOf, readEnvelopeCharges, reverseReceipt, spendCredit, takeReceipt } from './receipts';
+
+let t: TestDatabase;
+beforeAll(async () => {
+  t = await testDatabase();
+});
+const proven = async (): Promise<void> => {
+  for (const { id, faults } of await checkBooks(t.db)) expect({ id, faults }).toEqual({ id, faults: [] });
+};
+afterAll(async () => {
+  await proven();
+  await t.close();
+});
+
+let serial = 0;
+const key = (): string => `payments-test-${(serial += 1)}`;
+const owes = async (fee = '120.00', ago = 40) => {
+  const made = await household(t, false, { sure: true });
+  return {
+    ...made,
+    chargeId: await charge(t, t.context, made.patientId, fee, '99213', addDays(TODAY, -ago)),
+  };
+};
+const take = (householdId: number, amount: string, more: Record<string, unknown> = {}) =>
+  takeReceipt(t.context, { householdId, amount, tender: 'cash', key: key(), ...more });
+const owed = async (chargeId: number): Promise<number> =>
+  (
+    await t.db
+      .selectFrom('charge_balance')
+      .select('with_patient')
+      .where('charge_id', '=', chargeId)
+      .executeTakeFirstOrThrow()
+  ).with_patient;
+const credit = async (householdId: number): Promise<number> =>
+  (
+    await t.db
+      .selectFrom('household_balance')
+      .select('credit')
+      .where('household_id', '=', householdId)
+      .executeTakeFirst()
+  )?.credit ?? 0;
+const audits = (kind: string, id: number) =>
+  t.db
+    .selectFrom('audit')
+    .select(['action', 'detail'])
+    .where('subject_kind', '=', kind)
+    .where('subject_id', '=', String(id))
+    .orderBy('id')
+    .execute();
+const mailWith = async (householdId: number, mailedWith: string): Promise<void> =>
+  void (await setDelivery(t.context, { householdId, delivery: 'mail', mailedWith }));
+
+describe('what is refused', () => {
+  test.each([
+    ['plans below zero', { plans: { 1: '-0.01' } }, /below zero/],
+    ['plans of more than is paid', { plans: { 1: '100.01' } }, /100.01 goes to plans, more than is paid/],
+    ['an agency below zero', { agency: '-0.01' }, /-?−?0.01 goes to what is with the agency/],
+    [
+      'an agency of more than is paid',
+      { agency: '100.01' },
+      /100.01 goes to what is with the agency, more than/,
+    ],
+    [
+      'plans and an agency of more together',
+      { plans: { 1: '60' }, agency: '40.01' },
+      /40.01 goes to what is with/,
+    ],
+    ['an agency that has nothing', { agency: '1' }, /Nothing of this account is with an agency/],
+    ['a plan that is another’s', { plans: { 999999: '1' } }, /not of this account/],
+    ['a charge that is not open', { parts: { 999999: '1' } }, /no longer open/],
+  ])('%s: nothing changes', async (_, more, words) => {
+    const { householdId, chargeId } = await owes();
+    await expect(take(householdId, '100', more)).rejects.toThrow(words);
+    expect(await owed(chargeId)).toBe(12_000);
+    expect(
+      await t.db.selectFrom('receipt').select('id').where('household_id', '=', householdId).execute(),
+    ).toEqual([]);
+  });
+
+  test('an account and a receipt that do not exist', async () => {
+    await expect(take(999_999, '1')).rejects.toThrow(/no such account/);
+    await expect(reverseReceipt(t.context, { receiptId: 999_999, why: 'x' })).rejects.toThrow(
+      /no such receipt/,
+    );
+  });
+
+  test('nothing that is zero is asked of a plan, and a plan takes what is paid to the cent', async () => {
+    const { householdId } = await owes('50.00');
+    await take(householdId, '50', { plans: { 999999: '0.00' } });
+    const { householdId: planned, planId } = await planOf(t);
+    await take(planned, '30', { plans: { [planId]: '30.00' } });
+    expect(
+      await t.db
+        .selectFrom('posting')
+        .select('amount')
+        .where('account', '=', 'receivable/plan')
+        .where('household_id', '=', planned)
+        .execute(),
+    ).toContainEqual({ amount: -3000 });
+  });
+});
+
+describe('what is with an agency', () => {
+  test('is paid beside what is not, to the cent, and never more than is there', async () => {
+    const p = await placementOf(t);
+    const chargeId = await charge(t, t.context, p.patientId, '20.00');
+    await expect(take(p.householdId, '300', { agency: '240.01' })).rejects.toThrow(
+      /240.00 is with the agency, less than is paid on it/,
+    );
+    await take(p.householdId, '260', { agency: '240.00' });
+    expect(await owed(chargeId)).toBe(0);
+    expect(await credit(p.householdId)).toBe(0);
+    const { status } = await t.db
+      .selectFrom('placement')
+      .select('status')
+      .where('id', '=', p.placementId)
+      .executeTakeFirstOrThrow();
+    expect(status).toBe('paid');
+  });
+
+  test('is left alone by money that is not for it', async () => {
+    const p = await placementOf(t);
+    await take(p.householdId, '50');
+    expect(await credit(p.householdId)).toBe(5000);
+    expect(
+      await t.db
+        .selectFrom('agency_payment')
+        .select('id')
+        .where('placement_id', '=', p.placementId)
+        .execute(),
+    ).toEqual([]);
+  });
+});
+
+describe('the same check again', () => {
+  test('is asked about, cash and a check without a number are not', async () => {
+    const { householdId } = await owes('500.00');
+    const check = { tender: 'check', reference: '1044' };
+    const { receiptId } = await take(householdId, '20', check);
+    await expect(take(householdId, '20', check)).rejects.toThrow(
+      /check 1044 over 20.00 was taken on 16 Mar 2026 already/i,
+    );
+    // Another amount or number, or cash, is another payment.
+    await take(householdId, '21', check);
+    await take(householdId, '20', { ...check, reference: '1045' });
+    await take(householdId, '20', { reference: '1044' });
+    await take(householdId, '20', { reference: '1044' });
+    await take(householdId, '22', { tender: 'transfer' });
+    await take(householdId, '22', { tender: 'transfer' });
+    // Somebody else's check may have the same number.
+    await take((await owes()).householdId, '20', check);
+    await take(householdId, '20', { ...check, sure: true });
+    // Once it is taken back, nothing stands in the way.
+    for (const { id } of await t.db
+      .selectFrom('receipt')
+      .select('id')
+      .where('household_id', '=', householdId)
+      .where('reference', '=', '1044')
+      .where('tender', '=', 'check')
+      .execute())
+      await reverseReceipt(t.context, { receiptId: id, why: 'bounced' });
+    expect((await take(householdId, '20', check)).receiptId).toBeGreaterThan(receiptId);
+  });
+
+  test('a balance that changed since the form was opened is said; one that did not is not', async () => {
+    const { householdId } = await owes('90.00');
+    await expect(take(householdId, '10', { owed: 8999 })).rejects.toThrow(/90.00 is owed now, not 89.99/);
+    await take(householdId, '10', { owed: 9000 });
+    await take(householdId, '10');
+  });
+});
+
+describe('one envelope', () => {
+  test('the others’ charges are shown, oldest first, and noted as read; together it pays them, alone it does not', async () => {
+    const [head, son, stranger] = [await owes('50.00', 10), await owes('30.00', 60), await owes('70.00', 50)];
+    const { number } = await t.db
+      .selectFrom('household')
+      .select('number')
+      .where('id', '=', head.householdId)
+      .executeTakeFirstOrThrow();
+    await mailWith(son.householdId, number);
+    const younger = await charge(t, t.context, son.patientId, '11.00', '99213', addDays(TODAY, -5));
+    expect(await envelopeOf(t.db, head.householdId)).toEqual([head.householdId, son.householdId]);
+    expect(await envelopeOf(t.db, son.householdId)).toEqual([head.householdId, son.householdId]);
+    const shown = await readEnvelopeCharges(t.context, head.householdId);
+    expect(shown).toMatchObject([
+      { id: son.chargeId, owed: 3000, date: addDays(TODAY, -60), description: 'Office visit, 20 minutes' },
+      { id: younger, owed: 1100, date: addDays(TODAY, -5) },
+    ]);
+    expect(shown[0]?.account).toMatch(/^A-\d+$/);
+    expect(shown[0]?.patient).not.toBe('');
+    expect(await audits('household', son.householdId)).toContainEqual(
+      expect.objectContaining({ action: 'read' }),
+    );
+    expect(await readEnvelopeCharges(t.context, stranger.householdId)).toEqual([]);
+
+    await take(head.householdId, '20');
+    expect(await owed(son.chargeId)).toBe(3000);
+    const { receiptId } = await take(head.householdId, '65', { together: true });
+    expect([await owed(son.chargeId), await owed(head.chargeId), await owed(younger)]).toEqual([0, 0, 600]);
+    expect(
+      await t.db
+        .selectFrom('receipt_household')
+        .select('household_id')
+        .where('receipt_id', '=', receiptId)
+        .execute(),
+    ).toEqual([{ household_id: son.householdId }]);
+    await reverseReceipt(t.context, { receiptId, why: 'bounced' });
+    expect([await owed(son.chargeId), await owed(head.chargeId), await owed(younger)]).toEqual([
+      3000, 3000, 1100,
+    ]);
+    await proven();
+  });
+});
+
+describe('credit and taking back', () => {
+  test('credit pays what came later, the oldest first; without any it says so', async () => {
+    const { householdId, patientId, chargeId } = await owes('40.00');
+    await take(householdId, '100');
+    expect(await owed(chargeId)).toBe(0);
+    await expect(spendCredit(t.context, { householdId, key: key() })).rejects.toThrow(
+      /no credit, or nothing open/,
+    );
+    const later = await charge(t, t.context, patientId, '25.00', '99213', addDays(TODAY, -3));
+    const latest = await charge(t, t.context, patientId, '50.00', '99213', addDays(TODAY, -2));
+    expect(await spendCredit(t.context, { householdId, key: key() })).toBe(6000);
+    expect([await owed(later), await owed(latest), await credit(householdId)]).toEqual([0, 1500, 0]);
+    expect(await audits('household', householdId)).toContainEqual(
+      expect.objectContaining({
+        action: 'used credit',
+        detail: expect.objectContaining({ amount: 6000 }) as object,
+      }),
+    );
+    await expect(spendCredit(t.context, { householdId, key: key() })).rejects.toThrow(/no credit/);
+  });
+
+  test('a receipt is taken back once, with why, and the trail says what it was', async () => {
+    const { householdId, chargeId } = await owes('40.00');
+    const { receiptId } = await take(householdId, '15');
+    expect(await audits('receipt', receiptId)).toMatchObject([
+      { action: 'took payment', detail: { amount: 1500 } },
+    ]);
+    await reverseReceipt(t.context, { receiptId, why: 'bounced' });
+    expect(await owed(chargeId)).toBe(4000);
+    expect(await audits('receipt', receiptId)).toMatchObject([
+      {},
+      { action: 'reversed', detail: { why: 'bounced', amount: '15.00' } },
+    ]);
+    await expect(reverseReceipt(t.context, { receiptId, why: 'again' })).rejects.toThrow(/reversed before/);
+  });
+
+  test('the same press takes it once, at the same moment too', async () => {
+    const { householdId, chargeId } = await owes('40.00');
+    const press = { householdId, amount: '15', tender: 'cash' as const, key: key() };
+    const all = await Promise.all([1, 2, 3].map(() => takeReceipt(t.context, press)));
+    expect(new Set(all.map(({ receiptId }) => receiptId)).size).toBe(1);
+    expect(await owed(chargeId)).toBe(2500);
+  });
+});
+
+test('property: whatever is charged, paid, spent and taken back, each charge owes what the simple sum says', async () => {
+  const step = fc.oneof(
+    fc.record({ what: fc.constant('charge' as const), amount: fc.integer({ min: 1, max: 20_000 }) }),
+    fc.record({ what: fc.constant('pay' as const), amount: fc.integer({ min: 1, max: 25_000 }) }),
+    fc.record({ what: fc.constant('spend' as const), amount: fc.constant(0) }),
+    fc.record({ what: fc.constant('reverse' as const), amount: fc.nat(10) }),
+  );
+  const dollars = (amount: number): string => (amount / 100).toFixed(2);
+  await fc.assert(
+    fc.asyncProperty(fc.array(step, { minLength: 3, maxLength: 12 }), async (steps) => {
+      const { householdId, patientId, chargeId } = await owes('10.00');
+      let charged = 1000;
+      const receipts: { id: number; amount: number }[] = [];
+      const charges = [chargeId];
+      for (const { what, amount } of steps) {
+        if (what === 'charge') {
+          charges.push(await charge(t, t.context, patientId, dollars(amount), '99213', addDays(TODAY, -9)));
+          charged += amount;
+        } else if (what === 'pay')
+          receipts.push({ id: (await take(householdId, dollars(amount))).receiptId, amount });
+        else if (what === 'spend')
+          await spendCredit(t.context, { householdId, key: key() }).catch((error: Error) =>
+            expect(error.message).toMatch(/no credit, or nothing open/),
+          );
+        else if (receipts.length > 0) {
+          const [gone] = receipts.splice(amount % receipts.length, 1);
+          await reverseReceipt(t.context, { receiptId: gone!.id, why: 'bounced' });
+        }
+        const paid = receipts.reduce((all, one) => all + one.amount, 0);
+        const open = await Promise.all(charges.map(owed));
+        const held = await credit(householdId);
+        expect(Math.min(...open)).toBeGreaterThanOrEqual(0);
+        expect(held).toBeGreaterThanOrEqual(0);
+        // What is owed less what is held is what was charged less what was paid.
+        expect(open.reduce((a, b) => a + b, 0) - held).toBe(charged - paid);
+        expect(cents(held)).toBeLessThanOrEqual(paid);
+      }
+    }),
+    { numRuns: 12 },
+  );
+  await proven();
+});
