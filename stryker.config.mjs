@@ -13,7 +13,7 @@ const rooms = server
   : 'src/core/{books,remittances,estimates,claims,payments}';
 /** The tests of the rooms and of what posts through them. */
 const TESTS =
-  /^((books|remittances|payments|follow-ups|plans|reports)\/.*|accounts\/(accounts|bill-patient|coverage|doubts)|claims\/replace|overdue\/agency|statements\/envelopes)\.test\.ts$/;
+  /^((books|remittances|payments|follow-ups|plans|reports|exchange|lists|jobs)\/.*|accounts\/(accounts|bill-patient|coverage|doubts)|claims\/replace|others|use-cases|overdue\/agency|statements\/envelopes)\.test\.ts$/;
 const databaseTests = readdirSync('src/server', { recursive: true })
   .filter((name) => TESTS.test(name))
   .map((name) => join('src/server', name));

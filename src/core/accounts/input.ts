@@ -2,7 +2,7 @@
 import { z } from 'zod';
 import { BILL_PATIENT, BILL_PATIENT_WHY, type BillPatient, type BillPatientWhy } from './bill-patient';
 import { STATES } from '../claims/states';
-import { ACCOUNT_CHARGES, type AccountChargeKind } from '../books/entries';
+import { ACCOUNT_CHARGES, type AccountChargeKind } from '../books/entries/charges';
 import {
   dateField,
   idField,

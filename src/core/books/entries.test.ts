@@ -2,17 +2,10 @@ import fc from 'fast-check';
 import { calendarDate } from '../calendar';
 import { ACCOUNT_CLASSES } from './accounts';
 import { ZERO, cents, sum } from '../money';
-import {
-  UnbalancedEntry,
-  allocationEntry,
-  balanced,
-  chargeEntry,
-  payerCreditEntry,
-  payerDecisionEntry,
-  receiptEntry,
-  reversalEntry,
-  sumOfClass,
-} from './entries';
+import { chargeEntry } from './entries/charges';
+import { allocationEntry, receiptEntry } from './entries/patients';
+import { payerCreditEntry, payerDecisionEntry } from './entries/payers';
+import { UnbalancedEntry, balanced, reversalEntry, sumOfClass } from './entry';
 import { adds, stripParts } from './strip';
 
 const day = calendarDate('2026-03-16');

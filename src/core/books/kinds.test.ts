@@ -2,14 +2,8 @@ import { calendarDate } from '../calendar';
 import { ZERO, cents } from '../money';
 import { ACCOUNT_CLASSES, BOOK_ACCOUNTS, CHARGE_PARTS, accountWords, classOf, partOf } from './accounts';
 import { DIMENSIONS, fromColumns, toColumns } from './dimensions';
-import {
-  ACCOUNT_CHARGES,
-  accountChargeEntry,
-  balanced,
-  chargeEntry,
-  coverageChangeEntry,
-  sumOfClass,
-} from './entries';
+import { ACCOUNT_CHARGES, accountChargeEntry, chargeEntry, coverageChangeEntry } from './entries/charges';
+import { balanced, sumOfClass } from './entry';
 import { ENTRY_KINDS, tellEntry } from './kinds';
 
 const day = calendarDate('2026-03-16');

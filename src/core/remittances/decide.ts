@@ -1,6 +1,6 @@
 /** From what a remittance says about a claim to what is posted on each of its charges. */
 import type { BookAccount } from '../books/accounts';
-import type { DecidedAdjustment } from '../books/entries';
+import type { DecidedAdjustment } from '../books/entries/payers';
 import { type Cents, ZERO, add, cents, formatMoneyPlain, minus, negate, split, sum } from '../money';
 import type { Adjustment, RemitClaim, RemitLine } from '../x12/remittance835';
 import { remitStatus } from './status';

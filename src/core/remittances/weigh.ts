@@ -1,5 +1,5 @@
 /** Weighing what a payer says of a claim against what stands of it: posted, noted, or held with the reason. */
-import type { DecidedAdjustment } from '../books/entries';
+import type { DecidedAdjustment } from '../books/entries/payers';
 import { type Cents, ZERO, add, formatMoneyPlain, negate, sum } from '../money';
 import type { RemitClaim } from '../x12/remittance835';
 import { type LineDecision, type OurLine, type ReasonTable, decideClaim } from './decide';

@@ -1,5 +1,5 @@
 /** The balance story: plain sentences that explain a balance, each linked to the entry it speaks of. */
-import { ACCOUNT_CHARGES, type AccountChargeKind } from '../books/entries';
+import { ACCOUNT_CHARGES, type AccountChargeKind } from '../books/entries/charges';
 import { type EntryFacts, type EntryKind, tellEntry } from '../books/kinds';
 import { type CalendarDate, formatDate } from '../calendar';
 import { type Cents, ZERO, formatMoneyPlain, minus, negate } from '../money';

@@ -1,7 +1,7 @@
 /** Entering and voiding charges: services of patients, and what is put on an account. */
 import { sql } from 'kysely';
 import { accountChargeInput, chargeInput, completeInput, voidInput } from '../../core/accounts/input';
-import { ACCOUNT_CHARGES, accountChargeEntry, chargeEntry } from '../../core/books/entries';
+import { ACCOUNT_CHARGES, accountChargeEntry, chargeEntry } from '../../core/books/entries/charges';
 import { type CalendarDate, addDays, formatDate } from '../../core/calendar';
 import { type Cents, ZERO, cents, formatMoneyPlain, parseMoney, times, toDecimal } from '../../core/money';
 import type { EntryKind } from '../../core/books/kinds';

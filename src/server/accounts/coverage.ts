@@ -2,7 +2,7 @@
 import { type RawBuilder, sql } from 'kysely';
 import type { z } from 'zod';
 import { coverageFixInput, coverageInput, keepFromPayersInput } from '../../core/accounts/input';
-import { type Owing, coverageChangeEntry } from '../../core/books/entries';
+import { type Owing, coverageChangeEntry } from '../../core/books/entries/charges';
 import { type CalendarDate, addDays, formatDate } from '../../core/calendar';
 import { type Cents, ZERO, minus } from '../../core/money';
 import type { Tx } from '../../db/connect';

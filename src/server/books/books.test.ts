@@ -1,5 +1,5 @@
 import { calendarDate } from '../../core/calendar';
-import type { Posting } from '../../core/books/entries';
+import type { Posting } from '../../core/books/entry';
 import type { EntryKind } from '../../core/books/kinds';
 import { cents } from '../../core/money';
 import { TODAY, type TestDatabase, testDatabase } from '../../testing/database';

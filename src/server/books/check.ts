@@ -1,7 +1,7 @@
 /** Proves the invariants of the books from the postings. */
 import { sql } from 'kysely';
 import { CHARGE_PARTS, type ChargePart } from '../../core/books/accounts';
-import { ACCOUNT_CHARGES } from '../../core/books/entries';
+import { ACCOUNT_CHARGES } from '../../core/books/entries/charges';
 import { DIMENSIONS } from '../../core/books/dimensions';
 import { ENTRY_KINDS } from '../../core/books/kinds';
 import type { Db } from '../../db/connect';

@@ -1,6 +1,6 @@
 /** The only writer of the journal. */
 import { sql } from 'kysely';
-import { type EntryDraft, balanced, reversalEntry } from '../../core/books/entries';
+import { type EntryDraft, balanced, reversalEntry } from '../../core/books/entry';
 import { fromColumns, toColumns } from '../../core/books/dimensions';
 import type { Tx } from '../../db/connect';
 import { type Context, Refused } from '../access';

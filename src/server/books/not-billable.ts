@@ -1,7 +1,7 @@
 /** What may not be billed to patients: taken off what stands with them, and brought back when a payer corrects itself. */
 import { sql } from 'kysely';
 import { BILL_PATIENT_WHY, type BillPatientWhy } from '../../core/accounts/bill-patient';
-import { notBillableEntry } from '../../core/books/entries';
+import { notBillableEntry } from '../../core/books/entries/patients';
 import { type Cents, ZERO, negate, sum } from '../../core/money';
 import type { Db, Tx } from '../../db/connect';
 import type { Context } from '../access';

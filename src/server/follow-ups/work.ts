@@ -2,7 +2,7 @@
 import { sql } from 'kysely';
 import { BILL_PATIENT_WHY } from '../../core/accounts/bill-patient';
 import type { BookAccount } from '../../core/books/accounts';
-import { toPatientEntry, writeOffEntry } from '../../core/books/entries';
+import { toPatientEntry, writeOffEntry } from '../../core/books/entries/payers';
 import { formatDate } from '../../core/calendar';
 import { type Cents, ZERO, formatMoneyPlain, sum } from '../../core/money';
 import { closeInput, followUpInput, settleInput } from '../../core/remittances/input';

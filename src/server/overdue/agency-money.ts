@@ -1,13 +1,8 @@
 /** Money of placements: what an agency collected, what was paid to us directly, its fees, bad debt and what is recovered of it. */
 import { sql } from 'kysely';
-import {
-  type PlacementPart,
-  agencyDirectEntry,
-  agencyFeePaidEntry,
-  agencyPaymentEntry,
-  badDebtRecoveredEntry,
-  patientWriteOffEntry,
-} from '../../core/books/entries';
+import { agencyDirectEntry, agencyFeePaidEntry, agencyPaymentEntry } from '../../core/books/entries/agencies';
+import { badDebtRecoveredEntry, patientWriteOffEntry } from '../../core/books/entries/patients';
+import type { ChargePart } from '../../core/books/entry';
 import type { CalendarDate } from '../../core/calendar';
 import { type Cents, ZERO, add, formatMoneyPlain, least, minus, sum } from '../../core/money';
 import { PLACEMENT_STATES, WITH_AGENCY, feeOf } from '../../core/overdue/agency';
@@ -306,8 +301,8 @@ export const writeOffBadDebt = useCase({
 });
 
 /** What was given up of a household and not recovered, by charge, oldest first; cents. */
-export async function givenUp(tx: Tx, householdId: number): Promise<PlacementPart[]> {
-  const { rows } = await sql<PlacementPart['about'] & { amount: Cents }>`
+export async function givenUp(tx: Tx, householdId: number): Promise<ChargePart[]> {
+  const { rows } = await sql<ChargePart['about'] & { amount: Cents }>`
     select c.id as "chargeId", c.household_id as "householdId", c.patient_id as "patientId", c.case_id as "caseId", c.provider_id as "providerId", c.location_id as "locationId", sum(p.amount) as amount
     from posting p join charge c on c.id = p.charge_id where p.household_id = ${householdId} and p.account in ('reduction/bad-debt', 'reduction/bad-debt-recovered')
     group by c.id having sum(p.amount) > 0 order by c.service_date, c.id`.execute(tx);

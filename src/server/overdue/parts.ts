@@ -1,6 +1,6 @@
 /** What accounts owe, by charge, as the parts of the entries that take it off or hand it over. */
 import { sql } from 'kysely';
-import type { PlacementPart } from '../../core/books/entries';
+import type { ChargePart } from '../../core/books/entry';
 import { type Cents, least, minus } from '../../core/money';
 import type { Db } from '../../db/connect';
 
@@ -8,7 +8,7 @@ import type { Db } from '../../db/connect';
 export async function withPatient(
   db: Db,
   householdIds: readonly number[],
-): Promise<Map<number, PlacementPart[]>> {
+): Promise<Map<number, ChargePart[]>> {
   const { rows } = await sql<{
     chargeId: number;
     householdId: number;
@@ -24,7 +24,7 @@ export async function withPatient(
     where c.household_id = any(${[...householdIds]}::bigint[]) and b.with_patient > coalesce(n.amount, 0) order by c.service_date, c.id`.execute(
     db,
   );
-  const found = new Map<number, PlacementPart[]>();
+  const found = new Map<number, ChargePart[]>();
   for (const { amount, ...about } of rows) {
     const own = found.get(about.householdId);
     if (own) own.push({ about, amount });
@@ -34,9 +34,9 @@ export async function withPatient(
 }
 
 /** The first parts that come to an amount, oldest first. */
-export function partsUpTo(parts: readonly PlacementPart[], amount: Cents): PlacementPart[] {
+export function partsUpTo(parts: readonly ChargePart[], amount: Cents): ChargePart[] {
   let rest = amount;
-  return parts.flatMap(({ about, amount: open }): PlacementPart[] => {
+  return parts.flatMap(({ about, amount: open }): ChargePart[] => {
     const part = least(rest, open);
     rest = minus(rest, part);
     return part > 0 ? [{ about, amount: part }] : [];

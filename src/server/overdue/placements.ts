@@ -1,6 +1,7 @@
 /** Placements that an agency has: what is open on them in the books, how they come back and are put right. */
 import { sql } from 'kysely';
-import { type PlacementPart, placementEndedEntry } from '../../core/books/entries';
+import { placementEndedEntry } from '../../core/books/entries/agencies';
+import type { ChargePart } from '../../core/books/entry';
 import { type Cents, ZERO, least, sum } from '../../core/money';
 import { type NoticeKind, PLACEMENT_STATES, WITH_AGENCY } from '../../core/overdue/agency';
 import { endPlacementInput } from '../../core/overdue/input';
@@ -62,8 +63,8 @@ export const tellAgency = (
     .execute();
 
 /** What stands with the agency of a placement, by charge, oldest first. */
-export async function openAtAgency(tx: Tx, placementId: number): Promise<PlacementPart[]> {
-  const { rows } = await sql<PlacementPart['about'] & { amount: Cents }>`
+export async function openAtAgency(tx: Tx, placementId: number): Promise<ChargePart[]> {
+  const { rows } = await sql<ChargePart['about'] & { amount: Cents }>`
     select c.id as "chargeId", c.household_id as "householdId", c.patient_id as "patientId", c.case_id as "caseId", c.provider_id as "providerId", c.location_id as "locationId", sum(p.amount) as amount
     from posting p join charge c on c.id = p.charge_id where p.placement_id = ${placementId} and p.account = 'receivable/agency' group by c.id having sum(p.amount) <> 0 order by c.service_date, c.id`.execute(
     tx,
@@ -204,7 +205,7 @@ export async function lowerPlacements(
   cause: { remittanceId?: number; remittanceClaimId?: number } = {},
 ): Promise<void> {
   if (chargeIds.length === 0) return;
-  const { rows } = await sql<PlacementPart['about'] & { placementId: number; open: Cents; below: Cents }>`
+  const { rows } = await sql<ChargePart['about'] & { placementId: number; open: Cents; below: Cents }>`
     select c.id as "chargeId", c.household_id as "householdId", c.patient_id as "patientId", c.case_id as "caseId", c.provider_id as "providerId", c.location_id as "locationId",
       p.placement_id as "placementId", sum(p.amount) as open, -b.with_patient as below
     from charge_balance b join charge c on c.id = b.charge_id join posting p on p.charge_id = c.id and p.account = 'receivable/agency'

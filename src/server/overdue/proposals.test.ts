@@ -1,4 +1,5 @@
 /** Who is proposed for an agency by the policy: exactly those for whom it is due, each once, and not again for the same debt. */
+import { spawn } from 'node:child_process';
 import { addDays } from '../../core/calendar';
 import { type TestDatabase, TODAY, testDatabase } from '../../testing/database';
 import { charge, household, overdueOf, placementOf } from '../../testing/desk';
@@ -116,6 +117,54 @@ test('at the same moment: each once', async () => {
   for (const { householdId } of made) expect(await proposalsOf(householdId)).toHaveLength(1);
   const after = await t.db.selectFrom('placement').select('id').where('status', '=', 'proposed').execute();
   expect(after.length - waiting.length).toBe(made.length);
+  // The audit trail names each of them.
+  const noted = await t.db
+    .selectFrom('audit')
+    .select('subject_id')
+    .where('subject_kind', '=', 'placement')
+    .where('action', '=', 'proposed')
+    .execute();
+  const ids = noted.map(({ subject_id }) => subject_id);
+  expect(new Set(ids).size).toBe(ids.length);
+  for (const { id } of after) expect(ids).toContain(String(id));
+});
+
+test('killed between two transactions and done again: what is proposed stays, the rest is proposed, nobody twice', async () => {
+  await name(await agency());
+  await proposeByRule(t.context);
+  for (let index = 0; index < 203; index += 1) await overdueOf(t);
+  const due = (await weighOverdue(t.context)).filter(
+    ({ standing, facts }) => standing.action === 'agency' && facts.placement === 'none',
+  );
+  expect(due).toHaveLength(203);
+  const waiting = async () =>
+    (await t.db.selectFrom('placement').select('household_id').where('status', '=', 'proposed').execute())
+      .map(({ household_id }) => household_id)
+      .filter((id) => due.some(({ householdId }) => householdId === id));
+  // Somebody works on the last account, so that the second transaction waits until it is killed.
+  const somebody = await t.pool.connect();
+  try {
+    await somebody.query('begin');
+    await somebody.query(`select 1 from household where id = ${due.at(-1)!.householdId} for update`);
+    const script = `import { db } from './src/db/connect'; import { systemContext } from './src/server/access'; import { proposeByRule } from './src/server/overdue/proposals'; proposeByRule({ ...systemContext(db()), today: '${TODAY}' }).then(() => process.exit(0));`;
+    const child = spawn(process.execPath, ['--import', 'tsx', '--input-type=module', '-e', script], {
+      env: { ...process.env, DATABASE_URL: t.url },
+      stdio: 'ignore',
+    });
+    const ended = new Promise((resolve) => child.on('exit', (_code, signal) => resolve(signal)));
+    while (child.exitCode === null && (await waiting()).length < 200)
+      await new Promise((resolve) => setTimeout(resolve, 50));
+    child.kill('SIGKILL');
+    expect(await ended).toBe('SIGKILL');
+    expect(await waiting()).toHaveLength(200);
+  } finally {
+    await somebody.query('rollback');
+    somebody.release();
+  }
+  expect(await proposeByRule(t.context)).toBe(3);
+  const all = await waiting();
+  expect(all).toHaveLength(203);
+  expect(new Set(all).size).toBe(203);
 });
 
 test('the policy names an agency, and no other connection', async () => {

@@ -1,5 +1,6 @@
 /** What is proposed for an agency: by a person or by the policy, approved and handed over, or withdrawn. */
-import { type PlacementPart, placedEntry } from '../../core/books/entries';
+import { placedEntry } from '../../core/books/entries/agencies';
+import type { ChargePart } from '../../core/books/entry';
 import { formatDate } from '../../core/calendar';
 import { contingencyOf, readSettings } from '../../core/exchange/connections';
 import { type Cents, least, sum } from '../../core/money';
@@ -21,10 +22,10 @@ export async function toHandOver(context: Context, householdIds: readonly number
   const pastDue = new Map(
     rows.flatMap(({ facts }) => facts.charges.map(({ chargeId, amount }) => [chargeId, amount])),
   );
-  const parts = new Map<number, PlacementPart[]>();
+  const parts = new Map<number, ChargePart[]>();
   for (const [householdId, own] of await withPatient(context.db, householdIds)) {
     // What no statement has shown yet stays, and is stated as usual.
-    const due = own.flatMap(({ about, amount }): PlacementPart[] => {
+    const due = own.flatMap(({ about, amount }): ChargePart[] => {
       const due = pastDue.get(about.chargeId!);
       return due === undefined ? [] : [{ about, amount: least(amount, due) }];
     });
@@ -92,6 +93,7 @@ async function propose(
       .returning('id')
       .executeTakeFirstOrThrow();
     await notePlacement(tx, act, placementId, 'proposed', { words: why });
+    await act.note('proposed', { kind: 'placement', id: placementId }, { account, why });
     count += 1;
   }
   return { count, left };
@@ -110,7 +112,6 @@ export const proposePlacements = useCase({
       throw new Refused(
         `Nothing was proposed: ${done.left.map((one) => `${one.account}: ${one.why}`).join('; ')}`,
       );
-    await act.note('proposed placements', { kind: 'households', id: ids[0]! }, { count: done.count, why });
     return done;
   },
 });
@@ -138,9 +139,7 @@ export async function proposeByRule(context: Context): Promise<number> {
       // Weighed again now that nobody else changes them: somebody may have paid meanwhile.
       const reasons = (await weighOverdue(act, ids)).filter(dueForAgency).map(byPolicy);
       if (reasons.length === 0) return 0;
-      const proposed = await propose(act, new Map(reasons), agencyId);
-      await act.note('proposed placements', { kind: 'households', id: ids[0]! }, { count: proposed.count });
-      return proposed.count;
+      return (await propose(act, new Map(reasons), agencyId)).count;
     });
   }
   return count;

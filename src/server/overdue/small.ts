@@ -1,6 +1,6 @@
 /** Small balances, written off many at once: previewed, each household by an entry of its own, which is taken back by itself. */
 import { sql } from 'kysely';
-import { patientWriteOffEntry } from '../../core/books/entries';
+import { patientWriteOffEntry } from '../../core/books/entries/patients';
 import { type Cents, formatMoneyPlain, sum } from '../../core/money';
 import { smallInput, undoWriteOffInput } from '../../core/overdue/input';
 import { Refused, lookAgain, otherThanSeen } from '../access';

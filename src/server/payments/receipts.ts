@@ -1,7 +1,7 @@
 /** Taking patient money, applying credit, reversing receipts. */
 import { sql } from 'kysely';
 import type { z } from 'zod';
-import { allocationEntry, receiptEntry, transferEntry } from '../../core/books/entries';
+import { allocationEntry, receiptEntry, transferEntry } from '../../core/books/entries/patients';
 import { type CalendarDate, formatDate } from '../../core/calendar';
 import { type Cents, ZERO, add, formatMoneyPlain, minus, sum } from '../../core/money';
 import { creditInput, receiptInput, reverseReceiptInput } from '../../core/payments/input';

@@ -1,7 +1,8 @@
 /** Agreeing plans: what one would be, proposing it, accepting it with a signature, cancelling it. */
 import { sql } from 'kysely';
 import type { z } from 'zod';
-import { type PlanPart, planAcceptedEntry } from '../../core/books/entries';
+import { planAcceptedEntry } from '../../core/books/entries/plans';
+import type { ChargePart } from '../../core/books/entry';
 import { formatDate } from '../../core/calendar';
 import { type Cents, ZERO, add, formatMoneyPlain, least, minus, sum } from '../../core/money';
 import { acceptInput, cancelInput, proposeInput, quoteInput } from '../../core/plans/input';
@@ -303,7 +304,7 @@ async function partsOf(
   tx: Tx,
   planId: number,
   replaces: number | null,
-): Promise<{ part: PlanPart; onPlan: boolean }[]> {
+): Promise<{ part: ChargePart; onPlan: boolean }[]> {
   const { rows } = await sql<{
     chargeId: number;
     householdId: number;

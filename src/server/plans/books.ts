@@ -1,6 +1,7 @@
 /** Plans in the books: interest as it comes due, payments to charges, what comes back, and that an ended plan holds nothing. */
 import { sql } from 'kysely';
-import { type PlanPart, planEndedEntry, planInterestEntry, planPaymentEntry } from '../../core/books/entries';
+import { planEndedEntry, planInterestEntry, planPaymentEntry } from '../../core/books/entries/plans';
+import type { ChargePart } from '../../core/books/entry';
 import { type CalendarDate, formatDate } from '../../core/calendar';
 import { type Cents, ZERO, formatMoneyPlain, least, minus, sum } from '../../core/money';
 import { interestThrough } from '../../core/plans/interest';
@@ -34,7 +35,7 @@ export async function openOnPlan(tx: Tx, planId: number): Promise<OnPlan[]> {
   return rows;
 }
 
-const about = ({ interest: _, open: __, ...rest }: OnPlan): PlanPart['about'] => rest;
+const about = ({ interest: _, open: __, ...rest }: OnPlan): ChargePart['about'] => rest;
 
 /** A plan's row, locked; its household is locked already. @throws Refused when there is none */
 export async function lockPlan(tx: Tx, planId: number) {
@@ -132,7 +133,7 @@ export async function payFromReceipt(
       'plans',
     );
   let rest = amount;
-  const parts = open.flatMap((one): PlanPart[] => {
+  const parts = open.flatMap((one): ChargePart[] => {
     const part = least(rest, one.open);
     rest = minus(rest, part);
     return part > 0 ? [{ about: about(one), amount: part }] : [];

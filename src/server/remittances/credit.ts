@@ -6,7 +6,7 @@ import {
   givenUpEntry,
   payerReturnEntry,
   setOffEntry,
-} from '../../core/books/entries';
+} from '../../core/books/entries/payers';
 import { addDays } from '../../core/calendar';
 import { isDecidable } from '../../core/claims/life';
 import { type Cents, absolute, formatMoneyPlain, minus, negate } from '../../core/money';

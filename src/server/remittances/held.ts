@@ -1,6 +1,6 @@
 /** The ways out for a held claim of a remittance, and for a remittance that is held or was reversed. */
 import { sql } from 'kysely';
-import { payerReturnEntry } from '../../core/books/entries';
+import { payerReturnEntry } from '../../core/books/entries/payers';
 import { holdReasonsDocument, remitClaimDocument } from '../../core/remittances/document';
 import { heldInput, matchInput, remittanceInput } from '../../core/remittances/input';
 import type { Tx } from '../../db/connect';

@@ -1,6 +1,6 @@
 /** What a patient paid too much once the payer has corrected itself: it becomes credit of the household at once. */
 import { sql } from 'kysely';
-import { overpaidEntry } from '../../core/books/entries';
+import { overpaidEntry } from '../../core/books/entries/patients';
 import { type Cents, least, minus, negate } from '../../core/money';
 import type { Tx } from '../../db/connect';
 import type { Context } from '../access';

@@ -1,6 +1,6 @@
 /** Posting what a remittance says of one claim: decided by the core, written in one transaction, followed up. */
 import { sql } from 'kysely';
-import { payerCreditEntry, payerDecisionEntry } from '../../core/books/entries';
+import { payerCreditEntry, payerDecisionEntry } from '../../core/books/entries/payers';
 import { type ClaimStatus, isDecidable } from '../../core/claims/life';
 import { type Cents, formatMoneyPlain, sum } from '../../core/money';
 import { type LineDecision, type OurLine, type ReasonTable } from '../../core/remittances/decide';

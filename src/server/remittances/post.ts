@@ -1,6 +1,6 @@
 /** Posting remittances: claim by claim, each in a transaction of its own, so that it can stop and go on anywhere. */
 import { sql } from 'kysely';
-import { payerCreditEntry } from '../../core/books/entries';
+import { payerCreditEntry } from '../../core/books/entries/payers';
 import { negate } from '../../core/money';
 import { isInterest } from '../../core/remittances/credit';
 import { holdReasonsDocument, providerAdjustmentsDocument } from '../../core/remittances/document';

@@ -1,0 +1,92 @@
+/** Entries of what is put on an account, and of who owes it first. */
+import type { CalendarDate } from '../../calendar';
+import { type Cents, ZERO, negate } from '../../money';
+import type { BookAccount } from '../accounts';
+import type { Dimensions } from '../dimensions';
+import type { EntryDraft, Posting } from '../entry';
+import type { EntryKind } from '../kinds';
+
+/**
+ * A service done: the fee is owed by the first coverage's payer, or by the patient when there is none; tax on it is the
+ * patient's. `fee` and `tax` in cents.
+ */
+export function chargeEntry(input: {
+  businessDate: CalendarDate;
+  memo: string;
+  fee: Cents;
+  tax?: Cents;
+  about: Dimensions & { chargeId: number; householdId: number; patientId: number; providerId: number };
+  coverage: { coverageId: number; payerId: number } | null;
+}): EntryDraft {
+  const { about, coverage, fee, tax = ZERO } = input;
+  return {
+    kind: 'charge',
+    businessDate: input.businessDate,
+    memo: input.memo,
+    key: `charge:${about.chargeId}`,
+    postings: [
+      coverage
+        ? { ...about, ...coverage, account: 'receivable/payer', amount: fee }
+        : { ...about, account: 'receivable/patient', amount: fee },
+      { ...about, account: 'income/fees', amount: negate(fee) },
+      { ...about, account: 'receivable/patient', amount: tax },
+      { ...about, account: 'payable/tax', amount: negate(tax) },
+    ],
+  };
+}
+
+/** What may be put on an account without a service, and the account of the books that it is earned on. */
+export const ACCOUNT_CHARGES = {
+  interest: { account: 'income/interest', kind: 'account-charge', words: 'Interest' },
+  late: { account: 'income/late-charge', kind: 'account-charge', words: 'Late charge' },
+  opening: { account: 'opening/balance', kind: 'opening', words: 'Balance brought in' },
+} as const satisfies Record<string, { account: BookAccount; kind: EntryKind; words: string }>;
+
+/** Interest, a late charge, or a balance brought in from an earlier system. */
+export type AccountChargeKind = keyof typeof ACCOUNT_CHARGES;
+
+/** Something put on an account without a service: no code, no provider, nobody's claim. `amount` in cents. */
+export function accountChargeEntry(input: {
+  kind: AccountChargeKind;
+  businessDate: CalendarDate;
+  memo: string;
+  amount: Cents;
+  about: Dimensions & { chargeId: number; householdId: number };
+}): EntryDraft {
+  const { account, kind } = ACCOUNT_CHARGES[input.kind];
+  return {
+    kind,
+    businessDate: input.businessDate,
+    memo: input.memo,
+    key: `charge:${input.about.chargeId}`,
+    postings: [
+      { ...input.about, account: 'receivable/patient', amount: input.amount },
+      { ...input.about, account, amount: negate(input.amount) },
+    ],
+  };
+}
+
+/** Who owes a charge that nobody was asked for yet: a coverage's payer, or the patient. */
+export type Owing = { coverageId: number; payerId: number } | null;
+
+/** An unbilled charge moved to who owes it under another coverage. `amount` in cents. */
+export function coverageChangeEntry(input: {
+  businessDate: CalendarDate;
+  memo: string;
+  amount: Cents;
+  about: Dimensions & { chargeId: number; householdId: number; patientId: number };
+  from: Owing;
+  to: Owing;
+}): EntryDraft {
+  const { about, amount } = input;
+  const owing = (who: Owing, part: Cents): Posting =>
+    who
+      ? { ...about, ...who, account: 'receivable/payer', amount: part }
+      : { ...about, account: 'receivable/patient', amount: part };
+  return {
+    kind: 'coverage-change',
+    businessDate: input.businessDate,
+    memo: input.memo,
+    postings: [owing(input.from, negate(amount)), owing(input.to, amount)],
+  };
+}

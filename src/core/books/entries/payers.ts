@@ -1,0 +1,212 @@
+/** Entries of what a payer decides, pays and takes, and of its credit. */
+import type { CalendarDate } from '../../calendar';
+import { type Cents, negate } from '../../money';
+import type { BookAccount } from '../accounts';
+import type { Dimensions } from '../dimensions';
+import type { EntryDraft, Posting } from '../entry';
+
+/** How one adjustment of a payer moves money. */
+export interface DecidedAdjustment {
+  group: string;
+  reason: string;
+  amount: Cents;
+  /** `reduce` takes it off the charge, `pass-on` moves it to the next coverage or the patient, `stay` leaves it open with the payer. */
+  movement: 'reduce' | 'pass-on' | 'stay';
+  reductionAccount: BookAccount;
+}
+
+/** A payer's decision on one charge. Amounts in cents; negative ones take back an earlier decision. */
+export function payerDecisionEntry(input: {
+  businessDate: CalendarDate;
+  memo: string;
+  key: string;
+  about: Dimensions & {
+    chargeId: number;
+    householdId: number;
+    coverageId: number;
+    payerId: number;
+    claimId: number;
+    remittanceId: number;
+  };
+  cashAccount: BookAccount;
+  paid: Cents;
+  adjustments: readonly DecidedAdjustment[];
+  next: { coverageId: number; payerId: number } | null;
+}): EntryDraft {
+  const { about } = input;
+  const receivable = (amount: Cents): Posting => ({
+    ...about,
+    account: 'receivable/payer',
+    amount: negate(amount),
+  });
+  const postings: Posting[] = [
+    { ...about, account: input.cashAccount, amount: input.paid },
+    receivable(input.paid),
+  ];
+  for (const item of input.adjustments) {
+    const reason = { reasonGroup: item.group, reasonCode: item.reason };
+    if (item.movement === 'reduce') {
+      postings.push(
+        { ...about, ...reason, account: item.reductionAccount, amount: item.amount },
+        { ...receivable(item.amount), ...reason },
+      );
+    } else if (item.movement === 'pass-on') {
+      const to: Posting = input.next
+        ? { ...about, ...reason, ...input.next, account: 'receivable/payer', amount: item.amount }
+        : { ...about, ...reason, account: 'receivable/patient', amount: item.amount };
+      postings.push(to, { ...receivable(item.amount), ...reason });
+    } else {
+      // Nothing moves, but the books keep what the payer said: out under its reason, and back to stand open.
+      postings.push({ ...receivable(item.amount), ...reason }, receivable(negate(item.amount)));
+    }
+  }
+  return {
+    kind: 'payer-decision',
+    businessDate: input.businessDate,
+    memo: input.memo,
+    key: input.key,
+    postings,
+  };
+}
+
+/** Payer money that belongs to no charge yet (or is taken back from there): held in `credit/payer`. */
+export function payerCreditEntry(input: {
+  kind: 'payer-credit' | 'provider-adjustment';
+  businessDate: CalendarDate;
+  memo: string;
+  key: string;
+  about: Dimensions & { payerId: number; remittanceId: number };
+  cashAccount: BookAccount;
+  against: BookAccount;
+  amount: Cents;
+}): EntryDraft {
+  return {
+    kind: input.kind,
+    businessDate: input.businessDate,
+    memo: input.memo,
+    key: input.key,
+    postings: [
+      { ...input.about, account: input.cashAccount, amount: input.amount },
+      { ...input.about, account: input.against, amount: negate(input.amount) },
+    ],
+  };
+}
+
+/** Money held for a payer, given back to it; below zero, what a payer had taken and paid back. `amount` in cents. */
+export function payerReturnEntry(input: {
+  businessDate: CalendarDate;
+  memo: string;
+  key?: string;
+  about: Dimensions & { payerId: number; remittanceId: number };
+  cashAccount: BookAccount;
+  amount: Cents;
+}): EntryDraft {
+  const { cashAccount, amount, about, ...rest } = input;
+  return {
+    ...rest,
+    kind: 'payer-return',
+    postings: [
+      { ...about, account: 'credit/payer', amount },
+      { ...about, account: cashAccount, amount: negate(amount) },
+    ],
+  };
+}
+
+/** An item of a payer's credit: a provider adjustment, or a claim whose money is held. */
+export type CreditItem = Dimensions & { payerId: number; remittanceId: number };
+
+/** Payer credit that pays a charge; below zero, what the payer has taken back of a charge that it had paid. `amount` in cents. */
+export const creditAppliedEntry = (input: {
+  businessDate: CalendarDate;
+  memo: string;
+  about: CreditItem & {
+    chargeId: number;
+    householdId: number;
+    coverageId: number;
+    claimId: number;
+    providerAdjustmentId: number;
+  };
+  amount: Cents;
+}): EntryDraft => ({
+  kind: 'credit-applied',
+  businessDate: input.businessDate,
+  memo: input.memo,
+  postings: [
+    { ...input.about, account: 'credit/payer', amount: input.amount },
+    { ...input.about, account: 'receivable/payer', amount: negate(input.amount) },
+  ],
+});
+
+/** Two items of one payer's credit that explain each other: what was held is what the payer has taken. `amount` in cents. */
+export const setOffEntry = (input: {
+  businessDate: CalendarDate;
+  memo: string;
+  held: CreditItem;
+  taken: CreditItem;
+  amount: Cents;
+}): EntryDraft => ({
+  kind: 'credit-set-off',
+  businessDate: input.businessDate,
+  memo: input.memo,
+  postings: [
+    { ...input.held, account: 'credit/payer', amount: input.amount },
+    { ...input.taken, account: 'credit/payer', amount: negate(input.amount) },
+  ],
+});
+
+/** Payer credit that is given up for a stated reason: income when it was held, expense when the payer had taken it. `amount` in cents. */
+export const givenUpEntry = (input: {
+  businessDate: CalendarDate;
+  why: string;
+  about: CreditItem & { providerAdjustmentId: number };
+  amount: Cents;
+}): EntryDraft => ({
+  kind: 'credit-given-up',
+  businessDate: input.businessDate,
+  memo: input.why,
+  postings: [
+    { ...input.about, account: 'credit/payer', amount: input.amount },
+    {
+      ...input.about,
+      account: input.amount > 0 ? 'income/payer-credit' : 'expense/payer-credit',
+      amount: negate(input.amount),
+    },
+  ],
+});
+
+/** Money that is with a payer taken off for a stated reason. `amount` in cents. */
+export function writeOffEntry(input: {
+  businessDate: CalendarDate;
+  why: string;
+  account: BookAccount;
+  amount: Cents;
+  about: Dimensions & { chargeId: number; householdId: number; coverageId: number; payerId: number };
+}): EntryDraft {
+  return {
+    kind: 'write-off',
+    businessDate: input.businessDate,
+    memo: input.why,
+    postings: [
+      { ...input.about, account: input.account, amount: input.amount },
+      { ...input.about, account: 'receivable/payer', amount: negate(input.amount) },
+    ],
+  };
+}
+
+/** What a payer does not pay, passed to the patient for a stated reason. `amount` in cents. */
+export function toPatientEntry(input: {
+  businessDate: CalendarDate;
+  why: string;
+  amount: Cents;
+  about: Dimensions & { chargeId: number; householdId: number; coverageId: number; payerId: number };
+}): EntryDraft {
+  return {
+    kind: 'to-patient',
+    businessDate: input.businessDate,
+    memo: input.why,
+    postings: [
+      { ...input.about, account: 'receivable/patient', amount: input.amount },
+      { ...input.about, account: 'receivable/payer', amount: negate(input.amount) },
+    ],
+  };
+}
