@@ -4,13 +4,15 @@
  */
 import fc from 'fast-check';
 import { sql } from 'kysely';
+import { addDays } from '../../core/calendar';
 import { cents } from '../../core/money';
 import type { RemitClaim } from '../../core/x12/remittance835';
-import { type TestDatabase, testDatabase } from '../../testing/database';
-import { decided, intake, remitText, sentClaim } from '../../testing/desk';
+import { type TestDatabase, TODAY, testDatabase } from '../../testing/database';
+import { charge, decided, household, intake, remitText, sentClaim } from '../../testing/desk';
 import { readAccount } from '../accounts/read';
 import { payerCredit } from '../books/balances';
 import { checkBooks } from '../books/check';
+import { buildClaims } from '../claims/build';
 import { readClaim } from '../claims/read';
 import { findList } from '../lists/read';
 import { creditCounters, settleCredit, undoCredit } from './credit';
@@ -342,5 +344,175 @@ test('the list has what is open and what is held, and names our claim', async ()
       remittanceId: remit,
       claim: { controlNumber: s.claim.control_number },
     },
+  ]);
+});
+
+describe('what is written of it', () => {
+  const trail = async (subject: string, id: number) =>
+    (
+      await t.db
+        .selectFrom('audit')
+        .select('detail')
+        .where('subject_kind', '=', subject)
+        .where('subject_id', '=', String(id))
+        .where('action', 'in', ['settled', 'undone'])
+        .orderBy('id')
+        .execute()
+    ).map(({ detail }) => detail);
+
+  test('gone back: who paid whom, why, and who did it; undone, why', async () => {
+    const held = await post([{ code: 'CS', amount: -1200 }]);
+    const gone = await taken(3400, 'REF-1');
+    const { trace } = await readRemittance(t.context, held);
+    await settle(held, { as: 'return', amount: '2.00' });
+    await settle(gone, { as: 'return' });
+    const [one, two] = [await itemOf(held), await itemOf(gone)];
+    expect(one.uses).toMatchObject([
+      { words: `Returned: provider adjustment CS of ${trace}, By letter`, amount: 200, undone: false },
+    ]);
+    expect(two.uses[0]!.words).toMatch(
+      /^Paid back by the payer: provider adjustment WO REF-1 of TR\d+, By letter$/,
+    );
+    await undoLast(held);
+    expect((await itemOf(held)).uses).toMatchObject([{ undone: true }]);
+    expect(await trail('provider adjustment', one.id)).toEqual([
+      { as: 'return', amount: 200, why: 'By letter' },
+    ]);
+    expect(await trail('entry', one.uses[0]!.entryId)).toEqual([{ why: 'Not so' }]);
+  });
+
+  test('taken back of a claim: the line that it is of, what is followed and until when; a long reason is kept whole', async () => {
+    const why = 'Their letter of the 3rd: '.padEnd(300, 'x');
+    const s = await paidClaim();
+    const remit = await taken(6800, s.claim.control_number);
+    await settle(remit, { as: 'apply', controlNumber: s.claim.control_number, why });
+    const { trace } = await readRemittance(t.context, remit);
+    const memo = `Cedar Sound Health, provider adjustment WO ${s.claim.control_number} of ${trace}: ${why}`;
+    const { rows } = await findList(t.context, 'follow-ups', { search: s.claim.control_number });
+    expect(rows).toMatchObject([
+      { words: `68.00 taken back: ${memo}`, amount: 6800, dueDate: addDays(TODAY, 7), claimId: s.claim.id },
+    ]);
+    const claim = await readClaim(t.context, s.claim.id);
+    expect(claim.events.at(-1)).toMatchObject({ status: 'decided', words: memo });
+    await undoCredit(t.context, { entryId: (await itemOf(remit)).uses[0]!.entryId, why });
+    expect((await readClaim(t.context, s.claim.id)).events.at(-1)).toMatchObject({
+      status: 'closed',
+      words: `Payer credit on it was undone: ${why}`,
+    });
+  });
+
+  test('a claim with several lines is paid line by line; one that waits for its decision goes on waiting', async () => {
+    const s = await sentClaim(t, ['60.00', '40.00']);
+    const remit = await post([{ code: 'CS', amount: -10_000 }]);
+    const events = async () => (await readClaim(t.context, s.claim.id)).events.length;
+    const before = await events();
+    await settle(remit, { as: 'apply', controlNumber: s.claim.control_number, amount: '75.00' });
+    expect((await onCharge(s.charges[0]!)).paid).toBe(6000);
+    expect((await onCharge(s.charges[1]!)).paid).toBe(1500);
+    // Each line is an entry of its own, undone by itself.
+    for (const { entryId } of (await itemOf(remit)).uses)
+      await undoCredit(t.context, { entryId, why: 'Not so' });
+    for (const chargeId of s.charges) expect((await onCharge(chargeId)).paid).toBe(0);
+    expect((await readClaim(t.context, s.claim.id)).status).toBe('sent');
+    expect(await events()).toBe(before);
+  });
+
+  test('set off: who took it, and held again when it is undone', async () => {
+    const strange = await post(
+      [],
+      [decided(`ZZ${(serial += 1)}`, [{ control: 'L1', charge: 500, paid: 500, reasons: [] }])],
+    );
+    const [row] = (await readRemittance(t.context, strange)).rows;
+    const remit = await taken(500);
+    const why = 'They wrote '.padEnd(300, 'x');
+    const { trace } = await readRemittance(t.context, remit);
+    await settle(remit, { as: 'refund', against: `claim-${row!.id}`, why });
+    expect((await readRemittance(t.context, strange)).rows[0]!.note).toBe(
+      `The payer took it with provider adjustment WO of ${trace}: ${why}`,
+    );
+    await undoCredit(t.context, { entryId: (await itemOf(remit)).uses[0]!.entryId, why });
+    expect((await readRemittance(t.context, strange)).rows[0]!.note).toBe(`Held again: ${why}`);
+  });
+});
+
+describe('refused', () => {
+  test('an adjustment, a claim or an entry that is not there, or is not what is meant', async () => {
+    const remit = await post([{ code: 'CS', amount: -1000 }]);
+    await expect(settle(remit, { as: 'return', adjustmentId: 999_999 } as Ask)).rejects.toThrow(
+      'There is no such provider adjustment',
+    );
+    // A claim that the payer does not have.
+    const made = await household(t);
+    await charge(t, t.context, made.patientId, '145.00');
+    const [claimId] = await buildClaims(t.context, { householdId: made.householdId });
+    const { control_number: controlNumber } = await t.db
+      .selectFrom('claim')
+      .select('control_number')
+      .where('id', '=', claimId!)
+      .executeTakeFirstOrThrow();
+    await expect(settle(remit, { as: 'apply', controlNumber })).rejects.toThrow('the payer does not have it');
+    const s = await paidClaim();
+    const gone = await taken(10_000);
+    await expect(settle(gone, { as: 'apply', controlNumber: s.claim.control_number })).rejects.toThrow(
+      'The payer has paid only 68.00 on claim',
+    );
+    expect((await itemOf(gone)).open).toBe(-10_000);
+
+    // More than is open on the other side, and what has nothing open any more.
+    const small = await taken(400);
+    const other = `adjustment-${(await itemOf(small)).id}`;
+    await expect(settle(remit, { as: 'refund', against: other, amount: '4.01' })).rejects.toThrow(
+      'Only 4.00 is open there',
+    );
+    await settle(small, { as: 'give-up' });
+    await expect(settle(remit, { as: 'refund', against: other, amount: '4.00' })).rejects.toThrow(
+      'One of the two',
+    );
+
+    // Undoing what was not done by hand, what is another's, and what was undone.
+    const { entryId } = (await itemOf(small)).uses[0]!;
+    await undoCredit(t.context, { entryId, why: 'x' });
+    await expect(undoCredit(t.context, { entryId, why: 'x' })).rejects.toThrow('This was undone before');
+    const { entry_id: decision } = await t.db
+      .selectFrom('posting')
+      .select('entry_id')
+      .where('charge_id', '=', s.charges[0]!)
+      .where('remittance_id', 'is not', null)
+      .executeTakeFirstOrThrow();
+    const strange = await post(
+      [],
+      [decided(`ZZ${(serial += 1)}`, [{ control: 'L1', charge: 500, paid: 500, reasons: [] }])],
+    );
+    const [row] = (await readRemittance(t.context, strange)).rows;
+    await decideHeld(t.context, { remittanceClaimId: row!.id, as: 'returned', why: 'check 9' });
+    const { id: returned } = await t.db
+      .selectFrom('entry')
+      .select('id')
+      .where('kind', '=', 'payer-return')
+      .orderBy('id', 'desc')
+      .executeTakeFirstOrThrow();
+    const entries = () => t.db.selectFrom('entry').select('id').execute();
+    const before = (await entries()).length;
+    for (const id of [decision, returned, 999_999])
+      await expect(undoCredit(t.context, { entryId: id, why: 'x' })).rejects.toThrow(
+        'There is nothing to undo',
+      );
+    expect((await entries()).length).toBe(before);
+  });
+});
+
+test('the list says of each item what it is: held, kept, an adjustment', async () => {
+  const [a, b] = [`ZZ${(serial += 1)}`, `ZZ${(serial += 1)}`];
+  const id = await post(
+    [{ code: 'CS', reference: 'OF-LIST', amount: -300 }],
+    [a, b].map((number) => decided(number, [{ control: 'L1', charge: 500, paid: 500, reasons: [] }])),
+  );
+  const { rows, trace } = await readRemittance(t.context, id);
+  await decideHeld(t.context, { remittanceClaimId: rows[1]!.id, as: 'kept', why: 'x' });
+  const listed = await findList(t.context, 'payer-credit', { search: trace });
+  expect(listed.rows.map(({ what, reference, open }) => [what, reference, open]).sort()).toEqual([
+    ['CS adjustment', 'OF-LIST', 300],
+    ['claim, kept as credit', b, 500],
+    ['held claim', a, 500],
   ]);
 });

@@ -206,14 +206,7 @@ async function settle(
   said: string,
 ): Promise<void> {
   if (claim.status === 'decided' || claim.status === 'closed')
-    await moveClaims(
-      act.db,
-      act,
-      [claim],
-      await settledStatus(act.db, claim.id),
-      byUser(act),
-      said.slice(0, 300),
-    );
+    await moveClaims(act.db, act, [claim], await settledStatus(act.db, claim.id), byUser(act), said);
 }
 
 /** Days until somebody looks at what a payer has taken back. */
@@ -314,7 +307,7 @@ async function setOff(act: Act, item: Adjustment, amount: Cents, against: Item, 
   if (other.heldClaim !== null && size === absolute(other.open))
     await act.db
       .updateTable('remittance_claim')
-      .set({ status: 'returned', note: `The payer took it with ${words(item)}: ${why}`.slice(0, 300) })
+      .set({ status: 'returned', note: `The payer took it with ${words(item)}: ${why}` })
       .where('id', '=', other.heldClaim)
       .execute();
 }
@@ -380,7 +373,7 @@ export async function afterUndoing(
   if (held.length > 0)
     await tx
       .updateTable('remittance_claim')
-      .set({ status: 'kept', note: `Held again: ${why}`.slice(0, 300) })
+      .set({ status: 'kept', note: `Held again: ${why}` })
       .where('id', 'in', held)
       .where('status', '=', 'returned')
       .execute();
@@ -400,7 +393,7 @@ export async function afterUndoing(
         [claim],
         await standingStatus(tx, claim.id),
         byUser(context),
-        `Payer credit on it was undone: ${why}`.slice(0, 300),
+        `Payer credit on it was undone: ${why}`,
       );
 }
 

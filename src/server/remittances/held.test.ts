@@ -1,0 +1,188 @@
+/** Held claims, decided by a person, and remittances taken up again: what each leaves, and where the patient's money is after it. */
+import { cents } from '../../core/money';
+import { type TestDatabase, testDatabase } from '../../testing/database';
+import { decided, intake, remitText, sentClaim } from '../../testing/desk';
+import { readAccount } from '../accounts/read';
+import { checkBooks } from '../books/check';
+import { takeReceipt } from '../payments/receipts';
+import { checkRemittance, decideHeld, matchHeld, takeUpAgain } from './held';
+import { postRemittance } from './post';
+import { readRemittance } from './read';
+import { reverseRemittance } from './reverse';
+
+let t: TestDatabase;
+let serial = 0;
+beforeAll(async () => {
+  t = await testDatabase();
+});
+afterAll(() => t.close());
+afterEach(async () =>
+  expect((await checkBooks(t.db)).filter((check) => check.faults.length > 0)).toEqual([]),
+);
+
+type Sent = Awaited<ReturnType<typeof sentClaim>>;
+const says = (s: Sent, paid: number, reasons: string[], number = s.claim.control_number, status = '1') =>
+  decided(
+    number,
+    [{ control: s.controls[0]!, charge: status === '22' ? -14_500 : 14_500, paid, reasons }],
+    status,
+  );
+const PLAIN = ['CO-45:47.00', 'PR-3:30.00'];
+const stranger = (): string => `NOT-OURS-${(serial += 1)}`;
+
+async function remit(
+  claims: Parameters<typeof remitText>[0],
+  more: Parameters<typeof remitText>[1] = {},
+): Promise<number> {
+  const { outcomes } = await intake(t.context, remitText(claims, more));
+  const id = outcomes[0]!.remittanceId!;
+  await postRemittance(t.context, id);
+  return id;
+}
+const rowsOf = async (remittanceId: number) => (await readRemittance(t.context, remittanceId)).rows;
+const trail = async (kind: string, id: number, action: string) =>
+  (
+    await t.db
+      .selectFrom('audit')
+      .select('detail')
+      .where('subject_kind', '=', kind)
+      .where('subject_id', '=', String(id))
+      .where('action', '=', action)
+      .orderBy('id')
+      .execute()
+  ).map(({ detail }) => detail);
+const figures = async (s: Sent) => (await readAccount(t.context, s.householdId)).figures;
+
+/** A claim whose patient has paid 30.00 that were theirs; the decision that said so is reversed. */
+async function paidTooEarly(): Promise<Sent> {
+  const s = await sentClaim(t);
+  const first = await remit([says(s, 6800, PLAIN)]);
+  await takeReceipt(t.context, {
+    householdId: s.householdId,
+    amount: '30.00',
+    tender: 'cash',
+    key: `held-${(serial += 1)}-paid`,
+  });
+  await reverseRemittance(t.context, { remittanceId: first, why: 'wrong amount' });
+  return s;
+}
+
+test('matched or decided otherwise: what the patient has paid too much is credit at once, and the trail says which claim', async () => {
+  const matched = await paidTooEarly();
+  const [row] = await rowsOf(await remit([says(matched, 9800, ['CO-45:47.00'], stranger())]));
+  await matchHeld(t.context, {
+    remittanceClaimId: row!.id,
+    controlNumber: matched.claim.control_number,
+  });
+  expect(await figures(matched)).toMatchObject({ withPatient: 0, credit: 3000 });
+  expect(await trail('remittance claim', row!.id, 'matched')).toEqual([{ claim: matched.claim.id }]);
+
+  const meant = await paidTooEarly();
+  const [other] = await rowsOf(
+    await remit([says(meant, 9800, ['CO-45:47.00'], meant.claim.control_number, '2')]),
+  );
+  await decideHeld(t.context, { remittanceClaimId: other!.id, as: 'meant', why: 'they are first' });
+  expect(await figures(meant)).toMatchObject({ withPatient: 0, credit: 3000 });
+  expect(await trail('remittance claim', other!.id, 'decided')).toEqual([
+    { as: 'meant', why: 'they are first' },
+  ]);
+});
+
+test('a held claim that paid nothing, or took, has nothing to give back; it is kept', async () => {
+  const s = await sentClaim(t);
+  const nothing = await remit([says(s, 0, ['CO-45:145.00'], stranger())]);
+  const took = await remit([says(s, -6800, ['CO-45:-47.00', 'PR-3:-30.00'], s.claim.control_number, '22')], {
+    payment: cents(0),
+    providerAdjustments: [{ code: 'WO', reference: 'X', amount: cents(-6800) }],
+  });
+  for (const id of [nothing, took]) {
+    const [row] = await rowsOf(id);
+    expect(row!.status).toBe('unmatched');
+    await expect(
+      decideHeld(t.context, { remittanceClaimId: row!.id, as: 'returned', why: 'x' }),
+    ).rejects.toThrow('There is nothing to give back');
+    await decideHeld(t.context, { remittanceClaimId: row!.id, as: 'kept', why: 'seen' });
+    expect((await rowsOf(id))[0]).toMatchObject({ status: 'kept', note: 'seen' });
+  }
+});
+
+test('checked again: held while something is wrong, ready when nothing is; the trail says which', async () => {
+  const s = await sentClaim(t);
+  const { outcomes } = await intake(
+    t.context,
+    remitText([says(s, 6800, PLAIN)], {
+      payer: { name: 'Cedar of old', id: `OLD-${(serial += 1)}` },
+      originator: '',
+    }),
+  );
+  const remittanceId = outcomes[0]!.remittanceId!;
+  const { payer_number: value } = await t.db
+    .selectFrom('remittance')
+    .select('payer_number')
+    .where('id', '=', remittanceId)
+    .executeTakeFirstOrThrow();
+  await checkRemittance(t.context, { remittanceId });
+  await t.db.insertInto('payer_identifier').values({ value, payer_id: s.claim.payer_id }).execute();
+  await checkRemittance(t.context, { remittanceId });
+  expect(await trail('remittance', remittanceId, 'checked again')).toEqual([{ held: true }, { held: false }]);
+});
+
+test('taken up again: what a person matched stays matched, what a number finds now is found, who is a stranger says so', async () => {
+  const [byHand, byNumber] = [await sentClaim(t), await sentClaim(t)];
+  const nobody = stranger();
+  const theirs = `THEIRS-${byNumber.claim.id}`;
+  const patient = await t.db
+    .selectFrom('patient')
+    .select(['last', 'first'])
+    .where('id', '=', byNumber.patientId)
+    .executeTakeFirstOrThrow();
+  const id = await remit([
+    says(byHand, 6800, PLAIN, stranger()),
+    {
+      ...says(byNumber, 6800, PLAIN, stranger()),
+      payerClaimNumber: theirs,
+      patient: { ...patient, memberId: '' },
+    },
+    says(byNumber, 500, ['CO-45:140.00'], nobody),
+  ]);
+  await expect(takeUpAgain(t.context, { remittanceId: id })).rejects.toThrow('Nothing of it is reversed');
+  const [first] = await rowsOf(id);
+  await matchHeld(t.context, { remittanceClaimId: first!.id, controlNumber: byHand.claim.control_number });
+  await reverseRemittance(t.context, { remittanceId: id, why: 'look' });
+  await t.owner
+    .updateTable('claim')
+    .set({ payer_claim_number: theirs })
+    .where('id', '=', byNumber.claim.id)
+    .execute();
+  expect(await takeUpAgain(t.context, { remittanceId: id })).toBe(3);
+  const ready = (await rowsOf(id)).filter(({ status }) => status === 'ready');
+  expect(ready.map(({ claimId, holdKind, holdReason }) => [claimId, holdKind, holdReason])).toEqual([
+    [byHand.claim.id, '', ''],
+    [byNumber.claim.id, '', ''],
+    [null, 'stranger', `No claim of ours has the number ${nobody}`],
+  ]);
+  expect(await trail('remittance', id, 'taken up again')).toEqual([{ claims: 3 }]);
+  await postRemittance(t.context, id);
+  expect((await rowsOf(id)).slice(-1)).toMatchObject([{ status: 'unmatched', holdKind: 'stranger' }]);
+});
+
+test('its provider adjustments are booked as of the next version, and the claims alone leave them at theirs', async () => {
+  const s = await sentClaim(t);
+  const id = await remit([says(s, 6800, PLAIN)], {
+    payment: cents(7000),
+    providerAdjustments: [{ code: 'CS', reference: '', amount: cents(-200) }],
+  });
+  const version = async () =>
+    (await t.db.selectFrom('remittance').select('version').where('id', '=', id).executeTakeFirstOrThrow())
+      .version;
+  const [row] = await rowsOf(id);
+  await reverseRemittance(t.context, { remittanceId: id, remittanceClaimId: row!.id, why: 'look' });
+  await takeUpAgain(t.context, { remittanceId: id });
+  await postRemittance(t.context, id);
+  expect(await version()).toBe(1);
+  await reverseRemittance(t.context, { remittanceId: id, why: 'look' });
+  await takeUpAgain(t.context, { remittanceId: id });
+  await postRemittance(t.context, id);
+  expect(await version()).toBe(2);
+  expect((await readRemittance(t.context, id)).providerAdjustments[0]!.credit).toMatchObject({ open: 200 });
+});
