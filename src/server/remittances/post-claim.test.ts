@@ -1,0 +1,404 @@
+/**
+ * What posting one claim of a remittance writes: entries and what they are about, the step in the claim's life, follow-ups with
+ * their words and days, the next payer, and what a correction takes back. Days until somebody looks are common practice, no
+ * source.
+ */
+import { addDays } from '../../core/calendar';
+import { cents } from '../../core/money';
+import { type TestDatabase, TODAY, testDatabase } from '../../testing/database';
+import { charge, decided, household, intake, remitText, sentClaim } from '../../testing/desk';
+import { addCoverage } from '../accounts/coverage';
+import { readAccount } from '../accounts/read';
+import { checkBooks } from '../books/check';
+import { buildClaims } from '../claims/build';
+import { byUser, moveClaims } from '../claims/life';
+import { readClaim } from '../claims/read';
+import { sendClaims } from '../claims/send';
+import { takeReceipt } from '../payments/receipts';
+import { inTransaction } from '../use-case';
+import { settleCredit } from './credit';
+import { decideHeld, matchHeld } from './held';
+import { postRemittance } from './post';
+import { readRemittance } from './read';
+import { reverseRemittance } from './reverse';
+
+let t: TestDatabase;
+let serial = 0;
+beforeAll(async () => {
+  t = await testDatabase();
+});
+afterAll(() => t.close());
+afterEach(async () =>
+  expect((await checkBooks(t.db)).filter((check) => check.faults.length > 0)).toEqual([]),
+);
+
+type Sent = Awaited<ReturnType<typeof sentClaim>>;
+type More = Parameters<typeof remitText>[1];
+const PLAIN = ['CO-45:47.00', 'PR-3:30.00'];
+const says = (s: Sent, paid: number, reasons: string[], status = '1') =>
+  decided(
+    s.claim.control_number,
+    [{ control: s.controls[0]!, charge: status === '22' ? -14_500 : 14_500, paid, reasons }],
+    status,
+  );
+/** Brings in and posts; a sum below zero is kept back (PLB WO). */
+async function remit(claims: Parameters<typeof remitText>[0], more: More = {}) {
+  const total = claims.reduce((all, claim) => all + claim.paid, 0);
+  const kept: More =
+    total < 0
+      ? { payment: cents(0), providerAdjustments: [{ code: 'WO', reference: '', amount: cents(total) }] }
+      : {};
+  const { outcomes } = await intake(t.context, remitText(claims, { ...kept, ...more }));
+  const id = outcomes[0]!.remittanceId!;
+  await postRemittance(t.context, id);
+  return readRemittance(t.context, id);
+}
+const followUps = (s: { householdId: number }) =>
+  t.db
+    .selectFrom('follow_up')
+    .select(['kind', 'words', 'amount', 'due_date', 'coverage_id', 'outcome', 'closed_at'])
+    .where('household_id', '=', s.householdId)
+    .orderBy('id')
+    .execute();
+const statusOf = async (s: Sent): Promise<string> => (await readClaim(t.context, s.claim.id)).status;
+/** Gives the patient a second coverage. @returns its id */
+async function second({ patientId }: { patientId: number }): Promise<number> {
+  await addCoverage(t.context, {
+    patientId,
+    planId: t.plans['CS-350'],
+    memberId: `NEXT${1000 + patientId}`,
+    position: 2,
+    key: `post-claim-second-${patientId}`,
+  });
+  const { id } = await t.db
+    .selectFrom('coverage as o')
+    .innerJoin('care_case as c', 'c.id', 'o.case_id')
+    .select('o.id')
+    .where('c.patient_id', '=', patientId)
+    .where('o.position', '=', 2)
+    .executeTakeFirstOrThrow();
+  return id;
+}
+/** A claim that was sent to the next payer for the same charge, written by hand: the program builds none for it yet. */
+async function askedNext(s: Sent, coverageId: number): Promise<{ number: string; control: string }> {
+  const { id: _, created_at: __, status: ___, content, findings, ...same } = s.claim;
+  return inTransaction(t.context, async (act) => {
+    const number = `NEXT-${s.claim.control_number}`;
+    const { id } = await act.db
+      .insertInto('claim')
+      .values({
+        ...same,
+        control_number: number,
+        coverage_id: coverageId,
+        content: JSON.stringify(content),
+        findings: JSON.stringify(findings),
+      })
+      .returning('id')
+      .executeTakeFirstOrThrow();
+    const line = await act.db
+      .insertInto('claim_line')
+      .values({ claim_id: id, number: 1, charge_id: s.charges[0]!, coverage_id: coverageId })
+      .returning('id')
+      .executeTakeFirstOrThrow();
+    for (const [from, to] of [
+      ['draft', 'ready'],
+      ['ready', 'sent'],
+    ] as const)
+      await moveClaims(act.db, act, [{ id, status: from }], to, byUser(act), 'by hand');
+    await act.note('built claims', { kind: 'claims', id: 1 });
+    return { number, control: `L${line.id}` };
+  });
+}
+const entriesOf = (s: Sent) =>
+  t.db
+    .selectFrom('posting as p')
+    .innerJoin('entry as e', 'e.id', 'p.entry_id')
+    .select(['e.kind', 'e.memo', 'p.account', 'p.amount', 'p.provider_id', 'p.location_id', 'p.claim_id'])
+    .where('p.charge_id', '=', s.charges[0]!)
+    .where('e.kind', '=', 'payer-decision')
+    .orderBy('p.id')
+    .execute();
+
+test.each([
+  ['CHK', 'check', 'cash/check'],
+  ['ACH', 'transfer', 'cash/transfer'],
+] as const)(
+  'a decision paid by %s: its entry, what it is about, and the step of the claim',
+  async (method, how, account) => {
+    const s = await sentClaim(t);
+    const { trace } = await remit([says(s, 6800, PLAIN)], { method });
+    const entries = await entriesOf(s);
+    expect(entries[0]).toEqual({
+      kind: 'payer-decision',
+      memo: `Cedar Sound Health, ${how} ${trace}`,
+      account,
+      amount: 6800,
+      provider_id: s.claim.provider_id,
+      location_id: s.claim.location_id,
+      claim_id: s.claim.id,
+    });
+    const claim = await readClaim(t.context, s.claim.id);
+    expect(claim.events.at(-1)).toMatchObject({
+      status: 'closed',
+      cause: `remittance ${trace}`,
+      words: 'Cedar Sound Health decided: paid 68.00 of 145.00',
+    });
+  },
+);
+
+describe('what is passed on to the next payer', () => {
+  test.each([
+    ['1', '30.00 passed on to Cedar Sound Health: bill the next payer'],
+    ['19', '30.00 passed on to Cedar Sound Health; the payer forwarded the claim, wait for its answer'],
+  ])('status %s: is followed there, in three days', async (status, words) => {
+    const s = await sentClaim(t);
+    const coverageId = await second(s);
+    await remit([says(s, 6800, PLAIN, status)]);
+    expect(await followUps(s)).toMatchObject([
+      { kind: 'next-payer', words, amount: 3000, due_date: addDays(TODAY, 3), coverage_id: coverageId },
+    ]);
+    expect(
+      await t.db
+        .selectFrom('payer_balance')
+        .select('with_payer')
+        .where('charge_id', '=', s.charges[0]!)
+        .where('coverage_id', '=', coverageId)
+        .executeTakeFirstOrThrow(),
+    ).toEqual({ with_payer: 3000 });
+    expect(await statusOf(s)).toBe('closed');
+  });
+
+  test('nothing passed on, nobody is followed there', async () => {
+    const s = await sentClaim(t);
+    await second(s);
+    await remit([says(s, 9800, ['CO-45:47.00'])]);
+    expect(await followUps(s)).toEqual([]);
+  });
+
+  test('the second payer decides beside what the first did: told right it posts, told wrong it waits', async () => {
+    for (const [said, ok] of [
+      ['OA-23:115.00', true],
+      ['OA-23:114.00', false],
+    ] as const) {
+      const s = await sentClaim(t);
+      const coverageId = await second(s);
+      await remit([says(s, 6800, PLAIN)]);
+      const { number, control } = await askedNext(s, coverageId);
+      const page = await remit([
+        decided(
+          number,
+          [
+            {
+              control,
+              charge: 14_500,
+              paid: ok ? 2000 : 2100,
+              reasons: [said, 'PR-3:10.00'],
+            },
+          ],
+          '2',
+        ),
+      ]);
+      const { figures } = await readAccount(t.context, s.householdId);
+      if (ok) {
+        expect(page.rows[0]).toMatchObject({ status: 'posted' });
+        expect(figures).toMatchObject({ withPatient: 1000, withPayer: 0 });
+      } else {
+        expect(page.rows[0]).toMatchObject({
+          status: 'unmatched',
+          holdKind: 'lines',
+          holdReason: 'line 99213 says that earlier payers paid and reduced 114.00; here it is 115.00',
+        });
+        expect(figures).toMatchObject({ withPatient: 0, withPayer: 3000 });
+      }
+    }
+  });
+});
+
+describe('follow-ups', () => {
+  test('a denial in five days, a short payment in ten, a reason in seven', async () => {
+    const [denied, short, looked] = [await sentClaim(t), await sentClaim(t), await sentClaim(t)];
+    await remit([
+      says(denied, 0, ['CO-16:145.00']),
+      says(short, 5000, ['CO-45:65.00', 'PR-3:30.00']),
+      says(looked, 0, ['PR-22:145.00']),
+    ]);
+    expect(await followUps(denied)).toMatchObject([
+      { kind: 'denial', amount: 14_500, due_date: addDays(TODAY, 5), coverage_id: denied.claim.coverage_id },
+    ]);
+    expect(await followUps(short)).toMatchObject([
+      {
+        kind: 'short-payment',
+        amount: 1800,
+        due_date: addDays(TODAY, 10),
+        words: 'Allowed 80.00, the contract says 98.00: 18.00 short',
+      },
+    ]);
+    expect(await followUps(looked)).toMatchObject([
+      { kind: 'reason', amount: 14_500, due_date: addDays(TODAY, 7) },
+    ]);
+    for (const s of [denied, looked]) expect(await statusOf(s)).toBe('decided');
+    expect(await statusOf(short)).toBe('closed');
+  });
+
+  test('a denial is over when its line is paid, and stays while part of it waits', async () => {
+    const [whole, part] = [await sentClaim(t), await sentClaim(t)];
+    await remit([says(whole, 0, ['CO-16:145.00']), says(part, 0, ['CO-16:145.00'])]);
+    const { trace } = await remit([
+      says(whole, 6800, PLAIN),
+      says(part, 6800, ['CO-45:47.00', 'OA-59:30.00']),
+    ]);
+    expect(await followUps(whole)).toMatchObject([
+      { kind: 'denial', outcome: `Paid with remittance ${trace}`, closed_at: expect.anything() as Date },
+    ]);
+    expect((await followUps(part))[0]).toMatchObject({ kind: 'denial', closed_at: null });
+    expect(await statusOf(part)).toBe('decided');
+  });
+});
+
+describe('taken back', () => {
+  test('a denial that stands keeps the claim decided; paid and taken back, it waits for the payer again', async () => {
+    const s = await sentClaim(t);
+    await remit([says(s, 0, ['CO-16:145.00'])]);
+    const page = await remit([says(s, 0, ['CO-16:-145.00'], '22')]);
+    expect(page.rows[0]).toMatchObject({
+      status: 'noted',
+      claimId: s.claim.id,
+      note: 'it takes back a denial, of which nothing stood',
+      holdReason: '',
+    });
+    expect(await statusOf(s)).toBe('decided');
+    const paid = await sentClaim(t);
+    await remit([says(paid, 6800, PLAIN)]);
+    await remit([says(paid, -6800, ['CO-45:-47.00', 'PR-3:-30.00'], '22')]);
+    expect(await statusOf(paid)).toBe('accepted');
+  });
+
+  test('by a correction: what was paid waits for the payer with the reason, what paid nothing is only reversed', async () => {
+    const [paid, unpaid] = [await sentClaim(t), await sentClaim(t)];
+    const first = await remit([says(paid, 6800, PLAIN), says(unpaid, 0, ['CO-45:47.00', 'PR-1:98.00'])]);
+    const again = await remit([
+      says(paid, 8800, ['CO-45:47.00', 'PR-3:10.00']),
+      says(unpaid, 9800, ['CO-45:47.00']),
+    ]);
+    for (const row of again.rows) {
+      expect(row).toMatchObject({ status: 'unmatched', holdKind: 'second' });
+      await decideHeld(t.context, { remittanceClaimId: row.id, as: 'correction', why: 'by telephone' });
+    }
+    expect((await readRemittance(t.context, first.id)).rows).toMatchObject([
+      {
+        status: 'unmatched',
+        holdKind: 'corrected',
+        holdReason: `corrected by ${again.trace}: its 68.00 goes back to the payer, or the payer takes it`,
+      },
+      { status: 'reversed', holdReason: '' },
+    ]);
+    const held = await t.db
+      .selectFrom('entry')
+      .select('memo')
+      .where('key', 'like', `held:${first.rows[0]!.id}:%`)
+      .execute();
+    expect(held).toEqual([{ memo: `Held: claim ${paid.claim.control_number}` }]);
+    const reversals = await t.db
+      .selectFrom('entry as x')
+      .innerJoin('posting as p', 'p.entry_id', 'x.id')
+      .select('x.memo')
+      .distinct()
+      .where('x.kind', '=', 'reversal')
+      .where('p.remittance_id', '=', first.id)
+      .execute();
+    expect(reversals).toEqual([{ memo: 'by telephone' }]);
+    for (const row of (await readRemittance(t.context, again.id)).rows)
+      expect(row).toMatchObject({ status: 'posted', holdKind: '', holdReason: '' });
+  });
+});
+
+describe('a person’s choice that does not fit', () => {
+  const strange = async (s: Sent) => {
+    const claim = { ...says(s, 6800, PLAIN), controlNumber: `NONE-${(serial += 1)}` };
+    return (await remit([claim])).rows[0]!;
+  };
+
+  test('a claim that was not sent, one with a void charge: said, and nothing moves', async () => {
+    const made = await household(t);
+    const chargeId = await charge(t, t.context, made.patientId, '145.00');
+    const [claimId] = await buildClaims(t.context, { householdId: made.householdId });
+    const { control_number: controlNumber } = await t.db
+      .selectFrom('claim')
+      .select('control_number')
+      .where('id', '=', claimId!)
+      .executeTakeFirstOrThrow();
+    const s = await sentClaim(t);
+    const row = await strange(s);
+    await expect(matchHeld(t.context, { remittanceClaimId: row.id, controlNumber })).rejects.toThrow(
+      `This does not fit that claim: our claim ${controlNumber} was not sent: it is ready`,
+    );
+    await sendClaims(t.context, { claimIds: [claimId!] });
+    await t.owner.updateTable('charge').set({ status: 'void' }).where('id', '=', chargeId).execute();
+    await expect(matchHeld(t.context, { remittanceClaimId: row.id, controlNumber })).rejects.toThrow(
+      `a charge of our claim ${controlNumber} is void`,
+    );
+    await t.owner.updateTable('charge').set({ status: 'done' }).where('id', '=', chargeId).execute();
+    const { figures } = await readAccount(t.context, made.householdId);
+    expect(figures).toMatchObject({ withPayer: 14_500, withPatient: 0 });
+  });
+
+  test('while part of its money is set off it is not posted', async () => {
+    const s = await sentClaim(t);
+    const row = await strange(s);
+    const other = await sentClaim(t);
+    const took = await remit([says(other, 6800, PLAIN)], {
+      payment: cents(5800),
+      providerAdjustments: [{ code: 'WO', reference: '', amount: cents(1000) }],
+    });
+    const { id: adjustmentId, open } = took.providerAdjustments[0]!.credit!;
+    await settleCredit(t.context, {
+      adjustmentId,
+      open,
+      as: 'refund',
+      against: `claim-${row.id}`,
+      why: 'x',
+      key: `post-claim-set-off-${row.id}`,
+    });
+    await expect(
+      matchHeld(t.context, { remittanceClaimId: row.id, controlNumber: s.claim.control_number }),
+    ).rejects.toThrow('Part of its money is set off');
+  });
+});
+
+test('matched from the credit: the money comes from there, and no cash a second time', async () => {
+  const s = await sentClaim(t);
+  const { rows, trace } = await remit([{ ...says(s, 6800, PLAIN), controlNumber: `NONE-${(serial += 1)}` }]);
+  await matchHeld(t.context, { remittanceClaimId: rows[0]!.id, controlNumber: s.claim.control_number });
+  expect((await entriesOf(s))[0]).toMatchObject({
+    account: 'credit/payer',
+    amount: 6800,
+    memo: `Cedar Sound Health, transfer ${trace}`,
+  });
+});
+
+test('what one claim is decided anew leaves what is overpaid elsewhere to its own follow-up', async () => {
+  const [a, b] = [await sentClaim(t), await sentClaim(t)];
+  const page = await remit([
+    says(a, 6800, PLAIN),
+    { ...says(b, 6800, PLAIN), controlNumber: `NONE-${(serial += 1)}` },
+  ]);
+  await takeReceipt(t.context, {
+    householdId: a.householdId,
+    amount: '30.00',
+    tender: 'cash',
+    key: `post-claim-paid-${a.householdId}`,
+  });
+  await reverseRemittance(t.context, {
+    remittanceId: page.id,
+    remittanceClaimId: page.rows[0]!.id,
+    why: 'look',
+  });
+  await matchHeld(t.context, {
+    remittanceClaimId: page.rows[1]!.id,
+    controlNumber: b.claim.control_number,
+  });
+  expect((await readAccount(t.context, a.householdId)).figures).toMatchObject({
+    withPatient: -3000,
+    credit: 0,
+  });
+});
