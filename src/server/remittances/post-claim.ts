@@ -3,7 +3,7 @@ import { sql } from 'kysely';
 import { payerCreditEntry, payerDecisionEntry } from '../../core/books/entries/payers';
 import { type ClaimStatus, isDecidable } from '../../core/claims/life';
 import { type Cents, formatMoneyPlain, sum } from '../../core/money';
-import { type LineDecision, type OurLine, type ReasonTable } from '../../core/remittances/decide';
+import type { LineDecision, ReasonTable } from '../../core/remittances/decide';
 import {
   NOTHING_STANDS,
   type Standing,
@@ -25,28 +25,9 @@ import { lowerPlacements } from '../overdue/placements';
 import { lowerPlans } from '../plans/books';
 import { finishVoid } from '../claims/replace';
 import { wholeInCredit } from './credit';
+import { type ClaimRow, type Line, lockClaim, ourLines } from './our-claim';
 import { type RemitRow, cashAccount, isHeld, payerOf } from './payer-money';
 import { closePaidDenials, raiseFollowUps } from './raise';
-
-/** A claim of ours that is decided, locked. */
-export interface ClaimRow {
-  id: number;
-  status: ClaimStatus;
-  control_number: string;
-  position: number;
-  household_id: number;
-  patient_id: number;
-  case_id: number;
-  coverage_id: number;
-  payer_id: number;
-  /** The claim that it corrects or voids. */
-  replaces: number | null;
-  /** The coverage that comes after its own on the day of the service: what passes on goes there. */
-  next: Next;
-}
-
-/** A coverage that what passes on goes to, with its payer; null when there is none. */
-export type Next = { coverageId: number; payerId: number; payer: string } | null;
 
 const isDecided = ({ status }: ClaimRow): boolean => status === 'decided' || status === 'closed';
 
@@ -158,28 +139,6 @@ const setClaim = (
     note?: string;
   },
 ) => tx.updateTable('remittance_claim').set(to).where('id', '=', id).execute();
-
-const lockClaim = (tx: Tx, claimId: number): Promise<ClaimRow | undefined> =>
-  tx
-    .selectFrom('claim as m')
-    .innerJoin('coverage as o', 'o.id', 'm.coverage_id')
-    .select([
-      'm.id',
-      'm.status',
-      'm.control_number',
-      'm.household_id',
-      'm.patient_id',
-      'm.case_id',
-      'm.coverage_id',
-      'm.payer_id',
-      'm.replaces',
-      'o.position',
-      sql<Next>`(select json_build_object('coverageId', x.id, 'payerId', n.payer_id, 'payer', y.name) from coverage x join plan n on n.id = x.plan_id join payer y on y.id = n.payer_id
-        where x.id = coverage_on(o.case_id, o.position + 1, m.service_date))`.as('next'),
-    ])
-    .where('m.id', '=', claimId)
-    .forNoKeyUpdate('m')
-    .executeTakeFirst();
 
 /**
  * Puts right what follows from a decision for the patient's part: what may not be billed comes off, and a plan has no more
@@ -407,44 +366,4 @@ async function writeDecisions(
       });
     }),
   );
-}
-
-/** A line of our claim, with what its postings are about. */
-interface Line extends OurLine {
-  providerId: number | null;
-  locationId: number | null;
-  void: boolean;
-}
-
-async function ourLines(tx: Tx, claim: ClaimRow): Promise<Line[]> {
-  const before = sql`from payer_balance b join coverage o on o.id = b.coverage_id where b.charge_id = l.charge_id and o.position < ${claim.position}`;
-  const rows = await tx
-    .selectFrom('claim_line as l')
-    .innerJoin('charge as c', 'c.id', 'l.charge_id')
-    .select([
-      'l.id',
-      'l.charge_id',
-      'c.code',
-      'c.fee',
-      'c.status',
-      'c.provider_id',
-      'c.location_id',
-      'l.expected_allowed',
-      sql<Cents>`coalesce((select sum(b.paid) ${before}), 0)`.as('paidBefore'),
-      sql<Cents>`coalesce((select sum(b.reduced) ${before}), 0)`.as('reducedBefore'),
-    ])
-    .where('l.claim_id', '=', claim.id)
-    .orderBy('l.number')
-    .execute();
-  return rows.map((row) => ({
-    chargeId: row.charge_id,
-    control: `L${row.id}`,
-    code: row.code ?? '',
-    charge: row.fee,
-    void: row.status === 'void',
-    providerId: row.provider_id,
-    locationId: row.location_id,
-    expectedAllowed: row.expected_allowed,
-    earlier: claim.position > 1 ? { paid: row.paidBefore, reduced: row.reducedBefore } : null,
-  }));
 }

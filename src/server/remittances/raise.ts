@@ -5,8 +5,8 @@ import { type Cents, ZERO, add, formatMoneyPlain, sum } from '../../core/money';
 import type { LineDecision } from '../../core/remittances/decide';
 import type { Tx } from '../../db/connect';
 import type { Context } from '../access';
+import type { ClaimRow, Next } from './our-claim';
 import type { RemitRow } from './payer-money';
-import type { ClaimRow, Next } from './post-claim';
 
 /** A denial is over when its line is paid after all. */
 export async function closePaidDenials(
