@@ -1,19 +1,7 @@
 /** Late charges on what is past due: none, a flat amount, or a yearly rate by days, with a least and a most. */
 import { type CalendarDate, addDays, daysBetween } from '../calendar';
-import { type BasisPoints, type Cents, ZERO, cents, least, most, sum } from '../money';
-import { type Cycle, type Shown, cycleComesRound, pastDueOf } from './policy';
-
-/** The kinds of late charges. */
-export const LATE_KINDS = { none: 'none', flat: 'a flat amount', yearly: 'a yearly rate by days' } as const;
-
-/** The rule of late charges. Amounts in cents. */
-export interface LateRule {
-  kind: keyof typeof LATE_KINDS;
-  flat: Cents;
-  rate: BasisPoints;
-  least: Cents;
-  most: Cents | null;
-}
+import { type Cents, ZERO, cents, least, most, sum } from '../money';
+import { type Cycle, type LateRule, type Shown, cycleComesRound, pastDueOf } from './policy';
 
 /** What a late charge is worked out from: what is past due of each charge, since when. */
 export interface PastDuePart {

@@ -1,12 +1,23 @@
 /** The policy of statements: when the next is due, until when it is to be paid, and what is past due. */
 import { type CalendarDate, addDays, addMonths, calendarDate, daysBetween } from '../calendar';
-import { type Cents, ZERO, least, most } from '../money';
-import type { LateRule } from './late';
+import { type BasisPoints, type Cents, ZERO, least, most } from '../money';
 
 /** How often statements go out: on a day of each month (1 to 28), or every so many days. */
 export interface Cycle {
   cycle: 'monthly' | 'days';
   cycleNumber: number;
+}
+
+/** The kinds of late charges. */
+export const LATE_KINDS = { none: 'none', flat: 'a flat amount', yearly: 'a yearly rate by days' } as const;
+
+/** The rule of late charges. Amounts in cents. */
+export interface LateRule {
+  kind: keyof typeof LATE_KINDS;
+  flat: Cents;
+  rate: BasisPoints;
+  least: Cents;
+  most: Cents | null;
 }
 
 /** How statements of a site, or of the practice, are made. Amounts in cents. */

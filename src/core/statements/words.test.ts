@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { addDays, calendarDate } from '../calendar';
 import { basisPoints, cents } from '../money';
-import { type LateRule, lateChargeOf, pastDuePart } from './late';
+import { lateChargeOf, pastDuePart } from './late';
+import type { LateRule } from './policy';
 import { type Message, messageHolds, messagesFor } from './messages';
 import { BrokenWords, VARIABLE_NAMES, type WordsFacts, fillWords, readWords } from './variables';
 

@@ -10,7 +10,7 @@ import {
   whole,
   yesNo,
 } from '../../../core/setup/fields';
-import { LATE_KINDS } from '../../../core/statements/late';
+import { LATE_KINDS } from '../../../core/statements/policy';
 import { DUE_STATES, WHETHER } from '../../../core/statements/messages';
 import { BrokenWords, VARIABLE_NAMES, readWords } from '../../../core/statements/variables';
 import { Refused } from '../../access';
