@@ -4,13 +4,14 @@ import pino from 'pino';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { type CalendarDate, addDays } from '../core/calendar';
-import { type Cents, cents, sum } from '../core/money';
+import { type Cents, ZERO, cents, sum } from '../core/money';
 import type { RemitClaim, Remittance } from '../core/x12/remittance835';
 import { write835 } from '../core/x12/remittance835';
 import { SAMPLE_INTERCHANGE } from '../core/x12/samples';
 import { enterCharge } from '../server/accounts/charges';
 import { registerHousehold } from '../server/accounts/register';
 import type { Context } from '../server/access';
+import { checkBooks } from '../server/books/check';
 import { buildClaims } from '../server/claims/build';
 import { sendClaims } from '../server/claims/send';
 import { takeFile } from '../server/exchange/intake';
@@ -18,6 +19,7 @@ import { runWork } from '../server/jobs/run';
 import { startSendingBatch } from '../server/jobs/work';
 import { approvePlacements, proposePlacements } from '../server/overdue/proposals';
 import { acceptPlan, proposePlan } from '../server/plans/agree';
+import { postRemittance } from '../server/remittances/post';
 import { draftStatements } from '../server/statements/drafts';
 import { setDelivery } from '../server/statements/household';
 import { prepareStatement } from '../server/statements/prepare';
@@ -166,6 +168,33 @@ export function remitText(claims: RemitClaim[], more: Partial<Remittance> = {}):
     ],
     '20260316',
   );
+}
+
+/** The invariants of the books that do not hold; none, as it should be. */
+export const brokenInvariants = async ({ db }: Pick<TestDatabase, 'db'>) =>
+  (await checkBooks(db)).filter(({ faults }) => faults.length > 0);
+
+/**
+ * Brings in and posts a remittance of Cedar Sound; where its claims sum to less than zero the payer keeps it back from others
+ * (PLB WO). @returns its id
+ */
+export async function postedRemittance(
+  t: TestDatabase,
+  claims: RemitClaim[],
+  more: Partial<Remittance> = {},
+): Promise<number> {
+  const total = sum(claims.map(({ paid }) => paid));
+  const keptBack: Partial<Remittance> =
+    total < 0
+      ? {
+          payment: ZERO,
+          providerAdjustments: [{ code: 'WO', reference: 'PCN1', amount: total }],
+        }
+      : {};
+  const { outcomes } = await intake(t.context, remitText(claims, { ...keptBack, ...more }));
+  const id = outcomes[0]!.remittanceId!;
+  await postRemittance(t.context, id);
+  return id;
 }
 
 /** Takes in a text as a file. */

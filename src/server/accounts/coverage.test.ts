@@ -3,9 +3,8 @@ import fc from 'fast-check';
 import { sql } from 'kysely';
 import { addDays, calendarDate } from '../../core/calendar';
 import { TODAY, type TestDatabase, testDatabase } from '../../testing/database';
-import { charge, household } from '../../testing/desk';
+import { brokenInvariants, charge, household } from '../../testing/desk';
 import { Refused } from '../access';
-import { checkBooks } from '../books/check';
 import { buildClaims } from '../claims/build';
 import { withdrawClaim } from '../claims/hold';
 import { readClaim } from '../claims/read';
@@ -20,7 +19,7 @@ beforeAll(async () => {
 });
 afterAll(() => t.close());
 afterEach(async () => {
-  expect((await checkBooks(t.db)).filter((check) => check.faults.length > 0)).toEqual([]);
+  expect(await brokenInvariants(t)).toEqual([]);
 });
 
 let serial = 0;

@@ -1,9 +1,8 @@
 /** What is doubtful is shown before it is done: a person looks again, and may mean it. Nothing was changed meanwhile. */
 import { addDays } from '../../core/calendar';
 import { TODAY, type TestDatabase, testDatabase } from '../../testing/database';
-import { charge, household } from '../../testing/desk';
+import { brokenInvariants, charge, household } from '../../testing/desk';
 import { Doubtful } from '../access';
-import { checkBooks } from '../books/check';
 import { buildClaims } from '../claims/build';
 import { changeCharge } from '../claims/fix';
 import { reverseReceipt, takeReceipt } from '../payments/receipts';
@@ -18,7 +17,7 @@ beforeAll(async () => {
 });
 afterAll(() => t.close());
 afterEach(async () => {
-  expect((await checkBooks(t.db)).filter((check) => check.faults.length > 0)).toEqual([]);
+  expect(await brokenInvariants(t)).toEqual([]);
 });
 
 let serial = 0;

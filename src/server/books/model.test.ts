@@ -3,7 +3,15 @@ import { sql } from 'kysely';
 import { calendarDate } from '../../core/calendar';
 import { cents } from '../../core/money';
 import { TODAY, type TestDatabase, testDatabase } from '../../testing/database';
-import { charge, decided, household, intake, remitText, sentClaim } from '../../testing/desk';
+import {
+  brokenInvariants,
+  charge,
+  decided,
+  household,
+  intake,
+  remitText,
+  sentClaim,
+} from '../../testing/desk';
 import { chargeAccount, enterCharge, voidCharge } from '../accounts/charges';
 import { readStory } from '../accounts/ledger';
 import { readAccount } from '../accounts/read';
@@ -15,7 +23,6 @@ import { reverseReceipt, takeReceipt } from '../payments/receipts';
 import { postRemittance } from '../remittances/post';
 import { reverseRemittance } from '../remittances/reverse';
 import { householdAging } from './balances';
-import { checkBooks } from './check';
 import { writeEntries } from './journal';
 
 let t: TestDatabase;
@@ -23,9 +30,7 @@ beforeAll(async () => {
   t = await testDatabase();
 });
 afterAll(() => t.close());
-afterEach(async () =>
-  expect((await checkBooks(t.db)).filter((check) => check.faults.length > 0)).toEqual([]),
-);
+afterEach(async () => expect(await brokenInvariants(t)).toEqual([]));
 
 /** A second coverage, at Northlight Mutual, on the standing case of a patient. */
 async function secondCoverage(caseId: number): Promise<number> {

@@ -5,7 +5,15 @@ import { type Cents, cents, toDecimal } from '../../core/money';
 import { write277CA } from '../../core/x12/acknowledgments';
 import { SAMPLE_INTERCHANGE, sampleRemitClaim } from '../../core/x12/samples';
 import { TODAY, type TestDatabase, testDatabase } from '../../testing/database';
-import { charge, decided, household, intake, remitText, sentClaim } from '../../testing/desk';
+import {
+  brokenInvariants,
+  charge,
+  decided,
+  household,
+  intake,
+  remitText,
+  sentClaim,
+} from '../../testing/desk';
 import { voidCharge } from '../accounts/charges';
 import { Refused } from '../access';
 import { buildClaims } from '../claims/build';
@@ -17,7 +25,6 @@ import { postRemittance } from '../remittances/post';
 import { reverseRemittance } from '../remittances/reverse';
 import { settleWaiting } from '../follow-ups/work';
 import { prepareStatement } from '../statements/prepare';
-import { checkBooks } from './check';
 
 let t: TestDatabase;
 beforeAll(async () => {
@@ -200,7 +207,7 @@ async function desk(run: string) {
 
 /** The books hold, and what the households are shown to owe is what the journal says. */
 async function prove(households: number[]): Promise<void> {
-  expect((await checkBooks(t.db)).filter((check) => check.faults.length > 0)).toEqual([]);
+  expect(await brokenInvariants(t)).toEqual([]);
   const twice =
     await sql`select charge_id from claim_line where current group by charge_id, coverage_id having count(*) > 1`.execute(
       t.db,

@@ -1,9 +1,8 @@
 /** A claim that the payer has, corrected and sent again (frequency 7) or voided (8): CLM05-3 and REF*F8 of ASC X12N 005010X222A1. */
 import type { RemitClaim } from '../../core/x12/remittance835';
 import { type TestDatabase, testDatabase } from '../../testing/database';
-import { charge, decided, intake, remitText, sentClaim } from '../../testing/desk';
+import { brokenInvariants, charge, decided, intake, remitText, sentClaim } from '../../testing/desk';
 import { voidCharge } from '../accounts/charges';
-import { checkBooks } from '../books/check';
 import { closeFollowUp, settleWaiting } from '../follow-ups/work';
 import { decideHeld } from '../remittances/held';
 import { postRemittance } from '../remittances/post';
@@ -21,9 +20,7 @@ beforeAll(async () => {
   t = await testDatabase();
 });
 afterAll(() => t.close());
-afterEach(async () =>
-  expect((await checkBooks(t.db)).filter((check) => check.faults.length > 0)).toEqual([]),
-);
+afterEach(async () => expect(await brokenInvariants(t)).toEqual([]));
 
 const post = async (claims: RemitClaim[], more: Parameters<typeof remitText>[1] = {}): Promise<number> => {
   const { outcomes } = await intake(t.context, remitText(claims, more));

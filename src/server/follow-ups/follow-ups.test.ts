@@ -1,7 +1,15 @@
 /** Working follow-ups: going on, closing, settling; and that no amount with a payer is forgotten. */
 import { addDays } from '../../core/calendar';
 import { TODAY, type TestDatabase, testDatabase } from '../../testing/database';
-import { charge, decided, household, intake, remitText, sentClaim } from '../../testing/desk';
+import {
+  brokenInvariants,
+  charge,
+  decided,
+  household,
+  intake,
+  remitText,
+  sentClaim,
+} from '../../testing/desk';
 import { addCoverage } from '../accounts/coverage';
 import { readAccount } from '../accounts/read';
 import { checkBooks } from '../books/check';
@@ -20,7 +28,7 @@ beforeAll(async () => {
 });
 afterAll(() => t.close());
 afterEach(async () => {
-  expect((await checkBooks(t.db)).filter((check) => check.faults.length > 0)).toEqual([]);
+  expect(await brokenInvariants(t)).toEqual([]);
 });
 
 /** A claim of two lines, of which the payer denied the second, 42.00. */

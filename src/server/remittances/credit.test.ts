@@ -8,10 +8,17 @@ import { addDays } from '../../core/calendar';
 import { cents } from '../../core/money';
 import type { RemitClaim } from '../../core/x12/remittance835';
 import { type TestDatabase, TODAY, testDatabase } from '../../testing/database';
-import { charge, decided, household, intake, remitText, sentClaim } from '../../testing/desk';
+import {
+  brokenInvariants,
+  charge,
+  decided,
+  household,
+  intake,
+  remitText,
+  sentClaim,
+} from '../../testing/desk';
 import { readAccount } from '../accounts/read';
 import { payerCredit } from '../books/balances';
-import { checkBooks } from '../books/check';
 import { buildClaims } from '../claims/build';
 import { readClaim } from '../claims/read';
 import { findList } from '../lists/read';
@@ -27,9 +34,7 @@ beforeAll(async () => {
   t = await testDatabase();
 });
 afterAll(() => t.close());
-afterEach(async () =>
-  expect((await checkBooks(t.db)).filter((check) => check.faults.length > 0)).toEqual([]),
-);
+afterEach(async () => expect(await brokenInvariants(t)).toEqual([]));
 
 interface Plb {
   code: string;

@@ -1,9 +1,16 @@
 /** Held claims, decided by a person, and remittances taken up again: what each leaves, and where the patient's money is after it. */
 import { cents } from '../../core/money';
+import type { RemitClaim, Remittance } from '../../core/x12/remittance835';
 import { type TestDatabase, testDatabase } from '../../testing/database';
-import { decided, intake, remitText, sentClaim } from '../../testing/desk';
+import {
+  brokenInvariants,
+  decided,
+  intake,
+  postedRemittance,
+  remitText,
+  sentClaim,
+} from '../../testing/desk';
 import { readAccount } from '../accounts/read';
-import { checkBooks } from '../books/check';
 import { takeReceipt } from '../payments/receipts';
 import { checkRemittance, decideHeld, matchHeld, takeUpAgain } from './held';
 import { postRemittance } from './post';
@@ -16,9 +23,7 @@ beforeAll(async () => {
   t = await testDatabase();
 });
 afterAll(() => t.close());
-afterEach(async () =>
-  expect((await checkBooks(t.db)).filter((check) => check.faults.length > 0)).toEqual([]),
-);
+afterEach(async () => expect(await brokenInvariants(t)).toEqual([]));
 
 type Sent = Awaited<ReturnType<typeof sentClaim>>;
 const says = (s: Sent, paid: number, reasons: string[], number = s.claim.control_number, status = '1') =>
@@ -30,15 +35,8 @@ const says = (s: Sent, paid: number, reasons: string[], number = s.claim.control
 const PLAIN = ['CO-45:47.00', 'PR-3:30.00'];
 const stranger = (): string => `NOT-OURS-${(serial += 1)}`;
 
-async function remit(
-  claims: Parameters<typeof remitText>[0],
-  more: Parameters<typeof remitText>[1] = {},
-): Promise<number> {
-  const { outcomes } = await intake(t.context, remitText(claims, more));
-  const id = outcomes[0]!.remittanceId!;
-  await postRemittance(t.context, id);
-  return id;
-}
+const remit = (claims: RemitClaim[], more: Partial<Remittance> = {}): Promise<number> =>
+  postedRemittance(t, claims, more);
 const rowsOf = async (remittanceId: number) => (await readRemittance(t.context, remittanceId)).rows;
 const trail = async (kind: string, id: number, action: string) =>
   (

@@ -5,11 +5,18 @@
  */
 import { addDays } from '../../core/calendar';
 import { cents } from '../../core/money';
+import type { RemitClaim, Remittance } from '../../core/x12/remittance835';
 import { type TestDatabase, TODAY, testDatabase } from '../../testing/database';
-import { charge, decided, household, intake, remitText, sentClaim } from '../../testing/desk';
+import {
+  brokenInvariants,
+  charge,
+  decided,
+  household,
+  postedRemittance,
+  sentClaim,
+} from '../../testing/desk';
 import { addCoverage } from '../accounts/coverage';
 import { readAccount } from '../accounts/read';
-import { checkBooks } from '../books/check';
 import { buildClaims } from '../claims/build';
 import { byUser, moveClaims } from '../claims/life';
 import { readClaim } from '../claims/read';
@@ -18,7 +25,6 @@ import { takeReceipt } from '../payments/receipts';
 import { inTransaction } from '../use-case';
 import { settleCredit } from './credit';
 import { decideHeld, matchHeld } from './held';
-import { postRemittance } from './post';
 import { readRemittance } from './read';
 import { reverseRemittance } from './reverse';
 
@@ -28,12 +34,9 @@ beforeAll(async () => {
   t = await testDatabase();
 });
 afterAll(() => t.close());
-afterEach(async () =>
-  expect((await checkBooks(t.db)).filter((check) => check.faults.length > 0)).toEqual([]),
-);
+afterEach(async () => expect(await brokenInvariants(t)).toEqual([]));
 
 type Sent = Awaited<ReturnType<typeof sentClaim>>;
-type More = Parameters<typeof remitText>[1];
 const PLAIN = ['CO-45:47.00', 'PR-3:30.00'];
 const says = (s: Sent, paid: number, reasons: string[], status = '1') =>
   decided(
@@ -41,18 +44,8 @@ const says = (s: Sent, paid: number, reasons: string[], status = '1') =>
     [{ control: s.controls[0]!, charge: status === '22' ? -14_500 : 14_500, paid, reasons }],
     status,
   );
-/** Brings in and posts; a sum below zero is kept back (PLB WO). */
-async function remit(claims: Parameters<typeof remitText>[0], more: More = {}) {
-  const total = claims.reduce((all, claim) => all + claim.paid, 0);
-  const kept: More =
-    total < 0
-      ? { payment: cents(0), providerAdjustments: [{ code: 'WO', reference: '', amount: cents(total) }] }
-      : {};
-  const { outcomes } = await intake(t.context, remitText(claims, { ...kept, ...more }));
-  const id = outcomes[0]!.remittanceId!;
-  await postRemittance(t.context, id);
-  return readRemittance(t.context, id);
-}
+const remit = async (claims: RemitClaim[], more: Partial<Remittance> = {}) =>
+  readRemittance(t.context, await postedRemittance(t, claims, more));
 const followUps = (s: { householdId: number }) =>
   t.db
     .selectFrom('follow_up')

@@ -7,8 +7,7 @@ import { cents } from '../../core/money';
 import type { RemitClaim, Remittance } from '../../core/x12/remittance835';
 import { sampleRemitClaim } from '../../core/x12/samples';
 import { type TestDatabase, testDatabase } from '../../testing/database';
-import { PAYEE, decided, intake, remitText, sentClaim } from '../../testing/desk';
-import { checkBooks } from '../books/check';
+import { PAYEE, brokenInvariants, decided, intake, remitText, sentClaim } from '../../testing/desk';
 import { inTransaction } from '../use-case';
 import { checkRemittance } from './held';
 import { postRemittance } from './post';
@@ -23,9 +22,7 @@ beforeAll(async () => {
   t = await testDatabase();
 });
 afterAll(() => t.close());
-afterEach(async () =>
-  expect((await checkBooks(t.db)).filter((check) => check.faults.length > 0)).toEqual([]),
-);
+afterEach(async () => expect(await brokenInvariants(t)).toEqual([]));
 
 type Sent = Awaited<ReturnType<typeof sentClaim>>;
 type More = Partial<Remittance>;

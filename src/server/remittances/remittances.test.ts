@@ -6,8 +6,7 @@ import { sql } from 'kysely';
 import { cents } from '../../core/money';
 import { sampleRemitClaim } from '../../core/x12/samples';
 import { type TestDatabase, testDatabase } from '../../testing/database';
-import { decided, intake, remitText, sentClaim } from '../../testing/desk';
-import { checkBooks } from '../books/check';
+import { brokenInvariants, decided, intake, remitText, sentClaim } from '../../testing/desk';
 import { foldersOf } from '../exchange/folders';
 import { exchangeRound } from '../exchange/round';
 import { takeReceipt } from '../payments/receipts';
@@ -23,9 +22,7 @@ beforeAll(async () => {
   t = await testDatabase();
 });
 afterAll(() => t.close());
-afterEach(async () =>
-  expect((await checkBooks(t.db)).filter((check) => check.faults.length > 0)).toEqual([]),
-);
+afterEach(async () => expect(await brokenInvariants(t)).toEqual([]));
 
 const balances = (ids: number[]) =>
   t.db.selectFrom('charge_balance').selectAll().where('charge_id', 'in', ids).orderBy('charge_id').execute();

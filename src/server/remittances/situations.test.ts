@@ -7,12 +7,19 @@ import { addDays } from '../../core/calendar';
 import { cents } from '../../core/money';
 import type { RemitClaim, Remittance } from '../../core/x12/remittance835';
 import { TODAY, type TestDatabase, testDatabase } from '../../testing/database';
-import { PAYEE, decided, intake, remitText, sentClaim } from '../../testing/desk';
+import {
+  PAYEE,
+  brokenInvariants,
+  decided,
+  intake,
+  postedRemittance,
+  remitText,
+  sentClaim,
+} from '../../testing/desk';
 import { withdrawClaim } from '../claims/hold';
 import { Refused } from '../access';
 import { readAccount } from '../accounts/read';
 import { payerCredit } from '../books/balances';
-import { checkBooks } from '../books/check';
 import { takeReceipt } from '../payments/receipts';
 import { checkRemittance, decideHeld, matchHeld, takeUpAgain } from './held';
 import { postRemittance } from './post';
@@ -24,9 +31,7 @@ beforeAll(async () => {
   t = await testDatabase();
 });
 afterAll(() => t.close());
-afterEach(async () =>
-  expect((await checkBooks(t.db)).filter((check) => check.faults.length > 0)).toEqual([]),
-);
+afterEach(async () => expect(await brokenInvariants(t)).toEqual([]));
 
 type Sent = Awaited<ReturnType<typeof sentClaim>>;
 type Line = Parameters<typeof decided>[1][number];
@@ -48,21 +53,8 @@ const plain = (s: Sent): RemitClaim => says(s, [line(s, 6800, PLAIN)]);
 const takenBack = (s: Sent): RemitClaim =>
   says(s, [line(s, -6800, ['CO-45:-47.00', 'PR-3:-30.00'], { charge: -14500 })], '22');
 
-/** Brings in and posts a remittance of these claims; a sum below zero is withheld from other payments (PLB WO). */
-async function remit(claims: RemitClaim[], more: Partial<Remittance> = {}): Promise<number> {
-  const total = claims.reduce((all, claim) => all + claim.paid, 0);
-  const withheld =
-    total < 0
-      ? {
-          payment: cents(0),
-          providerAdjustments: [{ code: 'WO', reference: 'PCN1', amount: cents(total) }],
-        }
-      : {};
-  const { outcomes } = await intake(t.context, remitText(claims, { ...withheld, ...more }));
-  const id = outcomes[0]!.remittanceId!;
-  await postRemittance(t.context, id);
-  return id;
-}
+const remit = (claims: RemitClaim[], more: Partial<Remittance> = {}): Promise<number> =>
+  postedRemittance(t, claims, more);
 
 /** The patient of a claim, as the payer names them. */
 const patientOf = async (s: Sent): Promise<RemitClaim['patient']> => {
@@ -380,7 +372,7 @@ describe('a second decision', () => {
         reverseRemittance(t.context, { remittanceId: first, why: 'x' }),
       ]);
       for (const one of both) if (one.status === 'rejected') expect(one.reason).toBeInstanceOf(Refused);
-      expect((await checkBooks(t.db)).filter((check) => check.faults.length > 0)).toEqual([]);
+      expect(await brokenInvariants(t)).toEqual([]);
     }
   });
 
@@ -580,7 +572,7 @@ describe('no dead end', () => {
     await reverseRemittance(t.context, { remittanceId: id, why: 'look' });
     expect((await credit()) - before).toBe(0);
     expect((await readRemittance(t.context, id)).reversed).toBe(true);
-    expect((await checkBooks(t.db)).filter((check) => check.faults.length > 0)).toEqual([]);
+    expect(await brokenInvariants(t)).toEqual([]);
     await expect(reverseRemittance(t.context, { remittanceId: id, why: 'again' })).rejects.toThrow(
       /reversed before/,
     );
