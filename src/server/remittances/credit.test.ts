@@ -138,6 +138,8 @@ test('what the payer took of a claim goes back to wait on it, and is followed', 
   expect(await onCharge(s.charges[0]!)).toEqual({ paid: 6800, payer: 0, patient: 3000 });
   expect((await readClaim(t.context, s.claim.id)).status).toBe('closed');
   expect((await itemOf(remit)).open).toBe(-6800);
+  // Nothing waits any more, so nobody follows it any more.
+  expect((await findList(t.context, 'follow-ups', { search: s.claim.control_number })).rows).toEqual([]);
 });
 
 test('what is held pays a claim that waits, in part, and ends its denial when nothing is left', async () => {
@@ -159,6 +161,11 @@ test('what is held pays a claim that waits, in part, and ends its denial when no
   expect((await readClaim(t.context, s.claim.id)).status).toBe('closed');
   expect((await findList(t.context, 'follow-ups', { search: s.claim.control_number })).rows).toEqual([]);
   await expect(settle(remit, { ...to, amount: '45.00' })).rejects.toThrow('Only 0.00 waits');
+  // Undone, it waits again and somebody follows it.
+  await undoLast(remit);
+  expect((await readClaim(t.context, s.claim.id)).status).toBe('decided');
+  expect(await onCharge(s.charges[0]!)).toMatchObject({ paid: 10000, payer: 4500 });
+  expect((await findList(t.context, 'follow-ups', { search: s.claim.control_number })).rows).toHaveLength(1);
 });
 
 test('our refund of a claim that is held: both leave the credit, and come back when it is undone', async () => {

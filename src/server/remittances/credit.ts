@@ -18,6 +18,7 @@ import { lockHouseholds, reverseEntries, writeEntries } from '../books/journal';
 import { byUser, moveClaims, settledStatus, standingStatus } from '../claims/life';
 import { type Act, useCase } from '../use-case';
 import { cashAccount, isHeld } from './payer-money';
+import { bringBackPaid, endPaid } from './raise';
 
 /** An item of a payer's credit, by what it is and its id. */
 interface Item {
@@ -170,7 +171,7 @@ async function applyToClaim(
     );
   }
   const memo = `${item.payer}, ${words(item)}: ${why}`;
-  await writeEntries(
+  const entries = await writeEntries(
     tx,
     act,
     parts.map((part) => {
@@ -194,8 +195,19 @@ async function applyToClaim(
     }),
   );
   if (amount < 0)
-    await followTaken(act, claim, parts, `${formatMoneyPlain(absolute(amount))} taken back: ${memo}`);
-  else await closePaid(act, claim.coverage_id, parts, `Paid with ${words(item)}`);
+    await followTaken(
+      act,
+      claim,
+      parts.map((part, index) => ({ ...part, entryId: entries[index]! })),
+      `${formatMoneyPlain(absolute(amount))} taken back: ${memo}`,
+    );
+  else
+    await endPaid(
+      tx,
+      { chargeIds: parts.map(({ id }) => id), coverageId: claim.coverage_id },
+      ['denial', 'short-payment', 'reason'],
+      words(item),
+    );
   await settle(act, claim, memo);
 }
 
@@ -212,17 +224,20 @@ async function settle(
 /** Days until somebody looks at what a payer has taken back. */
 const LOOK_DAYS = 7;
 
+/** The key of the follow-up of what an entry took back of a charge. */
+const takenKey = (chargeId: number, entryId: number): string => `taken:${chargeId}:${entryId}`;
+
 /** What was taken back waits with the payer again: somebody follows it. */
 async function followTaken(
   act: Act,
   claim: { id: number; household_id: number; coverage_id: number },
-  parts: readonly { id: number; amount: Cents }[],
+  parts: readonly { id: number; amount: Cents; entryId: number }[],
   said: string,
 ): Promise<void> {
   await act.db
     .insertInto('follow_up')
     .values(
-      parts.map(({ id, amount }) => ({
+      parts.map(({ id, amount, entryId }) => ({
         kind: 'reason' as const,
         household_id: claim.household_id,
         claim_id: claim.id,
@@ -231,25 +246,10 @@ async function followTaken(
         words: said,
         amount,
         due_date: addDays(act.today, LOOK_DAYS),
-        key: sql<string>`'taken:' || ${id}::text || ':' || (select max(entry_id) from posting where charge_id = ${id})`,
+        key: takenKey(id, entryId),
       })),
     )
     .execute();
-}
-
-/** A denial or short payment is over when its line is paid after all. */
-async function closePaid(
-  act: Act,
-  coverageId: number,
-  parts: readonly { id: number }[],
-  outcome: string,
-): Promise<void> {
-  await sql`
-    update follow_up f set closed_at = now(), outcome = ${outcome} from payer_balance b
-    where f.charge_id = any(${parts.map(({ id }) => id)}::bigint[]) and f.kind in ('denial', 'short-payment', 'reason') and f.closed_at is null and b.charge_id = f.charge_id
-      and b.coverage_id = coalesce(f.coverage_id, ${coverageId}) and b.coverage_id = ${coverageId} and b.with_payer = 0`.execute(
-    act.db,
-  );
 }
 
 /** Another item of the credit: what is open of it, and what its postings are about. */
@@ -363,7 +363,7 @@ export async function afterUndoing(
   const touched = await tx
     .selectFrom('posting as p')
     .innerJoin('entry as e', 'e.id', 'p.entry_id')
-    .select(['e.kind', 'p.claim_id', 'p.remittance_claim_id'])
+    .select(['e.id', 'e.kind', 'p.claim_id', 'p.charge_id', 'p.remittance_claim_id'])
     .distinct()
     .where('e.id', '=', sql<number>`any(${[...entryIds]}::bigint[])`)
     .where('e.kind', 'in', ['credit-applied', 'credit-set-off'])
@@ -395,6 +395,18 @@ export async function afterUndoing(
         byUser(context),
         `Payer credit on it was undone: ${why}`,
       );
+  const charges = touched.flatMap((row) => row.charge_id ?? []);
+  await tx
+    .updateTable('follow_up')
+    .set({ closed_at: sql`now()`, outcome: `It was undone: ${why}` })
+    .where('closed_at', 'is', null)
+    .where(
+      'key',
+      'in',
+      touched.flatMap((row) => (row.charge_id === null ? [] : takenKey(row.charge_id, row.id))),
+    )
+    .execute();
+  await bringBackPaid(tx, charges);
 }
 
 /** What a provider adjustment can be set off against: what the same payer has open on the other side. Cents. */

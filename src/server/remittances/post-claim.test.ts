@@ -3,6 +3,7 @@
  * their words and days, the next payer, and what a correction takes back. Days until somebody looks are common practice, no
  * source.
  */
+import { sql } from 'kysely';
 import { addDays } from '../../core/calendar';
 import { cents } from '../../core/money';
 import type { RemitClaim, Remittance } from '../../core/x12/remittance835';
@@ -21,10 +22,12 @@ import { buildClaims } from '../claims/build';
 import { byUser, moveClaims } from '../claims/life';
 import { readClaim } from '../claims/read';
 import { sendClaims } from '../claims/send';
+import { settleWaiting } from '../follow-ups/work';
 import { takeReceipt } from '../payments/receipts';
 import { inTransaction } from '../use-case';
 import { settleCredit } from './credit';
-import { decideHeld, matchHeld } from './held';
+import { decideHeld, matchHeld, takeUpAgain } from './held';
+import { postRemittance } from './post';
 import { readRemittance } from './read';
 import { reverseRemittance } from './reverse';
 
@@ -245,6 +248,94 @@ describe('follow-ups', () => {
     ]);
     expect((await followUps(part))[0]).toMatchObject({ kind: 'denial', closed_at: null });
     expect(await statusOf(part)).toBe('decided');
+  });
+});
+
+describe('follow-ups when a decision does not stand any more', () => {
+  const open = async (s: Sent) =>
+    (await followUps(s)).filter(({ closed_at }) => closed_at === null).map(({ kind }) => kind);
+
+  test('a denial whose payment is reversed comes back; posted anew it is over again; itself reversed it is over', async () => {
+    const s = await sentClaim(t);
+    const denial = await remit([says(s, 0, ['CO-16:145.00'])]);
+    const payment = await remit([says(s, 6800, PLAIN)]);
+    expect(await open(s)).toEqual([]);
+    for (let round = 0; round < 2; round += 1) {
+      await reverseRemittance(t.context, { remittanceId: payment.id, why: 'bounced' });
+      expect(await statusOf(s)).toBe('decided');
+      expect(await followUps(s)).toMatchObject([{ kind: 'denial', outcome: '', closed_at: null }]);
+      await takeUpAgain(t.context, { remittanceId: payment.id });
+      await postRemittance(t.context, payment.id);
+      expect(await open(s)).toEqual([]);
+    }
+    await reverseRemittance(t.context, { remittanceId: payment.id, why: 'bounced' });
+    await reverseRemittance(t.context, { remittanceId: denial.id, why: 'another patient' });
+    expect(await statusOf(s)).toBe('accepted');
+    expect(await followUps(s)).toMatchObject([
+      { outcome: 'Its decision was reversed: another patient', closed_at: expect.anything() as Date },
+    ]);
+    // Reversed the other way round, nothing of it comes back.
+    const other = await sentClaim(t);
+    const first = await remit([says(other, 0, ['CO-16:145.00'])]);
+    const then = await remit([says(other, 6800, PLAIN)]);
+    for (const { id } of [first, then]) await reverseRemittance(t.context, { remittanceId: id, why: 'x' });
+    expect(await open(other)).toEqual([]);
+    expect(await statusOf(other)).toBe('accepted');
+  });
+
+  test('one of several claims reversed leaves the others’ follow-ups', async () => {
+    const [a, b] = [await sentClaim(t), await sentClaim(t)];
+    const page = await remit([says(a, 0, ['CO-16:145.00']), says(b, 0, ['CO-16:145.00'])]);
+    await reverseRemittance(t.context, {
+      remittanceId: page.id,
+      remittanceClaimId: page.rows[0]!.id,
+      why: 'x',
+    });
+    expect([await open(a), await open(b)]).toEqual([[], ['denial']]);
+  });
+
+  test('what somebody has closed with words of their own stays closed', async () => {
+    const s = await sentClaim(t);
+    await remit([says(s, 0, ['CO-16:145.00'])]);
+    await settleWaiting(t.context, { chargeId: s.charges[0]!, to: 'off', why: 'our mistake' });
+    const payment = await remit([says(s, 6800, PLAIN)]);
+    await reverseRemittance(t.context, { remittanceId: payment.id, why: 'x' });
+    expect((await open(s)).includes('denial')).toBe(false);
+  });
+
+  test('corrected, and taken back by the payer: what the first decision raised is over, with the reason', async () => {
+    const [corrected, back] = [await sentClaim(t), await sentClaim(t)];
+    const coverageId = await second(back);
+    const short = ['CO-45:65.00', 'PR-3:30.00'];
+    await remit([says(corrected, 5000, short), says(back, 5000, short)]);
+    expect(await open(corrected)).toEqual(['short-payment']);
+    expect((await open(back)).sort()).toEqual(['next-payer', 'short-payment']);
+    const right = await remit([says(corrected, 6800, PLAIN)]);
+    await decideHeld(t.context, {
+      remittanceClaimId: right.rows[0]!.id,
+      as: 'correction',
+      why: 'by telephone',
+    });
+    expect(await followUps(corrected)).toMatchObject([
+      { kind: 'short-payment', outcome: `Corrected by remittance ${right.trace}` },
+    ]);
+    const { trace } = await remit([says(back, -5000, ['CO-45:-65.00', 'PR-3:-30.00'], '22')]);
+    for (const row of await followUps(back))
+      expect(row).toMatchObject({ outcome: `Taken back with remittance ${trace}` });
+    expect(await statusOf(back)).toBe('accepted');
+    const { rows } = await sql<{ n: number }>`
+      select with_payer as n from payer_balance where charge_id = ${back.charges[0]!} and coverage_id = ${coverageId}`.execute(
+      t.db,
+    );
+    expect(rows).toEqual([{ n: 0 }]);
+  });
+
+  test('taken back in part by a person’s word, the first decision still stands, and so does what it raised', async () => {
+    const s = await sentClaim(t);
+    await remit([says(s, 5000, ['CO-45:65.00', 'PR-3:30.00'])]);
+    const part = await remit([says(s, -1000, ['CO-45:-65.00', 'PR-3:-30.00', 'OA-59:-40.00'], '22')]);
+    await decideHeld(t.context, { remittanceClaimId: part.rows[0]!.id, as: 'meant', why: 'by telephone' });
+    expect(await open(s)).toContain('short-payment');
   });
 });
 

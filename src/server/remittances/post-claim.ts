@@ -27,7 +27,7 @@ import { finishVoid } from '../claims/replace';
 import { wholeInCredit } from './credit';
 import { type ClaimRow, type Line, lockClaim, ourLines } from './our-claim';
 import { type RemitRow, cashAccount, isHeld, payerOf } from './payer-money';
-import { closePaidDenials, raiseFollowUps } from './raise';
+import { endPaid, endRaised, raiseFollowUps } from './raise';
 
 const isDecided = ({ status }: ClaimRow): boolean => status === 'decided' || status === 'closed';
 
@@ -106,13 +106,29 @@ export async function postClaim(
     remitStatus(content.status)?.forwarded === true,
   );
   // Only what was decided before, on it or on the claim that it corrects, can have been denied.
-  if (isDecided(claim) || claim.replaces !== null) await closePaidDenials(tx, remit, claim, decisions);
+  if (isDecided(claim) || claim.replaces !== null)
+    await endPaid(
+      tx,
+      {
+        chargeIds: decisions.flatMap(({ paid, chargeId }) => (paid > 0 ? [chargeId] : [])),
+        coverageId: claim.coverage_id,
+      },
+      ['denial'],
+      `remittance ${remit.trace}`,
+    );
+  const after = standingAfter(standing, decisions);
+  if (remitStatus(content.status)?.reversal && standsNothing(after))
+    await endRaised(tx, await decidedBy(tx, claim.id), `Taken back with remittance ${remit.trace}`, [
+      'short-payment',
+      'reason',
+      'next-payer',
+    ]);
   const cause = { kind: 'file', name: `remittance ${remit.trace}` } as const;
   await moveClaims(
     tx,
     context,
     [claim],
-    await statusAfter(tx, claim, standing, decisions),
+    await statusAfter(tx, claim, after),
     cause,
     `${remit.payer_name} decided: paid ${formatMoneyPlain(content.paid)} of ${formatMoneyPlain(content.charge)}`,
     { payerClaimNumber: content.payerClaimNumber },
@@ -260,6 +276,7 @@ async function takeBackEarlier(
   for (const { claimRowId, control_number: controlNumber, paid, ...remit } of earlier) {
     const entries = await entriesOf(tx, { remittanceId: remit.id, remittanceClaimId: claimRowId });
     await reverseEntries(tx, context, entries, why);
+    await endRaised(tx, [claimRowId], `Corrected by remittance ${by.remit.trace}`);
     await holdMoney(
       tx,
       context,
@@ -281,19 +298,37 @@ async function takeBackEarlier(
   }
 }
 
+/** What stands on each charge once these decisions are added. */
+function standingAfter(
+  before: ReadonlyMap<number, Standing>,
+  decisions: readonly LineDecision[],
+): Map<number, Standing> {
+  const stands = new Map(before);
+  for (const item of decisions)
+    stands.set(item.chargeId, plus(stands.get(item.chargeId) ?? NOTHING_STANDS, movedBy(item)));
+  return stands;
+}
+
+/** The claims of remittances that have decided one of ours. */
+const decidedBy = async (tx: Tx, claimId: number): Promise<number[]> =>
+  (
+    await tx
+      .selectFrom('remittance_claim')
+      .select('id')
+      .where('claim_id', '=', claimId)
+      .where('status', '=', 'posted')
+      .execute()
+  ).map(({ id }) => id);
+
 /** Where a claim stands after a decision or its reversal: with nothing decided on it any more it waits for the payer again. */
 async function statusAfter(
   tx: Tx,
   claim: ClaimRow,
-  before: ReadonlyMap<number, Standing>,
-  decisions: readonly LineDecision[],
+  after: ReadonlyMap<number, Standing>,
 ): Promise<ClaimStatus> {
   const settled = await settledStatus(tx, claim.id);
   if (!isDecided(claim)) return settled;
-  const stands = new Map(before);
-  for (const item of decisions)
-    stands.set(item.chargeId, plus(stands.get(item.chargeId) ?? NOTHING_STANDS, movedBy(item)));
-  if (!standsNothing(stands) || (await isReplaced(tx, claim.id))) return settled;
+  if (!standsNothing(after) || (await isReplaced(tx, claim.id))) return settled;
   const refused = await tx
     .selectFrom('follow_up')
     .select('id')

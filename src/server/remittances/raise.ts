@@ -6,21 +6,55 @@ import type { LineDecision } from '../../core/remittances/decide';
 import type { Tx } from '../../db/connect';
 import type { Context } from '../access';
 import type { ClaimRow, Next } from './our-claim';
-import type { RemitRow } from './payer-money';
 
-/** A denial is over when its line is paid after all. */
-export async function closePaidDenials(
+type Kind = 'denial' | 'short-payment' | 'reason' | 'next-payer';
+
+/** What the outcome of a follow-up begins with that ended because its line was paid. */
+const PAID = 'Paid with ';
+
+/** Ends follow-ups of these kinds whose lines are paid after all. @param by what paid them, in words */
+export async function endPaid(
   tx: Tx,
-  remit: RemitRow,
-  claim: ClaimRow,
-  decided: readonly LineDecision[],
+  lines: { chargeIds: readonly number[]; coverageId: number },
+  kinds: readonly Kind[],
+  by: string,
 ): Promise<void> {
-  const paid = decided.filter((line) => line.paid > 0).map((line) => line.chargeId);
-  if (paid.length === 0) return;
+  const { chargeIds, coverageId } = lines;
+  if (chargeIds.length === 0) return;
   await sql`
-    update follow_up f set closed_at = now(), outcome = ${`Paid with remittance ${remit.trace}`} from payer_balance b
-    where f.charge_id = any(${paid}) and f.kind = 'denial' and f.closed_at is null and b.charge_id = f.charge_id
-      and b.coverage_id = coalesce(f.coverage_id, ${claim.coverage_id}) and b.coverage_id = ${claim.coverage_id} and b.with_payer = 0`.execute(
+    update follow_up f set closed_at = now(), outcome = ${PAID + by} from payer_balance b
+    where f.charge_id = any(${[...chargeIds]}::bigint[]) and f.kind = any(${[...kinds]}::text[]) and f.closed_at is null and b.charge_id = f.charge_id
+      and b.coverage_id = coalesce(f.coverage_id, ${coverageId}) and b.coverage_id = ${coverageId} and b.with_payer = 0`.execute(
+    tx,
+  );
+}
+
+/**
+ * Brings the last follow-up back that ended because its line was paid, where the payment was taken back, the claim is decided
+ * all the same, and nobody follows what waits again.
+ */
+export async function bringBackPaid(tx: Tx, chargeIds: readonly number[]): Promise<void> {
+  await sql`
+    update follow_up set closed_at = null, outcome = '' where id in (
+      select max(f.id) from follow_up f
+        join payer_balance b on b.charge_id = f.charge_id and b.coverage_id = f.coverage_id and b.with_payer > 0
+        join claim_line l on l.charge_id = b.charge_id and l.coverage_id = b.coverage_id and l.current
+        join claim m on m.id = l.claim_id and m.status = 'decided'
+      where f.charge_id = any(${[...chargeIds]}::bigint[]) and f.closed_at is not null and starts_with(f.outcome, ${PAID})
+        and not exists (select 1 from follow_up o where o.charge_id = f.charge_id and o.coverage_id = f.coverage_id and o.closed_at is null)
+      group by f.charge_id, f.coverage_id)`.execute(tx);
+}
+
+/** Ends the follow-ups of these kinds that decisions have raised which do not stand any more. @param outcome in words */
+export async function endRaised(
+  tx: Tx,
+  remittanceClaimIds: readonly number[],
+  outcome: string,
+  kinds: readonly Kind[] = ['denial', 'short-payment', 'reason', 'next-payer'],
+): Promise<void> {
+  await sql`
+    update follow_up set closed_at = now(), outcome = ${outcome}
+    where remittance_claim_id = any(${[...remittanceClaimIds]}::bigint[]) and kind = any(${[...kinds]}::text[]) and closed_at is null`.execute(
     tx,
   );
 }

@@ -1,6 +1,7 @@
 /** Reversing what a remittance posted: the whole of it, or one claim. */
 import { sql } from 'kysely';
 import { reverseInput } from '../../core/remittances/input';
+import type { Tx } from '../../db/connect';
 import { Refused } from '../access';
 import { entriesOf, reverseEntries } from '../books/journal';
 import { byUser, moveClaims, standingStatus } from '../claims/life';
@@ -8,6 +9,7 @@ import { type Act, useCase } from '../use-case';
 import { settlePlacements } from '../overdue/placements';
 import { settleReversed } from '../plans/books';
 import { afterUndoing } from './credit';
+import { bringBackPaid, endRaised } from './raise';
 
 /** Reverses what one claim of a remittance posted, or the whole remittance; the rest stays and both stay visible. @returns how many entries */
 export const reverseRemittance = useCase({
@@ -47,7 +49,13 @@ export const reverseRemittance = useCase({
       .where('id', '=', sql<number>`any(${rows.map((row) => row.id)})`)
       .execute();
     const decided = rows.flatMap((row) => (row.status === 'posted' && row.claim_id ? row.claim_id : []));
+    await endRaised(
+      tx,
+      rows.map(({ id }) => id),
+      `Its decision was reversed: ${why}`,
+    );
     await takeBack(act, decided, why);
+    await bringBackPaid(tx, await chargesOf(tx, decided));
     await act.note(
       'reversed',
       { kind: 'remittance', id: remittanceId },
@@ -78,3 +86,13 @@ async function takeBack(act: Act, claimIds: readonly number[], why: string): Pro
       `The posted decision was reversed: ${why}`,
     );
 }
+
+/** The charges that claims are about. */
+const chargesOf = async (tx: Tx, claimIds: readonly number[]): Promise<number[]> =>
+  (
+    await tx
+      .selectFrom('claim_line')
+      .select('charge_id')
+      .where('claim_id', '=', sql<number>`any(${[...claimIds]}::bigint[])`)
+      .execute()
+  ).map(({ charge_id }) => charge_id);
