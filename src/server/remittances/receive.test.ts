@@ -8,6 +8,8 @@ import type { RemitClaim, Remittance } from '../../core/x12/remittance835';
 import { sampleRemitClaim } from '../../core/x12/samples';
 import { type TestDatabase, testDatabase } from '../../testing/database';
 import { PAYEE, brokenInvariants, decided, intake, remitText, sentClaim } from '../../testing/desk';
+import { readAccount } from '../accounts/read';
+import { takeReceipt } from '../payments/receipts';
 import { inTransaction } from '../use-case';
 import { checkRemittance } from './held';
 import { postRemittance } from './post';
@@ -57,9 +59,18 @@ describe('what is said of a file', () => {
       result: 'held',
       why: '1 claim worth 68.00 ready to post',
     });
-    expect((await bring([plain(s), stranger()], { trace: 'SAID2' })).why).toBe(
-      '2 claims worth 108.00 ready to post, 1 not ours',
-    );
+    const unknown = stranger();
+    const two = await bring([plain(s), unknown], { trace: 'SAID2' });
+    expect(two.why).toBe('2 claims worth 108.00 ready to post, 1 not ours');
+    // Whoever looks at it before it is posted sees which.
+    expect((await pageOf(two.remittanceId)).rows).toMatchObject([
+      { claimId: s.claim.id, holdKind: '', holdReason: '' },
+      {
+        claimId: null,
+        holdKind: 'stranger',
+        holdReason: `No claim of ours has the number ${unknown.controlNumber}`,
+      },
+    ]);
   });
 
   test('a file that is wrong throughout: what is wrong with the whole first, so many reasons, three of them at once', async () => {
@@ -253,37 +264,78 @@ describe('posting', () => {
     expect(await postRemittance(t.context, remittanceId!)).toEqual({ posted: 1, unmatched: 0 });
     expect((await pageOf(remittanceId)).status).toBe('posted');
     expect(await postRemittance(t.context, remittanceId!)).toEqual({ posted: 0, unmatched: 0 });
+    // Begun once, however often it went on.
+    const noted = await t.db
+      .selectFrom('audit')
+      .select('id')
+      .where('subject_kind', '=', 'remittance')
+      .where('subject_id', '=', String(remittanceId))
+      .where('action', '=', 'posted')
+      .execute();
+    expect(noted).toHaveLength(1);
+  });
+
+  test('the payer corrects itself in one file: what the patient has paid too much is credit at once', async () => {
+    const s = await sentClaim(t);
+    await postRemittance(t.context, (await bring([plain(s)])).remittanceId!);
+    await takeReceipt(t.context, {
+      householdId: s.householdId,
+      amount: '30.00',
+      tender: 'cash',
+      key: 'receive corrected paid',
+    });
+    const back = decided(
+      s.claim.control_number,
+      [{ control: s.controls[0]!, charge: -14_500, paid: -6800, reasons: ['CO-45:-47.00', 'PR-3:-30.00'] }],
+      '22',
+    );
+    const right = decided(s.claim.control_number, [
+      { control: s.controls[0]!, charge: 14_500, paid: 8800, reasons: ['CO-45:47.00', 'PR-3:10.00'] },
+    ]);
+    await postRemittance(t.context, (await bring([back, right])).remittanceId!);
+    expect((await readAccount(t.context, s.householdId)).figures).toMatchObject({
+      withPatient: 0,
+      credit: 2000,
+    });
   });
 
   test('provider adjustments: interest is income and no item, one of nothing is none, each says what it is', async () => {
     const { remittanceId } = await bring([], {
-      payment: cents(500),
+      payment: cents(600),
       providerAdjustments: [
         { code: 'L6', reference: 'I-1', amount: cents(-150) },
         { code: 'CS', reference: '', amount: cents(-350) },
         { code: 'FB', reference: 'NIL', amount: cents(0) },
+        { code: '72', reference: 'R-1', amount: cents(-100) },
       ],
     });
     await postRemittance(t.context, remittanceId!);
     const entries = await t.db
       .selectFrom('posting as p')
       .innerJoin('entry as e', 'e.id', 'p.entry_id')
-      .select(['e.memo', 'p.account', 'p.amount'])
+      .select(['e.memo', 'p.account', 'p.amount', 'p.provider_adjustment_id as item'])
       .where('p.remittance_id', '=', remittanceId!)
       .orderBy('p.id')
       .execute();
-    expect(entries).toEqual([
-      { memo: 'Provider adjustment L6 I-1', account: 'cash/transfer', amount: 150 },
-      { memo: 'Provider adjustment L6 I-1', account: 'income/interest', amount: -150 },
-      { memo: 'Provider adjustment CS', account: 'cash/transfer', amount: 350 },
-      { memo: 'Provider adjustment CS', account: 'credit/payer', amount: -350 },
-    ]);
     const items = await t.db
       .selectFrom('provider_adjustment')
-      .select(['number', 'code', 'amount', 'version'])
+      .select(['id', 'number', 'code', 'amount', 'version'])
       .where('remittance_id', '=', remittanceId!)
+      .orderBy('number')
       .execute();
-    expect(items).toEqual([{ number: 1, code: 'CS', amount: 350, version: 1 }]);
+    expect(items).toMatchObject([
+      { number: 1, code: 'CS', amount: 350, version: 1 },
+      { number: 3, code: '72', amount: 100, version: 1 },
+    ]);
+    const [first, second] = items.map(({ id }) => id);
+    expect(entries).toEqual([
+      { memo: 'Provider adjustment L6 I-1', account: 'cash/transfer', amount: 150, item: null },
+      { memo: 'Provider adjustment L6 I-1', account: 'income/interest', amount: -150, item: null },
+      { memo: 'Provider adjustment CS', account: 'cash/transfer', amount: 350, item: first },
+      { memo: 'Provider adjustment CS', account: 'credit/payer', amount: -350, item: first },
+      { memo: 'Provider adjustment 72 R-1', account: 'cash/transfer', amount: 100, item: second },
+      { memo: 'Provider adjustment 72 R-1', account: 'credit/payer', amount: -100, item: second },
+    ]);
   });
 
   test('as background work: what there is to do, how far it is, what came of it', async () => {

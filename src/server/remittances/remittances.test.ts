@@ -334,6 +334,7 @@ describe('two at once, and a kill', () => {
       postRemittance(t.context, id),
     ]);
     expect(results.reduce((sum, result) => sum + result.posted, 0)).toBe(12);
+    expect(results.reduce((sum, result) => sum + result.unmatched, 0)).toBe(0);
     expect((await balances(all.flatMap((s) => s.charges))).every((item) => item.payer_paid === 9800)).toBe(
       true,
     );
