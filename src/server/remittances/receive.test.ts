@@ -7,8 +7,10 @@ import { cents } from '../../core/money';
 import type { RemitClaim, Remittance } from '../../core/x12/remittance835';
 import { sampleRemitClaim } from '../../core/x12/samples';
 import { type TestDatabase, testDatabase } from '../../testing/database';
-import { PAYEE, brokenInvariants, decided, intake, remitText, sentClaim } from '../../testing/desk';
+import { PAYEE, brokenInvariants, charge, decided, intake, remitText, sentClaim } from '../../testing/desk';
 import { readAccount } from '../accounts/read';
+import { buildClaims } from '../claims/build';
+import { sendClaims } from '../claims/send';
 import { takeReceipt } from '../payments/receipts';
 import { inTransaction } from '../use-case';
 import { checkRemittance } from './held';
@@ -35,6 +37,19 @@ const plain = (s: Sent): RemitClaim =>
 const stranger = (paid = 4000): RemitClaim => sampleRemitClaim(`ANY${(serial += 1)}`, 5000, paid);
 const bring = async (claims: RemitClaim[], more: More = {}) =>
   (await intake(t.context, remitText(claims, more))).outcomes[0]!;
+/** A claim named by the payer's number alone, for a patient of ours. */
+async function byNumber(patientId: number, payerClaimNumber: string): Promise<Partial<RemitClaim>> {
+  const { last, first } = await t.db
+    .selectFrom('patient')
+    .select(['last', 'first'])
+    .where('id', '=', patientId)
+    .executeTakeFirstOrThrow();
+  return {
+    controlNumber: `ANY${(serial += 1)}`,
+    payerClaimNumber,
+    patient: { last, first, memberId: '' },
+  };
+}
 const pageOf = (id: number | undefined) => readRemittance(t.context, id!);
 /** A payer that is not the one of a claim. */
 const another = async (s: Sent): Promise<number> =>
@@ -85,33 +100,52 @@ describe('what is said of a file', () => {
     const again = await checkRemittance(t.context, { remittanceId: remittanceId! });
     expect(again).toHaveLength(REASONS_KEPT);
     expect(again[0]).toMatch(/which is not ours$/);
+    for (const reason of again.slice(1)) expect(reason).toMatch(/^ANY\d+: the claim is (charged|paid)/);
   });
 
-  test('more claims than are written at once keep their order, and are all weighed again', async () => {
+  test('more claims than are written at once keep their order; weighed again all are looked for anew', async () => {
     const s = await sentClaim(t);
+    const theirs = `LATE-${s.claim.id}`;
+    await t.owner
+      .updateTable('claim')
+      .set({ payer_claim_number: theirs })
+      .where('id', '=', s.claim.id)
+      .execute();
     const many = Array.from({ length: 520 }, () => stranger(10));
-    const { remittanceId } = await bring([...many, plain(s)], {
+    const ours = { ...plain(s), ...(await byNumber(s.patientId, theirs)) };
+    const { remittanceId } = await bring([...many, ours], {
       payer: { name: 'New here', id: 'NEW-1' },
       originator: '',
+      payment: cents(12_000 - 137),
+      providerAdjustments: [{ code: 'WO', reference: '', amount: cents(137) }],
     });
     const rows = () =>
       t.db
         .selectFrom('remittance_claim')
-        .select(['number', 'control_number', 'claim_id'])
+        .select(['number', 'control_number', 'claim_id', 'hold_kind', 'hold_reason'])
         .where('remittance_id', '=', remittanceId!)
         .orderBy('number')
         .execute();
     const kept = await rows();
     expect(kept.map(({ number }) => number)).toEqual(many.map((_, index) => index + 1).concat(521));
     expect(kept.slice(0, 520).map((row) => row.control_number)).toEqual(many.map((one) => one.controlNumber));
-    expect(kept.at(-1)!.claim_id).toBe(s.claim.id);
+    // Of a payer that is not known, no number of its own is known either.
+    expect(kept.at(-1)).toMatchObject({ claim_id: null, hold_kind: 'stranger' });
     await t.db
       .insertInto('payer_identifier')
       .values({ value: 'NEW-1', payer_id: s.claim.payer_id })
       .execute();
     // Weighed again it balances to the cent over all of its claims.
     expect(await checkRemittance(t.context, { remittanceId: remittanceId! })).toEqual([]);
-    expect(await pageOf(remittanceId)).toMatchObject({ status: 'ready', claims: 521, amount: 12_000 });
+    expect(await pageOf(remittanceId)).toMatchObject({ status: 'ready', claims: 521, amount: 11_863 });
+    const now = await rows();
+    expect(now.at(-1)).toMatchObject({ claim_id: s.claim.id, hold_kind: '', hold_reason: '' });
+    for (const row of now.slice(0, -1))
+      expect(row).toMatchObject({
+        claim_id: null,
+        hold_kind: 'stranger',
+        hold_reason: `No claim of ours has the number ${row.control_number}`,
+      });
   });
 });
 
@@ -241,6 +275,23 @@ describe('who it is from, and for', () => {
     const { remittanceId } = await bring([{ ...stranger(), payerClaimNumber: 'PAYERS-NONE' }]);
     expect((await pageOf(remittanceId)).rows[0]!.claimId).toBeNull();
   });
+});
+
+test('two claims of one patient by the payer’s numbers: each finds its own', async () => {
+  const s = await sentClaim(t);
+  await charge(t, t.context, s.patientId, '80.00');
+  const [otherId] = await buildClaims(t.context, { householdId: s.householdId });
+  await sendClaims(t.context, { claimIds: [otherId!] });
+  for (const [id, number] of [
+    [s.claim.id, `ONE-${s.claim.id}`],
+    [otherId!, `TWO-${s.claim.id}`],
+  ] as const)
+    await t.owner.updateTable('claim').set({ payer_claim_number: number }).where('id', '=', id).execute();
+  const { remittanceId } = await bring([
+    { ...stranger(), ...(await byNumber(s.patientId, `ONE-${s.claim.id}`)) },
+    { ...stranger(), ...(await byNumber(s.patientId, `TWO-${s.claim.id}`)) },
+  ]);
+  expect((await pageOf(remittanceId)).rows.map(({ claimId }) => claimId)).toEqual([s.claim.id, otherId]);
 });
 
 describe('posting', () => {
