@@ -148,6 +148,24 @@ test('the payer may answer the correction before it takes the first decision bac
   expect((await readRemittance(t.context, late)).rows[0]!.status).toBe('unmatched');
 });
 
+test('the first claim denied once more after its correction went out: the correction’s payment ends that as well', async () => {
+  const s = await answered(0, DENIED);
+  const id = await correct(s);
+  await sendClaims(t.context, { claimIds: [id] });
+  await post([
+    decided(s.claim.control_number, [{ control: s.controls[0]!, charge: 14500, paid: 0, reasons: DENIED }]),
+  ]);
+  expect(await followUps(s)).toEqual([
+    ['denial', true],
+    ['denial', false],
+  ]);
+  await post([await says(id, 6800, PLAIN)]);
+  expect(await followUps(s)).toEqual([
+    ['denial', true],
+    ['denial', true],
+  ]);
+});
+
 test('a denial taken back moves nothing, and the correction’s answer is the first that does', async () => {
   const s = await answered(0, DENIED);
   const id = await correct(s);

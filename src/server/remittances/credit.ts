@@ -18,7 +18,7 @@ import { lockHouseholds, reverseEntries, writeEntries } from '../books/journal';
 import { byUser, moveClaims, settledStatus, standingStatus } from '../claims/life';
 import { type Act, useCase } from '../use-case';
 import { cashAccount, isHeld } from './payer-money';
-import { bringBackPaid, endPaid } from './raise';
+import { bringBackSettled, endSettled } from './raise';
 
 /** An item of a payer's credit, by what it is and its id. */
 interface Item {
@@ -202,7 +202,7 @@ async function applyToClaim(
       `${formatMoneyPlain(absolute(amount))} taken back: ${memo}`,
     );
   else
-    await endPaid(
+    await endSettled(
       tx,
       { chargeIds: parts.map(({ id }) => id), coverageId: claim.coverage_id },
       ['denial', 'short-payment', 'reason'],
@@ -406,7 +406,7 @@ export async function afterUndoing(
       touched.flatMap((row) => (row.charge_id === null ? [] : takenKey(row.charge_id, row.id))),
     )
     .execute();
-  await bringBackPaid(tx, charges);
+  await bringBackSettled(tx, charges);
 }
 
 /** What a provider adjustment can be set off against: what the same payer has open on the other side. Cents. */

@@ -244,7 +244,7 @@ describe('follow-ups', () => {
       says(part, 6800, ['CO-45:47.00', 'OA-59:30.00']),
     ]);
     expect(await followUps(whole)).toMatchObject([
-      { kind: 'denial', outcome: `Paid with remittance ${trace}`, closed_at: expect.anything() as Date },
+      { kind: 'denial', outcome: `Settled with remittance ${trace}`, closed_at: expect.anything() as Date },
     ]);
     expect((await followUps(part))[0]).toMatchObject({ kind: 'denial', closed_at: null });
     expect(await statusOf(part)).toBe('decided');
@@ -281,6 +281,14 @@ describe('follow-ups when a decision does not stand any more', () => {
     for (const { id } of [first, then]) await reverseRemittance(t.context, { remittanceId: id, why: 'x' });
     expect(await open(other)).toEqual([]);
     expect(await statusOf(other)).toBe('accepted');
+  });
+
+  test('a denial is over as well when nothing is paid, but nothing waits with the payer any more', async () => {
+    const s = await sentClaim(t);
+    await remit([says(s, 0, ['CO-16:145.00'])]);
+    await remit([says(s, 0, ['CO-45:47.00', 'PR-1:98.00'])]);
+    expect(await open(s)).toEqual([]);
+    expect(await statusOf(s)).toBe('closed');
   });
 
   test('one of several claims reversed leaves the others’ follow-ups', async () => {

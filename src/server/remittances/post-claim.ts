@@ -27,7 +27,7 @@ import { finishVoid } from '../claims/replace';
 import { wholeInCredit } from './credit';
 import { type ClaimRow, type Line, lockClaim, ourLines } from './our-claim';
 import { type RemitRow, cashAccount, isHeld, payerOf } from './payer-money';
-import { endPaid, endRaised, raiseFollowUps } from './raise';
+import { endSettled, endRaised, raiseFollowUps } from './raise';
 
 const isDecided = ({ status }: ClaimRow): boolean => status === 'decided' || status === 'closed';
 
@@ -107,10 +107,10 @@ export async function postClaim(
   );
   // Only what was decided before, on it or on the claim that it corrects, can have been denied.
   if (isDecided(claim) || claim.replaces !== null)
-    await endPaid(
+    await endSettled(
       tx,
       {
-        chargeIds: decisions.flatMap(({ paid, chargeId }) => (paid > 0 ? [chargeId] : [])),
+        chargeIds: decisions.map(({ chargeId }) => chargeId),
         coverageId: claim.coverage_id,
       },
       ['denial'],

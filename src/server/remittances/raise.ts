@@ -9,11 +9,11 @@ import type { ClaimRow, Next } from './our-claim';
 
 type Kind = 'denial' | 'short-payment' | 'reason' | 'next-payer';
 
-/** What the outcome of a follow-up begins with that ended because its line was paid. */
-const PAID = 'Paid with ';
+/** What the outcome of a follow-up begins with that ended because nothing of its line waits with the payer any more. */
+const SETTLED = 'Settled with ';
 
-/** Ends follow-ups of these kinds whose lines are paid after all. @param by what paid them, in words */
-export async function endPaid(
+/** Ends follow-ups of these kinds on lines of which nothing waits with the payer any more. @param by what settled them, in words */
+export async function endSettled(
   tx: Tx,
   lines: { chargeIds: readonly number[]; coverageId: number },
   kinds: readonly Kind[],
@@ -22,7 +22,7 @@ export async function endPaid(
   const { chargeIds, coverageId } = lines;
   if (chargeIds.length === 0) return;
   await sql`
-    update follow_up f set closed_at = now(), outcome = ${PAID + by} from payer_balance b
+    update follow_up f set closed_at = now(), outcome = ${SETTLED + by} from payer_balance b
     where f.charge_id = any(${[...chargeIds]}::bigint[]) and f.kind = any(${[...kinds]}::text[]) and f.closed_at is null and b.charge_id = f.charge_id
       and b.coverage_id = coalesce(f.coverage_id, ${coverageId}) and b.coverage_id = ${coverageId} and b.with_payer = 0`.execute(
     tx,
@@ -30,17 +30,17 @@ export async function endPaid(
 }
 
 /**
- * Brings the last follow-up back that ended because its line was paid, where the payment was taken back, the claim is decided
- * all the same, and nobody follows what waits again.
+ * Brings the last follow-up back that ended because its line was settled, where that was taken back, the claim is decided all
+ * the same, and nobody follows what waits again.
  */
-export async function bringBackPaid(tx: Tx, chargeIds: readonly number[]): Promise<void> {
+export async function bringBackSettled(tx: Tx, chargeIds: readonly number[]): Promise<void> {
   await sql`
     update follow_up set closed_at = null, outcome = '' where id in (
       select max(f.id) from follow_up f
         join payer_balance b on b.charge_id = f.charge_id and b.coverage_id = f.coverage_id and b.with_payer > 0
         join claim_line l on l.charge_id = b.charge_id and l.coverage_id = b.coverage_id and l.current
         join claim m on m.id = l.claim_id and m.status = 'decided'
-      where f.charge_id = any(${[...chargeIds]}::bigint[]) and f.closed_at is not null and starts_with(f.outcome, ${PAID})
+      where f.charge_id = any(${[...chargeIds]}::bigint[]) and f.closed_at is not null and starts_with(f.outcome, ${SETTLED})
         and not exists (select 1 from follow_up o where o.charge_id = f.charge_id and o.coverage_id = f.coverage_id and o.closed_at is null)
       group by f.charge_id, f.coverage_id)`.execute(tx);
 }

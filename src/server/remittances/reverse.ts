@@ -9,7 +9,7 @@ import { type Act, useCase } from '../use-case';
 import { settlePlacements } from '../overdue/placements';
 import { settleReversed } from '../plans/books';
 import { afterUndoing } from './credit';
-import { bringBackPaid, endRaised } from './raise';
+import { bringBackSettled, endRaised } from './raise';
 
 /** Reverses what one claim of a remittance posted, or the whole remittance; the rest stays and both stay visible. @returns how many entries */
 export const reverseRemittance = useCase({
@@ -55,7 +55,7 @@ export const reverseRemittance = useCase({
       `Its decision was reversed: ${why}`,
     );
     await takeBack(act, decided, why);
-    await bringBackPaid(tx, await chargesOf(tx, decided));
+    await bringBackSettled(tx, await chargesOf(tx, decided));
     await act.note(
       'reversed',
       { kind: 'remittance', id: remittanceId },
