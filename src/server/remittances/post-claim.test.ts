@@ -412,7 +412,8 @@ describe('a person’s choice that does not fit', () => {
 
   test('a claim that was not sent, one with a void charge: said, and nothing moves', async () => {
     const made = await household(t);
-    const chargeId = await charge(t, t.context, made.patientId, '145.00');
+    const chargeId = await charge(t, t.context, made.patientId, '100.00');
+    await charge(t, t.context, made.patientId, '45.00');
     const [claimId] = await buildClaims(t.context, { householdId: made.householdId });
     const { control_number: controlNumber } = await t.db
       .selectFrom('claim')

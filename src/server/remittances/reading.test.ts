@@ -130,6 +130,10 @@ test('the ways out refuse what is not there, what is not held, and a role that m
     await expect(takeUpAgain(t.context, { remittanceId: id })).rejects.toThrow(
       'Only what was posted and reversed',
     );
+  for (const id of [999_999, remittanceId])
+    await expect(reverseRemittance(t.context, { remittanceId: id, why: 'x' })).rejects.toThrow(
+      'Only a posted remittance can be reversed',
+    );
   await postRemittance(t.context, remittanceId);
   const [posted, held] = (await readRemittance(t.context, remittanceId)).rows;
   for (const as of ['kept', 'returned', 'correction'] as const)
@@ -154,6 +158,30 @@ test('the ways out refuse what is not there, what is not held, and a role that m
     t.db,
   );
   expect(rows[0]!.n).toBe(1);
+});
+
+test('reversed, claim by claim and as a whole: the trail says which and why', async () => {
+  const { remittanceId } = await mixed();
+  await postRemittance(t.context, remittanceId);
+  const [first] = (await readRemittance(t.context, remittanceId)).rows;
+  await reverseRemittance(t.context, { remittanceId, remittanceClaimId: first!.id, why: 'this one' });
+  expect((await readRemittance(t.context, remittanceId)).rows.map(({ status }) => status)).toEqual([
+    'reversed',
+    'unmatched',
+  ]);
+  await reverseRemittance(t.context, { remittanceId, why: 'all of it' });
+  const trail = await t.db
+    .selectFrom('audit')
+    .select('detail')
+    .where('subject_kind', '=', 'remittance')
+    .where('subject_id', '=', String(remittanceId))
+    .where('action', '=', 'reversed')
+    .orderBy('id')
+    .execute();
+  expect(trail.map(({ detail }) => detail)).toEqual([
+    { why: 'this one', claim: first!.id },
+    { why: 'all of it', claim: null },
+  ]);
 });
 
 test('the list: by state, with what waits, found by trace and payer', async () => {

@@ -240,6 +240,12 @@ test('the patient’s part said otherwise is told beside what is posted', async 
   expect((await readRemittance(t.context, id)).rows[0]!.note).toBe(
     'The payer says that the patient owes 45.00; its adjustments say 30.00, which is posted',
   );
+  // Said alike, or not said at all, there is nothing to tell.
+  for (const said of [3000, 0]) {
+    const other = await sentClaim(t);
+    const posted = await remit([{ ...plain(other), patientResponsibility: cents(said) }]);
+    expect((await readRemittance(t.context, posted)).rows[0]!.note).toBe('');
+  }
 });
 
 /** A remittance that is not posted at all, and why. */
