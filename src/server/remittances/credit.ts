@@ -406,7 +406,7 @@ export async function afterUndoing(
       touched.flatMap((row) => (row.charge_id === null ? [] : takenKey(row.charge_id, row.id))),
     )
     .execute();
-  await bringBackSettled(tx, charges);
+  await bringBackSettled(tx, context, charges);
 }
 
 /** What a provider adjustment can be set off against: what the same payer has open on the other side. Cents. */

@@ -27,6 +27,7 @@ import { takeReceipt } from '../payments/receipts';
 import { inTransaction } from '../use-case';
 import { settleCredit } from './credit';
 import { decideHeld, matchHeld, takeUpAgain } from './held';
+import { findList } from '../lists/read';
 import { postRemittance } from './post';
 import { readRemittance } from './read';
 import { reverseRemittance } from './reverse';
@@ -264,6 +265,11 @@ describe('follow-ups when a decision does not stand any more', () => {
       await reverseRemittance(t.context, { remittanceId: payment.id, why: 'bounced' });
       expect(await statusOf(s)).toBe('decided');
       expect(await followUps(s)).toMatchObject([{ kind: 'denial', outcome: '', closed_at: null }]);
+      const { rows } = await findList(t.context, 'follow-ups', { search: s.claim.control_number });
+      expect(rows[0]!.notes[0]).toMatchObject({
+        words: `Open again: remittance ${payment.trace} was taken back`,
+        by: 'manager',
+      });
       await takeUpAgain(t.context, { remittanceId: payment.id });
       await postRemittance(t.context, payment.id);
       expect(await open(s)).toEqual([]);

@@ -31,18 +31,27 @@ export async function endSettled(
 
 /**
  * Brings the last follow-up back that ended because its line was settled, where that was taken back, the claim is decided all
- * the same, and nobody follows what waits again.
+ * the same, and nobody follows what waits again. Its record says why.
  */
-export async function bringBackSettled(tx: Tx, chargeIds: readonly number[]): Promise<void> {
+export async function bringBackSettled(
+  tx: Tx,
+  context: Context,
+  chargeIds: readonly number[],
+): Promise<void> {
   await sql`
-    update follow_up set closed_at = null, outcome = '' where id in (
-      select max(f.id) from follow_up f
+    with last as (
+      select max(f.id) as id from follow_up f
         join payer_balance b on b.charge_id = f.charge_id and b.coverage_id = f.coverage_id and b.with_payer > 0
         join claim_line l on l.charge_id = b.charge_id and l.coverage_id = b.coverage_id and l.current
         join claim m on m.id = l.claim_id and m.status = 'decided'
       where f.charge_id = any(${[...chargeIds]}::bigint[]) and f.closed_at is not null and starts_with(f.outcome, ${SETTLED})
         and not exists (select 1 from follow_up o where o.charge_id = f.charge_id and o.coverage_id = f.coverage_id and o.closed_at is null)
-      group by f.charge_id, f.coverage_id)`.execute(tx);
+      group by f.charge_id, f.coverage_id),
+    noted as (
+      insert into follow_up_note (follow_up_id, business_date, user_name, words)
+      select f.id, ${context.today}::date, ${context.user.name}, 'Open again: ' || substr(f.outcome, ${SETTLED.length + 1}::int) || ' was taken back'
+      from follow_up f join last using (id))
+    update follow_up f set closed_at = null, outcome = '' from last where f.id = last.id`.execute(tx);
 }
 
 /** Ends the follow-ups of these kinds that decisions have raised which do not stand any more. @param outcome in words */

@@ -55,7 +55,7 @@ export const reverseRemittance = useCase({
       `Its decision was reversed: ${why}`,
     );
     await takeBack(act, decided, why);
-    await bringBackSettled(tx, await chargesOf(tx, decided));
+    await bringBackSettled(tx, act, await chargesOf(tx, decided));
     await act.note(
       'reversed',
       { kind: 'remittance', id: remittanceId },

@@ -68,6 +68,7 @@ create trigger versioned before update on follow_up for each row execute functio
 create index on follow_up (due_date) where closed_at is null;
 create index on follow_up (household_id);
 create index on follow_up (charge_id);
+create index on follow_up (remittance_claim_id) where closed_at is null;
 
 create table receipt (
   id bigint generated always as identity primary key, household_id bigint not null references household (id), amount cents not null check (amount > 0),
