@@ -204,6 +204,48 @@ async function deniedClaim() {
   }
 }
 
+/** A claim paid after its denial: what waits in full; what we have written off ourselves stays refused. */
+const paidAfterAll = (
+  number: string,
+  { content, waiting }: Pick<Awaited<ReturnType<typeof deniedClaim>>, 'content' | 'waiting'>,
+): RemitClaim => ({
+  ...decided(
+    number,
+    content.lines.map(({ code, charge }) =>
+      waiting.has(code)
+        ? { control: '', code, charge, paid: charge, reasons: [] }
+        : { control: '', code, charge, paid: 0, reasons: [`CO-97:${charge / 100}`] },
+    ),
+  ),
+  payerClaimNumber: content.payerClaimNumber,
+});
+
+test('a denial that was paid is on the list again when the payment is reversed, and says why', async ({
+  page,
+}) => {
+  await signIn(page, 'manager');
+  const denied = await deniedClaim();
+  const trace = await bringIn(page, [paidAfterAll(denied.number, denied)], {
+    payer: { name: denied.name, id: denied.payer },
+  });
+  const remittance = page.url();
+  await post(page);
+  await page.goto(`/remittances/follow-ups?search=${denied.number}`);
+  await expect(page.getByText('Nothing to follow up')).toBeVisible();
+  await page.goto(remittance);
+  await listening(page);
+  await page.getByRole('button', { name: 'Reverse all' }).click();
+  await page.getByLabel('Why is it reversed?').fill('the check bounced');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText(/entr(y|ies) reversed/)).toBeVisible();
+  await page.goto(`/remittances/follow-ups?search=${denied.number}`);
+  await listening(page);
+  await expect(page.locator('tbody tr[data-index]')).toHaveCount(denied.waiting.size);
+  await page.keyboard.press('Space');
+  await expect(page.getByText(`Open again: remittance ${trace} was taken back`)).toBeVisible();
+  expect(booksCheck()).toContain('The books are proven');
+});
+
 test('a denied claim is corrected, sent again as 7, and paid', async ({ page }) => {
   await signIn(page, 'biller');
   const { waiting, ...denied } = await deniedClaim();
@@ -239,18 +281,7 @@ test('a denied claim is corrected, sent again as 7, and paid', async ({ page }) 
     // As payers do it: the first decision taken back and the new one, in one payment.
     [
       takeBack({ payerId: denied.payer } as StandinPayer, denied.content, {}),
-      {
-        ...decided(
-          made,
-          // What waits is paid; what we have written off ourselves stays refused.
-          denied.content.lines.map(({ code, charge }) =>
-            waiting.has(code)
-              ? { control: '', code, charge, paid: charge, reasons: [] }
-              : { control: '', code, charge, paid: 0, reasons: [`CO-97:${charge / 100}`] },
-          ),
-        ),
-        payerClaimNumber: 'AGAIN1',
-      },
+      { ...paidAfterAll(made, { content: denied.content, waiting }), payerClaimNumber: 'AGAIN1' },
     ],
     { payer: { name: denied.name, id: denied.payer } },
   );
