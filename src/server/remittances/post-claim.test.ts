@@ -3,6 +3,7 @@
  * their words and days, the next payer, and what a correction takes back. Days until somebody looks are common practice, no
  * source.
  */
+import fc from 'fast-check';
 import { sql } from 'kysely';
 import { addDays } from '../../core/calendar';
 import { cents } from '../../core/money';
@@ -18,6 +19,7 @@ import {
 } from '../../testing/desk';
 import { addCoverage } from '../accounts/coverage';
 import { readAccount } from '../accounts/read';
+import { Refused } from '../access';
 import { buildClaims } from '../claims/build';
 import { byUser, moveClaims } from '../claims/life';
 import { readClaim } from '../claims/read';
@@ -33,6 +35,8 @@ import { readRemittance } from './read';
 import { reverseRemittance } from './reverse';
 
 let t: TestDatabase;
+/** Histories of one claim that are tried. */
+const RUNS = Number(process.env.WERGELD_RUNS ?? 12);
 let serial = 0;
 beforeAll(async () => {
   t = await testDatabase();
@@ -297,6 +301,17 @@ describe('follow-ups when a decision does not stand any more', () => {
     expect(await statusOf(s)).toBe('closed');
   });
 
+  test('the denial and its payment reversed at the same moment: the claim waits for its payer, nothing is left open', async () => {
+    for (let turn = 0; turn < 3; turn += 1) {
+      const s = await sentClaim(t);
+      const both = [await remit([says(s, 0, ['CO-16:145.00'])]), await remit([says(s, 6800, PLAIN)])];
+      await Promise.all(
+        both.map(({ id }) => reverseRemittance(t.context, { remittanceId: id, why: 'both' })),
+      );
+      expect([await statusOf(s), await open(s)]).toEqual(['accepted', []]);
+    }
+  });
+
   test('one of several claims reversed leaves the others’ follow-ups', async () => {
     const [a, b] = [await sentClaim(t), await sentClaim(t)];
     const page = await remit([says(a, 0, ['CO-16:145.00']), says(b, 0, ['CO-16:145.00'])]);
@@ -352,6 +367,54 @@ describe('follow-ups when a decision does not stand any more', () => {
     expect(await open(s)).toContain('short-payment');
   });
 });
+
+test('property: denied, paid, taken back and reversed in any order, what waits on a decided claim is followed, and nothing else', async () => {
+  const denied = (s: Sent) => says(s, 0, ['CO-16:145.00']);
+  const paid = (s: Sent) => says(s, 6800, PLAIN);
+  const back = (s: Sent) => says(s, -6800, ['CO-45:-47.00', 'PR-3:-30.00'], '22');
+  await fc.assert(
+    fc.asyncProperty(
+      fc.array(
+        fc.record({
+          what: fc.constantFrom('deny', 'pay', 'back', 'reverse', 'anew'),
+          which: fc.nat({ max: 3 }),
+        }),
+        { minLength: 2, maxLength: 7 },
+      ),
+      async (steps) => {
+        const s = await sentClaim(t);
+        const pages: number[] = [];
+        for (const { what, which } of steps) {
+          const old = pages[which % Math.max(pages.length, 1)];
+          const quiet = (error: unknown) => expect(error).toBeInstanceOf(Refused);
+          if (what === 'deny' || what === 'pay' || what === 'back') {
+            const claim = { deny: denied, pay: paid, back }[what](s);
+            pages.push((await remit([{ ...claim, remarks: [`N${pages.length}`] }])).id);
+          } else if (old !== undefined && what === 'reverse')
+            await reverseRemittance(t.context, { remittanceId: old, why: 'x' }).catch(quiet);
+          else if (old !== undefined) {
+            await takeUpAgain(t.context, { remittanceId: old }).catch(quiet);
+            await postRemittance(t.context, old);
+          }
+          const { waits } = await t.db
+            .selectFrom('payer_balance')
+            .select('with_payer as waits')
+            .where('charge_id', '=', s.charges[0]!)
+            .where('coverage_id', '=', s.claim.coverage_id)
+            .executeTakeFirstOrThrow();
+          const open = (await followUps(s)).filter(
+            ({ kind, closed_at }) => kind === 'denial' && closed_at === null,
+          );
+          const status = await statusOf(s);
+          if (status === 'decided')
+            expect([status, waits, open.length > 0]).toEqual([status, waits, waits > 0]);
+          else expect([status, open.length]).toEqual([status, 0]);
+        }
+      },
+    ),
+    { numRuns: RUNS },
+  );
+}, 120_000);
 
 describe('taken back', () => {
   test('a denial that stands keeps the claim decided; paid and taken back, it waits for the payer again', async () => {
