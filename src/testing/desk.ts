@@ -141,6 +141,22 @@ export function decided(
   };
 }
 
+/** A charge of 145.00 as the contract has it, beside 68.00 paid: 47.00 over the contract, 30.00 the patient's. */
+export const CONTRACTED = ['CO-45:47.00', 'PR-3:30.00'];
+
+/** What a payer says of a claim with one charge of 145.00: paid in cents, and adjustments; of a reversal (22) all below zero. */
+export const says = (
+  { claim, controls }: Awaited<ReturnType<typeof sentClaim>>,
+  paid: number,
+  reasons: string[] = CONTRACTED,
+  status = '1',
+): RemitClaim =>
+  decided(
+    claim.control_number,
+    [{ control: controls[0]!, charge: status === '22' ? -14_500 : 14_500, paid, reasons }],
+    status,
+  );
+
 /** The practice of the tests, as a payer names it. */
 export const PAYEE = { name: 'Osprey', npi: '1234567018', taxId: '' };
 

@@ -2,14 +2,7 @@
 import { cents } from '../../core/money';
 import type { RemitClaim, Remittance } from '../../core/x12/remittance835';
 import { type TestDatabase, testDatabase } from '../../testing/database';
-import {
-  brokenInvariants,
-  decided,
-  intake,
-  postedRemittance,
-  remitText,
-  sentClaim,
-} from '../../testing/desk';
+import { brokenInvariants, intake, postedRemittance, remitText, says, sentClaim } from '../../testing/desk';
 import { readAccount } from '../accounts/read';
 import { takeReceipt } from '../payments/receipts';
 import { checkRemittance, decideHeld, matchHeld, takeUpAgain } from './held';
@@ -26,13 +19,6 @@ afterAll(() => t.close());
 afterEach(async () => expect(await brokenInvariants(t)).toEqual([]));
 
 type Sent = Awaited<ReturnType<typeof sentClaim>>;
-const says = (s: Sent, paid: number, reasons: string[], number = s.claim.control_number, status = '1') =>
-  decided(
-    number,
-    [{ control: s.controls[0]!, charge: status === '22' ? -14_500 : 14_500, paid, reasons }],
-    status,
-  );
-const PLAIN = ['CO-45:47.00', 'PR-3:30.00'];
 const stranger = (): string => `NOT-OURS-${(serial += 1)}`;
 
 const remit = (claims: RemitClaim[], more: Partial<Remittance> = {}): Promise<number> =>
@@ -54,7 +40,7 @@ const figures = async (s: Sent) => (await readAccount(t.context, s.householdId))
 /** A claim whose patient has paid 30.00 that were theirs; the decision that said so is reversed. */
 async function paidTooEarly(): Promise<Sent> {
   const s = await sentClaim(t);
-  const first = await remit([says(s, 6800, PLAIN)]);
+  const first = await remit([says(s, 6800)]);
   await takeReceipt(t.context, {
     householdId: s.householdId,
     amount: '30.00',
@@ -67,7 +53,9 @@ async function paidTooEarly(): Promise<Sent> {
 
 test('matched or decided otherwise: what the patient has paid too much is credit at once, and the trail says which claim', async () => {
   const matched = await paidTooEarly();
-  const [row] = await rowsOf(await remit([says(matched, 9800, ['CO-45:47.00'], stranger())]));
+  const [row] = await rowsOf(
+    await remit([{ ...says(matched, 9800, ['CO-45:47.00']), controlNumber: stranger() }]),
+  );
   await matchHeld(t.context, {
     remittanceClaimId: row!.id,
     controlNumber: matched.claim.control_number,
@@ -76,9 +64,7 @@ test('matched or decided otherwise: what the patient has paid too much is credit
   expect(await trail('remittance claim', row!.id, 'matched')).toEqual([{ claim: matched.claim.id }]);
 
   const meant = await paidTooEarly();
-  const [other] = await rowsOf(
-    await remit([says(meant, 9800, ['CO-45:47.00'], meant.claim.control_number, '2')]),
-  );
+  const [other] = await rowsOf(await remit([says(meant, 9800, ['CO-45:47.00'], '2')]));
   await decideHeld(t.context, { remittanceClaimId: other!.id, as: 'meant', why: 'they are first' });
   expect(await figures(meant)).toMatchObject({ withPatient: 0, credit: 3000 });
   expect(await trail('remittance claim', other!.id, 'decided')).toEqual([
@@ -88,8 +74,8 @@ test('matched or decided otherwise: what the patient has paid too much is credit
 
 test('a held claim that paid nothing, or took, has nothing to give back; it is kept', async () => {
   const s = await sentClaim(t);
-  const nothing = await remit([says(s, 0, ['CO-45:145.00'], stranger())]);
-  const took = await remit([says(s, -6800, ['CO-45:-47.00', 'PR-3:-30.00'], s.claim.control_number, '22')], {
+  const nothing = await remit([{ ...says(s, 0, ['CO-45:145.00']), controlNumber: stranger() }]);
+  const took = await remit([says(s, -6800, ['CO-45:-47.00', 'PR-3:-30.00'], '22')], {
     payment: cents(0),
     providerAdjustments: [{ code: 'WO', reference: 'X', amount: cents(-6800) }],
   });
@@ -108,7 +94,7 @@ test('checked again: held while something is wrong, ready when nothing is; the t
   const s = await sentClaim(t);
   const { outcomes } = await intake(
     t.context,
-    remitText([says(s, 6800, PLAIN)], {
+    remitText([says(s, 6800)], {
       payer: { name: 'Cedar of old', id: `OLD-${(serial += 1)}` },
       originator: '',
     }),
@@ -135,13 +121,14 @@ test('taken up again: what a person matched stays matched, what a number finds n
     .where('id', '=', byNumber.patientId)
     .executeTakeFirstOrThrow();
   const id = await remit([
-    says(byHand, 6800, PLAIN, stranger()),
+    { ...says(byHand, 6800), controlNumber: stranger() },
     {
-      ...says(byNumber, 6800, PLAIN, stranger()),
+      ...says(byNumber, 6800),
+      controlNumber: stranger(),
       payerClaimNumber: theirs,
       patient: { ...patient, memberId: '' },
     },
-    says(byNumber, 500, ['CO-45:140.00'], nobody),
+    { ...says(byNumber, 500, ['CO-45:140.00']), controlNumber: nobody },
   ]);
   await expect(takeUpAgain(t.context, { remittanceId: id })).rejects.toThrow('Nothing of it is reversed');
   const [first] = await rowsOf(id);
@@ -166,7 +153,7 @@ test('taken up again: what a person matched stays matched, what a number finds n
 
 test('its provider adjustments are booked as of the next version, and the claims alone leave them at theirs', async () => {
   const s = await sentClaim(t);
-  const id = await remit([says(s, 6800, PLAIN)], {
+  const id = await remit([says(s, 6800)], {
     payment: cents(7000),
     providerAdjustments: [{ code: 'CS', reference: '', amount: cents(-200) }],
   });

@@ -10,11 +10,13 @@ import { cents } from '../../core/money';
 import type { RemitClaim, Remittance } from '../../core/x12/remittance835';
 import { type TestDatabase, TODAY, testDatabase } from '../../testing/database';
 import {
+  CONTRACTED,
   brokenInvariants,
   charge,
   decided,
   household,
   postedRemittance,
+  says,
   sentClaim,
 } from '../../testing/desk';
 import { addCoverage } from '../accounts/coverage';
@@ -45,13 +47,6 @@ afterAll(() => t.close());
 afterEach(async () => expect(await brokenInvariants(t)).toEqual([]));
 
 type Sent = Awaited<ReturnType<typeof sentClaim>>;
-const PLAIN = ['CO-45:47.00', 'PR-3:30.00'];
-const says = (s: Sent, paid: number, reasons: string[], status = '1') =>
-  decided(
-    s.claim.control_number,
-    [{ control: s.controls[0]!, charge: status === '22' ? -14_500 : 14_500, paid, reasons }],
-    status,
-  );
 const remit = async (claims: RemitClaim[], more: Partial<Remittance> = {}) =>
   readRemittance(t.context, await postedRemittance(t, claims, more));
 const followUps = (s: { householdId: number }) =>
@@ -127,7 +122,7 @@ test.each([
   'a decision paid by %s: its entry, what it is about, and the step of the claim',
   async (method, how, account) => {
     const s = await sentClaim(t);
-    const { trace } = await remit([says(s, 6800, PLAIN)], { method });
+    const { trace } = await remit([says(s, 6800)], { method });
     const entries = await entriesOf(s);
     expect(entries[0]).toEqual({
       kind: 'payer-decision',
@@ -154,7 +149,7 @@ describe('what is passed on to the next payer', () => {
   ])('status %s: is followed there, in three days', async (status, words) => {
     const s = await sentClaim(t);
     const coverageId = await second(s);
-    await remit([says(s, 6800, PLAIN, status)]);
+    await remit([says(s, 6800, CONTRACTED, status)]);
     expect(await followUps(s)).toMatchObject([
       { kind: 'next-payer', words, amount: 3000, due_date: addDays(TODAY, 3), coverage_id: coverageId },
     ]);
@@ -183,7 +178,7 @@ describe('what is passed on to the next payer', () => {
     ] as const) {
       const s = await sentClaim(t);
       const coverageId = await second(s);
-      await remit([says(s, 6800, PLAIN)]);
+      await remit([says(s, 6800)]);
       const { number, control } = await askedNext(s, coverageId);
       const page = await remit([
         decided(
@@ -244,10 +239,7 @@ describe('follow-ups', () => {
   test('a denial is over when its line is paid, and stays while part of it waits', async () => {
     const [whole, part] = [await sentClaim(t), await sentClaim(t)];
     await remit([says(whole, 0, ['CO-16:145.00']), says(part, 0, ['CO-16:145.00'])]);
-    const { trace } = await remit([
-      says(whole, 6800, PLAIN),
-      says(part, 6800, ['CO-45:47.00', 'OA-59:30.00']),
-    ]);
+    const { trace } = await remit([says(whole, 6800), says(part, 6800, ['CO-45:47.00', 'OA-59:30.00'])]);
     expect(await followUps(whole)).toMatchObject([
       { kind: 'denial', outcome: `Settled with remittance ${trace}`, closed_at: expect.anything() as Date },
     ]);
@@ -263,7 +255,7 @@ describe('follow-ups when a decision does not stand any more', () => {
   test('a denial whose payment is reversed comes back; posted anew it is over again; itself reversed it is over', async () => {
     const s = await sentClaim(t);
     const denial = await remit([says(s, 0, ['CO-16:145.00'])]);
-    const payment = await remit([says(s, 6800, PLAIN)]);
+    const payment = await remit([says(s, 6800)]);
     expect(await open(s)).toEqual([]);
     for (let round = 0; round < 2; round += 1) {
       await reverseRemittance(t.context, { remittanceId: payment.id, why: 'bounced' });
@@ -287,7 +279,7 @@ describe('follow-ups when a decision does not stand any more', () => {
     // Reversed the other way round, nothing of it comes back.
     const other = await sentClaim(t);
     const first = await remit([says(other, 0, ['CO-16:145.00'])]);
-    const then = await remit([says(other, 6800, PLAIN)]);
+    const then = await remit([says(other, 6800)]);
     for (const { id } of [first, then]) await reverseRemittance(t.context, { remittanceId: id, why: 'x' });
     expect(await open(other)).toEqual([]);
     expect(await statusOf(other)).toBe('accepted');
@@ -304,7 +296,7 @@ describe('follow-ups when a decision does not stand any more', () => {
   test('the denial and its payment reversed at the same moment: the claim waits for its payer, nothing is left open', async () => {
     for (let turn = 0; turn < 3; turn += 1) {
       const s = await sentClaim(t);
-      const both = [await remit([says(s, 0, ['CO-16:145.00'])]), await remit([says(s, 6800, PLAIN)])];
+      const both = [await remit([says(s, 0, ['CO-16:145.00'])]), await remit([says(s, 6800)])];
       await Promise.all(
         both.map(({ id }) => reverseRemittance(t.context, { remittanceId: id, why: 'both' })),
       );
@@ -327,7 +319,7 @@ describe('follow-ups when a decision does not stand any more', () => {
     const s = await sentClaim(t);
     await remit([says(s, 0, ['CO-16:145.00'])]);
     await settleWaiting(t.context, { chargeId: s.charges[0]!, to: 'off', why: 'our mistake' });
-    const payment = await remit([says(s, 6800, PLAIN)]);
+    const payment = await remit([says(s, 6800)]);
     await reverseRemittance(t.context, { remittanceId: payment.id, why: 'x' });
     expect((await open(s)).includes('denial')).toBe(false);
   });
@@ -339,7 +331,7 @@ describe('follow-ups when a decision does not stand any more', () => {
     await remit([says(corrected, 5000, short), says(back, 5000, short)]);
     expect(await open(corrected)).toEqual(['short-payment']);
     expect((await open(back)).sort()).toEqual(['next-payer', 'short-payment']);
-    const right = await remit([says(corrected, 6800, PLAIN)]);
+    const right = await remit([says(corrected, 6800)]);
     await decideHeld(t.context, {
       remittanceClaimId: right.rows[0]!.id,
       as: 'correction',
@@ -370,7 +362,7 @@ describe('follow-ups when a decision does not stand any more', () => {
 
 test('property: denied, paid, taken back and reversed in any order, what waits on a decided claim is followed, and nothing else', async () => {
   const denied = (s: Sent) => says(s, 0, ['CO-16:145.00']);
-  const paid = (s: Sent) => says(s, 6800, PLAIN);
+  const paid = (s: Sent) => says(s, 6800);
   const back = (s: Sent) => says(s, -6800, ['CO-45:-47.00', 'PR-3:-30.00'], '22');
   await fc.assert(
     fc.asyncProperty(
@@ -429,14 +421,14 @@ describe('taken back', () => {
     });
     expect(await statusOf(s)).toBe('decided');
     const paid = await sentClaim(t);
-    await remit([says(paid, 6800, PLAIN)]);
+    await remit([says(paid, 6800)]);
     await remit([says(paid, -6800, ['CO-45:-47.00', 'PR-3:-30.00'], '22')]);
     expect(await statusOf(paid)).toBe('accepted');
   });
 
   test('by a correction: what was paid waits for the payer with the reason, what paid nothing is only reversed', async () => {
     const [paid, unpaid] = [await sentClaim(t), await sentClaim(t)];
-    const first = await remit([says(paid, 6800, PLAIN), says(unpaid, 0, ['CO-45:47.00', 'PR-1:98.00'])]);
+    const first = await remit([says(paid, 6800), says(unpaid, 0, ['CO-45:47.00', 'PR-1:98.00'])]);
     const again = await remit([
       says(paid, 8800, ['CO-45:47.00', 'PR-3:10.00']),
       says(unpaid, 9800, ['CO-45:47.00']),
@@ -475,7 +467,7 @@ describe('taken back', () => {
 
 describe('a person’s choice that does not fit', () => {
   const strange = async (s: Sent) => {
-    const claim = { ...says(s, 6800, PLAIN), controlNumber: `NONE-${(serial += 1)}` };
+    const claim = { ...says(s, 6800), controlNumber: `NONE-${(serial += 1)}` };
     return (await remit([claim])).rows[0]!;
   };
 
@@ -508,7 +500,7 @@ describe('a person’s choice that does not fit', () => {
     const s = await sentClaim(t);
     const row = await strange(s);
     const other = await sentClaim(t);
-    const took = await remit([says(other, 6800, PLAIN)], {
+    const took = await remit([says(other, 6800)], {
       payment: cents(5800),
       providerAdjustments: [{ code: 'WO', reference: '', amount: cents(1000) }],
     });
@@ -529,7 +521,7 @@ describe('a person’s choice that does not fit', () => {
 
 test('matched from the credit: the money comes from there, and no cash a second time', async () => {
   const s = await sentClaim(t);
-  const { rows, trace } = await remit([{ ...says(s, 6800, PLAIN), controlNumber: `NONE-${(serial += 1)}` }]);
+  const { rows, trace } = await remit([{ ...says(s, 6800), controlNumber: `NONE-${(serial += 1)}` }]);
   await matchHeld(t.context, { remittanceClaimId: rows[0]!.id, controlNumber: s.claim.control_number });
   expect((await entriesOf(s))[0]).toMatchObject({
     account: 'credit/payer',
@@ -540,10 +532,7 @@ test('matched from the credit: the money comes from there, and no cash a second 
 
 test('what one claim is decided anew leaves what is overpaid elsewhere to its own follow-up', async () => {
   const [a, b] = [await sentClaim(t), await sentClaim(t)];
-  const page = await remit([
-    says(a, 6800, PLAIN),
-    { ...says(b, 6800, PLAIN), controlNumber: `NONE-${(serial += 1)}` },
-  ]);
+  const page = await remit([says(a, 6800), { ...says(b, 6800), controlNumber: `NONE-${(serial += 1)}` }]);
   await takeReceipt(t.context, {
     householdId: a.householdId,
     amount: '30.00',

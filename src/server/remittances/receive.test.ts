@@ -7,7 +7,16 @@ import { cents } from '../../core/money';
 import type { RemitClaim, Remittance } from '../../core/x12/remittance835';
 import { sampleRemitClaim } from '../../core/x12/samples';
 import { type TestDatabase, testDatabase } from '../../testing/database';
-import { PAYEE, brokenInvariants, charge, decided, intake, remitText, sentClaim } from '../../testing/desk';
+import {
+  PAYEE,
+  brokenInvariants,
+  charge,
+  decided,
+  intake,
+  remitText,
+  says,
+  sentClaim,
+} from '../../testing/desk';
 import { readAccount } from '../accounts/read';
 import { buildClaims } from '../claims/build';
 import { sendClaims } from '../claims/send';
@@ -30,10 +39,7 @@ afterEach(async () => expect(await brokenInvariants(t)).toEqual([]));
 
 type Sent = Awaited<ReturnType<typeof sentClaim>>;
 type More = Partial<Remittance>;
-const plain = (s: Sent): RemitClaim =>
-  decided(s.claim.control_number, [
-    { control: s.controls[0]!, charge: 14_500, paid: 6800, reasons: ['CO-45:47.00', 'PR-3:30.00'] },
-  ]);
+const plain = (s: Sent): RemitClaim => says(s, 6800);
 const stranger = (paid = 4000): RemitClaim => sampleRemitClaim(`ANY${(serial += 1)}`, 5000, paid);
 const bring = async (claims: RemitClaim[], more: More = {}) =>
   (await intake(t.context, remitText(claims, more))).outcomes[0]!;
