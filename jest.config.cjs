@@ -12,6 +12,8 @@ const swc = [
 const common = {
   testEnvironment: 'node',
   transform: { '^.+\\.tsx?$': swc },
+  // In a shared folder what is compiled could be somebody else's.
+  cacheDirectory: '<rootDir>/.data/jest',
   modulePathIgnorePatterns: ['<rootDir>/.next', '<rootDir>/.data'],
 };
 

@@ -81,7 +81,7 @@ async function serveCopy(worker: number): Promise<{ url: string; stop: () => Pro
       env,
       stdio: ['ignore', 'ignore', 'inherit'],
     }),
-    spawn(process.execPath, ['--import', 'tsx', 'src/cli/worker.ts'], {
+    spawn(process.execPath, ['src/cli/run.mjs', 'src/cli/worker.ts'], {
       env,
       stdio: ['ignore', 'inherit', 'inherit'],
     }),
@@ -216,7 +216,7 @@ export async function eventually(page: Page, check: () => Promise<boolean>): Pro
 
 /** Proves the books from the command line. */
 export function booksCheck(): string {
-  return execFileSync(process.execPath, ['--import', 'tsx', 'src/cli/main.ts', 'books', 'check'], {
+  return execFileSync(process.execPath, ['src/cli/run.mjs', 'src/cli/main.ts', 'books', 'check'], {
     encoding: 'utf8',
   });
 }

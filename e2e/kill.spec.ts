@@ -13,7 +13,7 @@ import { database, expect, freePort, listening, shownFigure, signIn, test } from
 const NAME = `wergeld_kill_${process.pid}`;
 const env = () => ({ ...process.env, DATABASE_URL: database(NAME), NODE_ENV: 'production' as const });
 const wergeld = (args: string[], on = database(NAME)): string =>
-  execFileSync(process.execPath, ['--import', 'tsx', 'src/cli/main.ts', ...args], {
+  execFileSync(process.execPath, ['src/cli/run.mjs', 'src/cli/main.ts', ...args], {
     encoding: 'utf8',
     env: { ...env(), DATABASE_URL: on },
     input: 'seven lanterns over cold water\n',
@@ -22,7 +22,7 @@ const wergeld = (args: string[], on = database(NAME)): string =>
 
 /** Starts `./wergeld start` and waits until it says where it is. */
 async function start(port: number, exchange: string): Promise<ChildProcess> {
-  const started = spawn(process.execPath, ['--import', 'tsx', 'src/cli/main.ts', 'start'], {
+  const started = spawn(process.execPath, ['src/cli/run.mjs', 'src/cli/main.ts', 'start'], {
     env: {
       ...env(),
       PORT: String(port),

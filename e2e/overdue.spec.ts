@@ -9,7 +9,7 @@ import type { Context } from '../src/server/access';
 import { finishWork } from '../src/server/jobs/run';
 import { startSendingBatch } from '../src/server/jobs/work';
 import { logContact } from '../src/server/overdue/contacts';
-import { draftLetters } from '../src/server/overdue/letter-drafts';
+import { draftLetters } from '../src/server/overdue/due-letters';
 import { approvePlacements, proposeByRule, proposePlacements } from '../src/server/overdue/proposals';
 import { confirmPrinted } from '../src/server/statements/again';
 import { prepareStatement } from '../src/server/statements/prepare';

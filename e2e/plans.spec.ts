@@ -80,7 +80,7 @@ test('agreed by keyboard on the phone, printed, signed, paid from the ledger, br
   await expect(page.getByRole('row', { name: /Winterbourne/ })).toContainText('behind');
   await page.goto(`/plans/${plan!.id}`);
   await expect(page.getByText(/days behind, \d installments missed/)).toBeVisible();
-  execFileSync(process.execPath, ['--import', 'tsx', 'src/cli/main.ts', 'plans', 'remind'], {
+  execFileSync(process.execPath, ['src/cli/run.mjs', 'src/cli/main.ts', 'plans', 'remind'], {
     env: { ...process.env, WERGELD_TODAY: '2026-03-16' },
   });
   await page.reload();

@@ -12,8 +12,10 @@ import {
   NotThere,
   type Permission,
   Refused,
+  isBusy,
   may,
   noteRefusal,
+  readingFiles,
 } from '../server/access';
 import { type SignedIn, ownUrl, whoIs } from '../server/users/sign-in';
 import { ADDRESS, NONCE } from '../proxy';
@@ -51,6 +53,8 @@ const REFUSED_DOOR = {
   needsFactor: 'Set up your second factor first. Nothing was changed.',
 } as const;
 
+const BUSY = 'The database has too much to do just now. Nothing was changed: try again in a moment.';
+
 /** Asks the server something for an action: a refusal becomes an answer with words, anything else stays an error. */
 export async function ask<T>(run: (context: Context) => Promise<T>): Promise<Answer<T>> {
   const found = await asking();
@@ -59,6 +63,7 @@ export async function ask<T>(run: (context: Context) => Promise<T>): Promise<Ans
   try {
     return { ok: true, value: await run(found.context) };
   } catch (error) {
+    if (isBusy(error)) return { ok: false, message: BUSY, fields: {} };
     if (!(error instanceof Refused)) throw error;
     if (error instanceof NotAllowed) await noteRefusal(found.context, error.message);
     const { message, fields } = error;
@@ -130,9 +135,16 @@ async function answered(
     if (error instanceof NotAllowed) await noteRefusal(found.context, error.message);
     if (error instanceof NotThere) return refuse(404, error.message);
     if (error instanceof Refused) return refuse(error instanceof NotAllowed ? 403 : 400, error.message);
+    if (isBusy(error)) return refuse(503, BUSY);
     throw error;
   }
 }
+
+/** The same for a file that is read for long: over connections of its own, so that the desk goes on. */
+export const respondWithFile = (
+  request: Request,
+  run: (context: Context) => Promise<Response>,
+): Promise<Response> => respond(request, (context) => run(readingFiles(context)));
 
 const MOST_JSON = 20_000;
 

@@ -9,7 +9,7 @@ import { Stop, portFree, startCluster } from './cluster';
 import { build, prepareDemo } from './serve';
 
 const run = (script: string, env: NodeJS.ProcessEnv = process.env): number =>
-  spawnSync(process.execPath, ['--import', 'tsx', script], { stdio: 'inherit', env }).status ?? 1;
+  spawnSync(process.execPath, ['src/cli/run.mjs', script], { stdio: 'inherit', env }).status ?? 1;
 
 /** What is measured besides the reader and ten years of data, by name. */
 const NAMED: Readonly<Record<string, () => Promise<number> | number>> = {

@@ -12,7 +12,6 @@ import {
 } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
-import { pathToFileURL } from 'node:url';
 import { foldersOf, moveInto, writeWhole } from '../server/exchange/folders';
 import { portFree } from './cluster';
 
@@ -20,12 +19,12 @@ const checkout = mkdtempSync(join(tmpdir(), 'wergeld-checkout-'));
 chmodSync(checkout, 0o755);
 const env: NodeJS.ProcessEnv = { ...process.env };
 delete env.DATABASE_URL;
-const tsx = pathToFileURL(resolve('node_modules/tsx/dist/loader.mjs')).href;
+const RUN = [resolve('src/cli/run.mjs'), 'src/cli/main.ts'];
 const note = () =>
   JSON.parse(readFileSync(join(checkout, '.data', 'postgres.json'), 'utf8')) as { port: number; dir: string };
 
 const command = (...args: string[]) =>
-  spawnSync(process.execPath, ['--import', tsx, resolve('src/cli/main.ts'), ...args], {
+  spawnSync(process.execPath, [...RUN, ...args], {
     cwd: checkout,
     env,
     encoding: 'utf8',
@@ -38,7 +37,7 @@ async function holder(): Promise<ChildProcess> {
     process.on('SIGTERM', () => { stop(); process.exit(0); });
     process.stdout.write('up');
     setInterval(() => undefined, 1000);`;
-  const child = spawn(process.execPath, ['--import', tsx, '--input-type=module', '-e', script], {
+  const child = spawn(process.execPath, [resolve('src/testing/script.mjs'), script], {
     cwd: checkout,
     env,
     stdio: ['ignore', 'pipe', 'inherit'],
@@ -86,11 +85,11 @@ test('commands share the cluster: the last one stops it, and one that was killed
 });
 
 test('what holds patients’ data is closed to others, however wide the shell makes files', async () => {
-  const run = spawnSync(
-    'bash',
-    ['-c', `umask 000 && "$0" --import ${tsx} ${resolve('src/cli/main.ts')} exchange`, process.execPath],
-    { cwd: checkout, env, encoding: 'utf8' },
-  );
+  const run = spawnSync('bash', ['-c', `umask 000 && "$0" ${RUN.join(' ')} exchange`, process.execPath], {
+    cwd: checkout,
+    env,
+    encoding: 'utf8',
+  });
   expect([run.stderr, run.status]).toEqual(['', 0]);
   const before = process.umask(0);
   try {

@@ -23,7 +23,7 @@ afterAll(async () => {
 const url = (): string =>
   (t.pool as unknown as { options: { connectionString: string } }).options.connectionString;
 const wergeld = (args: string[], env: Record<string, string> = {}, input = '') => {
-  const result = spawnSync(process.execPath, ['--import', 'tsx', 'src/cli/main.ts', ...args], {
+  const result = spawnSync(process.execPath, ['src/cli/run.mjs', 'src/cli/main.ts', ...args], {
     encoding: 'utf8',
     env: { ...process.env, DATABASE_URL: url(), ...env },
     input,
@@ -43,7 +43,7 @@ describe('the one command', () => {
       'bash',
       [
         '-c',
-        'set -o pipefail; "$0" --import tsx src/cli/main.ts export postings | head -n 1',
+        'set -o pipefail; "$0" src/cli/run.mjs src/cli/main.ts export postings | head -n 1',
         process.execPath,
       ],
       { encoding: 'utf8', env: { ...process.env, DATABASE_URL: url() } },
@@ -95,7 +95,7 @@ describe('the one command', () => {
       );
       return Number(rows[0]!.n);
     };
-    const child = spawn(process.execPath, ['--import', 'tsx', 'src/cli/main.ts', 'import', file], {
+    const child = spawn(process.execPath, ['src/cli/run.mjs', 'src/cli/main.ts', 'import', file], {
       env: { ...process.env, DATABASE_URL: url() },
       stdio: 'ignore',
     });
@@ -390,7 +390,7 @@ describe('the one command', () => {
     try {
       const run = () =>
         new Promise((resolve) =>
-          spawn(process.execPath, ['--import', 'tsx', 'src/cli/main.ts', 'books', 'check'], {
+          spawn(process.execPath, ['src/cli/run.mjs', 'src/cli/main.ts', 'books', 'check'], {
             env: { ...process.env, DATABASE_URL: other },
             stdio: 'ignore',
           }).on('exit', resolve),

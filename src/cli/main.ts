@@ -2,13 +2,15 @@
 import { parseArgs } from 'node:util';
 import { Stop } from './cluster';
 import { withDatabase } from './database';
+import { worksAlone } from '../db/connect';
 
 const HELP = `./wergeld COMMAND
 
   demo [--fresh]            bring up Wergeld with the Osprey Landing demo on http://127.0.0.1:3400
   start                     serve for production (DATABASE_URL for a PostgreSQL elsewhere, PORT for another port)
-  test [checks|core|database|browser]
-                            everything that CI runs, on a database of its own, or one part of it
+  test [checks|core|database|browser|FILE…] [--full] [--workers N]
+                            everything that CI runs, on a database of its own, or parts of it, or single files; --full
+                            runs volumes at their whole size and properties with fresh seeds
   claims send [--json]      send all claims that are ready
   exchange [--json]         run one round of the folder exchange
   import FILE… [--json]     take in 835, 999, 277CA and TA1 files; post what balances
@@ -55,6 +57,8 @@ type Flags = {
   every?: string;
   first?: string;
   'dry-run'?: boolean;
+  full?: boolean;
+  workers?: string;
 };
 
 /** What a command takes after its name, and what it does. */
@@ -70,13 +74,15 @@ const desk = () => import('./desk');
 
 // What we write is for us alone, whatever the shell says.
 process.umask(0o077);
+worksAlone();
 
 const COMMANDS: Record<string, Command> = {
   demo: { flags: ['fresh'], run: async (_, { fresh }) => (await import('./serve')).demo(fresh === true) },
   start: { run: async () => (await import('./serve')).start() },
   test: {
-    words: '[checks|core|database|browser]',
-    run: async ([part]) => (await import('./test')).test(part),
+    flags: ['full', 'workers'],
+    words: '[checks|core|database|browser|FILE…]',
+    run: async (words, { full, workers }) => (await import('./test')).test(words, { full, workers }),
   },
   bench: {
     words: '[pages|evening|statements]',
@@ -173,6 +179,8 @@ const FLAGS = {
   every: { type: 'string' },
   first: { type: 'string' },
   'dry-run': { type: 'boolean' },
+  full: { type: 'boolean' },
+  workers: { type: 'string' },
 } as const;
 
 async function main(given: string[]): Promise<number> {

@@ -19,7 +19,7 @@ const env = (): NodeJS.ProcessEnv => ({
   WERGELD_TODAY: TODAY,
   DATABASE_URL: (t.pool as unknown as { options: { connectionString: string } }).options.connectionString,
 });
-const COMMAND = ['--import', 'tsx', 'src/cli/main.ts'];
+const COMMAND = ['src/cli/run.mjs', 'src/cli/main.ts'];
 const wergeld = (...args: string[]) => {
   const { status, stdout, stderr } = spawnSync(process.execPath, [...COMMAND, ...args], {
     encoding: 'utf8',

@@ -8,7 +8,7 @@ import { Refused, systemContext } from '../server/access';
 import { finishWork, takeUpLeft } from '../server/jobs/run';
 import { startSendingBatch } from '../server/jobs/work';
 import { watchPromises } from '../server/overdue/contacts';
-import { type DraftedLetters, draftLetters } from '../server/overdue/letter-drafts';
+import { type DraftedLetters, draftLetters } from '../server/overdue/due-letters';
 import { type OverdueRow, weighOverdue } from '../server/overdue/list';
 import { proposeByRule } from '../server/overdue/proposals';
 import { statesOf } from '../server/statements/batches';

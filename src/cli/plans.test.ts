@@ -17,7 +17,7 @@ const env = (today: string): NodeJS.ProcessEnv => ({
   WERGELD_TODAY: today,
   DATABASE_URL: (t.pool as unknown as { options: { connectionString: string } }).options.connectionString,
 });
-const COMMAND = ['--import', 'tsx', 'src/cli/main.ts'];
+const COMMAND = ['src/cli/run.mjs', 'src/cli/main.ts'];
 const wergeld = (today: string, ...args: string[]) => {
   const { status, stdout, stderr } = spawnSync(process.execPath, [...COMMAND, ...args], {
     encoding: 'utf8',

@@ -164,6 +164,50 @@ async function refuseDemoElsewhere(): Promise<void> {
       throw say(`${email} has the password of the demo`);
 }
 
+/** A program that is kept running: it is started again when it ends by itself. */
+interface Kept {
+  /** Resolves when it ended before it was ever up, with the reason. */
+  failed: Promise<string>;
+  /** From now on an end is followed by another start. */
+  keep(): void;
+  end(): Promise<void>;
+}
+
+/** How long is waited before a program is started again: longer each time, from the beginning after it ran for a while. */
+const PAUSE = { first: 500, most: 30_000, ranWell: 60_000 } as const;
+
+/** Starts a program and keeps it running. @param what its name, for who reads the output */
+function keepRunning(what: string, begin: () => ChildProcess): Kept {
+  let child: ChildProcess;
+  let pause: number = PAUSE.first;
+  let waiting: NodeJS.Timeout | undefined;
+  let state: 'starting' | 'kept' | 'ended' = 'starting';
+  let fail: (why: string) => void;
+  const failed = new Promise<string>((resolve) => (fail = resolve));
+  const run = (): void => {
+    const since = Date.now();
+    child = begin();
+    child.once('exit', (code, signal) => {
+      if (state === 'ended') return;
+      if (state === 'starting') return fail(`The ${what} ended (${signal ?? code})`);
+      if (Date.now() - since > PAUSE.ranWell) pause = PAUSE.first;
+      process.stderr.write(`The ${what} ended (${signal ?? code}): started again in ${pause / 1000} s\n`);
+      waiting = setTimeout(run, pause);
+      pause = Math.min(pause * 2, PAUSE.most);
+    });
+  };
+  run();
+  return {
+    failed,
+    keep: () => void (state = 'kept'),
+    end: () => {
+      state = 'ended';
+      clearTimeout(waiting);
+      return endChild(child);
+    },
+  };
+}
+
 async function serve(close: () => Promise<void>, lines: string[]): Promise<number> {
   const url = `http://127.0.0.1:${port()}`;
   const env: NodeJS.ProcessEnv = {
@@ -179,25 +223,25 @@ async function serve(close: () => Promise<void>, lines: string[]): Promise<numbe
       env,
       stdio: ['ignore', output, 'inherit', 'ipc'],
     });
-  const children = [
-    child('ignore', 'src/cli/web.mjs', '--port', String(port())),
-    child('inherit', '--import', 'tsx', 'src/cli/worker.ts'),
-  ];
-  const ended = new Promise<string>((resolve) => {
+  const asked = new Promise<'asked'>((resolve) => {
     for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) process.on(signal, () => resolve('asked'));
-    children[0]!.on('exit', (code) => resolve(`The web server ended (${code})`));
-    children[1]!.on('exit', (code) => resolve(`The job process ended (${code})`));
   });
-  const ready = await Promise.race([waitForServer(url), ended]);
+  const programs = [
+    keepRunning('web server', () => child('ignore', 'src/cli/web.mjs', '--port', String(port()))),
+    keepRunning('job process', () => child('inherit', 'src/cli/run.mjs', 'src/cli/worker.ts')),
+  ];
+  const ready = await Promise.race([waitForServer(url), asked, ...programs.map(({ failed }) => failed)]);
   if (ready === true) {
+    for (const { keep } of programs) keep();
     say(`Wergeld is at ${url}`);
     if (lines.length > 0) say(`Sign in with:\n${lines.join('\n')}`);
     say('Ctrl-C stops it.');
+    // Only a person's stop ends all.
+    await asked;
   }
-  const why = ready === true ? await ended : ready;
-  await Promise.all(children.map(endChild));
+  await Promise.all(programs.map(({ end }) => end()));
   await close();
-  if (why !== 'asked') throw new Stop(String(why));
+  if (ready !== true && ready !== 'asked') throw new Stop(ready);
   return 0;
 }
 

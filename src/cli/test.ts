@@ -1,25 +1,54 @@
-/** `test`: everything that CI runs, on databases of its own. */
-import { spawnSync } from 'node:child_process';
-import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
+/** `test`: everything that CI runs, on databases of its own; or one part, or one file. */
+import { spawn, spawnSync } from 'node:child_process';
+import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { closePool } from '../db/connect';
 import { asOwner, prepareDatabase } from './database';
-import { Stop, installPackages, startCluster } from './cluster';
+import { makeQueues } from '../server/jobs/worker';
+import { Stop, dataDir, installPackages, startCluster } from './cluster';
 import { build, prepareDemo } from './serve';
 
-interface Tally {
+/** How a run goes: which parts, or which files of them. */
+interface Run {
   passed: number;
   failed: number;
+  /** Seconds by part, for the table at the end. */
+  took: { part: string; clock: number; processor: number }[];
+  /** Paths or pieces of them; empty for all. */
+  files: readonly string[];
+  /** At most so many at once. */
+  workers: number;
 }
+
+const PARTS = { checks, core, database, browser } as const;
+type Part = keyof typeof PARTS;
+const PART_NAMES = Object.keys(PARTS) as Part[];
 
 const bin = (name: string): string => join('node_modules', '.bin', name);
 
-/** Runs all parts, or one; ends with `N passed, N failed`. */
-export async function test(part?: string): Promise<number> {
-  const parts: Record<string, (tally: Tally) => Promise<void> | void> = { checks, core, database, browser };
-  if (part && !parts[part]) throw new Stop(`There is no part “${part}”: ${Object.keys(parts).join(', ')}`);
-  const tally = { passed: 0, failed: 0 };
+/** The part in whose folder a test file lies. @throws Stop for a path that is none */
+function partOf(file: string): Part {
+  if (!existsSync(file))
+    throw new Stop(`There is no file ${file}, and no part of that name: ${PART_NAMES.join(', ')}`);
+  if (file.startsWith('e2e')) return 'browser';
+  return /^src\/(server|db|cli)\b/.test(file) ? 'database' : 'core';
+}
+
+/**
+ * Runs all parts, those named, or the files named; ends with `N passed, N failed`.
+ * @param options `full`: volumes at their whole size and fresh seeds; `workers`: so many at once
+ */
+export async function test(
+  words: readonly string[],
+  options: { full?: boolean; workers?: string } = {},
+): Promise<number> {
+  const named = words.filter((word): word is Part => Object.hasOwn(PARTS, word));
+  const files = words.filter((word) => !Object.hasOwn(PARTS, word)).map((path) => path.replace(/^\.\//, ''));
+  const parts = new Set([...named, ...files.map(partOf)]);
+  const workers = Number(options.workers ?? 2);
+  if (!Number.isInteger(workers) || workers < 1) throw new Stop(`“${options.workers}” workers make no sense`);
+  const run: Run = { passed: 0, failed: 0, took: [], files, workers };
   const given = process.env.DATABASE_URL;
   const cluster = given
     ? { url: given.replace(/\/[^/]*$/, '/wergeld_test'), stop: () => undefined }
@@ -27,74 +56,123 @@ export async function test(part?: string): Promise<number> {
   process.env.DATABASE_URL = cluster.url;
   process.env.WERGELD_SECRET = 'a secret for tests only, of no use elsewhere';
   process.env.WERGELD_TODAY = '2026-03-16';
+  if (options.full) process.env.WERGELD_FULL = '1';
+  // What others compile for a run lies in the checkout too: in a shared folder it could be somebody else's.
+  process.env.PWTEST_CACHE_DIR = join(dataDir(), 'playwright');
   const folder = mkdtempSync(join(tmpdir(), 'wergeld-test-'));
   process.env.WERGELD_EXCHANGE = join(folder, 'exchange');
   try {
-    for (const [name, run] of Object.entries(parts)) if (!part || part === name) await run(tally);
+    for (const name of PART_NAMES)
+      if (parts.size === 0 || parts.has(name)) {
+        const [clock, processor] = [Date.now(), processorSeconds()];
+        await PARTS[name](run);
+        run.took.push({
+          part: name,
+          clock: Math.round((Date.now() - clock) / 1000),
+          processor: Math.round(processorSeconds() - processor),
+        });
+      }
   } finally {
     await closePool();
-    cluster.stop();
+    // What failed is left to be looked into.
+    cluster.stop(run.failed === 0);
     rmSync(folder, { recursive: true, force: true });
   }
-  process.stdout.write(`${tally.passed} passed, ${tally.failed} failed\n`);
-  return tally.failed === 0 && tally.passed > 0 ? 0 : 1;
+  for (const { part, clock, processor } of run.took)
+    process.stdout.write(`${part.padEnd(9)} ${clock} s by the clock, ${processor} s of processor time\n`);
+  process.stdout.write(`${run.passed} passed, ${run.failed} failed\n`);
+  return run.failed === 0 && run.passed > 0 ? 0 : 1;
+}
+
+/** Seconds of processor time that this process and all that ended under it have taken. */
+function processorSeconds(): number {
+  // The times of a process's children, in hundredths of a second: proc(5), fields 14 to 17 after the name in brackets.
+  const fields = readFileSync('/proc/self/stat', 'utf8')
+    .replace(/^.*\) /s, '')
+    .split(' ');
+  return fields.slice(11, 15).reduce((all, field) => all + Number(field), 0) / 100;
 }
 
 /** Types, lint, format, unused code and import rules: one each. */
-async function checks(tally: Tally): Promise<void> {
+async function checks(run: Run): Promise<void> {
   const { writeStyles } = await import('./styles');
   writeStyles();
   spawnSync(process.execPath, ['node_modules/next/dist/bin/next', 'typegen'], { stdio: 'ignore' });
-  for (const [what, command, args] of [
+  const all = [
     ['types', 'tsc', ['--noEmit']],
     ['lint', 'eslint', ['.', '--max-warnings', '0']],
     ['format', 'prettier', ['--check', '--log-level', 'warn', '.']],
     ['unused code', 'knip', []],
     ['import rules', 'depcruise', ['src', '--config', '.dependency-cruiser.cjs']],
-  ] as const) {
-    const result = spawnSync(bin(command), [...args], { encoding: 'utf8' });
-    const good = result.status === 0;
-    process.stdout.write(
-      `${good ? 'ok  ' : 'FAIL'} ${what}\n${good ? '' : `${result.stdout}${result.stderr}\n`}`,
-    );
-    if (good) tally.passed += 1;
-    else tally.failed += 1;
-  }
+  ] as const;
+  // Side by side, so many at once; each is told when it has ended.
+  const waiting = [...all];
+  const one = async (): Promise<void> => {
+    for (let next = waiting.shift(); next; next = waiting.shift()) {
+      const [what, command, args] = next;
+      const { status, output } = await ended(bin(command), [...args]);
+      process.stdout.write(`${status === 0 ? 'ok  ' : 'FAIL'} ${what}\n${status === 0 ? '' : `${output}\n`}`);
+      if (status === 0) run.passed += 1;
+      else run.failed += 1;
+    }
+  };
+  await Promise.all(Array.from({ length: run.workers }, one));
 }
 
-function jest(tally: Tally, project: string, extra: string[] = []): void {
-  const report = join(tmpdir(), `wergeld-jest-${process.pid}-${project}.json`);
-  spawnSync(bin('jest'), ['--selectProjects', project, '--json', `--outputFile=${report}`, ...extra], {
-    stdio: ['ignore', 'ignore', 'inherit'],
+/** Runs a program to its end. */
+function ended(command: string, args: string[]): Promise<{ status: number; output: string }> {
+  return new Promise((resolve, reject) => {
+    const child = spawn(command, args, { stdio: ['ignore', 'pipe', 'pipe'] });
+    let output = '';
+    for (const stream of [child.stdout, child.stderr])
+      stream.on('data', (text: Buffer) => (output += text.toString()));
+    child.once('error', reject);
+    child.once('close', (status) => resolve({ status: status ?? 1, output }));
   });
+}
+
+function jest(run: Run, project: 'core' | 'database'): void {
+  const report = join(dataDir(), `jest-${process.pid}-${project}.json`);
+  const own = run.files.filter((file) => partOf(file) === project);
+  if (run.files.length > 0 && own.length === 0) return;
+  spawnSync(
+    bin('jest'),
+    [
+      `--selectProjects=${project}`,
+      '--json',
+      `--outputFile=${report}`,
+      `--maxWorkers=${run.workers}`,
+      ...own,
+    ],
+    { stdio: ['ignore', 'ignore', 'inherit'] },
+  );
   if (!existsSync(report)) {
-    tally.failed += 1;
+    run.failed += 1;
     return;
   }
   const result = JSON.parse(readFileSync(report, 'utf8')) as {
     numPassedTests: number;
     numFailedTests: number;
-    numFailedTestSuites: number;
     numRuntimeErrorTestSuites: number;
   };
   rmSync(report);
-  tally.passed += result.numPassedTests;
-  tally.failed += result.numFailedTests + result.numRuntimeErrorTestSuites;
+  run.passed += result.numPassedTests;
+  run.failed += result.numFailedTests + result.numRuntimeErrorTestSuites;
 }
 
-function core(tally: Tally): void {
-  jest(tally, 'core');
+function core(run: Run): void {
+  jest(run, 'core');
 }
 
-function database(tally: Tally): void {
+function database(run: Run): void {
   // Each file has a database of its own, so that they run side by side. What is printed is read by the tools of others.
   if (!existsSync('/usr/bin/pdftotext')) installPackages(['poppler-utils'], 'The reader of PDF files');
   if (!existsSync('/usr/bin/qpdf')) installPackages(['qpdf'], 'The checker of PDF files');
-  jest(tally, 'database', ['--maxWorkers=2']);
+  jest(run, 'database');
 }
 
-/** The real interface on a production build; the demo is loaded once and copied by each worker. */
-async function browser(tally: Tally): Promise<void> {
+/** The real interface on a production build; the demo is loaded once, and each test has a copy of it. */
+async function browser(run: Run): Promise<void> {
   if (!existsSync('/usr/bin/chromium')) installPackages(['chromium'], 'Chromium');
   const owner = process.env.DATABASE_URL!.replace(/\/[^/]*$/, '/wergeld_browser');
   await asOwner(process.env.DATABASE_URL!, async (pool) => {
@@ -104,23 +182,29 @@ async function browser(tally: Tally): Promise<void> {
   await closePool();
   process.env.DATABASE_URL = await prepareDatabase(owner);
   await prepareDemo(owner, true);
+  await makeQueues();
   await build();
-  // Copies of it are made by the tests: nobody may be connected.
   await closePool();
   process.env.DATABASE_URL = owner;
-  const report = join(tmpdir(), `wergeld-playwright-${process.pid}.json`);
-  spawnSync(bin('playwright'), ['test'], {
+  // Copies of it are made by the tests: nobody may be connected.
+  await asOwner(owner.replace(/\/[^/]*$/, '/postgres'), (pool) =>
+    pool.query('alter database wergeld_browser allow_connections false'),
+  );
+  const report = join(dataDir(), `playwright-${process.pid}.json`);
+  mkdirSync(dataDir(), { recursive: true });
+  const own = run.files.filter((file) => partOf(file) === 'browser');
+  spawnSync(bin('playwright'), ['test', `--workers=${run.workers}`, ...own], {
     env: { ...process.env, NODE_ENV: 'test', PLAYWRIGHT_JSON_OUTPUT_NAME: report },
     stdio: ['ignore', 'inherit', 'inherit'],
   });
   if (!existsSync(report)) {
-    tally.failed += 1;
+    run.failed += 1;
     return;
   }
   const { stats } = JSON.parse(readFileSync(report, 'utf8')) as {
     stats: { expected: number; unexpected: number; flaky: number };
   };
   rmSync(report);
-  tally.passed += stats.expected;
-  tally.failed += stats.unexpected + stats.flaky;
+  run.passed += stats.expected;
+  run.failed += stats.unexpected + stats.flaky;
 }

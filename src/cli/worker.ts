@@ -1,11 +1,12 @@
 /** The job process, started by `start` and `demo`. */
 import pino from 'pino';
-import { closePool, db } from '../db/connect';
+import { closePool, db, worksAlone } from '../db/connect';
 import { isDemo, outsideTurn } from '../demo/outside';
 import { work } from '../server/jobs/worker';
 import { systemContext } from '../server/access';
 
 process.umask(0o077);
+worksAlone();
 const log = pino({ level: process.env.WERGELD_LOG ?? 'warn', base: { part: 'jobs' } });
 
 async function main(): Promise<void> {

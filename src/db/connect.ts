@@ -64,14 +64,26 @@ function withoutValues(error: pg.DatabaseError): void {
   if (error.code?.startsWith('22')) error.message = error.message.replace(/"[^"]*"/g, '“…”');
 }
 
-/** Opens a pool. `url` is a PostgreSQL connection string. */
-export function openPool(url: string, max = 10): pg.Pool {
+/** How long anything may take, in seconds: getting a connection, a statement somebody waits for, a file, work in the background. */
+const LIMITS = { connection: 15, desk: 60, file: 600, work: 900 } as const;
+
+/**
+ * Opens a pool. `url` is a PostgreSQL connection string.
+ * @param max so many connections at most
+ * @param limits in seconds: how long a connection is waited for, and how long a statement may take; without them both are endless
+ */
+export function openPool(
+  url: string,
+  max = 10,
+  limits: { connection: number; statement: number } = { connection: 0, statement: 0 },
+): pg.Pool {
   // What is read stands in memory or on a solid-state disk, so that an index is worth more than the planner thinks by itself;
   // and no query runs long enough to be worth compiling.
   const pool = new pg.Pool({
     connectionString: url,
     max,
-    options: '-c random_page_cost=1.1 -c jit=off',
+    connectionTimeoutMillis: limits.connection * 1000,
+    options: `-c random_page_cost=1.1 -c jit=off -c statement_timeout=${limits.statement * 1000}`,
   });
   pool.on('connect', prepareOften);
   pool.on('connect', (client) =>
@@ -86,9 +98,14 @@ export function openPool(url: string, max = 10): pg.Pool {
   return pool;
 }
 
+const pools = new WeakMap<Db, pg.Pool>();
+
 /** Opens Kysely on a pool. */
-export const openDb = (pool: pg.Pool): Db =>
-  new Kysely<DB>({ dialect: new PostgresDialect({ pool, cursor: Cursor }) });
+export function openDb(pool: pg.Pool): Db {
+  const db = new Kysely<DB>({ dialect: new PostgresDialect({ pool, cursor: Cursor }) });
+  pools.set(db, pool);
+  return db;
+}
 
 /** The connection string of this process. @throws Error when DATABASE_URL is not set */
 export function databaseUrl(): string {
@@ -97,15 +114,99 @@ export function databaseUrl(): string {
   return url;
 }
 
-const kept = globalThis as { wergeldPool?: pg.Pool; wergeldDb?: Db };
+const kept = globalThis as {
+  wergeldPool?: pg.Pool;
+  wergeldDb?: Db;
+  wergeldFiles?: pg.Pool;
+  wergeldFilesDb?: Db;
+  wergeldWorks?: true;
+};
 
-/** The pool of this process, opened at its first use. */
-export const pool = (): pg.Pool => (kept.wergeldPool ??= openPool(databaseUrl()));
+/** How many connections this process may have: `WERGELD_CONNECTIONS`, else 10; a quarter as many besides for files. */
+const connections = (): number => Number(process.env.WERGELD_CONNECTIONS ?? 10);
+
+/** Says, before anything is asked, that nobody waits for this process: its statements may take as long as work may. */
+export const worksAlone = (): void => void (kept.wergeldWorks = true);
+
+/** The pool of this process, opened at its first use. Whoever holds a connection of it never asks for a second one. */
+export const pool = (): pg.Pool =>
+  (kept.wergeldPool ??= openPool(databaseUrl(), connections(), {
+    connection: LIMITS.connection,
+    statement: kept.wergeldWorks ? LIMITS.work : LIMITS.desk,
+  }));
 /** Kysely on the pool of this process. */
 export const db = (): Db => (kept.wergeldDb ??= openDb(pool()));
-/** Closes the pool of this process. */
+/** Kysely on a small pool of its own, out of which files and reports are read: however many are asked for, the desk goes on. */
+export function filesDb(): Db {
+  kept.wergeldFiles ??= openPool(databaseUrl(), Math.ceil(connections() / 4), {
+    connection: LIMITS.connection,
+    statement: LIMITS.file,
+  });
+  return (kept.wergeldFilesDb ??= openDb(kept.wergeldFiles));
+}
+/** Closes the pools of this process. */
 export async function closePool(): Promise<void> {
-  await kept.wergeldPool?.end();
+  await Promise.all([kept.wergeldPool?.end(), kept.wergeldFiles?.end()]);
   delete kept.wergeldPool;
   delete kept.wergeldDb;
+  delete kept.wergeldFiles;
+  delete kept.wergeldFilesDb;
+}
+
+/** Whether an error says that there was no connection, or that a statement took longer than it may. */
+export const isBusy = (error: unknown): boolean =>
+  error instanceof Error &&
+  ((error as { code?: string }).code === '57014' ||
+    /timeout exceeded when trying to connect/.test(error.message));
+
+/** Ends what another connection of the same role is just asking. */
+async function cancel(from: pg.Pool, processId: number): Promise<void> {
+  // Over a connection of its own: those of the pool may all be waited for.
+  const client = new pg.Client({ connectionString: from.options.connectionString });
+  try {
+    await client.connect();
+    await client.query('select pg_cancel_backend($1)', [processId]);
+  } finally {
+    await client.end();
+  }
+}
+
+/**
+ * Rows of a query in batches, from one snapshot, over one connection. When `signal` is given up the query ends in the database
+ * too.
+ * @param from a database that is no transaction
+ * @param size rows of a batch
+ * @throws what the database says, also when it is given up
+ */
+export async function* readInBatches<Row>(
+  from: Db,
+  query: { sql: string; parameters: readonly unknown[] },
+  size: number,
+  signal?: AbortSignal,
+): AsyncGenerator<Row[]> {
+  const own = pools.get(from);
+  if (!own)
+    throw new Error('Rows are read in batches over a connection of their own, not inside a transaction');
+  signal?.throwIfAborted();
+  const client = await own.connect();
+  const { processID } = client as unknown as { processID: number };
+  const giveUp = (): void => void cancel(own, processID).catch(() => undefined);
+  signal?.addEventListener('abort', giveUp);
+  const cursor = client.query(new Cursor<Row & object>(query.sql, [...query.parameters]));
+  let fault: Error | undefined;
+  try {
+    for (;;) {
+      const rows = await cursor.read(size);
+      if (rows.length === 0) return;
+      yield rows;
+    }
+  } catch (error) {
+    fault = error as Error;
+    throw error;
+  } finally {
+    signal?.removeEventListener('abort', giveUp);
+    await cursor.close().catch(() => undefined);
+    // What was given up may still be told so: such a connection is not used again.
+    client.release(fault ?? (signal?.aborted ? true : undefined));
+  }
 }

@@ -15,7 +15,7 @@ import { finishWork } from '../server/jobs/run';
 import { startSendingBatch } from '../server/jobs/work';
 import { assignOverdue, logContact, watchPromises } from '../server/overdue/contacts';
 import { askHardship } from '../server/overdue/hardship';
-import { draftLetters } from '../server/overdue/letter-drafts';
+import { draftLetters } from '../server/overdue/due-letters';
 import { recoverBadDebt, writeOffBadDebt } from '../server/overdue/agency-money';
 import { recallPlacement } from '../server/overdue/placements';
 import { approvePlacements, proposeByRule, proposePlacements } from '../server/overdue/proposals';

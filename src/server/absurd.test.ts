@@ -50,7 +50,7 @@ import {
 } from './overdue/agency-money';
 import { assignOverdue, endPromise, logContact, voidContact } from './overdue/contacts';
 import { askHardship, decideHardship } from './overdue/hardship';
-import { draftLetters } from './overdue/letter-drafts';
+import { startLetters } from './overdue/due-letters';
 import { saveLetter } from './overdue/letters';
 import { recallPlacement } from './overdue/placements';
 import { approvePlacements, proposePlacements, withdrawPlacement } from './overdue/proposals';
@@ -66,7 +66,7 @@ import { saveSetup } from './setup/save';
 import { confirmPrinted, sendAgain, voidPieces } from './statements/again';
 import {
   addHousehold,
-  draftStatements,
+  startDrafting,
   editPieces,
   putBackPieces,
   refreshPieces,
@@ -146,7 +146,7 @@ const ALL: readonly Tried[] = [
   forgetView,
   saveSetup,
   prepareStatement,
-  draftStatements,
+  startDrafting,
   editPieces,
   refreshPieces,
   takeOutPieces,
@@ -165,7 +165,7 @@ const ALL: readonly Tried[] = [
   voidContact,
   endPromise,
   assignOverdue,
-  draftLetters,
+  startLetters,
   saveLetter,
   writeOffSmall,
   undoWriteOff,
@@ -374,7 +374,7 @@ async function prepare(): Promise<void> {
       version: 1,
     },
     [prepareStatement.title]: { householdId, patientId: null, key: '' },
-    [draftStatements.title]: {
+    [startDrafting.title]: {
       setId: null,
       rows: [{ side: 'take', what: 'last-older', number: 3 }],
       siteId: null,
@@ -448,7 +448,7 @@ async function prepare(): Promise<void> {
     [voidContact.title]: { contactId, why: 'x' },
     [endPromise.title]: { promiseId, why: 'x' },
     [assignOverdue.title]: { householdIds: [overdue.householdId], userId },
-    [draftLetters.title]: { householdIds: [overdue.householdId], key: '' },
+    [startLetters.title]: { householdIds: [overdue.householdId], key: '' },
     [saveLetter.title]: {
       templateId: null,
       name: 'x',

@@ -2,7 +2,9 @@
 import { type CalendarDate, calendarDate } from '../core/calendar';
 import { type Cents, formatMoneyPlain } from '../core/money';
 import { ROLES, type Role } from '../core/users/roles';
-import type { Db, Tx } from '../db/connect';
+import { type Db, type Tx, filesDb } from '../db/connect';
+
+export { isBusy } from '../db/connect';
 
 export { ROLES, type Role };
 
@@ -47,6 +49,9 @@ export interface Context {
   /** The session and the address of the connection; absent where no browser asks. */
   from?: { session: string; address: string };
 }
+
+/** The same person, reading a file: over connections of its own, so that the desk goes on however many are asked for. */
+export const readingFiles = (context: Context): Context => ({ ...context, db: filesDb() });
 
 /**
  * What a person asked for cannot be done: `message` says what is wrong and what to do, `field` where; `fields` has a

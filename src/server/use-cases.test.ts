@@ -52,7 +52,7 @@ import {
 } from './overdue/agency-money';
 import { assignOverdue, endPromise, logContact, voidContact } from './overdue/contacts';
 import { askHardship, decideHardship } from './overdue/hardship';
-import { draftLetters } from './overdue/letter-drafts';
+import { startLetters } from './overdue/due-letters';
 import { readLetters, saveLetter } from './overdue/letters';
 import { recallPlacement } from './overdue/placements';
 import { approvePlacements, proposePlacements, withdrawPlacement } from './overdue/proposals';
@@ -68,7 +68,7 @@ import { saveSetup } from './setup/save';
 import { confirmPrinted, sendAgain, voidPieces } from './statements/again';
 import {
   addHousehold,
-  draftStatements,
+  startDrafting,
   editPieces,
   putBackPieces,
   refreshPieces,
@@ -498,7 +498,7 @@ const PRESSES: Record<string, Press> = {
       .execute();
     return (context) => endSession({ ...context, user: { ...context.user, id: userId } }, { sessionId });
   },
-  [draftStatements.title]: press(draftStatements, async () => {
+  [startDrafting.title]: press(startDrafting, async () => {
     const { householdId, batchId, pieceId } = await draftOf(t);
     await takeOutPieces(t.context, { pieceIds: [pieceId], why: `not with ${batchId}` });
     const choices = [`Own ${householdId}`];
@@ -552,7 +552,7 @@ const PRESSES: Record<string, Press> = {
     householdIds: [(await overdueOf(t)).householdId],
     userId: (await user()).userId,
   })),
-  [draftLetters.title]: press(draftLetters, async () => ({
+  [startLetters.title]: press(startLetters, async () => ({
     householdIds: [(await overdueOf(t)).householdId],
     key: key(),
   })),

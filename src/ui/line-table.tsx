@@ -23,8 +23,8 @@ export interface LineColumn<Row> {
   right?: true;
   /** How many columns its cell covers in a row; one where nothing is said. */
   span?: (row: Row) => number;
-  /** Summed in the foot. */
-  sum?: true;
+  /** Summed in the foot; the sum itself, in cents, where not all rows are here. */
+  sum?: true | Cents;
 }
 
 /** A line under a row: what stands in each column, or something as wide as the table. */
@@ -157,9 +157,9 @@ export function LineTable<Row>({
             before={fold.length}
             sumOf={(key) => {
               const { money, strong, sum: summed } = columns.find((column) => column.key === key)!;
-              return (
-                summed && <Money cents={sum(rows.flatMap((row) => money?.(row) ?? []))} strong={strong} />
-              );
+              if (summed === undefined) return null;
+              const all = summed === true ? sum(rows.flatMap((row) => money?.(row) ?? [])) : summed;
+              return <Money cents={all} strong={strong} />;
             }}
           />
         )

@@ -80,7 +80,62 @@ describe('estimate', () => {
     expect(second('standard', 5000)).toBe(2000);
     expect(second('non-duplication', 8000)).toBe(0);
     expect(second('non-duplication', 9000)).toBe(1000);
-    expect(second('maintenance', 9000)).toBe(2000);
+    // (100.00 less 80.00) at 90 %.
+    expect(second('maintenance', 9000)).toBe(1800);
+  });
+
+  test('maintenance of benefits: the share of what is left of the allowed amount, and the steps show it', () => {
+    // Worked by hand; common practice, no source. The first pays 60.00 of 100.00; the second has 80 %.
+    const [first] = [coverage({ percentages: { office: basisPoints(6000) } })];
+    const second = (more: Partial<BenefitTerms>) =>
+      estimate([charge(10000)], [first!, { ...coverage(more), payer: 'Tern' }])[0]!;
+    const maintained = { coordination: 'maintenance' } as const;
+    expect(second(maintained).payers[1]!.pays).toBe(3200);
+    expect(second({ coordination: 'standard' }).payers[1]!.pays).toBe(4000);
+    expect(second({ coordination: 'non-duplication' }).payers[1]!.pays).toBe(2000);
+    expect(second({ ...maintained, deductible: cents(1000) }).payers[1]!.pays).toBe(2400);
+    expect(second({ ...maintained, deductible: cents(1000), copay: cents(500) }).payers[1]!.pays).toBe(2000);
+    // What the deductible does not need any more stays for the next charge: 40.00 of 50.00.
+    expect(second({ ...maintained, deductible: cents(5000) }).payers[1]).toMatchObject({
+      deductible: 4000,
+      pays: 0,
+    });
+    expect(second({ ...maintained, maximum: cents(3000) }).payers[1]!.pays).toBe(3000);
+    expect(
+      second({ ...maintained, deductible: cents(1000) })
+        .steps.filter(({ words }) => words.startsWith('Tern'))
+        .map(({ words, amount }) => [words, amount]),
+    ).toEqual([
+      ['Tern: allowed', 10000],
+      ['Tern: maintenance of benefits, what was paid before comes off the allowed amount', 6000],
+      ['Tern: goes to the yearly deductible', 1000],
+      ['Tern: coinsurance, plan pays 80 % of 30.00', 600],
+      ['Tern: expected payment', 2400],
+    ]);
+  });
+
+  test('charges of several years are each of their own: a deductible and a maximum begin anew', () => {
+    // Worked by hand: 20.00 of deductible and 100.00 of maximum a year, 80 %.
+    const yearly = (year: number, used = ZERO): EstimateCoverage => ({
+      ...coverage({ deductible: cents(2000), maximum: cents(10_000) }, null, {
+        deductible: ZERO,
+        paid: used,
+      }),
+      counter: `1 in ${year}`,
+    });
+    const charges = [
+      { ...charge(10000, 1), year: 2025 },
+      { ...charge(10000, 2), year: 2025 },
+      { ...charge(10000, 3), year: 2026 },
+    ];
+    const found = estimate(charges, ({ year }) => [yearly(year)]);
+    expect(found.map(({ payers: [part] }) => [part!.deductible, part!.pays])).toEqual([
+      [2000, 6400],
+      [0, 3600],
+      [2000, 6400],
+    ]);
+    // On its own day nobody may be covered.
+    expect(estimate(charges, ({ year }) => (year === 2025 ? [] : [yearly(year)]))[0]!.patient).toBe(10000);
   });
 
   test('the steps say how each amount came about, in order, and nothing that came to nothing', () => {
@@ -105,7 +160,8 @@ describe('estimate', () => {
       { words: 'Tern: allowed', amount: 14500 },
       { words: 'Tern: coinsurance, plan pays 80 % of 145.00', amount: 2900 },
       { words: 'Tern: expected payment', amount: 11600 },
-      { words: 'Tern: after coordination with the payers before it', amount: 6800 },
+      { words: 'Tern: non-duplication, 116.00 less 30.00 paid before', amount: 8600 },
+      { words: 'Tern: no more than what is left of the charge', amount: 6800 },
       { words: 'Expected from the patient', amount: 0 },
     ]);
     const [plain] = estimate([charge(5000)], [coverage({ percentages: { office: basisPoints(10_000) } })]);
@@ -150,6 +206,7 @@ describe('estimate', () => {
     expect(found.map((item) => item.payers[0]!.pays)).toEqual([5000, 5000, 5000, 5000]);
     const alone = coverage({ coordination: 'maintenance', copay: cents(9000) });
     expect(estimate([charge(10000)], [alone])[0]!.payers[0]!.pays).toBe(800);
+    // 100.00 less 50.00 is less than the copay.
     expect(estimate([charge(10000)], [first, { ...alone, payer: 'Tern' }])[0]!.payers[1]!.pays).toBe(0);
   });
 

@@ -46,6 +46,11 @@ export interface EstimateCoverage {
   payer: string;
   terms: BenefitTerms;
   used: BenefitsUsed;
+  /**
+   * What its deductible and maximum are counted by: the coverage in one of its years. Absent: its place, where all charges are
+   * of one year.
+   */
+  counter?: string;
   /** Contracted or allowed fee for one unit of a service, in cents; null when the schedule has none. */
   allowedFee(code: string): Cents | null;
 }
@@ -85,41 +90,42 @@ export interface ChargeEstimate {
   steps: { words: string; amount: Cents }[];
 }
 
-interface Running {
-  deductibleLeft: Cents;
-  maximumLeft: Cents | null;
+/** What the charges before have taken of a coverage in its year, in cents. */
+interface Taken {
+  deductible: Cents;
+  paid: Cents;
   copaidVisits: Set<string>;
 }
 
 /**
  * Estimates charges in the order given: deductible and maximum run down from one to the next.
  * Rounding: each plan's share of the allowed amount is rounded once, to the cent, half away from zero.
+ * @param coverages in their order: the same for all charges, or those of each on its own day
  */
-export function estimate(
-  charges: readonly EstimateCharge[],
-  coverages: readonly EstimateCoverage[],
+export function estimate<Charge extends EstimateCharge>(
+  charges: readonly Charge[],
+  coverages: readonly EstimateCoverage[] | ((charge: Charge) => readonly EstimateCoverage[]),
 ): ChargeEstimate[] {
-  const running = coverages.map<Running>(({ terms, used }) => ({
-    deductibleLeft: most(ZERO, minus(terms.deductible, used.deductible)),
-    maximumLeft: terms.maximum === null ? null : most(ZERO, minus(terms.maximum, used.paid)),
-    copaidVisits: new Set(),
-  }));
+  const counters = new Map<string, Taken>();
+  const takenOf = (counter: string): Taken => {
+    const known = counters.get(counter);
+    if (known) return known;
+    const none = { deductible: ZERO, paid: ZERO, copaidVisits: new Set<string>() };
+    counters.set(counter, none);
+    return none;
+  };
   return charges.map((charge) => {
     const steps: ChargeEstimate['steps'] = [{ words: 'Office fee', amount: charge.fee }];
     const payers: PayerPart[] = [];
     let paid = ZERO;
     let writeOff = ZERO;
-    coverages.forEach((coverage, index) => {
-      const part = onePayer(charge, coverage, running[index]!, steps);
-      if (index > 0)
-        coordinate(
-          part,
-          coverage.terms,
-          paid,
-          minus(charge.fee, add(writeOff, paid)),
-          running[index]!,
-          steps,
-        );
+    const own = typeof coverages === 'function' ? coverages(charge) : coverages;
+    own.forEach((coverage, index) => {
+      const taken = takenOf(coverage.counter ?? `place ${index}`);
+      const before = index === 0 ? null : { paid, left: minus(charge.fee, add(writeOff, paid)) };
+      const part = onePayer(charge, coverage, taken, before, steps);
+      taken.deductible = add(taken.deductible, part.deductible);
+      taken.paid = add(taken.paid, part.pays);
       if (index === 0) writeOff = part.writeOff;
       paid = add(paid, part.pays);
       payers.push(part);
@@ -130,13 +136,21 @@ export function estimate(
   });
 }
 
+/** What the payers before have paid of a charge, and what is left of it after their write-off; cents. */
+interface Before {
+  paid: Cents;
+  left: Cents;
+}
+
+/** @param before null for the first payer */
 function onePayer(
   charge: EstimateCharge,
   coverage: EstimateCoverage,
-  run: Running,
+  taken: Taken,
+  before: Before | null,
   steps: ChargeEstimate['steps'],
 ): PayerPart {
-  const { terms, payer } = coverage;
+  const { terms, payer, used } = coverage;
   const unitFee = coverage.allowedFee(charge.code);
   const scheduled = unitFee === null ? charge.fee : times(unitFee, charge.units);
   const allowed = least(charge.fee, scheduled);
@@ -170,16 +184,26 @@ function onePayer(
     return part;
   }
   let rest = allowed;
+  const maintains = before !== null && terms.coordination === 'maintenance';
+  if (maintains) {
+    const off = least(rest, before.paid);
+    rest = minus(rest, off);
+    if (off > 0)
+      steps.push({
+        words: `${payer}: maintenance of benefits, what was paid before comes off the allowed amount`,
+        amount: off,
+      });
+  }
   if (!terms.deductibleWaived.includes(charge.category)) {
-    part.deductible = least(rest, run.deductibleLeft);
-    run.deductibleLeft = minus(run.deductibleLeft, part.deductible);
+    const deductibleLeft = minus(minus(terms.deductible, used.deductible), taken.deductible);
+    part.deductible = least(rest, most(ZERO, deductibleLeft));
     rest = minus(rest, part.deductible);
     if (part.deductible > 0)
       steps.push({ words: `${payer}: goes to the yearly deductible`, amount: part.deductible });
   }
-  if (terms.copayPer === 'service' || !run.copaidVisits.has(charge.visit)) {
+  if (terms.copayPer === 'service' || !taken.copaidVisits.has(charge.visit)) {
     part.copay = least(rest, terms.copay);
-    run.copaidVisits.add(charge.visit);
+    taken.copaidVisits.add(charge.visit);
     rest = minus(rest, part.copay);
     if (part.copay > 0) steps.push({ words: `${payer}: copay`, amount: part.copay });
   }
@@ -190,36 +214,41 @@ function onePayer(
       words: `${payer}: coinsurance, plan pays ${share / 100} % of ${formatMoneyPlain(rest)}`,
       amount: part.coinsurance,
     });
-  part.pays = run.maximumLeft === null ? pays : least(pays, run.maximumLeft);
+  const maximumLeft =
+    terms.maximum === null ? null : most(ZERO, minus(minus(terms.maximum, used.paid), taken.paid));
+  part.pays = maximumLeft === null ? pays : least(pays, maximumLeft);
   part.overMaximum = minus(pays, part.pays);
   if (part.overMaximum > 0)
     steps.push({ words: `${payer}: over the yearly maximum`, amount: part.overMaximum });
-  if (run.maximumLeft !== null) run.maximumLeft = minus(run.maximumLeft, part.pays);
   steps.push({ words: `${payer}: expected payment`, amount: part.pays });
+  if (before) coordinate(part, terms, before, steps);
   return part;
 }
 
 /**
  * Lowers what a next payer pays by its way of coordinating, and never lets all payers exceed what is left of the charge.
- * Standard: up to what is left. Non-duplication: its own payment less what the others paid. Maintenance: the others'
- * payment is taken off the allowed amount before the plan's share, deductible and copay having been met. Common practice,
- * no source.
+ * Standard: up to what is left. Non-duplication: its own payment less what the others paid. Maintenance of benefits: its share
+ * of what is left of the allowed amount after what the others paid, its deductible and its copay, which `onePayer` has counted
+ * so. Some payers call non-duplication maintenance, so that the steps say what was taken from what. Common practice, no source.
  */
 function coordinate(
   part: PayerPart,
   terms: BenefitTerms,
-  paidBefore: Cents,
-  left: Cents,
-  run: Running,
+  before: Before,
   steps: ChargeEstimate['steps'],
 ): void {
   const alone = part.pays;
-  let pays = alone;
-  if (terms.coordination === 'non-duplication') pays = most(ZERO, minus(alone, paidBefore));
-  if (terms.coordination === 'maintenance')
-    pays = most(ZERO, least(alone, minus(part.allowed, add(paidBefore, add(part.deductible, part.copay)))));
-  part.pays = most(ZERO, least(pays, left));
-  if (run.maximumLeft !== null) run.maximumLeft = add(run.maximumLeft, minus(alone, part.pays));
-  if (part.pays !== alone)
-    steps.push({ words: `${part.payer}: after coordination with the payers before it`, amount: part.pays });
+  if (terms.coordination === 'non-duplication') {
+    part.pays = most(ZERO, minus(alone, before.paid));
+    if (part.pays !== alone)
+      steps.push({
+        words: `${part.payer}: non-duplication, ${formatMoneyPlain(alone)} less ${formatMoneyPlain(before.paid)} paid before`,
+        amount: part.pays,
+      });
+  }
+  const left = most(ZERO, before.left);
+  if (part.pays > left) {
+    part.pays = left;
+    steps.push({ words: `${part.payer}: no more than what is left of the charge`, amount: left });
+  }
 }

@@ -58,6 +58,14 @@ export const batchInput = z.object({
   to: pieceNumber.optional(),
 });
 
+/** A batch whose drafts are to be prepared: statements by the rows of a run, or letters of everybody or of those named. */
+export const batchToDraftInput = z.object({
+  batchId: idField,
+  kind: z.enum(['statement', 'letter']),
+  run: runInput.nullish(),
+  householdIds: z.array(idField).nullish(),
+});
+
 /** Pieces that were printed and mailed: those that waited for it, or those that came back from elsewhere. */
 export const printedInput = batchInput.extend({ cameBack: z.boolean().default(false) });
 

@@ -5,10 +5,11 @@ import { type ClaimStatus, OURS } from '../../core/claims/life';
 import type { ClaimContent } from '../../core/claims/content';
 import { type Finding, checkClaim } from '../../core/claims/rules';
 import { estimate } from '../../core/estimates/estimate';
-import { type Cents, ZERO } from '../../core/money';
+import { type CalendarDate, calendarDate } from '../../core/calendar';
+import type { Cents } from '../../core/money';
 import type { Tx } from '../../db/connect';
 import type { Context } from '../access';
-import { type CaseDay, caseDay, estimateCoverages } from '../estimates/read';
+import { type CaseCoverage, type CaseDay, caseDay, estimateCoverages } from '../estimates/read';
 import { takeContents } from './content';
 import { moveClaims } from './life';
 
@@ -60,9 +61,10 @@ async function refreshLot(tx: Tx, context: Context, claimIds: readonly number[])
     context,
     claims.map(({ id }) => id),
   );
-  const checked = taken.map<Checked>(({ id, content, check }, index) => ({
+  const statuses = new Map(claims.map(({ id, status }) => [id, status]));
+  const checked = taken.map<Checked>(({ id, content, check }) => ({
     id,
-    status: claims[index]!.status,
+    status: statuses.get(id)!,
     content,
     findings: checkClaim(content, check),
   }));
@@ -100,13 +102,13 @@ async function moveChecked(tx: Tx, context: Context, checked: Checked[]): Promis
 
 /** Stores for each line what the claim's own coverage is expected to allow and to pay. */
 async function storeExpected(tx: Tx, claims: readonly Own[], checked: readonly Checked[]): Promise<void> {
-  const asks = checked.flatMap(({ content }, index): (CaseDay & { index: number })[] => {
-    const day = content.lines[0]?.date;
-    return day ? [{ caseId: claims[index]!.case_id, day, index }] : [];
-  });
+  const ownOf = new Map(claims.map((claim) => [claim.id, claim]));
   const codes = [...new Set(checked.flatMap(({ content }) => content.lines.map((line) => line.code)))];
+  const days = checked.flatMap(({ id, content }): CaseDay[] =>
+    content.lines.map(({ date }) => ({ caseId: ownOf.get(id)!.case_id, day: date })),
+  );
   const [coverages, services] = await Promise.all([
-    estimateCoverages(tx, asks, codes),
+    estimateCoverages(tx, days, codes),
     tx
       .selectFrom('service_code')
       .select(['code', 'category'])
@@ -115,12 +117,10 @@ async function storeExpected(tx: Tx, claims: readonly Own[], checked: readonly C
   ]);
   const category = new Map(services.map((service) => [service.code, service.category]));
   const rows: { id: number; number: number; allowed: Cents | null; paid: Cents }[] = [];
-  for (const ask of asks) {
-    const { id, content } = checked[ask.index]!;
-    const all = coverages.get(caseDay(ask))!;
-    const own = all.findIndex((coverage) => coverage.coverageId === claims[ask.index]!.coverage_id);
-    if (own === -1) continue;
-    const { terms, allowedFee } = all[own]!;
+  for (const { id, content } of checked) {
+    const { case_id: caseId, coverage_id: coverageId } = ownOf.get(id)!;
+    // Each line by the coverages, terms and fees of its own day.
+    const coveragesOn = (day: CalendarDate): CaseCoverage[] => coverages.get(caseDay({ caseId, day }))!;
     const estimates = estimate(
       content.lines.map((line) => ({
         id: line.number,
@@ -130,17 +130,20 @@ async function storeExpected(tx: Tx, claims: readonly Own[], checked: readonly C
         fee: line.charge,
         visit: line.date,
       })),
-      all,
+      ({ visit }) => coveragesOn(calendarDate(visit)),
     );
-    for (const item of estimates) {
-      const part = item.payers[own];
-      const code = content.lines.find((line) => line.number === item.id)!.code;
-      const contracted = terms.contracted && allowedFee(code) !== null;
+    for (const line of content.lines) {
+      const all = coveragesOn(line.date);
+      const own = all.findIndex((coverage) => coverage.coverageId === coverageId);
+      if (own === -1) continue;
+      const { terms, allowedFee } = all[own]!;
+      const part = estimates.find((item) => item.id === line.number)!.payers[own]!;
+      const contracted = terms.contracted && allowedFee(line.code) !== null;
       rows.push({
         id,
-        number: item.id,
-        allowed: contracted && part ? part.allowed : null,
-        paid: part?.pays ?? ZERO,
+        number: line.number,
+        allowed: contracted ? part.allowed : null,
+        paid: part.pays,
       });
     }
   }

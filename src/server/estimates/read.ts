@@ -1,8 +1,13 @@
 /** Estimates from the tables: coverages with their terms, schedules and what was used, and the open charges of a case. */
 import { type NotNull, sql } from 'kysely';
-import { type ChargeEstimate, type EstimateCoverage, estimate } from '../../core/estimates/estimate';
+import {
+  type ChargeEstimate,
+  type EstimateCharge,
+  type EstimateCoverage,
+  estimate,
+} from '../../core/estimates/estimate';
 import { estimateInput } from '../../core/accounts/input';
-import type { CalendarDate } from '../../core/calendar';
+import { type CalendarDate, yearStart } from '../../core/calendar';
 import { type BasisPoints, type Cents, ZERO, add, formatMoneyPlain, parseMoney, sum } from '../../core/money';
 import type { Db } from '../../db/connect';
 import { type Context, Refused, allow } from '../access';
@@ -46,6 +51,7 @@ export async function estimateCoverages(
     const schedule = schedules.get(`${row.scheduleId}|${row.day}`);
     found.get(caseDay(row))!.push({
       coverageId: row.coverageId,
+      counter: `${row.coverageId} in ${yearStart(row.day)}`,
       payer: row.payer,
       terms: {
         contracted: row.contracted,
@@ -98,6 +104,15 @@ async function feesOn(
   return found;
 }
 
+/** Estimates charges in the order given, each by the coverages, terms and fees of its own day. */
+export async function estimateEach<Charge extends EstimateCharge & CaseDay>(
+  db: Db,
+  charges: readonly Charge[],
+): Promise<ChargeEstimate[]> {
+  const coverages = await estimateCoverages(db, charges, [...new Set(charges.map(({ code }) => code))]);
+  return estimate(charges, (charge) => coverages.get(caseDay(charge))!);
+}
+
 /** A service that is not a charge yet. `fee` in cents for all units. */
 interface Typed {
   code: string;
@@ -134,8 +149,7 @@ export async function estimateOpen(
     .limit(200)
     .$narrowType<{ code: NotNull }>()
     .execute();
-  const charges: { id: number; code: string; category: string; units: number; fee: Cents; visit: string }[] =
-    rows;
+  const charges: (EstimateCharge & { day: CalendarDate })[] = rows.map((row) => ({ ...row, day: row.visit }));
   if (typed) {
     const service = await context.db
       .selectFrom('service_code')
@@ -144,10 +158,13 @@ export async function estimateOpen(
       .executeTakeFirst();
     if (!service) throw new Refused(`Code ${typed.code} is not in the list of services`, 'code');
     const { code, units, fee, date } = typed;
-    charges.push({ id: 0, code, category: service.category, units, fee, visit: date });
+    charges.push({ id: 0, code, category: service.category, units, fee, visit: date, day: date });
   }
-  const ask = { caseId, day: typed?.date ?? context.today };
-  return estimate(charges, (await estimateCoverages(context.db, [ask])).get(caseDay(ask))!);
+  charges.sort((a, b) => (a.day < b.day ? -1 : a.day > b.day ? 1 : 0));
+  return estimateEach(
+    context.db,
+    charges.map((one) => ({ ...one, caseId })),
+  );
 }
 
 /** Estimates a service that is being typed. @returns null while its fee is no amount */
@@ -193,12 +210,9 @@ export async function estimatePlanned(
   const found = new Map<number, PlannedEstimate>();
   for (const caseId of new Set(rows.map((row) => row.caseId))) {
     const own = rows.filter((row) => row.caseId === caseId && !row.kept);
-    const days = own.map(({ date }) => date).filter((date) => date >= context.today);
-    const ask = { caseId, day: days[0] ?? context.today };
-    const coverages = (await estimateCoverages(context.db, [ask])).get(caseDay(ask))!;
-    const estimates = estimate(
-      own.map(({ date, ...row }) => ({ ...row, visit: date })),
-      coverages,
+    const estimates = await estimateEach(
+      context.db,
+      own.map(({ date, ...row }) => ({ ...row, visit: date, day: date })),
     );
     for (const one of estimates) {
       const { tax } = own.find(({ id }) => id === one.id)!;

@@ -4,7 +4,7 @@ import { sql } from 'kysely';
 import { ENTRY_KINDS } from '../../core/books/kinds';
 import { CHARGE_PARTS } from '../../core/books/accounts';
 import { guarded } from '../../core/reports/spreadsheet';
-import type { Db } from '../../db/connect';
+import { type Db, readInBatches } from '../../db/connect';
 
 /** What the kinds of entries are called. */
 const KIND_WORDS = `case e.kind ${Object.entries(ENTRY_KINDS)
@@ -57,8 +57,7 @@ export async function* exportTable(db: Db, name: ExportName, format: 'csv' | 'js
   const query = sql<Record<string, unknown>>`${sql.raw(QUERIES[name])}`.compile(db);
   let first = true;
   if (format === 'json') yield '[';
-  for await (const { rows } of db.getExecutor().stream<Record<string, unknown>>(query, BATCH)) {
-    if (rows.length === 0) continue;
+  for await (const rows of readInBatches<Record<string, unknown>>(db, query, BATCH)) {
     if (format === 'json')
       yield rows.map((row, index) => `${first && index === 0 ? '\n' : ',\n'}${JSON.stringify(row)}`).join('');
     else

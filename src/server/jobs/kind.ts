@@ -28,9 +28,9 @@ export interface WorkKind<Input> {
   /** What there is to do, read in the transaction that starts the work; none means there is nothing to start. */
   items(act: Act, input: Input): Promise<WorkItem[]>;
   /**
-   * Does one item. Done twice, at once or after a kill, it does nothing more.
+   * Does one item of the work that was asked for. Done twice, at once or after a kill, it does nothing more.
    * @returns its result in words, null when it was told to stop
    * @throws Refused with words for the item's result
    */
-  one(context: Context, subject: string, progress: Progress): Promise<string | null>;
+  one(context: Context, subject: string, progress: Progress, input: Input): Promise<string | null>;
 }

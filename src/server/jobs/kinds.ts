@@ -2,6 +2,7 @@
 import { postRemittances } from '../remittances/posting';
 import { checkClaims } from '../claims/recheck';
 import { sendReady } from '../claims/sending';
+import { draftBatch } from '../statements/drafting';
 import { sendBatch } from '../statements/sending';
 
 /** The kinds, by name. */
@@ -9,6 +10,7 @@ export const WORK_KINDS = {
   'post remittances': postRemittances,
   'check claims': checkClaims,
   'send claims': sendReady,
+  'draft batch': draftBatch,
   'send batch': sendBatch,
 } as const;
 

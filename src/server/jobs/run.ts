@@ -1,9 +1,10 @@
 /** Doing one piece of background work, item by item. */
 import { type Kysely, sql } from 'kysely';
-import type { Logger } from 'pino';
+import pino, { type Logger } from 'pino';
 import type { Db } from '../../db/connect';
 import type { DB } from '../../db/tables';
 import { type Context, Refused } from '../access';
+import type { WorkKind } from './kind';
 import { WORK_KINDS, isWorkKind } from './kinds';
 
 /** First number of the locks on pieces of work. */
@@ -23,7 +24,8 @@ export async function runWork(db: Db, workId: number, log: Logger): Promise<void
     }>`select pg_try_advisory_lock(${RUNNING}, ${workId}) as free`.execute(own);
     if (!rows[0]?.free) return;
     try {
-      await runLocked(db, workId, log);
+      // On the connection that holds the lock: whoever holds one never asks for a second.
+      await runLocked(own, workId, log);
     } finally {
       await sql`select pg_advisory_unlock(${RUNNING}, ${workId})`.execute(own);
     }
@@ -46,7 +48,8 @@ async function runLocked(db: Db, workId: number, log: Logger): Promise<void> {
     await end(db, workId, 'failed', `Nobody knows how to do “${row.kind}” any more`);
     return;
   }
-  const kind = WORK_KINDS[row.kind];
+  const kind = WORK_KINDS[row.kind] as unknown as WorkKind<unknown>;
+  const input = kind.document.read(row.input);
   const context: Context = {
     db,
     user: { id: row.user_id, name: row.user_name, role: row.role },
@@ -61,7 +64,12 @@ async function runLocked(db: Db, workId: number, log: Logger): Promise<void> {
     .execute();
   let fault = '';
   for (const item of items) {
-    const outcome = await doItem(db, item, (progress) => kind.one(context, item.subject, progress), log);
+    const outcome = await doItem(
+      db,
+      item,
+      (progress) => kind.one(context, item.subject, progress, input),
+      log,
+    );
     if (outcome === 'stopped') {
       await end(db, workId, 'stopped', fault);
       return;
@@ -81,6 +89,27 @@ export async function finishWork(db: Db, workId: number, log: Logger): Promise<v
     if (!row || !['waiting', 'running', 'stopping'].includes(row.status)) return;
     await new Promise((resolve) => setTimeout(resolve, LOOK_MS));
   }
+}
+
+/**
+ * Waits until the drafts of a batch are prepared, doing it where nobody else does.
+ * @returns how many pieces the batch has
+ * @throws Refused with what went wrong
+ */
+export async function finishDrafting(db: Db, batchId: number, workId: number): Promise<number> {
+  await finishWork(db, workId, pino({ level: 'silent' }));
+  const { fault } = await db
+    .selectFrom('work')
+    .select('fault')
+    .where('id', '=', workId)
+    .executeTakeFirstOrThrow();
+  if (fault !== '') throw new Refused(fault);
+  const { pieces } = await db
+    .selectFrom('mail_piece')
+    .select(({ fn }) => fn.countAll<number>().as('pieces'))
+    .where('batch_id', '=', batchId)
+    .executeTakeFirstOrThrow();
+  return pieces;
 }
 
 /** Does what other processes have left behind; what one of them is doing, is left to it. */

@@ -86,6 +86,16 @@ export async function startWork<Name extends WorkKindName>(
   return id;
 }
 
+/** How much there is to do in a piece of work, in what it counts. */
+export async function workSize(tx: Tx, workId: number): Promise<number> {
+  const { size } = await tx
+    .selectFrom('work_item')
+    .select(sql<number>`coalesce(sum(size), 0)`.as('size'))
+    .where('work_id', '=', workId)
+    .executeTakeFirstOrThrow();
+  return Number(size);
+}
+
 /** Starts posting remittances in the background: those named, or all that are ready. @returns the work's id */
 export const startPosting = useCase({
   name: 'start posting',

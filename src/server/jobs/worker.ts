@@ -55,6 +55,31 @@ const NIGHTLY: readonly { name: string; cron: string; run: (context: Context) =>
   { name: 'nightly-forget-tries', cron: '50 3 * * *', run: forgetTries },
 ];
 
+/** Makes the queues that are not there yet. */
+async function ensureQueues(service: PgBoss): Promise<void> {
+  await service.createQueue(ROUND, { name: ROUND, policy: 'stately' });
+  for (const kind of WORK_KIND_NAMES)
+    await service.createQueue(queueOf(kind), {
+      name: queueOf(kind),
+      expireInSeconds: WORK_KINDS[kind].expireSeconds,
+    });
+  for (const { name, cron } of NIGHTLY) {
+    await service.createQueue(name);
+    await service.schedule(name, cron, {}, { tz: zone() });
+  }
+}
+
+const openService = (): PgBoss =>
+  new PgBoss({ connectionString: databaseUrl(), supervise: true, schedule: true, max: 3 });
+
+/** Makes the queues of a database that is copied afterwards: the job processes of its copies find them. */
+export async function makeQueues(): Promise<void> {
+  const service = openService();
+  await service.start();
+  await ensureQueues(service);
+  await service.stop({ graceful: false, wait: true });
+}
+
 /**
  * Works until stopped. Work that a killed process left behind is taken up again.
  * @param outside what else happens between rounds (the demo's stand-ins)
@@ -63,15 +88,11 @@ export async function work(
   log: Logger,
   outside: () => Promise<void> = async () => undefined,
 ): Promise<() => Promise<void>> {
-  const service = new PgBoss({ connectionString: databaseUrl(), supervise: true, schedule: true, max: 3 });
+  const service = openService();
   service.on('error', (error) => log.warn({ error: String(error) }, 'queue'));
   await service.start();
-  await service.createQueue(ROUND, { name: ROUND, policy: 'stately' });
+  await ensureQueues(service);
   for (const kind of WORK_KIND_NAMES) {
-    await service.createQueue(queueOf(kind), {
-      name: queueOf(kind),
-      expireInSeconds: WORK_KINDS[kind].expireSeconds,
-    });
     await service.work<{ workId: number }>(
       queueOf(kind),
       { pollingIntervalSeconds: 0.5 },
@@ -86,15 +107,12 @@ export async function work(
       log.error({ error: String(error) }, 'exchange round failed');
     }
   });
-  for (const { name, cron, run } of NIGHTLY) {
-    await service.createQueue(name);
+  for (const { name, run } of NIGHTLY)
     await service.work(
       name,
       { pollingIntervalSeconds: 30 },
       async () => void (await run(systemContext(db()))),
     );
-    await service.schedule(name, cron, {}, { tz: zone() });
-  }
   const lookForLeft = async (): Promise<void> => {
     const left = await db()
       .selectFrom('work')

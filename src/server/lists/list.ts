@@ -6,6 +6,7 @@ import { type RawBuilder, sql } from 'kysely';
 import type { CalendarDate } from '../../core/calendar';
 import type { Cents } from '../../core/money';
 import { type ColumnKind, type ListColumn, type ListView, listOrder } from '../../core/reports/lists';
+import { readInBatches } from '../../db/connect';
 import { type Context, type Permission, allow } from '../access';
 
 /** Rows of a list come a page at a time. */
@@ -123,7 +124,7 @@ export interface List<Row extends { id: number } = { id: number }> {
   /** One page of rows, how many there are, and sums over all of them. @throws NotAllowed */
   find(context: Context, ask: ListQuery): Promise<Found<Row>>;
   /** All rows that are asked for, from one snapshot, in batches. @throws NotAllowed before anything is read */
-  stream(context: Context, ask: ListQuery): AsyncGenerator<Row[]>;
+  stream(context: Context, ask: ListQuery, signal?: AbortSignal): AsyncGenerator<Row[]>;
   /** A query for the number of rows in a view and the sum of a column over them, as `count` and `sum`. */
   counting(context: Context, view: string, sum: string): RawBuilder<unknown>;
 }
@@ -239,10 +240,10 @@ export function list<const C extends Columns, const H extends Hidden = Record<ne
         );
       return { rows: finished(rows), count, more, sums: totals };
     },
-    async *stream(context, ask) {
+    async *stream(context, ask, signal) {
       allow(context, d.permission);
       const query = select(context, ask, await source(context)).compile(context.db);
-      for await (const { rows } of context.db.getExecutor().stream<Row>(query, EXPORT_BATCH))
+      for await (const rows of readInBatches<Row>(context.db, query, EXPORT_BATCH, signal))
         yield finished(rows);
     },
     counting(context, view, sum) {

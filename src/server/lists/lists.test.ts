@@ -23,7 +23,7 @@ import type { Context } from '../access';
 import { buildClaims } from '../claims/build';
 import { logContact } from '../overdue/contacts';
 import { askHardship } from '../overdue/hardship';
-import { draftLetters } from '../overdue/letter-drafts';
+import { draftLetters } from '../overdue/due-letters';
 import { takeReceipt } from '../payments/receipts';
 import { startPosting } from '../jobs/work';
 import { postRemittance } from '../remittances/post';
@@ -196,23 +196,11 @@ describe.each(everyList)('%s', (name) => {
     }
   });
 
-  test('asks the database as often for many rows as for few', async () => {
-    const before = counted();
-    await rowsOf(name, {}, before.context);
-    const few = (await wholeOf(name)).length;
-    await someOfEverything(100 + LIST_NAMES.indexOf(name));
-    const after = counted();
-    await rowsOf(name, {}, after.context);
-    expect((await wholeOf(name)).length).toBeGreaterThan(few);
-    expect(after.queries()).toBe(before.queries());
-    // What is overdue is worked out from the books, by as many queries whatever its length.
-    expect(after.queries()).toBeLessThanOrEqual(name === 'overdue' ? 15 : 5);
-  });
-
   test('as CSV and as XLSX it says what the screen says', async () => {
     const columns = shownColumns(listOf(name).columns, null);
-    const shown = await wholeOf(name);
     const csv = await listSheet(t.context, listOf(name), { view: widest(name) }, 'csv');
+    // The file of the audit trail tells of itself: it was noted before anything was read.
+    const shown = await wholeOf(name);
     expect(csv.file).toBe(`${name}-2026-03-16.csv`);
     const parsed = Papa.parse<string[]>((await text(csv.body)).trimEnd()).data;
     expect(parsed[0]).toEqual(columns.map((column) => column.title));
@@ -227,10 +215,9 @@ describe.each(everyList)('%s', (name) => {
       ),
     );
 
-    // The audit trail has a row more by now.
-    const again = await wholeOf(name);
     const { body } = await listSheet(t.context, listOf(name), { view: widest(name) }, 'xlsx');
     const bytes = await buffer(body);
+    const again = await wholeOf(name);
     const [sheet] = await readXlsxFile(bytes);
     expect(sheet!.data).toHaveLength(again.length + 1);
     again.forEach((row, index) =>
@@ -246,6 +233,27 @@ describe.each(everyList)('%s', (name) => {
     // A formula would stand in an element of its own.
     expect(strFromU8(unzipSync(bytes)['xl/worksheets/sheet1.xml']!)).not.toContain('<f>');
   });
+});
+
+test('every list asks the database as often for many rows as for few', async () => {
+  const asked = async () => {
+    const found = new Map<ListName, { rows: number; queries: number }>();
+    for (const name of LIST_NAMES) {
+      const { context, queries } = counted();
+      await rowsOf(name, {}, context);
+      found.set(name, { queries: queries(), rows: (await wholeOf(name)).length });
+    }
+    return found;
+  };
+  const few = await asked();
+  await someOfEverything(100);
+  const many = await asked();
+  for (const name of LIST_NAMES) {
+    expect([name, many.get(name)!.rows > few.get(name)!.rows]).toEqual([name, true]);
+    expect([name, many.get(name)!.queries]).toEqual([name, few.get(name)!.queries]);
+    // What is overdue is worked out from the books, by as many queries whatever its length.
+    expect(many.get(name)!.queries).toBeLessThanOrEqual(name === 'overdue' ? 15 : 5);
+  }
 });
 
 describe('what a person asks', () => {

@@ -87,7 +87,25 @@ export async function sheetOf(
 }
 
 /**
- * Writes a list as a spreadsheet and notes it on the audit trail.
+ * Rows as they come, of which the first are read before anything is sent, so that a refusal is still an answer. Whoever asks
+ * for no more ends the query.
+ */
+export async function begun<R>(batches: AsyncGenerator<R[]>): Promise<AsyncGenerator<R[]>> {
+  const first = await batches.next();
+  return (async function* (): AsyncGenerator<R[]> {
+    try {
+      if (first.done) return;
+      yield first.value;
+      yield* batches;
+    } finally {
+      await batches.return(undefined);
+    }
+  })();
+}
+
+/**
+ * Writes a list as a spreadsheet and notes it on the audit trail before anything is read.
+ * @param signal is given up when nobody waits for the file any more
  * @returns a stream of the file and its name
  * @throws Refused when the role may not read the list
  */
@@ -96,6 +114,7 @@ export async function listSheet(
   list: List,
   address: ListAddress,
   format: SheetFormat,
+  signal?: AbortSignal,
 ): Promise<{ file: string; body: Readable }> {
   const columns = shownColumns(list.columns, await chosenColumns(context, list.name));
   const ask = listQuery(list, address);
@@ -106,13 +125,6 @@ export async function listSheet(
     countUpTo: MOST_ROWS[format],
   });
   fits(more ? count + 1 : count, format);
-  const batches = list.stream(context, ask);
-  // The first batch is read before anything is sent, so that a refusal is still an answer.
-  const first = await batches.next();
-  const whole = (async function* (): AsyncGenerator<Row[]> {
-    if (!first.done) yield first.value as Row[];
-    for await (const rows of batches) yield rows as Row[];
-  })();
   await audit(
     context.db,
     context,
@@ -120,5 +132,6 @@ export async function listSheet(
     { kind: 'list', id: list.name },
     { format, ...ask, rows: count },
   );
-  return sheetOf(list.noun[1], `${list.name}-${context.today}`, columns, count, whole, format);
+  const batches = await begun(list.stream(context, ask, signal));
+  return sheetOf(list.noun[1], `${list.name}-${context.today}`, columns, count, batches, format);
 }

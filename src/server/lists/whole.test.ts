@@ -152,7 +152,8 @@ test.each(LIST_NAMES)('%s: the file has the rows and columns of the screen, in i
   const { body } = await listSheet(t.context, LISTS[name] as never, { view: 'all' }, 'csv');
   const { data } = Papa.parse<string[]>((await text(body)).replace(/^\uFEFF/, '').trimEnd());
   expect(data[0]).toEqual(state.columns.map((column) => column.title));
-  expect(data).toHaveLength(state.count + 1);
+  // The audit trail has a row more: that of the file itself, noted before anything was read.
+  expect(data).toHaveLength(state.count + 1 + (name === 'audit' ? 1 : 0));
   for (const [index, column] of state.columns.entries()) {
     if (column.kind !== 'money') continue;
     const inFile = data.slice(1).reduce((all, line) => all + Math.round(Number(line[index] || 0) * 100), 0);

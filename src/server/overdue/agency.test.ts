@@ -43,7 +43,7 @@ import {
 } from './agency-money';
 import { readAgencyStatements } from './agency-statement';
 import { weighOverdue } from './list';
-import { draftLetters } from './letter-drafts';
+import { draftLetters } from './due-letters';
 import { readAgencies, readPlacement } from './placement-page';
 import { recallPlacement } from './placements';
 import { approvePlacements, proposePlacements, withdrawPlacement } from './proposals';

@@ -1,7 +1,7 @@
 /** Letters that are due, prepared as drafts of a batch, and made from the books at the moment when they go out. */
+import { sql } from 'kysely';
 import { formatDate } from '../../core/calendar';
 import { formatMoneyPlain } from '../../core/money';
-import { draftLettersInput } from '../../core/overdue/input';
 import { type LetterContent, letterDocument, sameDebt } from '../../core/overdue/letters';
 import { PLAIN_OPTIONS, optionsDocument } from '../../core/statements/document';
 import { Refused } from '../access';
@@ -9,16 +9,9 @@ import { lockHouseholds } from '../books/journal';
 import { piecePdf } from '../mail/draw';
 import { keepDocument } from '../mail/pieces';
 import type { Made } from '../mail/made';
-import { type Act, useCase } from '../use-case';
+import type { Act } from '../use-case';
 import { type AskedLetter, letterContents, newestWords } from './letters';
 import { type OverdueRow, weighOverdue } from './list';
-
-/** What was prepared, and who was left out with the reason. */
-export interface DraftedLetters {
-  batchId: number | null;
-  pieces: number;
-  left: { account: string; householdId: number; why: string }[];
-}
 
 /** Why a letter cannot reach an account; empty when it can. */
 function unreachable({ delivery, deliveryWhy, email, addressIncomplete, returned }: OverdueRow): string {
@@ -51,69 +44,62 @@ async function askedOf(act: Act, rows: readonly OverdueRow[]): Promise<AskedLett
   });
 }
 
-/** Prepares the letters that are due, of everybody or of those named, as drafts of one batch. */
-export const draftLetters = useCase({
-  name: 'draft letters',
-  permission: 'work overdue',
-  input: draftLettersInput,
-  once: (data) => data.key,
-  async run(act, { householdIds }): Promise<DraftedLetters> {
-    const due = await weighOverdue(act, householdIds ?? undefined);
-    // What is written about is locked, then weighed once more: somebody may have paid or prepared one meanwhile.
-    const ids = due.filter((row) => against(row) === '').map((row) => row.householdId);
-    await lockHouseholds(act.db, ids);
-    const weighed = ids.length === 0 ? [] : await weighOverdue(act, ids);
-    const taken = weighed.filter((row) => against(row) === '');
-    const left = due
-      .filter(
-        (row) => !taken.some((one) => one.householdId === row.householdId && one.patientId === row.patientId),
-      )
-      .filter((row) => householdIds !== null || row.standing.action === 'letter')
-      .map((row) => ({
-        account: row.account,
-        householdId: row.householdId,
-        why: against(row) || 'prepared meanwhile',
-      }));
-    if (taken.length === 0) {
-      const [first] = left;
-      throw new Refused(
-        first
-          ? `Nobody gets a letter now: ${first.account}: ${first.why}${left.length > 1 ? ` (and ${left.length - 1} more)` : ''}`
-          : 'Nobody gets a letter now',
-      );
-    }
-    const contents = await letterContents(act, await askedOf(act, taken));
-    const { id: batchId } = await act.db
-      .insertInto('mail_batch')
-      .values({
-        kind: 'letter',
-        title: `Letters of ${formatDate(act.today)}`,
-        options: optionsDocument.write(PLAIN_OPTIONS),
-        user_id: act.user.id,
-        user_name: act.user.name,
-        made_on: act.today,
-      })
-      .returning('id')
-      .executeTakeFirstOrThrow();
-    for (let at = 0; at < taken.length; at += 500)
-      await act.db
-        .insertInto('mail_piece')
-        .values(
-          taken.slice(at, at + 500).map((row, index) => ({
-            batch_id: batchId,
-            number: at + index + 1,
-            kind: 'letter' as const,
-            household_id: row.householdId,
-            patient_id: row.patientId,
-            delivery: row.delivery as 'mail' | 'print-shop' | 'email',
-            ...draftOf(contents[at + index]!),
-          })),
-        )
-        .execute();
-    await act.note('drafted letters', { kind: 'mail batch', id: batchId }, { pieces: taken.length });
-    return { batchId, pieces: taken.length, left };
-  },
-});
+/** Who of those that are past due gets a letter now, and who does not, with the reason. */
+export interface LettersWeighed {
+  taken: OverdueRow[];
+  left: { account: string; householdId: number; why: string }[];
+}
+
+/** Weighs who gets a letter now: everybody, or those named, of whom each that is left out has its reason. */
+export async function weighLetters(
+  act: Act,
+  householdIds: readonly number[] | null,
+): Promise<LettersWeighed> {
+  const due = await weighOverdue(act, householdIds ?? undefined);
+  return {
+    taken: due.filter((row) => against(row) === ''),
+    left: due
+      .filter((row) => against(row) !== '' && (householdIds !== null || row.standing.action === 'letter'))
+      .map((row) => ({ account: row.account, householdId: row.householdId, why: against(row) })),
+  };
+}
+
+/** The households that get a letter now, each once. @throws Refused when a stage has a letter without words */
+export async function lettersDue(act: Act, householdIds: readonly number[] | null): Promise<number[]> {
+  const { taken } = await weighLetters(act, householdIds);
+  await askedOf(act, taken);
+  return [...new Set(taken.map((row) => row.householdId))];
+}
+
+/**
+ * Drafts of the letters of some households that are locked, weighed as they are now: who paid meanwhile, or has one, gets none.
+ * @returns how many were drafted
+ */
+export async function draftSomeLetters(act: Act, batchId: number, ids: readonly number[]): Promise<number> {
+  const { taken } = await weighLetters(act, ids);
+  if (taken.length === 0) return 0;
+  const contents = await letterContents(act, await askedOf(act, taken));
+  const { last } = await act.db
+    .selectFrom('mail_piece')
+    .select(sql<number>`coalesce(max(number), 0)`.as('last'))
+    .where('batch_id', '=', batchId)
+    .executeTakeFirstOrThrow();
+  await act.db
+    .insertInto('mail_piece')
+    .values(
+      taken.map((row, index) => ({
+        batch_id: batchId,
+        number: last + index + 1,
+        kind: 'letter' as const,
+        household_id: row.householdId,
+        patient_id: row.patientId,
+        delivery: row.delivery as 'mail' | 'print-shop' | 'email',
+        ...draftOf(contents[index]!),
+      })),
+    )
+    .execute();
+  return taken.length;
+}
 
 /** A piece that is a letter. */
 interface LetterPiece {

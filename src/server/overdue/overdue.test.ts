@@ -32,7 +32,7 @@ import {
 } from './contacts';
 import { readOverdue, readPaidHistory } from './facts';
 import { askHardship, decideHardship, readHardships } from './hardship';
-import { draftLetters } from './letter-drafts';
+import { draftLetters } from './due-letters';
 import { previewLetter, readLetters, saveLetter } from './letters';
 import { type OverdueRow, weighOverdue } from './list';
 import { undoWriteOff, writeOffSmall } from './small';

@@ -409,20 +409,30 @@ describe('posting', () => {
     expect(postRemittances.title([item, { ...item, size: 1 }])).toBe('Posting 3 claims');
     const told: number[] = [];
     expect(
-      await postRemittances.one(t.context, item.subject, async (done) => {
-        told.push(done);
-        return false;
-      }),
+      await postRemittances.one(
+        t.context,
+        item.subject,
+        async (done) => {
+          told.push(done);
+          return false;
+        },
+        {},
+      ),
     ).toBeNull();
     expect(
-      await postRemittances.one(t.context, item.subject, async (done) => {
-        told.push(done);
-        return true;
-      }),
+      await postRemittances.one(
+        t.context,
+        item.subject,
+        async (done) => {
+          told.push(done);
+          return true;
+        },
+        {},
+      ),
     ).toBe('1 posted, 1 held');
     expect(told).toEqual([1, 2]);
     const alone = await bring([{ ...plain(await sentClaim(t)) }]);
-    expect(await postRemittances.one(t.context, String(alone.remittanceId), async () => true)).toBe(
+    expect(await postRemittances.one(t.context, String(alone.remittanceId), async () => true, {})).toBe(
       '1 posted',
     );
   });

@@ -400,7 +400,7 @@ describe('two at once, and a kill', () => {
       ).n;
     const { options } = t.pool as unknown as { options: { connectionString: string } };
     const script = `import { db } from './src/db/connect'; import { systemContext } from './src/server/access'; import { postRemittance } from './src/server/remittances/post'; postRemittance(systemContext(db()), ${id}).then(() => process.exit(0));`;
-    const child = spawn(process.execPath, ['--import', 'tsx', '--input-type=module', '-e', script], {
+    const child = spawn(process.execPath, ['src/testing/script.mjs', script], {
       env: { ...process.env, DATABASE_URL: options.connectionString },
       stdio: 'ignore',
     });

@@ -4,8 +4,8 @@
  */
 import { type RawBuilder, sql } from 'kysely';
 import { type CalendarDate, addDays, parseDate } from '../../core/calendar';
-import { type Cents, ZERO, add, cents } from '../../core/money';
 import type { ColumnKind, ListColumn } from '../../core/reports/lists';
+import { type Db, readInBatches } from '../../db/connect';
 import { type Context, type Permission, allow } from '../access';
 
 /** A column, as lists declare them. */
@@ -52,7 +52,9 @@ export type ReportRow = Readonly<Record<string, string | number | null>>;
 export interface ReportGroup {
   /** What they have in common; empty where a report is not grouped. */
   words: string;
+  /** Those that were asked for: the first of the report. */
   rows: readonly ReportRow[];
+  /** Sums and counts over all rows of the group, as the database has them. */
   totals: Readonly<Record<string, number>>;
 }
 
@@ -73,9 +75,11 @@ export interface ReportPage {
   columns: readonly ListColumn[];
   parameters: readonly ShownParameter[];
   groups: readonly ReportGroup[];
-  /** Sums and counts over all rows. */
+  /** Sums and counts over all rows, as the database has them. */
   totals: Readonly<Record<string, number>>;
+  /** How many rows there are, and how many of them stand in the groups. */
   rows: number;
+  shown: number;
   chart: { along: string; draws: readonly { key: string; title: string }[] } | null;
 }
 
@@ -85,12 +89,18 @@ export interface Report {
   readonly title: string;
   readonly about: string;
   readonly permission: Permission;
-  /** Reads it for what an address asks. @throws NotAllowed */
-  read(context: Context, address: Readonly<Record<string, string | undefined>>): Promise<ReportPage>;
+  /** Reads it for what an address asks, with its first rows, from one snapshot. @param most so many rows @throws NotAllowed */
+  read(context: Context, address: ReportAddress, most?: number): Promise<ReportPage>;
+  /** All its rows, in batches, from one snapshot; the column that they are grouped by is words. @throws NotAllowed */
+  stream(context: Context, address: ReportAddress, signal?: AbortSignal): AsyncGenerator<ReportRow[]>;
 }
 
-/** The longest report that is shown; a narrower choice shows the rest. */
-const MOST = 20_000;
+/** What an address asks of a report, as text that anybody may have written. */
+export type ReportAddress = Readonly<Record<string, string | undefined>>;
+
+/** So many rows are shown on a screen; totals are of all, and files hold all. */
+export const SHOWN_ROWS = 2_000;
+const BATCH = 2_000;
 
 /** A period that begins so many days ago and ends today. */
 export const period = (days: number) =>
@@ -105,28 +115,17 @@ function chosenOf(parameter: Parameter, asked: string | undefined, today: Calend
   return asked !== undefined && Object.hasOwn(parameter.choices, asked) ? asked : first;
 }
 
-/** Sums over amounts, and counts; of other columns nothing. */
-function totalsOf(columns: readonly ListColumn[], rows: readonly ReportRow[]): Record<string, number> {
-  const summed = columns.filter((column) => column.kind === 'money' || column.kind === 'number');
-  return Object.fromEntries(
-    summed.map(({ key, kind }) => [
-      key,
-      kind === 'money'
-        ? rows.reduce((all: Cents, row) => add(all, cents(Number(row[key] ?? 0))), ZERO)
-        : rows.reduce((all, row) => all + Number(row[key] ?? 0), 0),
-    ]),
-  );
-}
+/** What rows have in common that are grouped by a column. */
+const wordsOf = (value: unknown): string => String(value ?? '–');
 
-/** Rows by what stands in a column, in the order in which they came. */
-function grouped(columns: readonly ListColumn[], rows: readonly ReportRow[], by: string): ReportGroup[] {
-  const found = new Map<string, ReportRow[]>();
-  for (const row of rows) {
-    const words = String(row[by] ?? '–');
-    found.set(words, [...(found.get(words) ?? []), row]);
-  }
-  return [...found].map(([words, inside]) => ({ words, rows: inside, totals: totalsOf(columns, inside) }));
-}
+/** A group as the database counts it: what its rows have in common, how many they are, and sums by column. */
+type Counted = Record<string, number> & { rows: number; words: string | null };
+
+/** Reads from one snapshot, whatever is posted meanwhile. */
+const inSnapshot = <T>(db: Db, run: (db: Db) => Promise<T>): Promise<T> =>
+  db.isTransaction
+    ? run(db)
+    : db.transaction().setIsolationLevel('repeatable read').setAccessMode('read only').execute(run);
 
 /** Declares a report. */
 export function report<const P extends Readonly<Record<string, Parameter>>>(d: Declaration<P>): Report {
@@ -138,67 +137,100 @@ export function report<const P extends Readonly<Record<string, Parameter>>>(d: D
   const fields = sql.join(
     Object.entries(d.columns).map(([key, { value }]) => sql`${value} as ${sql.ref(key)}`),
   );
+  const summed = columns.filter(({ kind }) => kind === 'money' || kind === 'number').map(({ key }) => key);
   const groups = d.groups ?? [];
+  const titleOf = (key: string): string => columns.find((column) => column.key === key)!.title;
+
+  const asked = (context: Context, address: ReportAddress) => {
+    allow(context, d.permission);
+    const chosen = Object.fromEntries(
+      Object.entries(d.parameters).map(([key, parameter]) => [
+        key,
+        chosenOf(parameter, address[key], context.today),
+      ]),
+    );
+    const by = groups.includes(address.group ?? '') ? address.group! : '';
+    const rows = sql`select ${fields} from ${d.from(chosen as Chosen<P>, context)} where ${d.where(chosen as Chosen<P>, context)} group by ${d.rowBy} ${d.having ? sql`having ${d.having}` : sql``}`;
+    const ordered = sql<ReportRow>`${rows} order by ${by ? sql`${sql.ref(by)} nulls last, ` : sql``}${d.order}`;
+    return { chosen, by, rows, ordered };
+  };
+  const shownParameters = (chosen: Record<string, string>, by: string): ShownParameter[] => [
+    ...Object.entries(d.parameters).map(([key, parameter]) => ({
+      key,
+      label: parameter.label,
+      kind: parameter.kind,
+      value: chosen[key]!,
+      choices:
+        parameter.kind === 'choice'
+          ? Object.entries(parameter.choices).map(([value, label]) => ({ value, label }))
+          : [],
+    })),
+    ...(groups.length === 0
+      ? []
+      : [
+          {
+            key: 'group',
+            label: 'Grouped by',
+            kind: 'choice' as const,
+            value: by,
+            choices: [
+              { value: '', label: 'nothing' },
+              ...groups.map((key) => ({ value: key, label: titleOf(key).toLowerCase() })),
+            ],
+          },
+        ]),
+  ];
+
   return {
     name: d.name,
     title: d.title,
     about: d.about,
     permission: d.permission,
-    async read(context, address) {
-      allow(context, d.permission);
-      const chosen = Object.fromEntries(
-        Object.entries(d.parameters).map(([key, parameter]) => [
-          key,
-          chosenOf(parameter, address[key], context.today),
-        ]),
-      );
-      const from = d.from(chosen as Chosen<P>, context);
-      const where = d.where(chosen as Chosen<P>, context);
-      const { rows } =
-        await sql<ReportRow>`select ${fields} from ${from} where ${where} group by ${d.rowBy} ${d.having ? sql`having ${d.having}` : sql``} order by ${d.order} limit ${MOST}`.execute(
-          context.db,
-        );
-      const by = groups.includes(address.group ?? '') ? address.group! : '';
-      const titleOf = (key: string): string => columns.find((column) => column.key === key)!.title;
-      const totals = totalsOf(columns, rows);
+    async read(context, address, most = SHOWN_ROWS) {
+      const { chosen, by, rows, ordered } = asked(context, address);
+      const words = by ? sql.ref(by) : sql`null`;
+      const sums = summed.map((key) => sql`, coalesce(sum(${sql.ref(key)}), 0) as ${sql.ref(key)}`);
+      const [counted, first] = await inSnapshot(context.db, async (db) => [
+        (
+          await sql<Counted>`select count(*) as rows, ${words} as words ${sql.join(sums, sql``)} from (${rows}) r group by 2 order by 2 nulls last`.execute(
+            db,
+          )
+        ).rows,
+        (await sql<ReportRow>`${ordered} limit ${most}`.execute(db)).rows,
+      ]);
+      const found = new Map<string, ReportRow[]>();
+      for (const row of first) {
+        const key = by ? wordsOf(row[by]) : '';
+        const rows = found.get(key);
+        if (rows) rows.push(row);
+        else found.set(key, [row]);
+      }
+      const totalsOf = (some: readonly Counted[]): Record<string, number> =>
+        Object.fromEntries(summed.map((key) => [key, some.reduce((all, one) => all + one[key]!, 0)]));
+      const shown = counted.map((group) => {
+        const key = by ? wordsOf(group.words) : '';
+        return { words: key, rows: found.get(key) ?? [], totals: totalsOf([group]) };
+      });
       return {
         name: d.name,
         title: d.title,
         about: d.about,
         columns: columns.filter((column) => column.key !== by),
-        parameters: [
-          ...Object.entries(d.parameters).map(([key, parameter]) => ({
-            key,
-            label: parameter.label,
-            kind: parameter.kind,
-            value: chosen[key]!,
-            choices:
-              parameter.kind === 'choice'
-                ? Object.entries(parameter.choices).map(([value, label]) => ({ value, label }))
-                : [],
-          })),
-          ...(groups.length === 0
-            ? []
-            : [
-                {
-                  key: 'group',
-                  label: 'Grouped by',
-                  kind: 'choice' as const,
-                  value: by,
-                  choices: [
-                    { value: '', label: 'nothing' },
-                    ...groups.map((key) => ({ value: key, label: titleOf(key).toLowerCase() })),
-                  ],
-                },
-              ]),
-        ],
-        groups: by ? grouped(columns, rows, by) : [{ words: '', rows, totals }],
-        totals,
-        rows: rows.length,
+        parameters: shownParameters(chosen, by),
+        groups: by || shown.length > 0 ? shown : [{ words: '', rows: [], totals: totalsOf([]) }],
+        totals: totalsOf(counted),
+        rows: counted.reduce((all, group) => all + group.rows, 0),
+        shown: first.length,
         chart: d.chart
           ? { along: d.chart.along, draws: d.chart.draws.map((key) => ({ key, title: titleOf(key) })) }
           : null,
       };
+    },
+    async *stream(context, address, signal) {
+      const { by, ordered } = asked(context, address);
+      const query = ordered.compile(context.db);
+      for await (const rows of readInBatches<ReportRow>(context.db, query, BATCH, signal))
+        yield by ? rows.map((row) => ({ ...row, [by]: wordsOf(row[by]) })) : rows;
     },
   };
 }

@@ -24,7 +24,7 @@ import {
 import { startSendingBatch } from '../jobs/work';
 import { postAgencyPayment } from '../overdue/agency-money';
 import { logContact } from '../overdue/contacts';
-import { draftLetters } from '../overdue/letter-drafts';
+import { draftLetters } from '../overdue/due-letters';
 import { reverseReceipt, takeReceipt } from '../payments/receipts';
 import { watchPlans } from '../plans/watch';
 import { postRemittance } from '../remittances/post';

@@ -5,10 +5,8 @@ import type { ListColumn } from '../../core/reports/lists';
 import { type Context, Refused, audit } from '../access';
 import { letterhead, table } from '../print/blocks';
 import { Paper } from '../print/paper';
-import { type SheetFormat, sheetOf } from '../lists/sheet';
-import type { Report, ReportPage, ReportRow } from './report';
-
-type Address = Readonly<Record<string, string | undefined>>;
+import { type SheetFormat, begun, sheetOf } from '../lists/sheet';
+import type { Report, ReportAddress, ReportPage, ReportRow } from './report';
 
 const chosenWords = (page: ReportPage): string =>
   page.parameters
@@ -19,46 +17,40 @@ const chosenWords = (page: ReportPage): string =>
     })
     .join(' · ');
 
-const note = (context: Context, report: Report, format: string, address: Address) =>
+const note = (context: Context, report: Report, format: string, address: ReportAddress) =>
   audit(context.db, context, 'exported', { kind: 'report', id: report.name }, { format, ...address });
 
-/** The rows with the column that they are grouped by, so that a spreadsheet has them all alike. */
-async function* flat(
-  page: ReportPage,
-  by: ListColumn | undefined,
-): AsyncGenerator<Record<string, unknown>[]> {
-  for (const group of page.groups)
-    yield group.rows.map((row) => (by ? { ...row, [by.key]: group.words } : { ...row }));
-}
-
-/** Writes a report as a spreadsheet. @throws Refused when the role may not read it */
+/**
+ * Writes a report as a spreadsheet, all its rows with the column that they are grouped by.
+ * @param signal is given up when nobody waits for the file any more
+ * @throws Refused when the role may not read it
+ */
 export async function reportSheet(
   context: Context,
   report: Report,
-  address: Address,
+  address: ReportAddress,
   format: SheetFormat,
-): ReturnType<typeof sheetAnswer> {
-  const page = await report.read(context, address);
+  signal?: AbortSignal,
+): ReturnType<typeof sheetOf> {
+  const page = await report.read(context, address, 1);
   await note(context, report, format, address);
-  return sheetAnswer(context, page, format);
-}
-
-const sheetAnswer = async (context: Context, page: ReportPage, format: SheetFormat) => {
   const by = page.parameters.find((item) => item.key === 'group');
-  const column: ListColumn | undefined =
+  const column: ListColumn[] =
     by && by.value !== ''
-      ? { key: by.value, title: by.choices.find((item) => item.value === by.value)!.label, kind: 'words' }
-      : undefined;
-  const columns = column ? [column, ...page.columns] : page.columns;
+      ? [{ key: by.value, title: by.choices.find((item) => item.value === by.value)!.label, kind: 'words' }]
+      : [];
   return sheetOf(
     page.title.slice(0, 31),
     `${page.name}-${context.today}`,
-    columns,
+    [...column, ...page.columns],
     page.rows,
-    flat(page, column),
+    await begun(report.stream(context, address, signal)),
     format,
   );
-};
+}
+
+/** So many rows are printed at most: some four hundred pages. */
+const MOST_ON_PAPER = 20_000;
 
 /** Share of the width by what stands in a column. */
 const SHARES = { words: 2.2, day: 1.3, number: 0.9, money: 1.3 } as const;
@@ -66,9 +58,14 @@ const SHARES = { words: 2.2, day: 1.3, number: 0.9, money: 1.3 } as const;
 /** A row, or a line that names a group. */
 type Printed = { row: ReportRow; strong: boolean };
 
-/** Writes a report on the practice's paper. @throws Refused when the role may not read it */
-export async function reportPdf(context: Context, report: Report, address: Address): Promise<Buffer> {
-  const page = await report.read(context, address);
+/** Writes a report on the practice's paper. @throws Refused when the role may not read it, or when it is too long for paper */
+export async function reportPdf(context: Context, report: Report, address: ReportAddress): Promise<Buffer> {
+  const page = await report.read(context, address, MOST_ON_PAPER);
+  if (page.rows > MOST_ON_PAPER)
+    throw new Refused(
+      `Paper holds ${MOST_ON_PAPER} rows, and there are ${page.rows}: take the CSV, or narrow what is chosen`,
+      'format',
+    );
   const practice = await context.db.selectFrom('practice').selectAll().executeTakeFirst();
   if (!practice) throw new Refused('Enter the practice in Setup first');
   await note(context, report, 'pdf', address);

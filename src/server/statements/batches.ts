@@ -35,7 +35,7 @@ export interface BatchPage {
   last: number;
   /** Pieces whose money has changed since they were drafted. */
   changed: number[];
-  /** The newest piece of work that sends it, while it goes on. */
+  /** The newest piece of work that prepares or sends it, while it goes on. */
   workId: number | null;
 }
 
@@ -66,7 +66,7 @@ export async function readBatch(context: Context, batchId: number): Promise<Batc
     db
       .selectFrom('work')
       .select('id')
-      .where('kind', '=', 'send batch')
+      .where('kind', 'in', ['draft batch', 'send batch'])
       .where('status', 'in', ['waiting', 'running', 'stopping'])
       .where('input', '@>', JSON.stringify({ value: { batchId } }) as never)
       .orderBy('id', 'desc')

@@ -1,15 +1,8 @@
-/** Batches of statements while they are drafts: prepared by the rules, looked through, changed, taken out, put back. */
+/** Batches of statements while they are drafts: begun by the rows, looked through, changed, taken out, put back. */
 import { sql } from 'kysely';
+import type { z } from 'zod';
 import type { CalendarDate } from '../../core/calendar';
-import {
-  PLAIN_OPTIONS,
-  type StatementContent,
-  type StatementOptions,
-  dueTogether,
-  optionsDocument,
-  statementDocument,
-} from '../../core/statements/document';
-import { intoEnvelopes } from '../../core/statements/envelopes';
+import { PLAIN_OPTIONS, type StatementOptions, optionsDocument } from '../../core/statements/document';
 import {
   addInput,
   draftInput,
@@ -21,19 +14,45 @@ import {
 import type { PieceKind } from '../../core/mail/contents';
 import { counted } from '../../core/words';
 import type { Tx } from '../../db/connect';
-import { Refused } from '../access';
+import { type Context, Refused } from '../access';
 import { lockHouseholds } from '../books/journal';
+import { finishDrafting } from '../jobs/run';
+import { startWork, workSize } from '../jobs/work';
 import { composeLetters } from '../overdue/letter-drafts';
 import { type Act, useCase } from '../use-case';
 import { type Weighed, weighHouseholds } from './choosing';
-import { type AskedStatement, readContents } from './content';
-import { type Policies, readPolicies } from './policies';
-
-/** Statements that are put together at once. */
-const CHUNK = 200;
+import { readContents } from './content';
+import { contentsInChunks, draftColumns } from './drafting';
+import { readPolicies } from './policies';
 
 /** The rows take nobody. */
 export class NobodyTaken extends Refused {}
+
+/** A batch that was begun: its drafts are prepared in the background, so many as are planned. */
+export interface Begun {
+  batchId: number;
+  workId: number;
+  pieces: number;
+}
+
+/** Begins a batch of drafts for all whom a run takes, in the order of their names. @throws NobodyTaken */
+export const startDrafting = useCase({
+  name: 'draft statements',
+  permission: 'prepare statements',
+  input: draftInput,
+  once: (data) => data.key,
+  async run(act, { title, options = PLAIN_OPTIONS, key: _, ...run }): Promise<Begun> {
+    const { weighed } = await weighHouseholds(act, run);
+    if (!weighed.some((one) => one.in)) throw new NobodyTaken('Nobody gets a statement by these rows');
+    const setName = await nameOfSet(act, run.setId ?? null);
+    const batchId = await newBatch(act, title, setName, options);
+    const workId = await startWork(act, 'draft batch', { batchId, kind: 'statement', run });
+    if (workId === null) throw new NobodyTaken('Somebody else has prepared these meanwhile');
+    const pieces = await workSize(act.db, workId);
+    await act.note('began', { kind: 'mail batch', id: batchId }, { pieces });
+    return { batchId, workId, pieces };
+  },
+});
 
 /** What was prepared. */
 export interface Drafted {
@@ -41,86 +60,10 @@ export interface Drafted {
   pieces: number;
 }
 
-/** Puts contents together, so many at once. */
-async function* contentsInChunks<Asked extends AskedStatement>(
-  act: Act,
-  policies: Policies,
-  asked: readonly Asked[],
-): AsyncGenerator<(readonly [Asked, StatementContent])[]> {
-  for (let at = 0; at < asked.length; at += CHUNK) {
-    const some = asked.slice(at, at + CHUNK);
-    const contents = await readContents(act, policies, some);
-    yield some.map((one, index) => [one, contents[index]!] as const);
-  }
-}
-
-/** Prepares drafts for all whom a run takes, in one batch in the order of their names. @returns null when it takes nobody */
-export const draftStatements = useCase({
-  name: 'draft statements',
-  permission: 'prepare statements',
-  input: draftInput,
-  once: (data) => data.key,
-  async run(act, { title, options = PLAIN_OPTIONS, key: _, ...run }): Promise<Drafted> {
-    const { weighed, policies } = await weighHouseholds(act, run);
-    const taken = weighed.filter((one) => one.in);
-    if (taken.length === 0) throw new NobodyTaken('Nobody gets a statement by these rows');
-    const setName = await nameOfSet(act, run.setId ?? null);
-    await lockHouseholds(
-      act.db,
-      taken.map(({ facts }) => facts.householdId),
-    );
-    // Somebody else may have prepared one meanwhile: that one stays.
-    const open = await openPieces(act.db);
-    const asked = intoEnvelopes(
-      taken.filter(({ facts }) => !open.has(subject(facts.householdId, facts.patientId))),
-    ).map(({ first: { facts }, joined }) => ({
-      householdId: facts.householdId,
-      patientId: facts.patientId,
-      joined: joined.map((one) => one.facts.householdId),
-      delivery: facts.delivery as 'mail' | 'print-shop' | 'email',
-      options,
-    }));
-    if (asked.length === 0) throw new NobodyTaken('Somebody else has prepared these meanwhile');
-    const batchId = await newBatch(act, title, setName, options);
-    let number = 0;
-    for await (const chunk of contentsInChunks(act, policies, asked))
-      await act.db
-        .insertInto('mail_piece')
-        .values(
-          chunk.map(([{ householdId, patientId, joined, delivery }, content]) => ({
-            batch_id: batchId,
-            number: (number += 1),
-            household_id: householdId,
-            patient_id: patientId,
-            joined,
-            delivery,
-            ...draftColumns(content),
-          })),
-        )
-        .execute();
-    await act.note('drafted', { kind: 'mail batch', id: batchId }, { pieces: asked.length });
-    return { batchId, pieces: asked.length };
-  },
-});
-
-/** Whose statement it is: a household’s, or a patient’s with a confidential address. */
-const subject = (householdId: number, patientId: number | null): string => `${householdId}/${patientId ?? 0}`;
-
-/** Of whom a statement is prepared and not out yet. */
-async function openPieces(tx: Tx): Promise<Set<string>> {
-  const rows = await tx
-    .selectFrom('mail_piece')
-    .select(['household_id', 'patient_id', 'joined'])
-    .where('kind', '=', 'statement')
-    .where('status', 'in', ['draft', 'made', 'failed'])
-    .where('delivery', '<>', 'in-person')
-    .execute();
-  return new Set(
-    rows.flatMap(({ household_id, patient_id, joined }) => [
-      subject(household_id, patient_id),
-      ...joined.map((id) => subject(id, null)),
-    ]),
-  );
+/** Prepares drafts and waits until they are there, for whoever has no page to watch them on. @throws NobodyTaken */
+export async function draftStatements(context: Context, input: z.input<typeof draftInput>): Promise<Drafted> {
+  const { batchId, workId } = await startDrafting(context, input);
+  return { batchId, pieces: await finishDrafting(context.db, batchId, workId) };
 }
 
 async function nameOfSet(act: Act, setId: number | null): Promise<string> {
@@ -153,15 +96,6 @@ async function newBatch(
     .executeTakeFirstOrThrow();
   return id;
 }
-
-/** The columns of a draft that follow from what it says. */
-export const draftColumns = (content: StatementContent) => ({
-  amount: dueTogether(content),
-  date: content.date,
-  due_date: content.dueDate,
-  options: optionsDocument.write(content.options),
-  content: statementDocument.write(content),
-});
 
 /** A draft as it is changed. */
 interface Draft {

@@ -58,7 +58,7 @@ async function owes(fee = '120.00', more: Record<string, unknown> = {}) {
 const mailWith = async (householdId: number, mailedWith: string, more: Record<string, unknown> = {}) =>
   setDelivery(t.context, { householdId, delivery: 'mail', mailedWith, ...more });
 /** A category of their own, so that no other test's households come along. */
-async function together(ids: readonly number[]): Promise<number> {
+async function alike(ids: readonly number[]): Promise<string> {
   const category = key();
   await t.db.insertInto('account_category').values({ name: category }).execute();
   await t.db
@@ -66,14 +66,17 @@ async function together(ids: readonly number[]): Promise<number> {
     .set({ category })
     .where('id', 'in', [...ids])
     .execute();
-  return (
+  return category;
+}
+const batchOf = async (category: string): Promise<number> =>
+  (
     await draftStatements(t.context, {
       rows: [{ side: 'take', what: 'category', choices: [category] }],
       title: '',
       key: key(),
     })
   ).batchId;
-}
+const together = async (ids: readonly number[]): Promise<number> => batchOf(await alike(ids));
 const send = async (batchId: number): Promise<void> => {
   await finishWork(t.db, await startSendingBatch(t.context, { batchId }), log);
 };
@@ -212,7 +215,8 @@ describe('one envelope', () => {
 
   test('prepared by two at once, each household lies in one piece', async () => {
     const { ids } = await family();
-    const both = await Promise.allSettled([together(ids), together(ids)]);
+    const category = await alike(ids);
+    const both = await Promise.allSettled([batchOf(category), batchOf(category)]);
     expect(both.filter(({ status }) => status === 'fulfilled')).toHaveLength(1);
     const open = await t.db
       .selectFrom('mail_piece')

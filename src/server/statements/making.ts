@@ -15,7 +15,7 @@ import { keepDocument } from '../mail/pieces';
 import { makeLetter } from '../overdue/letter-drafts';
 import type { Act } from '../use-case';
 import { readContents } from './content';
-import { draftColumns } from './drafts';
+import { draftColumns } from './drafting';
 import { readFacts } from './facts';
 import { statementPdf } from './pdf';
 import { readPolicies } from './policies';

@@ -11,7 +11,7 @@ import { lockHouseholds } from '../books/journal';
 import { keepDocument, sendPieces } from '../mail/pieces';
 import { useCase } from '../use-case';
 import { readContents } from './content';
-import { draftColumns } from './drafts';
+import { draftColumns } from './drafting';
 import { statementPdf } from './pdf';
 import { readPolicies } from './policies';
 

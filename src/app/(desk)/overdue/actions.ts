@@ -12,7 +12,7 @@ import {
 } from '../../../server/overdue/agency-money';
 import { assignOverdue, endPromise, logContact, voidContact } from '../../../server/overdue/contacts';
 import { askHardship, decideHardship } from '../../../server/overdue/hardship';
-import { draftLetters } from '../../../server/overdue/letter-drafts';
+import { startLetters } from '../../../server/overdue/due-letters';
 import { previewLetter, saveLetter } from '../../../server/overdue/letters';
 import { recallPlacement } from '../../../server/overdue/placements';
 import { approvePlacements, proposePlacements, withdrawPlacement } from '../../../server/overdue/proposals';
@@ -31,7 +31,7 @@ export const endPromiseAction = async (input: unknown) => perform(endPromise, in
 /** Gives accounts to somebody. */
 export const assignAction = async (input: unknown) => perform(assignOverdue, input);
 /** Prepares the letters that are due. */
-export const draftLettersAction = async (input: unknown) => perform(draftLetters, input);
+export const draftLettersAction = async (input: unknown) => perform(startLetters, input);
 /** Saves a letter's words. */
 export const saveLetterAction = async (input: unknown) => perform(saveLetter, input);
 /** A letter's words as they would go to an account today. */

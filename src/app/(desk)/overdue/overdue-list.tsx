@@ -158,7 +158,7 @@ function usePrepare() {
     const made = await run(
       () => draftLettersAction({ householdIds, key: press.key() }),
       ({ pieces, left }) =>
-        `${counted(pieces, 'letter')} prepared${left.length > 0 ? `; left out: ${left.map(({ account, why }) => `${account}: ${why}`).join('; ')}` : ''}`,
+        `Preparing ${counted(pieces, 'letter')}${left.length > 0 ? `; left out: ${left.map(({ account, why }) => `${account}: ${why}`).join('; ')}` : ''}`,
     );
     if (!made) return false;
     press.next();

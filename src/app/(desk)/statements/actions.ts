@@ -7,11 +7,11 @@ import { confirmPrinted, sendAgain, voidPieces } from '../../../server/statement
 import { previewRun } from '../../../server/statements/choosing';
 import {
   addHousehold,
-  draftStatements,
   editPieces,
   putBackPieces,
   refreshPieces,
   takeOutPieces,
+  startDrafting,
 } from '../../../server/statements/drafts';
 import {
   addPatientNote,
@@ -36,8 +36,8 @@ export const previewAction = async (input: unknown, only?: string) =>
   ask((context) => previewRun(context, input, only));
 /** Saves rows under a name. */
 export const saveSetAction = async (input: unknown) => perform(saveSet, input);
-/** Prepares drafts of those whom the rows take. */
-export const draftAction = async (input: unknown) => perform(draftStatements, input);
+/** Begins a batch of drafts of those whom the rows take. */
+export const draftAction = async (input: unknown) => perform(startDrafting, input);
 /** Changes drafts. */
 export const editPiecesAction = async (input: unknown) => perform(editPieces, input);
 /** Makes drafts anew from the books. */

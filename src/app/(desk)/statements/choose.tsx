@@ -93,7 +93,7 @@ export function ChooseHouseholds({
               : 'Each site by its own',
           key: press.key(),
         }),
-      ({ pieces }) => `${counted(pieces, 'draft')} prepared`,
+      ({ pieces }) => `Preparing ${counted(pieces, 'draft')}`,
     );
     if (!made) return;
     press.next();

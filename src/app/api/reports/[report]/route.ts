@@ -2,14 +2,14 @@ import { Readable } from 'node:stream';
 import { NotThere, Refused } from '../../../../server/access';
 import { reportOf } from '../../../../server/reports';
 import { reportPdf, reportSheet } from '../../../../server/reports/write';
-import { download, respond } from '../../../session';
+import { download, respondWithFile } from '../../../session';
 
 /** A report as it is shown, as CSV, XLSX or PDF. */
 export const GET = (
   request: Request,
   { params }: { params: Promise<{ report: string }> },
 ): Promise<Response> =>
-  respond(request, async (context) => {
+  respondWithFile(request, async (context) => {
     const report = reportOf((await params).report);
     const { format = 'csv', ...address } = Object.fromEntries(new URL(request.url).searchParams);
     if (!report) throw new NotThere('There is no such report');
@@ -19,6 +19,6 @@ export const GET = (
         new Uint8Array(await reportPdf(context, report, address)),
       );
     if (format !== 'csv' && format !== 'xlsx') throw new Refused('The format is csv, xlsx or pdf', 'format');
-    const { file, body } = await reportSheet(context, report, address, format);
+    const { file, body } = await reportSheet(context, report, address, format, request.signal);
     return download(file, Readable.toWeb(body) as ReadableStream);
   });

@@ -44,7 +44,11 @@ export function ReportView({ report }: { report: ReportPage }) {
     title,
     width: kind === 'money' ? 104 : kind === 'number' ? 90 : undefined,
     ...(kind === 'money'
-      ? { money: (row: Shown) => cents(Number(row.values[key] ?? 0)), sum: true as const, strong: grouped }
+      ? {
+          money: (row: Shown) => cents(Number(row.values[key] ?? 0)),
+          sum: cents(report.totals[key] ?? 0),
+          strong: grouped,
+        }
       : {
           ...(kind === 'number' ? { right: true as const } : {}),
           render: (row: Shown) =>
@@ -109,7 +113,11 @@ export function ReportView({ report }: { report: ReportPage }) {
           rows={rows}
           rowKey={(row) => row.key}
           columns={shown}
-          words={counted(report.rows, 'row')}
+          words={
+            report.shown < report.rows
+              ? `The first ${report.shown} of ${counted(report.rows, 'row')}; sums are of all, files hold all`
+              : counted(report.rows, 'row')
+          }
           empty="Nothing to report for what was chosen"
           {...(grouped
             ? {
