@@ -1,6 +1,6 @@
 /** A whole first day by keyboard alone, with the keys it takes beyond the characters of what is entered. */
 import type { Locator, Page } from '@playwright/test';
-import { booksCheck, eventually, expect, listening, pressFor, shownFigure, signIn, test } from './desk';
+import { provenBooks, expect, listening, pressFor, shownFigure, signIn, test } from './desk';
 
 /** Hands on a keyboard: values are typed, keys are counted. */
 class Hands {
@@ -50,7 +50,7 @@ class Hands {
   }
 }
 
-test('the first day, without a mouse', async ({ page }) => {
+test('the first day, without a mouse', async ({ page, desk }) => {
   test.setTimeout(240_000);
   await signIn(page, 'manager');
   const hands = new Hands(page);
@@ -125,27 +125,16 @@ test('the first day, without a mouse', async ({ page }) => {
 
   await test.step('it is decided by the outside, and what came is posted', async () => {
     await hands.goTo('Keyser', 'Keyser, Kim');
-    await eventually(
-      page,
-      async () => (await page.getByRole('link', { name: 'claim accepted' }).count()) > 0,
-    );
-    await eventually(page, async () => {
-      await page.goto('/remittances?view=ready');
-      await listening(page);
-      return (await page.locator('tbody tr[data-index]').count()) > 0;
-    });
+    await desk.turn();
+    await page.reload();
+    await expect(page.getByRole('link', { name: 'claim accepted' })).not.toHaveCount(0);
+    await desk.turn();
+    await page.goto('/remittances?view=ready');
+    await listening(page);
     await page.keyboard.press('ArrowUp');
     await hands.press('x', 's');
     await expect(page.getByText(/: done$/)).toBeVisible();
     hands.within(2, 'one clean remittance posted');
-    await eventually(page, async () => {
-      await page.goto('/remittances?view=ready');
-      await listening(page);
-      if ((await page.locator('tbody tr[data-index]').count()) > 0) await page.keyboard.press('s');
-      await page.goto('/accounts?search=Keyser');
-      const row = page.locator('tbody tr[data-index]').first();
-      return /\d\d\.\d\d/.test(await row.locator('td').nth(6).innerText());
-    });
   });
 
   await test.step('the whole balance is paid by check', async () => {
@@ -243,5 +232,5 @@ test('the first day, without a mouse', async ({ page }) => {
     await hands.press('Enter');
     await expect(page.getByRole('row', { name: /all of it/ })).toBeVisible();
   });
-  expect(booksCheck()).toContain('The books are proven');
+  await provenBooks(desk);
 });

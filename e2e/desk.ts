@@ -1,12 +1,21 @@
-/** Small steps that the browser tests share, each worker with a database and a server of its own. */
-import { type ChildProcess, execFileSync, spawn } from 'node:child_process';
-import { mkdtempSync, rmSync } from 'node:fs';
+/** Small steps that the browser tests share; each worker has a server, each test a database of its own. */
+import { type ChildProcess, spawn } from 'node:child_process';
+import { createHmac } from 'node:crypto';
+import { mkdtempSync, readdirSync, rmSync, utimesSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { type Cookie, type Locator, type Page, expect, test as plain } from '@playwright/test';
+import { type Locator, type Page, expect, test as plain } from '@playwright/test';
 import pg from 'pg';
+import type { CalendarDate } from '../src/core/calendar';
+import { openDb, openPool } from '../src/db/connect';
 import { deskRole } from '../src/db/desk-role';
+import { outsideTurn } from '../src/demo/outside';
+import { type Context, ROLES, type Role, systemContext } from '../src/server/access';
+import { exchangeRoot } from '../src/server/exchange/folders';
+import { exchangeRound } from '../src/server/exchange/round';
+import { TODAY, type TestDatabase, readPractice } from '../src/testing/database';
+import { brokenInvariants } from '../src/testing/desk';
 
 export { expect } from '@playwright/test';
 
@@ -41,39 +50,40 @@ export async function db<T extends pg.QueryResultRow>(text: string, values: unkn
   }
 }
 
-/** Copies the loaded demo into a database of its own; another copy may just be made. */
+/** Makes a worker's database anew, a copy of the loaded demo; whoever is connected is sent away. */
 async function copyDemo(name: string): Promise<void> {
   const admin = new pg.Client({ connectionString: database('postgres') });
   await admin.connect();
   try {
     await admin.query(`drop database if exists ${name} with (force)`);
-    for (let tries = 1; ; tries += 1) {
-      try {
-        await admin.query(`create database ${name} template wergeld_browser`);
-        return;
-      } catch (error) {
-        if (tries === 40) throw error;
-        await new Promise((resolve) => setTimeout(resolve, 250));
-      }
-    }
+    await admin.query(`create database ${name} template wergeld_browser strategy wal_log`);
+    await admin.query(`alter database ${name} set synchronous_commit = off`);
   } finally {
     await admin.end();
   }
 }
 
-/** Web server and job process on a copy of the demo. @returns its address and how to end them */
-async function serveCopy(worker: number): Promise<{ url: string; stop: () => Promise<void> }> {
-  const name = `wergeld_browser_${worker}`;
-  await copyDemo(name);
+/** The database of a worker. */
+const nameOf = (worker: number): string => `wergeld_browser_${worker}`;
+
+/** Web server and job process of a worker. @returns its address and how to end them */
+async function serve(worker: number): Promise<{ url: string; stop: () => Promise<void> }> {
+  await copyDemo(nameOf(worker));
   const folder = mkdtempSync(join(tmpdir(), 'wergeld-browser-'));
   const url = `http://127.0.0.1:${await freePort()}`;
-  process.env.DATABASE_URL = database(name);
+  process.env.DATABASE_URL = database(nameOf(worker));
   process.env.WERGELD_EXCHANGE = join(folder, 'exchange');
   // As in earnest, the servers know the desk's role alone; what the tests look up, they look up as the owner.
   const env = {
     ...process.env,
     DATABASE_URL: deskUrl(),
     WERGELD_URL: url,
+    // Nobody asks for a second connection while holding one: with a single one it would wait for ever.
+    WERGELD_CONNECTIONS: '1',
+    // The outside answers on its turn.
+    WERGELD_ROUND_SECONDS: '0',
+    // The database is made anew under the job process before each test.
+    WERGELD_LOG: 'silent',
     NODE_ENV: 'production' as const,
   };
   const children: ChildProcess[] = [
@@ -82,7 +92,7 @@ async function serveCopy(worker: number): Promise<{ url: string; stop: () => Pro
       stdio: ['ignore', 'ignore', 'inherit'],
     }),
     spawn(process.execPath, ['src/cli/run.mjs', 'src/cli/worker.ts'], {
-      env,
+      env: { ...env, WERGELD_CONNECTIONS: '4' },
       stdio: ['ignore', 'inherit', 'inherit'],
     }),
   ];
@@ -104,19 +114,91 @@ async function serveCopy(worker: number): Promise<{ url: string; stop: () => Pro
   };
 }
 
-/** Playwright's test, on the worker's own server. */
-export const test = plain.extend<object, { server: string }>({
+/** The value of a session's cookie: its token, signed with the secret (HMAC-SHA256, Base64), as better-auth signs it. */
+const signed = (token: string): string =>
+  encodeURIComponent(
+    `${token}.${createHmac('sha256', process.env.WERGELD_SECRET!).update(token).digest('base64')}`,
+  );
+const tokenOf = (role: string): string => `session-of-the-${role}-for-tests-alone`;
+
+/** A session of each role, made without the form. */
+async function makeSessions(): Promise<void> {
+  for (const role of ROLES)
+    await db(
+      `insert into session (id, token, "userId", "expiresAt", "ipAddress") select $1, $1, id, now() + interval '12 hours', '127.0.0.1' from "user" where email = $2`,
+      [tokenOf(role), `${role}@example.com`],
+    );
+}
+
+/** What a test works with besides the page: use cases on its own copy of the demo. */
+export interface Desk extends TestDatabase {
+  /** The outside answers, and what it says is read. */
+  turn: () => Promise<void>;
+}
+
+/** Opens the worker's database for the use cases of a test. */
+async function openDesk(): Promise<Desk> {
+  const pool = openPool(process.env.DATABASE_URL!, 2);
+  const deskPool = openPool(deskUrl(), 4);
+  const own = openDb(deskPool);
+  const as = (role: Role, today: CalendarDate = TODAY): Context => ({
+    db: own,
+    user: { id: role, name: role, role },
+    today,
+  });
+  return {
+    pool,
+    owner: openDb(pool),
+    url: deskUrl(),
+    db: own,
+    ...(await readPractice(own)),
+    as,
+    context: as('manager'),
+    close: async () => void (await Promise.all([pool.end(), deskPool.end()])),
+    turn: async () => {
+      await outsideTurn(systemContext(own, TODAY));
+      // A file counts as whole when nothing was written to it for a moment: these are.
+      const past = new Date(Date.now() - 60_000);
+      for (const folder of readdirSync(exchangeRoot())) {
+        const inbox = join(exchangeRoot(), folder, 'inbox');
+        for (const name of readdirSync(inbox)) utimesSync(join(inbox, name), past, past);
+      }
+      await exchangeRound(systemContext(own, TODAY));
+    },
+  };
+}
+
+let used = false;
+
+/** Playwright's test, on the worker's own server; each test has a copy of the demo of its own. */
+export const test = plain.extend<{ copy: void; desk: Desk }, { server: string }>({
   server: [
     async ({}, use, info) => {
-      const { url, stop } = await serveCopy(info.workerIndex);
+      const { url, stop } = await serve(info.workerIndex);
+      process.env.WERGELD_BROWSER_URL = url;
       await use(url);
       await stop();
     },
     { scope: 'worker', auto: true },
   ],
+  copy: [
+    async ({ server: _ }, use, info) => {
+      if (used) await copyDemo(nameOf(info.workerIndex));
+      used = true;
+      rmSync(exchangeRoot(), { recursive: true, force: true });
+      await makeSessions();
+      await use();
+    },
+    { auto: true },
+  ],
+  desk: async ({ copy: _ }, use) => {
+    const desk = await openDesk();
+    await use(desk);
+    await desk.close();
+  },
   baseURL: async ({ server }, use) => use(server),
   // What the page itself complained of is told with a test that fails.
-  page: async ({ page }, use, info) => {
+  page: async ({ page, copy: _ }, use, info) => {
     const said: string[] = [];
     page.on('pageerror', (error) => said.push(`${error.message}\n${error.stack ?? ''}`));
     page.on('console', (message) => message.type() === 'error' && said.push(message.text()));
@@ -136,24 +218,28 @@ export const shownFigure = (page: Page, name: string): Locator =>
 export const figure = async (page: Page, name: string): Promise<number> =>
   amount(await shownFigure(page, name).innerText());
 
-const cookies = new Map<string, Cookie[]>();
-
-/** Signs in as one of the demo's users; a session is used again, since attempts are limited. */
-export async function signIn(page: Page, role: string, fresh = false): Promise<void> {
-  const known = cookies.get(role);
-  if (known && !fresh) {
-    await page.context().addCookies(known);
-    await page.goto('/');
-  } else await page.goto('/sign-in');
-  // A session that another test has ended is begun anew.
-  if (page.url().includes('/sign-in')) {
+/** Signs in as one of the demo's users and ends on Today: with the session made for the role, or by the form. */
+export async function signIn(page: Page, role: string, byForm = false): Promise<void> {
+  if (byForm) {
+    await page.goto('/sign-in');
     await page.getByLabel('E-mail').fill(`${role}@example.com`);
     await page.getByLabel('Password').fill('osprey-landing');
     await page.keyboard.press('Enter');
+  } else {
+    await sessionOf(page, role);
+    await page.goto('/');
   }
-  // The first page of a server that was just started takes its time.
   await expect(page.getByRole('heading', { name: 'Today' })).toBeVisible({ timeout: 60_000 });
-  if (!fresh) cookies.set(role, await page.context().cookies());
+}
+
+/** Gives a page the session of a role, without going anywhere. */
+export async function sessionOf(page: Page, role: string): Promise<void> {
+  const url = process.env.WERGELD_BROWSER_URL!;
+  await page
+    .context()
+    .addCookies([
+      { name: 'wergeld.session_token', value: signed(tokenOf(role)), url, httpOnly: true, sameSite: 'Lax' },
+    ]);
 }
 
 /** Waits until React has taken over an element that the server drew. */
@@ -206,19 +292,9 @@ export async function register(
   await expect(page.getByRole('heading', { name: `${person.last}, ${person.first}` })).toBeVisible();
 }
 
-/** Reloads until something is there: the outside answers in its own time. */
-export async function eventually(page: Page, check: () => Promise<boolean>): Promise<void> {
-  await expect(async () => {
-    await page.reload();
-    expect(await check()).toBe(true);
-  }).toPass({ timeout: 60_000, intervals: [1000] });
-}
-
-/** Proves the books from the command line. */
-export function booksCheck(): string {
-  return execFileSync(process.execPath, ['src/cli/run.mjs', 'src/cli/main.ts', 'books', 'check'], {
-    encoding: 'utf8',
-  });
+/** Proves the books. */
+export async function provenBooks(desk: Desk): Promise<void> {
+  expect(await brokenInvariants(desk)).toEqual([]);
 }
 
 /** A household with one amount brought in that the patient owes. @returns its id @param cents what is owed */

@@ -1,11 +1,12 @@
 import type { Page } from '@playwright/test';
-import { booksCheck, eventually, expect, listening, pressFor, register, signIn, test } from './desk';
+import { type Desk, db, provenBooks, expect, listening, pressFor, register, signIn, test } from './desk';
 
 const owes = (page: Page) => page.getByTestId('owed');
 
 /** From a registered household to a balance of zero, the same for both forms. */
 async function throughTheDesk(
   page: Page,
+  desk: Desk,
   name: string,
   expected: { paid: string; owed: string; service: string },
 ): Promise<void> {
@@ -41,26 +42,18 @@ async function throughTheDesk(
     .click();
   await expect(page.getByRole('heading', { name: /Claim OL/ })).toBeVisible();
   const number = (await page.getByRole('heading', { name: /Claim OL/ }).innerText()).replace('Claim ', '');
-  await eventually(
-    page,
-    async () =>
-      (await page.getByText('TA1 A · 999 A').count()) > 0 &&
-      (await page.getByText('accepted', { exact: true }).count()) > 0,
-  );
-
-  await page.goto('/remittances?view=ready');
-  await eventually(page, async () => {
-    const links = await page
-      .getByRole('row')
-      .getByRole('link')
-      .evaluateAll((all) => all.map((link) => (link as HTMLAnchorElement).href));
-    for (const href of links) {
-      await page.goto(href);
-      if ((await page.getByRole('link', { name: number }).count()) > 0) return true;
-    }
-    await page.goto('/remittances?view=ready');
-    return false;
-  });
+  // First the clearinghouse acknowledges, on its next turn the payer decides.
+  await desk.turn();
+  await page.reload();
+  await expect(page.getByText('TA1 A · 999 A')).toBeVisible();
+  await expect(page.getByText('accepted', { exact: true })).not.toHaveCount(0);
+  await desk.turn();
+  const [{ remittance }] = (await db<{ remittance: number }>(
+    'select remittance_id as remittance from remittance_claim where control_number = $1',
+    [number],
+  )) as [{ remittance: number }];
+  await page.goto(`/remittances/${remittance}`);
+  await expect(page.getByRole('link', { name: number })).toBeVisible();
   await expect(page.getByText('Over the contracted fee').first()).toBeVisible();
   await page.getByRole('button', { name: /^Post \d+ claim/ }).click();
   await expect(page.getByText(/: done$/)).toBeVisible();
@@ -88,7 +81,7 @@ async function throughTheDesk(
   await expect(page.getByText(/Received: /)).toBeVisible();
   await expect(owes(page)).toHaveText('–');
   await expect(page.getByTestId('balance')).toHaveText('–');
-  expect(booksCheck()).toContain('The books are proven');
+  await provenBooks(desk);
 }
 
 async function enter(
@@ -112,7 +105,7 @@ async function enter(
   await expect(page.getByText(`${code} entered`)).toBeVisible();
 }
 
-test('a medical visit, from the charge to a balance of zero', async ({ page }) => {
+test('a medical visit, from the charge to a balance of zero', async ({ page, desk }) => {
   await signIn(page, 'biller');
   await register(page, {
     last: 'Journeyman',
@@ -127,10 +120,10 @@ test('a medical visit, from the charge to a balance of zero', async ({ page }) =
   await expect(page.locator('#quick-code')).toBeFocused();
   await enter(page, '99213', { provider: 'Okafor', diagnosis: 'I10' });
   // The contract allows 98.00 of 145.00; the copay is 30.00 (the demo's Harbor Copay plan).
-  await throughTheDesk(page, 'Journeyman', { paid: '68.00', owed: '30.00', service: '99213' });
+  await throughTheDesk(page, desk, 'Journeyman', { paid: '68.00', owed: '30.00', service: '99213' });
 });
 
-test('a dental visit, from the charge to a balance of zero', async ({ page }) => {
+test('a dental visit, from the charge to a balance of zero', async ({ page, desk }) => {
   await signIn(page, 'biller');
   await register(page, {
     last: 'Molarsen',
@@ -142,11 +135,12 @@ test('a dental visit, from the charge to a balance of zero', async ({ page }) =>
   });
   await enter(page, 'D2392', { provider: 'Brandt', tooth: '30', surfaces: 'MO' });
   // The contract allows 169.00 of 265.00; 50.00 deductible, then 80 % of 119.00 (the demo's Tern Family plan).
-  await throughTheDesk(page, 'Molarsen', { paid: '95.20', owed: '73.80', service: 'D2392' });
+  await throughTheDesk(page, desk, 'Molarsen', { paid: '95.20', owed: '73.80', service: 'D2392' });
 });
 
 test('a claim with a stop is mended from its finding and goes; a rejected one is mended and sent again', async ({
   page,
+  desk,
 }) => {
   await signIn(page, 'biller');
   await page.goto('/claims?view=fix');
@@ -177,5 +171,7 @@ test('a claim with a stop is mended from its finding and goes; a rejected one is
   await page.getByLabel('Member id').fill('CSH5550177');
   await page.getByRole('button', { name: 'Save and go back to the claim' }).click();
   await page.getByRole('button', { name: 'Send again (S)' }).click();
-  await eventually(page, async () => (await page.getByText('accepted', { exact: true }).count()) > 0);
+  await desk.turn();
+  await page.reload();
+  await expect(page.getByText('accepted', { exact: true })).not.toHaveCount(0);
 });

@@ -49,8 +49,7 @@ test('the rows pick the households and say why not; drafts are looked through, s
   await page.keyboard.press('d');
   await expect(page).toHaveURL(/statements\/batches\/\d+/, { timeout: 30_000 });
   const batchId = Number(/\d+$/.exec(page.url())![0]);
-  const { draft } = await states(batchId);
-  expect(draft).toBeGreaterThanOrEqual(12);
+  await expect.poll(async () => (await states(batchId)).draft ?? 0).toBeGreaterThanOrEqual(12);
   const last = page.locator('tbody tr[data-index]');
   await expect(last.first()).toBeVisible();
 

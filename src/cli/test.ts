@@ -3,7 +3,9 @@ import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { closePool } from '../db/connect';
+import pino from 'pino';
+import { closePool, db } from '../db/connect';
+import { takeUpLeft } from '../server/jobs/run';
 import { asOwner, prepareDatabase } from './database';
 import { makeQueues } from '../server/jobs/worker';
 import { Stop, dataDir, installPackages, startCluster } from './cluster';
@@ -183,6 +185,8 @@ async function browser(run: Run): Promise<void> {
   process.env.DATABASE_URL = await prepareDatabase(owner);
   await prepareDemo(owner, true);
   await makeQueues();
+  // What the job process would do first is done once, and not by that of each copy.
+  await takeUpLeft(db(), pino({ level: 'silent' }));
   await build();
   await closePool();
   process.env.DATABASE_URL = owner;

@@ -787,6 +787,9 @@ test.each(Object.keys(PRESSES))('%s: pressed twice at once', async (name) => {
     if (result.status === 'rejected') expect(result.reason).toBeInstanceOf(Refused);
   expect(twice.results.some((result) => result.status === 'fulfilled')).toBe(true);
   expect(twice.grown).toEqual(once.grown);
+});
+
+test('after all presses the books are proven', async () => {
   expect((await checkBooks(t.db)).flatMap((check) => check.faults)).toEqual([]);
 });
 

@@ -9,6 +9,7 @@ import { deskRole } from '../db/desk-role';
 import { migrate } from '../db/migrate';
 import { setUpPractice } from '../demo/setup';
 import { type Context, type Role } from '../server/access';
+import { STANDIN_PAYERS } from '../standins/payer-book';
 
 /** What a test works with. */
 export interface TestDatabase {
@@ -122,6 +123,23 @@ async function copyOf(original: Template): Promise<Template> {
     `alter database ${name} set synchronous_commit = off`,
   ]);
   return { ...original, name, url: named(original.url, name) };
+}
+
+/** The providers and insurance plans of the invented practice, by what tests call them. */
+export async function readPractice(db: Db): Promise<Pick<TestDatabase, 'providers' | 'plans'>> {
+  const [people, plans] = await Promise.all([
+    db.selectFrom('provider').select('id').orderBy('id').execute(),
+    db.selectFrom('plan').select(['id', 'name']).execute(),
+  ]);
+  const groups = STANDIN_PAYERS.flatMap((payer) => Object.entries(payer.groups));
+  return {
+    providers: Object.fromEntries(
+      ['family', 'family2', 'therapy', 'dental', 'dental2'].map((name, index) => [name, people[index]!.id]),
+    ),
+    plans: Object.fromEntries(
+      groups.map(([group, { plan }]) => [group, plans.find(({ name }) => name === plan)!.id]),
+    ),
+  };
 }
 
 const newName = (kind: string): string =>

@@ -204,50 +204,16 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
   },
 ];
 
-/** So many checks run beside each other. */
-const BESIDE = 3;
-
-/** Runs every check, beside each other in one snapshot of the database; inside a transaction, in that. */
+/** Runs every check in one snapshot of the database, over one connection; inside a transaction, in that. */
 export async function checkBooks(db: Db): Promise<BooksCheck[]> {
+  if (!db.isTransaction)
+    return db.transaction().setIsolationLevel('repeatable read').setAccessMode('read only').execute(checkBooks);
   const results: BooksCheck[] = [];
-  const waiting = CHECKS.map((check, index) => ({ ...check, index }));
-  const run = async (tx: Db): Promise<void> => {
-    for (let next = waiting.shift(); next; next = waiting.shift()) {
-      const { id, words, query } = next;
-      const { rows } = await sql<{
-        fault: string;
-      }>`select fault from (${sql.raw(query)}) q order by fault limit 50`.execute(tx);
-      results[next.index] = { id, words, faults: rows.map((row) => row.fault) };
-    }
-  };
-  if (db.isTransaction) await run(db);
-  else
-    await inSnapshot(db, async (first, snapshot) => {
-      await Promise.all([
-        run(first),
-        ...Array.from({ length: BESIDE - 1 }, () =>
-          inSnapshot(
-            db,
-            async (tx) => {
-              await sql`set transaction snapshot ${sql.lit(snapshot)}`.execute(tx);
-              await run(tx);
-            },
-            false,
-          ),
-        ),
-      ]);
-    });
+  for (const { id, words, query } of CHECKS) {
+    const { rows } = await sql<{
+      fault: string;
+    }>`select fault from (${sql.raw(query)}) q order by fault limit 50`.execute(db);
+    results.push({ id, words, faults: rows.map((row) => row.fault) });
+  }
   return results;
 }
-
-/** Runs something in a transaction that sees one state, and tells its name so that others can see the same. */
-const inSnapshot = (db: Db, run: (tx: Db, snapshot: string) => Promise<void>, named = true): Promise<void> =>
-  db
-    .transaction()
-    .setIsolationLevel('repeatable read')
-    .execute(async (tx) => {
-      const { rows } = named
-        ? await sql<{ name: string }>`select pg_export_snapshot() as name`.execute(tx)
-        : { rows: [] };
-      await run(tx, rows[0]?.name ?? '');
-    });

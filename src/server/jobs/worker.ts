@@ -15,7 +15,8 @@ import { type WorkKindName, WORK_KINDS, WORK_KIND_NAMES } from './kinds';
 import { runWork } from './run';
 import { queueOf, startWork } from './work';
 
-const ROUND_SECONDS = 2;
+/** Seconds between rounds of the exchange: `WERGELD_ROUND_SECONDS`, 0 for none. */
+const roundSeconds = (): number => Number(process.env.WERGELD_ROUND_SECONDS ?? 2);
 /** Work that waits longer than this without being woken is woken again. */
 const LOOK_SECONDS = 15;
 
@@ -125,13 +126,14 @@ export async function work(
   await keepYesterday(systemContext(db()));
   const quietly = (what: string, run: () => Promise<unknown>) => () =>
     void run().catch((error: unknown) => log.error({ error: String(error) }, what));
-  const timers = [
-    setInterval(
-      quietly('no exchange round', () => service.send(ROUND, {})),
-      ROUND_SECONDS * 1000,
-    ),
-    setInterval(quietly('no look for work', lookForLeft), LOOK_SECONDS * 1000),
-  ];
+  const timers = [setInterval(quietly('no look for work', lookForLeft), LOOK_SECONDS * 1000)];
+  if (roundSeconds() > 0)
+    timers.push(
+      setInterval(
+        quietly('no exchange round', () => service.send(ROUND, {})),
+        roundSeconds() * 1000,
+      ),
+    );
   return async () => {
     for (const timer of timers) clearInterval(timer);
     await service.stop({ graceful: true, timeout: 4000 });

@@ -4,31 +4,9 @@ import type { KyselyPlugin } from 'kysely';
 import Papa from 'papaparse';
 import readXlsxFile from 'read-excel-file/node';
 import { shownColumns } from '../../core/reports/lists';
-import { sampleRemitClaim } from '../../core/x12/samples';
-import { addDays } from '../../core/calendar';
-import { TODAY, type TestDatabase, testDatabase } from '../../testing/database';
-import {
-  charge,
-  decided,
-  draftOf,
-  household,
-  intake,
-  overdueOf,
-  placementOf,
-  planOf,
-  remitText,
-  sentClaim,
-} from '../../testing/desk';
+import { type TestDatabase, testDatabase } from '../../testing/database';
+import { someOfEverything } from '../../testing/everything';
 import type { Context } from '../access';
-import { buildClaims } from '../claims/build';
-import { logContact } from '../overdue/contacts';
-import { askHardship } from '../overdue/hardship';
-import { draftLetters } from '../overdue/due-letters';
-import { takeReceipt } from '../payments/receipts';
-import { startPosting } from '../jobs/work';
-import { postRemittance } from '../remittances/post';
-import { prepareStatement } from '../statements/prepare';
-import { inviteUser } from '../users/manage';
 import { chooseColumns, forgetView, keepView } from './choose';
 import { LISTS, LIST_NAMES, type ListName } from './index';
 import type { List } from './list';
@@ -38,75 +16,9 @@ import { listSheet } from './sheet';
 let t: TestDatabase;
 beforeAll(async () => {
   t = await testDatabase();
-  await someOfEverything(1);
+  await someOfEverything(t, 1);
 });
 afterAll(() => t.close());
-
-/** A denial, a paid claim with the patient's part, one not ours, one held, a claim to fix, receipts and a statement. */
-async function someOfEverything(turn: number): Promise<void> {
-  const [denied, paid] = [await sentClaim(t), await sentClaim(t)];
-  const line = (control: string, paidCents: number, reasons: string[]) => ({
-    control,
-    charge: 14500,
-    paid: paidCents,
-    reasons,
-  });
-  const post = remitText([
-    decided(denied.claim.control_number, [line(denied.controls[0]!, 0, ['CO-97:145.00'])]),
-    decided(paid.claim.control_number, [line(paid.controls[0]!, 6800, ['CO-45:47.00', 'PR-3:30.00'])]),
-    sampleRemitClaim(`XX${turn}`),
-  ]);
-  const { outcomes } = await intake(t.context, post);
-  await startPosting(t.context, { remittanceIds: [outcomes[0]!.remittanceId!] });
-  await postRemittance(t.context, outcomes[0]!.remittanceId!);
-  const off = decided(denied.claim.control_number, [line(denied.controls[0]!, 100, ['CO-45:145.00'])]);
-  await intake(t.context, remitText([off], { trace: `OFF${turn}` }));
-  const other = { tender: 'check' as const, reference: `=1+${turn}` };
-  await takeReceipt(t.context, {
-    ...other,
-    householdId: paid.householdId,
-    amount: '10.00',
-    key: `list-a-${turn}`,
-  });
-  await takeReceipt(t.context, {
-    ...other,
-    householdId: denied.householdId,
-    amount: '7.25',
-    key: `list-b-${turn}`,
-  });
-  await prepareStatement(t.context, { householdId: paid.householdId, key: `statement-${turn}` });
-  await inviteUser(t.context, { email: `user${turn}@example.com`, name: `User ${turn}`, role: 'biller' });
-  const self = await household(t, false, { last: `@Formula${turn}` });
-  await charge(t, t.context, self.patientId, '80.00');
-  await draftOf(t);
-  await planOf(t);
-  await placementOf(t);
-  const late = await overdueOf(t);
-  await logContact(t.context, {
-    householdId: late.householdId,
-    kind: 'visit',
-    outcome: 'promise',
-    amount: '5.00',
-    by: TODAY,
-    key: `list-promise-${turn}`,
-  });
-  await askHardship(t.context, {
-    householdId: late.householdId,
-    size: '2',
-    income: '20000.00',
-    evidence: 'pay slips',
-    key: `list-hardship-${turn}`,
-  });
-  const lettered = await overdueOf(t);
-  await draftLetters(t.context, { householdIds: [lettered.householdId], key: `list-letters-${turn}` });
-  const small = await household(t, false);
-  const long = { ...t.context, today: addDays(TODAY, -90) };
-  await charge(t, long, small.patientId, '4.00', '99213', addDays(TODAY, -90));
-  const unready = await household(t);
-  await charge(t, t.context, unready.patientId, '60.00', '99213');
-  await buildClaims(t.context, { householdId: unready.householdId });
-  await charge(t, t.context, unready.patientId, '61.00', '99213');
-}
 
 test('a person keeps views under names; what the list has not is refused; nobody else sees them', async () => {
   const mine = async (context: Context) => (await readList(context, 'overdue', {})).kept;
@@ -246,7 +158,7 @@ test('every list asks the database as often for many rows as for few', async () 
     return found;
   };
   const few = await asked();
-  await someOfEverything(100);
+  await someOfEverything(t, 100);
   const many = await asked();
   for (const name of LIST_NAMES) {
     expect([name, many.get(name)!.rows > few.get(name)!.rows]).toEqual([name, true]);

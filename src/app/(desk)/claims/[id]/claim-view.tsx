@@ -329,7 +329,8 @@ function Lines({ claim, mayWriteOff }: { claim: Claim; mayWriteOff: boolean }) {
     },
     { key: 'strip', title: 'Where it is', width: 110, render: (line) => <FeeStrip totals={line} /> },
     { key: 'charge', title: 'Charge', money: (line) => line.charge, sum: true },
-    { key: 'expected', title: 'Expected', money: (line) => line.expectedPaid, sum: true },
+    { key: 'allow', title: 'Should allow', money: (line) => line.expectedAllowed, sum: true },
+    { key: 'expected', title: 'Should pay', money: (line) => line.expectedPaid, sum: true },
     { key: 'paid', title: 'Paid', money: (line) => line.paidHere, sum: true },
     { key: 'reduced', title: 'Written off', money: (line) => line.reducedHere, sum: true },
     {

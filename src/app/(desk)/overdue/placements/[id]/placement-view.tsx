@@ -73,7 +73,7 @@ export function PlacementView({
       )}
       <Figures label="Where it stands">
         <Figure words={p.status === 'proposed' ? 'Would be handed over' : 'Handed over'} cents={p.amount} />
-        <Figure words="Collected" cents={p.collected} less />
+        <Figure words="Collected" cents={p.collected} />
         <Figure words="With the agency" cents={p.open} owed id="open" />
         <Figure words="Fee" cents={p.fee} />
         <Figure words="Fee owed" cents={p.feeOwed} />

@@ -1,0 +1,138 @@
+/** One of everything that a desk has, for what goes through all of it: lists, screens, roles. */
+import { sampleRemitClaim } from '../core/x12/samples';
+import { addDays } from '../core/calendar';
+import { enterCharge } from '../server/accounts/charges';
+import { buildClaims } from '../server/claims/build';
+import { startPosting } from '../server/jobs/work';
+import { logContact } from '../server/overdue/contacts';
+import { draftLetters } from '../server/overdue/due-letters';
+import { askHardship } from '../server/overdue/hardship';
+import { takeReceipt } from '../server/payments/receipts';
+import { postRemittance } from '../server/remittances/post';
+import { prepareStatement } from '../server/statements/prepare';
+import { inviteUser } from '../server/users/manage';
+import { TODAY, type TestDatabase } from './database';
+import {
+  charge,
+  decided,
+  draftOf,
+  household,
+  intake,
+  overdueOf,
+  placementOf,
+  planOf,
+  remitText,
+  sentClaim,
+} from './desk';
+
+/**
+ * A denial, a paid claim with the patient's part, money that is not ours, a remittance that is held, a claim to fix, receipts,
+ * a statement, drafts, a payment plan, placements, a promise, a hardship, letters, a small balance.
+ * @param turn other names and numbers each time
+ */
+export async function someOfEverything(t: TestDatabase, turn: number) {
+  const [denied, paid] = [await sentClaim(t), await sentClaim(t)];
+  const line = (control: string, paidCents: number, reasons: string[]) => ({
+    control,
+    charge: 14500,
+    paid: paidCents,
+    reasons,
+  });
+  const text = remitText([
+    decided(denied.claim.control_number, [line(denied.controls[0]!, 0, ['CO-97:145.00'])]),
+    decided(paid.claim.control_number, [line(paid.controls[0]!, 6800, ['CO-45:47.00', 'PR-3:30.00'])]),
+    sampleRemitClaim(`XX${turn}`),
+  ]);
+  const { outcomes } = await intake(t.context, text);
+  const remittanceId = outcomes[0]!.remittanceId!;
+  await startPosting(t.context, { remittanceIds: [remittanceId] });
+  await postRemittance(t.context, remittanceId);
+  const off = decided(denied.claim.control_number, [line(denied.controls[0]!, 100, ['CO-45:145.00'])]);
+  const { outcomes: heldOutcomes } = await intake(t.context, remitText([off], { trace: `OFF${turn}` }));
+  const heldId = heldOutcomes[0]!.remittanceId!;
+  const ready = await sentClaim(t);
+  const { outcomes: readyOutcomes } = await intake(
+    t.context,
+    remitText([decided(ready.claim.control_number, [line(ready.controls[0]!, 9800, ['CO-45:47.00'])])]),
+  );
+  const readyId = readyOutcomes[0]!.remittanceId!;
+  const other = { tender: 'check' as const, reference: `=1+${turn}` };
+  await takeReceipt(t.context, {
+    ...other,
+    householdId: paid.householdId,
+    amount: '10.00',
+    key: `list-a-${turn}`,
+  });
+  await takeReceipt(t.context, {
+    ...other,
+    householdId: denied.householdId,
+    amount: '7.25',
+    key: `list-b-${turn}`,
+  });
+  await prepareStatement(t.context, { householdId: paid.householdId, key: `statement-${turn}` });
+  await inviteUser(t.context, { email: `user${turn}@example.com`, name: `User ${turn}`, role: 'biller' });
+  const self = await household(t, false, { last: `@Formula${turn}` });
+  await charge(t, t.context, self.patientId, '80.00');
+  const draft = await draftOf(t);
+  const plan = await planOf(t);
+  const placed = await placementOf(t);
+  const proposed = await placementOf(t, false);
+  const late = await overdueOf(t);
+  await logContact(t.context, {
+    householdId: late.householdId,
+    kind: 'visit',
+    outcome: 'promise',
+    amount: '5.00',
+    by: TODAY,
+    key: `list-promise-${turn}`,
+  });
+  await askHardship(t.context, {
+    householdId: late.householdId,
+    size: '2',
+    income: '20000.00',
+    evidence: 'pay slips',
+    key: `list-hardship-${turn}`,
+  });
+  const lettered = await overdueOf(t);
+  const { batchId: letterBatchId } = await draftLetters(t.context, {
+    householdIds: [lettered.householdId],
+    key: `list-letters-${turn}`,
+  });
+  const small = await household(t, false);
+  const long = { ...t.context, today: addDays(TODAY, -90) };
+  await charge(t, long, small.patientId, '4.00', '99213', addDays(TODAY, -90));
+  const unready = await household(t);
+  // Without a diagnosis a professional claim does not leave.
+  const unreadyChargeId = await enterCharge(t.context, {
+    patientId: unready.patientId,
+    providerId: t.providers.family,
+    serviceDate: TODAY,
+    code: '99213',
+    fee: '60.00',
+    sure: true,
+    key: `list-unready-${turn}`,
+  });
+  const [unreadyClaimId] = await buildClaims(t.context, { householdId: unready.householdId });
+  await charge(t, t.context, unready.patientId, '61.00', '99214');
+  return {
+    denied,
+    paid,
+    ready,
+    remittanceId,
+    heldId,
+    readyId,
+    self,
+    draft,
+    plan,
+    placed,
+    proposed,
+    late,
+    lettered,
+    letterBatchId,
+    small,
+    unready: { ...unready, chargeId: unreadyChargeId, claimId: unreadyClaimId! },
+  };
+}
+
+/** What {@link someOfEverything} has made. */
+export type Everything = Awaited<ReturnType<typeof someOfEverything>>;
