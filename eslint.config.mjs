@@ -31,5 +31,22 @@ export default tseslint.config(
     plugins: { 'react-hooks': hooks },
     rules: { 'react-hooks/rules-of-hooks': 'error', 'react-hooks/exhaustive-deps': 'warn' },
   },
+  {
+    // A test makes what it looks at and finds it by name: what stands in the demo, and in which order, is the demo's.
+    files: ['e2e/**/*.spec.ts'],
+    rules: {
+      'no-restricted-syntax': [
+        'error',
+        {
+          selector: 'CallExpression[callee.property.name=/^(first|last|nth)$/]',
+          message: 'Find it by its name, or say with anyOf or lastOf why its place does not matter.',
+        },
+        {
+          selector: String.raw`Literal[value=/\/(accounts|claims|remittances|batches|placements|letters|plans)\/[1-9]\d{0,4}(?!\w)/]`,
+          message: 'Make your own with the builders of src/testing, and use its id.',
+        },
+      ],
+    },
+  },
   { files: ['**/*.cjs'], rules: { '@typescript-eslint/no-require-imports': 'off' } },
 );

@@ -11,6 +11,7 @@ const swc = [
 ];
 const common = {
   testEnvironment: 'node',
+  setupFiles: ['<rootDir>/src/testing/properties.ts'],
   transform: { '^.+\\.tsx?$': swc },
   // In a shared folder what is compiled could be somebody else's.
   cacheDirectory: '<rootDir>/.data/jest',

@@ -15,7 +15,7 @@ import { type Context, ROLES, type Role, systemContext } from '../src/server/acc
 import { exchangeRoot } from '../src/server/exchange/folders';
 import { exchangeRound } from '../src/server/exchange/round';
 import { TODAY, type TestDatabase, readPractice } from '../src/testing/database';
-import { brokenInvariants } from '../src/testing/desk';
+import { brokenInvariants, household } from '../src/testing/desk';
 
 export { expect } from '@playwright/test';
 
@@ -208,6 +208,11 @@ export const test = plain.extend<{ copy: void; desk: Desk }, { server: string }>
   },
 });
 
+/** One of several that say the same: which of them does not matter. */
+export const anyOf = (several: Locator): Locator => several.first();
+/** The last of several that the test itself has put in their order. */
+export const lastOf = (several: Locator): Locator => several.last();
+
 /** A number as the screen writes it: thin separators, a true minus, a dash for zero. */
 export const amount = (text: string): number =>
   text.trim() === '–' ? 0 : Number(text.replace('−', '-').replace(/[^\d.-]/g, ''));
@@ -296,6 +301,10 @@ export async function register(
 export async function provenBooks(desk: Desk): Promise<void> {
   expect(await brokenInvariants(desk)).toEqual([]);
 }
+
+/** Registers a household of the test's own, by its name, which pays itself. */
+export const registered = (desk: Desk, last: string, first: string, more: Record<string, unknown> = {}) =>
+  household(desk, false, { last, first, ...more });
 
 /** A household with one amount brought in that the patient owes. @returns its id @param cents what is owed */
 export async function owing(last: string, first: string, cents: number): Promise<string> {

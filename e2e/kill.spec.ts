@@ -132,8 +132,19 @@ test('kill -9 of everything in the middle of posting a large file, and a start: 
       `select count(distinct p.entry_id) as entries, sum(p.amount) filter (where p.account = 'cash/transfer') as booked
        from posting p join remittance r on r.id = p.remittance_id where r.trace = 'KILLED1'`,
     );
-    expect(rows[0]).toEqual({ entries: '1500', booked: '6000000' });
+    expect(rows[0]).toEqual({ entries: 1500, booked: 6_000_000 });
     expect(wergeld(['books', 'check'])).toContain('The books are proven');
+
+    // A kill of the job process alone ends nothing else: it is started again, and does what waits.
+    const [web, jobs] = childrenOf(server.pid!);
+    process.kill(jobs!, 'SIGKILL');
+    await expect.poll(() => childrenOf(server!.pid!).filter((pid) => pid !== web)).not.toContain(jobs);
+    await expect.poll(() => childrenOf(server!.pid!).length, { timeout: 15_000 }).toBe(2);
+    expect(childrenOf(server.pid!)).toContain(web);
+    await page.goto('/claims');
+    await listening(page);
+    await page.getByRole('button', { name: 'Check again' }).click();
+    await expect(page.getByText(/Checking \d+ claims: done/)).toBeVisible({ timeout: 60_000 });
 
     // A kill of the first process alone takes the others with it.
     const second = [server.pid!, ...childrenOf(server.pid!)];

@@ -1,10 +1,12 @@
 /** What is overdue, as a collector and a manager work it: letters, calls, promises, an agency, small balances, and what may not be billed. */
+import { charge, overdueOf, postedRemittance, says, sentClaim } from '../src/testing/desk';
+import { TODAY } from '../src/testing/database';
+import { FULL } from '../src/testing/runs';
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import pino from 'pino';
-import { addDays, calendarDate } from '../src/core/calendar';
-import { openDb, openPool } from '../src/db/connect';
+import { addDays } from '../src/core/calendar';
 import type { Context } from '../src/server/access';
 import { finishWork } from '../src/server/jobs/run';
 import { startSendingBatch } from '../src/server/jobs/work';
@@ -13,27 +15,55 @@ import { draftLetters } from '../src/server/overdue/due-letters';
 import { approvePlacements, proposeByRule, proposePlacements } from '../src/server/overdue/proposals';
 import { confirmPrinted } from '../src/server/statements/again';
 import { prepareStatement } from '../src/server/statements/prepare';
-import { provenBooks, db, deskUrl, expect, listening, owing, shownFigure, signIn, test } from './desk';
+import {
+  provenBooks,
+  db,
+  expect,
+  listening,
+  owing,
+  shownFigure,
+  signIn,
+  test,
+  anyOf,
+  type Desk,
+  registered,
+} from './desk';
 
-const household = async (last: string): Promise<number> =>
-  (await db<{ id: number }>('select id::int from household where last = $1', [last]))[0]!.id;
 /** A choice of a form, by the words that stand there. */
 async function choose(page: Page, field: string, words: RegExp): Promise<void> {
   await page.getByRole('dialog').getByLabel(field).click();
-  await page.locator('.ant-select-dropdown:visible').getByText(words).first().click();
+  await anyOf(page.locator('.ant-select-dropdown:visible').getByText(words)).click();
 }
+
+const quiet = pino({ level: 'silent' });
+
+/** The same desk on an earlier day. */
+const before = <T>(desk: Desk, days: number, run: (context: Context) => Promise<T>): Promise<T> =>
+  run(desk.as('manager', addDays(TODAY, -days)));
+
+/** A letter that went out on an earlier day. */
+const letterOf = (desk: Desk, days: number, householdId: number): Promise<void> =>
+  before(desk, days, async (context) => {
+    const { batchId } = await draftLetters(context, {
+      householdIds: [householdId],
+      key: `journey letter ${householdId} ${days}`,
+    });
+    await finishWork(context.db, await startSendingBatch(context, { batchId }), quiet);
+    await confirmPrinted(context, { batchId });
+  });
 
 test('letters that are due are prepared, sent and printed; the stage follows, and the ledger shows them', async ({
   page,
+  desk,
 }) => {
   test.setTimeout(180_000);
-  const id = await household('Ekwueme');
+  const { householdId: id } = await overdueOf(desk, { more: { last: 'Lettered', first: 'Ada' } });
   await signIn(page, 'collector');
   await page.goto('/overdue');
-  await expect(page.getByRole('table', { name: 'Accounts past due' })).toContainText('Ekwueme');
+  await expect(page.getByRole('table', { name: 'Accounts past due' })).toContainText('Lettered');
   await page.goto('/overdue?view=letters');
   await listening(page);
-  const row = page.getByRole('row', { name: /Ekwueme/ });
+  const row = page.getByRole('row', { name: /Lettered/ });
   await expect(row).toContainText('First reminder');
   await page.keyboard.press('Space');
   await expect(page.getByRole('dialog')).toContainText('Chance');
@@ -42,7 +72,7 @@ test('letters that are due are prepared, sent and printed; the stage follows, an
   await page.getByRole('button', { name: 'Prepare 1 letter', exact: true }).click();
   await expect(page).toHaveURL(/overdue\/batches\/\d+/, { timeout: 30_000 });
   const batchId = Number(/\d+$/.exec(page.url())![0]);
-  await expect(page.getByRole('row', { name: /Ekwueme/ })).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByRole('row', { name: /Lettered/ })).toBeVisible({ timeout: 30_000 });
   await listening(page);
   await page.keyboard.press('s');
   await expect(page.getByText(/Sending 1 piece: done/)).toBeVisible({ timeout: 60_000 });
@@ -56,7 +86,7 @@ test('letters that are due are prepared, sent and printed; the stage follows, an
     )
     .toBe('sent');
   await page.goto('/overdue?view=waiting');
-  await expect(page.getByRole('row', { name: /Ekwueme/ })).toContainText('Second reminder then');
+  await expect(page.getByRole('row', { name: /Lettered/ })).toContainText('Second reminder then');
   await page.goto(`/accounts/${id}`);
   const link = page.getByRole('link', { name: /^First reminder/ });
   await expect(link).toBeVisible();
@@ -66,14 +96,26 @@ test('letters that are due are prepared, sent and printed; the stage follows, an
 
 test('a promise on the phone spares the account; taken back it is called again; what was said stays', async ({
   page,
+  desk,
 }) => {
+  const { householdId } = await overdueOf(desk, { more: { last: 'Vowed', first: 'Dan' } });
+  // A promise that was broken: it is called about.
+  await logContact(desk.as('manager', addDays(TODAY, -4)), {
+    householdId,
+    kind: 'call',
+    outcome: 'promise',
+    amount: '100.00',
+    by: addDays(TODAY, -1),
+    sure: true,
+    key: 'a broken promise',
+  });
   await signIn(page, 'collector');
   await page.goto('/overdue?view=calls');
   await listening(page);
-  const row = page.getByRole('row', { name: /Dunmore/ });
+  const row = page.getByRole('row', { name: /Vowed/ });
   await row.getByRole('button', { name: 'Contact' }).click();
   const drawer = page.getByRole('dialog');
-  await expect(drawer.getByText('301.15 past due')).toBeVisible();
+  await expect(drawer.getByText('240.00 past due')).toBeVisible();
   // They called: the hours in which we may call do not matter.
   await choose(page, 'Who began', /They did/);
   await choose(page, 'What came of it', /promised to pay/);
@@ -84,20 +126,17 @@ test('a promise on the phone spares the account; taken back it is called again; 
   const soFar = drawer.getByRole('region', { name: 'So far' });
   await expect(soFar).toContainText('150.00 by 26 Mar 2026');
   await expect(soFar).toContainText('not yet due');
-  await page.goto('/overdue?view=spared&search=Dunmore');
-  await expect(page.getByRole('row', { name: /Dunmore/ })).toContainText('promised 150.00 by 26 Mar 2026');
+  await page.goto('/overdue?view=spared&search=Vowed');
+  await expect(page.getByRole('row', { name: /Vowed/ })).toContainText('promised 150.00 by 26 Mar 2026');
   await page.goto('/overdue/promises');
-  await expect(page.getByRole('row', { name: /Dunmore/ })).toContainText('150.00');
-  await page
-    .getByRole('row', { name: /Dunmore/ })
-    .getByRole('button', { name: 'Contact' })
-    .click();
+  await expect(page.getByRole('row', { name: /Vowed/ })).toContainText('150.00');
+  await page.getByRole('row', { name: /Vowed/ }).getByRole('button', { name: 'Contact' }).click();
   await drawer.getByRole('button', { name: 'Promise taken back' }).click();
   await drawer.getByLabel('Why it is taken back').fill('lost the job');
   await page.keyboard.press('Enter');
   await expect(drawer.getByText('lost the job')).toBeVisible();
   await page.goto('/overdue/promises');
-  await expect(page.getByRole('row', { name: /Dunmore/ })).toHaveCount(0);
+  await expect(page.getByRole('row', { name: /Vowed/ })).toHaveCount(0);
 });
 
 test('a manager hands an account over with the evidence before them, and recalls it; the books hold', async ({
@@ -105,15 +144,36 @@ test('a manager hands an account over with the evidence before them, and recalls
   desk,
 }) => {
   test.setTimeout(180_000);
-  const id = await household('Fairweather');
+  const { householdId: id } = await overdueOf(desk, {
+    fee: '946.30',
+    more: { last: 'Placed', first: 'Clem' },
+  });
+  await letterOf(desk, 4, id);
+  await logContact(desk.as('manager', addDays(TODAY, -2)), {
+    householdId: id,
+    kind: 'call',
+    outcome: 'left-word',
+    sure: true,
+    key: 'word left',
+  });
+  const agency = await desk.db
+    .selectFrom('connection')
+    .select('id')
+    .where('kind', '=', 'agency')
+    .executeTakeFirstOrThrow();
+  await proposePlacements(desk.context, {
+    householdIds: [id],
+    connectionId: agency.id,
+    why: 'nobody answers',
+  });
   await signIn(page, 'manager');
   await page.goto('/overdue/placements?view=proposed');
   await listening(page);
   await page
-    .getByRole('row', { name: /Fairweather/ })
+    .getByRole('row', { name: /Placed/ })
     .getByRole('link', { name: /^G-/ })
     .click();
-  await expect(page.getByRole('region', { name: 'Letters and statements' })).toContainText('Last letter');
+  await expect(page.getByRole('region', { name: 'Letters and statements' })).toContainText('First reminder');
   await expect(page.getByRole('region', { name: 'Contacts' })).toContainText('left word');
   await page.getByRole('button', { name: 'Approve, hand over 946.30' }).click();
   await expect(shownFigure(page, 'With the agency')).toHaveText(/946.30/);
@@ -142,7 +202,8 @@ test('a letter with a variable that nobody knows says where; saved, it has anoth
   page,
 }) => {
   await signIn(page, 'manager');
-  await page.goto('/overdue/letters/2');
+  await page.goto('/overdue/letters?view=all');
+  await page.getByRole('link', { name: 'Second reminder' }).click();
   await listening(page);
   const words = page.getByLabel('Words of part 2');
   const before = await words.inputValue();
@@ -155,22 +216,30 @@ test('a letter with a variable that nobody knows says where; saved, it has anoth
   await expect(page.getByTestId('note')).toContainText('version 2');
 });
 
-test('small balances are written off, and one of them is taken back on its account', async ({ page }) => {
-  const id = await household('Yamada');
+test('small balances are written off, and one of them is taken back on its account', async ({
+  page,
+  desk,
+}) => {
+  const small = await registered(desk, 'Smallwood', 'Yuki');
+  await charge(
+    desk,
+    desk.as('manager', addDays(TODAY, -90)),
+    small.patientId,
+    '3.20',
+    '99213',
+    addDays(TODAY, -90),
+  );
+  const id = small.householdId;
   await signIn(page, 'manager');
   await page.goto('/overdue/small');
   await listening(page);
-  await expect(page.getByRole('row', { name: /Yamada/ })).toContainText('3.20');
+  await expect(page.getByRole('row', { name: /Smallwood/ })).toContainText('3.20');
   await page.getByRole('button', { name: /^Write off \d+ balances, / }).click();
   await expect(page.getByText(/balances written off/)).toBeVisible();
   await page.goto(`/accounts/${id}`);
   await listening(page);
   await expect(shownFigure(page, 'Balance')).toHaveText('–');
-  await page
-    .getByRole('row', { name: /Brought in/ })
-    .getByRole('button')
-    .first()
-    .click();
+  await page.getByRole('row', { name: /99213/ }).getByRole('button', { name: 'Unfold' }).click();
   await page.getByRole('button', { name: 'Take the write-off back' }).click();
   await page.getByLabel('Why is it taken back?').fill('she wants to pay it');
   await page.keyboard.press('Enter');
@@ -181,13 +250,14 @@ test('what may not be billed is said on the coverage, shows on the account, and 
   page,
   desk,
 }) => {
-  const [found] = await db<{ household: number; patient: number; coverage: number; amount: string }>(
-    `select c.household_id::int as household, c.patient_id::int as patient, v.id::int as coverage, to_char(sum(b.with_patient) / 100.0, 'FM999990.00') as amount
-     from charge c join charge_balance b on b.charge_id = c.id and b.with_patient > 0 join coverage v on v.case_id = c.case_id and v.bill_patient = 'yes' and daterange(v.valid_from, v.valid_to, '[]') @> c.service_date::date
-     where c.status = 'done' and c.kind = 'service' and not c.kept_from_payers and not exists (select 1 from coverage o where o.case_id = c.case_id and o.id <> v.id)
-     group by 1, 2, 3 order by sum(b.with_patient) desc limit 1`,
-  );
-  const { household: id, patient, coverage, amount } = found!;
+  const billed = await sentClaim(desk);
+  await postedRemittance(desk, [says(billed, 6800)]);
+  const { householdId: id, patientId: patient } = billed;
+  const { id: coverage } = await desk.db
+    .selectFrom('coverage')
+    .select('id')
+    .where('case_id', '=', billed.caseId)
+    .executeTakeFirstOrThrow();
   await signIn(page, 'manager');
   await page.goto(`/accounts/${id}?show=coverage&patient=${patient}&coverage=${coverage}`);
   await listening(page);
@@ -199,44 +269,12 @@ test('what may not be billed is said on the coverage, shows on the account, and 
     .click();
   await expect(page.getByRole('dialog')).toBeHidden();
   const notice = page.getByText(/may not be billed to the patient: Medicaid/);
-  await expect(notice).toContainText(amount.replace(/\B(?=(\d{3})+\.)/g, '\u2009').slice(-6));
+  await expect(notice).toContainText('30.00');
   await page.getByRole('button', { name: 'Take it off' }).click();
-  await expect(page.getByText(/taken off/).first()).toBeVisible();
+  await expect(anyOf(page.getByText(/taken off/))).toBeVisible();
   await expect(notice).toHaveCount(0);
   await provenBooks(desk);
 });
-
-/** The use cases of an earlier day, on the worker's own database, as the collector and manager did them then. */
-async function before<T>(days: number, run: (context: Context) => Promise<T>): Promise<T> {
-  const pool = openPool(deskUrl(), 2);
-  try {
-    const context: Context = {
-      db: openDb(pool),
-      user: { id: 'collector', name: 'Cole Varnum', role: 'manager' },
-      today: addDays(TODAY, -days),
-    };
-    return await run(context);
-  } finally {
-    await pool.end();
-  }
-}
-
-const TODAY = calendarDate('2026-03-16');
-const quiet = pino({ level: 'silent' });
-
-/** A letter that went out on an earlier day. */
-const letterOf = (days: number, householdId: number): Promise<void> =>
-  before(days, async (context) => {
-    const { batchId } = await draftLetters(context, {
-      householdIds: [householdId],
-      key: `journey letter ${householdId} ${days}`,
-    });
-    const frozen = process.env.WERGELD_TODAY;
-    process.env.WERGELD_TODAY = context.today;
-    await finishWork(context.db, await startSendingBatch(context, { batchId: batchId! }), quiet);
-    process.env.WERGELD_TODAY = frozen;
-    await confirmPrinted(context, { batchId: batchId! });
-  });
 
 test('from the first reminder through a broken promise, an agency and bad debt to a late recovery, the books proven at each step', async ({
   page,
@@ -246,9 +284,11 @@ test('from the first reminder through a broken promise, an agency and bad debt t
   const proven = (): Promise<void> => provenBooks(desk);
   const id = Number(await owing('Thistlewood', 'Cora', 40_000));
   // Brought in on the fifth of February; what was said of it before is entered as of those days.
-  await before(39, (context) => prepareStatement(context, { householdId: id, key: 'journey statement' }));
-  await letterOf(4, id);
-  await before(3, (context) =>
+  await before(desk, 39, (context) =>
+    prepareStatement(context, { householdId: id, key: 'journey statement' }),
+  );
+  await letterOf(desk, 4, id);
+  await before(desk, 3, (context) =>
     logContact(context, {
       householdId: id,
       kind: 'call',
@@ -264,7 +304,7 @@ test('from the first reminder through a broken promise, an agency and bad debt t
 
   // The promise is broken: it is called about, for the eighth time in a week, which the screen says before it is noted.
   for (const n of [1, 2, 3, 4, 5, 6])
-    await before(1, (context) =>
+    await before(desk, 1, (context) =>
       logContact(context, {
         householdId: id,
         kind: 'call',
@@ -279,7 +319,7 @@ test('from the first reminder through a broken promise, an agency and bad debt t
   const row = page.getByRole('row', { name: /Thistlewood/ });
   await expect(row).toContainText('promised 100.00 by 15 Mar 2026, paid 0.00');
   await row.getByRole('button', { name: 'Contact' }).click();
-  const drawer = page.getByRole('dialog').first();
+  const drawer = anyOf(page.getByRole('dialog'));
   await expect(drawer.getByText(/7 calls in 7 days/)).toBeVisible();
   await choose(page, 'What came of it', /no answer/);
   await drawer.getByRole('button', { name: 'Note it' }).click();
@@ -325,10 +365,9 @@ test('from the first reminder through a broken promise, an agency and bad debt t
     join(inbox, 'returned.csv'),
     `placement,result,date,reference,gross,fee,net,words\n${number},returned,2026-03-16,,0,0,0,cannot be found\nend,1,,,,,,\n`,
   );
-  await expect(async () => {
-    await page.reload();
-    await expect(shownFigure(page, 'With the patient')).toHaveText(/280.00/, { timeout: 1500 });
-  }).toPass({ timeout: 60_000 });
+  await desk.turn();
+  await page.reload();
+  await expect(shownFigure(page, 'With the patient')).toHaveText(/280.00/);
   await proven();
 
   // Given up, and paid after all.
@@ -353,15 +392,13 @@ test('from the first reminder through a broken promise, an agency and bad debt t
   await proven();
 });
 
-/** As many letters as a practice of several sites sends at once. */
-const MANY = 1500;
+/** As many letters as a practice of several sites sends at once; enough of them to be stopped in the middle. */
+const MANY = FULL ? 1500 : 60;
 
-test('fifteen hundred letters, stopped in the middle and gone on with: each is made once', async ({
-  page,
-}) => {
-  test.setTimeout(1_200_000);
+test('many letters, stopped in the middle and gone on with: each is made once', async ({ page, desk }) => {
+  test.setTimeout(FULL ? 1_200_000 : 180_000);
   await db(`
-    with h as (insert into household (last, first, line1, city, state, zip, hold_until, hold_why) select 'Manyfold', 'Nr ' || n, n || ' Row', 'Osprey Landing', 'WA', '98199', '2027-01-01', 'others of this worker send statements' from generate_series(1, ${MANY}) n returning id),
+    with h as (insert into household (last, first, line1, city, state, zip) select 'Manyfold', 'Nr ' || n, n || ' Row', 'Osprey Landing', 'WA', '98199' from generate_series(1, ${MANY}) n returning id),
     c as (insert into charge (household_id, kind, description, fee, service_date) select id, 'opening', 'Brought in', 5000, '2026-01-05' from h returning id, household_id),
     e as (insert into entry (kind, posting_date, business_date, user_id, memo) values ('opening', '2026-03-01', '2026-01-05', 'test', 'Brought in') returning id),
     p as (insert into posting (entry_id, account, amount, household_id, charge_id) select e.id, a.account, a.amount, c.household_id, c.id from c, e, (values ('receivable/patient', 5000), ('opening/balance', -5000)) a (account, amount)),
@@ -373,7 +410,7 @@ test('fifteen hundred letters, stopped in the middle and gone on with: each is m
   await signIn(page, 'manager');
   await page.goto('/overdue?view=letters');
   await listening(page);
-  await page.getByRole('button', { name: /^Prepare \d{4} letters$/ }).click();
+  await page.getByRole('button', { name: /^Prepare \d+ letters$/ }).click();
   await expect(page).toHaveURL(/overdue\/batches\/\d+/, { timeout: 120_000 });
   const batchId = Number(/\d+$/.exec(page.url())![0]);
   const count = async (status: string): Promise<number> =>
@@ -382,20 +419,35 @@ test('fifteen hundred letters, stopped in the middle and gone on with: each is m
         `select count(*)::int as n from mail_piece where batch_id = ${batchId} and status = '${status}'`,
       )
     )[0]!.n;
+  await expect.poll(() => count('draft'), { timeout: 120_000 }).toBeGreaterThanOrEqual(MANY);
+  await expect
+    .poll(() => db(`select status from work where kind = 'draft batch' order by id desc limit 1`))
+    .toEqual([{ status: 'finished' }]);
   const all = await count('draft');
-  expect(all).toBeGreaterThanOrEqual(MANY);
-  await listening(page);
-  await page.keyboard.press('s');
-  await expect.poll(() => count('made'), { timeout: 120_000 }).toBeGreaterThan(5);
-  await page.getByRole('button', { name: 'Stop', exact: true }).click({ timeout: 60_000 });
+  // Somebody works on an account in the middle: there it waits, whatever the machine.
+  const gate = await desk.pool.connect();
+  await gate.query('begin');
+  await gate.query(
+    `select 1 from household where id = (select household_id from mail_piece where batch_id = ${batchId} and number = ${Math.floor(MANY / 2)}) for update`,
+  );
+  try {
+    await page.reload();
+    await listening(page);
+    await page.keyboard.press('s');
+    await expect.poll(() => count('made'), { timeout: 300_000 }).toBe(Math.floor(MANY / 2) - 1);
+    await page.getByRole('button', { name: 'Stop', exact: true }).click();
+    await expect(page.getByRole('button', { name: 'Stop', exact: true })).toBeDisabled();
+  } finally {
+    await gate.query('rollback');
+    gate.release();
+  }
   await expect(page.getByText(/Sending \d+ pieces: stopped/)).toBeVisible({ timeout: 60_000 });
-  const [made, left] = [await count('made'), await count('draft')];
-  expect(left).toBeGreaterThan(0);
-  expect(made + left).toBe(all);
+  expect(await count('made')).toBe(Math.floor(MANY / 2));
+  expect(await count('draft')).toBe(all - Math.floor(MANY / 2));
   await page.reload();
   await listening(page);
   await page.keyboard.press('s');
-  await expect.poll(() => count('draft'), { timeout: 900_000, intervals: [2000] }).toBe(0);
+  await expect.poll(() => count('draft'), { timeout: 900_000, intervals: [1000] }).toBe(0);
   await page.reload();
   await page.getByRole('button', { name: 'They are in the mail' }).click();
   await expect.poll(() => count('sent'), { timeout: 60_000 }).toBe(all);
@@ -415,7 +467,7 @@ test('a reduction that a collector asks for is found by the manager on Today, de
   await page.goto(`/accounts/${id}`);
   await listening(page);
   await page.keyboard.press('o');
-  const drawer = page.getByRole('dialog').first();
+  const drawer = anyOf(page.getByRole('dialog'));
   await drawer.getByRole('button', { name: 'Ask for a reduction' }).click();
   await drawer.getByLabel('Persons in the household').fill('2');
   await drawer.getByLabel('Income a year').fill('25000');
@@ -436,7 +488,7 @@ test('a reduction that a collector asks for is found by the manager on Today, de
   await expect(row).toContainText('225.00');
   await row.getByRole('button', { name: 'Contact' }).click();
   await manager.getByRole('button', { name: 'Approve, take 225.00 off' }).click();
-  await expect(manager.getByText('225.00 came off').first()).toBeVisible();
+  await expect(anyOf(manager.getByText('225.00 came off'))).toBeVisible();
   await manager.keyboard.press('Escape');
   await expect(row).toHaveCount(0);
   await manager.goto(`/accounts/${id}`);
@@ -444,8 +496,7 @@ test('a reduction that a collector asks for is found by the manager on Today, de
   await expect(shownFigure(manager, 'Balance')).toHaveText('75.00');
   await manager
     .getByRole('row', { name: /Brought in/ })
-    .getByRole('button')
-    .first()
+    .getByRole('button', { name: 'Unfold' })
     .click();
   await manager.getByRole('button', { name: 'Take the write-off back' }).click();
   await manager.getByLabel('Why is it taken back?').fill('the slips were another person’s');
@@ -463,8 +514,8 @@ test('an agency that hands over all it collects is owed its fee, which is paid a
   const [{ id: connectionId }] = (await db<{ id: number }>(
     `update connection set settings = jsonb_set(settings::jsonb, '{value,pays}', '"gross"') where kind = 'agency' returning id::int`,
   )) as [{ id: number }];
-  await before(39, (context) => prepareStatement(context, { householdId: id, key: 'fee statement' }));
-  await before(1, async (context) => {
+  await before(desk, 39, (context) => prepareStatement(context, { householdId: id, key: 'fee statement' }));
+  await before(desk, 1, async (context) => {
     await proposePlacements(context, { householdIds: [id], connectionId, why: 'nobody answers' });
     const [{ id: placementId }] = (await db<{ id: number }>(
       'select id::int from placement where household_id = $1',
@@ -504,7 +555,7 @@ test('an agency that hands over all it collects is owed its fee, which is paid a
   await form.getByLabel('Paid by transfer').fill(dollars(owed + 1));
   await form.getByLabel('Reference').fill('transfer of today');
   await form.getByRole('button', { name: 'Note that they are paid' }).click();
-  await expect(form.getByText(new RegExp(dollars(owed))).first()).toBeVisible();
+  await expect(anyOf(form.getByText(new RegExp(dollars(owed))))).toBeVisible();
   await form.getByLabel('Paid by transfer').fill(dollars(owed));
   await form.getByRole('button', { name: 'Note that they are paid' }).click();
   await expect(form).toBeHidden();
@@ -514,9 +565,10 @@ test('an agency that hands over all it collects is owed its fee, which is paid a
 
 test('who is due for an agency is proposed by the policy, and withdrawn is not proposed again', async ({
   page,
+  desk,
 }) => {
   const id = Number(await owing('Rulewood', 'Ada', 15_000));
-  await before(39, (context) => prepareStatement(context, { householdId: id, key: 'rule statement' }));
+  await before(desk, 39, (context) => prepareStatement(context, { householdId: id, key: 'rule statement' }));
   // As if every letter had been sent long ago: the policy of this worker has none, and waits for nothing.
   await db('update overdue_policy set agency_days = 0, recent_days = 0');
   await db('update overdue_stage set days = 900 + position');
@@ -531,19 +583,19 @@ test('who is due for an agency is proposed by the policy, and withdrawn is not p
         insert into letter_charge (piece_id, charge_id, amount) select l.piece_id, c.id, 15000 from l, charge c where c.household_id = $1`,
       [id, position],
     );
-  expect(await before(0, proposeByRule)).toBeGreaterThanOrEqual(1);
+  expect(await before(desk, 0, proposeByRule)).toBeGreaterThanOrEqual(1);
   await signIn(page, 'manager');
   await page.goto('/overdue/placements?view=proposed&search=Rulewood');
   await page
     .getByRole('row', { name: /Rulewood/ })
     .getByRole('link', { name: /^G-/ })
     .click();
-  await expect(page.getByText(/by the policy: Last letter went out on 10 Mar 2026/).first()).toBeVisible();
+  await expect(anyOf(page.getByText(/by the policy: Last letter went out on 10 Mar 2026/))).toBeVisible();
   await page.getByRole('button', { name: 'Withdraw' }).click();
   await page.getByLabel(/Why/).fill('pays next month');
   await page.keyboard.press('Enter');
-  await expect(page.getByText('withdrawn').first()).toBeVisible();
-  expect(await before(0, proposeByRule)).toBe(0);
+  await expect(anyOf(page.getByText('withdrawn'))).toBeVisible();
+  expect(await before(desk, 0, proposeByRule)).toBe(0);
   await page.goto('/overdue?view=calls&search=Rulewood');
   await expect(page.getByRole('row', { name: /Rulewood/ })).toContainText('its placement was withdrawn');
   await db('update overdue_policy set agency_days = 30, recent_days = 28');
@@ -581,13 +633,15 @@ test('a view that somebody keeps is theirs, leads there, and is forgotten', asyn
 
 test('a contact is noted by keys alone, on a small screen that shows everything at 125 %', async ({
   page,
+  desk,
 }) => {
   await page.setViewportSize({ width: 1024, height: 640 });
   await signIn(page, 'collector');
-  await page.goto('/overdue?view=all&search=Castellano');
+  await overdueOf(desk, { more: { last: 'Keyworth', first: 'Bruno' } });
+  await page.goto('/overdue?view=all&search=Keyworth');
   await listening(page);
   await page.keyboard.press('c');
-  const drawer = page.getByRole('dialog').first();
+  const drawer = anyOf(page.getByRole('dialog'));
   const said = drawer.getByLabel('What was said', { exact: true });
   await expect(said).toBeFocused();
   await page.keyboard.press('Shift+Tab');

@@ -3,6 +3,7 @@ import { type CalendarDate, addDays, calendarDate, daysBetween } from '../calend
 import { cents } from '../money';
 import type { OverduePolicy, Stage } from './policy';
 import { type OverdueFacts, type SentLetter, lastLetterOf, promiseState, standingOf } from './stage';
+import { runs } from '../../testing/runs';
 
 const today = calendarDate('2026-03-16');
 const day = (text: string): CalendarDate => calendarDate(text);
@@ -256,6 +257,6 @@ test('any record ends in a stage, an action or a reason that the policy explains
       else expect(standing.on! >= today).toBe(true);
       expect(standing.why).not.toBe('');
     }),
-    { numRuns: 1500 },
+    { numRuns: runs(1500) },
   );
 });

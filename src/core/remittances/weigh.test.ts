@@ -5,6 +5,7 @@ import { type Cents, add, cents, sum } from '../money';
 import type { RemitClaim } from '../x12/remittance835';
 import { type OurLine, type ReasonTable } from './decide';
 import { NOTHING_STANDS, type Standing, movedBy, plus, weighClaim } from './weigh';
+import { runs } from '../../testing/runs';
 
 const reasons: ReasonTable = () => ({
   reductionAccount: 'reduction/contract',
@@ -65,7 +66,7 @@ test('property: it agrees with the second opinion on ten thousand remittances', 
       const { charges, credit } = posted(claimsOf(events));
       expect({ charges, credit }).toEqual(opinionOf(events));
     }),
-    { numRuns: 2500 },
+    { numRuns: runs(2500) },
   );
   expect(seen).toBeGreaterThan(10_000);
 });
@@ -88,7 +89,7 @@ test('property: the patient’s part never grows by a repetition, and no cent of
         expect(charge.patient).toBeLessThanOrEqual(stands ? once.charges[index]!.patient : CHARGES[index]!),
       );
     }),
-    { numRuns: 1500 },
+    { numRuns: runs(1500) },
   );
 });
 
@@ -103,6 +104,6 @@ test('property: whatever the order, it ends in the same balances or in holds tha
       const [one, other] = [posted(claims), posted(others)];
       if (one.holds === 0 && other.holds === 0) expect(other.charges).toEqual(one.charges);
     }),
-    { numRuns: 1500 },
+    { numRuns: runs(1500) },
   );
 });

@@ -13,6 +13,7 @@ import {
   mendingPlace,
 } from './selection';
 import { FIRST_ROWS, rowsField } from './sets';
+import { runs } from '../../testing/runs';
 
 const today = calendarDate('2026-03-16');
 const ago = (days: number) => addDays(today, -days);
@@ -264,7 +265,7 @@ describe('choosing who gets a statement', () => {
             ).toBe(false);
         }
       }),
-      { numRuns: 2000 },
+      { numRuns: runs(2000) },
     );
   });
 
@@ -276,7 +277,7 @@ describe('choosing who gets a statement', () => {
         if (more.side === 'leave') expect(after && !before).toBe(false);
         else if (rows.some(({ side }) => side === 'take')) expect(before && !after).toBe(false);
       }),
-      { numRuns: 2000 },
+      { numRuns: runs(2000) },
     );
   });
 

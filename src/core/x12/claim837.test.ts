@@ -6,6 +6,7 @@ import { claimSegments, read837, write837 } from './claim837';
 import { readSets } from './envelope';
 import { sampleClaim } from './samples';
 import { SegmentReader } from './segments';
+import { runs } from '../../testing/runs';
 
 describe('837', () => {
   test.each(['professional', 'dental'] as const)(
@@ -34,7 +35,7 @@ describe('837', () => {
             expect(read837(sets[0]!).map(({ position: _p, ...read }) => read)).toEqual(claims);
           },
         ),
-        { numRuns: 150 },
+        { numRuns: runs(150) },
       );
     },
   );
@@ -149,7 +150,7 @@ describe('the segments of one claim out of a file', () => {
             expect(content).toEqual(claim);
           }
         }),
-        { numRuns: 60 },
+        { numRuns: runs(60) },
       );
     },
   );

@@ -13,6 +13,7 @@ import { claimFaults, paymentFault } from '../remittances/balance';
 import { readRemittances, write835 } from './remittance835';
 import { SAMPLE_INTERCHANGE, sampleRemitClaim } from './samples';
 import { SegmentReader } from './segments';
+import { runs } from '../../testing/runs';
 
 describe('835', () => {
   // 005010X221A1, section 1.10.2: line, claim and payment balance; in every example the guide prints, each does.
@@ -117,7 +118,7 @@ describe('835', () => {
           expect(await readRemittances(cut(text, size))).toEqual([remit, { ...remit, trace: 'T2' }]);
         },
       ),
-      { numRuns: 120 },
+      { numRuns: runs(120) },
     );
   });
 

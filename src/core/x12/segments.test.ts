@@ -15,6 +15,7 @@ import { X12Writer, readSets } from './envelope';
 import { readRemittances, write835 } from './remittance835';
 import { SAMPLE_INTERCHANGE } from './samples';
 import { SegmentReader, X12Error, readSegments } from './segments';
+import { runs } from '../../testing/runs';
 
 describe('segments and envelopes', () => {
   test('any delimiters, line breaks or none, pieces of any size: the same segments', async () => {
@@ -83,7 +84,7 @@ describe('segments and envelopes', () => {
           });
         },
       ),
-      { numRuns: 150 },
+      { numRuns: runs(150) },
     );
   });
 
@@ -245,7 +246,7 @@ describe('segments and envelopes', () => {
           }
         },
       ),
-      { numRuns: 600 },
+      { numRuns: runs(600) },
     );
   });
 });

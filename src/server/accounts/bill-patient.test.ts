@@ -20,6 +20,7 @@ import { completeCharge, enterCharge, voidCharge } from './charges';
 import { changeCoverage, keepFromPayers } from './coverage';
 import { readStory } from './ledger';
 import { readAccount } from './read';
+import { runs } from '../../testing/runs';
 
 let t: TestDatabase;
 beforeAll(async () => {
@@ -235,7 +236,7 @@ describe('what may not be billed to the patient', () => {
         expect(weighed!.due).toBe(billable - paid);
         expect(await notBillable(t.db, { householdId })).toEqual([]);
       }),
-      { numRuns: 12 },
+      { numRuns: runs(12) },
     );
     expect(await clean()).toEqual([]);
   });

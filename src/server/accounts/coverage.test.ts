@@ -12,6 +12,7 @@ import { takeReceipt } from '../payments/receipts';
 import { addCoverage, changeCoverage } from './coverage';
 import { readAccount } from './read';
 import { addMember, changePatient } from './register';
+import { runs } from '../../testing/runs';
 
 let t: TestDatabase;
 beforeAll(async () => {
@@ -371,6 +372,6 @@ test('property: whatever coverages come and end, every unbilled charge is owed b
         }
       },
     ),
-    { numRuns: 25 },
+    { numRuns: runs(25) },
   );
 });

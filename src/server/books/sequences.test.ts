@@ -25,6 +25,7 @@ import { postRemittance } from '../remittances/post';
 import { reverseRemittance } from '../remittances/reverse';
 import { settleWaiting } from '../follow-ups/work';
 import { prepareStatement } from '../statements/prepare';
+import { runs } from '../../testing/runs';
 
 let t: TestDatabase;
 beforeAll(async () => {
@@ -229,7 +230,7 @@ test('charges, decisions, receipts, matches, write-offs and reversals, one after
       for (const [index, item] of items.entries()) await step(item, index);
       await prove(households);
     }),
-    { numRuns: 25, endOnFailure: true },
+    { numRuns: runs(25), endOnFailure: true },
   );
 });
 
@@ -242,6 +243,6 @@ test('the same, all at the same moment: nobody waits for ever, nothing is lost o
       await Promise.all(items.map((item, index) => step(item, 100 + index)));
       await prove(households);
     }),
-    { numRuns: 20, endOnFailure: true },
+    { numRuns: runs(20), endOnFailure: true },
   );
 });

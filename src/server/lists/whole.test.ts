@@ -16,6 +16,7 @@ import { LISTS, LIST_NAMES, type ListName } from './index';
 import type { List } from './list';
 import { findList, readList, readListOf } from './read';
 import { listSheet } from './sheet';
+import { runs } from '../../testing/runs';
 
 let t: TestDatabase;
 const NAMES = ['Ánna', 'beta', 'Zeta', 'O’Neil', "D'Arc", 'x_y', '50%', 'a\\b', 'Ελένη', ''];
@@ -132,7 +133,7 @@ test.each(LIST_NAMES)(
           for (const row of found) expect(all.has(row.id)).toBe(true);
         },
       ),
-      { numRuns: 25 },
+      { numRuns: runs(25) },
     );
   },
 );

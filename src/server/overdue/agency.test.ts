@@ -48,6 +48,7 @@ import { readAgencies, readPlacement } from './placement-page';
 import { recallPlacement } from './placements';
 import { approvePlacements, proposePlacements, withdrawPlacement } from './proposals';
 import { undoWriteOff } from './small';
+import { runs } from '../../testing/runs';
 
 let t: TestDatabase;
 let folder: string;
@@ -735,6 +736,6 @@ test('any history of a placement keeps the books and ends as its record says', a
       expect(page.fee).toBe(stands.reduce((all, { fee }) => (all + fee) as Cents, 0));
       for (const { id, faults } of await checkBooks(t.db)) expect({ id, faults }).toEqual({ id, faults: [] });
     }),
-    { numRuns: 25 },
+    { numRuns: runs(25) },
   );
 });

@@ -7,6 +7,7 @@ import { checkBooks } from '../books/check';
 import { takeReceipt } from '../payments/receipts';
 import { askHardship, decideHardship, readHardships } from './hardship';
 import { undoWriteOff, writeOffSmall } from './small';
+import { runs } from '../../testing/runs';
 
 let t: TestDatabase;
 beforeAll(async () => {
@@ -139,7 +140,7 @@ test('property: what comes off is what the tables say, oldest first, and comes b
         expect(kept).toEqual(charges.map(({ id, owed }) => ({ id, owed })));
       }
     }),
-    { numRuns: 25 },
+    { numRuns: runs(25) },
   );
 });
 

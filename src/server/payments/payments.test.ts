@@ -7,6 +7,7 @@ import { charge, household, placementOf, planOf } from '../../testing/desk';
 import { checkBooks } from '../books/check';
 import { setDelivery } from '../statements/household';
 import { envelopeOf, readEnvelopeCharges, reverseReceipt, spendCredit, takeReceipt } from './receipts';
+import { runs } from '../../testing/runs';
 
 let t: TestDatabase;
 beforeAll(async () => {
@@ -304,7 +305,7 @@ test('property: whatever is charged, paid, spent and taken back, each charge owe
         expect(cents(held)).toBeLessThanOrEqual(paid);
       }
     }),
-    { numRuns: 12 },
+    { numRuns: runs(12) },
   );
   await proven();
 });

@@ -22,6 +22,7 @@ import { collectInstallments } from './collect';
 import { planPaper } from './paper';
 import { plansOf, readPlan } from './read';
 import { remindersDue, sendReminders, watchPlans } from './watch';
+import { runs } from '../../testing/runs';
 
 let t: TestDatabase;
 const folder = mkdtempSync(join(tmpdir(), 'wergeld-plans-'));
@@ -718,7 +719,7 @@ describe('histories', () => {
             if (one.status !== 'accepted') expect(one.left).toBe(0);
         },
       ),
-      { numRuns: 10 },
+      { numRuns: runs(10) },
     );
     expect(await clean()).toEqual([]);
   });
@@ -802,7 +803,7 @@ describe('histories', () => {
           (await checkBooks(t.db)).flatMap(({ id, faults }) => faults.map((f) => `${id}: ${f}`)),
         ).toEqual([]);
       }),
-      { numRuns: 10 },
+      { numRuns: runs(10) },
     );
   });
 });

@@ -27,6 +27,7 @@ import { decideHeld } from './held';
 import { postRemittance } from './post';
 import { readRemittance } from './read';
 import { reverseRemittance } from './reverse';
+import { runs } from '../../testing/runs';
 
 let t: TestDatabase;
 let serial = 0;
@@ -340,7 +341,7 @@ test('property: whatever is done and undone, the credit is what came less what w
         }
       },
     ),
-    { numRuns: 12 },
+    { numRuns: runs(12) },
   );
 });
 

@@ -7,6 +7,7 @@ import { brokenInvariants, intake, remitText, sentClaim } from '../../testing/de
 import { CHARGES, anyPayerEvent, claimOfEvent, opinionOf } from '../../testing/payer-oracle';
 import { payerCredit } from '../books/balances';
 import { postRemittance } from './post';
+import { runs } from '../../testing/runs';
 
 let t: TestDatabase;
 beforeAll(async () => {
@@ -88,7 +89,7 @@ test('property: what payers send ends in the books as the second opinion says, c
       }
       expect((await payerCredit(t.db)) - before).toBe(expected);
     }),
-    { numRuns: 40 },
+    { numRuns: runs(40) },
   );
   expect(await brokenInvariants(t)).toEqual([]);
 });

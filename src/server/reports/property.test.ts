@@ -14,6 +14,7 @@ import { postRemittance } from '../remittances/post';
 import { reverseRemittance } from '../remittances/reverse';
 import { REPORTS, reportOf } from './index';
 import type { ReportPage } from './report';
+import { runs } from '../../testing/runs';
 
 let t: TestDatabase;
 beforeAll(async () => {
@@ -147,7 +148,7 @@ test('property: aging, production and reductions are the books, whatever was don
         await moved('reduced', from, to),
       );
     }),
-    { numRuns: 12 },
+    { numRuns: runs(12) },
   );
 });
 

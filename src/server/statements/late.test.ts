@@ -11,6 +11,7 @@ import { checkBooks } from '../books/check';
 import { takeReceipt } from '../payments/receipts';
 import { postLate, readLate } from './late';
 import { prepareStatement } from './prepare';
+import { runs } from '../../testing/runs';
 
 let t: TestDatabase;
 beforeAll(async () => {
@@ -98,7 +99,7 @@ test('property: a late charge is what was previewed, once a cycle, on what is pa
       }
       if (rule.late_kind === 'none') expect(posted).toBeNull();
     }),
-    { numRuns: 12 },
+    { numRuns: runs(12) },
   );
   expect((await checkBooks(t.db)).flatMap(({ faults }) => faults)).toEqual([]);
 });

@@ -10,6 +10,7 @@ import { PLAIN_OPTIONS, type StatementContent, type StatementLine } from '../../
 import { signature, slip, table } from '../print/blocks';
 import { Paper, linesOf } from '../print/paper';
 import { statementPdf } from './pdf';
+import { runs } from '../../testing/runs';
 
 let folder = '';
 beforeAll(() => {
@@ -182,7 +183,7 @@ describe('the printed statement', () => {
           expect((await print(content(name, amount, paper))).subarray(0, 5).toString()).toBe('%PDF-');
         },
       ),
-      { numRuns: 60 },
+      { numRuns: runs(60) },
     );
   });
 });
@@ -194,7 +195,7 @@ describe('the print kit', () => {
         const lines = linesOf(text, width, { size: 9 });
         expect(lines.join('').replaceAll(' ', '')).toBe(text.replaceAll('\n', '').replaceAll(' ', ''));
       }),
-      { numRuns: 60 },
+      { numRuns: runs(60) },
     );
   });
 

@@ -71,11 +71,11 @@ export function BatchView({
         note={`${standing(counts)} · ${formatMoneyPlain(batch.due)} ${letters ? 'past due' : 'due'} · ${batch.by}`}
       >
         <Link href={letters ? '/overdue/letters?view=all' : '/statements?view=open'}>All batches</Link>
-        <a href={`/api/batches/${batch.id}?list=only`} target="_blank" rel="noreferrer">
-          List as PDF
-        </a>
         {mayPrepare && (
           <>
+            <a href={`/api/batches/${batch.id}?list=only`} target="_blank" rel="noreferrer">
+              List as PDF
+            </a>
             {!letters && <Button onClick={() => open('add')}>Add a household</Button>}
             {counts.sent + counts.made + counts.failed > 0 && (
               <Button onClick={() => open('again')}>Print or send again</Button>

@@ -1,0 +1,289 @@
+/**
+ * A second, independent ledger of one household: plain amounts by charge, by day and by whose money it is, with nothing of the
+ * program's. It is told what happened, works out for itself where every cent is, and is held against the books after each step.
+ * Rules: what practices commonly do, no source; what is owed and past due as the product's own rules say it.
+ */
+
+/** Whole cents. */
+type Money = number;
+/** A day as a number, so that days are counted by subtraction. */
+type Day = number;
+
+/** Where a charge's cents are. */
+export interface Standing {
+  payer: Money;
+  patient: Money;
+  plan: Money;
+  agency: Money;
+  reduced: Money;
+  paidByPayer: Money;
+  paidByPatient: Money;
+}
+
+interface Charge extends Standing {
+  id: number;
+  /** The day of the service, by which what is oldest is found. */
+  day: Day;
+  /** Whose statement it stands on: a patient’s with an address apart, or the household’s. */
+  part: string;
+  /** The day on which it became the patient’s; null while it is not. */
+  since: Day | null;
+  /** The days on which statements that showed it were due. */
+  stated: Day[];
+  /** Interest of a plan, which is paid before the rest of it. */
+  interest: boolean;
+  /** Given up as bad debt and not recovered. */
+  givenUp: Money;
+  /** May not be billed to the patient, whoever passed it on. */
+  forbidden: boolean;
+}
+
+/** A part of a receipt that pays a charge, and what it paid of it. */
+interface Piece {
+  charge: Charge;
+  of: 'patient' | 'plan' | 'agency' | 'givenUp';
+  amount: Money;
+}
+interface Receipt {
+  id: number;
+  tender: string;
+  amount: Money;
+  left: Money;
+  pieces: Piece[];
+  reversed: boolean;
+}
+
+/** Age of a debt in days: the last day of each bucket but the last. */
+const BUCKETS = [30, 60, 90, 120];
+
+/** The ledger of one household. */
+export class SecondLedger {
+  readonly charges: Charge[] = [];
+  readonly receipts: Receipt[] = [];
+  readonly cash: Record<string, Money> = {};
+
+  constructor(
+    /** Days after its due day within which a statement is not past due. */
+    private readonly grace: number,
+  ) {}
+
+  /** A charge, at a payer where the patient is covered; what is put on the account is the patient’s. */
+  charge(id: number, day: Day, fee: Money, covered: boolean, part = ''): void {
+    this.charges.push({
+      id,
+      day,
+      part,
+      since: covered ? null : day,
+      payer: covered ? fee : 0,
+      patient: covered ? 0 : fee,
+      plan: 0,
+      agency: 0,
+      reduced: 0,
+      paidByPayer: 0,
+      paidByPatient: 0,
+      stated: [],
+      interest: false,
+      givenUp: 0,
+      forbidden: false,
+    });
+  }
+
+  /**
+   * What a payer decided of a charge that waits with it: paid, taken off (CO, PI, CR), the patient’s (PR); what OA leaves stays.
+   * Nothing paid and nothing passed on is a denial, which moves nothing until a person settles it.
+   */
+  decide(id: number, day: Day, said: { paid: Money; off: Money; patient: Money }): void {
+    const charge = this.of(id);
+    if (said.paid === 0 && said.patient === 0) return;
+    charge.payer -= said.paid + said.off + said.patient;
+    charge.paidByPayer += said.paid;
+    charge.reduced += said.off;
+    if (charge.forbidden) charge.reduced += said.patient;
+    else charge.patient += said.patient;
+    if (said.patient > 0) charge.since = day;
+    this.money('transfer', said.paid);
+  }
+
+  /** What waits with a payer is taken off, or passed to the patient of that day, by decision. */
+  settle(id: number, day: Day, to: 'off' | 'patient'): void {
+    const charge = this.of(id);
+    if (to === 'off') charge.reduced += charge.payer;
+    else {
+      charge.patient += charge.payer;
+      charge.since = day;
+    }
+    charge.payer = 0;
+  }
+
+  /** A receipt: to the plan or to what the agency has where that is said, else to what is owed, oldest first; the rest is credit. */
+  receipt(id: number, tender: string, amount: Money, to: 'patient' | 'plan' | 'agency' = 'patient'): void {
+    const receipt: Receipt = { id, tender, amount, left: amount, pieces: [], reversed: false };
+    this.receipts.push(receipt);
+    this.money(tender, amount);
+    this.pay(receipt, to);
+  }
+
+  /** Credit pays what is owed, the oldest receipt first. */
+  spend(): void {
+    for (const receipt of this.held()) this.pay(receipt, 'patient');
+  }
+
+  /** Credit pays what was given up. */
+  recover(): void {
+    for (const receipt of this.held()) this.pay(receipt, 'givenUp');
+  }
+
+  /** A receipt that never was: every charge owes again what it paid, where it stood. */
+  reverse(id: number): void {
+    const receipt = this.receipts.find((one) => one.id === id)!;
+    for (const { charge, of, amount } of receipt.pieces) {
+      charge.paidByPatient -= amount;
+      if (of === 'givenUp') {
+        charge.givenUp += amount;
+        charge.reduced += amount;
+      } else charge[of] += amount;
+    }
+    this.money(receipt.tender, -receipt.amount);
+    Object.assign(receipt, { left: 0, pieces: [], reversed: true });
+  }
+
+  /** What the patient owes goes onto a payment plan. */
+  agree(): void {
+    for (const charge of this.owed()) {
+      charge.plan += charge.patient;
+      charge.patient = 0;
+    }
+  }
+
+  /** Interest of a month on what is open on the plan, interest not counted: a charge of its own on the plan. Rate in basis points. */
+  interest(id: number, day: Day, rate: number): void {
+    const principal = this.charges.reduce((all, { plan, interest }) => all + (interest ? 0 : plan), 0);
+    const amount = Math.round((principal * rate) / 10_000 / 12);
+    if (amount === 0) return;
+    this.charge(id, day, amount, false);
+    Object.assign(this.of(id), { patient: 0, plan: amount, interest: true });
+  }
+
+  /** What is past due goes to an agency, but what goes to an address apart. */
+  place(today: Day): void {
+    for (const { charge, amount } of this.late('', today)) {
+      charge.agency += amount;
+      charge.patient -= amount;
+    }
+  }
+
+  /** What is open of it comes back. */
+  back(from: 'plan' | 'agency'): void {
+    for (const charge of this.charges) {
+      charge.patient += charge[from];
+      charge[from] = 0;
+    }
+  }
+
+  /** What an agency collected pays what it has, oldest first; its fee is kept back. */
+  collected(gross: Money, fee: Money): void {
+    this.money('transfer', gross - fee);
+    let left = gross;
+    for (const charge of this.oldest()) {
+      const part = Math.min(left, charge.agency);
+      charge.agency -= part;
+      charge.paidByPatient += part;
+      left -= part;
+    }
+  }
+
+  /** What the patient owes is given up: as bad debt, which may be recovered, or as a small balance. */
+  giveUp(as: 'bad debt' | 'small balance'): void {
+    for (const charge of this.owed()) {
+      charge.reduced += charge.patient;
+      if (as === 'bad debt') charge.givenUp += charge.patient;
+      charge.patient = 0;
+    }
+  }
+
+  /** Charges that the law or the contract keeps from the patient: what stands there is taken off, and what comes there. */
+  forbid(ids: readonly number[]): void {
+    for (const charge of ids.map((id) => this.of(id))) {
+      charge.forbidden = true;
+      charge.reduced += charge.patient;
+      charge.patient = 0;
+    }
+  }
+
+  /** A statement shows what is owed on it. */
+  state(part: string, due: Day): void {
+    for (const charge of this.owed()) if (charge.part === part) charge.stated.push(due);
+  }
+
+  /** Money held and not applied. */
+  get credit(): Money {
+    return this.receipts.reduce((all, { left }) => all + left, 0);
+  }
+
+  /** What the statement of a part asks for: what is owed less the household’s credit, which is the household’s alone. */
+  due(part: string): Money {
+    const owed = this.owed()
+      .filter((charge) => charge.part === part)
+      .reduce((all, charge) => all + charge.patient, 0);
+    return owed - (part === '' ? this.credit : 0);
+  }
+
+  /** What is owed by age in days, five buckets. */
+  aging(today: Day): Money[] {
+    const buckets = [0, 0, 0, 0, 0];
+    for (const charge of this.charges) {
+      const age = today - (charge.since ?? today);
+      const at = BUCKETS.findIndex((last) => age <= last);
+      buckets[at === -1 ? 4 : at]! += charge.patient;
+    }
+    return buckets;
+  }
+
+  /** What was stated and not paid when it was due, less the household’s credit, oldest first. */
+  pastDue(part: string, today: Day): Money {
+    return this.late(part, today).reduce((all, { amount }) => all + amount, 0);
+  }
+
+  private late(part: string, today: Day): { charge: Charge; amount: Money }[] {
+    let credit = part === '' ? this.credit : 0;
+    return this.owed()
+      .filter((charge) => charge.part === part)
+      .flatMap((charge) => {
+        const covered = Math.min(credit, charge.patient);
+        credit -= covered;
+        const late = charge.stated.some((due) => today > due + this.grace);
+        return late && charge.patient > covered ? [{ charge, amount: charge.patient - covered }] : [];
+      });
+  }
+
+  /** A charge by its number. */
+  of(id: number): Charge {
+    return this.charges.find((charge) => charge.id === id)!;
+  }
+
+  private oldest(): Charge[] {
+    return [...this.charges].sort((a, b) => a.day - b.day || a.id - b.id);
+  }
+  private owed(): Charge[] {
+    return this.oldest().filter((charge) => charge.patient > 0 && !charge.forbidden);
+  }
+  private held(): Receipt[] {
+    return this.receipts.filter((receipt) => receipt.left > 0);
+  }
+  private money(tender: string, amount: Money): void {
+    this.cash[tender] = (this.cash[tender] ?? 0) + amount;
+  }
+  private pay(receipt: Receipt, of: Piece['of']): void {
+    const first = of === 'patient' ? this.owed() : this.oldest();
+    if (of === 'plan') first.sort((a, b) => Number(b.interest) - Number(a.interest));
+    for (const charge of first) {
+      const amount = Math.min(receipt.left, charge[of]);
+      if (amount <= 0) continue;
+      charge[of] -= amount;
+      if (of === 'givenUp') charge.reduced -= amount;
+      charge.paidByPatient += amount;
+      receipt.left -= amount;
+      receipt.pieces.push({ charge, of, amount });
+    }
+  }
+}
