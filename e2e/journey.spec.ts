@@ -25,7 +25,7 @@ async function throughTheDesk(
   page: Page,
   desk: Desk,
   name: string,
-  expected: { paid: string; owed: string; service: string },
+  expected: { allowed: string; paid: string; owed: string; service: string },
 ): Promise<void> {
   const account = page.url();
   await listening(page);
@@ -59,6 +59,10 @@ async function throughTheDesk(
   await page.reload();
   await expect(page.getByText('TA1 A · 999 A')).toBeVisible();
   await expect(page.getByText('accepted', { exact: true })).not.toHaveCount(0);
+  // What the payer's terms give stands beside each line, before it has answered.
+  const line = page.getByRole('row', { name: new RegExp(expected.service) });
+  await expect(line).toContainText(expected.allowed);
+  await expect(line).toContainText(expected.paid);
   await desk.turn();
   const [{ remittance }] = (await db<{ remittance: number }>(
     'select remittance_id as remittance from remittance_claim where control_number = $1',
@@ -132,7 +136,12 @@ test('a medical visit, from the charge to a balance of zero', async ({ page, des
   await expect(page.locator('#quick-code')).toBeFocused();
   await enter(page, '99213', { provider: 'Okafor', diagnosis: 'I10' });
   // The contract allows 98.00 of 145.00; the copay is 30.00 (the demo's Harbor Copay plan).
-  await throughTheDesk(page, desk, 'Journeyman', { paid: '68.00', owed: '30.00', service: '99213' });
+  await throughTheDesk(page, desk, 'Journeyman', {
+    allowed: '98.00',
+    paid: '68.00',
+    owed: '30.00',
+    service: '99213',
+  });
 });
 
 test('a dental visit, from the charge to a balance of zero', async ({ page, desk }) => {
@@ -147,7 +156,12 @@ test('a dental visit, from the charge to a balance of zero', async ({ page, desk
   });
   await enter(page, 'D2392', { provider: 'Brandt', tooth: '30', surfaces: 'MO' });
   // The contract allows 169.00 of 265.00; 50.00 deductible, then 80 % of 119.00 (the demo's Tern Family plan).
-  await throughTheDesk(page, desk, 'Molarsen', { paid: '95.20', owed: '73.80', service: 'D2392' });
+  await throughTheDesk(page, desk, 'Molarsen', {
+    allowed: '169.00',
+    paid: '95.20',
+    owed: '73.80',
+    service: 'D2392',
+  });
 });
 
 test('a claim with a stop is mended from its finding and goes; a rejected one is mended and sent again', async ({

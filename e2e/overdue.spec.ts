@@ -354,6 +354,7 @@ test('from the first reminder through a broken promise, an agency and bad debt t
   await form.getByRole('button', { name: 'Book it' }).click();
   await expect(form).toBeHidden();
   await expect(shownFigure(page, 'With the agency')).toHaveText(/280.00/);
+  await expect(shownFigure(page, 'Collected')).toHaveText('120.00');
   await expect(shownFigure(page, 'Fee')).toHaveText(/30.00/);
   await proven();
 

@@ -190,7 +190,17 @@ export async function* readInBatches<Row>(
   signal?.throwIfAborted();
   const client = await own.connect();
   const { processID } = client as unknown as { processID: number };
-  const giveUp = (): void => void cancel(own, processID).catch(() => undefined);
+  let given = false;
+  /** Gives the connection back once; one that may still be told to give up is not used again. */
+  const giveBack = (fault?: Error | true): void => {
+    if (!given) client.release(fault);
+    given = true;
+  };
+  // Whoever gives up may never ask for another batch: the connection is given back without it.
+  const giveUp = (): void =>
+    void cancel(own, processID)
+      .catch(() => undefined)
+      .then(() => giveBack(true));
   signal?.addEventListener('abort', giveUp);
   const cursor = client.query(new Cursor<Row & object>(query.sql, [...query.parameters]));
   let fault: Error | undefined;
@@ -205,8 +215,7 @@ export async function* readInBatches<Row>(
     throw error;
   } finally {
     signal?.removeEventListener('abort', giveUp);
-    await cursor.close().catch(() => undefined);
-    // What was given up may still be told so: such a connection is not used again.
-    client.release(fault ?? (signal?.aborted ? true : undefined));
+    if (!given && !signal?.aborted) await cursor.close().catch(() => undefined);
+    giveBack(fault ?? (signal?.aborted ? true : undefined));
   }
 }

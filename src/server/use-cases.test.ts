@@ -1,5 +1,9 @@
 /** Every use case, pressed twice at the same moment: what one press does is done, and nothing more. */
 import { sql } from 'kysely';
+import { text } from 'node:stream/consumers';
+import type pg from 'pg';
+import { openDb, openPool } from '../db/connect';
+import { listSheet } from './lists/sheet';
 import { type TestDatabase, TODAY, testDatabase } from '../testing/database';
 import {
   charge,
@@ -787,6 +791,33 @@ test.each(Object.keys(PRESSES))('%s: pressed twice at once', async (name) => {
     if (result.status === 'rejected') expect(result.reason).toBeInstanceOf(Refused);
   expect(twice.results.some((result) => result.status === 'fulfilled')).toBe(true);
   expect(twice.grown).toEqual(once.grown);
+});
+
+describe('over one connection', () => {
+  const pool = (): pg.Pool => openPool(t.url, 1, { connection: 5, statement: 60 });
+
+  test.each(Object.keys(PRESSES))('%s never asks for a second one while it holds one', async (name) => {
+    const run = await PRESSES[name]!();
+    const single = pool();
+    try {
+      await run({ ...t.context, db: openDb(single) });
+    } finally {
+      await single.end();
+    }
+  });
+
+  test('fourteen files at once by whoever may, and the desk goes on meanwhile', async () => {
+    const single = pool();
+    const context = { ...t.context, db: openDb(single) };
+    try {
+      const files = Array.from({ length: 14 }, async () =>
+        text((await listSheet(context, LISTS.accounts as never, { view: 'all' }, 'csv')).body),
+      );
+      expect(new Set((await Promise.all(files)).map((file) => file.split('\r\n').length)).size).toBe(1);
+    } finally {
+      await single.end();
+    }
+  });
 });
 
 test('after all presses the books are proven', async () => {

@@ -207,7 +207,11 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
 /** Runs every check in one snapshot of the database, over one connection; inside a transaction, in that. */
 export async function checkBooks(db: Db): Promise<BooksCheck[]> {
   if (!db.isTransaction)
-    return db.transaction().setIsolationLevel('repeatable read').setAccessMode('read only').execute(checkBooks);
+    return db
+      .transaction()
+      .setIsolationLevel('repeatable read')
+      .setAccessMode('read only')
+      .execute(checkBooks);
   const results: BooksCheck[] = [];
   for (const { id, words, query } of CHECKS) {
     const { rows } = await sql<{

@@ -584,9 +584,6 @@ async function booked(householdId: number, today: CalendarDate, apart: string) {
   };
 }
 
-/** Plays steps with both ledgers, comparing after each; a household whose member has no address apart. */
-const played = (...steps: Step[]): Promise<string[]> => play(false, steps);
-
 test('whatever is done with a household, both ledgers say the same of every cent after each step', async () => {
   const happened = new Map<string, number>();
   await fc.assert(

@@ -1,4 +1,6 @@
 /** Working follow-ups: going on, closing, settling; and that no amount with a payer is forgotten. */
+import { sql } from 'kysely';
+import type { Db } from '../../db/connect';
 import { addDays } from '../../core/calendar';
 import { TODAY, type TestDatabase, testDatabase } from '../../testing/database';
 import {
@@ -251,11 +253,24 @@ describe('settling what a payer does not pay', () => {
   });
 });
 
-test('every amount that a payer holds is somewhere, whichever way its claim went', async () => {
+test('every amount that a payer holds is on a claim, unbilled, or followed; taken away from there it is found', async () => {
   const made = await household(t);
   await charge(t, t.context, made.patientId, '80.00');
   await buildClaims(t.context, { householdId: made.householdId });
-  await denied();
-  const check = (await checkBooks(t.db)).find((item) => item.id === 'with-payer-looked-after');
-  expect(check).toMatchObject({ faults: [] });
+  const s = await denied();
+  const faults = async (db: Db): Promise<string[]> =>
+    (await checkBooks(db)).find((item) => item.id === 'with-payer-looked-after')!.faults;
+  expect(await faults(t.db)).toEqual([]);
+  // Off its claim, without coverage, its follow-up closed behind everybody's back: what waits there waits unseen.
+  const undone = t.owner.transaction().execute(async (tx) => {
+    await sql`update claim_line set current = false where charge_id = ${s.chargeId}`.execute(tx);
+    await sql`update charge set coverage_id = null where id = ${s.chargeId}`.execute(tx);
+    await sql`update follow_up set closed_at = now(), outcome = 'x' where charge_id = ${s.chargeId}`.execute(
+      tx,
+    );
+    expect(await faults(tx)).toEqual([expect.stringContaining(`charge ${s.chargeId}:`)]);
+    throw new Error('nothing of it stays');
+  });
+  await expect(undone).rejects.toThrow('nothing of it stays');
+  expect(await faults(t.db)).toEqual([]);
 });

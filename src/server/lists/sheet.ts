@@ -78,29 +78,35 @@ export async function sheetOf(
   file: string,
   columns: readonly ListColumn[],
   count: number,
-  batches: AsyncIterable<Row[]>,
+  batches: AsyncIterableIterator<Row[]>,
   format: SheetFormat,
 ): Promise<{ file: string; body: Readable }> {
   fits(count, format);
-  if (format === 'csv') return { file: `${file}.csv`, body: Readable.from(csv(columns, batches)) };
+  if (format === 'csv') {
+    const body = Readable.from(csv(columns, batches));
+    // A generator that was never begun is not ended by its reader: what it would have read is.
+    body.once('close', () => void batches.return?.());
+    return { file: `${file}.csv`, body };
+  }
   return { file: `${file}.xlsx`, body: await workbook(title, columns, batches) };
 }
 
 /**
  * Rows as they come, of which the first are read before anything is sent, so that a refusal is still an answer. Whoever asks
- * for no more ends the query.
+ * for no more ends the query, also before the first row was taken.
  */
-export async function begun<R>(batches: AsyncGenerator<R[]>): Promise<AsyncGenerator<R[]>> {
-  const first = await batches.next();
-  return (async function* (): AsyncGenerator<R[]> {
-    try {
-      if (first.done) return;
-      yield first.value;
-      yield* batches;
-    } finally {
-      await batches.return(undefined);
-    }
-  })();
+export async function begun<R>(batches: AsyncGenerator<R[]>): Promise<AsyncIterableIterator<R[]>> {
+  let first: IteratorResult<R[]> | null = await batches.next();
+  const rows: AsyncIterableIterator<R[]> = {
+    next: async () => {
+      const now = first ?? (await batches.next());
+      first = null;
+      return now;
+    },
+    return: () => batches.return(undefined),
+    [Symbol.asyncIterator]: () => rows,
+  };
+  return rows;
 }
 
 /**

@@ -5,7 +5,6 @@ import { formatMoneyPlain } from '../../core/money';
 import { type LetterContent, letterDocument, sameDebt } from '../../core/overdue/letters';
 import { PLAIN_OPTIONS, optionsDocument } from '../../core/statements/document';
 import { Refused } from '../access';
-import { lockHouseholds } from '../books/journal';
 import { piecePdf } from '../mail/draw';
 import { keepDocument } from '../mail/pieces';
 import type { Made } from '../mail/made';

@@ -782,5 +782,8 @@ test('nothing that is past due: nobody gets a letter', async () => {
   const { householdId } = await household(t, false);
   const asked = draftLetters(t.context, { householdIds: [householdId], key: key() });
   await expect(asked).rejects.toThrow('Nobody gets a letter now');
-  await prepareStatement(t.context, { householdId, key: key() }).catch(() => undefined);
+  await expect(prepareStatement(t.context, { householdId, key: key() })).rejects.toThrow(/Nothing is owed/);
+  expect(
+    await t.db.selectFrom('letter').select('date').where('household_id', '=', householdId).execute(),
+  ).toEqual([]);
 });

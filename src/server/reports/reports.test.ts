@@ -30,7 +30,9 @@ import { watchPlans } from '../plans/watch';
 import { postRemittance } from '../remittances/post';
 import { confirmPrinted } from '../statements/again';
 import { REPORTS, reportOf } from './index';
-import type { ReportPage } from './report';
+import { openDb, openPool } from '../../db/connect';
+import { FULL } from '../../testing/runs';
+import { type ReportPage, SHOWN_ROWS } from './report';
 import { reportPdf, reportSheet } from './write';
 
 let t: TestDatabase;
@@ -306,4 +308,40 @@ test('a period that ends before it begins is empty, and no error', async () => {
   expect(
     await reportPdf(t.context, reportOf('production')!, { from: '2026-03-16', to: '2026-03-01' }),
   ).toBeInstanceOf(Buffer);
+});
+
+test('a long report is never cut without a word: totals are of all, the screen says how much it shows, files hold all', async () => {
+  const MANY = FULL ? 20_500 : SHOWN_ROWS + 300;
+  await t.pool.query(`
+    with h as (insert into household (last, first, line1, city, state, zip) select 'Long', 'Nr ' || n, n || ' Row', 'Osprey Landing', 'WA', '98199' from generate_series(1, ${MANY}) n returning id),
+    c as (insert into charge (household_id, kind, description, fee, service_date) select id, 'opening', 'Brought in', 5000, '2026-01-05' from h returning id, household_id),
+    e as (insert into entry (kind, posting_date, business_date, user_id, memo) values ('opening', '2026-03-01', '2026-01-05', 'test', 'Brought in') returning id)
+    insert into posting (entry_id, account, amount, household_id, charge_id) select e.id, a.account, a.amount, c.household_id, c.id from c, e, (values ('receivable/patient', 5000), ('opening/balance', -5000)) a (account, amount)`);
+  const page = await read('patient-aging');
+  expect(page.totals.total).toBe(await booked('(select sum(with_patient) from charge_balance)'));
+  expect(page.rows).toBeGreaterThanOrEqual(MANY);
+  expect([page.shown, rowsOf(page).length]).toEqual([SHOWN_ROWS, SHOWN_ROWS]);
+  const report = reportOf('patient-aging')!;
+  const file = await text((await reportSheet(t.context, report, {}, 'csv')).body);
+  const lines = Papa.parse<string[]>(file.trimEnd()).data;
+  expect(lines).toHaveLength(page.rows + 1);
+  const at = lines[0]!.indexOf('Together');
+  expect(lines.slice(1).reduce((all, line) => all + Math.round(Number(line[at]) * 100), 0)).toBe(
+    page.totals.total,
+  );
+  if (FULL) await expect(reportPdf(t.context, report, {})).rejects.toThrow(/Paper holds 20000 rows/);
+  // Nobody waits for it any more: the connection is given back.
+  const single = openPool(t.url, 1, { connection: 5, statement: 60 });
+  const context = { ...t.context, db: openDb(single) };
+  try {
+    const gone = new AbortController();
+    await reportSheet(context, report, {}, 'csv', gone.signal);
+    gone.abort();
+    expect((await report.read(context, {})).rows).toBe(page.rows);
+    const { body } = await reportSheet(context, report, {}, 'csv');
+    body.destroy();
+    expect((await report.read(context, {})).rows).toBe(page.rows);
+  } finally {
+    await single.end();
+  }
 });

@@ -32,6 +32,7 @@ import { previewWords } from './content';
 import {
   addHousehold,
   draftStatements,
+  startDrafting,
   editPieces,
   putBackPieces,
   refreshPieces,
@@ -758,4 +759,51 @@ describe('the database refuses', () => {
   test('and the books are proven after all of it', async () => {
     for (const { faults } of await checkBooks(t.db)) expect(faults).toEqual([]);
   });
+});
+
+test('drafts are prepared some at a time: a payment waits for nobody but those being prepared; a kill is gone on with', async () => {
+  const people = [];
+  for (let n = 0; n < 50; n += 1) people.push(await owes());
+  const category = key();
+  await t.db.insertInto('account_category').values({ name: category }).execute();
+  const ids = people.map(({ householdId }) => householdId);
+  await t.db.updateTable('household').set({ category }).where('id', 'in', ids).execute();
+  const rows: SelectionRow[] = [{ side: 'take', what: 'category', choices: [category] }];
+  const { batchId, workId, pieces } = await startDrafting(t.context, { rows, title: '', key: key() });
+  expect(pieces).toBe(50);
+  // While they wait to be prepared nobody else prepares them.
+  await expect(startDrafting(t.context, { rows, title: '', key: key() })).rejects.toThrow(/Somebody else/);
+  const drafted = async (): Promise<number[]> =>
+    (
+      await t.db
+        .selectFrom('mail_piece')
+        .select('household_id')
+        .where('batch_id', '=', batchId)
+        .orderBy('number')
+        .execute()
+    ).map(({ household_id }) => household_id);
+  // Somebody works on the last account, where the second lot waits.
+  const gate = await t.pool.connect();
+  await gate.query('begin');
+  await gate.query(`select 1 from household where id = ${ids.at(-1)} for update`);
+  const working = finishWork(t.db, workId, log);
+  try {
+    while ((await drafted()).length < 40) await new Promise((resolve) => setTimeout(resolve, 20));
+    const [first] = await drafted();
+    await takeReceipt(t.context, { householdId: first!, amount: '120.00', tender: 'cash', key: key() });
+    // Paid meanwhile, before its turn: it gets none.
+    await takeReceipt(t.context, { householdId: ids.at(-2)!, amount: '120.00', tender: 'cash', key: key() });
+    expect(await drafted()).toHaveLength(40);
+  } finally {
+    await gate.query('rollback');
+    gate.release();
+  }
+  await working;
+  expect((await drafted()).sort()).toEqual(ids.filter((id) => id !== ids.at(-2)).sort());
+  const { status, fault } = await t.db
+    .selectFrom('work')
+    .select(['status', 'fault'])
+    .where('id', '=', workId)
+    .executeTakeFirstOrThrow();
+  expect([status, fault]).toEqual(['finished', '']);
 });

@@ -19,7 +19,7 @@ import { draftSomeLetters, lettersDue } from '../overdue/letter-drafts';
 import { type Act, inTransaction } from '../use-case';
 import { type Weighed, weighHouseholds } from './choosing';
 import { type AskedStatement, readContents } from './content';
-import { type Policies, readPolicies } from './policies';
+import { type Policies } from './policies';
 
 type BatchToDraft = z.output<typeof batchToDraftInput>;
 
