@@ -17,6 +17,8 @@ const TESTS =
 const databaseTests = readdirSync('src/server', { recursive: true })
   .filter((name) => TESTS.test(name))
   .map((name) => join('src/server', name));
+// What it compiles is kept by nobody: in a shared folder it could be somebody else's.
+process.env.TSX_DISABLE_CACHE = '1';
 process.env.WERGELD_MUTATE_TIMES = resolve('.data/mutations-times.json');
 
 /** What Stryker is told. */

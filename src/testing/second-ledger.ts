@@ -104,6 +104,49 @@ export class SecondLedger {
     this.money('transfer', said.paid);
   }
 
+  /**
+   * A payer's later word on a charge: on its own side in full, in place of the word before and of what we had settled ourselves;
+   * on the patient's side by the difference. Less comes off what stands unpaid with the patient, then the plan, then the agency,
+   * then what was given up; what was paid becomes credit. More is the patient's of that day.
+   */
+  word(id: number, day: Day, said: { paid: Money; off: Money; patient: Money }): void {
+    const charge = this.of(id);
+    this.money('transfer', said.paid - charge.paidByPayer);
+    const owedBefore = charge.patient + charge.plan + charge.agency + charge.givenUp + charge.paidByPatient;
+    const ours = charge.reduced - charge.givenUp;
+    charge.payer += charge.paidByPayer + ours + owedBefore - said.paid - said.off - said.patient;
+    charge.paidByPayer = said.paid;
+    charge.reduced += said.off - ours;
+    let less = owedBefore - said.patient;
+    if (less < 0) {
+      charge.patient -= less;
+      charge.since = day;
+    }
+    for (const place of ['patient', 'plan', 'agency', 'givenUp'] as const) {
+      const part = Math.min(Math.max(less, 0), charge[place]);
+      charge[place] -= part;
+      if (place === 'givenUp') charge.reduced -= part;
+      less -= part;
+    }
+    for (const receipt of [...this.receipts].reverse())
+      for (const piece of receipt.pieces.filter((one) => one.charge === charge)) {
+        const part = Math.min(Math.max(less, 0), piece.amount);
+        piece.amount -= part;
+        charge.paidByPatient -= part;
+        receipt.left += part;
+        less -= part;
+      }
+  }
+
+  /** Coverage is over: what nobody was billed for is the patient's from that day. */
+  uncover(day: Day): void {
+    for (const charge of this.charges.filter(({ payer }) => payer > 0)) {
+      charge.patient += charge.payer;
+      charge.payer = 0;
+      charge.since = day;
+    }
+  }
+
   /** What waits with a payer is taken off, or passed to the patient of that day, by decision. */
   settle(id: number, day: Day, to: 'off' | 'patient'): void {
     const charge = this.of(id);

@@ -73,8 +73,10 @@ const STEPS = [
   'small',
   'forbid',
 ] as const;
+/** What comes between two stations, and is not right yet: played by themselves, below. */
+type Seam = 'unbilled visit' | 'uncover' | 'same word' | 'less for the patient' | 'paid after all';
 interface Step {
-  do: (typeof STEPS)[number];
+  do: (typeof STEPS)[number] | Seam;
   a: number;
   b: number;
 }
@@ -132,8 +134,12 @@ let serial = 0;
 const refused = new Map<string, string>();
 const key = (): string => `second-ledger-${(serial += 1)}`;
 
-/** A household of two: one is covered, the other pays for itself, with an address apart where that is said. */
-async function play(apart: boolean, steps: readonly Step[]): Promise<string[]> {
+/**
+ * A household of two: one is covered, the other pays for itself, with an address apart where that is said.
+ * @param beside whether what is past due is compared also beside credit
+ * @returns the steps that were done
+ */
+async function play(apart: boolean, steps: readonly Step[], beside = false): Promise<string[]> {
   const made = await household(t, true, { birthDate: '1980-01-01' });
   const { householdId, patientId } = made;
   const member = await addMember(t.context, {
@@ -163,8 +169,14 @@ async function play(apart: boolean, steps: readonly Step[]): Promise<string[]> {
   const apartPart = apart ? String(member.patientId) : '';
   let today = START;
   const at = () => ({ ...t.context, today });
-  const visits: { chargeId: number; controlNumber: string; control: string; fee: number; open: boolean }[] =
-    [];
+  const visits: {
+    chargeId: number;
+    controlNumber: string;
+    control: string;
+    fee: number;
+    open: boolean;
+    said?: { paid: number; off: number; patient: number };
+  }[] = [];
   let forbidden = false;
   let plan: { id: number; rate: number } | null = null;
   let placement: number | null = null;
@@ -199,7 +211,7 @@ async function play(apart: boolean, steps: readonly Step[]): Promise<string[]> {
   }
 
   /** Does a step with both; what the program refuses did not happen. */
-  const acts: Record<Step['do'], (step: Step) => Promise<(() => void) | null>> = {
+  const acts: Record<string, (step: Step) => Promise<(() => void) | null>> = {
     visit: async ({ a }) => {
       const fee = 100 + a;
       const chargeId = await enterCharge(at(), {
@@ -276,6 +288,7 @@ async function play(apart: boolean, steps: readonly Step[]): Promise<string[]> {
       );
       return () => {
         visit.open = false;
+        visit.said = said;
         ledger.decide(visit.chargeId, dayOf(today), said);
       };
     },
@@ -473,10 +486,67 @@ async function play(apart: boolean, steps: readonly Step[]): Promise<string[]> {
     },
   };
 
+  /** Words of the payer on the visit that was decided last: the one before is taken back, the other follows at once. */
+  async function another(said: { paid: number; off: number; patient: number }, back = true) {
+    const { chargeId, controlNumber, control, fee, said: before } = visits.at(-1)!;
+    const line = (sign: 1 | -1, of: typeof said) => ({
+      control,
+      charge: sign * fee,
+      paid: sign * of.paid,
+      reasons: [
+        ...(of.off > 0 ? [`CO-45:${((sign * of.off) / 100).toFixed(2)}`] : []),
+        ...(of.patient > 0 ? [`PR-3:${((sign * of.patient) / 100).toFixed(2)}`] : []),
+      ],
+    });
+    await postedRemittance(
+      t,
+      [
+        ...(back ? [decided(controlNumber, [line(-1, before!)], '22')] : []),
+        decided(controlNumber, [line(1, said)]),
+      ],
+      { date: today },
+    );
+    return () => ledger.word(chargeId, dayOf(today), said);
+  }
+  Object.assign(acts, {
+    'unbilled visit': async ({ a }) => {
+      const chargeId = await enterCharge(at(), {
+        patientId,
+        providerId: t.providers.family,
+        serviceDate: today,
+        code: '99213',
+        fee: toDecimal(cents(a)),
+        sure: true,
+        key: key(),
+      });
+      return () => ledger.charge(chargeId, dayOf(today), a, true);
+    },
+    uncover: async () => {
+      const coverage = await t.db
+        .selectFrom('coverage')
+        .select(['id', 'member_id', 'group_number'])
+        .where('case_id', '=', made.caseId)
+        .executeTakeFirstOrThrow();
+      await changeCoverage(at(), {
+        coverageId: coverage.id,
+        memberId: coverage.member_id,
+        groupNumber: coverage.group_number,
+        validTo: addDays(START, -1),
+      });
+      return () => ledger.uncover(dayOf(today));
+    },
+    'same word': () => another(visits.at(-1)!.said!),
+    'less for the patient': () => {
+      const { paid, off, patient } = visits.at(-1)!.said!;
+      return another({ paid: paid + patient, off, patient: 0 });
+    },
+    'paid after all': () => another({ paid: 6800, off: 4700, patient: 3000 }, false),
+  } satisfies Record<Seam, (step: Step) => Promise<(() => void) | null>>);
+
   for (const [index, step] of steps.entries()) {
     let told: (() => void) | null;
     try {
-      told = await acts[step.do](step);
+      told = await acts[step.do]!(step);
     } catch (error) {
       if (!(error instanceof Refused)) throw error;
       refused.set(step.do, error.message);
@@ -486,16 +556,16 @@ async function play(apart: boolean, steps: readonly Step[]): Promise<string[]> {
     told();
     done.push(step.do);
     const said = `${index}: ${done.join(', ')}`;
-    expect({ said, ...(await booked(householdId, today, apartPart)) }).toEqual({
+    expect({ said, ...(await booked(householdId, today, apartPart, beside)) }).toEqual({
       said,
-      ...asTold(ledger, today, apartPart),
+      ...asTold(ledger, today, apartPart, beside),
     });
   }
   return done;
 }
 
 /** What the second ledger says, in the shape of {@link booked}. */
-function asTold(ledger: SecondLedger, today: CalendarDate, apart: string) {
+function asTold(ledger: SecondLedger, today: CalendarDate, apart: string, beside: boolean) {
   const day = dayOf(today);
   const credit = ledger.credit;
   const parts = apart === '' ? [''] : ['', apart];
@@ -527,15 +597,17 @@ function asTold(ledger: SecondLedger, today: CalendarDate, apart: string) {
       ...(payers > 0 ? [`${words(payers)} is still with insurers`] : []),
     ].join('; '),
     aging: ledger.aging(day),
-    // What credit stands against is past due all the same today: mended with one answer to what is owed (A1).
+    // What credit stands against is past due all the same today: see the seams below.
     pastDue:
-      credit > 0 ? 'not asked' : Object.fromEntries(parts.map((part) => [part, ledger.pastDue(part, day)])),
+      credit > 0 && !beside
+        ? 'not asked'
+        : Object.fromEntries(parts.map((part) => [part, ledger.pastDue(part, day)])),
   };
 }
 const words = (amount: number): string => formatMoneyPlain(cents(amount));
 
 /** What the program says of a household. */
-async function booked(householdId: number, today: CalendarDate, apart: string) {
+async function booked(householdId: number, today: CalendarDate, apart: string, beside: boolean) {
   const context = { ...t.context, today };
   const charges = await t.db
     .selectFrom('charge_balance as b')
@@ -580,7 +652,8 @@ async function booked(householdId: number, today: CalendarDate, apart: string) {
     due: Object.fromEntries(parts.map((part) => [part, dueOf(part)])),
     closing: closing.replace(/\.$/, ''),
     aging: await householdAging(t.db, householdId, today),
-    pastDue: credit > 0 ? 'not asked' : Object.fromEntries(parts.map((part) => [part, pastOf(part)])),
+    pastDue:
+      credit > 0 && !beside ? 'not asked' : Object.fromEntries(parts.map((part) => [part, pastOf(part)])),
   };
 }
 
@@ -598,3 +671,47 @@ test('whatever is done with a household, both ledgers say the same of every cent
   expect(never.map((what) => [what, refused.get(what)])).toEqual([]);
   expect(await brokenInvariants(t)).toEqual([]);
 }, 600_000);
+
+/**
+ * Between two stations: what is not right yet, each as short as it can be said. A seam that is mended fails here, and goes into
+ * the histories above.
+ */
+describe('seams that are open', () => {
+  const seam = (name: string, steps: readonly Step[]): void =>
+    test.failing(name, async () => {
+      expect(await play(false, steps, true)).toEqual(steps.map((one) => one.do));
+    });
+  // All of 145.00 is the patient's: the fourth of the shapes above.
+  const passed = [step('visit', 14_400), step('decide', 0, 3)];
+
+  seam('credit that is not applied stands against what is past due', [
+    step('pay', 14_999),
+    step('own', 8000),
+    step('own', 8900),
+    step('state'),
+    step('wait', 39),
+  ]);
+  seam('what a coverage that ended leaves to the patient is of that day, not of the service', [
+    step('unbilled visit', 5000),
+    step('wait', 39),
+    step('wait', 39),
+    step('uncover'),
+  ]);
+  seam('the same word again leaves a running plan as it is', [
+    ...passed,
+    step('plan', 0, 0),
+    step('same word'),
+  ]);
+  seam('what was passed to the patient and paid becomes credit when the payer pays after all', [
+    step('visit', 14_400),
+    step('decide', 0, 4),
+    step('settle', 1),
+    step('pay', 14_499),
+    step('paid after all'),
+  ]);
+  seam('what was given up is taken back first when the payer pays after all', [
+    ...passed,
+    step('give up'),
+    step('less for the patient'),
+  ]);
+});
