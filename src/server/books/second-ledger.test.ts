@@ -84,7 +84,7 @@ const step = (what: Step['do'], a = 100, b = 1): Step => ({ do: what, a, b });
 /** What takes several steps in their order to come about. */
 const OPENINGS: readonly (readonly Step[])[] = [
   [],
-  [],
+  [step('own', 8000), step('wait', 9), step('own', 8000), step('pay', 5000), step('pay', 5000)],
   [step('own', 8000), step('state'), step('wait', 39), step('late'), step('place')],
   [
     step('own', 8000),
@@ -302,14 +302,16 @@ async function play(apart: boolean, steps: readonly Step[], beside = false): Pro
     },
     pay: async ({ a, b }) => {
       const tender = (['cash', 'check', 'transfer'] as const)[b % 3]!;
+      // Often a part of what is owed, so that it matters what it goes to.
+      const amount = 1 + (b % 4 === 0 ? a : a % 6000);
       const { receiptId } = await takeReceipt(at(), {
         householdId,
-        amount: toDecimal(cents(a + 1)),
+        amount: toDecimal(cents(amount)),
         tender,
         reference: `R${(serial += 1)}`,
         key: key(),
       });
-      return () => ledger.receipt(receiptId, tender, a + 1);
+      return () => ledger.receipt(receiptId, tender, amount);
     },
     spend: async () => {
       await spendCredit(at(), { householdId, key: key() });
