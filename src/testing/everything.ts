@@ -103,7 +103,7 @@ export async function someOfEverything(t: TestDatabase, turn: number) {
   await charge(t, long, small.patientId, '4.00', '99213', addDays(TODAY, -90));
   const unready = await household(t);
   // Without a diagnosis a professional claim does not leave.
-  const unreadyChargeId = await enterCharge(t.context, {
+  await enterCharge(t.context, {
     patientId: unready.patientId,
     providerId: t.providers.family,
     serviceDate: TODAY,
@@ -113,7 +113,7 @@ export async function someOfEverything(t: TestDatabase, turn: number) {
     key: `list-unready-${turn}`,
   });
   const [unreadyClaimId] = await buildClaims(t.context, { householdId: unready.householdId });
-  await charge(t, t.context, unready.patientId, '61.00', '99214');
+  const unbilledChargeId = await charge(t, t.context, unready.patientId, '61.00', '99214');
   return {
     denied,
     paid,
@@ -130,7 +130,7 @@ export async function someOfEverything(t: TestDatabase, turn: number) {
     lettered,
     letterBatchId,
     small,
-    unready: { ...unready, chargeId: unreadyChargeId, claimId: unreadyClaimId! },
+    unready: { ...unready, chargeId: unbilledChargeId, claimId: unreadyClaimId! },
   };
 }
 
