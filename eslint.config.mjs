@@ -32,6 +32,31 @@ export default tseslint.config(
     rules: { 'react-hooks/rules-of-hooks': 'error', 'react-hooks/exhaustive-deps': 'warn' },
   },
   {
+    // One clock. Sign-in has its own, and the files of the exchange have that of their folder.
+    files: ['src/{app,core,server,demo,ui}/**/*.{ts,tsx}', 'src/db/migrations/**/*.ts'],
+    ignores: [
+      '**/*.test.ts',
+      'src/server/users/**',
+      'src/server/exchange/folders.ts',
+      'src/db/migrations/foundation/{domains,sign-in}.ts',
+      'src/ui/idle.ts',
+      'src/demo/{scenario,overdue}.ts',
+    ],
+    rules: {
+      'no-restricted-syntax': [
+        'error',
+        ...[
+          'NewExpression[callee.name="Date"][arguments.length=0]',
+          'CallExpression[callee.object.name="Date"][callee.property.name="now"]',
+          String.raw`TemplateElement[value.raw=/\b(now\(\)|current_date|current_timestamp|localtimestamp|clock_timestamp)/i]`,
+        ].map((selector) => ({
+          selector,
+          message: 'There is one clock: the context’s now and today, in SQL desk_now().',
+        })),
+      ],
+    },
+  },
+  {
     // A test makes what it looks at and finds it by name: what stands in the demo, and in which order, is the demo's.
     files: ['e2e/**/*.spec.ts'],
     rules: {

@@ -15,6 +15,7 @@ import { type Context, ROLES, type Role, systemContext } from '../src/server/acc
 import { exchangeRoot } from '../src/server/exchange/folders';
 import { exchangeRound } from '../src/server/exchange/round';
 import { TODAY, type TestDatabase, readPractice } from '../src/testing/database';
+import { morningOf } from '../src/testing/clock';
 import { brokenInvariants, household } from '../src/testing/desk';
 
 export { expect } from '@playwright/test';
@@ -144,6 +145,7 @@ async function openDesk(): Promise<Desk> {
   const as = (role: Role, today: CalendarDate = TODAY): Context => ({
     db: own,
     user: { id: role, name: role, role },
+    now: morningOf(today),
     today,
   });
   return {
@@ -156,14 +158,14 @@ async function openDesk(): Promise<Desk> {
     context: as('manager'),
     close: async () => void (await Promise.all([pool.end(), deskPool.end()])),
     turn: async () => {
-      await outsideTurn(systemContext(own, TODAY));
+      await outsideTurn(await systemContext(own));
       // A file counts as whole when nothing was written to it for a moment: these are.
       const past = new Date(Date.now() - 60_000);
       for (const folder of readdirSync(exchangeRoot())) {
         const inbox = join(exchangeRoot(), folder, 'inbox');
         for (const name of readdirSync(inbox)) utimesSync(join(inbox, name), past, past);
       }
-      await exchangeRound(systemContext(own, TODAY));
+      await exchangeRound(await systemContext(own));
     },
   };
 }

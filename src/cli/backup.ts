@@ -92,7 +92,7 @@ export async function backup(database: Opened, file: string | undefined): Promis
       throw new Stop(`${file} cannot be written: there is no such folder`);
     throw error;
   }
-  const context = systemContext(db());
+  const context = await systemContext(db());
   await audit(context.db, context, 'backed up', { kind: 'database', id: basename(file) });
   process.stdout.write(`Written to ${file}\n`);
   return 0;
@@ -129,7 +129,7 @@ export async function restore(database: Opened, file: string | undefined): Promi
   });
   await back.done;
   process.env.DATABASE_URL = await prepareDatabase(owner);
-  const context = systemContext(db());
+  const context = await systemContext(db());
   await audit(context.db, context, 'restored', { kind: 'database', id: basename(file) });
   process.stdout.write(`Restored from ${file}\n`);
   return booksCheck();

@@ -36,7 +36,6 @@ export async function bench(part?: string): Promise<number> {
 /** The demo on a database and a server of its own, and the pages measured in Chromium. */
 async function pages(): Promise<number> {
   process.env.WERGELD_SECRET = 'a secret for measurements only, of no use elsewhere';
-  process.env.WERGELD_TODAY = '2026-03-16';
   const folder = mkdtempSync(join(tmpdir(), 'wergeld-bench-'));
   process.env.WERGELD_EXCHANGE = folder;
   const owner = process.env.DATABASE_URL!.replace(/\/[^/]*$/, '/wergeld_pages');
@@ -45,7 +44,7 @@ async function pages(): Promise<number> {
     await pool.query('create database wergeld_pages');
   });
   process.env.DATABASE_URL = await prepareDatabase(owner);
-  await prepareDemo(owner, true);
+  await prepareDemo(owner, true, '2026-03-16T10:00');
   await build();
   let port = 3480;
   while (!(await portFree(port))) port += 1;

@@ -33,7 +33,7 @@ const print = (text: string): void => void process.stdout.write(`${text}\n`);
 
 /** Sends all ready claims and writes their files. */
 export async function claimsSend(json = false): Promise<number> {
-  const context = systemContext(db());
+  const context = await systemContext(db());
   const sent = await sendClaims(context, {});
   await writeOutbox(context);
   if (json) print(JSON.stringify(sent));
@@ -56,7 +56,7 @@ const line = (file: string, item: Outcome): string =>
 
 /** One round of the folder exchange; in the demo the stand-ins take their turn before it. */
 export async function exchange(json = false): Promise<number> {
-  const context = systemContext(db());
+  const context = await systemContext(db());
   await takeUpLeft(context.db, QUIET);
   if (await isDemo(context.db)) await outsideTurn(context);
   const round = await exchangeRound(context);
@@ -72,7 +72,7 @@ export async function exchange(json = false): Promise<number> {
 /** Takes in files and posts what balances. Status 1 when anything was refused. */
 export async function importFiles(files: string[], json = false): Promise<number> {
   if (files.length === 0) throw new Stop('Say which files: ./wergeld import FILE…');
-  const context = systemContext(db());
+  const context = await systemContext(db());
   // What an import that was killed has left is finished first.
   await takeUpLeft(context.db, QUIET);
   const all: (Outcome & { file: string })[] = [];
@@ -144,7 +144,7 @@ export async function exportTo(name = '', format = 'csv'): Promise<number> {
   if (name !== 'overdue' && !isExport(name))
     throw new Stop(`Say what: ./wergeld export ${[...EXPORTS, 'overdue'].join('|')}`);
   if (format !== 'csv' && format !== 'json') throw new Stop('The format is csv or json');
-  const context = systemContext(db());
+  const context = await systemContext(db());
   await audit(context.db, context, 'exported', { kind: 'table', id: name }, { format });
   const pieces =
     name === 'overdue'
@@ -172,7 +172,7 @@ const householdLine = ({ facts, due, reasons }: Weighed) => ({
 
 /** Says who would get a statement now and who would not, each with its reasons. Nothing is written. */
 export async function statementsSelect(set: string | undefined, json = false): Promise<number> {
-  const context = systemContext(db());
+  const context = await systemContext(db());
   const { weighed } = await weighHouseholds(context, set === undefined ? {} : { setName: set });
   await audit(context.db, context, 'chose households', { kind: 'list', id: 'statements-due' });
   const taken = weighed.filter((one) => one.in);
@@ -209,7 +209,7 @@ export async function statementsSelect(set: string | undefined, json = false): P
 
 /** Prepares drafts for all whom a set takes, or each site's own; that nobody is taken is no fault. */
 export async function statementsDraft(set: string | undefined, json = false): Promise<number> {
-  const context = systemContext(db());
+  const context = await systemContext(db());
   const setId = set === undefined ? null : await setNamed(context, set);
   try {
     const drafted = await draftStatements(context, {
@@ -235,7 +235,7 @@ async function setNamed(context: Context, name: string): Promise<number> {
 
 /** Sends every batch that has drafts, or those of a set. Status 1 when a piece failed. */
 export async function statementsSend(set: string | undefined, json = false): Promise<number> {
-  const context = systemContext(db());
+  const context = await systemContext(db());
   await takeUpLeft(context.db, QUIET);
   if (set !== undefined) await setNamed(context, set);
   const said: {
@@ -265,7 +265,7 @@ export async function statementsSend(set: string | undefined, json = false): Pro
 export async function statementsPdf(account = '', file = ''): Promise<number> {
   if (account === '' || file === '')
     throw new Stop('Say whose and where: ./wergeld statements pdf ACCOUNT FILE');
-  const context = systemContext(db());
+  const context = await systemContext(db());
   const { bytes, pages } = await draftPaper(context, account);
   writeFileSync(file, bytes, { mode: 0o600 });
   print(`${file}: ${counted(pages, 'page')}`);

@@ -22,7 +22,7 @@ const HELP = `./wergeld COMMAND
                             send the batches that have drafts
   statements pdf ACCOUNT FILE
                             write an account’s statement as it would go out today
-  plans quote --amount A --months N [--down A] [--rate R] [--every month|two-weeks|week] [--first DATE] [--json]
+  plans quote --amount A --months N [--down A] [--rate R] [--every month|two-weeks|week] [--agreed DATE] [--first DATE] [--json]
                             say what a payment plan would cost
   plans remind [--dry-run] [--json]
                             charge interest that is due, end broken plans, send reminders
@@ -55,6 +55,7 @@ type Flags = {
   rate?: string;
   months?: string;
   every?: string;
+  agreed?: string;
   first?: string;
   'dry-run'?: boolean;
   full?: boolean;
@@ -114,7 +115,7 @@ const COMMANDS: Record<string, Command> = {
     run: (_, { set, json }) => withDatabase(async () => (await desk()).statementsSend(set, json)),
   },
   'plans quote': {
-    flags: ['amount', 'down', 'rate', 'months', 'every', 'first', 'json'],
+    flags: ['amount', 'down', 'rate', 'months', 'every', 'agreed', 'first', 'json'],
     run: async (_, flags) => (await import('./plans')).plansQuote(flags),
   },
   'plans remind': {
@@ -177,6 +178,7 @@ const FLAGS = {
   rate: { type: 'string' },
   months: { type: 'string' },
   every: { type: 'string' },
+  agreed: { type: 'string' },
   first: { type: 'string' },
   'dry-run': { type: 'boolean' },
   full: { type: 'boolean' },

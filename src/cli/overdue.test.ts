@@ -3,6 +3,8 @@ import { spawn, spawnSync } from 'node:child_process';
 import { readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { addDays } from '../core/calendar';
+import { setClock } from '../db/clock';
+import { zone } from '../server/access';
 import { type TestDatabase, TODAY, testDatabase } from '../testing/database';
 import { overdueOf } from '../testing/desk';
 import { logContact } from '../server/overdue/contacts';
@@ -16,7 +18,6 @@ afterAll(() => t.close());
 
 const env = (): NodeJS.ProcessEnv => ({
   ...process.env,
-  WERGELD_TODAY: TODAY,
   DATABASE_URL: (t.pool as unknown as { options: { connectionString: string } }).options.connectionString,
 });
 const COMMAND = ['src/cli/run.mjs', 'src/cli/main.ts'];
@@ -85,7 +86,7 @@ test('killed while letters go out and run again: each is out once', async () => 
     await t.db.updateTable('household').set({ delivery: 'email' }).where('id', '=', householdId).execute();
   }
   // Another day, so that it is another run.
-  const day = { ...env(), WERGELD_TODAY: addDays(TODAY, 1) };
+  await setClock(t.pool, addDays(TODAY, 1), zone());
   const outbox = join(process.env.WERGELD_EXCHANGE!, 'pelican', 'outbox');
   const written = (): string[] => {
     try {
@@ -95,7 +96,7 @@ test('killed while letters go out and run again: each is out once', async () => 
     }
   };
   for (const upTo of [5, 25]) {
-    const child = spawn(process.execPath, [...COMMAND, 'overdue', 'run'], { env: day, stdio: 'ignore' });
+    const child = spawn(process.execPath, [...COMMAND, 'overdue', 'run'], { env: env(), stdio: 'ignore' });
     const ended = new Promise((resolve) => child.on('exit', resolve));
     while (child.exitCode === null && written().length < upTo)
       await new Promise((resolve) => setTimeout(resolve, 20));
@@ -103,7 +104,7 @@ test('killed while letters go out and run again: each is out once', async () => 
     await ended;
   }
   const last = spawnSync(process.execPath, [...COMMAND, 'overdue', 'run', '--json'], {
-    env: day,
+    env: env(),
     encoding: 'utf8',
     timeout: 600_000,
   });

@@ -33,7 +33,7 @@ const line = ({ account, patientId, name, standing, score }: OverdueRow) => ({
 
 /** What would be done today, account by account; nothing is written. */
 async function dryRun(json: boolean): Promise<number> {
-  const rows = await weighOverdue(systemContext(db()));
+  const rows = await weighOverdue(await systemContext(db()));
   if (json) print(JSON.stringify(rows.map(line)));
   else {
     for (const { account, standing } of rows)
@@ -60,7 +60,7 @@ async function dryRun(json: boolean): Promise<number> {
  */
 export async function overdueRun(dry = false, json = false): Promise<number> {
   if (dry) return dryRun(json);
-  const context = systemContext(db());
+  const context = await systemContext(db());
   await takeUpLeft(context.db, QUIET);
   const broken = await watchPromises(context);
   const proposed = await proposeByRule(context);
@@ -104,6 +104,6 @@ export async function overdueRun(dry = false, json = false): Promise<number> {
 
 /** Everything that is past due, as rows of an export. */
 export const overdueRows = async (): Promise<Record<string, unknown>[]> =>
-  (await weighOverdue(systemContext(db())))
+  (await weighOverdue(await systemContext(db())))
     .map(line)
     .map(({ spared, ...row }) => ({ ...row, spared: spared.join(' ') }));

@@ -3,6 +3,8 @@ import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { addDays } from '../core/calendar';
+import { setClock } from '../db/clock';
+import { zone } from '../server/access';
 import { type TestDatabase, TODAY, testDatabase } from '../testing/database';
 import { planOf } from '../testing/desk';
 
@@ -12,24 +14,35 @@ beforeAll(async () => {
 });
 afterAll(() => t.close());
 
-const env = (today: string): NodeJS.ProcessEnv => ({
+const env = (): NodeJS.ProcessEnv => ({
   ...process.env,
-  WERGELD_TODAY: today,
   DATABASE_URL: (t.pool as unknown as { options: { connectionString: string } }).options.connectionString,
 });
 const COMMAND = ['src/cli/run.mjs', 'src/cli/main.ts'];
-const wergeld = (today: string, ...args: string[]) => {
+const wergeld = (...args: string[]) => {
   const { status, stdout, stderr } = spawnSync(process.execPath, [...COMMAND, ...args], {
     encoding: 'utf8',
-    env: env(today),
+    env: env(),
     timeout: 300_000,
   });
   return { status, out: stdout, err: stderr };
 };
 
 test('a quote: level, finance charge, total, rate and every installment; what makes none is said', () => {
-  const quote = (...args: string[]) => wergeld(TODAY, 'plans', 'quote', ...args);
-  const told = quote('--amount', '560.00', '--down', '60.00', '--rate', '5', '--months', '6', '--json');
+  const quote = (...args: string[]) => wergeld('plans', 'quote', ...args);
+  const told = quote(
+    '--amount',
+    '560.00',
+    '--down',
+    '60.00',
+    '--rate',
+    '5',
+    '--months',
+    '6',
+    '--agreed',
+    TODAY,
+    '--json',
+  );
   expect(told.status).toBe(0);
   const found = JSON.parse(told.out) as {
     level_cents: number;
@@ -44,7 +57,18 @@ test('a quote: level, finance charge, total, rate and every installment; what ma
     interest_cents: 208,
   });
   expect(found.installments.at(-1)).toMatchObject({ amount_cents: 8456, left_cents: 0 });
-  const weekly = quote('--amount', '30.00', '--months', '3', '--every', 'week', '--first', '2026-03-20');
+  const weekly = quote(
+    '--amount',
+    '30.00',
+    '--months',
+    '3',
+    '--every',
+    'week',
+    '--agreed',
+    TODAY,
+    '--first',
+    '2026-03-20',
+  );
   expect(weekly.out).toContain('1\t20 Mar 2026\t10.00\t10.00\t0.00\t20.00');
   for (const [args, words] of [
     [['--months', '6'], /Say --amount/],
@@ -53,6 +77,7 @@ test('a quote: level, finance charge, total, rate and every installment; what ma
     [['--amount', '5.00', '--months', '2', '--rate', '1.234'], /--rate/],
     [['--amount', '5.00', '--months', '2', '--every', 'day'], /--every is month/],
     [['--amount', '5.00', '--months', '2', '--first', '2026-02-30'], /--first/],
+    [['--amount', '5.00', '--months', '2', '--agreed', 'then'], /--agreed/],
     [['--amount', '5.00', '--down', '5.00', '--months', '2'], /pays all of it/],
   ] as const)
     expect(quote(...args)).toMatchObject({ status: 1, err: expect.stringMatching(words) });
@@ -69,8 +94,8 @@ test('reminders killed in the middle and begun again: each goes out once', async
       .execute();
   }
   // The first installments are due in thirty days.
-  const day = addDays(TODAY, 27);
-  const dry = wergeld(day, 'plans', 'remind', '--dry-run', '--json');
+  await setClock(t.pool, addDays(TODAY, 27), zone());
+  const dry = wergeld('plans', 'remind', '--dry-run', '--json');
   expect((JSON.parse(dry.out) as { kind: string }[]).map(({ kind }) => kind)).toEqual(
     Array(MANY).fill('before'),
   );
@@ -80,7 +105,7 @@ test('reminders killed in the middle and begun again: each goes out once', async
   expect(letters()).toEqual([]);
   for (const upTo of [1, 20]) {
     const child = spawn(process.execPath, [...COMMAND, 'plans', 'remind'], {
-      env: env(day),
+      env: env(),
       stdio: 'ignore',
     });
     while (letters().length < upTo && child.exitCode === null)
@@ -88,17 +113,17 @@ test('reminders killed in the middle and begun again: each goes out once', async
     child.kill('SIGKILL');
     await new Promise((resolve) => child.once('exit', resolve));
   }
-  expect(wergeld(day, 'plans', 'remind', '--json').status).toBe(0);
+  expect(wergeld('plans', 'remind', '--json').status).toBe(0);
   expect(letters()).toHaveLength(MANY);
-  expect(JSON.parse(wergeld(day, 'plans', 'remind', '--json').out)).toMatchObject({ sent: 0, broken: 0 });
+  expect(JSON.parse(wergeld('plans', 'remind', '--json').out)).toMatchObject({ sent: 0, broken: 0 });
   const { rows } = await t.pool.query(
     `select count(*)::int as n, count(distinct plan_id)::int as plans, count(written_at)::int as written from plan_reminder`,
   );
   expect(rows[0]).toEqual({ n: MANY, plans: MANY, written: MANY });
   // Two missed installments end them all, in one run, and the export says so.
-  const late = addDays(TODAY, 70);
-  expect(JSON.parse(wergeld(late, 'plans', 'remind', '--json').out)).toMatchObject({ broken: MANY });
-  const exported = JSON.parse(wergeld(late, 'export', 'plans', '--format', 'json').out) as {
+  await setClock(t.pool, addDays(TODAY, 70), zone());
+  expect(JSON.parse(wergeld('plans', 'remind', '--json').out)).toMatchObject({ broken: MANY });
+  const exported = JSON.parse(wergeld('export', 'plans', '--format', 'json').out) as {
     status: string;
   }[];
   expect(exported.map(({ status }) => status)).toEqual(Array(MANY).fill('broken'));

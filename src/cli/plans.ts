@@ -17,6 +17,7 @@ export interface QuoteFlags {
   rate?: string;
   months?: string;
   every?: string;
+  agreed?: string;
   first?: string;
   json?: boolean;
 }
@@ -29,7 +30,7 @@ function moneyOf(text: string, name: string) {
   return amount;
 }
 
-/** The first installment where none is said: a period from today. */
+/** The first installment where none is said: a period from the day it is agreed. */
 const aPeriodOn = (today: CalendarDate, every: Every): CalendarDate => {
   if (every === 'month') return addMonths(today, 1);
   const day = new Date(`${today}T00:00:00Z`);
@@ -37,14 +38,24 @@ const aPeriodOn = (today: CalendarDate, every: Every): CalendarDate => {
   return day.toISOString().slice(0, 10) as CalendarDate;
 };
 
-/** Says what a plan would cost; no database is asked. `--months` is the number of installments. */
-export function plansQuote({ amount, down, rate, months, every = 'month', first, json }: QuoteFlags): number {
+/** Says what a plan would cost; no database is asked, so that what is agreed today is agreed by the machine's clock. `--months` is the number of installments. */
+export function plansQuote({
+  amount,
+  down,
+  rate,
+  months,
+  every = 'month',
+  agreed,
+  first,
+  json,
+}: QuoteFlags): number {
   if (amount === undefined || months === undefined)
     throw new Stop('Say --amount and --months, such as --amount 560.00 --down 60.00 --rate 5 --months 6');
   if (!Object.hasOwn(EVERY, every)) throw new Stop(`--every is ${Object.keys(EVERY).join(', ')}`);
   const how = every as Every;
-  const today = businessDate();
-  const firstDate = first === undefined ? aPeriodOn(today, how) : parseDate(first);
+  const day = agreed === undefined ? businessDate(new Date()) : parseDate(agreed);
+  if (day === null) throw new Stop('--agreed is a date such as 2026-03-16');
+  const firstDate = first === undefined ? aPeriodOn(day, how) : parseDate(first);
   if (firstDate === null) throw new Stop('--first is a date such as 2026-04-16');
   const parsed = rateField.safeParse(rate ?? '0');
   if (!parsed.success) throw new Stop('--rate is a percentage a year with at most two decimals');
@@ -56,7 +67,7 @@ export function plansQuote({ amount, down, rate, months, every = 'month', first,
       rate: parsed.data,
       every: how,
       by: { installments: Number(months) },
-      agreed: today,
+      agreed: day,
       first: firstDate,
       interestBy: 'period',
     });
@@ -101,7 +112,7 @@ export function plansQuote({ amount, down, rate, months, every = 'month', first,
 
 /** Watches plans and sends the reminders that are due; with a dry run it only says which. */
 export async function plansRemind(dry = false, json = false): Promise<number> {
-  const context = systemContext(db());
+  const context = await systemContext(db());
   if (dry) {
     const due = await remindersDue(context);
     const rows = due.map(({ plan, account, number, kind, date, amount }) => ({

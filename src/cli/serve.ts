@@ -3,10 +3,11 @@ import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, readFileSync, readdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { closePool, db } from '../db/connect';
+import { isTrueTime, setClock } from '../db/clock';
+import { closePool, db, pool } from '../db/connect';
 import { isDemo } from '../demo/outside';
 import { loadScenario } from '../demo/scenario';
-import { ROLES, type Role, businessDate, systemContext } from '../server/access';
+import { ROLES, type Role, businessDate, readNow, systemContext, zone } from '../server/access';
 import { exchangeRoot } from '../server/exchange/folders';
 import { addUser } from '../server/users/manage';
 import { isPassword } from '../server/users/passwords';
@@ -32,7 +33,7 @@ export async function demo(fresh: boolean): Promise<number> {
   // A fresh start empties whatever is there, also what another version made.
   const { owner, close } = await openDatabase(!fresh);
   try {
-    await prepareDemo(owner(), fresh);
+    await prepareDemo(owner(), fresh, process.env.WERGELD_TODAY ?? null);
     await refuseDemoElsewhere();
     await build();
     return await serve(close, [
@@ -47,12 +48,13 @@ export async function demo(fresh: boolean): Promise<number> {
 /**
  * Loads the scenario when the database is empty or a fresh start is asked for: what the owner does is making it empty, the
  * rest the desk does as always.
+ * @param local the time at which its clock begins, such as 2026-03-16; null for the true time
  */
-export async function prepareDemo(owner: string, fresh: boolean): Promise<void> {
+export async function prepareDemo(owner: string, fresh: boolean, local: string | null): Promise<void> {
   if (!fresh) {
     const filled = (await db().selectFrom('practice').select('id').executeTakeFirst()) !== undefined;
     const complete = await isDemo(db());
-    if (filled && complete) return;
+    if (filled && complete) return asOwner(owner, (pool) => setClock(pool, local, zone()));
     if (filled)
       throw new Stop(
         'This database holds a practice that is not the demo. Use --fresh only if it may be emptied.',
@@ -67,14 +69,15 @@ export async function prepareDemo(owner: string, fresh: boolean): Promise<void> 
     ),
   );
   process.env.DATABASE_URL = await prepareDatabase(owner);
+  await asOwner(owner, (pool) => setClock(pool, local, zone()));
   const users = {} as Record<Role, { id: string; name: string }>;
   for (const role of ROLES) {
     const name = DEMO_NAMES[role];
     const email = `${role}@example.com`;
-    const id = await addUser(systemContext(db()), { email, name, role, password: DEMO_PASSWORD });
+    const id = await addUser(await systemContext(db()), { email, name, role, password: DEMO_PASSWORD });
     users[role] = { id, name };
   }
-  await loadScenario(db(), businessDate(), users, (words) => say(`Demo: ${words} …`));
+  await loadScenario(db(), businessDate(await readNow(db())), users, (words) => say(`Demo: ${words} …`));
   await asOwner(owner, (pool) =>
     pool.query(
       `alter database "${name}" reset synchronous_commit; create view demo_complete as select true as complete; analyze`,
@@ -89,6 +92,8 @@ export async function start(): Promise<number> {
   const { close } = await openDatabase();
   try {
     await refuseDemoElsewhere();
+    if (!(await isTrueTime(pool())) && !(await isDemo(db())))
+      throw new Stop('The clock of this database was set to another time: desk_now() is to say now().');
     await build();
     return await serve(close, []);
   } catch (error) {

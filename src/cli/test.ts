@@ -2,13 +2,14 @@
 import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { join, relative } from 'node:path';
 import pino from 'pino';
 import { closePool, db } from '../db/connect';
 import { takeUpLeft } from '../server/jobs/run';
 import { asOwner, prepareDatabase } from './database';
 import { makeQueues } from '../server/jobs/worker';
 import { Stop, dataDir, installPackages, startCluster } from './cluster';
+import { BEGINNING } from '../testing/clock';
 import { build, prepareDemo } from './serve';
 
 /** How a run goes: which parts, or which files of them. */
@@ -57,7 +58,6 @@ export async function test(
     : await startCluster('wergeld_test', 'test');
   process.env.DATABASE_URL = cluster.url;
   process.env.WERGELD_SECRET = 'a secret for tests only, of no use elsewhere';
-  process.env.WERGELD_TODAY = '2026-03-16';
   if (options.full) process.env.WERGELD_FULL = '1';
   // What others compile for a run lies in the checkout too: in a shared folder it could be somebody else's.
   process.env.PWTEST_CACHE_DIR = join(dataDir(), 'playwright');
@@ -156,8 +156,15 @@ function jest(run: Run, project: 'core' | 'database'): void {
     numPassedTests: number;
     numFailedTests: number;
     numRuntimeErrorTestSuites: number;
+    testResults: { name: string; startTime: number; endTime: number }[];
   };
   rmSync(report);
+  saySlowest(
+    result.testResults.map(({ name, startTime, endTime }) => ({
+      name: relative('.', name),
+      ms: endTime - startTime,
+    })),
+  );
   run.passed += result.numPassedTests;
   run.failed += result.numFailedTests + result.numRuntimeErrorTestSuites;
 }
@@ -173,6 +180,25 @@ function database(run: Run): void {
   jest(run, 'database');
 }
 
+/** What takes the longest, so that it is seen when something has become slow. */
+function saySlowest(all: readonly { name: string; ms: number }[]): void {
+  const slowest = [...all].sort((a, b) => b.ms - a.ms).slice(0, 12);
+  for (const { name, ms } of slowest) process.stdout.write(`  ${Math.round(ms / 1000)} s  ${name}\n`);
+}
+
+/** What Playwright's JSON report says of a file, or of tests that are described together. */
+interface Suite {
+  suites?: Suite[];
+  specs: { title: string; file: string; tests: { results: { duration: number }[] }[] }[];
+}
+const testsOf = ({ suites = [], specs }: Suite): { name: string; ms: number }[] => [
+  ...suites.flatMap(testsOf),
+  ...specs.map(({ title, file, tests }) => ({
+    name: `${file}: ${title}`,
+    ms: tests.flatMap(({ results }) => results).reduce((all, { duration }) => all + duration, 0),
+  })),
+];
+
 /** The real interface on a production build; the demo is loaded once, and each test has a copy of it. */
 async function browser(run: Run): Promise<void> {
   if (!existsSync('/usr/bin/chromium')) installPackages(['chromium'], 'Chromium');
@@ -183,7 +209,7 @@ async function browser(run: Run): Promise<void> {
   });
   await closePool();
   process.env.DATABASE_URL = await prepareDatabase(owner);
-  await prepareDemo(owner, true);
+  await prepareDemo(owner, true, BEGINNING);
   await makeQueues();
   // What the job process would do first is done once, and not by that of each copy.
   await takeUpLeft(db(), pino({ level: 'silent' }));
@@ -205,10 +231,12 @@ async function browser(run: Run): Promise<void> {
     run.failed += 1;
     return;
   }
-  const { stats } = JSON.parse(readFileSync(report, 'utf8')) as {
+  const { stats, suites } = JSON.parse(readFileSync(report, 'utf8')) as {
     stats: { expected: number; unexpected: number; flaky: number };
+    suites: Suite[];
   };
   rmSync(report);
+  saySlowest(suites.flatMap(testsOf));
   run.passed += stats.expected;
   run.failed += stats.unexpected + stats.flaky;
 }

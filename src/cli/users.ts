@@ -33,7 +33,7 @@ async function add([email, role, ...name]: string[]): Promise<void> {
   const password = await askSecret(`Password of ${email}`, true);
   const fault = passwordFault(password, [email, wanted.name]);
   if (fault) throw new Stop(fault);
-  await addUser(systemContext(db()), { ...wanted, password });
+  await addUser(await systemContext(db()), { ...wanted, password });
   print(`${email} can sign in`);
 }
 
@@ -43,23 +43,26 @@ const ACTS: Readonly<Record<string, (words: string[]) => Promise<void>>> = {
   add,
   role: async ([email, role]) => {
     const { id, name } = await userOf(email);
-    await changeUser(systemContext(db()), { userId: id, name, role: roleOf(role) });
+    await changeUser(await systemContext(db()), { userId: id, name, role: roleOf(role) });
     print(`${email} is ${role}`);
   },
   disable: async ([email]) => {
-    await ableUser(systemContext(db()), { userId: (await userOf(email)).id, able: false });
+    await ableUser(await systemContext(db()), { userId: (await userOf(email)).id, able: false });
     print(`${email} may no longer sign in`);
   },
   enable: async ([email]) => {
-    await ableUser(systemContext(db()), { userId: (await userOf(email)).id, able: true });
+    await ableUser(await systemContext(db()), { userId: (await userOf(email)).id, able: true });
     print(`${email} may sign in`);
   },
   reset: async ([email]) => {
-    const { token } = await resetUser(systemContext(db()), { userId: (await userOf(email)).id });
+    const { token } = await resetUser(await systemContext(db()), { userId: (await userOf(email)).id });
     print(`${email} sets another password at ${link(token)}`);
   },
   'factor-off': async ([email, ...reason]) => {
-    await takeFactorOff(systemContext(db()), { userId: (await userOf(email)).id, reason: reason.join(' ') });
+    await takeFactorOff(await systemContext(db()), {
+      userId: (await userOf(email)).id,
+      reason: reason.join(' '),
+    });
     print(`${email} has no second factor`);
   },
 };

@@ -10,7 +10,7 @@ worksAlone();
 const log = pino({ level: process.env.WERGELD_LOG ?? 'warn', base: { part: 'jobs' } });
 
 async function main(): Promise<void> {
-  const outside = (await isDemo(db())) ? () => outsideTurn(systemContext(db())) : undefined;
+  const outside = (await isDemo(db())) ? async () => outsideTurn(await systemContext(db())) : undefined;
   const stop = await work(log, outside);
   const end = async (): Promise<void> => {
     await stop().catch(() => undefined);

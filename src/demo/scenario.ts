@@ -75,6 +75,8 @@ export async function loadScenario(
   const { providers, plans } = await setUpPractice(db);
   const on = (day: CalendarDate, role: Role = 'biller'): Context => ({
     db,
+    // Some hour of the day's work.
+    now: new Date(`${day}T17:00:00Z`),
     today: day,
     user: { ...users[role], role },
   });

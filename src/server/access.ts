@@ -1,4 +1,5 @@
 /** Who may do what. Every use case asks here, on the server, before it reads or changes anything. */
+import { sql } from 'kysely';
 import { type CalendarDate, calendarDate } from '../core/calendar';
 import { type Cents, formatMoneyPlain } from '../core/money';
 import { ROLES, type Role } from '../core/users/roles';
@@ -41,10 +42,11 @@ const ALLOWED = {
 /** Something a role may or may not do. */
 export type Permission = keyof typeof ALLOWED;
 
-/** Who acts, on which database, on which business date. */
+/** Who acts, on which database, when: `today` is the business date, the day of `now` in the practice's time zone. */
 export interface Context {
   db: Db;
   user: { id: string; name: string; role: Role };
+  now: Date;
   today: CalendarDate;
   /** The session and the address of the connection; absent where no browser asks. */
   from?: { session: string; address: string };
@@ -129,18 +131,18 @@ export function allow(context: Context, permission: Permission): void {
 /** The practice's time zone. */
 export const zone = (): string => process.env.WERGELD_ZONE ?? 'America/Los_Angeles';
 
-/**
- * The business date: `WERGELD_TODAY` when set, else today in the practice's time zone (`WERGELD_ZONE`).
- * @throws RangeError when WERGELD_TODAY is not a date
- */
-export function businessDate(now: Date = new Date()): CalendarDate {
-  const frozen = process.env.WERGELD_TODAY;
-  if (frozen) return calendarDate(frozen);
-  return calendarDate(new Intl.DateTimeFormat('en-CA', { timeZone: zone() }).format(now));
+/** What the clock says (`desk_now()`). */
+export async function readNow(db: Db | Tx): Promise<Date> {
+  const { rows } = await sql<{ now: Date }>`select desk_now() as now`.execute(db);
+  return rows[0]!.now;
 }
 
+/** The business date at a moment: the day in the practice's time zone (`WERGELD_ZONE`). */
+export const businessDate = (now: Date): CalendarDate =>
+  calendarDate(new Intl.DateTimeFormat('en-CA', { timeZone: zone() }).format(now));
+
 /** The time of day in the practice's time zone, as interchanges say it (HHMM). */
-export const timeOfDay = (now: Date = new Date()): string =>
+export const timeOfDay = (now: Date): string =>
   new Intl.DateTimeFormat('en-GB', {
     timeZone: zone(),
     hour: '2-digit',
@@ -151,11 +153,10 @@ export const timeOfDay = (now: Date = new Date()): string =>
     .replace(':', '');
 
 /** The context of work that no person started: background work and the command line. */
-export const systemContext = (db: Db, today: CalendarDate = businessDate()): Context => ({
-  db,
-  user: { id: 'wergeld', name: 'Wergeld', role: 'manager' },
-  today,
-});
+export async function systemContext(db: Db): Promise<Context> {
+  const now = await readNow(db);
+  return { db, user: { id: 'wergeld', name: 'Wergeld', role: 'manager' }, now, today: businessDate(now) };
+}
 
 /** Writes an audit row, in the transaction of the change it records where there is one. */
 export async function audit(

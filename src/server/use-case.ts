@@ -136,7 +136,7 @@ const REMEMBERED_DAYS = 60;
 export async function forgetPresses(context: Context): Promise<number> {
   const { numDeletedRows } = await context.db
     .deleteFrom('answered')
-    .where('at', '<', sql<Date>`now() - make_interval(days => ${REMEMBERED_DAYS})`)
+    .where('at', '<', sql<Date>`desk_now() - make_interval(days => ${REMEMBERED_DAYS})`)
     .executeTakeFirst();
   return Number(numDeletedRows);
 }

@@ -3,13 +3,17 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type pg from 'pg';
-import { type CalendarDate, calendarDate } from '../core/calendar';
+import type { CalendarDate } from '../core/calendar';
 import { type Db, openDb, openPool } from '../db/connect';
 import { deskRole } from '../db/desk-role';
 import { migrate } from '../db/migrate';
+import { setClock } from '../db/clock';
 import { setUpPractice } from '../demo/setup';
-import { type Context, type Role } from '../server/access';
+import { type Context, type Role, zone } from '../server/access';
 import { STANDIN_PAYERS } from '../standins/payer-book';
+import { BEGINNING, TODAY, morningOf } from './clock';
+
+export { TODAY };
 
 /** What a test works with. */
 export interface TestDatabase {
@@ -25,9 +29,6 @@ export interface TestDatabase {
   as: (role: Role, today?: CalendarDate) => Context;
   close: () => Promise<void>;
 }
-
-/** The business date of the tests. */
-export const TODAY = calendarDate('2026-03-16');
 
 /** A database that others are copied from: its name, how its desk connects, and the demo's practice in it. */
 interface Template {
@@ -55,6 +56,7 @@ export async function testDatabase(): Promise<TestDatabase> {
   const as = (role: Role, today: CalendarDate = TODAY): Context => ({
     db,
     user: { id: role, name: role, role },
+    now: morningOf(today),
     today,
   });
   const exchange = mkdtempSync(join(tmpdir(), 'wergeld-exchange-'));
@@ -109,6 +111,7 @@ async function makeDatabase(kind: string): Promise<Template> {
   const pool = openPool(owner, 2);
   const deskPool = openPool(url, 2);
   await migrate(pool, desk);
+  await setClock(pool, BEGINNING, zone());
   const { providers, plans } = await setUpPractice(openDb(deskPool));
   // Nobody may be connected while it is copied.
   await Promise.all([pool.end(), deskPool.end()]);

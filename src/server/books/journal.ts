@@ -79,7 +79,7 @@ async function watchBelowZero(tx: Tx, context: Context, chargeIds: number[]): Pr
   await sql`
     with least as materialized (select b.charge_id, least(b.with_payer, b.with_patient, b.on_plan, b.at_agency) as amount from charge_balance b where b.charge_id = any(${chargeIds})),
     over as (
-      update follow_up f set closed_at = now(), outcome = 'No longer below zero' from least b
+      update follow_up f set closed_at = desk_now(), outcome = 'No longer below zero' from least b
       where f.charge_id = b.charge_id and f.kind = 'overpaid' and f.closed_at is null and b.amount >= 0)
     insert into follow_up (kind, household_id, charge_id, words, amount, due_date, key)
     select 'overpaid', c.household_id, c.id, 'More was paid on this charge than is owed', -b.amount,

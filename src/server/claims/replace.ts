@@ -144,7 +144,7 @@ const ANSWERS = ['Corrected with claim ', 'Voided with claim '] as const;
 export async function closeAnswered(act: Act, claimIds: readonly number[]): Promise<void> {
   await sql`
     with answered as (
-      update follow_up f set closed_at = now(), owner = ${act.user.name},
+      update follow_up f set closed_at = desk_now(), owner = ${act.user.name},
         outcome = case m.frequency when '7' then ${ANSWERS[0]} else ${ANSWERS[1]} end || m.control_number
       from claim m join claim_line l on l.claim_id = m.id
       where m.id = any(${[...claimIds]}::bigint[]) and m.frequency <> '1' and f.charge_id = l.charge_id and coalesce(f.coverage_id, l.coverage_id) = l.coverage_id

@@ -103,7 +103,7 @@ async function transmit(act: Act, bundle: Bundle): Promise<Sent> {
   const settings = readSettings('clearinghouse', connection.settings);
   const control = String(connection.last_control);
   const day = toX12Date(act.today);
-  const time = timeOfDay();
+  const time = timeOfDay(act.now);
   const usage = settings.usage === 'production' ? 'P' : 'T';
   const contents = bundle.claims.map((claim) => claim.content);
   const total = sum(contents.map((content) => content.total));

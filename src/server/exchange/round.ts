@@ -3,6 +3,7 @@ import { counted } from '../../core/words';
 import { createHash } from 'node:crypto';
 import { join } from 'node:path';
 import type { Tx } from '../../db/connect';
+import { sql } from 'kysely';
 import { type Context, allow } from '../access';
 import { inTransaction } from '../use-case';
 import { writeAgencyFiles } from '../overdue/agency-files';
@@ -90,7 +91,11 @@ async function writeOne(tx: Tx, id: number): Promise<string | null> {
   const [folder = '', name = ''] = item.file_name.split('/');
   const { outbox } = await foldersOf(folder);
   await writeWhole(join(outbox, name), item.content);
-  await tx.updateTable('transmission').set({ written_at: new Date() }).where('id', '=', id).execute();
+  await tx
+    .updateTable('transmission')
+    .set({ written_at: sql<Date>`desk_now()` })
+    .where('id', '=', id)
+    .execute();
   const sha256 = createHash('sha256').update(item.content).digest('hex');
   await tx
     .insertInto('exchange_file')

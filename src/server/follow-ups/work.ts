@@ -66,7 +66,7 @@ export const closeFollowUp = useCase({
   async run(act, { followUpId, outcome }) {
     const done = await act.db
       .updateTable('follow_up')
-      .set({ closed_at: sql`now()`, outcome, owner: act.user.name })
+      .set({ closed_at: sql`desk_now()`, outcome, owner: act.user.name })
       .where('id', '=', followUpId)
       .where('closed_at', 'is', null)
       .where('kind', '<>', 'overpaid')
@@ -193,7 +193,7 @@ async function closeSettled(
 ): Promise<void> {
   const closed = await act.db
     .updateTable('follow_up')
-    .set({ closed_at: sql`now()`, outcome: words, owner: act.user.name })
+    .set({ closed_at: sql`desk_now()`, outcome: words, owner: act.user.name })
     .where('charge_id', '=', chargeId)
     .where('closed_at', 'is', null)
     .where('kind', '<>', 'overpaid')

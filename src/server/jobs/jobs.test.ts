@@ -2,7 +2,6 @@ import pino from 'pino';
 import { closePool } from '../../db/connect';
 import { type TestDatabase, testDatabase } from '../../testing/database';
 import { decided, intake, remitText, sentClaim } from '../../testing/desk';
-import { businessDate } from '../access';
 import { checkBooks } from '../books/check';
 import { readWork } from './read';
 import { startPosting } from './work';
@@ -79,27 +78,5 @@ describe('background posting', () => {
     await expect(readWork(t.as('front-desk'), id)).rejects.toThrow(/no such work/);
     expect(await readWork(t.as('biller'), id)).toMatchObject({ mine: false });
     await finished(id);
-  });
-});
-
-describe('the business date', () => {
-  const frozen = process.env.WERGELD_TODAY;
-  afterEach(() => {
-    if (frozen === undefined) delete process.env.WERGELD_TODAY;
-    else process.env.WERGELD_TODAY = frozen;
-    delete process.env.WERGELD_ZONE;
-  });
-
-  test('is frozen when asked, else the calendar of the practice’s time zone', () => {
-    process.env.WERGELD_TODAY = '2026-02-03';
-    expect(businessDate()).toBe('2026-02-03');
-    delete process.env.WERGELD_TODAY;
-    const lateEvening = new Date('2026-03-17T05:30:00Z');
-    process.env.WERGELD_ZONE = 'America/Los_Angeles';
-    expect(businessDate(lateEvening)).toBe('2026-03-16');
-    process.env.WERGELD_ZONE = 'Europe/Berlin';
-    expect(businessDate(lateEvening)).toBe('2026-03-17');
-    process.env.WERGELD_TODAY = 'yesterday';
-    expect(() => businessDate()).toThrow(RangeError);
   });
 });

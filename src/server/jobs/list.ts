@@ -1,5 +1,6 @@
 /** The list of background work. */
 import { sql } from 'kysely';
+import { zone } from '../access';
 import { list, number, words } from '../lists/list';
 
 /** Background work, newest first. */
@@ -14,10 +15,7 @@ export const workList = list({
   columns: {
     title: words('What', sql`w.title`),
     by: words('Started by', sql`w.user_name`),
-    started: words(
-      'Started',
-      sql`to_char(w.created_at at time zone current_setting('TimeZone'), 'YYYY-MM-DD HH24:MI')`,
-    ),
+    started: words('Started', sql`to_char(w.created_at at time zone ${zone()}, 'YYYY-MM-DD HH24:MI')`),
     status: words(
       'Status',
       sql<'waiting' | 'running' | 'stopping' | 'stopped' | 'finished' | 'failed'>`w.status`,

@@ -3,7 +3,7 @@ import { type Kysely, sql } from 'kysely';
 import pino, { type Logger } from 'pino';
 import type { Db } from '../../db/connect';
 import type { DB } from '../../db/tables';
-import { type Context, Refused } from '../access';
+import { type Context, Refused, readNow } from '../access';
 import type { WorkKind } from './kind';
 import { WORK_KINDS, isWorkKind } from './kinds';
 
@@ -37,7 +37,7 @@ async function runLocked(db: Db, workId: number, log: Logger): Promise<void> {
     .updateTable('work')
     .set({
       status: sql`case status when 'stopping' then 'stopped' else 'running' end`,
-      started_at: sql`coalesce(started_at, now())`,
+      started_at: sql`coalesce(started_at, desk_now())`,
     })
     .where('id', '=', workId)
     .where('status', 'in', ['waiting', 'running', 'stopping'])
@@ -53,6 +53,7 @@ async function runLocked(db: Db, workId: number, log: Logger): Promise<void> {
   const context: Context = {
     db,
     user: { id: row.user_id, name: row.user_name, role: row.role },
+    now: await readNow(db),
     today: row.business_date,
   };
   const items = await db
@@ -143,8 +144,8 @@ async function doItem(
   let noted = 0;
   try {
     const result = await one(async (done) => {
-      if (Date.now() - noted < NOTE_EVERY) return true;
-      noted = Date.now();
+      if (performance.now() - noted < NOTE_EVERY) return true;
+      noted = performance.now();
       await note({ done: Math.min(done, item.size) });
       return !(await isStopping(db, item.work_id));
     });
@@ -176,7 +177,7 @@ const end = async (
 ): Promise<void> => {
   await db
     .updateTable('work')
-    .set({ status, fault: fault.slice(0, 500), ended_at: sql`now()` })
+    .set({ status, fault: fault.slice(0, 500), ended_at: sql`desk_now()` })
     .where('id', '=', workId)
     .execute();
 };

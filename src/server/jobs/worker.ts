@@ -103,7 +103,7 @@ export async function work(
   await service.work(ROUND, { pollingIntervalSeconds: 1 }, async () => {
     try {
       await outside();
-      await exchangeRound(systemContext(db()));
+      await exchangeRound(await systemContext(db()));
     } catch (error) {
       log.error({ error: String(error) }, 'exchange round failed');
     }
@@ -112,7 +112,7 @@ export async function work(
     await service.work(
       name,
       { pollingIntervalSeconds: 30 },
-      async () => void (await run(systemContext(db()))),
+      async () => void (await run(await systemContext(db()))),
     );
   const lookForLeft = async (): Promise<void> => {
     const left = await db()
@@ -123,7 +123,7 @@ export async function work(
     for (const { id, kind } of left) await service.send(queueOf(kind as WorkKindName), { workId: id });
   };
   await lookForLeft();
-  await keepYesterday(systemContext(db()));
+  await keepYesterday(await systemContext(db()));
   const quietly = (what: string, run: () => Promise<unknown>) => () =>
     void run().catch((error: unknown) => log.error({ error: String(error) }, what));
   const timers = [setInterval(quietly('no look for work', lookForLeft), LOOK_SECONDS * 1000)];

@@ -52,7 +52,7 @@ export async function sendPieces(
     .set({
       status: 'sent',
       why: '',
-      sent_at: ({ fn, ref }) => fn.coalesce(ref('sent_at'), fn<Date>('now')),
+      sent_at: ({ fn, ref }) => fn.coalesce(ref('sent_at'), fn<Date>('desk_now')),
       sent_by: by,
       outcome: '',
       outcome_words: '',

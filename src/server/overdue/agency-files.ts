@@ -126,7 +126,11 @@ async function writeHandOver(tx: Tx, placementId: number): Promise<string[]> {
   const names = [`placement-${placement.number}.csv`, `placement-${placement.number}.json`];
   await writeWhole(join(outbox, names[0]!), handOverCsv(one));
   await writeWhole(join(outbox, names[1]!), handOverJson(one));
-  await tx.updateTable('placement').set({ written_at: new Date() }).where('id', '=', placementId).execute();
+  await tx
+    .updateTable('placement')
+    .set({ written_at: sql<Date>`desk_now()` })
+    .where('id', '=', placementId)
+    .execute();
   return names;
 }
 
@@ -158,7 +162,7 @@ async function writeNoticesOf(tx: Tx, connectionId: number): Promise<string[]> {
   await writeWhole(join(outbox, name), writeNotices(rows));
   await tx
     .updateTable('agency_notice')
-    .set({ written_at: new Date() })
+    .set({ written_at: sql<Date>`desk_now()` })
     .where(
       'id',
       'in',

@@ -77,13 +77,9 @@ export async function readContacts(context: Context, householdId: number): Promi
 }
 
 /** What speaks against calling a household now, in words: stops, the policy's limits, the hour where it is. */
-export async function callsNow(
-  context: Context,
-  householdId: number,
-  now: Date = new Date(),
-): Promise<string[]> {
+export async function callsNow(context: Context, householdId: number): Promise<string[]> {
   allow(context, 'read accounts');
-  const { db, today } = context;
+  const { db, now, today } = context;
   const { policy } = await readOverduePolicy(db);
   const since = addDays(today, -Math.max(policy.calls.callDays, policy.calls.quietDays));
   const [household, stops, history] = await Promise.all([
@@ -155,7 +151,7 @@ export const logContact = useCase({
         whom,
         said,
         outcome,
-        at: sql<Date>`now()` as never,
+        at: sql<Date>`desk_now()` as never,
         business_date: act.today,
         again_on: againOn,
         warned: doubts.join('; '),

@@ -60,14 +60,7 @@ const pay = (householdId: number, amount: string, day = TODAY) =>
   takeReceipt(on(day), { householdId, amount, tender: 'cash', key: key() });
 /** Sends a batch as a job process would. */
 async function send(batchId: number, day = TODAY): Promise<void> {
-  const context = on(day);
-  const before = process.env.WERGELD_TODAY;
-  process.env.WERGELD_TODAY = day;
-  try {
-    await runWork(t.db, await startSendingBatch(context, { batchId }), quiet);
-  } finally {
-    process.env.WERGELD_TODAY = before;
-  }
+  await runWork(t.db, await startSendingBatch(on(day), { batchId }), quiet);
 }
 /** A letter that goes out on a day. */
 async function letterOn(householdId: number, day: CalendarDate): Promise<number> {

@@ -204,7 +204,7 @@ export async function sendReminders(context: Context): Promise<number> {
     );
     await context.db
       .updateTable('plan_reminder')
-      .set({ written_at: new Date() })
+      .set({ written_at: sql<Date>`desk_now()` })
       .where('id', '=', id)
       .execute();
     sent += 1;

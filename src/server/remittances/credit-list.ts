@@ -44,7 +44,7 @@ export const payerCreditList = list({
     claim: sql<{
       id: number;
       controlNumber: string;
-    } | null>`(select json_build_object('id', m.id, 'controlNumber', m.control_number) from claim m where k.reference <> '' and (m.control_number = k.reference or (m.payer_claim_number = k.reference and m.payer_id = k.payer_id)) order by m.control_number = k.reference desc, m.id limit 1)`,
+    } | null>`(select json_build_object('id', m.id, 'controlNumber', m.control_number) from claim m where k.reference <> '' and (m.control_number = k.reference or (m.payer_claim_number <> '' and m.payer_claim_number = k.reference and m.payer_id = k.payer_id)) order by m.control_number = k.reference desc, m.id limit 1)`,
   },
   finish: (row) => ({
     what:

@@ -398,7 +398,7 @@ export async function afterUndoing(
   const charges = touched.flatMap((row) => row.charge_id ?? []);
   await tx
     .updateTable('follow_up')
-    .set({ closed_at: sql`now()`, outcome: `It was undone: ${why}` })
+    .set({ closed_at: sql`desk_now()`, outcome: `It was undone: ${why}` })
     .where('closed_at', 'is', null)
     .where(
       'key',

@@ -50,7 +50,7 @@ export async function postRemittance(
   await inTransaction(context, (act) => creditOverpaid(act.db, act, { remittanceId }));
   await context.db
     .updateTable('remittance')
-    .set({ status: 'posted', posted_at: sql`now()` })
+    .set({ status: 'posted', posted_at: sql`desk_now()` })
     .where('id', '=', remittanceId)
     .where('status', '=', 'posting')
     .where(({ not, exists, selectFrom }) =>

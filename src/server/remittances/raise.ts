@@ -22,7 +22,7 @@ export async function endSettled(
   const { chargeIds, coverageId } = lines;
   if (chargeIds.length === 0) return;
   await sql`
-    update follow_up f set closed_at = now(), outcome = ${SETTLED + by} from payer_balance b
+    update follow_up f set closed_at = desk_now(), outcome = ${SETTLED + by} from payer_balance b
     where f.charge_id = any(${[...chargeIds]}::bigint[]) and f.kind = any(${[...kinds]}::text[]) and f.closed_at is null and b.charge_id = f.charge_id
       and b.coverage_id = coalesce(f.coverage_id, ${coverageId}) and b.coverage_id = ${coverageId} and b.with_payer = 0`.execute(
     tx,
@@ -62,7 +62,7 @@ export async function endRaised(
   kinds: readonly Kind[] = ['denial', 'short-payment', 'reason', 'next-payer'],
 ): Promise<void> {
   await sql`
-    update follow_up set closed_at = now(), outcome = ${outcome}
+    update follow_up set closed_at = desk_now(), outcome = ${outcome}
     where remittance_claim_id = any(${[...remittanceClaimIds]}::bigint[]) and kind = any(${[...kinds]}::text[]) and closed_at is null`.execute(
     tx,
   );

@@ -166,7 +166,7 @@ export async function sendParcel(context: Context, parcelId: number): Promise<st
     });
     await act.db
       .updateTable('mail_parcel')
-      .set({ written_at: new Date() })
+      .set({ written_at: sql<Date>`desk_now()` })
       .where('id', '=', parcelId)
       .execute();
     await sendPieces(

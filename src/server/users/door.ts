@@ -23,7 +23,7 @@ export interface Knock {
 async function keysOf(db: Db, { email, address }: Knock): Promise<[account: string, address: string]> {
   const { rows } = await sql<{ known: boolean }>`select exists (
     select 1 from audit a join "user" u on u.id = a.user_id
-    where lower(u.email) = lower(${email}) and a.address = ${address} and a.action = 'signed in' and a.at > now() - ${KNOWN_FOR}) as known`.execute(
+    where lower(u.email) = lower(${email}) and a.address = ${address} and a.action = 'signed in' and a.at > desk_now() - ${KNOWN_FOR}) as known`.execute(
     db,
   );
   const account = `account ${digest(email.toLowerCase())}`;

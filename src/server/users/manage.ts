@@ -11,7 +11,7 @@ import {
   resetInput,
 } from '../../core/users/input';
 import type { Db } from '../../db/connect';
-import { type Context, Refused, audit, businessDate } from '../access';
+import { type Context, Refused, audit, businessDate, readNow } from '../access';
 import { parseInput } from '../input';
 import { type Act, inTransaction, useCase } from '../use-case';
 import { changesOf } from '../versions';
@@ -271,10 +271,12 @@ export async function usePasswordLink(
   const known = await linkOf(db, token);
   if (!known) throw new Refused('This link is used or too old: ask a manager for another one');
   mustBeGood(password, known);
+  const now = await readNow(db);
   const context: Context = {
     db,
     user: { id: known.userId, name: known.name, role: 'front-desk' },
-    today: businessDate(),
+    now,
+    today: businessDate(now),
     ...(from ? { from } : {}),
   };
   return inTransaction(context, async (act) => {

@@ -4,7 +4,7 @@ import { APIError } from 'better-auth/api';
 import { twoFactor } from 'better-auth/plugins/two-factor';
 import { sql } from 'kysely';
 import { db, pool } from '../../db/connect';
-import { type Context, ROLES, Refused, type Role, audit, businessDate } from '../access';
+import { type Context, ROLES, Refused, type Role, audit, businessDate, readNow } from '../access';
 import { Busy, hashPassword, isPassword } from './passwords';
 
 /** A session ends after this many seconds without use, */
@@ -92,10 +92,12 @@ export async function whoIs(headers: Headers, uses = true): Promise<SignedIn | n
     stale: boolean;
     factor: boolean;
     asked: boolean;
+    now: Date;
   }>`select u.disabled_at is not null or s.seen_at < now() - make_interval(secs => ${IDLE_SECONDS})
       or s."createdAt" < now() - make_interval(secs => ${SESSION_SECONDS}) as over,
       s.seen_at < now() - make_interval(secs => ${NOTED_SECONDS}) as stale, u."twoFactorEnabled" as factor,
-      coalesce((select second_factor = 'everybody' or (second_factor = 'managers' and u.role = 'manager') from practice), u.role = 'manager') as asked
+      coalesce((select second_factor = 'everybody' or (second_factor = 'managers' and u.role = 'manager') from practice), u.role = 'manager') as asked,
+      desk_now() as now
     from session s join "user" u on u.id = s."userId" where s.id = ${found.session.id}`.execute(db());
   const state = rows[0];
   if (!state) return null;
@@ -111,7 +113,8 @@ export async function whoIs(headers: Headers, uses = true): Promise<SignedIn | n
     context: {
       db: db(),
       user: { id: found.user.id, name: found.user.name, role: role as Role },
-      today: businessDate(),
+      now: state.now,
+      today: businessDate(state.now),
       from: { session: found.session.id, address: addressOf(headers) },
     },
     email: found.user.email,
@@ -135,10 +138,12 @@ export async function noteAtDoor(
       'email' in who ? who.email.toLowerCase() : who.userId,
     )
     .executeTakeFirst();
+  const now = await readNow(db());
   const context: Context = {
     db: db(),
     user: { id: user?.id ?? '', name: user?.name ?? '', role: 'front-desk' },
-    today: businessDate(),
+    now,
+    today: businessDate(now),
     from: { session: '', address: addressOf(headers) },
   };
   await audit(db(), context, action, { kind: 'user', id: user?.id ?? 'unknown' }, detail);

@@ -4,7 +4,7 @@ create sequence control_number start 100001;
 create table transmission (
   id bigint generated always as identity primary key, connection_id bigint not null references connection (id), control_number text not null,
   file_name text not null unique, content text not null, claims integer not null, total cents not null,
-  created_at timestamptz not null default now(), business_date calendar_date not null, written_at timestamptz,
+  created_at timestamptz not null default desk_now(), business_date calendar_date not null, written_at timestamptz,
   usage text not null check (usage in ('T', 'P')), interchange_answer text not null default '', group_answer text not null default '', unique (connection_id, control_number)
 );
 create table claim (
@@ -16,7 +16,7 @@ create table claim (
   status text not null default 'draft' check (status in ('draft', 'ready', 'sent', 'accepted', 'rejected', 'decided', 'closed', 'held', 'withdrawn')),
   hold_reason text not null default '', total cents not null, service_date calendar_date not null, content jsonb, findings jsonb,
   stops integer not null default 0, warnings integer not null default 0, transmission_id bigint references transmission (id),
-  sent_date calendar_date, created_at timestamptz not null default now(),
+  sent_date calendar_date, created_at timestamptz not null default desk_now(),
   -- A correction or a void says which claim it is about.
   check ((frequency = '1') = (replaces is null)),
   check (status not in ('held', 'rejected') or hold_reason <> ''),
@@ -38,7 +38,7 @@ create unique index one_current_claim on claim_line (charge_id, coverage_id) whe
 create index on claim_line (claim_id);
 create index on claim_line (charge_id);
 create table claim_event (
-  id bigint generated always as identity primary key, claim_id bigint not null references claim (id), at timestamptz not null default now(),
+  id bigint generated always as identity primary key, claim_id bigint not null references claim (id), at timestamptz not null default desk_now(),
   business_date calendar_date not null, status text not null check (status in ('draft', 'ready', 'sent', 'accepted', 'rejected', 'decided', 'closed', 'held', 'withdrawn')),
   cause_kind text not null check (cause_kind in ('user', 'file', 'rule')), cause text not null, words text not null
 );

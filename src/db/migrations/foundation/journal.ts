@@ -15,7 +15,7 @@ create table entry_kind (code text primary key, needs text[] not null);
 create table entry (
   id bigint generated always as identity primary key, kind text not null references entry_kind (code),
   posting_date calendar_date not null, business_date calendar_date not null, user_id text not null, memo text not null, key text unique,
-  reverses bigint unique references entry (id), created_at timestamptz not null default now(), written_by xid8 not null default pg_current_xact_id(),
+  reverses bigint unique references entry (id), created_at timestamptz not null default desk_now(), written_by xid8 not null default pg_current_xact_id(),
   check ((kind = 'reversal') = (reverses is not null))
 );
 create index on entry (posting_date) include (id);
@@ -51,6 +51,8 @@ create table charge_balance (
 );
 create index on charge_balance (charge_id) include (with_patient, patient_since) where with_patient <> 0;
 create index on charge_balance (charge_id) include (with_payer) where with_payer <> 0;
+-- What was owed in the last years, for what of it is paid usually.
+create index on charge_balance (patient_since) where patient_since is not null;
 -- What each payer of a charge owes, has paid and has taken off, by coverage.
 create table payer_balance (
   charge_id bigint not null references charge (id), coverage_id bigint not null references coverage (id), payer_id bigint not null references payer (id),

@@ -3,7 +3,7 @@ export const money = `
 create table exchange_file (
   id bigint generated always as identity primary key, connection_id bigint references connection (id), direction text not null check (direction in ('in', 'out')),
   name text not null, sha256 text not null, bytes bigint not null, kind text not null, status text not null check (status in ('read', 'set aside', 'duplicate', 'written')),
-  result text not null default '', at timestamptz not null default now()
+  result text not null default '', at timestamptz not null default desk_now()
 );
 create unique index one_file_once on exchange_file (direction, sha256) where status in ('read', 'written');
 
@@ -52,13 +52,13 @@ create table follow_up (
   household_id bigint references household (id), claim_id bigint references claim (id), charge_id bigint references charge (id),
   coverage_id bigint references coverage (id), remittance_claim_id bigint references remittance_claim (id), words text not null,
   amount cents not null default 0, due_date calendar_date not null, owner text not null default '', outcome text not null default '',
-  closed_at timestamptz, created_at timestamptz not null default now(), key text not null unique, version integer not null default 1,
+  closed_at timestamptz, created_at timestamptz not null default desk_now(), key text not null unique, version integer not null default 1,
   check (closed_at is null or outcome <> ''),
   check (kind not in ('denial', 'short-payment', 'reason', 'overpaid', 'next-payer') or charge_id is not null)
 );
 -- What was said and done about it, never changed.
 create table follow_up_note (
-  id bigint generated always as identity primary key, follow_up_id bigint not null references follow_up (id), at timestamptz not null default now(),
+  id bigint generated always as identity primary key, follow_up_id bigint not null references follow_up (id), at timestamptz not null default desk_now(),
   business_date calendar_date not null, user_name text not null, words text not null check (words <> '')
 );
 create index on follow_up_note (follow_up_id);
@@ -73,7 +73,7 @@ create index on follow_up (remittance_claim_id) where closed_at is null;
 create table receipt (
   id bigint generated always as identity primary key, household_id bigint not null references household (id), amount cents not null check (amount > 0),
   tender text not null check (tender in ('cash', 'check', 'transfer')), reference text not null default '', business_date calendar_date not null, note text not null default '',
-  user_id text not null, created_at timestamptz not null default now(),
+  user_id text not null, created_at timestamptz not null default desk_now(),
   check (tender <> 'check' or reference <> '')
 );
 create index on receipt (household_id);

@@ -8,7 +8,7 @@ const FIRST_DAYS = [10, 30, 60];
 const BEGIN = FIRST_LETTERS.map(
   ({ name, subject, blocks }, index) => `
 insert into letter_template (name) values (${quoted(name)});
-insert into letter_version (template_id, number, subject, blocks, user_name, made_on) values (${index + 1}, 1, ${quoted(subject)}, ${quoted(blocksDocument.write([...blocks]))}, 'Wergeld', current_date);
+insert into letter_version (template_id, number, subject, blocks, user_name, made_on) values (${index + 1}, 1, ${quoted(subject)}, ${quoted(blocksDocument.write([...blocks]))}, 'Wergeld', desk_now()::date);
 insert into overdue_stage (position, name, days, template_id) values (${index + 1}, ${quoted(name)}, ${FIRST_DAYS[index]!}, ${index + 1});`,
 ).join('');
 
@@ -20,7 +20,7 @@ create table letter_template (
 );
 create table letter_version (
   id bigint generated always as identity primary key, template_id bigint not null references letter_template (id), number integer not null check (number > 0),
-  subject text not null check (subject <> ''), blocks jsonb not null, user_name text not null, made_on calendar_date not null, created_at timestamptz not null default now(), unique (template_id, number)
+  subject text not null check (subject <> ''), blocks jsonb not null, user_name text not null, made_on calendar_date not null, created_at timestamptz not null default desk_now(), unique (template_id, number)
 );
 create trigger letter_version_fixed before update or delete or truncate on letter_version for each statement execute function refuse_change();
 alter table letter_version enable always trigger letter_version_fixed;
@@ -73,7 +73,7 @@ create table contact (
   id bigint generated always as identity primary key, household_id bigint not null references household (id), kind text not null check (kind in ('call', 'letter', 'message', 'visit')),
   direction text not null check (direction in ('out', 'in')), whom text not null default '', said text not null default '',
   outcome text not null check (outcome in ('no-answer', 'left-word', 'wrong-number', 'spoke', 'refused', 'promise', 'dispute', 'hardship')),
-  at timestamptz not null, business_date calendar_date not null, again_on calendar_date, warned text not null default '', user_id text not null, user_name text not null, created_at timestamptz not null default now(),
+  at timestamptz not null, business_date calendar_date not null, again_on calendar_date, warned text not null default '', user_id text not null, user_name text not null, created_at timestamptz not null default desk_now(),
   check (outcome not in ('dispute', 'hardship') or said <> '')
 );
 create index on contact (household_id, at desc);
@@ -87,7 +87,7 @@ alter table contact_void enable always trigger contact_void_fixed;
 -- An amount by a date; whether it was kept, the journal says.
 create table promise (
   id bigint generated always as identity primary key, household_id bigint not null references household (id), contact_id bigint not null unique references contact (id), amount cents not null check (amount > 0),
-  made_on calendar_date not null, made_at timestamptz not null default now(), by_date calendar_date not null, ended_on calendar_date, ended_why text not null default '', check (by_date >= made_on), check ((ended_on is null) = (ended_why = ''))
+  made_on calendar_date not null, made_at timestamptz not null default desk_now(), by_date calendar_date not null, ended_on calendar_date, ended_why text not null default '', check (by_date >= made_on), check ((ended_on is null) = (ended_why = ''))
 );
 create index on promise (household_id);
 create index on promise (by_date) where ended_on is null;
@@ -124,7 +124,7 @@ create index on placement_charge (charge_id);
 -- What was said of it, by us and by the agency; never changed.
 create table placement_event (
   id bigint generated always as identity primary key, placement_id bigint not null references placement (id), on_day calendar_date not null, what text not null check (what <> ''), words text not null default '',
-  amount cents not null default 0, fee cents not null default 0, user_name text not null, at timestamptz not null default now()
+  amount cents not null default 0, fee cents not null default 0, user_name text not null, at timestamptz not null default desk_now()
 );
 create index on placement_event (placement_id);
 create trigger placement_event_fixed before update or delete or truncate on placement_event for each statement execute function refuse_change();

@@ -12,7 +12,7 @@ create table household (
   -- The household in whose envelope its statements go; null for its own.
   mailed_with bigint references household (id),
   check (delivery <> 'none' or delivery_why <> ''), check (hold_until is null or hold_why <> ''), check (mailed_with <> id),
-  created_at timestamptz not null default now(), version integer not null default 1
+  created_at timestamptz not null default desk_now(), version integer not null default 1
 );
 create index on household (last, first, id);
 create index on household (mailed_with) where mailed_with is not null;
@@ -103,7 +103,7 @@ create table charge (
   diagnoses text[] not null default '{}', status text not null default 'done' check (status in ('planned', 'done', 'void')),
   -- The patient pays it and asked that no insurer learns of it (45 CFR 164.522(a)(1)(vi)): it is on no claim.
   kept_from_payers boolean not null default false, check (not kept_from_payers or (kind = 'service' and coverage_id is null)),
-  created_at timestamptz not null default now(), version integer not null default 1,
+  created_at timestamptz not null default desk_now(), version integer not null default 1,
   check (case when kind = 'service'
     then patient_id is not null and case_id is not null and provider_id is not null and location_id is not null and code is not null and form is not null
     else coalesce(case_id, coverage_id, provider_id, location_id) is null and code is null and form is null and tax = 0 and status <> 'planned' end)
@@ -116,13 +116,13 @@ create index on charge (case_id, service_date);
 create table account_stop (
   id bigint generated always as identity primary key, household_id bigint not null references household (id), reason_id bigint not null references stop_reason (id),
   note text not null default '', since calendar_date not null, until calendar_date, user_name text not null, lifted_on calendar_date, lifted_by text, lifted_why text,
-  created_at timestamptz not null default now(), check (until >= since), check ((lifted_on is null) = (lifted_by is null)), check ((lifted_on is null) = (lifted_why is null))
+  created_at timestamptz not null default desk_now(), check (until >= since), check ((lifted_on is null) = (lifted_by is null)), check ((lifted_on is null) = (lifted_why is null))
 );
 create unique index one_stop_of_a_reason on account_stop (household_id, reason_id) where lifted_on is null;
 -- Words of ours for the patient, printed on statements until a day or so many times.
 create table patient_note (
   id bigint generated always as identity primary key, household_id bigint not null references household (id), words text not null check (words <> ''),
-  until calendar_date, times integer check (times > 0), user_name text not null, created_on calendar_date not null, ended_on calendar_date, created_at timestamptz not null default now(),
+  until calendar_date, times integer check (times > 0), user_name text not null, created_on calendar_date not null, ended_on calendar_date, created_at timestamptz not null default desk_now(),
   check (until is not null or times is not null)
 );
 create index on patient_note (household_id) where ended_on is null;

@@ -22,7 +22,7 @@ create table payment_plan (
   replaces bigint references payment_plan (id), user_name text not null, accepted_on calendar_date, signed_by text not null default '', signature bytea, agreement text,
   -- How far its interest is counted.
   interest_counted integer not null default 0, interest_through calendar_date not null,
-  ended_on calendar_date, ended_why text not null default '', created_at timestamptz not null default now(), version integer not null default 1,
+  ended_on calendar_date, ended_why text not null default '', created_at timestamptz not null default desk_now(), version integer not null default 1,
   check (total = amount - down + finance_charge), check (first_date >= agreed_on), check (status = 'proposed' or status = 'cancelled' or accepted_on is not null),
   check ((status in ('proposed', 'accepted')) = (ended_on is null)), check (ended_on is null or ended_why <> '')
 );

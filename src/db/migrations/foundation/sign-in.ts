@@ -41,7 +41,7 @@ create table sign_in_limit (key text primary key, failures integer not null defa
 
 -- What was read and changed: by whom, from where, and about whom. A trigger fills in the account, the household and the person.
 create table audit (
-  id bigint generated always as identity primary key, at timestamptz not null default now(), user_id text not null, account text not null default '',
+  id bigint generated always as identity primary key, at timestamptz not null default desk_now(), user_id text not null, account text not null default '',
   session_id text not null default '', address text not null default '', action text not null, subject_kind text not null, subject_id text not null,
   household_id bigint, patient_id bigint, detail jsonb not null default '{}'
 );
@@ -62,7 +62,7 @@ create table list_choice (user_id text not null, list text not null, columns tex
 -- A press that was answered: the same key of the same use case gets the same answer and does nothing more.
 create table answered (
   use_case text not null, key text not null, user_id text not null, fingerprint text not null, answer jsonb,
-  at timestamptz not null default now(), primary key (use_case, key)
+  at timestamptz not null default desk_now(), primary key (use_case, key)
 );
 create index on answered (at);
 `;

@@ -3,7 +3,7 @@ export const statements = `
 -- What was sent, byte for byte.
 create table document (
   sha256 text primary key check (sha256 ~ '^[0-9a-f]{64}$'), media text not null check (media in ('application/pdf')), bytes bytea not null,
-  pages integer not null check (pages > 0), created_at timestamptz not null default now()
+  pages integer not null check (pages > 0), created_at timestamptz not null default desk_now()
 );
 alter table payment_plan add foreign key (agreement) references document (sha256);
 create trigger document_fixed before update or delete or truncate on document for each statement execute function refuse_change();
@@ -11,13 +11,13 @@ alter table document enable always trigger document_fixed;
 
 create table mail_batch (
   id bigint generated always as identity primary key, kind text not null default 'statement' check (kind in ('statement', 'letter')), title text not null,
-  set_name text not null default '', options jsonb not null, user_id text not null, user_name text not null, made_on calendar_date not null, created_at timestamptz not null default now()
+  set_name text not null default '', options jsonb not null, user_id text not null, user_name text not null, made_on calendar_date not null, created_at timestamptz not null default desk_now()
 );
-create index on mail_batch (id desc);
+create index on mail_batch (kind, id desc);
 -- Files of many pieces that go out together.
 create table mail_parcel (
   id bigint generated always as identity primary key, batch_id bigint not null references mail_batch (id), connection_id bigint not null references connection (id),
-  file_name text not null unique, written_at timestamptz, created_at timestamptz not null default now()
+  file_name text not null unique, written_at timestamptz, created_at timestamptz not null default desk_now()
 );
 create index on mail_parcel (batch_id);
 -- One piece of mail. It is a draft, then made (its paper stands), then sent; or it failed, was taken out, or was voided.
@@ -34,7 +34,7 @@ create table mail_piece (
   content jsonb not null, document text references document (sha256), pages integer, parcel_id bigint references mail_parcel (id),
   sent_at timestamptz, sent_by text not null default '',
   outcome text not null default '' check (outcome in ('', 'accepted', 'address-corrected', 'undeliverable', 'bounced', 'returned')), outcome_words text not null default '',
-  created_at timestamptz not null default now(), version integer not null default 1, unique (batch_id, number),
+  created_at timestamptz not null default desk_now(), version integer not null default 1, unique (batch_id, number),
   check ((batch_id is null) = (number is null)), check (status not in ('taken-out', 'failed', 'void') or why <> ''),
   check ((document is null) = (pages is null)), check (status not in ('made', 'sent') or document is not null), check (status <> 'sent' or sent_at is not null), check (sent_at is null or status in ('made', 'sent', 'failed', 'void'))
 );
@@ -89,7 +89,7 @@ alter table mail_piece enable always trigger piece_stays;
 -- A statement that went out, and what it showed as owed of each charge.
 create table statement (
   id bigint generated always as identity primary key, household_id bigint not null references household (id), patient_id bigint references patient (id), piece_id bigint not null references mail_piece (id),
-  date calendar_date not null, due_date calendar_date not null, amount cents not null, user_id text not null, created_at timestamptz not null default now(),
+  date calendar_date not null, due_date calendar_date not null, amount cents not null, user_id text not null, created_at timestamptz not null default desk_now(),
   unique (piece_id, household_id)
 );
 create index on statement (household_id, date);
@@ -100,7 +100,7 @@ create table statement_charge (
 create index on statement_charge (charge_id);
 -- A statement that never reached anybody, so that it does not count.
 create table statement_void (
-  statement_id bigint primary key references statement (id), why text not null check (why <> ''), user_name text not null, on_day calendar_date not null, at timestamptz not null default now()
+  statement_id bigint primary key references statement (id), why text not null check (why <> ''), user_name text not null, on_day calendar_date not null, at timestamptz not null default desk_now()
 );
 create trigger statement_fixed before update or delete or truncate on statement for each statement execute function refuse_change();
 create trigger statement_charge_fixed before update or delete or truncate on statement_charge for each statement execute function refuse_change();

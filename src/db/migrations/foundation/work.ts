@@ -4,9 +4,9 @@ create table work (
   id bigint generated always as identity primary key, kind text not null, title text not null, input jsonb not null,
   status text not null default 'waiting' check (status in ('waiting', 'running', 'stopping', 'stopped', 'finished', 'failed')),
   fault text not null default '', user_id text not null, user_name text not null, role text not null check (role in ('front-desk', 'biller', 'collector', 'manager')),
-  business_date calendar_date not null, created_at timestamptz not null default now(), started_at timestamptz, ended_at timestamptz
+  business_date calendar_date not null, created_at timestamptz not null default desk_now(), started_at timestamptz, ended_at timestamptz
 );
-create index on work (status) where status in ('waiting', 'running', 'stopping', 'failed');
+create index on work (status);
 create index on work (id desc);
 -- Sizes are in what the work counts, such as claims; the size of an item is what there is to do, done is how far it is.
 create table work_item (
