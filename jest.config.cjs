@@ -33,6 +33,7 @@ module.exports = {
     {
       ...common,
       displayName: 'database',
+      setupFilesAfterEnv: ['<rootDir>/src/testing/asked.ts'],
       globalSetup: '<rootDir>/src/testing/before-all.ts',
       globalTeardown: '<rootDir>/src/testing/after-all.ts',
       testMatch: [

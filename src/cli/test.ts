@@ -173,11 +173,23 @@ function core(run: Run): void {
   jest(run, 'core');
 }
 
-function database(run: Run): void {
+async function database(run: Run): Promise<void> {
   // Each file has a database of its own, so that they run side by side. What is printed is read by the tools of others.
   if (!existsSync('/usr/bin/pdftotext')) installPackages(['poppler-utils'], 'The reader of PDF files');
   if (!existsSync('/usr/bin/qpdf')) installPackages(['qpdf'], 'The checker of PDF files');
+  const asked = mkdtempSync(join(tmpdir(), 'wergeld-asked-'));
+  process.env.WERGELD_ASKED = asked;
+  const failed = run.failed;
   jest(run, 'database');
+  delete process.env.WERGELD_ASKED;
+  // What is never asked is told only where everything ran.
+  const { typedQueryFaults } = await import('../testing/typed-queries');
+  const faults = typedQueryFaults(asked, run.files.length === 0 && run.failed === failed);
+  rmSync(asked, { recursive: true });
+  process.stdout.write(`${faults.length === 0 ? 'ok  ' : 'FAIL'} columns of raw queries\n`);
+  for (const fault of faults) process.stdout.write(`  ${fault}\n`);
+  if (faults.length === 0) run.passed += 1;
+  else run.failed += 1;
 }
 
 /** What takes the longest, so that it is seen when something has become slow. */
