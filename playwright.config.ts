@@ -3,6 +3,11 @@ import { defineConfig } from '@playwright/test';
 /** The browser tests: each worker has a server, each test its own copy of the demo, which `./wergeld test browser` has loaded. */
 export default defineConfig({
   testDir: 'e2e',
+  // What kills everything is alone, and comes last.
+  projects: [
+    { name: 'desk', testIgnore: 'kill.spec.ts' },
+    { name: 'kills', testMatch: 'kill.spec.ts' },
+  ],
   fullyParallel: true,
   workers: 2,
   // What passes only on a second try has failed.
@@ -11,6 +16,7 @@ export default defineConfig({
   expect: { timeout: 15_000 },
   reporter: [['line'], ['json']],
   use: {
+    trace: { mode: 'retain-on-failure', screenshots: false, sources: false },
     viewport: { width: 1280, height: 800 },
     launchOptions: {
       executablePath: '/usr/bin/chromium',

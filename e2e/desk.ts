@@ -4,7 +4,7 @@ import { createHmac } from 'node:crypto';
 import { mkdtempSync, readdirSync, rmSync, utimesSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { join, relative } from 'node:path';
 import { type Locator, type Page, expect, test as plain } from '@playwright/test';
 import pg from 'pg';
 import type { CalendarDate } from '../src/core/calendar';
@@ -62,6 +62,22 @@ async function copyDemo(name: string): Promise<void> {
   } finally {
     await admin.end();
   }
+}
+
+/** Leaves a database as it is, under a name of its own, to be looked into. @returns the name */
+async function keepCopy(name: string): Promise<string> {
+  const kept = `wergeld_failed_${Math.random().toString(36).slice(2, 8)}`;
+  const admin = new pg.Client({ connectionString: database('postgres') });
+  await admin.connect();
+  try {
+    // Nobody may be connected while it is copied; the next test makes the worker's own anew.
+    await admin.query(`alter database ${name} allow_connections false`);
+    await admin.query('select pg_terminate_backend(pid) from pg_stat_activity where datname = $1', [name]);
+    await admin.query(`create database ${kept} template ${name} strategy wal_log`);
+  } finally {
+    await admin.end();
+  }
+  return kept;
 }
 
 /** The database of a worker. */
@@ -190,6 +206,11 @@ export const test = plain.extend<{ copy: void; desk: Desk }, { server: string }>
       rmSync(exchangeRoot(), { recursive: true, force: true });
       await makeSessions();
       await use();
+      if (info.status === info.expectedStatus) return;
+      const kept = await keepCopy(nameOf(info.workerIndex));
+      process.stdout.write(
+        `${info.title}: to look into it, ./wergeld test open ${kept}, and npx playwright show-trace ${relative('.', info.outputPath('trace.zip'))}\n`,
+      );
     },
     { auto: true },
   ],
@@ -259,7 +280,16 @@ const hydrated = (page: Page, selector: string) =>
 /** Waits until the page hears keys. */
 export async function listening(page: Page): Promise<void> {
   await hydrated(page, 'main h1');
-  await page.waitForFunction(() => Number(document.documentElement.dataset.keys ?? 0) > 0);
+  await page.waitForFunction(() => (document.documentElement.dataset.keys ?? '') !== '');
+}
+
+/** Presses a key of the desk once the page listens to it. */
+export async function press(page: Page, key: string): Promise<void> {
+  await page.waitForFunction(
+    (wanted) => (document.documentElement.dataset.keys ?? '').split(' ').includes(wanted),
+    key,
+  );
+  await page.keyboard.press(key);
 }
 
 /** Presses a key until what it opens is there: the first press may come before the page has its ears. */

@@ -12,6 +12,7 @@ import {
   anyOf,
   lastOf,
   registered,
+  press,
 } from './desk';
 
 test('“?” shows the keys of the page, and a key that belongs to a field does nothing else', async ({
@@ -73,7 +74,7 @@ test('leaving a form with something typed asks once; what was typed survives a r
   await signIn(page, 'manager');
   await page.goto('/setup/diagnoses');
   await listening(page);
-  await page.keyboard.press('n');
+  await press(page, 'n');
   // The cursor is in the first field.
   await expect(page.getByRole('textbox', { name: 'Code' })).toBeFocused();
   await page.keyboard.type('I10');
@@ -200,7 +201,7 @@ test('a payment is begun from the payments station, by the person it is from; Ba
   await signIn(page, 'front-desk');
   await page.goto('/payments');
   await listening(page);
-  await page.keyboard.press('n');
+  await press(page, 'n');
   await page.keyboard.type('paywell');
   await page.getByTitle(/Paywell, Bruno/).click();
   await expect(page.getByLabel('Amount', { exact: true })).toBeVisible();

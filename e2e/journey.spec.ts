@@ -16,6 +16,7 @@ import {
   test,
   anyOf,
   lastOf,
+  press,
 } from './desk';
 
 const owes = (page: Page) => page.getByTestId('owed');
@@ -132,7 +133,7 @@ test('a medical visit, from the charge to a balance of zero', async ({ page, des
     group: 'CS-350',
   });
   await listening(page);
-  await page.keyboard.press('n');
+  await press(page, 'n');
   await expect(page.locator('#quick-code')).toBeFocused();
   await enter(page, '99213', { provider: 'Okafor', diagnosis: 'I10' });
   // The contract allows 98.00 of 145.00; the copay is 30.00 (the demo's Harbor Copay plan).

@@ -27,6 +27,7 @@ import {
   anyOf,
   type Desk,
   registered,
+  press,
 } from './desk';
 
 /** A choice of a form, by the words that stand there. */
@@ -73,8 +74,7 @@ test('letters that are due are prepared, sent and printed; the stage follows, an
   await expect(page).toHaveURL(/overdue\/batches\/\d+/, { timeout: 30_000 });
   const batchId = Number(/\d+$/.exec(page.url())![0]);
   await expect(page.getByRole('row', { name: /Lettered/ })).toBeVisible({ timeout: 30_000 });
-  await listening(page);
-  await page.keyboard.press('s');
+  await press(page, 's');
   await expect(page.getByText(/Sending 1 piece: done/)).toBeVisible({ timeout: 60_000 });
   await page.reload();
   await page.getByRole('button', { name: 'They are in the mail' }).click();
@@ -182,7 +182,7 @@ test('a manager hands an account over with the evidence before them, and recalls
   await expect(shownFigure(page, 'With the agency')).toHaveText(/946.30/);
   // Paid to us meanwhile: it goes to what the agency has.
   await listening(page);
-  await page.keyboard.press('p');
+  await press(page, 'p');
   const payment = page.getByRole('dialog');
   await payment.getByLabel('To what is with the agency').fill('46.30');
   await payment.getByLabel('Amount', { exact: true }).fill('46.30');
@@ -434,7 +434,7 @@ test('many letters, stopped in the middle and gone on with: each is made once', 
   try {
     await page.reload();
     await listening(page);
-    await page.keyboard.press('s');
+    await press(page, 's');
     await expect.poll(() => count('made'), { timeout: 300_000 }).toBe(Math.floor(MANY / 2) - 1);
     await page.getByRole('button', { name: 'Stop', exact: true }).click();
     await expect(page.getByRole('button', { name: 'Stop', exact: true })).toBeDisabled();
@@ -447,7 +447,7 @@ test('many letters, stopped in the middle and gone on with: each is made once', 
   expect(await count('draft')).toBe(all - Math.floor(MANY / 2));
   await page.reload();
   await listening(page);
-  await page.keyboard.press('s');
+  await press(page, 's');
   await expect.poll(() => count('draft'), { timeout: 900_000, intervals: [1000] }).toBe(0);
   await page.reload();
   await page.getByRole('button', { name: 'They are in the mail' }).click();
@@ -467,7 +467,7 @@ test('a reduction that a collector asks for is found by the manager on Today, de
   await signIn(page, 'collector');
   await page.goto(`/accounts/${id}`);
   await listening(page);
-  await page.keyboard.press('o');
+  await press(page, 'o');
   const drawer = anyOf(page.getByRole('dialog'));
   await drawer.getByRole('button', { name: 'Ask for a reduction' }).click();
   await drawer.getByLabel('Persons in the household').fill('2');
@@ -641,7 +641,7 @@ test('a contact is noted by keys alone, on a small screen that shows everything 
   await overdueOf(desk, { more: { last: 'Keyworth', first: 'Bruno' } });
   await page.goto('/overdue?view=all&search=Keyworth');
   await listening(page);
-  await page.keyboard.press('c');
+  await press(page, 'c');
   const drawer = anyOf(page.getByRole('dialog'));
   const said = drawer.getByLabel('What was said', { exact: true });
   await expect(said).toBeFocused();
@@ -670,6 +670,6 @@ test('a contact is noted by keys alone, on a small screen that shows everything 
   await page.keyboard.press('Escape');
   await expect(drawer).toBeHidden();
   // The list takes the keys again.
-  await page.keyboard.press('c');
+  await press(page, 'c');
   await expect(drawer.getByText('will tell him')).toBeVisible();
 });

@@ -9,7 +9,7 @@ import type { StandinPayer } from '../src/standins/payer-book';
 import { takeBack } from '../src/standins/payers';
 import { PAYEE, decided } from '../src/testing/desk';
 import { TODAY } from '../src/testing/database';
-import { provenBooks, expect, figure, listening, signIn, test, anyOf } from './desk';
+import { provenBooks, expect, figure, listening, signIn, test, anyOf, press } from './desk';
 
 let serial = 0;
 /** Brings in a remittance by the screen and opens it. */
@@ -154,7 +154,7 @@ test('an unknown payer’s remittance is taken up again after Setup', async ({ p
   await expect(page.getByRole('row', { name: /Cedar Coast/ })).toBeVisible();
   await page.goto(held);
   await listening(page);
-  await page.keyboard.press('c');
+  await press(page, 'c');
   await expect(page.getByText('Ready to post', { exact: true })).toBeVisible();
   await post(page);
   await expect(page.getByText('No claim of ours has the number NOBODY7')).toBeVisible();
@@ -273,7 +273,7 @@ test('a denied claim is corrected, sent again as 7, and paid', async ({ page, de
   const segments = page.getByRole('region', { name: 'Segments' });
   await expect(segments).toContainText(`REF*F8*${denied.content.payerClaimNumber}`);
   await expect(segments).toContainText(/CLM\*[^*]+\*[^*]+\*\*\*\d\d:B:7\*/);
-  await page.keyboard.press('s');
+  await press(page, 's');
   await expect(page.getByText('sent', { exact: true })).toBeVisible();
   // The first claim says where it went, and its denial is no longer followed.
   await page.getByRole('link', { name: denied.number }).click();

@@ -2,7 +2,7 @@
 import { execFileSync } from 'node:child_process';
 import { setClock } from '../src/db/clock';
 import { zone } from '../src/server/access';
-import { db, expect, listening, owing, signIn, test, anyOf } from './desk';
+import { db, expect, listening, owing, signIn, test, anyOf, press } from './desk';
 
 interface Plan {
   id: string;
@@ -25,7 +25,7 @@ test('agreed by keyboard on the phone, printed, signed, paid from the ledger, br
   await listening(page);
 
   // What it means shows at once, by the keyboard alone.
-  await page.keyboard.press('a');
+  await press(page, 'a');
   const drawer = page.getByRole('dialog');
   await expect(drawer.getByLabel('Amount', { exact: true })).toBeFocused();
   await page.keyboard.press('Tab');
@@ -65,7 +65,7 @@ test('agreed by keyboard on the phone, printed, signed, paid from the ledger, br
   await expect(page.getByText(/500.00 left · next 84.55 on 16 Apr 2026/)).toBeVisible();
 
   // Paid from the ledger: the down payment and an installment by one check.
-  await page.keyboard.press('p');
+  await press(page, 'p');
   const payment = page.getByRole('dialog');
   await expect(payment.getByLabel('Amount', { exact: true })).toHaveValue('60.00');
   await payment.getByLabel(/^To plan/).fill('84.55');
@@ -90,7 +90,7 @@ test('agreed by keyboard on the phone, printed, signed, paid from the ledger, br
   await page.goto(`/accounts/${id}`);
   await listening(page);
   await expect(anyOf(page.getByText(/Plan P-\d+ is broken/))).toBeVisible();
-  await page.keyboard.press('a');
+  await press(page, 'a');
   const change = page.getByRole('dialog');
   await change.getByLabel('Installments', { exact: true }).fill('12');
   await change.getByRole('button', { name: /^Propose 12 installments/ }).click();

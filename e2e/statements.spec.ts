@@ -6,7 +6,7 @@ import { charge } from '../src/testing/desk';
 import { addMember } from '../src/server/accounts/register';
 import { addDays } from '../src/core/calendar';
 import { TODAY } from '../src/testing/database';
-import { db, expect, listening, signIn, test, anyOf, registered } from './desk';
+import { db, expect, listening, signIn, test, anyOf, registered, press } from './desk';
 
 /** How many pieces of a batch are in which state. */
 const states = async (batchId: number): Promise<Record<string, number>> =>
@@ -58,7 +58,7 @@ test('the rows pick the households and say why not; drafts are looked through, s
   await page.getByText(/^Get one/).click();
   await expect(page.getByRole('table', { name: 'Households that get one' })).toContainText('Ostrander');
 
-  await page.keyboard.press('d');
+  await press(page, 'd');
   await expect(page).toHaveURL(/statements\/batches\/\d+/, { timeout: 30_000 });
   const batchId = Number(/\d+$/.exec(page.url())![0]);
   await expect.poll(async () => (await states(batchId)).draft ?? 0).toBeGreaterThanOrEqual(12);
@@ -90,13 +90,13 @@ test('the rows pick the households and say why not; drafts are looked through, s
   // It is sent, stopped, and gone on with.
   await page.goto(`/statements/batches/${batchId}`);
   await listening(page);
-  await page.keyboard.press('s');
+  await press(page, 's');
   const stop = page.getByRole('button', { name: 'Stop', exact: true });
   await stop.click({ timeout: 20_000 }).catch(() => undefined);
   await expect(page.getByText(/Sending \d+ pieces: (done|stopped)/)).toBeVisible({ timeout: 60_000 });
   const now = await states(batchId);
   if (now.draft) {
-    await page.keyboard.press('s');
+    await press(page, 's');
     await expect(page.getByText(/Sending \d+ pieces?: done/)).toBeVisible({ timeout: 90_000 });
   }
   await expect.poll(async () => (await states(batchId)).draft ?? 0).toBe(0);
@@ -194,7 +194,7 @@ test('two households in one envelope, one receipt for both; one patient’s addr
   // The month's statements: two of the three that share the envelope lie in one piece, addressed to the third.
   await page.goto('/statements');
   await listening(page);
-  await page.keyboard.press('d');
+  await press(page, 'd');
   await expect(page).toHaveURL(/statements\/batches\/\d+/, { timeout: 60_000 });
   await expect(page.getByRole('row', { name: /Envelope, Cole/ })).toBeVisible({ timeout: 30_000 });
   await listening(page);
@@ -212,7 +212,7 @@ test('two households in one envelope, one receipt for both; one patient’s addr
   // One check pays both, as the form shows before it is saved.
   await page.goto(`/accounts/${head.id}`);
   await listening(page);
-  await page.keyboard.press('p');
+  await press(page, 'p');
   await page.getByText(`All of one envelope: ${head.number}`).click();
   await expect(page.getByRole('table', { name: 'What is paid' })).toContainText(other.number);
   await page.getByLabel('Check number').fill('90210');
@@ -250,7 +250,7 @@ test('two households in one envelope, one receipt for both; one patient’s addr
   await page.goto(`/accounts/${head.id}`);
   await listening(page);
   await page.getByText('Planned', { exact: true }).click();
-  await page.keyboard.press('l');
+  await press(page, 'l');
   const print = page.getByRole('link', { name: 'Print' });
   const address = await print.getAttribute('href');
   expect(address).toContain('what=planned');

@@ -8,6 +8,7 @@ import { hashPassword } from '../server/users/passwords';
 import { type TestDatabase, testDatabase } from '../testing/database';
 import { connection } from './connection';
 import { decided, remitText, sentClaim } from '../testing/desk';
+import { closedGate } from '../testing/gate';
 
 let t: TestDatabase;
 let folder = '';
@@ -95,16 +96,21 @@ describe('the one command', () => {
       );
       return Number(rows[0]!.n);
     };
+    const gate = await closedGate(
+      t.pool,
+      'remittance_claim',
+      `new.control_number = 'KILLED150' and new.status <> 'ready'`,
+    );
     const child = spawn(process.execPath, ['src/cli/run.mjs', 'src/cli/main.ts', 'import', file], {
       env: { ...process.env, DATABASE_URL: url() },
       stdio: 'ignore',
     });
     const ended = new Promise((resolve) => child.once('exit', resolve));
-    while ((await held()) === 0) await new Promise((resolve) => setTimeout(resolve, 20));
+    await gate.reached();
     child.kill('SIGKILL');
     await ended;
-    const left = await held();
-    expect(left).toBeLessThan(MANY);
+    await gate.open();
+    expect(await held()).toBe(150);
     expect(wergeld(['import', join(folder, 'missing.835')]).status).toBe(1);
     expect(await held()).toBe(MANY);
     const { rows } = await t.pool.query(`select status from remittance where trace = 'KILLED'`);

@@ -8,7 +8,7 @@ const HELP = `./wergeld COMMAND
 
   demo [--fresh]            bring up Wergeld with the Osprey Landing demo on http://127.0.0.1:3400
   start                     serve for production (DATABASE_URL for a PostgreSQL elsewhere, PORT for another port)
-  test [checks|core|database|browser|FILE…] [--full] [--workers N]
+  test [checks|core|database|browser|FILE…] [--full] [--workers N], test open DATABASE
                             everything that CI runs, on a database of its own, or parts of it, or single files; --full
                             runs volumes at their whole size and properties with fresh seeds
   claims send [--json]      send all claims that are ready
@@ -82,7 +82,7 @@ const COMMANDS: Record<string, Command> = {
   start: { run: async () => (await import('./serve')).start() },
   test: {
     flags: ['full', 'workers'],
-    words: '[checks|core|database|browser|FILE…]',
+    words: '[checks|core|database|browser|FILE…], or open DATABASE',
     run: async (words, { full, workers }) => (await import('./test')).test(words, { full, workers }),
   },
   bench: {

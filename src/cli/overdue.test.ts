@@ -7,6 +7,7 @@ import { setClock } from '../db/clock';
 import { zone } from '../server/access';
 import { type TestDatabase, TODAY, testDatabase } from '../testing/database';
 import { overdueOf } from '../testing/desk';
+import { closedGate } from '../testing/gate';
 import { logContact } from '../server/overdue/contacts';
 import { gatewayRound } from '../standins/mail';
 
@@ -95,13 +96,18 @@ test('killed while letters go out and run again: each is out once', async () => 
       return [];
     }
   };
-  for (const upTo of [5, 25]) {
+  for (const number of [5, 25]) {
+    const gate = await closedGate(
+      t.pool,
+      'mail_piece',
+      `new.date = '${addDays(TODAY, 1)}' and new.number = ${number} and new.status = 'sent'`,
+    );
     const child = spawn(process.execPath, [...COMMAND, 'overdue', 'run'], { env: env(), stdio: 'ignore' });
     const ended = new Promise((resolve) => child.on('exit', resolve));
-    while (child.exitCode === null && written().length < upTo)
-      await new Promise((resolve) => setTimeout(resolve, 20));
+    await gate.reached();
     child.kill('SIGKILL');
     await ended;
+    await gate.open();
   }
   const last = spawnSync(process.execPath, [...COMMAND, 'overdue', 'run', '--json'], {
     env: env(),

@@ -7,6 +7,7 @@ import { setClock } from '../db/clock';
 import { zone } from '../server/access';
 import { type TestDatabase, TODAY, testDatabase } from '../testing/database';
 import { planOf } from '../testing/desk';
+import { closedGate } from '../testing/gate';
 
 let t: TestDatabase;
 beforeAll(async () => {
@@ -103,15 +104,23 @@ test('reminders killed in the middle and begun again: each goes out once', async
   const letters = (): string[] =>
     existsSync(outbox) ? readdirSync(outbox).filter((name) => /^R\d+\.eml$/.test(name)) : [];
   expect(letters()).toEqual([]);
-  for (const upTo of [1, 20]) {
+  for (const number of [1, 20]) {
+    const gate = await closedGate(
+      t.pool,
+      'plan_reminder',
+      `new.written_at is not null and ${number} = (select count(*) from plan_reminder where id <= new.id)`,
+    );
     const child = spawn(process.execPath, [...COMMAND, 'plans', 'remind'], {
       env: env(),
       stdio: 'ignore',
     });
-    while (letters().length < upTo && child.exitCode === null)
-      await new Promise((resolve) => setTimeout(resolve, 5));
+    const ended = new Promise((resolve) => child.once('exit', resolve));
+    // Its message is written, which nobody has noted.
+    await gate.reached();
     child.kill('SIGKILL');
-    await new Promise((resolve) => child.once('exit', resolve));
+    await ended;
+    await gate.open();
+    expect(letters()).toHaveLength(number);
   }
   expect(wergeld('plans', 'remind', '--json').status).toBe(0);
   expect(letters()).toHaveLength(MANY);

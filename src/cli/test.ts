@@ -10,7 +10,7 @@ import { asOwner, prepareDatabase } from './database';
 import { makeQueues } from '../server/jobs/worker';
 import { Stop, dataDir, installPackages, startCluster } from './cluster';
 import { BEGINNING } from '../testing/clock';
-import { build, prepareDemo } from './serve';
+import { build, prepareDemo, start } from './serve';
 
 /** How a run goes: which parts, or which files of them. */
 interface Run {
@@ -27,6 +27,9 @@ interface Run {
 const PARTS = { checks, core, database, browser } as const;
 type Part = keyof typeof PARTS;
 const PART_NAMES = Object.keys(PARTS) as Part[];
+
+/** Of the databases of tests alone. */
+const SECRET = 'a secret for tests only, of no use elsewhere';
 
 const bin = (name: string): string => join('node_modules', '.bin', name);
 
@@ -46,6 +49,7 @@ export async function test(
   words: readonly string[],
   options: { full?: boolean; workers?: string } = {},
 ): Promise<number> {
+  if (words[0] === 'open') return open(words[1]);
   const named = words.filter((word): word is Part => Object.hasOwn(PARTS, word));
   const files = words.filter((word) => !Object.hasOwn(PARTS, word)).map((path) => path.replace(/^\.\//, ''));
   const parts = new Set([...named, ...files.map(partOf)]);
@@ -54,10 +58,10 @@ export async function test(
   const run: Run = { passed: 0, failed: 0, took: [], files, workers };
   const given = process.env.DATABASE_URL;
   const cluster = given
-    ? { url: given.replace(/\/[^/]*$/, '/wergeld_test'), stop: () => undefined }
+    ? { url: given.replace(/\/[^/]*$/, '/wergeld_test'), stop: () => undefined, pid: null }
     : await startCluster('wergeld_test', 'test');
   process.env.DATABASE_URL = cluster.url;
-  process.env.WERGELD_SECRET = 'a secret for tests only, of no use elsewhere';
+  process.env.WERGELD_SECRET = SECRET;
   if (options.full) process.env.WERGELD_FULL = '1';
   // What others compile for a run lies in the checkout too: in a shared folder it could be somebody else's.
   process.env.PWTEST_CACHE_DIR = join(dataDir(), 'playwright');
@@ -66,12 +70,14 @@ export async function test(
   try {
     for (const name of PART_NAMES)
       if (parts.size === 0 || parts.has(name)) {
-        const [clock, processor] = [Date.now(), processorSeconds()];
+        const used = (): number =>
+          processorSeconds('self') + (cluster.pid ? processorSeconds(cluster.pid()) : 0);
+        const [clock, processor] = [Date.now(), used()];
         await PARTS[name](run);
         run.took.push({
           part: name,
           clock: Math.round((Date.now() - clock) / 1000),
-          processor: Math.round(processorSeconds() - processor),
+          processor: Math.round(used() - processor),
         });
       }
   } finally {
@@ -86,10 +92,27 @@ export async function test(
   return run.failed === 0 && run.passed > 0 ? 0 : 1;
 }
 
-/** Seconds of processor time that this process and all that ended under it have taken. */
-function processorSeconds(): number {
+/** Serves the database that a test has left when it failed; its users are the demo's. @throws Stop when there is none of the name */
+async function open(name: string | undefined): Promise<number> {
+  if (!name || !/^\w+$/.test(name)) throw new Stop('Say which database: ./wergeld test open wergeld_failed_…');
+  const { url, stop } = await startCluster('wergeld_test', 'test');
+  try {
+    const known = await asOwner(url, (pool) =>
+      pool.query('select 1 from pg_database where datname = $1', [name]),
+    );
+    if (known.rowCount === 0) throw new Stop(`There is no database ${name}: a run that passes takes all away`);
+    process.env.DATABASE_URL = url.replace(/[^/]*$/, name);
+    process.env.WERGELD_SECRET = SECRET;
+    return await start();
+  } finally {
+    stop();
+  }
+}
+
+/** Seconds of processor time that a process and all that ended under it have taken. */
+function processorSeconds(pid: number | 'self'): number {
   // The times of a process's children, in hundredths of a second: proc(5), fields 14 to 17 after the name in brackets.
-  const fields = readFileSync('/proc/self/stat', 'utf8')
+  const fields = readFileSync(`/proc/${pid}/stat`, 'utf8')
     .replace(/^.*\) /s, '')
     .split(' ');
   return fields.slice(11, 15).reduce((all, field) => all + Number(field), 0) / 100;
@@ -232,23 +255,39 @@ async function browser(run: Run): Promise<void> {
   await asOwner(owner.replace(/\/[^/]*$/, '/postgres'), (pool) =>
     pool.query('alter database wergeld_browser allow_connections false'),
   );
-  const report = join(dataDir(), `playwright-${process.pid}.json`);
   mkdirSync(dataDir(), { recursive: true });
   const own = run.files.filter((file) => partOf(file) === 'browser');
-  spawnSync(bin('playwright'), ['test', `--workers=${run.workers}`, ...own], {
+  const isKill = (file: string): boolean => file.endsWith('kill.spec.ts');
+  const [desk, kills] = [own.filter((file) => !isKill(file)), own.filter(isKill)];
+  const slow = [
+    ...(own.length === 0 || desk.length > 0 ? playwright(run, 'desk', run.workers, desk) : []),
+    ...(own.length === 0 || kills.length > 0 ? playwright(run, 'kills', 1, kills) : []),
+  ];
+  saySlowest(slow);
+}
+
+/** Runs a project of the browser tests. @returns its tests and how long they took */
+function playwright(
+  run: Run,
+  project: 'desk' | 'kills',
+  workers: number,
+  files: readonly string[],
+): { name: string; ms: number }[] {
+  const report = join(dataDir(), `playwright-${process.pid}-${project}.json`);
+  spawnSync(bin('playwright'), ['test', `--project=${project}`, `--workers=${workers}`, ...files], {
     env: { ...process.env, NODE_ENV: 'test', PLAYWRIGHT_JSON_OUTPUT_NAME: report },
     stdio: ['ignore', 'inherit', 'inherit'],
   });
   if (!existsSync(report)) {
     run.failed += 1;
-    return;
+    return [];
   }
   const { stats, suites } = JSON.parse(readFileSync(report, 'utf8')) as {
     stats: { expected: number; unexpected: number; flaky: number };
     suites: Suite[];
   };
   rmSync(report);
-  saySlowest(suites.flatMap(testsOf));
   run.passed += stats.expected;
   run.failed += stats.unexpected + stats.flaky;
+  return suites.flatMap(testsOf);
 }

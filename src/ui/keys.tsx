@@ -21,8 +21,8 @@ let shown: { key: string; words: string }[] = [];
 const watchers = new Set<() => void>();
 function changed(): void {
   shown = [...heard.values()].flat();
-  // Said on the page, so that whoever types by program knows when it listens.
-  document.documentElement.dataset.keys = String(heard.size);
+  // Said on the page, so that whoever types by program knows to what it listens.
+  document.documentElement.dataset.keys = shown.map(({ key }) => key).join(' ');
   for (const watcher of watchers) watcher();
 }
 const watch = (watcher: () => void): (() => void) => {

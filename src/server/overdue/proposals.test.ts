@@ -146,7 +146,7 @@ test('killed between two transactions and done again: what is proposed stays, th
   try {
     await somebody.query('begin');
     await somebody.query(`select 1 from household where id = ${due.at(-1)!.householdId} for update`);
-    const script = `import { db } from './src/db/connect'; import { systemContext } from './src/server/access'; import { proposeByRule } from './src/server/overdue/proposals'; proposeByRule({ ...systemContext(db()), today: '${TODAY}' }).then(() => process.exit(0));`;
+    const script = `import { db } from './src/db/connect'; import { systemContext } from './src/server/access'; import { proposeByRule } from './src/server/overdue/proposals'; systemContext(db()).then(proposeByRule).then(() => process.exit(0));`;
     const child = spawn(process.execPath, ['src/testing/script.mjs', script], {
       env: { ...process.env, DATABASE_URL: t.url },
       stdio: 'ignore',

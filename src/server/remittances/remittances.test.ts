@@ -7,6 +7,7 @@ import { cents } from '../../core/money';
 import { sampleRemitClaim } from '../../core/x12/samples';
 import { type TestDatabase, testDatabase } from '../../testing/database';
 import { brokenInvariants, decided, intake, remitText, sentClaim } from '../../testing/desk';
+import { closedGate } from '../../testing/gate';
 import { foldersOf } from '../exchange/folders';
 import { exchangeRound } from '../exchange/round';
 import { takeReceipt } from '../payments/receipts';
@@ -398,20 +399,24 @@ describe('two at once, and a kill', () => {
           .where('remittance_id', '=', id)
           .executeTakeFirstOrThrow()
       ).n;
+    // In the middle of ours.
+    const gate = await closedGate(
+      t.pool,
+      'remittance_claim',
+      `new.remittance_id = ${id} and new.number = 703 and new.status <> 'ready'`,
+    );
     const { options } = t.pool as unknown as { options: { connectionString: string } };
-    const script = `import { db } from './src/db/connect'; import { systemContext } from './src/server/access'; import { postRemittance } from './src/server/remittances/post'; postRemittance(systemContext(db()), ${id}).then(() => process.exit(0));`;
+    const script = `import { db } from './src/db/connect'; import { systemContext } from './src/server/access'; import { postRemittance } from './src/server/remittances/post'; systemContext(db()).then((context) => postRemittance(context, ${id})).then(() => process.exit(0));`;
     const child = spawn(process.execPath, ['src/testing/script.mjs', script], {
       env: { ...process.env, DATABASE_URL: options.connectionString },
       stdio: 'ignore',
     });
     const ended = new Promise((resolve) => child.on('exit', (_code, signal) => resolve(signal)));
-    while ((await posted()) < 100 && child.exitCode === null)
-      await new Promise((resolve) => setTimeout(resolve, 5));
+    await gate.reached();
     child.kill('SIGKILL');
     expect(await ended).toBe('SIGKILL');
-    const middle = await posted();
-    expect(middle).toBeGreaterThanOrEqual(100);
-    expect(middle).toBeLessThan(1504);
+    await gate.open();
+    expect(await posted()).toBe(702);
     await postRemittance(t.context, id);
     expect(await readRemittance(t.context, id)).toMatchObject({
       status: 'posted',
