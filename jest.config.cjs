@@ -43,5 +43,6 @@ module.exports = {
       ],
     },
   ],
+  testSequencer: '<rootDir>/src/testing/sequencer.cjs',
   testTimeout: 120000,
 };

@@ -1,8 +1,7 @@
 /** The month's statements from choosing to sent, and what goes wrong on the way. */
 import { setDelivery } from '../src/server/statements/household';
 import { prepareStatement } from '../src/server/statements/prepare';
-import { enterCharge } from '../src/server/accounts/charges';
-import { charge } from '../src/testing/desk';
+import { charge, dentalCharge } from '../src/testing/desk';
 import { addMember } from '../src/server/accounts/register';
 import { addDays } from '../src/core/calendar';
 import { TODAY } from '../src/testing/database';
@@ -237,15 +236,11 @@ test('two households in one envelope, one receipt for both; one patient’s addr
   await expect(page.getByText(/what concerns Wren goes to an address apart/)).toBeVisible();
 
   // Planned services on paper, by the keyboard.
-  await enterCharge(desk.context, {
-    patientId: head.patientId,
-    providerId: desk.providers.dental,
+  await dentalCharge(desk, head.patientId, {
     serviceDate: addDays(TODAY, 20),
     code: 'D2950',
     tooth: '30',
     planned: true,
-    sure: true,
-    key: 'planned of an envelope',
   });
   await page.goto(`/accounts/${head.id}`);
   await listening(page);

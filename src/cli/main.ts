@@ -8,7 +8,7 @@ const HELP = `./wergeld COMMAND
 
   demo [--fresh]            bring up Wergeld with the Osprey Landing demo on http://127.0.0.1:3400
   start                     serve for production (DATABASE_URL for a PostgreSQL elsewhere, PORT for another port)
-  test [checks|core|database|browser|FILE…] [--full] [--workers N], test open DATABASE
+  test [checks|core|database|browser|FILE…] [--full] [--workers N] [--shuffle SEED], test open DATABASE
                             everything that CI runs, on a database of its own, or parts of it, or single files; --full
                             runs volumes at their whole size and properties with fresh seeds
   claims send [--json]      send all claims that are ready
@@ -60,6 +60,7 @@ type Flags = {
   'dry-run'?: boolean;
   full?: boolean;
   workers?: string;
+  shuffle?: string;
 };
 
 /** What a command takes after its name, and what it does. */
@@ -81,9 +82,9 @@ const COMMANDS: Record<string, Command> = {
   demo: { flags: ['fresh'], run: async (_, { fresh }) => (await import('./serve')).demo(fresh === true) },
   start: { run: async () => (await import('./serve')).start() },
   test: {
-    flags: ['full', 'workers'],
+    flags: ['full', 'workers', 'shuffle'],
     words: '[checks|core|database|browser|FILE…], or open DATABASE',
-    run: async (words, { full, workers }) => (await import('./test')).test(words, { full, workers }),
+    run: async (words, flags) => (await import('./test')).test(words, flags),
   },
   bench: {
     words: '[pages|evening|statements]',
@@ -183,6 +184,7 @@ const FLAGS = {
   'dry-run': { type: 'boolean' },
   full: { type: 'boolean' },
   workers: { type: 'string' },
+  shuffle: { type: 'string' },
 } as const;
 
 async function main(given: string[]): Promise<number> {

@@ -43,11 +43,11 @@ function partOf(file: string): Part {
 
 /**
  * Runs all parts, those named, or the files named; ends with `N passed, N failed`.
- * @param options `full`: volumes at their whole size and fresh seeds; `workers`: so many at once
+ * @param options `full`: volumes at their whole size and fresh seeds; `workers`: so many at once; `shuffle`: a seed for another order
  */
 export async function test(
   words: readonly string[],
-  options: { full?: boolean; workers?: string } = {},
+  options: { full?: boolean; workers?: string; shuffle?: string } = {},
 ): Promise<number> {
   if (words[0] === 'open') return open(words[1]);
   const named = words.filter((word): word is Part => Object.hasOwn(PARTS, word));
@@ -63,6 +63,7 @@ export async function test(
   process.env.DATABASE_URL = cluster.url;
   process.env.WERGELD_SECRET = SECRET;
   if (options.full) process.env.WERGELD_FULL = '1';
+  if (options.shuffle) process.env.WERGELD_SHUFFLE = options.shuffle;
   // What others compile for a run lies in the checkout too: in a shared folder it could be somebody else's.
   process.env.PWTEST_CACHE_DIR = join(dataDir(), 'playwright');
   const folder = mkdtempSync(join(tmpdir(), 'wergeld-test-'));
@@ -94,13 +95,15 @@ export async function test(
 
 /** Serves the database that a test has left when it failed; its users are the demo's. @throws Stop when there is none of the name */
 async function open(name: string | undefined): Promise<number> {
-  if (!name || !/^\w+$/.test(name)) throw new Stop('Say which database: ./wergeld test open wergeld_failed_…');
+  if (!name || !/^\w+$/.test(name))
+    throw new Stop('Say which database: ./wergeld test open wergeld_failed_…');
   const { url, stop } = await startCluster('wergeld_test', 'test');
   try {
     const known = await asOwner(url, (pool) =>
       pool.query('select 1 from pg_database where datname = $1', [name]),
     );
-    if (known.rowCount === 0) throw new Stop(`There is no database ${name}: a run that passes takes all away`);
+    if (known.rowCount === 0)
+      throw new Stop(`There is no database ${name}: a run that passes takes all away`);
     process.env.DATABASE_URL = url.replace(/[^/]*$/, name);
     process.env.WERGELD_SECRET = SECRET;
     return await start();
@@ -274,10 +277,16 @@ function playwright(
   files: readonly string[],
 ): { name: string; ms: number }[] {
   const report = join(dataDir(), `playwright-${process.pid}-${project}.json`);
-  spawnSync(bin('playwright'), ['test', `--project=${project}`, `--workers=${workers}`, ...files], {
-    env: { ...process.env, NODE_ENV: 'test', PLAYWRIGHT_JSON_OUTPUT_NAME: report },
-    stdio: ['ignore', 'inherit', 'inherit'],
-  });
+  const seed = process.env.WERGELD_SHUFFLE;
+  const shuffled = seed ? [`--shuffle=${seed}`] : [];
+  spawnSync(
+    bin('playwright'),
+    ['test', `--project=${project}`, `--workers=${workers}`, ...shuffled, ...files],
+    {
+      env: { ...process.env, NODE_ENV: 'test', PLAYWRIGHT_JSON_OUTPUT_NAME: report },
+      stdio: ['ignore', 'inherit', 'inherit'],
+    },
+  );
   if (!existsSync(report)) {
     run.failed += 1;
     return [];

@@ -1,4 +1,5 @@
 /** Short ways to a state that tests begin from. */
+import { addCoverage } from '../server/accounts/coverage';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import pino from 'pino';
 import { tmpdir } from 'node:os';
@@ -68,6 +69,42 @@ export const charge = (
     sure: true,
     key: `test-charge-${(serial += 1)}`,
   });
+
+/** Enters a charge of the dental practice, at the second site. */
+export const dentalCharge = (
+  t: TestDatabase,
+  patientId: number,
+  more: Partial<Parameters<typeof enterCharge>[1]> = {},
+): Promise<number> =>
+  enterCharge(t.context, {
+    patientId,
+    providerId: t.providers.dental,
+    serviceDate: TODAY,
+    code: 'D0120',
+    diagnoses: [],
+    sure: true,
+    key: `test-dental-${(serial += 1)}`,
+    ...more,
+  });
+
+/** Gives a patient a second coverage, of the plan of the first by default. @returns its id */
+export async function secondCoverage(t: TestDatabase, patientId: number): Promise<number> {
+  await addCoverage(t.context, {
+    patientId,
+    planId: t.plans['CS-350'],
+    memberId: `NEXT${1000 + patientId}`,
+    position: 2,
+    key: `test-second-${patientId}`,
+  });
+  const { id } = await t.db
+    .selectFrom('coverage as o')
+    .innerJoin('care_case as c', 'c.id', 'o.case_id')
+    .select('o.id')
+    .where('c.patient_id', '=', patientId)
+    .where('o.position', '=', 2)
+    .executeTakeFirstOrThrow();
+  return id;
+}
 
 /** A service that is planned, of the family practice. */
 export const plannedCharge = (t: TestDatabase, patientId: number, fee = '80.00'): Promise<number> =>

@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { addDays, calendarDate } from '../../core/calendar';
 import { type TestDatabase, TODAY, testDatabase } from '../../testing/database';
-import { charge, household, plannedCharge } from '../../testing/desk';
+import { charge, household, plannedCharge, dentalCharge } from '../../testing/desk';
 import { reverseReceipt, takeReceipt } from '../payments/receipts';
 import { setConfidential } from '../statements/household';
 import { enterCharge } from './charges';
@@ -61,15 +61,7 @@ async function family() {
     key: key(),
   });
   const visit = await charge(t, t.context, patientId, '145.00', '99213', addDays(TODAY, -10));
-  const dental = await enterCharge(t.context, {
-    patientId: son,
-    providerId: t.providers.dental,
-    serviceDate: addDays(TODAY, -5),
-    code: 'D0120',
-    fee: '55.00',
-    sure: true,
-    key: key(),
-  });
+  const dental = await dentalCharge(t, son, { serviceDate: addDays(TODAY, -5), fee: '55.00' });
   return { ...made, son, old, visit, check: dental, receiptId };
 }
 

@@ -9,7 +9,7 @@ import { write277CA, write999, writeTa1 } from '../../core/x12/acknowledgments';
 import { readSets } from '../../core/x12/envelope';
 import { SAMPLE_INTERCHANGE } from '../../core/x12/samples';
 import { TODAY, type TestDatabase, testDatabase } from '../../testing/database';
-import { charge, doWork, household, intake, sentClaim } from '../../testing/desk';
+import { charge, doWork, household, intake, sentClaim, dentalCharge } from '../../testing/desk';
 import { startSending } from '../jobs/work';
 import { takeReceipt } from '../payments/receipts';
 import { readAccount } from '../accounts/read';
@@ -310,15 +310,7 @@ describe('what a file says', () => {
     expect(await fileOf(here.claim.id)).not.toContain('NM1*77');
     const made = await household(t);
     // The dental office is at the practice's second location.
-    await enterCharge(t.context, {
-      patientId: made.patientId,
-      providerId: t.providers.dental,
-      serviceDate: TODAY,
-      code: 'D0120',
-      diagnoses: [],
-      key: 'at-the-mill-1',
-      sure: true,
-    });
+    await dentalCharge(t, made.patientId);
     const [claimId] = await buildClaims(t.context, { householdId: made.householdId });
     const { content } = await readClaim(t.context, claimId!);
     const place = await t.db
@@ -332,15 +324,7 @@ describe('what a file says', () => {
 
   test('quadrant, replacement and its date go out; a date alone is refused by the database', async () => {
     const made = await household(t);
-    const chargeId = await enterCharge(t.context, {
-      patientId: made.patientId,
-      providerId: t.providers.dental,
-      serviceDate: TODAY,
-      code: 'D0120',
-      diagnoses: [],
-      key: 'a-crown-again',
-      sure: true,
-    });
+    const chargeId = await dentalCharge(t, made.patientId);
     const [claimId] = await buildClaims(t.context, { householdId: made.householdId });
     await changeCharge(t.context, { chargeId, diagnoses: [], area: '10', prosthesis: 'R' });
     expect((await readClaim(t.context, claimId!)).findings.map(({ rule }) => rule)).toContain(

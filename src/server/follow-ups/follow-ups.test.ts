@@ -11,8 +11,8 @@ import {
   intake,
   remitText,
   sentClaim,
+  secondCoverage,
 } from '../../testing/desk';
-import { addCoverage } from '../accounts/coverage';
 import { readAccount } from '../accounts/read';
 import { checkBooks } from '../books/check';
 import { buildClaims } from '../claims/build';
@@ -197,13 +197,7 @@ describe('settling what a payer does not pay', () => {
       6000,
     );
     const s = await sentClaim(t);
-    await addCoverage(t.context, {
-      patientId: s.patientId,
-      planId: t.plans['CS-350'],
-      memberId: 'SECOND1',
-      position: 2,
-      key: `second-${s.patientId}`,
-    });
+    await secondCoverage(t, s.patientId);
     const { outcomes } = await intake(
       t.context,
       remitText([

@@ -18,8 +18,8 @@ import {
   postedRemittance,
   says,
   sentClaim,
+  secondCoverage,
 } from '../../testing/desk';
-import { addCoverage } from '../accounts/coverage';
 import { readAccount } from '../accounts/read';
 import { Refused } from '../access';
 import { buildClaims } from '../claims/build';
@@ -57,24 +57,7 @@ const followUps = (s: { householdId: number }) =>
     .orderBy('id')
     .execute();
 const statusOf = async (s: Sent): Promise<string> => (await readClaim(t.context, s.claim.id)).status;
-/** Gives the patient a second coverage. @returns its id */
-async function second({ patientId }: { patientId: number }): Promise<number> {
-  await addCoverage(t.context, {
-    patientId,
-    planId: t.plans['CS-350'],
-    memberId: `NEXT${1000 + patientId}`,
-    position: 2,
-    key: `post-claim-second-${patientId}`,
-  });
-  const { id } = await t.db
-    .selectFrom('coverage as o')
-    .innerJoin('care_case as c', 'c.id', 'o.case_id')
-    .select('o.id')
-    .where('c.patient_id', '=', patientId)
-    .where('o.position', '=', 2)
-    .executeTakeFirstOrThrow();
-  return id;
-}
+const second = ({ patientId }: { patientId: number }): Promise<number> => secondCoverage(t, patientId);
 /** A claim that was sent to the next payer for the same charge, written by hand: the program builds none for it yet. */
 async function askedNext(s: Sent, coverageId: number): Promise<{ number: string; control: string }> {
   const { id: _, created_at: __, status: ___, content, findings, ...same } = s.claim;
