@@ -131,6 +131,20 @@ export function allow(context: Context, permission: Permission): void {
 /** The practice's time zone. */
 export const zone = (): string => process.env.WERGELD_ZONE ?? 'America/Los_Angeles';
 
+/** Formats by zone: making one costs more than a thousand uses. */
+const formats = new Map<string, Intl.DateTimeFormat>();
+
+/** What the practice's clock on the wall says at a moment: `2026-03-16 10:00`. */
+function wallClock(now: Date): string {
+  const timeZone = zone();
+  const format =
+    formats.get(timeZone) ??
+    // Sweden writes dates as ISO 8601 does.
+    new Intl.DateTimeFormat('sv-SE', { timeZone, dateStyle: 'short', timeStyle: 'short' });
+  formats.set(timeZone, format);
+  return format.format(now);
+}
+
 /** What the clock says (`desk_now()`). */
 export async function readNow(db: Db | Tx): Promise<Date> {
   const { rows } = await sql<{ now: Date }>`select desk_now() as now`.execute(db);
@@ -138,19 +152,10 @@ export async function readNow(db: Db | Tx): Promise<Date> {
 }
 
 /** The business date at a moment: the day in the practice's time zone (`WERGELD_ZONE`). */
-export const businessDate = (now: Date): CalendarDate =>
-  calendarDate(new Intl.DateTimeFormat('en-CA', { timeZone: zone() }).format(now));
+export const businessDate = (now: Date): CalendarDate => calendarDate(wallClock(now).slice(0, 10));
 
 /** The time of day in the practice's time zone, as interchanges say it (HHMM). */
-export const timeOfDay = (now: Date): string =>
-  new Intl.DateTimeFormat('en-GB', {
-    timeZone: zone(),
-    hour: '2-digit',
-    minute: '2-digit',
-    hourCycle: 'h23',
-  })
-    .format(now)
-    .replace(':', '');
+export const timeOfDay = (now: Date): string => wallClock(now).slice(11).replace(':', '');
 
 /** The context of work that no person started: background work and the command line. */
 export async function systemContext(db: Db): Promise<Context> {
