@@ -167,6 +167,7 @@ async function openDesk(): Promise<Desk> {
   return {
     pool,
     owner: openDb(pool),
+    ownerUrl: process.env.DATABASE_URL!,
     url: deskUrl(),
     db: own,
     ...(await readPractice(own)),

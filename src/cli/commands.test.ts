@@ -5,6 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { openPool } from '../db/connect';
 import { hashPassword } from '../server/users/passwords';
+import { begun, wergeld as command, wergeldHere } from '../testing/command';
 import { type TestDatabase, testDatabase } from '../testing/database';
 import { connection } from './connection';
 import { decided, remitText, sentClaim } from '../testing/desk';
@@ -21,18 +22,9 @@ afterAll(async () => {
   await t.close();
 });
 
-const url = (): string =>
-  (t.pool as unknown as { options: { connectionString: string } }).options.connectionString;
-const wergeld = (args: string[], env: Record<string, string> = {}, input = '') => {
-  const result = spawnSync(process.execPath, ['src/cli/run.mjs', 'src/cli/main.ts', ...args], {
-    encoding: 'utf8',
-    env: { ...process.env, DATABASE_URL: url(), ...env },
-    input,
-    // A server that should not have come up is ended.
-    timeout: 90_000,
-  });
-  return { status: result.status, out: result.stdout, err: result.stderr };
-};
+const url = (): string => t.ownerUrl;
+const wergeld = (args: string[], env: Record<string, string> = {}, input = '') =>
+  command(t, args, env, input);
 
 describe('the one command', () => {
   test('an export that is read to its first lines only ends quietly', async () => {
@@ -101,11 +93,7 @@ describe('the one command', () => {
       'remittance_claim',
       `new.control_number = 'KILLED150' and new.status <> 'ready'`,
     );
-    const child = spawn(process.execPath, ['src/cli/run.mjs', 'src/cli/main.ts', 'import', file], {
-      env: { ...process.env, DATABASE_URL: url() },
-      stdio: 'ignore',
-    });
-    const ended = new Promise((resolve) => child.once('exit', resolve));
+    const { child, ended } = begun(t, ['import', file]);
     await gate.reached();
     child.kill('SIGKILL');
     await ended;
@@ -118,12 +106,12 @@ describe('the one command', () => {
     expect(wergeld(['books', 'check']).status).toBe(0);
   });
 
-  test('books check proves, in words and as JSON', () => {
-    expect(wergeld(['books', 'check'])).toMatchObject({
+  test('books check proves, in words and as JSON', async () => {
+    expect(await wergeldHere(t, ['books', 'check'])).toMatchObject({
       status: 0,
       out: expect.stringContaining('The books are proven'),
     });
-    const checks = JSON.parse(wergeld(['books', 'check', '--json']).out) as {
+    const checks = JSON.parse((await wergeldHere(t, ['books', 'check', '--json'])).out) as {
       id: string;
       faults: string[];
     }[];
@@ -131,12 +119,11 @@ describe('the one command', () => {
     expect(checks.every((check) => check.faults.length === 0)).toBe(true);
   });
 
-  test('export writes CSV and JSON that agree', () => {
-    const csv = wergeld(['export', 'postings', '--format', 'csv']).out.trim().split('\n');
-    const json = JSON.parse(wergeld(['export', 'postings', '--format', 'json']).out) as Record<
-      string,
-      unknown
-    >[];
+  test('export writes CSV and JSON that agree', async () => {
+    const as = async (format: string) =>
+      (await wergeldHere(t, ['export', 'postings', '--format', format])).out;
+    const csv = (await as('csv')).trim().split('\n');
+    const json = JSON.parse(await as('json')) as Record<string, unknown>[];
     expect(csv).toHaveLength(json.length + 1);
     for (const column of [
       'entry',
@@ -193,14 +180,14 @@ describe('the one command', () => {
     [['restore'], /^Say which file: /],
     [['user', 'a@example.com', 'king', 'Ann'], /^Say: \.\/wergeld user add\|role/],
     [['constructor'], /^There is no command “constructor”/],
-  ])('%j is answered with what to say', (args, words) => {
-    const { status, err, out } = wergeld(args);
+  ])('%j is answered with what to say', async (args, words) => {
+    const { status, err, out } = await wergeldHere(t, args);
     expect({ status, out }).toEqual({ status: 1, out: '' });
     expect(err).toMatch(words);
   });
 
-  test('without a word it says what there is', () => {
-    const { status, out } = wergeld([]);
+  test('without a word it says what there is', async () => {
+    const { status, out } = await wergeldHere(t, []);
     expect(status).toBe(0);
     for (const name of [
       'demo',
@@ -349,16 +336,26 @@ describe('the one command', () => {
     expect(wergeld(['user', 'add', 'cli@example.com', 'biller', 'B'], {}, typed).err).toMatch(
       /has an account/,
     );
-    expect(wergeld(['users']).out).toContain('cli@example.com\tbiller\tCli Person\tmay sign in');
-    expect(wergeld(['user', 'role', 'cli@example.com', 'collector']).out).toMatch(/is collector/);
-    expect(wergeld(['user', 'role', 'cli@example.com', 'king']).err).toMatch(/The role is one of/);
-    expect(wergeld(['user', 'disable', 'cli@example.com']).out).toMatch(/no longer/);
-    expect(wergeld(['user', 'reset', 'cli@example.com']).err).toMatch(/enable them first/);
-    expect(wergeld(['user', 'enable', 'cli@example.com']).status).toBe(0);
-    expect(wergeld(['user', 'reset', 'cli@example.com']).out).toMatch(/set-password\?token=\S{20,}/);
-    expect(wergeld(['user', 'factor-off', 'cli@example.com']).err).toMatch(/Say why/);
-    expect(wergeld(['user', 'factor-off', 'cli@example.com', 'lost']).err).toMatch(/no second factor/);
-    expect(wergeld(['user', 'disable', 'nobody@example.com']).err).toMatch(/There is no user/);
+    expect((await wergeldHere(t, ['users'])).out).toContain(
+      'cli@example.com\tbiller\tCli Person\tmay sign in',
+    );
+    expect((await wergeldHere(t, ['user', 'role', 'cli@example.com', 'collector'])).out).toMatch(
+      /is collector/,
+    );
+    expect((await wergeldHere(t, ['user', 'role', 'cli@example.com', 'king'])).err).toMatch(
+      /The role is one of/,
+    );
+    expect((await wergeldHere(t, ['user', 'disable', 'cli@example.com'])).out).toMatch(/no longer/);
+    expect((await wergeldHere(t, ['user', 'reset', 'cli@example.com'])).err).toMatch(/enable them first/);
+    expect((await wergeldHere(t, ['user', 'enable', 'cli@example.com'])).status).toBe(0);
+    expect((await wergeldHere(t, ['user', 'reset', 'cli@example.com'])).out).toMatch(
+      /set-password\?token=\S{20,}/,
+    );
+    expect((await wergeldHere(t, ['user', 'factor-off', 'cli@example.com'])).err).toMatch(/Say why/);
+    expect((await wergeldHere(t, ['user', 'factor-off', 'cli@example.com', 'lost'])).err).toMatch(
+      /no second factor/,
+    );
+    expect((await wergeldHere(t, ['user', 'disable', 'nobody@example.com'])).err).toMatch(/There is no user/);
     const { rows } = await t.pool.query(`select distinct user_id from audit where subject_kind = 'user'`);
     expect(rows).toEqual([{ user_id: 'wergeld' }]);
   });

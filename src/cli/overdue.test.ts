@@ -1,35 +1,19 @@
 /** What is overdue from the command line, as a scheduled run does it, also killed in the middle. */
-import { spawn, spawnSync } from 'node:child_process';
 import { readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { addDays } from '../core/calendar';
 import { setClock } from '../db/clock';
 import { zone } from '../server/access';
-import { type TestDatabase, TODAY, testDatabase } from '../testing/database';
+import { begun, wergeld as command } from '../testing/command';
+import { TODAY, fileDatabase } from '../testing/database';
 import { overdueOf } from '../testing/desk';
 import { closedGate } from '../testing/gate';
 import { logContact } from '../server/overdue/contacts';
 import { gatewayRound } from '../standins/mail';
 
-let t: TestDatabase;
-beforeAll(async () => {
-  t = await testDatabase();
-});
-afterAll(() => t.close());
+const t = fileDatabase();
 
-const env = (): NodeJS.ProcessEnv => ({
-  ...process.env,
-  DATABASE_URL: (t.pool as unknown as { options: { connectionString: string } }).options.connectionString,
-});
-const COMMAND = ['src/cli/run.mjs', 'src/cli/main.ts'];
-const wergeld = (...args: string[]) => {
-  const { status, stdout, stderr } = spawnSync(process.execPath, [...COMMAND, ...args], {
-    encoding: 'utf8',
-    env: env(),
-    timeout: 600_000,
-  });
-  return { status, out: stdout, err: stderr };
-};
+const wergeld = (...args: string[]) => command(t, args);
 
 test('a dry run says what would be done and does nothing; the run does it, once a day', async () => {
   const letter = await overdueOf(t);
@@ -102,19 +86,14 @@ test('killed while letters go out and run again: each is out once', async () => 
       'mail_piece',
       `new.date = '${addDays(TODAY, 1)}' and new.number = ${number} and new.status = 'sent'`,
     );
-    const child = spawn(process.execPath, [...COMMAND, 'overdue', 'run'], { env: env(), stdio: 'ignore' });
-    const ended = new Promise((resolve) => child.on('exit', resolve));
+    const { child, ended } = begun(t, ['overdue', 'run']);
     await gate.reached();
     child.kill('SIGKILL');
     await ended;
     await gate.open();
   }
-  const last = spawnSync(process.execPath, [...COMMAND, 'overdue', 'run', '--json'], {
-    env: env(),
-    encoding: 'utf8',
-    timeout: 600_000,
-  });
-  expect(JSON.parse(last.stdout)).toMatchObject({ letters: MANY, sent: MANY, failed: 0 });
+  const last = wergeld('overdue', 'run', '--json');
+  expect(JSON.parse(last.out)).toMatchObject({ letters: MANY, sent: MANY, failed: 0 });
   expect(written()).toHaveLength(MANY);
   await gatewayRound(join(process.env.WERGELD_EXCHANGE!, 'pelican'));
   const letters = await t.db

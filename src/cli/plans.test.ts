@@ -1,49 +1,22 @@
 /** Plans from the command line: what one costs, and reminders killed in the middle. */
-import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { addDays } from '../core/calendar';
 import { setClock } from '../db/clock';
 import { zone } from '../server/access';
-import { type TestDatabase, TODAY, testDatabase } from '../testing/database';
+import { begun, wergeld as command, wergeldHere } from '../testing/command';
+import { TODAY, fileDatabase } from '../testing/database';
 import { planOf } from '../testing/desk';
 import { closedGate } from '../testing/gate';
 
-let t: TestDatabase;
-beforeAll(async () => {
-  t = await testDatabase();
-});
-afterAll(() => t.close());
+const t = fileDatabase();
 
-const env = (): NodeJS.ProcessEnv => ({
-  ...process.env,
-  DATABASE_URL: (t.pool as unknown as { options: { connectionString: string } }).options.connectionString,
-});
-const COMMAND = ['src/cli/run.mjs', 'src/cli/main.ts'];
-const wergeld = (...args: string[]) => {
-  const { status, stdout, stderr } = spawnSync(process.execPath, [...COMMAND, ...args], {
-    encoding: 'utf8',
-    env: env(),
-    timeout: 300_000,
-  });
-  return { status, out: stdout, err: stderr };
-};
+const wergeld = (...args: string[]) => command(t, args);
 
-test('a quote: level, finance charge, total, rate and every installment; what makes none is said', () => {
-  const quote = (...args: string[]) => wergeld('plans', 'quote', ...args);
-  const told = quote(
-    '--amount',
-    '560.00',
-    '--down',
-    '60.00',
-    '--rate',
-    '5',
-    '--months',
-    '6',
-    '--agreed',
-    TODAY,
-    '--json',
-  );
+test('a quote: level, finance charge, total, rate and every installment; what makes none is said', async () => {
+  const quote = (...args: string[]) => wergeldHere(t, ['plans', 'quote', ...args]);
+  const asked = '--amount 560.00 --down 60.00 --rate 5 --months 6 --json --agreed'.split(' ');
+  const told = await quote(...asked, TODAY);
   expect(told.status).toBe(0);
   const found = JSON.parse(told.out) as {
     level_cents: number;
@@ -58,7 +31,7 @@ test('a quote: level, finance charge, total, rate and every installment; what ma
     interest_cents: 208,
   });
   expect(found.installments.at(-1)).toMatchObject({ amount_cents: 8456, left_cents: 0 });
-  const weekly = quote(
+  const weekly = await quote(
     '--amount',
     '30.00',
     '--months',
@@ -81,7 +54,7 @@ test('a quote: level, finance charge, total, rate and every installment; what ma
     [['--amount', '5.00', '--months', '2', '--agreed', 'then'], /--agreed/],
     [['--amount', '5.00', '--down', '5.00', '--months', '2'], /pays all of it/],
   ] as const)
-    expect(quote(...args)).toMatchObject({ status: 1, err: expect.stringMatching(words) });
+    expect(await quote(...args)).toMatchObject({ status: 1, err: expect.stringMatching(words) });
 });
 
 test('reminders killed in the middle and begun again: each goes out once', async () => {
@@ -110,11 +83,7 @@ test('reminders killed in the middle and begun again: each goes out once', async
       'plan_reminder',
       `new.written_at is not null and ${number} = (select count(*) from plan_reminder where id <= new.id)`,
     );
-    const child = spawn(process.execPath, [...COMMAND, 'plans', 'remind'], {
-      env: env(),
-      stdio: 'ignore',
-    });
-    const ended = new Promise((resolve) => child.once('exit', resolve));
+    const { child, ended } = begun(t, ['plans', 'remind']);
     // Its message is written, which nobody has noted.
     await gate.reached();
     child.kill('SIGKILL');

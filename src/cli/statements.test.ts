@@ -1,9 +1,10 @@
 /** Statements from the command line, as a scheduled run does them, also killed in the middle. */
-import { execFileSync, spawn, spawnSync } from 'node:child_process';
+import { execFileSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { gatewayRound, printShopRound } from '../standins/mail';
+import { begun, wergeld as command } from '../testing/command';
 import { type TestDatabase, testDatabase } from '../testing/database';
 import { charge, household } from '../testing/desk';
 import { FULL } from '../testing/runs';
@@ -20,20 +21,7 @@ afterAll(async () => {
   await t.close();
 });
 
-const env = (): NodeJS.ProcessEnv => ({
-  ...process.env,
-  DATABASE_URL: (t.pool as unknown as { options: { connectionString: string } }).options.connectionString,
-});
-const COMMAND = ['src/cli/run.mjs', 'src/cli/main.ts'];
-const wergeld = (...args: string[]) => {
-  const { status, stdout, stderr } = spawnSync(process.execPath, [...COMMAND, ...args], {
-    encoding: 'utf8',
-    env: env(),
-    timeout: 1_200_000,
-    maxBuffer: 64 * 1024 * 1024,
-  });
-  return { status, out: stdout, err: stderr };
-};
+const wergeld = (...args: string[]) => command(t, args);
 interface Line {
   household: string;
   amount_cents: number;
@@ -142,11 +130,7 @@ test('killed while many are being sent and taken up again: each is out once', as
     await gate.query(
       `select 1 from household where id = (select household_id from mail_piece where batch_id = ${batch} and number = ${at}) for update`,
     );
-    const child = spawn(process.execPath, [...COMMAND, 'statements', 'send'], {
-      env: env(),
-      stdio: 'ignore',
-    });
-    const ended = new Promise((resolve) => child.once('exit', (_code, signal) => resolve(signal)));
+    const { child, ended } = begun(t, ['statements', 'send']);
     while ((await done()) < at - 1 && child.exitCode === null)
       await new Promise((resolve) => setTimeout(resolve, 20));
     child.kill('SIGKILL');

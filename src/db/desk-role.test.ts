@@ -135,8 +135,7 @@ test('no table takes a truncate of the desk, and only what is forgotten takes a 
 });
 
 test('a role that is a superuser, or owns something, is not taken for the desk', async () => {
-  const { options } = t.pool as unknown as { options: { connectionString: string } };
-  const owner = decodeURIComponent(new URL(options.connectionString).username);
+  const owner = decodeURIComponent(new URL(t.ownerUrl).username);
   await expect(migrate(t.pool, { role: owner, password: null })).rejects.toThrow(
     /no superuser and owns nothing/,
   );

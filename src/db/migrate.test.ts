@@ -3,14 +3,10 @@ import { ForeignDatabase, migrate } from './migrate';
 import { BOOK_ACCOUNTS } from '../core/books/accounts';
 import { ENTRY_KINDS } from '../core/books/kinds';
 import { CLAIM_MOVES } from '../core/claims/life';
-import { type TestDatabase, testDatabase } from '../testing/database';
+import { fileDatabase } from '../testing/database';
 
-let t: TestDatabase;
+const t = fileDatabase();
 const desk = () => ({ role: decodeURIComponent(new URL(t.url).username), password: null });
-beforeAll(async () => {
-  t = await testDatabase();
-});
-afterAll(() => t.close());
 
 test('the closed lists of the database are those of the program', async () => {
   const accounts = await t.db.selectFrom('book_account').select(['code', 'class', 'part']).execute();
@@ -33,8 +29,7 @@ test('a second run applies nothing; a database of another version is left alone,
   expect(await migrate(t.pool, desk())).toEqual([]);
   const name = `wergeld_m_${process.pid}`;
   await t.pool.query(`create database ${name}`);
-  const { options } = t.pool as unknown as { options: { connectionString: string } };
-  const other = openPool(options.connectionString.replace(/\/[^/]*$/, `/${name}`), 1);
+  const other = openPool(t.ownerUrl.replace(/\/[^/]*$/, `/${name}`), 1);
   try {
     await other.query(
       'create table migration (name text primary key, at timestamptz not null default now())',

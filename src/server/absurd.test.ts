@@ -19,186 +19,26 @@ import {
   remitText,
   sentClaim,
 } from '../testing/desk';
-import { type Context, ROLES, NotAllowed, Refused, may } from './access';
-import { takeOffForbidden } from './accounts/bill-patient';
-import { chargeAccount, completeCharge, enterCharge, voidCharge } from './accounts/charges';
-import { addCoverage, changeCoverage, keepFromPayers } from './accounts/coverage';
+import { ROLES, NotAllowed, Refused, may } from './access';
 import { readAccount } from './accounts/read';
-import { addMember, changePatient, registerHousehold } from './accounts/register';
 import { checkBooks } from './books/check';
 import { buildClaims } from './claims/build';
-import { changeCharge } from './claims/fix';
-import { holdClaim, releaseClaim, withdrawClaim } from './claims/hold';
-import { freeVoided, replaceClaim } from './claims/replace';
-import { sendClaims } from './claims/send';
-import { changeFollowUp, closeFollowUp, settleWaiting } from './follow-ups/work';
-import {
-  resumeWork,
-  startChecking,
-  startPosting,
-  startSending,
-  startSendingBatch,
-  stopWork,
-} from './jobs/work';
-import { chooseColumns, forgetView, keepView } from './lists/choose';
-import {
-  payAgencyFees,
-  postAgencyPayment,
-  recoverBadDebt,
-  reverseAgencyPayment,
-  writeOffBadDebt,
-} from './overdue/agency-money';
-import { assignOverdue, endPromise, logContact, voidContact } from './overdue/contacts';
-import { askHardship, decideHardship } from './overdue/hardship';
-import { startLetters } from './overdue/due-letters';
-import { saveLetter } from './overdue/letters';
-import { recallPlacement } from './overdue/placements';
-import { approvePlacements, proposePlacements, withdrawPlacement } from './overdue/proposals';
-import { undoWriteOff, writeOffSmall } from './overdue/small';
-import { reverseReceipt, spendCredit, takeReceipt } from './payments/receipts';
-import { acceptPlan, cancelPlan, proposePlan } from './plans/agree';
-import { collectInstallments } from './plans/collect';
-import { checkRemittance, decideHeld, matchHeld, takeUpAgain } from './remittances/held';
-import { settleCredit, undoCredit } from './remittances/credit';
+import { startChecking } from './jobs/work';
+import { postAgencyPayment } from './overdue/agency-money';
+import { logContact } from './overdue/contacts';
+import { askHardship } from './overdue/hardship';
+import { takeReceipt } from './payments/receipts';
 import { postRemittance } from './remittances/post';
-import { reverseRemittance } from './remittances/reverse';
-import { saveSetup } from './setup/save';
-import { confirmPrinted, sendAgain, voidPieces } from './statements/again';
-import {
-  addHousehold,
-  startDrafting,
-  editPieces,
-  putBackPieces,
-  refreshPieces,
-  takeOutPieces,
-} from './statements/drafts';
-import {
-  addPatientNote,
-  endConfidential,
-  endPatientNote,
-  liftStop,
-  setConfidential,
-  setDelivery,
-  setStop,
-} from './statements/household';
-import { prepareStatement } from './statements/prepare';
-import { postLate } from './statements/late';
-import { saveSet } from './statements/sets';
-import {
-  ableUser,
-  addUser,
-  changePassword,
-  changeUser,
-  inviteUser,
-  resetUser,
-  takeFactorOff,
-} from './users/manage';
-import { endSession } from './users/sessions';
-import { useCaseInputs } from './use-case';
+import { setStop } from './statements/household';
+import { addUser } from './users/manage';
+import { allUseCases } from '../testing/all-use-cases';
 
 let t: TestDatabase;
 let good: Record<string, Record<string, unknown>>;
 let serial = 0;
 const key = (): string => `absurd-${(serial += 1)}-key`;
 
-interface Tried {
-  (context: Context, input: never): Promise<unknown>;
-  readonly title: string;
-  readonly permission: Parameters<typeof may>[1];
-}
-const ALL: readonly Tried[] = [
-  registerHousehold,
-  addMember,
-  changePatient,
-  addCoverage,
-  changeCoverage,
-  enterCharge,
-  chargeAccount,
-  voidCharge,
-  changeCharge,
-  buildClaims,
-  sendClaims,
-  holdClaim,
-  releaseClaim,
-  withdrawClaim,
-  replaceClaim,
-  freeVoided,
-  matchHeld,
-  decideHeld,
-  checkRemittance,
-  takeUpAgain,
-  settleCredit,
-  undoCredit,
-  reverseRemittance,
-  takeReceipt,
-  spendCredit,
-  reverseReceipt,
-  closeFollowUp,
-  changeFollowUp,
-  settleWaiting,
-  startPosting,
-  startChecking,
-  startSending,
-  stopWork,
-  resumeWork,
-  chooseColumns,
-  keepView,
-  forgetView,
-  saveSetup,
-  prepareStatement,
-  startDrafting,
-  editPieces,
-  refreshPieces,
-  takeOutPieces,
-  putBackPieces,
-  addHousehold,
-  startSendingBatch,
-  confirmPrinted,
-  sendAgain,
-  voidPieces,
-  setDelivery,
-  proposePlan,
-  acceptPlan,
-  cancelPlan,
-  collectInstallments,
-  logContact,
-  voidContact,
-  endPromise,
-  assignOverdue,
-  startLetters,
-  saveLetter,
-  writeOffSmall,
-  undoWriteOff,
-  askHardship,
-  decideHardship,
-  proposePlacements,
-  approvePlacements,
-  withdrawPlacement,
-  recallPlacement,
-  postAgencyPayment,
-  reverseAgencyPayment,
-  payAgencyFees,
-  writeOffBadDebt,
-  recoverBadDebt,
-  setConfidential,
-  endConfidential,
-  completeCharge,
-  keepFromPayers,
-  takeOffForbidden,
-  setStop,
-  liftStop,
-  addPatientNote,
-  endPatientNote,
-  saveSet,
-  postLate,
-  inviteUser,
-  changeUser,
-  ableUser,
-  resetUser,
-  takeFactorOff,
-  changePassword,
-  endSession,
-];
+const ALL = [...allUseCases()];
 
 /** One state, and for each use case what it would take in it. */
 async function prepare(): Promise<void> {
@@ -289,12 +129,12 @@ async function prepare(): Promise<void> {
     key: key(),
   });
   good = {
-    [registerHousehold.title]: { ...person, planId: null, memberId: '', groupNumber: '', key: '' },
-    [addMember.title]: { ...person, householdId, planId: null, key: '' },
-    [changePatient.title]: { ...person, patientId, version: '1-1' },
-    [addCoverage.title]: { ...policy, patientId, planId: t.plans['CS-350'], position: 2, key: '' },
-    [changeCoverage.title]: { ...policy, coverageId: coverage!.id, version: 1 },
-    [enterCharge.title]: {
+    'register household': { ...person, planId: null, memberId: '', groupNumber: '', key: '' },
+    'add member': { ...person, householdId, planId: null, key: '' },
+    'change patient': { ...person, patientId, version: '1-1' },
+    'add coverage': { ...policy, patientId, planId: t.plans['CS-350'], position: 2, key: '' },
+    'change coverage': { ...policy, coverageId: coverage!.id, version: 1 },
+    'enter charge': {
       patientId,
       providerId: t.providers.family,
       serviceDate: '2026-03-10',
@@ -308,7 +148,7 @@ async function prepare(): Promise<void> {
       surfaces: '',
       key: '',
     },
-    [chargeAccount.title]: {
+    'charge account': {
       householdId,
       kind: 'late',
       amount: '1.97',
@@ -316,20 +156,20 @@ async function prepare(): Promise<void> {
       memo: '',
       key: '',
     },
-    [voidCharge.title]: { chargeId, why: 'x' },
-    [changeCharge.title]: { chargeId, diagnoses: ['I10'], units: 2, fee: '9.00', serviceDate: '2026-03-16' },
-    [buildClaims.title]: { householdId },
-    [sendClaims.title]: { claimIds: [claimId] },
-    [holdClaim.title]: { claimId, why: 'x' },
-    [releaseClaim.title]: { claimId },
-    [withdrawClaim.title]: { claimId, why: 'x' },
-    [replaceClaim.title]: { claimId: s.claim.id, as: '7', payerClaimNumber: 'X', why: 'x' },
-    [freeVoided.title]: { claimId, why: 'x' },
-    [matchHeld.title]: { remittanceClaimId: 1, controlNumber: 'OL1' },
-    [decideHeld.title]: { remittanceClaimId: 1, as: 'kept', why: 'x' },
-    [checkRemittance.title]: { remittanceId },
-    [takeUpAgain.title]: { remittanceId },
-    [settleCredit.title]: {
+    'void charge': { chargeId, why: 'x' },
+    'change charge': { chargeId, diagnoses: ['I10'], units: 2, fee: '9.00', serviceDate: '2026-03-16' },
+    'build claims': { householdId },
+    'send claims': { claimIds: [claimId] },
+    'hold claim': { claimId, why: 'x' },
+    'release claim': { claimId },
+    'withdraw claim': { claimId, why: 'x' },
+    'replace claim': { claimId: s.claim.id, as: '7', payerClaimNumber: 'X', why: 'x' },
+    'end void': { claimId, why: 'x' },
+    'match held claim': { remittanceClaimId: 1, controlNumber: 'OL1' },
+    'decide held claim': { remittanceClaimId: 1, as: 'kept', why: 'x' },
+    'check remittance again': { remittanceId },
+    'take up remittance again': { remittanceId },
+    'settle payer credit': {
       adjustmentId: 1,
       as: 'apply',
       amount: '1.00',
@@ -339,9 +179,9 @@ async function prepare(): Promise<void> {
       why: 'x',
       key: '',
     },
-    [undoCredit.title]: { entryId: 1, why: 'x' },
-    [reverseRemittance.title]: { remittanceId, remittanceClaimId: 1, why: 'x' },
-    [takeReceipt.title]: {
+    'undo payer credit': { entryId: 1, why: 'x' },
+    'reverse remittance': { remittanceId, remittanceClaimId: 1, why: 'x' },
+    'take receipt': {
       householdId,
       amount: '1.00',
       tender: 'check',
@@ -354,27 +194,27 @@ async function prepare(): Promise<void> {
       owed: 100,
       key: '',
     },
-    [spendCredit.title]: { householdId, key: '' },
-    [reverseReceipt.title]: { receiptId, why: 'x' },
-    [closeFollowUp.title]: { followUpId, outcome: 'x' },
-    [changeFollowUp.title]: { followUpId, dueDate: '2026-04-01', owner: '', note: 'x', version: 1 },
-    [settleWaiting.title]: { chargeId: s.charges[1], coverageId: 1, to: 'off', why: 'x' },
-    [startPosting.title]: { remittanceIds: [remittanceId] },
-    [startChecking.title]: { householdId },
-    [startSending.title]: {},
-    [stopWork.title]: { workId: work },
-    [resumeWork.title]: { workId: work },
-    [chooseColumns.title]: { list: 'accounts', columns: ['number'] },
-    [keepView.title]: { list: 'overdue', name: 'x', view: 'all', order: 'days' },
-    [forgetView.title]: { list: 'overdue', name: 'x' },
-    [saveSetup.title]: {
+    'spend credit': { householdId, key: '' },
+    'reverse receipt': { receiptId, why: 'x' },
+    'close follow-up': { followUpId, outcome: 'x' },
+    'change follow-up': { followUpId, dueDate: '2026-04-01', owner: '', note: 'x', version: 1 },
+    'settle with payer': { chargeId: s.charges[1], coverageId: 1, to: 'off', why: 'x' },
+    'start posting': { remittanceIds: [remittanceId] },
+    'start checking': { householdId },
+    'start sending': {},
+    'stop work': { workId: work },
+    'resume work': { workId: work },
+    'choose columns': { list: 'accounts', columns: ['number'] },
+    'keep view': { list: 'overdue', name: 'x', view: 'all', order: 'days' },
+    'forget view': { list: 'overdue', name: 'x' },
+    'save setup': {
       table: 'diagnoses',
       values: { code: 'Z9', description: 'x' },
       row: 'I10',
       version: 1,
     },
-    [prepareStatement.title]: { householdId, patientId: null, key: '' },
-    [startDrafting.title]: {
+    'prepare statement': { householdId, patientId: null, key: '' },
+    'draft statements': {
       setId: null,
       rows: [{ side: 'take', what: 'last-older', number: 3 }],
       siteId: null,
@@ -382,22 +222,22 @@ async function prepare(): Promise<void> {
       options: { range: '30' },
       key: '',
     },
-    [editPieces.title]: {
+    'edit pieces': {
       pieceIds: [draft.pieceId],
       delivery: 'mail',
       note: 'x',
       dueDate: '2026-04-01',
       options: { range: 'zero' },
     },
-    [refreshPieces.title]: { pieceIds: [draft.pieceId] },
-    [takeOutPieces.title]: { pieceIds: [draft.pieceId], why: 'x' },
-    [putBackPieces.title]: { pieceIds: [draft.pieceId] },
-    [addHousehold.title]: { batchId: draft.batchId, householdId },
-    [startSendingBatch.title]: { batchId: draft.batchId, from: 1, to: 2 },
-    [confirmPrinted.title]: { batchId: made.batchId, from: 1, to: 2, cameBack: false },
-    [sendAgain.title]: { batchId: made.batchId, from: 1, to: 2 },
-    [voidPieces.title]: { pieceIds: [made.pieceId], why: 'x' },
-    [setDelivery.title]: {
+    'refresh pieces': { pieceIds: [draft.pieceId] },
+    'take out pieces': { pieceIds: [draft.pieceId], why: 'x' },
+    'put back pieces': { pieceIds: [draft.pieceId] },
+    'add to batch': { batchId: draft.batchId, householdId },
+    'start sending batch': { batchId: draft.batchId, from: 1, to: 2 },
+    'confirm printed': { batchId: made.batchId, from: 1, to: 2, cameBack: false },
+    'send again': { batchId: made.batchId, from: 1, to: 2 },
+    'void pieces': { pieceIds: [made.pieceId], why: 'x' },
+    'set delivery': {
       householdId,
       delivery: 'mail',
       deliveryWhy: '',
@@ -411,7 +251,7 @@ async function prepare(): Promise<void> {
       spared: [1],
       version: 1,
     },
-    [proposePlan.title]: {
+    'propose plan': {
       householdId,
       chargeIds: [chargeId],
       replaces: null,
@@ -427,13 +267,13 @@ async function prepare(): Promise<void> {
       lateCharges: true,
       key: '',
     },
-    [acceptPlan.title]: { planId: proposed.planId, signedBy: 'x', signature: '' },
-    [cancelPlan.title]: { planId: running.planId, why: 'x' },
-    [collectInstallments.title]: {
+    'accept plan': { planId: proposed.planId, signedBy: 'x', signature: '' },
+    'cancel plan': { planId: running.planId, why: 'x' },
+    'collect installments': {
       lines: [{ planId: running.planId, amount: '1.00', tender: 'cash', reference: '' }],
       key: '',
     },
-    [logContact.title]: {
+    'log contact': {
       householdId: overdue.householdId,
       kind: 'call',
       direction: 'out',
@@ -445,11 +285,11 @@ async function prepare(): Promise<void> {
       againOn: '2026-04-01',
       key: '',
     },
-    [voidContact.title]: { contactId, why: 'x' },
-    [endPromise.title]: { promiseId, why: 'x' },
-    [assignOverdue.title]: { householdIds: [overdue.householdId], userId },
-    [startLetters.title]: { householdIds: [overdue.householdId], key: '' },
-    [saveLetter.title]: {
+    'void contact': { contactId, why: 'x' },
+    'end promise': { promiseId, why: 'x' },
+    'assign overdue': { householdIds: [overdue.householdId], userId },
+    'draft letters': { householdIds: [overdue.householdId], key: '' },
+    'save letter': {
       templateId: null,
       name: 'x',
       active: true,
@@ -457,25 +297,25 @@ async function prepare(): Promise<void> {
       blocks: [{ kind: 'paragraph', text: 'x' }],
       version: 1,
     },
-    [writeOffSmall.title]: { householdIds: [overdue.householdId], key: '' },
-    [undoWriteOff.title]: { entryId: 1, why: 'x' },
-    [askHardship.title]: {
+    'write off small balances': { householdIds: [overdue.householdId], key: '' },
+    'undo write-off': { entryId: 1, why: 'x' },
+    'ask for hardship': {
       householdId: overdue.householdId,
       size: 1,
       income: '1.00',
       evidence: 'x',
       key: '',
     },
-    [decideHardship.title]: { hardshipId, approve: true, why: 'x' },
-    [proposePlacements.title]: {
+    'decide hardship': { hardshipId, approve: true, why: 'x' },
+    'propose placements': {
       householdIds: [overdue.householdId],
       connectionId: proposal.connectionId,
       why: 'x',
     },
-    [approvePlacements.title]: { placementIds: [proposal.placementId] },
-    [withdrawPlacement.title]: { placementId: proposal.placementId, why: 'x' },
-    [recallPlacement.title]: { placementId: handedOver.placementId, why: 'x' },
-    [postAgencyPayment.title]: {
+    'approve placements': { placementIds: [proposal.placementId] },
+    'withdraw placement': { placementId: proposal.placementId, why: 'x' },
+    'recall placement': { placementId: handedOver.placementId, why: 'x' },
+    'post agency payment': {
       placementId: handedOver.placementId,
       reference: 'x',
       paidOn: TODAY,
@@ -483,11 +323,11 @@ async function prepare(): Promise<void> {
       fee: '0.50',
       key: '',
     },
-    [reverseAgencyPayment.title]: { paymentId, why: 'x' },
-    [payAgencyFees.title]: { connectionId: proposal.connectionId, amount: '1.00', reference: 'x', key: '' },
-    [writeOffBadDebt.title]: { householdId: overdue.householdId, amount: '1.00', why: 'x', key: '' },
-    [recoverBadDebt.title]: { householdId: overdue.householdId, key: '' },
-    [setConfidential.title]: {
+    'reverse agency payment': { paymentId, why: 'x' },
+    'pay agency fees': { connectionId: proposal.connectionId, amount: '1.00', reference: 'x', key: '' },
+    'write off bad debt': { householdId: overdue.householdId, amount: '1.00', why: 'x', key: '' },
+    'recover bad debt': { householdId: overdue.householdId, key: '' },
+    'set confidential address': {
       patientId: self.patientId,
       name: 'x',
       delivery: 'mail',
@@ -500,26 +340,26 @@ async function prepare(): Promise<void> {
       why: '',
       version: 1,
     },
-    [endConfidential.title]: { patientId: self.patientId },
-    [completeCharge.title]: { chargeId: planned, serviceDate: TODAY },
-    [keepFromPayers.title]: { chargeId: planned, kept: true },
-    [takeOffForbidden.title]: { householdId },
-    [setStop.title]: { householdId, reasonId: 1, note: '', until: '2026-04-01' },
-    [liftStop.title]: { stopId, why: 'x' },
-    [addPatientNote.title]: { householdId, words: 'x', until: '2026-04-01', times: 2, key: '' },
-    [endPatientNote.title]: { noteId: 1 },
-    [postLate.title]: { householdIds: [late.householdId], key: '' },
-    [saveSet.title]: { setId: null, name: 'x', siteId: null, standard: false, rows: [], version: 1 },
-    [inviteUser.title]: { email: 'absurd@example.com', name: 'Absurd Invited', role: 'biller' },
-    [changeUser.title]: { userId, name: 'Absurd Changed', role: 'collector' },
-    [ableUser.title]: { userId, able: false },
-    [resetUser.title]: { userId },
-    [takeFactorOff.title]: { userId, reason: 'lost' },
-    [changePassword.title]: {
+    'end confidential address': { patientId: self.patientId },
+    'complete charge': { chargeId: planned, serviceDate: TODAY },
+    'keep from payers': { chargeId: planned, kept: true },
+    'take off what may not be billed': { householdId },
+    'set stop': { householdId, reasonId: 1, note: '', until: '2026-04-01' },
+    'lift stop': { stopId, why: 'x' },
+    'add patient note': { householdId, words: 'x', until: '2026-04-01', times: 2, key: '' },
+    'end patient note': { noteId: 1 },
+    'post late charges': { householdIds: [late.householdId], key: '' },
+    'save statement set': { setId: null, name: 'x', siteId: null, standard: false, rows: [], version: 1 },
+    'invite user': { email: 'absurd@example.com', name: 'Absurd Invited', role: 'biller' },
+    'change user': { userId, name: 'Absurd Changed', role: 'collector' },
+    'disable or enable user': { userId, able: false },
+    'reset password': { userId },
+    'take second factor off': { userId, reason: 'lost' },
+    'change own password': {
       current: 'a quiet otter counts beans',
       password: 'seven lanterns over cold water',
     },
-    [endSession.title]: { sessionId: 'none' },
+    'end own sessions': { sessionId: 'none' },
   };
 }
 
@@ -574,47 +414,43 @@ const counted = async (): Promise<string> => {
 };
 
 test('every use case is tried here', () => {
-  expect(ALL.map((item) => item.title).sort()).toEqual([...useCaseInputs().keys()].sort());
-  expect(Object.keys(good).sort()).toEqual([...useCaseInputs().keys()].sort());
+  expect(Object.keys(good).sort()).toEqual(ALL.map(([title]) => title).sort());
 });
 
-test.each(ALL.map((item) => [item.title, item] as const))(
-  '%s: whatever stands in a field',
-  async (title, act) => {
-    for (const field of Object.keys(good[title]!))
-      for (const value of ABSURD) {
-        const input = {
-          ...good[title],
-          ...('key' in good[title]! ? { key: key() } : {}),
-          [field]: value,
-        } as never;
-        const before = await counted();
-        const error = await act(t.context, input).then(
-          () => null,
-          (reason: unknown) => reason,
-        );
-        if (error === null) continue;
-        if (!(error instanceof Refused))
-          throw new Error(`${title}, ${field} = ${JSON.stringify(value)?.slice(0, 60)}: ${String(error)}`);
-        expect(error.message).not.toMatch(/undefined|null|NaN|\[object|Invalid input|expected/);
-        expect(await counted()).toBe(before);
-      }
-    expect((await checkBooks(t.db)).flatMap((check) => check.faults)).toEqual([]);
-  },
-);
-
-test.each(ALL.map((item) => [item.title, item] as const))(
-  '%s: nothing at all, and no object',
-  async (_title, act) => {
-    for (const input of [undefined, null, 'text', 7, [], { unknown: true }])
-      await act(t.context, input as never).then(
-        () => undefined,
-        (error: unknown) => expect(error).toBeInstanceOf(Refused),
+test.each(ALL)('%s: whatever stands in a field', async (title, act) => {
+  let before = await counted();
+  for (const field of Object.keys(good[title]!))
+    for (const value of ABSURD) {
+      const input = {
+        ...good[title],
+        ...('key' in good[title]! ? { key: key() } : {}),
+        [field]: value,
+      } as never;
+      const error = await act(t.context, input).then(
+        () => null,
+        (reason: unknown) => reason,
       );
-  },
-);
+      if (error === null) {
+        before = await counted();
+        continue;
+      }
+      if (!(error instanceof Refused))
+        throw new Error(`${title}, ${field} = ${JSON.stringify(value)?.slice(0, 60)}: ${String(error)}`);
+      expect(error.message).not.toMatch(/undefined|null|NaN|\[object|Invalid input|expected/);
+      expect(await counted()).toBe(before);
+    }
+  expect((await checkBooks(t.db)).flatMap((check) => check.faults)).toEqual([]);
+});
 
-test.each(ALL.flatMap((item) => ROLES.map((role) => [item.title, role, item] as const)))(
+test.each(ALL)('%s: nothing at all, and no object', async (_title, act) => {
+  for (const input of [undefined, null, 'text', 7, [], { unknown: true }])
+    await act(t.context, input as never).then(
+      () => undefined,
+      (error: unknown) => expect(error).toBeInstanceOf(Refused),
+    );
+});
+
+test.each(ALL.flatMap(([title, act]) => ROLES.map((role) => [title, role, act] as const)))(
   '%s by a %s: only who may, and the others before anything is read',
   async (_title, role, act) => {
     const before = await counted();

@@ -2,16 +2,12 @@
 import { sql } from 'kysely';
 import { setClock } from '../db/clock';
 import { BEGINNING, at } from '../testing/clock';
-import { type TestDatabase, testDatabase } from '../testing/database';
+import { fileDatabase } from '../testing/database';
 import { charge, household } from '../testing/desk';
 import { someOfEverything } from '../testing/everything';
 import { businessDate, readNow, systemContext, timeOfDay, zone } from './access';
 
-let t: TestDatabase;
-beforeAll(async () => {
-  t = await testDatabase();
-});
-afterAll(() => t.close());
+const t = fileDatabase();
 
 /** The day and the time as a request gets them. */
 const told = async (): Promise<[string, string]> => {

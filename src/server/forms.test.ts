@@ -6,7 +6,7 @@ import { readFileSync, readdirSync } from 'node:fs';
 import { join, relative, resolve } from 'node:path';
 import ts from 'typescript';
 import type { z } from 'zod';
-import { type UseCase, useCaseInputs } from './use-case';
+import { type AnyUseCase, useCases } from './use-case';
 
 /** Files below a folder. */
 const filesOf = (folder: string, wanted: RegExp): string[] =>
@@ -81,9 +81,9 @@ function actionKeys(): Map<string, Keys> {
       const place = from.get(name);
       if (!place?.includes('/server/')) continue;
       // eslint-disable-next-line @typescript-eslint/no-require-imports
-      const module = require(resolve(path, '..', place)) as Record<string, UseCase<z.ZodType, unknown>>;
-      const schema = useCaseInputs().get(module[name]!.title);
-      const keys = schema && keysOf(schema);
+      const module = require(resolve(path, '..', place)) as Record<string, AnyUseCase>;
+      const known = useCases().get(module[name]!.title);
+      const keys = known && keysOf(known.input);
       if (keys) found.set(action, keys);
     }
   }

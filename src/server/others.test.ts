@@ -1,6 +1,6 @@
 /** Ids that are there and belong to somebody else: named together with one's own they are refused, and nothing changes. */
 import { sql } from 'kysely';
-import { type TestDatabase, testDatabase } from '../testing/database';
+import { fileDatabase } from '../testing/database';
 import { charge, decided, household, intake, remitText, sentClaim } from '../testing/desk';
 import { Refused } from './access';
 import { addCoverage, changeCoverage } from './accounts/coverage';
@@ -11,11 +11,7 @@ import { takeReceipt } from './payments/receipts';
 import { postRemittance } from './remittances/post';
 import { reverseRemittance } from './remittances/reverse';
 
-let t: TestDatabase;
-beforeAll(async () => {
-  t = await testDatabase();
-});
-afterAll(() => t.close());
+const t = fileDatabase();
 
 let serial = 0;
 const key = (): string => `others-${(serial += 1)}`;

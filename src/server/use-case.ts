@@ -37,16 +37,23 @@ export interface UseCase<Schema extends z.ZodType, Answer> {
   readonly permission: Permission;
 }
 
-const loaded = new Map<string, z.ZodType>();
-/** What every use case that is loaded asks for, by its name. */
-export const useCaseInputs = (): ReadonlyMap<string, z.ZodType> => loaded;
+/** A use case, whatever it asks for and answers. */
+export interface AnyUseCase {
+  (context: Context, input: never): Promise<unknown>;
+  readonly title: string;
+  readonly permission: Permission;
+  readonly input: z.ZodType;
+}
+
+const loaded = new Map<string, AnyUseCase>();
+/** Every use case that is loaded, by its name. */
+export const useCases = (): ReadonlyMap<string, AnyUseCase> => loaded;
 
 /** Declares a use case. */
 export function useCase<Schema extends z.ZodType, Answer>(
   definition: Definition<Schema, Answer>,
 ): UseCase<Schema, Answer> {
   const { name: title, permission, input: schema, once, run } = definition;
-  loaded.set(title, schema);
   const perform = async (context: Context, input: z.input<Schema>): Promise<Answer> => {
     allow(context, permission);
     const data = parseInput(schema, input);
@@ -54,7 +61,9 @@ export function useCase<Schema extends z.ZodType, Answer>(
       once ? answerOnce(act, title, once(data), data, () => run(act, data)) : run(act, data),
     );
   };
-  return Object.assign(perform, { title, permission });
+  const whole = Object.assign(perform, { title, permission, input: schema });
+  loaded.set(title, whole);
+  return whole;
 }
 
 let savepoints = 0;

@@ -4,7 +4,7 @@ import { text } from 'node:stream/consumers';
 import type pg from 'pg';
 import { openDb, openPool } from '../db/connect';
 import { listSheet } from './lists/sheet';
-import { type TestDatabase, TODAY, testDatabase } from '../testing/database';
+import { TODAY, fileDatabase } from '../testing/database';
 import {
   charge,
   decided,
@@ -101,13 +101,9 @@ import {
   takeFactorOff,
 } from './users/manage';
 import { endSession } from './users/sessions';
-import { useCaseInputs } from './use-case';
+import { allUseCases } from '../testing/all-use-cases';
 
-let t: TestDatabase;
-beforeAll(async () => {
-  t = await testDatabase();
-});
-afterAll(() => t.close());
+const t = fileDatabase();
 
 let serial = 0;
 let chosen = -1;
@@ -766,13 +762,13 @@ async function grownBy(make: Press, presses: number) {
 
 /** Use cases whose form carries a key. */
 const KEYED = new Set(
-  [...useCaseInputs()]
-    .filter(([, input]) => 'shape' in input && 'key' in (input.shape as object))
+  [...allUseCases()]
+    .filter(([, { input }]) => 'shape' in input && 'key' in (input.shape as object))
     .map(([title]) => title),
 );
 
 test('every use case is pressed here', () => {
-  expect(Object.keys(PRESSES).sort()).toEqual([...useCaseInputs().keys()].sort());
+  expect(Object.keys(PRESSES).sort()).toEqual([...allUseCases().keys()].sort());
 });
 
 test.each(Object.keys(PRESSES))('%s: pressed twice at once', async (name) => {
@@ -926,8 +922,8 @@ const withField = (title: string, input: Record<string, unknown>, field: string,
     : { ...input, [field]: value }) as never;
 
 test('every use case that takes a version is tried in two tabs', () => {
-  const versioned = [...useCaseInputs()]
-    .filter(([, input]) => 'shape' in input && 'version' in (input.shape as object))
+  const versioned = [...allUseCases()]
+    .filter(([, { input }]) => 'shape' in input && 'version' in (input.shape as object))
     .map(([title]) => title);
   expect(Object.keys(TABS).sort()).toEqual(versioned.sort());
 });

@@ -2,6 +2,7 @@
  * Notes, while database tests run, which columns of which types each raw query brought: what the program says of them is a claim
  * that the compiler cannot check (`testing/typed-queries`).
  */
+import { AsyncLocalStorage } from 'node:async_hooks';
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { type RawBuilder, RawNode, sql } from 'kysely';
@@ -15,22 +16,18 @@ export const sourceOf = (words: readonly string[]): string => words.join('\u0001
 
 const folder = process.env.WERGELD_ASKED;
 if (folder) {
-  const byText = new Map<string, Brought>();
   const bySource = new Map<string, Map<string, Brought>>();
+  /** What came while a raw query was asked. */
+  const coming = new AsyncLocalStorage<{ brought?: Brought }>();
 
   const client = pg.Client.prototype as unknown as { query: (...given: unknown[]) => unknown };
   const { query } = client;
   client.query = function (...given: unknown[]) {
     const asked = query.apply(this, given);
-    const [what] = given;
-    const text = typeof what === 'string' ? what : (what as { text?: unknown } | undefined)?.text;
-    if (!(asked instanceof Promise) || typeof text !== 'string') return asked;
+    const here = coming.getStore();
+    if (!here || !(asked instanceof Promise)) return asked;
     return asked.then((result: pg.QueryResult) => {
-      if (result.fields)
-        byText.set(
-          text,
-          result.fields.map(({ name, dataTypeID }) => [name, dataTypeID]),
-        );
+      if (result.fields) here.brought = result.fields.map(({ name, dataTypeID }) => [name, dataTypeID]);
       return result;
     });
   };
@@ -38,13 +35,13 @@ if (folder) {
   const raw = Object.getPrototypeOf(sql``) as RawBuilder<unknown>;
   const { execute } = raw;
   raw.execute = async function (this: RawBuilder<unknown>, database) {
-    const answer = await execute.call(this, database);
+    const here: { brought?: Brought } = {};
+    const answer = await coming.run(here, () => execute.call(this, database));
     const node = this.toOperationNode();
-    const brought = byText.get(this.compile(database).sql);
-    if (!RawNode.is(node) || !brought) return answer;
+    if (!RawNode.is(node) || !here.brought) return answer;
     const source = sourceOf(node.sqlFragments);
     const all = bySource.get(source) ?? new Map<string, Brought>();
-    bySource.set(source, all.set(JSON.stringify(brought), brought));
+    bySource.set(source, all.set(JSON.stringify(here.brought), here.brought));
     return answer;
   };
 

@@ -20,6 +20,7 @@ export interface TestDatabase {
   /** Connections of the owner, for what the desk itself may not do. */
   pool: pg.Pool;
   owner: Db;
+  ownerUrl: string;
   /** The connection string of the desk, and its connection. */
   url: string;
   db: Db;
@@ -64,6 +65,7 @@ export async function testDatabase(): Promise<TestDatabase> {
   return {
     pool,
     owner: openDb(pool),
+    ownerUrl: named(process.env.DATABASE_URL!, name),
     url,
     db,
     providers,
@@ -80,6 +82,14 @@ export async function testDatabase(): Promise<TestDatabase> {
       rmSync(exchange, { recursive: true, force: true });
     },
   };
+}
+
+/** The database of a test file, there before its tests and taken away after them. */
+export function fileDatabase(): TestDatabase {
+  const t = {} as TestDatabase;
+  beforeAll(async () => void Object.assign(t, await testDatabase()));
+  afterAll(() => t.close());
+  return t;
 }
 
 /**

@@ -1,5 +1,5 @@
 import { calendarDate } from '../../core/calendar';
-import { TODAY, type TestDatabase, testDatabase } from '../../testing/database';
+import { TODAY, fileDatabase } from '../../testing/database';
 import { charge, decided, household, intake, remitText, sentClaim } from '../../testing/desk';
 import { spendCredit, takeReceipt } from '../payments/receipts';
 import { postRemittance } from '../remittances/post';
@@ -9,11 +9,7 @@ import { readStory } from './ledger';
 import { readAccount } from './read';
 import { addMember } from './register';
 
-let t: TestDatabase;
-beforeAll(async () => {
-  t = await testDatabase();
-});
-afterAll(() => t.close());
+const t = fileDatabase();
 
 const post = async (text: string): Promise<void> => {
   const { outcomes } = await intake(t.context, text);

@@ -2,7 +2,7 @@
 import fc from 'fast-check';
 import type { BillPatient, BillPatientWhy } from '../../core/accounts/bill-patient';
 import { addDays } from '../../core/calendar';
-import { type TestDatabase, TODAY, testDatabase } from '../../testing/database';
+import { TODAY, fileDatabase } from '../../testing/database';
 import { charge, decided, household, intake, remitText, sentClaim } from '../../testing/desk';
 import { checkBooks } from '../books/check';
 import { notBillable } from '../books/not-billable';
@@ -22,11 +22,7 @@ import { readStory } from './ledger';
 import { readAccount } from './read';
 import { runs } from '../../testing/runs';
 
-let t: TestDatabase;
-beforeAll(async () => {
-  t = await testDatabase();
-});
-afterAll(() => t.close());
+const t = fileDatabase();
 
 let serial = 0;
 const key = (): string => `bill-test-${(serial += 1)}`;

@@ -2,7 +2,7 @@
 import fc from 'fast-check';
 import { sql } from 'kysely';
 import { addDays, calendarDate } from '../../core/calendar';
-import { TODAY, type TestDatabase, testDatabase } from '../../testing/database';
+import { TODAY, fileDatabase } from '../../testing/database';
 import { brokenInvariants, charge, household } from '../../testing/desk';
 import { Refused } from '../access';
 import { buildClaims } from '../claims/build';
@@ -14,11 +14,7 @@ import { readAccount } from './read';
 import { addMember, changePatient } from './register';
 import { runs } from '../../testing/runs';
 
-let t: TestDatabase;
-beforeAll(async () => {
-  t = await testDatabase();
-});
-afterAll(() => t.close());
+const t = fileDatabase();
 afterEach(async () => {
   expect(await brokenInvariants(t)).toEqual([]);
 });

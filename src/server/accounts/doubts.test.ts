@@ -1,6 +1,6 @@
 /** What is doubtful is shown before it is done: a person looks again, and may mean it. Nothing was changed meanwhile. */
 import { addDays } from '../../core/calendar';
-import { TODAY, type TestDatabase, testDatabase } from '../../testing/database';
+import { TODAY, fileDatabase } from '../../testing/database';
 import { brokenInvariants, charge, household } from '../../testing/desk';
 import { Doubtful } from '../access';
 import { buildClaims } from '../claims/build';
@@ -11,11 +11,7 @@ import { changeCoverage } from './coverage';
 import { readAccount } from './read';
 import { addMember, likeHouseholds, registerHousehold } from './register';
 
-let t: TestDatabase;
-beforeAll(async () => {
-  t = await testDatabase();
-});
-afterAll(() => t.close());
+const t = fileDatabase();
 afterEach(async () => {
   expect(await brokenInvariants(t)).toEqual([]);
 });

@@ -2,17 +2,13 @@ import { calendarDate } from '../../core/calendar';
 import type { Posting } from '../../core/books/entry';
 import type { EntryKind } from '../../core/books/kinds';
 import { cents } from '../../core/money';
-import { TODAY, type TestDatabase, testDatabase } from '../../testing/database';
+import { TODAY, fileDatabase } from '../../testing/database';
 import { charge, household, sentClaim } from '../../testing/desk';
 import { buildClaims } from '../claims/build';
 import { openCharges, takeReceipt } from '../payments/receipts';
 import { writeEntries } from './journal';
 
-let t: TestDatabase;
-beforeAll(async () => {
-  t = await testDatabase();
-});
-afterAll(() => t.close());
+const t = fileDatabase();
 
 const SET: Record<string, string> = {
   charge_balance: 'fee = fee',

@@ -1,7 +1,7 @@
 /** Each invariant of the books is broken once, past the rules that keep it, and is named. */
 import { sql } from 'kysely';
 import { addDays } from '../../core/calendar';
-import { TODAY, type TestDatabase, testDatabase } from '../../testing/database';
+import { TODAY, fileDatabase } from '../../testing/database';
 import {
   brokenInvariants,
   charge,
@@ -21,12 +21,10 @@ import { reverseRemittance } from '../remittances/reverse';
 import { keepMonths, moneyByMonth } from './balances';
 import { checkBooks } from './check';
 
-let t: TestDatabase;
+const t = fileDatabase();
 beforeAll(async () => {
-  t = await testDatabase();
   await someBooks();
 });
-afterAll(() => t.close());
 
 /** A decided visit, one that was paid and taken back, a late charge. */
 async function someBooks(): Promise<void> {

@@ -2,7 +2,7 @@
 import { sql } from 'kysely';
 import { calendarDate } from '../../core/calendar';
 import { cents } from '../../core/money';
-import { TODAY, type TestDatabase, testDatabase } from '../../testing/database';
+import { TODAY, fileDatabase } from '../../testing/database';
 import {
   brokenInvariants,
   charge,
@@ -25,11 +25,7 @@ import { reverseRemittance } from '../remittances/reverse';
 import { householdAging } from './balances';
 import { writeEntries } from './journal';
 
-let t: TestDatabase;
-beforeAll(async () => {
-  t = await testDatabase();
-});
-afterAll(() => t.close());
+const t = fileDatabase();
 afterEach(async () => expect(await brokenInvariants(t)).toEqual([]));
 
 /** A second coverage, at Northlight Mutual, on the standing case of a patient. */

@@ -1,7 +1,7 @@
 /** What is read of the books: the entries of a charge word for word, figures by household, by age and by month, benefits used. */
 import { addDays, calendarDate } from '../../core/calendar';
 import { cents } from '../../core/money';
-import { type TestDatabase, TODAY, testDatabase } from '../../testing/database';
+import { TODAY, fileDatabase } from '../../testing/database';
 import { charge, decided, household, intake, placementOf, remitText, sentClaim } from '../../testing/desk';
 import { inTransaction } from '../use-case';
 import { postAgencyPayment } from '../overdue/agency-money';
@@ -25,11 +25,7 @@ import { checkBooks } from './check';
 import { readEntries } from './entries';
 import { lockHouseholds, reverseEntries, writeEntries } from './journal';
 
-let t: TestDatabase;
-beforeAll(async () => {
-  t = await testDatabase();
-});
-afterAll(() => t.close());
+const t = fileDatabase();
 
 let serial = 0;
 const key = (): string => `reading-test-${(serial += 1)}`;

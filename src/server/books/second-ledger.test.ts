@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { sql } from 'kysely';
 import { type CalendarDate, addDays, daysBetween } from '../../core/calendar';
 import { type Cents, cents, formatMoneyPlain, toDecimal } from '../../core/money';
-import { TODAY, type TestDatabase, testDatabase } from '../../testing/database';
+import { TODAY, fileDatabase } from '../../testing/database';
 import { brokenInvariants, decided, household, postedRemittance } from '../../testing/desk';
 import { FULL, runs } from '../../testing/runs';
 import { SecondLedger } from '../../testing/second-ledger';
@@ -30,15 +30,13 @@ import { postLate } from '../statements/late';
 import { prepareStatement } from '../statements/prepare';
 import { householdAging } from './balances';
 
-let t: TestDatabase;
+const t = fileDatabase();
 beforeAll(async () => {
-  t = await testDatabase();
   await t.db
     .updateTable('statement_policy')
     .set({ late_kind: 'flat', late_flat: cents(500) })
     .execute();
 });
-afterAll(() => t.close());
 
 const STEPS = [
   'visit',

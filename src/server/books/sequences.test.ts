@@ -4,7 +4,7 @@ import { sql } from 'kysely';
 import { type Cents, cents, toDecimal } from '../../core/money';
 import { write277CA } from '../../core/x12/acknowledgments';
 import { SAMPLE_INTERCHANGE, sampleRemitClaim } from '../../core/x12/samples';
-import { TODAY, type TestDatabase, testDatabase } from '../../testing/database';
+import { TODAY, fileDatabase } from '../../testing/database';
 import {
   brokenInvariants,
   charge,
@@ -27,11 +27,7 @@ import { settleWaiting } from '../follow-ups/work';
 import { prepareStatement } from '../statements/prepare';
 import { runs } from '../../testing/runs';
 
-let t: TestDatabase;
-beforeAll(async () => {
-  t = await testDatabase();
-});
-afterAll(() => t.close());
+const t = fileDatabase();
 
 const STEPS = [
   'charge',

@@ -1,6 +1,6 @@
 /** A claim that the payer has, corrected and sent again (frequency 7) or voided (8): CLM05-3 and REF*F8 of ASC X12N 005010X222A1. */
 import type { RemitClaim } from '../../core/x12/remittance835';
-import { type TestDatabase, testDatabase } from '../../testing/database';
+import { fileDatabase } from '../../testing/database';
 import { brokenInvariants, charge, decided, intake, remitText, sentClaim } from '../../testing/desk';
 import { voidCharge } from '../accounts/charges';
 import { closeFollowUp, settleWaiting } from '../follow-ups/work';
@@ -15,11 +15,7 @@ import { readClaim } from './read';
 import { freeVoided, replaceClaim } from './replace';
 import { sendClaims } from './send';
 
-let t: TestDatabase;
-beforeAll(async () => {
-  t = await testDatabase();
-});
-afterAll(() => t.close());
+const t = fileDatabase();
 afterEach(async () => expect(await brokenInvariants(t)).toEqual([]));
 
 const post = async (claims: RemitClaim[], more: Parameters<typeof remitText>[1] = {}): Promise<number> => {

@@ -3,7 +3,7 @@ import { readFile, readdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { read837 } from '../../core/x12/claim837';
 import { readSets } from '../../core/x12/envelope';
-import { type TestDatabase, testDatabase } from '../../testing/database';
+import { fileDatabase } from '../../testing/database';
 import { charge, decided, doWork, household, intake, remitText, sentClaim } from '../../testing/desk';
 import { type Conflict, type Context, Refused } from '../access';
 import { enterCharge } from '../accounts/charges';
@@ -21,11 +21,7 @@ import { trialBalance } from '../books/balances';
 import { foldersOf, moveInto, writeWhole } from './folders';
 import { writeOutbox } from './round';
 
-let t: TestDatabase;
-beforeAll(async () => {
-  t = await testDatabase();
-});
-afterAll(() => t.close());
+const t = fileDatabase();
 
 describe('outbox', () => {
   test('what is sent becomes one file that an 837 reader reads, written once, whoever writes', async () => {

@@ -2,7 +2,7 @@
 import { sql } from 'kysely';
 import type { Db } from '../../db/connect';
 import { addDays } from '../../core/calendar';
-import { TODAY, type TestDatabase, testDatabase } from '../../testing/database';
+import { TODAY, fileDatabase } from '../../testing/database';
 import {
   brokenInvariants,
   charge,
@@ -24,11 +24,7 @@ import { prepareStatement } from '../statements/prepare';
 import { readStatement } from '../statements/read';
 import { changeFollowUp, closeFollowUp, settleWaiting } from './work';
 
-let t: TestDatabase;
-beforeAll(async () => {
-  t = await testDatabase();
-});
-afterAll(() => t.close());
+const t = fileDatabase();
 afterEach(async () => {
   expect(await brokenInvariants(t)).toEqual([]);
 });

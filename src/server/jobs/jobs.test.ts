@@ -13,9 +13,7 @@ const given = process.env.DATABASE_URL;
 beforeAll(async () => {
   t = await testDatabase();
   // The job process works on the database that its environment names.
-  process.env.DATABASE_URL = (
-    t.pool as unknown as { options: { connectionString: string } }
-  ).options.connectionString;
+  process.env.DATABASE_URL = t.ownerUrl;
 });
 afterAll(async () => {
   await stop?.();

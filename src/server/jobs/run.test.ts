@@ -1,6 +1,6 @@
 /** Doing background work item by item: it fails with its cause, stops, goes on, and is done by one process at a time. */
 import pino from 'pino';
-import { type TestDatabase, testDatabase } from '../../testing/database';
+import { fileDatabase } from '../../testing/database';
 import { charge, decided, doWork, household, intake, remitText, sentClaim } from '../../testing/desk';
 import { buildClaims } from '../claims/build';
 import { checkBooks } from '../books/check';
@@ -8,11 +8,7 @@ import { readWork, workGoing } from './read';
 import { runWork } from './run';
 import { resumeWork, startChecking, startPosting, stopWork } from './work';
 
-let t: TestDatabase;
-beforeAll(async () => {
-  t = await testDatabase();
-});
-afterAll(() => t.close());
+const t = fileDatabase();
 
 const log = pino({ level: 'silent' });
 const remit = async (): Promise<number> => {

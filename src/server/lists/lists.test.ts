@@ -4,7 +4,7 @@ import type { KyselyPlugin } from 'kysely';
 import Papa from 'papaparse';
 import readXlsxFile from 'read-excel-file/node';
 import { shownColumns } from '../../core/reports/lists';
-import { type TestDatabase, testDatabase } from '../../testing/database';
+import { fileDatabase } from '../../testing/database';
 import { someOfEverything } from '../../testing/everything';
 import type { Context } from '../access';
 import { chooseColumns, forgetView, keepView } from './choose';
@@ -13,12 +13,10 @@ import type { List } from './list';
 import { type ListAddress, findList, listQuery, readList } from './read';
 import { listSheet } from './sheet';
 
-let t: TestDatabase;
+const t = fileDatabase();
 beforeAll(async () => {
-  t = await testDatabase();
   await someOfEverything(t, 1);
 });
-afterAll(() => t.close());
 
 test('a person keeps views under names; what the list has not is refused; nobody else sees them', async () => {
   const mine = async (context: Context) => (await readList(context, 'overdue', {})).kept;

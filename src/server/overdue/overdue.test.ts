@@ -448,21 +448,6 @@ describe('contacts', () => {
     );
   });
 
-  test('pressed twice at once it is one contact and one promise', async () => {
-    const { householdId } = await overdueOf(t);
-    const same = {
-      householdId,
-      kind: 'call' as const,
-      outcome: 'promise' as const,
-      amount: '10.00',
-      by: TODAY,
-      sure: true,
-      key: key(),
-    };
-    const ids = await Promise.all([1, 2, 3].map(() => logContact(t.context, same)));
-    expect(new Set(ids).size).toBe(1);
-  });
-
   test('what was noted is never changed, whoever writes', async () => {
     const { householdId } = await overdueOf(t);
     const id = await logContact(t.context, {

@@ -1,7 +1,7 @@
 /** Who is proposed for an agency by the policy: exactly those for whom it is due, each once, and not again for the same debt. */
 import { spawn } from 'node:child_process';
 import { addDays } from '../../core/calendar';
-import { type TestDatabase, TODAY, testDatabase } from '../../testing/database';
+import { TODAY, fileDatabase } from '../../testing/database';
 import { charge, household, overdueOf, placementOf } from '../../testing/desk';
 import { checkBooks } from '../books/check';
 import { reverseReceipt, takeReceipt } from '../payments/receipts';
@@ -16,14 +16,12 @@ import { recallPlacement } from './placements';
 import { approvePlacements, proposeByRule, proposePlacements, withdrawPlacement } from './proposals';
 import { readOverduePolicy } from './policy';
 
-let t: TestDatabase;
+const t = fileDatabase();
 beforeAll(async () => {
-  t = await testDatabase();
   // Without stages the agency comes next at once; what letters do to it is a matter of the core.
   await t.owner.deleteFrom('overdue_stage').execute();
   await t.owner.updateTable('overdue_policy').set({ agency_days: 0, recent_days: 0 }).execute();
 });
-afterAll(() => t.close());
 
 const name = async (agencyId: number | null): Promise<void> =>
   void (await t.owner.updateTable('overdue_policy').set({ agency_id: agencyId }).execute());

@@ -257,14 +257,6 @@ describe('credit and taking back', () => {
     ]);
     await expect(reverseReceipt(t.context, { receiptId, why: 'again' })).rejects.toThrow(/reversed before/);
   });
-
-  test('the same press takes it once, at the same moment too', async () => {
-    const { householdId, chargeId } = await owes('40.00');
-    const press = { householdId, amount: '15', tender: 'cash' as const, key: key() };
-    const all = await Promise.all([1, 2, 3].map(() => takeReceipt(t.context, press)));
-    expect(new Set(all.map(({ receiptId }) => receiptId)).size).toBe(1);
-    expect(await owed(chargeId)).toBe(2500);
-  });
 });
 
 test('property: whatever is charged, paid, spent and taken back, each charge owes what the simple sum says', async () => {

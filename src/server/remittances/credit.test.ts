@@ -7,7 +7,7 @@ import { sql } from 'kysely';
 import { addDays } from '../../core/calendar';
 import { cents } from '../../core/money';
 import type { RemitClaim } from '../../core/x12/remittance835';
-import { type TestDatabase, TODAY, testDatabase } from '../../testing/database';
+import { TODAY, fileDatabase } from '../../testing/database';
 import {
   brokenInvariants,
   charge,
@@ -29,12 +29,8 @@ import { readRemittance } from './read';
 import { reverseRemittance } from './reverse';
 import { runs } from '../../testing/runs';
 
-let t: TestDatabase;
+const t = fileDatabase();
 let serial = 0;
-beforeAll(async () => {
-  t = await testDatabase();
-});
-afterAll(() => t.close());
 afterEach(async () => expect(await brokenInvariants(t)).toEqual([]));
 
 interface Plb {

@@ -1,7 +1,7 @@
 /** Held claims, decided by a person, and remittances taken up again: what each leaves, and where the patient's money is after it. */
 import { cents } from '../../core/money';
 import type { RemitClaim, Remittance } from '../../core/x12/remittance835';
-import { type TestDatabase, testDatabase } from '../../testing/database';
+import { fileDatabase } from '../../testing/database';
 import { brokenInvariants, intake, postedRemittance, remitText, says, sentClaim } from '../../testing/desk';
 import { readAccount } from '../accounts/read';
 import { takeReceipt } from '../payments/receipts';
@@ -10,12 +10,8 @@ import { postRemittance } from './post';
 import { readRemittance } from './read';
 import { reverseRemittance } from './reverse';
 
-let t: TestDatabase;
+const t = fileDatabase();
 let serial = 0;
-beforeAll(async () => {
-  t = await testDatabase();
-});
-afterAll(() => t.close());
 afterEach(async () => expect(await brokenInvariants(t)).toEqual([]));
 
 type Sent = Awaited<ReturnType<typeof sentClaim>>;

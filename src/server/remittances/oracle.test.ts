@@ -2,18 +2,14 @@
 import fc from 'fast-check';
 import { cents } from '../../core/money';
 import type { ProviderAdjustment } from '../../core/x12/remittance835';
-import { type TestDatabase, testDatabase } from '../../testing/database';
+import { fileDatabase } from '../../testing/database';
 import { brokenInvariants, intake, remitText, sentClaim } from '../../testing/desk';
 import { CHARGES, anyPayerEvent, claimOfEvent, opinionOf } from '../../testing/payer-oracle';
 import { payerCredit } from '../books/balances';
 import { postRemittance } from './post';
 import { runs } from '../../testing/runs';
 
-let t: TestDatabase;
-beforeAll(async () => {
-  t = await testDatabase();
-});
-afterAll(() => t.close());
+const t = fileDatabase();
 
 /** A visit of the two charges that the opinion speaks of, billed and sent. */
 async function visit() {

@@ -1,7 +1,7 @@
 /** What a remittance's page and the list say, before and after it is posted, taken back and decided; and what its ways out refuse. */
 import { sql } from 'kysely';
 import { cents } from '../../core/money';
-import { type TestDatabase, TODAY, testDatabase } from '../../testing/database';
+import { TODAY, fileDatabase } from '../../testing/database';
 import { decided, intake, remitText, sentClaim } from '../../testing/desk';
 import { readList } from '../lists/read';
 import { checkRemittance, decideHeld, matchHeld, takeUpAgain } from './held';
@@ -9,11 +9,7 @@ import { postRemittance } from './post';
 import { readRemittance } from './read';
 import { reverseRemittance } from './reverse';
 
-let t: TestDatabase;
-beforeAll(async () => {
-  t = await testDatabase();
-});
-afterAll(() => t.close());
+const t = fileDatabase();
 
 const PLAIN = ['CO-45:47.00', 'PR-3:30.00'];
 /** A remittance with a claim of ours, one of nobody's, and two provider adjustments, of which one names our claim. */

@@ -6,7 +6,7 @@ import { sql } from 'kysely';
 import { cents } from '../../core/money';
 import type { RemitClaim, Remittance } from '../../core/x12/remittance835';
 import { sampleRemitClaim } from '../../core/x12/samples';
-import { type TestDatabase, testDatabase } from '../../testing/database';
+import { fileDatabase } from '../../testing/database';
 import {
   PAYEE,
   brokenInvariants,
@@ -29,12 +29,8 @@ import { readRemittance } from './read';
 import { reverseRemittance } from './reverse';
 import { REASONS_KEPT } from './weigh';
 
-let t: TestDatabase;
+const t = fileDatabase();
 let serial = 0;
-beforeAll(async () => {
-  t = await testDatabase();
-});
-afterAll(() => t.close());
 afterEach(async () => expect(await brokenInvariants(t)).toEqual([]));
 
 type Sent = Awaited<ReturnType<typeof sentClaim>>;

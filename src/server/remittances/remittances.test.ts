@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { sql } from 'kysely';
 import { cents } from '../../core/money';
 import { sampleRemitClaim } from '../../core/x12/samples';
-import { type TestDatabase, testDatabase } from '../../testing/database';
+import { fileDatabase } from '../../testing/database';
 import { brokenInvariants, decided, intake, remitText, sentClaim } from '../../testing/desk';
 import { closedGate } from '../../testing/gate';
 import { foldersOf } from '../exchange/folders';
@@ -18,11 +18,7 @@ import { postRemittance } from './post';
 import { readRemittance } from './read';
 import { reverseRemittance } from './reverse';
 
-let t: TestDatabase;
-beforeAll(async () => {
-  t = await testDatabase();
-});
-afterAll(() => t.close());
+const t = fileDatabase();
 afterEach(async () => expect(await brokenInvariants(t)).toEqual([]));
 
 const balances = (ids: number[]) =>
@@ -405,10 +401,9 @@ describe('two at once, and a kill', () => {
       'remittance_claim',
       `new.remittance_id = ${id} and new.number = 703 and new.status <> 'ready'`,
     );
-    const { options } = t.pool as unknown as { options: { connectionString: string } };
     const script = `import { db } from './src/db/connect'; import { systemContext } from './src/server/access'; import { postRemittance } from './src/server/remittances/post'; systemContext(db()).then((context) => postRemittance(context, ${id})).then(() => process.exit(0));`;
     const child = spawn(process.execPath, ['src/testing/script.mjs', script], {
-      env: { ...process.env, DATABASE_URL: options.connectionString },
+      env: { ...process.env, DATABASE_URL: t.ownerUrl },
       stdio: 'ignore',
     });
     const ended = new Promise((resolve) => child.on('exit', (_code, signal) => resolve(signal)));

@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { sql } from 'kysely';
 import { type CalendarDate, addDays } from '../../core/calendar';
 import { cents, toDecimal } from '../../core/money';
-import { TODAY, type TestDatabase, testDatabase } from '../../testing/database';
+import { TODAY, fileDatabase } from '../../testing/database';
 import { charge, decided, household, intake, remitText, sentClaim } from '../../testing/desk';
 import { Refused } from '../access';
 import { chargeAccount, voidCharge } from '../accounts/charges';
@@ -16,11 +16,7 @@ import { REPORTS, reportOf } from './index';
 import type { ReportPage } from './report';
 import { runs } from '../../testing/runs';
 
-let t: TestDatabase;
-beforeAll(async () => {
-  t = await testDatabase();
-});
-afterAll(() => t.close());
+const t = fileDatabase();
 
 let serial = 0;
 const key = (): string => `report-property-${(serial += 1)}`;

@@ -2,7 +2,7 @@
 import fc from 'fast-check';
 import { type CalendarDate, addDays } from '../../core/calendar';
 import { cents, sum } from '../../core/money';
-import { type TestDatabase, TODAY, testDatabase } from '../../testing/database';
+import { TODAY, fileDatabase } from '../../testing/database';
 import { charge, household } from '../../testing/desk';
 import { type Context, Refused } from '../access';
 import { voidCharge } from '../accounts/charges';
@@ -13,11 +13,7 @@ import { postLate, readLate } from './late';
 import { prepareStatement } from './prepare';
 import { runs } from '../../testing/runs';
 
-let t: TestDatabase;
-beforeAll(async () => {
-  t = await testDatabase();
-});
-afterAll(() => t.close());
+const t = fileDatabase();
 
 let serial = 0;
 const key = (): string => `late-test-${(serial += 1)}`;

@@ -3,7 +3,7 @@ import { createHash } from 'node:crypto';
 import { inspect } from 'node:util';
 import { Secret, TOTP } from 'otpauth';
 import { sql } from 'kysely';
-import { type TestDatabase, testDatabase } from '../../testing/database';
+import { fileDatabase } from '../../testing/database';
 import { household } from '../../testing/desk';
 import { type Context, NotAllowed, Refused, ROLES } from '../access';
 import { changeCoverage } from '../accounts/coverage';
@@ -24,11 +24,7 @@ import {
 import { Busy, Gate, hashPassword, isPassword, passwordFault } from './passwords';
 import { endSession, ownSessions } from './sessions';
 
-let t: TestDatabase;
-beforeAll(async () => {
-  t = await testDatabase();
-});
-afterAll(() => t.close());
+const t = fileDatabase();
 
 let serial = 0;
 const GOOD = 'a quiet otter counts beans';
