@@ -19,24 +19,6 @@ test('signing in: a wrong password is refused in words, signing out ends the ses
   await expect(page).toHaveURL(/sign-in/);
 });
 
-test('roles: the front desk has no claims, neither in the rail nor by address nor by interface', async ({
-  page,
-}) => {
-  await signIn(page, 'front-desk');
-  await expect(page.getByRole('link', { name: 'Accounts' })).toBeVisible();
-  await expect(page.getByRole('link', { name: /^Claims/ })).toHaveCount(0);
-  for (const path of ['/claims', '/remittances', '/setup/payers', '/books']) {
-    await page.goto(path);
-    await expect(page.getByRole('heading', { name: 'Not for your role' })).toBeVisible();
-  }
-  expect((await page.request.post('/api/remittances?name=x.835', { data: 'ISA' })).status()).toBe(403);
-});
-
-test('nobody signed in gets nothing from the routes', async ({ request }) => {
-  for (const path of ['/api/lists/accounts', '/api/statements/1', '/api/work/1'])
-    expect((await request.get(path)).status()).toBe(401);
-});
-
 test('lists go by keyboard: move, look, open, and back; the peek has an address', async ({ page, desk }) => {
   await registered(desk, 'Keyhand', 'Ann');
   await registered(desk, 'Keyhand', 'Bert');

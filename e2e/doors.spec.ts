@@ -187,6 +187,7 @@ test.describe('from outside', () => {
     request,
     server,
   }) => {
+    test.setTimeout(240_000);
     expect((await request.get('/sign-in', { headers: { host: 'elsewhere.example' } })).status()).toBe(421);
     for (const path of ['/claims/1e3', '/claims/0', '/accounts/__proto__', '/remittances/01', '/work/-1']) {
       await signIn(page, 'manager');

@@ -1,5 +1,4 @@
 /** What every station has: keys, dates as they are typed, two people at one row, background work, reports. */
-import { setupTables } from '../src/server/setup/tables';
 import { charge } from '../src/testing/desk';
 import {
   provenBooks,
@@ -135,20 +134,6 @@ test('a change of Setup has its claims checked in the background; the work is in
   await anyOf(page.getByRole('link', { name: /Checking \d+ claims/ })).click();
   await expect(page.getByRole('heading', { name: /Checking \d+ claims/ })).toBeVisible();
   await expect(page.getByText(/\d+ claims? checked, .* to fix/)).toBeVisible();
-});
-
-test('every table of Setup shows its rows', async ({ page }) => {
-  await signIn(page, 'manager');
-  await page.goto('/setup');
-  const tables = page.getByRole('navigation', { name: 'Tables of Setup' }).getByRole('link');
-  // Each that the server declares.
-  for (const { title } of setupTables())
-    await expect(anyOf(tables.getByText(title, { exact: true }))).toBeVisible();
-  for (const name of await tables.allInnerTexts()) {
-    await tables.getByText(name, { exact: true }).click();
-    await expect(page.getByRole('heading', { name, exact: true })).toBeVisible();
-    await expect(anyOf(page.locator('tbody tr[data-index]'))).toBeVisible();
-  }
 });
 
 test('plans lead to their shares, schedules to their fees', async ({ page }) => {

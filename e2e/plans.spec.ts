@@ -101,6 +101,7 @@ test('agreed by keyboard on the phone, printed, signed, paid from the ledger, br
       ['broken', 6],
       ['accepted', 12],
     ]);
+  await expect(change).toBeHidden();
 
   // That one is changed in its turn: what is open is taken over.
   const [, smaller] = await plansOf(id);

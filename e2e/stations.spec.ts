@@ -158,21 +158,6 @@ test('a denial is worked: written off with its reason it leaves the follow-ups a
   await provenBooks(desk);
 });
 
-test('a posted remittance is reversed as a whole, and both stay to be seen', async ({ page, desk }) => {
-  const remittanceId = await postedRemittance(desk, [
-    says(await sentClaim(desk), 6800, ['CO-45:47.00', 'PR-3:30.00']),
-  ]);
-  await signIn(page, 'manager');
-  await page.goto(`/remittances/${remittanceId}`);
-  await listening(page);
-  expect(await figure(page, 'Posted to claims')).toBe(68);
-  await withReason(page, 'Reverse all', 'Why is it reversed?', 'posted to the wrong year');
-  await expect(page.getByText(/entr(y|ies) reversed/)).toBeVisible();
-  await expect(anyOf(page.getByText('reversed', { exact: true }))).toBeVisible();
-  await expect.poll(() => figure(page, 'Posted to claims')).toBe(0);
-  await provenBooks(desk);
-});
-
 test('registration names the field that is wrong, keeps what was entered, and takes any name', async ({
   page,
 }) => {

@@ -239,7 +239,8 @@ const testsOf = ({ suites = [], specs }: Suite): { name: string; ms: number }[] 
 
 /** The real interface on a production build; the demo is loaded once, and each test has a copy of it. */
 async function browser(run: Run): Promise<void> {
-  if (!existsSync('/usr/bin/chromium')) installPackages(['chromium'], 'Chromium');
+  if (!existsSync('/usr/bin/chromium-headless-shell'))
+    installPackages(['chromium-headless-shell'], 'Chromium');
   const owner = process.env.DATABASE_URL!.replace(/\/[^/]*$/, '/wergeld_browser');
   await asOwner(process.env.DATABASE_URL!, async (pool) => {
     await pool.query('drop database if exists wergeld_browser with (force)');
