@@ -1,11 +1,11 @@
 /** `bench`: runs the measurements in bench/. */
 import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
-import { mkdtempSync, rmSync } from 'node:fs';
+import { existsSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { closePool } from '../db/connect';
 import { asOwner, prepareDatabase } from './database';
-import { Stop, portFree, startCluster } from './cluster';
+import { Stop, installPackages, portFree, startCluster } from './cluster';
 import { build, prepareDemo } from './serve';
 
 const run = (script: string, env: NodeJS.ProcessEnv = process.env): number =>
@@ -35,6 +35,7 @@ export async function bench(part?: string): Promise<number> {
 
 /** The demo on a database and a server of its own, and the pages measured in Chromium. */
 async function pages(): Promise<number> {
+  if (!existsSync('/usr/bin/chromium')) installPackages(['chromium'], 'Chromium');
   process.env.WERGELD_SECRET = 'a secret for measurements only, of no use elsewhere';
   const folder = mkdtempSync(join(tmpdir(), 'wergeld-bench-'));
   process.env.WERGELD_EXCHANGE = folder;

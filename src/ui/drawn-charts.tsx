@@ -6,6 +6,10 @@ import { cents, formatMoneyPlain } from '../core/money';
 const units = (value: number): string =>
   Math.abs(value) >= 100_000 ? `${Math.round(value / 10_000) / 10}k` : String(Math.round(value / 100));
 const words = (value: unknown): string => formatMoneyPlain(cents(Number(value)));
+const short = (name: unknown): string => {
+  const text = String(name ?? '');
+  return text.length > 13 ? `${text.slice(0, 12)}…` : text;
+};
 const axis = { tick: { fill: 'var(--quiet)', fontSize: 12 }, stroke: 'var(--line)' };
 const tip = { contentStyle: { background: 'var(--raised)', border: '1px solid var(--line)', fontSize: 13 } };
 
@@ -83,7 +87,8 @@ export function AmountChart({
     <ResponsiveContainer width="100%" height={200}>
       <BarChart data={[...rows]} margin={{ top: 8, right: 4, left: -8, bottom: 0 }}>
         <CartesianGrid vertical={false} stroke="var(--line)" />
-        <XAxis dataKey={along} {...axis} />
+        {/* Every bar has its name; a long one is whole in the tip. */}
+        <XAxis dataKey={along} interval={0} tickFormatter={short} {...axis} />
         <YAxis tickFormatter={units} {...axis} />
         <Tooltip formatter={words} {...tip} />
         {draws.length > 1 && <Legend wrapperStyle={{ fontSize: 13 }} />}

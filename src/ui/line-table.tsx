@@ -157,7 +157,7 @@ export function LineTable<Row>({
             before={fold.length}
             sumOf={(key) => {
               const { money, strong, sum: summed } = columns.find((column) => column.key === key)!;
-              if (summed === undefined) return null;
+              if (summed === undefined) return undefined;
               const all = summed === true ? sum(rows.flatMap((row) => money?.(row) ?? [])) : summed;
               return <Money cents={all} strong={strong} />;
             }}

@@ -14,6 +14,7 @@ import { ClaimStatus, Findings, claimWords, fixLink } from '../../../../ui/claim
 import { Day, FeeStrip } from '../../../../ui/figures';
 import { useFilter } from '../../../../ui/filters';
 import { FormDrawer, TextField } from '../../../../ui/form';
+import { useNarrow } from '../../../../ui/narrow';
 import { useKeys } from '../../../../ui/keys';
 import { type LineColumn, LineTable } from '../../../../ui/line-table';
 import { Columns, Facts, Head, Line, Notice, Panel } from '../../../../ui/page';
@@ -306,6 +307,7 @@ function Wrong({ claim }: { claim: Claim }) {
 /** Its lines with their money: what its own payer did, and what came to the patient. */
 function Lines({ claim, mayWriteOff }: { claim: Claim; mayWriteOff: boolean }) {
   const open = mayWriteOff && claim.status === 'decided';
+  const narrow = useNarrow();
   const columns: LineColumn<ClaimLine>[] = [
     { key: 'number', title: '#', width: 36, render: (line) => line.number },
     {
@@ -327,7 +329,17 @@ function Lines({ claim, mayWriteOff }: { claim: Claim; mayWriteOff: boolean }) {
         );
       },
     },
-    { key: 'strip', title: 'Where it is', width: 110, render: (line) => <FeeStrip totals={line} /> },
+    // The amounts say the same, and need the room.
+    ...(narrow
+      ? []
+      : [
+          {
+            key: 'strip',
+            title: 'Where it is',
+            width: 110,
+            render: (line: ClaimLine) => <FeeStrip totals={line} />,
+          },
+        ]),
     { key: 'charge', title: 'Charge', money: (line) => line.charge, sum: true },
     { key: 'allow', title: 'Should allow', money: (line) => line.expectedAllowed, sum: true },
     { key: 'expected', title: 'Should pay', money: (line) => line.expectedPaid, sum: true },
