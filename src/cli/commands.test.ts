@@ -181,7 +181,10 @@ describe('the one command', () => {
     [['user', 'a@example.com', 'king', 'Ann'], /^Say: \.\/wergeld user add\|role/],
     [['constructor'], /^There is no command “constructor”/],
   ])('%j is answered with what to say', async (args, words) => {
-    const { status, err, out } = await wergeldHere(t, args);
+    // What needs packages that this process cannot load runs in one of its own.
+    const { status, err, out } = /^(user|restore)$/.test(args[0]!)
+      ? wergeld(args)
+      : await wergeldHere(t, args);
     expect({ status, out }).toEqual({ status: 1, out: '' });
     expect(err).toMatch(words);
   });
@@ -336,26 +339,16 @@ describe('the one command', () => {
     expect(wergeld(['user', 'add', 'cli@example.com', 'biller', 'B'], {}, typed).err).toMatch(
       /has an account/,
     );
-    expect((await wergeldHere(t, ['users'])).out).toContain(
-      'cli@example.com\tbiller\tCli Person\tmay sign in',
-    );
-    expect((await wergeldHere(t, ['user', 'role', 'cli@example.com', 'collector'])).out).toMatch(
-      /is collector/,
-    );
-    expect((await wergeldHere(t, ['user', 'role', 'cli@example.com', 'king'])).err).toMatch(
-      /The role is one of/,
-    );
-    expect((await wergeldHere(t, ['user', 'disable', 'cli@example.com'])).out).toMatch(/no longer/);
-    expect((await wergeldHere(t, ['user', 'reset', 'cli@example.com'])).err).toMatch(/enable them first/);
-    expect((await wergeldHere(t, ['user', 'enable', 'cli@example.com'])).status).toBe(0);
-    expect((await wergeldHere(t, ['user', 'reset', 'cli@example.com'])).out).toMatch(
-      /set-password\?token=\S{20,}/,
-    );
-    expect((await wergeldHere(t, ['user', 'factor-off', 'cli@example.com'])).err).toMatch(/Say why/);
-    expect((await wergeldHere(t, ['user', 'factor-off', 'cli@example.com', 'lost'])).err).toMatch(
-      /no second factor/,
-    );
-    expect((await wergeldHere(t, ['user', 'disable', 'nobody@example.com'])).err).toMatch(/There is no user/);
+    expect(wergeld(['users']).out).toContain('cli@example.com\tbiller\tCli Person\tmay sign in');
+    expect(wergeld(['user', 'role', 'cli@example.com', 'collector']).out).toMatch(/is collector/);
+    expect(wergeld(['user', 'role', 'cli@example.com', 'king']).err).toMatch(/The role is one of/);
+    expect(wergeld(['user', 'disable', 'cli@example.com']).out).toMatch(/no longer/);
+    expect(wergeld(['user', 'reset', 'cli@example.com']).err).toMatch(/enable them first/);
+    expect(wergeld(['user', 'enable', 'cli@example.com']).status).toBe(0);
+    expect(wergeld(['user', 'reset', 'cli@example.com']).out).toMatch(/set-password\?token=\S{20,}/);
+    expect(wergeld(['user', 'factor-off', 'cli@example.com']).err).toMatch(/Say why/);
+    expect(wergeld(['user', 'factor-off', 'cli@example.com', 'lost']).err).toMatch(/no second factor/);
+    expect(wergeld(['user', 'disable', 'nobody@example.com']).err).toMatch(/There is no user/);
     const { rows } = await t.pool.query(`select distinct user_id from audit where subject_kind = 'user'`);
     expect(rows).toEqual([{ user_id: 'wergeld' }]);
   });

@@ -93,6 +93,9 @@ describe('connections', () => {
       while ((await asking(other, 'given up')) === 0) await new Promise((resolve) => setTimeout(resolve, 20));
       gone.abort();
       expect(await reading).toMatchObject({ code: '57014' });
+      // Its server process may need a moment to say so.
+      for (let tries = 0; tries < 100 && (await asking(other, 'given up')) > 0; tries += 1)
+        await new Promise((resolve) => setTimeout(resolve, 50));
       expect(await asking(other, 'given up')).toBe(0);
       // The connection is free for the next.
       expect((await pool.query('select 1 as one')).rows).toEqual([{ one: 1 }]);
