@@ -1,6 +1,6 @@
 import { may } from '../../server/access';
 import { workGoing } from '../../server/jobs/read';
-import { IDLE_SECONDS } from '../../server/users/sign-in';
+import { IDLE_SECONDS } from '../../server/users/sessions';
 import { readWaiting } from '../../server/today/read';
 import { DeskProvider } from '../../ui/desk';
 import { Shell } from '../../ui/shell';

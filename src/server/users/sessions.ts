@@ -1,8 +1,37 @@
 /** The sessions that a person has open, and how they end. */
 import { sql } from 'kysely';
 import { z } from 'zod';
+import type { Db } from '../../db/connect';
 import { type Context, Refused, allow } from '../access';
 import { useCase } from '../use-case';
+
+/** A session ends after this many seconds without use, */
+export const IDLE_SECONDS = 30 * 60;
+/** and after this many however much it is used. Its cookie and its row say the same end, and nothing moves it. */
+export const SESSION_SECONDS = 12 * 60 * 60;
+/** Use is noted this often. */
+const NOTED_SECONDS = 60;
+
+/** How a session stands: over, not noted as used for a while, and whether a second factor is there or asked for; and the time. */
+export interface SessionState {
+  over: boolean;
+  stale: boolean;
+  factor: boolean;
+  asked: boolean;
+  now: Date;
+}
+
+/** Reads how a session stands, by its id; undefined when there is none. */
+export async function sessionState(db: Db, id: string): Promise<SessionState | undefined> {
+  const { rows } = await sql<SessionState>`
+    select u.disabled_at is not null or s.seen_at < now() - make_interval(secs => ${IDLE_SECONDS})
+      or s."createdAt" < now() - make_interval(secs => ${SESSION_SECONDS}) as over,
+      s.seen_at < now() - make_interval(secs => ${NOTED_SECONDS}) as stale, u."twoFactorEnabled" as factor,
+      coalesce((select second_factor = 'everybody' or (second_factor = 'managers' and u.role = 'manager') from practice), u.role = 'manager') as asked,
+      desk_now() as now
+    from session s join "user" u on u.id = s."userId" where s.id = ${id}`.execute(db);
+  return rows[0];
+}
 
 /** A session: where and with what it was opened, when it was used, and whether one is looking at it through itself. */
 export interface OwnSession {

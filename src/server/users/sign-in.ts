@@ -6,13 +6,7 @@ import { sql } from 'kysely';
 import { db, pool } from '../../db/connect';
 import { type Context, ROLES, Refused, type Role, audit, businessDate, readNow } from '../access';
 import { Busy, hashPassword, isPassword } from './passwords';
-
-/** A session ends after this many seconds without use, */
-export const IDLE_SECONDS = 30 * 60;
-/** and after this many however much it is used. Its cookie and its row say the same end, and nothing moves it. */
-export const SESSION_SECONDS = 12 * 60 * 60;
-/** Use is noted this often. */
-const NOTED_SECONDS = 60;
+import { SESSION_SECONDS, sessionState } from './sessions';
 
 /** The address that people know Wergeld by. */
 export const ownUrl = (): string => process.env.WERGELD_URL ?? 'http://127.0.0.1:3400';
@@ -87,19 +81,7 @@ export interface SignedIn {
 export async function whoIs(headers: Headers, uses = true): Promise<SignedIn | null> {
   const found = await auth().api.getSession({ headers, query: { disableRefresh: true } });
   if (!found) return null;
-  const { rows } = await sql<{
-    over: boolean;
-    stale: boolean;
-    factor: boolean;
-    asked: boolean;
-    now: Date;
-  }>`select u.disabled_at is not null or s.seen_at < now() - make_interval(secs => ${IDLE_SECONDS})
-      or s."createdAt" < now() - make_interval(secs => ${SESSION_SECONDS}) as over,
-      s.seen_at < now() - make_interval(secs => ${NOTED_SECONDS}) as stale, u."twoFactorEnabled" as factor,
-      coalesce((select second_factor = 'everybody' or (second_factor = 'managers' and u.role = 'manager') from practice), u.role = 'manager') as asked,
-      desk_now() as now
-    from session s join "user" u on u.id = s."userId" where s.id = ${found.session.id}`.execute(db());
-  const state = rows[0];
+  const state = await sessionState(db(), found.session.id);
   if (!state) return null;
   if (state.over) {
     await db().deleteFrom('session').where('id', '=', found.session.id).execute();

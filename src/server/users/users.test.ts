@@ -22,7 +22,7 @@ import {
   usePasswordLink,
 } from './manage';
 import { Busy, Gate, hashPassword, isPassword, passwordFault } from './passwords';
-import { endSession, ownSessions } from './sessions';
+import { endSession, ownSessions, sessionState } from './sessions';
 
 const t = fileDatabase();
 
@@ -57,6 +57,29 @@ const noted = async (action: string, id: string) =>
     .where('subject_kind', '=', 'user')
     .where('subject_id', '=', id)
     .execute();
+
+test('a session is over after half an hour without use, after twelve hours, and for who may not sign in', async () => {
+  const { id: userId } = await someone();
+  const id = await session(userId);
+  /** How it stands when it was used and opened so many minutes ago. */
+  const stands = async (used: number, opened: number) => {
+    await sql`update session set seen_at = now() - make_interval(mins => ${used}), "createdAt" = now() - make_interval(mins => ${opened}) where id = ${id}`.execute(
+      t.db,
+    );
+    return sessionState(t.db, id);
+  };
+  expect(await stands(0, 0)).toMatchObject({ over: false, stale: false, factor: false, asked: false });
+  await t.db.updateTable('practice').set({ second_factor: 'everybody' }).execute();
+  expect(await stands(0, 0)).toMatchObject({ asked: true });
+  await t.db.updateTable('practice').set({ second_factor: 'nobody' }).execute();
+  expect(await stands(2, 719)).toMatchObject({ over: false, stale: true });
+  expect(await stands(31, 31)).toMatchObject({ over: true });
+  expect(await stands(0, 721)).toMatchObject({ over: true });
+  expect((await stands(0, 0))!.now.getUTCFullYear()).toBe(2026);
+  await ableUser(t.context, { userId, able: false });
+  expect(await sessionState(t.db, id)).toBeUndefined();
+  expect(await sessionState(t.db, 'none')).toBeUndefined();
+});
 
 describe('passwords', () => {
   test('are kept as salt and key; the same one typed another way in Unicode is the same', async () => {
