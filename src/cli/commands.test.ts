@@ -166,6 +166,10 @@ describe('the one command', () => {
       err: `Port ${port} is taken: stop what uses it, or set PORT to another one.\n`,
     });
     server.close();
+    expect(wergeld(['demo', '--fresh'], { WERGELD_TODAY: '2026-02-30' })).toMatchObject({
+      status: 1,
+      err: 'WERGELD_TODAY 2026-02-30 is not a day such as 2026-03-16\n',
+    });
     expect(wergeld(['start'], { PORT: 'x' })).toMatchObject({ status: 1, err: 'PORT x is not a port\n' });
   });
 

@@ -3,6 +3,7 @@ import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, readFileSync, readdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { parseDate } from '../core/calendar';
 import { isTrueTime, setClock } from '../db/clock';
 import { closePool, db, pool } from '../db/connect';
 import { isDemo } from '../demo/outside';
@@ -29,11 +30,16 @@ const DEMO_NAMES = {
 
 /** Brings up the demo. */
 export async function demo(fresh: boolean): Promise<number> {
+  const given = process.env.WERGELD_TODAY;
+  const day = given === undefined ? null : parseDate(given);
+  // Before anything is emptied.
+  if (given !== undefined && day === null)
+    throw new Stop(`WERGELD_TODAY ${given} is not a day such as 2026-03-16`);
   await needPort();
   // A fresh start empties whatever is there, also what another version made.
   const { owner, close } = await openDatabase(!fresh);
   try {
-    await prepareDemo(owner(), fresh, process.env.WERGELD_TODAY ?? null);
+    await prepareDemo(owner(), fresh, day);
     await refuseDemoElsewhere();
     await build();
     return await serve(close, [

@@ -141,7 +141,7 @@ async function doItem(
       .where('number', '=', item.number)
       .execute();
   if (await isStopping(db, item.work_id)) return 'stopped';
-  let noted = 0;
+  let noted = -Infinity;
   try {
     const result = await one(async (done) => {
       if (performance.now() - noted < NOTE_EVERY) return true;
