@@ -1,17 +1,22 @@
 /** The job process, started by `start` and `demo`. */
 import pino from 'pino';
-import { closePool, db, worksAlone } from '../db/connect';
+import { closePool, db, isConnectionLost, worksAlone } from '../db/connect';
 import { isDemo, outsideTurn } from '../demo/outside';
 import { work } from '../server/jobs/worker';
-import { systemContext } from '../server/access';
 
 process.umask(0o077);
 worksAlone();
 const log = pino({ level: process.env.WERGELD_LOG ?? 'warn', base: { part: 'jobs' } });
 
+// The queue notes how a job ended and waits for no answer. While the database is started anew that fails: the job is done again,
+// and this process goes on. Whatever else nobody caught ends it, as ever.
+process.on('unhandledRejection', (error) => {
+  log.error({ error: String(error) }, 'nobody caught this');
+  if (!isConnectionLost(error)) process.exit(1);
+});
+
 async function main(): Promise<void> {
-  const outside = (await isDemo(db())) ? async () => outsideTurn(await systemContext(db())) : undefined;
-  const stop = await work(log, outside);
+  const stop = await work(log, (await isDemo(db())) ? outsideTurn : undefined);
   const end = async (): Promise<void> => {
     await stop().catch(() => undefined);
     await closePool();

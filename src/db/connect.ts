@@ -159,6 +159,12 @@ export const isBusy = (error: unknown): boolean =>
   ((error as { code?: string }).code === '57014' ||
     /timeout exceeded when trying to connect/.test(error.message));
 
+/** Whether an error says that the database went away, is starting or cannot be reached (SQLSTATE 08 and 57P, as in the manual of PostgreSQL). */
+export const isConnectionLost = (error: unknown): boolean =>
+  error instanceof Error &&
+  (/^(08...|57P0[1235]|ECONNREFUSED|ECONNRESET|EPIPE)$/.test((error as { code?: string }).code ?? '') ||
+    /^Connection terminated/.test(error.message));
+
 /** Ends what another connection of the same role is just asking. */
 async function cancel(from: pg.Pool, processId: number): Promise<void> {
   // Over a connection of its own: those of the pool may all be waited for.

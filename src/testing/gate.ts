@@ -9,7 +9,7 @@ export interface Gate {
   open: () => Promise<void>;
 }
 
-const GATES = 7_239_011;
+const GATES = 7_239_099;
 let gates = 0;
 
 /**

@@ -1,7 +1,8 @@
 /** The job process: does background work, runs exchange rounds and nightly work. Any number of them may run beside each other. */
+import { sql } from 'kysely';
 import PgBoss from 'pg-boss';
 import type { Logger } from 'pino';
-import { databaseUrl, db } from '../../db/connect';
+import { type Db, databaseUrl, db } from '../../db/connect';
 import { addDays } from '../../core/calendar';
 import { type Context, systemContext, zone } from '../access';
 import { keepMonths } from '../books/balances';
@@ -20,7 +21,33 @@ const roundSeconds = (): number => Number(process.env.WERGELD_ROUND_SECONDS ?? 2
 /** Work that waits longer than this without being woken is woken again. */
 const LOOK_SECONDS = 15;
 
-const ROUND = 'exchange-round';
+/** The lock under which rounds are run. */
+const ROUNDS = 7_239_004;
+
+/**
+ * One round: what else happens outside, then the exchange. Not begun while another one runs, in whichever process; the lock ends
+ * with the process that holds it, so that the next round is never kept waiting for one that was killed.
+ * @returns whether it was run
+ */
+export async function roundAlone(
+  db: Db,
+  outside: (context: Context) => Promise<void> = async () => undefined,
+): Promise<boolean> {
+  return db.connection().execute(async (own: Db) => {
+    const { rows } = await sql<{ free: boolean }>`select pg_try_advisory_lock(${ROUNDS}) as free`.execute(
+      own,
+    );
+    if (!rows[0]?.free) return false;
+    try {
+      const context = await systemContext(own);
+      await outside(context);
+      await exchangeRound(context);
+      return true;
+    } finally {
+      await sql`select pg_advisory_unlock(${ROUNDS})`.execute(own);
+    }
+  });
+}
 
 /** Today goes on; what was posted through yesterday is kept by month. */
 const keepYesterday = (context: Context): Promise<void> => keepMonths(context.db, addDays(context.today, -1));
@@ -58,7 +85,6 @@ const NIGHTLY: readonly { name: string; cron: string; run: (context: Context) =>
 
 /** Makes the queues that are not there yet. */
 async function ensureQueues(service: PgBoss): Promise<void> {
-  await service.createQueue(ROUND, { name: ROUND, policy: 'stately' });
   for (const kind of WORK_KIND_NAMES)
     await service.createQueue(queueOf(kind), {
       name: queueOf(kind),
@@ -87,7 +113,7 @@ export async function makeQueues(): Promise<void> {
  */
 export async function work(
   log: Logger,
-  outside: () => Promise<void> = async () => undefined,
+  outside?: (context: Context) => Promise<void>,
 ): Promise<() => Promise<void>> {
   const service = openService();
   service.on('error', (error) => log.warn({ error: String(error) }, 'queue'));
@@ -100,14 +126,6 @@ export async function work(
       async ([job]) => void (job && (await runWork(db(), job.data.workId, log))),
     );
   }
-  await service.work(ROUND, { pollingIntervalSeconds: 1 }, async () => {
-    try {
-      await outside();
-      await exchangeRound(await systemContext(db()));
-    } catch (error) {
-      log.error({ error: String(error) }, 'exchange round failed');
-    }
-  });
   for (const { name, run } of NIGHTLY)
     await service.work(
       name,
@@ -130,7 +148,7 @@ export async function work(
   if (roundSeconds() > 0)
     timers.push(
       setInterval(
-        quietly('no exchange round', () => service.send(ROUND, {})),
+        quietly('exchange round failed', () => roundAlone(db(), outside)),
         roundSeconds() * 1000,
       ),
     );
