@@ -5,7 +5,7 @@ import { decided, intake, remitText, sentClaim } from '../../testing/desk';
 import { checkBooks } from '../books/check';
 import { readWork } from './read';
 import { startPosting } from './work';
-import { work } from './worker';
+import { roundAlone, work } from './worker';
 
 let t: TestDatabase;
 let stop: (() => Promise<void>) | undefined;
@@ -77,4 +77,15 @@ describe('background posting', () => {
     expect(await readWork(t.as('biller'), id)).toMatchObject({ mine: false });
     await finished(id);
   });
+});
+
+test('a round is not begun while another one runs, in whichever process', async () => {
+  let begun: (end: () => void) => void = () => undefined;
+  const inside = new Promise<() => void>((resolve) => (begun = resolve));
+  const first = roundAlone(t.db, () => new Promise<void>((end) => begun(end)));
+  const end = await inside;
+  expect(await roundAlone(t.db)).toBe(false);
+  end();
+  expect(await first).toBe(true);
+  expect(await roundAlone(t.db)).toBe(true);
 });
