@@ -16,7 +16,12 @@ export default defineConfig({
   expect: { timeout: 15_000 },
   reporter: [['line'], ['json']],
   use: {
-    trace: { mode: 'retain-on-failure', screenshots: false, sources: false },
+    trace: {
+      mode: 'retain-on-failure',
+      screenshots: false,
+      snapshots: process.env.WERGELD_SNAPSHOTS === '1',
+      sources: false,
+    },
     viewport: { width: 1280, height: 800 },
     launchOptions: {
       // Chromium without a window to draw: half the time, and the same pages.

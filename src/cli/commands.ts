@@ -2,6 +2,7 @@
 import { parseArgs } from 'node:util';
 import { Stop } from './cluster';
 import { withDatabase } from './database';
+import { FLAGS, type Flags } from './flags';
 
 const HELP = `./wergeld COMMAND
 
@@ -43,24 +44,6 @@ const HELP = `./wergeld COMMAND
   types                     write src/db/tables.ts from the migrated database
   help                      this list
 `;
-
-type Flags = {
-  json?: boolean;
-  fresh?: boolean;
-  format?: string;
-  set?: string;
-  amount?: string;
-  down?: string;
-  rate?: string;
-  months?: string;
-  every?: string;
-  agreed?: string;
-  first?: string;
-  'dry-run'?: boolean;
-  full?: boolean;
-  workers?: string;
-  shuffle?: string;
-};
 
 /** What a command takes after its name, and what it does. */
 interface Command {
@@ -163,24 +146,6 @@ const COMMANDS: Record<string, Command> = {
     },
   },
 };
-
-const FLAGS = {
-  json: { type: 'boolean' },
-  fresh: { type: 'boolean' },
-  format: { type: 'string' },
-  set: { type: 'string' },
-  amount: { type: 'string' },
-  down: { type: 'string' },
-  rate: { type: 'string' },
-  months: { type: 'string' },
-  every: { type: 'string' },
-  agreed: { type: 'string' },
-  first: { type: 'string' },
-  'dry-run': { type: 'boolean' },
-  full: { type: 'boolean' },
-  workers: { type: 'string' },
-  shuffle: { type: 'string' },
-} as const;
 
 /** Does what a command line asks for. @returns the status to end with @throws Stop with what to say */
 export async function command(given: string[]): Promise<number> {

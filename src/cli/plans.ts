@@ -9,18 +9,7 @@ import { db } from '../db/connect';
 import { businessDate, systemContext } from '../server/access';
 import { remindersDue, sendReminders, watchPlans } from '../server/plans/watch';
 import { Stop } from './cluster';
-
-/** What `plans quote` is told, as it was typed. */
-export interface QuoteFlags {
-  amount?: string;
-  down?: string;
-  rate?: string;
-  months?: string;
-  every?: string;
-  agreed?: string;
-  first?: string;
-  json?: boolean;
-}
+import type { Flags } from './flags';
 
 const print = (words: string): void => void process.stdout.write(`${words}\n`);
 
@@ -48,7 +37,7 @@ export function plansQuote({
   agreed,
   first,
   json,
-}: QuoteFlags): number {
+}: Flags): number {
   if (amount === undefined || months === undefined)
     throw new Stop('Say --amount and --months, such as --amount 560.00 --down 60.00 --rate 5 --months 6');
   if (!Object.hasOwn(EVERY, every)) throw new Stop(`--every is ${Object.keys(EVERY).join(', ')}`);

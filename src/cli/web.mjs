@@ -83,7 +83,7 @@ const server = createServer((request, response) => {
   request.headers['x-forwarded-for'] = address;
   request.headers['x-forwarded-proto'] = own.protocol.slice(0, -1);
   if (overTls) response.setHeader('Strict-Transport-Security', 'max-age=63072000; includeSubDomains');
-  return handle(request, response);
+  void handle(request, response);
 });
 server.requestTimeout = 300_000;
 server.headersTimeout = 20_000;

@@ -2,15 +2,9 @@
 import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
 import { command, inWords } from '../cli/commands';
 import type { TestDatabase } from './database';
+import type { Call, Ended } from './in-a-row';
 
 const COMMAND = ['src/cli/run.mjs', 'src/cli/main.ts'];
-
-/** How a command ended. */
-interface Ended {
-  status: number | null;
-  out: string;
-  err: string;
-}
 
 /** Runs a command to its end; `env` is on top of the test's own, `input` is what is typed. */
 export function wergeld(
@@ -47,6 +41,23 @@ export async function wergeldHere(t: TestDatabase, args: readonly string[]): Pro
     stdout.mockRestore();
     process.env.DATABASE_URL = before;
   }
+}
+
+/** Several commands one after the other in one process, which has what a test's own process cannot load. */
+export function wergeldInARow(t: TestDatabase, calls: readonly Call[]): Ended[] {
+  const { stdout, stderr } = spawnSync(
+    process.execPath,
+    ['src/testing/script.mjs', `import { inARow } from './src/testing/in-a-row'; void inARow();`],
+    {
+      encoding: 'utf8',
+      env: { ...process.env, DATABASE_URL: t.ownerUrl },
+      input: JSON.stringify(calls),
+      timeout: 600_000,
+      maxBuffer: 64 * 1024 * 1024,
+    },
+  );
+  if (stdout === '') throw new Error(stderr);
+  return JSON.parse(stdout) as Ended[];
 }
 
 /** Begins a command. @returns the process, and what it ended by: its status or the signal */

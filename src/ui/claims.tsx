@@ -1,6 +1,6 @@
 /** How claims look, wherever they stand. */
 
-import Link from 'next/link';
+import { Link } from './link';
 import type { ClaimStatus as Status } from '../core/claims/life';
 import type { Finding } from '../core/claims/rules';
 import { FIELD_WORDS } from '../core/words';

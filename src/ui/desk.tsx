@@ -1,6 +1,6 @@
 'use client';
 /** What every part of the desk may ask: the business date, and the actions that belong to no station. */
-import Link from 'next/link';
+import { Link } from './link';
 import { createContext, useContext } from 'react';
 import type { Answer } from '../core/answer';
 import type { CalendarDate } from '../core/calendar';
@@ -40,7 +40,7 @@ export function LinkIfSeen({
 }) {
   const seen = useDesk().looksAt[to];
   return seen ? (
-    <Link href={`/${to}/${id}`} prefetch={false} {...link}>
+    <Link href={`/${to}/${id}`} {...link}>
       {children}
     </Link>
   ) : way ? null : (

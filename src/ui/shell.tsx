@@ -1,6 +1,7 @@
 'use client';
 /** Rail and top bar around every page. */
-import Link, { useLinkStatus } from 'next/link';
+import { useLinkStatus } from 'next/link';
+import { Link } from './link';
 import { usePathname, useRouter } from 'next/navigation';
 import { useCallback } from 'react';
 import { formatDate } from '../core/calendar';

@@ -1,6 +1,6 @@
 'use client';
 /** The balance story as it stands on the screen; the statement prints the same sentences. */
-import Link from 'next/link';
+import { Link } from './link';
 import { useEffect, useRef } from 'react';
 import type { ChargeStory } from '../core/statements/story';
 import { Money } from './figures';

@@ -1,7 +1,7 @@
 'use client';
 /** Background work: start it, watch it, stop it, read how it ended. */
 import { Alert, Button } from 'antd';
-import Link from 'next/link';
+import { Link } from './link';
 import { useRouter } from 'next/navigation';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { Answer } from '../core/answer';

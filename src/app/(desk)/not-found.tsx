@@ -1,4 +1,4 @@
-import Link from 'next/link';
+import { Link } from '../../ui/link';
 import { Head } from '../../ui/page';
 
 /** What stands in place of a page that is not there. */

@@ -1,4 +1,4 @@
-import Link from 'next/link';
+import { Link } from '../../ui/link';
 import { readToday, readWaiting } from '../../server/today/read';
 import { AgingChart, MonthChart } from '../../ui/charts';
 import { Figure, Figures, Money } from '../../ui/figures';

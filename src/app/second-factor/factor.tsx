@@ -1,5 +1,5 @@
 'use client';
-import Link from 'next/link';
+import { Link } from '../../ui/link';
 import { useActionState } from 'react';
 import { Notice } from '../../ui/page';
 import { Fault } from '../sign-in/sign-in';

@@ -130,11 +130,11 @@ test('at the same moment: each once', async () => {
 test('killed between two transactions and done again: what is proposed stays, the rest is proposed, nobody twice', async () => {
   await name(await agency());
   await proposeByRule(t.context);
-  for (let index = 0; index < 203; index += 1) await overdueOf(t);
+  for (let index = 0; index < 13; index += 1) await overdueOf(t);
   const due = (await weighOverdue(t.context)).filter(
     ({ standing, facts }) => standing.action === 'agency' && facts.placement === 'none',
   );
-  expect(due).toHaveLength(203);
+  expect(due).toHaveLength(13);
   const waiting = async () =>
     (await t.db.selectFrom('placement').select('household_id').where('status', '=', 'proposed').execute())
       .map(({ household_id }) => household_id)
@@ -144,25 +144,25 @@ test('killed between two transactions and done again: what is proposed stays, th
   try {
     await somebody.query('begin');
     await somebody.query(`select 1 from household where id = ${due.at(-1)!.householdId} for update`);
-    const script = `import { db } from './src/db/connect'; import { systemContext } from './src/server/access'; import { proposeByRule } from './src/server/overdue/proposals'; systemContext(db()).then(proposeByRule).then(() => process.exit(0));`;
+    const script = `import { db } from './src/db/connect'; import { systemContext } from './src/server/access'; import { proposeByRule } from './src/server/overdue/proposals'; systemContext(db()).then((context) => proposeByRule(context, 10)).then(() => process.exit(0));`;
     const child = spawn(process.execPath, ['src/testing/script.mjs', script], {
       env: { ...process.env, DATABASE_URL: t.url },
       stdio: 'ignore',
     });
     const ended = new Promise((resolve) => child.on('exit', (_code, signal) => resolve(signal)));
-    while (child.exitCode === null && (await waiting()).length < 200)
+    while (child.exitCode === null && (await waiting()).length < 10)
       await new Promise((resolve) => setTimeout(resolve, 50));
     child.kill('SIGKILL');
     expect(await ended).toBe('SIGKILL');
-    expect(await waiting()).toHaveLength(200);
+    expect(await waiting()).toHaveLength(10);
   } finally {
     await somebody.query('rollback');
     somebody.release();
   }
   expect(await proposeByRule(t.context)).toBe(3);
   const all = await waiting();
-  expect(all).toHaveLength(203);
-  expect(new Set(all).size).toBe(203);
+  expect(all).toHaveLength(13);
+  expect(new Set(all).size).toBe(13);
 });
 
 test('the policy names an agency, and no other connection', async () => {

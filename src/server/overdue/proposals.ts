@@ -116,24 +116,22 @@ export const proposePlacements = useCase({
   },
 });
 
-/** So many accounts are proposed in one transaction. */
-const AT_ONCE = 200;
-
 const dueForAgency = ({ patientId, standing, facts }: OverdueRow): boolean =>
   patientId === null && standing.action === 'agency' && facts.placement === 'none';
 
 /**
  * Proposes every account for which the policy says that an agency is due, to the agency that it names; a manager decides. Done
  * again, it proposes nobody twice, and nobody whose placement was withdrawn or came back for the same debt.
+ * @param atOnce so many accounts are proposed in one transaction
  * @returns how many; 0 where the policy names no agency
  */
-export async function proposeByRule(context: Context): Promise<number> {
+export async function proposeByRule(context: Context, atOnce = 200): Promise<number> {
   const { agencyId } = (await readOverduePolicy(context.db)).policy;
   if (agencyId === null) return 0;
   const due = (await weighOverdue(context)).filter(dueForAgency).map(({ householdId }) => householdId);
   let count = 0;
-  for (let at = 0; at < due.length; at += AT_ONCE) {
-    const ids = due.slice(at, at + AT_ONCE);
+  for (let at = 0; at < due.length; at += atOnce) {
+    const ids = due.slice(at, at + atOnce);
     count += await inTransaction(context, async (act) => {
       await lockHouseholds(act.db, ids);
       // Weighed again now that nobody else changes them: somebody may have paid meanwhile.

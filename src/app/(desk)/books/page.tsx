@@ -1,4 +1,4 @@
-import Link from 'next/link';
+import { Link } from '../../../ui/link';
 import { accountWords } from '../../../core/books/accounts';
 import { trialBalance } from '../../../server/books/balances';
 import { checkBooks } from '../../../server/books/check';

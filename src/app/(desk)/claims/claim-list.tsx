@@ -1,6 +1,6 @@
 'use client';
 import { Button } from 'antd';
-import Link from 'next/link';
+import { Link } from '../../../ui/link';
 import { useState } from 'react';
 import { isOurs } from '../../../core/claims/life';
 import { counted } from '../../../core/words';

@@ -1,6 +1,6 @@
 'use client';
 import { Button } from 'antd';
-import Link from 'next/link';
+import { Link } from '../../../ui/link';
 import type { StateOf } from '../../../server/lists/read';
 import { useDialog } from '../../../ui/dialog';
 import { Money } from '../../../ui/figures';

@@ -1,6 +1,6 @@
 'use client';
 import { Button, Checkbox, Input, Segmented } from 'antd';
-import Link from 'next/link';
+import { Link } from '../../../ui/link';
 import { useState } from 'react';
 import { addDays, type CalendarDate } from '../../../core/calendar';
 import { formatMoneyPlain, parseMoney, sum, toDecimal, cents } from '../../../core/money';

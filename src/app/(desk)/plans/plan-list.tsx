@@ -1,5 +1,5 @@
 'use client';
-import Link from 'next/link';
+import { Link } from '../../../ui/link';
 import type { StateOf } from '../../../server/lists/read';
 import { Money } from '../../../ui/figures';
 import { List } from '../../../ui/list';

@@ -1,4 +1,4 @@
-import Link from 'next/link';
+import { Link } from '../../../ui/link';
 import css from './setup.module.css';
 
 /** The names of Setup's pages, beside each of them. */

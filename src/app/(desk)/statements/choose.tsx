@@ -1,6 +1,6 @@
 'use client';
 import { Button, Input, Segmented } from 'antd';
-import Link from 'next/link';
+import { Link } from '../../../ui/link';
 import { useRouter } from 'next/navigation';
 import { useEffect, useRef, useState } from 'react';
 import { HOUSEHOLD_DELIVERIES } from '../../../core/mail/pieces';

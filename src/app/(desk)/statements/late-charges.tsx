@@ -1,6 +1,6 @@
 'use client';
 import { Button, Checkbox } from 'antd';
-import Link from 'next/link';
+import { Link } from '../../../ui/link';
 import { useState } from 'react';
 import { formatMoneyPlain, sum } from '../../../core/money';
 import { counted } from '../../../core/words';

@@ -1,6 +1,6 @@
 'use client';
 import { Button, Segmented } from 'antd';
-import Link from 'next/link';
+import { Link } from '../../../../ui/link';
 import { usePathname, useRouter } from 'next/navigation';
 import dynamic from 'next/dynamic';
 import { useEffect, useState } from 'react';

@@ -1,6 +1,6 @@
 'use client';
 import { Button } from 'antd';
-import Link from 'next/link';
+import { Link } from '../../../../ui/link';
 import { useEffect, useState } from 'react';
 import { ENTRY_KINDS } from '../../../../core/books/kinds';
 import { type ChargeTotals, chargedIn, openIn } from '../../../../core/books/strip';

@@ -1,5 +1,5 @@
 'use client';
-import Link from 'next/link';
+import { Link } from '../../../../ui/link';
 import { formatDate } from '../../../../core/calendar';
 import { formatMoneyPlain } from '../../../../core/money';
 import { counted } from '../../../../core/words';

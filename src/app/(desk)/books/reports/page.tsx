@@ -1,4 +1,4 @@
-import Link from 'next/link';
+import { Link } from '../../../../ui/link';
 import { may } from '../../../../server/access';
 import { REPORTS } from '../../../../server/reports';
 import { Head, Panel } from '../../../../ui/page';

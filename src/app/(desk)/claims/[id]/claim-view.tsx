@@ -1,7 +1,7 @@
 'use client';
 import { Button, Tabs, Timeline } from 'antd';
 import { useRouter, useSearchParams } from 'next/navigation';
-import Link from 'next/link';
+import { Link } from '../../../../ui/link';
 import { useState } from 'react';
 import { ORAL_AREAS } from '../../../../core/accounts/input';
 import { formatDate } from '../../../../core/calendar';

@@ -1,6 +1,6 @@
 'use client';
 import { Button } from 'antd';
-import Link from 'next/link';
+import { Link } from '../../../../ui/link';
 import { formatDate } from '../../../../core/calendar';
 import { counted } from '../../../../core/words';
 import type { StateOf } from '../../../../server/lists/read';

@@ -1,6 +1,6 @@
 'use client';
 import { Button } from 'antd';
-import Link from 'next/link';
+import { Link } from '../../../../ui/link';
 import { useState } from 'react';
 import { formatDate } from '../../../../core/calendar';
 import { formatMoneyPlain, toDecimal } from '../../../../core/money';

@@ -1,6 +1,6 @@
 'use client';
 import { Button } from 'antd';
-import Link from 'next/link';
+import { Link } from '../../../../ui/link';
 import { useState } from 'react';
 import { cents, formatMoneyPlain, sum } from '../../../../core/money';
 import { counted } from '../../../../core/words';

@@ -1,6 +1,6 @@
 'use client';
 import { Button } from 'antd';
-import Link from 'next/link';
+import { Link } from '../../../../ui/link';
 import { useState } from 'react';
 import type { SetupField } from '../../../../core/setup/fields';
 import type { SetupPage } from '../../../../server/setup/read';

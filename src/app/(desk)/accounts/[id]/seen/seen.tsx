@@ -1,5 +1,5 @@
 'use client';
-import Link from 'next/link';
+import { Link } from '../../../../../ui/link';
 import type { StateOf } from '../../../../../server/lists/read';
 import { List } from '../../../../../ui/list';
 import { Head } from '../../../../../ui/page';

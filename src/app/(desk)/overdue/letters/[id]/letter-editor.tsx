@@ -1,6 +1,6 @@
 'use client';
 import { Button, Input, Switch } from 'antd';
-import Link from 'next/link';
+import { Link } from '../../../../../ui/link';
 import { useRouter } from 'next/navigation';
 import { useEffect, useState } from 'react';
 import { formatDate } from '../../../../../core/calendar';
