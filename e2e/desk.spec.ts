@@ -157,6 +157,21 @@ test('a page that nobody uses for half an hour leaves the screen, and sign-in le
   await expect(page).toHaveURL(/accounts\?view=owes/);
 });
 
+test('a page asks for no other page before it is wanted', async ({ page }) => {
+  await signIn(page, 'biller');
+  const asked: string[] = [];
+  page.on('request', (request) => {
+    if (request.headers().rsc) asked.push(request.url());
+  });
+  for (const path of ['/claims', '/overdue', '/']) {
+    await page.goto(path);
+    await listening(page);
+    // What is fetched ahead is fetched as soon as nothing else is to be done.
+    await page.waitForLoadState('networkidle');
+  }
+  expect(asked).toEqual([]);
+});
+
 test('a list keeps the columns a person chooses, orders by any of them, and goes to a spreadsheet as shown', async ({
   page,
 }) => {

@@ -1,15 +1,13 @@
 /** What a payer says twice, wrongly or for somebody else, worked to its end on the screen. */
 import type { Page } from '@playwright/test';
-import pg from 'pg';
 import { cents } from '../src/core/money';
-import { remitClaimDocument } from '../src/core/remittances/document';
 import { type RemitClaim, type Remittance, write835 } from '../src/core/x12/remittance835';
 import { SAMPLE_INTERCHANGE } from '../src/core/x12/samples';
 import type { StandinPayer } from '../src/standins/payer-book';
 import { takeBack } from '../src/standins/payers';
-import { PAYEE, decided } from '../src/testing/desk';
+import { CONTRACTED, PAYEE, decided, postedRemittance, sentClaim } from '../src/testing/desk';
 import { TODAY } from '../src/testing/database';
-import { provenBooks, expect, figure, listening, signIn, test, anyOf, press } from './desk';
+import { type Desk, provenBooks, expect, figure, listening, signIn, test, anyOf, press } from './desk';
 
 let serial = 0;
 /** Brings in a remittance by the screen and opens it. */
@@ -47,22 +45,20 @@ async function bringIn(page: Page, claims: RemitClaim[], more: Partial<Remittanc
   return trace;
 }
 
-/** A claim of the demo that Cedar Sound has paid with a part for the patient, as the payer said it. */
-async function paidClaim(skip: number): Promise<{ content: RemitClaim; household: number }> {
-  const db = new pg.Client({ connectionString: process.env.DATABASE_URL });
-  await db.connect();
-  try {
-    const { rows } = await db.query<{ content: unknown; household: string }>(
-      `select c.content, m.household_id as household from remittance_claim c join claim m on m.id = c.claim_id join payer y on y.id = m.payer_id
-       where y.payer_id = 'CSH01' and c.status = 'posted' and c.paid > 2000 and m.status = 'closed' and m.control_number = c.control_number order by c.id desc offset $1 limit 1`,
-      [skip],
-    );
-    const { content, household } = rows[0]!;
-    return { content: remitClaimDocument.read(content), household: Number(household) };
-  } finally {
-    await db.end();
-  }
+/** A claim of 145.00 that Cedar Sound has decided, as it was said. */
+async function decidedClaim(
+  desk: Desk,
+  paid: number,
+  reasons: string[],
+): Promise<{ content: RemitClaim; household: number }> {
+  const { claim, controls, householdId } = await sentClaim(desk);
+  const said = decided(claim.control_number, [{ control: controls[0]!, charge: 14_500, paid, reasons }]);
+  const content = { ...said, payerClaimNumber: `CSH-${claim.control_number}` };
+  await postedRemittance(desk, [content]);
+  return { content, household: householdId };
 }
+const paidClaim = (desk: Desk) => decidedClaim(desk, 6800, CONTRACTED);
+const deniedClaim = async (desk: Desk) => (await decidedClaim(desk, 0, ['CO-16:145.00'])).content;
 
 const post = async (page: Page): Promise<void> => {
   await page.getByRole('button', { name: /^Post \d claims?/ }).click();
@@ -80,7 +76,7 @@ async function decide(page: Page, what: string, why: string): Promise<void> {
 
 test('a claim paid twice: the patient is billed once, and the money goes back', async ({ page, desk }) => {
   await signIn(page, 'biller');
-  const { content, household } = await paidClaim(0);
+  const { content, household } = await paidClaim(desk);
   await page.goto(`/accounts/${household}`);
   const owed = await figure(page, 'Patient owes now');
   await bringIn(page, [content]);
@@ -100,7 +96,7 @@ test('a claim paid again as a correction: the first is taken back, the other sta
   desk,
 }) => {
   await signIn(page, 'biller');
-  const { content, household } = await paidClaim(1);
+  const { content, household } = await paidClaim(desk);
   await page.goto(`/accounts/${household}`);
   const before = await figure(page, 'Balance');
   // One dollar more is paid, and one less is taken off by the contract or passed on.
@@ -126,10 +122,10 @@ test('a claim paid again as a correction: the first is taken back, the other sta
   await provenBooks(desk);
 });
 
-test('an unknown payer’s remittance is taken up again after Setup', async ({ page }) => {
+test('an unknown payer’s remittance is taken up again after Setup', async ({ page, desk }) => {
   await signIn(page, 'manager');
   const stranger: RemitClaim = {
-    ...(await paidClaim(2)).content,
+    ...(await paidClaim(desk)).content,
     controlNumber: 'NOBODY7',
     payerClaimNumber: '',
   };
@@ -162,7 +158,7 @@ test('an unknown payer’s remittance is taken up again after Setup', async ({ p
 
 test('a remittance reversed by mistake is posted anew, and both stay to be seen', async ({ page, desk }) => {
   await signIn(page, 'biller');
-  const { content } = await paidClaim(3);
+  const { content } = await paidClaim(desk);
   await bringIn(page, [{ ...content, controlNumber: 'NOBODY8', payerClaimNumber: '' }]);
   await post(page);
   await page.getByRole('button', { name: 'Reverse all' }).click();
@@ -176,51 +172,10 @@ test('a remittance reversed by mistake is posted anew, and both stay to be seen'
   await provenBooks(desk);
 });
 
-/** A claim that its payer has denied, at least in part. */
-async function deniedClaim() {
-  const db = new pg.Client({ connectionString: process.env.DATABASE_URL });
-  await db.connect();
-  try {
-    const { rows } = await db.query<{
-      id: string;
-      number: string;
-      name: string;
-      payer: string;
-      content: unknown;
-    }>(
-      `select m.id, m.control_number as number, y.name, y.payer_id as payer, c.content from follow_up f join claim m on m.id = f.claim_id join payer y on y.id = m.payer_id
-       join remittance_claim c on c.claim_id = m.id and c.status = 'posted'
-       where f.kind = 'denial' and f.closed_at is null and m.status = 'decided' and c.paid = 0 order by m.id limit 1`,
-    );
-    const { content, ...claim } = rows[0]!;
-    const { rows: codes } = await db.query<{ code: string }>(
-      'select c.code from payer_balance b join charge c on c.id = b.charge_id join claim_line l on l.charge_id = c.id where l.claim_id = $1 and b.with_payer > 0',
-      [claim.id],
-    );
-    return {
-      ...claim,
-      content: remitClaimDocument.read(content),
-      waiting: new Set(codes.map(({ code }) => code)),
-    };
-  } finally {
-    await db.end();
-  }
-}
-
-/** A claim paid after its denial: what waits in full; what we have written off ourselves stays refused. */
-const paidAfterAll = (
-  number: string,
-  { content, waiting }: Pick<Awaited<ReturnType<typeof deniedClaim>>, 'content' | 'waiting'>,
-): RemitClaim => ({
-  ...decided(
-    number,
-    content.lines.map(({ code, charge }) =>
-      waiting.has(code)
-        ? { control: '', code, charge, paid: charge, reasons: [] }
-        : { control: '', code, charge, paid: 0, reasons: [`CO-97:${charge / 100}`] },
-    ),
-  ),
-  payerClaimNumber: content.payerClaimNumber,
+/** A denied claim paid after all, in full. */
+const paidAfterAll = (number: string, { charge, payerClaimNumber }: RemitClaim): RemitClaim => ({
+  ...decided(number, [{ control: '', charge, paid: charge, reasons: [] }]),
+  payerClaimNumber,
 });
 
 test('a denial that was paid is on the list again when the payment is reversed, and says why', async ({
@@ -228,13 +183,11 @@ test('a denial that was paid is on the list again when the payment is reversed, 
   desk,
 }) => {
   await signIn(page, 'manager');
-  const denied = await deniedClaim();
-  const trace = await bringIn(page, [paidAfterAll(denied.number, denied)], {
-    payer: { name: denied.name, id: denied.payer },
-  });
+  const denied = await deniedClaim(desk);
+  const trace = await bringIn(page, [paidAfterAll(denied.controlNumber, denied)]);
   const remittance = page.url();
   await post(page);
-  await page.goto(`/remittances/follow-ups?search=${denied.number}`);
+  await page.goto(`/remittances/follow-ups?search=${denied.controlNumber}`);
   await expect(page.getByText('Nothing to follow up')).toBeVisible();
   await page.goto(remittance);
   await listening(page);
@@ -242,9 +195,9 @@ test('a denial that was paid is on the list again when the payment is reversed, 
   await page.getByLabel('Why is it reversed?').fill('the check bounced');
   await page.keyboard.press('Enter');
   await expect(page.getByText(/entr(y|ies) reversed/)).toBeVisible();
-  await page.goto(`/remittances/follow-ups?search=${denied.number}`);
+  await page.goto(`/remittances/follow-ups?search=${denied.controlNumber}`);
   await listening(page);
-  await expect(page.locator('tbody tr[data-index]')).toHaveCount(denied.waiting.size);
+  await expect(page.locator('tbody tr[data-index]')).toHaveCount(1);
   await page.keyboard.press('Space');
   await expect(page.getByText(`Open again: remittance ${trace} was taken back`)).toBeVisible();
   await provenBooks(desk);
@@ -252,42 +205,39 @@ test('a denial that was paid is on the list again when the payment is reversed, 
 
 test('a denied claim is corrected, sent again as 7, and paid', async ({ page, desk }) => {
   await signIn(page, 'biller');
-  const { waiting, ...denied } = await deniedClaim();
-  await page.goto(`/remittances/follow-ups?search=${denied.number}`);
-  await anyOf(page.getByRole('link', { name: denied.number })).click();
+  const denied = await deniedClaim(desk);
+  await page.goto(`/remittances/follow-ups?search=${denied.controlNumber}`);
+  await anyOf(page.getByRole('link', { name: denied.controlNumber })).click();
   await listening(page);
   await page.getByRole('button', { name: 'Correct and send again' }).click();
   await page.getByLabel('What is corrected').fill('A modifier was missing');
-  await expect(page.getByLabel('The payer’s number of this claim')).toHaveValue(
-    denied.content.payerClaimNumber,
-  );
+  await expect(page.getByLabel('The payer’s number of this claim')).toHaveValue(denied.payerClaimNumber);
   await page.keyboard.press('Enter');
-  await expect(page.getByText(`corrects ${denied.number}`)).toBeVisible();
+  await expect(page.getByText(`corrects ${denied.controlNumber}`)).toBeVisible();
   const made = (await page.getByRole('heading', { level: 1 }).textContent())!.replace('Claim ', '');
   await page.getByRole('link', { name: 'line 1', exact: true }).click();
   await page.getByLabel('Modifiers').fill('25');
   await page.keyboard.press('Enter');
-  await expect(page.getByText(`corrects ${denied.number}`)).toBeVisible();
+  await expect(page.getByText(`corrects ${denied.controlNumber}`)).toBeVisible();
   await listening(page);
   await page.getByRole('tab', { name: 'As X12' }).click();
   const segments = page.getByRole('region', { name: 'Segments' });
-  await expect(segments).toContainText(`REF*F8*${denied.content.payerClaimNumber}`);
+  await expect(segments).toContainText(`REF*F8*${denied.payerClaimNumber}`);
   await expect(segments).toContainText(/CLM\*[^*]+\*[^*]+\*\*\*\d\d:B:7\*/);
   await press(page, 's');
   await expect(page.getByText('sent', { exact: true })).toBeVisible();
   // The first claim says where it went, and its denial is no longer followed.
-  await page.getByRole('link', { name: denied.number }).click();
+  await page.getByRole('link', { name: denied.controlNumber }).click();
   await expect(page.getByText(`corrected by ${made}`)).toBeVisible();
-  await page.goto(`/remittances/follow-ups?search=${denied.number}`);
+  await page.goto(`/remittances/follow-ups?search=${denied.controlNumber}`);
   await expect(page.getByText('Nothing to follow up')).toBeVisible();
   await bringIn(
     page,
     // As payers do it: the first decision taken back and the new one, in one payment.
     [
-      takeBack({ payerId: denied.payer } as StandinPayer, denied.content, {}),
-      { ...paidAfterAll(made, { content: denied.content, waiting }), payerClaimNumber: 'AGAIN1' },
+      takeBack({ payerId: 'CSH01' } as StandinPayer, denied, {}),
+      { ...paidAfterAll(made, denied), payerClaimNumber: 'AGAIN1' },
     ],
-    { payer: { name: denied.name, id: denied.payer } },
   );
   await post(page);
   await page.goto(`/claims?view=all&search=${made}`);
@@ -297,8 +247,8 @@ test('a denied claim is corrected, sent again as 7, and paid', async ({ page, de
 
 test('what a payer took is set against the claim that it names, and undone', async ({ page, desk }) => {
   await signIn(page, 'biller');
-  const { content } = await paidClaim(4);
-  const stranger = { ...(await paidClaim(5)).content, controlNumber: 'NOBODY9', payerClaimNumber: '' };
+  const { content } = await paidClaim(desk);
+  const stranger = { ...(await paidClaim(desk)).content, controlNumber: 'NOBODY9', payerClaimNumber: '' };
   await bringIn(page, [stranger], {
     payment: cents(stranger.paid - 100),
     providerAdjustments: [{ code: 'WO', reference: content.controlNumber, amount: cents(100) }],

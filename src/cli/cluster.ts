@@ -235,13 +235,13 @@ class Users {
 /**
  * Starts the cluster unless it runs, making it first when there is none. Commands may share it: the last one to stop
  * stops the cluster, whoever started it.
- * @returns the connection string of a database in it, how to stop (a cluster of tests is taken away where that is said), the
- * id of the server's first process, and how it falls and comes back, for tests
+ * @returns the connection string of a database in it, how to stop (a cluster of tests is taken away where that is said), and how
+ * it falls and comes back, for tests
  */
 export async function startCluster(
   database: string,
   name = 'postgres',
-): Promise<{ url: string; stop: (away?: boolean) => void; pid: () => number; fall: () => void }> {
+): Promise<{ url: string; stop: (away?: boolean) => void; fall: () => void }> {
   const bin = binaries();
   const known = existsSync(join(dataDir(), `${name}.json`));
   if (!known) privateData();
@@ -273,7 +273,6 @@ export async function startCluster(
         return {
           url: url + database,
           stop,
-          pid: () => Number(readFileSync(join(dir, 'postmaster.pid'), 'utf8').split('\n')[0]),
           fall: () => void control('-l', join(cluster.dir, 'log'), '-m', 'immediate', '-w', 'restart'),
         };
       } catch (error) {

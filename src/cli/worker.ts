@@ -11,8 +11,8 @@ const log = pino({ level: process.env.WERGELD_LOG ?? 'warn', base: { part: 'jobs
 // The queue notes how a job ended and waits for no answer. While the database is started anew that fails: the job is done again,
 // and this process goes on. Whatever else nobody caught ends it, as ever.
 process.on('unhandledRejection', (error) => {
-  log.error({ error: String(error) }, 'nobody caught this');
-  if (!isConnectionLost(error)) process.exit(1);
+  if (!isConnectionLost(error)) throw error;
+  log.warn({ error: String(error) }, 'the database went away');
 });
 
 async function main(): Promise<void> {
