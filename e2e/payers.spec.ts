@@ -71,7 +71,7 @@ async function decide(page: Page, what: string, why: string): Promise<void> {
   await page.getByRole('button', { name: 'Decide' }).click();
   await page.getByLabel('Why?').fill(why);
   await page.keyboard.press('Enter');
-  await expect(page.getByText('Decided')).toBeVisible();
+  await expect(page.getByText('Decided', { exact: true })).toBeVisible();
 }
 
 test('a claim paid twice: the patient is billed once, and the money goes back', async ({ page, desk }) => {
