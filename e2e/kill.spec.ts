@@ -29,8 +29,9 @@ test.beforeAll(async () => {
   owner = openPool(cluster.url, 3);
 });
 test.afterAll(async () => {
-  await owner.end();
-  cluster.stop(true);
+  // Whatever of it has come up.
+  await owner?.end();
+  cluster?.stop(true);
   rmSync(folder, { recursive: true, force: true });
 });
 
@@ -88,8 +89,8 @@ async function atTheDesk(browser: Browser, run: (page: Page, port: number) => Pr
     await run(page, port);
     expect(wergeld(['books', 'check'])).toContain('The books are proven');
   } finally {
-    await context.close();
     server?.kill('SIGTERM');
+    await context.close();
   }
 }
 

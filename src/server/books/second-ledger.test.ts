@@ -54,7 +54,7 @@ const STEPS = [
   'spend',
   'reverse',
   'plan',
-  'pay plan',
+  'installment',
   'watch plan',
   'cancel plan',
   'state',
@@ -109,7 +109,7 @@ const OPENINGS: readonly (readonly Step[])[] = [
     step('plan', 0, 1),
     step('wait', 39),
     step('watch plan'),
-    step('pay plan', 2000),
+    step('installment', 2000),
   ],
 ];
 const histories = fc.record({
@@ -341,7 +341,7 @@ async function play(apart: boolean, steps: readonly Step[], beside = false): Pro
         ledger.agree();
       };
     },
-    'pay plan': async ({ a }) => {
+    installment: async ({ a }) => {
       const left = ledger.charges.reduce((all, charge) => all + charge.plan, 0);
       if (!plan || left === 0) return null;
       const amount = 1 + (a % left);

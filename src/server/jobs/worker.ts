@@ -27,7 +27,9 @@ const ROUNDS = 7_239_004;
 /**
  * One round: what else happens outside, then the exchange. Not begun while another one runs, in whichever process; the lock ends
  * with the process that holds it, so that the next round is never kept waiting for one that was killed.
+ * @param outside what happens first, outside Wergeld
  * @returns whether it was run
+ * @throws whatever a round throws; the next one may begin
  */
 export async function roundAlone(
   db: Db,
