@@ -2,6 +2,7 @@
  * Statements: five thousand of ten charges to PDF, against the same words drawn with the PDF library alone; and choosing among
  * fifty thousand households, against the bare query of the facts that are weighed. Ratios of one run; memory is told beside.
  */
+import { owedOf } from '../src/core/books/owed';
 import PDFDocument from 'pdfkit';
 import { addDays, calendarDate } from '../src/core/calendar';
 import { type Cents, cents, formatMoneyPlain } from '../src/core/money';
@@ -77,8 +78,6 @@ function statement(household: number): StatementContent {
         ],
       },
       totals,
-      since: date,
-      shown: [],
     };
   });
   return alone(
@@ -99,9 +98,19 @@ function statement(household: number): StatementContent {
       },
       {
         charges,
-        credit: NONE,
+        owed: owedOf(
+          charges.map(({ story, totals }) => ({
+            chargeId: story.chargeId,
+            date: story.date,
+            owed: totals.withPatient,
+            layers: [{ since: story.date, amount: totals.withPatient }],
+            stated: [],
+          })),
+          NONE,
+          10,
+          today,
+        ),
         zeroOn: null,
-        graceDays: 10,
         agingFrom: 'responsible',
         messages: [],
         most: 0,

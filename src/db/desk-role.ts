@@ -54,6 +54,7 @@ const ADDED_TO = [
 /** Changed by triggers only. */
 const KEPT = [
   'charge_balance',
+  'debt_layer',
   'payer_balance',
   'household_balance',
   'receipt_balance',

@@ -90,13 +90,14 @@ async function makeKnown(client: pg.PoolClient): Promise<void> {
      where (book_account.class, book_account.part, book_account.words) is distinct from (excluded.class, excluded.part, excluded.words)`,
     [JSON.stringify(accounts)],
   );
-  const kinds = Object.entries(ENTRY_KINDS).map(([code, { needs }]) => ({
+  const kinds = Object.entries(ENTRY_KINDS).map(([code, shape]) => ({
     code,
-    needs: needs.map((name) => DIMENSIONS[name]),
+    needs: shape.needs.map((name) => DIMENSIONS[name]),
+    ages_from: 'agesFrom' in shape ? shape.agesFrom : 'posting',
   }));
   await client.query(
-    `insert into entry_kind (code, needs) select code, needs from jsonb_to_recordset($1) as k (code text, needs text[])
-     on conflict (code) do update set needs = excluded.needs where entry_kind.needs <> excluded.needs`,
+    `insert into entry_kind (code, needs, ages_from) select code, needs, ages_from from jsonb_to_recordset($1) as k (code text, needs text[], ages_from text)
+     on conflict (code) do update set needs = excluded.needs, ages_from = excluded.ages_from where (entry_kind.needs, entry_kind.ages_from) is distinct from (excluded.needs, excluded.ages_from)`,
     [JSON.stringify(kinds)],
   );
   const moves = Object.entries(CLAIM_MOVES).flatMap(([from, tos]) => tos.map((to) => ({ from, to })));

@@ -292,6 +292,17 @@ export interface DB {
     bill_patient_why: Generated<'' | 'medicaid' | 'qmb' | 'injury' | 'contract'>;
     version: Generated<number>;
   };
+  debt_layer: {
+    charge_id: number;
+    entry_id: number;
+    since: CalendarDate;
+    raised: Cents;
+    word: number | null;
+    open: Generated<Cents>;
+    with_patient: Generated<Cents>;
+    lowered: Generated<Cents>;
+    at: Date;
+  };
   diagnosis: {
     code: string;
     description: string;
@@ -321,6 +332,7 @@ export interface DB {
   entry_kind: {
     code: string;
     needs: string[];
+    ages_from: 'posting' | 'business';
   };
   exchange_file: {
     id: GeneratedAlways<number>;
@@ -808,6 +820,7 @@ export interface DB {
     location_id: number | null;
     reason_group: string | null;
     reason_code: string | null;
+    since: CalendarDate | null;
   };
   poverty_level: {
     year: number;
@@ -887,6 +900,8 @@ export interface DB {
     id: GeneratedAlways<number>;
     household_id: number;
     amount: Cents;
+    patient_id: number | null;
+    refund_of: number | null;
     tender: 'cash' | 'check' | 'transfer';
     reference: Generated<string>;
     business_date: CalendarDate;
@@ -996,6 +1011,7 @@ export interface DB {
     statement_id: number;
     charge_id: number;
     owed: Cents;
+    credit: Generated<Cents>;
   };
   statement_message: {
     id: GeneratedAlways<number>;

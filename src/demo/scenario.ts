@@ -16,7 +16,8 @@ import { buildClaims } from '../server/claims/build';
 import { sendClaims } from '../server/claims/send';
 import { exchangeRoot } from '../server/exchange/folders';
 import { exchangeRound } from '../server/exchange/round';
-import { spendCredit, openCharges, takeReceipt } from '../server/payments/receipts';
+import { spendCredit } from '../server/payments/credit';
+import { openCharges, takeReceipt } from '../server/payments/receipts';
 import { acceptPlan, cancelPlan, proposePlan } from '../server/plans/agree';
 import { watchPlans } from '../server/plans/watch';
 import { postRemittance } from '../server/remittances/post';
@@ -251,10 +252,7 @@ async function payOpen(
   tender: 'cash' | 'check',
   share = 100,
 ): Promise<void> {
-  const owed = (await openCharges(context.db, [householdId])).reduce(
-    (total, charge) => total + charge.owed,
-    0,
-  );
+  const owed = (await openCharges(context, [householdId])).reduce((total, charge) => total + charge.owed, 0);
   const amount = cents(Math.floor((owed * share) / 100));
   if (amount <= 0) return;
   await takeReceipt(context, {

@@ -235,6 +235,7 @@ export async function postedRemittance(
   t: TestDatabase,
   claims: RemitClaim[],
   more: Partial<Remittance> = {},
+  context: Context = t.context,
 ): Promise<number> {
   const total = sum(claims.map(({ paid }) => paid));
   const keptBack: Partial<Remittance> =
@@ -244,9 +245,9 @@ export async function postedRemittance(
           providerAdjustments: [{ code: 'WO', reference: 'PCN1', amount: total }],
         }
       : {};
-  const { outcomes } = await intake(t.context, remitText(claims, { ...keptBack, ...more }));
+  const { outcomes } = await intake(context, remitText(claims, { ...keptBack, ...more }));
   const id = outcomes[0]!.remittanceId!;
-  await postRemittance(t.context, id);
+  await postRemittance(context, id);
   return id;
 }
 

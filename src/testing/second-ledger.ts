@@ -28,8 +28,10 @@ interface Charge extends Standing {
   part: string;
   /** The day on which it became the patient’s; null while it is not. */
   since: Day | null;
-  /** The days on which statements that showed it were due. */
-  stated: Day[];
+  /** What statements asked for of it, and what credit stood against; `at` in the order of what happened. */
+  stated: { at: number; due: Day; asked: Money; credit: Money }[];
+  /** What came off what stands with the patient, as it happened. */
+  off: { at: number; amount: Money }[];
   /** Interest of a plan, which is paid before the rest of it. */
   interest: boolean;
   /** Given up as bad debt and not recovered. */
@@ -40,6 +42,7 @@ interface Charge extends Standing {
 
 /** A part of a receipt that pays a charge, and what it paid of it. */
 interface Piece {
+  at: number;
   charge: Charge;
   of: 'patient' | 'plan' | 'agency' | 'givenUp';
   amount: Money;
@@ -66,6 +69,7 @@ export class SecondLedger {
     /** Days after its due day within which a statement is not past due. */
     private readonly grace: number,
   ) {}
+  private at = 0;
 
   /** A charge, at a payer where the patient is covered; what is put on the account is the patient’s. */
   charge(id: number, day: Day, fee: Money, covered: boolean, part = ''): void {
@@ -82,6 +86,7 @@ export class SecondLedger {
       paidByPayer: 0,
       paidByPatient: 0,
       stated: [],
+      off: [],
       interest: false,
       givenUp: 0,
       forbidden: false,
@@ -166,9 +171,9 @@ export class SecondLedger {
     this.pay(receipt, to);
   }
 
-  /** Credit pays what is owed, the oldest receipt first. */
+  /** Credit pays what is owed, the oldest receipt first; the household’s pays nothing that is kept apart. */
   spend(): void {
-    for (const receipt of this.held()) this.pay(receipt, 'patient');
+    for (const receipt of this.held()) this.pay(receipt, 'patient', '');
   }
 
   /** Credit pays what was given up. */
@@ -179,8 +184,9 @@ export class SecondLedger {
   /** A receipt that never was: every charge owes again what it paid, where it stood. */
   reverse(id: number): void {
     const receipt = this.receipts.find((one) => one.id === id)!;
-    for (const { charge, of, amount } of receipt.pieces) {
+    for (const { at, charge, of, amount } of receipt.pieces) {
       charge.paidByPatient -= amount;
+      charge.off = charge.off.filter((one) => one.at !== at);
       if (of === 'givenUp') {
         charge.givenUp += amount;
         charge.reduced += amount;
@@ -190,11 +196,11 @@ export class SecondLedger {
     Object.assign(receipt, { left: 0, pieces: [], reversed: true });
   }
 
-  /** What the patient owes goes onto a payment plan. */
+  /** What the patient owes beyond credit goes onto a payment plan. */
   agree(): void {
-    for (const charge of this.owed()) {
-      charge.plan += charge.patient;
-      charge.patient = 0;
+    for (const { charge, left } of this.asked()) {
+      charge.plan += left;
+      charge.patient -= left;
     }
   }
 
@@ -235,12 +241,13 @@ export class SecondLedger {
     }
   }
 
-  /** What the patient owes is given up: as bad debt, which may be recovered, or as a small balance. */
+  /** What the patient owes beyond credit is given up: as bad debt, which may be recovered, or as a small balance. */
   giveUp(as: 'bad debt' | 'small balance'): void {
-    for (const charge of this.owed()) {
-      charge.reduced += charge.patient;
-      if (as === 'bad debt') charge.givenUp += charge.patient;
-      charge.patient = 0;
+    for (const { charge, left } of this.asked()) {
+      charge.reduced += left;
+      if (as === 'bad debt') charge.givenUp += left;
+      charge.patient -= left;
+      charge.off.push({ at: (this.at += 1), amount: left });
     }
   }
 
@@ -253,9 +260,10 @@ export class SecondLedger {
     }
   }
 
-  /** A statement shows what is owed on it. */
+  /** A statement shows what is owed on it, and asks for what credit does not cover. */
   state(part: string, due: Day): void {
-    for (const charge of this.owed()) if (charge.part === part) charge.stated.push(due);
+    for (const { charge, left, credit } of this.asked())
+      if (charge.part === part) charge.stated.push({ at: (this.at += 1), due, asked: left, credit });
   }
 
   /** Money held and not applied. */
@@ -287,16 +295,29 @@ export class SecondLedger {
     return this.late(part, today).reduce((all, { amount }) => all + amount, 0);
   }
 
+  /** Of each charge what a statement asked for whose due day is over, less what came off since, at most what is left of it. */
   private late(part: string, today: Day): { charge: Charge; amount: Money }[] {
-    let credit = part === '' ? this.credit : 0;
-    return this.owed()
-      .filter((charge) => charge.part === part)
-      .flatMap((charge) => {
-        const covered = Math.min(credit, charge.patient);
-        credit -= covered;
-        const late = charge.stated.some((due) => today > due + this.grace);
-        return late && charge.patient > covered ? [{ charge, amount: charge.patient - covered }] : [];
-      });
+    return this.asked().flatMap(({ charge, left, credit }) => {
+      if (charge.part !== part) return [];
+      const open = charge.stated
+        .filter(({ due }) => today > due + this.grace)
+        .map((said) => {
+          const since = charge.off.reduce((all, { at, amount }) => all + (at > said.at ? amount : 0), 0);
+          return said.asked - Math.max(0, since + credit - said.credit);
+        });
+      const amount = Math.min(left, Math.max(0, ...open));
+      return amount > 0 ? [{ charge, amount }] : [];
+    });
+  }
+
+  /** What is left of each charge once the household’s credit, oldest first, is spent. */
+  private asked(): { charge: Charge; left: Money; credit: Money }[] {
+    let free = this.credit;
+    return this.owed().map((charge) => {
+      const credit = charge.part === '' ? Math.min(free, charge.patient) : 0;
+      free -= credit;
+      return { charge, left: charge.patient - credit, credit };
+    });
   }
 
   /** A charge by its number. */
@@ -316,8 +337,10 @@ export class SecondLedger {
   private money(tender: string, amount: Money): void {
     this.cash[tender] = (this.cash[tender] ?? 0) + amount;
   }
-  private pay(receipt: Receipt, of: Piece['of']): void {
-    const first = of === 'patient' ? this.owed() : this.oldest();
+  private pay(receipt: Receipt, of: Piece['of'], part?: string): void {
+    const first = (of === 'patient' ? this.owed() : this.oldest()).filter(
+      (charge) => part === undefined || charge.part === part,
+    );
     if (of === 'plan') first.sort((a, b) => Number(b.interest) - Number(a.interest));
     for (const charge of first) {
       const amount = Math.min(receipt.left, charge[of]);
@@ -326,7 +349,9 @@ export class SecondLedger {
       if (of === 'givenUp') charge.reduced -= amount;
       charge.paidByPatient += amount;
       receipt.left -= amount;
-      receipt.pieces.push({ charge, of, amount });
+      const at = (this.at += 1);
+      if (of === 'patient') charge.off.push({ at, amount });
+      receipt.pieces.push({ at, charge, of, amount });
     }
   }
 }

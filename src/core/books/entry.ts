@@ -13,6 +13,8 @@ import type { EntryKind } from './kinds';
 export interface Posting extends Dimensions {
   account: BookAccount;
   amount: Cents;
+  /** Since when the patient owes it, where it comes back and keeps the day that it had. */
+  since?: CalendarDate;
 }
 
 /** An entry before it is written. */
@@ -67,7 +69,7 @@ export function reversalEntry(
     businessDate,
     memo: why,
     reverses: of.id,
-    postings: of.postings.map((posting) => ({ ...posting, amount: negate(posting.amount) })),
+    postings: of.postings.map(({ since: _, ...posting }) => ({ ...posting, amount: negate(posting.amount) })),
   };
 }
 

@@ -27,6 +27,8 @@ interface EntryKindShape {
   label: string;
   /** Dimensions that every posting of such an entry carries. */
   needs: readonly Dimension[];
+  /** Of which day what it makes the patient's is owed: the day of its posting where nothing is said, else its business date. */
+  agesFrom?: 'business';
   /** Sentences for the patient; none when the charge itself says it. Why we reverse or write off is for us alone. */
   tell: (entry: EntryFacts) => string[];
 }
@@ -49,7 +51,7 @@ function tellDecision(entry: EntryFacts): string[] {
 export const ENTRY_KINDS = {
   charge: { label: 'charge', needs: ['householdId', 'chargeId', 'patientId', 'providerId'], tell: nothing },
   'account-charge': { label: 'added to the account', needs: ['householdId', 'chargeId'], tell: nothing },
-  opening: { label: 'brought in', needs: ['householdId', 'chargeId'], tell: nothing },
+  opening: { label: 'brought in', needs: ['householdId', 'chargeId'], agesFrom: 'business', tell: nothing },
   'payer-decision': {
     label: 'payer decision',
     needs: ['householdId', 'chargeId', 'coverageId', 'payerId', 'claimId', 'remittanceId'],
@@ -82,6 +84,7 @@ export const ENTRY_KINDS = {
     tell: nothing,
   },
   receipt: { label: 'receipt', needs: ['householdId', 'receiptId'], tell: nothing },
+  refund: { label: 'refund', needs: ['householdId', 'receiptId'], tell: nothing },
   allocation: {
     label: 'payment',
     needs: ['householdId', 'chargeId', 'receiptId'],
@@ -105,6 +108,7 @@ export const ENTRY_KINDS = {
   'plan-interest': {
     label: 'interest of a plan',
     needs: ['householdId', 'chargeId', 'planId'],
+    agesFrom: 'business',
     tell: nothing,
   },
   'plan-payment': {

@@ -3,10 +3,20 @@ import { z } from 'zod';
 import { centsField, idField, keyField, moneyField, reasonField, sureField, textField } from '../fields';
 import { TENDERS, TENDER_NAMES } from './tenders';
 
+/** An amount that may be left empty. */
+const optionalMoneyField = z
+  .string()
+  .trim()
+  .nullish()
+  .transform((value) => value || null)
+  .pipe(moneyField.nullable());
+
 /** What the payment form sends. `parts` by charge id, for spreading by hand; oldest first when absent. */
 export const receiptInput = z
   .object({
     householdId: idField,
+    /** The patient with an address apart whose own money it is; the household’s when absent. */
+    patientId: idField.nullish().transform((value) => value ?? null),
     amount: moneyField,
     tender: z.enum(TENDER_NAMES),
     reference: textField(40),
@@ -14,12 +24,7 @@ export const receiptInput = z
     /** What of it goes to payment plans, by plan. */
     plans: z.record(z.string().regex(/^\d+$/), moneyField).nullish(),
     /** What of it pays what is with a collection agency. */
-    agency: z
-      .string()
-      .trim()
-      .nullish()
-      .transform((value) => value || null)
-      .pipe(moneyField.nullable()),
+    agency: optionalMoneyField,
     /** Whether it pays the households too that are mailed in one envelope with this one. */
     together: z.boolean().default(false),
     parts: z.record(z.string().regex(/^\d+$/), moneyField).nullish(),
@@ -34,8 +39,37 @@ export const receiptInput = z
     error: 'is missing',
   });
 
-/** Credit to be used for open charges. */
-export const creditInput = z.object({ householdId: idField, key: keyField });
+const partsField = z.record(z.string().regex(/^\d+$/), moneyField).nullish();
+
+/**
+ * Credit to be used: the household’s, or that of a patient with an address apart. `parts` by charge id and `plans` by plan where
+ * it is chosen what it pays; open charges, oldest first, when nothing is.
+ */
+export const creditInput = z.object({
+  householdId: idField,
+  patientId: idField.nullish().transform((value) => value ?? null),
+  parts: partsField,
+  plans: partsField,
+  agency: optionalMoneyField,
+  key: keyField,
+});
+/** Credit of a receipt to be given back. `seen` is what was held when the form was opened, in cents. */
+export const refundInput = z
+  .object({
+    receiptId: idField,
+    amount: moneyField,
+    tender: z.enum(TENDER_NAMES),
+    reference: textField(40),
+    why: reasonField('Say why it is given back'),
+    seen: centsField.optional(),
+    key: keyField,
+    sure: sureField,
+  })
+  .refine((data) => data.amount > 0, { path: ['amount'], error: 'must be more than zero' })
+  .refine((data) => !TENDERS[data.tender].needed || data.reference !== '', {
+    path: ['reference'],
+    error: 'is missing',
+  });
 /** A receipt to be reversed. */
 export const reverseReceiptInput = z.object({
   receiptId: idField,

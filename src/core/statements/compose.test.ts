@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { type CalendarDate, addDays, calendarDate } from '../calendar';
 import type { ChargeTotals } from '../books/strip';
-import { type Cents, ZERO, cents, minus, most, sum } from '../money';
+import { type Debt, owedOf } from '../books/owed';
+import { type Cents, ZERO, cents, minus, most, sum, add, least } from '../money';
 import { type ChargeForStatement, alone, composeStatement, joinStatements, sumAmounts } from './compose';
 import {
   PLAIN_OPTIONS,
@@ -83,8 +84,6 @@ const charge = (
       : [],
   },
   totals: { ...none, ...totals },
-  since: date,
-  shown: [],
 });
 const facts = (
   charges: readonly ChargeForStatement[],
@@ -92,9 +91,19 @@ const facts = (
   zeroOn: CalendarDate | null = null,
 ) => ({
   charges,
-  credit,
+  owed: owedOf(
+    charges.flatMap(({ story, totals }): Debt[] => {
+      const owed = minus(totals.withPatient, story.forbidden ?? ZERO);
+      const { chargeId, date } = story;
+      return owed > 0
+        ? [{ chargeId, date, owed, layers: [{ since: date, amount: totals.withPatient }], stated: [] }]
+        : [];
+    }),
+    credit,
+    10,
+    today,
+  ),
   zeroOn,
-  graceDays: 10,
   agingFrom: 'responsible' as const,
   messages: [],
   most: 2,
@@ -134,8 +143,9 @@ describe('putting a statement together', () => {
     expect(content).toMatchObject({ owed: 5500, credit: 1500, amount: 4000, withPayers: 3000 });
     expect(content.aging).toEqual([0, 0, 500, 5000, 0]);
     expect(content.shows).toEqual([
-      { chargeId: 1, owed: 5000 },
-      { chargeId: 2, owed: 500 },
+      // Credit stands against the oldest.
+      { chargeId: 1, owed: 5000, credit: 1500 },
+      { chargeId: 2, owed: 500, credit: 0 },
     ]);
   });
 
@@ -229,7 +239,9 @@ describe('putting a statement together', () => {
           const lines = content.sections.flatMap((section) => section.lines);
           const told = sumAmounts([...lines, ...(content.forward ? [content.forward] : [])]);
           const totals = (part: keyof ChargeTotals) => sum(charges.map((one) => one.totals[part]));
-          const billable = minus(totals('withPatient'), sum(given.map(off)));
+          const billable = sum(given.map((one) => most(ZERO, minus(one.withPatient, off(one)))));
+          // What stands below zero with a patient is held, and lowers nothing.
+          const below = sum(given.map((one) => least(ZERO, one.withPatient)));
           expect(told.owed).toBe(billable);
           // What may not be billed is asked of nobody, and each line still adds up.
           for (const line of lines)
@@ -243,7 +255,7 @@ describe('putting a statement together', () => {
                 line.owed,
               ]),
             ).toBe(line.charged);
-          expect(told.waiting).toBe(totals('withPayer'));
+          expect(told.waiting).toBe(add(totals('withPayer'), below));
           expect(told.elsewhere).toBe(totals('onPlan'));
           expect(content.amount).toBe(minus(billable, credit));
           expect(sum(content.aging)).toBe(billable);
@@ -253,9 +265,7 @@ describe('putting a statement together', () => {
           expect(lines.length + (content.forward?.charges ?? 0)).toBe(
             items === 'all'
               ? charges.length
-              : charges.filter(
-                  ({ totals: t, story }) => t.withPatient - (story.forbidden ?? 0) || t.withPayer || t.onPlan,
-                ).length,
+              : charges.filter(({ totals: t }) => t.withPatient || t.withPayer || t.onPlan).length,
           );
           // What is kept is read back as it was.
           expect(statementDocument.read(JSON.parse(statementDocument.write(alone(content))))).toEqual(

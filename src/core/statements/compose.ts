@@ -1,6 +1,7 @@
 /** Putting a statement together from a household's charges: which are shown, under which heading, what is brought forward. */
 import { type CalendarDate, addDays } from '../calendar';
-import { type Cents, ZERO, add, minus, sum } from '../money';
+import type { Owed } from '../books/owed';
+import { type Cents, ZERO, add, least, minus, most, sum } from '../money';
 import { type ChargeTotals, chargedIn } from '../books/strip';
 import { ageOwed } from './aging';
 import {
@@ -12,25 +13,22 @@ import {
   type StatementOptions,
 } from './document';
 import { type Message, messagesFor } from './messages';
-import { type Shown, pastDueOf } from './policy';
 import type { WordsFacts } from './variables';
 import { type StoryCharge, tellBalance, tellCharge } from './story';
 
-/** A charge as a statement needs it: its story and its totals, since when it is owed, and what statements said of it. */
+/** A charge as a statement needs it: its story and its totals. */
 export interface ChargeForStatement {
   story: StoryCharge;
   totals: ChargeTotals;
-  since: CalendarDate | null;
-  shown: readonly Shown[];
 }
 
 /** What a statement is put together from. Amounts in cents. */
 export interface StatementFacts {
   charges: readonly ChargeForStatement[];
-  credit: Cents;
+  /** What is owed of them, the credit that stands against it, and what is past due. */
+  owed: Owed;
   /** The last day at whose end the account stood at zero; null when it never did. */
   zeroOn: CalendarDate | null;
-  graceDays: number;
   agingFrom: 'responsible' | 'service';
   /** Messages in their order, how many are printed at most, and the site that the household belongs to. */
   messages: readonly Message[];
@@ -55,20 +53,24 @@ export type StatementFrame = Pick<
   | 'options'
 >;
 
-/** What is to be paid of a charge: what stands with the patient, but for what may not be billed. */
-const owedOf = ({ story, totals }: ChargeForStatement): Cents =>
-  minus(totals.withPatient, story.forbidden ?? ZERO);
+/** What is to be paid of a charge: what stands with the patient, but for what may not be billed; what is below zero is held. */
+const toPay = ({ story, totals }: ChargeForStatement): Cents =>
+  most(ZERO, minus(totals.withPatient, story.forbidden ?? ZERO));
 
 /** The amounts of a charge by the columns of a statement. What may not be billed stands with what was taken off. */
-const amountsOf = ({ story, totals: t }: ChargeForStatement): StatementAmounts => ({
-  charged: chargedIn(t),
-  payerPaid: t.payerPaid,
-  writtenOff: add(t.reduced, story.forbidden ?? ZERO),
-  patientPaid: sum([t.patientPaid, t.agencyPaid]),
-  waiting: t.withPayer,
-  elsewhere: sum([t.onPlan, t.atAgency]),
-  owed: minus(t.withPatient, story.forbidden ?? ZERO),
-});
+const amountsOf = (charge: ChargeForStatement): StatementAmounts => {
+  const { story, totals: t } = charge;
+  return {
+    charged: chargedIn(t),
+    payerPaid: t.payerPaid,
+    writtenOff: add(t.reduced, story.forbidden ?? ZERO),
+    patientPaid: sum([t.patientPaid, t.agencyPaid]),
+    // What stands below zero is held until the insurer has said its word.
+    waiting: add(t.withPayer, least(t.withPatient, ZERO)),
+    elsewhere: sum([t.onPlan, t.atAgency]),
+    owed: toPay(charge),
+  };
+};
 
 /** Sums by column. */
 export const sumAmounts = (rows: readonly StatementAmounts[]): StatementAmounts =>
@@ -100,7 +102,7 @@ const lineOf = (charge: ChargeForStatement): StatementLine => {
 /** Open in its parts, though they may cancel each other. */
 const isOpen = (charge: ChargeForStatement): boolean =>
   charge.totals.withPayer !== 0 ||
-  owedOf(charge) !== 0 ||
+  charge.totals.withPatient !== 0 ||
   charge.totals.onPlan !== 0 ||
   charge.totals.atAgency !== 0;
 
@@ -123,18 +125,21 @@ export function composeStatement(frame: StatementFrame, facts: StatementFacts): 
   const before = first === null ? [] : asked.filter((charge) => lastDay(charge) < first);
   const lines = shown.map(lineOf);
   const all = sumAmounts(facts.charges.map(amountsOf));
-  const aged = facts.charges.map((charge) => ({
-    owed: owedOf(charge),
-    since: facts.agingFrom === 'service' ? charge.story.date : charge.since,
-  }));
+  const { owed } = facts;
+  const days = new Map(facts.charges.map(({ story }) => [story.chargeId, story.date]));
+  // What is owed by its age, before credit: the oldest layer first is what credit will pay.
+  const aged = owed.charges.flatMap(({ chargeId, standing }) =>
+    standing.map(({ amount, since }) => ({
+      owed: amount,
+      since: facts.agingFrom === 'service' ? days.get(chargeId)! : since,
+    })),
+  );
   const content: OneStatement = {
     ...frame,
-    amount: minus(all.owed, facts.credit),
-    owed: all.owed,
-    credit: facts.credit,
-    pastDue: sum(
-      facts.charges.map((charge) => pastDueOf(owedOf(charge), charge.shown, facts.graceDays, date)),
-    ),
+    amount: minus(owed.owed, owed.credit),
+    owed: owed.owed,
+    credit: owed.credit,
+    pastDue: owed.pastDue,
     withPayers: all.waiting,
     onPlan: sum(facts.charges.map(({ totals }) => totals.onPlan)),
     aging: ageOwed(aged, date),
@@ -150,10 +155,12 @@ export function composeStatement(frame: StatementFrame, facts: StatementFacts): 
           },
     sections: options.layout === 'by-person' ? byPerson(lines) : [{ title: '', lines }],
     messages: [],
-    closing: tellBalance(all.owed, facts.credit, all.waiting),
-    shows: facts.charges.flatMap((charge) =>
-      owedOf(charge) > 0 ? [{ chargeId: charge.story.chargeId, owed: owedOf(charge) }] : [],
-    ),
+    closing: tellBalance(owed.owed, owed.credit, all.waiting),
+    shows: owed.charges.map((charge) => ({
+      chargeId: charge.chargeId,
+      owed: charge.owed,
+      credit: charge.credit,
+    })),
   };
   return {
     ...content,

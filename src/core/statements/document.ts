@@ -109,7 +109,7 @@ export interface OneStatement {
   messages: string[];
   closing: string;
   /** What is owed of each charge, also of those that stand in sums. */
-  shows: { chargeId: number; owed: Cents }[];
+  shows: { chargeId: number; owed: Cents; credit: Cents }[];
 }
 
 /** What a piece says: the statement of one account, and those of other households that lie in the same envelope. */
@@ -179,7 +179,7 @@ const oneStatement = z.object({
   notes: z.array(z.string()),
   messages: z.array(z.string()),
   closing: z.string(),
-  shows: z.array(z.object({ chargeId: z.int(), owed: centsField })),
+  shows: z.array(z.object({ chargeId: z.int(), owed: centsField, credit: centsField })),
 });
 
 /** The kept statement. */
@@ -206,7 +206,7 @@ const sameAccount = (a: OneStatement, b: OneStatement): boolean =>
   a.credit === b.credit &&
   a.withPayers === b.withPayers &&
   a.shows.length === b.shows.length &&
-  a.shows.every(({ chargeId, owed }, index) => {
+  a.shows.every(({ chargeId, owed, credit }, index) => {
     const other = b.shows[index]!;
-    return other.chargeId === chargeId && other.owed === owed;
+    return other.chargeId === chargeId && other.owed === owed && other.credit === credit;
   });

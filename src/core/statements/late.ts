@@ -1,30 +1,8 @@
 /** Late charges on what is past due: none, a flat amount, or a yearly rate by days, with a least and a most. */
+import type { PastDuePart } from '../books/owed';
 import { type CalendarDate, addDays, daysBetween } from '../calendar';
 import { type Cents, ZERO, cents, least, most, sum } from '../money';
-import { type Cycle, type LateRule, type Shown, cycleComesRound, pastDueOf } from './policy';
-
-/** What a late charge is worked out from: what is past due of each charge, since when. */
-export interface PastDuePart {
-  amount: Cents;
-  /** The first day on which it is past due. */
-  since: CalendarDate;
-}
-
-/** What is past due of a charge and since when; null when nothing is. @param owed what the patient owes of it now, in cents */
-export function pastDuePart(
-  owed: Cents,
-  shown: readonly Shown[],
-  graceDays: number,
-  today: CalendarDate,
-): PastDuePart | null {
-  const amount = pastDueOf(owed, shown, graceDays, today);
-  if (amount <= 0) return null;
-  const first = shown
-    .filter((item) => item.owed > 0)
-    .map(({ due }) => due)
-    .reduce((a, b) => (b < a ? b : a));
-  return { amount, since: addDays(first, graceDays + 1) };
-}
+import { type Cycle, type LateRule, cycleComesRound } from './policy';
 
 const YEAR = 365;
 

@@ -1,7 +1,5 @@
-import fc from 'fast-check';
-import { addDays, calendarDate } from '../calendar';
-import { ZERO, cents } from '../money';
-import { cycleComesRound, dueDateOf, pastDueOf } from './policy';
+import { calendarDate } from '../calendar';
+import { cycleComesRound, dueDateOf } from './policy';
 
 const day = calendarDate;
 
@@ -29,57 +27,4 @@ describe('the policy of statements', () => {
   ] as const)('%s %d after %s on %s: %s', (cycle, cycleNumber, last, today, round) =>
     expect(cycleComesRound({ cycle, cycleNumber }, last === null ? null : day(last), day(today))).toBe(round),
   );
-
-  test('past due begins on the day after due date and grace, with what the statement showed', () => {
-    const shown = [{ due: day('2026-03-24'), owed: cents(5000) }];
-    expect(pastDueOf(cents(5000), shown, 10, day('2026-04-03'))).toBe(0);
-    expect(pastDueOf(cents(5000), shown, 10, day('2026-04-04'))).toBe(5000);
-    expect(pastDueOf(cents(5000), shown, 0, day('2026-03-24'))).toBe(0);
-    expect(pastDueOf(cents(5000), shown, 0, day('2026-03-25'))).toBe(5000);
-  });
-
-  test('what was never on a statement, or is paid, is not past due; what came later waits for its own', () => {
-    const late = day('2027-01-01');
-    expect(pastDueOf(cents(5000), [], 0, late)).toBe(0);
-    expect(pastDueOf(cents(2000), [{ due: day('2026-03-24'), owed: cents(5000) }], 0, late)).toBe(2000);
-    expect(pastDueOf(cents(9000), [{ due: day('2026-03-24'), owed: cents(5000) }], 0, late)).toBe(5000);
-    expect(pastDueOf(cents(-100), [{ due: day('2026-03-24'), owed: cents(5000) }], 0, late)).toBe(0);
-    // A payment that was returned gives back what the first statement showed.
-    expect(
-      pastDueOf(
-        cents(5000),
-        [
-          { due: day('2026-03-24'), owed: cents(5000) },
-          { due: day('2026-04-24'), owed: cents(1000) },
-        ],
-        0,
-        late,
-      ),
-    ).toBe(5000);
-  });
-
-  test('never more than is owed, never below zero, and it only grows with time', () => {
-    const shown = fc.array(
-      fc.record({
-        due: fc.integer({ min: 0, max: 400 }).map((n) => addDays(day('2026-01-01'), n)),
-        owed: fc.integer({ min: 0, max: 100_000 }).map(cents),
-      }),
-      { maxLength: 8 },
-    );
-    fc.assert(
-      fc.property(
-        shown,
-        fc.integer({ min: -5000, max: 100_000 }).map(cents),
-        fc.integer({ min: 0, max: 400 }),
-        fc.integer({ min: 0, max: 60 }),
-        (all, owed, at, grace) => {
-          const today = addDays(day('2026-01-01'), at);
-          const past = pastDueOf(owed, all, grace, today);
-          expect(past).toBeGreaterThanOrEqual(0);
-          expect(past).toBeLessThanOrEqual(Math.max(owed, ZERO));
-          expect(pastDueOf(owed, all, grace, addDays(today, 1))).toBeGreaterThanOrEqual(past);
-        },
-      ),
-    );
-  });
 });

@@ -1,6 +1,6 @@
 /** The policy of statements: when the next is due, until when it is to be paid, and what is past due. */
 import { type CalendarDate, addDays, addMonths, calendarDate, daysBetween } from '../calendar';
-import { type BasisPoints, type Cents, ZERO, least, most } from '../money';
+import type { BasisPoints, Cents } from '../money';
 
 /** How often statements go out: on a day of each month (1 to 28), or every so many days. */
 export interface Cycle {
@@ -59,25 +59,4 @@ export function cycleComesRound(
   return cycle === 'monthly'
     ? last < monthlyDay(cycleNumber, today)
     : daysBetween(last, today) >= cycleNumber;
-}
-
-/** What a statement that was sent said of one charge: until when it was to be paid, and how much of it, in cents. */
-export interface Shown {
-  due: CalendarDate;
-  owed: Cents;
-}
-
-/**
- * What is past due of a charge: of what is owed now, as much as a statement showed whose due date and grace are over.
- * @param owed what the patient owes of it now, in cents
- * @param shown what the statements said of it that were sent and not voided
- */
-export function pastDueOf(
-  owed: Cents,
-  shown: readonly Shown[],
-  graceDays: number,
-  today: CalendarDate,
-): Cents {
-  const over = shown.filter(({ due }) => today > addDays(due, graceDays));
-  return least(most(owed, ZERO), over.map((item) => item.owed).reduce(most, ZERO));
 }

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { addDays, calendarDate } from '../calendar';
 import { basisPoints, cents } from '../money';
-import { lateChargeOf, pastDuePart } from './late';
+import { lateChargeOf } from './late';
 import type { LateRule } from './policy';
 import { type Message, messageHolds, messagesFor } from './messages';
 import { BrokenWords, VARIABLE_NAMES, type WordsFacts, fillWords, readWords } from './variables';
@@ -147,16 +147,6 @@ describe('late charges', () => {
     expect(lateChargeOf({ ...yearly, most: cents(150) }, cycle, [part(20_000, 30)], null, today)).toBe(150);
     expect(lateChargeOf({ ...yearly, least: cents(200) }, cycle, [part(1, 1)], null, today)).toBe(0);
     expect(lateChargeOf({ ...yearly, kind: 'none' }, cycle, [part(20_000, 30)], null, today)).toBe(0);
-  });
-
-  test('past due since the day after the first due date and its grace', () => {
-    const shown = [
-      { due: calendarDate('2026-02-24'), owed: cents(5000) },
-      { due: calendarDate('2026-01-24'), owed: cents(0) },
-    ];
-    expect(pastDuePart(cents(5000), shown, 10, today)).toEqual({ amount: 5000, since: '2026-03-07' });
-    expect(pastDuePart(cents(5000), shown, 30, today)).toBeNull();
-    expect(pastDuePart(cents(0), shown, 10, today)).toBeNull();
   });
 
   test('split into periods it is at most a cent apart for each from the whole; more past due is never less', () => {

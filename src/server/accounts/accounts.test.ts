@@ -1,7 +1,8 @@
 import { calendarDate } from '../../core/calendar';
 import { TODAY, fileDatabase } from '../../testing/database';
 import { charge, decided, household, intake, remitText, sentClaim } from '../../testing/desk';
-import { spendCredit, takeReceipt } from '../payments/receipts';
+import { spendCredit } from '../payments/credit';
+import { takeReceipt } from '../payments/receipts';
 import { postRemittance } from '../remittances/post';
 import { estimateOpen } from '../estimates/read';
 import { findList } from '../lists/read';

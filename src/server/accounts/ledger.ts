@@ -3,12 +3,13 @@ import { sql } from 'kysely';
 import type { ClaimStatus } from '../../core/claims/life';
 import { type ChargeTotals, chargedIn } from '../../core/books/strip';
 import type { CalendarDate } from '../../core/calendar';
-import { type Cents, ZERO, minus, sum } from '../../core/money';
+import { type Cents, ZERO, sum } from '../../core/money';
 import { type ChargeStory, type StoryCharge, tellBalance, tellCharge } from '../../core/statements/story';
 import type { Db } from '../../db/connect';
 import { type Context, allow, audit } from '../access';
 import { TOTALS_OF_B, householdFigures } from '../books/balances';
 import { type LedgerEntry, readEntries } from '../books/entries';
+import { readOwed } from '../books/owed';
 
 /** One payer of a charge: what it holds, in cents, and the current claim to it. */
 export interface LedgerPayer {
@@ -112,18 +113,18 @@ export async function readCharges(db: Db, householdId: number, limit: number): P
   return withEntries(db, charges.reverse());
 }
 
-/** All charges of several households, by household, oldest first; two queries. Each with the date since when the patient is responsible. */
+/** All charges of several households, by household, oldest first; two queries. */
 export async function readChargesOf(
   db: Db,
   householdIds: readonly number[],
-): Promise<Map<number, (LedgerCharge & { since: CalendarDate | null })[]>> {
+): Promise<Map<number, LedgerCharge[]>> {
   const charges = await chargesWithPayers(db)
-    .select(['c.household_id as householdId', 'b.patient_since as since'])
+    .select('c.household_id as householdId')
     .where('c.household_id', '=', sql<number>`any(${[...householdIds]}::bigint[])`)
     .orderBy('c.service_date')
     .orderBy('c.id')
     .execute();
-  const byHousehold = new Map<number, (LedgerCharge & { since: CalendarDate | null })[]>();
+  const byHousehold = new Map<number, LedgerCharge[]>();
   for (const { householdId, ...charge } of await withEntries(db, charges)) {
     const own = byHousehold.get(householdId);
     if (own) own.push(charge);
@@ -175,17 +176,18 @@ export async function readStory(
   chargeId?: number,
 ): Promise<{ charges: ChargeStory[]; closing: string }> {
   allow(context, 'read accounts');
-  const [charges, figures] = await Promise.all([
+  const [charges, figures, parts] = await Promise.all([
     readCharges(context.db, householdId, 100_000),
     householdFigures(context.db, householdId),
+    readOwed(context, [householdId]),
   ]);
   await audit(context.db, context, 'read story', { kind: 'household', id: householdId });
   const open = charges.filter((charge) => (chargeId ? charge.id === chargeId : isOpen(charge)));
   return {
     charges: open.map((charge) => tellCharge(asStory(charge))),
     closing: tellBalance(
-      minus(figures.withPatient, sum(charges.map(({ forbidden }) => forbidden))),
-      figures.credit,
+      sum(parts.map(({ owed }) => owed)),
+      sum(parts.map(({ credit }) => credit)),
       figures.withPayer,
     ),
   };

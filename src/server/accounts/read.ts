@@ -17,6 +17,8 @@ import {
   receiptReversed,
   receiptsOf,
 } from '../books/balances';
+import type { Tender } from '../../core/payments/tenders';
+import { type OpenLine, readOpenLines } from '../payments/receipts';
 import { type PlanRow, plansOf } from '../plans/read';
 import { notBillable } from '../books/not-billable';
 import { type AccountStop, readConfidential, readStops } from '../statements/household';
@@ -116,13 +118,19 @@ export interface AccountPage {
   aging: Aging;
   members: Member[];
   charges: LedgerCharge[];
+  /** What is open, whatever of the ledger is shown, oldest first. */
+  open: OpenLine[];
   /** Charges that wait with their first payer and are on no claim to it. */
   unbilled: number;
   receipts: {
     id: number;
     date: CalendarDate;
     amount: Cents;
-    tender: string;
+    /** The patient with an address apart whose own money it is; null for the household’s. */
+    patientId: number | null;
+    /** Credit of a receipt, given back. */
+    refund: boolean;
+    tender: Tender;
     reference: string;
     left: Cents;
     /** The account that paid, where it is another one. */
@@ -185,6 +193,7 @@ export async function readAccount(context: Context, householdId: number, all = f
     aging,
     members,
     charges,
+    open,
     receipts,
     statements,
     letters,
@@ -201,6 +210,7 @@ export async function readAccount(context: Context, householdId: number, all = f
     householdAging(db, householdId, context.today),
     readMembers(context, householdId),
     readCharges(db, householdId, all ? 100_000 : LEDGER_LIMIT),
+    readOpenLines(context, [householdId]),
     readReceipts(db, householdId),
     readStatements(db, householdId),
     readAccountLetters(db, householdId),
@@ -224,6 +234,7 @@ export async function readAccount(context: Context, householdId: number, all = f
     aging,
     members,
     charges,
+    open,
     unbilled: unbilledIn(charges).length,
     receipts,
     statements,
@@ -244,8 +255,8 @@ export async function readAccount(context: Context, householdId: number, all = f
 
 const readEnvelope = async (db: Db, householdId: number): Promise<AccountPage['mailedWith']> => {
   const { rows } = await sql<AccountPage['mailedWith'][number]>`
-    select h.id, h.number, b.with_patient as owed from household o join household h on coalesce(h.mailed_with, h.id) = coalesce(o.mailed_with, o.id) and h.id <> o.id
-      join household_balance b on b.household_id = h.id where o.id = ${householdId} and (h.mailed_with is not null or o.mailed_with is not null) order by h.id`.execute(
+    select h.id, h.number, b.owed from household o join household h on coalesce(h.mailed_with, h.id) = coalesce(o.mailed_with, o.id) and h.id <> o.id
+      join owed_part b on b.household_id = h.id and b.part = 0 where o.id = ${householdId} and (h.mailed_with is not null or o.mailed_with is not null) order by h.id`.execute(
     db,
   );
   return rows;
@@ -364,6 +375,8 @@ const readReceipts = (db: Db, householdId: number): Promise<AccountPage['receipt
       'r.id',
       'r.business_date as date',
       'r.amount',
+      'r.patient_id as patientId',
+      sql<boolean>`r.refund_of is not null`.as('refund'),
       'r.tender',
       'r.reference',
       creditLeft(sql`r.id`, householdId).as('left'),

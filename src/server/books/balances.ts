@@ -61,13 +61,10 @@ export async function householdFigures(db: Db, householdId: number): Promise<Hou
 
 /** The age of what the patients of a household owe, by the date from which they were responsible. */
 export async function householdAging(db: Db, householdId: number, today: CalendarDate): Promise<Aging> {
-  const rows = await db
-    .selectFrom('charge_balance as b')
-    .innerJoin('charge as c', 'c.id', 'b.charge_id')
-    .select(['b.with_patient as owed', 'b.patient_since as since'])
-    .where('c.household_id', '=', householdId)
-    .where('b.with_patient', '<>', ZERO)
-    .execute();
+  const { rows } = await sql<{ owed: Cents; since: CalendarDate | null }>`
+    select y.amount as owed, y.since from charge c join patient_layer y on y.charge_id = c.id where c.household_id = ${householdId}`.execute(
+    db,
+  );
   return ageOwed(rows, today);
 }
 
@@ -113,10 +110,21 @@ export const receiptsOf = (householdId: number): RawBuilder<boolean> =>
 export const receiptReversed = (receipt: RawBuilder<number>): RawBuilder<boolean> =>
   sql<boolean>`exists (select 1 from receipt_balance k where k.receipt_id = ${receipt} and k.booked = 0)`;
 
-/** Receipts of a household that still hold credit, oldest first. `left` in cents, more than zero. */
+/** What is left of a receipt as credit of a household, in cents. */
+export async function creditOf(db: Db, receiptId: number, householdId: number): Promise<Cents> {
+  const { rows } = await sql<{ left: Cents }>`
+    select ${creditLeft(sql<number>`${receiptId}::bigint`, householdId)} as left`.execute(db);
+  return rows[0]!.left;
+}
+
+/**
+ * Receipts of a household that still hold credit, oldest first. `left` in cents, more than zero.
+ * @param patientId of a patient with an address apart alone; null for all others
+ */
 export async function heldReceipts(
   db: Db,
   householdId: number,
+  patientId: number | null = null,
 ): Promise<{ id: number; tender: Tender; reference: string; left: Cents }[]> {
   const left = creditLeft(sql`r.id`, householdId);
   return db
@@ -126,6 +134,9 @@ export async function heldReceipts(
     .where(receiptsOf(householdId))
     .where('k.held', '>', ZERO)
     .where(left, '>', ZERO)
+    .where(
+      sql<boolean>`(select a.patient_id from confidential_address a where a.patient_id = r.patient_id and a.ended_on is null) is not distinct from ${patientId}::bigint`,
+    )
     .orderBy('r.id')
     .execute();
 }
@@ -208,7 +219,7 @@ export async function agingOfAll(
 ): Promise<{ patients: Cents[]; payers: Cents[] }> {
   const { rows } = await sql<{ kind: 'patients' | 'payers'; days: number; amount: Cents }>`
     select kind, days, sum(amount) as amount from (
-      select 'patients' as kind, with_patient as amount, least(greatest(${today}::date - coalesce(patient_since, ${today}::date), 0), 121) as days from charge_balance where with_patient <> 0
+      select 'patients' as kind, amount, least(greatest(${today}::date - coalesce(since, ${today}::date), 0), 121) as days from patient_layer
       union all select 'payers', b.with_payer, least(greatest(${today}::date - c.service_date, 0), 121) from charge_balance b join charge c on c.id = b.charge_id where b.with_payer <> 0) t group by 1, 2`.execute(
     db,
   );

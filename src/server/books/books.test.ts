@@ -250,7 +250,7 @@ describe('the database holds the journal', () => {
       charge(t, february, patientId, '10.00', '99213', calendarDate('2026-02-27')),
     ).rejects.toThrow(/closed/);
     await charge(t, t.context, patientId, '10.00', '99213', calendarDate('2026-02-27'));
-    expect((await openCharges(t.db, [householdId])).map((item) => item.owed)).toEqual([1000]);
+    expect((await openCharges(t.context, [householdId])).map((item) => item.owed)).toEqual([1000]);
     await t.db.updateTable('practice').set({ closed_through: null }).execute();
   });
 

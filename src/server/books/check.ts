@@ -86,11 +86,20 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
       union all select 'charge ' || c.charge_id || ': with payers ' || c.with_payer || ', by coverage ' || coalesce(sum(b.with_payer), 0) from charge_balance c left join payer_balance b on b.charge_id = c.charge_id group by c.charge_id having c.with_payer <> coalesce(sum(b.with_payer), 0)`,
   },
   {
-    id: 'patient-since',
-    words: 'A debt is as old as the first movement to the patient that still stands',
-    query: `select 'charge ' || b.charge_id || ': since ' || coalesce(b.patient_since::text, 'never') || ', moved ' || coalesce(s.since::text, 'never') as fault from charge_balance b left join (
-      select m.charge_id, min(e.business_date) as since from (select p.charge_id, p.entry_id from posting p join book_account a on a.code = p.account where p.charge_id is not null and a.part in ('with_patient', 'on_plan', 'at_agency') group by 1, 2 having sum(p.amount) > 0) m
-      join entry e on e.id = m.entry_id where e.reverses is null and not exists (select 1 from entry r where r.reverses = e.id) group by 1) s on s.charge_id = b.charge_id where b.patient_since is distinct from s.since`,
+    id: 'debt-layers',
+    words:
+      'The layers of a debt are what entries that stand made the patient’s and took off, and what is open of them is what is owed',
+    query: `select 'charge ' || coalesce(d.charge_id, s.charge_id) || ', entry ' || coalesce(d.entry_id, s.entry_id) || ': ' || coalesce(d.raised, 0) || ' of ' || coalesce(d.since::text, 'no day') || ', moved ' || coalesce(s.raised, 0) || ' of ' || coalesce(s.since::text, 'no day') as fault
+        from debt_layer d full join (
+          select p.charge_id, p.entry_id, coalesce(p.since, case k.ages_from when 'business' then e.business_date else e.posting_date end) as since, sum(p.amount) as raised
+          from posting p join book_account a on a.code = p.account join entry e on e.id = p.entry_id join entry_kind k on k.code = e.kind
+          where p.charge_id is not null and a.part in ('with_patient', 'on_plan', 'at_agency') and e.reverses is null and not exists (select 1 from entry r where r.reverses = e.id)
+          group by p.charge_id, p.entry_id, 3 having sum(p.amount) <> 0) s on (s.charge_id, s.entry_id, s.since) = (d.charge_id, d.entry_id, d.since) where d.raised is distinct from s.raised
+      union all select 'charge ' || b.charge_id || ' owes ' || (b.with_patient + b.on_plan + b.at_agency) || ', open in layers ' || coalesce(s.open, 0) || ', of which with the patient ' || coalesce(s.with_patient, 0) || ', since ' || coalesce(s.since::text, 'never')
+        from charge_balance b left join (select charge_id, sum(open) as open, sum(with_patient) as with_patient, min(since) filter (where open > 0) as since from debt_layer group by 1) s on s.charge_id = b.charge_id
+        where coalesce(s.open, 0) <> greatest(0, b.with_patient + b.on_plan + b.at_agency) or coalesce(s.with_patient, 0) <> least(greatest(0, b.with_patient), coalesce(s.open, 0)) or s.since is distinct from b.patient_since
+      union all select 'charge ' || d.charge_id || ', entry ' || d.entry_id || ': ' || d.open || ' is open, ' || n.open || ' by what came off' from debt_layer d
+        join debt_layers((select array_agg(charge_id) from debt_layer)) n on (n.charge_id, n.entry_id, n.since) = (d.charge_id, d.entry_id, d.since) where (n.open, n.with_patient) is distinct from (d.open, d.with_patient)`,
   },
   {
     id: 'household-balances',

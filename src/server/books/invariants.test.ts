@@ -156,7 +156,14 @@ const BREAKS: Record<string, string[]> = {
     posting('charge', 'receivable/patient', -5, `(select max(id) from household), null, null`),
   ],
   'payer-balances': ['update payer_balance set paid = paid + 1'],
-  'patient-since': ['update charge_balance set patient_since = patient_since - 1'],
+  'debt-layers: the oldest open one': ['update charge_balance set patient_since = patient_since - 1'],
+  'debt-layers: another day': ['update debt_layer set since = since - 1 where open = 0'],
+  'debt-layers: one that no entry made': [
+    `insert into debt_layer (charge_id, entry_id, since, raised, at) select min(charge_id), max(entry_id), '2020-01-01', -5, now() from debt_layer`,
+  ],
+  'debt-layers: more open than is owed': [
+    'update debt_layer set open = open - 1, with_patient = 0 where with_patient > 0',
+  ],
   'household-balances': ['update household_balance set with_patient = with_patient + 77'],
   'payer-credit': [posting('charge', 'credit/payer', 5), posting('charge', 'cash/cash', -5)],
   'payer-credit: stored': [
@@ -202,6 +209,7 @@ test.each(Object.keys(BREAKS))('%s is named when it is broken', async (name) => 
         'entry',
         'posting',
         'charge_balance',
+        'debt_layer',
         'payer_balance',
         'household_balance',
         'receipt_balance',

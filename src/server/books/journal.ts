@@ -63,6 +63,7 @@ export async function writeEntries(
           entry_id: rows[index]!.id,
           account: posting.account,
           amount: posting.amount,
+          since: posting.since ?? null,
           ...toColumns(posting),
         })),
       ),

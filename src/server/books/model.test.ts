@@ -1,6 +1,6 @@
 /** What is kept by charge, by coverage and by date: the database's own trigger keeps it, whoever writes. */
 import { sql } from 'kysely';
-import { calendarDate } from '../../core/calendar';
+import { type CalendarDate, calendarDate } from '../../core/calendar';
 import { cents } from '../../core/money';
 import { TODAY, fileDatabase } from '../../testing/database';
 import {
@@ -47,9 +47,9 @@ async function secondCoverage(caseId: number): Promise<number> {
     .executeTakeFirstOrThrow();
   return id;
 }
-const post = async (text: string): Promise<number> => {
+const post = async (text: string, today: CalendarDate = TODAY): Promise<number> => {
   const { outcomes } = await intake(t.context, text);
-  await postRemittance(t.context, outcomes[0]!.remittanceId!);
+  await postRemittance({ ...t.context, today }, outcomes[0]!.remittanceId!);
   return outcomes[0]!.remittanceId!;
 };
 const payers = (chargeId: number) =>
@@ -152,11 +152,14 @@ describe('the date from which the patient was responsible', () => {
         .executeTakeFirstOrThrow()
     ).patient_since;
 
-  test('is that of the first movement to the patient; a payment and its reversal leave it', async () => {
+  test('is the day on which it became theirs; a payment and its reversal leave it', async () => {
     const { patientId, householdId } = await household(t, false);
     const day = calendarDate('2025-11-03');
-    const chargeId = await charge(t, t.context, patientId, '80.00', '99213', day);
+    const chargeId = await charge(t, { ...t.context, today: day }, patientId, '80.00', '99213', day);
     expect(await since(chargeId)).toBe(day);
+    // A service of that day that is entered only now is of today.
+    const entered = await charge(t, t.context, (await household(t, false)).patientId, '80.00', '99213', day);
+    expect(await since(entered)).toBe(TODAY);
     const { receiptId } = await takeReceipt(t.context, {
       householdId,
       amount: '80.00',
@@ -174,21 +177,21 @@ describe('the date from which the patient was responsible', () => {
   test('a decision that is taken back gives the earlier date back, and none where there was none', async () => {
     const s = await sentClaim(t);
     const [chargeId] = s.charges;
-    const decision = (day: string, pr: string, co: string) =>
+    const decision = (pr: string, co: string) =>
       remitText(
         [
           decided(s.claim.control_number, [
             { control: s.controls[0]!, charge: 14500, paid: 6800, reasons: [`CO-45:${co}`, `PR-3:${pr}`] },
           ]),
         ],
-        { date: calendarDate(day) },
+        { date: calendarDate('2025-12-30') },
       );
     expect(await since(chargeId!)).toBeNull();
-    const first = await post(decision('2026-01-10', '30.00', '47.00'));
+    const first = await post(decision('30.00', '47.00'), calendarDate('2026-01-10'));
     expect(await since(chargeId!)).toBe('2026-01-10');
     await reverseRemittance(t.context, { remittanceId: first, why: 'test' });
     expect(await since(chargeId!)).toBeNull();
-    await post(decision('2026-02-20', '30.00', '47.00'));
+    await post(decision('30.00', '47.00'), calendarDate('2026-02-20'));
     expect(await since(chargeId!)).toBe('2026-02-20');
   });
 });

@@ -105,10 +105,11 @@ async function writeStatements(tx: Tx, context: Context, pieces: readonly Sealed
     .execute();
   const ids = new Map(rows.map((row) => [`${row.piece_id}/${row.household_id}`, row.id]));
   const shown = statements.flatMap(({ shows, householdId, piece }) =>
-    shows.map(({ chargeId, owed }) => ({
+    shows.map(({ chargeId, owed, credit }) => ({
       statement_id: ids.get(`${piece.id}/${householdId}`)!,
       charge_id: chargeId,
       owed,
+      credit,
     })),
   );
   for (let at = 0; at < shown.length; at += 5000)

@@ -72,14 +72,14 @@ async function writeHandOver(tx: Tx, placementId: number): Promise<string[]> {
     amount: Cents;
     since: CalendarDate | null;
   }>`
-    select c.id as number, c.service_date as date, t.amount, b.patient_since as since from placement_charge t join charge c on c.id = t.charge_id join charge_balance b on b.charge_id = c.id
+    select c.id as number, c.service_date as date, t.amount, (select min(d.since) from debt_layer d where d.charge_id = c.id and d.open > 0) as since from placement_charge t join charge c on c.id = t.charge_id
     where t.placement_id = ${placementId} order by c.service_date, c.id`.execute(tx);
   const last = await tx
     .selectFrom('receipt as r')
     .innerJoin('receipt_balance as k', 'k.receipt_id', 'r.id')
     .select(['r.business_date as date', 'r.amount'])
     .where('r.household_id', '=', placement.householdId)
-    .where('k.booked', '<>', ZERO)
+    .where('k.booked', '>', ZERO)
     .orderBy('r.business_date', 'desc')
     .orderBy('r.id', 'desc')
     .executeTakeFirst();

@@ -17,6 +17,7 @@ import type { Tx } from '../../db/connect';
 import { type Context, Refused } from '../access';
 import { heldReceipts } from '../books/balances';
 import { lockHouseholds, reverseEntries, writeEntries } from '../books/journal';
+import { leftToAsk } from '../books/owed';
 import { type Act, useCase } from '../use-case';
 import {
   endPlacement,
@@ -26,7 +27,7 @@ import {
   settlePlacements,
   tellAgency,
 } from './placements';
-import { partsUpTo, withPatient } from './parts';
+import { partsUpTo } from './parts';
 
 type Placement = Awaited<ReturnType<typeof lockPlacement>>;
 
@@ -280,12 +281,13 @@ export const writeOffBadDebt = useCase({
   async run(act, { householdId, amount, why }): Promise<Cents> {
     const tx = act.db;
     await lockHouseholds(tx, [householdId]);
-    const open = (await withPatient(tx, [householdId])).get(householdId) ?? [];
+    const open = (await leftToAsk(act, [householdId])).get(householdId) ?? [];
     const all = sum(open.map((part) => part.amount));
     const given = amount ?? all;
-    if (all <= 0) throw new Refused('The patient owes nothing');
+    if (all <= 0) throw new Refused('The patient owes nothing that credit does not pay');
     if (given <= 0) throw new Refused('is above zero', 'amount');
-    if (given > all) throw new Refused(`The patient owes ${formatMoneyPlain(all)}, less than that`, 'amount');
+    if (given > all)
+      throw new Refused(`The patient owes ${formatMoneyPlain(all)} beyond credit, less than that`, 'amount');
     await writeEntries(tx, act, [
       patientWriteOffEntry({
         kind: 'bad-debt',

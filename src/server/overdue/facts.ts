@@ -1,16 +1,14 @@
 /** What is known of accounts that are past due: one query for the charges, one for what else is weighed, whatever their number. */
 import { type RawBuilder, sql } from 'kysely';
 import { type CalendarDate, calendarDate } from '../../core/calendar';
-import { type Cents, ZERO } from '../../core/money';
+import { type Cents, ZERO, sum } from '../../core/money';
 import { PLACEMENT_STATES, type PlacementStatus } from '../../core/overdue/agency';
 import type { OverdueFacts, PastDueCharge, SentLetter } from '../../core/overdue/stage';
 import { CHANCE_AGES, CHANCE_DAYS, type PaidHistory } from '../../core/overdue/score';
-import { pastDuePart } from '../../core/statements/late';
-import type { Shown } from '../../core/statements/policy';
 import type { Db } from '../../db/connect';
 import type { Context } from '../access';
+import { readOwed } from '../books/owed';
 import { readPlans } from '../plans/read';
-import { readPolicies } from '../statements/policies';
 
 /** An account that is past due, or the part of it that goes to a patient’s confidential address. */
 export interface OverdueAccount {
@@ -37,15 +35,6 @@ export interface OverdueAccount {
   facts: OverdueFacts;
 }
 
-interface ChargeRow {
-  householdId: number;
-  part: number;
-  siteId: number | null;
-  chargeId: number;
-  owed: Cents;
-  shown: Shown[];
-}
-
 /** Rows of some households, or of all. */
 const within = (column: string, ids: readonly number[] | undefined): RawBuilder<unknown> =>
   ids ? sql`${sql.ref(column)} = any(${[...ids]}::bigint[])` : sql`true`;
@@ -53,35 +42,19 @@ const within = (column: string, ids: readonly number[] | undefined): RawBuilder<
 /** Whose a charge is when it is written about: a household’s, or a patient’s with an address apart. */
 const keyOf = (householdId: number, part: number): string => `${householdId}/${part}`;
 
-/** What is past due, by account and charge: what statements showed that were sent, whose due date and grace are over, and that is owed still. */
+/** What is past due, by account and charge. */
 async function pastDueCharges(
   context: Context,
   ids?: readonly number[],
 ): Promise<Map<string, PastDueCharge[]>> {
-  const [policies, { rows }] = await Promise.all([
-    readPolicies(context.db),
-    sql<ChargeRow>`
-      with shown as materialized (select t.charge_id, json_agg(json_build_object('due', m.due_date, 'owed', t.owed)) as shown
-        -- What is owed now comes first: the statements of ten years say mostly what was paid long ago.
-        from charge_balance b join statement_charge t on t.charge_id = b.charge_id join statement m on m.id = t.statement_id
-        where b.with_patient > 0 and ${within('m.household_id', ids)} and not exists (select 1 from statement_void v where v.statement_id = m.id) group by 1),
-      site as (select distinct on (c.household_id) c.household_id, c.location_id from charge c where c.kind = 'service' and c.status <> 'void' and ${within('c.household_id', ids)}
-        order by c.household_id, c.service_date desc, c.id desc)
-      select c.household_id as "householdId", coalesce(a.patient_id, 0) as part, coalesce(h.location_id, site.location_id) as "siteId",
-        c.id as "chargeId", b.with_patient - coalesce(n.amount, 0) as owed, s.shown
-      from shown s join charge_balance b on b.charge_id = s.charge_id and b.with_patient > 0 join charge c on c.id = s.charge_id join household h on h.id = c.household_id
-        left join site on site.household_id = h.id
-        left join not_billable n on n.charge_id = s.charge_id left join confidential_address a on a.patient_id = c.patient_id and a.ended_on is null
-      order by c.household_id, c.service_date, c.id`.execute(context.db),
-  ]);
   const found = new Map<string, PastDueCharge[]>();
-  for (const { householdId, part, siteId, chargeId, owed, shown } of rows) {
-    const past = pastDuePart(owed, shown, policies.of(siteId).graceDays, context.today);
-    if (!past) continue;
-    const key = keyOf(householdId, part);
-    const own = found.get(key);
-    if (own) own.push({ chargeId, ...past });
-    else found.set(key, [{ chargeId, ...past }]);
+  for (const { householdId, patientId, charges } of await readOwed(context, ids, 'past due')) {
+    const late = charges.flatMap(({ chargeId, pastDue: [first, ...more] }): PastDueCharge[] =>
+      first
+        ? [{ chargeId, amount: sum([first, ...more].map(({ amount }) => amount)), since: first.since }]
+        : [],
+    );
+    if (late.length > 0) found.set(keyOf(householdId, patientId ?? 0), late);
   }
   return found;
 }
@@ -207,8 +180,8 @@ const HISTORY_DAYS = 1100;
  */
 export async function readPaidHistory(db: Db, today: CalendarDate): Promise<PaidHistory> {
   const { rows } = await sql<{ at: number; reached: Cents; paid: Cents }>`
-    with debt as materialized (select b.charge_id, b.patient_since as since, b.with_patient + b.on_plan + b.at_agency + b.patient_paid + b.agency_paid as total from charge_balance b
-        where b.patient_since between ${today}::date - ${HISTORY_DAYS}::int and ${today}::date - ${CHANCE_DAYS}::int),
+    with debt as materialized (select d.charge_id, min(d.since) as since, sum(d.raised) as total from debt_layer d
+        where d.raised > 0 and d.since between ${today}::date - ${HISTORY_DAYS}::int and ${today}::date - ${CHANCE_DAYS}::int group by 1),
       payment as materialized (select p.charge_id, (e.business_date - d.since) as day, p.amount from debt d join posting p on p.charge_id = d.charge_id and p.account in ('credit/patient', 'credit/agency') join entry e on e.id = p.entry_id),
       age as (select days, at::int - 1 as at from unnest(${CHANCE_AGES.map(({ from }) => from)}::int[]) with ordinality as age (days, at)),
       -- Of each debt and age: what was paid before, and within the days after it.

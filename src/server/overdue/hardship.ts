@@ -12,8 +12,9 @@ import { decideHardshipInput, hardshipInput } from '../../core/overdue/input';
 import type { Db } from '../../db/connect';
 import { type Context, Refused, allow, lookAgain, otherThanSeen } from '../access';
 import { lockHouseholds, writeEntries } from '../books/journal';
+import { leftToAsk } from '../books/owed';
 import { useCase } from '../use-case';
-import { partsUpTo, withPatient } from './parts';
+import { partsUpTo } from './parts';
 
 /** What the practice entered. */
 async function tablesOf(db: Db): Promise<{ levels: PovertyLevel[]; bands: HardshipBand[] }> {
@@ -80,9 +81,9 @@ export const askHardship = useCase({
     const { levels, bands } = await tablesOf(tx);
     const level = levelOf(levels, size);
     if (!level) throw new Refused('Enter the poverty level in Setup first', 'size');
-    const open = (await withPatient(tx, [householdId])).get(householdId) ?? [];
+    const open = (await leftToAsk(act, [householdId])).get(householdId) ?? [];
     const owed = sum(open.map((part) => part.amount));
-    if (owed <= 0) throw new Refused('The patient owes nothing now');
+    if (owed <= 0) throw new Refused('The patient owes nothing now that credit does not pay');
     const asked = await tx
       .selectFrom('hardship')
       .select('id')
@@ -135,7 +136,7 @@ export const decideHardship = useCase({
       .executeTakeFirstOrThrow();
     if (one.status !== 'asked') throw new Refused(`It was ${one.status} by ${one.decided_by}`);
     if (!approve && why === '') throw new Refused('Say why it is refused', 'why');
-    const open = (await withPatient(tx, [one.household_id])).get(one.household_id) ?? [];
+    const open = (await leftToAsk(act, [one.household_id])).get(one.household_id) ?? [];
     const amount = approve ? reducedBy(sum(open.map((part) => part.amount)), one.reduction) : ZERO;
     if (approve && amount <= 0) throw new Refused('Nothing would come off: refuse it instead');
     if (approve) lookAgain(sure, [otherThanSeen(amount, seen)]);

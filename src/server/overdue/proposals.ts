@@ -3,17 +3,17 @@ import { placedEntry } from '../../core/books/entries/agencies';
 import type { ChargePart } from '../../core/books/entry';
 import { formatDate } from '../../core/calendar';
 import { contingencyOf, readSettings } from '../../core/exchange/connections';
-import { type Cents, least, sum } from '../../core/money';
+import { type Cents, sum } from '../../core/money';
 import { PLACEMENT_STATES } from '../../core/overdue/agency';
 import { approveInput, endPlacementInput, proposeInput } from '../../core/overdue/input';
 import { counted } from '../../core/words';
 import { type Context, Refused, lookAgain, otherThanSeen } from '../access';
 import { lockHouseholds, writeEntries } from '../books/journal';
+import { leftToAsk } from '../books/owed';
 import { type Act, inTransaction, useCase } from '../use-case';
 import { readOverdue } from './facts';
 import { type OverdueRow, weighOverdue } from './list';
 import { endPlacement, lockPlacement, notePlacement } from './placements';
-import { withPatient } from './parts';
 import { readOverduePolicy } from './policy';
 
 /** What of accounts would be handed over: what is past due of each charge, but not what goes to a confidential address. By household. */
@@ -23,11 +23,11 @@ export async function toHandOver(context: Context, householdIds: readonly number
     rows.flatMap(({ facts }) => facts.charges.map(({ chargeId, amount }) => [chargeId, amount])),
   );
   const parts = new Map<number, ChargePart[]>();
-  for (const [householdId, own] of await withPatient(context.db, householdIds)) {
+  for (const [householdId, own] of await leftToAsk(context, householdIds)) {
     // What no statement has shown yet stays, and is stated as usual.
-    const due = own.flatMap(({ about, amount }): ChargePart[] => {
-      const due = pastDue.get(about.chargeId!);
-      return due === undefined ? [] : [{ about, amount: least(amount, due) }];
+    const due = own.flatMap(({ about }): ChargePart[] => {
+      const amount = pastDue.get(about.chargeId);
+      return amount === undefined ? [] : [{ about, amount }];
     });
     if (due.length > 0) parts.set(householdId, due);
   }

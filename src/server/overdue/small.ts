@@ -5,15 +5,15 @@ import { type Cents, formatMoneyPlain, sum } from '../../core/money';
 import { smallInput, undoWriteOffInput } from '../../core/overdue/input';
 import { Refused, lookAgain, otherThanSeen } from '../access';
 import { lockHouseholds, reverseEntries, writeEntries } from '../books/journal';
+import { leftToAsk } from '../books/owed';
 import { day, list, money, textLike, words } from '../lists/list';
 import { useCase } from '../use-case';
-import { withPatient } from './parts';
 import { readOverduePolicy } from './policy';
 
 /** What is owed less credit, where it is small enough: nothing with a payer, on a plan or with an agency, nothing that may not be billed, nothing open or held up. */
 const SMALL = sql`
   household_balance b join household h on h.id = b.household_id cross join overdue_policy o
-  cross join lateral (select min(coalesce(c.patient_since, '2200-01-01'))::date as since from charge g join charge_balance c on c.charge_id = g.id where g.household_id = b.household_id and c.with_patient > 0) s`;
+  cross join lateral (select min(y.since) as since from charge g join patient_layer y on y.charge_id = g.id where g.household_id = b.household_id and y.amount > 0) s`;
 
 const isSmall = (today: string) => sql`
   b.with_patient > 0 and b.with_patient < o.small_below and b.credit = 0 and b.with_payer = 0 and b.on_plan = 0 and b.at_agency = 0
@@ -37,7 +37,7 @@ export const smallList = list({
     since: day('Owed since', sql`s.since`),
     lastPayment: day(
       'Last payment',
-      sql`(select max(r.business_date) from receipt r where r.household_id = h.id)`,
+      sql`(select max(r.business_date) from receipt r where r.household_id = h.id and r.amount > 0)`,
     ),
     amount: money('Owed', sql<Cents>`b.with_patient`),
   },
@@ -61,8 +61,8 @@ export const writeOffSmall = useCase({
     );
     if (rows.length === 0) throw new Refused('None of these is a small balance now');
     const { policy } = await readOverduePolicy(tx);
-    const open = await withPatient(
-      tx,
+    const open = await leftToAsk(
+      act,
       rows.map(({ id }) => id),
     );
     const amount = sum([...open.values()].flat().map((part) => part.amount));

@@ -6,7 +6,8 @@ import { type TestDatabase, TODAY, testDatabase } from '../../testing/database';
 import { charge, household, placementOf, planOf } from '../../testing/desk';
 import { checkBooks } from '../books/check';
 import { setDelivery } from '../statements/household';
-import { envelopeOf, readEnvelopeCharges, reverseReceipt, spendCredit, takeReceipt } from './receipts';
+import { spendCredit } from './credit';
+import { envelopeOf, readEnvelopeCharges, reverseReceipt, takeReceipt } from './receipts';
 import { runs } from '../../testing/runs';
 
 let t: TestDatabase;

@@ -1,10 +1,10 @@
-/** Taking patient money, applying credit, reversing receipts. */
+/** Taking patient money, and reversing receipts. */
 import { sql } from 'kysely';
 import type { z } from 'zod';
 import { allocationEntry, receiptEntry, transferEntry } from '../../core/books/entries/patients';
 import { type CalendarDate, formatDate } from '../../core/calendar';
-import { type Cents, ZERO, add, formatMoneyPlain, minus, sum } from '../../core/money';
-import { creditInput, receiptInput, reverseReceiptInput } from '../../core/payments/input';
+import { type Cents, ZERO, add, formatMoneyPlain, minus, negate, sum } from '../../core/money';
+import { receiptInput, reverseReceiptInput } from '../../core/payments/input';
 import {
   type OpenCharge,
   type Spread,
@@ -15,25 +15,41 @@ import {
 import { tenderMemo } from '../../core/payments/tenders';
 import type { Db, Tx } from '../../db/connect';
 import { type Context, Refused, allow, audit, lookAgain } from '../access';
-import { heldReceipts, receiptReversed } from '../books/balances';
+import { receiptReversed } from '../books/balances';
 import { entriesOf, lockHouseholds, reverseEntries, writeEntries } from '../books/journal';
+import { readOwed } from '../books/owed';
 import { payFromReceipt, settleReversed } from '../plans/books';
 import { payPlacement, placedOf } from '../overdue/agency-money';
 import { settlePlacements } from '../overdue/placements';
 import { type Act, useCase } from '../use-case';
 
-/** A charge that the patient owes on; nobody's when it was put on the account. */
-type Owed = OpenCharge & { householdId: number; patientId: number | null };
+/**
+ * A charge that is owed on, as money is spread over it: `owed` in cents, `left` of it once credit is spent, and whose: the patient
+ * with an address apart, null for the rest of the household; `patientId` is nobody's where it was put on the account.
+ */
+type Owing = OpenCharge & {
+  householdId: number;
+  patientId: number | null;
+  apart: number | null;
+  left: Cents;
+};
 
 /** What households owe, by charge, oldest first, without what may not be billed. Amounts in cents. */
-export async function openCharges(db: Db, householdIds: readonly number[]): Promise<Owed[]> {
-  const { rows } = await sql<Owed>`
-    select c.id, c.household_id as "householdId", c.service_date as date, b.with_patient - coalesce(n.amount, 0) as owed, c.patient_id as "patientId"
-    from charge c join charge_balance b on b.charge_id = c.id left join not_billable n on n.charge_id = c.id
-    where c.household_id = any(${[...householdIds]}::bigint[]) and b.with_patient > coalesce(n.amount, 0)`.execute(
-    db,
+export async function openCharges(context: Context, householdIds: readonly number[]): Promise<Owing[]> {
+  const accounts = await readOwed(context, householdIds);
+  return oldestFirst(
+    accounts.flatMap(({ householdId, patientId: apart, charges }) =>
+      charges.map(({ chargeId, date, owed, left, patientId }) => ({
+        id: chargeId,
+        householdId,
+        date,
+        owed,
+        left,
+        patientId: patientId ?? null,
+        apart,
+      })),
+    ),
   );
-  return oldestFirst(rows);
 }
 
 /** The households whose statements lie in one envelope with a household's, itself among them. */
@@ -45,24 +61,24 @@ export async function envelopeOf(db: Db, householdId: number): Promise<number[]>
   return rows.map(({ id }) => id);
 }
 
-/** A charge of another account of one envelope, as the payment form shows it; `owed` in cents. */
-export interface EnvelopeCharge {
+/** A charge that is open, as the forms of money show it. `owed` in cents, `left` of it once credit is spent. */
+export interface OpenLine {
   id: number;
   date: CalendarDate;
   owed: Cents;
+  left: Cents;
+  /** The patient with an address apart whose it is; null for the rest of the household. */
+  apart: number | null;
   account: string;
   patient: string;
   description: string;
 }
 
-/** What the other accounts of a household's envelope owe, oldest first; each is put on the audit trail as read. */
-export async function readEnvelopeCharges(context: Context, householdId: number): Promise<EnvelopeCharge[]> {
-  allow(context, 'take payments');
-  const { db } = context;
-  const others = (await envelopeOf(db, householdId)).filter((id) => id !== householdId);
-  const open = await openCharges(db, others);
-  for (const id of others) await audit(db, context, 'read', { kind: 'household', id });
-  const rows = await db
+/** What households owe, by charge with its words, oldest first. */
+export async function readOpenLines(context: Context, householdIds: readonly number[]): Promise<OpenLine[]> {
+  const open = await openCharges(context, householdIds);
+  if (open.length === 0) return [];
+  const rows = await context.db
     .selectFrom('charge as c')
     .innerJoin('household as h', 'h.id', 'c.household_id')
     .leftJoin('patient as p', 'p.id', 'c.patient_id')
@@ -75,7 +91,32 @@ export async function readEnvelopeCharges(context: Context, householdId: number)
     .where('c.id', '=', sql<number>`any(${open.map(({ id }) => id)}::bigint[])`)
     .execute();
   const about = new Map(rows.map((row) => [row.id, row]));
-  return open.map(({ id, date, owed }) => ({ ...about.get(id)!, date, owed }));
+  return open.map(({ id, date, owed, left, apart }) => ({ ...about.get(id)!, date, owed, left, apart }));
+}
+
+/** What the other accounts of a household's envelope owe, oldest first; each is put on the audit trail as read. */
+export async function readEnvelopeCharges(context: Context, householdId: number): Promise<OpenLine[]> {
+  allow(context, 'take payments');
+  const { db } = context;
+  const others = (await envelopeOf(db, householdId)).filter((id) => id !== householdId);
+  for (const id of others) await audit(db, context, 'read', { kind: 'household', id });
+  return readOpenLines(context, others);
+}
+
+/** The patient with an address apart whose own money is taken. @throws Refused when it is none of the household */
+async function ownerOf(tx: Tx, householdId: number, patientId: number | null): Promise<number | null> {
+  if (patientId === null) return null;
+  const apart = await tx
+    .selectFrom('confidential_address as a')
+    .innerJoin('patient as p', 'p.id', 'a.patient_id')
+    .select('p.id')
+    .where('p.id', '=', patientId)
+    .where('p.household_id', '=', householdId)
+    .where('a.ended_on', 'is', null)
+    .executeTakeFirst();
+  if (!apart)
+    throw new Refused('This patient has no confidential address: it is the household’s money', 'patientId');
+  return apart.id;
 }
 
 /** Takes a receipt and spreads it; what is left stays as the household's credit. @returns the receipt's id and the spread */
@@ -94,7 +135,12 @@ export const takeReceipt = useCase({
       .where('id', '=', data.householdId)
       .executeTakeFirst();
     if (!household) throw new Refused('There is no such account');
-    const open = await openCharges(tx, households);
+    const owner = await ownerOf(tx, data.householdId, data.patientId);
+    if (owner !== null && data.together)
+      throw new Refused('What is kept apart pays no other account', 'patientId');
+    const open = (await openCharges(act, households)).filter(
+      ({ apart }) => owner === null || apart === owner,
+    );
     const owed = sum(open.map((charge) => charge.owed));
     lookAgain(data.sure, [
       data.owed !== undefined &&
@@ -127,6 +173,7 @@ export const takeReceipt = useCase({
       .values({
         household_id: data.householdId,
         amount: data.amount,
+        patient_id: owner,
         tender: data.tender,
         reference: data.reference,
         business_date: act.today,
@@ -155,27 +202,33 @@ export const takeReceipt = useCase({
           amount,
         }),
       ),
-      ...allocations(act.today, memo, id, spread, open),
+      ...allocations(act.today, memo, id, spread.parts, open),
     ]);
-    for (const [planId, amount] of plans) {
-      const plan = await tx
-        .selectFrom('payment_plan')
-        .select('household_id')
-        .where('id', '=', Number(planId))
-        .executeTakeFirst();
-      // A plan is paid by its own account: money of another one is moved there first, by being taken there.
-      if (plan?.household_id !== data.householdId)
-        throw new Refused('That plan is not of this account', 'plans');
-      await payFromReceipt(act, { planId: Number(planId), receiptId: id, amount, memo });
-    }
+    for (const [planId, amount] of plans)
+      await payPlan(act, data.householdId, { planId: Number(planId), receiptId: id, amount, memo });
     if (toAgency > 0) await payAgency(act, data.householdId, id, toAgency, memo);
     await act.note('took payment', { kind: 'receipt', id }, { amount: data.amount });
     return { receiptId: id, spread };
   },
 });
 
+/** Pays a plan from a receipt. A plan is paid by its own account: money of another one is moved there first, by being taken there. */
+export async function payPlan(
+  act: Act,
+  householdId: number,
+  payment: { planId: number; receiptId: number; amount: Cents; memo: string },
+): Promise<void> {
+  const plan = await act.db
+    .selectFrom('payment_plan')
+    .select('household_id')
+    .where('id', '=', payment.planId)
+    .executeTakeFirst();
+  if (plan?.household_id !== householdId) throw new Refused('That plan is not of this account', 'plans');
+  await payFromReceipt(act, payment);
+}
+
 /** Pays what is with an agency from a receipt. @throws Refused when less is there */
-async function payAgency(
+export async function payAgency(
   act: Act,
   householdId: number,
   receiptId: number,
@@ -195,7 +248,7 @@ async function shareReceipt(
   receiptId: number,
   own: number,
   spread: Spread,
-  open: readonly Owed[],
+  open: readonly Owing[],
 ): Promise<{ householdId: number; amount: Cents }[]> {
   const byHousehold = new Map<number, Cents>();
   for (const { id, amount } of spread.parts) {
@@ -232,14 +285,15 @@ async function takenBefore(
   );
 }
 
-const allocations = (
+/** Entries by which a receipt pays charges. */
+export const allocations = (
   day: CalendarDate,
   memo: string,
   receiptId: number,
-  spread: Spread,
-  open: readonly Owed[],
+  parts: Spread['parts'],
+  open: readonly Owing[],
 ) =>
-  spread.parts.map((part) => {
+  parts.map((part) => {
     const { householdId, patientId } = open.find((charge) => charge.id === part.id)!;
     return allocationEntry({
       businessDate: day,
@@ -248,29 +302,6 @@ const allocations = (
       amount: part.amount,
     });
   });
-
-/** Applies a household's credit, oldest receipt first, to its open charges, oldest first. @returns cents applied */
-export const spendCredit = useCase({
-  name: 'spend credit',
-  permission: 'take payments',
-  input: creditInput,
-  once: (data) => data.key,
-  async run(act, { householdId }): Promise<Cents> {
-    const tx = act.db;
-    await lockHouseholds(tx, [householdId]);
-    let applied = ZERO;
-    for (const receipt of await heldReceipts(tx, householdId)) {
-      const open = await openCharges(tx, [householdId]);
-      const spread = spreadInOrder(receipt.left, open);
-      const memo = `${tenderMemo(receipt)}, from credit`;
-      await writeEntries(tx, act, allocations(act.today, memo, receipt.id, spread, open));
-      applied = add(applied, sum(spread.parts.map((part) => part.amount)));
-    }
-    if (applied === 0) throw new Refused('There is no credit, or nothing open to apply it to');
-    await act.note('used credit', { kind: 'household', id: householdId }, { amount: applied });
-    return applied;
-  },
-});
 
 /** Reverses a receipt with all its allocations. */
 export const reverseReceipt = useCase({
@@ -294,6 +325,16 @@ export const reverseReceipt = useCase({
       tx,
       [receipt, ...others].map(({ household_id }) => household_id),
     );
+    const refund = await tx
+      .selectFrom('receipt as r')
+      .select('r.amount')
+      .where('r.refund_of', '=', receiptId)
+      .where(({ not }) => not(receiptReversed(sql`r.id`)))
+      .executeTakeFirst();
+    if (refund)
+      throw new Refused(
+        `${formatMoneyPlain(negate(refund.amount))} of it was given back: reverse the refund first`,
+      );
     const reversed = await reverseEntries(tx, act, await entriesOf(tx, { receiptId }), why);
     if (reversed.length === 0) throw new Refused('This receipt was reversed before');
     await settleReversed(tx, act, reversed);

@@ -40,18 +40,24 @@ export interface PlanQuote extends Quote {
 
 /** What the terms take, oldest first: the charges that are chosen, or all that are open, and what is open on the plan before. */
 async function takes(
-  db: Db,
+  context: Context,
   { householdId, chargeIds, replaces, amount, down }: Terms,
   interestDue: Cents = ZERO,
 ) {
-  const open = await openCharges(db, [householdId]);
+  // What credit stands against needs no plan.
+  const open = (await openCharges(context, [householdId])).flatMap(({ id, left }) =>
+    left > 0 ? [{ id, owed: left }] : [],
+  );
   const missing = chargeIds?.find((id) => !open.some((charge) => charge.id === id));
   if (missing !== undefined) throw new Refused('A charge that is chosen is not open any more', 'chargeIds');
   const chosen = open.filter(({ id }) => chargeIds === null || chargeIds.includes(id));
   const before =
     replaces === null
       ? []
-      : (await openOnPlan(db as Tx, replaces)).map(({ chargeId, open: owed }) => ({ id: chargeId, owed }));
+      : (await openOnPlan(context.db as Tx, replaces)).map(({ chargeId, open: owed }) => ({
+          id: chargeId,
+          owed,
+        }));
   const all = add(sum([...chosen, ...before].map(({ owed }) => owed)), interestDue);
   if (all === 0) throw new Refused('Nothing is open that a plan could take', 'amount');
   const wanted = amount ?? all;
@@ -136,7 +142,7 @@ export async function quotePlan(context: Context, input: unknown): Promise<PlanQ
         );
   if (terms.replaces !== null && !before)
     throw new Refused('That plan does not run on this account', 'replaces');
-  const { amount, down } = await takes(context.db, terms, before?.interestDue);
+  const { amount, down } = await takes(context, terms, before?.interestDue);
   const found = workOut(terms, amount, down, context.today);
   return {
     ...found,
@@ -166,7 +172,7 @@ export const proposePlan = useCase({
       .executeTakeFirst();
     if (!household) throw new Refused('There is no such account');
     if (terms.replaces !== null) await runningOf(act, terms.replaces, terms.householdId);
-    const { amount, down, taken } = await takes(tx, terms);
+    const { amount, down, taken } = await takes(act, terms);
     const found = workOut(terms, amount, down, act.today);
     const [first] = await beyondOf(tx, terms, found);
     if (first && !may(act.user.role, 'agree plans beyond the limits'))
@@ -261,7 +267,7 @@ export const acceptPlan = useCase({
       throw new Refused(
         `Its first installment was due on ${formatDate(plan.first_date)}: propose it anew with a later date`,
       );
-    const parts = await partsOf(tx, planId, plan.replaces);
+    const parts = await partsOf(act, planId, plan.replaces);
     const drawn =
       signature === '' ? null : Buffer.from(signature.slice(signature.indexOf(',') + 1), 'base64');
     await tx
@@ -301,10 +307,11 @@ export const acceptPlan = useCase({
 
 /** What a proposed plan takes, as it stands now. @throws Refused when less of a charge is open than it takes */
 async function partsOf(
-  tx: Tx,
+  act: Act,
   planId: number,
   replaces: number | null,
 ): Promise<{ part: ChargePart; onPlan: boolean }[]> {
+  const tx = act.db;
   const { rows } = await sql<{
     chargeId: number;
     householdId: number;
@@ -313,15 +320,13 @@ async function partsOf(
     providerId: number | null;
     locationId: number | null;
     amount: Cents;
-    open: Cents;
     before: Cents;
     takenOver: boolean;
     description: string;
   }>`
     select c.id as "chargeId", c.household_id as "householdId", c.patient_id as "patientId", c.case_id as "caseId", c.provider_id as "providerId", c.location_id as "locationId", c.description, l.amount, l.taken_over as "takenOver",
-      b.with_patient - coalesce(n.amount, 0) as open,
       coalesce((select sum(p.amount) from posting p where p.charge_id = c.id and p.plan_id = ${replaces} and p.account = 'receivable/plan'), 0) as before
-    from plan_charge l join charge c on c.id = l.charge_id join charge_balance b on b.charge_id = c.id left join not_billable n on n.charge_id = c.id where l.plan_id = ${planId} order by c.service_date, c.id`.execute(
+    from plan_charge l join charge c on c.id = l.charge_id where l.plan_id = ${planId} order by c.service_date, c.id`.execute(
     tx,
   );
   const { rows: extra } = await sql<{ n: number }>`
@@ -329,14 +334,20 @@ async function partsOf(
     where o.charge_id not in (select charge_id from plan_charge where plan_id = ${planId} and taken_over)`.execute(
     tx,
   );
-  const changed = rows.find(({ amount, open, before, takenOver }) =>
-    takenOver ? before !== amount : open < amount,
+  const left = new Map(
+    (await openCharges(act, [...new Set(rows.map(({ householdId }) => householdId))])).map((charge) => [
+      charge.id,
+      charge.left,
+    ]),
+  );
+  const changed = rows.find(({ chargeId, amount, before, takenOver }) =>
+    takenOver ? before !== amount : (left.get(chargeId) ?? ZERO) < amount,
   );
   if (changed || (extra[0]?.n ?? 0) > 0)
     throw new Refused(
       `What it takes has changed since it was proposed${changed ? ` (${changed.description})` : ''}: propose it anew`,
     );
-  return rows.map(({ amount, open: _, before: __, takenOver, description: ___, ...about }) => ({
+  return rows.map(({ amount, before: _, takenOver, description: __, ...about }) => ({
     part: { about, amount },
     onPlan: takenOver,
   }));

@@ -35,19 +35,19 @@ export const patientAging = report({
     account: words('Account', sql`h.number`),
     guarantor: words('Guarantor', sql`h.last || ', ' || h.first`),
     phone: words('Phone', sql`h.phone`),
-    ...buckets(sql`b.with_patient`),
-    total: money('Together', sql<Cents>`sum(b.with_patient)`),
+    ...buckets(sql`b.amount`),
+    total: money('Together', sql<Cents>`sum(b.amount)`),
   },
   chart: { along: 'guarantor', draws: ['total'] },
   from: ({ age }, { today }) => {
-    const since = age === 'service' ? sql`c.service_date` : sql`coalesce(b.patient_since, ${today}::date)`;
-    const bucket = sql`case when b.with_patient < 0 then 0 else ${bucketOf(sql`${today}::date - ${since}`)} end`;
-    return sql`charge_balance b join charge c on c.id = b.charge_id join household h on h.id = c.household_id cross join lateral (select ${bucket} as bucket) g`;
+    const since = age === 'service' ? sql`c.service_date` : sql`coalesce(b.since, ${today}::date)`;
+    const bucket = sql`case when b.amount < 0 then 0 else ${bucketOf(sql`${today}::date - ${since}`)} end`;
+    return sql`patient_layer b join charge c on c.id = b.charge_id join household h on h.id = c.household_id cross join lateral (select ${bucket} as bucket) g`;
   },
-  where: () => sql`b.with_patient <> 0`,
+  where: () => sql`true`,
   rowBy: sql`h.id`,
-  having: sql`sum(b.with_patient) <> 0`,
-  order: sql`sum(b.with_patient) desc, h.number`,
+  having: sql`sum(b.amount) <> 0`,
+  order: sql`sum(b.amount) desc, h.number`,
 });
 
 /** What payers hold, by payer. */

@@ -137,7 +137,7 @@ export const agencyRecovery = report({
       coalesce((select sum(y.gross) from agency_payment y where y.placement_id = l.id and y.reversed_on is null), 0) as gross,
       coalesce((select sum(y.fee) from agency_payment y where y.placement_id = l.id and y.reversed_on is null), 0) as fee,
       coalesce((select sum(p.amount) from posting p where p.placement_id = l.id and p.account = 'receivable/agency'), 0) as open,
-      (select max(l.placed_on - b.patient_since) from placement_charge t join charge_balance b on b.charge_id = t.charge_id where t.placement_id = l.id) as age) m`,
+      (select max(l.placed_on - d.since) from placement_charge t join debt_layer d on d.charge_id = t.charge_id and d.raised > 0 where t.placement_id = l.id) as age) m`,
   where: ({ from, to }) => sql`l.placed_on between ${from} and ${to}`,
   rowBy: sql`c.name, l.status`,
   order: sql`c.name, l.status`,

@@ -1,16 +1,17 @@
 /** What statements of households would say today, read from the books for many at once. */
 import { sql } from 'kysely';
 import type { CalendarDate } from '../../core/calendar';
-import { ZERO, cents } from '../../core/money';
 import { alone, composeStatement, joinStatements, wordsOf } from '../../core/statements/compose';
 import { PLAIN_OPTIONS, type StatementContent, type StatementOptions } from '../../core/statements/document';
 import { wordsInput } from '../../core/statements/input';
-import { type Shown, dueDateOf } from '../../core/statements/policy';
+import { dueDateOf } from '../../core/statements/policy';
 import { planWords } from '../../core/plans/standing';
 import { BrokenWords, fillWords } from '../../core/statements/variables';
 import type { Db } from '../../db/connect';
 import { type Context, Refused, allow, audit } from '../access';
+import { OWES_NOTHING } from '../../core/books/owed';
 import { asStory, readChargesOf } from '../accounts/ledger';
+import { readOwed } from '../books/owed';
 import { parseInput } from '../input';
 import { readPlans } from '../plans/read';
 import { type Policies, readMessages, readPolicies } from './policies';
@@ -56,7 +57,6 @@ async function addressesOf(db: Db, ids: readonly number[]) {
       >`coalesce(h.location_id, (select c.location_id from charge c where c.household_id = h.id and c.kind = 'service' and c.status <> 'void' order by c.service_date desc, c.id desc limit 1))`.as(
         'siteId',
       ),
-      sql<number>`(select credit from household_balance b where b.household_id = h.id)`.as('credit'),
     ])
     .where('h.id', '=', sql<number>`any(${[...ids]}::bigint[])`)
     .execute();
@@ -73,27 +73,6 @@ async function confidentialOf(db: Db, ids: readonly number[]) {
     .where('a.ended_on', 'is', null)
     .execute();
   return new Map(rows.map(({ patientId, ...address }) => [patientId, address]));
-}
-
-/** What statements that were sent and not voided said of the charges of households, by charge. */
-async function shownOf(db: Db, ids: readonly number[]): Promise<Map<number, Shown[]>> {
-  const rows = await db
-    .selectFrom('statement as s')
-    .innerJoin('statement_charge as c', 'c.statement_id', 's.id')
-    .select(['c.charge_id as chargeId', 's.due_date as due', 'c.owed'])
-    .where('s.household_id', '=', sql<number>`any(${[...ids]}::bigint[])`)
-    .where(({ not, exists, selectFrom }) =>
-      not(
-        exists(
-          selectFrom('statement_void as v').select('v.statement_id').whereRef('v.statement_id', '=', 's.id'),
-        ),
-      ),
-    )
-    .execute();
-  const byCharge = new Map<number, Shown[]>();
-  for (const { chargeId, ...shown } of rows)
-    byCharge.set(chargeId, [...(byCharge.get(chargeId) ?? []), shown]);
-  return byCharge;
 }
 
 /** The last day at whose end each account stood at zero. */
@@ -143,11 +122,11 @@ export async function readContents(
     options.range === 'zero' ? [householdId, ...joined] : [],
   );
   const practice = await practiceOf(db);
-  const [addresses, confidential, charges, shown, zeros, notes, messages, plans] = await Promise.all([
+  const [addresses, confidential, charges, owed, zeros, notes, messages, plans] = await Promise.all([
     addressesOf(db, ids),
     confidentialOf(db, ids),
     readChargesOf(db, ids),
-    shownOf(db, ids),
+    readOwed(context, ids),
     zeroDays(db, sinceZero),
     notesOf(context, ids),
     readMessages(db),
@@ -164,7 +143,7 @@ export async function readContents(
     if (!household) throw new Refused('There is no such account');
     const apart = patientId === null ? undefined : confidential.get(patientId);
     if (patientId !== null && !apart) throw new Refused('This patient has no confidential address any more');
-    const { number: account, siteId, credit, own: guarantor, ...address } = household;
+    const { number: account, siteId, own: guarantor, ...address } = household;
     const policy = policies.of(siteId);
     const to = apart ?? address;
     const facts = {
@@ -176,15 +155,10 @@ export async function readContents(
             ? charge.patientId === null || !confidential.has(charge.patientId)
             : charge.patientId === patientId,
         )
-        .map(({ since, ...charge }) => ({
-          story: asStory(charge),
-          totals: charge,
-          since,
-          shown: shown.get(charge.id) ?? [],
-        })),
-      credit: patientId === null ? cents(credit) : ZERO,
+        .map((charge) => ({ story: asStory(charge), totals: charge })),
+      owed:
+        owed.find((part) => part.householdId === householdId && part.patientId === patientId) ?? OWES_NOTHING,
       zeroOn: patientId === null ? (zeros.get(householdId) ?? null) : null,
-      graceDays: policy.graceDays,
       agingFrom: policy.agingFrom,
       messages,
       most: policy.messages,

@@ -51,13 +51,11 @@ export async function readFacts(
     sent as (
       select s.household_id, coalesce(s.patient_id, 0) as part, max(s.date) as last, max(s.date) filter (where p.delivery = 'in-person') as handed
       from statement s join mail_piece p on p.id = s.piece_id where ${of('s.household_id')} and not exists (select 1 from statement_void v where v.statement_id = s.id) group by 1, 2),
-    forbidden as materialized (select n.charge_id, n.household_id, n.amount from not_billable n where ${of('n.household_id')}),
-    off as (select n.household_id, ${part} as part, sum(n.amount) as amount from forbidden n join charge c on c.id = n.charge_id ${apart('c.patient_id')} group by 1, 2),
-    own as (select apart.household_id, apart.patient_id as part, sum(b.with_patient) as owed from apart join charge c on c.patient_id = apart.patient_id and c.household_id = apart.household_id join charge_balance b on b.charge_id = c.id group by 1, 2),
+    owed as materialized (select o.* from owed_part o where ${of('o.household_id')}),
     owing as (
-      select c.household_id, ${part} as part, min(b.patient_since) as since, min(c.service_date) as service from charge_balance b join charge c on c.id = b.charge_id
-      left join forbidden n on n.charge_id = b.charge_id ${apart('c.patient_id')}
-      where b.with_patient > 0 and b.with_patient > coalesce(n.amount, 0) and ${of('c.household_id')} group by 1, 2),
+      select c.household_id, ${part} as part, min(y.since) as since, min(c.service_date) as service from patient_layer y join charge c on c.id = y.charge_id
+      left join not_billable n on n.charge_id = y.charge_id left join charge_balance b on b.charge_id = y.charge_id ${apart('c.patient_id')}
+      where y.amount > 0 and b.with_patient > coalesce(n.amount, 0) and ${of('c.household_id')} group by 1, 2),
     site as (
       select distinct on (c.household_id) c.household_id, c.location_id from charge c where c.kind = 'service' and c.status <> 'void' and ${of('c.household_id')}
       order by c.household_id, c.service_date desc, c.id desc),
@@ -73,8 +71,7 @@ export async function readFacts(
     ${asked('providers') ? sql`, seen as (select c.household_id, ${part} as part, array_agg(distinct c.provider_id::int) as ids from charge c ${apart('c.patient_id')} where c.kind = 'service' and c.status = 'done' and ${of('c.household_id')} group by 1, 2)` : sql``}
     select h.id as "householdId", apart.patient_id as "patientId", h.number as account, coalesce(apart.patient, h.last || ', ' || h.first) as name, coalesce(h.location_id, site.location_id) as "siteId",
       case when t.part > 0 then h.id else coalesce(h.mailed_with, h.id) end as envelope,
-      (case when t.part = 0 then b.with_patient - coalesce((select sum(o.owed) from own o where o.household_id = h.id), 0) else coalesce(own.owed, 0) end) - coalesce(off.amount, 0) as owed,
-      coalesce(off.amount, 0) as forbidden, case when t.part = 0 then b.credit else 0 end as credit, owing.since, owing.service as "oldestService", sent.last as "lastStatement", sent.handed as "handedOver",
+      o.owed, o.forbidden, o.credit, owing.since, owing.service as "oldestService", sent.last as "lastStatement", sent.handed as "handedOver",
       ${asked('payments') ? sql`paid.day` : sql`null`} as "lastPayerPayment", ${asked('services') ? sql`service.day` : sql`null`} as "lastService",
       ${asked('unbilled') ? sql`unbilled.day` : sql`null`} as "unbilledService", ${asked('claims') ? sql`coalesce(claims.n, 0)` : sql`0`} as "claimsOut",
       ${asked('providers') ? sql`coalesce(seen.ids, '{}'::int[])` : sql`'{}'::int[]`} as "providerIds", h.category,
@@ -83,14 +80,14 @@ export async function readFacts(
       coalesce(apart.email, m.email) <> '' as "hasEmail", case when t.part > 0 then apart.email_returned else m.email_returned end as "emailReturned",
       h.hold_until as "holdUntil", h.hold_why as "holdWhy", coalesce(stop.names, '{}') as stops, open.batch as "openBatch"
     from (select id as household_id, 0::bigint as part from household where ${of('id')} union all select household_id, patient_id from apart) t
-      join household h on h.id = t.household_id join household_balance b on b.household_id = h.id join household m on m.id = coalesce(h.mailed_with, h.id)
-      left join apart on apart.patient_id = t.part left join own on own.household_id = t.household_id and own.part = t.part left join off on off.household_id = t.household_id and off.part = t.part
+      join household h on h.id = t.household_id join owed o on o.household_id = t.household_id and o.part = t.part join household m on m.id = coalesce(h.mailed_with, h.id)
+      left join apart on apart.patient_id = t.part
       left join sent on sent.household_id = t.household_id and sent.part = t.part left join owing on owing.household_id = t.household_id and owing.part = t.part
       left join site on site.household_id = h.id left join stop on stop.household_id = h.id left join open on open.household_id = t.household_id and open.part = t.part
       ${asked('payments') ? sql`left join paid on paid.household_id = t.household_id and paid.part = t.part` : sql``} ${asked('services') ? sql`left join service on service.household_id = t.household_id and service.part = t.part` : sql``}
       ${asked('unbilled') ? sql`left join unbilled on unbilled.household_id = t.household_id and unbilled.part = t.part` : sql``} ${asked('claims') ? sql`left join claims on claims.household_id = t.household_id and claims.part = t.part` : sql``}
       ${asked('providers') ? sql`left join seen on seen.household_id = t.household_id and seen.part = t.part` : sql``}
-    where (t.part = 0 and b.credit <> 0) or exists (select 1 from charge c where c.household_id = h.id and (t.part = 0 or c.patient_id = t.part))
+    where o.credit <> 0 or exists (select 1 from charge c where c.household_id = h.id and (t.part = 0 or c.patient_id = t.part))
     ${bySite ? sql`order by h.last, h.first, h.id, t.part` : sql`order by t.part`}`.execute(context.db);
   const plans = asked('plans') ? await plansByHousehold(context, ids) : new Map<number, PlanFacts>();
   return found.map(({ since, oldestService, ...rest }) => {

@@ -3,11 +3,12 @@ import { sql } from 'kysely';
 import { type CalendarDate, formatDate } from '../../core/calendar';
 import { type Cents, ZERO, formatMoneyPlain, sum, toDecimal } from '../../core/money';
 import { lateInput } from '../../core/statements/input';
-import { type PastDuePart, lateChargeOf, pastDuePart } from '../../core/statements/late';
-import type { LateRule, Shown } from '../../core/statements/policy';
+import { lateChargeOf } from '../../core/statements/late';
+import type { LateRule } from '../../core/statements/policy';
 import { type Context, Refused, allow, audit } from '../access';
 import { chargeAccount } from '../accounts/charges';
 import { lockHouseholds } from '../books/journal';
+import { readOwed } from '../books/owed';
 import { useCase } from '../use-case';
 import { readPolicies } from './policies';
 
@@ -24,60 +25,61 @@ export interface LateRow {
   spared: string;
 }
 
-interface PastDueCharge {
+interface HouseholdRow {
   householdId: number;
   account: string;
   name: string;
-  siteId: number | null;
   charges: boolean;
   stops: string[];
   last: CalendarDate | null;
-  owed: Cents;
-  /** Whether the charge itself may bear late charges: it is none, and its case has not switched them off. */
-  bears: boolean;
-  shown: Shown[];
 }
 
-/** Charges that a statement showed as owed and that are owed still, with what is known of their households. */
-async function shownCharges(context: Context, ids?: readonly number[]): Promise<PastDueCharge[]> {
-  const { today } = context;
-  const { rows } = await sql<PastDueCharge>`
+/** What is known of households that are past due, in the order of their names. */
+async function householdsOf({ db, today }: Context, ids: readonly number[]): Promise<HouseholdRow[]> {
+  const { rows } = await sql<HouseholdRow>`
     select h.id as "householdId", h.number as account, h.last || ', ' || h.first as name, h.late_charges as charges,
-      coalesce(h.location_id, (select x.location_id from charge x where x.household_id = h.id and x.kind = 'service' and x.status <> 'void' order by x.service_date desc, x.id desc limit 1)) as "siteId",
       coalesce((select array_agg(r.name order by r.name) from account_stop o join stop_reason r on r.id = o.reason_id
         where o.household_id = h.id and r.late_charges and o.lifted_on is null and o.since <= ${today}::date and (o.until is null or o.until >= ${today}::date)), '{}') as stops,
-      (select max(l.service_date) from charge l where l.household_id = h.id and l.kind = 'late' and l.status = 'done') as last,
-      b.with_patient - coalesce(n.amount, 0) as owed, (c.kind <> 'late' and coalesce(k.late_charges, true)) as bears, s.shown
-    from (select t.charge_id, json_agg(json_build_object('due', m.due_date, 'owed', t.owed)) as shown
-      from statement_charge t join statement m on m.id = t.statement_id
-      where ${ids ? sql`m.household_id = any(${[...ids]}::bigint[])` : sql`true`} and not exists (select 1 from statement_void v where v.statement_id = m.id) group by 1) s
-    join charge_balance b on b.charge_id = s.charge_id and b.with_patient > 0 join charge c on c.id = s.charge_id left join not_billable n on n.charge_id = s.charge_id
-    join household h on h.id = c.household_id left join care_case k on k.id = c.case_id order by h.last, h.first, h.id, c.id`.execute(
-    context.db,
-  );
+      (select max(l.service_date) from charge l where l.household_id = h.id and l.kind = 'late' and l.status = 'done') as last
+    from household h where h.id = any(${[...ids]}::bigint[]) order by h.last, h.first, h.id`.execute(db);
   return rows;
 }
 
-/** The late charges that would be put on accounts today: every household that is past due, with its charge or why it is spared. */
+/** Charges that bear no late charge: late charges themselves, and those of cases that have switched them off. */
+async function bearNone({ db }: Context, chargeIds: readonly number[]): Promise<Set<number>> {
+  const { rows } = await sql<{ id: number }>`
+    select c.id from charge c left join care_case k on k.id = c.case_id where c.id = any(${[...chargeIds]}::bigint[]) and (c.kind = 'late' or not coalesce(k.late_charges, true))`.execute(
+    db,
+  );
+  return new Set(rows.map(({ id }) => id));
+}
+
+/**
+ * The late charges that would be put on accounts today: every household that is past due, with its charge or why it is spared.
+ * What goes to a confidential address bears none, for they stand on the household’s paper.
+ */
 export async function readLate(context: Context, ids?: readonly number[]): Promise<LateRow[]> {
   allow(context, 'read accounts');
-  const [policies, charges] = await Promise.all([readPolicies(context.db), shownCharges(context, ids)]);
-  const byHousehold = new Map<number, PastDueCharge[]>();
-  for (const one of charges) {
-    const own = byHousehold.get(one.householdId);
-    if (own) own.push(one);
-    else byHousehold.set(one.householdId, [one]);
-  }
-  return [...byHousehold.values()].flatMap((own) => {
-    const [{ householdId, account, name, siteId, last, stops, charges: may }] = own as [PastDueCharge];
+  const late = (await readOwed(context, ids, 'past due')).filter(
+    ({ patientId, pastDue }) => patientId === null && pastDue > 0,
+  );
+  const [policies, households, none] = await Promise.all([
+    readPolicies(context.db),
+    householdsOf(
+      context,
+      late.map(({ householdId }) => householdId),
+    ),
+    bearNone(
+      context,
+      late.flatMap(({ charges }) => charges.map(({ chargeId }) => chargeId)),
+    ),
+  ]);
+  const byHousehold = new Map(late.map((one) => [one.householdId, one]));
+  return households.map(({ charges: may, stops, ...household }): LateRow => {
+    const { charges, pastDue, since, siteId } = byHousehold.get(household.householdId)!;
     const policy = policies.of(siteId);
-    const past = own.flatMap((one): (PastDuePart & { bears: boolean })[] => {
-      const part = pastDuePart(one.owed, one.shown, policy.graceDays, context.today);
-      return part ? [{ ...part, bears: one.bears }] : [];
-    });
-    if (past.length === 0) return [];
-    const bearing = past.filter(({ bears }) => bears);
-    const amount = lateChargeOf(policy.late, policy, bearing, last, context.today);
+    const bearing = charges.filter(({ chargeId }) => !none.has(chargeId)).flatMap((one) => one.pastDue);
+    const amount = lateChargeOf(policy.late, policy, bearing, household.last, context.today);
     const spared =
       stops.length > 0
         ? `stopped: ${stops.join(', ')}`
@@ -89,23 +91,17 @@ export async function readLate(context: Context, ids?: readonly number[]): Promi
               ? ''
               : policy.late.kind === 'none'
                 ? 'the policy has none'
-                : last === null
+                : household.last === null
                   ? 'it comes to nothing'
-                  : `the last one is of ${formatDate(last)}`;
-    const since = past.map((part) => part.since).reduce((a, b) => (b < a ? b : a));
-    return [
-      {
-        householdId,
-        account,
-        name,
-        siteId,
-        pastDue: sum(past.map((part) => part.amount)),
-        since,
-        last,
-        amount: spared === '' ? amount : ZERO,
-        spared,
-      },
-    ];
+                  : `the last one is of ${formatDate(household.last)}`;
+    return {
+      ...household,
+      siteId,
+      pastDue,
+      since: since!,
+      amount: spared === '' ? amount : ZERO,
+      spared,
+    };
   });
 }
 

@@ -64,9 +64,9 @@ export const statementsDueList = list({
   permission: 'read accounts',
   station: 'Statements',
   path: '/statements?view=due',
-  from: sql`household_balance b join household h on h.id = b.household_id left join (select n.household_id, sum(n.amount) as amount from not_billable n group by 1) f on f.household_id = h.id`,
+  from: sql`owed_part b join household h on h.id = b.household_id and b.part = 0`,
   always: ({ today }) =>
-    sql`b.with_patient - coalesce(f.amount, 0) > b.credit and h.delivery <> 'none' and (h.hold_until is null or h.hold_until < ${today}::date)
+    sql`b.owed > b.credit and h.delivery <> 'none' and (h.hold_until is null or h.hold_until < ${today}::date)
       and not exists (select 1 from statement s where s.household_id = h.id and s.date > ${addDays(today, -DAYS_BETWEEN)} and not ${isVoid})
       and not exists (select 1 from account_stop o join stop_reason r on r.id = o.reason_id where o.household_id = h.id and r.statements and o.lifted_on is null and (o.until is null or o.until >= ${today}::date))
       and not exists (select 1 from mail_piece p where (p.household_id = h.id or h.id = any (p.joined)) and p.kind = 'statement' and p.status in ('draft', 'made', 'failed'))`,
@@ -78,7 +78,7 @@ export const statementsDueList = list({
       'Last statement',
       sql`(select max(s.date) from statement s where s.household_id = h.id and not ${isVoid})`,
     ),
-    amount: money('Amount due', sql<Cents>`b.with_patient - b.credit - coalesce(f.amount, 0)`),
+    amount: money('Amount due', sql<Cents>`b.owed - b.credit`),
   },
   views: {
     due: {
@@ -91,7 +91,7 @@ export const statementsDueList = list({
     },
   },
   search: byHousehold,
-  order: sql`b.with_patient desc, h.id`,
+  order: sql`b.owed desc, h.id`,
 });
 
 /** How many pieces of a batch are in a state. */

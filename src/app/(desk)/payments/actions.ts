@@ -2,12 +2,8 @@
 /** What is done at the payments station. */
 import { idField } from '../../../core/fields';
 import { parseInput } from '../../../server/input';
-import {
-  readEnvelopeCharges,
-  reverseReceipt,
-  spendCredit,
-  takeReceipt,
-} from '../../../server/payments/receipts';
+import { refundCredit, spendCredit } from '../../../server/payments/credit';
+import { readEnvelopeCharges, reverseReceipt, takeReceipt } from '../../../server/payments/receipts';
 import { ask, perform } from '../../session';
 
 /** Takes a payment. */
@@ -15,7 +11,9 @@ export const takeReceiptAction = async (input: unknown) => perform(takeReceipt, 
 /** What the other accounts of one envelope owe. */
 export const envelopeAction = async (householdId: unknown) =>
   ask((context) => readEnvelopeCharges(context, parseInput(idField, householdId)));
-/** Puts a household’s credit on its open charges, oldest first. @returns cents used */
+/** Uses credit for charges, plans or what is with an agency. @returns cents used */
 export const spendCreditAction = async (input: unknown) => perform(spendCredit, input);
+/** Gives credit of a receipt back. @returns the refund’s id */
+export const refundCreditAction = async (input: unknown) => perform(refundCredit, input);
 /** Reverses a receipt with a reason. */
 export const reverseReceiptAction = async (input: unknown) => perform(reverseReceipt, input);

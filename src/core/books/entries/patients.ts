@@ -25,6 +25,36 @@ export function receiptEntry(input: {
   };
 }
 
+/** Credit of a receipt given back: cash of the refund, which is a receipt below zero. `amount` in cents. */
+export const refundEntry = (input: {
+  businessDate: CalendarDate;
+  memo: string;
+  householdId: number;
+  refundId: number;
+  receiptId: number;
+  cashAccount: BookAccount;
+  amount: Cents;
+}): EntryDraft => ({
+  kind: 'refund',
+  businessDate: input.businessDate,
+  memo: input.memo,
+  key: `receipt:${input.refundId}`,
+  postings: [
+    {
+      householdId: input.householdId,
+      receiptId: input.receiptId,
+      account: 'credit/patient',
+      amount: input.amount,
+    },
+    {
+      householdId: input.householdId,
+      receiptId: input.refundId,
+      account: input.cashAccount,
+      amount: negate(input.amount),
+    },
+  ],
+});
+
 /** Credit applied to one charge. */
 export function allocationEntry(input: {
   businessDate: CalendarDate;

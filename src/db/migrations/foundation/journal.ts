@@ -11,7 +11,11 @@ const MISSING = Object.values(DIMENSIONS)
 /** Tables, triggers and kept balances of the books. */
 export const journal = `
 -- The kinds of entries and what each posting of one carries, filled from the closed list of the program.
-create table entry_kind (code text primary key, needs text[] not null);
+create table entry_kind (
+  code text primary key, needs text[] not null,
+  -- Of which day what such an entry makes the patient's is owed: the day on which it is posted, or its business date.
+  ages_from text not null check (ages_from in ('posting', 'business'))
+);
 create table entry (
   id bigint generated always as identity primary key, kind text not null references entry_kind (code),
   posting_date calendar_date not null, business_date calendar_date not null, user_id text not null, memo text not null, key text unique,
@@ -28,7 +32,9 @@ create table posting (
   remittance_id bigint references remittance (id), remittance_claim_id bigint references remittance_claim (id),
   provider_adjustment_id bigint references provider_adjustment (id), plan_id bigint references payment_plan (id), placement_id bigint,
   provider_id bigint references provider (id), location_id bigint references location (id), reason_group text, reason_code text,
-  check ((reason_group is null) = (reason_code is null))
+  -- Since when the patient owes it, where it comes back and keeps the day that it had.
+  since calendar_date,
+  check ((reason_group is null) = (reason_code is null)), check (since is null or (amount > 0 and charge_id is not null))
 );
 -- What is summed by entry is read from the index alone.
 create index on posting (entry_id) include (account, amount);
@@ -51,8 +57,25 @@ create table charge_balance (
 );
 create index on charge_balance (charge_id) include (with_patient, patient_since) where with_patient <> 0;
 create index on charge_balance (charge_id) include (with_payer) where with_payer <> 0;
+create index on charge_balance (charge_id) include (with_patient) where with_patient < 0;
+-- What charges owe to patient, plan and agency together, by the day on which each part of it became the patient's; and what
+-- lowered it. An entry that was reversed has no row: who takes a payment back gives the debt its age back.
+create table debt_layer (
+  charge_id bigint not null references charge (id), entry_id bigint not null references entry (id), since calendar_date not null,
+  -- Below zero: what came off.
+  raised cents not null check (raised <> 0),
+  -- The coverage whose payer's word it is: what its next word takes back is this, and not what is oldest.
+  word bigint,
+  -- What of it is owed still, and what of that stands with the patient: the newest, for plans and agencies take the oldest.
+  open cents not null default 0, with_patient cents not null default 0,
+  -- Of what came off, what the patient paid or was let off; not what a payer's word took back.
+  lowered cents not null default 0, at timestamptz not null, primary key (charge_id, entry_id, since),
+  check (open between 0 and greatest(raised, 0)), check (with_patient between 0 and open), check (lowered between 0 and greatest(-raised, 0))
+);
+create index on debt_layer (charge_id) include (since, with_patient) where with_patient > 0;
+create index on debt_layer (entry_id);
 -- What was owed in the last years, for what of it is paid usually.
-create index on charge_balance (patient_since) where patient_since is not null;
+create index on debt_layer (since) where raised > 0;
 -- What each payer of a charge owes, has paid and has taken off, by coverage.
 create table payer_balance (
   charge_id bigint not null references charge (id), coverage_id bigint not null references coverage (id), payer_id bigint not null references payer (id),
@@ -100,6 +123,7 @@ begin
 end $$;
 create trigger household_opened after insert on household for each row execute function household_opened();
 create trigger charge_balance_kept before insert or update or delete or truncate on charge_balance for each statement execute function refuse_balance();
+create trigger debt_layer_kept before insert or update or delete or truncate on debt_layer for each statement execute function refuse_balance();
 create trigger payer_balance_kept before insert or update or delete or truncate on payer_balance for each statement execute function refuse_balance();
 create trigger household_balance_kept before insert or update or delete or truncate on household_balance for each statement execute function refuse_balance();
 create trigger receipt_balance_kept before insert or update or delete or truncate on receipt_balance for each statement execute function refuse_balance();
@@ -121,10 +145,36 @@ begin
 end $$;
 create trigger entry_opened before insert on entry for each row execute function entry_opened();
 
+-- What of each layer of charges is open, and with the patient. A payer's later word takes back its own earlier one; all else that
+-- comes off takes the oldest layer.
+create function debt_layers(of_charges bigint[]) returns table (charge_id bigint, entry_id bigint, since date, open bigint, with_patient bigint) language sql stable as $$
+  with said as (
+    select d.*, coalesce(sum(d.raised) filter (where d.raised > 0) over w, 0) as word_up, coalesce(-sum(d.raised) filter (where d.raised < 0) over w, 0) as word_off,
+      coalesce(sum(d.raised) filter (where d.raised > 0) over (w order by d.entry_id, d.since), 0) as word_upto, row_number() over (w order by d.entry_id, d.since) as word_row
+    from debt_layer d where d.charge_id = any(of_charges) window w as (partition by d.charge_id, d.word)),
+  net as (
+    select s.*, case when s.raised < 0 then 0 when s.word is null then s.raised else least(s.raised, greatest(0, s.word_upto - s.word_off)) end as up,
+      sum(case when s.word is null then greatest(0, -s.raised) when s.word_row = 1 then greatest(0, s.word_off - s.word_up) else 0 end) over (partition by s.charge_id) as off
+    from said s),
+  stands as (
+    select n.*, least(n.up, greatest(0, sum(n.up) over (partition by n.charge_id order by n.since, n.entry_id) - n.off)) as left_open from net n where n.raised > 0)
+  select s.charge_id, s.entry_id, s.since, s.left_open::bigint,
+    least(s.left_open, greatest(0, b.with_patient - (sum(s.left_open) over (partition by s.charge_id order by s.since desc, s.entry_id desc) - s.left_open)))::bigint
+  from stands s join charge_balance b on b.charge_id = s.charge_id
+$$;
+
+-- What stands with patients by the day since which they owe it; what stands below zero has no day.
+create view patient_layer as
+select d.charge_id, d.since::date as since, d.with_patient::bigint as amount from debt_layer d where d.with_patient > 0
+union all select b.charge_id, null, b.with_patient - coalesce((select sum(d.with_patient) from debt_layer d where d.charge_id = b.charge_id), 0)::bigint from charge_balance b
+  where b.with_patient < 0 or b.with_patient > 0 and (b.on_plan < 0 or b.at_agency < 0);
+
 -- All postings of an entry are written by one statement, in the entry's own transaction; they balance as a whole and for
 -- each charge, stand where their account may stand, and carry what their kind needs.
 create function postings_balance() returns trigger language plpgsql security definer set search_path = public, pg_temp as $$
-declare bad record;
+declare
+  bad record;
+  touched bigint[];
 begin
   select f.entry_id, f.charge_id, sum(f.amount) as off into bad from fresh f group by grouping sets ((f.entry_id, f.charge_id), (f.entry_id)) having sum(f.amount) <> 0 limit 1;
   if found then
@@ -192,17 +242,24 @@ begin
   on conflict (charge_id, coverage_id) do update set
     with_payer = b.with_payer + excluded.with_payer, paid = b.paid + excluded.paid, reduced = b.reduced + excluded.reduced;
 
-  -- The date from which the patient was responsible: that of the first movement to the patient which still stands. What
-  -- moves between patient, plan and agency moves nothing here, and a reversal gives the earlier date back.
-  update charge_balance b set patient_since = s.since from (
-    select t.charge_id, (
-      select min(e.business_date) from (
-        select p.entry_id from posting p join book_account a on a.code = p.account
-        where p.charge_id = t.charge_id and a.part in ('with_patient', 'on_plan', 'at_agency') group by p.entry_id having sum(p.amount) > 0) m
-      join entry e on e.id = m.entry_id where e.reverses is null and not exists (select 1 from entry r where r.reverses = e.id)) as since
-    from (select distinct f.charge_id from fresh f join book_account a on a.code = f.account
-      where f.charge_id is not null and a.part in ('with_patient', 'on_plan', 'at_agency')) t) s
-  where b.charge_id = s.charge_id and b.patient_since is distinct from s.since;
+  -- Layers of debt. What moves between patient, plan and agency makes none.
+  select array_agg(distinct f.charge_id) into touched from fresh f join book_account a on a.code = f.account
+    where f.charge_id is not null and a.part in ('with_patient', 'on_plan', 'at_agency');
+  if touched is not null then
+    insert into debt_layer (charge_id, entry_id, since, raised, word, lowered, at)
+    select m.charge_id, m.entry_id, m.since, m.raised, m.word, case when m.word is null then least(greatest(-m.raised, 0), greatest(-m.with_patient, 0)) else 0 end, m.created_at from (
+      select f.charge_id, f.entry_id, coalesce(f.since, case k.ages_from when 'business' then e.business_date else e.posting_date end) as since, sum(f.amount) as raised,
+        coalesce(sum(f.amount) filter (where a.part = 'with_patient'), 0) as with_patient, case when e.kind = 'payer-decision' then max(f.coverage_id) end as word, e.created_at
+      from fresh f join book_account a on a.code = f.account join entry e on e.id = f.entry_id join entry_kind k on k.code = e.kind
+      where f.charge_id is not null and a.part in ('with_patient', 'on_plan', 'at_agency') and e.reverses is null
+      group by f.charge_id, f.entry_id, 3, e.kind, e.created_at having sum(f.amount) <> 0) m;
+    delete from debt_layer d using entry e where e.id in (select entry_id from fresh) and d.entry_id = e.reverses;
+    update debt_layer d set open = n.open, with_patient = n.with_patient from debt_layers(touched) n
+      where d.charge_id = n.charge_id and d.entry_id = n.entry_id and d.since = n.since and (d.open, d.with_patient) is distinct from (n.open, n.with_patient);
+    update charge_balance b set patient_since = s.since from (
+      select t.id as charge_id, (select min(d.since) from debt_layer d where d.charge_id = t.id and d.open > 0) as since from unnest(touched) t (id)) s
+      where b.charge_id = s.charge_id and b.patient_since is distinct from s.since;
+  end if;
 
   insert into household_balance as b (household_id, with_payer, with_patient, on_plan, at_agency, credit)
   select f.household_id,
@@ -235,16 +292,16 @@ end $$;
 
 -- Keeps months through a day. Who is writing entries is waited for, and whoever comes meanwhile waits, so that none is missed.
 create function keep_months(upto date) returns void language plpgsql security definer set search_path = public, pg_temp as $$
-declare since date;
+declare kept date;
 begin
   lock table entry in share mode;
-  select through into since from months_kept;
-  if upto <= coalesce(since, '0001-01-01') then
+  select through into kept from months_kept;
+  if upto <= coalesce(kept, '0001-01-01') then
     return;
   end if;
   insert into month_total as b (month, account, remitted, received, amount)
   select date_trunc('month', e.business_date)::date, p.account, p.remittance_id is not null, p.receipt_id is not null, sum(p.amount)
-  from entry e join posting p on p.entry_id = e.id where e.posting_date <= upto and (since is null or e.posting_date > since) group by 1, 2, 3, 4
+  from entry e join posting p on p.entry_id = e.id where e.posting_date <= upto and (kept is null or e.posting_date > kept) group by 1, 2, 3, 4
   on conflict (month, account, remitted, received) do update set amount = b.amount + excluded.amount;
   insert into months_kept (through) values (upto) on conflict (only_one) do update set through = excluded.through;
 end $$;
@@ -269,6 +326,7 @@ alter table entry enable always trigger entry_fixed;
 alter table entry enable always trigger entry_opened;
 alter table entry enable always trigger entry_complete;
 alter table charge_balance enable always trigger charge_balance_kept;
+alter table debt_layer enable always trigger debt_layer_kept;
 alter table payer_balance enable always trigger payer_balance_kept;
 alter table household_balance enable always trigger household_balance_kept;
 alter table receipt_balance enable always trigger receipt_balance_kept;

@@ -71,12 +71,18 @@ create index on follow_up (charge_id);
 create index on follow_up (remittance_claim_id) where closed_at is null;
 
 create table receipt (
-  id bigint generated always as identity primary key, household_id bigint not null references household (id), amount cents not null check (amount > 0),
+  id bigint generated always as identity primary key, household_id bigint not null references household (id), amount cents not null check (amount <> 0),
+  -- The patient with an address apart whose own money it is; null for the household's.
+  patient_id bigint references patient (id),
+  -- Below zero: credit of that receipt, given back.
+  refund_of bigint references receipt (id), check ((amount < 0) = (refund_of is not null)),
   tender text not null check (tender in ('cash', 'check', 'transfer')), reference text not null default '', business_date calendar_date not null, note text not null default '',
   user_id text not null, created_at timestamptz not null default desk_now(),
   check (tender <> 'check' or reference <> '')
 );
 create index on receipt (household_id);
+create index on receipt (patient_id) where patient_id is not null;
+create index on receipt (refund_of) where refund_of is not null;
 -- Other households whose charges one taking of money pays: those of one envelope.
 create table receipt_household (receipt_id bigint not null references receipt (id), household_id bigint not null references household (id), primary key (receipt_id, household_id));
 create index on receipt_household (household_id);

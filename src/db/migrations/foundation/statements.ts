@@ -95,7 +95,9 @@ create table statement (
 create index on statement (household_id, date);
 create index on statement (date desc, id desc);
 create table statement_charge (
-  statement_id bigint not null references statement (id), charge_id bigint not null references charge (id), owed cents not null, primary key (statement_id, charge_id)
+  statement_id bigint not null references statement (id), charge_id bigint not null references charge (id), owed cents not null,
+  -- What of it credit stood against, so that it was not asked for.
+  credit cents not null default 0, primary key (statement_id, charge_id)
 );
 create index on statement_charge (charge_id);
 -- A statement that never reached anybody, so that it does not count.
@@ -121,16 +123,26 @@ select k.charge_id, k.household_id, k.patient_id, k.bill_patient, k.why, k.with_
     order by v.bill_patient = 'never' desc, v.position limit 1) o
   where c.case_id in (select f.case_id from coverage f where f.bill_patient <> 'yes') and c.kind = 'service' and c.status = 'done' and not c.kept_from_payers) k
 where k.with_patient > k.billable;
--- What would be due on the statement of a household, or of a patient with a confidential address: owed less credit, without what may not be billed.
+-- What is owed by a household, and by each patient with an address apart, and the credit that stands against it: part 0 is the
+-- household without those. What may not be billed is not owed, and a charge that stands below zero lowers nothing.
+create view owed_part as
+with apart as (select a.patient_id, p.household_id from confidential_address a join patient p on p.id = a.patient_id where a.ended_on is null),
+own as (
+  select x.household_id, x.patient_id as part, coalesce(o.with_patient, 0) as with_patient, coalesce(o.below, 0) as below, coalesce(r.credit, 0) as credit from apart x
+    left join lateral (select sum(b.with_patient) as with_patient, sum(least(b.with_patient, 0)) as below from charge c join charge_balance b on b.charge_id = c.id where c.patient_id = x.patient_id and c.household_id = x.household_id) o on true
+    left join lateral (select sum(k.held) as credit from receipt r join receipt_balance k on k.receipt_id = r.id where r.patient_id = x.patient_id and r.household_id = x.household_id) r on true),
+forbidden as (select n.household_id, coalesce(x.patient_id, 0) as part, sum(n.amount) as amount from not_billable n left join apart x on x.patient_id = n.patient_id group by 1, 2),
+below as (select c.household_id, sum(b.with_patient) as amount from charge_balance b join charge c on c.id = b.charge_id where b.with_patient < 0 group by 1)
+select b.household_id, 0::bigint as part, (b.with_patient - coalesce(z.amount, 0) - coalesce(o.owed, 0) - coalesce(f.amount, 0))::bigint as owed, coalesce(f.amount, 0)::bigint as forbidden,
+  (b.credit - coalesce(o.credit, 0))::bigint as credit
+from household_balance b left join below z on z.household_id = b.household_id left join forbidden f on f.household_id = b.household_id and f.part = 0
+  left join (select household_id, sum(with_patient - below) as owed, sum(credit) as credit from own group by 1) o on o.household_id = b.household_id
+union all
+select o.household_id, o.part, (o.with_patient - o.below - coalesce(f.amount, 0))::bigint, coalesce(f.amount, 0)::bigint, o.credit::bigint
+from own o left join forbidden f on f.household_id = o.household_id and f.part = o.part;
+-- What would be due on the statement of a household, or of a patient with an address apart: owed less credit.
 create function statement_due(of_household bigint, of_patient bigint) returns bigint language sql stable as $$
-  select case when of_patient is null then
-    (select with_patient - credit from household_balance where household_id = of_household)
-    - coalesce((select sum(b.with_patient) from charge c join charge_balance b on b.charge_id = c.id where c.household_id = of_household and c.patient_id in (select a.patient_id from confidential_address a where a.ended_on is null)), 0)
-    - coalesce((select sum(n.amount) from not_billable n where n.household_id = of_household and n.patient_id not in (select a.patient_id from confidential_address a where a.ended_on is null)), 0)
-  else
-    coalesce((select sum(b.with_patient) from charge c join charge_balance b on b.charge_id = c.id where c.household_id = of_household and c.patient_id = of_patient), 0)
-    - coalesce((select sum(n.amount) from not_billable n where n.household_id = of_household and n.patient_id = of_patient), 0)
-  end
+  select p.owed - p.credit from owed_part p where p.household_id = of_household and p.part = coalesce(of_patient, 0)
 $$;
 -- What a piece would say is due now.
 create function piece_due(piece mail_piece) returns bigint language sql stable as $$

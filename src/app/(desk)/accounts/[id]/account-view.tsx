@@ -12,7 +12,7 @@ import type { ChargeStory } from '../../../../core/statements/story';
 import { counted } from '../../../../core/words';
 import type { AccountPage } from '../../../../server/accounts/read';
 import type { QuickChoices } from '../../../../server/setup/choices';
-import { useAct, useOnce } from '../../../../ui/act';
+import { useAct } from '../../../../ui/act';
 import { useDialog } from '../../../../ui/dialog';
 import { DeskDrawer } from '../../../../ui/drawer';
 import { Figure, Figures } from '../../../../ui/figures';
@@ -23,7 +23,6 @@ import { Head, Notice, Toolbar } from '../../../../ui/page';
 import { Settled } from '../../../../ui/settled';
 import { Story } from '../../../../ui/story';
 import { buildClaimsAction } from '../../claims/actions';
-import { spendCreditAction } from '../../payments/actions';
 import { statementAction } from '../../statements/actions';
 import { storyAction, takeOffAction } from '../actions';
 import css from './account.module.css';
@@ -35,6 +34,7 @@ import type { Rights } from './rights';
 
 // Loaded when they are opened.
 const ContactDrawer = dynamic(() => import('../../overdue/contact-drawer').then((all) => all.ContactDrawer));
+const CreditDrawer = dynamic(() => import('./credit-drawer').then((all) => all.CreditDrawer));
 const FixDrawer = dynamic(() => import('./fix-drawer').then((all) => all.FixDrawer));
 const MailDrawer = dynamic(() => import('./mail-drawer').then((all) => all.MailDrawer));
 const PlanDrawer = dynamic(() => import('./plan-drawer').then((all) => all.PlanDrawer));
@@ -65,6 +65,9 @@ export function AccountView({ account, choices, plans, sites, planRate, today, r
   const { household: h, figures: f } = account;
   useKeys([
     ...(rights.payments ? [{ key: 'p', words: 'take a payment', run: () => open('payment') }] : []),
+    ...(rights.payments && f.credit > 0
+      ? [{ key: 'u', words: 'use credit, or give it back', run: () => open('credit') }]
+      : []),
     { key: 'b', words: 'balance story', run: () => open('story') },
     { key: 'l', words: 'print the ledger', run: () => open('print') },
     { key: 'o', words: 'contacts', run: () => open('contact') },
@@ -230,6 +233,9 @@ export function AccountView({ account, choices, plans, sites, planRate, today, r
       {dialog === 'print' && (
         <PrintDrawer account={account} sites={sites} view={only} member={member} onClose={close} />
       )}
+      {dialog === 'credit' && rights.payments && (
+        <CreditDrawer account={account} mayRefund={rights.reverse} onClose={close} />
+      )}
       {dialog === 'payment' && rights.payments && <PaymentDrawer account={account} onClose={close} />}
       {(dialog === 'person' || dialog === 'member' || dialog === 'coverage' || dialog === 'charge') && (
         <FixDrawer kind={dialog} account={account} plans={plans} choices={choices} onClose={close} />
@@ -314,7 +320,6 @@ function AccountActs({
   open,
 }: Pick<Props, 'account' | 'rights'> & { open: (name: string) => void }) {
   const { busy, run } = useAct();
-  const press = useOnce();
   const { household: h, figures: f, unbilled } = account;
   const build = (): void =>
     void run(
@@ -322,19 +327,10 @@ function AccountActs({
       (ids) => `${counted(ids.length, 'claim')} built`,
     );
   useKeys(rights.claims && unbilled > 0 ? [{ key: 'c', words: 'build claims', run: build }] : []);
-  const use = async (): Promise<void> => {
-    const used = await run(
-      () => spendCreditAction({ householdId: h.id, key: press.key() }),
-      (amount) => `${formatMoneyPlain(amount)} of credit used`,
-    );
-    if (used) press.next();
-  };
   return (
     <>
-      {rights.payments && f.credit > 0 && f.withPatient > 0 && (
-        <Button loading={busy} onClick={() => void use()}>
-          Use credit for charges
-        </Button>
+      {rights.payments && f.credit > 0 && (
+        <Button onClick={() => open('credit')}>Credit {formatMoneyPlain(f.credit)} (U)</Button>
       )}
       <Button onClick={() => open('contact')}>Contacts (O)</Button>
       {rights.plans && f.withPatient > 0 && <Button onClick={() => open('plan')}>Agree a plan (A)</Button>}

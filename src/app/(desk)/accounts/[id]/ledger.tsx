@@ -4,7 +4,7 @@ import { Link } from '../../../../ui/link';
 import { useEffect, useState } from 'react';
 import { ENTRY_KINDS } from '../../../../core/books/kinds';
 import { type ChargeTotals, chargedIn, openIn } from '../../../../core/books/strip';
-import { type Cents, sum } from '../../../../core/money';
+import { type Cents, absolute, sum } from '../../../../core/money';
 import { counted } from '../../../../core/words';
 import type { LedgerCharge } from '../../../../server/accounts/ledger';
 import { DELIVERIES, OUTCOMES } from '../../../../core/mail/pieces';
@@ -214,8 +214,8 @@ function What({ row }: { row: Row }) {
     const { receipt } = row;
     return (
       <span className={receipt.reversed ? 'quiet' : 'good'}>
-        {receipt.reversed ? 'Reversed: ' : 'Received: '}
-        <Money cents={receipt.amount} /> {receipt.tender} {receipt.reference}
+        {receipt.reversed ? 'Reversed: ' : receipt.refund ? 'Given back: ' : 'Received: '}
+        <Money cents={absolute(receipt.amount)} /> {receipt.tender} {receipt.reference}
         {receipt.reversed && (
           <>
             {' '}
@@ -227,6 +227,7 @@ function What({ row }: { row: Row }) {
           <>
             {' '}
             · <Money cents={receipt.left} /> held as credit
+            {receipt.patientId !== null && ', kept apart'}
           </>
         )}
       </span>

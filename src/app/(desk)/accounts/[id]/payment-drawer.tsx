@@ -39,37 +39,60 @@ function faultOf(text: string, amount: Cents | null, tender: Tender, reference: 
 /** Takes a payment; the effect on each open charge shows before it is saved. */
 export function PaymentDrawer({ account, onClose }: { account: AccountPage; onClose: () => void }) {
   const { busy, run } = useAct();
-  const own = account.charges
-    .map((charge) => ({
-      id: charge.id,
-      date: charge.date,
-      owed: minus(charge.withPatient, charge.forbidden),
-      account: '',
-      patient: charge.patient,
-      description: charge.description,
-    }))
-    .filter((charge) => charge.owed > 0);
+  const [owner, setOwner] = useState<number | null>(null);
+  const ownOf = (patientId: number | null) =>
+    account.open
+      .filter(({ apart }) => patientId === null || apart === patientId)
+      .map((charge) => ({ ...charge, account: '' }));
+  const own = ownOf(owner);
   const [others, setOthers] = useState<typeof own | null>(null);
   const together = others !== null;
   const open = oldestFirst([...own, ...(others ?? [])]);
   const owed = sum(open.map((charge) => charge.owed));
+  // What credit stands against is not asked for again.
+  const asked = (lines: typeof own): Cents => sum(lines.map((charge) => charge.left));
+  const credit = minus(owed, asked(open));
   const plans = account.plans.filter(({ status }) => status === 'accepted');
   const [forPlans, setForPlans] = useState<Readonly<Record<number, string>>>(
     Object.fromEntries(plans.filter(({ due }) => due > 0).map(({ id, due }) => [id, toDecimal(due)])),
   );
   const onPlans = sum(plans.map(({ id }) => parseMoney(forPlans[id] ?? '') ?? ZERO));
   const placement = account.placement?.proposed === false ? account.placement : null;
-  const [forAgency, setForAgency] = useState(placement && owed === 0 ? toDecimal(placement.open) : '');
+  const [forAgency, setForAgency] = useState(placement && asked(own) === 0 ? toDecimal(placement.open) : '');
   const toAgency = placement ? (parseMoney(forAgency) ?? ZERO) : ZERO;
   const aside = add(onPlans, toAgency);
-  const [text, setText] = useState(add(owed, aside) > 0 ? toDecimal(add(owed, aside)) : '');
+  const [text, setText] = useState(add(asked(own), aside) > 0 ? toDecimal(add(asked(own), aside)) : '');
+  /** The amount follows what is asked for and what goes aside, until it is typed. */
+  const [typed, setTyped] = useState(false);
+  const propose = (lines: typeof own, apart: Cents): void => {
+    if (typed) return;
+    const all = add(asked(lines), apart);
+    setText(all > 0 ? toDecimal(all) : '');
+  };
+  const setAside = (plan: Readonly<Record<number, string>>, agency: string): void => {
+    setForPlans(plan);
+    setForAgency(agency);
+    propose(
+      open,
+      add(
+        sum(plans.map(({ id }) => parseMoney(plan[id] ?? '') ?? ZERO)),
+        placement ? (parseMoney(agency) ?? ZERO) : ZERO,
+      ),
+    );
+  };
   const payTogether = async (yes: boolean): Promise<void> => {
     const read = yes ? await run(() => envelopeAction(account.household.id)) : null;
     if (yes && !read) return;
     const now = read?.value ?? null;
     setOthers(now);
-    const all = sum([...own, ...(now ?? [])].map((charge) => charge.owed));
-    setText(add(all, aside) > 0 ? toDecimal(add(all, aside)) : '');
+    propose([...own, ...(now ?? [])], aside);
+    setParts({});
+    setByHand(false);
+  };
+  const takeFrom = (patientId: number | null): void => {
+    setOwner(patientId);
+    setOthers(null);
+    propose(ownOf(patientId), aside);
     setParts({});
     setByHand(false);
   };
@@ -105,6 +128,7 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
         takeReceiptAction({
           ...sure,
           owed,
+          patientId: owner,
           together,
           plans: Object.fromEntries(
             Object.entries(forPlans).filter(([, part]) => (parseMoney(part) ?? ZERO) !== 0),
@@ -151,7 +175,10 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
             focus
             value={text}
             className={css.amount}
-            onChange={setText}
+            onChange={(value) => {
+              setTyped(true);
+              setText(value);
+            }}
             onEnter={() => void save()}
           />
         </label>
@@ -181,7 +208,22 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
           ]}
         />
       </div>
-      {account.mailedWith.length > 0 && (
+      {account.confidential.length > 0 && (
+        <Segmented
+          aria-label="Whose money"
+          className={css.together}
+          value={owner ?? 0}
+          onChange={(value) => takeFrom(value === 0 ? null : value)}
+          options={[
+            { value: 0, label: 'The household’s money' },
+            ...account.confidential.map(({ patientId, patient }) => ({
+              value: patientId,
+              label: `${patient}’s own, kept apart`,
+            })),
+          ]}
+        />
+      )}
+      {account.mailedWith.length > 0 && owner === null && (
         <Segmented
           aria-label="Accounts"
           className={css.together}
@@ -205,7 +247,7 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
             small
             label={`To plan ${plan.number}`}
             value={forPlans[plan.id] ?? ''}
-            onChange={(value) => setForPlans((now) => ({ ...now, [plan.id]: value }))}
+            onChange={(value) => setAside({ ...forPlans, [plan.id]: value }, forAgency)}
             onEnter={() => void save()}
           />
         </label>
@@ -220,7 +262,7 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
             small
             label="To what is with the agency"
             value={forAgency}
-            onChange={setForAgency}
+            onChange={(value) => setAside(forPlans, value)}
             onEnter={() => void save()}
           />
         </label>
@@ -274,11 +316,28 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
           },
         ]}
       />
+      {credit > 0 && (
+        <Alert
+          type="info"
+          className={css.left}
+          title={
+            <>
+              {formatMoneyPlain(credit)} is held as credit and stands against this:{' '}
+              {formatMoneyPlain(minus(owed, credit))} is asked for.
+            </>
+          }
+        />
+      )}
       {spread && typeof spread !== 'string' && spread.left > 0 && (
         <Alert
           type="info"
           className={css.left}
-          title={<>What is left, {formatMoneyPlain(spread.left)}, is held as credit of this household.</>}
+          title={
+            <>
+              What is left, {formatMoneyPlain(spread.left)}, is held as credit
+              {owner === null ? ' of this household' : ', kept apart'}.
+            </>
+          }
         />
       )}
     </DeskDrawer>

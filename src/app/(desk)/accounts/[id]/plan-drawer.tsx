@@ -80,12 +80,13 @@ export function PlanDrawer({
   const { busy, run } = useAct();
   const press = useOnce();
   const open = oldestFirst(
-    account.charges
-      .map((charge) => ({
-        id: charge.id,
-        date: charge.date,
-        owed: minus(charge.withPatient, charge.forbidden),
-        words: charge.patient ? `${charge.description} · ${charge.patient}` : charge.description,
+    // What credit stands against needs no plan.
+    account.open
+      .map(({ id, date, left, description, patient }) => ({
+        id,
+        date,
+        owed: left,
+        words: patient ? `${description} · ${patient}` : description,
       }))
       .filter(({ owed }) => owed > 0),
   );
