@@ -42,7 +42,7 @@ export interface DB {
   agency_notice: {
     id: GeneratedAlways<number>;
     placement_id: number;
-    kind: 'recall' | 'payment' | 'correction';
+    kind: 'recall' | 'payment' | 'correction' | 'hold' | 'resume';
     amount: Generated<Cents>;
     words: Generated<string>;
     made_on: CalendarDate;
@@ -368,6 +368,7 @@ export interface DB {
       | 'overpaid'
       | 'rejected'
       | 'next-payer'
+      | 'suspended'
       | 'returned-mail'
       | 'broken-plan'
       | 'broken-promise'
@@ -605,6 +606,31 @@ export interface DB {
     days: number;
     template_id: number;
     version: Generated<number>;
+  };
+  part_hold: {
+    id: GeneratedAlways<number>;
+    household_id: number;
+    charge_id: number;
+    coverage_id: number;
+    remittance_claim_id: number | null;
+    amount: Cents;
+    answered: Generated<boolean>;
+    made_on: CalendarDate;
+    made_at: Generated<Date>;
+    ended_on: CalendarDate | null;
+    ended_why: Generated<string>;
+  };
+  part_hold_layer: {
+    hold_id: number;
+    since: CalendarDate;
+    amount: Cents;
+  };
+  part_hold_place: {
+    id: GeneratedAlways<number>;
+    hold_id: number;
+    plan_id: number | null;
+    placement_id: number | null;
+    amount: Cents;
   };
   password_link: {
     user_id: string;
@@ -902,6 +928,7 @@ export interface DB {
     amount: Cents;
     patient_id: number | null;
     refund_of: number | null;
+    placement_id: number | null;
     tender: 'cash' | 'check' | 'transfer';
     reference: Generated<string>;
     business_date: CalendarDate;

@@ -47,13 +47,8 @@ import {
 } from './jobs/work';
 import { LISTS, LIST_NAMES } from './lists';
 import { chooseColumns, forgetView, keepView } from './lists/choose';
-import {
-  payAgencyFees,
-  postAgencyPayment,
-  recoverBadDebt,
-  reverseAgencyPayment,
-  writeOffBadDebt,
-} from './overdue/agency-money';
+import { payAgencyFees, postAgencyPayment, recoverBadDebt, writeOffBadDebt } from './overdue/agency-money';
+import { reverseAgencyPayment } from './overdue/reverse';
 import { assignOverdue, endPromise, logContact, voidContact } from './overdue/contacts';
 import { askHardship, decideHardship } from './overdue/hardship';
 import { startLetters } from './overdue/due-letters';

@@ -225,12 +225,17 @@ function takeNotices(state: State, text: string, contract: AgencyContract): void
       known.balance = ZERO;
       continue;
     }
+    if (kind === 'resume') {
+      known.balance = add(known.balance, amount);
+      continue;
+    }
     const part = least(amount, known.balance);
     known.balance = minus(known.balance, part);
     if (kind === 'payment') {
       known.collected = add(known.collected, part);
       known.fee = add(known.fee, portion(part, contract.contingency));
     }
-    if (known.balance === 0) known.state = 'closed';
+    // What is held may be owed again.
+    if (known.balance === 0 && kind !== 'hold') known.state = 'closed';
   }
 }

@@ -37,6 +37,14 @@ const m = formatMoneyPlain;
 const nothing = (): string[] => [];
 const later = (entry: EntryFacts, words: string): string => (entry.undone ? ` (${words} later)` : '');
 
+/** What we took off ourselves, and what of it was taken back because a payer decided. */
+const takenOff = (entry: EntryFacts, off: string, back: string): string => {
+  const amount = sum(entry.reduced.map((item) => item.amount));
+  return amount < 0
+    ? `On ${formatDate(entry.date)} ${m(negate(amount))} ${back}.`
+    : `On ${formatDate(entry.date)} ${off} ${m(amount)}${later(entry, 'taken back')}.`;
+};
+
 function tellDecision(entry: EntryFacts): string[] {
   const day = formatDate(entry.date);
   return [
@@ -147,6 +155,13 @@ export const ENTRY_KINDS = {
       `On ${formatDate(entry.date)} you paid ${m(entry.paidByPatient)}${later(entry, 'taken back')}.`,
     ],
   },
+  'agency-credit': {
+    label: 'became credit',
+    needs: ['householdId', 'placementId'],
+    tell: (entry) => [
+      `On ${formatDate(entry.date)} ${m(negate(entry.paidByAgency))} that the agency had collected became your credit, since less of this service is yours to pay${later(entry, 'taken back')}.`,
+    ],
+  },
   'agency-fee-paid': {
     label: 'fee of an agency paid',
     needs: ['householdId', 'placementId'],
@@ -156,7 +171,7 @@ export const ENTRY_KINDS = {
     label: 'bad debt',
     needs: ['householdId', 'chargeId'],
     tell: (entry) => [
-      `On ${formatDate(entry.date)} we gave up ${m(sum(entry.reduced.map((item) => item.amount)))}${later(entry, 'taken back')}.`,
+      takenOff(entry, 'we gave up', 'that we had given up counts again, since the insurer decided otherwise'),
     ],
   },
   'bad-debt-recovered': {
@@ -177,14 +192,20 @@ export const ENTRY_KINDS = {
     label: 'passed to the patient',
     needs: ['householdId', 'chargeId', 'coverageId', 'payerId'],
     tell: (entry) => [
-      `On ${formatDate(entry.date)} ${m(sum(entry.passedOn.map((item) => item.amount)))} passed from ${entry.payer} to you${later(entry, 'taken back')}: ${entry.memo}.`,
+      sum(entry.passedOn.map((item) => item.amount)) < 0
+        ? `On ${formatDate(entry.date)} ${m(negate(sum(entry.passedOn.map((item) => item.amount))))} went back from you to ${entry.payer}: ${entry.memo}.`
+        : `On ${formatDate(entry.date)} ${m(sum(entry.passedOn.map((item) => item.amount)))} passed from ${entry.payer} to you${later(entry, 'taken back')}: ${entry.memo}.`,
     ],
   },
   'write-off': {
     label: 'write-off',
     needs: ['householdId', 'chargeId'],
     tell: (entry) => [
-      `On ${formatDate(entry.date)} we took off ${m(sum(entry.reduced.map((item) => item.amount)))}.`,
+      takenOff(
+        entry,
+        'we took off',
+        'that we had taken off counts again, since the insurer decided otherwise',
+      ),
     ],
   },
   'not-billable': {

@@ -150,3 +150,19 @@ export function owedOf(debts: readonly Debt[], credit: Cents, graceDays: number,
     ),
   };
 }
+
+/**
+ * By which days an amount counts that becomes the patient's again: at most what was held by its days, the newest of it where it is
+ * less, for the oldest comes off first; what is above it is of today. Cents.
+ */
+export function byDays(amount: Cents, held: readonly Layer[]): { amount: Cents; since?: CalendarDate }[] {
+  let off = minus(sum(held.map((layer) => layer.amount)), amount);
+  const parts: { amount: Cents; since?: CalendarDate }[] = [];
+  for (const layer of held) {
+    const part = off > 0 ? least(off, layer.amount) : ZERO;
+    off = minus(off, part);
+    if (part < layer.amount) parts.push({ amount: minus(layer.amount, part), since: layer.since });
+  }
+  if (off < 0) parts.push({ amount: minus(ZERO, off) });
+  return parts;
+}

@@ -318,6 +318,8 @@ export const NOTICES = {
   recall: 'recalled: stop all work on it',
   payment: 'paid to us directly',
   correction: 'less is owed than was handed over',
+  hold: 'hold: do not collect so much of it until told',
+  resume: 'go on: so much of it is owed again',
 } as const;
 /** What an agency is told after the hand-over. */
 export type NoticeKind = keyof typeof NOTICES;

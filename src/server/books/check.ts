@@ -131,7 +131,7 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
     id: 'receipt-balances',
     words: 'Stored balances of receipts equal their postings',
     query: `select 'receipt ' || coalesce(b.receipt_id, s.receipt_id) as fault from receipt_balance b full join (
-      select p.receipt_id, coalesce(sum(p.amount) filter (where a.class = 'cash'), 0) as booked, coalesce(-sum(p.amount) filter (where a.code = 'credit/patient'), 0) as held
+      select p.receipt_id, coalesce(sum(p.amount) filter (where a.class = 'cash' or a.code = 'credit/agency'), 0) as booked, coalesce(-sum(p.amount) filter (where a.code = 'credit/patient'), 0) as held
       from posting p join book_account a on a.code = p.account where p.receipt_id is not null group by 1) s on s.receipt_id = b.receipt_id where (b.booked, b.held) is distinct from (s.booked, s.held)`,
   },
   {
@@ -141,7 +141,7 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
       select plan_id, charge_id, household_id, sum(amount) as open from posting where account = 'receivable/plan' group by 1, 2, 3 having sum(amount) <> 0) s join payment_plan l on l.id = s.plan_id
       where l.status <> 'accepted' or s.open < 0 or l.household_id <> s.household_id
       union all select 'posting ' || id || ' is on no plan' from posting where account = 'receivable/plan' and plan_id is null
-      union all select 'plan ' || l.number || ' runs and holds nothing' from payment_plan l where l.status = 'accepted' and not exists (select 1 from posting p where p.plan_id = l.id and p.account = 'receivable/plan' having sum(p.amount) > 0)`,
+      union all select 'plan ' || l.number || ' runs and holds nothing' from payment_plan l where l.status = 'accepted' and not exists (select 1 from part_hold_place k join part_hold h on h.id = k.hold_id and h.ended_on is null where k.plan_id = l.id and k.amount > 0) and not exists (select 1 from posting p where p.plan_id = l.id and p.account = 'receivable/plan' having sum(p.amount) > 0)`,
   },
   {
     id: 'placements',
@@ -151,7 +151,7 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
       select placement_id, charge_id, household_id, sum(amount) as open from posting where account = 'receivable/agency' group by 1, 2, 3 having sum(amount) <> 0) s join placement l on l.id = s.placement_id
       where l.status not in ('placed', 'accepted') or s.open < 0 or l.household_id <> s.household_id
       union all select 'posting ' || id || ' is on no placement' from posting where account in ('receivable/agency', 'credit/agency') and placement_id is null
-      union all select 'placement ' || l.number || ' is with the agency and holds nothing' from placement l where l.status in ('placed', 'accepted') and not exists (select 1 from posting p where p.placement_id = l.id and p.account = 'receivable/agency' having sum(p.amount) > 0)
+      union all select 'placement ' || l.number || ' is with the agency and holds nothing' from placement l where l.status in ('placed', 'accepted') and not exists (select 1 from part_hold_place k join part_hold h on h.id = k.hold_id and h.ended_on is null where k.placement_id = l.id and k.amount > 0) and not exists (select 1 from posting p where p.placement_id = l.id and p.account = 'receivable/agency' having sum(p.amount) > 0)
       union all select 'placement ' || placement_id || ': ' || -sum(amount) || ' of the agency is on no charge' from posting where account = 'credit/agency' group by placement_id having sum(amount) <> 0
       union all select 'payment ' || y.id || ' of placement ' || y.placement_id || ': ' || y.gross || ', booked ' || coalesce(-b.amount, 0) from agency_payment y left join (
         select coalesce(e.reverses, e.id) as entry_id, sum(p.amount) as amount from posting p join entry e on e.id = p.entry_id where p.account = 'receivable/agency' group by 1) b on b.entry_id = y.entry_id
@@ -179,6 +179,23 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
     query: `select 'charge ' || b.charge_id as fault from charge_balance b where least(with_payer, with_patient, on_plan, at_agency) < 0 and not exists (select 1 from follow_up f where f.charge_id = b.charge_id and f.closed_at is null)`,
   },
   {
+    id: 'held-parts',
+    words:
+      'What waits for a payer’s new word is under an open follow-up with a date, and keeps places on plans and placements that are there',
+    query: `select 'hold ' || h.id || ' of charge ' || h.charge_id || ' has no open follow-up' as fault from part_hold h where h.ended_on is null and not exists (select 1 from follow_up f where f.charge_id = h.charge_id and f.kind = 'suspended' and f.closed_at is null)
+      union all select 'hold ' || h.id || ' of charge ' || h.charge_id || ' is answered and not ended' from part_hold h where h.ended_on is null and h.answered
+      union all select 'hold ' || h.id || ': ' || h.amount || ', by its days ' || coalesce(sum(l.amount), 0) from part_hold h left join part_hold_layer l on l.hold_id = h.id where h.ended_on is null group by h.id having h.amount <> coalesce(sum(l.amount), 0)
+      union all select 'hold ' || k.hold_id || ' keeps ' || k.amount || ' on a plan or placement that is over' from part_hold_place k left join payment_plan l on l.id = k.plan_id left join placement g on g.id = k.placement_id
+        where k.amount > 0 and coalesce(l.status <> 'accepted', g.status not in ('placed', 'accepted'))
+      union all select 'hold ' || k.hold_id || ' is over and keeps ' || k.amount from part_hold_place k join part_hold h on h.id = k.hold_id where k.amount > 0 and h.ended_on is not null`,
+  },
+  {
+    id: 'never-above-charged',
+    words: 'No more was paid and taken off a charge than was charged, but where somebody follows it',
+    query: `select 'charge ' || b.charge_id || ': charged ' || (b.fee + b.tax + b.added + b.opened) || ', paid and taken off ' || (b.reduced + b.payer_paid + b.patient_paid + b.agency_paid) as fault from charge_balance b
+      where b.reduced + b.payer_paid + b.patient_paid + b.agency_paid > b.fee + b.tax + b.added + b.opened and not exists (select 1 from follow_up f where f.charge_id = b.charge_id and f.closed_at is null)`,
+  },
+  {
     id: 'with-payer-looked-after',
     words:
       'What is with a payer is done and unbilled, on a claim that is not closed, or under an open follow-up with a date',
@@ -195,7 +212,7 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
   {
     id: 'receipts',
     words: 'Every receipt is in the books at its amount, or reversed',
-    query: `select 'receipt ' || r.id as fault from receipt r left join (select p.receipt_id, sum(p.amount) as booked from posting p join book_account a on a.code = p.account where a.class = 'cash' and p.receipt_id is not null group by p.receipt_id) b on b.receipt_id = r.id
+    query: `select 'receipt ' || r.id as fault from receipt r left join (select p.receipt_id, sum(p.amount) as booked from posting p join book_account a on a.code = p.account where (a.class = 'cash' or a.code = 'credit/agency') and p.receipt_id is not null group by p.receipt_id) b on b.receipt_id = r.id
       where coalesce(b.booked, -1) not in (r.amount, 0)`,
   },
   {

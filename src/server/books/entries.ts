@@ -3,7 +3,7 @@ import { sql } from 'kysely';
 import { type BookAccount, classOf } from '../../core/books/accounts';
 import type { EntryKind } from '../../core/books/kinds';
 import type { CalendarDate } from '../../core/calendar';
-import { type Cents, ZERO, add, negate } from '../../core/money';
+import { type Cents, ZERO, add, negate, sum } from '../../core/money';
 import type { StoryEntry } from '../../core/statements/story';
 import type { Db } from '../../db/connect';
 
@@ -77,16 +77,14 @@ function entryOf(part: readonly PostingRow[]): LedgerEntry {
   return entry;
 }
 
-/** Whether the payer said it and nothing moved: what its adjustment took away was put back without a reason. */
-const stays = (row: PostingRow, part: readonly PostingRow[]): boolean =>
-  row.kind === 'payer-decision' &&
-  part.some(
-    (other) =>
-      other.account === 'receivable/payer' &&
-      other.amount === -row.amount &&
-      other.code === null &&
-      other.coverageId === row.coverageId,
-  );
+/** What of a reason was said and moved nothing: what it took away less what it moved elsewhere, in cents. */
+function stayed(row: PostingRow, part: readonly PostingRow[]): Cents {
+  const own = part.filter((other) => other.group === row.group && other.code === row.code);
+  const away = (other: PostingRow): boolean =>
+    other.account === 'receivable/payer' && other.coverageId === row.coverageId;
+  if (own.find(away) !== row) return ZERO;
+  return negate(sum(own.map(({ amount }) => amount)));
+}
 
 const begin = (row: PostingRow): LedgerEntry => ({
   entryId: row.entryId,
@@ -119,7 +117,8 @@ function take(entry: LedgerEntry, row: PostingRow, part: readonly PostingRow[]):
   else if ((row.group === 'PR' || row.kind === 'to-patient') && row.account === 'receivable/patient')
     entry.passedOn.push({ words, amount: row.amount });
   if (!row.group || row.account !== 'receivable/payer' || row.coverageId !== entry.coverageId) return;
-  if (stays(row, part)) entry.refused.push({ words, amount: negate(row.amount) });
+  const refused = row.kind === 'payer-decision' ? stayed(row, part) : ZERO;
+  if (refused !== 0) entry.refused.push({ words, amount: refused });
   entry.reasons.push({
     code: `${row.group}-${row.code}`,
     words: row.words ?? 'not in the reason code table',

@@ -74,11 +74,11 @@ export async function writeEntries(
   return ready.map((draft) => (draft ? ids.shift()! : null));
 }
 
-/** A receivable below zero is somebody's money: it is followed up as long as it lasts. */
-async function watchBelowZero(tx: Tx, context: Context, chargeIds: number[]): Promise<void> {
+/** A receivable below zero is somebody's money: it is followed up as long as it lasts. What waits for a payer's new word is watched as that. */
+export async function watchBelowZero(tx: Tx, context: Context, chargeIds: readonly number[]): Promise<void> {
   if (chargeIds.length === 0) return;
   await sql`
-    with least as materialized (select b.charge_id, least(b.with_payer, b.with_patient, b.on_plan, b.at_agency) as amount from charge_balance b where b.charge_id = any(${chargeIds})),
+    with least as materialized (select b.charge_id, least(b.with_payer, b.with_patient, b.on_plan, b.at_agency) as amount from charge_balance b where b.charge_id = any(${[...chargeIds]}::bigint[])),
     over as (
       update follow_up f set closed_at = desk_now(), outcome = 'No longer below zero' from least b
       where f.charge_id = b.charge_id and f.kind = 'overpaid' and f.closed_at is null and b.amount >= 0)
@@ -86,7 +86,7 @@ async function watchBelowZero(tx: Tx, context: Context, chargeIds: number[]): Pr
     select 'overpaid', c.household_id, c.id, 'More was paid on this charge than is owed', -b.amount,
       ${context.today}::date, 'overpaid:' || c.id || ':' || (select max(entry_id) from posting where charge_id = c.id)
     from least b join charge c on c.id = b.charge_id
-    where b.amount < 0 and not exists (select 1 from follow_up f where f.charge_id = b.charge_id and f.kind = 'overpaid' and f.closed_at is null)
+    where b.amount < 0 and not exists (select 1 from part_hold k where k.charge_id = b.charge_id and k.ended_on is null) and not exists (select 1 from follow_up f where f.charge_id = b.charge_id and f.kind = 'overpaid' and f.closed_at is null)
     on conflict (key) do nothing`.execute(tx);
 }
 
@@ -156,6 +156,20 @@ export const standingEntries = (tx: Tx, chargeId: number) =>
       not(exists(selectFrom('entry as r').select('r.id').whereRef('r.reverses', '=', 'e.id'))),
     )
     .execute();
+
+/** Entries that stand by which we settled ourselves what waited with a payer of a charge: written off, or passed to the patient. */
+export async function settledEntries(
+  tx: Tx,
+  words: readonly { chargeId: number; coverageId: number }[],
+): Promise<number[]> {
+  const { rows } = await sql<{ id: number }>`
+    select distinct e.id from unnest(${words.map(({ chargeId }) => chargeId)}::bigint[], ${words.map(({ coverageId }) => coverageId)}::bigint[]) w (charge_id, coverage_id)
+      join posting p on p.charge_id = w.charge_id and p.coverage_id = w.coverage_id and p.account = 'receivable/payer' join entry e on e.id = p.entry_id
+    where e.kind in ('write-off', 'to-patient') and not exists (select 1 from entry r where r.reverses = e.id) order by 1`.execute(
+    tx,
+  );
+  return rows.map(({ id }) => id);
+}
 
 /** Whether entries, taken together, leave something on a charge: a decision that the payer took back leaves nothing. */
 export async function movesSomething(

@@ -49,6 +49,7 @@ export const followUpsList = list({
     denial: { label: 'Denials', where: () => sql`f.kind = 'denial'` },
     short: { label: 'Short payments', where: () => sql`f.kind = 'short-payment'` },
     next: { label: 'Next payer', where: () => sql`f.kind = 'next-payer'` },
+    suspended: { label: 'Taken back', where: () => sql`f.kind = 'suspended'` },
     overpaid: { label: 'Overpaid', where: () => sql`f.kind = 'overpaid'` },
   },
   search: (like) =>

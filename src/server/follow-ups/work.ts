@@ -9,8 +9,10 @@ import { closeInput, followUpInput, settleInput } from '../../core/remittances/i
 import type { Tx } from '../../db/connect';
 import { Refused } from '../access';
 import { lockHouseholds, writeEntries } from '../books/journal';
+import { answerHolds } from '../books/holds';
 import { notBillable } from '../books/not-billable';
 import { byUser, moveClaims, settledStatus } from '../claims/life';
+import { settleParts } from '../settle';
 import { type Act, useCase } from '../use-case';
 import { refuseOlder } from '../versions';
 
@@ -69,11 +71,13 @@ export const closeFollowUp = useCase({
       .set({ closed_at: sql`desk_now()`, outcome, owner: act.user.name })
       .where('id', '=', followUpId)
       .where('closed_at', 'is', null)
-      .where('kind', '<>', 'overpaid')
+      .where('kind', 'not in', ['overpaid', 'suspended'])
       .returning(['id', 'charge_id'])
       .executeTakeFirst();
     if (!done)
-      throw new Refused('This follow-up is closed already, or closes itself when the balance is right');
+      throw new Refused(
+        'This follow-up is closed already, or closes itself: when the balance is right, when the payer decides, or when what waits is settled',
+      );
     if (done.charge_id) await refuseForgotten(act.db, done.charge_id);
     await note(act, followUpId, outcome);
     await act.note('closed', { kind: 'follow-up', id: followUpId }, { outcome });
@@ -140,6 +144,9 @@ export const settleWaiting = useCase({
     await lockHouseholds(tx, [charge.household_id]);
     const waiting = await toSettle(tx, chargeId, coverageId);
     const amount = sum(waiting.map((item) => item.with_payer));
+    // What was the patient's before comes back as it was; what is written off is the word that was waited for.
+    const words = waiting.map((item) => ({ chargeId, coverageId: item.coverage_id }));
+    const held = await answerHolds(tx, words);
     await writeEntries(
       tx,
       act,
@@ -160,7 +167,9 @@ export const settleWaiting = useCase({
             locationId: charge.location_id,
           },
         };
-        return to === 'patient' ? toPatientEntry(shared) : writeOffEntry({ ...shared, account: REDUCTION });
+        return to === 'patient'
+          ? toPatientEntry({ ...shared, held: held({ chargeId, coverageId: item.coverage_id }) })
+          : writeOffEntry({ ...shared, account: REDUCTION });
       }),
     );
     const [forbidden] = to === 'patient' ? await notBillable(tx, { chargeIds: [chargeId] }) : [];
@@ -169,16 +178,17 @@ export const settleWaiting = useCase({
         `${formatMoneyPlain(forbidden.amount)} of it may not be billed to the patient (${BILL_PATIENT_WHY[forbidden.why]}): write it off`,
         'to',
       );
-    const words = `${to === 'patient' ? 'Passed to the patient' : 'Written off'} ${formatMoneyPlain(amount)}: ${why}`;
+    await settleParts(tx, act, [chargeId]);
+    const said = `${to === 'patient' ? 'Passed to the patient' : 'Written off'} ${formatMoneyPlain(amount)}: ${why}`;
     await closeSettled(
       act,
       chargeId,
       waiting.map((item) => item.coverage_id),
-      words,
+      said,
     );
     for (const { id, status } of waiting)
       if (id && status && (await settledStatus(tx, id)) === 'closed')
-        await moveClaims(tx, act, [{ id, status }], 'closed', byUser(act), words);
+        await moveClaims(tx, act, [{ id, status }], 'closed', byUser(act), said);
     await act.note('settled', { kind: 'charge', id: chargeId }, { amount, to, why });
     return amount;
   },
@@ -196,7 +206,7 @@ async function closeSettled(
     .set({ closed_at: sql`desk_now()`, outcome: words, owner: act.user.name })
     .where('charge_id', '=', chargeId)
     .where('closed_at', 'is', null)
-    .where('kind', '<>', 'overpaid')
+    .where('kind', 'not in', ['overpaid', 'suspended'])
     .where(({ eb, or }) => or([eb('coverage_id', 'is', null), eb('coverage_id', 'in', coverageIds)]))
     .returning('id')
     .execute();

@@ -1,39 +1,31 @@
 /** Money of placements: what an agency collected, what was paid to us directly, its fees, bad debt and what is recovered of it. */
 import { sql } from 'kysely';
-import { agencyDirectEntry, agencyFeePaidEntry, agencyPaymentEntry } from '../../core/books/entries/agencies';
+import {
+  agencyCreditEntry,
+  agencyDirectEntry,
+  agencyFeePaidEntry,
+  agencyPaymentEntry,
+} from '../../core/books/entries/agencies';
 import { badDebtRecoveredEntry, patientWriteOffEntry } from '../../core/books/entries/patients';
 import type { ChargePart } from '../../core/books/entry';
 import type { CalendarDate } from '../../core/calendar';
 import { type Cents, ZERO, add, formatMoneyPlain, least, minus, sum } from '../../core/money';
 import { PLACEMENT_STATES, WITH_AGENCY, feeOf } from '../../core/overdue/agency';
-import {
-  agencyMoneyInput,
-  badDebtInput,
-  payFeeInput,
-  recoverInput,
-  reverseAgencyMoneyInput,
-} from '../../core/overdue/input';
+import { agencyMoneyInput, badDebtInput, payFeeInput, recoverInput } from '../../core/overdue/input';
 import type { Tx } from '../../db/connect';
 import { type Context, Refused } from '../access';
 import { heldReceipts } from '../books/balances';
-import { lockHouseholds, reverseEntries, writeEntries } from '../books/journal';
+import { lockHouseholds, writeEntries } from '../books/journal';
 import { leftToAsk } from '../books/owed';
 import { type Act, useCase } from '../use-case';
-import {
-  endPlacement,
-  lockPlacement,
-  notePlacement,
-  openAtAgency,
-  settlePlacements,
-  tellAgency,
-} from './placements';
+import { endPlacement, isKept, lockPlacement, notePlacement, openAtAgency, tellAgency } from './placements';
 import { partsUpTo } from './parts';
 
 type Placement = Awaited<ReturnType<typeof lockPlacement>>;
 
 /** A placement that is paid in full is over. */
 async function endWhenPaid(tx: Tx, context: Context, placement: Placement): Promise<void> {
-  if ((await openAtAgency(tx, placement.id)).length === 0)
+  if ((await openAtAgency(tx, placement.id)).length === 0 && !(await isKept(tx, placement.id)))
     await endPlacement(tx, context, placement, 'paid', 'paid in full');
 }
 
@@ -129,28 +121,6 @@ export const postAgencyPayment = useCase({
   },
 });
 
-/** Reverses what was booked of an agency; what was paid to us directly is reversed with its receipt. */
-export const reverseAgencyPayment = useCase({
-  name: 'reverse agency payment',
-  permission: 'reverse entries',
-  input: reverseAgencyMoneyInput,
-  async run(act, { paymentId, why }) {
-    const tx = act.db;
-    const payment = await tx
-      .selectFrom('agency_payment')
-      .selectAll()
-      .where('id', '=', paymentId)
-      .executeTakeFirst();
-    if (!payment) throw new Refused('There is no such payment');
-    if (payment.direct) throw new Refused('It was paid to us: reverse its receipt');
-    await lockPlacement(tx, payment.placement_id);
-    const reversed = await reverseEntries(tx, act, [payment.entry_id], why);
-    if (reversed.length === 0) throw new Refused('This was reversed before');
-    await settlePlacements(tx, act, reversed, why);
-    await act.note('reversed agency money', { kind: 'placement', id: payment.placement_id }, { why });
-  },
-});
-
 /** The placement of a household that an agency has; null when none has. */
 export const placedOf = (tx: Tx, householdId: number) =>
   tx
@@ -219,7 +189,62 @@ export async function payPlacement(
   return paid;
 }
 
-/** Fees that are owed by placement of an agency, oldest first; cents. */
+/**
+ * What an agency had collected and is not the patient's becomes the patient's credit: a receipt of its own, without cash, for that
+ * came with the agency's payment. The fee that it kept stays; whether it goes back is in the contract.
+ */
+export async function creditAgencyPaid(
+  tx: Tx,
+  context: Context,
+  chargeIds: readonly number[],
+): Promise<void> {
+  const { rows } = await sql<
+    ChargePart['about'] & { placementId: number; number: string; paid: Cents; below: Cents }
+  >`
+    select c.id as "chargeId", c.household_id as "householdId", c.patient_id as "patientId", c.case_id as "caseId", c.provider_id as "providerId", c.location_id as "locationId",
+      p.placement_id as "placementId", g.number, sum(p.amount) as paid, -b.with_patient as below
+    from charge_balance b join charge c on c.id = b.charge_id join posting p on p.charge_id = c.id and p.account = 'credit/agency' join placement g on g.id = p.placement_id
+    where b.charge_id = any(${[...chargeIds]}::bigint[]) and b.with_patient < 0 and not exists (select 1 from part_hold k where k.charge_id = c.id and k.ended_on is null and not k.answered)
+    group by c.id, b.with_patient, p.placement_id, g.number having sum(p.amount) > 0 order by c.id, p.placement_id desc`.execute(
+    tx,
+  );
+  const left = new Map<number, Cents>();
+  for (const { placementId, number, paid, below, ...about } of rows) {
+    const rest = left.get(about.chargeId) ?? below;
+    const amount = least(rest, paid);
+    left.set(about.chargeId, minus(rest, amount));
+    if (amount <= 0) continue;
+    const { id: receiptId } = await tx
+      .insertInto('receipt')
+      .values({
+        household_id: about.householdId,
+        placement_id: placementId,
+        amount,
+        tender: 'transfer',
+        reference: number,
+        business_date: context.today,
+        note: 'collected by an agency, and not the patient’s after the payer’s decision',
+        user_id: context.user.id,
+      })
+      .returning('id')
+      .executeTakeFirstOrThrow();
+    await writeEntries(tx, context, [
+      agencyCreditEntry({
+        businessDate: context.today,
+        memo: `${number}: less is the patient’s after the payer’s decision`,
+        placementId,
+        receiptId,
+        part: { about, amount },
+      }),
+    ]);
+    await notePlacement(tx, context, placementId, 'became credit', {
+      amount,
+      words: 'the payer decided that it is not the patient’s; the fee stays as it was kept',
+    });
+  }
+}
+
+/** Fees that are owed by placement of an agency, oldest first; below zero, what was paid too much. Cents. */
 async function feesOwed(tx: Tx, connectionId: number) {
   const { rows } = await sql<{ placementId: number; householdId: number; amount: Cents }>`
     select p.placement_id as "placementId", l.household_id as "householdId", -sum(p.amount) as amount from posting p join placement l on l.id = p.placement_id
@@ -244,7 +269,7 @@ export const payAgencyFees = useCase({
       .where('kind', '=', 'agency')
       .forNoKeyUpdate()
       .executeTakeFirst();
-    const owed = (await feesOwed(tx, connectionId)).filter((one) => one.amount > 0);
+    const owed = await feesOwed(tx, connectionId);
     await lockHouseholds(
       tx,
       owed.map(({ householdId }) => householdId),
@@ -252,11 +277,12 @@ export const payAgencyFees = useCase({
     const all = sum(owed.map((one) => one.amount));
     if (amount > all)
       throw new Refused(`${formatMoneyPlain(all)} is owed to it, less than is paid`, 'amount');
-    let rest = amount;
+    // What was paid too much, for a payment that did not arrive, is set off against it.
+    let rest = minus(amount, sum(owed.filter((one) => one.amount < 0).map((one) => one.amount)));
     const parts = owed.flatMap(({ placementId, householdId, amount: open }) => {
       const part = least(rest, open);
-      rest = minus(rest, part);
-      return part > 0 ? [{ placementId, householdId, amount: part }] : [];
+      if (open > 0) rest = minus(rest, part);
+      return part === 0 ? [] : [{ placementId, householdId, amount: part }];
     });
     await writeEntries(tx, act, [
       agencyFeePaidEntry({

@@ -33,14 +33,8 @@ import { reverseReceipt, takeReceipt } from '../payments/receipts';
 import { postRemittance } from '../remittances/post';
 import { prepareStatement } from '../statements/prepare';
 import { setStop } from '../statements/household';
-import {
-  givenUp,
-  payAgencyFees,
-  postAgencyPayment,
-  recoverBadDebt,
-  reverseAgencyPayment,
-  writeOffBadDebt,
-} from './agency-money';
+import { givenUp, payAgencyFees, postAgencyPayment, recoverBadDebt, writeOffBadDebt } from './agency-money';
+import { reverseAgencyPayment } from './reverse';
 import { readAgencyStatements } from './agency-statement';
 import { weighOverdue } from './list';
 import { draftLetters } from './due-letters';

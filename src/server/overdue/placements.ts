@@ -2,7 +2,7 @@
 import { sql } from 'kysely';
 import { placementEndedEntry } from '../../core/books/entries/agencies';
 import type { ChargePart } from '../../core/books/entry';
-import { type Cents, ZERO, least, sum } from '../../core/money';
+import { type Cents, ZERO, sum } from '../../core/money';
 import { type NoticeKind, PLACEMENT_STATES, WITH_AGENCY } from '../../core/overdue/agency';
 import { endPlacementInput } from '../../core/overdue/input';
 import type { Tx } from '../../db/connect';
@@ -108,6 +108,13 @@ export async function endPlacement(
         parts: open,
       }),
     ]);
+  // Places that it kept are given up.
+  await tx
+    .updateTable('part_hold_place')
+    .set({ amount: ZERO })
+    .where('placement_id', '=', placement.id)
+    .where('amount', '>', ZERO)
+    .execute();
   await tx
     .updateTable('placement')
     .set({ status, ended_on: context.today, ended_why: why.slice(0, 300) })
@@ -117,17 +124,22 @@ export async function endPlacement(
   return back;
 }
 
-/**
- * Puts placements right after entries were reversed: payments of theirs are noted as taken back; one that was paid and has
- * something open again is with the agency again; what comes back to an ended one is the patient's.
- */
-export async function settlePlacements(
+/** Whether a place is kept on a placement, for a payer that took its word back and has not said the new one. */
+export async function isKept(tx: Tx, placementId: number): Promise<boolean> {
+  const { rows } = await sql`
+    select 1 from part_hold_place k join part_hold h on h.id = k.hold_id and h.ended_on is null where k.placement_id = ${placementId} and k.amount > 0 limit 1`.execute(
+    tx,
+  );
+  return rows.length > 0;
+}
+
+/** Notes payments of placements whose entries were reversed as taken back; the agency is told of one that was made to us. */
+export async function notePaymentsReversed(
   tx: Tx,
   context: Context,
   entryIds: readonly number[],
   why: string,
 ): Promise<void> {
-  if (entryIds.length === 0) return;
   const payments = await tx
     .updateTable('agency_payment')
     .set({ reversed_on: context.today, reversed_why: why.slice(0, 300) || 'reversed' })
@@ -147,29 +159,38 @@ export async function settlePlacements(
         `a payment to us was taken back: ${why}`.slice(0, 300),
       );
   }
+}
+
+/**
+ * Puts placements right that have, or had, something of charges: one that an agency has with nothing on it and that keeps no place
+ * is over, one that was paid and has something again is with the agency again, what comes back to any other is the patient's.
+ */
+export async function endEmptyPlacements(
+  tx: Tx,
+  context: Context,
+  chargeIds: readonly number[],
+): Promise<void> {
   const { rows } = await sql<{ id: number }>`
-    select distinct placement_id as id from posting where entry_id = any(${[...entryIds]}::bigint[]) and placement_id is not null order by 1`.execute(
+    select distinct placement_id as id from posting where charge_id = any(${[...chargeIds]}::bigint[]) and placement_id is not null order by 1`.execute(
     tx,
   );
   for (const { id } of rows) {
-    const placement = await tx
-      .selectFrom('placement')
-      .selectAll()
-      .where('id', '=', id)
-      .forUpdate()
-      .executeTakeFirstOrThrow();
+    const placement = await lockPlacement(tx, id);
     const open = await openAtAgency(tx, id);
-    if (open.length === 0 || WITH_AGENCY.includes(placement.status)) continue;
+    const has = WITH_AGENCY.includes(placement.status);
+    if (open.length === 0) {
+      if (has && !(await isKept(tx, id)))
+        await endPlacement(tx, context, placement, 'paid', 'nothing is left of it');
+      continue;
+    }
+    if (has) continue;
     if (placement.status === 'paid') {
       await tx
         .updateTable('placement')
         .set({ status: 'accepted', ended_on: null, ended_why: '' })
         .where('id', '=', id)
         .execute();
-      await notePlacement(tx, context, id, 'open again', {
-        amount: sum(open.map(({ amount }) => amount)),
-        words: why,
-      });
+      await notePlacement(tx, context, id, 'open again', { amount: sum(open.map(({ amount }) => amount)) });
     } else
       await writeEntries(tx, context, [
         placementEndedEntry({
@@ -179,52 +200,5 @@ export async function settlePlacements(
           parts: open,
         }),
       ]);
-  }
-  await lowerPlacements(tx, context, await chargesOf(tx, entryIds));
-}
-
-const chargesOf = async (tx: Tx, entryIds: readonly number[]): Promise<number[]> =>
-  (
-    await tx
-      .selectFrom('posting')
-      .select('charge_id')
-      .distinct()
-      .where('entry_id', '=', sql<number>`any(${[...entryIds]}::bigint[])`)
-      .execute()
-  ).flatMap(({ charge_id }) => charge_id ?? []);
-
-/**
- * Takes off placements what payers have corrected: where less of a charge is the patient's than was handed over, the agency is
- * told that so much less is owed.
- * @param cause the remittance, or one claim of it, whose reversal takes this back too
- */
-export async function lowerPlacements(
-  tx: Tx,
-  context: Context,
-  chargeIds: readonly number[],
-  cause: { remittanceId?: number; remittanceClaimId?: number } = {},
-): Promise<void> {
-  if (chargeIds.length === 0) return;
-  const { rows } = await sql<ChargePart['about'] & { placementId: number; open: Cents; below: Cents }>`
-    select c.id as "chargeId", c.household_id as "householdId", c.patient_id as "patientId", c.case_id as "caseId", c.provider_id as "providerId", c.location_id as "locationId",
-      p.placement_id as "placementId", sum(p.amount) as open, -b.with_patient as below
-    from charge_balance b join charge c on c.id = b.charge_id join posting p on p.charge_id = c.id and p.account = 'receivable/agency'
-    where b.charge_id = any(${[...chargeIds]}::bigint[]) and b.with_patient < 0 and b.at_agency > 0 group by c.id, b.with_patient, p.placement_id having sum(p.amount) > 0 order by c.id, p.placement_id`.execute(
-    tx,
-  );
-  for (const { placementId, open, below, ...about } of rows) {
-    const amount = least(below, open);
-    await writeEntries(tx, context, [
-      placementEndedEntry({
-        businessDate: context.today,
-        memo: 'less of it is yours after the insurer’s correction',
-        placementId,
-        parts: [{ about: { ...about, ...cause }, amount }],
-      }),
-    ]);
-    await notePlacement(tx, context, placementId, 'lowered', { amount, words: 'corrected by the insurer' });
-    await tellAgency(tx, context, placementId, 'correction', amount, 'corrected by the insurer');
-    if ((await openAtAgency(tx, placementId)).length === 0)
-      await endPlacement(tx, context, await lockPlacement(tx, placementId), 'paid', 'nothing is left of it');
   }
 }

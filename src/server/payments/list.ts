@@ -21,7 +21,10 @@ export const receiptsList = list({
     tender: words('Tender', sql`r.tender`),
     reference: words('Reference', sql`r.reference`),
     by: words('Taken by', sql`coalesce(u.name, r.user_id)`),
-    state: words('State', sql`case when k.booked = 0 then 'reversed' else '' end`),
+    state: words(
+      'State',
+      sql`case when k.booked = 0 then 'reversed' when r.refund_of is not null then 'given back' when r.placement_id is not null then 'from an agency' else '' end`,
+    ),
     left: money('Held as credit', sql<Cents>`coalesce(k.held, 0)`),
     amount: money('Amount', sql`r.amount`),
   },

@@ -18,9 +18,9 @@ import { type Context, Refused, allow, audit, lookAgain } from '../access';
 import { receiptReversed } from '../books/balances';
 import { entriesOf, lockHouseholds, reverseEntries, writeEntries } from '../books/journal';
 import { readOwed } from '../books/owed';
-import { payFromReceipt, settleReversed } from '../plans/books';
+import { payFromReceipt } from '../plans/books';
 import { payPlacement, placedOf } from '../overdue/agency-money';
-import { settlePlacements } from '../overdue/placements';
+import { afterReversal } from '../settle';
 import { type Act, useCase } from '../use-case';
 
 /**
@@ -312,10 +312,12 @@ export const reverseReceipt = useCase({
     const tx = act.db;
     const receipt = await tx
       .selectFrom('receipt')
-      .select(['household_id', 'amount'])
+      .select(['household_id', 'amount', 'placement_id'])
       .where('id', '=', receiptId)
       .executeTakeFirst();
     if (!receipt) throw new Refused('There is no such receipt');
+    if (receipt.placement_id !== null)
+      throw new Refused('An agency had collected it: reverse the agency’s payment');
     const others = await tx
       .selectFrom('receipt_household')
       .select('household_id')
@@ -337,8 +339,7 @@ export const reverseReceipt = useCase({
       );
     const reversed = await reverseEntries(tx, act, await entriesOf(tx, { receiptId }), why);
     if (reversed.length === 0) throw new Refused('This receipt was reversed before');
-    await settleReversed(tx, act, reversed);
-    await settlePlacements(tx, act, reversed, why);
+    await afterReversal(tx, act, reversed, why);
     await act.note(
       'reversed',
       { kind: 'receipt', id: receiptId },

@@ -300,7 +300,7 @@ export const acceptPlan = useCase({
           }),
         ]);
     if (plan.replaces !== null)
-      await endPlan(tx, act.today, plan.replaces, 'changed', `changed to plan ${plan.number}`);
+      await endPlan(tx, act.today, plan.replaces, 'changed', `changed to plan ${plan.number}`, planId);
     await act.note('accepted', { kind: 'payment plan', id: planId }, { signedBy });
   },
 });

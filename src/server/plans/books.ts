@@ -141,17 +141,25 @@ export async function payFromReceipt(
   await writeEntries(tx, act, [
     planPaymentEntry({ businessDate: act.today, memo, planId, receiptId, parts }),
   ]);
-  if (amount === left) await endPlan(tx, act.today, planId, 'finished', 'paid');
+  if (amount === left && !(await isKept(tx, planId)))
+    await endPlan(tx, act.today, planId, 'finished', 'paid');
 }
 
-/** Says what became of a plan. */
+/** Says what became of a plan. Places that it kept are given up, or are the next one's. @param next the plan that takes its place */
 export async function endPlan(
   tx: Tx,
   today: CalendarDate,
   planId: number,
   status: Exclude<PlanStatus, 'proposed' | 'accepted'>,
   why: string,
+  next?: number,
 ): Promise<void> {
+  await tx
+    .updateTable('part_hold_place')
+    .set(next === undefined ? { amount: ZERO } : { plan_id: next })
+    .where('plan_id', '=', planId)
+    .where('amount', '>', ZERO)
+    .execute();
   await tx
     .updateTable('payment_plan')
     .set({ status, ended_on: today, ended_why: why })
@@ -174,87 +182,44 @@ export async function giveBack(tx: Tx, context: Context, planId: number, memo: s
   return sum(open.map((one) => one.open));
 }
 
+/** Whether a place is kept on a plan, for a payer that took its word back and has not said the new one. */
+async function isKept(tx: Tx, planId: number): Promise<boolean> {
+  const { rows } = await sql`
+    select 1 from part_hold_place k join part_hold h on h.id = k.hold_id and h.ended_on is null where k.plan_id = ${planId} and k.amount > 0 limit 1`.execute(
+    tx,
+  );
+  return rows.length > 0;
+}
+
 /**
- * Puts plans right after something that they are about was taken back: one that was finished and has something open again
- * runs on; what comes back to an ended one is the patient's.
+ * Puts plans right that have, or had, something of charges: one that runs with nothing on it and keeps no place is finished, a
+ * finished one that has something again runs on, what comes back to any other is the patient's.
  */
-async function settlePlans(tx: Tx, context: Context, planIds: readonly number[]): Promise<void> {
-  for (const planId of [...new Set(planIds)].sort((a, b) => a - b)) {
-    const plan = await lockPlan(tx, planId);
-    const open = await openOnPlan(tx, planId);
+export async function endEmptyPlans(tx: Tx, context: Context, chargeIds: readonly number[]): Promise<void> {
+  const { rows } = await sql<{ id: number }>`
+    select distinct plan_id as id from posting where charge_id = any(${[...chargeIds]}::bigint[]) and plan_id is not null order by 1`.execute(
+    tx,
+  );
+  for (const { id } of rows) {
+    const plan = await lockPlan(tx, id);
+    const open = await openOnPlan(tx, id);
     if (open.length === 0) {
-      // Everything that it took was taken back or corrected: nothing is left to pay.
-      if (plan.status === 'accepted')
-        await endPlan(tx, context.today, planId, 'finished', 'nothing is left on it');
+      if (plan.status === 'accepted' && !(await isKept(tx, id)))
+        await endPlan(tx, context.today, id, 'finished', 'nothing is left on it');
       continue;
     }
     if (plan.status === 'finished')
       await tx
         .updateTable('payment_plan')
         .set({ status: 'accepted', ended_on: null, ended_why: '' })
-        .where('id', '=', planId)
+        .where('id', '=', id)
         .execute();
     else if (plan.status !== 'accepted')
       await giveBack(
         tx,
         context,
-        planId,
+        id,
         `what came back to plan ${plan.number}, which is ${plan.status}, is yours to pay`,
       );
   }
-}
-
-/** Puts plans right after entries were reversed: what they took stands where its charge stands. */
-export async function settleReversed(tx: Tx, context: Context, entryIds: readonly number[]): Promise<void> {
-  if (entryIds.length === 0) return;
-  const rows = await tx
-    .selectFrom('posting')
-    .select(['plan_id', 'charge_id'])
-    .distinct()
-    .where('entry_id', '=', sql<number>`any(${[...entryIds]}::bigint[])`)
-    .execute();
-  await lowerPlans(
-    tx,
-    context,
-    rows.flatMap(({ charge_id }) => charge_id ?? []),
-  );
-  await settlePlans(
-    tx,
-    context,
-    rows.flatMap(({ plan_id }) => plan_id ?? []),
-  );
-}
-
-/**
- * Takes off plans what payers have corrected: where less of a charge is the patient's than was put on the plan, the plan has so
- * much less. @param cause the remittance, or one claim of it, whose reversal takes this back too
- */
-export async function lowerPlans(
-  tx: Tx,
-  context: Context,
-  chargeIds: readonly number[],
-  cause: { remittanceId?: number; remittanceClaimId?: number } = {},
-): Promise<void> {
-  if (chargeIds.length === 0) return;
-  const { rows } = await sql<Omit<OnPlan, 'interest'> & { planId: number; below: Cents }>`
-    select c.id as "chargeId", c.household_id as "householdId", c.patient_id as "patientId", c.case_id as "caseId", c.provider_id as "providerId", c.location_id as "locationId",
-      p.plan_id as "planId", sum(p.amount) as open, -b.with_patient as below
-    from charge_balance b join charge c on c.id = b.charge_id join posting p on p.charge_id = c.id and p.account = 'receivable/plan'
-    where b.charge_id = any(${[...chargeIds]}::bigint[]) and b.with_patient < 0 and b.on_plan > 0 group by c.id, b.with_patient, p.plan_id having sum(p.amount) > 0 order by c.id, p.plan_id`.execute(
-    tx,
-  );
-  for (const { planId, below, open, ...one } of rows)
-    await writeEntries(tx, context, [
-      planEndedEntry({
-        businessDate: context.today,
-        memo: 'less of it is yours after the insurer’s correction, and the plan has so much less',
-        planId,
-        parts: [{ about: { ...one, ...cause }, amount: least(below, open) }],
-      }),
-    ]);
-  await settlePlans(
-    tx,
-    context,
-    rows.map(({ planId }) => planId),
-  );
 }

@@ -6,8 +6,8 @@ import { heldInput, matchInput, remittanceInput } from '../../core/remittances/i
 import type { Tx } from '../../db/connect';
 import { Refused } from '../access';
 import { writeEntries } from '../books/journal';
+import { settleParts } from '../settle';
 import { useCase } from '../use-case';
-import { creditOverpaid } from './overpaid';
 import { wholeInCredit } from './credit';
 import { cashAccount, isHeld, payerOf } from './payer-money';
 import { postClaim } from './post-claim';
@@ -63,8 +63,8 @@ export const matchHeld = useCase({
     const outcome = await postClaim(act.db, act, remit, remittanceClaimId, await readReasons(act.db), {
       claimId: claim.id,
     });
-    if (outcome === 'before') throw new Refused('This was matched already');
-    await creditOverpaid(act.db, act, { remittanceId: remit.id, remittanceClaimId });
+    if (outcome.as === 'before') throw new Refused('This was matched already');
+    await settleParts(act.db, act, outcome.chargeIds, { remittanceId: remit.id, remittanceClaimId });
     await act.note('matched', { kind: 'remittance claim', id: remittanceClaimId }, { claim: claim.id });
   },
 });
@@ -111,8 +111,8 @@ export const decideHeld = useCase({
         .execute();
     } else {
       const outcome = await postClaim(tx, act, remit, remittanceClaimId, await readReasons(tx), { as, why });
-      if (outcome === 'before') throw new Refused('This is not held any more');
-      await creditOverpaid(tx, act, { remittanceId: remit.id, remittanceClaimId });
+      if (outcome.as === 'before') throw new Refused('This is not held any more');
+      await settleParts(tx, act, outcome.chargeIds, { remittanceId: remit.id, remittanceClaimId });
     }
     await act.note('decided', { kind: 'remittance claim', id: remittanceClaimId }, { as, why });
   },

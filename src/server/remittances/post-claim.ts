@@ -8,6 +8,7 @@ import {
   NOTHING_STANDS,
   type Standing,
   type Verdict,
+  isNothing,
   movedBy,
   plus,
   weighClaim,
@@ -17,12 +18,10 @@ import { remitClaimDocument } from '../../core/remittances/document';
 import type { RemitClaim } from '../../core/x12/remittance835';
 import type { Tx } from '../../db/connect';
 import { type Context, Refused } from '../access';
-import { entriesOf, reverseEntries, writeEntries } from '../books/journal';
-import { takeOffNotBillable } from '../books/not-billable';
+import { entriesOf, movesSomething, reverseEntries, settledEntries, writeEntries } from '../books/journal';
+import { answerHolds, keepingPlaces, passedOn, standsOf, wordsOfEntries } from '../books/holds';
 import { standingOf, standsNothing } from '../books/standing';
 import { isReplaced, moveClaims, settledStatus } from '../claims/life';
-import { lowerPlacements } from '../overdue/placements';
-import { lowerPlans } from '../plans/books';
 import { finishVoid } from '../claims/replace';
 import { wholeInCredit } from './credit';
 import { type ClaimRow, type Line, lockClaim, ourLines } from './our-claim';
@@ -39,8 +38,15 @@ export interface Chosen {
   why?: string;
 }
 
+/** How the posting of one claim went, and the charges that it moved. */
+export interface ClaimPosted {
+  as: 'posted' | 'unmatched' | 'before';
+  chargeIds: number[];
+}
+
 /**
- * Posts one claim of a remittance, notes one that moves nothing, or holds its money in the payer's credit with the reason.
+ * Posts one claim of a remittance, notes one that moves nothing, or holds its money in the payer's credit with the reason. The
+ * payer's side is posted in full; what follows for the patient's side of the charges is put right by who calls, once.
  * @param chosen what a person has decided of a held one; null while the remittance is posted
  * @throws Refused when what was chosen does not fit
  */
@@ -51,7 +57,7 @@ export async function postClaim(
   id: number,
   reasons: ReasonTable,
   chosen: Chosen | null,
-): Promise<'posted' | 'unmatched' | 'before'> {
+): Promise<ClaimPosted> {
   const ours = chosen?.claimId;
   // The household is locked first, as everywhere.
   await sql`
@@ -64,13 +70,15 @@ export async function postClaim(
     .where('id', '=', id)
     .forNoKeyUpdate()
     .executeTakeFirstOrThrow();
-  if (chosen ? !isHeld(row.status) : row.status !== 'ready') return 'before';
+  if (chosen ? !isHeld(row.status) : row.status !== 'ready') return { as: 'before', chargeIds: [] };
   const content = remitClaimDocument.read(row.content);
   if (chosen) await wholeInCredit(tx, id, content.paid);
   const claimId = ours ?? row.claim_id;
   const claim = claimId === null ? undefined : await lockClaim(tx, claimId);
-  if (claim && chosen?.as === 'correction')
-    await takeBackEarlier(tx, context, claim, { id, remit }, chosen.why ?? '');
+  const taken =
+    claim && chosen?.as === 'correction'
+      ? await takeBackEarlier(tx, context, claim, { id, remit }, chosen.why ?? '')
+      : [];
   const standing = claim ? await standingOf(tx, claim) : new Map<number, Standing>();
   const lines = claim ? await ourLines(tx, claim) : [];
   const verdict: Verdict = claim
@@ -81,21 +89,27 @@ export async function postClaim(
     if (chosen) throw new Refused(`This does not fit that claim: ${words}`);
     await holdMoney(tx, context, remit, { id, controlNumber: row.control_number, paid: content.paid });
     await setClaim(tx, id, { status: 'unmatched', hold_kind: kind, hold_reason: words });
-    return 'unmatched';
+    return { as: 'unmatched', chargeIds: [] };
   }
   if (verdict.do === 'note') {
     await setClaim(tx, id, { status: 'noted', claim_id: claim.id, hold_reason: '', note: verdict.words });
-    return 'posted';
+    return { as: 'posted', chargeIds: taken };
   }
   const { decisions } = verdict;
   const { next } = claim;
-  await writeDecisions(tx, context, remit, id, claim, lines, decisions, chosen !== null);
-  await settleShares(
-    tx,
-    context,
-    decisions.map(({ chargeId }) => chargeId),
-    { remittanceId: remit.id, remittanceClaimId: id },
-  );
+  const reversal = remitStatus(content.status)?.reversal === true;
+  const words = decisions.map(({ chargeId }) => ({
+    chargeId,
+    coverageId: claim.coverage_id,
+    householdId: claim.household_id,
+  }));
+  const write = () => writeDecisions(tx, context, remit, id, claim, lines, decisions, chosen !== null);
+  if (reversal) await keepingPlaces(tx, context, words, { remittanceClaimId: id }, write);
+  else {
+    // What is paid on top takes back so much of it, once it is posted.
+    if (chosen?.as !== 'additional') await undoSettled(tx, context, claim, decisions);
+    await write();
+  }
   await raiseFollowUps(
     tx,
     context,
@@ -117,7 +131,7 @@ export async function postClaim(
       `remittance ${remit.trace}`,
     );
   const after = standingAfter(standing, decisions);
-  if (remitStatus(content.status)?.reversal && standsNothing(after))
+  if (reversal && standsNothing(after))
     await endRaised(tx, await decidedBy(tx, claim.id), `Taken back with remittance ${remit.trace}`, [
       'short-payment',
       'reason',
@@ -133,7 +147,7 @@ export async function postClaim(
     `${remit.payer_name} decided: paid ${formatMoneyPlain(content.paid)} of ${formatMoneyPlain(content.charge)}`,
     { payerClaimNumber: content.payerClaimNumber },
   );
-  if (remitStatus(content.status)?.reversal) await finishVoid(tx, context, claim, cause);
+  if (reversal) await finishVoid(tx, context, claim, cause);
   await setClaim(tx, id, {
     status: 'posted',
     claim_id: claim.id,
@@ -141,7 +155,7 @@ export async function postClaim(
     hold_reason: '',
     note: noteOf(content, decisions),
   });
-  return 'posted';
+  return { as: 'posted', chargeIds: [...taken, ...decisions.map(({ chargeId }) => chargeId)] };
 }
 
 const setClaim = (
@@ -157,40 +171,27 @@ const setClaim = (
 ) => tx.updateTable('remittance_claim').set(to).where('id', '=', id).execute();
 
 /**
- * Puts right what follows from a decision for the patient's part: what may not be billed comes off, and a plan has no more
- * than is the patient's. Most charges need neither, which one plain query says.
+ * What we settled ourselves of what waits with the payer gives way to its decision: written off or passed to the patient, it is
+ * taken back first. A denial that is said again leaves it.
  */
-async function settleShares(
+async function undoSettled(
   tx: Tx,
   context: Context,
-  chargeIds: readonly number[],
-  cause: { remittanceId: number; remittanceClaimId: number },
+  claim: ClaimRow,
+  decisions: readonly LineDecision[],
 ): Promise<void> {
-  const { rows } = await sql<{ id: number; onPlan: boolean; atAgency: boolean }>`
-    select b.charge_id as id, b.with_patient < 0 and b.on_plan > 0 as "onPlan", b.with_patient < 0 and b.at_agency > 0 as "atAgency" from charge_balance b join charge c on c.id = b.charge_id
-    where b.charge_id = any(${[...chargeIds]}::bigint[]) and (b.with_patient < 0
-      or b.with_patient > 0 and exists (select 1 from coverage v where v.case_id = c.case_id and v.bill_patient <> 'yes'))`.execute(
-    tx,
-  );
-  if (rows.length === 0) return;
-  await takeOffNotBillable(
-    tx,
-    context,
-    rows.map(({ id }) => id),
-    cause,
-  );
-  await lowerPlans(
-    tx,
-    context,
-    rows.flatMap(({ id, onPlan }) => (onPlan ? [id] : [])),
-    cause,
-  );
-  await lowerPlacements(
-    tx,
-    context,
-    rows.flatMap(({ id, atAgency }) => (atAgency ? [id] : [])),
-    cause,
-  );
+  const words = decisions
+    .filter((item) => !isNothing(movedBy(item)))
+    .map(({ chargeId }) => ({
+      chargeId,
+      coverageId: claim.coverage_id,
+      householdId: claim.household_id,
+    }));
+  const settled = await settledEntries(tx, words);
+  if (settled.length > 0)
+    await keepingPlaces(tx, context, words, { remittanceClaimId: null }, () =>
+      reverseEntries(tx, context, settled, 'The payer decides it after all'),
+    );
 }
 
 /** What the payer says of the patient's part beside what its adjustments pass on: they post, the other is told. */
@@ -256,8 +257,8 @@ async function takeBackEarlier(
   claim: ClaimRow,
   by: { id: number; remit: RemitRow },
   why: string,
-): Promise<void> {
-  const earlier = await tx
+): Promise<number[]> {
+  const rows = await tx
     .selectFrom('remittance_claim as c')
     .innerJoin('remittance as r', 'r.id', 'c.remittance_id')
     .select(['c.id as claimRowId', 'c.control_number', 'c.paid'])
@@ -273,16 +274,23 @@ async function takeBackEarlier(
     .orderBy('c.id')
     .forNoKeyUpdate('c')
     .execute();
-  for (const { claimRowId, control_number: controlNumber, paid, ...remit } of earlier) {
-    const entries = await entriesOf(tx, { remittanceId: remit.id, remittanceClaimId: claimRowId });
-    await reverseEntries(tx, context, entries, why);
+  const earlier = await standingRows(tx, rows);
+  if (earlier.length === 0) return [];
+  const entries = earlier.flatMap((one) => one.entries);
+  const words = await wordsOfEntries(tx, entries);
+  await keepingPlaces(tx, context, words, { remittanceClaimId: by.id }, () =>
+    reverseEntries(tx, context, entries, why),
+  );
+  for (const {
+    row: { claimRowId, control_number: controlNumber, paid, ...remit },
+  } of earlier) {
     await endRaised(tx, [claimRowId], `Corrected by remittance ${by.remit.trace}`);
     await holdMoney(
       tx,
       context,
       remit,
       { id: claimRowId, controlNumber, paid },
-      `held:${claimRowId}:${by.id}`,
+      `held:${claimRowId}:${by.id}${await timesBefore(tx, `held:${claimRowId}:`)}`,
     );
     await setClaim(
       tx,
@@ -296,6 +304,26 @@ async function takeBackEarlier(
           },
     );
   }
+  return words.map(({ chargeId }) => chargeId);
+}
+
+/** Of what remittances said of charges, in its order, what stands: a word that the payer has taken back itself, and its taking back, leave nothing. */
+async function standingRows<Row extends { id: number; claimRowId: number }>(
+  tx: Tx,
+  rows: readonly Row[],
+): Promise<{ row: Row; entries: number[] }[]> {
+  let stands: { row: Row; entries: number[] }[] = [];
+  for (const row of rows) {
+    stands.push({
+      row,
+      entries: await entriesOf(tx, { remittanceId: row.id, remittanceClaimId: row.claimRowId }),
+    });
+    const all = stands.flatMap(({ entries }) => entries);
+    const charges = [...new Set((await wordsOfEntries(tx, all)).map(({ chargeId }) => chargeId))];
+    const moved = await Promise.all(charges.map((chargeId) => movesSomething(tx, chargeId, all)));
+    if (!moved.includes(true)) stands = [];
+  }
+  return stands;
 }
 
 /** What stands on each charge once these decisions are added. */
@@ -339,6 +367,17 @@ async function statusAfter(
   return refused ? settled : 'accepted';
 }
 
+/** What makes a key new where the same was posted before and taken back: taken up again, it is another time. */
+async function timesBefore(tx: Tx, prefix: string): Promise<string> {
+  const { n } = await tx
+    .selectFrom('entry')
+    .select(({ fn }) => fn.countAll<number>().as('n'))
+    .where('key', '>=', prefix)
+    .where('key', '<', `${prefix.slice(0, -1)};`)
+    .executeTakeFirstOrThrow();
+  return n === 0 ? '' : `:again-${n}`;
+}
+
 /** Money that belongs to no claim of ours waits in the payer's credit. */
 async function holdMoney(
   tx: Tx,
@@ -361,6 +400,10 @@ async function holdMoney(
   ]);
 }
 
+/**
+ * Writes what was decided of each charge. What was passed on and is taken back comes from where it went then; what becomes the
+ * patient's again keeps its day, as far as it was the patient's before.
+ */
 async function writeDecisions(
   tx: Tx,
   context: Context,
@@ -372,19 +415,27 @@ async function writeDecisions(
   fromCredit: boolean,
 ): Promise<void> {
   const { next } = claim;
+  const words = decided.map(({ chargeId }) => ({ chargeId, coverageId: claim.coverage_id }));
+  const gives = decided.some((item) => movedBy(item).passedOn < 0 || item.paid < 0);
+  const stands = gives ? await passedOn(tx, words) : new Map<string, never>();
+  const held = gives ? () => [] : await answerHolds(tx, words);
+  const again = fromCredit ? await timesBefore(tx, `decision:${id}:`) : '';
   await writeEntries(
     tx,
     context,
     decided.map((item) => {
       const line = lines.find((one) => one.chargeId === item.chargeId);
+      const word = { chargeId: item.chargeId, coverageId: claim.coverage_id };
       return payerDecisionEntry({
         businessDate: remit.payment_date,
         memo: `${remit.payer_name}, ${remit.method === 'CHK' ? 'check' : 'transfer'} ${remit.trace}`,
-        key: `decision:${id}:${item.chargeId}`,
+        key: `decision:${id}:${item.chargeId}${again}`,
         cashAccount: fromCredit ? 'credit/payer' : cashAccount(remit.method),
         paid: item.paid,
         adjustments: item.adjustments,
         next: next ? { coverageId: next.coverageId, payerId: next.payerId } : null,
+        stands: standsOf(stands, word),
+        held: held(word),
         about: {
           chargeId: item.chargeId,
           householdId: claim.household_id,

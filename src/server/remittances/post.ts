@@ -7,10 +7,10 @@ import { holdReasonsDocument, providerAdjustmentsDocument } from '../../core/rem
 import type { Db } from '../../db/connect';
 import { type Context, Refused, allow } from '../access';
 import { writeEntries } from '../books/journal';
+import { settleParts } from '../settle';
 import { type Act, inTransaction } from '../use-case';
-import { creditOverpaid } from './overpaid';
 import { type RemitRow, cashAccount, payerOf } from './payer-money';
-import { postClaim } from './post-claim';
+import { type ClaimPosted, postClaim } from './post-claim';
 import { readReasons } from './reasons';
 
 /** How a posting went: claims posted, and those whose money is held in the payer's credit. */
@@ -34,20 +34,24 @@ export async function postRemittance(
   const begun = await begin(context, remittanceId);
   if (!begun) return result;
   const reasons = await readReasons(context.db);
-  const claims = await context.db
-    .selectFrom('remittance_claim')
-    .select('id')
-    .where('remittance_id', '=', remittanceId)
-    .where('status', '=', 'ready')
-    .orderBy('number')
-    .execute();
-  for (const { id } of claims) {
-    const outcome = await inTransaction(context, (act) => postClaim(act.db, act, begun, id, reasons, null));
-    if (outcome === 'posted') result.posted += 1;
-    else if (outcome === 'unmatched') result.unmatched += 1;
+  for (const ids of await claimsTogether(context.db, remittanceId)) {
+    const outcomes = await inTransaction(context, async (act) => {
+      const posted: ClaimPosted[] = [];
+      for (const id of ids) posted.push(await postClaim(act.db, act, begun, id, reasons, null));
+      await settleParts(
+        act.db,
+        act,
+        posted.flatMap(({ chargeIds }) => chargeIds),
+        { remittanceId, ...(ids.length === 1 ? { remittanceClaimId: ids[0]! } : {}) },
+      );
+      return posted;
+    });
+    for (const { as } of outcomes) {
+      if (as === 'posted') result.posted += 1;
+      else if (as === 'unmatched') result.unmatched += 1;
+    }
     if (!(await progress(result.posted + result.unmatched))) return result;
   }
-  await inTransaction(context, (act) => creditOverpaid(act.db, act, { remittanceId }));
   await context.db
     .updateTable('remittance')
     .set({ status: 'posted', posted_at: sql`desk_now()` })
@@ -65,6 +69,30 @@ export async function postRemittance(
     )
     .execute();
   return result;
+}
+
+/**
+ * What of a remittance is to be posted, in its order: what it says of one claim of ours together, the taking back first, so that
+ * only the difference reaches the patient.
+ */
+async function claimsTogether(db: Db, remittanceId: number): Promise<number[][]> {
+  const rows = await db
+    .selectFrom('remittance_claim')
+    .select(['id', 'claim_id', sql<boolean>`charge < 0`.as('back')])
+    .where('remittance_id', '=', remittanceId)
+    .where('status', '=', 'ready')
+    .orderBy('number')
+    .execute();
+  const together = new Map<string, { id: number; back: boolean }[]>();
+  for (const { id, claim_id, back } of rows) {
+    const key = claim_id === null ? `row ${id}` : `claim ${claim_id}`;
+    const own = together.get(key);
+    if (own) own.push({ id, back });
+    else together.set(key, [{ id, back }]);
+  }
+  return [...together.values()].map((own) =>
+    own.sort((a, b) => Number(b.back) - Number(a.back)).map(({ id }) => id),
+  );
 }
 
 /** Books what the remittance says of the provider, once. @returns null when it is posted already */

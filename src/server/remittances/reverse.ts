@@ -3,11 +3,11 @@ import { sql } from 'kysely';
 import { reverseInput } from '../../core/remittances/input';
 import type { Tx } from '../../db/connect';
 import { Refused } from '../access';
+import { endHoldsOf, keepingPlaces, wordsOfEntries } from '../books/holds';
 import { entriesOf, reverseEntries } from '../books/journal';
 import { byUser, moveClaims, standingStatus } from '../claims/life';
 import { type Act, useCase } from '../use-case';
-import { settlePlacements } from '../overdue/placements';
-import { settleReversed } from '../plans/books';
+import { afterReversal } from '../settle';
 import { afterUndoing } from './credit';
 import { bringBackSettled, endRaised } from './raise';
 
@@ -25,15 +25,17 @@ export const reverseRemittance = useCase({
       .forNoKeyUpdate()
       .executeTakeFirst();
     if (remit?.status !== 'posted') throw new Refused('Only a posted remittance can be reversed');
-    const reversed = await reverseEntries(
+    const entries = await entriesOf(tx, { remittanceId, remittanceClaimId });
+    const reversed = await keepingPlaces(
       tx,
       act,
-      await entriesOf(tx, { remittanceId, remittanceClaimId }),
-      why,
+      await wordsOfEntries(tx, entries),
+      { remittanceClaimId: remittanceClaimId ?? null },
+      () => reverseEntries(tx, act, entries, why),
     );
+    await endHoldsOf(tx, act, reversed);
     await afterUndoing(tx, act, reversed, why);
-    await settleReversed(tx, act, reversed);
-    await settlePlacements(tx, act, reversed, why);
+    await afterReversal(tx, act, reversed, why);
     let query = tx
       .selectFrom('remittance_claim')
       .select(['id', 'claim_id', 'status'])

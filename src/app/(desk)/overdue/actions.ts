@@ -7,9 +7,9 @@ import {
   payAgencyFees,
   postAgencyPayment,
   recoverBadDebt,
-  reverseAgencyPayment,
   writeOffBadDebt,
 } from '../../../server/overdue/agency-money';
+import { reverseAgencyPayment } from '../../../server/overdue/reverse';
 import { assignOverdue, endPromise, logContact, voidContact } from '../../../server/overdue/contacts';
 import { askHardship, decideHardship } from '../../../server/overdue/hardship';
 import { startLetters } from '../../../server/overdue/due-letters';

@@ -8,14 +8,14 @@ import type { ChargePart, EntryDraft, Posting } from '../entry';
 export const placedEntry = (input: {
   businessDate: CalendarDate;
   memo: string;
-  key: string;
+  key?: string;
   placementId: number;
   parts: readonly ChargePart[];
 }): EntryDraft => ({
   kind: 'placed',
   businessDate: input.businessDate,
   memo: input.memo,
-  key: input.key,
+  ...(input.key === undefined ? {} : { key: input.key }),
   postings: input.parts.flatMap(({ about, amount }): Posting[] => {
     const shared = { ...about, placementId: input.placementId };
     return [
@@ -132,3 +132,26 @@ export const agencyFeePaidEntry = (input: {
     { ...of, account: input.cashAccount, amount: negate(amount) },
   ]),
 });
+
+/** What an agency collected of a charge and is not the patient's any more, as credit of the patient: a receipt without cash. */
+export const agencyCreditEntry = (input: {
+  businessDate: CalendarDate;
+  memo: string;
+  placementId: number;
+  receiptId: number;
+  part: ChargePart;
+}): EntryDraft => {
+  const { about, amount } = input.part;
+  const of = { placementId: input.placementId, householdId: about.householdId };
+  return {
+    kind: 'agency-credit',
+    businessDate: input.businessDate,
+    memo: input.memo,
+    postings: [
+      { ...about, ...of, account: 'receivable/patient', amount },
+      { ...about, ...of, account: 'credit/agency', amount: negate(amount) },
+      { ...of, receiptId: input.receiptId, account: 'credit/agency', amount },
+      { ...of, receiptId: input.receiptId, account: 'credit/patient', amount: negate(amount) },
+    ],
+  };
+};

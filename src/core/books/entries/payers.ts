@@ -1,9 +1,10 @@
 /** Entries of what a payer decides, pays and takes, and of its credit. */
 import type { CalendarDate } from '../../calendar';
-import { type Cents, negate } from '../../money';
+import { type Cents, least, minus, negate, sum } from '../../money';
 import type { BookAccount } from '../accounts';
 import type { Dimensions } from '../dimensions';
 import type { EntryDraft, Posting } from '../entry';
+import { type Layer, byDays } from '../owed';
 
 /** How one adjustment of a payer moves money. */
 export interface DecidedAdjustment {
@@ -32,6 +33,10 @@ export function payerDecisionEntry(input: {
   paid: Cents;
   adjustments: readonly DecidedAdjustment[];
   next: { coverageId: number; payerId: number } | null;
+  /** Where what was passed on before stands: what is taken back comes from there. A coverage, or null for the patient. */
+  stands?: readonly { coverageId: number | null; payerId: number | null; amount: Cents }[];
+  /** By which days what becomes the patient's counts, where it was the patient's before. */
+  held?: readonly Layer[];
 }): EntryDraft {
   const { about } = input;
   const receivable = (amount: Cents): Posting => ({
@@ -43,6 +48,26 @@ export function payerDecisionEntry(input: {
     { ...about, account: input.cashAccount, amount: input.paid },
     receivable(input.paid),
   ];
+  const there = (input.stands ?? []).map((one) => ({ ...one }));
+  /** Where an amount goes that is passed on: now to the next coverage or the patient; taken back, from where it stands. */
+  const destinations = (amount: Cents): { amount: Cents; to: typeof input.next }[] => {
+    if (amount >= 0) return [{ amount, to: input.next }];
+    let rest = negate(amount);
+    const parts = there.flatMap((one) => {
+      const part = least(rest, one.amount);
+      if (part <= 0) return [];
+      one.amount = minus(one.amount, part);
+      rest = minus(rest, part);
+      const { coverageId, payerId } = one;
+      return [
+        {
+          amount: negate(part),
+          to: coverageId === null || payerId === null ? null : { coverageId, payerId },
+        },
+      ];
+    });
+    return rest > 0 ? [...parts, { amount: negate(rest), to: input.next }] : parts;
+  };
   for (const item of input.adjustments) {
     const reason = { reasonGroup: item.group, reasonCode: item.reason };
     if (item.movement === 'reduce') {
@@ -51,10 +76,16 @@ export function payerDecisionEntry(input: {
         { ...receivable(item.amount), ...reason },
       );
     } else if (item.movement === 'pass-on') {
-      const to: Posting = input.next
-        ? { ...about, ...reason, ...input.next, account: 'receivable/payer', amount: item.amount }
-        : { ...about, ...reason, account: 'receivable/patient', amount: item.amount };
-      postings.push(to, { ...receivable(item.amount), ...reason });
+      for (const { amount, to } of destinations(item.amount))
+        postings.push({
+          ...about,
+          ...reason,
+          ...(to
+            ? { ...to, account: 'receivable/payer' as const }
+            : { account: 'receivable/patient' as const }),
+          amount,
+        });
+      postings.push({ ...receivable(item.amount), ...reason });
     } else {
       // Nothing moves, but the books keep what the payer said: out under its reason, and back to stand open.
       postings.push({ ...receivable(item.amount), ...reason }, receivable(negate(item.amount)));
@@ -65,8 +96,28 @@ export function payerDecisionEntry(input: {
     businessDate: input.businessDate,
     memo: input.memo,
     key: input.key,
-    postings,
+    postings: keepingDays(postings, input.held ?? []),
   };
+}
+
+/** Splits what becomes the patient's by the days that it had before. */
+export function keepingDays(postings: readonly Posting[], held: readonly Layer[]): Posting[] {
+  const raises = ({ account, amount }: Posting): boolean => account === 'receivable/patient' && amount > 0;
+  const days = byDays(sum(postings.filter(raises).map(({ amount }) => amount)), held);
+  return postings.flatMap((posting) => {
+    if (!raises(posting)) return [posting];
+    const parts: Posting[] = [];
+    let rest = posting.amount;
+    while (rest > 0 && days[0]) {
+      const [day] = days;
+      const part = least(rest, day.amount);
+      parts.push({ ...posting, amount: part, ...(day.since ? { since: day.since } : {}) });
+      rest = minus(rest, part);
+      day.amount = minus(day.amount, part);
+      if (day.amount === 0) days.shift();
+    }
+    return parts;
+  });
 }
 
 /** Payer money that belongs to no charge yet (or is taken back from there): held in `credit/payer`. */
@@ -199,14 +250,19 @@ export function toPatientEntry(input: {
   why: string;
   amount: Cents;
   about: Dimensions & { chargeId: number; householdId: number; coverageId: number; payerId: number };
+  /** By which days it counts, where it was the patient's before. */
+  held?: readonly Layer[];
 }): EntryDraft {
   return {
     kind: 'to-patient',
     businessDate: input.businessDate,
     memo: input.why,
-    postings: [
-      { ...input.about, account: 'receivable/patient', amount: input.amount },
-      { ...input.about, account: 'receivable/payer', amount: negate(input.amount) },
-    ],
+    postings: keepingDays(
+      [
+        { ...input.about, account: 'receivable/patient', amount: input.amount },
+        { ...input.about, account: 'receivable/payer', amount: negate(input.amount) },
+      ],
+      input.held ?? [],
+    ),
   };
 }

@@ -8,7 +8,7 @@ import type { ChargePart, EntryDraft, Posting } from '../entry';
 export const planAcceptedEntry = (input: {
   businessDate: CalendarDate;
   memo: string;
-  key: string;
+  key?: string;
   planId: number;
   /** The plan that they come from; null for what stands with the patient. */
   from: number | null;
@@ -17,7 +17,7 @@ export const planAcceptedEntry = (input: {
   kind: 'plan-accepted',
   businessDate: input.businessDate,
   memo: input.memo,
-  key: input.key,
+  ...(input.key === undefined ? {} : { key: input.key }),
   postings: input.parts.flatMap(({ about, amount }): Posting[] => [
     { ...about, planId: input.planId, account: 'receivable/plan', amount },
     input.from === null

@@ -276,7 +276,7 @@ begin
   on conflict (provider_adjustment_id) do update set open = b.open + excluded.open;
 
   insert into receipt_balance as b (receipt_id, booked, held)
-  select f.receipt_id, coalesce(sum(f.amount) filter (where a.class = 'cash'), 0), coalesce(-sum(f.amount) filter (where a.code = 'credit/patient'), 0)
+  select f.receipt_id, coalesce(sum(f.amount) filter (where a.class = 'cash' or a.code = 'credit/agency'), 0), coalesce(-sum(f.amount) filter (where a.code = 'credit/patient'), 0)
   from fresh f join book_account a on a.code = f.account where f.receipt_id is not null group by 1 order by 1
   on conflict (receipt_id) do update set booked = b.booked + excluded.booked, held = b.held + excluded.held;
 

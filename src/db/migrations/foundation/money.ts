@@ -48,13 +48,13 @@ create table provider_adjustment (
   period calendar_date, amount cents not null check (amount <> 0), unique (remittance_id, version, number)
 );
 create table follow_up (
-  id bigint generated always as identity primary key, kind text not null check (kind in ('denial', 'short-payment', 'reason', 'overpaid', 'rejected', 'next-payer', 'returned-mail', 'broken-plan', 'broken-promise', 'agency')),
+  id bigint generated always as identity primary key, kind text not null check (kind in ('denial', 'short-payment', 'reason', 'overpaid', 'rejected', 'next-payer', 'returned-mail', 'broken-plan', 'broken-promise', 'agency', 'suspended')),
   household_id bigint references household (id), claim_id bigint references claim (id), charge_id bigint references charge (id),
   coverage_id bigint references coverage (id), remittance_claim_id bigint references remittance_claim (id), words text not null,
   amount cents not null default 0, due_date calendar_date not null, owner text not null default '', outcome text not null default '',
   closed_at timestamptz, created_at timestamptz not null default desk_now(), key text not null unique, version integer not null default 1,
   check (closed_at is null or outcome <> ''),
-  check (kind not in ('denial', 'short-payment', 'reason', 'overpaid', 'next-payer') or charge_id is not null)
+  check (kind not in ('denial', 'short-payment', 'reason', 'overpaid', 'next-payer', 'suspended') or charge_id is not null)
 );
 -- What was said and done about it, never changed.
 create table follow_up_note (
@@ -75,7 +75,9 @@ create table receipt (
   -- The patient with an address apart whose own money it is; null for the household's.
   patient_id bigint references patient (id),
   -- Below zero: credit of that receipt, given back.
-  refund_of bigint references receipt (id), check ((amount < 0) = (refund_of is not null)),
+  refund_of bigint references receipt (id),
+  -- The placement whose agency had collected it; its cash came with the agency's payment.
+  placement_id bigint, check ((amount < 0) = (refund_of is not null)),
   tender text not null check (tender in ('cash', 'check', 'transfer')), reference text not null default '', business_date calendar_date not null, note text not null default '',
   user_id text not null, created_at timestamptz not null default desk_now(),
   check (tender <> 'check' or reference <> '')

@@ -145,7 +145,7 @@ create index on agency_payment (placement_id);
 create index on agency_payment (receipt_id) where receipt_id is not null;
 -- What an agency is told after the hand-over: recalls, payments to us, corrections. Each is written once.
 create table agency_notice (
-  id bigint generated always as identity primary key, placement_id bigint not null references placement (id), kind text not null check (kind in ('recall', 'payment', 'correction')), amount cents not null default 0,
+  id bigint generated always as identity primary key, placement_id bigint not null references placement (id), kind text not null check (kind in ('recall', 'payment', 'correction', 'hold', 'resume')), amount cents not null default 0,
   words text not null default '', made_on calendar_date not null, written_at timestamptz
 );
 create index on agency_notice (id) where written_at is null;
@@ -171,6 +171,29 @@ create trigger placement_fixed before update on placement for each row execute f
 create trigger placement_stays before delete or truncate on placement for each statement execute function refuse_change();
 alter table placement enable always trigger placement_fixed;
 alter table placement enable always trigger placement_stays;
+
+-- What was the patient's of a charge by a payer's word that was taken back, until its new word is there: nothing of it is asked,
+-- aged, given back or collected, and the places that it had on plans and with agencies are kept.
+create table part_hold (
+  id bigint generated always as identity primary key, household_id bigint not null references household (id), charge_id bigint not null references charge (id),
+  coverage_id bigint not null references coverage (id), remittance_claim_id bigint references remittance_claim (id), amount cents not null check (amount > 0),
+  -- The new word is said, and what follows from it is being put right.
+  answered boolean not null default false,
+  made_on calendar_date not null, made_at timestamptz not null default desk_now(), ended_on calendar_date, ended_why text not null default '',
+  check ((ended_on is null) = (ended_why = ''))
+);
+create unique index one_hold on part_hold (charge_id, coverage_id) where ended_on is null;
+create index on part_hold (remittance_claim_id) where remittance_claim_id is not null;
+-- By the day since which it was owed; what comes back keeps it.
+create table part_hold_layer (hold_id bigint not null references part_hold (id), since calendar_date not null, amount cents not null check (amount > 0), primary key (hold_id, since));
+create table part_hold_place (
+  id bigint generated always as identity primary key, hold_id bigint not null references part_hold (id), plan_id bigint references payment_plan (id), placement_id bigint references placement (id),
+  -- What of it is kept still: given back, or given up with its plan, it is none.
+  amount cents not null check (amount >= 0), check ((plan_id is null) <> (placement_id is null))
+);
+create index on part_hold_place (hold_id);
+create index on part_hold_place (plan_id) where amount > 0;
+create index on part_hold_place (placement_id) where amount > 0;
 
 -- The federal poverty level as the practice enters it, by year and size of household, in cents a year; and what is reduced up to which share of it.
 create table poverty_level (
