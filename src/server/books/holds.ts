@@ -100,18 +100,16 @@ export async function keepingPlaces<T>(
 ): Promise<T> {
   const before = await layersOf(tx, words);
   // Made first, so that what goes below zero meanwhile is known to be held and not overpaid.
-  const made = await Promise.all(
-    words.map(async (word) => {
-      const amount = sum((before.get(keyOf(word)) ?? []).map((layer) => layer.amount));
-      return amount > 0 ? { word, id: await holdOf(tx, context, word, amount, cause) } : null;
-    }),
-  );
+  const made: { word: Word; id: number }[] = [];
+  for (const word of words) {
+    const amount = sum((before.get(keyOf(word)) ?? []).map((layer) => layer.amount));
+    if (amount > 0) made.push({ word, id: await holdOf(tx, context, word, amount, cause) });
+  }
   const result = await run();
   const after = await layersOf(tx, words);
   for (const one of made) {
-    if (!one) continue;
     const taken = takenOf(before.get(keyOf(one.word)) ?? [], after.get(keyOf(one.word)) ?? []);
-    await addLayers(tx, one.id, taken);
+    await addLayers(tx, context, one.id, taken);
   }
   return result;
 }
@@ -148,14 +146,15 @@ async function holdOf(
 }
 
 /** What was taken back goes onto a hold; one that holds nothing is ended. */
-async function addLayers(tx: Tx, holdId: number, taken: readonly Layer[]): Promise<void> {
+async function addLayers(tx: Tx, context: Context, holdId: number, taken: readonly Layer[]): Promise<void> {
   for (const { since, amount } of taken)
     await sql`
       insert into part_hold_layer as l (hold_id, since, amount) values (${holdId}, ${since}, ${amount})
       on conflict (hold_id, since) do update set amount = l.amount + excluded.amount`.execute(tx);
   await sql`
-    update part_hold h set amount = coalesce((select sum(l.amount) from part_hold_layer l where l.hold_id = h.id), h.amount),
-      answered = h.answered or not exists (select 1 from part_hold_layer l where l.hold_id = h.id) where h.id = ${holdId}`.execute(
+    with held as (select sum(l.amount) as amount from part_hold_layer l where l.hold_id = ${holdId})
+    update part_hold h set amount = coalesce(held.amount, h.amount), ended_on = case when held.amount is null then ${context.today}::date end,
+      ended_why = case when held.amount is null then 'nothing was taken back' else '' end from held where h.id = ${holdId}`.execute(
     tx,
   );
 }

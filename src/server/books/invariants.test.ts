@@ -174,6 +174,13 @@ const BREAKS: Record<string, string[]> = {
     posting('charge', 'cash/cash', -5),
   ],
   'control-totals': [posting('charge', 'receivable/patient', 5), posting('charge', 'cash/cash', -5)],
+  'held-parts': [`update follow_up set closed_at = now(), outcome = 'x' where kind = 'suspended'`],
+  'held-parts: answered and forgotten': ['update part_hold set answered = true where ended_on is null'],
+  'held-parts: another amount': ['update part_hold set amount = amount + 1 where ended_on is null'],
+  'never-above-charged': [
+    `update follow_up set closed_at = now(), outcome = 'x'`,
+    `update charge_balance set patient_paid = patient_paid + 999999, with_patient = with_patient - 999999 where charge_id = ${ANY_CHARGE}`,
+  ],
   'below-zero': [`update follow_up set closed_at = now(), outcome = 'x'`],
   'with-payer-looked-after': [
     `update claim_line set current = false`,

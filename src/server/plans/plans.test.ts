@@ -479,11 +479,11 @@ describe('what lies behind a plan', () => {
     await post(
       remitText([decision(-8000, '-45.00', '22', -1), decision(10_000, '25.00')], { payment: cents(2000) }),
     );
-    // 25.00 are the patient's now: 15.00 were paid by the plan, what was on it came off, and 25.00 less 15.00 stand with the patient.
+    // 25.00 are the patient's now, 20.00 less: they come off the plan, of which 15.00 were paid and 10.00 are left.
     const [withPatient, onPlan, credit] = await figures(householdId);
     expect(withPatient! + onPlan! - credit!).toBe(1_000);
-    expect(onPlan).toBe(0);
-    expect((await readPlan(t.context, planId)).state).toBe('finished');
+    expect(onPlan).toBe(1_000);
+    expect((await readPlan(t.context, planId)).status).toBe('accepted');
     expect(await clean()).toEqual([]);
   });
 
@@ -561,7 +561,7 @@ describe('changing and ending', () => {
       .select('patient_since')
       .where('charge_id', '=', charges[0]!)
       .executeTakeFirstOrThrow();
-    expect(row.patient_since).toBe(addDays(TODAY, -20));
+    expect(row.patient_since).toBe(TODAY);
     expect(await clean()).toEqual([]);
   });
 

@@ -45,7 +45,7 @@ export async function bringBackSettled(
         join claim_line l on l.charge_id = b.charge_id and l.coverage_id = b.coverage_id and l.current
         join claim m on m.id = l.claim_id and m.status = 'decided'
       where f.charge_id = any(${[...chargeIds]}::bigint[]) and f.closed_at is not null and starts_with(f.outcome, ${SETTLED})
-        and not exists (select 1 from follow_up o where o.charge_id = f.charge_id and o.coverage_id = f.coverage_id and o.closed_at is null)
+        and not exists (select 1 from follow_up o where o.charge_id = f.charge_id and o.coverage_id = f.coverage_id and o.closed_at is null and o.kind <> 'suspended')
       group by f.charge_id, f.coverage_id),
     noted as (
       insert into follow_up_note (follow_up_id, business_date, user_name, words)

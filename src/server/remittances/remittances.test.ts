@@ -161,7 +161,7 @@ describe('posting', () => {
     expect((await payerCredit(t.db)) - before).toBe(3000);
   });
 
-  test('one claim of a remittance is reversed, the rest stays; the patient’s payment then shows as overpaid', async () => {
+  test('one claim of a remittance is reversed, the rest stays; the patient’s payment waits for its new word', async () => {
     const [a, b] = [await sentClaim(t), await sentClaim(t)];
     const lines = (control: string) => [
       { control, charge: 14500, paid: 6800, reasons: ['CO-45:47.00', 'PR-3:30.00'] },
@@ -191,7 +191,7 @@ describe('posting', () => {
       { with_payer: 14500, with_patient: -3000, payer_paid: 0 },
     ]);
     expect(await balances(b.charges)).toMatchObject([{ with_payer: 0, with_patient: 3000 }]);
-    expect((await followUps(a.householdId)).map((item) => item.kind)).toEqual(['overpaid']);
+    expect((await followUps(a.householdId)).map((item) => item.kind)).toEqual(['suspended']);
   });
 });
 
