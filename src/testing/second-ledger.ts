@@ -26,18 +26,30 @@ interface Charge extends Standing {
   day: Day;
   /** Whose statement it stands on: a patient’s with an address apart, or the household’s. */
   part: string;
-  /** The day on which it became the patient’s; null while it is not. */
-  since: Day | null;
+  /** What of it is owed by patient, plan and agency together, by the day on which each part became the patient’s; oldest first. */
+  layers: Layer[];
   /** What statements asked for of it, and what credit stood against; `at` in the order of what happened. */
-  stated: { at: number; due: Day; asked: Money; credit: Money }[];
+  stated: { at: number; on: Day; due: Day; asked: Money; credit: Money }[];
   /** What came off what stands with the patient, as it happened. */
   off: { at: number; amount: Money }[];
   /** Interest of a plan, which is paid before the rest of it. */
   interest: boolean;
   /** Given up as bad debt and not recovered. */
   givenUp: Money;
+  /** Taken off as a small balance. */
+  small: Money;
+  /** What waited with the payer and we took off, or passed to the patient, ourselves. */
+  ours: Money;
+  /** What waits for the payer’s new word, since it took its own back: where it was, and whether a statement has said it gone. */
+  held: { patient: Money; plan: Money; agency: Money; layers: Layer[]; gone: boolean } | null;
   /** May not be billed to the patient, whoever passed it on. */
   forbidden: boolean;
+}
+
+/** A part of a debt and its day. */
+interface Layer {
+  since: Day;
+  amount: Money;
 }
 
 /** A part of a receipt that pays a charge, and what it paid of it. */
@@ -46,6 +58,8 @@ interface Piece {
   charge: Charge;
   of: 'patient' | 'plan' | 'agency' | 'givenUp';
   amount: Money;
+  /** Of which days it was. */
+  took: Layer[];
 }
 interface Receipt {
   id: number;
@@ -58,6 +72,34 @@ interface Receipt {
 
 /** Age of a debt in days: the last day of each bucket but the last. */
 const BUCKETS = [30, 60, 90, 120];
+
+/** A part becomes the patient's on a day. */
+function raise(charge: Charge, since: Day, amount: Money): void {
+  if (amount > 0) charge.layers = [...charge.layers, { since, amount }].sort((a, b) => a.since - b.since);
+}
+
+/** What comes off takes what is oldest. */
+function lower(charge: Charge, amount: Money): Layer[] {
+  const took: Layer[] = [];
+  let left = amount;
+  charge.layers = charge.layers.flatMap((layer) => {
+    const part = Math.min(left, layer.amount);
+    left -= part;
+    if (part > 0) took.push({ since: layer.since, amount: part });
+    return part < layer.amount ? [{ since: layer.since, amount: layer.amount - part }] : [];
+  });
+  return took;
+}
+
+/** What stands with the patient by its days: the newest, for plans and agencies took the oldest. */
+function withPatient(charge: Charge): Layer[] {
+  let left = Math.max(0, charge.patient);
+  return [...charge.layers].reverse().flatMap(({ since, amount }) => {
+    const part = Math.min(left, amount);
+    left -= part;
+    return part > 0 ? [{ since, amount: part }] : [];
+  });
+}
 
 /** The ledger of one household. */
 export class SecondLedger {
@@ -77,7 +119,7 @@ export class SecondLedger {
       id,
       day,
       part,
-      since: covered ? null : day,
+      layers: covered ? [] : [{ since: day, amount: fee }],
       payer: covered ? fee : 0,
       patient: covered ? 0 : fee,
       plan: 0,
@@ -89,6 +131,9 @@ export class SecondLedger {
       off: [],
       interest: false,
       givenUp: 0,
+      small: 0,
+      ours: 0,
+      held: null,
       forbidden: false,
     });
   }
@@ -104,8 +149,10 @@ export class SecondLedger {
     charge.paidByPayer += said.paid;
     charge.reduced += said.off;
     if (charge.forbidden) charge.reduced += said.patient;
-    else charge.patient += said.patient;
-    if (said.patient > 0) charge.since = day;
+    else {
+      charge.patient += said.patient;
+      raise(charge, day, said.patient);
+    }
     this.money('transfer', said.paid);
   }
 
@@ -116,25 +163,29 @@ export class SecondLedger {
    */
   word(id: number, day: Day, said: { paid: Money; off: Money; patient: Money }): void {
     const charge = this.of(id);
+    if (charge.held) this.goOn(charge, day, said.patient);
     this.money('transfer', said.paid - charge.paidByPayer);
-    const owedBefore = charge.patient + charge.plan + charge.agency + charge.givenUp + charge.paidByPatient;
-    const ours = charge.reduced - charge.givenUp;
-    charge.payer += charge.paidByPayer + ours + owedBefore - said.paid - said.off - said.patient;
+    const given = charge.givenUp + charge.small;
+    const owedBefore = charge.patient + charge.plan + charge.agency + given + charge.paidByPatient;
+    const off = charge.reduced - given;
+    charge.payer += charge.paidByPayer + off + owedBefore - said.paid - said.off - said.patient;
     charge.paidByPayer = said.paid;
-    charge.reduced += said.off - ours;
+    charge.reduced += said.off - off;
+    charge.ours = 0;
     let less = owedBefore - said.patient;
     if (less < 0) {
       charge.patient -= less;
-      charge.since = day;
+      raise(charge, day, -less);
     }
-    for (const place of ['patient', 'plan', 'agency', 'givenUp'] as const) {
+    for (const place of ['patient', 'plan', 'agency', 'givenUp', 'small'] as const) {
       const part = Math.min(Math.max(less, 0), charge[place]);
       charge[place] -= part;
-      if (place === 'givenUp') charge.reduced -= part;
+      if (place === 'givenUp' || place === 'small') charge.reduced -= part;
+      else lower(charge, part);
       less -= part;
     }
     for (const receipt of [...this.receipts].reverse())
-      for (const piece of receipt.pieces.filter((one) => one.charge === charge)) {
+      for (const piece of [...receipt.pieces].reverse().filter((one) => one.charge === charge)) {
         const part = Math.min(Math.max(less, 0), piece.amount);
         piece.amount -= part;
         charge.paidByPatient -= part;
@@ -143,22 +194,49 @@ export class SecondLedger {
       }
   }
 
+  /** The payer takes its word back and has not said the new one: what was the patient's waits, in its places; what was paid stays. */
+  takeBack(id: number): void {
+    const charge = this.of(id);
+    this.money('transfer', -charge.paidByPayer);
+    const { patient, plan, agency, layers, paidByPatient } = charge;
+    const given = charge.givenUp + charge.small;
+    charge.payer +=
+      charge.paidByPayer + (charge.reduced - given) + patient + plan + agency + given + paidByPatient;
+    charge.paidByPayer = 0;
+    charge.reduced = given;
+    charge.held = { patient, plan, agency, layers, gone: false };
+    Object.assign(charge, { patient: 0 - given - paidByPatient, plan: 0, agency: 0, layers: [] });
+  }
+
+  /** What was held is there again, for the new word to change it. Gone by a statement, it is of that day. */
+  private goOn(charge: Charge, day: Day, said: Money): void {
+    const { patient, plan, agency, layers, gone } = charge.held!;
+    charge.held = null;
+    charge.payer -= patient + plan + agency + charge.givenUp + charge.small + charge.paidByPatient;
+    Object.assign(charge, { patient, plan, agency, layers });
+    if (!gone) return;
+    const open = patient + plan + agency;
+    charge.layers = open > 0 ? [{ since: day, amount: open }] : [];
+    if (said > 0) charge.stated = [];
+  }
+
   /** Coverage is over: what nobody was billed for is the patient's from that day. */
   uncover(day: Day): void {
     for (const charge of this.charges.filter(({ payer }) => payer > 0)) {
       charge.patient += charge.payer;
+      raise(charge, day, charge.payer);
       charge.payer = 0;
-      charge.since = day;
     }
   }
 
   /** What waits with a payer is taken off, or passed to the patient of that day, by decision. */
   settle(id: number, day: Day, to: 'off' | 'patient'): void {
     const charge = this.of(id);
+    charge.ours += charge.payer;
     if (to === 'off') charge.reduced += charge.payer;
     else {
       charge.patient += charge.payer;
-      charge.since = day;
+      raise(charge, day, charge.payer);
     }
     charge.payer = 0;
   }
@@ -184,8 +262,9 @@ export class SecondLedger {
   /** A receipt that never was: every charge owes again what it paid, where it stood. */
   reverse(id: number): void {
     const receipt = this.receipts.find((one) => one.id === id)!;
-    for (const { at, charge, of, amount } of receipt.pieces) {
+    for (const { at, charge, of, amount, took } of receipt.pieces) {
       charge.paidByPatient -= amount;
+      for (const { since, amount: back } of took) raise(charge, since, back);
       charge.off = charge.off.filter((one) => one.at !== at);
       if (of === 'givenUp') {
         charge.givenUp += amount;
@@ -236,6 +315,7 @@ export class SecondLedger {
     for (const charge of this.oldest()) {
       const part = Math.min(left, charge.agency);
       charge.agency -= part;
+      lower(charge, part);
       charge.paidByPatient += part;
       left -= part;
     }
@@ -246,7 +326,9 @@ export class SecondLedger {
     for (const { charge, left } of this.asked()) {
       charge.reduced += left;
       if (as === 'bad debt') charge.givenUp += left;
+      else charge.small += left;
       charge.patient -= left;
+      lower(charge, left);
       charge.off.push({ at: (this.at += 1), amount: left });
     }
   }
@@ -256,14 +338,17 @@ export class SecondLedger {
     for (const charge of ids.map((id) => this.of(id))) {
       charge.forbidden = true;
       charge.reduced += charge.patient;
+      lower(charge, charge.patient);
       charge.patient = 0;
     }
   }
 
   /** A statement shows what is owed on it, and asks for what credit does not cover. */
-  state(part: string, due: Day): void {
+  state(part: string, on: Day, due: Day): void {
+    for (const charge of this.charges)
+      if (charge.part === part && charge.held && charge.patient <= 0) charge.held.gone = true;
     for (const { charge, left, credit } of this.asked())
-      if (charge.part === part) charge.stated.push({ at: (this.at += 1), due, asked: left, credit });
+      if (charge.part === part) charge.stated.push({ at: (this.at += 1), on, due, asked: left, credit });
   }
 
   /** Money held and not applied. */
@@ -283,9 +368,12 @@ export class SecondLedger {
   aging(today: Day): Money[] {
     const buckets = [0, 0, 0, 0, 0];
     for (const charge of this.charges) {
-      const age = today - (charge.since ?? today);
-      const at = BUCKETS.findIndex((last) => age <= last);
-      buckets[at === -1 ? 4 : at]! += charge.patient;
+      // What is below zero has no age.
+      if (charge.patient < 0) buckets[0]! += charge.patient;
+      for (const { since, amount } of withPatient(charge)) {
+        const at = BUCKETS.findIndex((last) => today - since <= last);
+        buckets[at === -1 ? 4 : at]! += amount;
+      }
     }
     return buckets;
   }
@@ -303,7 +391,11 @@ export class SecondLedger {
         .filter(({ due }) => today > due + this.grace)
         .map((said) => {
           const since = charge.off.reduce((all, { at, amount }) => all + (at > said.at ? amount : 0), 0);
-          return said.asked - Math.max(0, since + credit - said.credit);
+          const there = withPatient(charge).reduce(
+            (all, one) => all + (one.since <= said.on ? one.amount : 0),
+            0,
+          );
+          return Math.min(there - credit, said.asked - Math.max(0, since + credit - said.credit));
         });
       const amount = Math.min(left, Math.max(0, ...open));
       return amount > 0 ? [{ charge, amount }] : [];
@@ -345,13 +437,14 @@ export class SecondLedger {
     for (const charge of first) {
       const amount = Math.min(receipt.left, charge[of]);
       if (amount <= 0) continue;
+      const took = of === 'givenUp' ? [] : lower(charge, amount);
       charge[of] -= amount;
       if (of === 'givenUp') charge.reduced -= amount;
       charge.paidByPatient += amount;
       receipt.left -= amount;
       const at = (this.at += 1);
       if (of === 'patient') charge.off.push({ at, amount });
-      receipt.pieces.push({ at, charge, of, amount });
+      receipt.pieces.push({ at, charge, of, amount, took });
     }
   }
 }

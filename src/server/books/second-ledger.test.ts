@@ -71,9 +71,22 @@ const STEPS = [
   'recover',
   'small',
   'forbid',
+  'word',
+  'word',
+  'word',
+  'take back',
 ] as const;
 /** What comes between two stations. */
 type Seam = 'unbilled visit' | 'uncover' | 'same word' | 'less for the patient' | 'paid after all';
+/** What a payer says of a visit, in cents. */
+interface Said {
+  paid: number;
+  off: number;
+  patient: number;
+  group?: 'CO' | 'PI';
+  reason?: string;
+  open?: number;
+}
 interface Step {
   do: (typeof STEPS)[number] | Seam;
   a: number;
@@ -173,7 +186,11 @@ async function play(apart: boolean, steps: readonly Step[]): Promise<string[]> {
     control: string;
     fee: number;
     open: boolean;
-    said?: { paid: number; off: number; patient: number };
+    /** What the payer has said that stands, with its reasons; null for a denial, which leaves nothing. */
+    said?: Said | null;
+    /** It has taken that back, and not said its new word. */
+    back?: boolean;
+    settled?: boolean;
   }[] = [];
   let forbidden = false;
   let plan: { id: number; rate: number } | null = null;
@@ -287,17 +304,22 @@ async function play(apart: boolean, steps: readonly Step[]): Promise<string[]> {
       );
       return () => {
         visit.open = false;
-        visit.said = said;
+        visit.said = said.paid === 0 && said.patient === 0 ? null : said;
         ledger.decide(visit.chargeId, dayOf(today), said);
       };
     },
     settle: async ({ a, b }) => {
-      const waiting = visits.filter(({ open, chargeId }) => !open && ledger.of(chargeId).payer > 0);
+      const waiting = visits.filter(
+        ({ open, back, chargeId }) => !open && !back && ledger.of(chargeId).payer > 0,
+      );
       const visit = waiting[b % Math.max(1, waiting.length)];
       if (!visit) return null;
       const to = a % 2 === 0 || forbidden ? 'off' : 'patient';
       await settleWaiting(at(), { chargeId: visit.chargeId, to, why: 'by decision' });
-      return () => ledger.settle(visit.chargeId, dayOf(today), to);
+      return () => {
+        visit.settled = true;
+        ledger.settle(visit.chargeId, dayOf(today), to);
+      };
     },
     pay: async ({ a, b }) => {
       const tender = (['cash', 'check', 'transfer'] as const)[b % 3]!;
@@ -369,7 +391,7 @@ async function play(apart: boolean, steps: readonly Step[]): Promise<string[]> {
     state: async ({ b }) => {
       const part = apart && b % 2 === 0 ? member.patientId : null;
       await prepareStatement(at(), { householdId, patientId: part, key: key() });
-      return () => ledger.state(part === null ? '' : String(part), dayOf(today) + dueDays);
+      return () => ledger.state(part === null ? '' : String(part), dayOf(today), dayOf(today) + dueDays);
     },
     wait: async ({ a }) => {
       today = addDays(today, 1 + (a % 40));
@@ -463,7 +485,40 @@ async function play(apart: boolean, steps: readonly Step[]): Promise<string[]> {
       await writeOffSmall(at(), { householdIds: [householdId], key: key() });
       return () => ledger.giveUp('small balance');
     },
+    word: async ({ a, b }) => {
+      const decidedOnce = visits.filter(({ said, open }) => !open && said !== undefined);
+      const visit = decidedOnce[a % Math.max(1, decidedOnce.length)];
+      if (!visit || forbidden) return null;
+      const { fee, said } = visit;
+      const one = a % (fee + 1);
+      const two = Math.min(fee - one, Math.floor(a / 3) % (fee + 1));
+      const words: Said[] = [
+        { paid: one, off: two, patient: fee - one - two },
+        { paid: fee, off: 0, patient: 0 },
+        { paid: 0, off: 0, patient: fee },
+        ...(said ? [said] : []),
+      ];
+      const next = words[b % words.length]!;
+      return next.paid === 0 && next.patient === 0 ? null : another(visit, next);
+    },
+    'take back': async ({ a }) => {
+      const stands = visits.filter(({ said, back, settled }) => said && !back && !settled);
+      const visit = stands[a % Math.max(1, stands.length)];
+      if (!visit || forbidden) return null;
+      await postedRemittance(
+        t,
+        [decided(visit.controlNumber, [lineOf(visit, -1, visit.said!)], '22')],
+        { date: today },
+        at(),
+      );
+      return () => {
+        visit.back = true;
+        ledger.takeBack(visit.chargeId);
+      };
+    },
     forbid: async () => {
+      // What may not be billed is told by itself; with words that are taken back in between it is another story.
+      if (visits.some(({ back }) => back)) return null;
       const coverage = await t.db
         .selectFrom('coverage')
         .select(['id', 'bill_patient', 'member_id', 'group_number'])
@@ -487,28 +542,42 @@ async function play(apart: boolean, steps: readonly Step[]): Promise<string[]> {
     },
   };
 
-  /** Words of the payer on the visit that was decided last: the one before is taken back, the other follows at once. */
-  async function another(said: { paid: number; off: number; patient: number }, back = true) {
-    const { chargeId, controlNumber, control, fee, said: before } = visits.at(-1)!;
-    const line = (sign: 1 | -1, of: typeof said) => ({
+  type Visit = (typeof visits)[number];
+  const lineOf = (
+    { control, fee }: Visit,
+    sign: 1 | -1,
+    { paid, off, patient, group, reason, open = 0 }: Said,
+  ) => {
+    const reasonOf = (code: string, amount: number): string[] =>
+      amount > 0 ? [`${code}:${((sign * amount) / 100).toFixed(2)}`] : [];
+    return {
       control,
       charge: sign * fee,
-      paid: sign * of.paid,
+      paid: sign * paid,
       reasons: [
-        ...(of.off > 0 ? [`CO-45:${((sign * of.off) / 100).toFixed(2)}`] : []),
-        ...(of.patient > 0 ? [`PR-3:${((sign * of.patient) / 100).toFixed(2)}`] : []),
+        ...reasonOf(`${group ?? 'CO'}-${reason ?? '45'}`, off),
+        ...reasonOf('PR-3', patient),
+        ...reasonOf('OA-23', open),
       ],
-    });
+    };
+  };
+
+  /** Another word of the payer on a visit: what stands is taken back in the same remittance, unless it was before. */
+  async function another(visit: Visit, said: Said) {
+    const { controlNumber, said: before, back } = visit;
     await postedRemittance(
       t,
       [
-        ...(back ? [decided(controlNumber, [line(-1, before!)], '22')] : []),
-        decided(controlNumber, [line(1, said)]),
+        ...(before && !back ? [decided(controlNumber, [lineOf(visit, -1, before)], '22')] : []),
+        decided(controlNumber, [lineOf(visit, 1, said)]),
       ],
       { date: today },
       at(),
     );
-    return () => ledger.word(chargeId, dayOf(today), said);
+    return () => {
+      Object.assign(visit, { said, back: false, settled: false });
+      ledger.word(visit.chargeId, dayOf(today), said);
+    };
   }
   Object.assign(acts, {
     'unbilled visit': async ({ a }) => {
@@ -537,12 +606,13 @@ async function play(apart: boolean, steps: readonly Step[]): Promise<string[]> {
       });
       return () => ledger.uncover(dayOf(today));
     },
-    'same word': () => another(visits.at(-1)!.said!),
+    'same word': () => another(visits.at(-1)!, visits.at(-1)!.said!),
     'less for the patient': () => {
-      const { paid, off, patient } = visits.at(-1)!.said!;
-      return another({ paid: paid + patient, off, patient: 0 });
+      const visit = visits.at(-1)!;
+      const { paid, off, patient } = visit.said!;
+      return another(visit, { paid: paid + patient, off, patient: 0 });
     },
-    'paid after all': () => another({ paid: 6800, off: 4700, patient: 3000 }, false),
+    'paid after all': () => another(visits.at(-1)!, { paid: 6800, off: 4700, patient: 3000 }),
   } satisfies Record<Seam, (step: Step) => Promise<(() => void) | null>>);
 
   for (const [index, step] of steps.entries()) {
