@@ -305,6 +305,9 @@ export class SecondLedger {
     for (const charge of this.charges) {
       charge.patient += charge[from];
       charge[from] = 0;
+      if (!charge.held) continue;
+      charge.held.patient += charge.held[from];
+      charge.held[from] = 0;
     }
   }
 
