@@ -1,3 +1,4 @@
+import { calendarDate } from '../calendar';
 import fc from 'fast-check';
 import { cents, sum } from '../money';
 import { sampleRemitClaim } from '../x12/samples';
@@ -279,12 +280,15 @@ describe('weighing a decision against what stands', () => {
     standing: Standing | null,
     as: Parameters<typeof weighClaim>[3] = 'said',
     position = 1,
+    paidOn = calendarDate('2026-03-16'),
   ) =>
     weighClaim(
       remit,
       {
         position,
         lines: ours(14500),
+        serviceDate: calendarDate('2026-03-02'),
+        paidOn,
         standing: new Map(standing ? [[1, standing]] : []),
         decided: standing !== null,
       },
@@ -358,7 +362,14 @@ describe('weighing a decision against what stands', () => {
     ]);
     const verdict2 = weighClaim(
       back(both),
-      { position: 1, lines: ours(14500, 4200), standing: new Map([[1, stands]]), decided: true },
+      {
+        position: 1,
+        lines: ours(14500, 4200),
+        serviceDate: calendarDate('2026-03-02'),
+        paidOn: calendarDate('2026-03-16'),
+        standing: new Map([[1, stands]]),
+        decided: true,
+      },
       reasons,
     );
     expect(verdict2.do).toBe('post');
@@ -380,12 +391,79 @@ describe('weighing a decision against what stands', () => {
     expect(weigh({ ...paid, status }, null)).toMatchObject({ do: 'hold', kind: 'status' });
   });
 
+  test('a payment dated before the service moves nothing until a person has looked at it', () => {
+    const dated = (day: string, as: 'said' | 'meant' = 'said') => weigh(paid, null, as, 1, calendarDate(day));
+    expect(dated('2026-03-01')).toEqual({
+      do: 'hold',
+      kind: 'date',
+      words: 'it is dated 1 Mar 2026, before the service of 2 Mar 2026',
+    });
+    expect(dated('1995-03-16').do).toBe('hold');
+    expect(dated('2026-03-02').do).toBe('post');
+    expect(dated('1995-03-16', 'meant').do).toBe('post');
+  });
+
   test('an unknown status decides nothing; the order of payers must be that of the claim, unless a person says so', () => {
     expect(weigh({ ...paid, status: '7' }, null)).toMatchObject({ kind: 'status' });
     for (const status of ['2', '3', '20', '21'])
       expect(weigh({ ...paid, status }, null)).toMatchObject({ kind: 'order' });
     expect(weigh({ ...paid, status: '19' }, null).do).toBe('post');
     expect(weigh({ ...paid, status: '2' }, null, 'meant').do).toBe('post');
+  });
+});
+
+describe('what is adjusted for the claim as a whole', () => {
+  const whole = (adjustments: readonly [string, string, number][], lines: Parameters<typeof claim>[0]) => {
+    const made = claim(lines);
+    const off = adjustments.reduce((all, [, , amount]) => all + amount, 0);
+    return {
+      ...made,
+      paid: cents(made.paid - off),
+      adjustments: adjustments.map(([group, reason, amount]) => ({
+        group: group as 'PR',
+        reason,
+        amount: cents(amount),
+        quantity: null,
+      })),
+    };
+  };
+  test('a denied line bears nothing of it, and no line is paid less than nothing', () => {
+    // 30.00 of deductible over a denied line of 100.00, one paid 10.00 and one paid 60.00.
+    const found = decide(
+      whole(
+        [['PR', '1', 3000]],
+        [
+          line('L1', 10_000, 0, [['CO', '50', 10_000]]),
+          line('L2', 5000, 1000, [['CO', '45', 4000]]),
+          line('L3', 9000, 6000, [['CO', '45', 3000]]),
+        ],
+      ),
+      ours(10_000, 5000, 9000),
+    );
+    expect(found.map(({ paid, denied }) => [paid, denied])).toEqual([
+      [0, true],
+      [571, false],
+      [3429, false],
+    ]);
+  });
+  test('more than the lines were paid is held, and says so', () => {
+    expect(
+      decideClaim(
+        whole([['PR', '1', 3000]], [line('L1', 10_000, 2000, [['CO', '45', 8000]])]),
+        ours(10_000),
+        reasons,
+      ),
+    ).toEqual({ words: 'PR-1 of 30.00 for the claim as a whole is more than its lines can bear, 20.00' });
+  });
+  test('without lines each is paid what its adjustments leave, to the cent', () => {
+    const found = decide(
+      { ...whole([['CO', '45', 3334], ['PR', '2', 3333]], []), charge: cents(10_001), paid: cents(3334) }, // prettier-ignore
+      ours(3333, 3334, 3334),
+    );
+    for (const [index, { paid, adjustments }] of found.entries())
+      expect(paid + adjustments.reduce((all, { amount }) => all + amount, 0)).toBe([3333, 3334, 3334][index]);
+    expect(found.reduce((all, { paid }) => all + paid, 0)).toBe(3334);
+    expect(found.every(({ paid }) => paid >= 0)).toBe(true);
   });
 });
 
@@ -477,7 +555,10 @@ describe('deciding a claim', () => {
           reason,
           amount: cents(amount),
         }));
-        const lowered = cents(sum(lines.map((item) => item.paid)) - sum(atClaim.map((item) => item.amount)));
+        const borne = sum(lines.map((item) => (withLines ? item.paid : item.charge)));
+        const lowered = cents(borne - sum(atClaim.map((item) => item.amount)));
+        // More than the lines can bear is held.
+        fc.pre(lowered >= 0);
         const remit = claim(withLines ? lines : [], {
           adjustments: atClaim,
           paid: lowered,
@@ -485,6 +566,7 @@ describe('deciding a claim', () => {
         });
         const found = decide(remit, ours(...lines.map((item) => item.charge)));
         expect(sum(found.map((item) => item.paid))).toBe(lowered);
+        expect(found.every((item) => item.paid >= 0)).toBe(true);
         const total = (group: string) =>
           sum(
             found.flatMap((item) =>

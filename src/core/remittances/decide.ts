@@ -1,7 +1,7 @@
 /** From what a remittance says about a claim to what is posted on each of its charges. */
 import type { BookAccount } from '../books/accounts';
 import type { DecidedAdjustment } from '../books/entries/payers';
-import { type Cents, ZERO, add, cents, formatMoneyPlain, minus, negate, split, sum } from '../money';
+import { type Cents, ZERO, add, cents, formatMoneyPlain, least, minus, negate, split, sum } from '../money';
 import type { Adjustment, RemitClaim, RemitLine } from '../x12/remittance835';
 import { remitStatus } from './status';
 
@@ -92,7 +92,7 @@ export function movementOf(adjustment: Adjustment, rule: ReasonRule | null): Dec
 /**
  * Decides a claim. Lines are matched by line control number, then by the code that was billed and the charge, then by the
  * code decided and the charge, then by code alone where the payer split a line; what the lines of a charge are charged
- * must be its charge. Amounts given for the claim as a whole are spread over its lines in proportion to their charges.
+ * must be its charge. Amounts given for the claim as a whole are spread over its lines by what each can bear.
  * @returns the decisions, or the reason to hold the claim
  */
 export function decideClaim(
@@ -163,21 +163,20 @@ function decidePlain(
     };
 
   const targets = claim.lines.length > 0 ? ours.filter((our) => decisions.has(our.chargeId)) : ours;
-  const weights = targets.map((our) => our.charge);
-  const wholePaid = claim.lines.length > 0 ? ZERO : claim.paid;
-  split(wholePaid, weights).forEach((part, index) => {
-    const decision = decisionFor(decisions, targets[index]!.chargeId);
-    decision.paid = add(decision.paid, part);
-  });
-  for (const item of claim.adjustments) {
-    split(item.amount, weights).forEach((amount, index) => {
-      const decided = movementOf({ ...item, amount }, reasons(item.group, item.reason));
-      // With lines, a claim-level adjustment also lowers what the lines' payments add up to.
-      const decision = decisionFor(decisions, targets[index]!.chargeId);
-      decision.adjustments.push(decided);
-      if (claim.lines.length > 0) decision.paid = minus(decision.paid, amount);
-    });
+  const spread = spreadOverLines(claim, targets, decisions);
+  if (!Array.isArray(spread)) return spread;
+  for (const { chargeId, item, amount } of spread) {
+    const decision = decisionFor(decisions, chargeId);
+    decision.adjustments.push(movementOf({ ...item, amount }, reasons(item.group, item.reason)));
+    // With lines, a claim-level adjustment also lowers what the lines' payments add up to.
+    if (claim.lines.length > 0) decision.paid = minus(decision.paid, amount);
   }
+  // Without lines, each is paid what its adjustments leave of its charge.
+  if (claim.lines.length === 0)
+    for (const our of targets) {
+      const decision = decisionFor(decisions, our.chargeId);
+      decision.paid = minus(our.charge, sum(decision.adjustments.map((item) => item.amount)));
+    }
   const bundled = claim.lines.some((line) => line.billed !== '' && line.billed !== line.code);
   for (const our of targets) {
     const decision = decisions.get(our.chargeId)!;
@@ -187,6 +186,46 @@ function decidePlain(
   }
   shortPayments(decisions, targets, bundled);
   return [...decisions.values()];
+}
+
+/**
+ * What is adjusted for the claim as a whole, spread over its lines by what each can bear: what it was paid where lines are named,
+ * so that a denied line bears nothing and none is paid less than nothing; else what is left of its charge. In proportion to that.
+ */
+function spreadOverLines(
+  claim: RemitClaim,
+  targets: readonly OurLine[],
+  decisions: ReadonlyMap<number, LineDecision>,
+): { chargeId: number; item: Adjustment; amount: Cents }[] | Hold {
+  const bears = new Map(
+    targets.map((our) => [
+      our.chargeId,
+      claim.lines.length > 0 ? (decisions.get(our.chargeId)?.paid ?? ZERO) : our.charge,
+    ]),
+  );
+  const parts: { chargeId: number; item: Adjustment; amount: Cents }[] = [];
+  for (const item of claim.adjustments) {
+    const can = targets.filter((our) => bears.get(our.chargeId)! > 0);
+    const most = sum(can.map((our) => bears.get(our.chargeId)!));
+    if (can.length === 0 || item.amount > most)
+      return {
+        words: `${codeOf(item)} of ${formatMoneyPlain(item.amount)} for the claim as a whole is more than its lines can bear, ${formatMoneyPlain(most)}`,
+      };
+    const shares = split(
+      item.amount,
+      can.map((our) => bears.get(our.chargeId)!),
+    );
+    // A cent of rounding that one cannot bear is another's.
+    let over: Cents = ZERO;
+    can.forEach((our, index) => {
+      const wanted = add(shares[index]!, over);
+      const amount = least(wanted, bears.get(our.chargeId)!);
+      over = minus(wanted, amount);
+      bears.set(our.chargeId, minus(bears.get(our.chargeId)!, amount));
+      if (amount !== 0) parts.push({ chargeId: our.chargeId, item, amount });
+    });
+  }
+  return parts;
 }
 
 /** Our line that a line of the payer speaks of. */

@@ -1,4 +1,5 @@
 /** Weighing against a second opinion: thousands of answers of payers, in every order. */
+import { calendarDate } from '../calendar';
 import fc from 'fast-check';
 import { CHARGES, type PayerEvent, anyPayerEvent, claimOfEvent, opinionOf } from '../../testing/payer-oracle';
 import { type Cents, add, cents, sum } from '../money';
@@ -36,7 +37,18 @@ function posted(claims: readonly RemitClaim[]) {
   for (const claim of claims) {
     const verdict =
       claim.controlNumber === OURS.controlNumber
-        ? weighClaim(claim, { position: 1, lines: LINES, standing, decided }, reasons)
+        ? weighClaim(
+            claim,
+            {
+              position: 1,
+              lines: LINES,
+              serviceDate: calendarDate('2026-03-02'),
+              paidOn: calendarDate('2026-03-16'),
+              standing,
+              decided,
+            },
+            reasons,
+          )
         : ({ do: 'hold', kind: 'stranger', words: 'none of ours' } as const);
     if (verdict.do === 'hold') {
       expect(verdict.words).not.toBe('');

@@ -1,5 +1,6 @@
 /** Weighing what a payer says of a claim against what stands of it: posted, noted, or held with the reason. */
 import type { DecidedAdjustment } from '../books/entries/payers';
+import { type CalendarDate, formatDate } from '../calendar';
 import { type Cents, ZERO, add, formatMoneyPlain, negate, sum } from '../money';
 import type { RemitClaim } from '../x12/remittance835';
 import { type LineDecision, type OurLine, type ReasonTable, decideClaim } from './decide';
@@ -40,7 +41,16 @@ const back = (of: Standing): Standing => ({
 
 /** Why a claim of a remittance waits, so that the ways out fit. */
 export type HoldKind =
-  'stranger' | 'not-sent' | 'status' | 'payer' | 'order' | 'lines' | 'second' | 'reversal' | 'corrected';
+  | 'stranger'
+  | 'not-sent'
+  | 'status'
+  | 'payer'
+  | 'order'
+  | 'lines'
+  | 'second'
+  | 'reversal'
+  | 'corrected'
+  | 'date';
 
 /** What is to be done with a claim of a remittance: post it, note it because it moves nothing, or hold it. */
 export type Verdict =
@@ -53,6 +63,10 @@ export interface OurClaim {
   /** The order of the coverage that it was sent to. */
   position: number;
   lines: readonly OurLine[];
+  /** The day of its first service. */
+  serviceDate: CalendarDate;
+  /** The day of the payment that speaks of it. */
+  paidOn: CalendarDate;
   /** What stands on each charge from this payer. */
   standing: ReadonlyMap<number, Standing>;
   /** Whether the payer has decided it before, be it with a denial of which nothing stands. */
@@ -61,14 +75,14 @@ export interface OurClaim {
 
 /**
  * Weighs what a payer says of a claim against what stands. Where its answer is doubtful, nothing moves on the claim.
- * @param as `said` as the payer said it; `additional` a person has decided that it is paid on top; `meant` a person has
+ * @param as `said` as the payer said it; `corrected` the earlier one was taken back; `additional` a person has decided that it is paid on top; `meant` a person has
  *   looked at the order of payers, or at what a reversal takes back
  */
 export function weighClaim(
   claim: RemitClaim,
   ours: OurClaim,
   reasons: ReasonTable,
-  as: 'said' | 'additional' | 'meant' = 'said',
+  as: 'said' | 'additional' | 'meant' | 'corrected' = 'said',
 ): Verdict {
   const hold = (kind: HoldKind, words: string): Verdict => ({ do: 'hold', kind, words });
   const rule = remitStatus(claim.status);
@@ -81,6 +95,11 @@ export function weighClaim(
     return hold(
       'order',
       `the payer decided as ${rule.words}, our claim asks it as the ${['first', 'second', 'third'][ours.position - 1]} payer`,
+    );
+  if (as === 'said' && ours.paidOn < ours.serviceDate)
+    return hold(
+      'date',
+      `it is dated ${formatDate(ours.paidOn)}, before the service of ${formatDate(ours.serviceDate)}`,
     );
   const decided = decideClaim(claim, ours.lines, reasons);
   if (!Array.isArray(decided)) return hold('lines', decided.words);

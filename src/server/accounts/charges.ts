@@ -294,6 +294,22 @@ export const chargeAccount = useCase({
       .where('id', '=', householdId)
       .executeTakeFirst();
     if (!household) throw new Refused('There is no such account');
+    // What is brought in has the age that it had; what is added now was owed at the earliest since the first service.
+    if (kind !== 'opening') {
+      const { first } = await act.db
+        .selectFrom('charge')
+        .select(({ fn }) => fn.min('service_date').as('first'))
+        .where('household_id', '=', householdId)
+        .where('status', '=', 'done')
+        .executeTakeFirstOrThrow();
+      if (first === null || date < first)
+        throw new Refused(
+          first === null
+            ? 'Nothing was ever owed on this account'
+            : `Date lies before ${formatDate(first)}, the first service of this account`,
+          'date',
+        );
+    }
     const description = memo || ACCOUNT_CHARGES[kind].words;
     const { id } = await act.db
       .insertInto('charge')

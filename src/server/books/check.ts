@@ -175,8 +175,8 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
   },
   {
     id: 'below-zero',
-    words: 'No receivable of a charge is below zero without an open follow-up',
-    query: `select 'charge ' || b.charge_id as fault from charge_balance b where least(with_payer, with_patient, on_plan, at_agency) < 0 and not exists (select 1 from follow_up f where f.charge_id = b.charge_id and f.closed_at is null)`,
+    words: 'No receivable of a charge, and of none of its payers, is below zero without an open follow-up',
+    query: `select 'charge ' || b.charge_id as fault from charge_balance b where least(with_payer, with_patient, on_plan, at_agency, (select min(y.with_payer) from payer_balance y where y.charge_id = b.charge_id)) < 0 and not exists (select 1 from follow_up f where f.charge_id = b.charge_id and f.closed_at is null)`,
   },
   {
     id: 'held-parts',

@@ -78,7 +78,7 @@ export async function writeEntries(
 export async function watchBelowZero(tx: Tx, context: Context, chargeIds: readonly number[]): Promise<void> {
   if (chargeIds.length === 0) return;
   await sql`
-    with least as materialized (select b.charge_id, least(b.with_payer, b.with_patient, b.on_plan, b.at_agency) as amount from charge_balance b where b.charge_id = any(${[...chargeIds]}::bigint[])),
+    with least as materialized (select b.charge_id, least(b.with_payer, b.with_patient, b.on_plan, b.at_agency, (select min(y.with_payer) from payer_balance y where y.charge_id = b.charge_id)) as amount from charge_balance b where b.charge_id = any(${[...chargeIds]}::bigint[])),
     over as (
       update follow_up f set closed_at = desk_now(), outcome = 'No longer below zero' from least b
       where f.charge_id = b.charge_id and f.kind = 'overpaid' and f.closed_at is null and b.amount >= 0)

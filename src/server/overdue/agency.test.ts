@@ -41,7 +41,7 @@ import { draftLetters } from './due-letters';
 import { readAgencies, readPlacement } from './placement-page';
 import { recallPlacement } from './placements';
 import { approvePlacements, proposePlacements, withdrawPlacement } from './proposals';
-import { undoWriteOff } from './small';
+import { undoWriteOff } from '../accounts/undo';
 import { runs } from '../../testing/runs';
 
 let t: TestDatabase;

@@ -35,7 +35,8 @@ import { askHardship, decideHardship, readHardships } from './hardship';
 import { draftLetters } from './due-letters';
 import { previewLetter, readLetters, saveLetter } from './letters';
 import { type OverdueRow, weighOverdue } from './list';
-import { undoWriteOff, writeOffSmall } from './small';
+import { undoWriteOff } from '../accounts/undo';
+import { writeOffSmall } from './small';
 
 let t: TestDatabase;
 let folder: string;

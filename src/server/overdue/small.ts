@@ -2,9 +2,9 @@
 import { sql } from 'kysely';
 import { patientWriteOffEntry } from '../../core/books/entries/patients';
 import { type Cents, formatMoneyPlain, sum } from '../../core/money';
-import { smallInput, undoWriteOffInput } from '../../core/overdue/input';
+import { smallInput } from '../../core/overdue/input';
 import { Refused, lookAgain, otherThanSeen } from '../access';
-import { lockHouseholds, reverseEntries, writeEntries } from '../books/journal';
+import { lockHouseholds, writeEntries } from '../books/journal';
 import { leftToAsk } from '../books/owed';
 import { day, list, money, textLike, words } from '../lists/list';
 import { useCase } from '../use-case';
@@ -84,34 +84,5 @@ export const writeOffSmall = useCase({
         { amount: sum(open.get(id)!.map((part) => part.amount)) },
       );
     return { count: rows.length, amount };
-  },
-});
-
-/** Takes a write-off of what stood with the patient back, for a stated reason. */
-export const undoWriteOff = useCase({
-  name: 'undo write-off',
-  permission: 'reverse entries',
-  input: undoWriteOffInput,
-  async run(act, { entryId, why }) {
-    const tx = act.db;
-    const entry = await tx
-      .selectFrom('entry as e')
-      .innerJoin('posting as p', 'p.entry_id', 'e.id')
-      .select(['e.kind', 'p.household_id'])
-      .where('e.id', '=', entryId)
-      .where('p.account', '=', 'receivable/patient')
-      .executeTakeFirst();
-    if (!entry || (entry.kind !== 'write-off' && entry.kind !== 'bad-debt'))
-      throw new Refused('This is no write-off of what a patient owed');
-    await lockHouseholds(tx, [entry.household_id!]);
-    if (entry.kind === 'bad-debt') {
-      const { rows } = await sql`
-        select 1 from posting p where p.account = 'reduction/bad-debt-recovered' and p.charge_id in (select charge_id from posting where entry_id = ${entryId})
-        group by p.charge_id having sum(p.amount) <> 0 limit 1`.execute(tx);
-      if (rows.length > 0) throw new Refused('Some of it was recovered: reverse that payment first');
-    }
-    const reversed = await reverseEntries(tx, act, [entryId], why);
-    if (reversed.length === 0) throw new Refused('This was taken back before');
-    await act.note('took back a write-off', { kind: 'household', id: entry.household_id! }, { why });
   },
 });

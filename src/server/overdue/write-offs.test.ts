@@ -6,7 +6,8 @@ import { charge, household } from '../../testing/desk';
 import { checkBooks } from '../books/check';
 import { takeReceipt } from '../payments/receipts';
 import { askHardship, decideHardship, readHardships } from './hardship';
-import { undoWriteOff, writeOffSmall } from './small';
+import { undoWriteOff } from '../accounts/undo';
+import { writeOffSmall } from './small';
 import { runs } from '../../testing/runs';
 
 let t: TestDatabase;

@@ -1,6 +1,7 @@
 /** Our claim that a remittance decides: read and locked, with its lines. */
 import { sql } from 'kysely';
 import type { ClaimStatus } from '../../core/claims/life';
+import type { CalendarDate } from '../../core/calendar';
 import type { Cents } from '../../core/money';
 import type { OurLine } from '../../core/remittances/decide';
 import type { Tx } from '../../db/connect';
@@ -16,6 +17,7 @@ export interface ClaimRow {
   case_id: number;
   coverage_id: number;
   payer_id: number;
+  service_date: CalendarDate;
   /** The claim that it corrects or voids. */
   replaces: number | null;
   /** The coverage that comes after its own on the day of the service: what passes on goes there. */
@@ -39,6 +41,7 @@ export const lockClaim = (tx: Tx, claimId: number): Promise<ClaimRow | undefined
       'm.case_id',
       'm.coverage_id',
       'm.payer_id',
+      'm.service_date',
       'm.replaces',
       'o.position',
       sql<Next>`(select json_build_object('coverageId', x.id, 'payerId', n.payer_id, 'payer', y.name) from coverage x join plan n on n.id = x.plan_id join payer y on y.id = n.payer_id

@@ -238,12 +238,15 @@ function weigh(
     content,
     {
       position: claim.position,
+      serviceDate: claim.service_date,
+      paidOn: remit.payment_date,
       lines,
       standing,
       decided: isDecided(claim),
     },
     reasons,
-    as === 'correction' ? 'said' : as,
+    // Who says what it is has looked at its date.
+    as === 'correction' ? 'corrected' : as,
   );
 }
 

@@ -16,7 +16,8 @@ import { startLetters } from '../../../server/overdue/due-letters';
 import { previewLetter, saveLetter } from '../../../server/overdue/letters';
 import { recallPlacement } from '../../../server/overdue/placements';
 import { approvePlacements, proposePlacements, withdrawPlacement } from '../../../server/overdue/proposals';
-import { undoWriteOff, writeOffSmall } from '../../../server/overdue/small';
+import { undoWriteOff } from '../../../server/accounts/undo';
+import { writeOffSmall } from '../../../server/overdue/small';
 import { ask, perform } from '../../session';
 
 /** One account for who works it. */

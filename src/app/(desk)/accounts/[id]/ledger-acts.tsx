@@ -76,15 +76,15 @@ export function ReceiptActs({ receiptId }: { receiptId: number }) {
   );
 }
 
-/** Taking a write-off of what the patient owed back. */
-export function WriteOffActs({ entryId }: { entryId: number }) {
+/** Taking back what was taken off by decision, or passed from a payer to the patient. */
+export function WriteOffActs({ entryId, passed }: { entryId: number; passed: boolean }) {
   const { run } = useAct();
   return (
     <WithReason
-      words="Take the write-off back"
+      words={passed ? 'Take it back to the payer' : 'Take the write-off back'}
       ask="Why is it taken back?"
       danger
-      act={(why) => run(() => undoWriteOffAction({ entryId, why }), 'Taken back; the patient owes it again')}
+      act={(why) => run(() => undoWriteOffAction({ entryId, why }), 'Taken back; it is owed where it was')}
     />
   );
 }

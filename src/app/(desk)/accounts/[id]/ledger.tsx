@@ -316,7 +316,7 @@ function entryCells(entry: LedgerEntry, charge: LedgerCharge): SubLine['cells'] 
 
 /** Write-offs of what the patient owed, which are taken back by themselves. */
 const takenBackHere = (entry: LedgerEntry): boolean =>
-  !entry.undone && entry.coverageId === null && (entry.kind === 'write-off' || entry.kind === 'bad-debt');
+  !entry.undone && ['write-off', 'bad-debt', 'to-patient'].includes(entry.kind);
 
 function chargeLines(
   charge: LedgerCharge,
@@ -335,7 +335,7 @@ function chargeLines(
     ...(rights.reverse
       ? charge.entries.filter(takenBackHere).map((entry) => ({
           key: `u${entry.entryId}`,
-          wide: <WriteOffActs entryId={entry.entryId} />,
+          wide: <WriteOffActs entryId={entry.entryId} passed={entry.kind === 'to-patient'} />,
         }))
       : []),
     ...(untouched && charge.caseId !== null

@@ -22,6 +22,7 @@ const OF_KIND: Partial<Record<HoldKind, readonly As[]>> = {
   second: ['correction', 'additional'],
   order: ['meant'],
   reversal: ['meant'],
+  date: ['meant'],
 };
 
 /** Held for what stands on the claim that they mean: they are matched to no other. */

@@ -1,0 +1,70 @@
+/** Taking back what was taken off, or passed to the patient, by decision. */
+import { sql } from 'kysely';
+import { undoWriteOffInput } from '../../core/overdue/input';
+import { Refused } from '../access';
+import { lockHouseholds, reverseEntries } from '../books/journal';
+import { byUser, moveClaims, standingStatus } from '../claims/life';
+import { bringBackSettled } from '../remittances/raise';
+import { afterReversal } from '../settle';
+import { useCase } from '../use-case';
+
+/**
+ * Takes a write-off back, or what was passed from a payer to the patient, for a stated reason: it is owed where it was. What waits
+ * with a payer again is followed as before, and its claim is open.
+ */
+export const undoWriteOff = useCase({
+  name: 'undo write-off',
+  permission: 'reverse entries',
+  input: undoWriteOffInput,
+  async run(act, { entryId, why }) {
+    const tx = act.db;
+    const postings = await tx
+      .selectFrom('entry as e')
+      .innerJoin('posting as p', 'p.entry_id', 'e.id')
+      .select(['e.kind', 'p.household_id', 'p.charge_id', 'p.coverage_id', 'p.claim_id'])
+      .where('e.id', '=', entryId)
+      .where('p.account', 'in', ['receivable/patient', 'receivable/payer'])
+      .execute();
+    const [entry] = postings;
+    if (!entry || !['write-off', 'bad-debt', 'to-patient'].includes(entry.kind))
+      throw new Refused('This is no write-off, and nothing that was passed to the patient');
+    const householdId = entry.household_id!;
+    await lockHouseholds(tx, [householdId]);
+    if (entry.kind === 'bad-debt') {
+      const { rows } = await sql`
+        select 1 from posting p where p.account = 'reduction/bad-debt-recovered' and p.charge_id in (select charge_id from posting where entry_id = ${entryId})
+        group by p.charge_id having sum(p.amount) <> 0 limit 1`.execute(tx);
+      if (rows.length > 0) throw new Refused('Some of it was recovered: reverse that payment first');
+    }
+    const payers = postings.flatMap(({ charge_id: chargeId, coverage_id: coverageId, claim_id: claimId }) =>
+      chargeId === null || coverageId === null ? [] : [{ chargeId, coverageId, claimId, householdId }],
+    );
+    // Passed to the patient by mistake, it never was the patient's: nothing of it is kept for a word to come.
+    const reversed = await reverseEntries(tx, act, [entryId], why);
+    if (reversed.length === 0) throw new Refused('This was taken back before');
+    await afterReversal(tx, act, reversed, why);
+    await bringBackSettled(
+      tx,
+      act,
+      payers.map(({ chargeId }) => chargeId),
+    );
+    for (const claimId of new Set(payers.flatMap((one) => one.claimId ?? []))) {
+      const claim = await tx
+        .selectFrom('claim')
+        .select(['id', 'status'])
+        .where('id', '=', claimId)
+        .forNoKeyUpdate()
+        .executeTakeFirstOrThrow();
+      if (claim.status === 'decided' || claim.status === 'closed')
+        await moveClaims(
+          tx,
+          act,
+          [claim],
+          await standingStatus(tx, claimId),
+          byUser(act),
+          `What was settled was taken back: ${why}`,
+        );
+    }
+    await act.note('took back a write-off', { kind: 'household', id: householdId }, { why });
+  },
+});
