@@ -12,6 +12,7 @@ import { lockHouseholds, writeEntries } from '../books/journal';
 import { answerHolds } from '../books/holds';
 import { notBillable } from '../books/not-billable';
 import { byUser, moveClaims, settledStatus } from '../claims/life';
+import { OURS } from '../remittances/raise';
 import { settleParts } from '../settle';
 import { type Act, useCase } from '../use-case';
 import { refuseOlder } from '../versions';
@@ -179,7 +180,7 @@ export const settleWaiting = useCase({
         'to',
       );
     await settleParts(tx, act, [chargeId]);
-    const said = `${to === 'patient' ? 'Passed to the patient' : 'Written off'} ${formatMoneyPlain(amount)}: ${why}`;
+    const said = `${OURS[to]} ${formatMoneyPlain(amount)}: ${why}`;
     await closeSettled(
       act,
       chargeId,
