@@ -1,5 +1,6 @@
 /** What each station does besides the two journeys, through the real interface. */
-import { charge, postedRemittance, says, sentClaim } from '../src/testing/desk';
+import { takeReceipt } from '../src/server/payments/receipts';
+import { charge, household, postedRemittance, says, sentClaim } from '../src/testing/desk';
 import type { Locator, Page } from '@playwright/test';
 import pg from 'pg';
 import {
@@ -77,6 +78,47 @@ test('a payment before the bill is credit, is reversed with its reason, and the 
   await expect.poll(() => figure(page, 'Balance')).toBe(0);
   await page.goto('/payments?search=88');
   await expect(anyOf(page.getByRole('row', { name: /Prepaid.*reversed/ }))).toBeVisible();
+  await provenBooks(desk);
+});
+
+test('credit stands against what is owed, pays what is chosen, and goes back', async ({ page, desk }) => {
+  const made = await household(desk, false, { last: 'Tendered', first: 'Theo' });
+  await takeReceipt(desk.context, {
+    householdId: made.householdId,
+    amount: '100.00',
+    tender: 'check',
+    reference: '501',
+    key: 'credit-drawer-1',
+  });
+  await charge(desk, desk.context, made.patientId, '30.00');
+  await charge(desk, desk.context, made.patientId, '45.00', '99214');
+  await signIn(page, 'manager');
+  await page.goto(`/accounts/${made.householdId}`);
+  await listening(page);
+  // The payment form asks for what credit does not pay.
+  await pressFor(page, 'p', page.getByLabel('Amount', { exact: true }));
+  await expect(page.getByLabel('Amount', { exact: true })).toHaveValue('');
+  await expect(page.getByText(/75\.00 is held as credit and stands against this/)).toBeVisible();
+  await page.keyboard.press('Escape');
+  await pressFor(page, 'u', page.getByRole('button', { name: 'Use 75.00' }));
+  const drawer = page.getByRole('dialog');
+  await lastOf(drawer.getByLabel(/^Credit for /)).fill('20.00');
+  await drawer.getByRole('button', { name: 'Use 50.00' }).click();
+  await expect(page.getByText('50.00 of credit used')).toBeVisible();
+  await expect.poll(() => figure(page, 'Patient owes now')).toBe(25);
+  await expect.poll(() => figure(page, 'Less credit')).toBe(-50);
+  await page.getByRole('button', { name: 'Credit 50.00 (U)' }).click();
+  await drawer.getByRole('button', { name: 'Give back', exact: true }).click();
+  await drawer.getByLabel('Given back').fill('50.01');
+  await expect(drawer.getByText('50.00 of it is held')).toBeVisible();
+  await drawer.getByLabel('Given back').fill('25.00');
+  await drawer.getByLabel('Check number of what goes back').fill('9001');
+  await drawer.getByLabel('Why it is given back').fill('paid too much');
+  await drawer.getByRole('button', { name: 'Give back 25.00' }).click();
+  await expect(page.getByText(/Given back: .*25\.00 check 9001/)).toBeVisible();
+  await expect.poll(() => figure(page, 'Less credit')).toBe(-25);
+  await page.goto('/payments?search=9001');
+  await expect(anyOf(page.getByRole('row', { name: /Tendered.*given back/ }))).toBeVisible();
   await provenBooks(desk);
 });
 

@@ -63,7 +63,7 @@ const KEPT = [
   'months_kept',
 ] as const;
 /** Closed lists of the program, and what was migrated. */
-const KNOWN = ['book_account', 'entry_kind', 'claim_move', 'migration'] as const;
+const KNOWN = ['book_account', 'entry_kind', 'claim_move', 'migration', 'owned'] as const;
 /** Added to, with some columns that say how it went on. */
 const GOES_ON = {
   transmission: ['written_at', 'interchange_answer', 'group_answer'],

@@ -607,6 +607,10 @@ export interface DB {
     template_id: number;
     version: Generated<number>;
   };
+  owned: {
+    only_one: Generated<boolean>;
+    mark: string;
+  };
   part_hold: {
     id: GeneratedAlways<number>;
     household_id: number;

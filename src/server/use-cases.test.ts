@@ -57,7 +57,7 @@ import { recallPlacement } from './overdue/placements';
 import { approvePlacements, proposePlacements, withdrawPlacement } from './overdue/proposals';
 import { undoWriteOff } from './accounts/undo';
 import { writeOffSmall } from './overdue/small';
-import { spendCredit } from './payments/credit';
+import { refundCredit, spendCredit } from './payments/credit';
 import { reverseReceipt, takeReceipt } from './payments/receipts';
 import { acceptPlan, cancelPlan, proposePlan } from './plans/agree';
 import { collectInstallments } from './plans/collect';
@@ -334,6 +334,14 @@ const PRESSES: Record<string, Press> = {
     await charge(t, t.context, made.patientId, '15.00');
     return { householdId: made.householdId, key: key() };
   }),
+  [refundCredit.title]: press(refundCredit, async () => ({
+    receiptId: (await paid()).receiptId,
+    amount: '1.00',
+    tender: 'check',
+    reference: '1',
+    why: 'test',
+    key: key(),
+  })),
   [reverseReceipt.title]: press(reverseReceipt, async () => ({
     receiptId: (await paid()).receiptId,
     why: 'test',

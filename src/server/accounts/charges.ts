@@ -278,6 +278,9 @@ export const completeCharge = useCase({
   },
 });
 
+/** So many days ago at most something is put on an account without any service. */
+const LONGEST_AGO = 31;
+
 /** Puts interest, a late charge or a balance brought in on an account: no service, no provider. @returns the charge's id */
 export const chargeAccount = useCase({
   name: 'charge account',
@@ -302,11 +305,10 @@ export const chargeAccount = useCase({
         .where('household_id', '=', householdId)
         .where('status', '=', 'done')
         .executeTakeFirstOrThrow();
-      if (first === null || date < first)
+      const earliest = first ?? addDays(act.today, -LONGEST_AGO);
+      if (date < earliest)
         throw new Refused(
-          first === null
-            ? 'Nothing was ever owed on this account'
-            : `Date lies before ${formatDate(first)}, the first service of this account`,
+          `Date lies before ${formatDate(earliest)}: nothing was owed on this account then`,
           'date',
         );
     }

@@ -2,8 +2,9 @@
 import { sql } from 'kysely';
 import { undoWriteOffInput } from '../../core/overdue/input';
 import { Refused } from '../access';
+import { answerHolds, keepingPlaces } from '../books/holds';
 import { lockHouseholds, reverseEntries } from '../books/journal';
-import { byUser, moveClaims, standingStatus } from '../claims/life';
+import { byUser, isReplaced, moveClaims, settledStatus } from '../claims/life';
 import { bringBackSettled } from '../remittances/raise';
 import { afterReversal } from '../settle';
 import { useCase } from '../use-case';
@@ -39,15 +40,13 @@ export const undoWriteOff = useCase({
     const payers = postings.flatMap(({ charge_id: chargeId, coverage_id: coverageId, claim_id: claimId }) =>
       chargeId === null || coverageId === null ? [] : [{ chargeId, coverageId, claimId, householdId }],
     );
+    const reversed = await keepingPlaces(tx, act, payers, { remittanceClaimId: null }, () =>
+      reverseEntries(tx, act, [entryId], why),
+    );
     // Passed to the patient by mistake, it never was the patient's: nothing of it is kept for a word to come.
-    const reversed = await reverseEntries(tx, act, [entryId], why);
+    await answerHolds(tx, payers);
     if (reversed.length === 0) throw new Refused('This was taken back before');
     await afterReversal(tx, act, reversed, why);
-    await bringBackSettled(
-      tx,
-      act,
-      payers.map(({ chargeId }) => chargeId),
-    );
     for (const claimId of new Set(payers.flatMap((one) => one.claimId ?? []))) {
       const claim = await tx
         .selectFrom('claim')
@@ -60,11 +59,16 @@ export const undoWriteOff = useCase({
           tx,
           act,
           [claim],
-          await standingStatus(tx, claimId),
+          (await isReplaced(tx, claimId)) ? 'closed' : await settledStatus(tx, claimId),
           byUser(act),
           `What was settled was taken back: ${why}`,
         );
     }
+    await bringBackSettled(
+      tx,
+      act,
+      payers.map(({ chargeId }) => chargeId),
+    );
     await act.note('took back a write-off', { kind: 'household', id: householdId }, { why });
   },
 });

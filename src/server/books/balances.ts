@@ -37,16 +37,20 @@ export interface HouseholdFigures {
   onPlan: Cents;
   atAgency: Cents;
   credit: Cents;
+  /** What was paid of parts that wait for a payer’s new word; it stands below zero with the patient and lowers nothing that is owed. */
+  held: Cents;
   balance: Cents;
 }
 
 /** Reads the head figures of a household. */
 export async function householdFigures(db: Db, householdId: number): Promise<HouseholdFigures> {
+  const below = sql`(select coalesce(sum(b.with_patient), 0) from charge c join charge_balance b on b.charge_id = c.id and b.with_patient < 0 where c.household_id = ${householdId})`;
   const row = await db
     .selectFrom('household_balance')
     .select([
       'with_payer as withPayer',
-      'with_patient as withPatient',
+      sql<Cents>`with_patient - ${below}`.as('withPatient'),
+      sql<Cents>`-${below}`.as('held'),
       'on_plan as onPlan',
       'at_agency as atAgency',
       'credit',
@@ -55,7 +59,15 @@ export async function householdFigures(db: Db, householdId: number): Promise<Hou
     .where('household_id', '=', householdId)
     .executeTakeFirst();
   return (
-    row ?? { withPayer: ZERO, withPatient: ZERO, onPlan: ZERO, atAgency: ZERO, credit: ZERO, balance: ZERO }
+    row ?? {
+      withPayer: ZERO,
+      withPatient: ZERO,
+      onPlan: ZERO,
+      atAgency: ZERO,
+      credit: ZERO,
+      held: ZERO,
+      balance: ZERO,
+    }
   );
 }
 

@@ -197,7 +197,7 @@ describe('the entries of a charge', () => {
 describe('figures', () => {
   test('of a household, and of one that has nothing', async () => {
     const { householdId } = await household(t, false);
-    const nothing = { withPayer: 0, withPatient: 0, onPlan: 0, atAgency: 0, credit: 0, balance: 0 };
+    const nothing = { withPayer: 0, withPatient: 0, onPlan: 0, atAgency: 0, credit: 0, held: 0, balance: 0 };
     expect(await householdFigures(t.db, householdId)).toEqual(nothing);
     expect(await heldReceipts(t.db, householdId)).toEqual([]);
     const { receiptId } = await pay(householdId, '12.00', { tender: 'check', reference: '77' });

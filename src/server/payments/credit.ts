@@ -1,11 +1,10 @@
 /** What is held as credit: used for what is owed, on plans and with agencies, or given back. */
-import { type CalendarDate } from '../../core/calendar';
 import { refundEntry } from '../../core/books/entries/patients';
 import { type Cents, ZERO, add, formatMoneyPlain, least, minus, negate, sum } from '../../core/money';
 import { creditInput, refundInput } from '../../core/payments/input';
 import { type Spread, spreadByHand, spreadInOrder } from '../../core/payments/spread';
 import { TENDERS, type Tender, tenderMemo } from '../../core/payments/tenders';
-import { type Context, Refused, lookAgain } from '../access';
+import { Refused, lookAgain } from '../access';
 import { creditOf, heldReceipts } from '../books/balances';
 import { lockHouseholds, writeEntries } from '../books/journal';
 import { type Act, useCase } from '../use-case';

@@ -142,7 +142,7 @@ export async function postClaim(
     tx,
     context,
     [claim],
-    await statusAfter(tx, claim, after),
+    await statusAfter(tx, claim, after, reversal),
     cause,
     `${remit.payer_name} decided: paid ${formatMoneyPlain(content.paid)} of ${formatMoneyPlain(content.charge)}`,
     { payerClaimNumber: content.payerClaimNumber },
@@ -356,9 +356,11 @@ async function statusAfter(
   tx: Tx,
   claim: ClaimRow,
   after: ReadonlyMap<number, Standing>,
+  reversal: boolean,
 ): Promise<ClaimStatus> {
   const settled = await settledStatus(tx, claim.id);
-  if (!isDecided(claim)) return settled;
+  // A denial that is said again is a decision as well.
+  if (!isDecided(claim) || !reversal) return settled;
   if (!standsNothing(after) || (await isReplaced(tx, claim.id))) return settled;
   const refused = await tx
     .selectFrom('follow_up')

@@ -122,7 +122,11 @@ export function AccountView({ account, choices, plans, sites, planRate, today, r
             }
             cents={sum([f.onPlan, f.atAgency])}
           />
-          <Figure words="Less credit" cents={f.credit} less />
+          <Figure
+            words={f.held === 0 ? 'Less credit' : 'Less credit, and held'}
+            cents={sum([f.credit, f.held])}
+            less
+          />
           <Figure words="Balance" cents={f.balance} id="balance" />
         </Figures>
         <Figures label="Age of what the patient owes">

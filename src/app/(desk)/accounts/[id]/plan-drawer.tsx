@@ -3,7 +3,7 @@ import { Button, Checkbox, Input } from 'antd';
 import { useSearchParams } from 'next/navigation';
 import { useEffect, useState } from 'react';
 import { type CalendarDate, addMonths, formatDate } from '../../../../core/calendar';
-import { formatMoneyPlain, minus, sum } from '../../../../core/money';
+import { formatMoneyPlain, sum } from '../../../../core/money';
 import { oldestFirst } from '../../../../core/payments/spread';
 import {
   EVERY,
