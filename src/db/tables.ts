@@ -368,11 +368,11 @@ export interface DB {
       | 'overpaid'
       | 'rejected'
       | 'next-payer'
-      | 'suspended'
       | 'returned-mail'
       | 'broken-plan'
       | 'broken-promise'
-      | 'agency';
+      | 'agency'
+      | 'suspended';
     household_id: number | null;
     claim_id: number | null;
     charge_id: number | null;

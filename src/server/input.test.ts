@@ -48,6 +48,7 @@ describe('input from outside', () => {
     });
     expect(data).toEqual({
       householdId: 3,
+      patientId: null,
       agency: null,
       amount: 150,
       tender: 'cash',

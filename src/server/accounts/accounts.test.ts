@@ -42,6 +42,7 @@ describe('the account page', () => {
       onPlan: 0,
       atAgency: 0,
       credit: 2000,
+      held: 0,
       balance: 2200,
     });
     expect(charges.reduce((all, item) => all + item.withPayer, 0)).toBe(f.withPayer);

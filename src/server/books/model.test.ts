@@ -184,15 +184,16 @@ describe('the date from which the patient was responsible', () => {
             { control: s.controls[0]!, charge: 14500, paid: 6800, reasons: [`CO-45:${co}`, `PR-3:${pr}`] },
           ]),
         ],
-        { date: calendarDate('2025-12-30') },
+        { date: TODAY },
       );
     expect(await since(chargeId!)).toBeNull();
-    const first = await post(decision('30.00', '47.00'), calendarDate('2026-01-10'));
-    expect(await since(chargeId!)).toBe('2026-01-10');
+    const first = await post(decision('30.00', '47.00'), calendarDate('2026-04-10'));
+    expect(await since(chargeId!)).toBe('2026-04-10');
     await reverseRemittance(t.context, { remittanceId: first, why: 'test' });
     expect(await since(chargeId!)).toBeNull();
-    await post(decision('30.00', '47.00'), calendarDate('2026-02-20'));
-    expect(await since(chargeId!)).toBe('2026-02-20');
+    // Said anew, what was the patient's before keeps its day.
+    await post(decision('30.00', '47.00'), calendarDate('2026-05-20'));
+    expect(await since(chargeId!)).toBe('2026-04-10');
   });
 });
 

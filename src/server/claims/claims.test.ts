@@ -692,7 +692,8 @@ describe('roles, audit, reading', () => {
 
   test('the statement holds the story, the aging and the due date, and prints as PDF', async () => {
     const { householdId, patientId } = await household(t, false);
-    await charge(t, t.context, patientId, '80.00', '99213', calendarDate('2026-01-05'));
+    const day = calendarDate('2026-01-05');
+    await charge(t, { ...t.context, today: day }, patientId, '80.00', '99213', day);
     await takeReceipt(t.context, { householdId, amount: '30.00', tender: 'cash', key: 'statement-receipt' });
     const id = await prepareStatement(t.context, { householdId, key: 'statement-key' });
     expect(await prepareStatement(t.context, { householdId, key: 'statement-key' })).toBe(id);

@@ -299,13 +299,13 @@ describe('follow-ups when a decision does not stand any more', () => {
     expect([await open(a), await open(b)]).toEqual([[], ['denial']]);
   });
 
-  test('what somebody has closed with words of their own stays closed', async () => {
+  test('what we had settled and a payment undid is followed up again when that payment is reversed', async () => {
     const s = await sentClaim(t);
     await remit([says(s, 0, ['CO-16:145.00'])]);
     await settleWaiting(t.context, { chargeId: s.charges[0]!, to: 'off', why: 'our mistake' });
     const payment = await remit([says(s, 6800)]);
     await reverseRemittance(t.context, { remittanceId: payment.id, why: 'x' });
-    expect((await open(s)).includes('denial')).toBe(false);
+    expect((await open(s)).includes('denial')).toBe(true);
   });
 
   test('corrected, and taken back by the payer: what the first decision raised is over, with the reason', async () => {
@@ -533,7 +533,8 @@ test('what one claim is decided anew leaves what is overpaid elsewhere to its ow
     controlNumber: b.claim.control_number,
   });
   expect((await readAccount(t.context, a.householdId)).figures).toMatchObject({
-    withPatient: -3000,
+    withPatient: 0,
+    held: 3000,
     credit: 0,
   });
 });

@@ -46,7 +46,7 @@ export async function bringBackSettled(
         join payer_balance b on b.charge_id = f.charge_id and b.coverage_id = f.coverage_id and b.with_payer > 0
         join claim_line l on l.charge_id = b.charge_id and l.coverage_id = b.coverage_id and l.current
         join claim m on m.id = l.claim_id and m.status = 'decided'
-      where f.charge_id = any(${[...chargeIds]}::bigint[]) and f.closed_at is not null and (starts_with(f.outcome, ${SETTLED}) or starts_with(f.outcome, ${OURS.patient}) or starts_with(f.outcome, ${OURS.off}))
+      where f.charge_id = any(${[...chargeIds]}::bigint[]) and f.closed_at is not null and (starts_with(f.outcome, ${SETTLED}) or f.outcome ~ ${`^(${OURS.patient}|${OURS.off}) [0-9.,]+: `})
         and not exists (select 1 from follow_up o where o.charge_id = f.charge_id and o.coverage_id = f.coverage_id and o.closed_at is null and o.kind <> 'suspended')
       group by f.charge_id, f.coverage_id),
     noted as (

@@ -52,8 +52,13 @@ beforeAll(async () => {
   );
   await postRemittance(t.context, outcomes[0]!.remittanceId!);
   const self = await household(t, false, { last: '=Formula' });
-  await charge(t, t.context, self.patientId, '80.00', '99213', addDays(TODAY, -100));
-  await charge(t, t.context, self.patientId, '60.00', '99213', addDays(TODAY, -10));
+  for (const [fee, ago] of [
+    ['80.00', 100],
+    ['60.00', 10],
+  ] as const) {
+    const day = addDays(TODAY, -ago);
+    await charge(t, { ...t.context, today: day }, self.patientId, fee, '99213', day);
+  }
   const taken = await takeReceipt(t.context, {
     householdId: self.householdId,
     amount: '30.00',
@@ -222,7 +227,7 @@ test('what is overdue: letters with what came, stages with what became of them, 
     {
       state: 'accepted',
       placements: 1,
-      age: '70',
+      age: '60',
       amount: 24_000,
       collected: 6000,
       fee: 1500,

@@ -58,7 +58,7 @@ const key = (): string => `mail-test-${(serial += 1)}`;
 /** A household that owes, by itself in the runs of its test. */
 async function owes(fee = '120.00', day = addDays(TODAY, -40), more: Record<string, unknown> = {}) {
   const made = await household(t, false, more);
-  const chargeId = await charge(t, t.context, made.patientId, fee, '99213', day);
+  const chargeId = await charge(t, { ...t.context, today: day }, made.patientId, fee, '99213', day);
   return { ...made, chargeId };
 }
 const draft = async (ids: readonly number[], context: Context = t.context): Promise<number> => {
