@@ -16,6 +16,7 @@ const NAMED: Readonly<Record<string, () => Promise<number> | number>> = {
   pages,
   evening: () => run('bench/evening.ts'),
   statements: () => run('bench/statements.ts'),
+  overdue: () => run('bench/overdue.ts'),
 };
 
 /** Runs the measurement named, or the reader's and that of ten years of data. Status 1 when a ratio is missed. */

@@ -8,7 +8,7 @@ import { readStory } from './accounts/ledger';
 import { readAccount } from './accounts/read';
 import { undoWriteOff } from './accounts/undo';
 import { readOwed } from './books/owed';
-import { settleWaiting } from './follow-ups/work';
+import { closeFollowUp, settleWaiting } from './follow-ups/work';
 import { payAgencyFees, postAgencyPayment, recoverBadDebt, writeOffBadDebt } from './overdue/agency-money';
 import { approvePlacements, proposePlacements } from './overdue/proposals';
 import { reverseAgencyPayment } from './overdue/reverse';
@@ -283,24 +283,48 @@ describe('a reversal alone', () => {
     ]);
   });
 
-  test('a person ends it at the date: passed to the patient it is where it was and as old, written off it is over', async () => {
+  test('a person ends it at the date: passed to the patient it is where it was and as old', async () => {
     const s = await decidedClaim();
     const planId = await onPlan(s);
     const at = addDays(TODAY, 40);
     await post([back(s, 6800, 3000)], at);
     // The payer is never heard of again; all of it is the patient's.
-    await expect(
-      settleWaiting(on(at), { chargeId: s.charges[0]!, to: 'patient', why: 'the payer is silent' }),
-    ).rejects.toThrow(/has not decided it/);
-    const claim = await t.db
-      .selectFrom('claim')
-      .select('status')
-      .where('id', '=', s.claim.id)
+    await settleWaiting(on(at), { chargeId: s.charges[0]!, to: 'patient', why: 'the payer is silent' });
+    expect(await stands(s)).toMatchObject({ plan: 3000, patient: 11_500, payer: 0 });
+    expect(await readPlan(t.context, planId)).toMatchObject({ status: 'accepted', left: 3000 });
+    expect((await readOwed(on(at), [s.householdId]))[0]!.charges).toMatchObject([
+      { standing: [{ since: at, amount: 11_500 }] },
+    ]);
+    expect(await followUps(s)).toEqual(['suspended (closed)']);
+    // It speaks after all: ours gives way.
+    await post([word(s, 6800, 3000)], addDays(at, 5));
+    expect(await stands(s)).toMatchObject({ plan: 3000, patient: 0, payer: 0, reduced: 4700 });
+  });
+
+  test('or ends the waiting: what was kept is given up, what was paid is credit, and the claim waits on', async () => {
+    const s = await decidedClaim(0, 14_500);
+    await pay(s, '20.00');
+    const planId = await onPlan(s);
+    const at = addDays(TODAY, 40);
+    await post([back(s, 0, 14_500)], at);
+    const { id: followUpId } = await t.db
+      .selectFrom('follow_up')
+      .select('id')
+      .where('household_id', '=', s.householdId)
+      .where('kind', '=', 'suspended')
       .executeTakeFirstOrThrow();
-    expect(claim.status).toBe('accepted');
+    await closeFollowUp(on(at), { followUpId, outcome: 'they will send it in a month' });
+    expect(await stands(s)).toMatchObject({ payer: 14_500, patient: 0, plan: 0, credit: 2000 });
+    expect(await readPlan(t.context, planId)).toMatchObject({ status: 'finished' });
+  });
+
+  test('a plan that was cancelled meanwhile gets nothing back: it is the patient’s, as old as it was', async () => {
+    const s = await decidedClaim();
+    const planId = await onPlan(s);
+    const at = addDays(TODAY, 40);
+    await post([back(s, 6800, 3000)], at);
     await cancelPlan(on(at), { planId, why: 'asked for it' });
     expect(await stands(s)).toMatchObject({ plan: 0, patient: 0, payer: 14_500 });
-    // The plan is over meanwhile: what comes back is the patient's.
     await post([word(s, 6800, 3000)], addDays(at, 5));
     expect(await stands(s)).toMatchObject({ plan: 0, patient: 3000 });
     expect((await readOwed(on(at), [s.householdId]))[0]!.charges).toMatchObject([

@@ -59,7 +59,8 @@ export const changeFollowUp = useCase({
 });
 
 /**
- * Closes a follow-up with what came of it. Money that would then wait with a payer whom nobody asks any more keeps it open.
+ * Closes a follow-up with what came of it. Money that would then wait with a payer whom nobody asks any more keeps it open. One
+ * that watches a word which was taken back ends the waiting: what was kept for it is given up, and what was paid becomes credit.
  * @throws Refused with the ways out
  */
 export const closeFollowUp = useCase({
@@ -67,18 +68,26 @@ export const closeFollowUp = useCase({
   permission: 'work follow-ups',
   input: closeInput,
   async run(act, { followUpId, outcome }) {
+    const known = await act.db
+      .selectFrom('follow_up')
+      .select('household_id')
+      .where('id', '=', followUpId)
+      .executeTakeFirst();
+    await lockHouseholds(act.db, known?.household_id ? [known.household_id] : []);
     const done = await act.db
       .updateTable('follow_up')
       .set({ closed_at: sql`desk_now()`, outcome, owner: act.user.name })
       .where('id', '=', followUpId)
       .where('closed_at', 'is', null)
-      .where('kind', 'not in', ['overpaid', 'suspended'])
-      .returning(['id', 'charge_id'])
+      .where('kind', '<>', 'overpaid')
+      .returning(['id', 'kind', 'charge_id', 'coverage_id'])
       .executeTakeFirst();
     if (!done)
-      throw new Refused(
-        'This follow-up is closed already, or closes itself: when the balance is right, when the payer decides, or when what waits is settled',
-      );
+      throw new Refused('This follow-up is closed already, or closes itself when the balance is right');
+    if (done.kind === 'suspended') {
+      await answerHolds(act.db, [{ chargeId: done.charge_id!, coverageId: done.coverage_id! }]);
+      await settleParts(act.db, act, [done.charge_id!]);
+    }
     if (done.charge_id) await refuseForgotten(act.db, done.charge_id);
     await note(act, followUpId, outcome);
     await act.note('closed', { kind: 'follow-up', id: followUpId }, { outcome });
@@ -116,11 +125,19 @@ async function toSettle(tx: Tx, chargeId: number, coverageId?: number) {
     )
     .leftJoin('claim as m', 'm.id', 'l.claim_id')
     .select(['m.id', 'm.status', 'm.control_number', 'b.payer_id', 'b.coverage_id', 'b.with_payer'])
+    .select(
+      sql<boolean>`exists (select 1 from part_hold k where k.charge_id = b.charge_id and k.coverage_id = b.coverage_id and k.ended_on is null)`.as(
+        'taken_back',
+      ),
+    )
     .where('b.charge_id', '=', chargeId)
     .where('b.with_payer', '>', ZERO);
   if (coverageId) query = query.where('b.coverage_id', '=', coverageId);
   const waiting = await query.orderBy('b.coverage_id').execute();
-  const settled = waiting.filter((item) => item.status === null || item.status === 'decided');
+  // A payer that took its word back had decided, and may be silent for good.
+  const settled = waiting.filter(
+    (item) => item.status === null || item.status === 'decided' || item.taken_back,
+  );
   if (settled.length > 0) return settled;
   const [asked] = waiting;
   throw new Refused(
@@ -188,7 +205,7 @@ export const settleWaiting = useCase({
       said,
     );
     for (const { id, status } of waiting)
-      if (id && status && (await settledStatus(tx, id)) === 'closed')
+      if (id && status === 'decided' && (await settledStatus(tx, id)) === 'closed')
         await moveClaims(tx, act, [{ id, status }], 'closed', byUser(act), said);
     await act.note('settled', { kind: 'charge', id: chargeId }, { amount, to, why });
     return amount;
