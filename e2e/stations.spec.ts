@@ -109,9 +109,9 @@ test('credit stands against what is owed, pays what is chosen, and goes back', a
   await expect.poll(() => figure(page, 'Less credit')).toBe(-50);
   await page.getByRole('button', { name: 'Credit 50.00 (U)' }).click();
   await drawer.getByRole('button', { name: 'Give back', exact: true }).click();
-  await drawer.getByLabel('Given back').fill('50.01');
+  await drawer.getByLabel('Given back', { exact: true }).fill('50.01');
   await expect(drawer.getByText('50.00 of it is held')).toBeVisible();
-  await drawer.getByLabel('Given back').fill('25.00');
+  await drawer.getByLabel('Given back', { exact: true }).fill('25.00');
   await drawer.getByLabel('Check number of what goes back').fill('9001');
   await drawer.getByLabel('Why it is given back').fill('paid too much');
   await drawer.getByRole('button', { name: 'Give back 25.00' }).click();

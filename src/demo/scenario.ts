@@ -454,7 +454,8 @@ async function agreePlans(
   today: CalendarDate,
   people: readonly Person[],
 ): Promise<void> {
-  const heads = people.filter((person) => person.member === 0);
+  // Who pays ahead holds credit, which needs no plan.
+  const heads = people.filter((person) => person.member === 0 && HOUSEHOLDS[person.index]!.pays !== 'ahead');
   const ago = (days: number): CalendarDate => addDays(today, -days);
   const agree = async (
     at: number,
