@@ -244,14 +244,18 @@ export class SecondLedger {
   /** A receipt: to the plan or to what the agency has where that is said, else to what is owed, oldest first; the rest is credit. */
   receipt(id: number, tender: string, amount: Money, to: 'patient' | 'plan' | 'agency' = 'patient'): void {
     const receipt: Receipt = { id, tender, amount, left: amount, pieces: [], reversed: false };
+    // What credit does not stand against is paid first, each oldest first.
+    const asked = this.asked();
     this.receipts.push(receipt);
     this.money(tender, amount);
+    if (to === 'patient')
+      for (const { charge, left } of asked) this.pay(receipt, 'patient', { charge, most: left });
     this.pay(receipt, to);
   }
 
   /** Credit pays what is owed, the oldest receipt first; the household’s pays nothing that is kept apart. */
   spend(): void {
-    for (const receipt of this.held()) this.pay(receipt, 'patient', '');
+    for (const receipt of this.held()) this.pay(receipt, 'patient', { part: '' });
   }
 
   /** Credit pays what was given up. */
@@ -432,13 +436,18 @@ export class SecondLedger {
   private money(tender: string, amount: Money): void {
     this.cash[tender] = (this.cash[tender] ?? 0) + amount;
   }
-  private pay(receipt: Receipt, of: Piece['of'], part?: string): void {
+  private pay(
+    receipt: Receipt,
+    of: Piece['of'],
+    only: { part?: string; charge?: Charge; most?: Money } = {},
+  ): void {
     const first = (of === 'patient' ? this.owed() : this.oldest()).filter(
-      (charge) => part === undefined || charge.part === part,
+      (charge) =>
+        (only.part === undefined || charge.part === only.part) && (!only.charge || charge === only.charge),
     );
     if (of === 'plan') first.sort((a, b) => Number(b.interest) - Number(a.interest));
     for (const charge of first) {
-      const amount = Math.min(receipt.left, charge[of]);
+      const amount = Math.min(receipt.left, charge[of], only.most ?? Infinity);
       if (amount <= 0) continue;
       const took = of === 'givenUp' ? [] : lower(charge, amount);
       charge[of] -= amount;

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { calendarDate } from '../calendar';
 import { type Cents, cents, sum } from '../money';
-import { oldestFirst, spreadByHand, spreadInOrder, spreadInProportion } from './spread';
+import { oldestFirst, spreadByHand, spreadInOrder, spreadInProportion, spreadBeside } from './spread';
 
 const open = (amounts: number[]) =>
   amounts.map((owed, index) => ({
@@ -130,4 +130,28 @@ describe('spreading money', () => {
     expect(hand([[9, 1]])).toMatch('no longer open');
     expect(hand([[1, -1]])).toMatch('below zero');
   });
+});
+
+test('money goes first to what credit does not stand against, then to the rest, and never twice', () => {
+  const charges = [
+    { id: 1, owed: cents(5000), left: cents(0) },
+    { id: 2, owed: cents(4000), left: cents(1000) },
+    { id: 3, owed: cents(2000), left: cents(2000) },
+  ];
+  expect(spreadBeside(cents(3000), charges)).toEqual({
+    parts: [
+      { id: 2, amount: 1000 },
+      { id: 3, amount: 2000 },
+    ],
+    left: 0,
+  });
+  expect(spreadBeside(cents(9000), charges)).toEqual({
+    parts: [
+      { id: 1, amount: 5000 },
+      { id: 2, amount: 2000 },
+      { id: 3, amount: 2000 },
+    ],
+    left: 0,
+  });
+  expect(spreadBeside(cents(11_001), charges).left).toBe(1);
 });

@@ -32,6 +32,29 @@ export function spreadInOrder(amount: Cents, charges: readonly Pick<OpenCharge, 
   return { parts, left };
 }
 
+/**
+ * Fills charges one after the other with what credit does not stand against, so that money is not taken twice for the same; what
+ * is more than that goes to the rest of them in the same order. @param charges `left` of each once credit is spent, in cents
+ */
+export function spreadBeside(
+  amount: Cents,
+  charges: readonly (Pick<OpenCharge, 'id' | 'owed'> & { left: Cents })[],
+): Spread {
+  const first = spreadInOrder(
+    amount,
+    charges.map(({ id, left }) => ({ id, owed: left })),
+  );
+  const then = spreadInOrder(
+    first.left,
+    charges.map(({ id, owed, left }) => ({ id, owed: minus(owed, left) })),
+  );
+  const both = [...first.parts, ...then.parts];
+  const parts = charges
+    .map(({ id }) => ({ id, amount: sum(both.filter((part) => part.id === id).map((part) => part.amount)) }))
+    .filter((part) => part.amount > 0);
+  return { parts, left: then.left };
+}
+
 /** In proportion to what is owed; what exceeds the whole debt is left. */
 export function spreadInProportion(amount: Cents, charges: readonly OpenCharge[]): Spread {
   const owed = sum(charges.map((charge) => charge.owed));

@@ -10,7 +10,7 @@ import {
   type Spread,
   oldestFirst,
   spreadByHand,
-  spreadInOrder,
+  spreadBeside,
 } from '../../core/payments/spread';
 import { tenderMemo } from '../../core/payments/tenders';
 import type { Db, Tx } from '../../db/connect';
@@ -166,7 +166,7 @@ export const takeReceipt = useCase({
           open,
           new Map(Object.entries(data.parts).map(([id, amount]) => [Number(id), amount])),
         )
-      : spreadInOrder(rest, open);
+      : spreadBeside(rest, open);
     if (typeof spread === 'string') throw new Refused(spread, 'parts');
     const { id } = await tx
       .insertInto('receipt')

@@ -12,7 +12,7 @@ import {
   sum,
   toDecimal,
 } from '../../../../core/money';
-import { oldestFirst, spreadByHand, spreadInOrder } from '../../../../core/payments/spread';
+import { oldestFirst, spreadBeside, spreadByHand } from '../../../../core/payments/spread';
 import { TENDERS, TENDER_NAMES, type Tender } from '../../../../core/payments/tenders';
 import { counted } from '../../../../core/words';
 import type { AccountPage } from '../../../../server/accounts/read';
@@ -115,7 +115,7 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
           : 'More goes to plans than is paid'
         : byHand
           ? spreadByHand(rest, open, wanted)
-          : spreadInOrder(rest, open);
+          : spreadBeside(rest, open);
   const part = (id: number): Cents =>
     spread && typeof spread !== 'string'
       ? (spread.parts.find((item) => item.id === id)?.amount ?? ZERO)
@@ -176,7 +176,8 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
             value={text}
             className={css.amount}
             onChange={(value) => {
-              setTyped(true);
+              // Left as it was, it goes on following.
+              if (value !== text) setTyped(true);
               setText(value);
             }}
             onEnter={() => void save()}
@@ -323,7 +324,7 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
           title={
             <>
               {formatMoneyPlain(credit)} is held as credit and stands against this:{' '}
-              {formatMoneyPlain(minus(owed, credit))} is asked for.
+              {credit < owed ? formatMoneyPlain(minus(owed, credit)) : 'nothing'} is asked for.
             </>
           }
         />
