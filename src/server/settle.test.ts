@@ -1,4 +1,4 @@
-/** An insurer's second word: in full on its side, by its difference on the patient's. Each case was seen to fail before. */
+/** An insurer's second word: in full on its side, by its difference on the patient's. */
 import fc from 'fast-check';
 import { type CalendarDate, addDays } from '../core/calendar';
 import { TODAY, fileDatabase } from '../testing/database';

@@ -1,4 +1,4 @@
-/** What is owed, net, since when, by whom: every station gives the one answer. Each case was seen to fail before the answer was one. */
+/** What is owed, net, since when, by whom: every station gives the one answer. */
 import { type CalendarDate, addDays } from '../../core/calendar';
 import { cents } from '../../core/money';
 import { PLAIN_OPTIONS } from '../../core/statements/document';
