@@ -65,6 +65,18 @@ describe('what is owed', () => {
     expect(late(both, 0, 150)).toEqual({ pastDue: 6800, since: day(150), left: 6800 });
   });
 
+  test('what was gone and came back is not late by a statement from before', () => {
+    expect(late([debt(1, [[50, 3000]], [said(1, 3000)])], 0, 90).pastDue).toBe(0);
+    expect(late([debt(1, [[50, 3000]], [said(1, 3000), said(55, 3000)])], 0, 90).since).toBe(day(80));
+  });
+
+  test('credit counts as paid since: 100.00 stated of 150.00 beside 50.00 that came later', () => {
+    expect(late([debt(1, [[0, 15_000]], [said(5, 10_000)])], 5000, 90)).toMatchObject({
+      pastDue: 5000,
+      left: 10_000,
+    });
+  });
+
   test('what was paid since a statement is not past due, also where an earlier payment came back', () => {
     // 150.00 owed, 50.00 paid, 100.00 stated, 60.00 paid since; then the check over 50.00 bounced.
     expect(late([debt(1, [[0, 9000]], [said(5, 10_000, 6000)])], 0, 90).pastDue).toBe(4000);
