@@ -1,7 +1,8 @@
 /** What the forms of the payments station send. */
 import { z } from 'zod';
 import { centsField, idField, keyField, moneyField, reasonField, sureField, textField } from '../fields';
-import { TENDERS, TENDER_NAMES } from './tenders';
+import type { Cents } from '../money';
+import { TENDERS, TENDER_NAMES, type Tender } from './tenders';
 
 /** An amount that may be left empty. */
 const optionalMoneyField = z
@@ -10,6 +11,16 @@ const optionalMoneyField = z
   .nullish()
   .transform((value) => value || null)
   .pipe(moneyField.nullable());
+
+/** Money has an amount, and what its tender needs beside it. */
+function tendered(
+  { amount, tender, reference }: { amount: Cents; tender: Tender; reference: string },
+  context: z.RefinementCtx,
+): void {
+  if (amount <= 0) context.addIssue({ code: 'custom', path: ['amount'], message: 'must be more than zero' });
+  if (TENDERS[tender].needed && reference === '')
+    context.addIssue({ code: 'custom', path: ['reference'], message: 'is missing' });
+}
 
 /** What the payment form sends. `parts` by charge id, for spreading by hand; oldest first when absent. */
 export const receiptInput = z
@@ -33,11 +44,7 @@ export const receiptInput = z
     key: keyField,
     sure: sureField,
   })
-  .refine((data) => data.amount > 0, { path: ['amount'], error: 'must be more than zero' })
-  .refine((data) => !TENDERS[data.tender].needed || data.reference !== '', {
-    path: ['reference'],
-    error: 'is missing',
-  });
+  .superRefine(tendered);
 
 const partsField = z.record(z.string().regex(/^\d+$/), moneyField).nullish();
 
@@ -65,11 +72,7 @@ export const refundInput = z
     key: keyField,
     sure: sureField,
   })
-  .refine((data) => data.amount > 0, { path: ['amount'], error: 'must be more than zero' })
-  .refine((data) => !TENDERS[data.tender].needed || data.reference !== '', {
-    path: ['reference'],
-    error: 'is missing',
-  });
+  .superRefine(tendered);
 /** A receipt to be reversed. */
 export const reverseReceiptInput = z.object({
   receiptId: idField,

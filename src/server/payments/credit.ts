@@ -8,7 +8,7 @@ import { Refused, lookAgain } from '../access';
 import { creditOf, heldReceipts } from '../books/balances';
 import { lockHouseholds, writeEntries } from '../books/journal';
 import { type Act, useCase } from '../use-case';
-import { allocations, openCharges, payAgency, payPlan } from './receipts';
+import { allocations, openCharges, payAgency, payOnPlan } from './receipts';
 
 /** A receipt that holds credit. `left` in cents. */
 type Held = Awaited<ReturnType<typeof heldReceipts>>[number];
@@ -85,7 +85,7 @@ async function usePlansFirst(
 ): Promise<void> {
   for (const [planId, wanted] of plans)
     for (const { receipt, amount } of takeFrom(held, wanted))
-      await payPlan(act, householdId, { planId, receiptId: receipt.id, amount, memo: fromCredit(receipt) });
+      await payOnPlan(act, householdId, { planId, receiptId: receipt.id, amount, memo: fromCredit(receipt) });
   for (const { receipt, amount } of takeFrom(held, agency))
     await payAgency(act, householdId, receipt.id, amount, fromCredit(receipt));
 }

@@ -205,7 +205,7 @@ export const takeReceipt = useCase({
       ...allocations(act.today, memo, id, spread.parts, open),
     ]);
     for (const [planId, amount] of plans)
-      await payPlan(act, data.householdId, { planId: Number(planId), receiptId: id, amount, memo });
+      await payOnPlan(act, data.householdId, { planId: Number(planId), receiptId: id, amount, memo });
     if (toAgency > 0) await payAgency(act, data.householdId, id, toAgency, memo);
     await act.note('took payment', { kind: 'receipt', id }, { amount: data.amount });
     return { receiptId: id, spread };
@@ -213,7 +213,7 @@ export const takeReceipt = useCase({
 });
 
 /** Pays a plan from a receipt. A plan is paid by its own account: money of another one is moved there first, by being taken there. */
-export async function payPlan(
+export async function payOnPlan(
   act: Act,
   householdId: number,
   payment: { planId: number; receiptId: number; amount: Cents; memo: string },
