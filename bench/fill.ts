@@ -7,9 +7,9 @@ const LOT = 2_000;
 
 /**
  * Fills a database: households with coverage, charges on claims, decided by remittances of forty claims but for one in
- * fifty, paid by every fifth patient. The balances are made by the triggers, so the books are proven.
+ * fifty, and paid by the patient but for one in `unpaid`. The balances are made by the triggers, so the books are proven.
  */
-export async function fill(t: TestDatabase, households: number, charges: number): Promise<void> {
+export async function fill(t: TestDatabase, households: number, charges: number, unpaid = 50): Promise<void> {
   const self = await household(t);
   await charge(t, t.context, self.patientId, '145.00');
   const first = await t.db.selectFrom('charge').selectAll().executeTakeFirstOrThrow();
@@ -70,7 +70,7 @@ export async function fill(t: TestDatabase, households: number, charges: number)
       `update done d set remittance_id = c.remittance_id, remittance_claim_id = c.id from remittance_claim c where c.claim_id = d.claim_id`,
     );
     await run(
-      `insert into receipt (household_id, amount, tender, business_date, user_id, note) select household_id, 3000, 'cash', service_date + 30, 'bulk', n::text from done where n % 50 > 1`,
+      `insert into receipt (household_id, amount, tender, business_date, user_id, note) select household_id, 3000, 'cash', service_date + 30, 'bulk', n::text from done where n % 50 > 0 and n % ${unpaid} <> 1`,
     );
     await run(
       `update done d set receipt_id = r.id from receipt r where r.user_id = 'bulk' and r.note = d.n::text`,

@@ -34,7 +34,7 @@ async function state(t: TestDatabase): Promise<void> {
 async function measure(households: number): Promise<{ accounts: number; list: number; owed: number }> {
   const t = await testDatabase();
   try {
-    await fill(t, households, households * 3);
+    await fill(t, households, households * 3, 3);
     await state(t);
     const time = async (read: () => Promise<unknown>): Promise<number> => {
       const times: number[] = [];

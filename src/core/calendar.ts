@@ -11,7 +11,12 @@ export type CalendarDate = string & { readonly [dateBrand]: 'date' };
 const DAY_MS = 86_400_000;
 const toMs = (date: CalendarDate): number =>
   Date.UTC(Number(date.slice(0, 4)), Number(date.slice(5, 7)) - 1, Number(date.slice(8, 10)));
-const fromMs = (ms: number): CalendarDate => new Date(ms).toISOString().slice(0, 10) as CalendarDate;
+const two = (number: number): string => (number < 10 ? `0${number}` : String(number));
+function fromMs(ms: number): CalendarDate {
+  const date = new Date(ms);
+  const year = String(date.getUTCFullYear()).padStart(4, '0');
+  return `${year}-${two(date.getUTCMonth() + 1)}-${two(date.getUTCDate())}` as CalendarDate;
+}
 
 /** Reads `YYYY-MM-DD`; null when it is not a date of the years 1800 to 2199 that exists. */
 export function parseDate(text: string): CalendarDate | null {

@@ -91,17 +91,21 @@ function lowerLayers(layers: readonly Layer[], amount: Cents): Layer[] {
 
 const sumOf = (items: readonly { amount: Cents }[]): Cents => sum(items.map(({ amount }) => amount));
 
-/** What is past due of a charge: what statements said whose due day and grace are over, of debt that was there when they went out, less what came off since. */
+/**
+ * What is past due of a charge: what statements said whose due day and grace are over, of debt that was there when they went out,
+ * less what came off since.
+ * @param overBefore the first due day whose grace is not over
+ */
 function pastDueOf(
   stated: readonly Stated[],
   layers: readonly Layer[],
   credit: Cents,
   graceDays: number,
-  today: CalendarDate,
+  overBefore: CalendarDate,
 ): PastDuePart[] {
   const parts: PastDuePart[] = [];
   let known: Cents = ZERO;
-  const over = stated.filter(({ due }) => today > addDays(due, graceDays));
+  const over = stated.filter(({ due }) => due < overBefore);
   for (const { on, due, owed, credit: then, since } of [...over].sort((a, b) => (a.due < b.due ? -1 : 1))) {
     const there = sumOf(layers.filter((layer) => layer.since <= on));
     // Of what came off since, what the credit of that day has paid was not asked for.
@@ -121,7 +125,17 @@ function pastDueOf(
  * @param graceDays days after the due day of a statement within which nothing is past due
  */
 export function owedOf(debts: readonly Debt[], credit: Cents, graceDays: number, today: CalendarDate): Owed {
-  const open = oldestFirst(debts.map((debt) => ({ ...debt, id: debt.chargeId })));
+  const overBefore = addDays(today, -graceDays);
+  const open = oldestFirst(
+    debts.map(({ chargeId, date, owed, layers, stated }) => ({
+      id: chargeId,
+      chargeId,
+      date,
+      owed,
+      layers,
+      stated,
+    })),
+  );
   const spent = new Map(spreadInOrder(most(credit, ZERO), open).parts.map(({ id, amount }) => [id, amount]));
   const charges = open.map(({ chargeId, owed, layers, stated }): OwedCharge => {
     const against = spent.get(chargeId) ?? ZERO;
@@ -134,7 +148,7 @@ export function owedOf(debts: readonly Debt[], credit: Cents, graceDays: number,
       credit: against,
       left,
       standing,
-      pastDue: left > 0 ? pastDueOf(stated, still, against, graceDays, today) : [],
+      pastDue: left > 0 ? pastDueOf(stated, still, against, graceDays, overBefore) : [],
     };
   });
   const past = charges.flatMap(({ pastDue }) => pastDue);

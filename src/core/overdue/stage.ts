@@ -182,20 +182,31 @@ export function standingOf(
   const last = lastLetterOf(facts.letters, facts.charges);
   const next = after(stages, last?.position ?? 0);
   const spared = reasonsToSpare(facts, policy, pastDue, today);
-  const is = {
+  const lastLetter = last?.date ?? null;
+  const { action, on, why } =
+    spared.length > 0
+      ? waiting(spared)
+      : nextAction(facts, policy, { pastDue, since, lastLetter, next }, today);
+  return {
     pastDue,
     since,
     daysPastDue: daysBetween(since, today) + 1,
     stage: last ? (stages.find(({ id }) => id === last.stageId) ?? stageSent(last)) : null,
-    lastLetter: last?.date ?? null,
+    lastLetter,
     next,
+    action,
+    on,
+    why,
     spared,
   };
-  if (spared.length > 0) {
-    const on = sparedUntil(spared);
-    return { ...is, action: on ? 'wait' : 'none', on, why: spared.map(({ words }) => words).join('; ') };
-  }
-  return { ...is, ...nextAction(facts, policy, is, today) };
+}
+
+type Next = Pick<OverdueStanding, 'action' | 'on' | 'why'>;
+
+/** What comes next of an account that is spared. */
+function waiting(spared: OverdueStanding['spared']): Next {
+  const on = sparedUntil(spared);
+  return { action: on ? 'wait' : 'none', on, why: spared.map(({ words }) => words).join('; ') };
 }
 
 /** A stage that Setup has no more, as its letter says it. */
@@ -213,7 +224,7 @@ function nextAction(
   policy: OverduePolicy,
   { since, next, lastLetter, pastDue }: Pick<OverdueStanding, 'since' | 'next' | 'lastLetter' | 'pastDue'>,
   today: CalendarDate,
-): Pick<OverdueStanding, 'action' | 'on' | 'why'> {
+): Next {
   const { promise, againOn } = facts;
   if (promise && promiseState(promise, today) === 'broken')
     return {

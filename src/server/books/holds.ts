@@ -166,9 +166,18 @@ async function addLayers(tx: Tx, context: Context, holdId: number, taken: readon
  */
 export async function answerHolds(tx: Tx, words: readonly Word[]): Promise<(word: Word) => readonly Layer[]> {
   if (words.length === 0) return () => [];
+  const chargeIds = words.map(({ chargeId }) => chargeId);
+  const held = await tx
+    .selectFrom('part_hold')
+    .select('id')
+    .where('charge_id', '=', sql<number>`any(${chargeIds}::bigint[])`)
+    .where('ended_on', 'is', null)
+    .executeTakeFirst();
+  // Most words answer no hold.
+  if (!held) return () => [];
   const { rows } = await sql<Word & { layers: Layer[] | null }>`
     with answered as (
-      update part_hold h set answered = true where h.ended_on is null and h.charge_id = any(${words.map(({ chargeId }) => chargeId)}::bigint[]) and h.coverage_id = any(${words.map(({ coverageId }) => coverageId)}::bigint[])
+      update part_hold h set answered = true where h.ended_on is null and h.charge_id = any(${chargeIds}::bigint[]) and h.coverage_id = any(${words.map(({ coverageId }) => coverageId)}::bigint[])
       returning h.id, h.charge_id, h.coverage_id, h.household_id, h.made_at)
     select a.charge_id as "chargeId", a.coverage_id as "coverageId", (select json_agg(json_build_object('since', l.since, 'amount', l.amount) order by l.since) from part_hold_layer l where l.hold_id = a.id) as layers
     from answered a join charge c on c.id = a.charge_id left join confidential_address k on k.patient_id = c.patient_id and k.ended_on is null

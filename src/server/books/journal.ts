@@ -77,8 +77,17 @@ export async function writeEntries(
 /** A receivable below zero is somebody's money: it is followed up as long as it lasts. What waits for a payer's new word is watched as that. */
 export async function watchBelowZero(tx: Tx, context: Context, chargeIds: readonly number[]): Promise<void> {
   if (chargeIds.length === 0) return;
+  const ids = [...chargeIds];
+  // Most entries leave nothing below zero, which three short looks say in a tenth of the time.
+  const { rows } = await sql`
+    select 1 from charge_balance where charge_id = any(${ids}::bigint[]) and least(with_payer, with_patient, on_plan, at_agency) < 0
+    union all select 1 from payer_balance where charge_id = any(${ids}::bigint[]) and with_payer < 0
+    union all select 1 from follow_up where charge_id = any(${ids}::bigint[]) and kind = 'overpaid' and closed_at is null limit 1`.execute(
+    tx,
+  );
+  if (rows.length === 0) return;
   await sql`
-    with least as materialized (select b.charge_id, least(b.with_payer, b.with_patient, b.on_plan, b.at_agency, (select min(y.with_payer) from payer_balance y where y.charge_id = b.charge_id)) as amount from charge_balance b where b.charge_id = any(${[...chargeIds]}::bigint[])),
+    with least as materialized (select b.charge_id, least(b.with_payer, b.with_patient, b.on_plan, b.at_agency, (select min(y.with_payer) from payer_balance y where y.charge_id = b.charge_id)) as amount from charge_balance b where b.charge_id = any(${ids}::bigint[])),
     over as (
       update follow_up f set closed_at = desk_now(), outcome = 'No longer below zero' from least b
       where f.charge_id = b.charge_id and f.kind = 'overpaid' and f.closed_at is null and b.amount >= 0)

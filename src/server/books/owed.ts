@@ -21,14 +21,29 @@ export interface OwedAccount extends Omit<Owed, 'charges'> {
   charges: OwedChargeRow[];
 }
 
-type Row = ChargePart['about'] & {
+interface Row {
+  chargeId: number;
+  householdId: number;
   part: number;
+  patientId: number | null;
+  caseId: number | null;
+  providerId: number | null;
+  locationId: number | null;
   siteId: number | null;
   date: CalendarDate;
   owed: Cents;
-  layers: Layer[];
-  stated: Stated[] | null;
-};
+}
+
+/** Rows as one value, a list for each column: what is read by the ten thousand is taken apart a column at a time. */
+type ColumnsOf<Kind> = { [Name in keyof Kind]: Kind[Name][] };
+
+/** One value of all rows of a query named `q`. @param columns its columns by the names they get */
+const inColumns = (columns: Record<string, string>): RawBuilder<unknown> =>
+  sql`json_build_object(${sql.join(
+    Object.entries(columns).map(
+      ([name, column]) => sql`${sql.lit(name)}, coalesce(json_agg(${sql.ref(`q.${column}`)}), '[]')`,
+    ),
+  )})`;
 
 /** Rows of some households, or of all. */
 const within = (column: string, ids: readonly number[] | undefined): RawBuilder<unknown> =>
@@ -46,76 +61,139 @@ export async function readOwed(
 ): Promise<OwedAccount[]> {
   const { db, today } = context;
   const part = sql`coalesce(a.patient_id, 0)`;
-  // What statements said comes by what is owed now: those of ten years say mostly what was paid long ago.
   const asked =
     only === 'all'
       ? sql``
-      : sql`where exists (select 1 from late where late.household_id = d.household_id and late.part = d.part)`;
-  const [policies, { rows }, credits] = await Promise.all([
+      : sql`where exists (select 1 from said s join debt x on x.charge_id = s.charge_id where s.due_date < ${today}::date and x.household_id = d.household_id and x.part = d.part)`;
+  const [policies, { rows: read }, credits] = await Promise.all([
     readPolicies(db),
-    sql<Row>`
+    // One statement, so that all of it is of one moment. What statements said comes by what is owed now: those of ten years say
+    // mostly what was paid long ago.
+    sql<{
+      debts: ColumnsOf<Row>;
+      stated: ColumnsOf<Stated & { chargeId: number }>;
+      layers: ColumnsOf<Layer & { chargeId: number }>;
+    }>`
       with debt as materialized (
         select c.id as charge_id, c.household_id, ${part} as part, c.patient_id, c.case_id, c.provider_id, c.location_id, c.service_date, b.with_patient - coalesce(n.amount, 0) as owed
         from charge_balance b join charge c on c.id = b.charge_id left join not_billable n on n.charge_id = b.charge_id
           left join confidential_address a on a.patient_id = c.patient_id and a.ended_on is null
         where b.with_patient > coalesce(n.amount, 0) and b.with_patient > 0 and ${within('c.household_id', ids)}),
       said as materialized (
-        select t.charge_id, m.date, m.due_date, t.owed, t.credit, m.created_at from debt d join statement_charge t on t.charge_id = d.charge_id join statement m on m.id = t.statement_id
+        select t.charge_id, m.id as statement_id, m.date, m.due_date, t.owed, t.credit, m.created_at from debt d join statement_charge t on t.charge_id = d.charge_id join statement m on m.id = t.statement_id
         where not exists (select 1 from statement_void v where v.statement_id = m.id)),
-      late as materialized (select distinct d.household_id, d.part from said s join debt d on d.charge_id = s.charge_id where s.due_date < ${today}::date),
-      stated as materialized (
-        select s.charge_id, json_agg(json_build_object('on', s.date, 'due', s.due_date, 'owed', s.owed, 'credit', s.credit, 'since', coalesce(l.lowered, 0))) as stated
-        from said s left join lateral (select sum(y.lowered) as lowered from debt_layer y where y.charge_id = s.charge_id and y.lowered > 0 and y.at > s.created_at) l on true group by 1),
-      site as materialized (
-        select distinct on (c.household_id) c.household_id, c.location_id from charge c where c.kind = 'service' and c.status <> 'void' and c.household_id in (select household_id from debt)
+      asked as materialized (select d.* from debt d ${asked}),
+      since as (select s.charge_id, s.statement_id, sum(y.lowered) as amount from said s join debt_layer y on y.charge_id = s.charge_id where y.lowered > 0 and y.at > s.created_at group by 1, 2),
+      site as (
+        select distinct on (c.household_id) c.household_id, c.location_id from charge c where c.kind = 'service' and c.status <> 'void' and c.household_id in (select household_id from asked)
         order by c.household_id, c.service_date desc, c.id desc)
-      select d.charge_id as "chargeId", d.household_id as "householdId", d.part, d.patient_id as "patientId", d.case_id as "caseId", d.provider_id as "providerId", d.location_id as "locationId",
-        coalesce(h.location_id, site.location_id) as "siteId", d.service_date as date, d.owed, stated.stated,
-        (select json_agg(json_build_object('since', y.since, 'amount', y.with_patient) order by y.since, y.entry_id) from debt_layer y where y.charge_id = d.charge_id and y.with_patient > 0) as layers
-      from debt d join household h on h.id = d.household_id left join site on site.household_id = d.household_id left join stated on stated.charge_id = d.charge_id ${asked}
-      order by d.household_id, d.part`.execute(db),
+      select (select ${inColumns({ chargeId: 'charge_id', householdId: 'household_id', part: 'part', patientId: 'patient_id', caseId: 'case_id', providerId: 'provider_id', locationId: 'location_id', siteId: 'site_id', date: 'service_date', owed: 'owed' })}
+          from (select d.*, coalesce(h.location_id, s.location_id) as site_id from asked d join household h on h.id = d.household_id left join site s on s.household_id = d.household_id order by d.household_id, d.part) q) as debts,
+        (select ${inColumns({ chargeId: 'charge_id', on: 'date', due: 'due_date', owed: 'owed', credit: 'credit', since: 'since' })}
+          from (select s.*, coalesce(l.amount, 0) as since from said s left join since l on l.charge_id = s.charge_id and l.statement_id = s.statement_id) q) as stated,
+        (select ${inColumns({ chargeId: 'charge_id', since: 'since', amount: 'with_patient' })}
+          from (select y.charge_id, y.since, y.with_patient from asked d join debt_layer y on y.charge_id = d.charge_id and y.with_patient > 0 order by y.charge_id, y.since, y.entry_id) q) as layers`.execute(
+      db,
+    ),
     readCredits(context, ids),
   ]);
-  const accounts = new Map<string, Row[]>();
-  for (const row of rows) {
-    const key = `${row.householdId}/${row.part}`;
-    const own = accounts.get(key);
-    if (own) own.push(row);
-    else accounts.set(key, [row]);
+  const { debts: debt, stated: said, layers: layer } = read[0]!;
+  const stated = new Map<number, Stated[]>();
+  said.chargeId.forEach((chargeId, at) => {
+    const one = {
+      on: said.on[at]!,
+      due: said.due[at]!,
+      owed: said.owed[at]!,
+      credit: said.credit[at]!,
+      since: said.since[at]!,
+    };
+    const own = stated.get(chargeId);
+    if (own) own.push(one);
+    else stated.set(chargeId, [one]);
+  });
+  const layers = new Map<number, Layer[]>();
+  layer.chargeId.forEach((chargeId, at) => {
+    const one = { since: layer.since[at]!, amount: layer.amount[at]! };
+    const own = layers.get(chargeId);
+    if (own) own.push(one);
+    else layers.set(chargeId, [one]);
+  });
+  // The charges of an account stand together, by their place in the columns.
+  const placeOf = new Map(debt.chargeId.map((chargeId, at) => [chargeId, at]));
+  const accounts: { householdId: number; part: number; places: number[] }[] = [];
+  debt.householdId.forEach((householdId, at) => {
+    const part = debt.part[at]!;
+    const last = accounts.at(-1);
+    if (last && last.householdId === householdId && last.part === part) last.places.push(at);
+    else accounts.push({ householdId, part, places: [at] });
+  });
+  if (only === 'all') {
+    const owing = new Set(accounts.map(({ householdId, part }) => keyOf(householdId, part)));
+    for (const { householdId, part } of credits)
+      if (!owing.has(keyOf(householdId, part))) accounts.push({ householdId, part, places: [] });
   }
-  if (only === 'all') for (const key of credits.keys()) if (!accounts.has(key)) accounts.set(key, []);
-  return [...accounts].map(([key, own]) => {
-    const [householdId, partId] = key.split('/').map(Number) as [number, number];
-    const siteId = own[0]?.siteId ?? null;
-    const debts = own.map(({ chargeId, date, owed, layers, stated }): Debt => ({
-      chargeId,
-      date,
-      owed,
-      layers,
-      stated: stated ?? [],
-    }));
-    const owed = owedOf(debts, credits.get(key) ?? ZERO, policies.of(siteId).graceDays, context.today);
-    const about = new Map(own.map((row) => [row.chargeId, row]));
+  const held = new Map(credits.map(({ householdId, part, credit }) => [keyOf(householdId, part), credit]));
+  // Written out, for there are tens of thousands: copying what is read takes longer than reading it.
+  return accounts.map(({ householdId, part: own, places }): OwedAccount => {
+    const siteId = places.length === 0 ? null : debt.siteId[places[0]!]!;
+    const debts = places.map((at): Debt => {
+      const chargeId = debt.chargeId[at]!;
+      return {
+        chargeId,
+        date: debt.date[at]!,
+        owed: debt.owed[at]!,
+        layers: layers.get(chargeId) ?? [],
+        stated: stated.get(chargeId) ?? [],
+      };
+    });
+    const credit = held.size === 0 ? ZERO : (held.get(keyOf(householdId, own)) ?? ZERO);
+    const owed = owedOf(debts, credit, policies.of(siteId).graceDays, context.today);
     return {
-      ...owed,
       householdId,
-      patientId: partId === 0 ? null : partId,
+      patientId: own === 0 ? null : own,
       siteId,
-      charges: owed.charges.map((charge) => {
-        const { patientId, caseId, providerId, locationId, date } = about.get(charge.chargeId)!;
-        return { ...charge, householdId, patientId, caseId, providerId, locationId, date };
+      charges: owed.charges.map((charge): OwedChargeRow => {
+        const at = placeOf.get(charge.chargeId)!;
+        return {
+          chargeId: charge.chargeId,
+          owed: charge.owed,
+          credit: charge.credit,
+          left: charge.left,
+          standing: charge.standing,
+          pastDue: charge.pastDue,
+          householdId,
+          patientId: debt.patientId[at]!,
+          caseId: debt.caseId[at]!,
+          providerId: debt.providerId[at]!,
+          locationId: debt.locationId[at]!,
+          date: debt.date[at]!,
+        };
       }),
+      owed: owed.owed,
+      credit: owed.credit,
+      left: owed.left,
+      pastDue: owed.pastDue,
+      since: owed.since,
     };
   });
 }
 
+/** Whose what is owed is: a household’s, or a patient’s with an address apart. */
+const keyOf = (householdId: number, part: number): string => `${householdId}/${part}`;
+
+interface Credit {
+  householdId: number;
+  part: number;
+  credit: Cents;
+}
+
 /** Credit that is not applied, by account. */
-async function readCredits({ db }: Context, ids: readonly number[] | undefined): Promise<Map<string, Cents>> {
-  const { rows } = await sql<{ householdId: number; part: number; credit: Cents }>`
+async function readCredits({ db }: Context, ids: readonly number[] | undefined): Promise<Credit[]> {
+  const { rows } = await sql<Credit>`
     select household_id as "householdId", part, credit from owed_part where credit <> 0 and ${within('household_id', ids)}`.execute(
     db,
   );
-  return new Map(rows.map(({ householdId, part, credit }) => [`${householdId}/${part}`, credit]));
+  return rows;
 }
 
 /** Parts of entries about charges, of what is left to be asked for once the credit is spent; oldest first, by household. */

@@ -4,7 +4,7 @@
  */
 import { type RawBuilder, sql } from 'kysely';
 import type { CalendarDate } from '../../core/calendar';
-import type { Cents } from '../../core/money';
+import { type Cents, ZERO } from '../../core/money';
 import { type ColumnKind, type ListColumn, type ListView, listOrder } from '../../core/reports/lists';
 import { readInBatches } from '../../db/connect';
 import { type Context, type Permission, allow } from '../access';
@@ -164,6 +164,9 @@ export function likeText(search: string | undefined): string | null {
 }
 
 const EXPORT_BATCH = 2000;
+/** Names of what is said beside each row of a page: how many there are of all, and sums over them. */
+const COUNT = 'of all';
+const sumOf = (key: string): string => `sum of ${key}`;
 const and = (parts: readonly RawBuilder<unknown>[]): RawBuilder<unknown> =>
   parts.length === 0 ? sql`` : sql`where ${sql.join(parts, sql` and `)}`;
 
@@ -199,12 +202,17 @@ export function list<const C extends Columns, const H extends Hidden = Record<ne
   };
   const source = (context: Context): Promise<RawBuilder<unknown>> =>
     typeof d.from === 'function' ? d.from(context) : Promise.resolve(d.from);
-  const select = (context: Context, ask: ListQuery, from: RawBuilder<unknown>): RawBuilder<Row> => {
+  const select = (
+    context: Context,
+    ask: ListQuery,
+    from: RawBuilder<unknown>,
+    more: readonly RawBuilder<unknown>[] = [],
+  ): RawBuilder<Row> => {
     const order = listOrder(columns, ask.order ?? '');
     const by = order
       ? sql`${sql.ref(order.key)} ${order.down ? sql`desc nulls last` : sql`nulls first`}, id`
       : d.order;
-    return sql<Row>`select ${fields} from ${from} ${d.shown ?? sql``} ${and(conditions(context, ask))} order by ${by}`;
+    return sql<Row>`select ${sql.join([fields, ...more])} from ${from} ${d.shown ?? sql``} ${and(conditions(context, ask))} order by ${by}`;
   };
   const finished = (rows: readonly Row[]): Row[] =>
     d.finish ? rows.map((row) => ({ ...row, ...d.finish!(row) })) : [...rows];
@@ -220,6 +228,31 @@ export function list<const C extends Columns, const H extends Hidden = Record<ne
     async find(context, ask) {
       allow(context, d.permission);
       const from = await source(context);
+      const size = ask.pageSize ?? PAGE_SIZE;
+      const offset = ((ask.page ?? 1) - 1) * size;
+      // Rows that are worked out are long to say: they are said once, and counted and summed beside the page.
+      if (typeof d.from === 'function') {
+        const all = [
+          sql`count(*) over () as ${sql.ref(COUNT)}`,
+          ...summed.map(
+            ([key, { value }]) => sql`coalesce(sum(${value!}) over (), 0) as ${sql.ref(sumOf(key))}`,
+          ),
+        ];
+        const page = async (first: number, many: number) => {
+          const { rows } = await sql<
+            Row & Record<string, Cents>
+          >`${select(context, ask, from, all)} limit ${many} offset ${first}`.execute(context.db);
+          return rows;
+        };
+        const rows = await page(offset, size);
+        // Beyond the last page there is still a count.
+        const [said] = rows.length > 0 || offset === 0 ? rows : await page(0, 1);
+        const sums = Object.fromEntries(summed.map(([key]) => [key, said?.[sumOf(key)] ?? ZERO]));
+        const count = said?.[COUNT] ?? 0;
+        for (const row of rows)
+          for (const key of [COUNT, ...summed.map(([of]) => sumOf(of))]) delete row[key];
+        return { rows: finished(rows), count, more: false, sums };
+      }
       const upTo = ask.countUpTo ?? d.countUpTo;
       const sums = upTo
         ? []
@@ -233,11 +266,9 @@ export function list<const C extends Columns, const H extends Hidden = Record<ne
       const { count: found, ...totals } = counted.rows[0]!;
       const more = upTo !== undefined && found > upTo;
       const count = more ? upTo : found;
-      const size = ask.pageSize ?? PAGE_SIZE;
-      const { rows } =
-        await sql<Row>`${select(context, ask, from)} limit ${size} offset ${((ask.page ?? 1) - 1) * size}`.execute(
-          context.db,
-        );
+      const { rows } = await sql<Row>`${select(context, ask, from)} limit ${size} offset ${offset}`.execute(
+        context.db,
+      );
       return { rows: finished(rows), count, more, sums: totals };
     },
     async *stream(context, ask, signal) {

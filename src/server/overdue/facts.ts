@@ -1,7 +1,7 @@
 /** What is known of accounts that are past due: one query for the charges, one for what else is weighed, whatever their number. */
 import { type RawBuilder, sql } from 'kysely';
 import { type CalendarDate, calendarDate } from '../../core/calendar';
-import { type Cents, ZERO, sum } from '../../core/money';
+import { type Cents, sum } from '../../core/money';
 import { PLACEMENT_STATES, type PlacementStatus } from '../../core/overdue/agency';
 import type { OverdueFacts, PastDueCharge, SentLetter } from '../../core/overdue/stage';
 import { CHANCE_AGES, CHANCE_DAYS, type PaidHistory } from '../../core/overdue/score';
@@ -61,25 +61,23 @@ async function pastDueCharges(
 
 type AccountRow = Omit<OverdueAccount, 'facts'> & {
   part: number;
-  lastPayment: string | null;
+  lastPayment: CalendarDate | null;
   promised: Cents | null;
-  madeOn: string | null;
-  promisedBy: string | null;
+  madeOn: CalendarDate | null;
+  promisedBy: CalendarDate | null;
   paid: Cents | null;
   claimsOut: number;
   stops: string[];
   stopsAgency: boolean;
   openLetter: boolean;
   placement: 'none' | 'proposed' | 'placed';
-  endedOn: string | null;
+  endedOn: CalendarDate | null;
   ended: PlacementStatus | null;
-  againOn: string | null;
+  againOn: CalendarDate | null;
   letters: { stageId: number | null; position: number; date: string; chargeIds: number[] }[] | null;
 };
 
-const dated = (text: string | null): CalendarDate | null => (text === null ? null : calendarDate(text));
-
-/** Reads every account that is past due, or those of the households named, by their names. */
+/** Reads every account that is past due, or those of the households named, in the order of their ids. */
 export async function readOverdue(context: Context, ids?: readonly number[]): Promise<OverdueAccount[]> {
   const charges = await pastDueCharges(context, ids);
   if (charges.size === 0) return [];
@@ -91,9 +89,11 @@ export async function readOverdue(context: Context, ids?: readonly number[]): Pr
   const [{ rows }, plans] = await Promise.all([
     sql<AccountRow>`
       with k as (select * from unnest(${keys.map(([id]) => id)}::bigint[], ${keys.map(([, part]) => part)}::bigint[]) as k (household_id, part)),
-      last_paid as (select p.household_id, max(e.business_date) as day from posting p join entry e on e.id = p.entry_id
-        where p.account like 'cash/%' and p.amount > 0 and (p.receipt_id is not null or p.placement_id is not null) and ${of('p.household_id')}
-          and not exists (select 1 from entry r where r.reverses = e.id) group by 1),
+      -- Money that is booked of a receipt that stands, or that an agency sent.
+      last_paid as (select x.household_id, max(x.day) as day from (
+          select r.household_id, r.business_date as day from receipt r join receipt_balance b on b.receipt_id = r.id where b.booked > 0 and r.placement_id is null and ${of('r.household_id')}
+          union all select p.household_id, e.business_date from posting p join entry e on e.id = p.entry_id
+            where p.placement_id is not null and p.account like 'cash/%' and p.amount > 0 and ${of('p.household_id')} and not exists (select 1 from entry r where r.reverses = e.id)) x group by 1),
       talked as (select distinct on (c.household_id) c.household_id, c.business_date as day, c.again_on from contact c where ${of('c.household_id')}
         and not exists (select 1 from contact_void v where v.contact_id = c.id) order by c.household_id, c.at desc, c.id desc),
       out as (select m.household_id, count(*) as n from claim m where m.status in ('sent', 'accepted') and ${of('m.household_id')} group by 1),
@@ -121,54 +121,54 @@ export async function readOverdue(context: Context, ids?: readonly number[]): Pr
         left join last_paid l on l.household_id = h.id left join talked t on t.household_id = h.id left join promise r on r.household_id = h.id and r.ended_on is null
         left join out on out.household_id = h.id left join stop on stop.household_id = h.id left join sent on sent.household_id = k.household_id and sent.part = k.part
         left join placed on placed.household_id = h.id left join ended on ended.household_id = h.id left join overdue_owner w on w.household_id = h.id left join "user" u on u.id = w.user_id
-      order by h.last, h.first, h.id, k.part`.execute(db),
+      order by k.household_id, k.part`.execute(db),
     readPlans(context, sql`l.status = 'accepted' and l.household_id = any(${households}::bigint[])`),
   ]);
   const behind = new Map<number, number>();
   for (const plan of plans)
     behind.set(plan.householdId, Math.max(behind.get(plan.householdId) ?? 0, plan.daysBehind));
-  return rows.map(
-    ({
-      part,
-      lastPayment,
-      promised,
-      madeOn,
-      promisedBy,
-      paid,
-      claimsOut,
-      stops,
-      stopsAgency,
-      openLetter,
-      placement,
-      endedOn,
-      ended,
-      againOn,
-      letters,
-      ...row
-    }) => ({
-      ...row,
-      facts: {
-        charges: charges.get(keyOf(row.householdId, part))!,
-        letters: (letters ?? []).map((letter): SentLetter => ({
-          ...letter,
-          date: calendarDate(letter.date),
-        })),
-        lastPayment: dated(lastPayment),
-        promise:
-          promised === null
-            ? null
-            : { amount: promised, madeOn: dated(madeOn)!, by: dated(promisedBy)!, paid: paid! },
-        planBehind: behind.get(row.householdId) ?? null,
-        claimsOut,
-        stops,
-        stopsAgency,
-        openLetter,
-        placement,
-        cameBack: ended && { on: dated(endedOn)!, words: PLACEMENT_STATES[ended] },
-        againOn: dated(againOn),
-      },
-    }),
-  );
+  // Written out, for there are tens of thousands: copying them takes longer than reading them.
+  return rows.map((row) => ({
+    householdId: row.householdId,
+    patientId: row.patientId,
+    account: row.account,
+    name: row.name,
+    phone: row.phone,
+    email: row.email,
+    siteId: row.siteId,
+    delivery: row.delivery,
+    deliveryWhy: row.deliveryWhy,
+    addressIncomplete: row.addressIncomplete,
+    returned: row.returned,
+    state: row.state,
+    zip: row.zip,
+    ownerId: row.ownerId,
+    owner: row.owner,
+    lastContact: row.lastContact,
+    promiseId: row.promiseId,
+    facts: {
+      charges: charges.get(keyOf(row.householdId, row.part))!,
+      letters: (row.letters ?? []).map(({ stageId, position, date, chargeIds }): SentLetter => ({
+        stageId,
+        position,
+        date: calendarDate(date),
+        chargeIds,
+      })),
+      lastPayment: row.lastPayment,
+      promise:
+        row.promised === null
+          ? null
+          : { amount: row.promised, madeOn: row.madeOn!, by: row.promisedBy!, paid: row.paid! },
+      planBehind: behind.get(row.householdId) ?? null,
+      claimsOut: row.claimsOut,
+      stops: row.stops,
+      stopsAgency: row.stopsAgency,
+      openLetter: row.openLetter,
+      placement: row.placement,
+      cameBack: row.ended && { on: row.endedOn!, words: PLACEMENT_STATES[row.ended] },
+      againOn: row.againOn,
+    },
+  }));
 }
 
 /** So many days back the history is read. */
@@ -179,20 +179,26 @@ const HISTORY_DAYS = 1100;
  * history of the last three years. Cents, by the order of CHANCE_AGES.
  */
 export async function readPaidHistory(db: Db, today: CalendarDate): Promise<PaidHistory> {
-  const { rows } = await sql<{ at: number; reached: Cents; paid: Cents }>`
-    with debt as materialized (select d.charge_id, min(d.since) as since, sum(d.raised) as total from debt_layer d
-        where d.raised > 0 and d.since between ${today}::date - ${HISTORY_DAYS}::int and ${today}::date - ${CHANCE_DAYS}::int group by 1),
-      payment as materialized (select p.charge_id, (e.business_date - d.since) as day, p.amount from debt d join posting p on p.charge_id = d.charge_id and p.account in ('credit/patient', 'credit/agency') join entry e on e.id = p.entry_id),
-      age as (select days, at::int - 1 as at from unnest(${CHANCE_AGES.map(({ from }) => from)}::int[]) with ordinality as age (days, at)),
-      -- Of each debt and age: what was paid before, and within the days after it.
-      by_age as (select y.charge_id, age.at, sum(y.amount) filter (where y.day < age.days) as before, sum(y.amount) filter (where y.day >= age.days) as within
-        from payment y join age on y.day < age.days + ${CHANCE_DAYS}::int group by 1, 2)
-    select age.at, coalesce(sum(greatest(0, d.total - coalesce(w.before, 0))), 0) as reached,
-      coalesce(sum(greatest(0, least(d.total - coalesce(w.before, 0), coalesce(w.within, 0)))), 0) as paid
-    from age join debt d on d.since + age.days + ${CHANCE_DAYS}::int <= ${today}::date and d.total > 0 left join by_age w on w.charge_id = d.charge_id and w.at = age.at
-    group by 1 order by 1`.execute(db);
-  return CHANCE_AGES.map((_, index) => {
-    const row = rows.find(({ at }) => at === index);
-    return { reached: row?.reached ?? ZERO, paid: row?.paid ?? ZERO };
+  // Of each debt and age: what was paid before, and within the days after it.
+  const paid = CHANCE_AGES.map(
+    ({ from }, at) => sql`
+      coalesce(sum(y.amount) filter (where y.day < ${sql.lit(from)}), 0) as ${sql.ref(`before${at}`)},
+      coalesce(sum(y.amount) filter (where y.day >= ${sql.lit(from)} and y.day < ${sql.lit(from + CHANCE_DAYS)}), 0) as ${sql.ref(`within${at}`)}`,
+  );
+  const totals = CHANCE_AGES.map(({ from }, at) => {
+    const reached = sql`d.total - ${sql.ref(`w.before${at}`)}`;
+    const old = sql`filter (where d.since + ${sql.lit(from + CHANCE_DAYS)} <= ${today}::date)`;
+    return sql`json_build_object('reached', coalesce(sum(greatest(0, ${reached})) ${old}, 0),
+      'paid', coalesce(sum(greatest(0, least(${reached}, ${sql.ref(`w.within${at}`)}))) ${old}, 0))`;
   });
+  const { rows } = await sql<{ history: { reached: Cents; paid: Cents }[] }>`
+    with debt as materialized (select d.charge_id, min(d.since) as since, sum(d.raised) as total from debt_layer d
+        where d.raised > 0 and d.since between ${today}::date - ${HISTORY_DAYS}::int and ${today}::date - ${CHANCE_DAYS}::int group by 1)
+    select json_build_array(${sql.join(totals)}) as history from debt d cross join lateral (
+      select ${sql.join(paid)} from (
+        select p.amount, e.business_date - d.since as day from posting p join entry e on e.id = p.entry_id
+        where p.charge_id = d.charge_id and p.account in ('credit/patient', 'credit/agency')) y) w`.execute(
+    db,
+  );
+  return rows[0]!.history;
 }

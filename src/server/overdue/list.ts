@@ -18,16 +18,19 @@ export interface OverdueRow extends OverdueAccount {
 
 /** Works out where accounts stand today: all that are past due, or those of the households named. */
 export async function weighOverdue(context: Context, ids?: readonly number[]): Promise<OverdueRow[]> {
-  const [{ policy, stages }, accounts] = await Promise.all([
+  const readHistory = () => readPaidHistory(context.db, context.today);
+  const [{ policy, stages }, accounts, early] = await Promise.all([
     readOverduePolicy(context.db),
     readOverdue(context, ids),
+    // Of one household that is in good order it is not needed.
+    ids ? null : readHistory(),
   ]);
   if (accounts.length === 0) return [];
-  const history = await readPaidHistory(context.db, context.today);
+  const history = early ?? (await readHistory());
   return accounts.map((account) => {
     const standing = standingOf(account.facts, policy, stages, context.today);
     const score = scoreOf(standing.pastDue, standing.daysPastDue, standing.action, history);
-    return { ...account, standing, score };
+    return Object.assign(account, { standing, score });
   });
 }
 
@@ -53,89 +56,65 @@ const reach = ({ phone, email, returned, addressIncomplete }: OverdueAccount): s
     .filter(Boolean)
     .join(' · ');
 
-const FIELDS = {
-  id: 'bigint',
-  household_id: 'bigint',
-  account: 'text',
-  name: 'text',
-  reach: 'text',
-  owner_id: 'text',
-  owner: 'text',
-  past_due: 'bigint',
-  a0: 'bigint',
-  a1: 'bigint',
-  a2: 'bigint',
-  a3: 'bigint',
-  a4: 'bigint',
-  days: 'int',
-  stage: 'text',
-  action: 'text',
-  next_stage: 'text',
-  next_on: 'date',
-  why: 'text',
-  spared: 'boolean',
-  last_contact: 'date',
-  last_payment: 'date',
-  last_letter: 'date',
-  promise: 'bigint',
-  promise_by: 'date',
-  promise_id: 'bigint',
-  plan: 'text',
-  score: 'bigint',
-  chance: 'float8',
-  own: 'boolean',
-  minutes: 'int',
-} as const;
-
-const flat = (row: OverdueRow, today: CalendarDate): Record<keyof typeof FIELDS, unknown> => {
-  const { standing, score, facts } = row;
-  const [a0, a1, a2, a3, a4] = aged(row, today);
-  return {
-    id: rowId(row),
-    household_id: row.householdId,
-    account: row.account,
-    name: row.name,
-    reach: reach(row),
-    owner_id: row.ownerId,
-    owner: row.owner,
-    past_due: standing.pastDue,
-    a0,
-    a1,
-    a2,
-    a3,
-    a4,
-    days: standing.daysPastDue,
-    stage: standing.stage?.name ?? 'no letter yet',
-    action: standing.action,
-    next_stage: standing.next?.name ?? '',
-    next_on: standing.on,
-    why: standing.why,
-    spared: standing.spared.length > 0,
-    last_contact: row.lastContact,
-    last_payment: facts.lastPayment,
-    last_letter: standing.lastLetter,
-    promise: facts.promise?.amount ?? null,
-    promise_by: facts.promise?.by ?? null,
-    promise_id: row.promiseId,
-    plan:
-      facts.planBehind === null
-        ? ''
-        : facts.planBehind === 0
-          ? 'in good order'
-          : `${facts.planBehind} days behind`,
-    score: score.value,
-    chance: score.chance,
-    own: score.own,
-    minutes: score.minutes,
-  };
+type Ages = readonly Cents[];
+/** The columns of the rows as a table: the type of each, and what a row says there. */
+const FIELDS: Readonly<
+  Record<
+    string,
+    readonly [
+      type: 'bigint' | 'text' | 'int' | 'date' | 'boolean' | 'float8',
+      value: (row: OverdueRow, ages: Ages) => string | number | boolean | null,
+    ]
+  >
+> = {
+  id: ['bigint', rowId],
+  household_id: ['bigint', (row) => row.householdId],
+  account: ['text', (row) => row.account],
+  name: ['text', (row) => row.name],
+  reach: ['text', reach],
+  owner_id: ['text', (row) => row.ownerId],
+  owner: ['text', (row) => row.owner],
+  past_due: ['bigint', ({ standing }) => standing.pastDue],
+  a0: ['bigint', (_, ages) => ages[0]!],
+  a1: ['bigint', (_, ages) => ages[1]!],
+  a2: ['bigint', (_, ages) => ages[2]!],
+  a3: ['bigint', (_, ages) => ages[3]!],
+  a4: ['bigint', (_, ages) => ages[4]!],
+  days: ['int', ({ standing }) => standing.daysPastDue],
+  stage: ['text', ({ standing }) => standing.stage?.name ?? 'no letter yet'],
+  action: ['text', ({ standing }) => standing.action],
+  next_stage: ['text', ({ standing }) => standing.next?.name ?? ''],
+  next_on: ['date', ({ standing }) => standing.on],
+  why: ['text', ({ standing }) => standing.why],
+  spared: ['boolean', ({ standing }) => standing.spared.length > 0],
+  last_contact: ['date', (row) => row.lastContact],
+  last_payment: ['date', ({ facts }) => facts.lastPayment],
+  last_letter: ['date', ({ standing }) => standing.lastLetter],
+  promise: ['bigint', ({ facts }) => facts.promise?.amount ?? null],
+  promise_by: ['date', ({ facts }) => facts.promise?.by ?? null],
+  promise_id: ['bigint', (row) => row.promiseId],
+  plan: ['text', ({ facts }) => planWords(facts.planBehind)],
+  score: ['bigint', ({ score }) => score.value],
+  chance: ['float8', ({ score }) => score.chance],
+  own: ['boolean', ({ score }) => score.own],
+  minutes: ['int', ({ score }) => score.minutes],
 };
 
-/** The rows as a table that lists can be made from. */
+/** How its plan goes, in words. @param behind days; null without a plan */
+const planWords = (behind: number | null): string =>
+  behind === null ? '' : behind === 0 ? 'in good order' : `${behind} days behind`;
+
+/** The rows as a table that lists can be made from, a column at a time: the names of columns with every row would be most of it. */
 async function rowsOf(context: Context) {
   const rows = await weighOverdue(context);
-  const json = JSON.stringify(rows.map((row) => flat(row, context.today)));
-  const columns = Object.entries(FIELDS).map(([name, type]) => sql`${sql.ref(name)} ${sql.raw(type)}`);
-  return sql`jsonb_to_recordset(${json}::jsonb) as o (${sql.join(columns)})`;
+  const ages = rows.map((row) => aged(row, context.today));
+  const columns = Object.values(FIELDS).map(([type, valueOf]) => {
+    const values = rows.map((row, at) => valueOf(row, ages[at]!));
+    // What is no text needs no quotes.
+    const said = type === 'text' ? values : `{${values.map((value) => value ?? 'NULL').join(',')}}`;
+    return sql`${said}::${sql.raw(type)}[]`;
+  });
+  return sql`unnest(${sql.join(columns)}) as o (${sql.join(Object.keys(FIELDS).map((name) => sql.ref(name)))})`;
 }
 
 /** What is to be done today, in words. */

@@ -36,6 +36,8 @@ export async function postRemittance(
   const reasons = await readReasons(context.db);
   for (const ids of await claimsTogether(context.db, remittanceId)) {
     const outcomes = await inTransaction(context, async (act) => {
+      // Claim by claim the same is asked: its plans are made once.
+      await sql`set local plan_cache_mode = force_generic_plan`.execute(act.db);
       const posted: ClaimPosted[] = [];
       for (const id of ids) posted.push(await postClaim(act.db, act, begun, id, reasons, null));
       await settleParts(

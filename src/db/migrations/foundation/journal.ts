@@ -170,8 +170,9 @@ union all select b.charge_id, null, b.with_patient - coalesce((select sum(d.with
   where b.with_patient < 0 or b.with_patient > 0 and (b.on_plan < 0 or b.at_agency < 0);
 
 -- All postings of an entry are written by one statement, in the entry's own transaction; they balance as a whole and for
--- each charge, stand where their account may stand, and carry what their kind needs.
-create function postings_balance() returns trigger language plpgsql security definer set search_path = public, pg_temp as $$
+-- each charge, stand where their account may stand, and carry what their kind needs. Whatever is posted, its plans are the same: they
+-- are made once.
+create function postings_balance() returns trigger language plpgsql security definer set search_path = public, pg_temp set plan_cache_mode = force_generic_plan as $$
 declare
   bad record;
   touched bigint[];
