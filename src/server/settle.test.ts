@@ -513,6 +513,27 @@ describe('a second coverage', () => {
     await again(s, [6800, 3000], [8800, 1000]);
     expect(await stands(s)).toMatchObject({ payer: 0, patient: 0, paidByPatient: 1000, credit: 2000 });
   });
+
+  test('taken back alone by the first payer, what was settled there with the patient waits as everything else does', async () => {
+    const s = await sentClaim(t);
+    await secondCoverage(t, s.patientId);
+    await post([word(s, 6800, 3000)]);
+    const toPatient = (day: CalendarDate) =>
+      settleWaiting(on(day), { chargeId: s.charges[0]!, to: 'patient', why: 'the other one has ended' });
+    await toPatient(TODAY);
+    await pay(s, '30.00');
+    await post([back(s, 6800, 3000)], addDays(TODAY, 10));
+    // The 30.00 are neither owed nor credit, and a date watches them.
+    expect(await stands(s)).toMatchObject({ payer: 14_500, patient: -3000, paidByPatient: 3000, credit: 0 });
+    expect((await followUps(s)).filter((kind) => kind === 'suspended')).toHaveLength(1);
+    expect(await readOwed(on(addDays(TODAY, 10)), [s.householdId])).toEqual([]);
+    // The new word passes 10.00 on to the second coverage again, and what was paid waits with it.
+    await post([word(s, 8800, 1000)], addDays(TODAY, 20));
+    expect(await stands(s)).toMatchObject({ payer: 1000, patient: -3000, credit: 0 });
+    await toPatient(addDays(TODAY, 21));
+    expect(await stands(s)).toMatchObject({ payer: 0, patient: 0, paidByPatient: 1000, credit: 2000 });
+    expect((await followUps(s)).filter((kind) => !kind.endsWith('(closed)'))).toEqual([]);
+  });
 });
 
 describe('an agency', () => {

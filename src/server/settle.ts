@@ -14,6 +14,7 @@ import { addDays } from '../core/calendar';
 import { type Cents, ZERO, formatMoneyPlain, least, minus, negate } from '../core/money';
 import type { Tx } from '../db/connect';
 import type { Context } from './access';
+import { keepingPlaces } from './books/holds';
 import { watchBelowZero, writeEntries } from './books/journal';
 import { takeOffNotBillable } from './books/not-billable';
 import { creditAgencyPaid } from './overdue/agency-money';
@@ -26,16 +27,22 @@ export interface Mover {
   remittanceClaimId?: number;
 }
 
+/** Whether payers have said something of the charges, or only taken it back, so that their new word is waited for. */
+export type Word = 'said' | 'taken back';
+
 type About = Dimensions & { chargeId: number; householdId: number };
-type Step = (tx: Tx, context: Context, chargeIds: readonly number[], by: Mover) => Promise<void>;
+type Step = (tx: Tx, context: Context, chargeIds: readonly number[], by: Mover, word: Word) => Promise<void>;
 
 /** What entries of a charge are about, as a part of a query on `charge as c`. */
 const ABOUT = sql`c.id as "chargeId", c.household_id as "householdId", c.patient_id as "patientId", c.case_id as "caseId", c.provider_id as "providerId", c.location_id as "locationId"`;
 /** No new word is waited for on a charge. @param charge its id there */
 const FREE = sql`not exists (select 1 from part_hold k where k.charge_id = c.id and k.ended_on is null and not k.answered)`;
 
-/** What we settled ourselves with a payer's part is undone by so much as the payer stands below zero by its own word. */
-const undoOurs: Step = async (tx, context, chargeIds, by) => {
+/**
+ * What we settled ourselves with a payer's part is undone by so much as the payer stands below zero by its own word, or by an earlier
+ * one's. Where that one has only taken its word back, what of it was the patient's waits for the new one.
+ */
+const undoOurs: Step = async (tx, context, chargeIds, by, word) => {
   const { rows } = await sql<
     About & {
       coverageId: number;
@@ -66,9 +73,12 @@ const undoOurs: Step = async (tx, context, chargeIds, by) => {
       amount: negate(amount),
       about: { ...of, ...by },
     };
-    await writeEntries(tx, context, [
-      kind === 'to-patient' ? toPatientEntry(shared) : writeOffEntry({ ...shared, account }),
-    ]);
+    if (kind === 'write-off') await writeEntries(tx, context, [writeOffEntry({ ...shared, account })]);
+    else {
+      const write = () => writeEntries(tx, context, [toPatientEntry(shared)]);
+      const cause = { remittanceClaimId: by.remittanceClaimId ?? null };
+      await (word === 'said' ? write() : keepingPlaces(tx, context, [of], cause, write));
+    }
   }
 };
 
@@ -317,6 +327,7 @@ export async function settleParts(
   context: Context,
   chargeIds: readonly number[],
   by: Mover = {},
+  word: Word = 'said',
 ): Promise<void> {
   const ids = [...new Set(chargeIds)].sort((a, b) => a - b);
   if (ids.length === 0) return;
@@ -330,7 +341,7 @@ export async function settleParts(
   );
   const moved = rows.map(({ id }) => id);
   if (moved.length === 0) return;
-  for (const step of STEPS) await step(tx, context, moved, by);
+  for (const step of STEPS) await step(tx, context, moved, by, word);
 }
 
 /** The charges that entries are about. */
@@ -353,5 +364,5 @@ export async function afterReversal(
 ): Promise<void> {
   if (entryIds.length === 0) return;
   await notePaymentsReversed(tx, context, entryIds, why);
-  await settleParts(tx, context, await chargesOfEntries(tx, entryIds));
+  await settleParts(tx, context, await chargesOfEntries(tx, entryIds), {}, 'taken back');
 }

@@ -64,7 +64,13 @@ export const matchHeld = useCase({
       claimId: claim.id,
     });
     if (outcome.as === 'before') throw new Refused('This was matched already');
-    await settleParts(act.db, act, outcome.chargeIds, { remittanceId: remit.id, remittanceClaimId });
+    await settleParts(
+      act.db,
+      act,
+      outcome.chargeIds,
+      { remittanceId: remit.id, remittanceClaimId },
+      outcome.word,
+    );
     await act.note('matched', { kind: 'remittance claim', id: remittanceClaimId }, { claim: claim.id });
   },
 });
@@ -112,7 +118,13 @@ export const decideHeld = useCase({
     } else {
       const outcome = await postClaim(tx, act, remit, remittanceClaimId, await readReasons(tx), { as, why });
       if (outcome.as === 'before') throw new Refused('This is not held any more');
-      await settleParts(tx, act, outcome.chargeIds, { remittanceId: remit.id, remittanceClaimId });
+      await settleParts(
+        tx,
+        act,
+        outcome.chargeIds,
+        { remittanceId: remit.id, remittanceClaimId },
+        outcome.word,
+      );
     }
     await act.note('decided', { kind: 'remittance claim', id: remittanceClaimId }, { as, why });
   },

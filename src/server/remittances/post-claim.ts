@@ -23,6 +23,7 @@ import { answerHolds, keepingPlaces, passedOn, standsOf, wordsOfEntries } from '
 import { standingOf, standsNothing } from '../books/standing';
 import { isReplaced, moveClaims, settledStatus } from '../claims/life';
 import { finishVoid } from '../claims/replace';
+import type { Word } from '../settle';
 import { wholeInCredit } from './credit';
 import { type ClaimRow, type Line, lockClaim, ourLines } from './our-claim';
 import { type RemitRow, cashAccount, isHeld, payerOf } from './payer-money';
@@ -38,10 +39,11 @@ export interface Chosen {
   why?: string;
 }
 
-/** How the posting of one claim went, and the charges that it moved. */
+/** How the posting of one claim went, the charges that it moved, and whether it only took back what was said of them. */
 export interface ClaimPosted {
   as: 'posted' | 'unmatched' | 'before';
   chargeIds: number[];
+  word: Word;
 }
 
 /**
@@ -70,7 +72,8 @@ export async function postClaim(
     .where('id', '=', id)
     .forNoKeyUpdate()
     .executeTakeFirstOrThrow();
-  if (chosen ? !isHeld(row.status) : row.status !== 'ready') return { as: 'before', chargeIds: [] };
+  if (chosen ? !isHeld(row.status) : row.status !== 'ready')
+    return { as: 'before', chargeIds: [], word: 'said' };
   const content = remitClaimDocument.read(row.content);
   if (chosen) await wholeInCredit(tx, id, content.paid);
   const claimId = ours ?? row.claim_id;
@@ -89,11 +92,11 @@ export async function postClaim(
     if (chosen) throw new Refused(`This does not fit that claim: ${words}`);
     await holdMoney(tx, context, remit, { id, controlNumber: row.control_number, paid: content.paid });
     await setClaim(tx, id, { status: 'unmatched', hold_kind: kind, hold_reason: words });
-    return { as: 'unmatched', chargeIds: [] };
+    return { as: 'unmatched', chargeIds: [], word: 'said' };
   }
   if (verdict.do === 'note') {
     await setClaim(tx, id, { status: 'noted', claim_id: claim.id, hold_reason: '', note: verdict.words });
-    return { as: 'posted', chargeIds: taken };
+    return { as: 'posted', chargeIds: taken, word: 'said' };
   }
   const { decisions } = verdict;
   const { next } = claim;
@@ -155,7 +158,11 @@ export async function postClaim(
     hold_reason: '',
     note: noteOf(content, decisions),
   });
-  return { as: 'posted', chargeIds: [...taken, ...decisions.map(({ chargeId }) => chargeId)] };
+  return {
+    as: 'posted',
+    chargeIds: [...taken, ...decisions.map(({ chargeId }) => chargeId)],
+    word: reversal ? 'taken back' : 'said',
+  };
 }
 
 const setClaim = (

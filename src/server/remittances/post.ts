@@ -45,6 +45,7 @@ export async function postRemittance(
         act,
         posted.flatMap(({ chargeIds }) => chargeIds),
         { remittanceId, ...(ids.length === 1 ? { remittanceClaimId: ids[0]! } : {}) },
+        posted.some(({ word }) => word === 'said') ? 'said' : 'taken back',
       );
       return posted;
     });
