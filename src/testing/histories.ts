@@ -89,6 +89,8 @@ interface Said {
   group?: 'CO' | 'PI';
   reason?: string;
   open?: number;
+  /** The group and code under which it is left open. */
+  openAs?: string;
 }
 /** What is done next, with two numbers of which it makes amounts and choices. */
 export interface Step {
@@ -122,6 +124,10 @@ const OPENINGS: readonly (readonly Step[])[] = [
     step('recover'),
   ],
   [step('own', 300), step('wait', 39), step('wait', 39), step('small')],
+  // Denied, passed to the patient and paid; left open under CR and written off; then whatever the payer says.
+  [step('visit', 14_400), step('decide', 0, 4), step('settle', 1), step('pay', 14_499)],
+  [step('visit', 9000), step('decide', 5000, 6), step('settle', 0)],
+  [step('visit', 9000), step('decide', 5000, 0), step('wait', 9), step('take back'), step('wait', 9)],
   [
     step('visit', 9000),
     step('decide', 9000, 3),
@@ -293,13 +299,14 @@ export async function play(apart: boolean, steps: readonly Step[]): Promise<stri
         { paid: 0, off: 0, patient: fee, group: 'CO', reason: '45', open: 0 },
         { paid: 0, off: fee, patient: 0, group: 'CO', reason: '97', open: 0 },
         { paid: one, off: two, patient: 0, group: 'CO', reason: '45', open: rest },
-      ] as const;
-      const said = shapes[b % shapes.length]!;
+        { paid: one, off: two, patient: 0, group: 'CO', reason: '45', open: rest, openAs: 'CR-129' },
+      ] as const satisfies Said[];
+      const said: Said & { open: number } = shapes[b % shapes.length]!;
       if (said.paid === 0 && said.patient === 0 && said.off < fee) return null;
       const reasons = [
         ...(said.off > 0 ? [`${said.group}-${said.reason}:${(said.off / 100).toFixed(2)}`] : []),
         ...(said.patient > 0 ? [`PR-3:${(said.patient / 100).toFixed(2)}`] : []),
-        ...(said.open > 0 ? [`OA-23:${(said.open / 100).toFixed(2)}`] : []),
+        ...(said.open > 0 ? [`${said.openAs ?? 'OA-23'}:${(said.open / 100).toFixed(2)}`] : []),
       ];
       await postedRemittance(
         t,
@@ -551,7 +558,7 @@ export async function play(apart: boolean, steps: readonly Step[]): Promise<stri
   const lineOf = (
     { control, fee }: Visit,
     sign: 1 | -1,
-    { paid, off, patient, group, reason, open = 0 }: Said,
+    { paid, off, patient, group, reason, open = 0, openAs = 'OA-23' }: Said,
   ) => {
     const reasonOf = (code: string, amount: number): string[] =>
       amount > 0 ? [`${code}:${((sign * amount) / 100).toFixed(2)}`] : [];
@@ -562,7 +569,7 @@ export async function play(apart: boolean, steps: readonly Step[]): Promise<stri
       reasons: [
         ...reasonOf(`${group ?? 'CO'}-${reason ?? '45'}`, off),
         ...reasonOf('PR-3', patient),
-        ...reasonOf('OA-23', open),
+        ...reasonOf(openAs, open),
       ],
     };
   };
@@ -669,6 +676,7 @@ function asTold(ledger: SecondLedger, today: CalendarDate, apart: string) {
       }))
       .sort((a, b) => a.id - b.id),
     credit,
+    feeOwed: ledger.feeOwed,
     cash: Object.fromEntries(Object.entries(ledger.cash).filter(([, amount]) => amount !== 0)),
     due: Object.fromEntries(parts.map((part) => [part, ledger.due(part)])),
     closing: [
@@ -720,6 +728,10 @@ async function booked(householdId: number, today: CalendarDate, apart: string) {
     where p.account like 'cash/%' and (p.household_id = ${householdId} or e.id in (select entry_id from posting where household_id = ${householdId})) group by 1 having sum(p.amount) <> 0`.execute(
     t.db,
   );
+  const { rows: fees } = await sql<{ owed: number }>`
+    select coalesce(-sum(p.amount), 0) as owed from posting p join placement l on l.id = p.placement_id where p.account = 'payable/agency-fee' and l.household_id = ${householdId}`.execute(
+    t.db,
+  );
   const parts = apart === '' ? [''] : ['', apart];
   const { weighed } = await weighHouseholds(context, { rows: [] }, [householdId]);
   const dueOf = (part: string): number =>
@@ -732,6 +744,7 @@ async function booked(householdId: number, today: CalendarDate, apart: string) {
   const { closing } = await readStory(context, householdId);
   return {
     ...(await standing(householdId)),
+    feeOwed: fees[0]!.owed,
     cash: Object.fromEntries(cash.map(({ tender, amount }) => [tender, amount])),
     due: Object.fromEntries(parts.map((part) => [part, dueOf(part)])),
     closing: closing.replace(/\.$/, ''),

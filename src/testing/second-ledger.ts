@@ -106,6 +106,8 @@ export class SecondLedger {
   readonly charges: Charge[] = [];
   readonly receipts: Receipt[] = [];
   readonly cash: Record<string, Money> = {};
+  /** What agencies are owed as their fee: a quarter of what came to the desk for what they have. */
+  feeOwed: Money = 0;
 
   constructor(
     /** Days after its due day within which a statement is not past due. */
@@ -251,6 +253,7 @@ export class SecondLedger {
     if (to === 'patient')
       for (const { charge, left } of asked) this.pay(receipt, 'patient', { charge, most: left });
     this.pay(receipt, to);
+    if (to === 'agency') this.feeOwed += Math.round(amount / 4);
   }
 
   /** Credit pays what is owed, the oldest receipt first; the household’s pays nothing that is kept apart. */
@@ -275,6 +278,7 @@ export class SecondLedger {
         charge.reduced += amount;
       } else charge[of] += amount;
     }
+    this.forbid(receipt.pieces.filter(({ charge }) => charge.forbidden).map(({ charge }) => charge.id));
     this.money(receipt.tender, -receipt.amount);
     Object.assign(receipt, { left: 0, pieces: [], reversed: true });
   }
