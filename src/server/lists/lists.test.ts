@@ -89,6 +89,10 @@ describe.each(everyList)('%s', (name) => {
     expect(Object.keys(sums).sort()).toEqual(summed.map((column) => column.key).sort());
     for (const [key, sum] of Object.entries(sums))
       expect(seen.reduce((all, row) => all + (row[key] as number), 0)).toBe(sum);
+    // Beyond the last page nothing stands, and the footer says the same.
+    const beyond = await findList(t.context, name, { view: widest(name), page: count + 2, pageSize: 2 });
+    expect(beyond).toMatchObject({ rows: [], count, sums });
+    expect(Object.keys(seen[0]!).filter((key) => key.includes(' '))).toEqual([]);
   });
 
   test('is ordered by every column that says so, both ways, with what is missing at one end', async () => {
