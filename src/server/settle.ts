@@ -335,6 +335,7 @@ export async function settleParts(
   const { rows } = await sql<{ id: number }>`
     select b.charge_id as id from charge_balance b join charge c on c.id = b.charge_id where b.charge_id = any(${ids}::bigint[]) and (least(b.with_payer, b.with_patient, b.on_plan, b.at_agency) < 0
       or exists (select 1 from payer_balance y where y.charge_id = b.charge_id and y.with_payer < 0) or exists (select 1 from part_hold h where h.charge_id = b.charge_id and h.ended_on is null)
+      or exists (select 1 from follow_up f where f.charge_id = b.charge_id and f.kind = 'overpaid' and f.closed_at is null)
       or b.with_patient > 0 and exists (select 1 from coverage v where v.case_id = c.case_id and v.bill_patient <> 'yes')
       or exists (select 1 from posting p where p.charge_id = b.charge_id and (p.plan_id is not null or p.placement_id is not null)))`.execute(
     tx,

@@ -24,6 +24,7 @@ export async function lockHouseholds(tx: Tx, ids: readonly number[]): Promise<vo
 
 /**
  * Writes entries with their postings; the database brings the kept balances along. Entries without amounts are left out.
+ * @param settled the caller has locked the households, and settles the charges after it, which looks at what is below zero
  * @returns the ids written, in order, null for an entry left out
  * @throws UnbalancedEntry, or the database's refusal (closed period, a key written before)
  */
@@ -31,15 +32,17 @@ export async function writeEntries(
   tx: Tx,
   context: Context,
   drafts: readonly EntryDraft[],
+  { settled = false }: { settled?: boolean } = {},
 ): Promise<(number | null)[]> {
   const ready = drafts.map(balanced);
   const written = ready.filter((draft) => draft !== null);
   if (written.length === 0) return ready.map(() => null);
   const postings = written.flatMap((draft) => draft.postings);
-  await lockHouseholds(
-    tx,
-    postings.flatMap((posting) => posting.householdId ?? []),
-  );
+  if (!settled)
+    await lockHouseholds(
+      tx,
+      postings.flatMap((posting) => posting.householdId ?? []),
+    );
   const rows = await tx
     .insertInto('entry')
     .values(
@@ -69,7 +72,8 @@ export async function writeEntries(
       ),
     )
     .execute();
-  await watchBelowZero(tx, context, [...new Set(postings.flatMap((posting) => posting.chargeId ?? []))]);
+  if (!settled)
+    await watchBelowZero(tx, context, [...new Set(postings.flatMap((posting) => posting.chargeId ?? []))]);
   const ids = rows.map((row) => row.id);
   return ready.map((draft) => (draft ? ids.shift()! : null));
 }
@@ -166,6 +170,9 @@ export const standingEntries = (tx: Tx, chargeId: number) =>
     )
     .execute();
 
+/** The kinds of entries by which we settle ourselves what waits with a payer. */
+export const SETTLING = ['write-off', 'to-patient'] as const;
+
 /** Entries that stand by which we settled ourselves what waited with a payer of a charge: written off, or passed to the patient. */
 export async function settledEntries(
   tx: Tx,
@@ -174,7 +181,7 @@ export async function settledEntries(
   const { rows } = await sql<{ id: number }>`
     select distinct e.id from unnest(${words.map(({ chargeId }) => chargeId)}::bigint[], ${words.map(({ coverageId }) => coverageId)}::bigint[]) w (charge_id, coverage_id)
       join posting p on p.charge_id = w.charge_id and p.coverage_id = w.coverage_id and p.account = 'receivable/payer' join entry e on e.id = p.entry_id
-    where e.kind in ('write-off', 'to-patient') and not exists (select 1 from entry r where r.reverses = e.id) order by 1`.execute(
+    where e.kind = any(${SETTLING}::text[]) and not exists (select 1 from entry r where r.reverses = e.id) order by 1`.execute(
     tx,
   );
   return rows.map(({ id }) => id);

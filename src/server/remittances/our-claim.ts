@@ -2,9 +2,12 @@
 import { sql } from 'kysely';
 import type { ClaimStatus } from '../../core/claims/life';
 import type { CalendarDate } from '../../core/calendar';
-import type { Cents } from '../../core/money';
+import { type Cents, ZERO } from '../../core/money';
 import type { OurLine } from '../../core/remittances/decide';
+import type { Standing } from '../../core/remittances/weigh';
 import type { Tx } from '../../db/connect';
+import { SETTLING } from '../books/journal';
+import { standingOn } from '../books/standing';
 
 /** A claim of ours that is decided, locked. */
 export interface ClaimRow {
@@ -51,20 +54,39 @@ export const lockClaim = (tx: Tx, claimId: number): Promise<ClaimRow | undefined
     .forNoKeyUpdate('m')
     .executeTakeFirst();
 
-/** A line of our claim, with what its postings are about. */
+/** A line of our claim, with what stands on it from its payer and what its postings are about. */
 export interface Line extends OurLine {
+  standing: Standing;
   providerId: number | null;
   locationId: number | null;
   void: boolean;
+  /** Whether we settled ourselves something of what waited with this payer. */
+  settled: boolean;
+  /** Whether a word of this payer was taken back and its new one is waited for. */
+  held: boolean;
 }
 
-/** The lines of a claim in their order, with what earlier payers paid and reduced. Cents. */
+/**
+ * The lines of a claim in their order, with what stands of its payer's decisions, what earlier payers paid and reduced (cents), and whether something of ours or of an
+ * earlier word gives way to a new one: asked here, for most words meet neither.
+ */
 export async function ourLines(tx: Tx, claim: ClaimRow): Promise<Line[]> {
   const before = sql`from payer_balance b join coverage o on o.id = b.coverage_id where b.charge_id = l.charge_id and o.position < ${claim.position}`;
   const rows = await tx
     .selectFrom('claim_line as l')
     .innerJoin('charge as c', 'c.id', 'l.charge_id')
+    .innerJoinLateral(
+      sql<{
+        paid: Cents | null;
+        reduced: Cents | null;
+        passed_on: Cents | null;
+      }>`${standingOn(sql`l.charge_id`, claim.coverage_id)}`.as('s'),
+      (join) => join.onTrue(),
+    )
     .select([
+      's.paid',
+      's.reduced',
+      's.passed_on',
       'l.id',
       'l.charge_id',
       'c.code',
@@ -75,6 +97,12 @@ export async function ourLines(tx: Tx, claim: ClaimRow): Promise<Line[]> {
       'l.expected_allowed',
       sql<Cents>`coalesce((select sum(b.paid) ${before}), 0)`.as('paidBefore'),
       sql<Cents>`coalesce((select sum(b.reduced) ${before}), 0)`.as('reducedBefore'),
+      sql<boolean>`exists (select 1 from posting p join entry e on e.id = p.entry_id where p.charge_id = l.charge_id and p.coverage_id = ${claim.coverage_id} and e.kind = any(${SETTLING}::text[]))`.as(
+        'settled',
+      ),
+      sql<boolean>`exists (select 1 from part_hold h where h.charge_id = l.charge_id and h.coverage_id = ${claim.coverage_id} and h.ended_on is null)`.as(
+        'held',
+      ),
     ])
     .where('l.claim_id', '=', claim.id)
     .orderBy('l.number')
@@ -88,6 +116,9 @@ export async function ourLines(tx: Tx, claim: ClaimRow): Promise<Line[]> {
     providerId: row.provider_id,
     locationId: row.location_id,
     expectedAllowed: row.expected_allowed,
+    standing: { paid: row.paid ?? ZERO, reduced: row.reduced ?? ZERO, passedOn: row.passed_on ?? ZERO },
+    settled: row.settled,
+    held: row.held,
     earlier: claim.position > 1 ? { paid: row.paidBefore, reduced: row.reducedBefore } : null,
   }));
 }

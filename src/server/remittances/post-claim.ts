@@ -20,7 +20,7 @@ import type { Tx } from '../../db/connect';
 import { type Context, Refused } from '../access';
 import { entriesOf, movesSomething, reverseEntries, settledEntries, writeEntries } from '../books/journal';
 import { answerHolds, keepingPlaces, passedOn, standsOf, wordsOfEntries } from '../books/holds';
-import { standingOf, standsNothing } from '../books/standing';
+import { standsNothing } from '../books/standing';
 import { isReplaced, moveClaims, settledStatus } from '../claims/life';
 import { finishVoid } from '../claims/replace';
 import type { Word } from '../settle';
@@ -62,8 +62,10 @@ export async function postClaim(
 ): Promise<ClaimPosted> {
   const ours = chosen?.claimId;
   // The household is locked first, as everywhere.
-  await sql`
-    select 1 from household where id = (select m.household_id from claim m where m.id = coalesce(${ours ?? null}::bigint, (select c.claim_id from remittance_claim c where c.id = ${id}))) for no key update`.execute(
+  const {
+    rows: [household],
+  } = await sql<{ id: number }>`
+    select id from household where id = (select m.household_id from claim m where m.id = coalesce(${ours ?? null}::bigint, (select c.claim_id from remittance_claim c where c.id = ${id}))) for no key update`.execute(
     tx,
   );
   const row = await tx
@@ -82,8 +84,8 @@ export async function postClaim(
     claim && chosen?.as === 'correction'
       ? await takeBackEarlier(tx, context, claim, { id, remit }, chosen.why ?? '')
       : [];
-  const standing = claim ? await standingOf(tx, claim) : new Map<number, Standing>();
   const lines = claim ? await ourLines(tx, claim) : [];
+  const standing = new Map(lines.map((line) => [line.chargeId, line.standing]));
   const verdict: Verdict = claim
     ? weigh(remit, content, claim, lines, standing, reasons, chosen?.as ?? 'said')
     : { do: 'hold', kind: 'stranger', words: row.hold_reason };
@@ -106,12 +108,27 @@ export async function postClaim(
     coverageId: claim.coverage_id,
     householdId: claim.household_id,
   }));
-  const write = () => writeDecisions(tx, context, remit, id, claim, lines, decisions, chosen !== null);
-  if (reversal) await keepingPlaces(tx, context, words, { remittanceClaimId: id }, write);
+  const write = (answers: boolean) =>
+    writeDecisions(
+      tx,
+      context,
+      {
+        remit,
+        id,
+        claim,
+        lines,
+        decided: decisions,
+        fromCredit: chosen !== null,
+        locked: household?.id === claim.household_id,
+      },
+      answers,
+    );
+  if (reversal) await keepingPlaces(tx, context, words, { remittanceClaimId: id }, () => write(false));
   else {
+    const settled = lines.some((line) => line.settled);
     // What is paid on top takes back so much of it, once it is posted.
-    if (chosen?.as !== 'additional') await undoSettled(tx, context, claim, decisions);
-    await write();
+    if (settled && chosen?.as !== 'additional') await undoSettled(tx, context, claim, decisions);
+    await write(settled || lines.some((line) => line.held));
   }
   await raiseFollowUps(
     tx,
@@ -412,25 +429,36 @@ async function holdMoney(
   ]);
 }
 
+/** What a remittance says of one claim of ours, once it is weighed. */
+interface Decided {
+  remit: RemitRow;
+  /** Of the claim in the remittance. */
+  id: number;
+  claim: ClaimRow;
+  lines: readonly Line[];
+  decided: readonly LineDecision[];
+  /** Its money waits in the payer's credit already. */
+  fromCredit: boolean;
+  /** The household of our claim is locked. */
+  locked: boolean;
+}
+
 /**
  * Writes what was decided of each charge. What was passed on and is taken back comes from where it went then; what becomes the
  * patient's again keeps its day, as far as it was the patient's before.
+ * @param answers whether an earlier word that was taken back may wait for this one
  */
 async function writeDecisions(
   tx: Tx,
   context: Context,
-  remit: RemitRow,
-  id: number,
-  claim: ClaimRow,
-  lines: readonly Line[],
-  decided: readonly LineDecision[],
-  fromCredit: boolean,
+  { remit, id, claim, lines, decided, fromCredit, locked }: Decided,
+  answers: boolean,
 ): Promise<void> {
   const { next } = claim;
   const words = decided.map(({ chargeId }) => ({ chargeId, coverageId: claim.coverage_id }));
   const gives = decided.some((item) => movedBy(item).passedOn < 0 || item.paid < 0);
   const stands = gives ? await passedOn(tx, words) : new Map<string, never>();
-  const held = gives ? () => [] : await answerHolds(tx, words);
+  const held = answers && !gives ? await answerHolds(tx, words) : () => [];
   const again = fromCredit ? await timesBefore(tx, `decision:${id}:`) : '';
   await writeEntries(
     tx,
@@ -463,5 +491,7 @@ async function writeDecisions(
         },
       });
     }),
+    // Who calls puts right what follows.
+    { settled: locked },
   );
 }
