@@ -36,8 +36,9 @@ export function interestThrough(facts: InterestFacts, day: CalendarDate, alsoTod
   const found: DueInterest[] = [];
   let { counted, through } = facts;
   const count = (date: CalendarDate, dueDate: boolean): void => {
+    // A first installment on the day of the agreement has had no time to bear any.
     const amount =
-      facts.principal <= 0
+      facts.principal <= 0 || date <= through
         ? ZERO
         : interestOf(
             facts.principal,

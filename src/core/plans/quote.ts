@@ -58,12 +58,21 @@ export const interestOf = (
   return round('days' in over ? yearly.times(over.days).div(YEAR) : yearly.div(EVERY[over.every].perYear));
 };
 
-/** The level installment that pays an amount off in so many periods: the annuity formula, rounded to the cent. */
-export function levelOf(financed: Cents, rate: BasisPoints, every: Every, installments: number): Cents {
+/**
+ * The level installment that pays an amount off in so many periods: the annuity formula, rounded to the cent.
+ * @param atOnce the first is due on the day of the agreement, so that a period less bears interest
+ */
+export function levelOf(
+  financed: Cents,
+  rate: BasisPoints,
+  every: Every,
+  installments: number,
+  atOnce = false,
+): Cents {
   if (rate === 0) return round(new Decimal(financed).div(installments));
   const i = new Decimal(rate).div(10_000).div(EVERY[every].perYear);
-  const factor = i.div(new Decimal(1).minus(i.plus(1).pow(-installments)));
-  return round(new Decimal(financed).times(factor));
+  const periods = new Decimal(1).minus(i.plus(1).pow(-installments)).div(i);
+  return round(new Decimal(financed).div(atOnce ? periods.times(i.plus(1)) : periods));
 }
 
 /** How many installments of an amount it takes. @throws NoPlan when it never ends */
@@ -91,11 +100,14 @@ function scheduleOf(
   let before = terms.agreed;
   for (let index = 0; index < count && left > 0; index += 1) {
     const date = dueOn(terms.first, terms.every, index);
-    const interest = interestOf(
-      left,
-      terms.rate,
-      terms.interestBy === 'days' ? { days: daysOf(before, date) } : { every: terms.every },
-    );
+    const interest =
+      date <= before
+        ? ZERO
+        : interestOf(
+            left,
+            terms.rate,
+            terms.interestBy === 'days' ? { days: daysOf(before, date) } : { every: terms.every },
+          );
     const last = index === count - 1;
     // By days, a long period may cost more than the installment: nothing is added to what is owed.
     const principal = last ? left : least(left, cents(Math.max(0, level - interest)));
@@ -138,7 +150,10 @@ export function quote(terms: PlanTerms): Quote {
     );
   if ('installments' in by && count > financed)
     throw new NoPlan('There are more installments than cents', 'installments');
-  const level = 'installments' in by ? levelOf(financed, rate, every, count) : by.installment;
+  const level =
+    'installments' in by
+      ? levelOf(financed, rate, every, count, terms.first <= terms.agreed)
+      : by.installment;
   const installments = scheduleOf(financed, level, count, terms);
   const financeCharge = sum(installments.map(({ interest }) => interest));
   const total = sum(installments.map((one) => one.amount));

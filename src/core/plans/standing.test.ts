@@ -4,7 +4,7 @@ import { type Cents, basisPoints, cents, sum } from '../money';
 import { interestThrough } from './interest';
 import { quote } from './quote';
 import { type StandingFacts, brokenBy, standingOf } from './standing';
-import type { Extra } from './terms';
+import { type Extra, dueOn } from './terms';
 
 const agreed = calendarDate('2026-01-10');
 const first = calendarDate('2026-02-10');
@@ -26,13 +26,75 @@ const plan = (payments: [string, number][], more: Partial<StandingFacts> = {}): 
     rate: basisPoints(0),
     every: 'month',
     extra: 'shortens',
+    interestBy: 'period',
+    first,
+    counted: 0,
+    through: agreed,
     installments,
-    payments: payments.map(([day, amount]) => ({ date: calendarDate(day), amount: cents(amount) })),
+    payments: payments.map(([day, amount], at) => ({
+      date: calendarDate(day),
+      amount: cents(amount),
+      principal: cents(60_000 - payments.slice(0, at + 1).reduce((all, [, one]) => all + one, 0)),
+    })),
     left,
     principal: left,
     ...more,
   };
 };
+/** A plan with interest as it stands in the books on a day, by arithmetic of its own: interest on each due date, paid before principal. */
+function inBooks(
+  rate: number,
+  extra: Extra,
+  given: readonly (readonly [days: number, amount: number])[],
+  day: CalendarDate,
+): StandingFacts {
+  const { installments } = quote({
+    amount: cents(60_000),
+    down: cents(0),
+    rate: basisPoints(rate),
+    every: 'month',
+    by: { installments: 6 },
+    agreed,
+    first,
+    interestBy: 'period',
+  });
+  let [principal, interest, counted] = [60_000, 0, 0];
+  let through: CalendarDate = agreed;
+  const payments: { date: CalendarDate; amount: Cents; principal: Cents }[] = [];
+  const events = [
+    ...given.map(([days, amount]) => ({ date: addDays(agreed, days), amount })),
+    ...Array.from({ length: 24 }, (_, at) => ({ date: dueOn(first, 'month', at), amount: null })),
+  ].sort((a, b) => (a.date === b.date ? (a.amount === null ? -1 : 1) : a.date < b.date ? -1 : 1));
+  for (const { date, amount } of events) {
+    if (date > day) break;
+    if (amount === null) {
+      interest += Math.round((principal * rate) / 10_000 / 12);
+      counted += 1;
+      through = date;
+      continue;
+    }
+    const part = Math.min(amount, principal + interest);
+    if (part === 0) continue;
+    const first = Math.min(part, interest);
+    interest -= first;
+    principal -= part - first;
+    payments.push({ date, amount: cents(part), principal: cents(principal) });
+  }
+  return {
+    status: 'accepted',
+    rate: basisPoints(rate),
+    every: 'month',
+    extra,
+    interestBy: 'period',
+    first,
+    counted,
+    through,
+    installments,
+    payments,
+    left: cents(principal + interest),
+    principal: cents(principal),
+  };
+}
 const on = (day: string, payments: [string, number][] = [], more: Partial<StandingFacts> = {}) =>
   standingOf(plan(payments, more), calendarDate(day));
 const words = (standing: ReturnType<typeof on>) =>
@@ -108,6 +170,42 @@ describe('where a plan stands', () => {
     ]);
   });
 
+  test('what is lowered stays so on its day: who pays what is shown is in good order', () => {
+    const paid: [string, number][] = [
+      ['2026-02-10', 10_000],
+      ['2026-02-20', 35_000],
+    ];
+    for (const day of ['2026-04-09', '2026-04-10'])
+      expect(words(on(day, paid, { extra: 'lowers' }))[2]).toMatch(/ 0\/3750$/);
+    expect(on('2026-04-10', paid, { extra: 'lowers' })).toMatchObject({ due: 3750, state: 'ahead' });
+    const all = [
+      ...paid,
+      ...['04', '05', '06', '07'].map((month): [string, number] => [`2026-${month}-10`, 3750]),
+    ];
+    expect(on('2026-07-11', all, { extra: 'lowers' })).toMatchObject({ due: 0, left: 0 });
+  });
+
+  test('the last one asks for all that is left, and for no more', () => {
+    // Every installment a month late at 12 %: the interest of the months between is asked for as well.
+    const late = [2, 3, 4, 5, 6, 7].map((month) => [month * 30 + 29, 10_352] as const);
+    const day = calendarDate('2026-09-01');
+    const facts = inBooks(1200, 'shortens', late, day);
+    expect(facts.left).toBeGreaterThan(0);
+    expect(standingOf(facts, day)).toMatchObject({ due: facts.left, state: 'behind' });
+    // Much was paid before: on its day the last one is what is left.
+    const early = inBooks(
+      1200,
+      'shortens',
+      [
+        [40, 30_000],
+        [100, 20_000],
+      ],
+      calendarDate('2026-07-10'),
+    );
+    const { due, left } = standingOf(early, calendarDate('2026-07-10'));
+    expect(due).toBeLessThanOrEqual(left);
+  });
+
   test('less is owed than was agreed, since a payer corrected itself: the last ones drop', () => {
     expect(words(on('2026-01-20', [], { left: cents(25_000), principal: cents(25_000) }))).toEqual([
       'to come 0/10000',
@@ -136,6 +234,36 @@ describe('where a plan stands', () => {
     expect(brokenBy(behind, { missed: 3, days: 31 })).toBeNull();
     expect(brokenBy(behind, { missed: 3, days: 30 })).toBe('it is 30 days behind');
     expect(brokenBy(behind, { missed: 0, days: 0 })).toBeNull();
+  });
+
+  test('property: what is shown as next is what is due on its day, and a plan is asked for until nothing is left', () => {
+    const payment = fc.tuple(fc.integer({ min: 0, max: 170 }), fc.integer({ min: 1, max: 20_000 }));
+    fc.assert(
+      fc.property(
+        fc.array(payment, { maxLength: 6 }),
+        fc.constantFrom(0, 500, 1200, 2400),
+        fc.constantFrom<Extra>('shortens', 'lowers'),
+        fc.integer({ min: 0, max: 400 }),
+        (given, rate, extra, after) => {
+          const payments = [...given].sort(([a], [b]) => a - b);
+          const day = addDays(agreed, after);
+          const until = payments.filter(([days]) => days <= after);
+          const facts = inBooks(rate, extra, until, day);
+          const standing = standingOf(facts, day);
+          expect(standing.due).toBeLessThanOrEqual(facts.left);
+          // Past the last day all of it is due; before, some installment asks for it.
+          if (day >= standing.installments.at(-1)!.date) expect(standing.due).toBe(facts.left);
+          else if (facts.left > 0) expect(standing.due + (standing.next?.amount ?? 0)).toBeGreaterThan(0);
+          if (!standing.next) return;
+          const { date, number, amount } = standing.next;
+          // Who pays what is due now sees on that day what was shown.
+          const paid = standing.due > 0 ? [...until, [after, standing.due] as const] : until;
+          const then = standingOf(inBooks(rate, extra, paid, date), date);
+          const one = then.installments[number - 1]!;
+          expect(one.amount - one.paid).toBe(amount);
+        },
+      ),
+    );
   });
 
   test('property: whatever is paid and when, what is asked is never more than what is left, and nothing is asked twice', () => {

@@ -1,8 +1,9 @@
 /** Where a running plan stands: what is paid, what is due, whether it is behind. */
 import { type CalendarDate, daysBetween, formatDate } from '../calendar';
 import { type BasisPoints, type Cents, ZERO, add, formatMoneyPlain, least, minus, most, sum } from '../money';
+import { interestThrough } from './interest';
 import { levelOf } from './quote';
-import type { Every, Extra } from './terms';
+import type { Every, Extra, InterestBy } from './terms';
 
 /** What became of a plan, as the record keeps it. */
 export const PLAN_STATUSES = {
@@ -37,9 +38,14 @@ export interface StandingFacts {
   rate: BasisPoints;
   every: Every;
   extra: Extra;
+  interestBy: InterestBy;
+  first: CalendarDate;
+  /** How many due dates have had their interest, and through which day it is counted. */
+  counted: number;
+  through: CalendarDate;
   installments: readonly { number: number; date: CalendarDate; amount: Cents }[];
-  /** What was paid and not taken back, in the order of the days. */
-  payments: readonly { date: CalendarDate; amount: Cents }[];
+  /** What was paid and not taken back, in the order of the days, with the principal that was open after it. */
+  payments: readonly { date: CalendarDate; amount: Cents; principal: Cents }[];
   /** What stands on the plan now, of it principal; interest that has come due and is not in the books yet counted. */
   left: Cents;
   principal: Cents;
@@ -73,19 +79,19 @@ export interface PlanStanding {
 }
 
 /**
- * Puts payments to installments: those whose day has come first, then the next one to come; what goes beyond that is extra.
- * @returns what is paid of each installment, and the extra money, in cents
+ * Puts payments to installments: those whose day has come first, then the next one to come; what goes beyond that is extra. Where
+ * extra money lowers what is to come, it is leveled anew on the day of that money, and stays so when its day comes.
+ * @returns what each installment asks for in all and what is paid of it, and the extra money, in cents
  */
-function assign(
-  installments: StandingFacts['installments'],
-  payments: StandingFacts['payments'],
-): { paid: Cents[]; extra: Cents } {
+function assign(facts: StandingFacts): { asked: Cents[]; paid: Cents[]; extra: Cents } {
+  const { installments } = facts;
+  const asked = installments.map(({ amount }) => amount);
   const paid = installments.map((): Cents => ZERO);
   let extra: Cents = ZERO;
-  for (const payment of payments) {
+  for (const payment of facts.payments) {
     let left = payment.amount;
     const put = (index: number): void => {
-      const part = least(left, most(ZERO, minus(installments[index]!.amount, paid[index]!)));
+      const part = least(left, most(ZERO, minus(asked[index]!, paid[index]!)));
       paid[index] = add(paid[index]!, part);
       left = minus(left, part);
     };
@@ -93,37 +99,52 @@ function assign(
       if (date <= payment.date) put(index);
     });
     const next = installments.findIndex(
-      ({ date, amount }, index) => date > payment.date && paid[index]! < amount,
+      ({ date }, index) => date > payment.date && paid[index]! < asked[index]!,
     );
     if (next >= 0) put(next);
     extra = add(extra, left);
+    if (left === 0 || facts.extra !== 'lowers') continue;
+    const later = installments.flatMap(({ date }, index) =>
+      date > payment.date && paid[index] === 0 ? [index] : [],
+    );
+    if (later.length === 0) continue;
+    const before = sum(
+      installments.map((_, index) =>
+        later.includes(index) ? ZERO : most(ZERO, minus(asked[index]!, paid[index]!)),
+      ),
+    );
+    const principal = most(ZERO, minus(payment.principal, before));
+    const level = levelOf(principal, facts.rate, facts.every, later.length);
+    for (const index of later) asked[index] = least(asked[index]!, level);
   }
-  return { paid, extra };
+  return { asked, paid, extra };
 }
 
 /**
- * What is still to be paid of each installment: by their order until nothing is left. After extra money the plan is over
- * sooner, or what is to come is leveled anew over what is left.
+ * What is still to be paid of each installment, as its day will find it: what is left, and the interest that comes until then,
+ * goes by their order until nothing is left, so that after extra money, or with less owed, the plan is over sooner. The last one
+ * asks for all that is left, be it more than was agreed, since somebody paid late, or less.
  */
-function toPay(facts: StandingFacts, paid: readonly Cents[], extra: Cents, today: CalendarDate): Cents[] {
-  const open = facts.installments.map((one, index) => most(ZERO, minus(one.amount, paid[index]!)));
-  const later = facts.installments.flatMap(({ date }, index) =>
-    date > today && paid[index] === 0 ? [index] : [],
-  );
-  if (extra > 0 && facts.extra === 'lowers' && later.length > 0) {
-    const before = sum(open.filter((_, index) => !later.includes(index)));
-    const principal = most(ZERO, minus(facts.principal, before));
-    const level = levelOf(principal, facts.rate, facts.every, later.length);
-    for (const index of later) open[index] = least(open[index]!, level);
-  }
-  // What is left in the books is all that is asked, but for interest that is to come.
-  const cap = facts.rate === 0 || facts.principal === 0;
-  let left = facts.left;
-  return open.map((amount, index) => {
-    if (left <= 0) return ZERO;
+function toPay(
+  facts: StandingFacts,
+  asked: readonly Cents[],
+  paid: readonly Cents[],
+  today: CalendarDate,
+): Cents[] {
+  let { left, principal, counted, through } = facts;
+  return facts.installments.map(({ date }, index) => {
+    if (date > today)
+      for (const due of interestThrough({ ...facts, principal, counted, through }, date)) {
+        left = add(left, due.amount);
+        ({ counted } = due);
+        through = due.date;
+      }
     const last = index === facts.installments.length - 1;
-    const part = cap ? least(amount, left) : last ? amount : least(amount, left);
+    const part = last
+      ? most(ZERO, left)
+      : least(most(ZERO, minus(asked[index]!, paid[index]!)), most(ZERO, left));
     left = minus(left, part);
+    principal = least(principal, most(ZERO, left));
     return part;
   });
 }
@@ -138,9 +159,9 @@ const ENDED: Partial<Record<PlanStatus, PlanState>> = {
 
 /** Where a plan stands on a day. */
 export function standingOf(facts: StandingFacts, today: CalendarDate): PlanStanding {
-  const { paid, extra } = assign(facts.installments, facts.payments);
+  const { asked: leveled, paid, extra } = assign(facts);
   const running = facts.status === 'accepted';
-  const open = running ? toPay(facts, paid, extra, today) : facts.installments.map((): Cents => ZERO);
+  const open = running ? toPay(facts, leveled, paid, today) : facts.installments.map((): Cents => ZERO);
   const installments = facts.installments.map(({ number, date }, index): InstallmentStanding => {
     const [asked, done] = [open[index]!, paid[index]!];
     const scheduled = facts.installments[index]!.amount;

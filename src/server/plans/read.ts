@@ -47,7 +47,7 @@ interface Found extends Omit<PlanRow, keyof PlanStanding | 'interestDue'> {
   onPlan: Cents;
   principal: Cents;
   schedule: { number: number; date: CalendarDate; amount: Cents }[];
-  payments: { date: CalendarDate; amount: Cents }[];
+  payments: { date: CalendarDate; amount: Cents; principal: Cents }[];
 }
 
 async function find(db: Db, which: RawBuilder<unknown>): Promise<Found[]> {
@@ -58,8 +58,11 @@ async function find(db: Db, which: RawBuilder<unknown>): Promise<Found[]> {
       l.late_charges as "lateCharges", o.number as replaces, l.user_name as by, l.ended_on as "endedOn", l.ended_why as "endedWhy", l.version, l.interest_counted as counted, l.interest_through as through,
       coalesce(b.on_plan, 0) as "onPlan", coalesce(b.principal, 0) as principal,
       (select json_agg(json_build_object('number', i.number, 'date', i.date, 'amount', i.amount) order by i.number) from plan_installment i where i.plan_id = l.id) as schedule,
-      coalesce((select json_agg(json_build_object('date', k.date, 'amount', k.amount) order by k.date, k.entry_id) from (
-        select e.id as entry_id, e.business_date as date, sum(p.amount) as amount from posting p join entry e on e.id = p.entry_id
+      coalesce((select json_agg(json_build_object('date', k.date, 'amount', k.amount, 'principal', k.principal) order by k.date, k.entry_id) from (
+        select e.id as entry_id, e.business_date as date, sum(p.amount) as amount,
+          (select coalesce(sum(x.amount), 0) from posting x join charge c on c.id = x.charge_id where x.plan_id = l.id and x.account = 'receivable/plan' and c.kind <> 'interest' and x.entry_id <= e.id
+            and not exists (select 1 from entry r join posting z on z.entry_id = r.id and z.plan_id = l.id where r.reverses = x.entry_id)) as principal
+        from posting p join entry e on e.id = p.entry_id
         where p.plan_id = l.id and e.kind = 'plan-payment' and p.account = 'credit/patient' and not exists (select 1 from entry r where r.reverses = e.id) group by e.id) k), '[]') as payments
     from payment_plan l join household h on h.id = l.household_id left join payment_plan o on o.id = l.replaces
       left join lateral (select sum(p.amount) as on_plan, sum(p.amount) filter (where c.kind <> 'interest') as principal
@@ -73,19 +76,25 @@ export async function readPlans(context: Context, which: RawBuilder<unknown>): P
   const { db, today } = context;
   const found = await find(db, which);
   return found.map(({ counted, through, onPlan, principal, schedule, payments, ...plan }) => {
-    const interestDue =
+    const due =
       plan.status === 'accepted'
-        ? sum(
-            interestThrough({ ...plan, principal, counted, through }, today, true).map(
-              ({ amount }) => amount,
-            ),
-          )
-        : sum([]);
+        ? interestThrough({ ...plan, principal, counted, through }, today, true)
+        : [];
+    const interestDue = sum(due.map(({ amount }) => amount));
+    const last = due.at(-1) ?? { counted, date: through };
     return {
       ...plan,
       interestDue,
       ...standingOf(
-        { ...plan, installments: schedule, payments, left: add(onPlan, interestDue), principal },
+        {
+          ...plan,
+          installments: schedule,
+          payments,
+          left: add(onPlan, interestDue),
+          principal,
+          counted: last.counted,
+          through: last.date,
+        },
         today,
       ),
     };
