@@ -61,6 +61,7 @@ const KEPT = [
   'provider_adjustment_balance',
   'month_total',
   'months_kept',
+  'period_closed',
 ] as const;
 /** Closed lists of the program, and what was migrated. */
 const KNOWN = ['book_account', 'entry_kind', 'claim_move', 'migration', 'owned'] as const;
@@ -99,6 +100,10 @@ function privileges(role: string): string[] {
   const list = (tables: readonly string[]): string => tables.map(name).join(', ');
   return [
     'revoke create on schema public from public',
+    // A table of its own would stand before one of ours.
+    `do $$ begin execute format('revoke temporary on database %I from public', current_database()); execute format('revoke temporary on database %I from %I', current_database(), ${literal(role)}); end $$`,
+    `revoke all on function close_period(date, text) from public`,
+    `grant execute on function close_period(date, text) to ${to}`,
     `revoke all on all tables in schema public from ${to}`,
     `grant usage on schema public, pgboss to ${to}`,
     `grant select, insert, update on all tables in schema public to ${to}`,

@@ -728,6 +728,12 @@ export interface DB {
     created_at: Generated<Date>;
     version: Generated<number>;
   };
+  period_closed: {
+    through: CalendarDate;
+    entries: number;
+    closed_at: Generated<Date>;
+    user_id: string;
+  };
   placement: {
     id: GeneratedAlways<number>;
     number: Generated<string>;

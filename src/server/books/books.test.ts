@@ -1,9 +1,10 @@
+import { sql } from 'kysely';
 import { calendarDate } from '../../core/calendar';
 import type { Posting } from '../../core/books/entry';
 import type { EntryKind } from '../../core/books/kinds';
 import { cents } from '../../core/money';
 import { TODAY, fileDatabase } from '../../testing/database';
-import { charge, household, sentClaim } from '../../testing/desk';
+import { brokenInvariants, charge, household, sentClaim } from '../../testing/desk';
 import { buildClaims } from '../claims/build';
 import { openCharges, takeReceipt } from '../payments/receipts';
 import { writeEntries } from './journal';
@@ -223,7 +224,10 @@ describe('the database holds the journal', () => {
       'a remittance of nobody that is ready',
       `insert into remittance (payer_key, payer_name, trace, amount, method, payment_date, received_date, status, content_key) values ('k', 'n', 't', 1, 'ACH', '2026-03-16', '2026-03-16', 'ready', 'c')`,
     ],
-    ['a check without its number', `update receipt set tender = 'check', reference = ''`],
+    [
+      'a check without its number',
+      `insert into receipt (household_id, amount, tender, business_date, user_id) select id, 100, 'check', '2026-03-16', 'x' from household limit 1`,
+    ],
     [
       'a follow-up on a denial of nothing',
       `insert into follow_up (kind, words, due_date, key) values ('denial', 'x', '2026-03-16', 'k')`,
@@ -240,18 +244,15 @@ describe('the database holds the journal', () => {
   });
 
   test('refuses a posting date in a closed period', async () => {
-    await t.db
-      .updateTable('practice')
-      .set({ closed_through: calendarDate('2026-02-28') })
-      .execute();
     const { patientId, householdId } = await household(t, false);
     const february = t.as('manager', calendarDate('2026-02-27'));
-    await expect(
-      charge(t, february, patientId, '10.00', '99213', calendarDate('2026-02-27')),
-    ).rejects.toThrow(/closed/);
+    const late = (fee: string) => charge(t, february, patientId, fee, '99213', calendarDate('2026-02-27'));
+    await late('5.00');
+    await sql`select close_period('2026-02-28', 'manager')`.execute(t.db);
+    await expect(late('10.00')).rejects.toThrow(/closed/);
     await charge(t, t.context, patientId, '10.00', '99213', calendarDate('2026-02-27'));
-    expect((await openCharges(t.context, [householdId])).map((item) => item.owed)).toEqual([1000]);
-    await t.db.updateTable('practice').set({ closed_through: null }).execute();
+    expect((await openCharges(t.context, [householdId])).map((item) => item.owed)).toEqual([500, 1000]);
+    expect(await brokenInvariants(t)).toEqual([]);
   });
 
   test('refuses a reversal that is no mirror, a second one, and one of a reversal', async () => {

@@ -38,6 +38,13 @@ const HOLDINGS = ['with_payer', 'with_patient', 'on_plan', 'at_agency'] as const
 
 const CHECKS: readonly { id: string; words: string; query: string }[] = [
   {
+    id: 'closed-periods',
+    words: 'In a closed period stands what stood there when it was closed',
+    query: `select 'the period through ' || k.through || ' was closed with ' || k.entries || ' entries and has ' || e.n as fault
+      from period_closed k cross join lateral (select count(*) as n from entry where posting_date <= k.through) e where e.n <> k.entries
+      union all select 'the practice says that ' || coalesce(closed_through::text, 'no day') || ' is closed, and what was closed that ' || coalesce(max(k.through)::text, 'none is') from practice left join period_closed k on true group by practice.id having closed_through is distinct from max(k.through)`,
+  },
+  {
     id: 'trial-balance',
     words: 'The trial balance is zero',
     query: `select 'all postings sum to ' || sum(amount) as fault from posting having sum(amount) <> 0`,

@@ -56,7 +56,7 @@ alter table transmission enable always trigger transmission_fixed;
 
 -- The moves of a claim's life, filled from the closed list of the program.
 create table claim_move (from_status text not null, to_status text not null, primary key (from_status, to_status));
-create function claim_moves() returns trigger language plpgsql as $$
+create function claim_moves() returns trigger language plpgsql set search_path = public, pg_temp as $$
 begin
   if tg_op = 'INSERT' then
     if new.status <> 'draft' then

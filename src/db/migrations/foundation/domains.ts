@@ -10,14 +10,14 @@ create domain basis_points as integer check (value between 0 and 10000);
 create function desk_now() returns timestamptz language sql stable as $$ select now() $$;
 
 -- A row that people edit counts its changes, so that a change made on an older one is seen.
-create function count_version() returns trigger language plpgsql as $$
+create function count_version() returns trigger language plpgsql set search_path = public, pg_temp as $$
 begin
   new.version := old.version + 1;
   return new;
 end $$;
 
 -- Tables that are only ever added to, whoever asks.
-create function refuse_change() returns trigger language plpgsql as $$
+create function refuse_change() returns trigger language plpgsql set search_path = public, pg_temp as $$
 begin
   raise exception 'What was written is never changed: correct it by writing more (% on %)', tg_op, tg_table_name using errcode = 'restrict_violation';
 end $$;

@@ -8,6 +8,9 @@ const MISSING = Object.values(DIMENSIONS)
   .map((column) => `case when f.${column} is null then '${column}' end`)
   .join(', ');
 
+/** The lock between who writes entries and who closes a period. */
+const PERIOD = 7_214_006;
+
 /** Tables, triggers and kept balances of the books. */
 export const journal = `
 -- The kinds of entries and what each posting of one carries, filled from the closed list of the program.
@@ -108,7 +111,7 @@ create table months_kept (only_one boolean primary key default true check (only_
 create trigger entry_fixed before update or delete or truncate on entry for each statement execute function refuse_change();
 
 -- Kept balances follow the postings and nothing else: whoever else writes them is refused.
-create function refuse_balance() returns trigger language plpgsql as $$
+create function refuse_balance() returns trigger language plpgsql set search_path = public, pg_temp as $$
 begin
   if pg_trigger_depth() < 2 then
     raise exception 'Balances change with postings only (% on %)', tg_op, tg_table_name using errcode = 'restrict_violation';
@@ -130,10 +133,12 @@ create trigger receipt_balance_kept before insert or update or delete or truncat
 create trigger provider_adjustment_balance_kept before insert or update or delete or truncate on provider_adjustment_balance for each statement execute function refuse_balance();
 create trigger posting_fixed before update or delete or truncate on posting for each statement execute function refuse_change();
 
-create function entry_opened() returns trigger language plpgsql as $$
+create function entry_opened() returns trigger language plpgsql set search_path = public, pg_temp as $$
 declare closed date;
 begin
   new.written_by := pg_current_xact_id();
+  -- Who writes shares a lock that who closes has alone: an entry that was begun before is in, or is refused.
+  perform pg_advisory_xact_lock_shared(${PERIOD});
   select closed_through into closed from practice;
   if closed is not null and new.posting_date <= closed then
     raise exception 'The period through % is closed: post in the open period', closed using errcode = 'check_violation';
@@ -144,6 +149,37 @@ begin
   return new;
 end $$;
 create trigger entry_opened before insert on entry for each row execute function entry_opened();
+
+-- A period that is closed, with the number of entries that stood in it then.
+create table period_closed (through calendar_date primary key, entries bigint not null, closed_at timestamptz not null default desk_now(), user_id text not null);
+create trigger period_closed_fixed before update or delete or truncate on period_closed for each statement execute function refuse_change();
+-- Closes a period that is over, once and for good. Who is writing entries is waited for.
+create function close_period(upto date, by_user text) returns void language plpgsql security definer set search_path = public, pg_temp as $$
+declare closed date;
+begin
+  perform pg_advisory_xact_lock(${PERIOD});
+  select closed_through into closed from practice for no key update;
+  if not found then
+    raise exception 'There is no practice whose period could be closed' using errcode = 'check_violation';
+  end if;
+  if upto is null or upto >= desk_now()::date then
+    raise exception 'A period is closed when it is over: % is not', upto using errcode = 'check_violation';
+  end if;
+  if upto <= closed then
+    raise exception 'The period through % is closed already', closed using errcode = 'check_violation';
+  end if;
+  insert into period_closed (through, entries, user_id) select upto, count(*), by_user from entry where posting_date <= upto;
+  update practice set closed_through = upto;
+end $$;
+create function period_kept() returns trigger language plpgsql set search_path = public, pg_temp as $$
+begin
+  if not pg_has_role(current_user, (select relowner from pg_class where oid = 'public.practice'::regclass), 'usage') then
+    raise exception 'A period is closed by closing it, and by nothing else' using errcode = 'restrict_violation';
+  end if;
+  return new;
+end $$;
+create trigger period_kept before update on practice for each row when (new.closed_through is distinct from old.closed_through) execute function period_kept();
+create trigger period_begun before insert on practice for each row when (new.closed_through is not null) execute function period_kept();
 
 -- What of each layer of charges is open, and with the patient. A payer's later word takes back its own earlier one; all else that
 -- comes off takes the oldest layer.
@@ -309,7 +345,7 @@ end $$;
 create trigger postings_balance after insert on posting referencing new table as fresh for each statement execute function postings_balance();
 
 -- At commit an entry has its postings, and a reversal mirrors what it reverses.
-create function entry_complete() returns trigger language plpgsql as $$
+create function entry_complete() returns trigger language plpgsql set search_path = public, pg_temp as $$
 begin
   if (select count(*) from posting where entry_id = new.id) < 2 then
     raise exception 'Entry % has fewer than two postings', new.id using errcode = 'check_violation';
@@ -323,6 +359,18 @@ begin
 end $$;
 create constraint trigger entry_complete after insert on entry deferrable initially deferred for each row execute function entry_complete();
 
+-- What a payer has decided of a charge was said of that service, on that day: neither changes under it.
+create function charge_decided() returns trigger language plpgsql set search_path = public, pg_temp as $$
+begin
+  if exists (select 1 from posting where charge_id = new.id and remittance_claim_id is not null group by account, coverage_id having sum(amount) <> 0) then
+    raise exception 'A payer has decided this charge: void it and enter the right one' using errcode = 'restrict_violation';
+  end if;
+  return new;
+end $$;
+create trigger charge_decided before update on charge for each row
+  when ((new.service_date, new.code, new.units, new.fee, new.tooth, new.surfaces) is distinct from (old.service_date, old.code, old.units, old.fee, old.tooth, old.surfaces)) execute function charge_decided();
+
+alter table period_closed enable always trigger period_closed_fixed;
 alter table entry enable always trigger entry_fixed;
 alter table entry enable always trigger entry_opened;
 alter table entry enable always trigger entry_complete;

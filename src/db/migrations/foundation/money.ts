@@ -89,4 +89,8 @@ create index on receipt (refund_of) where refund_of is not null;
 create table receipt_household (receipt_id bigint not null references receipt (id), household_id bigint not null references household (id), primary key (receipt_id, household_id));
 create index on receipt_household (household_id);
 create index on receipt (business_date desc, id desc);
+-- Facts of record: what was received is never another afterwards.
+create trigger remittance_facts before update on remittance for each row when ((new.payer_key, new.payer_name, new.trace, new.originator, new.amount, new.method, new.payment_date, new.file_id, new.received_date, new.payer_number, new.payee_name, new.payee_npi, new.payee_tax_id, new.credit_debit) is distinct from (old.payer_key, old.payer_name, old.trace, old.originator, old.amount, old.method, old.payment_date, old.file_id, old.received_date, old.payer_number, old.payee_name, old.payee_npi, old.payee_tax_id, old.credit_debit)) execute function refuse_change();
+create trigger remittance_claim_facts before update on remittance_claim for each row when ((new.remittance_id, new.number, new.control_number, new.content, new.charge, new.paid, new.version) is distinct from (old.remittance_id, old.number, old.control_number, old.content, old.charge, old.paid, old.version)) execute function refuse_change();
+create trigger receipt_facts before update on receipt for each row when ((new.household_id, new.amount, new.patient_id, new.refund_of, new.placement_id, new.tender, new.reference, new.business_date, new.user_id, new.created_at) is distinct from (old.household_id, old.amount, old.patient_id, old.refund_of, old.placement_id, old.tender, old.reference, old.business_date, old.user_id, old.created_at)) execute function refuse_change();
 `;

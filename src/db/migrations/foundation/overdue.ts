@@ -149,7 +149,7 @@ create table agency_notice (
   words text not null default '', made_on calendar_date not null, written_at timestamptz
 );
 create index on agency_notice (id) where written_at is null;
-create function placement_fixed() returns trigger language plpgsql as $$
+create function placement_fixed() returns trigger language plpgsql set search_path = public, pg_temp as $$
 begin
   new.version := old.version + 1;
   if old.status <> 'proposed' and (old.household_id, old.connection_id, old.amount, old.contingency, old.pays, old.proposed_on, old.why, old.number)

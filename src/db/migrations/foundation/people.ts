@@ -17,7 +17,7 @@ create table household (
 create index on household (last, first, id);
 create index on household (mailed_with) where mailed_with is not null;
 -- One envelope is not put into another.
-create function mailed_with_one() returns trigger language plpgsql as $$
+create function mailed_with_one() returns trigger language plpgsql set search_path = public, pg_temp as $$
 begin
   if new.mailed_with is not null and (exists (select 1 from household where id = new.mailed_with and mailed_with is not null)
     or exists (select 1 from household where mailed_with = new.id)) then
@@ -36,7 +36,7 @@ create table patient (
 create index on patient (household_id);
 -- Who answers for the account; the household carries that person's name, whatever it is changed to.
 alter table household add column guarantor_id bigint references patient (id) deferrable initially deferred;
-create function guarantor_named() returns trigger language plpgsql as $$
+create function guarantor_named() returns trigger language plpgsql set search_path = public, pg_temp as $$
 begin
   update household set last = new.last, first = new.first where guarantor_id = new.id and (last, first) is distinct from (new.last, new.first);
   return null;

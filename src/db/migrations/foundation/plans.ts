@@ -46,7 +46,7 @@ create table plan_reminder (
 );
 
 -- What was accepted is never changed: a change is a new agreement.
-create function plan_fixed() returns trigger language plpgsql as $$
+create function plan_fixed() returns trigger language plpgsql set search_path = public, pg_temp as $$
 begin
   if tg_op <> 'UPDATE' then
     raise exception 'A plan is cancelled, never deleted' using errcode = 'restrict_violation';
@@ -68,7 +68,7 @@ begin
 end $$;
 create trigger plan_fixed before update on payment_plan for each row execute function plan_fixed();
 create trigger plan_stays before delete or truncate on payment_plan for each statement execute function refuse_change();
-create function plan_parts_fixed() returns trigger language plpgsql as $$
+create function plan_parts_fixed() returns trigger language plpgsql set search_path = public, pg_temp as $$
 begin
   if (select status from payment_plan where id = coalesce(old.plan_id, new.plan_id)) <> 'proposed' then
     raise exception 'The terms of an accepted plan are never changed: agree a new one' using errcode = 'restrict_violation';

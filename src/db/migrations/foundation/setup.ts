@@ -133,7 +133,7 @@ create table book_account (
   part text check (part in ('fee', 'tax', 'added', 'opened', 'payer_paid', 'patient_paid', 'agency_paid', 'reduced', 'with_payer', 'with_patient', 'on_plan', 'at_agency')),
   words text not null, unique (code, class), check (class <> 'reduction' or part = 'reduced')
 );
-create function account_fixed() returns trigger language plpgsql as $$
+create function account_fixed() returns trigger language plpgsql set search_path = public, pg_temp as $$
 begin
   raise exception 'What book account % means is never changed: add another one', old.code using errcode = 'restrict_violation';
 end $$;

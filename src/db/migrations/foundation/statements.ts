@@ -41,7 +41,7 @@ create table mail_piece (
 -- A household, and a patient with an address apart, has one piece at most that is not out yet, be it its own or one that it is joined to.
 create unique index one_open_piece on mail_piece (household_id, coalesce(patient_id, 0), kind) where status in ('draft', 'made', 'failed') and delivery <> 'in-person';
 create index joined_pieces on mail_piece using gin (joined) where joined <> '{}';
-create function piece_joined() returns trigger language plpgsql as $$
+create function piece_joined() returns trigger language plpgsql set search_path = public, pg_temp as $$
 begin
   if new.patient_id is not null and new.joined <> '{}' or new.household_id = any (new.joined) then
     raise exception 'A piece is of one patient or of several households' using errcode = 'check_violation';
@@ -58,7 +58,7 @@ create index on mail_piece (household_id);
 create index on mail_piece (batch_id, status);
 create index on mail_piece (parcel_id) where parcel_id is not null;
 -- What was sent is never changed: only what became of it is noted, and that it is void.
-create function piece_fixed() returns trigger language plpgsql as $$
+create function piece_fixed() returns trigger language plpgsql set search_path = public, pg_temp as $$
 begin
   if tg_op <> 'UPDATE' then
     raise exception 'A piece of mail is taken out or voided, never deleted' using errcode = 'restrict_violation';
@@ -100,6 +100,15 @@ create table statement_charge (
   credit cents not null default 0, primary key (statement_id, charge_id)
 );
 create index on statement_charge (charge_id);
+-- What a statement shows is written with it, and nothing is added afterwards.
+create function statement_charge_with() returns trigger language plpgsql set search_path = public, pg_temp as $$
+begin
+  if not exists (select 1 from statement s where s.id = new.statement_id and s.created_at = desk_now()) then
+    raise exception 'What a statement shows is written with it' using errcode = 'restrict_violation';
+  end if;
+  return new;
+end $$;
+create trigger statement_charge_with before insert on statement_charge for each row execute function statement_charge_with();
 -- A statement that never reached anybody, so that it does not count.
 create table statement_void (
   statement_id bigint primary key references statement (id), why text not null check (why <> ''), user_name text not null, on_day calendar_date not null, at timestamptz not null default desk_now()
