@@ -1,6 +1,68 @@
 /** Rules about payer, biller, provider and place. */
+import type { PostalAddress } from './content';
 import { isNpi } from './npi';
-import { type Rule, when } from './rule';
+import { type FixPlace, type Rule, when } from './rule';
+import { STATES } from './states';
+
+/** A place of ours that a payer is told: whose it is, how it is called, where it stands in the guides and where it is mended. */
+interface Place {
+  id: string;
+  called: string;
+  place: FixPlace;
+  loop: string;
+}
+
+/** What every such place must say: a street, a city with its state, a ZIP of nine digits. */
+const addressRules = (
+  { id, called, place, loop }: Place,
+  of: (claim: Parameters<Rule['check']>[0]) => PostalAddress | undefined,
+): Rule[] => {
+  const rule = (
+    name: string,
+    field: string,
+    reference: string,
+    title: string,
+    wrong: (address: PostalAddress) => boolean,
+    words: string,
+  ): Rule => ({
+    id: `${id}-${name}`,
+    severity: 'stop',
+    place,
+    field,
+    reference: `${loop} ${reference}`,
+    title,
+    check: (claim) => {
+      const address = of(claim);
+      return when(address !== undefined && wrong(address), words);
+    },
+  });
+  return [
+    rule(
+      'address',
+      'address',
+      'N301; no post office box',
+      `The ${called} address is a street address`,
+      ({ line1 }) => !line1.trim() || /\b(p\.?\s*o\.?\s*box|lock\s*box)\b/i.test(line1),
+      `The ${called} address must be a street, not a post office box`,
+    ),
+    rule(
+      'city',
+      'city',
+      'N401, N402, USPS state codes',
+      `The ${called} address has a city and a state`,
+      ({ city, state }) => !city.trim() || !STATES.has(state),
+      `The ${called} address needs a city and a state code`,
+    ),
+    rule(
+      'zip',
+      'zip',
+      'N403, nine digits',
+      `The ${called} ZIP has nine digits`,
+      ({ zip }) => !/^\d{5}-?\d{4}$/.test(zip),
+      `The ${called} address needs a nine-digit ZIP`,
+    ),
+  ];
+};
 
 /** Rules about the parties, in the order in which findings are shown. */
 export const PARTY_RULES: readonly Rule[] = [
@@ -91,29 +153,10 @@ export const PARTY_RULES: readonly Rule[] = [
         'The billing taxonomy code is missing or malformed',
       ),
   },
-  {
-    id: 'billing-address',
-    severity: 'stop',
-    place: 'practice',
-    field: 'address',
-    reference: '2010AA N301; no post office box',
-    title: 'The billing address is a street address',
-    check: (c) =>
-      when(
-        !c.billing.address.line1 || /\b(p\.?\s*o\.?\s*box|lock\s*box)\b/i.test(c.billing.address.line1),
-        'The billing address must be a street, not a post office box',
-      ),
-  },
-  {
-    id: 'billing-zip',
-    severity: 'stop',
-    place: 'practice',
-    field: 'zip',
-    reference: '2010AA N403, nine digits',
-    title: 'The billing ZIP has nine digits',
-    check: (c) =>
-      when(!/^\d{5}-?\d{4}$/.test(c.billing.address.zip), 'The billing address needs a nine-digit ZIP'),
-  },
+  ...addressRules(
+    { id: 'billing', called: 'billing', place: 'practice', loop: '2010AA' },
+    ({ billing }) => billing.address,
+  ),
   {
     id: 'rendering-npi',
     severity: 'stop',
@@ -140,6 +183,19 @@ export const PARTY_RULES: readonly Rule[] = [
         'The rendering provider’s taxonomy code is missing or malformed',
       ),
   },
+  {
+    id: 'facility-name',
+    severity: 'stop',
+    place: 'location',
+    field: 'name',
+    reference: '2310C NM103',
+    title: 'The place of the service has a name',
+    check: ({ facility }) => when(facility?.name.trim() === '', 'The location needs a name'),
+  },
+  ...addressRules(
+    { id: 'facility', called: 'location’s', place: 'location', loop: '2310C' },
+    ({ facility }) => facility?.address,
+  ),
   {
     id: 'place-of-service',
     severity: 'stop',

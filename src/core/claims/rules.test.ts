@@ -22,6 +22,10 @@ const context = (more: Partial<CheckContext> = {}): CheckContext => ({
 });
 type Change = (claim: ClaimContent) => void;
 
+const FACILITY = {
+  name: 'Mill Lane',
+  address: { line1: '4 Mill Lane', line2: '', city: 'Osprey Landing', state: 'WA', zip: '98199-0002' },
+};
 /** Each rule broken once: the claim is good but for one thing. */
 const BROKEN: Record<string, { form?: 'dental'; change?: Change; context?: Partial<CheckContext> }> = {
   'patient-name': { change: (c) => (c.patient = { ...c.patient, first: '' }) },
@@ -53,6 +57,19 @@ const BROKEN: Record<string, { form?: 'dental'; change?: Change; context?: Parti
   'billing-taxonomy': { change: (c) => (c.billing = { ...c.billing, taxonomy: '' }) },
   'billing-address': {
     change: (c) => (c.billing = { ...c.billing, address: { ...c.billing.address, line1: 'P.O. Box 7' } }),
+  },
+  'billing-city': {
+    change: (c) => (c.billing = { ...c.billing, address: { ...c.billing.address, city: '' } }),
+  },
+  'facility-name': { change: (c) => (c.facility = { ...FACILITY, name: ' ' }) },
+  'facility-address': {
+    change: (c) => (c.facility = { ...FACILITY, address: { ...FACILITY.address, line1: '' } }),
+  },
+  'facility-city': {
+    change: (c) => (c.facility = { ...FACILITY, address: { ...FACILITY.address, city: '' } }),
+  },
+  'facility-zip': {
+    change: (c) => (c.facility = { ...FACILITY, address: { ...FACILITY.address, zip: '98199' } }),
   },
   'billing-zip': {
     change: (c) => (c.billing = { ...c.billing, address: { ...c.billing.address, zip: '98199' } }),
