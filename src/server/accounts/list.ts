@@ -22,11 +22,12 @@ export const accountsList = list({
     phone: words('Phone', sql`h.phone`),
     lastVisit: day(
       'Last visit',
-      sql`(select max(c.service_date) from charge c where c.household_id = h.id and c.kind = 'service')`,
+      sql`(select max(c.service_date) from charge c where c.household_id = h.id and c.kind = 'service' and c.status = 'done')`,
     ),
     withPayer: money('With payers', sql`b.with_payer`),
     withPatient: money('Owes now', sql`b.with_patient`),
-    credit: money('Credit', sql`b.credit`),
+    elsewhere: money('On plans, agencies', sql`(b.on_plan + b.at_agency)`),
+    credit: money('Less credit', sql`b.credit`),
     balance: money('Balance', sql`(b.with_payer + b.with_patient + b.on_plan + b.at_agency - b.credit)`),
     lastPayment: day(
       'Last payment',

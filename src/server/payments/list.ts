@@ -3,6 +3,9 @@ import { sql } from 'kysely';
 import type { Cents } from '../../core/money';
 import { day, list, money, textLike, words } from '../lists/list';
 
+/** Nothing of it is booked any more. */
+const REVERSED = sql`k.booked = 0`;
+
 /** Receipts, newest first, searched by guarantor, account or check number. */
 export const receiptsList = list({
   name: 'receipts',
@@ -23,10 +26,11 @@ export const receiptsList = list({
     by: words('Taken by', sql`coalesce(u.name, r.user_id)`),
     state: words(
       'State',
-      sql`case when k.booked = 0 then 'reversed' when r.refund_of is not null then 'given back' when r.placement_id is not null then 'from an agency' else '' end`,
+      sql`case when ${REVERSED} then 'reversed, was ' || (abs(r.amount) / 100.0)::numeric(14, 2) when r.refund_of is not null then 'given back' when r.placement_id is not null then 'from an agency' else '' end`,
     ),
     left: money('Held as credit', sql<Cents>`coalesce(k.held, 0)`),
-    amount: money('Amount', sql`r.amount`),
+    // What was reversed was not received.
+    amount: money('Amount', sql<Cents>`case when ${REVERSED} then 0 else r.amount end`),
   },
   hidden: { householdId: sql<number>`r.household_id` },
   views: { all: { label: 'All' } },
