@@ -109,6 +109,9 @@ function workOut(
   }
 }
 
+/** So much a rate may differ by rounding, in hundredths of a percent: an eighth of a percentage point (12 CFR 1026.22(a)(2)). */
+const APR_TOLERANCE = 12.5;
+
 /** What of a quote goes beyond the practice's limits. */
 async function beyondOf(db: Db, terms: Terms, found: Quote): Promise<{ words: string; field: string }[]> {
   const policy = await readPlanPolicy(db);
@@ -121,10 +124,15 @@ async function beyondOf(db: Db, terms: Terms, found: Quote): Promise<{ words: st
       words: `An installment of ${formatMoneyPlain(found.level)} is less than ${formatMoneyPlain(policy.least_installment)}`,
       field: terms.installments === null ? 'installment' : 'installments',
     },
-    terms.rate > policy.highest_rate && {
-      words: `${terms.rate / 100} % is more than ${policy.highest_rate / 100} %`,
-      field: 'rate',
-    },
+    terms.rate > policy.highest_rate
+      ? {
+          words: `${terms.rate / 100} % is more than ${policy.highest_rate / 100} %`,
+          field: 'rate',
+        }
+      : found.apr * 100 > policy.highest_rate + APR_TOLERANCE && {
+          words: `The annual percentage rate that is disclosed is ${found.apr} %, more than ${policy.highest_rate / 100} %`,
+          field: 'first',
+        },
   ].filter((one) => one !== false);
 }
 

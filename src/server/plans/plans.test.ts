@@ -610,13 +610,33 @@ describe('changing and ending', () => {
       .set({ late_kind: 'flat', late_flat: cents(700), grace_days: 10 })
       .execute();
     const [bears, never] = [await plan(['300.00'], { lateCharges: true }), await plan(['300.00'])];
+    // What stops late charges of accounts, or switches them off, does so for plans.
+    const [stopped, off] = [
+      await plan(['300.00'], { lateCharges: true }),
+      await plan(['300.00'], { lateCharges: true }),
+    ];
+    const reason = await t.db
+      .selectFrom('stop_reason')
+      .select('id')
+      .where('late_charges', '=', true)
+      .orderBy('id')
+      .executeTakeFirstOrThrow();
+    await t.db
+      .insertInto('account_stop')
+      .values({ household_id: stopped.householdId, reason_id: reason.id, since: TODAY, user_name: 'x' })
+      .execute();
+    await t.db
+      .updateTable('household')
+      .set({ late_charges: false })
+      .where('id', '=', off.householdId)
+      .execute();
     const after = addDays(FIRST, 11);
     await watchPlans(on(addDays(FIRST, 10)));
     expect((await figures(bears.householdId))[0]).toBe(0);
     await watchPlans(on(after));
     await watchPlans(on(after));
     expect((await figures(bears.householdId))[0]).toBe(700);
-    expect((await figures(never.householdId))[0]).toBe(0);
+    for (const none of [never, stopped, off]) expect((await figures(none.householdId))[0]).toBe(0);
     expect(await clean()).toEqual([]);
     await t.db.updateTable('statement_policy').set({ late_kind: 'none' }).execute();
   });

@@ -11,6 +11,7 @@ import { chargeAccount } from '../accounts/charges';
 import { lockHouseholds } from '../books/journal';
 import { foldersOf, writeWhole } from '../exchange/folders';
 import { writeMessage } from '../mail/message';
+import { bearsLateCharges } from '../statements/late';
 import { readPolicies } from '../statements/policies';
 import { type Act, inTransaction } from '../use-case';
 import { chargeInterest, endPlan, giveBack, lockPlan } from './books';
@@ -33,10 +34,13 @@ export async function watchPlans(context: Context): Promise<Watched> {
   allow(context, 'agree plans');
   const watched: Watched = { interest: 0, late: 0, broken: 0 };
   const [rule, policies] = [await readPlanPolicy(context.db), await readPolicies(context.db)];
-  for (const plan of await readPlans(context, sql`l.status = 'accepted'`))
+  for (const { id, householdId } of await readPlans(context, sql`l.status = 'accepted'`))
     await inTransaction(context, async (act) => {
-      await lockHouseholds(act.db, [plan.householdId]);
-      if ((await chargeInterest(act, plan.id, act.today)) > 0) watched.interest += 1;
+      await lockHouseholds(act.db, [householdId]);
+      if ((await chargeInterest(act, id, act.today)) > 0) watched.interest += 1;
+      // As it stands now: somebody may have paid, or ended it, meanwhile.
+      const [plan] = await readPlans(act, sql`l.id = ${id} and l.status = 'accepted'`);
+      if (!plan) return;
       if (await lateFor(act, plan, policies)) watched.late += 1;
       const why = brokenBy(plan, { missed: rule.missed, days: rule.missed_days });
       if (why !== null && (await breakPlan(act, plan.id, why))) watched.broken += 1;
@@ -52,6 +56,7 @@ async function lateFor(
 ): Promise<boolean> {
   const policy = policies.of(plan.siteId);
   if (!plan.lateCharges || plan.since === null || plan.daysBehind <= policy.graceDays) return false;
+  if (!(await bearsLateCharges(act, plan.householdId))) return false;
   const missed = plan.installments.find(({ date }) => date === plan.since)!;
   const memo = `Late charge: installment ${missed.number} of plan ${plan.number}, due ${formatDate(missed.date)}`;
   const before = await act.db

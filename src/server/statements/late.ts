@@ -45,6 +45,16 @@ async function householdsOf({ db, today }: Context, ids: readonly number[]): Pro
   return rows;
 }
 
+/** Why a household bears no late charge, in words; nothing where it may bear one. */
+const sparedBy = ({ charges, stops }: HouseholdRow): string =>
+  stops.length > 0 ? `stopped: ${stops.join(', ')}` : charges ? '' : 'switched off for the account';
+
+/** Whether a household may bear a late charge: nothing stops them, and they are not switched off for it. */
+export async function bearsLateCharges(context: Context, householdId: number): Promise<boolean> {
+  const [household] = await householdsOf(context, [householdId]);
+  return household !== undefined && sparedBy(household) === '';
+}
+
 /** Charges that bear no late charge: late charges themselves, and those of cases that have switched them off. */
 async function bearNone({ db }: Context, chargeIds: readonly number[]): Promise<Set<number>> {
   const { rows } = await sql<{ id: number }>`
@@ -75,25 +85,23 @@ export async function readLate(context: Context, ids?: readonly number[]): Promi
     ),
   ]);
   const byHousehold = new Map(late.map((one) => [one.householdId, one]));
-  return households.map(({ charges: may, stops, ...household }): LateRow => {
+  return households.map((known): LateRow => {
+    const { charges: _, stops: __, ...household } = known;
     const { charges, pastDue, since, siteId } = byHousehold.get(household.householdId)!;
     const policy = policies.of(siteId);
     const bearing = charges.filter(({ chargeId }) => !none.has(chargeId)).flatMap((one) => one.pastDue);
     const amount = lateChargeOf(policy.late, policy, bearing, household.last, context.today);
     const spared =
-      stops.length > 0
-        ? `stopped: ${stops.join(', ')}`
-        : !may
-          ? 'switched off for the account'
-          : bearing.length === 0
-            ? 'what is past due bears none'
-            : amount > 0
-              ? ''
-              : policy.late.kind === 'none'
-                ? 'the policy has none'
-                : household.last === null
-                  ? 'it comes to nothing'
-                  : `the last one is of ${formatDate(household.last)}`;
+      sparedBy(known) ||
+      (bearing.length === 0
+        ? 'what is past due bears none'
+        : amount > 0
+          ? ''
+          : policy.late.kind === 'none'
+            ? 'the policy has none'
+            : household.last === null
+              ? 'it comes to nothing'
+              : `the last one is of ${formatDate(household.last)}`);
     return {
       ...household,
       siteId,
