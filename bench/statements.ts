@@ -74,6 +74,7 @@ function statement(household: number): StatementContent {
             reduced: [{ words: 'the discount of our contract', amount: cents(1700) }],
             passedOn: [{ words: 'your copay for the visit', amount: owed }],
             refused: [],
+            exception: null,
           },
         ],
       },

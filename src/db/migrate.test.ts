@@ -27,6 +27,21 @@ test('the closed lists of the database are those of the program', async () => {
   );
 });
 
+test('what a practice has changed of a standard reason stays, and one that is missing comes', async () => {
+  await t.pool.query(
+    `update reason_code set words = 'Ours', denial = true where group_code = '*' and code = '45'`,
+  );
+  await t.pool.query(`delete from reason_code where code = 'B7'`);
+  await migrate(t.pool, desk());
+  const { rows } = await t.pool.query(
+    `select code, words, denial from reason_code where group_code = '*' and code in ('45', 'B7') order by code`,
+  );
+  expect(rows).toMatchObject([
+    { code: '45', words: 'Ours', denial: true },
+    { code: 'B7', denial: true },
+  ]);
+});
+
 test('a second run applies nothing; a database of another version is left alone, in one sentence', async () => {
   expect(await migrate(t.pool, desk())).toEqual([]);
   const name = `wergeld_m_${process.pid}`;

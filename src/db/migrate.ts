@@ -6,6 +6,7 @@ import { BOOK_ACCOUNTS } from '../core/books/accounts';
 import { DIMENSIONS } from '../core/books/dimensions';
 import { ENTRY_KINDS } from '../core/books/kinds';
 import { CLAIM_MOVES } from '../core/claims/life';
+import { STANDARD_REASONS } from '../core/remittances/standard-reasons';
 import { type DeskRole, admitDesk } from './desk-role';
 import { foundation } from './migrations/0001-foundation';
 import { makeOwned, splitOwned } from './owned';
@@ -87,7 +88,10 @@ async function makeQueues(client: pg.PoolClient): Promise<void> {
   if (rows.length === 0) await client.query(PgBoss.getConstructionPlans('pgboss'));
 }
 
-/** Book accounts, kinds of entries and moves of claims, as the program declares them. */
+/**
+ * Book accounts, kinds of entries and moves of claims, as the program declares them; and the standard reason codes, of which what a
+ * practice has changed stays.
+ */
 async function makeKnown(client: pg.PoolClient): Promise<void> {
   const accounts = Object.entries(BOOK_ACCOUNTS).map(([code, shape]) => ({ code, ...shape }));
   await client.query(
@@ -112,5 +116,11 @@ async function makeKnown(client: pg.PoolClient): Promise<void> {
        gone as (delete from claim_move where (from_status, to_status) not in (select "from", "to" from wanted))
      insert into claim_move (from_status, to_status) select "from", "to" from wanted on conflict do nothing`,
     [JSON.stringify(moves)],
+  );
+  await client.query(
+    `insert into reason_code (group_code, code, words, patient_words, denial, follow_up, reduction_account)
+     select "group", code, words, "patientWords", denial, "followUp", case "group" when 'PI' then 'reduction/payer' else 'reduction/contract' end
+     from jsonb_to_recordset($1) as r ("group" text, code text, words text, "patientWords" text, denial boolean, "followUp" text) on conflict do nothing`,
+    [JSON.stringify(STANDARD_REASONS)],
   );
 }

@@ -328,6 +328,7 @@ export interface DB {
     reverses: number | null;
     created_at: Generated<Date>;
     written_by: Generated<string>;
+    exception: 'no-contract' | 'not-in-force' | 'notice' | null;
   };
   entry_kind: {
     code: string;
@@ -856,6 +857,7 @@ export interface DB {
     location_id: number | null;
     reason_group: string | null;
     reason_code: string | null;
+    remark_code: string | null;
     since: CalendarDate | null;
   };
   poverty_level: {

@@ -5,7 +5,6 @@ import { basisPoints, cents } from '../core/money';
 import type { Db } from '../db/connect';
 import { FIRST_ROWS, rowsDocument } from '../core/statements/sets';
 import { STANDIN_CATEGORIES, STANDIN_PAYERS } from '../standins/payer-book';
-import { REASON_CODES } from './reason-codes';
 
 /** What is agreed with the simulated agency. */
 export const AGENCY_CONTRACT = { contingency: '25', pays: 'net' } as const;
@@ -254,20 +253,6 @@ export async function setUpPractice(db: Db): Promise<{
   await db
     .insertInto('diagnosis')
     .values(DIAGNOSES.map(([code, description]) => ({ code, description })))
-    .execute();
-  await db
-    .insertInto('reason_code')
-    .values(
-      REASON_CODES.map(([group_code, code, denial, follow_up, words, patient_words]) => ({
-        group_code,
-        code,
-        denial,
-        follow_up,
-        words,
-        patient_words,
-        reduction_account: group_code === 'PI' ? 'reduction/payer' : 'reduction/contract',
-      })),
-    )
     .execute();
   const office = await db
     .insertInto('fee_schedule')

@@ -167,6 +167,7 @@ async function prepare(): Promise<void> {
     'end void': { claimId, why: 'x' },
     'match held claim': { remittanceClaimId: 1, controlNumber: 'OL1' },
     'decide held claim': { remittanceClaimId: 1, as: 'kept', why: 'x' },
+    'say what a reason does': { remittanceClaimId: 1, group: 'CO', code: 'ZZ9', denial: false, words: 'x' },
     'check remittance again': { remittanceId },
     'take up remittance again': { remittanceId },
     'settle payer credit': {

@@ -350,7 +350,12 @@ describe('what we settled ourselves is undone first', () => {
     return s;
   };
   const settle = (s: Sent, to: 'patient' | 'off') =>
-    settleWaiting(t.context, { chargeId: s.charges[0]!, to, why: 'the payer refused it' });
+    settleWaiting(t.context, {
+      chargeId: s.charges[0]!,
+      to,
+      exception: to === 'patient' ? 'notice' : undefined,
+      why: 'the payer refused it',
+    });
 
   test('denied, passed to the patient and paid, then paid after all: 68 + 47 + 30 = 145, and 115.00 are credit', async () => {
     const s = await denied();

@@ -6,7 +6,7 @@
 import { sql } from 'kysely';
 import { placementEndedEntry, placedEntry } from '../core/books/entries/agencies';
 import { overpaidEntry, patientWriteOffEntry } from '../core/books/entries/patients';
-import { toPatientEntry, writeOffEntry } from '../core/books/entries/payers';
+import { toNextPayerEntry, toPatientEntry, writeOffEntry } from '../core/books/entries/payers';
 import { planAcceptedEntry, planEndedEntry } from '../core/books/entries/plans';
 import type { BookAccount } from '../core/books/accounts';
 import type { Dimensions } from '../core/books/dimensions';
@@ -47,21 +47,26 @@ const undoOurs: Step = async (tx, context, chargeIds, by, word) => {
     About & {
       coverageId: number;
       payerId: number;
-      kind: 'write-off' | 'to-patient';
+      kind: 'write-off' | 'to-patient' | 'to-next-payer';
       account: BookAccount;
+      claimId: number | null;
+      next: { coverageId: number; payerId: number } | null;
       ours: Cents;
       below: Cents;
     }
   >`
-    select ${ABOUT}, b.coverage_id as "coverageId", b.payer_id as "payerId", o.kind, o.account, o.amount as ours, -b.with_payer as below
+    select ${ABOUT}, b.coverage_id as "coverageId", b.payer_id as "payerId", o.kind, o.account, o.claim_id as "claimId", o.next, o.amount as ours, -b.with_payer as below
     from payer_balance b join charge c on c.id = b.charge_id
-      cross join lateral (select coalesce(x.kind, e.kind) as kind, p.account, sum(p.amount) as amount from posting p join entry e on e.id = p.entry_id left join entry x on x.id = e.reverses
-        where p.charge_id = b.charge_id and p.coverage_id = b.coverage_id and coalesce(x.kind, e.kind) in ('write-off', 'to-patient') and p.account <> 'receivable/payer' group by 1, 2 having sum(p.amount) > 0) o
+      cross join lateral (select coalesce(x.kind, e.kind) as kind, p.account, sum(p.amount) as amount, null::bigint as claim_id, null::json as next from posting p join entry e on e.id = p.entry_id left join entry x on x.id = e.reverses
+        where p.charge_id = b.charge_id and p.coverage_id = b.coverage_id and coalesce(x.kind, e.kind) in ('write-off', 'to-patient') and p.account <> 'receivable/payer' group by 1, 2 having sum(p.amount) > 0
+        union all select 'to-next-payer', 'receivable/payer', sum(n.amount), p.claim_id, json_build_object('coverageId', n.coverage_id, 'payerId', n.payer_id)
+        from posting p join posting n on n.entry_id = p.entry_id and n.charge_id = p.charge_id and n.claim_id is null join entry e on e.id = p.entry_id left join entry x on x.id = e.reverses
+        where p.charge_id = b.charge_id and p.coverage_id = b.coverage_id and p.claim_id is not null and coalesce(x.kind, e.kind) = 'to-next-payer' group by p.claim_id, n.coverage_id, n.payer_id having sum(n.amount) > 0) o
     where b.charge_id = any(${[...chargeIds]}::bigint[]) and b.with_payer < 0 order by c.id, b.coverage_id, o.kind desc, o.account`.execute(
     tx,
   );
   const left = new Map<string, Cents>();
-  for (const { kind, account, ours, below, ...of } of rows) {
+  for (const { kind, account, ours, below, next, ...of } of rows) {
     const key = `${of.chargeId}/${of.coverageId}`;
     const rest = left.get(key) ?? below;
     const amount = least(rest, ours);
@@ -74,6 +79,7 @@ const undoOurs: Step = async (tx, context, chargeIds, by, word) => {
       about: { ...of, ...by },
     };
     if (kind === 'write-off') await writeEntries(tx, context, [writeOffEntry({ ...shared, account })]);
+    else if (next) await writeEntries(tx, context, [toNextPayerEntry({ ...shared, next })]);
     else {
       const write = () => writeEntries(tx, context, [toPatientEntry(shared)]);
       const cause = { remittanceClaimId: by.remittanceClaimId ?? null };
@@ -86,7 +92,8 @@ const undoOurs: Step = async (tx, context, chargeIds, by, word) => {
 const notBillable: Step = async (tx, context, chargeIds, by) => {
   const { rows } = await sql<{ id: number }>`
     select b.charge_id as id from charge_balance b join charge c on c.id = b.charge_id where b.charge_id = any(${[...chargeIds]}::bigint[])
-      and (b.with_patient < 0 or b.with_patient > 0 and exists (select 1 from coverage v where v.case_id = c.case_id and v.bill_patient <> 'yes'))`.execute(
+      and (b.with_patient < 0 or b.with_patient > 0 and exists (select 1 from coverage v where v.case_id = c.case_id and v.bill_patient <> 'yes')
+        or exists (select 1 from posting r where r.charge_id = c.id and r.remark_code is not null))`.execute(
     tx,
   );
   await takeOffNotBillable(
@@ -337,7 +344,7 @@ export async function settleParts(
       or exists (select 1 from payer_balance y where y.charge_id = b.charge_id and y.with_payer < 0) or exists (select 1 from part_hold h where h.charge_id = b.charge_id and h.ended_on is null)
       or exists (select 1 from follow_up f where f.charge_id = b.charge_id and f.kind = 'overpaid' and f.closed_at is null)
       or b.with_patient > 0 and exists (select 1 from coverage v where v.case_id = c.case_id and v.bill_patient <> 'yes')
-      or exists (select 1 from posting p where p.charge_id = b.charge_id and (p.plan_id is not null or p.placement_id is not null)))`.execute(
+      or exists (select 1 from posting p where p.charge_id = b.charge_id and (p.plan_id is not null or p.placement_id is not null or p.remark_code is not null)))`.execute(
     tx,
   );
   const moved = rows.map(({ id }) => id);

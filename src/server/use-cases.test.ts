@@ -61,7 +61,7 @@ import { refundCredit, spendCredit } from './payments/credit';
 import { reverseReceipt, takeReceipt } from './payments/receipts';
 import { acceptPlan, cancelPlan, proposePlan } from './plans/agree';
 import { collectInstallments } from './plans/collect';
-import { checkRemittance, decideHeld, matchHeld, takeUpAgain } from './remittances/held';
+import { checkRemittance, decideHeld, matchHeld, sayReason, takeUpAgain } from './remittances/held';
 import { settleCredit, undoCredit } from './remittances/credit';
 import { postRemittance } from './remittances/post';
 import { reverseRemittance } from './remittances/reverse';
@@ -366,6 +366,20 @@ const PRESSES: Record<string, Press> = {
       .where('status', '=', 'unmatched')
       .executeTakeFirstOrThrow();
     return { remittanceClaimId: id, as: 'returned', why: 'test' };
+  }),
+  [sayReason.title]: press(sayReason, async () => {
+    const s = await sentClaim(t);
+    serial += 1;
+    const code = `Y${serial}`;
+    const line = { control: s.controls[0]!, charge: 14500, paid: 9800, reasons: [`CO-${code}:47.00`] };
+    const { outcomes } = await intake(t.context, remitText([decided(s.claim.control_number, [line])]));
+    await postRemittance(t.context, outcomes[0]!.remittanceId!);
+    const { id } = await t.db
+      .selectFrom('remittance_claim')
+      .select('id')
+      .where('remittance_id', '=', outcomes[0]!.remittanceId!)
+      .executeTakeFirstOrThrow();
+    return { remittanceClaimId: id, group: 'CO', code, denial: false, words: 'test' };
   }),
   [checkRemittance.title]: press(checkRemittance, async () => {
     const s = await sentClaim(t);

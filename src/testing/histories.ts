@@ -327,7 +327,9 @@ export async function play(apart: boolean, steps: readonly Step[]): Promise<stri
       const visit = waiting[b % Math.max(1, waiting.length)];
       if (!visit) return null;
       const to = a % 2 === 0 || forbidden ? 'off' : 'patient';
-      await settleWaiting(at(), { chargeId: visit.chargeId, to, why: 'by decision' });
+      // What was denied under the payer's own group is the patient's by an exception alone, and nothing else takes one.
+      const exception = to === 'patient' && visit.said === null ? 'notice' : undefined;
+      await settleWaiting(at(), { chargeId: visit.chargeId, to, exception, why: 'by decision' });
       return () => {
         visit.settled = true;
         ledger.settle(visit.chargeId, dayOf(today), to);

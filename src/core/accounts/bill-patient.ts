@@ -17,3 +17,8 @@ export const BILL_PATIENT_WHY = {
 } as const;
 /** What forbids to bill the patient. */
 export type BillPatientWhy = keyof typeof BILL_PATIENT_WHY;
+
+/** Why something that stands with a patient may not be billed to one: a coverage, or the payer's own word (N781 to N783; from memory). */
+export const NOT_BILLABLE_WHY = { ...BILL_PATIENT_WHY, remark: 'The payer’s remark' } as const;
+/** Why something that stands with a patient may not be billed. */
+export type NotBillableWhy = keyof typeof NOT_BILLABLE_WHY;

@@ -19,12 +19,13 @@ export const DIMENSIONS = {
   locationId: 'location_id',
   reasonGroup: 'reason_group',
   reasonCode: 'reason_code',
+  remarkCode: 'remark_code',
 } as const;
 
 /** Name of a dimension. */
 export type Dimension = keyof typeof DIMENSIONS;
 type Column<D extends Dimension> = (typeof DIMENSIONS)[D];
-type Value<D extends Dimension> = D extends 'reasonGroup' | 'reasonCode' ? string : number;
+type Value<D extends Dimension> = D extends 'reasonGroup' | 'reasonCode' | 'remarkCode' ? string : number;
 
 /** What a posting is about; ids of rows, absent where they do not apply. */
 export type Dimensions = { [D in Dimension]?: Value<D> | null };

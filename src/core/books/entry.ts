@@ -8,6 +8,7 @@ import { type Cents, ZERO, add, negate, sum } from '../money';
 import { type AccountClass, type BookAccount, classOf } from './accounts';
 import type { Dimensions } from './dimensions';
 import type { EntryKind } from './kinds';
+import type { Passing } from './passing';
 
 /** One amount on one account, in cents. */
 export interface Posting extends Dimensions {
@@ -25,6 +26,8 @@ export interface EntryDraft {
   /** Writing the same key twice is refused by the database. */
   key?: string;
   reverses?: number;
+  /** By which stated exception the patient owes what a payer took off. */
+  exception?: Passing | null | undefined;
   postings: Posting[];
 }
 

@@ -18,6 +18,7 @@ const nothing = {
   reduced: [],
   passedOn: [],
   refused: [],
+  exception: null,
 };
 
 describe('book accounts', () => {
@@ -49,24 +50,24 @@ describe('kinds of entries', () => {
     for (const kind of Object.keys(ENTRY_KINDS) as (keyof typeof ENTRY_KINDS)[]) {
       expect(ENTRY_KINDS[kind].label).toMatch(/^[a-z]/);
       for (const name of ENTRY_KINDS[kind].needs) expect(Object.keys(DIMENSIONS)).toContain(name);
-      for (const sentence of tellEntry(kind, nothing)) expect(sentence).toMatch(/\.$/);
+      for (const sentence of tellEntry(kind, nothing, true)) expect(sentence).toMatch(/\.$/);
     }
   });
 
   test('why we reverse or write off is for us: no sentence for the patient tells it', () => {
     const facts = { ...nothing, memo: 'OUR OWN WORDS', reduced: [{ words: 'x', amount: cents(100) }] };
     for (const kind of ['reversal', 'write-off', 'charge', 'receipt', 'allocation'] as const)
-      expect(tellEntry(kind, facts).join(' ')).not.toContain('OUR OWN WORDS');
+      expect(tellEntry(kind, facts, true).join(' ')).not.toContain('OUR OWN WORDS');
     // Why something is theirs to pay now is what they ask.
     const passed = {
       ...nothing,
       memo: 'not a covered service',
       passedOn: [{ words: 'x', amount: cents(4200) }],
     };
-    expect(tellEntry('to-patient', passed)).toEqual([
+    expect(tellEntry('to-patient', passed, false)).toEqual([
       'On 16 Mar 2026 42.00 passed from Cedar to you: not a covered service.',
     ]);
-    expect(tellEntry('to-patient', { ...passed, undone: true })[0]).toContain('taken back later');
+    expect(tellEntry('to-patient', { ...passed, undone: true }, false)[0]).toContain('taken back later');
   });
 
   test('an unbilled charge moves between payers and the patient, and nothing else changes', () => {

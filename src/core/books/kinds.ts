@@ -5,6 +5,7 @@
 import { type CalendarDate, formatDate } from '../calendar';
 import { type Cents, formatMoneyPlain, negate, sum } from '../money';
 import type { Dimension } from './dimensions';
+import { PASSING, type Passing } from './passing';
 
 /** What an entry did to one charge. Amounts in cents. */
 export interface EntryFacts {
@@ -19,8 +20,10 @@ export interface EntryFacts {
   /** Reductions and what passed to the patient, by reason, in the patient's words. */
   reduced: { words: string; amount: Cents }[];
   passedOn: { words: string; amount: Cents }[];
-  /** What the payer refused and still stands open. */
+  /** What the payer refused. */
   refused: { words: string; amount: Cents }[];
+  /** By which stated exception it became the patient's though the payer had taken it off. */
+  exception: Passing | null;
 }
 
 interface EntryKindShape {
@@ -29,8 +32,11 @@ interface EntryKindShape {
   needs: readonly Dimension[];
   /** Of which day what it makes the patient's is owed: the day of its posting where nothing is said, else its business date. */
   agesFrom?: 'business';
-  /** Sentences for the patient; none when the charge itself says it. Why we reverse or write off is for us alone. */
-  tell: (entry: EntryFacts) => string[];
+  /**
+   * Sentences for the patient; none when the charge itself says it. Why we reverse or write off is for us alone.
+   * @param waits whether something of the charge still waits with the entry's payer
+   */
+  tell: (entry: EntryFacts, waits: boolean) => string[];
 }
 
 const m = formatMoneyPlain;
@@ -45,13 +51,15 @@ const takenOff = (entry: EntryFacts, off: string, back: string): string => {
     : `On ${formatDate(entry.date)} ${off} ${m(amount)}${later(entry, 'taken back')}.`;
 };
 
-function tellDecision(entry: EntryFacts): string[] {
+function tellDecision(entry: EntryFacts, waits: boolean): string[] {
   const day = formatDate(entry.date);
   return [
     `${entry.payer} decided on ${day} and paid ${entry.paidByPayer === 0 ? 'nothing' : m(entry.paidByPayer)}${later(entry, 'corrected')}.`,
     ...entry.reduced.map((item) => `${m(item.amount)} was taken off: ${item.words}.`),
     ...entry.passedOn.map((item) => `${m(item.amount)} passed to you: ${item.words}.`),
-    ...entry.refused.map((item) => `${m(item.amount)} was refused: ${item.words}. We are following it up.`),
+    ...entry.refused.map(
+      (item) => `${m(item.amount)} was refused: ${item.words}.${waits ? ' We are following it up.' : ''}`,
+    ),
   ];
 }
 
@@ -194,7 +202,14 @@ export const ENTRY_KINDS = {
     tell: (entry) => [
       sum(entry.passedOn.map((item) => item.amount)) < 0
         ? `On ${formatDate(entry.date)} ${m(negate(sum(entry.passedOn.map((item) => item.amount))))} went back from you to ${entry.payer}: ${entry.memo}.`
-        : `On ${formatDate(entry.date)} ${m(sum(entry.passedOn.map((item) => item.amount)))} passed from ${entry.payer} to you${later(entry, 'taken back')}: ${entry.memo}.`,
+        : `On ${formatDate(entry.date)} ${m(sum(entry.passedOn.map((item) => item.amount)))} passed from ${entry.payer} to you${later(entry, 'taken back')}: ${entry.memo}${entry.exception ? `, since ${PASSING[entry.exception].patient}` : ''}.`,
+    ],
+  },
+  'to-next-payer': {
+    label: 'put before the next payer',
+    needs: ['householdId', 'chargeId', 'coverageId', 'payerId'],
+    tell: (entry) => [
+      `On ${formatDate(entry.date)} what ${entry.payer} did not pay was put before your other insurer${later(entry, 'taken back')}.`,
     ],
   },
   'write-off': {
@@ -231,4 +246,5 @@ export const ENTRY_KINDS = {
 export type EntryKind = keyof typeof ENTRY_KINDS;
 
 /** The sentences of the balance story for one entry. */
-export const tellEntry = (kind: EntryKind, entry: EntryFacts): string[] => ENTRY_KINDS[kind].tell(entry);
+export const tellEntry = (kind: EntryKind, entry: EntryFacts, waits: boolean): string[] =>
+  ENTRY_KINDS[kind].tell(entry, waits);

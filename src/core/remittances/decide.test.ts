@@ -78,6 +78,7 @@ describe('how an adjustment moves money', () => {
     ['CO', '97', 'stay'],
     ['PI', '16', 'stay'],
     ['CO', '999', 'stay'],
+    ['OA', '209', 'stay'],
   ] as const)('%s-%s: %s', (group, reason, movement) => {
     expect(movementOf({ group, reason, amount: cents(1) }, reasons(group, reason)).movement).toBe(movement);
   });
@@ -86,6 +87,71 @@ describe('how an adjustment moves money', () => {
     expect(movementOf({ group: 'PI', reason: '999', amount: cents(1) }, null).reductionAccount).toBe(
       'reduction/payer',
     );
+  });
+});
+
+describe('a reason of which the table does not know what it moves', () => {
+  const weighed = (adjustments: [string, string, number][], paid: number, as?: 'additional') => {
+    const total = paid + adjustments.reduce((all, [, , amount]) => all + amount, 0);
+    return weighClaim(
+      claim([line('L1', total, paid, adjustments)]),
+      {
+        position: 1,
+        serviceDate: calendarDate('2026-03-02'),
+        paidOn: calendarDate('2026-03-12'),
+        lines: ours(total),
+        standing: new Map(),
+        decided: false,
+      },
+      reasons,
+      as,
+    );
+  };
+
+  test.each(['CO', 'PI'])('%s holds the claim, and says which and how much', (group) => {
+    expect(
+      weighed(
+        [
+          [group, '999', 1200],
+          ['PR', '3', 800],
+        ],
+        7000,
+      ),
+    ).toEqual({
+      do: 'hold',
+      kind: 'reason',
+      words: `${group}-999 of 12.00: Setup does not know whether it takes off or refuses`,
+    });
+  });
+
+  test('also where nothing is paid: a denial by an unknown code is none', () => {
+    expect(weighed([['CO', '999', 9000]], 0)).toMatchObject({ do: 'hold', kind: 'reason' });
+  });
+
+  test.each(['PR', 'OA', 'CR'])('%s does not need the table: its group says what moves', (group) => {
+    expect(weighed([[group, '999', 1200]], 7000).do).toBe('post');
+  });
+
+  test('what is paid on top moves nothing but money, and is not asked', () => {
+    expect(weighed([['CO', '999', 1200]], 7000, 'additional').do).toBe('post');
+  });
+});
+
+/** N781 to N783 on a line or the claim; from memory. */
+describe('what may never be collected from the patient', () => {
+  const passed = (remarks: string[], ofClaim: string[] = []) =>
+    decide(
+      claim([{ ...line('L1', 9000, 7000, [['PR', '1', 2000]]), remarks }], { remarks: ofClaim }),
+      ours(9000),
+    )[0]!.adjustments;
+
+  test.each(['N781', 'N782', 'N783'])('%s is kept with what is passed on', (remark) => {
+    expect(passed([remark])).toMatchObject([{ movement: 'pass-on', remark }]);
+    expect(passed([], [remark])).toMatchObject([{ movement: 'pass-on', remark }]);
+  });
+
+  test('other remarks are not', () => {
+    expect(passed(['N130', 'MA01'])[0]).not.toHaveProperty('remark');
   });
 });
 

@@ -67,26 +67,52 @@ const GROUP_WORDS: Record<string, string> = {
 const LOOK_AT_PR: ReadonlySet<string> = new Set(['22', '26', '27', '31']);
 /** What earlier payers did (OA-23). */
 const EARLIER = '23';
+/** The remarks by which what is the patient's part may never be collected from a qualified Medicare beneficiary (N781 to N783; from memory). */
+const NEVER_COLLECTED: ReadonlySet<string> = new Set(['N781', 'N782', 'N783']);
 /** Lowers what is paid and not what is allowed: the federal sequestration (CO-253). */
 const SEQUESTRATION = '253';
 /** Paid within another line of the same claim (CO-97, when the payer put lines together). */
 const INCLUDED = '97';
 
 /**
- * How an adjustment moves money. CO and PI reduce, PR passes on, OA and CR are neutral. A denial under CO or PI, and a
- * reason that is not in the table, stay with the payer and are followed up: they are written off only when a person decides
- * so. PR for another payer or for no coverage waits for a look.
+ * How an adjustment moves money. CO and PI reduce, PR passes on, OA and CR are neutral. A denial under CO or PI stays with the
+ * payer and is followed up: it is written off only when a person decides so. PR for another payer or for no coverage waits for a
+ * look.
+ * @param remarks of its line and claim
  */
-export function movementOf(adjustment: Adjustment, rule: ReasonRule | null): DecidedAdjustment {
+export function movementOf(
+  adjustment: Adjustment,
+  rule: ReasonRule | null,
+  remarks: readonly string[] = [],
+): DecidedAdjustment {
   const { group, reason } = adjustment;
   let movement: DecidedAdjustment['movement'] = 'stay';
   if (group === 'PR') movement = LOOK_AT_PR.has(reason) ? 'stay' : 'pass-on';
   else if ((group === 'CO' || group === 'PI') && rule && !rule.denial) movement = 'reduce';
+  const remark = movement === 'pass-on' ? remarks.find((code) => NEVER_COLLECTED.has(code)) : undefined;
   return {
     ...adjustment,
     movement,
+    ...(remark ? { remark } : {}),
     reductionAccount: rule?.reductionAccount ?? (group === 'PI' ? 'reduction/payer' : 'reduction/contract'),
   };
+}
+
+/**
+ * What of a claim the payer takes off for reasons of which the table does not say whether they reduce or refuse: nothing of it can
+ * be posted until somebody says it. Cents, by reason.
+ */
+export function unknownReasons(
+  claim: Pick<RemitClaim, 'adjustments' | 'lines'>,
+  reasons: ReasonTable,
+): Adjustment[] {
+  const found = new Map<string, Adjustment>();
+  for (const item of [...claim.adjustments, ...claim.lines.flatMap((line) => line.adjustments)]) {
+    if ((item.group !== 'CO' && item.group !== 'PI') || reasons(item.group, item.reason)) continue;
+    const before = found.get(codeOf(item));
+    found.set(codeOf(item), { ...item, amount: add(before?.amount ?? ZERO, item.amount) });
+  }
+  return [...found.values()];
 }
 
 /**
@@ -145,7 +171,9 @@ function decidePlain(
     const found = decisionFor(decisions, match.chargeId);
     found.paid = add(found.paid, line.paid);
     found.adjustments.push(
-      ...line.adjustments.map((item) => movementOf(item, reasons(item.group, item.reason))),
+      ...line.adjustments.map((item) =>
+        movementOf(item, reasons(item.group, item.reason), [...line.remarks, ...claim.remarks]),
+      ),
     );
     found.remarks.push(...line.remarks);
   }
@@ -167,7 +195,12 @@ function decidePlain(
   if (!Array.isArray(spread)) return spread;
   for (const { chargeId, item, amount } of spread) {
     const decision = decisionFor(decisions, chargeId);
-    decision.adjustments.push(movementOf({ ...item, amount }, reasons(item.group, item.reason)));
+    decision.adjustments.push(
+      movementOf({ ...item, amount }, reasons(item.group, item.reason), [
+        ...decision.remarks,
+        ...claim.remarks,
+      ]),
+    );
     // With lines, a claim-level adjustment also lowers what the lines' payments add up to.
     if (claim.lines.length > 0) decision.paid = minus(decision.paid, amount);
   }
@@ -295,7 +328,8 @@ function decisionFor(
   return found;
 }
 
-const codeOf = (item: { group: string; reason: string }): string => `${item.group}-${item.reason}`;
+/** A reason as the trade writes it. */
+export const codeOf = (item: { group: string; reason: string }): string => `${item.group}-${item.reason}`;
 
 /**
  * Marks denials and says what must be followed up. A denial is nothing paid, nothing allowed and nothing passed on,

@@ -1,5 +1,6 @@
 /** What the screens of the remittances station ask. */
 import { z } from 'zod';
+import { PASSINGS } from '../books/passing';
 import { dateField, idField, reasonField, textField } from '../fields';
 
 /** Posting: remittances by id, or all that are ready. */
@@ -18,8 +19,21 @@ export const reverseInput = z.object({
 /** What a held claim of a remittance is, as a person says. */
 export const heldInput = z.object({
   remittanceClaimId: idField,
-  as: z.enum(['correction', 'additional', 'meant', 'returned', 'kept']),
+  as: z.enum(['correction', 'additional', 'meant', 'again', 'returned', 'kept']),
   why: reasonField('Say why'),
+});
+/** What a reason does that Setup does not know, said where a claim waits for it. */
+export const reasonInput = z.object({
+  remittanceClaimId: idField,
+  group: z.enum(['CO', 'PI']),
+  code: z
+    .string()
+    .trim()
+    .toUpperCase()
+    .regex(/^[A-Z0-9]{1,5}$/, 'is a code of up to five letters and digits'),
+  /** Whether it refuses, so that it stays with the payer, or takes off. */
+  denial: z.boolean(),
+  words: reasonField('Say what it means'),
 });
 /** A remittance. */
 export const remittanceInput = z.object({ remittanceId: idField });
@@ -34,12 +48,13 @@ export const followUpInput = z.object({
   version: z.coerce.number().int().optional(),
 });
 /**
- * What a payer does not pay of a charge, to be written off or passed to the patient; of every payer of the charge when no
- * coverage is named.
+ * What a payer does not pay of a charge, to be written off, passed to the patient or put before the next payer; of every payer of
+ * the charge when no coverage is named. What a payer took off under its own groups is the patient's by an exception alone.
  */
 export const settleInput = z.object({
   chargeId: idField,
   coverageId: idField.optional(),
-  to: z.enum(['off', 'patient']),
+  to: z.enum(['off', 'patient', 'next']),
+  exception: z.enum(PASSINGS).nullish(),
   why: reasonField('Say why'),
 });

@@ -3,7 +3,14 @@ import type { DecidedAdjustment } from '../books/entries/payers';
 import { type CalendarDate, formatDate } from '../calendar';
 import { type Cents, ZERO, add, formatMoneyPlain, negate, sum } from '../money';
 import type { RemitClaim } from '../x12/remittance835';
-import { type LineDecision, type OurLine, type ReasonTable, decideClaim } from './decide';
+import {
+  type LineDecision,
+  type OurLine,
+  type ReasonTable,
+  codeOf,
+  decideClaim,
+  unknownReasons,
+} from './decide';
 import { remitStatus } from './status';
 
 /** What stands on a charge from this payer's decisions so far, in cents. */
@@ -50,6 +57,7 @@ export type HoldKind =
   | 'second'
   | 'reversal'
   | 'corrected'
+  | 'reason'
   | 'date';
 
 /** What is to be done with a claim of a remittance: post it, note it because it moves nothing, or hold it. */
@@ -100,6 +108,12 @@ export function weighClaim(
     return hold(
       'date',
       `it is dated ${formatDate(ours.paidOn)}, before the service of ${formatDate(ours.serviceDate)}`,
+    );
+  const unknown = as === 'additional' ? [] : unknownReasons(claim, reasons);
+  if (unknown.length > 0)
+    return hold(
+      'reason',
+      `${unknown.map((item) => `${codeOf(item)} of ${formatMoneyPlain(item.amount)}`).join(', ')}: Setup does not know whether it takes off or refuses`,
     );
   const decided = decideClaim(claim, ours.lines, reasons);
   if (!Array.isArray(decided)) return hold('lines', decided.words);

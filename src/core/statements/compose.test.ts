@@ -79,6 +79,7 @@ const charge = (
             reduced: [],
             passedOn: [],
             refused: [],
+            exception: null,
           },
         ]
       : [],

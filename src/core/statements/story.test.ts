@@ -15,6 +15,7 @@ const entry = (more: Partial<StoryEntry>): StoryEntry => ({
   reduced: [],
   passedOn: [],
   refused: [],
+  exception: null,
   ...more,
 });
 
@@ -95,6 +96,22 @@ describe('balance story', () => {
     expect(told).toContain('Cedar Sound Health decided on 12 Mar 2026 and paid nothing.');
     expect(told).toContain('35.00 was refused: counted with another service. We are following it up.');
     expect(told.at(-1)).toBe('35.00 is still waiting for Cedar Sound Health.');
+  });
+
+  test('once nothing waits with that payer, nobody follows it up any more', () => {
+    const refused = entry({ refused: [{ words: 'counted with another service', amount: cents(3500) }] });
+    const passed = entry({
+      kind: 'to-patient',
+      memo: 'your plan had ended',
+      passedOn: [{ words: 'x', amount: cents(3500) }],
+      exception: 'not-in-force',
+    });
+    const other = { payer: 'Northline Mutual', amount: cents(100) };
+    const told = words(charge({ waiting: [other], entries: [refused, passed] }));
+    expect(told).toContain('35.00 was refused: counted with another service.');
+    expect(told).toContain(
+      'On 12 Mar 2026 35.00 passed from Cedar Sound Health to you: your plan had ended, since your coverage was not in force on that day.',
+    );
   });
 
   test('what was taken back is said to be; why is for us', () => {

@@ -61,7 +61,11 @@ function opening(charge: StoryCharge): string {
 export function tellCharge(charge: StoryCharge): ChargeStory {
   const { chargeId } = charge;
   const told = charge.entries.flatMap((entry) =>
-    tellEntry(entry.kind, entry).map((words) => ({ words, entryId: entry.entryId, chargeId })),
+    tellEntry(
+      entry.kind,
+      entry,
+      charge.waiting.some(({ payer, amount }) => payer === entry.payer && amount > 0),
+    ).map((words) => ({ words, entryId: entry.entryId, chargeId })),
   );
   const close: string[] = [];
   for (const { payer, amount } of charge.waiting)

@@ -3,13 +3,15 @@ import fc from 'fast-check';
 import type { BillPatient, BillPatientWhy } from '../../core/accounts/bill-patient';
 import { addDays } from '../../core/calendar';
 import { TODAY, fileDatabase } from '../../testing/database';
-import { charge, decided, household, intake, remitText, sentClaim } from '../../testing/desk';
+import { sql } from 'kysely';
+import { charge, decided, household, intake, remitText, secondCoverage, sentClaim } from '../../testing/desk';
 import { checkBooks } from '../books/check';
 import { notBillable } from '../books/not-billable';
 import { buildClaims } from '../claims/build';
 import { withdrawClaim } from '../claims/hold';
 import { settleWaiting } from '../follow-ups/work';
 import { takeReceipt } from '../payments/receipts';
+import { takeUpAgain } from '../remittances/held';
 import { postRemittance } from '../remittances/post';
 import { reverseRemittance } from '../remittances/reverse';
 import { weighHouseholds } from '../statements/choosing';
@@ -361,5 +363,112 @@ describe('planned services', () => {
     const { chargeId } = await planned(addDays(TODAY, 3), { tax: '1.00' });
     await completeCharge(t.context, { chargeId, serviceDate: TODAY, sure: true });
     expect(await balance(chargeId)).toMatchObject({ with_payer: 8000, with_patient: 100 });
+  });
+});
+
+/** N781 to N783 with what is passed on; from memory. */
+describe('what the payer says may never be collected', () => {
+  /** What a payer says of a claim of one visit of 145.00, with a remark. */
+  const remarked = (
+    made: Awaited<ReturnType<typeof sentClaim>>,
+    reasons: string[],
+    remark: string | null,
+    back = false,
+  ) => {
+    const sign = back ? -1 : 1;
+    const said = decided(
+      made.claim.control_number,
+      [{ control: made.controls[0]!, charge: sign * 14500, paid: sign * 8000, reasons }],
+      back ? '22' : '1',
+    );
+    return { ...said, lines: said.lines.map((line) => ({ ...line, remarks: remark ? [remark] : [] })) };
+  };
+  const PASSED = ['CO-45:20.00', 'PR-1:45.00'];
+  const BACK = ['CO-45:-20.00', 'PR-1:-45.00'];
+  const cleanly = async () => expect(await clean()).toEqual([]);
+
+  test.each(['N781', 'N782', 'N783'])(
+    '%s: taken off as it is posted, whatever the coverage says',
+    async (remark) => {
+      const made = await sentClaim(t);
+      await posted(remitText([remarked(made, PASSED, remark)]));
+      expect(await balance(made.charges[0]!)).toMatchObject({
+        with_payer: 0,
+        with_patient: 0,
+        reduced: 6500,
+      });
+      await cleanly();
+    },
+  );
+
+  test('what was collected before becomes credit', async () => {
+    const made = await sentClaim(t);
+    const { householdId } = made;
+    await posted(remitText([remarked(made, PASSED, null)]));
+    await takeReceipt(t.context, { householdId, amount: '45.00', tender: 'cash', key: key() });
+    expect(await balance(made.charges[0]!)).toMatchObject({ with_patient: 0, patient_paid: 4500 });
+    await posted(remitText([remarked(made, BACK, null, true), remarked(made, PASSED, 'N781')]));
+    expect(await balance(made.charges[0]!)).toMatchObject({
+      with_payer: 0,
+      with_patient: 0,
+      patient_paid: 0,
+      reduced: 6500,
+    });
+    expect((await readAccount(t.context, householdId)).figures).toMatchObject({ credit: 4500 });
+    await cleanly();
+  });
+
+  test.each(['N781', null])(
+    'said anew without the remark it is the patient’s (taken back with %s)',
+    async (with_) => {
+      const made = await sentClaim(t);
+      await posted(remitText([remarked(made, PASSED, 'N781')]));
+      await posted(remitText([remarked(made, BACK, with_, true), remarked(made, PASSED, null)]));
+      expect(await balance(made.charges[0]!)).toMatchObject({
+        with_payer: 0,
+        with_patient: 4500,
+        reduced: 2000,
+      });
+      await cleanly();
+    },
+  );
+
+  test('the remittance reversed by us takes it back too, and posted anew it is taken off again', async () => {
+    const made = await sentClaim(t);
+    const remittanceId = await posted(remitText([remarked(made, PASSED, 'N781')]));
+    await reverseRemittance(t.context, { remittanceId, why: 'Wrong one' });
+    expect(await balance(made.charges[0]!)).toMatchObject({ with_payer: 14500, with_patient: 0, reduced: 0 });
+    await takeUpAgain(t.context, { remittanceId });
+    await postRemittance(t.context, remittanceId);
+    expect(await balance(made.charges[0]!)).toMatchObject({ with_payer: 0, with_patient: 0, reduced: 6500 });
+    await cleanly();
+  });
+
+  test('with a next payer it goes there; what that one leaves to the patient is taken off', async () => {
+    const made = await sentClaim(t);
+    await secondCoverage(t, made.patientId);
+    await posted(remitText([remarked(made, PASSED, 'N781')]));
+    expect(await balance(made.charges[0]!)).toMatchObject({ with_payer: 4500, with_patient: 0 });
+    const { rows } = await sql<{ coverage_id: number }>`
+      select coverage_id from payer_balance where charge_id = ${made.charges[0]!} and with_payer > 0`.execute(
+      t.db,
+    );
+    await settleWaiting(t.context, {
+      chargeId: made.charges[0]!,
+      coverageId: rows[0]!.coverage_id,
+      to: 'off',
+      why: 'by law',
+    });
+    expect(await balance(made.charges[0]!)).toMatchObject({ with_payer: 0, with_patient: 0 });
+    await cleanly();
+  });
+
+  test('a person cannot pass it from the next payer to the patient', async () => {
+    const made = await sentClaim(t);
+    await secondCoverage(t, made.patientId);
+    await posted(remitText([remarked(made, PASSED, 'N782')]));
+    await expect(
+      settleWaiting(t.context, { chargeId: made.charges[0]!, to: 'patient', why: 'They are silent' }),
+    ).rejects.toThrow(/may not be billed to the patient \(The payer’s remark\)/);
   });
 });

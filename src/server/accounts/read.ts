@@ -1,6 +1,6 @@
 /** Reading the account page. */
 import { sql } from 'kysely';
-import { BILL_PATIENT_WHY, type BillPatient, type BillPatientWhy } from '../../core/accounts/bill-patient';
+import { NOT_BILLABLE_WHY, type BillPatient, type BillPatientWhy } from '../../core/accounts/bill-patient';
 import type { CalendarDate } from '../../core/calendar';
 import type { Delivery, PieceOutcome } from '../../core/mail/pieces';
 import { type Cents, ZERO, sum } from '../../core/money';
@@ -245,7 +245,7 @@ export async function readAccount(context: Context, householdId: number, all = f
     forbidden:
       forbidden.length === 0
         ? null
-        : { amount: sum(forbidden.map(({ amount }) => amount)), why: BILL_PATIENT_WHY[forbidden[0]!.why] },
+        : { amount: sum(forbidden.map(({ amount }) => amount)), why: NOT_BILLABLE_WHY[forbidden[0]!.why] },
     mailedWith,
     plans,
     followUps,

@@ -1,16 +1,16 @@
-/** Taking back what was taken off, or passed to the patient, by decision. */
+/** Taking back what was taken off, or passed on from a payer, by decision. */
 import { sql } from 'kysely';
 import { undoWriteOffInput } from '../../core/overdue/input';
 import { Refused } from '../access';
 import { answerHolds, keepingPlaces } from '../books/holds';
 import { lockHouseholds, reverseEntries } from '../books/journal';
 import { byUser, isReplaced, moveClaims, settledStatus } from '../claims/life';
-import { bringBackSettled } from '../remittances/raise';
+import { bringBackSettled, endSettled } from '../remittances/raise';
 import { afterReversal } from '../settle';
 import { useCase } from '../use-case';
 
 /**
- * Takes a write-off back, or what was passed from a payer to the patient, for a stated reason: it is owed where it was. What waits
+ * Takes a write-off back, or what was passed from a payer to the patient or the next payer, for a stated reason: it is owed where it was. What waits
  * with a payer again is followed as before, and its claim is open.
  */
 export const undoWriteOff = useCase({
@@ -27,8 +27,8 @@ export const undoWriteOff = useCase({
       .where('p.account', 'in', ['receivable/patient', 'receivable/payer'])
       .execute();
     const [entry] = postings;
-    if (!entry || !['write-off', 'bad-debt', 'to-patient'].includes(entry.kind))
-      throw new Refused('This is no write-off, and nothing that was passed to the patient');
+    if (!entry || !['write-off', 'bad-debt', 'to-patient', 'to-next-payer'].includes(entry.kind))
+      throw new Refused('This is no write-off, and nothing that was passed on');
     const householdId = entry.household_id!;
     await lockHouseholds(tx, [householdId]);
     if (entry.kind === 'bad-debt') {
@@ -37,9 +37,14 @@ export const undoWriteOff = useCase({
         group by p.charge_id having sum(p.amount) <> 0 limit 1`.execute(tx);
       if (rows.length > 0) throw new Refused('Some of it was recovered: reverse that payment first');
     }
-    const payers = postings.flatMap(({ charge_id: chargeId, coverage_id: coverageId, claim_id: claimId }) =>
+    const parts = postings.flatMap(({ charge_id: chargeId, coverage_id: coverageId, claim_id: claimId }) =>
       chargeId === null || coverageId === null ? [] : [{ chargeId, coverageId, claimId, householdId }],
     );
+    // Where it was put before the next payer, the word is that of the payer with the claim.
+    const [payers, nexts] =
+      entry.kind === 'to-next-payer'
+        ? [parts.filter((one) => one.claimId !== null), parts.filter((one) => one.claimId === null)]
+        : [parts, []];
     const reversed = await keepingPlaces(tx, act, payers, { remittanceClaimId: null }, () =>
       reverseEntries(tx, act, [entryId], why),
     );
@@ -47,6 +52,13 @@ export const undoWriteOff = useCase({
     await answerHolds(tx, payers);
     if (reversed.length === 0) throw new Refused('This was taken back before');
     await afterReversal(tx, act, reversed, why);
+    for (const { chargeId, coverageId } of nexts)
+      await endSettled(
+        tx,
+        { chargeIds: [chargeId], coverageId },
+        ['next-payer'],
+        'what was passed on, taken back',
+      );
     for (const claimId of new Set(payers.flatMap((one) => one.claimId ?? []))) {
       const claim = await tx
         .selectFrom('claim')

@@ -93,6 +93,17 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
       union all select 'charge ' || c.charge_id || ': with payers ' || c.with_payer || ', by coverage ' || coalesce(sum(b.with_payer), 0) from charge_balance c left join payer_balance b on b.charge_id = c.charge_id group by c.charge_id having c.with_payer <> coalesce(sum(b.with_payer), 0)`,
   },
   {
+    id: 'passed-to-patients',
+    words:
+      'What a payer took off under its own groups (CO, PI) is the patient’s by a stated exception alone, and what may never be collected is with no patient',
+    query: `select 'charge ' || r.charge_id || ': ' || r.refused || ' was taken off by the payer and passed to the patient' as fault from (
+        select p.charge_id, m.coverage_id, -sum(p.amount) as refused from posting p join claim m on m.id = p.claim_id where p.reason_group in ('CO', 'PI') group by 1, 2 having sum(p.amount) < 0) r
+      where exists (select 1 from posting p join entry e on e.id = p.entry_id where p.charge_id = r.charge_id and p.coverage_id = r.coverage_id and e.kind = 'to-patient' and e.exception is null and p.account = 'receivable/patient' and p.amount > 0
+          and not exists (select 1 from entry x where x.reverses = e.id))
+        and (select coalesce(sum(p.amount), 0) from posting p join entry e on e.id = p.entry_id left join entry x on x.id = e.reverses where p.charge_id = r.charge_id and p.coverage_id = r.coverage_id and p.account = 'receivable/patient' and coalesce(x.kind, e.kind) = 'to-patient') > 0
+      union all select 'charge ' || r.charge_id || ': ' || (never_collected(r.charge_id) - taken_off(r.charge_id)) || ' may never be collected' from (select distinct charge_id from posting where remark_code is not null) r where never_collected(r.charge_id) > taken_off(r.charge_id)`,
+  },
+  {
     id: 'debt-layers',
     words:
       'The layers of a debt are what entries that stand made the patient’s and took off, and what is open of them is what is owed',

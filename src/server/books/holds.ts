@@ -1,5 +1,6 @@
 /** What was the patient's by a payer's word that was taken back, kept until its new word is there. */
 import { sql } from 'kysely';
+import type { PassedOn } from '../../core/books/entries/payers';
 import type { Layer } from '../../core/books/owed';
 import type { CalendarDate } from '../../core/calendar';
 import { type Cents, ZERO, least, minus, sum } from '../../core/money';
@@ -19,35 +20,31 @@ const keyOf = ({ chargeId, coverageId }: Word): string => `${chargeId}/${coverag
  * Where what payers' words passed on of charges stands: by the coverage that it went to, null for the patient. Cents, by charge and
  * coverage of the word. Our own decisions about what waits with that payer are not among it.
  */
-export async function passedOn(
-  tx: Tx,
-  words: readonly Word[],
-): Promise<Map<string, { coverageId: number | null; payerId: number | null; amount: Cents }[]>> {
+export async function passedOn(tx: Tx, words: readonly Word[]): Promise<Map<string, PassedOn[]>> {
   if (words.length === 0) return new Map();
-  const { rows } = await sql<Word & { to: number | null; payerId: number | null; amount: Cents }>`
+  const { rows } = await sql<
+    Word & { to: number | null; payerId: number | null; remark: string | null; amount: Cents }
+  >`
     select p.charge_id as "chargeId", m.coverage_id as "coverageId", case when p.account = 'receivable/patient' then null else p.coverage_id end as "to",
-      case when p.account = 'receivable/patient' then null else max(p.payer_id) end as "payerId", sum(p.amount) as amount
+      case when p.account = 'receivable/patient' then null else max(p.payer_id) end as "payerId", p.remark_code as remark, sum(p.amount) as amount
     from posting p join claim m on m.id = p.claim_id
     where p.charge_id = any(${words.map(({ chargeId }) => chargeId)}::bigint[]) and m.coverage_id = any(${words.map(({ coverageId }) => coverageId)}::bigint[])
       and p.remittance_claim_id is not null and (p.account = 'receivable/patient' or (p.account = 'receivable/payer' and p.coverage_id <> m.coverage_id))
-    group by p.charge_id, m.coverage_id, p.account, 3 having sum(p.amount) <> 0 order by 1, 2, 3 nulls first`.execute(
+    group by p.charge_id, m.coverage_id, p.account, 3, p.remark_code having sum(p.amount) <> 0 order by 1, 2, 3 nulls first, p.remark_code nulls first`.execute(
     tx,
   );
-  const found = new Map<string, { coverageId: number | null; payerId: number | null; amount: Cents }[]>();
-  for (const { to, payerId, amount, ...word } of rows) {
+  const found = new Map<string, PassedOn[]>();
+  for (const { to, payerId, remark, amount, ...word } of rows) {
     const key = keyOf(word);
     const own = found.get(key) ?? [];
-    own.push({ coverageId: to, payerId, amount });
+    own.push({ coverageId: to, payerId, remark, amount });
     found.set(key, own);
   }
   return found;
 }
 
 /** What stands of words by where it went; nothing where nothing does. */
-export const standsOf = (
-  stands: Awaited<ReturnType<typeof passedOn>>,
-  word: Word,
-): readonly { coverageId: number | null; payerId: number | null; amount: Cents }[] =>
+export const standsOf = (stands: Awaited<ReturnType<typeof passedOn>>, word: Word): readonly PassedOn[] =>
   stands.get(keyOf(word)) ?? [];
 
 /** The layers that a payer's word, or our own decision about what waits with it, has made the patient's of charges. */

@@ -54,6 +54,7 @@ export async function writeEntries(
         memo: draft.memo,
         key: draft.key ?? null,
         reverses: draft.reverses ?? null,
+        exception: draft.exception ?? null,
       })),
     )
     .returning('id')

@@ -1,6 +1,6 @@
 /** What may not be billed to patients: taken off what stands with them, and brought back when a payer corrects itself. */
 import { sql } from 'kysely';
-import { BILL_PATIENT_WHY, type BillPatientWhy } from '../../core/accounts/bill-patient';
+import { NOT_BILLABLE_WHY, type NotBillableWhy } from '../../core/accounts/bill-patient';
 import { notBillableEntry } from '../../core/books/entries/patients';
 import { type Cents, ZERO, negate, sum } from '../../core/money';
 import type { Db, Tx } from '../../db/connect';
@@ -11,7 +11,7 @@ import { writeEntries } from './journal';
 export interface NotBillable {
   chargeId: number;
   amount: Cents;
-  why: BillPatientWhy;
+  why: NotBillableWhy;
 }
 
 /** What of charges stands with patients and may not be billed to them. @param of charges, or all of a household */
@@ -51,11 +51,11 @@ export async function takeOffNotBillable(
     locationId: number | null;
     off: Cents | null;
     back: Cents;
-    why: BillPatientWhy;
+    why: NotBillableWhy;
   }>`
     select * from (
       select c.id, c.household_id as "householdId", c.patient_id as "patientId", c.case_id as "caseId", c.provider_id as "providerId", c.location_id as "locationId", n.amount as off, n.why,
-        case when b.with_patient < 0 then least(-b.with_patient, coalesce((select sum(p.amount) from posting p where p.charge_id = c.id and p.account = 'reduction/not-billable'), 0)) else 0 end as back
+        case when b.with_patient < 0 then greatest(0, least(-b.with_patient, taken_off(c.id) - never_collected(c.id))) else 0 end as back
       from charge c join charge_balance b on b.charge_id = c.id left join not_billable n on n.charge_id = c.id where c.id = any(${[...chargeIds]}::bigint[])) k
     where off is not null or back > 0 order by id`.execute(tx);
   await writeEntries(
@@ -64,7 +64,7 @@ export async function takeOffNotBillable(
     charges.map(({ id, off, back, why, ...about }) =>
       notBillableEntry({
         businessDate: context.today,
-        memo: off === null ? 'Corrected by the payer' : `May not be billed: ${BILL_PATIENT_WHY[why]}`,
+        memo: off === null ? 'Corrected by the payer' : `May not be billed: ${NOT_BILLABLE_WHY[why]}`,
         amount: off ?? negate(back),
         about: { chargeId: id, ...about, ...cause },
       }),

@@ -1,7 +1,9 @@
 /** Working follow-ups: going on, closing, settling; and that no amount with a payer is forgotten. */
 import { sql } from 'kysely';
 import type { Db } from '../../db/connect';
+import { toPatientEntry } from '../../core/books/entries/payers';
 import { addDays } from '../../core/calendar';
+import { cents } from '../../core/money';
 import { TODAY, fileDatabase } from '../../testing/database';
 import {
   brokenInvariants,
@@ -13,8 +15,11 @@ import {
   sentClaim,
   secondCoverage,
 } from '../../testing/desk';
+import { readStory } from '../accounts/ledger';
 import { readAccount } from '../accounts/read';
+import { undoWriteOff } from '../accounts/undo';
 import { checkBooks } from '../books/check';
+import { writeEntries } from '../books/journal';
 import { buildClaims } from '../claims/build';
 import { readClaim } from '../claims/read';
 import { findList } from '../lists/read';
@@ -157,7 +162,12 @@ describe('settling what a payer does not pay', () => {
   test('passes it to the patient: owed from today, told in the story, and the claim closes', async () => {
     const s = await denied();
     expect(
-      await settleWaiting(t.context, { chargeId: s.chargeId, to: 'patient', why: 'Not a covered service' }),
+      await settleWaiting(t.context, {
+        chargeId: s.chargeId,
+        to: 'patient',
+        exception: 'notice',
+        why: 'Not a covered service',
+      }),
     ).toBe(4200);
     expect(await figures(s.householdId)).toMatchObject({ withPayer: 0, withPatient: 4200 });
     expect(await listed(s.householdId)).toEqual([]);
@@ -226,7 +236,12 @@ describe('settling what a payer does not pay', () => {
       /has not decided/,
     );
     const other = await denied();
-    const settle = { chargeId: other.chargeId, to: 'patient' as const, why: 'x' };
+    const settle = {
+      chargeId: other.chargeId,
+      to: 'patient' as const,
+      exception: 'no-contract' as const,
+      why: 'x',
+    };
     await settleWaiting(t.context, settle);
     await expect(settleWaiting(t.context, settle)).rejects.toThrow(/Nothing waits/);
     await expect(settleWaiting(t.context, { ...settle, chargeId: 999999 })).rejects.toThrow(/no such charge/);
@@ -236,7 +251,12 @@ describe('settling what a payer does not pay', () => {
 
   test('goes back with the remittance that it followed: the money is with the payer again', async () => {
     const s = await denied();
-    await settleWaiting(t.context, { chargeId: s.chargeId, to: 'patient', why: 'x' });
+    await settleWaiting(t.context, {
+      chargeId: s.chargeId,
+      to: 'patient',
+      exception: 'not-in-force',
+      why: 'x',
+    });
     await reverseRemittance(t.context, { remittanceId: s.remittanceId, why: 'wrong file' });
     // What was passed on stands: it was our own decision, and the first line alone is with the payer.
     expect(await figures(s.householdId)).toMatchObject({ withPatient: 4200, withPayer: 14500 });
@@ -263,4 +283,175 @@ test('every amount that a payer holds is on a claim, unbilled, or followed; take
   });
   await expect(undone).rejects.toThrow('nothing of it stays');
   expect(await faults(t.db)).toEqual([]);
+});
+
+describe('what a payer took off under its own groups', () => {
+  /** One visit of 145.00 of which nothing was paid, for a reason. */
+  async function refused(reason: string) {
+    const s = await sentClaim(t);
+    await posted(s, 0, [`${reason}:145.00`]);
+    return { ...s, chargeId: s.charges[0]! };
+  }
+  async function posted(s: Awaited<ReturnType<typeof sentClaim>>, paid: number, reasons: string[]) {
+    const { outcomes } = await intake(
+      t.context,
+      remitText([
+        decided(s.claim.control_number, [{ control: s.controls[0]!, charge: 14500, paid, reasons }]),
+      ]),
+    );
+    await postRemittance(t.context, outcomes[0]!.remittanceId!);
+  }
+  const exceptionOf = async (chargeId: number) =>
+    (
+      await t.db
+        .selectFrom('entry as e')
+        .innerJoin('posting as p', 'p.entry_id', 'e.id')
+        .select('e.exception')
+        .where('p.charge_id', '=', chargeId)
+        .where('e.kind', '=', 'to-patient')
+        .execute()
+    ).map((row) => row.exception);
+
+  test.each(['CO-50', 'CO-29', 'PI-204', 'CO-45'])(
+    '%s is not passed to the patient by one press: an exception is stated and kept',
+    async (reason) => {
+      const { chargeId, householdId } = await refused(reason);
+      const pass = { chargeId, to: 'patient' as const, why: 'as agreed' };
+      await expect(settleWaiting(t.context, pass)).rejects.toMatchObject({
+        field: 'exception',
+        message: expect.stringContaining('145.00'),
+      });
+      await expect(settleWaiting(t.context, { ...pass, exception: 'because' as never })).rejects.toThrow();
+      expect(await figures(householdId)).toMatchObject({ withPayer: 14500, withPatient: 0 });
+      await settleWaiting(t.context, { ...pass, exception: 'notice' });
+      expect(await figures(householdId)).toMatchObject({ withPayer: 0, withPatient: 14500 });
+      expect(await exceptionOf(chargeId)).toEqual(['notice', 'notice']);
+      const story = JSON.stringify((await readStory(t.context, householdId, chargeId)).charges);
+      expect(story).toContain('you had signed a notice');
+      expect(story).not.toContain('following it up');
+    },
+  );
+
+  test.each(['PR-27', 'OA-50'])('%s needs none, and takes none', async (reason) => {
+    const { chargeId, householdId } = await refused(reason);
+    const pass = { chargeId, to: 'patient' as const, why: 'the coverage had ended' };
+    await expect(settleWaiting(t.context, { ...pass, exception: 'not-in-force' })).rejects.toMatchObject({
+      field: 'exception',
+    });
+    await settleWaiting(t.context, pass);
+    expect(await figures(householdId)).toMatchObject({ withPayer: 0, withPatient: 14500 });
+    expect(await exceptionOf(chargeId)).toEqual([null, null]);
+  });
+
+  test('taken back and said anew under another group, it needs none any more', async () => {
+    const s = await refused('CO-50');
+    const { outcomes } = await intake(
+      t.context,
+      remitText([
+        decided(
+          s.claim.control_number,
+          [{ control: s.controls[0]!, charge: -14500, paid: 0, reasons: ['CO-50:-145.00'] }],
+          '22',
+        ),
+        decided(s.claim.control_number, [
+          { control: s.controls[0]!, charge: 14500, paid: 0, reasons: ['OA-50:145.00'] },
+        ]),
+      ]),
+    );
+    await postRemittance(t.context, outcomes[0]!.remittanceId!);
+    const pass = { chargeId: s.chargeId, to: 'patient' as const, why: 'x' };
+    await settleWaiting(t.context, pass);
+    expect(await figures(s.householdId)).toMatchObject({ withPatient: 14500 });
+  });
+
+  test('OA-209 is collected from nobody: no exception helps', async () => {
+    const { chargeId } = await refused('OA-209');
+    for (const exception of [undefined, 'notice'] as const)
+      await expect(
+        settleWaiting(t.context, { chargeId, to: 'patient', exception, why: 'x' }),
+      ).rejects.toMatchObject({ field: 'to', message: expect.stringContaining('OA-209') });
+    await settleWaiting(t.context, { chargeId, to: 'off', why: 'by law' });
+  });
+
+  test('the invariant names what went to a patient without one', async () => {
+    const { chargeId, claim, householdId } = await refused('CO-50');
+    const about = {
+      chargeId,
+      householdId,
+      coverageId: claim.coverage_id,
+      payerId: claim.payer_id,
+      claimId: claim.id,
+    };
+    const entry = { businessDate: TODAY, why: 'x', about };
+    await t.db
+      .transaction()
+      .execute((tx) => writeEntries(tx, t.context, [toPatientEntry({ ...entry, amount: cents(14500) })]));
+    const broken = await brokenInvariants(t);
+    expect(broken.find(({ id }) => id === 'passed-to-patients')?.faults).toEqual([
+      `charge ${chargeId}: 14500 was taken off by the payer and passed to the patient`,
+    ]);
+    await t.db
+      .transaction()
+      .execute((tx) => writeEntries(tx, t.context, [toPatientEntry({ ...entry, amount: cents(-14500) })]));
+  });
+
+  describe('goes on to the next payer', () => {
+    test('whatever the group: it waits there, under a follow-up, and the first one is done', async () => {
+      const s = await refused('CO-50');
+      const next = await secondCoverage(t, s.patientId);
+      await settleWaiting(t.context, { chargeId: s.chargeId, to: 'next', why: 'refused by the first' });
+      expect(await figures(s.householdId)).toMatchObject({ withPayer: 14500, withPatient: 0 });
+      expect(await listed(s.householdId)).toMatchObject([
+        { kind: 'next payer', coverageId: next, waiting: 14500, amount: 14500 },
+      ]);
+      expect((await readClaim(t.context, s.claim.id)).status).toBe('closed');
+      const { charges } = await readStory(t.context, s.householdId, s.chargeId);
+      expect(JSON.stringify(charges)).toContain('was put before your other insurer');
+      expect(JSON.stringify(charges)).not.toContain('following it up');
+    });
+
+    test('the first payer pays after all: it comes back from the next, in full or in part', async () => {
+      for (const [paid, left] of [
+        [14500, 0],
+        [8000, 6500],
+      ] as const) {
+        const s = await refused('CO-50');
+        await secondCoverage(t, s.patientId);
+        await settleWaiting(t.context, { chargeId: s.chargeId, to: 'next', why: 'x' });
+        await posted(s, paid, left > 0 ? [`CO-45:${(left / 100).toFixed(2)}`] : []);
+        expect(await figures(s.householdId)).toMatchObject({ withPayer: 0, withPatient: 0 });
+        expect(await listed(s.householdId)).toEqual([]);
+      }
+    });
+
+    test('taken back by a person it waits with the first one again, followed as before', async () => {
+      const s = await refused('CO-50');
+      await secondCoverage(t, s.patientId);
+      await settleWaiting(t.context, { chargeId: s.chargeId, to: 'next', why: 'x' });
+      const { id: entryId } = await t.db
+        .selectFrom('entry as e')
+        .innerJoin('posting as p', 'p.entry_id', 'e.id')
+        .select('e.id')
+        .where('p.charge_id', '=', s.chargeId)
+        .where('e.kind', '=', 'to-next-payer')
+        .executeTakeFirstOrThrow();
+      await undoWriteOff(t.context, { entryId, why: 'the first one is asked again' });
+      expect(await listed(s.householdId)).toMatchObject([{ kind: 'denial', waiting: 14500 }]);
+      expect((await readClaim(t.context, s.claim.id)).status).toBe('decided');
+    });
+
+    test('is refused where none comes after, where none has decided, and with an exception', async () => {
+      const s = await refused('CO-50');
+      const next = { chargeId: s.chargeId, to: 'next' as const, why: 'x' };
+      await expect(settleWaiting(t.context, next)).rejects.toMatchObject({ field: 'to' });
+      await secondCoverage(t, s.patientId);
+      await expect(settleWaiting(t.context, { ...next, exception: 'notice' })).rejects.toMatchObject({
+        field: 'exception',
+      });
+      const unbilled = await charge(t, t.context, s.patientId, '60.00');
+      await expect(settleWaiting(t.context, { ...next, chargeId: unbilled })).rejects.toThrow(
+        /bill it first/,
+      );
+    });
+  });
 });

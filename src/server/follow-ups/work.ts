@@ -1,9 +1,10 @@
 /** Working follow-ups: a later date, an owner, what was said; closing one; settling what a payer does not pay. */
 import { sql } from 'kysely';
-import { BILL_PATIENT_WHY } from '../../core/accounts/bill-patient';
+import { NOT_BILLABLE_WHY } from '../../core/accounts/bill-patient';
 import type { BookAccount } from '../../core/books/accounts';
-import { toPatientEntry, writeOffEntry } from '../../core/books/entries/payers';
-import { formatDate } from '../../core/calendar';
+import { toNextPayerEntry, toPatientEntry, writeOffEntry } from '../../core/books/entries/payers';
+import type { Passing } from '../../core/books/passing';
+import { type CalendarDate, addDays, formatDate } from '../../core/calendar';
 import { type Cents, ZERO, formatMoneyPlain, sum } from '../../core/money';
 import { closeInput, followUpInput, settleInput } from '../../core/remittances/input';
 import type { Tx } from '../../db/connect';
@@ -12,7 +13,7 @@ import { lockHouseholds, writeEntries } from '../books/journal';
 import { answerHolds } from '../books/holds';
 import { notBillable } from '../books/not-billable';
 import { byUser, moveClaims, settledStatus } from '../claims/life';
-import { OURS } from '../remittances/raise';
+import { FOLLOW_UP_DAYS, OURS } from '../remittances/raise';
 import { settleParts } from '../settle';
 import { type Act, useCase } from '../use-case';
 import { refuseOlder } from '../versions';
@@ -112,6 +113,8 @@ async function refuseForgotten(tx: Tx, chargeId: number): Promise<void> {
 }
 
 const REDUCTION: BookAccount = 'reduction/payer';
+/** May be billed to another payer, and be collected from nobody else (OA-209; from memory). */
+const NOBODYS = '209';
 
 /** What of a charge waits with payers that have decided, or that were never asked. The household is locked. */
 async function toSettle(tx: Tx, chargeId: number, coverageId?: number) {
@@ -147,21 +150,75 @@ async function toSettle(tx: Tx, chargeId: number, coverageId?: number) {
   );
 }
 
+/** What of a charge a coverage's payer has taken off under its own groups and left open, and what no patient may be asked for; cents. */
+async function refusedBy(
+  tx: Tx,
+  chargeId: number,
+  coverageIds: readonly number[],
+): Promise<{ payers: Cents; nobodys: Cents }> {
+  // Out under its reason, and where it was reduced, there: what is left was said and moved nothing.
+  const { rows } = await sql<{ payers: Cents; nobodys: Cents }>`
+    select coalesce(-sum(p.amount) filter (where p.reason_group in ('CO', 'PI')), 0) as payers, coalesce(-sum(p.amount) filter (where p.reason_group = 'OA' and p.reason_code = ${NOBODYS}), 0) as nobodys
+    from posting p join claim m on m.id = p.claim_id where p.charge_id = ${chargeId} and m.coverage_id = any(${[...coverageIds]}::bigint[]) and p.reason_group is not null`.execute(
+    tx,
+  );
+  return rows[0]!;
+}
+
+/** @throws Refused where the patient may not be asked for what the payers of a charge leave open */
+async function refuseNotPatients(
+  tx: Tx,
+  chargeId: number,
+  coverageIds: readonly number[],
+  exception: Passing | null,
+): Promise<void> {
+  const { payers, nobodys } = await refusedBy(tx, chargeId, coverageIds);
+  if (nobodys > 0)
+    throw new Refused(
+      `${formatMoneyPlain(nobodys)} of it may be collected from nobody but another payer (OA-${NOBODYS}): put it before the next payer or write it off`,
+      'to',
+    );
+  if (payers > 0 && !exception)
+    throw new Refused(
+      `The payer took ${formatMoneyPlain(payers)} of it off under its own groups (CO, PI): it is the patient’s by a stated exception alone`,
+      'exception',
+    );
+  if (payers <= 0 && exception)
+    throw new Refused('The payer took nothing off under its own groups: no exception is needed', 'exception');
+}
+
+/** The coverage after one on the day of a service, with its payer. */
+async function coverageAfter(
+  tx: Tx,
+  coverageId: number,
+  serviceDate: CalendarDate,
+): Promise<{ coverageId: number; payerId: number; payer: string } | undefined> {
+  const { rows } = await sql<{ coverageId: number; payerId: number; payer: string }>`
+    select x.id as "coverageId", n.payer_id as "payerId", y.name as payer from coverage o join coverage x on x.id = coverage_on(o.case_id, o.position + 1, ${serviceDate}) join plan n on n.id = x.plan_id join payer y on y.id = n.payer_id
+    where o.id = ${coverageId}`.execute(tx);
+  return rows[0];
+}
+
 /**
- * Takes what payers do not pay of a charge off it, or passes it to the patient, for a reason: what stands on decided
- * claims or was never billed. Closes the charge's follow-ups with those payers. @returns cents
+ * Takes what payers do not pay of a charge off it, passes it to the patient or puts it before the next payer, for a reason: what
+ * stands on decided claims or was never billed. Closes the charge's follow-ups with those payers. @returns cents
  */
 export const settleWaiting = useCase({
   name: 'settle with payer',
   permission: 'reverse entries',
   input: settleInput,
-  async run(act, { chargeId, coverageId, to, why }): Promise<Cents> {
+  async run(act, { chargeId, coverageId, to, exception = null, why }): Promise<Cents> {
     const tx = act.db;
     const charge = await tx.selectFrom('charge').selectAll().where('id', '=', chargeId).executeTakeFirst();
     if (!charge) throw new Refused('There is no such charge');
     await lockHouseholds(tx, [charge.household_id]);
     const waiting = await toSettle(tx, chargeId, coverageId);
     const amount = sum(waiting.map((item) => item.with_payer));
+    const coverageIds = waiting.map((item) => item.coverage_id);
+    if (exception && to !== 'patient')
+      throw new Refused('An exception is for what becomes the patient’s', 'exception');
+    if (to === 'patient') await refuseNotPatients(tx, chargeId, coverageIds, exception);
+    const next = to === 'next' ? await nextOf(tx, charge.service_date, waiting) : null;
     // What was the patient's before comes back as it was; what is written off is the word that was waited for.
     const words = waiting.map((item) => ({ chargeId, coverageId: item.coverage_id }));
     const held = await answerHolds(tx, words);
@@ -185,32 +242,65 @@ export const settleWaiting = useCase({
             locationId: charge.location_id,
           },
         };
+        if (next) return toNextPayerEntry({ ...shared, next });
         return to === 'patient'
-          ? toPatientEntry({ ...shared, held: held({ chargeId, coverageId: item.coverage_id }) })
+          ? toPatientEntry({
+              ...shared,
+              held: held({ chargeId, coverageId: item.coverage_id }),
+              exception,
+            })
           : writeOffEntry({ ...shared, account: REDUCTION });
       }),
     );
     const [forbidden] = to === 'patient' ? await notBillable(tx, { chargeIds: [chargeId] }) : [];
     if (forbidden)
       throw new Refused(
-        `${formatMoneyPlain(forbidden.amount)} of it may not be billed to the patient (${BILL_PATIENT_WHY[forbidden.why]}): write it off`,
+        `${formatMoneyPlain(forbidden.amount)} of it may not be billed to the patient (${NOT_BILLABLE_WHY[forbidden.why]}): write it off`,
         'to',
       );
     await settleParts(tx, act, [chargeId]);
     const said = `${OURS[to]} ${formatMoneyPlain(amount)}: ${why}`;
-    await closeSettled(
-      act,
-      chargeId,
-      waiting.map((item) => item.coverage_id),
-      said,
-    );
+    await closeSettled(act, chargeId, coverageIds, said);
+    if (next) await raiseNext(act, { ...charge, claim_id: waiting[0]!.id }, next, amount);
     for (const { id, status } of waiting)
       if (id && status === 'decided' && (await settledStatus(tx, id)) === 'closed')
         await moveClaims(tx, act, [{ id, status }], 'closed', byUser(act), said);
-    await act.note('settled', { kind: 'charge', id: chargeId }, { amount, to, why });
+    await act.note(
+      'settled',
+      { kind: 'charge', id: chargeId },
+      { amount, to, why, ...(exception ? { exception } : {}) },
+    );
     return amount;
   },
 });
+
+/** The payer that comes after the one that has decided. @throws Refused where there is none, or where none has decided */
+async function nextOf(
+  tx: Tx,
+  serviceDate: CalendarDate,
+  waiting: readonly { id: number | null; coverage_id: number }[],
+) {
+  const [only] = waiting;
+  if (waiting.length !== 1 || !only || only.id === null)
+    throw new Refused('Only what one payer has decided goes on to the next: bill it first', 'to');
+  const next = await coverageAfter(tx, only.coverage_id, serviceDate);
+  if (!next) throw new Refused('No coverage comes after this one on the day of the service', 'to');
+  return next;
+}
+
+/** What was put before the next payer is billed to it. */
+const raiseNext = (
+  act: Act,
+  charge: { id: number; household_id: number; claim_id: number | null },
+  next: { coverageId: number; payer: string },
+  amount: Cents,
+) =>
+  sql`
+    insert into follow_up (kind, household_id, claim_id, charge_id, coverage_id, words, amount, due_date, key)
+    select 'next-payer', ${charge.household_id}, ${charge.claim_id}, ${charge.id}, ${next.coverageId}, ${`${formatMoneyPlain(amount)} put before ${next.payer}: bill the next payer`}, ${amount}, ${addDays(act.today, FOLLOW_UP_DAYS['next-payer'])}::date,
+      'next-payer:settled:' || (select max(entry_id) from posting where charge_id = ${charge.id})`.execute(
+    act.db,
+  );
 
 /** Closes what is open about a charge with payers whose part of it is settled. */
 async function closeSettled(

@@ -5,7 +5,7 @@ import { fileDatabase } from '../../testing/database';
 import { brokenInvariants, intake, postedRemittance, remitText, says, sentClaim } from '../../testing/desk';
 import { readAccount } from '../accounts/read';
 import { takeReceipt } from '../payments/receipts';
-import { checkRemittance, decideHeld, matchHeld, takeUpAgain } from './held';
+import { checkRemittance, decideHeld, matchHeld, sayReasonOnce, takeUpAgain } from './held';
 import { postRemittance } from './post';
 import { readRemittance } from './read';
 import { reverseRemittance } from './reverse';
@@ -166,4 +166,102 @@ test('its provider adjustments are booked as of the next version, and the claims
   await postRemittance(t.context, id);
   expect(await version()).toBe(2);
   expect((await readRemittance(t.context, id)).providerAdjustments[0]!.credit).toMatchObject({ open: 200 });
+});
+
+describe('a reason that Setup does not know', () => {
+  const unknown = (code: string) => [`CO-${code}:47.00`, 'PR-3:30.00'];
+
+  test('holds the claim with its money; said once, everything that waits for it is posted', async () => {
+    const [one, two, besides] = [await sentClaim(t), await sentClaim(t), await sentClaim(t)];
+    const id = await remit([says(one, 6800, unknown('ZZ1')), says(besides, 6800)]);
+    const other = await remit([says(two, 6800, unknown('ZZ1'))]);
+    const [row] = await rowsOf(id);
+    expect(row).toMatchObject({
+      status: 'unmatched',
+      holdKind: 'reason',
+      holdReason: 'CO-ZZ1 of 47.00: Setup does not know whether it takes off or refuses',
+      unknown: [{ group: 'CO', reason: 'ZZ1', amount: 4700 }],
+    });
+    expect((await rowsOf(id))[1]).toMatchObject({ status: 'posted' });
+    expect(await figures(one)).toMatchObject({ withPayer: 14500, withPatient: 0 });
+    expect(
+      await sayReasonOnce(t.context, {
+        remittanceClaimId: row!.id,
+        group: 'CO',
+        code: 'ZZ1',
+        denial: false,
+        words: 'A discount of theirs',
+      }),
+    ).toBe(2);
+    for (const [s, remittanceId] of [
+      [one, id],
+      [two, other],
+    ] as const) {
+      expect((await rowsOf(remittanceId))[0]).toMatchObject({ status: 'posted', unknown: [] });
+      expect(await figures(s)).toMatchObject({ withPayer: 0, withPatient: 3000 });
+    }
+  });
+
+  test('said to refuse, it stays with the payer and is followed up', async () => {
+    const s = await sentClaim(t);
+    const [row] = await rowsOf(await remit([says(s, 6800, unknown('ZZ2'))]));
+    await sayReasonOnce(t.context, {
+      remittanceClaimId: row!.id,
+      group: 'CO',
+      code: 'ZZ2',
+      denial: true,
+      words: 'Refused by a rule of theirs',
+    });
+    expect(await figures(s)).toMatchObject({ withPayer: 4700, withPatient: 3000 });
+  });
+
+  test('two of them: the second is asked for after the first; held for something else it goes on being held', async () => {
+    const s = await sentClaim(t);
+    await remit([says(s, 6800)]);
+    const remittanceId = await remit([says(s, 6800, ['CO-ZZ3:30.00', 'PI-ZZ3:17.00', 'PR-3:30.00'])]);
+    const [row] = await rowsOf(remittanceId);
+    const say = (group: 'CO' | 'PI') =>
+      sayReasonOnce(t.context, {
+        remittanceClaimId: row!.id,
+        group,
+        code: 'zz3',
+        denial: false,
+        words: 'x',
+      });
+    expect(await say('CO')).toBe(0);
+    const after = async () => (await rowsOf(remittanceId))[0];
+    expect(await after()).toMatchObject({ holdKind: 'reason', unknown: [{ group: 'PI' }] });
+    await expect(say('CO')).rejects.toThrow('Setup knows CO-ZZ3 by now');
+    await say('PI');
+    expect(await after()).toMatchObject({ status: 'unmatched', holdKind: 'second', unknown: [] });
+    await decideHeld(t.context, { remittanceClaimId: row!.id, as: 'correction', why: 'a new word' });
+    expect(await after()).toMatchObject({ status: 'posted' });
+  });
+
+  test('what it does not say is not said here, nor by who may not post', async () => {
+    const s = await sentClaim(t);
+    const remittanceId = await remit([says(s, 6800, unknown('ZZ4'))]);
+    const [row] = await rowsOf(remittanceId);
+    const said = { remittanceClaimId: row!.id, group: 'CO', code: 'ZZ4', denial: false, words: 'x' };
+    await expect(sayReasonOnce(t.context, { ...said, code: 'ZZ5' })).rejects.toMatchObject({ field: 'code' });
+    await expect(sayReasonOnce(t.context, { ...said, code: '' })).rejects.toMatchObject({ field: 'code' });
+    await expect(sayReasonOnce(t.context, { ...said, group: 'PR' })).rejects.toMatchObject({
+      field: 'group',
+    });
+    await expect(sayReasonOnce(t.context, { ...said, words: '' })).rejects.toMatchObject({ field: 'words' });
+    await expect(sayReasonOnce(t.as('front-desk'), said)).rejects.toThrow(/may not/);
+    expect((await rowsOf(remittanceId))[0]).toMatchObject({ status: 'unmatched', holdKind: 'reason' });
+  });
+
+  test('every practice begins with the standard ones: nothing was put into this one but by its first start', async () => {
+    const { rows } = await t.pool.query<{ code: string; denial: boolean; patient_words: string }>(
+      `select code, denial, patient_words from reason_code where group_code = '*' and code in ('45', '50', '3', 'B7') order by code`,
+    );
+    expect(rows).toEqual([
+      { code: '3', denial: false, patient_words: expect.stringContaining('copay') },
+      { code: '45', denial: false, patient_words: expect.stringContaining('contract') },
+      { code: '50', denial: true, patient_words: expect.stringContaining('need') },
+      { code: 'B7', denial: true, patient_words: expect.stringContaining('not accept') },
+    ]);
+  });
 });

@@ -2,15 +2,17 @@
 import { sql } from 'kysely';
 import { payerReturnEntry } from '../../core/books/entries/payers';
 import { holdReasonsDocument, remitClaimDocument } from '../../core/remittances/document';
-import { heldInput, matchInput, remittanceInput } from '../../core/remittances/input';
+import { unknownReasons } from '../../core/remittances/decide';
+import { heldInput, matchInput, reasonInput, remittanceInput } from '../../core/remittances/input';
 import type { Tx } from '../../db/connect';
-import { Refused } from '../access';
+import { type Context, Refused } from '../access';
 import { writeEntries } from '../books/journal';
 import { settleParts } from '../settle';
-import { useCase } from '../use-case';
+import { parseInput } from '../input';
+import { type Act, useCase } from '../use-case';
 import { wholeInCredit } from './credit';
-import { cashAccount, isHeld, payerOf } from './payer-money';
-import { postClaim } from './post-claim';
+import { type RemitRow, cashAccount, isHeld, payerOf } from './payer-money';
+import { type Chosen, postClaim } from './post-claim';
 import { adjustmentsBooked } from './post';
 import { readReasons } from './reasons';
 import { findClaims, strangerWords, weighAgain } from './weigh';
@@ -47,6 +49,14 @@ async function lockCorrected(tx: Tx, remittanceClaimId: number): Promise<void> {
         where c.id = ${remittanceClaimId}) order by id for no key update`.execute(tx);
 }
 
+/** Posts a held claim as a person has chosen, and puts right what follows. @throws Refused when it is not held any more */
+async function postHeld(act: Act, remit: RemitRow, remittanceClaimId: number, chosen: Chosen): Promise<void> {
+  const tx = act.db;
+  const outcome = await postClaim(tx, act, remit, remittanceClaimId, await readReasons(tx), chosen);
+  if (outcome.as === 'before') throw new Refused('This is not held any more');
+  await settleParts(tx, act, outcome.chargeIds, { remittanceId: remit.id, remittanceClaimId }, outcome.word);
+}
+
 /** Posts a held claim on one of ours: its money leaves the payer's credit. */
 export const matchHeld = useCase({
   name: 'match held claim',
@@ -60,24 +70,14 @@ export const matchHeld = useCase({
       .where('control_number', '=', controlNumber)
       .executeTakeFirst();
     if (!remit || !claim) throw new Refused(`No claim has the number ${controlNumber}`, 'controlNumber');
-    const outcome = await postClaim(act.db, act, remit, remittanceClaimId, await readReasons(act.db), {
-      claimId: claim.id,
-    });
-    if (outcome.as === 'before') throw new Refused('This was matched already');
-    await settleParts(
-      act.db,
-      act,
-      outcome.chargeIds,
-      { remittanceId: remit.id, remittanceClaimId },
-      outcome.word,
-    );
+    await postHeld(act, remit, remittanceClaimId, { claimId: claim.id });
     await act.note('matched', { kind: 'remittance claim', id: remittanceClaimId }, { claim: claim.id });
   },
 });
 
 /**
  * Decides what a held claim is: a correction (the earlier decision is taken back first), a payment on top, what it says in
- * spite of the order of payers; or money that goes back to the payer, or stays in its credit.
+ * spite of the order of payers; money that goes back to the payer, or stays in its credit; or it is weighed again.
  */
 export const decideHeld = useCase({
   name: 'decide held claim',
@@ -116,19 +116,80 @@ export const decideHeld = useCase({
         .where('id', '=', remittanceClaimId)
         .execute();
     } else {
-      const outcome = await postClaim(tx, act, remit, remittanceClaimId, await readReasons(tx), { as, why });
-      if (outcome.as === 'before') throw new Refused('This is not held any more');
-      await settleParts(
-        tx,
-        act,
-        outcome.chargeIds,
-        { remittanceId: remit.id, remittanceClaimId },
-        outcome.word,
-      );
+      await postHeld(act, remit, remittanceClaimId, as === 'again' ? { again: true } : { as, why });
     }
     await act.note('decided', { kind: 'remittance claim', id: remittanceClaimId }, { as, why });
   },
 });
+
+/** Says in Setup what a reason does that a held claim waits for, and weighs that claim again. */
+export const sayReason = useCase({
+  name: 'say what a reason does',
+  permission: 'post remittances',
+  input: reasonInput,
+  async run(act, { remittanceClaimId, group, code, denial, words }) {
+    const tx = act.db;
+    const remit = await remittanceOf(tx, remittanceClaimId);
+    if (!remit) throw new Refused('There is no such claim');
+    const { content } = await tx
+      .selectFrom('remittance_claim')
+      .select('content')
+      .where('id', '=', remittanceClaimId)
+      .executeTakeFirstOrThrow();
+    const reasons = await readReasons(tx);
+    const asked = unknownReasons(remitClaimDocument.read(content), reasons);
+    if (!asked.some((item) => item.group === group && item.reason === code))
+      throw new Refused(
+        reasons(group, code)
+          ? `Setup knows ${group}-${code} by now: weigh the claim again`
+          : `This claim does not say ${group}-${code}`,
+        'code',
+      );
+    await tx
+      .insertInto('reason_code')
+      .values({
+        group_code: group,
+        code,
+        words,
+        patient_words: '',
+        denial,
+        follow_up: denial ? 'while-money' : 'never',
+        reduction_account: group === 'PI' ? 'reduction/payer' : 'reduction/contract',
+      })
+      .execute();
+    await act.note('added', { kind: 'reason_code', id: `${group} ${code}` }, { words, denial });
+    await postHeld(act, remit, remittanceClaimId, { again: true });
+  },
+});
+
+/** So many that wait for the same reason are weighed again when it is said; the rest by hand. */
+const WEIGHED_TOGETHER = 500;
+
+/**
+ * Says what a reason does, and weighs every claim again that waits for one, each in a transaction of its own.
+ * @returns how many are posted by it
+ */
+export async function sayReasonOnce(context: Context, input: unknown): Promise<number> {
+  await sayReason(context, input as Parameters<typeof sayReason>[1]);
+  const { remittanceClaimId: said } = parseInput(reasonInput, input);
+  const waiting = await context.db
+    .selectFrom('remittance_claim')
+    .select('id')
+    .where('status', '=', 'unmatched')
+    .where('hold_kind', '=', 'reason')
+    .orderBy('id')
+    .limit(WEIGHED_TOGETHER)
+    .execute();
+  for (const { id } of waiting)
+    await decideHeld(context, { remittanceClaimId: id, as: 'again', why: 'Setup knows the reason now' });
+  const { n } = await context.db
+    .selectFrom('remittance_claim')
+    .select(({ fn }) => fn.countAll<number>().as('n'))
+    .where('id', 'in', [said, ...waiting.map(({ id }) => id)])
+    .where('status', 'in', ['posted', 'noted'])
+    .executeTakeFirstOrThrow();
+  return n;
+}
 
 /** Weighs a held remittance again, after Setup or the other one was put right. @returns why it is still held, if it is */
 export const checkRemittance = useCase({

@@ -37,6 +37,8 @@ export interface Chosen {
   /** `correction` takes the earlier decision back first. */
   as?: 'correction' | 'additional' | 'meant';
   why?: string;
+  /** It is weighed anew: held for another reason it stays held. */
+  again?: boolean;
 }
 
 /** How the posting of one claim went, the charges that it moved, and whether it only took back what was said of them. */
@@ -91,8 +93,10 @@ export async function postClaim(
     : { do: 'hold', kind: 'stranger', words: row.hold_reason };
   if (verdict.do === 'hold' || !claim) {
     const { kind, words } = verdict as Extract<Verdict, { do: 'hold' }>;
-    if (chosen) throw new Refused(`This does not fit that claim: ${words}`);
-    await holdMoney(tx, context, remit, { id, controlNumber: row.control_number, paid: content.paid });
+    if (chosen && !chosen.again) throw new Refused(`This does not fit that claim: ${words}`);
+    // Held before, its money is where it was.
+    if (!chosen)
+      await holdMoney(tx, context, remit, { id, controlNumber: row.control_number, paid: content.paid });
     await setClaim(tx, id, { status: 'unmatched', hold_kind: kind, hold_reason: words });
     return { as: 'unmatched', chargeIds: [], word: 'said' };
   }

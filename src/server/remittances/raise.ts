@@ -12,7 +12,11 @@ type Kind = 'denial' | 'short-payment' | 'reason' | 'next-payer';
 /** What the outcome of a follow-up begins with that ended because nothing of its line waits with the payer any more. */
 const SETTLED = 'Settled with ';
 /** What it begins with where we settled the line ourselves. */
-export const OURS = { patient: 'Passed to the patient', off: 'Written off' } as const;
+export const OURS = {
+  patient: 'Passed to the patient',
+  off: 'Written off',
+  next: 'Put before the next payer',
+} as const;
 
 /** Ends follow-ups of these kinds on lines of which nothing waits with the payer any more. @param by what settled them, in words */
 export async function endSettled(
@@ -46,7 +50,7 @@ export async function bringBackSettled(
         join payer_balance b on b.charge_id = f.charge_id and b.coverage_id = f.coverage_id and b.with_payer > 0
         join claim_line l on l.charge_id = b.charge_id and l.coverage_id = b.coverage_id and l.current
         join claim m on m.id = l.claim_id and m.status = 'decided'
-      where f.charge_id = any(${[...chargeIds]}::bigint[]) and f.closed_at is not null and (starts_with(f.outcome, ${SETTLED}) or f.outcome ~ ${`^(${OURS.patient}|${OURS.off}) [0-9.,]+: `})
+      where f.charge_id = any(${[...chargeIds]}::bigint[]) and f.closed_at is not null and (starts_with(f.outcome, ${SETTLED}) or f.outcome ~ ${`^(${Object.values(OURS).join('|')}) [0-9.,]+: `})
         and not exists (select 1 from follow_up o where o.charge_id = f.charge_id and o.coverage_id = f.coverage_id and o.closed_at is null and o.kind <> 'suspended')
       group by f.charge_id, f.coverage_id),
     noted as (
@@ -71,7 +75,7 @@ export async function endRaised(
 }
 
 /** Days until a follow-up is due. */
-const FOLLOW_UP_DAYS = { denial: 5, 'short-payment': 10, reason: 7, 'next-payer': 3 } as const;
+export const FOLLOW_UP_DAYS = { denial: 5, 'short-payment': 10, reason: 7, 'next-payer': 3 } as const;
 
 /** Raises what the decisions ask for: by reason code, for a short payment, and for what passed on to the next payer. */
 export async function raiseFollowUps(

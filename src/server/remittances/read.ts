@@ -7,11 +7,13 @@ import {
   providerAdjustmentsDocument,
   remitClaimDocument,
 } from '../../core/remittances/document';
-import type { ProviderAdjustment, RemitClaim } from '../../core/x12/remittance835';
+import { unknownReasons } from '../../core/remittances/decide';
+import type { Adjustment, ProviderAdjustment, RemitClaim } from '../../core/x12/remittance835';
 import type { Db } from '../../db/connect';
 import { type Context, Refused, allow, audit } from '../access';
 import { PAGE_SIZE } from '../lists/list';
 import { adjustmentsBooked } from './post';
+import { readReasons } from './reasons';
 
 /** One claim of a remittance. Amounts in cents. */
 export interface RemittanceClaimRow {
@@ -24,6 +26,8 @@ export interface RemittanceClaimRow {
   charge: Cents;
   paid: Cents;
   status: 'ready' | 'posted' | 'unmatched' | 'noted' | 'returned' | 'kept' | 'reversed';
+  /** What it takes off for reasons that Setup does not know, where it waits for that. */
+  unknown: Adjustment[];
   /** Why it is held: the kind decides what can be done. */
   holdKind: string;
   holdReason: string;
@@ -129,6 +133,7 @@ export async function readRemittance(context: Context, id: number, page = 1): Pr
     db.selectFrom('reason_code').select(['group_code', 'code', 'words']).execute(),
   ]);
   const { undone } = await adjustmentsBooked(db, remit);
+  const table = await readReasons(db);
   const adjustments =
     remit.provider_adjustments === null ? [] : providerAdjustmentsDocument.read(remit.provider_adjustments);
   const [named, credit] = await Promise.all([
@@ -154,7 +159,10 @@ export async function readRemittance(context: Context, id: number, page = 1): Pr
       claim: named.get(item.reference) ?? null,
       credit: credit.get(number) ?? null,
     })),
-    rows: rows.map((row) => ({ ...row, content: remitClaimDocument.read(row.content) })),
+    rows: rows.map((row) => {
+      const content = remitClaimDocument.read(row.content);
+      return { ...row, content, unknown: row.holdKind === 'reason' ? unknownReasons(content, table) : [] };
+    }),
     posted: sums.posted,
     held: sums.held,
     returned: sums.returned,

@@ -112,6 +112,7 @@ async function live(steps: readonly Step[]): Promise<void> {
       settleWaiting(t.context, {
         chargeId: pick(charges, a) ?? 0,
         to: b % 2 === 0 ? 'off' : 'patient',
+        exception: b % 4 === 3 ? 'no-contract' : undefined,
         why: 'x',
       }),
     spend: () => spendCredit(t.context, { householdId: made.householdId, key: key() }),

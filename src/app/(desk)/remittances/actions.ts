@@ -5,7 +5,13 @@ import { startPosting } from '../../../server/jobs/work';
 import { adjustmentInput } from '../../../core/remittances/credit';
 import { parseInput } from '../../../server/input';
 import { creditCounters, settleCredit, undoCredit } from '../../../server/remittances/credit';
-import { checkRemittance, decideHeld, matchHeld, takeUpAgain } from '../../../server/remittances/held';
+import {
+  checkRemittance,
+  decideHeld,
+  matchHeld,
+  sayReasonOnce,
+  takeUpAgain,
+} from '../../../server/remittances/held';
 import { reverseRemittance } from '../../../server/remittances/reverse';
 import { ask, perform } from '../../session';
 
@@ -15,6 +21,8 @@ export const postAction = async (input: unknown) => perform(startPosting, input)
 export const matchAction = async (input: unknown) => perform(matchHeld, input);
 /** Says what a held claim is: a correction, a payment on top, money to give back or to keep. */
 export const decideHeldAction = async (input: unknown) => perform(decideHeld, input);
+/** Says what a reason does that Setup does not know, and weighs again what waits for it. @returns how many claims are posted by it */
+export const sayReasonAction = async (input: unknown) => ask((context) => sayReasonOnce(context, input));
 /** Weighs a held remittance again. @returns why it is still held */
 export const checkRemittanceAction = async (input: unknown) => perform(checkRemittance, input);
 /** Makes what was reversed of a remittance ready to post anew. @returns how many claims */
@@ -25,7 +33,7 @@ export const reverseRemittanceAction = async (input: unknown) => perform(reverse
 export const closeFollowUpAction = async (input: unknown) => perform(closeFollowUp, input);
 /** Goes on with a follow-up: a later date, an owner, what was said. */
 export const changeFollowUpAction = async (input: unknown) => perform(changeFollowUp, input);
-/** Writes off what a payer does not pay of a charge, or passes it to the patient, with a reason. @returns cents */
+/** Writes off what a payer does not pay of a charge, passes it to the patient or puts it before the next payer, with a reason. @returns cents */
 export const settleAction = async (input: unknown) => perform(settleWaiting, input);
 /** Settles a provider adjustment in the payer's credit. @returns what is left open, in cents */
 export const settleCreditAction = async (input: unknown) => perform(settleCredit, input);

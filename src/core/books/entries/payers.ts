@@ -5,6 +5,7 @@ import type { BookAccount } from '../accounts';
 import type { Dimensions } from '../dimensions';
 import type { EntryDraft, Posting } from '../entry';
 import { type Layer, byDays } from '../owed';
+import type { Passing } from '../passing';
 
 /** How one adjustment of a payer moves money. */
 export interface DecidedAdjustment {
@@ -14,6 +15,16 @@ export interface DecidedAdjustment {
   /** `reduce` takes it off the charge, `pass-on` moves it to the next coverage or the patient, `stay` leaves it open with the payer. */
   movement: 'reduce' | 'pass-on' | 'stay';
   reductionAccount: BookAccount;
+  /** The remark by which what is passed on may never be collected from the patient. */
+  remark?: string;
+}
+
+/** Where something that was passed on stands: with a coverage, or with the patient (null). `amount` in cents. */
+export interface PassedOn {
+  coverageId: number | null;
+  payerId: number | null;
+  remark: string | null;
+  amount: Cents;
 }
 
 /** A payer's decision on one charge. Amounts in cents; negative ones take back an earlier decision. */
@@ -34,7 +45,7 @@ export function payerDecisionEntry(input: {
   adjustments: readonly DecidedAdjustment[];
   next: { coverageId: number; payerId: number } | null;
   /** Where what was passed on before stands: what is taken back comes from there. A coverage, or null for the patient. */
-  stands?: readonly { coverageId: number | null; payerId: number | null; amount: Cents }[];
+  stands?: readonly PassedOn[];
   /** By which days what becomes the patient's counts, where it was the patient's before. */
   held?: readonly Layer[];
 }): EntryDraft {
@@ -50,8 +61,11 @@ export function payerDecisionEntry(input: {
   ];
   const there = (input.stands ?? []).map((one) => ({ ...one }));
   /** Where an amount goes that is passed on: now to the next coverage or the patient; taken back, from where it stands. */
-  const destinations = (amount: Cents): { amount: Cents; to: typeof input.next }[] => {
-    if (amount >= 0) return [{ amount, to: input.next }];
+  const destinations = (
+    amount: Cents,
+    remark: string | null,
+  ): { amount: Cents; to: typeof input.next; remark: string | null }[] => {
+    if (amount >= 0) return [{ amount, to: input.next, remark }];
     let rest = negate(amount);
     const parts = there.flatMap((one) => {
       const part = least(rest, one.amount);
@@ -63,10 +77,11 @@ export function payerDecisionEntry(input: {
         {
           amount: negate(part),
           to: coverageId === null || payerId === null ? null : { coverageId, payerId },
+          remark: one.remark,
         },
       ];
     });
-    return rest > 0 ? [...parts, { amount: negate(rest), to: input.next }] : parts;
+    return rest > 0 ? [...parts, { amount: negate(rest), to: input.next, remark }] : parts;
   };
   for (const item of input.adjustments) {
     const reason = { reasonGroup: item.group, reasonCode: item.reason };
@@ -76,10 +91,11 @@ export function payerDecisionEntry(input: {
         { ...receivable(item.amount), ...reason },
       );
     } else if (item.movement === 'pass-on') {
-      for (const { amount, to } of destinations(item.amount))
+      for (const { amount, to, remark } of destinations(item.amount, item.remark ?? null))
         postings.push({
           ...about,
           ...reason,
+          ...(remark === null ? {} : { remarkCode: remark }),
           ...(to
             ? { ...to, account: 'receivable/payer' as const }
             : { account: 'receivable/patient' as const }),
@@ -252,11 +268,13 @@ export function toPatientEntry(input: {
   about: Dimensions & { chargeId: number; householdId: number; coverageId: number; payerId: number };
   /** By which days it counts, where it was the patient's before. */
   held?: readonly Layer[];
+  exception?: Passing | null;
 }): EntryDraft {
   return {
     kind: 'to-patient',
     businessDate: input.businessDate,
     memo: input.why,
+    exception: input.exception,
     postings: keepingDays(
       [
         { ...input.about, account: 'receivable/patient', amount: input.amount },
@@ -264,5 +282,24 @@ export function toPatientEntry(input: {
       ],
       input.held ?? [],
     ),
+  };
+}
+
+/** What a payer does not pay, put before the next coverage's payer; below zero, taken back from there. `amount` in cents. */
+export function toNextPayerEntry(input: {
+  businessDate: CalendarDate;
+  why: string;
+  amount: Cents;
+  about: Dimensions & { chargeId: number; householdId: number; coverageId: number; payerId: number };
+  next: { coverageId: number; payerId: number };
+}): EntryDraft {
+  return {
+    kind: 'to-next-payer',
+    businessDate: input.businessDate,
+    memo: input.why,
+    postings: [
+      { ...input.about, ...input.next, account: 'receivable/payer', amount: input.amount },
+      { ...input.about, account: 'receivable/payer', amount: negate(input.amount) },
+    ],
   };
 }

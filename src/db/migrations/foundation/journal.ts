@@ -1,5 +1,6 @@
 /** The journal: entries and postings, with the rules that the database itself holds, whoever connects. */
 import { DIMENSIONS } from '../../../core/books/dimensions';
+import { PASSINGS } from '../../../core/books/passing';
 
 const MIRRORED = ['account', ...Object.values(DIMENSIONS)].join(', ');
 
@@ -23,7 +24,9 @@ create table entry (
   id bigint generated always as identity primary key, kind text not null references entry_kind (code),
   posting_date calendar_date not null, business_date calendar_date not null, user_id text not null, memo text not null, key text unique,
   reverses bigint unique references entry (id), created_at timestamptz not null default desk_now(), written_by xid8 not null default pg_current_xact_id(),
-  check ((kind = 'reversal') = (reverses is not null))
+  -- By which stated exception the patient owes what a payer took off.
+  exception text check (exception in (${PASSINGS.map((one) => `'${one}'`).join(', ')})),
+  check ((kind = 'reversal') = (reverses is not null)), check (exception is null or kind = 'to-patient')
 );
 create index on entry (posting_date) include (id);
 create index on entry (business_date) include (id);
@@ -35,6 +38,8 @@ create table posting (
   remittance_id bigint references remittance (id), remittance_claim_id bigint references remittance_claim (id),
   provider_adjustment_id bigint references provider_adjustment (id), plan_id bigint references payment_plan (id), placement_id bigint,
   provider_id bigint references provider (id), location_id bigint references location (id), reason_group text, reason_code text,
+  -- The remark by which what is passed on may never be collected from the patient.
+  remark_code text,
   -- Since when the patient owes it, where it comes back and keeps the day that it had.
   since calendar_date,
   check ((reason_group is null) = (reason_code is null)), check (since is null or (amount > 0 and charge_id is not null))
@@ -49,6 +54,7 @@ create index on posting (provider_adjustment_id) where provider_adjustment_id is
 create index on posting (receipt_id) where receipt_id is not null;
 create index on posting (plan_id) where plan_id is not null;
 create index on posting (placement_id) where placement_id is not null;
+create index on posting (charge_id) where remark_code is not null;
 
 -- Balances kept for speed; they change only here, in the transaction of the postings they sum.
 create table charge_balance (

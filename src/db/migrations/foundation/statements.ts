@@ -122,6 +122,16 @@ alter table statement_void enable always trigger statement_void_fixed;
 
 -- What stands with patients and may not be billed to them: the strictest coverage in force on the day of the service says it.
 -- Where copays alone may be billed, what payers passed on as copay (PR-3) and nobody has paid yet may; tax on a service always.
+-- What payers passed on of a charge under a remark by which nobody may collect it from the patient, as far as it came to the patient.
+create function never_collected(of_charge bigint) returns bigint language sql stable set search_path = public, pg_temp as $$
+  select case when exists (select 1 from posting p where p.charge_id = of_charge and p.remark_code is not null) then greatest(0, least(
+    (select sum(p.amount) from posting p where p.charge_id = of_charge and p.remark_code is not null),
+    (select sum(p.amount) from posting p where p.charge_id = of_charge and p.account = 'receivable/patient' and p.coverage_id is not null))) else 0 end::bigint
+$$;
+-- What was taken off a charge because it may not be billed.
+create function taken_off(of_charge bigint) returns bigint language sql stable set search_path = public, pg_temp as $$
+  select coalesce((select sum(p.amount) from posting p where p.charge_id = of_charge and p.account = 'reduction/not-billable'), 0)::bigint
+$$;
 create view not_billable as
 select k.charge_id, k.household_id, k.patient_id, k.bill_patient, k.why, k.with_patient - k.billable as amount from (
   select c.id as charge_id, c.household_id, c.patient_id, o.bill_patient, o.why, b.with_patient,
@@ -130,8 +140,16 @@ select k.charge_id, k.household_id, k.patient_id, k.bill_patient, k.why, k.with_
   from charge c join charge_balance b on b.charge_id = c.id and b.with_patient > 0
   cross join lateral (select v.bill_patient, v.bill_patient_why as why from coverage v where v.case_id = c.case_id and v.bill_patient <> 'yes' and daterange(v.valid_from, v.valid_to, '[]') @> c.service_date::date
     order by v.bill_patient = 'never' desc, v.position limit 1) o
-  where c.case_id in (select f.case_id from coverage f where f.bill_patient <> 'yes') and c.kind = 'service' and c.status = 'done' and not c.kept_from_payers) k
-where k.with_patient > k.billable;
+  where c.case_id in (select f.case_id from coverage f where f.bill_patient <> 'yes') and c.kind = 'service' and c.status = 'done' and not c.kept_from_payers
+    and not exists (select 1 from posting r where r.charge_id = c.id and r.remark_code is not null)) k
+where k.with_patient > k.billable
+union all
+-- Under such a remark also what was paid comes off, and is credit then; what a coverage forbids besides comes off what still stands.
+select k.charge_id, k.household_id, k.patient_id, 'never', case when k.remarked >= k.left_open then 'remark' else k.why end, greatest(k.remarked, k.left_open) from (
+  select c.id as charge_id, c.household_id, c.patient_id, o.why, never_collected(c.id) - taken_off(c.id) as remarked, case when o.why is null then 0 else greatest(0, b.with_patient - greatest(0, b.tax - b.patient_paid)) end as left_open
+  from (select distinct charge_id from posting where remark_code is not null) r join charge c on c.id = r.charge_id join charge_balance b on b.charge_id = c.id
+    left join lateral (select v.bill_patient_why as why from coverage v where v.case_id = c.case_id and v.bill_patient = 'never' and daterange(v.valid_from, v.valid_to, '[]') @> c.service_date::date order by v.position limit 1) o on true) k
+where greatest(k.remarked, k.left_open) > 0;
 -- What is owed by a household, and by each patient with an address apart, and the credit that stands against it: part 0 is the
 -- household without those. What may not be billed is not owed, and a charge that stands below zero lowers nothing.
 create view owed_part as

@@ -76,7 +76,7 @@ export function ReceiptActs({ receiptId }: { receiptId: number }) {
   );
 }
 
-/** Taking back what was taken off by decision, or passed from a payer to the patient. */
+/** Taking back what was taken off by decision, or passed on from a payer. */
 export function WriteOffActs({ entryId, passed }: { entryId: number; passed: boolean }) {
   const { run } = useAct();
   return (

@@ -314,9 +314,9 @@ function entryCells(entry: LedgerEntry, charge: LedgerCharge): SubLine['cells'] 
   };
 }
 
-/** Write-offs of what the patient owed, which are taken back by themselves. */
+/** Write-offs and what was passed on by decision, which are taken back by themselves. */
 const takenBackHere = (entry: LedgerEntry): boolean =>
-  !entry.undone && ['write-off', 'bad-debt', 'to-patient'].includes(entry.kind);
+  !entry.undone && ['write-off', 'bad-debt', 'to-patient', 'to-next-payer'].includes(entry.kind);
 
 function chargeLines(
   charge: LedgerCharge,
@@ -335,7 +335,12 @@ function chargeLines(
     ...(rights.reverse
       ? charge.entries.filter(takenBackHere).map((entry) => ({
           key: `u${entry.entryId}`,
-          wide: <WriteOffActs entryId={entry.entryId} passed={entry.kind === 'to-patient'} />,
+          wide: (
+            <WriteOffActs
+              entryId={entry.entryId}
+              passed={entry.kind === 'to-patient' || entry.kind === 'to-next-payer'}
+            />
+          ),
         }))
       : []),
     ...(untouched && charge.caseId !== null

@@ -5,15 +5,18 @@ import type { HoldKind } from '../../../../core/remittances/weigh';
 import type { RemittanceClaimRow } from '../../../../server/remittances/read';
 import { WithReason, useAct } from '../../../../ui/act';
 import { Line } from '../../../../ui/page';
-import { decideHeldAction, matchAction } from '../actions';
+import { counted } from '../../../../core/words';
+import { Tag } from '../../../../ui/tag';
+import { decideHeldAction, matchAction, sayReasonAction } from '../actions';
 
-type As = 'correction' | 'additional' | 'meant' | 'returned' | 'kept';
+type As = 'correction' | 'additional' | 'meant' | 'again' | 'returned' | 'kept';
 
 /** The ways out, in words. */
 const WAYS: Record<As, string> = {
   correction: 'It corrects the earlier one',
   additional: 'It is paid on top',
   meant: 'Post it as it says',
+  again: 'Weigh it again',
   returned: 'Returned to the payer',
   kept: 'Keep as the payer’s credit',
 };
@@ -23,10 +26,11 @@ const OF_KIND: Partial<Record<HoldKind, readonly As[]>> = {
   order: ['meant'],
   reversal: ['meant'],
   date: ['meant'],
+  reason: ['again'],
 };
 
 /** Held for what stands on the claim that they mean: they are matched to no other. */
-const TIED: ReadonlySet<HoldKind> = new Set(['second', 'order', 'corrected']);
+const TIED: ReadonlySet<HoldKind> = new Set(['second', 'order', 'corrected', 'reason']);
 
 /** Why a claim is held, and what can be done: it is matched to one of ours, or a person says what it is. */
 export function Held({ row }: { row: RemittanceClaimRow }) {
@@ -43,6 +47,9 @@ export function Held({ row }: { row: RemittanceClaimRow }) {
       <div className={row.status === 'kept' ? 'small quiet' : 'small warn'}>
         {row.status === 'kept' ? row.note : row.holdReason}
       </div>
+      {row.unknown.map((item) => (
+        <Unknown key={`${item.group}-${item.reason}`} row={row} group={item.group} code={item.reason} />
+      ))}
       <Line>
         {!TIED.has(kind) && <Match row={row} />}
         <Select<As>
@@ -62,6 +69,25 @@ export function Held({ row }: { row: RemittanceClaimRow }) {
         />
       </Line>
     </>
+  );
+}
+
+/** A reason that Setup does not know: what it does is said here, once for all that wait for it. */
+function Unknown({ row, group, code }: { row: RemittanceClaimRow; group: string; code: string }) {
+  const { run } = useAct();
+  const say = (denial: boolean) => (words: string) =>
+    run(
+      () => sayReasonAction({ remittanceClaimId: row.id, group, code, denial, words }),
+      (posted) => `Setup knows ${group}-${code} now; ${counted(posted, 'claim')} posted`,
+    );
+  return (
+    <Line>
+      <Tag>
+        {group}-{code}
+      </Tag>
+      <WithReason words="It takes off" ask="What does it mean?" act={say(false)} />
+      <WithReason words="It refuses" ask="What does it mean?" act={say(true)} />
+    </Line>
   );
 }
 
