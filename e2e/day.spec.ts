@@ -163,6 +163,9 @@ test('by keyboard alone: a clean remittance is posted, the balance paid by check
   await expect(page.getByText(/Reversed: .*bounced/)).toBeVisible();
   await expect(shownFigure(page, 'Patient owes now')).not.toHaveText('–');
   await hands.tabTo(page.getByRole('button', { name: 'Statement' }), 'Shift+Tab');
+  await hands.press('Enter');
+  // It is shown before anything is recorded.
+  await expect(page.getByRole('button', { name: 'Hand it over' })).toBeFocused();
   const paper = page.waitForEvent('popup');
   await hands.press('Enter');
   await (await paper).close();

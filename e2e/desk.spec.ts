@@ -84,7 +84,7 @@ test('setup: a wrong NPI is refused, a right change is kept', async ({ page }) =
   await expect(page.getByText(/does not pass its check digit/)).toBeVisible();
   await page.keyboard.press('Escape');
   await page.goto('/setup/reasons?search=Deductible');
-  await expect(page.getByRole('row', { name: /PR 1 Deductible/ })).toBeVisible();
+  await expect(page.getByRole('row', { name: /\* 1 Deductible/ })).toBeVisible();
 });
 
 test('a session ends after half an hour without use; each use begins it anew', async ({ page, desk }) => {
@@ -194,8 +194,9 @@ test('a list keeps the columns a person chooses, orders by any of them, and goes
       'Last visit',
       'With payers',
       'Owes now',
+      'On plans or placed',
       'Balance',
-      'Credit',
+      'Less credit',
       'Last statement',
     ]);
   await page.reload();
@@ -224,7 +225,7 @@ test('a list keeps the columns a person chooses, orders by any of them, and goes
   expect(lines).toHaveLength(Number(all) + 1);
   // An amount may stand first, and the footer still says what it sums.
   await page.getByRole('button', { name: 'Columns' }).click();
-  for (let steps = 0; steps < 6; steps += 1)
+  for (let steps = 0; steps < 7; steps += 1)
     await page.getByRole('button', { name: 'Balance earlier' }).click();
   await expect.poll(async () => (await titles())[0]).toBe('Balance');
   await expect(lastOf(page.locator('tfoot tr'))).toContainText(/\d+ accounts? \d/);

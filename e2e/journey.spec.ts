@@ -82,8 +82,10 @@ async function throughTheDesk(
   await expect(page.getByText(`Together ${expected.owed} is yours to pay now.`)).toBeVisible();
   await page.keyboard.press('Escape');
 
-  const opened = page.waitForEvent('popup');
   await page.getByRole('button', { name: 'Statement', exact: true }).click();
+  await expect(page.getByText(`${expected.owed} due by`)).toBeVisible();
+  const opened = page.waitForEvent('popup');
+  await page.getByRole('button', { name: 'Hand it over' }).click();
   await (await opened).close();
   const [{ id }] = (await db<{ id: number }>('select max(id) as id from statement')) as [{ id: number }];
   const pdf = await page.request.get(`/api/statements/${id}`);

@@ -93,6 +93,14 @@ const SCREENS: Readonly<Record<string, readonly Screen[]>> = {
         await page.getByLabel('Why is it written off?').waitFor();
       },
     },
+    {
+      path: ({ denied }) => `/remittances/follow-ups?search=${denied.claim.control_number}`,
+      open: async (page, { denied }) => {
+        const row = page.getByRole('row', { name: new RegExp(denied.claim.control_number) });
+        await row.getByRole('button', { name: 'Pass on' }).click();
+        await page.getByLabel('Why, in words for the patient').waitFor();
+      },
+    },
   ],
   'payments, statements and plans': [
     at('/payments'),

@@ -275,3 +275,48 @@ test('what a payer took is set against the claim that it names, and undone', asy
   await expect(page.getByRole('button', { name: 'Settle' })).toBeVisible();
   await provenBooks(desk);
 });
+
+test('a reason that Setup does not know holds the claim: said there, it posts', async ({ page, desk }) => {
+  const { claim, controls, householdId } = await sentClaim(desk);
+  const line = { control: controls[0]!, charge: 14_500, paid: 6800, reasons: ['CO-ZZ7:47.00', 'PR-3:30.00'] };
+  await signIn(page, 'biller');
+  await bringIn(page, [decided(claim.control_number, [line])]);
+  await page.getByRole('button', { name: /^Post \d claims?/ }).click();
+  await expect(
+    page.getByText('CO-ZZ7 of 47.00: Setup does not know whether it takes off or refuses'),
+  ).toBeVisible();
+  await page.getByRole('button', { name: 'It takes off' }).click();
+  await page.getByLabel('What does it mean?').fill('A discount of theirs');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('Setup knows CO-ZZ7 now; 1 claim posted')).toBeVisible();
+  await page.goto(`/accounts/${householdId}`);
+  await expect.poll(() => figure(page, 'Patient owes now')).toBe(30);
+  await provenBooks(desk);
+});
+
+test('what a payer took off is passed to the patient by a stated exception alone', async ({ page, desk }) => {
+  const { content, household } = await decidedClaim(desk, 0, ['CO-50:145.00']);
+  await signIn(page, 'biller');
+  await page.goto(`/remittances/follow-ups?search=${content.controlNumber}`);
+  await listening(page);
+  const row = page.getByRole('row', { name: new RegExp(content.controlNumber) });
+  await row.getByRole('button', { name: 'Pass on' }).click();
+  const drawer = page.getByRole('dialog');
+  await drawer.getByLabel('Why, in words for the patient').fill('the notice of 2 March');
+  await drawer.getByRole('button', { name: 'Pass on' }).click();
+  await expect(drawer.getByText(/the patient’s by a stated exception alone/)).toBeVisible();
+  await drawer.getByLabel('Exception').click();
+  await page
+    .locator('.ant-select-item-option[title="Benefit excluded or used up, notice signed before the service"]')
+    .click();
+  await drawer.getByRole('button', { name: 'Pass on' }).click();
+  await expect(drawer).toHaveCount(0);
+  await page.goto(`/accounts/${household}`);
+  await expect.poll(() => figure(page, 'Patient owes now')).toBe(145);
+  await press(page, 'b');
+  await expect(
+    page.getByText(/since before the service you had signed a notice with its price/),
+  ).toBeVisible();
+  await expect(page.getByText(/following it up/)).toHaveCount(0);
+  await provenBooks(desk);
+});

@@ -62,7 +62,9 @@ test('agreed by keyboard on the phone, printed, signed, paid from the ledger, br
   expect(
     (await db<{ n: number }>(`select length(signature) as n from payment_plan where id = ${plan!.id}`))[0]!.n,
   ).toBeGreaterThan(200);
-  await expect(page.getByText(/500.00 left · next 84.55 on 16 Apr 2026/)).toBeVisible();
+  await expect(
+    page.getByText(/500.00 left · 60.00 of the down payment is not made · next 84.55 on 16 Apr 2026/),
+  ).toBeVisible();
 
   // Paid from the ledger: the down payment and an installment by one check.
   await press(page, 'p');

@@ -170,6 +170,7 @@ test('statements due: one is made from the list, opens as PDF, and stands with t
   const due = page.getByRole('row', { name: /Quillfeather, Ansgar/ });
   await expect(due).toContainText('318.00');
   await due.getByRole('button', { name: 'Make statement' }).click();
+  await page.getByRole('button', { name: 'Hand it over' }).click();
   await expect(due).toHaveCount(0);
   await page.goto('/statements?view=sent&search=Quillfeather');
   const sent = page.getByRole('row', { name: /Quillfeather, Ansgar/ });

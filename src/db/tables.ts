@@ -373,7 +373,8 @@ export interface DB {
       | 'broken-plan'
       | 'broken-promise'
       | 'agency'
-      | 'suspended';
+      | 'suspended'
+      | 'other-insurer';
     household_id: number | null;
     claim_id: number | null;
     charge_id: number | null;
@@ -541,6 +542,7 @@ export interface DB {
     status: Generated<'draft' | 'taken-out' | 'made' | 'sent' | 'failed' | 'void'>;
     why: Generated<string>;
     amount: Cents;
+    installments: Generated<Cents>;
     date: CalendarDate;
     due_date: CalendarDate;
     due_asked: CalendarDate | null;
@@ -786,6 +788,11 @@ export interface DB {
     plan_id: number;
     charge_id: number;
     taken_over: boolean;
+    amount: Cents;
+  };
+  plan_down: {
+    plan_id: number;
+    charge_id: number;
     amount: Cents;
   };
   plan_installment: {

@@ -236,7 +236,8 @@ async function prepare(): Promise<void> {
     'put back pieces': { pieceIds: [draft.pieceId] },
     'add to batch': { batchId: draft.batchId, householdId },
     'start sending batch': { batchId: draft.batchId, from: 1, to: 2 },
-    'confirm printed': { batchId: made.batchId, from: 1, to: 2, cameBack: false },
+    'confirm printed': { batchId: made.batchId, from: 1, to: 2 },
+    'print what came back anew': { batchId: made.batchId, from: 1, to: 2 },
     'send again': { batchId: made.batchId, from: 1, to: 2 },
     'void pieces': { pieceIds: [made.pieceId], why: 'x' },
     'set delivery': {

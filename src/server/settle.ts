@@ -289,6 +289,9 @@ const creditPaid: Step = async (tx, context, chargeIds) => {
   await creditAgencyPaid(tx, context, chargeIds);
 };
 
+/** What the key of a follow-up begins with that bills the next payer because we put it there. */
+export const NEXT_SETTLED = 'next-payer:settled:';
+
 /** So many days a payer is given to decide anew. */
 const SUSPENDED_DAYS = 30;
 
@@ -304,6 +307,12 @@ const watchHolds: Step = async (tx, context, chargeIds) => {
   await sql`
     with ended as (update part_hold h set ended_on = ${context.today}::date, ended_why = 'answered' where h.charge_id = any(${[...chargeIds]}::bigint[]) and h.ended_on is null and h.answered returning h.id)
     update follow_up f set closed_at = desk_now(), outcome = 'The new decision is there' from ended where f.key = 'suspended:' || ended.id and f.closed_at is null`.execute(
+    tx,
+  );
+  // What was put before the next payer and came back from there is billed to it no more.
+  await sql`
+    update follow_up f set closed_at = desk_now(), outcome = 'It came back from the next payer' from payer_balance b
+    where f.charge_id = any(${[...chargeIds]}::bigint[]) and f.kind = 'next-payer' and starts_with(f.key, ${NEXT_SETTLED}) and f.closed_at is null and b.charge_id = f.charge_id and b.coverage_id = f.coverage_id and b.with_payer = 0`.execute(
     tx,
   );
   await watchBelowZero(tx, context, chargeIds);
@@ -342,7 +351,7 @@ export async function settleParts(
   const { rows } = await sql<{ id: number }>`
     select b.charge_id as id from charge_balance b join charge c on c.id = b.charge_id where b.charge_id = any(${ids}::bigint[]) and (least(b.with_payer, b.with_patient, b.on_plan, b.at_agency) < 0
       or exists (select 1 from payer_balance y where y.charge_id = b.charge_id and y.with_payer < 0) or exists (select 1 from part_hold h where h.charge_id = b.charge_id and h.ended_on is null)
-      or exists (select 1 from follow_up f where f.charge_id = b.charge_id and f.kind = 'overpaid' and f.closed_at is null)
+      or exists (select 1 from follow_up f where f.charge_id = b.charge_id and f.kind in ('overpaid', 'next-payer') and f.closed_at is null)
       or b.with_patient > 0 and exists (select 1 from coverage v where v.case_id = c.case_id and v.bill_patient <> 'yes')
       or exists (select 1 from posting p where p.charge_id = b.charge_id and (p.plan_id is not null or p.placement_id is not null or p.remark_code is not null)))`.execute(
     tx,

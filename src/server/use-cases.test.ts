@@ -66,7 +66,7 @@ import { settleCredit, undoCredit } from './remittances/credit';
 import { postRemittance } from './remittances/post';
 import { reverseRemittance } from './remittances/reverse';
 import { saveSetup } from './setup/save';
-import { confirmPrinted, sendAgain, voidPieces } from './statements/again';
+import { confirmPrinted, printAnew, sendAgain, voidPieces } from './statements/again';
 import {
   addHousehold,
   startDrafting,
@@ -546,6 +546,12 @@ const PRESSES: Record<string, Press> = {
   [sendAgain.title]: press(sendAgain, async () => ({
     batchId: (await madeOf(t, 'again@example.com')).batchId,
   })),
+  [printAnew.title]: press(printAnew, async () => {
+    const { batchId, pieceId } = await madeOf(t);
+    await confirmPrinted(t.context, { batchId });
+    await t.pool.query(`update mail_piece set status = 'failed', why = 'came back' where id = ${pieceId}`);
+    return { batchId };
+  }),
   [voidPieces.title]: press(voidPieces, async () => {
     const { batchId, pieceId } = await madeOf(t);
     await confirmPrinted(t.context, { batchId });

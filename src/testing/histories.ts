@@ -26,6 +26,7 @@ import { approvePlacements, proposePlacements } from '../server/overdue/proposal
 import { writeOffSmall } from '../server/overdue/small';
 import { spendCredit } from '../server/payments/credit';
 import { reverseReceipt, takeReceipt } from '../server/payments/receipts';
+import { plansOf } from '../server/plans/read';
 import { acceptPlan, cancelPlan, proposePlan } from '../server/plans/agree';
 import { watchPlans } from '../server/plans/watch';
 import { weighHouseholds } from '../server/statements/choosing';
@@ -440,7 +441,7 @@ export async function play(apart: boolean, steps: readonly Step[]): Promise<stri
         .where('household_id', '=', householdId)
         .where('status', '=', 'proposed')
         .executeTakeFirstOrThrow();
-      await approvePlacements(at(), { placementIds: [id] });
+      await approvePlacements(at(), { placementIds: [id], sure: true });
       return () => {
         placement = id;
         ledger.place(dayOf(today));
@@ -736,8 +737,21 @@ async function booked(householdId: number, today: CalendarDate, apart: string) {
   );
   const parts = apart === '' ? [''] : ['', apart];
   const { weighed } = await weighHouseholds(context, { rows: [] }, [householdId]);
-  const dueOf = (part: string): number =>
-    weighed.find(({ facts }) => String(facts.patientId ?? '') === part)?.due ?? 0;
+  // What a plan asks for is on the bill besides, and is never more than what is left on it with the interest until then.
+  const dueOf = (part: string): number => {
+    const one = weighed.find(({ facts }) => String(facts.patientId ?? '') === part);
+    return one ? one.due - one.facts.installments : 0;
+  };
+  for (const { facts } of weighed) {
+    const plans = facts.patientId === null ? await plansOf(context, householdId) : [];
+    const most = plans.reduce(
+      (all, { status, left, rate }) =>
+        all + (status === 'accepted' ? left + Math.ceil((left * rate) / 10_000) : 0),
+      0,
+    );
+    expect(facts.installments).toBeGreaterThanOrEqual(0);
+    expect(facts.installments).toBeLessThanOrEqual(most);
+  }
   const overdue = await readOverdue(context, [householdId]);
   const pastOf = (part: string): number =>
     overdue

@@ -283,9 +283,10 @@ export class SecondLedger {
     Object.assign(receipt, { left: 0, pieces: [], reversed: true });
   }
 
-  /** What the patient owes beyond credit goes onto a payment plan. */
+  /** What the patient owes beyond credit goes onto a payment plan, but what goes to an address apart. */
   agree(): void {
     for (const { charge, left } of this.asked()) {
+      if (charge.part !== '') continue;
       charge.plan += left;
       charge.patient -= left;
     }

@@ -21,7 +21,7 @@ export default async function Desk({ children }: { children: React.ReactNode }) 
   const context = await signedIn();
   const { name, role } = context.user;
   const [waiting, mode, nonce, work] = await Promise.all([
-    readWaiting(context),
+    readWaiting(context, 'rail'),
     chosenTheme(),
     pageNonce(),
     may(role, 'watch work') ? workGoing(context) : null,

@@ -5,6 +5,9 @@ import { basisPoints } from '../money';
 import { TENDER_NAMES } from '../payments/tenders';
 import { EVERY, EXTRA, type Every, type Extra, INTEREST_BY, type InterestBy } from './terms';
 
+/** No plan bears more, in basis points a year. */
+const MOST_RATE = 10_000;
+
 /** A yearly rate as it is typed, such as `5` or `7.25`; in basis points. */
 export const rateField = z.union([z.string(), z.number()]).transform((value, context) => {
   const found = /^(\d{1,3})(?:\.(\d{1,2}))?\s*%?$/.exec(String(value).trim() || '0');
@@ -12,7 +15,12 @@ export const rateField = z.union([z.string(), z.number()]).transform((value, con
     context.addIssue({ code: 'custom', message: 'is a percentage with at most two decimals' });
     return z.NEVER;
   }
-  return basisPoints(Number(found[1]) * 100 + Number((found[2] ?? '').padEnd(2, '0')));
+  const rate = Number(found[1]) * 100 + Number((found[2] ?? '').padEnd(2, '0'));
+  if (rate > MOST_RATE) {
+    context.addIssue({ code: 'custom', message: `is at most ${MOST_RATE / 100} %` });
+    return z.NEVER;
+  }
+  return basisPoints(rate);
 });
 
 const optionalMoney = z

@@ -43,6 +43,8 @@ export class NoPlan extends Error {
 /** No plan is longer. */
 export const MOST_INSTALLMENTS = 600;
 
+/** The first installment lies no further ahead. */
+const MOST_DAYS_AHEAD = 366;
 const YEAR = 365;
 const round = (value: Decimal): Cents =>
   // Half away from zero, once; what is rounded is never below zero.
@@ -140,6 +142,8 @@ export function quote(terms: PlanTerms): Quote {
   if (rate < 0) throw new NoPlan('The rate is not below zero', 'rate');
   if (terms.first < terms.agreed)
     throw new NoPlan('The first installment lies before the agreement', 'first');
+  if (daysOf(terms.agreed, terms.first) > MOST_DAYS_AHEAD)
+    throw new NoPlan('The first installment lies more than a year after the agreement', 'first');
   const count = 'installments' in by ? by.installments : countOf(financed, rate, every, by.installment);
   if (!Number.isInteger(count) || count < 1)
     throw new NoPlan('A plan has at least one installment', 'installments');

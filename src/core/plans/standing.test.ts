@@ -3,7 +3,7 @@ import { type CalendarDate, addDays, calendarDate } from '../calendar';
 import { type Cents, basisPoints, cents, sum } from '../money';
 import { interestThrough } from './interest';
 import { quote } from './quote';
-import { type StandingFacts, brokenBy, standingOf } from './standing';
+import { type StandingFacts, asksUntil, brokenBy, planWords, standingOf } from './standing';
 import { type Extra, dueOn } from './terms';
 
 const agreed = calendarDate('2026-01-10');
@@ -27,6 +27,8 @@ const plan = (payments: [string, number][], more: Partial<StandingFacts> = {}): 
     every: 'month',
     extra: 'shortens',
     interestBy: 'period',
+    downOn: agreed,
+    downLeft: cents(0),
     first,
     counted: 0,
     through: agreed,
@@ -93,6 +95,8 @@ function inBooks(
     payments,
     left: cents(principal + interest),
     principal: cents(principal),
+    downOn: through,
+    downLeft: cents(0),
   };
 }
 const on = (day: string, payments: [string, number][] = [], more: Partial<StandingFacts> = {}) =>
@@ -368,5 +372,36 @@ describe('the interest of a running plan', () => {
         },
       ),
     );
+  });
+});
+
+describe('a down payment that was agreed and is not made', () => {
+  const down = { downLeft: cents(6000), downOn: calendarDate('2026-01-10') };
+
+  test('is asked for on its day, and late from the day after', () => {
+    const day = on('2026-01-10', [], down);
+    expect(day).toMatchObject({ downLeft: 6000, since: '2026-01-10', daysBehind: 0, missed: 0 });
+    expect(day.state).not.toBe('behind');
+    const later = on('2026-01-14', [], down);
+    expect(later).toMatchObject({ state: 'behind', daysBehind: 4, missed: 1, due: 0, oldest: null });
+    expect(planWords('P-1', later)).toContain('60.00 of the down payment is not made');
+    expect(brokenBy(later, { missed: 1, days: 0 })).toBe('1 payment is missed');
+  });
+
+  test('made, or of a plan that does not run, it is nothing', () => {
+    expect(on('2026-01-14', [], { ...down, downLeft: cents(0) })).toMatchObject({ missed: 0, since: null });
+    expect(on('2026-01-14', [], { ...down, status: 'proposed' })).toMatchObject({ downLeft: 0, since: null });
+  });
+});
+
+describe('what a plan asks for until a day', () => {
+  test('is every installment that comes due by then, less what is paid of it', () => {
+    const standing = on('2026-01-14', [['2026-01-12', 4000]]);
+    const [first, second] = standing.installments;
+    expect(asksUntil(standing, calendarDate('2026-01-14'))).toEqual([]);
+    expect(asksUntil(standing, first!.date)).toEqual([{ number: 1, date: first!.date, amount: 6000 }]);
+    expect(asksUntil(standing, second!.date).map(({ amount }) => amount)).toEqual([6000, 10_000]);
+    expect(asksUntil(on('2026-01-14', [], { status: 'proposed' }), second!.date)).toEqual([]);
+    expect(asksUntil(on('2026-01-14', [], { status: 'cancelled' }), second!.date)).toEqual([]);
   });
 });

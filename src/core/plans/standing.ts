@@ -1,6 +1,7 @@
 /** Where a running plan stands: what is paid, what is due, whether it is behind. */
 import { type CalendarDate, daysBetween, formatDate } from '../calendar';
 import { type BasisPoints, type Cents, ZERO, add, formatMoneyPlain, least, minus, most, sum } from '../money';
+import { counted } from '../words';
 import { interestThrough } from './interest';
 import { levelOf } from './quote';
 import type { Every, Extra, InterestBy } from './terms';
@@ -49,6 +50,9 @@ export interface StandingFacts {
   /** What stands on the plan now, of it principal; interest that has come due and is not in the books yet counted. */
   left: Cents;
   principal: Cents;
+  /** Since when the down payment that was agreed is due, and what of it is not made. */
+  downOn: CalendarDate;
+  downLeft: Cents;
 }
 
 /** One installment as it stands. */
@@ -70,11 +74,14 @@ export interface PlanStanding {
   left: Cents;
   /** What is due now: installments whose day has come, less what was paid of them. */
   due: Cents;
-  /** The oldest installment whose day has come and that is not paid. */
+  /** What of the down payment is not made, which stands with the patient and not on the plan. */
+  downLeft: Cents;
+  /** Since when it is asked for: the oldest installment whose day has come, or the down payment, that is not paid. */
   since: CalendarDate | null;
   daysBehind: number;
-  /** How many installments whose day has come are not paid. */
+  /** How many installments whose day is past are not paid, the down payment counted as one; and the oldest of them or of today. */
   missed: number;
+  oldest: InstallmentStanding | null;
   next: { number: number; date: CalendarDate; amount: Cents } | null;
 }
 
@@ -189,7 +196,9 @@ export function standingOf(facts: StandingFacts, today: CalendarDate): PlanStand
     return { number, date, amount: add(asked, done), paid: done, state };
   });
   const behind = installments.filter((one, index) => one.date <= today && open[index]! > 0);
-  const since = behind[0]?.date ?? null;
+  const downLeft = running ? facts.downLeft : ZERO;
+  const [oldest = null] = behind;
+  const since = downLeft > 0 ? facts.downOn : (oldest?.date ?? null);
   const nextIndex = installments.findIndex((one, index) => one.date > today && open[index]! > 0);
   const next = nextIndex < 0 ? null : installments[nextIndex]!;
   const ahead = extra > 0 || installments.some(({ date, paid: done }) => date > today && done > 0);
@@ -197,23 +206,39 @@ export function standingOf(facts: StandingFacts, today: CalendarDate): PlanStand
   return {
     state:
       ENDED[facts.status] ??
-      (behind.some(({ date }) => date < today) ? 'behind' : ahead ? 'ahead' : begun ? 'running' : 'agreed'),
+      (since !== null && since < today ? 'behind' : ahead ? 'ahead' : begun ? 'running' : 'agreed'),
     installments,
     paid: sum(facts.payments.map(({ amount }) => amount)),
     left: facts.left,
     due: sum(installments.map((one, index) => (one.date <= today ? open[index]! : ZERO))),
+    downLeft,
+    oldest,
     since,
     daysBehind: since === null ? 0 : daysBetween(since, today),
-    missed: behind.filter(({ date }) => date < today).length,
+    missed: behind.filter(({ date }) => date < today).length + (downLeft > 0 && facts.downOn < today ? 1 : 0),
     next: next && { number: next.number, date: next.date, amount: open[nextIndex]! },
   };
 }
 
+/** What a running plan asks for until a day: each installment that comes due and is not paid, in cents. */
+export const asksUntil = (
+  { state, installments }: Pick<PlanStanding, 'state' | 'installments'>,
+  day: CalendarDate,
+): { number: number; date: CalendarDate; amount: Cents }[] =>
+  state === 'proposed'
+    ? []
+    : installments.flatMap(({ number, date, amount, paid, state: its }) =>
+        date <= day && amount > paid && its !== 'dropped' && its !== 'paid'
+          ? [{ number, date, amount: minus(amount, paid) }]
+          : [],
+      );
+
 /** Where a running plan stands, in words for the patient. */
-export function planWords(number: string, { due, since, next, left }: PlanStanding): string {
+export function planWords(number: string, { due, downLeft, oldest, next, left }: PlanStanding): string {
   const parts = [
+    downLeft > 0 && `${formatMoneyPlain(downLeft)} of the down payment is not made`,
     due > 0 &&
-      `${formatMoneyPlain(due)} of it ${since === null ? 'is due now' : `was due on ${formatDate(since)}`}`,
+      `${formatMoneyPlain(due)} of it ${oldest === null ? 'is due now' : `was due on ${formatDate(oldest.date)}`}`,
     next && `the next installment of ${formatMoneyPlain(next.amount)} is due on ${formatDate(next.date)}`,
     `${formatMoneyPlain(left)} is left in all`,
   ].filter(Boolean);
@@ -230,7 +255,8 @@ export interface BrokenRule {
 
 /** Why a plan is broken by the rule, in words; null when it is not. */
 export function brokenBy(standing: PlanStanding, rule: BrokenRule): string | null {
-  if (rule.missed > 0 && standing.missed >= rule.missed) return `${standing.missed} installments are missed`;
+  if (rule.missed > 0 && standing.missed >= rule.missed)
+    return `${counted(standing.missed, standing.downLeft > 0 ? 'payment is' : 'installment is', standing.downLeft > 0 ? 'payments are' : 'installments are')} missed`;
   if (rule.days > 0 && standing.daysBehind >= rule.days) return `it is ${standing.daysBehind} days behind`;
   return null;
 }

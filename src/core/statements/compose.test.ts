@@ -27,6 +27,7 @@ const frame = (options: Partial<StatementOptions> = {}) => ({
   date: today,
   dueDate: addDays(today, 14),
   notes: [],
+  installments: [],
   plans: [],
   options: { ...PLAIN_OPTIONS, ...options },
 });
@@ -80,6 +81,7 @@ const charge = (
             passedOn: [],
             refused: [],
             exception: null,
+            coverageId: null,
           },
         ]
       : [],

@@ -13,7 +13,7 @@ import {
   type StatementOptions,
 } from './document';
 import { type Message, messagesFor } from './messages';
-import type { WordsFacts } from './variables';
+import { type WordsFacts, faultOf, fillWords } from './variables';
 import { type StoryCharge, tellBalance, tellCharge } from './story';
 
 /** A charge as a statement needs it: its story and its totals. */
@@ -49,6 +49,7 @@ export type StatementFrame = Pick<
   | 'date'
   | 'dueDate'
   | 'notes'
+  | 'installments'
   | 'plans'
   | 'options'
 >;
@@ -136,7 +137,7 @@ export function composeStatement(frame: StatementFrame, facts: StatementFacts): 
   );
   const content: OneStatement = {
     ...frame,
-    amount: minus(owed.owed, owed.credit),
+    amount: sum([minus(owed.owed, owed.credit), ...frame.installments.map(({ amount }) => amount)]),
     owed: owed.owed,
     credit: owed.credit,
     pastDue: owed.pastDue,
@@ -155,7 +156,12 @@ export function composeStatement(frame: StatementFrame, facts: StatementFacts): 
           },
     sections: options.layout === 'by-person' ? byPerson(lines) : [{ title: '', lines }],
     messages: [],
-    closing: tellBalance(owed.owed, owed.credit, all.waiting),
+    closing: tellBalance(
+      owed.owed,
+      owed.credit,
+      all.waiting,
+      sum(frame.installments.map(({ amount }) => amount)),
+    ),
     shows: owed.charges.map((charge) => ({
       chargeId: charge.chargeId,
       owed: charge.owed,
@@ -164,6 +170,8 @@ export function composeStatement(frame: StatementFrame, facts: StatementFacts): 
   };
   return {
     ...content,
+    // What was typed for one statement may have variables as messages have; what cannot be read stands as it was typed.
+    notes: frame.notes.map((note) => (faultOf(note) === null ? fillWords(note, wordsOf(content)) : note)),
     messages: messagesFor(facts.messages, wordsOf(content), facts.siteId, facts.most),
   };
 }

@@ -86,13 +86,15 @@ export interface OneStatement {
   to: Address & { line2: string };
   date: CalendarDate;
   dueDate: CalendarDate;
-  /** What is due now: what is owed less credit; below zero is credit left over. */
+  /** What is due: what is owed less credit, and what payment plans ask for until then; below zero is credit left over. */
   amount: Cents;
   owed: Cents;
   credit: Cents;
   pastDue: Cents;
   withPayers: Cents;
   onPlan: Cents;
+  /** What payment plans ask for until the due date, which is in what is due. */
+  installments: { plan: string; number: number; date: CalendarDate; amount: Cents }[];
   /** Where each running plan stands, in words. */
   plans: string[];
   aging: Aging;
@@ -155,6 +157,9 @@ const oneStatement = z.object({
   pastDue: centsField,
   withPayers: centsField,
   onPlan: centsField,
+  installments: z
+    .array(z.object({ plan: z.string(), number: z.int(), date: dateField, amount: centsField }))
+    .default([]),
   plans: z.array(z.string()).default([]),
   aging: z.tuple([centsField, centsField, centsField, centsField, centsField]),
   oldest: dateField.nullable(),
@@ -191,6 +196,10 @@ export const statementDocument = documentKind<StatementContent>(
     joined: z.array(oneStatement.extend({ householdId: z.int(), name: z.string() })).default([]),
   }),
 );
+
+/** What payment plans ask for by a piece, in cents. */
+export const installmentsOf = (content: StatementContent): Cents =>
+  sum([content, ...content.joined].flatMap(({ installments }) => installments.map(({ amount }) => amount)));
 
 /** Whether two pieces say the same of the money of their accounts, whatever their dates and words. */
 export const sameMoney = (a: StatementContent, b: StatementContent): boolean =>

@@ -1,10 +1,26 @@
 /** What the screens of the statements station ask. */
 import { z } from 'zod';
 import { STATES } from '../claims/states';
-import { dateField, idField, keyField, optionalDateField, reasonField, textField } from '../fields';
+import {
+  dateField,
+  idField,
+  keyField,
+  optionalDateField,
+  reasonField,
+  sureField,
+  textField,
+} from '../fields';
 import { optionsField } from './document';
 import { HOUSEHOLD_DELIVERIES } from '../mail/pieces';
 import { runInput } from './sets';
+import { faultOf } from './variables';
+
+/** Words that may have variables in them: those that nobody knows are refused, with the place. */
+const wordsField = (text: z.ZodString) =>
+  text.superRefine((words, check) => {
+    const fault = faultOf(words);
+    if (fault !== null) check.addIssue({ code: 'custom', message: `cannot be read: ${fault}` });
+  });
 
 /** One household's statement, handed over or printed at once. */
 export const statementInput = z.object({
@@ -13,6 +29,9 @@ export const statementInput = z.object({
   patientId: idField.nullish().transform((value) => value ?? null),
   key: keyField,
 });
+
+/** A statement as it would be. */
+export const previewInput = statementInput.omit({ key: true });
 
 /** Preparing drafts of those whom a run takes. */
 export const draftInput = runInput.extend({
@@ -28,7 +47,7 @@ export const editInput = z.object({
   pieceIds: pieces,
   delivery: z.enum(['mail', 'print-shop', 'email']).optional(),
   /** Words for the patient on this statement alone. */
-  note: z.string().trim().max(500, 'may have 500 characters').optional(),
+  note: wordsField(z.string().trim().max(500, 'may have 500 characters')).optional(),
   /** Until when it is to be paid; empty goes back to the policy's days. */
   dueDate: z.union([z.literal(''), dateField]).optional(),
   options: optionsField.partial().optional(),
@@ -66,12 +85,12 @@ export const batchToDraftInput = z.object({
   householdIds: z.array(idField).nullish(),
 });
 
-/** Pieces that were printed and mailed: those that waited for it, or those that came back from elsewhere. */
-export const printedInput = batchInput.extend({ cameBack: z.boolean().default(false) });
+/** Pieces that were printed and mailed, or are handed over once more, also those that are not as they were made. */
+export const leavingInput = batchInput.extend({ sure: sureField });
 
-/** Papers of a batch to print: those that wait for it, those that came back, or all once more; or the list alone. */
+/** Papers of a batch to print: those that wait for it, or all once more; or the list alone. */
 export const paperInput = batchInput.extend({
-  what: z.enum(['waiting', 'back', 'again']).default('again'),
+  what: z.enum(['waiting', 'again']).default('again'),
   list: z.literal('only').optional(),
 });
 
@@ -155,7 +174,7 @@ export const liftInput = z.object({ stopId: idField, why: reasonField('Say why i
 export const noteInput = z
   .object({
     householdId: idField,
-    words: z.string().trim().min(1, 'are missing').max(500, 'may have 500 characters'),
+    words: wordsField(z.string().trim().min(1, 'are missing').max(500, 'may have 500 characters')),
     until: optionalDateField,
     times: z.coerce.number().int().min(1).max(99).nullish(),
     key: keyField,

@@ -42,6 +42,10 @@ const plain: HouseholdFacts = {
   siteId: 1,
   owed: cents(12_000),
   credit: cents(0),
+  installments: cents(0),
+  onPlan: cents(0),
+  atAgency: cents(0),
+  withPayers: cents(0),
   oldest: ago(40),
   lastStatement: ago(30),
   handedOver: null,
@@ -191,6 +195,23 @@ describe('choosing who gets a statement', () => {
     expect(weigh({ owed: cents(0), forbidden: cents(0) }, [])).toBe('out nothing-due');
   });
 
+  test('what is elsewhere is a reason of its own, and nothing is owed only where nothing is', () => {
+    const none = { owed: cents(0), credit: cents(0) };
+    expect(weigh(none, [])).toBe('out nothing-due');
+    expect(weigh({ ...none, onPlan: cents(9000) }, [])).toBe('out on-plan');
+    expect(weigh({ ...none, atAgency: cents(9000) }, [])).toBe('out at-agency');
+    expect(weigh({ ...none, withPayers: cents(9000) }, [])).toBe('out with-payers');
+    expect(weigh({ ...none, withPayers: cents(9000), onPlan: cents(1) }, [])).toBe('out on-plan with-payers');
+  });
+
+  test('an installment that comes due is due, also of a household whose whole debt is on a plan', () => {
+    const plan = { owed: cents(0), onPlan: cents(50_000), installments: cents(8455) };
+    expect(weigh(plan, [])).toBe('in everybody');
+    expect(dueNow({ ...plan, credit: cents(0) })).toBe(8455);
+    expect(weigh({ ...plan, credit: cents(8455) }, [])).toBe('out nothing-due');
+    expect(weigh({ ...plan, credit: cents(9000) }, [])).toBe('out credit');
+  });
+
   test('the least of the policy, its cycle by the month, and each site by its own', () => {
     expect(weigh({ owed: cents(900) }, [], { least: cents(1000) })).toBe('out below-least');
     const monthly = { cycle: 'monthly', cycleNumber: 10 } as const;
@@ -209,6 +230,10 @@ describe('choosing who gets a statement', () => {
     siteId: fc.option(fc.integer({ min: 1, max: 3 })),
     owed: fc.integer({ min: -2000, max: 9000 }).map(cents),
     credit: fc.integer({ min: -10, max: 9000 }).map(cents),
+    installments: fc.constantFrom(0, 0, 2500).map(cents),
+    onPlan: fc.constantFrom(0, 7500).map(cents),
+    atAgency: fc.constantFrom(0, 500).map(cents),
+    withPayers: fc.constantFrom(0, 500).map(cents),
     oldest: dates,
     lastStatement: dates,
     handedOver: dates,

@@ -3,7 +3,7 @@
  * in with its reasons or out with its reasons.
  */
 import { type CalendarDate, addMonths, daysBetween, formatDate } from '../calendar';
-import { type Cents, cents, formatMoneyPlain, minus } from '../money';
+import { type Cents, add, cents, formatMoneyPlain, minus } from '../money';
 import { counted } from '../words';
 import { type StatementPolicy, cycleComesRound } from './policy';
 
@@ -22,6 +22,11 @@ export interface HouseholdFacts {
   /** What stands with the patient and may not be billed. */
   forbidden: Cents;
   credit: Cents;
+  /** What its payment plans ask for until its statement would be due, and since or until when the first of it; what is elsewhere. */
+  installments: Cents;
+  onPlan: Cents;
+  atAgency: Cents;
+  withPayers: Cents;
   /** The age of the oldest amount: since when the patient is responsible, or the date of its service. */
   oldest: CalendarDate | null;
   lastStatement: CalendarDate | null;
@@ -79,10 +84,19 @@ interface Condition {
   no(on: Weighing): string;
 }
 
-/** What would be due on the statement of a household: what is owed less credit, in cents; below zero is credit left over. */
-export const dueNow = ({ owed, credit }: Pick<HouseholdFacts, 'owed' | 'credit'>): Cents =>
-  minus(owed, credit);
-const hasCreditLeft = ({ owed, credit }: HouseholdFacts): boolean => credit > 0 && credit > owed;
+/**
+ * What would be due on the statement of a household: what is owed less credit, and what its payment plans ask for until then, in
+ * cents; below zero is credit left over.
+ */
+export const dueNow = ({
+  owed,
+  credit,
+  installments,
+}: Pick<HouseholdFacts, 'owed' | 'credit' | 'installments'>): Cents => add(minus(owed, credit), installments);
+const hasCreditLeft = (facts: HouseholdFacts): boolean => facts.credit > 0 && dueNow(facts) < 0;
+/** Nothing is asked for, and nothing held: only then does it matter where the rest is. */
+const asksNothing = ({ owed, credit, installments }: HouseholdFacts): boolean =>
+  owed <= 0 && credit <= 0 && installments <= 0;
 const m = formatMoneyPlain;
 const dated = (date: CalendarDate | null, none: string): string => (date ? formatDate(date) : none);
 const lastSaid = ({ facts }: Weighing): string =>
@@ -267,11 +281,21 @@ const ALWAYS = {
   'not-billable': ({ facts }: Weighing): string | null =>
     facts.owed <= 0 && facts.forbidden > 0 ? `${m(facts.forbidden)} may not be billed to the patient` : null,
   'nothing-due': ({ facts }: Weighing): string | null =>
-    facts.owed <= 0 && facts.credit <= 0
-      ? 'nothing is owed'
-      : facts.owed === facts.credit
+    asksNothing(facts)
+      ? facts.onPlan > 0 || facts.atAgency > 0 || facts.withPayers > 0
+        ? null
+        : 'nothing is owed'
+      : dueNow(facts) === 0
         ? 'its credit pays all of it'
         : null,
+  'on-plan': ({ facts }: Weighing): string | null =>
+    asksNothing(facts) && facts.onPlan > 0
+      ? `${m(facts.onPlan)} is on a payment plan, ${facts.installmentOn ? `which asks next on ${formatDate(facts.installmentOn)}` : 'which asks for nothing now'}`
+      : null,
+  'at-agency': ({ facts }: Weighing): string | null =>
+    asksNothing(facts) && facts.atAgency > 0 ? `${m(facts.atAgency)} is with an agency` : null,
+  'with-payers': ({ facts }: Weighing): string | null =>
+    asksNothing(facts) && facts.withPayers > 0 ? `${m(facts.withPayers)} is still with payers` : null,
   'below-least': ({ facts, policy }: Weighing) =>
     dueNow(facts) > 0 && dueNow(facts) < policy.least
       ? `${m(dueNow(facts))} is due, less than the policy’s ${m(policy.least)}`

@@ -16,6 +16,7 @@ const entry = (more: Partial<StoryEntry>): StoryEntry => ({
   passedOn: [],
   refused: [],
   exception: null,
+  coverageId: 1,
   ...more,
 });
 
@@ -89,7 +90,7 @@ describe('balance story', () => {
   test('a refusal says what was refused and that it is worked on', () => {
     const told = words(
       charge({
-        waiting: [{ payer: 'Cedar Sound Health', amount: cents(3500) }],
+        waiting: [{ coverageId: 1, payer: 'Cedar Sound Health', amount: cents(3500) }],
         entries: [entry({ refused: [{ words: 'counted with another service', amount: cents(3500) }] })],
       }),
     );
@@ -106,7 +107,7 @@ describe('balance story', () => {
       passedOn: [{ words: 'x', amount: cents(3500) }],
       exception: 'not-in-force',
     });
-    const other = { payer: 'Northline Mutual', amount: cents(100) };
+    const other = { coverageId: 2, payer: 'Northline Mutual', amount: cents(100) };
     const told = words(charge({ waiting: [other], entries: [refused, passed] }));
     expect(told).toContain('35.00 was refused: counted with another service.');
     expect(told).toContain(
@@ -136,7 +137,7 @@ describe('balance story', () => {
     expect(
       words(
         charge({
-          waiting: [{ payer: 'Cedar Sound Health', amount: cents(100) }],
+          waiting: [{ coverageId: 1, payer: 'Cedar Sound Health', amount: cents(100) }],
           onPlan: cents(200),
           atAgency: cents(300),
           withPatient: cents(400),

@@ -8,6 +8,8 @@ import { type Cents, ZERO, formatMoneyPlain, minus, negate } from '../money';
 export interface StoryEntry extends EntryFacts {
   entryId: number;
   kind: EntryKind;
+  /** The coverage whose payer it is about, if any. */
+  coverageId: number | null;
 }
 
 /** A charge with its entries in the order of time. Amounts in cents. */
@@ -22,7 +24,7 @@ export interface StoryCharge {
   charged: Cents;
   tax: Cents;
   /** What each payer still holds, in the order of the coverages. */
-  waiting: readonly { payer: string; amount: Cents }[];
+  waiting: readonly { coverageId: number; payer: string; amount: Cents }[];
   withPatient: Cents;
   /** What of it may not be billed. */
   forbidden?: Cents;
@@ -64,7 +66,7 @@ export function tellCharge(charge: StoryCharge): ChargeStory {
     tellEntry(
       entry.kind,
       entry,
-      charge.waiting.some(({ payer, amount }) => payer === entry.payer && amount > 0),
+      charge.waiting.some(({ coverageId, amount }) => coverageId === entry.coverageId && amount > 0),
     ).map((words) => ({ words, entryId: entry.entryId, chargeId })),
   );
   const close: string[] = [];
@@ -88,14 +90,20 @@ export function tellCharge(charge: StoryCharge): ChargeStory {
   };
 }
 
-/** The closing sentence of a household's story; amounts in cents. */
-export function tellBalance(owed: Cents, credit: Cents, withPayers: Cents): string {
+/** The closing sentence of a household's story; amounts in cents. @param installments what payment plans ask for besides */
+export function tellBalance(
+  owed: Cents,
+  credit: Cents,
+  withPayers: Cents,
+  installments: Cents = ZERO,
+): string {
   const parts = [owed === 0 ? 'Nothing is yours to pay now' : `Together ${m(owed)} is yours to pay now`];
   const left = minus(owed, credit);
   if (credit > 0)
     parts.push(
       `${m(credit)} of your money is held as credit${owed <= 0 ? '' : left > 0 ? `, so that ${m(left)} is left` : ', which pays all of it'}`,
     );
+  if (installments > 0) parts.push(`${m(installments)} of your payment plan comes due besides`);
   if (withPayers > 0) parts.push(`${m(withPayers)} is still with insurers`);
   return `${parts.join('; ')}.`;
 }

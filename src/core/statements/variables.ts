@@ -97,3 +97,14 @@ export const fillWords = (text: string, facts: WordsFacts): string =>
   readWords(text)
     .map((part) => (typeof part === 'string' ? part : VARIABLES[part.variable].of(facts)))
     .join('');
+
+/** What is wrong with words that have variables in them; null when nothing is. */
+export function faultOf(text: string): string | null {
+  try {
+    readWords(text);
+    return null;
+  } catch (error) {
+    if (error instanceof BrokenWords) return error.message;
+    throw error;
+  }
+}

@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { sql } from 'kysely';
 import { addDays, calendarDate } from '../../core/calendar';
 import { TODAY, fileDatabase } from '../../testing/database';
-import { brokenInvariants, charge, household } from '../../testing/desk';
+import { brokenInvariants, charge, household, postedRemittance, says, sentClaim } from '../../testing/desk';
 import { Refused } from '../access';
 import { buildClaims } from '../claims/build';
 import { withdrawClaim } from '../claims/hold';
@@ -104,6 +104,64 @@ describe('a further coverage', () => {
     );
     expect(payers.get(before)).toBe('Cedar Sound Health');
     expect(payers.get(after)).not.toBe('Cedar Sound Health');
+  });
+
+  test('with a past date: claims of that time that another insurer has decided are named with the filing limit, and made work', async () => {
+    const s = await sentClaim(t);
+    const other_ = {
+      patientId: s.patientId,
+      planId: other(),
+      memberId: 'LATE1',
+      validFrom: addDays(TODAY, -30),
+    };
+    await postedRemittance(t, [says(s, 6800)]);
+    const { elsewhere } = await addCoverage(t.context, { ...other_, key: key() });
+    const { name, days } = await t.db
+      .selectFrom('plan as p')
+      .innerJoin('payer as y', 'y.id', 'p.payer_id')
+      .select(['y.name', 'y.timely_filing_days as days'])
+      .where('p.id', '=', other())
+      .executeTakeFirstOrThrow();
+    const date = s.claim.service_date;
+    expect(elsewhere).toEqual([
+      {
+        claimId: s.claim.id,
+        number: s.claim.control_number,
+        date,
+        went: 'Cedar Sound Health',
+        covers: name,
+        until: addDays(date, days),
+      },
+    ]);
+    const work = () =>
+      t.db
+        .selectFrom('follow_up')
+        .select(['kind', 'words', 'outcome', 'closed_at', 'amount'])
+        .where('household_id', '=', s.householdId)
+        .where('kind', '=', 'other-insurer')
+        .execute();
+    expect(await work()).toMatchObject([
+      {
+        words: expect.stringMatching(
+          /^Cedar Sound Health has decided the claim of .* covers that day: take it back/,
+        ),
+        closed_at: null,
+        amount: 14_500,
+      },
+    ]);
+    // What the payer decided stays until it takes it back; said again, it is one work.
+    expect(await figures(s.householdId)).toEqual({ withPayer: 0, withPatient: 3000 });
+    const { id: coverageId } = (await coverages(s.householdId)).find(({ memberId }) => memberId === 'LATE1')!;
+    const again = await changeCoverage(t.context, {
+      coverageId,
+      memberId: 'LATE2',
+      validFrom: addDays(TODAY, -30),
+    });
+    expect(again.elsewhere).toHaveLength(1);
+    expect(await work()).toHaveLength(1);
+    // It begins later after all: the claim went to the insurer of its day.
+    await changeCoverage(t.context, { coverageId, memberId: 'LATE2', validFrom: addDays(TODAY, 5) });
+    expect(await work()).toMatchObject([{ outcome: expect.stringMatching(/insurer of its day/) }]);
   });
 
   test('of earlier years takes nobody’s place: what is in force stays as it is', async () => {
@@ -214,13 +272,13 @@ describe('ending one', () => {
     await charge(t, t.context, patientId, '60.00', '99213', TODAY);
     const [coverage] = await coverages(householdId);
     const change = { coverageId: coverage!.id, memberId: coverage!.memberId };
-    expect(await changeCoverage(t.context, { ...change, validTo: addDays(TODAY, -10) })).toEqual({
+    expect(await changeCoverage(t.context, { ...change, validTo: addDays(TODAY, -10) })).toMatchObject({
       followed: 1,
       left: 0,
     });
     expect(await figures(householdId)).toEqual({ withPayer: 10000, withPatient: 6000 });
     // Again changes nothing; taken back, everything is where it was.
-    expect(await changeCoverage(t.context, { ...change, validTo: addDays(TODAY, -10) })).toEqual({
+    expect(await changeCoverage(t.context, { ...change, validTo: addDays(TODAY, -10) })).toMatchObject({
       followed: 0,
       left: 0,
     });
@@ -234,7 +292,9 @@ describe('ending one', () => {
     const [claimId] = await buildClaims(t.context, { householdId });
     const [coverage] = await coverages(householdId);
     const { id: coverageId, memberId } = coverage!;
-    expect(await changeCoverage(t.context, { coverageId, memberId, validTo: addDays(TODAY, -1) })).toEqual({
+    expect(
+      await changeCoverage(t.context, { coverageId, memberId, validTo: addDays(TODAY, -1) }),
+    ).toMatchObject({
       followed: 0,
       left: 0,
     });

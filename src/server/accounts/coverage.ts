@@ -11,6 +11,7 @@ import { lockHouseholds, movesSomething, standingEntries, writeEntries } from '.
 import { startWork } from '../jobs/work';
 import { type Act, useCase } from '../use-case';
 import { changesOf, refuseOlder } from '../versions';
+import { raiseWentElsewhere } from './went-elsewhere';
 
 const ORDERS = ['first', 'second', 'third'] as const;
 
@@ -98,7 +99,7 @@ async function alone<T>(position: number, run: Promise<T>): Promise<T> {
  * Adds a coverage. One in the same order that is open at its end and began earlier ends the day before, when the new one is
  * in force now or later; charges that no payer was billed for yet follow to whoever owes them now, and claims that are
  * still ours are checked again.
- * @returns the coverage's id, and how many charges followed or were left because money has moved on them
+ * @returns the coverage's id, how many charges followed or were left because money has moved on them, and claims that went elsewhere
  */
 export const addCoverage = useCase({
   name: 'add coverage',
@@ -153,8 +154,9 @@ export const addCoverage = useCase({
     );
     const followed = await follow(act, patient);
     await startWork(act, 'check claims', { householdId: patient.household_id });
+    const elsewhere = await raiseWentElsewhere(act, patient.case_id);
     await act.note('added coverage', { kind: 'coverage', id }, { patient: patientId });
-    return { coverageId: id, ...followed };
+    return { coverageId: id, ...followed, elsewhere };
   },
 });
 
@@ -172,7 +174,7 @@ const LABELS = {
 /**
  * Changes what a coverage says, or ends it with a date; the plan stays, for another plan is another coverage. Claims that
  * are still ours are checked again, and charges that nobody was billed for follow.
- * @returns how many charges followed, and how many were left
+ * @returns how many charges followed, how many were left, and claims that went elsewhere
  */
 export const changeCoverage = useCase({
   name: 'change coverage',
@@ -228,8 +230,9 @@ export const changeCoverage = useCase({
     );
     const followed = await follow(act, patient);
     await startWork(act, 'check claims', { householdId: patient.household_id });
+    const elsewhere = await raiseWentElsewhere(act, patient.case_id);
     await act.note('changed', { kind: 'coverage', id: coverageId }, changesOf(there, wanted, LABELS));
-    return followed;
+    return { ...followed, elsewhere };
   },
 });
 

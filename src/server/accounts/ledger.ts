@@ -207,7 +207,7 @@ export const asStory = (c: LedgerCharge): StoryCharge => ({
   provider: c.provider,
   charged: chargedIn(c),
   tax: c.tax,
-  waiting: c.payers.map((payer) => ({ payer: payer.payer, amount: payer.withPayer })),
+  waiting: c.payers.map(({ coverageId, payer, withPayer }) => ({ coverageId, payer, amount: withPayer })),
   withPatient: c.withPatient,
   forbidden: c.forbidden,
   onPlan: c.onPlan,

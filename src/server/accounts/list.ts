@@ -26,7 +26,7 @@ export const accountsList = list({
     ),
     withPayer: money('With payers', sql`b.with_payer`),
     withPatient: money('Owes now', sql`b.with_patient`),
-    elsewhere: money('On plans, agencies', sql`(b.on_plan + b.at_agency)`),
+    elsewhere: money('On plans or placed', sql`(b.on_plan + b.at_agency)`),
     credit: money('Less credit', sql`b.credit`),
     balance: money('Balance', sql`(b.with_payer + b.with_patient + b.on_plan + b.at_agency - b.credit)`),
     lastPayment: day(

@@ -153,6 +153,8 @@ export interface AccountPage {
   /** Accounts whose statements lie in one envelope with this one's, and what they owe, in cents. */
   mailedWith: { id: number; number: string; owed: Cents }[];
   followUps: { id: number; kind: string; words: string; dueDate: CalendarDate; claimId: number | null }[];
+  /** Given up as bad debt and not recovered, in cents. */
+  givenUp: Cents;
   /** Charges left out because the account is long. */
   earlier: number;
 }
@@ -204,6 +206,7 @@ export async function readAccount(context: Context, householdId: number, all = f
     forbidden,
     mailedWith,
     plans,
+    givenUp,
   ] = await Promise.all([
     audit(db, context, 'read', { kind: 'household', id: householdId }),
     householdFigures(db, householdId),
@@ -227,6 +230,7 @@ export async function readAccount(context: Context, householdId: number, all = f
     notBillable(db, { householdId }),
     readEnvelope(db, householdId),
     plansOf(context, householdId),
+    readGivenUp(db, householdId),
   ]);
   return {
     household,
@@ -249,8 +253,18 @@ export async function readAccount(context: Context, householdId: number, all = f
     mailedWith,
     plans,
     followUps,
+    givenUp,
     earlier: Math.max(0, count - charges.length),
   };
+}
+
+/** What was given up as bad debt and not recovered, in cents. */
+async function readGivenUp(db: Db, householdId: number): Promise<Cents> {
+  const { rows } = await sql<{ amount: Cents }>`
+    select coalesce(sum(amount), 0) as amount from posting where household_id = ${householdId} and account in ('reduction/bad-debt', 'reduction/bad-debt-recovered')`.execute(
+    db,
+  );
+  return rows[0]!.amount;
 }
 
 const readEnvelope = async (db: Db, householdId: number): Promise<AccountPage['mailedWith']> => {

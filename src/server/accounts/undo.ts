@@ -5,7 +5,7 @@ import { Refused } from '../access';
 import { answerHolds, keepingPlaces } from '../books/holds';
 import { lockHouseholds, reverseEntries } from '../books/journal';
 import { byUser, isReplaced, moveClaims, settledStatus } from '../claims/life';
-import { bringBackSettled, endSettled } from '../remittances/raise';
+import { bringBackSettled } from '../remittances/raise';
 import { afterReversal } from '../settle';
 import { useCase } from '../use-case';
 
@@ -41,10 +41,7 @@ export const undoWriteOff = useCase({
       chargeId === null || coverageId === null ? [] : [{ chargeId, coverageId, claimId, householdId }],
     );
     // Where it was put before the next payer, the word is that of the payer with the claim.
-    const [payers, nexts] =
-      entry.kind === 'to-next-payer'
-        ? [parts.filter((one) => one.claimId !== null), parts.filter((one) => one.claimId === null)]
-        : [parts, []];
+    const payers = entry.kind === 'to-next-payer' ? parts.filter((one) => one.claimId !== null) : parts;
     const reversed = await keepingPlaces(tx, act, payers, { remittanceClaimId: null }, () =>
       reverseEntries(tx, act, [entryId], why),
     );
@@ -52,13 +49,6 @@ export const undoWriteOff = useCase({
     await answerHolds(tx, payers);
     if (reversed.length === 0) throw new Refused('This was taken back before');
     await afterReversal(tx, act, reversed, why);
-    for (const { chargeId, coverageId } of nexts)
-      await endSettled(
-        tx,
-        { chargeIds: [chargeId], coverageId },
-        ['next-payer'],
-        'what was passed on, taken back',
-      );
     for (const claimId of new Set(payers.flatMap((one) => one.claimId ?? []))) {
       const claim = await tx
         .selectFrom('claim')

@@ -96,11 +96,10 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
     id: 'passed-to-patients',
     words:
       'What a payer took off under its own groups (CO, PI) is the patient’s by a stated exception alone, and what may never be collected is with no patient',
-    query: `select 'charge ' || r.charge_id || ': ' || r.refused || ' was taken off by the payer and passed to the patient' as fault from (
-        select p.charge_id, m.coverage_id, -sum(p.amount) as refused from posting p join claim m on m.id = p.claim_id where p.reason_group in ('CO', 'PI') group by 1, 2 having sum(p.amount) < 0) r
-      where exists (select 1 from posting p join entry e on e.id = p.entry_id where p.charge_id = r.charge_id and p.coverage_id = r.coverage_id and e.kind = 'to-patient' and e.exception is null and p.account = 'receivable/patient' and p.amount > 0
-          and not exists (select 1 from entry x where x.reverses = e.id))
-        and (select coalesce(sum(p.amount), 0) from posting p join entry e on e.id = p.entry_id left join entry x on x.id = e.reverses where p.charge_id = r.charge_id and p.coverage_id = r.coverage_id and p.account = 'receivable/patient' and coalesce(x.kind, e.kind) = 'to-patient') > 0
+    query: `select 'charge ' || t.charge_id || ': ' || w.refused || ' was taken off by the payer and passed to the patient' as fault from (
+        select p.charge_id, p.coverage_id, e.id from posting p join entry e on e.id = p.entry_id where e.kind = 'to-patient' and e.exception is null and p.account = 'receivable/patient' and p.amount > 0 and not exists (select 1 from entry x where x.reverses = e.id)) t
+        cross join lateral (select -sum(p.amount) as refused from posting p where p.charge_id = t.charge_id and p.entry_id = last_word(t.charge_id, t.coverage_id, t.id) and p.reason_group in ('CO', 'PI')) w
+      where w.refused > 0 and (select coalesce(sum(p.amount), 0) from posting p join entry e on e.id = p.entry_id left join entry x on x.id = e.reverses where p.charge_id = t.charge_id and p.coverage_id = t.coverage_id and p.account = 'receivable/patient' and coalesce(x.kind, e.kind) = 'to-patient') > 0
       union all select 'charge ' || r.charge_id || ': ' || (never_collected(r.charge_id) - taken_off(r.charge_id)) || ' may never be collected' from (select distinct charge_id from posting where remark_code is not null) r where never_collected(r.charge_id) > taken_off(r.charge_id)`,
   },
   {

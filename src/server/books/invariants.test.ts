@@ -80,6 +80,20 @@ const ANY_HOUSEHOLD = '(select min(id) from household)';
 const ANY_CHARGE = '(select min(id) from charge)';
 
 const BREAKS: Record<string, string[]> = {
+  'closed-periods': [`update practice set closed_through = '2026-01-31'`],
+  'passed-to-patients': [
+    `with e as (insert into entry (kind, posting_date, business_date, user_id, memo) values ('to-patient', '2026-03-16', '2026-03-16', 'x', 'x') returning id),
+      w as (insert into entry (kind, posting_date, business_date, user_id, memo) values ('payer-decision', '2026-03-16', '2026-03-16', 'x', 'x') returning id)
+     insert into posting (entry_id, account, amount, household_id, charge_id, coverage_id, payer_id, claim_id, remittance_id, reason_group, reason_code)
+     select x.entry_id, x.account, x.amount, p.household_id, p.charge_id, p.coverage_id, p.payer_id, p.claim_id, p.remittance_id, x.g, x.c
+     from (select * from posting where claim_id is not null and coverage_id is not null order by id limit 1) p,
+       lateral (select least(e.id, w.id) as entry_id, 'receivable/payer' as account, -500 as amount, 'CO' as g, '50' as c from e, w union all select greatest(e.id, w.id), 'receivable/patient', 500, null, null from e, w) x`,
+    `update entry set kind = 'payer-decision' where id = (select max(id) - 1 from entry)`,
+    `update entry set kind = 'to-patient' where id = (select max(id) from entry)`,
+  ],
+  'passed-to-patients: what may never be collected': [
+    `update posting set remark_code = 'N781' where account = 'receivable/patient' and coverage_id is not null and amount > 0`,
+  ],
   'trial-balance': [posting('receipt', 'cash/cash', 5)],
   'entries-balance': [posting('receipt', 'cash/cash', 5), posting('charge', 'cash/cash', -5)],
   'entries-carry': [posting('receipt', 'cash/cash', 5), posting('receipt', 'credit/payer', -5)],
@@ -223,6 +237,11 @@ test.each(Object.keys(BREAKS))('%s is named when it is broken', async (name) => 
         'provider_adjustment_balance',
         'payment_plan',
         'placement',
+        'charge',
+        'receipt',
+        'remittance',
+        'remittance_claim',
+        'practice',
       ])
         await sql.raw(`alter table ${table} disable trigger all`).execute(tx);
       for (const statement of BREAKS[name]!) await sql.raw(statement).execute(tx);

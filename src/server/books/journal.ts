@@ -172,9 +172,9 @@ export const standingEntries = (tx: Tx, chargeId: number) =>
     .execute();
 
 /** The kinds of entries by which we settle ourselves what waits with a payer. */
-export const SETTLING = ['write-off', 'to-patient'] as const;
+export const SETTLING = ['write-off', 'to-patient', 'to-next-payer'] as const;
 
-/** Entries that stand by which we settled ourselves what waited with a payer of a charge: written off, or passed to the patient. */
+/** Entries that stand by which we settled ourselves what waited with a payer of a charge: written off, or passed on to the patient or the next payer. */
 export async function settledEntries(
   tx: Tx,
   words: readonly { chargeId: number; coverageId: number }[],
@@ -182,7 +182,7 @@ export async function settledEntries(
   const { rows } = await sql<{ id: number }>`
     select distinct e.id from unnest(${words.map(({ chargeId }) => chargeId)}::bigint[], ${words.map(({ coverageId }) => coverageId)}::bigint[]) w (charge_id, coverage_id)
       join posting p on p.charge_id = w.charge_id and p.coverage_id = w.coverage_id and p.account = 'receivable/payer' join entry e on e.id = p.entry_id
-    where e.kind = any(${SETTLING}::text[]) and not exists (select 1 from entry r where r.reverses = e.id) order by 1`.execute(
+    where e.kind = any(${SETTLING}::text[]) and (e.kind <> 'to-next-payer' or p.claim_id is not null) and not exists (select 1 from entry r where r.reverses = e.id) order by 1`.execute(
     tx,
   );
   return rows.map(({ id }) => id);

@@ -57,6 +57,7 @@ describe('the entries of a charge', () => {
     });
     expect(decision).toEqual({
       entryId: expect.any(Number) as number,
+      exception: null,
       kind: 'payer-decision',
       date: TODAY,
       postingDate: TODAY,
@@ -101,12 +102,12 @@ describe('the entries of a charge', () => {
   });
 
   test('a code that nobody knows is called by its number', async () => {
-    const { chargeId } = await visit(9500, ['CO-9999:50.00']);
+    const { chargeId } = await visit(9500, ['OA-9999:50.00']);
     const decision = (await entries(chargeId))[1]!;
     expect(decision.reasons).toEqual([
-      { code: 'CO-9999', words: 'not in the reason code table', amount: 5000 },
+      { code: 'OA-9999', words: 'not in the reason code table', amount: 5000 },
     ]);
-    expect([...decision.reduced, ...decision.refused]).toEqual([{ words: 'reason CO-9999', amount: 5000 }]);
+    expect([...decision.reduced, ...decision.refused]).toEqual([{ words: 'reason OA-9999', amount: 5000 }]);
   });
 
   test('what was taken back is undone, and says by whom; what the patient paid is the patient’s', async () => {

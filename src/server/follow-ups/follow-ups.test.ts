@@ -420,7 +420,7 @@ describe('what a payer took off under its own groups', () => {
         await settleWaiting(t.context, { chargeId: s.chargeId, to: 'next', why: 'x' });
         await posted(s, paid, left > 0 ? [`CO-45:${(left / 100).toFixed(2)}`] : []);
         expect(await figures(s.householdId)).toMatchObject({ withPayer: 0, withPatient: 0 });
-        expect(await listed(s.householdId)).toEqual([]);
+        expect((await listed(s.householdId)).map(({ kind }) => kind)).not.toContain('next payer');
       }
     });
 

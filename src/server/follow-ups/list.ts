@@ -50,6 +50,7 @@ export const followUpsList = list({
     short: { label: 'Short payments', where: () => sql`f.kind = 'short-payment'` },
     next: { label: 'Next payer', where: () => sql`f.kind = 'next-payer'` },
     suspended: { label: 'Taken back', where: () => sql`f.kind = 'suspended'` },
+    elsewhere: { label: 'Other insurer', where: () => sql`f.kind = 'other-insurer'` },
     overpaid: { label: 'Overpaid', where: () => sql`f.kind = 'overpaid'` },
   },
   search: (like) =>

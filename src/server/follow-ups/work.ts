@@ -14,7 +14,7 @@ import { answerHolds } from '../books/holds';
 import { notBillable } from '../books/not-billable';
 import { byUser, moveClaims, settledStatus } from '../claims/life';
 import { FOLLOW_UP_DAYS, OURS } from '../remittances/raise';
-import { settleParts } from '../settle';
+import { NEXT_SETTLED, settleParts } from '../settle';
 import { type Act, useCase } from '../use-case';
 import { refuseOlder } from '../versions';
 
@@ -150,7 +150,7 @@ async function toSettle(tx: Tx, chargeId: number, coverageId?: number) {
   );
 }
 
-/** What of a charge a coverage's payer has taken off under its own groups and left open, and what no patient may be asked for; cents. */
+/** What of a charge its payers, by their last word, took off under their own groups and left open, and what no patient may be asked for; cents. */
 async function refusedBy(
   tx: Tx,
   chargeId: number,
@@ -159,7 +159,7 @@ async function refusedBy(
   // Out under its reason, and where it was reduced, there: what is left was said and moved nothing.
   const { rows } = await sql<{ payers: Cents; nobodys: Cents }>`
     select coalesce(-sum(p.amount) filter (where p.reason_group in ('CO', 'PI')), 0) as payers, coalesce(-sum(p.amount) filter (where p.reason_group = 'OA' and p.reason_code = ${NOBODYS}), 0) as nobodys
-    from posting p join claim m on m.id = p.claim_id where p.charge_id = ${chargeId} and m.coverage_id = any(${[...coverageIds]}::bigint[]) and p.reason_group is not null`.execute(
+    from posting p where p.charge_id = ${chargeId} and p.entry_id in (select last_word(${chargeId}, c) from unnest(${[...coverageIds]}::bigint[]) c) and p.reason_group is not null`.execute(
     tx,
   );
   return rows[0]!;
@@ -298,9 +298,7 @@ const raiseNext = (
   sql`
     insert into follow_up (kind, household_id, claim_id, charge_id, coverage_id, words, amount, due_date, key)
     select 'next-payer', ${charge.household_id}, ${charge.claim_id}, ${charge.id}, ${next.coverageId}, ${`${formatMoneyPlain(amount)} put before ${next.payer}: bill the next payer`}, ${amount}, ${addDays(act.today, FOLLOW_UP_DAYS['next-payer'])}::date,
-      'next-payer:settled:' || (select max(entry_id) from posting where charge_id = ${charge.id})`.execute(
-    act.db,
-  );
+      ${NEXT_SETTLED} || (select max(entry_id) from posting where charge_id = ${charge.id})`.execute(act.db);
 
 /** Closes what is open about a charge with payers whose part of it is settled. */
 async function closeSettled(

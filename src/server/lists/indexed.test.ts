@@ -79,7 +79,9 @@ test.each(LIST_NAMES)('%s: its rows, their number and sums in every view', async
     if (waits)
       expect({
         counted: key,
-        found: await readThroughBy(() => list.counting(context, key, waits.sum).execute(context.db)),
+        found: await readThroughBy(async () =>
+          (await list.counting(context, key, waits.sum)).execute(context.db),
+        ),
       }).toEqual({ counted: key, found: [] });
   }
 });

@@ -126,7 +126,7 @@ export interface List<Row extends { id: number } = { id: number }> {
   /** All rows that are asked for, from one snapshot, in batches. @throws NotAllowed before anything is read */
   stream(context: Context, ask: ListQuery, signal?: AbortSignal): AsyncGenerator<Row[]>;
   /** A query for the number of rows in a view and the sum of a column over them, as `count` and `sum`. */
-  counting(context: Context, view: string, sum: string): RawBuilder<unknown>;
+  counting(context: Context, view: string, sum: string): Promise<RawBuilder<unknown>>;
 }
 
 /** The row of a list. */
@@ -277,11 +277,9 @@ export function list<const C extends Columns, const H extends Hidden = Record<ne
       for await (const rows of readInBatches<Row>(context.db, query, EXPORT_BATCH, signal))
         yield finished(rows);
     },
-    counting(context, view, sum) {
-      if (typeof d.from === 'function')
-        throw new Error(`No view of ${d.name} waits: its rows are worked out`);
+    async counting(context, view, sum) {
       const column = d.columns[sum]?.value ?? sql`0`;
-      return sql`select count(*) as count, coalesce(sum(${column}), 0) as sum from ${d.from} ${and(conditions(context, { view }))}`;
+      return sql`select count(*) as count, coalesce(sum(${column}), 0) as sum from ${await source(context)} ${and(conditions(context, { view }))}`;
     },
   };
 }

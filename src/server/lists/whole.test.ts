@@ -11,10 +11,13 @@ import { buildClaims } from '../claims/build';
 import { reverseReceipt, takeReceipt } from '../payments/receipts';
 import { postRemittance } from '../remittances/post';
 import { setupTables } from '../setup/tables';
+import { previewRun } from '../statements/choosing';
+import { draftStatements } from '../statements/drafts';
 import { prepareStatement } from '../statements/prepare';
+import { readWaiting } from '../today/read';
 import { LISTS, LIST_NAMES, type ListName } from './index';
 import type { List } from './list';
-import { findList, readList, readListOf } from './read';
+import { findList, listQuery, readList, readListOf } from './read';
 import { listSheet } from './sheet';
 import { runs } from '../../testing/runs';
 
@@ -105,6 +108,41 @@ test.each(LIST_NAMES)('%s: each view holds rows of the whole, and counts what it
         ),
       );
   }
+});
+
+test('each count of Today and of the rail is that of the list it leads to, and so is its sum', async () => {
+  const waiting = await readWaiting(t.context);
+  expect(waiting.length).toBeGreaterThan(8);
+  for (const { list, view, href, count, total } of waiting) {
+    const address = Object.fromEntries(new URL(href, 'http://desk').searchParams.entries());
+    expect([list, listQuery(LISTS[list] as never, address).view]).toEqual([list, view]);
+    const found = await findList(t.context, list, { view, pageSize: 100_000 });
+    const waits = (
+      LISTS[list] as unknown as { views: readonly { key: string; waits?: { sum: string } }[] }
+    ).views.find(({ key: its }) => its === view)!.waits!;
+    expect([list, view, count]).toEqual([list, view, found.rows.length]);
+    const added = (found.rows as unknown as Record<string, unknown>[]).reduce(
+      (all, row) => all + Number(row[waits.sum] ?? 0),
+      0,
+    );
+    expect([list, view, total]).toEqual([list, view, added]);
+  }
+  // Those of the rail are the same, without what is worked out row by row.
+  const rail = await readWaiting(t.context, 'rail');
+  expect(rail).toEqual(waiting.filter((one) => one.rail));
+});
+
+test('a statement is due by the list, by Today and by choosing alike, each household and each patient apart once', async () => {
+  const [due] = (await readWaiting(t.context)).filter(({ list }) => list === 'statements-due');
+  const { in: chosen } = await previewRun(t.context, {});
+  expect([due!.count, due!.total]).toEqual([chosen.count, chosen.due]);
+  expect(due!.count).toBeGreaterThan(0);
+  const rows = await rowsOf('statements-due');
+  expect(
+    new Set(rows.map(({ householdId, patientId }) => `${String(householdId)}/${String(patientId)}`)).size,
+  ).toBe(rows.length);
+  const batch = await draftStatements(t.context, { title: 'All that are due', key: key() });
+  expect(batch.pieces).toBe(due!.count);
 });
 
 test.each(LIST_NAMES)(

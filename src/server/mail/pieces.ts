@@ -169,6 +169,14 @@ export async function voidThese(
   );
 }
 
+/** What a piece is whose money has changed since somebody looked at it: a draft, whose paper is made anew. */
+export const toDraft = (why: string) => ({
+  status: 'draft' as const,
+  document: null,
+  pages: null,
+  why: why.slice(0, 300),
+});
+
 /** Says why a piece did not go out. */
 export const failPiece = (tx: Tx, pieceId: number, why: string) =>
   tx

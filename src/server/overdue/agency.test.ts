@@ -131,7 +131,7 @@ describe('proposing and handing over', () => {
     expect(await balance(p.householdId)).toMatchObject({ patient: 0, agency: 24_000 });
     expect(await weighOverdue(t.context, [p.householdId])).toEqual([]);
     await expect(prepareStatement(t.context, { householdId: p.householdId, key: key() })).rejects.toThrow(
-      /Nothing is owed/,
+      /240\.00 is with an agency/,
     );
     await exchangeRound(t.context);
     const outbox = join(folder, 'gannet/outbox');
@@ -205,7 +205,11 @@ describe('proposing and handing over', () => {
     const p = await placementOf(t, false);
     await pay(p.householdId, '40.00');
     expect(await readPlacement(t.context, p.placementId)).toMatchObject({ amount: 20_000 });
-    await approvePlacements(t.context, { placementIds: [p.placementId] });
+    // Somebody paid lately: it is said, and a person decides.
+    await expect(approvePlacements(t.context, { placementIds: [p.placementId] })).rejects.toMatchObject({
+      doubts: [expect.stringMatching(/paid on/)],
+    });
+    await approvePlacements(t.context, { placementIds: [p.placementId], sure: true });
     expect(await placement(p.placementId)).toMatchObject({ amount: 20_000, status: 'placed' });
     expect(await balance(p.householdId)).toMatchObject({ patient: 0, agency: 20_000 });
   });

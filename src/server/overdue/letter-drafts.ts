@@ -4,9 +4,9 @@ import { formatDate } from '../../core/calendar';
 import { formatMoneyPlain } from '../../core/money';
 import { type LetterContent, letterDocument, sameDebt } from '../../core/overdue/letters';
 import { PLAIN_OPTIONS, optionsDocument } from '../../core/statements/document';
-import { Refused } from '../access';
+import { type Context, Refused } from '../access';
 import { piecePdf } from '../mail/draw';
-import { keepDocument } from '../mail/pieces';
+import { keepDocument, toDraft } from '../mail/pieces';
 import type { Made } from '../mail/made';
 import type { Act } from '../use-case';
 import { type AskedLetter, letterContents, newestWords } from './letters';
@@ -110,7 +110,10 @@ interface LetterPiece {
 }
 
 /** Where the account of a letter stands when the letter itself is not counted as prepared. */
-async function standsWithout(act: Act, piece: LetterPiece): Promise<{ row: OverdueRow | null; why: string }> {
+async function standsWithout(
+  act: Context,
+  piece: LetterPiece,
+): Promise<{ row: OverdueRow | null; why: string }> {
   const rows = await weighOverdue(act, [piece.household_id]);
   const row = rows.find(({ patientId }) => patientId === piece.patient_id);
   if (!row) return { row: null, why: 'nothing is past due any more' };
@@ -126,6 +129,15 @@ async function standsWithout(act: Act, piece: LetterPiece): Promise<{ row: Overd
   if (piece.sent_at === null && standing.on !== null && standing.on > act.today)
     return { row, why: `not due before ${formatDate(standing.on)}` };
   return { row, why: '' };
+}
+
+/** Why a letter that was made does not go out as it is; empty when it does. */
+export async function letterAgainst(context: Context, piece: LetterPiece): Promise<string> {
+  const { row, why } = await standsWithout(context, piece);
+  if (!row || why !== '') return why;
+  const before = letterDocument.read(piece.content).pastDue;
+  const now = row.standing.pastDue;
+  return before === now ? '' : `${formatMoneyPlain(before)} then, ${formatMoneyPlain(now)} now`;
 }
 
 /** Puts drafts of letters together anew from the books. @throws Refused when one of them is not due any more */
@@ -156,10 +168,8 @@ export async function makeLetter(
   piece: LetterPiece & { status: string; document: string | null; delivery: string },
 ): Promise<Made> {
   const tx = act.db;
-  if (piece.status === 'made' && piece.document !== null) return { as: 'made' };
   const { row, why } = await standsWithout(act, piece);
   if (!row || why !== '') {
-    if (piece.sent_at !== null) throw new Refused(`Not sent again: ${why}`);
     const words = `Not sent: ${why}`.slice(0, 300);
     await tx
       .updateTable('mail_piece')
@@ -168,15 +178,14 @@ export async function makeLetter(
       .execute();
     return { as: 'taken out', words: `taken out: ${why}` };
   }
-  // What came back goes out as it was; its words are those that were sent.
-  if (piece.document !== null && piece.status !== 'draft') return { as: 'made' };
   const [content] = (await letterContents(act, await askedOf(act, [row]))) as [LetterContent];
   const before = letterDocument.read(piece.content);
   if (!sameDebt(before, content)) {
     const words = `changed since it was drafted: ${formatMoneyPlain(before.pastDue)} then, ${formatMoneyPlain(content.pastDue)} now`;
-    await tx.updateTable('mail_piece').set({ why: words }).where('id', '=', piece.id).execute();
+    await tx.updateTable('mail_piece').set(toDraft(words)).where('id', '=', piece.id).execute();
     return { as: 'changed', words };
   }
+  if (piece.document !== null && piece.status !== 'draft') return { as: 'made' };
   const { to } = content;
   if (piece.delivery !== 'email' && (to.line1 === '' || to.city === '' || to.state === '' || to.zip === ''))
     throw new Refused('The address is incomplete');

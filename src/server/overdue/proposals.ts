@@ -151,6 +151,25 @@ const byPolicy = ({ householdId, standing }: OverdueRow): [number, string] => [
     : `by the policy: past due for ${counted(standing.daysPastDue, 'day')}`,
 ];
 
+/** What speaks against handing accounts over now, each in one line: a promise, a plan in good order, a hardship asked for, a payment. */
+async function sparedNow(
+  act: Act,
+  placements: readonly { number: string; household_id: number; status: string }[],
+): Promise<string[]> {
+  const proposed = placements.filter(({ status }) => status === 'proposed');
+  const rows = await weighOverdue(
+    act,
+    proposed.map(({ household_id }) => household_id),
+  );
+  return proposed.flatMap(({ number, household_id }) => {
+    const spared =
+      rows
+        .find(({ householdId, patientId }) => householdId === household_id && patientId === null)
+        ?.standing.spared.filter(({ id }) => id !== 'placed') ?? [];
+    return spared.length > 0 ? [`${number}: ${spared.map(({ words }) => words).join('; ')}`] : [];
+  });
+}
+
 /** Approves proposals: what is past due then moves to the agency in the books, and the hand-over is written. @returns how many, and what was left out */
 export const approvePlacements = useCase({
   name: 'approve placements',
@@ -182,6 +201,7 @@ export const approvePlacements = useCase({
     );
     const left: { number: string; why: string }[] = [];
     const done: Cents[] = [];
+    const doubts = await sparedNow(act, placements);
     for (const placement of placements) {
       const open = parts.get(placement.household_id) ?? [];
       const row = rows.find(({ householdId }) => householdId === placement.household_id);
@@ -239,7 +259,7 @@ export const approvePlacements = useCase({
       throw new Refused(
         `Nothing was handed over: ${left.map((one) => `${one.number}: ${one.why}`).join('; ')}`,
       );
-    lookAgain(sure, [otherThanSeen(sum(done), seen)]);
+    lookAgain(sure, [otherThanSeen(sum(done), seen), ...doubts]);
     return { count: done.length, left };
   },
 });

@@ -8,11 +8,13 @@ import { type Cents, ZERO, add, formatMoneyPlain, least, minus, sum } from '../.
 import { acceptInput, cancelInput, proposeInput, quoteInput } from '../../core/plans/input';
 import { NoPlan, type Quote, needsDisclosure, quote } from '../../core/plans/quote';
 import type { Db, Tx } from '../../db/connect';
-import { type Context, Refused, allow, may } from '../access';
+import { type Context, Refused, allow, lookAgain, may } from '../access';
 import { lockHouseholds, writeEntries } from '../books/journal';
 import { parseInput } from '../input';
 import { keepDocument } from '../mail/pieces';
 import { openCharges } from '../payments/receipts';
+import { readStops } from '../statements/household';
+import { bearsLateCharges } from '../statements/late';
 import { type Act, useCase } from '../use-case';
 import { chargeInterest, endPlan, giveBack, lockPlan, openOnPlan } from './books';
 import { agreementPdf, readAgreement } from './paper';
@@ -34,23 +36,27 @@ export interface PlanQuote extends Quote {
   down: Cents;
   /** Whether the law asks for a disclosure. */
   disclosure: boolean;
-  /** What of it goes beyond the limits, in words. */
+  /** What of it goes beyond the limits, and what speaks against asking this account, in words. */
   beyond: string[];
+  against: string[];
 }
 
-/** What the terms take, oldest first: the charges that are chosen, or all that are open, and what is open on the plan before. */
+/** What the terms take, oldest first: the charges that are chosen, or all that the household has open, and what is open on the plan before. */
 async function takes(
   context: Context,
   { householdId, chargeIds, replaces, amount, down }: Terms,
   interestDue: Cents = ZERO,
 ) {
   // What credit stands against needs no plan.
-  const open = (await openCharges(context, [householdId])).flatMap(({ id, left }) =>
-    left > 0 ? [{ id, owed: left }] : [],
+  const open = (await openCharges(context, [householdId])).flatMap(({ id, left, apart }) =>
+    left > 0 ? [{ id, owed: left, apart }] : [],
   );
   const missing = chargeIds?.find((id) => !open.some((charge) => charge.id === id));
   if (missing !== undefined) throw new Refused('A charge that is chosen is not open any more', 'chargeIds');
-  const chosen = open.filter(({ id }) => chargeIds === null || chargeIds.includes(id));
+  // What goes to a confidential address is on the household's plan only where it is asked for.
+  const chosen = open.filter(({ id, apart }) =>
+    chargeIds === null ? apart === null : chargeIds.includes(id),
+  );
   const before =
     replaces === null
       ? []
@@ -74,6 +80,7 @@ async function takes(
   if (paidDown > ours)
     throw new Refused('The down payment is more than what is not on the plan before', 'down');
   let skip = paidDown;
+  const downs: { chargeId: number; amount: Cents }[] = [];
   const taken = before.map(({ id, owed }): Taken => ({ chargeId: id, amount: owed, onPlan: true }));
   for (const { id, owed } of chosen) {
     const part = least(owed, ours);
@@ -81,9 +88,10 @@ async function takes(
     // What is paid down pays the oldest.
     const down = least(skip, part);
     skip = minus(skip, down);
+    if (down > 0) downs.push({ chargeId: id, amount: down });
     if (part > down) taken.push({ chargeId: id, amount: minus(part, down), onPlan: false });
   }
-  return { amount: wanted, down: paidDown, taken };
+  return { amount: wanted, down: paidDown, taken, downs };
 }
 
 function workOut(
@@ -158,6 +166,7 @@ export async function quotePlan(context: Context, input: unknown): Promise<PlanQ
     down,
     disclosure: needsDisclosure(found),
     beyond: (await beyondOf(context.db, terms, found)).map(({ words }) => words),
+    against: await againstPlan(context, terms.householdId),
   };
 }
 
@@ -170,7 +179,7 @@ export const proposePlan = useCase({
   permission: 'agree plans',
   input: proposeInput,
   once: (data) => data.key,
-  async run(act, { key: _, sure: __, ...terms }): Promise<number> {
+  async run(act, { key: _, sure, ...terms }): Promise<number> {
     const tx = act.db;
     await lockHouseholds(tx, [terms.householdId]);
     const household = await tx
@@ -180,7 +189,13 @@ export const proposePlan = useCase({
       .executeTakeFirst();
     if (!household) throw new Refused('There is no such account');
     if (terms.replaces !== null) await runningOf(act, terms.replaces, terms.householdId);
-    const { amount, down, taken } = await takes(act, terms);
+    lookAgain(sure, await againstPlan(act, terms.householdId));
+    if (terms.lateCharges && !(await bearsLateCharges(act, terms.householdId)))
+      throw new Refused(
+        'This account bears no late charges: they are stopped or switched off',
+        'lateCharges',
+      );
+    const { amount, down, taken, downs } = await takes(act, terms);
     const found = workOut(terms, amount, down, act.today);
     const [first] = await beyondOf(tx, terms, found);
     if (first && !may(act.user.role, 'agree plans beyond the limits'))
@@ -219,6 +234,11 @@ export const proposePlan = useCase({
         })),
       )
       .execute();
+    if (downs.length > 0)
+      await tx
+        .insertInto('plan_down')
+        .values(downs.map((one) => ({ plan_id: id, charge_id: one.chargeId, amount: one.amount })))
+        .execute();
     await tx
       .insertInto('plan_installment')
       .values(
@@ -241,6 +261,16 @@ export const proposePlan = useCase({
     return id;
   },
 });
+
+/** What speaks against agreeing a plan with a household: stops of what asks it for money. */
+async function againstPlan(context: Context, householdId: number): Promise<string[]> {
+  const stops = (await readStops(context, householdId)).filter(({ stops: what }) =>
+    what.some((one) => one === 'letters' || one === 'calls' || one === 'agency'),
+  );
+  return stops.length > 0
+    ? [`The account is stopped (${stops.map(({ reason }) => reason).join(', ')}): it is not asked for money`]
+    : [];
+}
 
 /** A running plan of a household, with its interest charged through today. @throws Refused when it is none */
 async function runningOf(act: Act, planId: number, householdId: number) {

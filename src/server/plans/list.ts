@@ -20,7 +20,7 @@ export const plansList = list({
     account: words('Account', sql`h.number`),
     guarantor: words('Guarantor', sql`h.last || ', ' || h.first`),
     state: words('State', sql`case l.status when 'accepted' then 'running' else l.status end`),
-    agreedOn: day('Agreed', sql`l.agreed_on`),
+    agreedOn: day('Agreed', sql`l.accepted_on`),
     firstDate: day('First due', sql`l.first_date`, { extra: true }),
     by: words('By', sql`l.user_name`),
     why: words('What became of it', sql`l.ended_why`),

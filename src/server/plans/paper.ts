@@ -75,7 +75,10 @@ export async function readAgreement(db: Db, planId: number): Promise<Agreement> 
       .leftJoin('patient as p', 'p.id', 'c.patient_id')
       .select([
         'c.service_date as date',
-        sql<string>`c.description || coalesce(' · ' || p.first, '')`.as('words'),
+        // Of who is written to apart nothing is named to others.
+        sql<string>`case when exists (select 1 from confidential_address a where a.patient_id = c.patient_id and a.ended_on is null) then 'A service' else c.description || coalesce(' · ' || p.first, '') end`.as(
+          'words',
+        ),
         'l.amount',
       ])
       .where('l.plan_id', '=', planId)

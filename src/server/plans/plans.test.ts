@@ -12,11 +12,20 @@ import type { Context } from '../access';
 import { voidCharge } from '../accounts/charges';
 import { readStory } from '../accounts/ledger';
 import { readAccount } from '../accounts/read';
+import { addMember } from '../accounts/register';
 import { checkBooks } from '../books/check';
 import { foldersOf } from '../exchange/folders';
-import { reverseReceipt, takeReceipt } from '../payments/receipts';
+import { openCharges, reverseReceipt, takeReceipt } from '../payments/receipts';
 import { postRemittance } from '../remittances/post';
 import { reverseRemittance } from '../remittances/reverse';
+import { weighHouseholds } from '../statements/choosing';
+import { draftStatements } from '../statements/drafts';
+import { setConfidential, setStop } from '../statements/household';
+import { makePiece } from '../statements/making';
+import { statementPdf } from '../statements/pdf';
+import { prepareStatement } from '../statements/prepare';
+import { readStatement } from '../statements/read';
+import { inTransaction } from '../use-case';
 import { acceptPlan, cancelPlan, proposePlan, quotePlan } from './agree';
 import { collectInstallments } from './collect';
 import { planPaper } from './paper';
@@ -73,6 +82,11 @@ const pay = (householdId: number, planId: number, amount: string, day = TODAY) =
 const figures = async (householdId: number) => {
   const { figures: f } = await readAccount(t.context, householdId);
   return [f.withPatient, f.onPlan, f.credit];
+};
+const pdfText = ({ bytes }: { bytes: Buffer }): string => {
+  const file = join(folder, `text-${(serial += 1)}.pdf`);
+  writeFileSync(file, bytes);
+  return execFileSync('pdftotext', ['-layout', file, '-'], { encoding: 'utf8' }).replace(/\s+/g, ' ');
 };
 const clean = async () =>
   (await checkBooks(t.db)).flatMap(({ id, faults }) => faults.map((fault) => `${id}: ${fault}`));
@@ -285,7 +299,13 @@ describe('paying', () => {
   test('100.00 one month in leave 402.08: interest first, then the oldest charge', async () => {
     const { householdId, planId } = await plan(['300.00', '260.00'], { down: '60.00' });
     await pay(householdId, planId, '100.00', FIRST);
-    expect(await readPlan(on(FIRST), planId)).toMatchObject({ left: 40_208, paid: 10_000, state: 'ahead' });
+    expect(await readPlan(on(FIRST), planId)).toMatchObject({
+      left: 40_208,
+      paid: 10_000,
+      // The down payment is not made, and was due on the day of the agreement.
+      downLeft: 6000,
+      state: 'behind',
+    });
     expect(await figures(householdId)).toEqual([6_000, 40_208, 0]);
     const { charges } = await readAccount(t.context, householdId);
     const interest = charges.find(({ kind }) => kind === 'interest')!;
@@ -639,6 +659,181 @@ describe('changing and ending', () => {
     for (const none of [never, stopped, off]) expect((await figures(none.householdId))[0]).toBe(0);
     expect(await clean()).toEqual([]);
     await t.db.updateTable('statement_policy').set({ late_kind: 'none' }).execute();
+  });
+});
+
+describe('installments are on the bill', () => {
+  const weighed = async (day: CalendarDate, householdId: number) =>
+    (await weighHouseholds(on(day), { rows: [] }, [householdId])).weighed[0]!;
+  const statement = async (day: CalendarDate, householdId: number) => {
+    const id = await prepareStatement(on(day), { householdId, key: key() });
+    return (await readStatement(on(day), id)).content;
+  };
+
+  test('a household whose whole debt is on a plan gets a statement when an installment comes due until its date', async () => {
+    const { householdId, planId } = await plan(['560.00'], {});
+    const { number } = (await plansOf(t.context, householdId))[0]!;
+    const due = 9470;
+    expect(await weighed(TODAY, householdId)).toMatchObject({ in: false, due: 0 });
+    expect((await weighed(TODAY, householdId)).reasons.map(({ id }) => id)).toEqual(['on-plan']);
+    await expect(prepareStatement(t.context, { householdId, key: key() })).rejects.toThrow(
+      'There is nothing to send now: 560.00 is on a payment plan and comes due later',
+    );
+    // Fourteen days to pay: it asks for what comes due until then.
+    const before = addDays(FIRST, -15);
+    expect(await weighed(before, householdId)).toMatchObject({ in: false });
+    const day = addDays(FIRST, -14);
+    expect(await weighed(day, householdId)).toMatchObject({ in: true, due });
+    const content = await statement(day, householdId);
+    expect(content).toMatchObject({
+      amount: due,
+      owed: 0,
+      onPlan: 56_000,
+      installments: [{ plan: number, number: 1, date: FIRST, amount: due }],
+    });
+    expect(content.closing).toContain('94.70 of your payment plan comes due besides');
+    expect(pdfText(await statementPdf(content))).toContain(`Installment 1 of payment plan ${number}`);
+    // What is asked is taken, whole.
+    await pay(householdId, planId, '94.70', FIRST);
+    expect(await weighed(FIRST, householdId)).toMatchObject({ in: false });
+    expect(await clean()).toEqual([]);
+  });
+
+  test('beside what is owed: both are due, each with its line; paid in part, the rest; missed, both', async () => {
+    const { householdId, patientId, planId } = await plan(['560.00'], {});
+    await charge(t, t.context, patientId, '40.00', '99213', TODAY);
+    expect(await weighed(FIRST, householdId)).toMatchObject({ due: 4000 + 9470 });
+    await pay(householdId, planId, '50.00', FIRST);
+    expect(await weighed(FIRST, householdId)).toMatchObject({ due: 4000 + 4470 });
+    const second = addMonths(TODAY, 2);
+    await pay(householdId, planId, '44.70', FIRST);
+    expect(await weighed(second, householdId)).toMatchObject({ due: 4000 + 9470 });
+  });
+
+  test('a draft says again what it asks: an installment that was paid meanwhile stops it', async () => {
+    const { householdId, planId } = await plan(['560.00'], {});
+    const { batchId } = await draftStatements(on(FIRST), { rows: [], title: 'Plans', key: key() });
+    const piece = await t.db
+      .selectFrom('mail_piece')
+      .selectAll()
+      .where('batch_id', '=', batchId)
+      .where('household_id', '=', householdId)
+      .executeTakeFirstOrThrow();
+    expect(piece).toMatchObject({ amount: 9470, installments: 9470 });
+    await pay(householdId, planId, '94.70', FIRST);
+    const made = await inTransaction(on(FIRST), (act) => makePiece(act, piece.id));
+    expect(made.as).not.toBe('made');
+  });
+});
+
+describe('a down payment that was agreed', () => {
+  test('and is not made is due on the day, late from the next on, and seen; made, it is nothing', async () => {
+    const { householdId, planId } = await plan(['300.00', '260.00'], { down: '60.00' });
+    expect(await readPlan(t.context, planId)).toMatchObject({ downLeft: 6000, daysBehind: 0, missed: 0 });
+    const next = addDays(TODAY, 1);
+    expect(await readPlan(on(next), planId)).toMatchObject({
+      downLeft: 6000,
+      state: 'behind',
+      since: TODAY,
+      missed: 1,
+      due: 0,
+    });
+    // It stands with the patient, and is asked on the bill as that.
+    expect((await figures(householdId))[0]).toBe(6000);
+    await takeReceipt(on(next), { householdId, amount: '60.00', tender: 'cash', key: key() });
+    expect(await readPlan(on(next), planId)).toMatchObject({ downLeft: 0, missed: 0 });
+    expect((await readPlan(on(next), planId)).state).not.toBe('behind');
+  });
+
+  test('a part is not made; what comes on that charge later is no part of it', async () => {
+    const { householdId, planId } = await plan(['300.00', '260.00'], { down: '60.00' });
+    const next = addDays(TODAY, 1);
+    await takeReceipt(on(next), { householdId, amount: '25.00', tender: 'cash', key: key() });
+    expect(await readPlan(on(next), planId)).toMatchObject({ downLeft: 3500 });
+  });
+
+  test('by the rule for missed payments a plan whose down payment never comes is broken', async () => {
+    const { planId } = await plan(['300.00', '260.00'], { down: '60.00' });
+    const day = addDays(TODAY, 46);
+    await watchPlans(on(day));
+    expect(await readPlan(on(day), planId)).toMatchObject({ status: 'broken' });
+  });
+});
+
+describe('what may not be agreed', () => {
+  test.each([
+    [{ rate: '101' }, 'rate', /at most 100 %/],
+    [{ rate: '-1' }, 'rate', /percentage/],
+    [{ first: '2199-01-01' }, 'first', /more than a year/],
+    [{ first: '2026-02-30' }, 'first', /not a date/],
+    [{ first: '1805-01-01' }, 'first', /before the agreement/],
+    [{ installments: 0 }, 'installments', /at least 1/],
+    [{ installments: 601 }, 'installments', /at most 600/],
+    [{ amount: '99999999.00' }, 'amount', /is open, less than that/],
+    [{ amount: '-5.00' }, 'amount', /./],
+    [{ down: '600.00' }, 'down', /./],
+  ])('absurd terms are refused at their field: %j', async (more, field, words) => {
+    const { householdId } = await owes('560.00');
+    for (const ask of [
+      () => quotePlan(t.context, terms(householdId, more)),
+      () => proposePlan(t.context, { ...terms(householdId, more), key: key() } as never),
+    ])
+      await expect(ask()).rejects.toMatchObject({ field, message: expect.stringMatching(words) });
+  });
+
+  test('an account that is not asked for money gets no plan unasked, and one without late charges none of them', async () => {
+    const { householdId } = await owes('560.00');
+    const { id: bankrupt } = await t.db
+      .selectFrom('stop_reason')
+      .select('id')
+      .where('name', '=', 'bankrupt')
+      .executeTakeFirstOrThrow();
+    await setStop(t.context, { householdId, reasonId: bankrupt });
+    expect((await quotePlan(t.context, terms(householdId))).against).toEqual([
+      expect.stringContaining('bankrupt'),
+    ]);
+    const asked = { ...terms(householdId), key: key() };
+    await expect(proposePlan(t.context, asked)).rejects.toMatchObject({
+      doubts: [expect.stringContaining('bankrupt')],
+    });
+    await expect(proposePlan(t.context, { ...asked, lateCharges: true, sure: true })).rejects.toMatchObject({
+      field: 'lateCharges',
+    });
+    await proposePlan(t.context, { ...asked, sure: true });
+  });
+
+  test('a patient’s charges with an address apart go on the household’s plan where that is asked for, and its paper does not name them', async () => {
+    const { householdId, patientId } = await owes('100.00');
+    const { patientId: other } = await addMember(t.context, {
+      householdId,
+      first: 'Apart',
+      last: 'Confidential',
+      birthDate: '2009-01-01',
+      sex: 'F',
+      key: key(),
+      sure: true,
+    } as never);
+    await setConfidential(t.context, {
+      patientId: other,
+      name: 'A. Confidential',
+      line1: '2 Row',
+      city: 'Osprey Landing',
+      state: 'WA',
+      zip: '98199',
+    });
+    const theirs = await charge(t, t.context, other, '70.00', '99214', TODAY);
+    expect((await quotePlan(t.context, terms(householdId))).amount).toBe(10_000);
+    const open = await openCharges(t.context, [householdId]);
+    const planId = await proposePlan(t.context, {
+      ...terms(householdId, { chargeIds: open.map(({ id }) => id) }),
+      key: key(),
+    });
+    expect(open.map(({ id }) => id)).toContain(theirs);
+    const { bytes } = await planPaper(t.context, planId);
+    const paper = pdfText({ bytes });
+    expect(paper).toContain('A service');
+    expect(paper).not.toContain('Apart');
+    expect(patientId).not.toBe(other);
   });
 });
 

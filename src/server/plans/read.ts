@@ -27,6 +27,7 @@ export interface PlanRow extends PlanStanding {
   interestBy: InterestBy;
   level: Cents;
   first: CalendarDate;
+  /** When it was signed; of one that is not, when it was proposed. */
   agreedOn: CalendarDate;
   financeCharge: Cents;
   total: Cents;
@@ -42,6 +43,7 @@ export interface PlanRow extends PlanStanding {
 }
 
 interface Found extends Omit<PlanRow, keyof PlanStanding | 'interestDue'> {
+  downLeft: Cents;
   counted: number;
   through: CalendarDate;
   onPlan: Cents;
@@ -54,8 +56,12 @@ async function find(db: Db, which: RawBuilder<unknown>): Promise<Found[]> {
   const { rows } = await sql<Found>`
     select l.id, l.number, l.household_id as "householdId", h.number as account, h.last || ', ' || h.first as guarantor, h.phone, h.email,
       coalesce(h.location_id, (select c.location_id from charge c where c.household_id = h.id and c.kind = 'service' and c.status <> 'void' order by c.service_date desc, c.id desc limit 1)) as "siteId",
-      l.status, l.amount, l.down, l.rate, l.every, l.extra, l.interest_by as "interestBy", l.level, l.first_date as first, l.agreed_on as "agreedOn", l.finance_charge as "financeCharge", l.total, l.apr,
+      l.status, l.amount, l.down, l.rate, l.every, l.extra, l.interest_by as "interestBy", l.level, l.first_date as first, coalesce(l.accepted_on, l.agreed_on) as "agreedOn", l.finance_charge as "financeCharge", l.total, l.apr,
       l.late_charges as "lateCharges", o.number as replaces, l.user_name as by, l.ended_on as "endedOn", l.ended_why as "endedWhy", l.version, l.interest_counted as counted, l.interest_through as through,
+      -- Of what was the patient's on that day already, as far as credit does not stand against it.
+      case when l.down = 0 or l.status <> 'accepted' then 0 else greatest(0, least(
+        (select coalesce(sum(least(d.amount, y.open)), 0) from plan_down d cross join lateral (select coalesce(sum(t.with_patient), 0) as open from debt_layer t where t.charge_id = d.charge_id and t.since <= l.accepted_on) y where d.plan_id = l.id),
+        (select o.owed - o.credit from owed_part o where o.household_id = l.household_id and o.part = 0))) end as "downLeft",
       coalesce(b.on_plan, 0) as "onPlan", coalesce(b.principal, 0) as principal,
       (select json_agg(json_build_object('number', i.number, 'date', i.date, 'amount', i.amount) order by i.number) from plan_installment i where i.plan_id = l.id) as schedule,
       coalesce((select json_agg(json_build_object('date', k.date, 'amount', k.amount, 'principal', k.principal) order by k.date, k.entry_id) from (
@@ -75,7 +81,7 @@ async function find(db: Db, which: RawBuilder<unknown>): Promise<Found[]> {
 export async function readPlans(context: Context, which: RawBuilder<unknown>): Promise<PlanRow[]> {
   const { db, today } = context;
   const found = await find(db, which);
-  return found.map(({ counted, through, onPlan, principal, schedule, payments, ...plan }) => {
+  return found.map(({ counted, through, onPlan, principal, schedule, payments, downLeft, ...plan }) => {
     const due =
       plan.status === 'accepted'
         ? interestThrough({ ...plan, principal, counted, through }, today, true)
@@ -94,6 +100,8 @@ export async function readPlans(context: Context, which: RawBuilder<unknown>): P
           principal,
           counted: last.counted,
           through: last.date,
+          downLeft,
+          downOn: plan.agreedOn,
         },
         today,
       ),

@@ -1,7 +1,7 @@
 /** Watching plans: interest that comes due, installments that are missed, plans that are broken, reminders before and after. */
 import { join } from 'node:path';
 import { sql } from 'kysely';
-import { type CalendarDate, addDays, formatDate } from '../../core/calendar';
+import { type CalendarDate, addDays, daysBetween, formatDate } from '../../core/calendar';
 import { readSettings } from '../../core/exchange/connections';
 import { type Cents, ZERO, formatMoneyPlain, toDecimal } from '../../core/money';
 import { brokenBy } from '../../core/plans/standing';
@@ -55,9 +55,10 @@ async function lateFor(
   policies: Awaited<ReturnType<typeof readPolicies>>,
 ): Promise<boolean> {
   const policy = policies.of(plan.siteId);
-  if (!plan.lateCharges || plan.since === null || plan.daysBehind <= policy.graceDays) return false;
+  const missed = plan.oldest;
+  if (!plan.lateCharges || missed === null || daysBetween(missed.date, act.today) <= policy.graceDays)
+    return false;
   if (!(await bearsLateCharges(act, plan.householdId))) return false;
-  const missed = plan.installments.find(({ date }) => date === plan.since)!;
   const memo = `Late charge: installment ${missed.number} of plan ${plan.number}, due ${formatDate(missed.date)}`;
   const before = await act.db
     .selectFrom('charge')
@@ -134,10 +135,10 @@ export async function remindersDue(context: Context): Promise<Reminder[]> {
   allow(context, 'agree plans');
   const policy = await readPlanPolicy(context.db);
   const { today } = context;
-  // Who asked not to be written to is not; e-mail that came back is not tried.
+  // Who asked not to be written to is not, nor who is held; e-mail that came back is not tried.
   const plans = await readPlans(
     context,
-    sql`l.status = 'accepted' and h.email <> '' and h.email_returned is null and not exists (
+    sql`l.status = 'accepted' and h.email <> '' and h.email_returned is null and (h.hold_until is null or h.hold_until < ${today}::date) and not exists (
       select 1 from account_stop s join stop_reason r on r.id = s.reason_id where s.household_id = h.id and r.letters and s.lifted_on is null and s.since <= ${today}::date and (s.until is null or s.until >= ${today}::date))`,
   );
   const rows = await context.db
@@ -163,15 +164,10 @@ export async function remindersDue(context: Context): Promise<Reminder[]> {
           ? [one('before', plan.next.number, plan.next.date, plan.next.amount)]
           : [];
       const missed =
-        policy.remind_after > 0 && plan.since !== null && plan.daysBehind >= policy.remind_after
-          ? [
-              one(
-                'after',
-                plan.installments.find(({ date }) => date === plan.since)!.number,
-                plan.since,
-                plan.due,
-              ),
-            ]
+        policy.remind_after > 0 &&
+        plan.oldest !== null &&
+        daysBetween(plan.oldest.date, today) >= policy.remind_after
+          ? [one('after', plan.oldest.number, plan.oldest.date, plan.due)]
           : [];
       return [...soon, ...missed];
     })

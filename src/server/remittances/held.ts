@@ -180,8 +180,14 @@ export async function sayReasonOnce(context: Context, input: unknown): Promise<n
     .orderBy('id')
     .limit(WEIGHED_TOGETHER)
     .execute();
-  for (const { id } of waiting)
-    await decideHeld(context, { remittanceClaimId: id, as: 'again', why: 'Setup knows the reason now' });
+  for (const { id } of waiting) {
+    try {
+      await decideHeld(context, { remittanceClaimId: id, as: 'again', why: 'Setup knows the reason now' });
+    } catch (error) {
+      // Somebody else decides it just now, or it does not fit: it stays as it is.
+      if (!(error instanceof Refused)) throw error;
+    }
+  }
   const { n } = await context.db
     .selectFrom('remittance_claim')
     .select(({ fn }) => fn.countAll<number>().as('n'))

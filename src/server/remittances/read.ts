@@ -7,7 +7,7 @@ import {
   providerAdjustmentsDocument,
   remitClaimDocument,
 } from '../../core/remittances/document';
-import { unknownReasons } from '../../core/remittances/decide';
+import { type ReasonTable, codeOf, unknownReasons } from '../../core/remittances/decide';
 import type { Adjustment, ProviderAdjustment, RemitClaim } from '../../core/x12/remittance835';
 import type { Db } from '../../db/connect';
 import { type Context, Refused, allow, audit } from '../access';
@@ -91,7 +91,7 @@ export async function readRemittance(context: Context, id: number, page = 1): Pr
     .executeTakeFirst();
   if (!remit) throw new Refused('There is no such remittance');
   await audit(db, context, 'read', { kind: 'remittance', id });
-  const [rows, sums, reasons] = await Promise.all([
+  const [rows, sums] = await Promise.all([
     db
       .selectFrom('remittance_claim as c')
       .leftJoin('claim as m', 'm.id', 'c.claim_id')
@@ -130,10 +130,13 @@ export async function readRemittance(context: Context, id: number, page = 1): Pr
       ])
       .where('remittance_id', '=', id)
       .executeTakeFirstOrThrow(),
-    db.selectFrom('reason_code').select(['group_code', 'code', 'words']).execute(),
   ]);
   const { undone } = await adjustmentsBooked(db, remit);
   const table = await readReasons(db);
+  const read = rows.map((row) => {
+    const content = remitClaimDocument.read(row.content);
+    return { ...row, content, unknown: row.holdKind === 'reason' ? unknownReasons(content, table) : [] };
+  });
   const adjustments =
     remit.provider_adjustments === null ? [] : providerAdjustmentsDocument.read(remit.provider_adjustments);
   const [named, credit] = await Promise.all([
@@ -159,19 +162,28 @@ export async function readRemittance(context: Context, id: number, page = 1): Pr
       claim: named.get(item.reference) ?? null,
       credit: credit.get(number) ?? null,
     })),
-    rows: rows.map((row) => {
-      const content = remitClaimDocument.read(row.content);
-      return { ...row, content, unknown: row.holdKind === 'reason' ? unknownReasons(content, table) : [] };
-    }),
+    rows: read,
     posted: sums.posted,
     held: sums.held,
     returned: sums.returned,
     count: sums.count,
     reversed: sums.reversed || undone > 0,
-    words: Object.fromEntries(reasons.map((r) => [`${r.group_code}-${r.code}`, r.words])),
+    words: wordsOf(read, table),
     file: remit.file ?? '',
   };
 }
+
+/** The words of the reasons that claims of a remittance are adjusted for, as far as Setup knows them. */
+const wordsOf = (rows: readonly { content: RemitClaim }[], table: ReasonTable): Record<string, string> =>
+  Object.fromEntries(
+    rows
+      .flatMap(({ content }) => [content, ...content.lines])
+      .flatMap(({ adjustments }) => adjustments)
+      .flatMap((item) => {
+        const words = table(item.group, item.reason)?.words;
+        return words === undefined ? [] : [[codeOf(item), words] as const];
+      }),
+  );
 
 /** What the provider adjustments of a remittance, as they were posted last, have in the payer's credit; by their number. */
 async function creditOf(

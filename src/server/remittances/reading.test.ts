@@ -138,7 +138,7 @@ test('the ways out refuse what is not there, what is not held, and a role that m
     );
   await expect(
     matchHeld(t.context, { remittanceClaimId: posted!.id, controlNumber: claim.control_number }),
-  ).rejects.toThrow(/matched already/);
+  ).rejects.toThrow(/not held any more/);
   await expect(
     matchHeld(t.context, { remittanceClaimId: held!.id, controlNumber: 'NOBODY-2' }),
   ).rejects.toMatchObject({ field: 'controlNumber' });

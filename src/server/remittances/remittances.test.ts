@@ -216,7 +216,7 @@ describe('what cannot be posted', () => {
     expect(await balances(s.charges)).toMatchObject([{ payer_paid: 9800, reduced: 4700, with_payer: 0 }]);
     await expect(
       matchHeld(t.context, { remittanceClaimId: page.rows[0]!.id, controlNumber: s.claim.control_number }),
-    ).rejects.toThrow(/matched already/);
+    ).rejects.toThrow(/not held any more/);
   });
 
   test('one that does not balance is kept, explained and not posted; put right, it takes its place', async () => {

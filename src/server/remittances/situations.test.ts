@@ -140,8 +140,15 @@ const FIRST: readonly [
     [],
   ],
   [
-    'a reason that is not in the table',
+    'a reason that is not in the table, so that nobody knows what it moves: held with its money',
     (s) => says(s, [line(s, 9800, ['CO-999:47.00'])]),
+    UNTOUCHED,
+    9800,
+    [],
+  ],
+  [
+    'a reason that is not in the table, of a group that says what moves',
+    (s) => says(s, [line(s, 9800, ['OA-999:47.00'])]),
     { paid: 9800, payer: 4700 },
     0,
     ['reason'],

@@ -1,51 +1,103 @@
 /** What is done with pieces whose paper stands: printed ones are out, others are handed over once more, or do not count. */
-import { batchInput, printedInput, voidInput } from '../../core/statements/input';
-import { Refused } from '../access';
+import { batchInput, leavingInput, voidInput } from '../../core/statements/input';
+import { Refused, lookAgain } from '../access';
+import { lockHouseholds } from '../books/journal';
 import { sendPieces, voidThese } from '../mail/pieces';
-import { useCase } from '../use-case';
+import { type Act, inTransaction, useCase } from '../use-case';
 import { packParcel, sendMessage, sendParcel, sendParcels } from './handing-over';
+import { inDoubt, notAsMade } from './leaving';
+import { sendAnew } from './making';
 import { piecesWithin, toPrint } from './sending';
 
-/** Says that pieces were printed and mailed, from one number to another. @returns how many are out now */
+/**
+ * Says that pieces were printed and mailed, from one number to another. Of those that are not as they were made a person says
+ * whether they went all the same. @returns how many are out now
+ */
 export const confirmPrinted = useCase({
   name: 'confirm printed',
   permission: 'prepare statements',
-  input: printedInput,
-  async run(act, input) {
-    const pieces = await toPrint(act.db, input, input.cameBack ? 'back' : 'waiting')
-      .select('id')
-      .execute();
-    if (pieces.length === 0)
-      throw new Refused(
-        input.cameBack ? 'Nothing of these came back' : 'Nothing of these waits to be printed',
-      );
-    const sent = await sendPieces(
-      act.db,
-      act,
-      pieces.map(({ id }) => id),
-      'printed',
-    );
+  input: leavingInput,
+  async run(act, { sure, ...input }) {
+    const ids = (await toPrint(act.db, input, 'waiting').select('id').execute()).map(({ id }) => id);
+    if (ids.length === 0) throw new Refused('Nothing of these waits to be printed');
+    if (!sure) lookAgain(sure, inDoubt(await notAsMade(act, ids)));
+    const sent = await sendPieces(act.db, act, ids, 'printed');
     await act.note('printed', { kind: 'mail batch', id: input.batchId }, { pieces: sent });
     return sent;
   },
 });
 
 /**
+ * Makes new papers of what came back, to be printed here: dated today, with a new date to pay by. The old ones do not count.
+ * @returns how many wait to be printed now, and why others do not
+ */
+export const printAnew = useCase({
+  name: 'print what came back anew',
+  permission: 'prepare statements',
+  input: batchInput,
+  async run(act, input): Promise<{ made: number; left: string[] }> {
+    const back = () =>
+      piecesWithin(act.db, input)
+        .selectAll('mail_piece')
+        .where('status', '=', 'failed')
+        .where('sent_at', 'is not', null);
+    await lockHouseholds(
+      act.db,
+      (await back().execute()).flatMap(({ household_id, joined }) => [household_id, ...joined]),
+    );
+    const pieces = await back().forUpdate().execute();
+    if (pieces.length === 0) throw new Refused('Nothing of these came back');
+    let made = 0;
+    const left: string[] = [];
+    for (const piece of pieces) {
+      const words = await part(act, async (own) => {
+        const done = await sendAnew(own, piece, 'mail');
+        return done.as === 'made' ? '' : done.words;
+      });
+      if (words === '') made += 1;
+      else left.push(`No. ${piece.number ?? '–'}: ${words}`);
+    }
+    await act.note('made anew', { kind: 'mail batch', id: input.batchId }, { pieces: made });
+    return { made, left };
+  },
+});
+
+/** Does a part of an act by itself: what is refused of it leaves nothing. @returns what it says, or why it was refused */
+async function part(act: Act, run: (own: Act) => Promise<string>): Promise<string> {
+  try {
+    return await inTransaction(act, run);
+  } catch (error) {
+    if (error instanceof Refused) return error.message;
+    throw error;
+  }
+}
+
+/**
  * Hands the same pieces over once more, under the same ids: those of the print shop in a new parcel, e-mails as the same
- * message. Whoever has one already does not take it twice. @returns how many
+ * message. Whoever has one already does not take it twice; what came back goes out anew instead. @returns how many
  */
 export const sendAgain = useCase({
   name: 'send again',
   permission: 'prepare statements',
-  input: batchInput,
-  async run(act, input) {
+  input: leavingInput,
+  async run(act, { sure, ...input }) {
     const pieces = await piecesWithin(act.db, input)
       .select(['id', 'delivery'])
-      .where('status', 'in', ['sent', 'failed'])
+      .where('status', '=', 'sent')
       .where('document', 'is not', null)
       .where('delivery', 'in', ['print-shop', 'email'])
       .execute();
     if (pieces.length === 0) throw new Refused('Nothing of these went by print shop or e-mail');
+    if (!sure)
+      lookAgain(
+        sure,
+        inDoubt(
+          await notAsMade(
+            act,
+            pieces.map(({ id }) => id),
+          ),
+        ),
+      );
     for (const { id, delivery } of pieces) if (delivery === 'email') await sendMessage(act, id, true);
     const papers = pieces.filter(({ delivery }) => delivery === 'print-shop').map(({ id }) => id);
     if (papers.length > 0) {

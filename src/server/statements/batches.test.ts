@@ -3,6 +3,7 @@ import { execFileSync } from 'node:child_process';
 import { readFileSync, readdirSync, utimesSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { unzipSync } from 'fflate';
+import { sql } from 'kysely';
 import pino from 'pino';
 import { addDays } from '../../core/calendar';
 import { writeAnswers } from '../../core/mail/answers';
@@ -25,7 +26,8 @@ import { readWork } from '../jobs/read';
 import { readList } from '../lists/read';
 import { reverseReceipt, takeReceipt } from '../payments/receipts';
 import { saveSetup } from '../setup/save';
-import { confirmPrinted, sendAgain, voidPieces } from './again';
+import { inTransaction } from '../use-case';
+import { confirmPrinted, printAnew, sendAgain, voidPieces } from './again';
 import { batchPaper, readBatch } from './batches';
 import { previewRun, weighHouseholds } from './choosing';
 import { previewWords } from './content';
@@ -40,6 +42,7 @@ import {
 } from './drafts';
 import { addPatientNote, liftStop, readMail, setDelivery, setStop } from './household';
 import { postLate, readLate } from './late';
+import { makePiece } from './making';
 import { prepareStatement } from './prepare';
 import { readPiece, readStatement } from './read';
 import { saveSet } from './sets';
@@ -238,6 +241,17 @@ describe('a batch', () => {
     await expect(
       editPieces(t.context, { pieceIds: [first!.id], dueDate: addDays(TODAY, -1) }),
     ).rejects.toThrow(/is past/);
+    await expect(
+      editPieces(t.context, { pieceIds: [first!.id], note: 'You owe {balence}.' }),
+    ).rejects.toMatchObject({ field: 'note', message: expect.stringContaining('no variable {balence}') });
+    await editPieces(t.context, { pieceIds: [first!.id], note: 'Please pay {amount due} by {due date}.' });
+    const { note, content } = await t.db
+      .selectFrom('mail_piece')
+      .select(['note', 'content'])
+      .where('id', '=', first!.id)
+      .executeTakeFirstOrThrow();
+    expect(note).toBe('Please pay {amount due} by {due date}.');
+    expect(JSON.stringify(content)).toMatch(/Please pay \d+\.\d\d by \d+ \w+ 2026/);
     await editPieces(t.context, { pieceIds: [first!.id], dueDate: '', note: '' });
     expect(textOf((await readPiece(t.context, first!.id)).bytes)).toContain('30 Mar 2026');
     await expect(takeOutPieces(t.context, { pieceIds: [first!.id], why: ' ' })).rejects.toThrow(/Say why/);
@@ -327,6 +341,11 @@ describe('a batch', () => {
     await refreshPieces(t.context, { pieceIds: [second!.id] });
     await send(batchId);
     expect((await pieces(batchId))[1]).toMatchObject({ status: 'made', amount: 5000 });
+    // A paper that is not out is a draft again when it is made anew; what is out is not.
+    expect(await refreshPieces(t.context, { pieceIds: [second!.id] })).toBe(1);
+    expect((await pieces(batchId))[1]).toMatchObject({ status: 'draft', amount: 5000 });
+    await send(batchId);
+    await confirmPrinted(t.context, { batchId });
     await expect(refreshPieces(t.context, { pieceIds: [second!.id] })).rejects.toThrow(/no draft any more/);
   });
 
@@ -368,7 +387,14 @@ describe('a batch', () => {
     const batchId = await draft([mailed, bounced, shop, vacant].map(({ householdId }) => householdId));
     await send(batchId);
     const byHousehold = async (id: number) =>
-      (await pieces(batchId)).find((piece) => piece.household_id === id)!;
+      (await pieces(batchId)).findLast((piece) => piece.household_id === id && piece.status !== 'void')!;
+    const counting = async (id: number) => {
+      const { rows } = await sql<{ number: number }>`
+        select p.number from statement s join mail_piece p on p.id = s.piece_id where s.household_id = ${id} and not exists (select 1 from statement_void v where v.statement_id = s.id) order by 1`.execute(
+        t.db,
+      );
+      return rows.map(({ number }) => number);
+    };
     expect((await pieces(batchId)).every(({ status }) => status === 'sent')).toBe(true);
     const letters = inFolder('pelican/outbox');
     expect(letters).toHaveLength(2);
@@ -410,8 +436,8 @@ describe('a batch', () => {
       .reasons;
     expect(reasons.map(({ id }) => id)).toEqual(['no-email', 'open-piece']);
 
-    // Sent again: the same pieces under their ids, so that nobody receives two.
-    expect(await sendAgain(t.context, { batchId })).toBe(4);
+    // Handed over again: the same pieces under their ids, so that nobody receives two; not what came back.
+    expect(await sendAgain(t.context, { batchId })).toBe(2);
     await gatewayRound(join(folder, 'pelican'));
     await printShopRound(join(folder, 'shoreline'));
     await round();
@@ -434,22 +460,136 @@ describe('a batch', () => {
       email: 'found@example.com',
     });
     expect((await readMail(t.context, bounced.householdId)).emailReturned).toBeNull();
-    expect(await sendAgain(t.context, { batchId })).toBe(4);
+    // What came back goes out anew: another piece, and the old one does not count.
+    await send(batchId);
     await gatewayRound(join(folder, 'pelican'));
     await round();
     expect(await byHousehold(bounced.householdId)).toMatchObject({ status: 'sent', outcome: 'accepted' });
-    expect(await statementsOf(bounced.householdId)).toHaveLength(1);
+    expect((await pieces(batchId)).filter(({ status }) => status === 'void')).toMatchObject([
+      { household_id: bounced.householdId, why: expect.stringMatching(/goes out anew as number/) },
+      { household_id: vacant.householdId },
+    ]);
+    expect(await statementsOf(bounced.householdId)).toHaveLength(2);
+    expect(await counting(bounced.householdId)).toEqual([(await byHousehold(bounced.householdId)).number]);
 
     // What came back is printed here after all, or does not count.
     await printShopRound(join(folder, 'shoreline'));
     await round();
     await expect(confirmPrinted(t.context, { batchId })).rejects.toThrow(/waits to be printed/);
     await expect(batchPaper(t.context, { batchId, what: 'waiting' })).rejects.toThrow(/nothing to print/);
-    const back = textOf((await batchPaper(t.context, { batchId, what: 'back' })).bytes);
+    expect(await printAnew(t.context, { batchId })).toEqual({ made: 1, left: [] });
+    await expect(printAnew(t.context, { batchId })).rejects.toThrow(/Nothing of these came back/);
+    const back = textOf((await batchPaper(t.context, { batchId, what: 'waiting' })).bytes);
     expect(back).toContain('1 statement in mailing order');
-    await confirmPrinted(t.context, { batchId, cameBack: true });
-    expect((await byHousehold(vacant.householdId)).status).toBe('sent');
-    expect(await statementsOf(vacant.householdId)).toHaveLength(1);
+    await confirmPrinted(t.context, { batchId });
+    expect(await byHousehold(vacant.householdId)).toMatchObject({ status: 'sent', delivery: 'mail' });
+    expect(await counting(vacant.householdId)).toHaveLength(1);
+  });
+
+  test('sent anew it has a new date to pay by, and what changed meanwhile is looked at first', async () => {
+    const [same, paid, stopped] = [
+      await owes('51.00', addDays(TODAY, -40), { line1: '5 Vacant Street' }),
+      await owes('52.00', addDays(TODAY, -40), { line1: '6 Vacant Street' }),
+      await owes('53.00', addDays(TODAY, -40), { line1: '7 Vacant Street' }),
+    ];
+    const all = [same, paid, stopped];
+    for (const { householdId } of all) await setDelivery(t.context, { householdId, delivery: 'print-shop' });
+    const batchId = await draft(all.map(({ householdId }) => householdId));
+    await send(batchId);
+    await printShopRound(join(folder, 'shoreline'));
+    await round();
+    expect((await pieces(batchId)).map(({ status }) => status)).toEqual(['failed', 'failed', 'failed']);
+    const later = { ...t.context, today: addDays(TODAY, 7) };
+    await takeReceipt(later, {
+      householdId: paid.householdId,
+      amount: '20.00',
+      tender: 'cash',
+      key: `anew-key-${batchId}`,
+    });
+    const { id: reasonId } = await t.db
+      .selectFrom('stop_reason')
+      .select('id')
+      .where('name', '=', 'attorney')
+      .executeTakeFirstOrThrow();
+    await setStop(later, { householdId: stopped.householdId, reasonId });
+    const { made, left } = await printAnew(later, { batchId });
+    expect(made).toBe(1);
+    expect(left).toEqual([
+      expect.stringMatching(/52\.00 then, 32\.00 now/),
+      expect.stringMatching(/Not sent again: stopped: attorney/),
+    ]);
+    const now = await t.db
+      .selectFrom('mail_piece')
+      .select(['household_id', 'status', 'date', 'due_date'])
+      .where('batch_id', '=', batchId)
+      .orderBy('number')
+      .execute();
+    expect(now.slice(3)).toEqual([
+      {
+        household_id: same.householdId,
+        status: 'made',
+        date: addDays(TODAY, 7),
+        due_date: addDays(TODAY, 21),
+      },
+      expect.objectContaining({ household_id: paid.householdId, status: 'draft' }),
+    ]);
+    expect(now[2]).toMatchObject({ household_id: stopped.householdId, status: 'failed' });
+  });
+
+  test('a paper that waits to be printed is weighed when it leaves: paid, stopped, or as it was', async () => {
+    const [same, paid, stopped] = [await owes('61.00'), await owes('62.00'), await owes('63.00')];
+    const batchId = await draft([same, paid, stopped].map(({ householdId }) => householdId));
+    await send(batchId);
+    expect((await pieces(batchId)).map(({ status }) => status)).toEqual(['made', 'made', 'made']);
+    expect((await readBatch(t.context, batchId)).notAsMade).toEqual([]);
+    await takeReceipt(t.context, {
+      householdId: paid.householdId,
+      amount: '62.00',
+      tender: 'cash',
+      key: `made-key-${batchId}`,
+    });
+    const { id: reasonId } = await t.db
+      .selectFrom('stop_reason')
+      .select('id')
+      .where('name', '=', 'bankrupt')
+      .executeTakeFirstOrThrow();
+    await setStop(t.context, { householdId: stopped.householdId, reasonId });
+    expect((await readBatch(t.context, batchId)).notAsMade.map(({ words }) => words)).toEqual([
+      expect.stringMatching(/^No\. 2, A-\d+: nothing is owed/),
+      expect.stringMatching(/^No\. 3, A-\d+: stopped: bankrupt/),
+    ]);
+    // What is opened to print leaves them out; who says that all went is asked first.
+    const paper = textOf((await batchPaper(t.context, { batchId, what: 'waiting' })).bytes);
+    expect(paper).toContain('1 statement in mailing order');
+    await expect(confirmPrinted(t.context, { batchId })).rejects.toMatchObject({
+      doubts: [expect.stringMatching(/^2 pieces are not as made: No\. 2/)],
+    });
+    expect((await pieces(batchId)).map(({ status }) => status)).toEqual(['made', 'made', 'made']);
+    await confirmPrinted(t.context, { batchId, from: 1, to: 1 });
+    await confirmPrinted(t.context, { batchId, sure: true });
+    expect((await pieces(batchId)).map(({ status }) => status)).toEqual(['sent', 'sent', 'sent']);
+  });
+
+  test('made and sent once more before it left: what changed is a draft again, what is stopped is taken out', async () => {
+    const [paid, stopped] = [await owes('71.00'), await owes('72.00')];
+    const batchId = await draft([paid, stopped].map(({ householdId }) => householdId));
+    await send(batchId);
+    await takeReceipt(t.context, {
+      householdId: paid.householdId,
+      amount: '11.00',
+      tender: 'cash',
+      key: `again-key-${batchId}`,
+    });
+    await setDelivery(t.context, {
+      householdId: stopped.householdId,
+      delivery: 'none',
+      deliveryWhy: 'asked',
+    });
+    for (const { id } of await pieces(batchId)) await inTransaction(t.context, (act) => makePiece(act, id));
+    expect(await pieces(batchId)).toMatchObject([
+      { status: 'draft', why: 'changed since it was drafted: 71.00 then, 60.00 now' },
+      { status: 'taken-out' },
+    ]);
   });
 
   test('answers for a stranger’s piece, from the wrong side, or cut off change nothing', async () => {
@@ -705,7 +845,13 @@ describe('messages and late charges', () => {
     const { charges } = await readStory(on(54), one.householdId);
     expect(charges.at(-1)!.sentences[0]!.words).toContain('1.97 came on the account: Late charge on 200.00');
     await voidCharge(on(55), { chargeId: late!.id, why: 'as a courtesy' });
-    expect((await readLate(on(55), ids))[0]).toMatchObject({ amount: 204, spared: '' });
+    // Given back by us, it is not proposed again at once, but a period later.
+    expect((await readLate(on(55), ids))[0]).toMatchObject({
+      amount: 0,
+      spared: expect.stringMatching(/the last one/),
+    });
+    expect((await readLate(on(82), ids))[0]!.amount).toBe(0);
+    expect((await readLate(on(90), ids))[0]!.amount).toBeGreaterThan(0);
   });
 });
 

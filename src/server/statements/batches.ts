@@ -18,6 +18,7 @@ import { parseInput } from '../input';
 import { drawPiece } from '../mail/draw';
 import { heading, letterhead, table } from '../print/blocks';
 import { Paper } from '../print/paper';
+import { type NotAsMade, notAsMade } from './leaving';
 import { piecesWithin, toPrint } from './sending';
 
 /** A batch as its page shows it. `due` in cents, of what is not taken out. */
@@ -31,6 +32,8 @@ export interface BatchPage {
   due: Cents;
   /** Pieces that wait to be printed here: the first and the last number. */
   toPrint: { count: number; first: number; last: number } | null;
+  /** Those of them that are not as they were made, in words, and are not printed until somebody has looked. */
+  notAsMade: NotAsMade[];
   /** The number of the last piece. */
   last: number;
   /** Pieces whose money has changed since they were drafted. */
@@ -38,6 +41,9 @@ export interface BatchPage {
   /** The newest piece of work that prepares or sends it, while it goes on. */
   workId: number | null;
 }
+
+/** Of so many pieces that wait to be printed the page says which are not as they were made. */
+const LOOKED_AT = 200;
 
 /** Reads a batch. @throws NotThere */
 export async function readBatch(context: Context, batchId: number): Promise<BatchPage> {
@@ -85,6 +91,14 @@ export async function readBatch(context: Context, batchId: number): Promise<Batc
   const print = rows.filter(({ status, delivery }) => status === 'made' && delivery === 'mail');
   return {
     ...batch,
+    // Of many it is looked when they are printed: the page does not wait for it.
+    notAsMade:
+      print.length > LOOKED_AT
+        ? []
+        : await notAsMade(
+            context,
+            print.map(({ id }) => id),
+          ),
     counts,
     due: sum(
       rows.filter(({ status }) => status !== 'taken-out' && status !== 'void').map(({ amount }) => amount),
@@ -151,7 +165,19 @@ export async function batchPaper(context: Context, input: unknown): Promise<{ na
   const asked = ask.list
     ? piecesWithin(context.db, ask).where('status', 'not in', ['taken-out', 'void'])
     : toPrint(context.db, ask, ask.what);
-  const rows = await asked.select(['id', 'number', 'amount', 'pages']).execute();
+  const found = await asked.select(['id', 'number', 'amount', 'pages']).execute();
+  // What waits to be printed and is not as it was made is looked at first.
+  const not = new Set(
+    ask.what === 'waiting' && !ask.list
+      ? (
+          await notAsMade(
+            context,
+            found.map(({ id }) => id),
+          )
+        ).map(({ id }) => id)
+      : [],
+  );
+  const rows = found.filter(({ id }) => !not.has(id));
   const [first] = rows;
   if (!first) throw new NotThere('There is nothing to print between these numbers');
   await audit(context.db, context, 'printed', { kind: 'mail batch', id: batchId });

@@ -5,10 +5,10 @@ import { alone, composeStatement, joinStatements, wordsOf } from '../../core/sta
 import { PLAIN_OPTIONS, type StatementContent, type StatementOptions } from '../../core/statements/document';
 import { wordsInput } from '../../core/statements/input';
 import { dueDateOf } from '../../core/statements/policy';
-import { planWords } from '../../core/plans/standing';
+import { asksUntil, planWords } from '../../core/plans/standing';
 import { BrokenWords, fillWords } from '../../core/statements/variables';
 import type { Db } from '../../db/connect';
-import { type Context, Refused, allow, audit } from '../access';
+import { type Context, NotThere, Refused, allow, audit } from '../access';
 import { OWES_NOTHING } from '../../core/books/owed';
 import { asStory, readChargesOf } from '../accounts/ledger';
 import { readOwed } from '../books/owed';
@@ -140,7 +140,7 @@ export async function readContents(
     { options, note, dueDate, patientId = null }: Omit<AskedStatement, 'householdId'>,
   ) => {
     const household = addresses.get(householdId);
-    if (!household) throw new Refused('There is no such account');
+    if (!household) throw new NotThere('There is no such account');
     const apart = patientId === null ? undefined : confidential.get(patientId);
     if (patientId !== null && !apart) throw new Refused('This patient has no confidential address any more');
     const { number: account, siteId, own: guarantor, ...address } = household;
@@ -164,6 +164,8 @@ export async function readContents(
       most: policy.messages,
       siteId,
     };
+    const until = dueDate ?? dueDateOf(context.today, policy.dueDays);
+    const running = patientId === null ? plans.filter((plan) => plan.householdId === householdId) : [];
     const frame = {
       paper: practice.paper,
       practice: { ...own, phone: policy.phone || practice.phone },
@@ -180,14 +182,14 @@ export async function readContents(
         zip: to.zip,
       },
       date: context.today,
-      dueDate: dueDate ?? dueDateOf(context.today, policy.dueDays),
+      dueDate: until,
       notes: [...(patientId === null ? (notes.get(householdId) ?? []) : []), ...(note ? [note] : [])],
       options,
       // A plan is the household's, also where one patient's services are on it.
-      plans:
-        patientId === null
-          ? plans.flatMap((plan) => (plan.householdId === householdId ? planWords(plan.number, plan) : []))
-          : [],
+      installments: running.flatMap((plan) =>
+        asksUntil(plan, until).map((one) => ({ plan: plan.number, ...one })),
+      ),
+      plans: running.map((plan) => planWords(plan.number, plan)),
     };
     return { content: composeStatement(frame, facts), facts, guarantor };
   };

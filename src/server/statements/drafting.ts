@@ -5,6 +5,7 @@ import { documentKind } from '../../core/documents';
 import {
   type StatementContent,
   dueTogether,
+  installmentsOf,
   optionsDocument,
   statementDocument,
 } from '../../core/statements/document';
@@ -44,6 +45,7 @@ export async function* contentsInChunks<Asked extends AskedStatement>(
 /** The columns of a draft that follow from what it says. */
 export const draftColumns = (content: StatementContent) => ({
   amount: dueTogether(content),
+  installments: installmentsOf(content),
   date: content.date,
   due_date: content.dueDate,
   options: optionsDocument.write(content.options),

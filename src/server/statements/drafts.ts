@@ -19,6 +19,7 @@ import { lockHouseholds } from '../books/journal';
 import { finishDrafting } from '../jobs/run';
 import { startWork, workSize } from '../jobs/work';
 import { composeLetters } from '../overdue/letter-drafts';
+import { toDraft } from '../mail/pieces';
 import { type Act, useCase } from '../use-case';
 import { type Weighed, weighHouseholds } from './choosing';
 import { readContents } from './content';
@@ -187,12 +188,20 @@ export const editPieces = useCase({
   },
 });
 
-/** Makes drafts anew from the books as they are now. */
+/** Makes drafts, and papers that are not out yet, anew from the books as they are now; they are drafts then. */
 export const refreshPieces = useCase({
   name: 'refresh pieces',
   permission: 'prepare statements',
   input: refreshInput,
   async run(act, { pieceIds }) {
+    // A paper that was made and is not out is a draft again.
+    await act.db
+      .updateTable('mail_piece')
+      .set(toDraft(''))
+      .where('id', 'in', pieceIds)
+      .where('status', '=', 'made')
+      .where('sent_at', 'is', null)
+      .execute();
     await compose(act, await lockDrafts(act.db, pieceIds));
     return pieceIds.length;
   },

@@ -1,6 +1,9 @@
 /** What is known of households when statements are chosen: one query, which asks only for what the rows weigh. */
 import { type RawBuilder, sql } from 'kysely';
 import { calendarDate } from '../../core/calendar';
+import { type Cents, ZERO, sum } from '../../core/money';
+import { asksUntil } from '../../core/plans/standing';
+import { dueDateOf } from '../../core/statements/policy';
 import type { ConditionId, HouseholdFacts, SelectionRow } from '../../core/statements/selection';
 import type { Context } from '../access';
 import { readPlans } from '../plans/read';
@@ -13,9 +16,10 @@ const DEARER = {
   unbilled: ['unbilled'],
   claims: ['claims-out'],
   providers: ['provider'],
-  plans: ['installment', 'plan-good'],
 } as const satisfies Record<string, readonly ConditionId[]>;
 type Dearer = keyof typeof DEARER;
+/** From so many households on all plans are read. */
+const FEW = 1000;
 
 /** Claims that are out and not decided. */
 const OUT = sql`('sent', 'accepted')`;
@@ -37,7 +41,7 @@ export async function readFacts(
     ids ? sql`${sql.ref(column)} = any(${[...ids]}::bigint[])` : sql`true`;
   const { today } = context;
   const bySite = ids === undefined || ids.length > 1;
-  type Row = Omit<HouseholdFacts, 'oldest' | keyof PlanFacts> & {
+  type Row = Omit<HouseholdFacts, 'oldest' | 'installments' | keyof PlanFacts> & {
     since: string | null;
     oldestService: string | null;
   };
@@ -52,6 +56,12 @@ export async function readFacts(
       select s.household_id, coalesce(s.patient_id, 0) as part, max(s.date) as last, max(s.date) filter (where p.delivery = 'in-person') as handed
       from statement s join mail_piece p on p.id = s.piece_id where ${of('s.household_id')} and not exists (select 1 from statement_void v where v.statement_id = s.id) group by 1, 2),
     owed as materialized (select o.* from owed_part o where ${of('o.household_id')}),
+    elsewhere as (
+      select a.household_id, a.patient_id as part, sum(b.on_plan) as on_plan, sum(b.at_agency) as at_agency, sum(b.with_payer) as with_payer from apart a join charge c on c.patient_id = a.patient_id and c.household_id = a.household_id join charge_balance b on b.charge_id = c.id group by 1, 2),
+    held as (
+      select b.household_id, 0::bigint as part, b.on_plan - coalesce(sum(x.on_plan), 0) as on_plan, b.at_agency - coalesce(sum(x.at_agency), 0) as at_agency, b.with_payer - coalesce(sum(x.with_payer), 0) as with_payer
+      from household_balance b left join elsewhere x on x.household_id = b.household_id where ${of('b.household_id')} group by b.household_id
+      union all select * from elsewhere),
     owing as (
       select c.household_id, ${part} as part, min(y.since) as since, min(c.service_date) as service from patient_layer y join charge c on c.id = y.charge_id
       left join not_billable n on n.charge_id = y.charge_id left join charge_balance b on b.charge_id = y.charge_id ${apart('c.patient_id')}
@@ -71,7 +81,7 @@ export async function readFacts(
     ${asked('providers') ? sql`, seen as (select c.household_id, ${part} as part, array_agg(distinct c.provider_id::int) as ids from charge c ${apart('c.patient_id')} where c.kind = 'service' and c.status = 'done' and ${of('c.household_id')} group by 1, 2)` : sql``}
     select h.id as "householdId", apart.patient_id as "patientId", h.number as account, coalesce(apart.patient, h.last || ', ' || h.first) as name, coalesce(h.location_id, site.location_id) as "siteId",
       case when t.part > 0 then h.id else coalesce(h.mailed_with, h.id) end as envelope,
-      o.owed, o.forbidden, o.credit, owing.since, owing.service as "oldestService", sent.last as "lastStatement", sent.handed as "handedOver",
+      o.owed, o.forbidden, o.credit, coalesce(held.on_plan, 0)::bigint as "onPlan", coalesce(held.at_agency, 0)::bigint as "atAgency", coalesce(held.with_payer, 0)::bigint as "withPayers", owing.since, owing.service as "oldestService", sent.last as "lastStatement", sent.handed as "handedOver",
       ${asked('payments') ? sql`paid.day` : sql`null`} as "lastPayerPayment", ${asked('services') ? sql`service.day` : sql`null`} as "lastService",
       ${asked('unbilled') ? sql`unbilled.day` : sql`null`} as "unbilledService", ${asked('claims') ? sql`coalesce(claims.n, 0)` : sql`0`} as "claimsOut",
       ${asked('providers') ? sql`coalesce(seen.ids, '{}'::int[])` : sql`'{}'::int[]`} as "providerIds", h.category,
@@ -82,42 +92,51 @@ export async function readFacts(
     from (select id as household_id, 0::bigint as part from household where ${of('id')} union all select household_id, patient_id from apart) t
       join household h on h.id = t.household_id join owed o on o.household_id = t.household_id and o.part = t.part join household m on m.id = coalesce(h.mailed_with, h.id)
       left join apart on apart.patient_id = t.part
-      left join sent on sent.household_id = t.household_id and sent.part = t.part left join owing on owing.household_id = t.household_id and owing.part = t.part
+      left join held on held.household_id = t.household_id and held.part = t.part left join sent on sent.household_id = t.household_id and sent.part = t.part left join owing on owing.household_id = t.household_id and owing.part = t.part
       left join site on site.household_id = h.id left join stop on stop.household_id = h.id left join open on open.household_id = t.household_id and open.part = t.part
       ${asked('payments') ? sql`left join paid on paid.household_id = t.household_id and paid.part = t.part` : sql``} ${asked('services') ? sql`left join service on service.household_id = t.household_id and service.part = t.part` : sql``}
       ${asked('unbilled') ? sql`left join unbilled on unbilled.household_id = t.household_id and unbilled.part = t.part` : sql``} ${asked('claims') ? sql`left join claims on claims.household_id = t.household_id and claims.part = t.part` : sql``}
       ${asked('providers') ? sql`left join seen on seen.household_id = t.household_id and seen.part = t.part` : sql``}
     where o.credit <> 0 or exists (select 1 from charge c where c.household_id = h.id and (t.part = 0 or c.patient_id = t.part))
     ${bySite ? sql`order by h.last, h.first, h.id, t.part` : sql`order by t.part`}`.execute(context.db);
-  const plans = asked('plans') ? await plansByHousehold(context, ids) : new Map<number, PlanFacts>();
+  const plans = await plansByHousehold(context, policies, found);
   return found.map(({ since, oldestService, ...rest }) => {
     const plan = rest.patientId === null ? plans.get(rest.householdId) : undefined;
     const facts = {
       ...rest,
       installmentOn: plan?.installmentOn ?? null,
       planBehind: plan?.planBehind ?? null,
+      installments: plan?.installments ?? ZERO,
     };
     const oldest = policies.of(facts.siteId).agingFrom === 'service' ? oldestService : since;
     return { ...facts, oldest: oldest === null ? null : calendarDate(oldest) };
   });
 }
 
-type PlanFacts = Pick<HouseholdFacts, 'installmentOn' | 'planBehind'>;
+type PlanFacts = Pick<HouseholdFacts, 'installmentOn' | 'planBehind'> & { installments: Cents };
 
-/** What of the running plans of households is weighed. */
+/** What of the running plans of households is weighed: what they ask for until a statement of today would be due. */
 async function plansByHousehold(
   context: Context,
-  ids: readonly number[] | undefined,
+  policies: Policies,
+  households: readonly { householdId: number; siteId: number | null }[],
 ): Promise<Map<number, PlanFacts>> {
   const found = new Map<number, PlanFacts>();
-  const which = ids ? sql`l.household_id = any(${[...ids]}::bigint[])` : sql`true`;
+  const sites = new Map(households.map(({ householdId, siteId }) => [householdId, siteId]));
+  const which =
+    households.length < FEW ? sql`l.household_id = any(${[...sites.keys()]}::bigint[])` : sql`true`;
   for (const plan of await readPlans(context, sql`l.status = 'accepted' and ${which}`)) {
     const before = found.get(plan.householdId);
-    const next = plan.since ?? plan.next?.date ?? null;
+    const { dueDays } = policies.of(sites.get(plan.householdId) ?? null);
+    const next = plan.oldest?.date ?? plan.next?.date ?? null;
     const earlier = before?.installmentOn ?? null;
     found.set(plan.householdId, {
       installmentOn: earlier !== null && (next === null || earlier < next) ? earlier : next,
       planBehind: Math.max(before?.planBehind ?? 0, plan.daysBehind),
+      installments: sum([
+        before?.installments ?? ZERO,
+        ...asksUntil(plan, dueDateOf(context.today, dueDays)).map(({ amount }) => amount),
+      ]),
     });
   }
   return found;

@@ -10,8 +10,9 @@ import { type Context, Refused } from '../access';
 import { foldersOf, writeWhole } from '../exchange/folders';
 import { writeMessage } from '../mail/message';
 import { type ParcelPiece, writeParcel } from '../mail/parcel';
-import { sendPieces } from '../mail/pieces';
+import { sendPieces, toDraft } from '../mail/pieces';
 import { type Act, inTransaction } from '../use-case';
+import { notAsMade } from './leaving';
 
 /** A connection through which pieces go out. @throws Refused when Setup has none of its kind */
 async function outsideOf(db: Db, kind: 'print-shop' | 'message-gateway') {
@@ -102,7 +103,21 @@ export async function packParcel(
         .where('status', 'in', ['made', 'sent', 'failed'])
         .where('document', 'is not', null)
     : asked.where('status', '=', 'made');
-  const pieces = await asked.orderBy('number').forUpdate().execute();
+  let pieces = await asked.orderBy('number').forUpdate().execute();
+  if (pieceIds === null && pieces.length > 0) {
+    // Made before, and not as it was: it is looked at again.
+    const changed = await notAsMade(
+      act,
+      pieces.map(({ id }) => id),
+    );
+    for (const { id, words } of changed)
+      await act.db
+        .updateTable('mail_piece')
+        .set(toDraft(`changed since it was made: ${words}`))
+        .where('id', '=', id)
+        .execute();
+    pieces = pieces.filter(({ id }) => !changed.some((one) => one.id === id));
+  }
   if (pieces.length === 0) return null;
   const shop = await outsideOf(act.db, 'print-shop');
   const { customerId } = readSettings('print-shop', shop.settings);

@@ -40,7 +40,8 @@ async function householdsOf({ db, today }: Context, ids: readonly number[]): Pro
     select h.id as "householdId", h.number as account, h.last || ', ' || h.first as name, h.late_charges as charges,
       coalesce((select array_agg(r.name order by r.name) from account_stop o join stop_reason r on r.id = o.reason_id
         where o.household_id = h.id and r.late_charges and o.lifted_on is null and o.since <= ${today}::date and (o.until is null or o.until >= ${today}::date)), '{}') as stops,
-      (select max(l.service_date) from charge l where l.household_id = h.id and l.kind = 'late' and l.status = 'done') as last
+      -- One that we gave back counts too, from the day on which we did.
+      (select max(greatest(l.service_date, (select max(e.posting_date) from posting p join entry e on e.id = p.entry_id where p.charge_id = l.id and (e.kind = 'write-off' or e.kind = 'reversal' and l.status = 'void')))) from charge l where l.household_id = h.id and l.kind = 'late' and l.status in ('done', 'void')) as last
     from household h where h.id = any(${[...ids]}::bigint[]) order by h.last, h.first, h.id`.execute(db);
   return rows;
 }

@@ -1,13 +1,11 @@
 /** The lists of statements: those sent, the households that are due one, and the batches with their pieces. */
 import { sql } from 'kysely';
-import { addDays } from '../../core/calendar';
 import type { PieceKind } from '../../core/mail/contents';
 import { DELIVERIES, OUTCOMES, PIECE_STATES, type PieceState } from '../../core/mail/pieces';
 import type { Cents } from '../../core/money';
+import type { Context } from '../access';
 import { day, list, money, number, textLike, words } from '../lists/list';
-
-/** Days after a statement before the next is due, where no policy is asked. */
-const DAYS_BETWEEN = 28;
+import { type Weighed, weighHouseholds } from './choosing';
 
 const byHousehold = (like: string) =>
   sql`lower(h.last || ', ' || h.first) like ${like} or ${textLike(sql`h.number`, like)}`;
@@ -57,41 +55,52 @@ export const statementsList = list({
   order: sql`s.date desc, s.id desc`,
 });
 
-/** Households that owe, whose statements nothing stops and that got none in four weeks, the largest amount first. */
+/** Rows of patients apart have their own numbers, beyond those of households. */
+const APART = 1_000_000_000_000;
+
+/** Whom each site's own rows take today, as a table: the very households that choosing takes and that drafts are prepared for. */
+async function dueRows(context: Context) {
+  const taken = (await weighHouseholds(context, {})).weighed.filter((one) => one.in);
+  const of = <Value>(valueOf: (one: Weighed) => Value): Value[] => taken.map(valueOf);
+  return sql`unnest(${of(({ facts }) => (facts.patientId === null ? facts.householdId : APART + facts.patientId))}::bigint[], ${of(({ facts }) => facts.householdId)}::bigint[], ${of(({ facts }) => facts.patientId)}::bigint[],
+    ${of(({ facts }) => facts.account)}::text[], ${of(({ facts }) => facts.name)}::text[], ${of(({ facts }) => facts.lastStatement)}::date[], ${of(({ reasons }) => reasons.map(({ words: said }) => said).join('; '))}::text[], ${of(({ due }) => due)}::bigint[])
+    as d (id, household_id, patient_id, account, name, last_statement, why, due)`;
+}
+
+/** Households that get a statement today by each site's own rows, the largest amount first. */
 export const statementsDueList = list({
   name: 'statements-due',
-  noun: ['household', 'households'],
+  noun: ['statement', 'statements'],
   permission: 'read accounts',
   station: 'Statements',
   path: '/statements?view=due',
-  from: sql`owed_part b join household h on h.id = b.household_id and b.part = 0`,
-  always: ({ today }) =>
-    sql`b.owed > b.credit and h.delivery <> 'none' and (h.hold_until is null or h.hold_until < ${today}::date)
-      and not exists (select 1 from statement s where s.household_id = h.id and s.date > ${addDays(today, -DAYS_BETWEEN)} and not ${isVoid})
-      and not exists (select 1 from account_stop o join stop_reason r on r.id = o.reason_id where o.household_id = h.id and r.statements and o.lifted_on is null and (o.until is null or o.until >= ${today}::date))
-      and not exists (select 1 from mail_piece p where (p.household_id = h.id or h.id = any (p.joined)) and p.kind = 'statement' and p.status in ('draft', 'made', 'failed'))`,
-  id: sql`h.id`,
+  from: dueRows,
+  id: sql`d.id`,
   columns: {
-    account: words('Account', sql`h.number`),
-    guarantor: words('Guarantor', sql`h.last || ', ' || h.first`),
-    lastStatement: day(
-      'Last statement',
-      sql`(select max(s.date) from statement s where s.household_id = h.id and not ${isVoid})`,
+    account: words('Account', sql`d.account`),
+    guarantor: words(
+      'Guarantor',
+      sql<string>`case when d.patient_id is null then d.name else d.name || ' (confidential)' end`,
     ),
-    amount: money('Amount due', sql<Cents>`b.owed - b.credit`),
+    lastStatement: day('Last statement', sql`d.last_statement`),
+    why: words('Why', sql`d.why`),
+    amount: money('Amount due', sql<Cents>`d.due`),
+  },
+  hidden: {
+    householdId: sql<number>`d.household_id`,
+    patientId: sql<number | null>`d.patient_id`,
   },
   views: {
     due: {
       label: 'Due',
       waits: {
-        words: ['household is due a statement', 'households are due a statement'],
+        words: ['statement is due', 'statements are due'],
         sum: 'amount',
-        rail: true,
       },
     },
   },
-  search: byHousehold,
-  order: sql`b.owed desc, h.id`,
+  search: (like) => sql`lower(d.name) like ${like} or ${textLike(sql`d.account`, like)}`,
+  order: sql`d.due desc, d.id`,
 });
 
 /** How many pieces of a batch are in a state. */

@@ -1,4 +1,5 @@
 /** Making the paper of a draft, from the books as they are at that moment. */
+import type { Selectable } from 'kysely';
 import { formatMoneyPlain } from '../../core/money';
 import {
   type StatementContent,
@@ -8,10 +9,12 @@ import {
   statementDocument,
 } from '../../core/statements/document';
 import { choose } from '../../core/statements/selection';
+import type { Tx } from '../../db/connect';
+import type { DB } from '../../db/tables';
 import { Refused } from '../access';
 import { lockHouseholds } from '../books/journal';
 import type { Made } from '../mail/made';
-import { keepDocument } from '../mail/pieces';
+import { keepDocument, toDraft, voidThese } from '../mail/pieces';
 import { makeLetter } from '../overdue/letter-drafts';
 import type { Act } from '../use-case';
 import { readContents } from './content';
@@ -20,11 +23,15 @@ import { readFacts } from './facts';
 import { statementPdf } from './pdf';
 import { readPolicies } from './policies';
 
-/** Why a household's statement, or a patient's, is not to go out now: what stops it whatever the rows said; null when nothing does. */
+/**
+ * Why a household's statement, or a patient's, is not to go out now: what stops it whatever the rows said; null when nothing does.
+ * @param printed it goes on paper, whatever its e-mail
+ */
 async function againstSending(
   act: Act,
   householdId: number,
   patientId: number | null,
+  printed = false,
 ): Promise<string | null> {
   const policies = await readPolicies(act.db);
   const facts = (await readFacts(act, policies, [], [householdId])).find(
@@ -34,7 +41,9 @@ async function againstSending(
     return patientId === null ? 'nothing was ever charged on it' : 'its confidential address was taken away';
   const asked = { ...facts, openBatch: null };
   const { in: isIn, reasons } = choose(asked, [], policies.of(facts.siteId), act.today);
-  const against = isIn ? [] : reasons.filter(({ id }) => id !== 'below-least' && id !== 'credit');
+  const against = isIn
+    ? []
+    : reasons.filter(({ id }) => id !== 'below-least' && id !== 'credit' && !(printed && id === 'no-email'));
   return against.length === 0 ? null : against.map(({ words }) => words).join('; ');
 }
 
@@ -72,7 +81,7 @@ const money = (content: StatementContent): string => formatMoneyPlain(dueTogethe
 
 /**
  * Makes a draft's paper from the books as they are now, dated today. One whose money has changed since somebody looked at it
- * stays a draft and says so; one that is stopped now is taken out.
+ * is a draft and says so; one that is stopped now is taken out; one that was out and came back is a piece anew.
  */
 export async function makePiece(act: Act, pieceId: number): Promise<Made> {
   const tx = act.db;
@@ -90,18 +99,16 @@ export async function makePiece(act: Act, pieceId: number): Promise<Made> {
     .executeTakeFirstOrThrow();
   if (piece.status === 'sent' || piece.status === 'void' || piece.status === 'taken-out')
     return { as: 'out already', words: piece.status === 'sent' ? 'is out already' : 'was taken out' };
+  if (piece.sent_at !== null) return sendAnew(act, piece);
   if (piece.kind === 'letter') return makeLetter(act, piece);
   const against = await againstSending(act, householdId, piece.patient_id);
   if (against !== null) {
-    // What was out once and came back is not taken out: it waits until this is mended, or does not count.
-    if (piece.sent_at !== null) throw new Refused(`Not sent again: ${against}`);
     const why = `Not sent: ${against}`.slice(0, 300);
     await tx.updateTable('mail_piece').set({ status: 'taken-out', why }).where('id', '=', pieceId).execute();
     return { as: 'taken out', words: `taken out: ${against}` };
   }
   const dropped = await dropJoined(act, piece);
   if (dropped !== null) return { as: 'changed', words: dropped };
-  if (piece.document !== null && piece.status !== 'draft') return { as: 'made' };
   const [content] = (await readContents(act, await readPolicies(tx), [
     {
       householdId,
@@ -115,9 +122,11 @@ export async function makePiece(act: Act, pieceId: number): Promise<Made> {
   const before = statementDocument.read(piece.content);
   if (!sameMoney(before, content)) {
     const words = `changed since it was drafted: ${money(before)} then, ${money(content)} now`;
-    await tx.updateTable('mail_piece').set({ why: words }).where('id', '=', pieceId).execute();
+    await tx.updateTable('mail_piece').set(toDraft(words)).where('id', '=', pieceId).execute();
     return { as: 'changed', words };
   }
+  // Made before, it is what it says now too.
+  if (piece.document !== null && piece.status !== 'draft') return { as: 'made' };
   const { to } = content;
   if (piece.delivery !== 'email' && (to.line1 === '' || to.city === '' || to.state === '' || to.zip === ''))
     throw new Refused('The address is incomplete');
@@ -135,3 +144,58 @@ export async function makePiece(act: Act, pieceId: number): Promise<Made> {
     .execute();
   return { as: 'made' };
 }
+
+/**
+ * Sends what was out and came back anew: a new piece of the batch with new paper and a new date to pay by. The old one does not
+ * count, for it never reached anybody. @param delivery where it goes another way than before
+ * @throws Refused when it is not to go out now
+ */
+export async function sendAnew(
+  act: Act,
+  piece: Selectable<DB['mail_piece']>,
+  delivery: 'mail' | null = null,
+): Promise<Made> {
+  const tx = act.db;
+  if (piece.kind === 'statement') {
+    const against = await againstSending(act, piece.household_id, piece.patient_id, delivery === 'mail');
+    if (against !== null) throw new Refused(`Not sent again: ${against}`);
+  }
+  const number = piece.batch_id === null ? null : await nextNumber(tx, piece.batch_id);
+  await voidThese(
+    act,
+    [piece.id],
+    `Came back, and goes out anew${number === null ? '' : ` as number ${number}`}`,
+  );
+  const { id } = await tx
+    .insertInto('mail_piece')
+    .values({
+      batch_id: piece.batch_id,
+      number,
+      kind: piece.kind,
+      household_id: piece.household_id,
+      patient_id: piece.patient_id,
+      joined: piece.joined,
+      delivery: delivery ?? piece.delivery,
+      amount: piece.amount,
+      installments: piece.installments,
+      date: piece.date,
+      due_date: piece.due_date,
+      options: JSON.stringify(piece.options),
+      note: piece.note,
+      content: JSON.stringify(piece.content),
+    })
+    .returning('id')
+    .executeTakeFirstOrThrow();
+  const made = await makePiece(act, id);
+  if (made.as === 'taken out') throw new Refused(`Not sent again: ${made.words}`);
+  return made.as === 'made' ? { as: 'made', pieceId: id } : made;
+}
+
+const nextNumber = async (tx: Tx, batchId: number): Promise<number> =>
+  (
+    await tx
+      .selectFrom('mail_piece')
+      .select(({ fn }) => fn.max('number').as('last'))
+      .where('batch_id', '=', batchId)
+      .executeTakeFirstOrThrow()
+  ).last! + 1;

@@ -105,6 +105,22 @@ function drawAccount(paper: Paper, content: OneStatement, title: string): void {
       drawSection(paper, content, section, index === 0 ? content.forward : null),
     );
   }
+  if (content.installments.length > 0) {
+    heading(paper, 'Of your payment plan');
+    table(
+      paper,
+      [
+        {
+          title: 'What for',
+          share: 4,
+          words: ({ plan, number, date }) =>
+            `Installment ${number} of payment plan ${plan}, due on ${formatDate(date)}`,
+        },
+        { title: 'Due', share: 1, amount: ({ amount }) => amount },
+      ],
+      content.installments,
+    );
+  }
   paper.y += 4;
   paper.paragraph(content.closing, paper.left, paper.y, paper.width, { size: 10.5, strong: true });
 }

@@ -1,19 +1,70 @@
 /** One household's statement at once: put together from the books, kept as it is, and handed over. */
+import type { CalendarDate } from '../../core/calendar';
+import { type Cents, formatMoneyPlain, minus, sum } from '../../core/money';
 import {
   PLAIN_OPTIONS,
   type StatementContent,
   sameMoney,
   statementDocument,
 } from '../../core/statements/document';
-import { statementInput } from '../../core/statements/input';
-import { Refused } from '../access';
+import { previewInput, statementInput } from '../../core/statements/input';
+import { type Context, Refused, allow, audit } from '../access';
 import { lockHouseholds } from '../books/journal';
 import { keepDocument, sendPieces } from '../mail/pieces';
+import { parseInput } from '../input';
 import { useCase } from '../use-case';
 import { readContents } from './content';
 import { draftColumns } from './drafting';
 import { statementPdf } from './pdf';
 import { readPolicies } from './policies';
+
+/** Why there is nothing to send, in words: nothing is owed, or what is open stands elsewhere. */
+function nothingToSend({ onPlan, withPayers, sections }: StatementContent): string {
+  const atAgency = minus(sum(sections.flatMap(({ lines }) => lines.map((line) => line.elsewhere))), onPlan);
+  const elsewhere = [
+    onPlan > 0 && `${formatMoneyPlain(onPlan)} is on a payment plan and comes due later`,
+    atAgency > 0 && `${formatMoneyPlain(atAgency)} is with an agency`,
+    withPayers > 0 && `${formatMoneyPlain(withPayers)} is still with payers`,
+  ].filter((one) => one !== false);
+  return elsewhere.length === 0
+    ? 'Nothing is owed: there is nothing to send'
+    : `There is nothing to send now: ${elsewhere.join(', ')}`;
+}
+
+/** What a statement of a household, or of a patient with an address apart, would say today. @throws Refused where there is nothing to send */
+async function contentToday(
+  context: Context,
+  { householdId, patientId }: { householdId: number; patientId: number | null },
+): Promise<StatementContent> {
+  const [content] = (await readContents(context, await readPolicies(context.db), [
+    { householdId, patientId, options: PLAIN_OPTIONS },
+  ])) as [StatementContent];
+  if (content.owed <= 0 && content.installments.length === 0) throw new Refused(nothingToSend(content));
+  return content;
+}
+
+/** What a statement would ask for, in cents, and until when; nothing is recorded but that it was looked at. */
+export async function previewStatement(
+  context: Context,
+  input: unknown,
+): Promise<{ amount: Cents; dueDate: CalendarDate }> {
+  allow(context, 'send statements');
+  const { amount, dueDate } = await contentToday(context, parseInput(previewInput, input));
+  return { amount, dueDate };
+}
+
+/** The pages of a statement as it would be handed over today. */
+export async function previewPages(
+  context: Context,
+  input: unknown,
+): Promise<{ name: string; bytes: Buffer }> {
+  allow(context, 'send statements');
+  const of = parseInput(previewInput, input);
+  const content = await contentToday(context, of);
+  await audit(context.db, context, 'looked at a statement', { kind: 'household', id: of.householdId });
+  const { bytes } = await statementPdf(content, 'Not handed over yet');
+  return { name: `statement-${content.account}.pdf`, bytes };
+}
 
 /** Prepares a statement, keeps it and says that it was handed over. @returns its id */
 export const prepareStatement = useCase({
@@ -24,10 +75,7 @@ export const prepareStatement = useCase({
   async run(act, { householdId, patientId }) {
     const tx = act.db;
     await lockHouseholds(tx, [householdId]);
-    const [content] = (await readContents(act, await readPolicies(tx), [
-      { householdId, patientId, options: PLAIN_OPTIONS },
-    ])) as [StatementContent];
-    if (content.owed <= 0) throw new Refused('Nothing is owed by the patient now: there is nothing to send');
+    const content = await contentToday(act, { householdId, patientId });
     // The same statement of the same day is one, wherever it was asked for.
     const before = await tx
       .selectFrom('statement as s')

@@ -23,13 +23,12 @@ export const piecesWithin = (db: Db | Tx, { batchId, from = 1, to = 1_000_000 }:
     .orderBy('mail_piece.number');
 
 /**
- * Pieces of a batch whose papers are printed here: those that wait for it, those that came back from wherever they were sent,
- * or every paper once more. What went out otherwise is not printed unasked, so that nobody gets two.
+ * Pieces of a batch whose papers are printed here: those that wait for it, or every paper once more. What went out otherwise is
+ * not printed unasked, so that nobody gets two.
  */
-export function toPrint(db: Db | Tx, within: BatchInput, what: 'waiting' | 'back' | 'again') {
+export function toPrint(db: Db | Tx, within: BatchInput, what: 'waiting' | 'again') {
   const papers = piecesWithin(db, within).where('mail_piece.document', 'is not', null);
   if (what === 'again') return papers.where('mail_piece.status', 'in', ['made', 'sent', 'failed']);
-  if (what === 'back') return papers.where('mail_piece.status', '=', 'failed');
   return papers.where('mail_piece.delivery', '=', 'mail').where('mail_piece.status', '=', 'made');
 }
 
@@ -79,11 +78,13 @@ export const sendBatch: WorkKind<BatchInput> = {
 };
 
 /** Makes a piece and sends it where it goes out by itself. @throws Refused with why it did not, which the piece keeps */
-async function sendOne(context: Context, pieceId: number): Promise<string> {
+async function sendOne(context: Context, asked: number): Promise<string> {
+  let pieceId = asked;
   try {
     const made = await inTransaction(context, (act) => makePiece(act, pieceId));
     if (made.as === 'changed') throw new Stays(made.words);
     if (made.as !== 'made') return made.words;
+    pieceId = made.pieceId ?? pieceId;
     const { delivery } = await context.db
       .selectFrom('mail_piece')
       .select('delivery')

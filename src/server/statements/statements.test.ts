@@ -60,6 +60,7 @@ const content = (name: string, amount: number, paper: PaperSize = 'LETTER'): Sta
     forward: null,
     sections: [{ title: '', lines: [line(1, name, amount)] }],
     notes: [],
+    installments: [],
     plans: [],
     messages: [name],
     closing: name,

@@ -25,16 +25,28 @@ export interface Waiting {
   rail: boolean;
 }
 
-/** Counts every view that waits and that the role may see, in one query. */
-export async function readWaiting(context: Context): Promise<Waiting[]> {
+/**
+ * Counts every view that waits and that the role may see, in one query.
+ * @param which those of the rail alone, which every page has, or of some lists; what is worked out row by row is counted on Today
+ */
+export async function readWaiting(
+  context: Context,
+  which: 'rail' | 'all' | readonly ListName[] = 'all',
+): Promise<Waiting[]> {
+  const counts = (name: ListName, rail: boolean): boolean =>
+    which === 'all' || (which === 'rail' ? rail : which.includes(name));
   const views = (Object.entries(LISTS) as [ListName, (typeof LISTS)[ListName]][])
     .filter(([, list]) => may(context.user.role, list.permission))
     .flatMap(([name, list]) =>
-      list.views.flatMap((view) => (view.waits ? [{ name, list, view, waits: view.waits }] : [])),
+      list.views.flatMap((view) =>
+        view.waits && counts(name, view.waits.rail === true) ? [{ name, list, view, waits: view.waits }] : [],
+      ),
     );
-  const parts = views.map(
-    ({ list, view, waits }, index) =>
-      sql`select ${sql.lit(index)} as at, q.count, q.sum from (${list.counting(context, view.key, waits.sum)}) q`,
+  const parts = await Promise.all(
+    views.map(
+      async ({ list, view, waits }, index) =>
+        sql`select ${sql.lit(index)} as at, q.count, q.sum from (${await list.counting(context, view.key, waits.sum)}) q`,
+    ),
   );
   const { rows } = await sql<{
     at: number;

@@ -34,10 +34,15 @@ export function AccountList({ list, mayRegister }: { list: StateOf<'accounts'>; 
         empty={list.search ? `Nobody found for “${list.search}”` : 'No household is registered yet'}
         cells={{
           number: { width: 90, render: (row) => <Link href={`/accounts/${row.id}`}>{row.number}</Link> },
-          guarantor: { width: 170, ellipsis: true },
-          phone: { width: 90 },
+          guarantor: { width: 160, ellipsis: true },
+          members: { ellipsis: true },
+          phone: { width: 88 },
+          lastVisit: { width: 104 },
+          withPayer: { width: 104 },
+          withPatient: { width: 96 },
+          elsewhere: { width: 104 },
           credit: { width: 100 },
-          balance: { render: (row) => <Money cents={row.balance} strong /> },
+          balance: { width: 104, render: (row) => <Money cents={row.balance} strong /> },
         }}
         peek={(row) => ({
           title: `${row.guarantor} · ${row.number}`,

@@ -12,7 +12,7 @@ export default async function Page({ searchParams }: { searchParams: Promise<Lis
   const context = await signedInFor('read claims');
   const [list, waiting] = await Promise.all([
     readList(context, 'claims', await searchParams),
-    readWaiting(context),
+    readWaiting(context, ['unbilled', 'claims']),
   ]);
   return (
     <ClaimList

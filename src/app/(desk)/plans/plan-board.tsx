@@ -35,7 +35,7 @@ const when = (plan: PlanRow): CalendarDate | null => plan.since ?? plan.next?.da
 
 function holds(plan: PlanRow, which: Which, today: CalendarDate): boolean {
   if (which === 'all') return true;
-  if (which === 'due') return plan.due > 0;
+  if (which === 'due') return plan.due > 0 || plan.downLeft > 0;
   const day = when(plan);
   return day !== null && day <= addDays(today, which === 'week' ? 7 : 30);
 }
@@ -60,7 +60,7 @@ export function PlanBoard({
   const { busy, run } = useAct();
   const press = useOnce();
   const narrow = useNarrow();
-  const due = plans.filter((plan) => plan.due > 0);
+  const due = plans.filter((plan) => holds(plan, 'due', today));
   const [which, setWhich] = useState<Which>(due.length > 0 ? 'due' : 'month');
   const [lines, setLines] = useState<Readonly<Record<number, Line>>>({});
   const [came, setCame] = useState<Readonly<Record<number, Collected>>>({});
@@ -134,7 +134,14 @@ export function PlanBoard({
             key: 'state',
             title: 'State',
             width: 84,
-            render: (plan: PlanRow) => <Tag>{PLAN_STATES[plan.state]}</Tag>,
+            render: (plan: PlanRow) => (
+              <>
+                <Tag>{PLAN_STATES[plan.state]}</Tag>
+                {plan.downLeft > 0 && (
+                  <div className="small warn">{formatMoneyPlain(plan.downLeft)} down is not made</div>
+                )}
+              </>
+            ),
           },
         ]),
     { key: 'when', title: 'Due', width: 96, render: (plan) => <Day date={when(plan)} /> },

@@ -25,9 +25,15 @@ export function PlanList({ list }: { list: StateOf<'plans'> }) {
             width: 84,
             render: (row) => <Link href={`/accounts/${row.householdId}`}>{row.account}</Link>,
           },
-          guarantor: { ellipsis: true },
-          why: { ellipsis: true },
-          left: { render: (row) => <Money cents={row.left} strong /> },
+          guarantor: { width: 120, ellipsis: true },
+          state: { width: 84 },
+          agreedOn: { width: 96 },
+          by: { width: 104, ellipsis: true },
+          why: { width: 132, ellipsis: true },
+          amount: { width: 88 },
+          level: { width: 92 },
+          paid: { width: 84 },
+          left: { width: 88, render: (row) => <Money cents={row.left} strong /> },
         }}
       />
     </>

@@ -12,7 +12,7 @@ export default async function Page({ searchParams }: { searchParams: Promise<Lis
   const context = await signedInFor('read remittances');
   const [list, waiting] = await Promise.all([
     readList(context, 'remittances', await searchParams),
-    readWaiting(context),
+    readWaiting(context, ['follow-ups', 'payer-credit']),
   ]);
   return (
     <RemittanceList

@@ -3,7 +3,7 @@
 import { idField } from '../../../core/fields';
 import { startSendingBatch } from '../../../server/jobs/work';
 import { parseInput } from '../../../server/input';
-import { confirmPrinted, sendAgain, voidPieces } from '../../../server/statements/again';
+import { confirmPrinted, printAnew, sendAgain, voidPieces } from '../../../server/statements/again';
 import { previewRun } from '../../../server/statements/choosing';
 import {
   addHousehold,
@@ -25,7 +25,7 @@ import {
 } from '../../../server/statements/household';
 import { postLate } from '../../../server/statements/late';
 import { previewWords } from '../../../server/statements/content';
-import { prepareStatement } from '../../../server/statements/prepare';
+import { prepareStatement, previewStatement } from '../../../server/statements/prepare';
 import { saveSet } from '../../../server/statements/sets';
 import { ask, perform } from '../../session';
 
@@ -79,3 +79,8 @@ export const endNoteAction = async (input: unknown) => perform(endPatientNote, i
 export const lateAction = async (input: unknown) => perform(postLate, input);
 /** Words with variables as they would stand on a household’s statement. */
 export const wordsAction = async (input: unknown) => ask((context) => previewWords(context, input));
+/** Makes new papers of what came back, to be printed here. @returns how many, and why others are not */
+export const printAnewAction = async (input: unknown) => perform(printAnew, input);
+/** What a statement would ask for today, before it is recorded. */
+export const previewStatementAction = async (input: unknown) =>
+  ask((context) => previewStatement(context, input));

@@ -31,11 +31,7 @@ export default async function Page({
     );
   if (view !== 'choose' || !mayPrepare)
     return (
-      <StatementsDue
-        list={await readList(context, 'statements-due', address)}
-        today={context.today}
-        mayPrepare={mayPrepare}
-      />
+      <StatementsDue list={await readList(context, 'statements-due', address)} mayPrepare={mayPrepare} />
     );
   const choices = await readRunChoices(context);
   const wanted = Number(address.set) || 0;

@@ -1,33 +1,25 @@
 'use client';
 import { Button } from 'antd';
+import { useState } from 'react';
 import { Link } from '../../../ui/link';
 import { counted } from '../../../core/words';
 import type { RowOf } from '../../../server/lists';
 import type { StateOf } from '../../../server/lists/read';
-import { useAct } from '../../../ui/act';
 import { Money } from '../../../ui/figures';
 import { List } from '../../../ui/list';
 import { Head } from '../../../ui/page';
-import { statementAction } from './actions';
+import { HandOver } from './hand-over';
 import { StationViews } from './views';
 
 /** Households that are due a statement. */
 export function StatementsDue({
   list,
-  today,
   mayPrepare,
 }: {
   list: StateOf<'statements-due'>;
-  today: string;
   mayPrepare: boolean;
 }) {
-  const { busy, run } = useAct();
-  const make = async (row: RowOf<'statements-due'>): Promise<void> => {
-    const made = await run(() =>
-      statementAction({ householdId: row.id, key: `${row.id}-${today}-${row.amount}` }),
-    );
-    if (made) window.open(`/api/statements/${made.value}`, '_blank');
-  };
+  const [making, setMaking] = useState<RowOf<'statements-due'> | null>(null);
   return (
     <>
       <Head title="Statements" note={`${list.count} due`} />
@@ -36,23 +28,35 @@ export function StatementsDue({
         label="Statements due"
         hint="Guarantor or account"
         filters={<StationViews value="due" mayPrepare={mayPrepare} />}
-        hrefOf={(row) => `/accounts/${row.id}`}
+        hrefOf={(row) => `/accounts/${row.householdId}`}
         empty={list.search ? `Nobody found for “${list.search}”` : 'Nobody is due a statement'}
         cells={{
-          account: { width: 90, render: (row) => <Link href={`/accounts/${row.id}`}>{row.account}</Link> },
+          account: {
+            width: 90,
+            render: (row) => <Link href={`/accounts/${row.householdId}`}>{row.account}</Link>,
+          },
           lastStatement: { width: 130 },
+          why: { ellipsis: true, render: (row) => <span title={row.why}>{row.why}</span> },
           amount: { width: 120, render: (row) => <Money cents={row.amount} strong /> },
         }}
-        rowKeys={[{ key: 's', words: 'make a statement', run: (row) => void make(row) }]}
+        rowKeys={[{ key: 's', words: 'make a statement', run: setMaking }]}
         act={{
           width: 150,
           render: (row) => (
-            <Button size="small" loading={busy} onClick={() => void make(row)}>
+            <Button size="small" onClick={() => setMaking(row)}>
               Make statement
             </Button>
           ),
         }}
       />
+      {making && (
+        <HandOver
+          householdId={making.householdId}
+          patientId={making.patientId}
+          name={making.guarantor}
+          onClose={() => setMaking(null)}
+        />
+      )}
     </>
   );
 }

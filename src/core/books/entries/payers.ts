@@ -298,7 +298,8 @@ export function toNextPayerEntry(input: {
     businessDate: input.businessDate,
     memo: input.why,
     postings: [
-      { ...input.about, ...input.next, account: 'receivable/payer', amount: input.amount },
+      // No claim to the next payer is there yet.
+      { ...input.about, ...input.next, claimId: null, account: 'receivable/payer', amount: input.amount },
       { ...input.about, account: 'receivable/payer', amount: negate(input.amount) },
     ],
   };

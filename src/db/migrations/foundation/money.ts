@@ -48,7 +48,7 @@ create table provider_adjustment (
   period calendar_date, amount cents not null check (amount <> 0), unique (remittance_id, version, number)
 );
 create table follow_up (
-  id bigint generated always as identity primary key, kind text not null check (kind in ('denial', 'short-payment', 'reason', 'overpaid', 'rejected', 'next-payer', 'returned-mail', 'broken-plan', 'broken-promise', 'agency', 'suspended')),
+  id bigint generated always as identity primary key, kind text not null check (kind in ('denial', 'short-payment', 'reason', 'overpaid', 'rejected', 'next-payer', 'returned-mail', 'broken-plan', 'broken-promise', 'agency', 'suspended', 'other-insurer')),
   household_id bigint references household (id), claim_id bigint references claim (id), charge_id bigint references charge (id),
   coverage_id bigint references coverage (id), remittance_claim_id bigint references remittance_claim (id), words text not null,
   amount cents not null default 0, due_date calendar_date not null, owner text not null default '', outcome text not null default '',

@@ -34,6 +34,10 @@ create table plan_charge (
   plan_id bigint not null references payment_plan (id), charge_id bigint not null references charge (id), taken_over boolean not null, amount cents not null check (amount > 0), primary key (plan_id, charge_id, taken_over)
 );
 create index on plan_charge (charge_id);
+-- What of each charge it leaves with the patient for the down payment.
+create table plan_down (
+  plan_id bigint not null references payment_plan (id), charge_id bigint not null references charge (id), amount cents not null check (amount > 0), primary key (plan_id, charge_id)
+);
 create table plan_installment (
   plan_id bigint not null references payment_plan (id), number integer not null check (number > 0), date calendar_date not null, amount cents not null check (amount >= 0),
   principal cents not null check (principal >= 0), interest cents not null check (interest >= 0), left_after cents not null check (left_after >= 0), primary key (plan_id, number), check (amount = principal + interest)

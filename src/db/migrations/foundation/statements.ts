@@ -30,7 +30,10 @@ create table mail_piece (
   joined bigint[] not null default '{}',
   delivery text not null check (delivery in ('mail', 'print-shop', 'email', 'in-person')),
   status text not null default 'draft' check (status in ('draft', 'taken-out', 'made', 'sent', 'failed', 'void')), why text not null default '',
-  amount cents not null, date calendar_date not null, due_date calendar_date not null, due_asked calendar_date, options jsonb not null, note text not null default '',
+  amount cents not null,
+  -- What of the amount payment plans ask for.
+  installments cents not null default 0,
+  date calendar_date not null, due_date calendar_date not null, due_asked calendar_date, options jsonb not null, note text not null default '',
   content jsonb not null, document text references document (sha256), pages integer, parcel_id bigint references mail_parcel (id),
   sent_at timestamptz, sent_by text not null default '',
   outcome text not null default '' check (outcome in ('', 'accepted', 'address-corrected', 'undeliverable', 'bounced', 'returned')), outcome_words text not null default '',
@@ -64,8 +67,8 @@ begin
     raise exception 'A piece of mail is taken out or voided, never deleted' using errcode = 'restrict_violation';
   end if;
   new.version := old.version + 1;
-  if (old.status in ('sent', 'void', 'taken-out') or old.sent_at is not null) and (old.batch_id, old.number, old.household_id, old.patient_id, old.joined, old.delivery, old.amount, old.date, old.due_date, old.options, old.note, old.content, old.document, old.sent_at)
-     is distinct from (new.batch_id, new.number, new.household_id, new.patient_id, new.joined, new.delivery, new.amount, new.date, new.due_date, new.options, new.note, new.content, new.document, new.sent_at)
+  if (old.status in ('sent', 'void', 'taken-out') or old.sent_at is not null) and (old.batch_id, old.number, old.household_id, old.patient_id, old.joined, old.delivery, old.amount, old.installments, old.date, old.due_date, old.options, old.note, old.content, old.document, old.sent_at)
+     is distinct from (new.batch_id, new.number, new.household_id, new.patient_id, new.joined, new.delivery, new.amount, new.installments, new.date, new.due_date, new.options, new.note, new.content, new.document, new.sent_at)
      and not (old.status = 'taken-out' and new.status = 'draft') then
     raise exception 'What was sent is never changed' using errcode = 'restrict_violation';
   end if;
@@ -126,7 +129,12 @@ alter table statement_void enable always trigger statement_void_fixed;
 create function never_collected(of_charge bigint) returns bigint language sql stable set search_path = public, pg_temp as $$
   select case when exists (select 1 from posting p where p.charge_id = of_charge and p.remark_code is not null) then greatest(0, least(
     (select sum(p.amount) from posting p where p.charge_id = of_charge and p.remark_code is not null),
-    (select sum(p.amount) from posting p where p.charge_id = of_charge and p.account = 'receivable/patient' and p.coverage_id is not null))) else 0 end::bigint
+    (select coalesce(sum(p.amount), 0) from posting p where p.charge_id = of_charge and p.account = 'receivable/patient' and p.coverage_id is not null))) else 0 end::bigint
+$$;
+-- The last entry by which a coverage's payer has decided a charge, and which was not reversed; before another one where that is named.
+create function last_word(of_charge bigint, of_coverage bigint, before bigint default null) returns bigint language sql stable set search_path = public, pg_temp as $$
+  select max(e.id) from posting p join entry e on e.id = p.entry_id join claim m on m.id = p.claim_id
+  where p.charge_id = of_charge and m.coverage_id = of_coverage and e.kind = 'payer-decision' and (before is null or e.id < before) and not exists (select 1 from entry r where r.reverses = e.id)
 $$;
 -- What was taken off a charge because it may not be billed.
 create function taken_off(of_charge bigint) returns bigint language sql stable set search_path = public, pg_temp as $$
@@ -171,9 +179,9 @@ from own o left join forbidden f on f.household_id = o.household_id and f.part =
 create function statement_due(of_household bigint, of_patient bigint) returns bigint language sql stable as $$
   select p.owed - p.credit from owed_part p where p.household_id = of_household and p.part = coalesce(of_patient, 0)
 $$;
--- What a piece would say is due now.
+-- What a piece would say is due now; what plans ask for is looked at when it is made.
 create function piece_due(piece mail_piece) returns bigint language sql stable as $$
   -- What a letter names as past due is looked at when it is made.
-  select case when piece.kind = 'letter' then piece.amount else statement_due(piece.household_id, piece.patient_id) + coalesce((select sum(statement_due(h, null)) from unnest(piece.joined) h), 0) end
+  select case when piece.kind = 'letter' then piece.amount else piece.installments + statement_due(piece.household_id, piece.patient_id) + coalesce((select sum(statement_due(h, null)) from unnest(piece.joined) h), 0) end
 $$;
 `;

@@ -23,8 +23,9 @@ import { Head, Notice, Toolbar } from '../../../../ui/page';
 import { Settled } from '../../../../ui/settled';
 import { Story } from '../../../../ui/story';
 import { buildClaimsAction } from '../../claims/actions';
-import { statementAction } from '../../statements/actions';
+import { HandOver } from '../../statements/hand-over';
 import { storyAction, takeOffAction } from '../actions';
+import { BadDebt } from './bad-debt';
 import css from './account.module.css';
 import { Ledger } from './ledger';
 import { FollowUpNotice, PersonLine } from './person-line';
@@ -93,7 +94,7 @@ export function AccountView({ account, choices, plans, sites, planRate, today, r
     .filter((charge) => only === 'all' || LEDGER_VIEWS[only].holds(charge));
   return (
     <>
-      <AccountHead account={account} today={today} rights={rights} open={open} />
+      <AccountHead account={account} rights={rights} open={open} />
       {h.notice && <Notice>{h.notice}</Notice>}
       {account.stops.length > 0 && (
         <Notice>
@@ -186,6 +187,7 @@ export function AccountView({ account, choices, plans, sites, planRate, today, r
             : `with ${account.placement.agency}: ${formatMoneyPlain(account.placement.open)} open`}
         </p>
       )}
+      <BadDebt account={account} rights={rights} />
       <FollowUpNotice followUps={account.followUps} />
       {account.earlier > 0 && (
         <p className="small">
@@ -240,6 +242,9 @@ export function AccountView({ account, choices, plans, sites, planRate, today, r
       {dialog === 'credit' && rights.payments && (
         <CreditDrawer account={account} mayRefund={rights.reverse} onClose={close} />
       )}
+      {dialog === 'statement' && rights.statements && (
+        <HandOver householdId={h.id} name={`${h.first} ${h.last}`} onClose={close} />
+      )}
       {dialog === 'payment' && rights.payments && <PaymentDrawer account={account} onClose={close} />}
       {(dialog === 'person' || dialog === 'member' || dialog === 'coverage' || dialog === 'charge') && (
         <FixDrawer kind={dialog} account={account} plans={plans} choices={choices} onClose={close} />
@@ -251,18 +256,10 @@ export function AccountView({ account, choices, plans, sites, planRate, today, r
 /** Who answers for the account and how to reach them, and what is done with it. */
 function AccountHead({
   account,
-  today,
   rights,
   open,
-}: Pick<Props, 'account' | 'today' | 'rights'> & { open: (name: string) => void }) {
-  const { busy, run } = useAct();
-  const { household: h, figures: f } = account;
-  const statement = async (): Promise<void> => {
-    // The same for the same debt of the same day: pressed twice, one is made.
-    const key = `${h.id}-${today}-${f.withPatient}-${account.statements.length}`;
-    const made = await run(() => statementAction({ householdId: h.id, key }));
-    if (made) window.open(`/api/statements/${made.value}`, '_blank');
-  };
+}: Pick<Props, 'account' | 'rights'> & { open: (name: string) => void }) {
+  const { household: h } = account;
   return (
     <Head
       title={`${h.last}, ${h.first}`}
@@ -277,13 +274,7 @@ function AccountHead({
       <Button onClick={() => open('story')}>Balance story (B)</Button>
       {rights.statements && (
         <>
-          <Button
-            loading={busy}
-            disabled={f.withPatient <= (account.forbidden?.amount ?? 0)}
-            onClick={() => void statement()}
-          >
-            Statement
-          </Button>
+          <Button onClick={() => open('statement')}>Statement</Button>
           <Button onClick={() => open('statements')}>Mail and stops</Button>
         </>
       )}

@@ -2,10 +2,12 @@
 import { App } from 'antd';
 import { useRouter, useSearchParams } from 'next/navigation';
 import { ORAL_AREAS } from '../../../../core/accounts/input';
+import { formatDate } from '../../../../core/calendar';
 import { toDecimal } from '../../../../core/money';
 import { counted } from '../../../../core/words';
 import type { LedgerCharge } from '../../../../server/accounts/ledger';
 import type { AccountPage, Member } from '../../../../server/accounts/read';
+import type { WentElsewhere } from '../../../../server/accounts/went-elsewhere';
 import type { QuickChoices } from '../../../../server/setup/choices';
 import { ChoiceField, DateField, FormDrawer, MoneyField, Row, TextField } from '../../../../ui/form';
 import { CoverageFields, PersonFields } from '../../../../ui/person-form';
@@ -108,9 +110,22 @@ function CoverageForm({
   const members = account.members
     .filter((item) => item.id !== person.id)
     .map((item) => ({ value: item.id, label: `${item.first} ${item.last}` }));
-  const done = ({ followed, left }: { followed: number; left: number }): void => {
+  const done = ({
+    followed,
+    left,
+    elsewhere,
+  }: {
+    followed: number;
+    left: number;
+    elsewhere: readonly WentElsewhere[];
+  }): void => {
     if (followed > 0)
       void message.success(`${counted(followed, 'unbilled charge')} moved to the new coverage`);
+    if (elsewhere.length > 0)
+      void message.warning({
+        duration: 12,
+        content: `${counted(elsewhere.length, 'claim')} went to another insurer and ${elsewhere.length === 1 ? 'is' : 'are'} to be taken back and billed anew, the first to ${elsewhere[0]!.covers} by ${formatDate(elsewhere[0]!.until)}: see the follow-ups`,
+      });
     if (left > 0)
       void message.warning(`${counted(left, 'charge')} stayed: money has moved on them, see the ledger`);
     shared.done();

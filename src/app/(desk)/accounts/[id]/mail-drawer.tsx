@@ -5,7 +5,7 @@ import { useState } from 'react';
 import { formatDate } from '../../../../core/calendar';
 import { HOUSEHOLD_DELIVERIES } from '../../../../core/mail/pieces';
 import type { HouseholdMail } from '../../../../server/statements/household';
-import { WithReason, useAct, useOnce } from '../../../../ui/act';
+import { WithReason, useAct } from '../../../../ui/act';
 import { DeskDrawer } from '../../../../ui/drawer';
 import { ChoiceField, DateField, DeskForm, Row, TextField, YesNoField } from '../../../../ui/form';
 import { Loaded } from '../../../../ui/loaded';
@@ -18,9 +18,9 @@ import {
   liftAction,
   mailAction,
   noteAction,
-  statementAction,
   stopAction,
 } from '../../statements/actions';
+import { HandOver } from '../../statements/hand-over';
 import css from './account.module.css';
 
 /** How a household is written to: delivery and hold, what is stopped, and words for the patient. */
@@ -191,19 +191,10 @@ function Stops({ mail, mayStop, again }: Part & { mayStop: boolean }) {
 /** Where what concerns one patient goes, and nothing of it to the household's address. */
 function Confidential({ mail, again }: Part) {
   const { busy, run } = useAct();
-  const press = useOnce();
   const [who, setWho] = useState<number | null>(null);
   const [how, setHow] = useState('mail');
   const there = mail.confidential.find(({ patientId }) => patientId === who);
-  const handOver = async (patientId: number): Promise<void> => {
-    const made = await run(() =>
-      statementAction({ householdId: mail.householdId, patientId, key: press.key() }),
-    );
-    if (!made) return;
-    press.next();
-    window.open(`/api/statements/${made.value}`, '_blank');
-    again();
-  };
+  const [handing, setHanding] = useState<number | null>(null);
   const open = (patientId: number): void => {
     setHow(mail.confidential.find((one) => one.patientId === patientId)?.delivery ?? 'mail');
     setWho(patientId);
@@ -222,9 +213,18 @@ function Confidential({ mail, again }: Part) {
               <Button size="small" onClick={() => open(one.patientId)}>
                 Change
               </Button>
-              <Button size="small" loading={busy} onClick={() => void handOver(one.patientId)}>
+              <Button size="small" onClick={() => setHanding(one.patientId)}>
                 Statement
               </Button>
+              {handing === one.patientId && (
+                <HandOver
+                  householdId={mail.householdId}
+                  patientId={one.patientId}
+                  name={one.name}
+                  onClose={() => setHanding(null)}
+                  done={again}
+                />
+              )}
               <Button
                 size="small"
                 loading={busy}

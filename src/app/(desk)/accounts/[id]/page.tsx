@@ -54,6 +54,7 @@ export default async function Page({
         stops: may(role, 'work follow-ups'),
         plans: may(role, 'agree plans'),
         overdue: may(role, 'work overdue'),
+        giveUp: may(role, 'approve placements'),
         hardship: may(role, 'approve hardship'),
         trail: may(role, 'read the audit trail'),
       }}

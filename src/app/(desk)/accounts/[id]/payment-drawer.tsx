@@ -239,6 +239,12 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
           ]}
         />
       )}
+      {account.givenUp > 0 && (
+        <p className="small">
+          {formatMoneyPlain(account.givenUp)} was given up as bad debt. Money beyond what is owed becomes
+          credit, and is applied to it on the account.
+        </p>
+      )}
       {plans.map((plan) => (
         <label key={plan.id} className={css.plan}>
           <span>

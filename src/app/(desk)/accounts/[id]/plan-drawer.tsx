@@ -44,14 +44,22 @@ interface Typed {
 
 /** What a plan would be, asked for when nothing was typed for a moment. */
 function useQuote(input: Record<string, unknown>) {
-  const [found, setFound] = useState<{ quote: PlanQuote | null; words: string }>({ quote: null, words: '' });
+  const [found, setFound] = useState<{
+    quote: PlanQuote | null;
+    words: string;
+    fields: Readonly<Record<string, string>>;
+  }>({ quote: null, words: '', fields: {} });
   const asked = JSON.stringify(input);
   useEffect(() => {
     let here = true;
     const timer = setTimeout(() => {
       void quoteAction(JSON.parse(asked)).then((answer) => {
         if (!here) return;
-        setFound(answer.ok ? { quote: answer.value, words: '' } : { quote: null, words: answer.message });
+        setFound(
+          answer.ok
+            ? { quote: answer.value, words: '', fields: {} }
+            : { quote: null, words: answer.message, fields: answer.fields },
+        );
       });
     }, 150);
     return () => {
@@ -82,15 +90,19 @@ export function PlanDrawer({
   const open = oldestFirst(
     // What credit stands against needs no plan.
     account.open
-      .map(({ id, date, left, description, patient }) => ({
+      .map(({ id, date, left, description, patient, apart }) => ({
         id,
         date,
+        apart,
         owed: left,
         words: patient ? `${description} · ${patient}` : description,
       }))
       .filter(({ owed }) => owed > 0),
   );
-  const [not, setNot] = useState<readonly number[]>(replaces === null ? [] : open.map(({ id }) => id));
+  const [not, setNot] = useState<readonly number[]>(
+    // What goes to a confidential address is taken where it is asked for.
+    open.flatMap(({ id, apart }) => (replaces !== null || apart !== null ? [id] : [])),
+  );
   const [typed, setTyped] = useState<Typed>({
     amount: '',
     down: '',
@@ -120,7 +132,7 @@ export function PlanDrawer({
     installments: typed.installments || null,
     installment: typed.installments ? '' : typed.installment,
   };
-  const { quote, words } = useQuote(input);
+  const { quote, words, fields } = useQuote(input);
   const propose = async (): Promise<void> => {
     const made = await run((sure) => proposeAction({ ...input, ...sure, key: press.key() }), 'Proposed');
     if (!made) return;
@@ -169,7 +181,8 @@ export function PlanDrawer({
               Print for signing
             </Button>
           )}
-          <span className="quiet">{words}</span>
+          {/* What is wrong with a term is said at it. */}
+          <span className="quiet">{Object.keys(fields).length === 0 && words}</span>
         </div>
       }
     >
@@ -181,14 +194,23 @@ export function PlanDrawer({
       <div className={css.terms}>
         <Term
           label={`Amount, else all ${formatMoneyPlain(sum([...chosen.map(({ owed }) => owed), ...(before ? [before.left] : [])]))}`}
+          wrong={fields.amount}
         >
           {money('amount', 'Amount', true)}
         </Term>
-        <Term label="Paid down now">{money('down', 'Paid down now')}</Term>
-        <Term label="Installments">{text('installments', 'Installments')}</Term>
-        <Term label="or each of">{money('installment', 'Installment')}</Term>
-        <Term label="Rate, % a year">{text('rate', 'Rate')}</Term>
-        <Term label="First due">
+        <Term label="Paid down now" wrong={fields.down}>
+          {money('down', 'Paid down now')}
+        </Term>
+        <Term label="Installments" wrong={fields.installments}>
+          {text('installments', 'Installments')}
+        </Term>
+        <Term label="or each of" wrong={fields.installment}>
+          {money('installment', 'Installment')}
+        </Term>
+        <Term label="Rate, % a year" wrong={fields.rate}>
+          {text('rate', 'Rate')}
+        </Term>
+        <Term label="First due" wrong={fields.first}>
           <DateInput label="First due" value={typed.first} onChange={(first) => set({ first })} />
         </Term>
         <Term label="Due">
@@ -232,6 +254,11 @@ export function PlanDrawer({
               </div>
             ))}
           </div>
+          {quote.against.map((one) => (
+            <p key={one} className="warn">
+              {one}.
+            </p>
+          ))}
           {quote.beyond.length > 0 && (
             <p className="warn">{quote.beyond.join('; ')}: a manager may agree it.</p>
           )}
@@ -338,10 +365,24 @@ export function PlanDrawer({
   );
 }
 
-const Term = ({ label, children }: { label: string; children: React.ReactNode }) => (
+const Term = ({
+  label,
+  wrong,
+  children,
+}: {
+  label: string;
+  /** What is wrong with what was typed. */
+  wrong?: string | undefined;
+  children: React.ReactNode;
+}) => (
   <label>
     <span>{label}</span>
     {children}
+    {wrong && (
+      <span role="alert" className="small stop">
+        {wrong}
+      </span>
+    )}
   </label>
 );
 

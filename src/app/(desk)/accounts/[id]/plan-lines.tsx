@@ -16,6 +16,9 @@ export function PlanLines({ account }: { account: AccountPage }) {
       ) : (
         <>
           {formatMoneyPlain(plan.left)} left
+          {plan.downLeft > 0 && (
+            <span className="warn"> · {formatMoneyPlain(plan.downLeft)} of the down payment is not made</span>
+          )}
           {plan.due > 0 && (
             <span className={plan.daysBehind > 0 ? 'warn' : undefined}>
               {' '}

@@ -13,6 +13,8 @@ export interface Rights {
   /** Works what is overdue, and decides about hardship. */
   overdue: boolean;
   hardship: boolean;
+  /** Gives up what is owed as bad debt. */
+  giveUp: boolean;
   /** Sees who saw the record. */
   trail: boolean;
 }

@@ -17,7 +17,7 @@ import { Tag } from '../../../../ui/tag';
 import { cancelAction } from '../actions';
 import { AcceptPlan } from '../accept-plan';
 
-/** What was agreed, in one sentence. */
+/** What was agreed or is proposed, in one sentence. */
 const termsOf = (plan: PlanRow): string =>
   [
     `${counted(plan.installments.length, 'installment')} of ${formatMoneyPlain(plan.level)} ${EVERY[plan.every].words}`,
@@ -26,7 +26,7 @@ const termsOf = (plan: PlanRow): string =>
     `extra money: ${EXTRA[plan.extra]}`,
     plan.lateCharges ? 'late charges by the policy' : 'no late charges',
     plan.replaces && `takes the place of ${plan.replaces}`,
-    `agreed ${formatDate(plan.agreedOn)} by ${plan.by}`,
+    `${plan.status === 'proposed' ? 'proposed' : 'agreed'} ${formatDate(plan.agreedOn)} by ${plan.by}`,
   ]
     .filter(Boolean)
     .join(' · ');
@@ -79,7 +79,8 @@ export function PlanView({ plan, mayAgree }: { plan: PlanRow; mayAgree: boolean 
       )}
       <Figures label="Where it stands">
         <Figure words="Amount" cents={plan.amount} />
-        <Figure words="Paid down" cents={plan.down} less />
+        <Figure words="Down payment" cents={plan.down} less />
+        {plan.downLeft > 0 && <Figure words="Of it not made" cents={plan.downLeft} />}
         <Figure words="Finance charge" cents={plan.financeCharge} />
         <Figure words="Paid" cents={plan.paid} />
         <Figure words="Left" cents={plan.left} id="left" />
@@ -89,7 +90,8 @@ export function PlanView({ plan, mayAgree }: { plan: PlanRow; mayAgree: boolean 
         <Tag>{PLAN_STATES[plan.state]}</Tag>{' '}
         {plan.daysBehind > 0 && (
           <strong className="warn">
-            {counted(plan.daysBehind, 'day')} behind, {counted(plan.missed, 'installment')} missed ·{' '}
+            {counted(plan.daysBehind, 'day')} behind,{' '}
+            {counted(plan.missed, plan.downLeft > 0 ? 'payment' : 'installment')} missed ·{' '}
           </strong>
         )}
         <span className="quiet">{termsOf(plan)}</span>

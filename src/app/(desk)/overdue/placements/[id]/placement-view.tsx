@@ -14,11 +14,11 @@ import { DateField, FormDrawer, MoneyField, TextField } from '../../../../../ui/
 import { useKeys } from '../../../../../ui/keys';
 import { Head, Notice, Panel } from '../../../../../ui/page';
 import { DeskTable } from '../../../../../ui/table';
+import { BadDebtForm } from '../../bad-debt-form';
 import { Tag } from '../../../../../ui/tag';
 import {
   agencyMoneyAction,
   approveAction,
-  badDebtAction,
   recallAction,
   recoverAction,
   reverseAgencyMoneyAction,
@@ -101,25 +101,7 @@ export function PlacementView({
         </FormDrawer>
       )}
       {dialog === 'bad-debt' && (
-        <FormDrawer
-          title="Bad debt"
-          initial={{ amount: toDecimal(p.withPatient), why: '' }}
-          along={{ householdId: p.householdId }}
-          once
-          action={badDebtAction}
-          done={close}
-          words="Give it up"
-          onClose={close}
-        >
-          <MoneyField
-            name="amount"
-            label="Amount"
-            needed
-            focus
-            hint={`${formatMoneyPlain(p.withPatient)} is with the patient; the oldest is given up first`}
-          />
-          <TextField name="why" label="Why" needed maxLength={300} />
-        </FormDrawer>
+        <BadDebtForm householdId={p.householdId} withPatient={p.withPatient} close={close} />
       )}
     </>
   );

@@ -90,7 +90,9 @@ export function BatchView({
       </Head>
       {going && !long.work && <Going work={going} />}
       <Work work={long.work} />
-      {mayPrepare && batch.toPrint && <PrintNotice batchId={batch.id} toPrint={batch.toPrint} />}
+      {mayPrepare && batch.toPrint && (
+        <PrintNotice batchId={batch.id} toPrint={batch.toPrint} notAsMade={batch.notAsMade} />
+      )}
       {mayPrepare && changed.length > 0 && (
         <Notice>
           {counted(changed.length, 'draft has', 'drafts have')} changed since{' '}

@@ -5,7 +5,7 @@ import { counted } from '../../../../../core/words';
 import type { BatchPage } from '../../../../../server/statements/batches';
 import { useAct } from '../../../../../ui/act';
 import { Notice } from '../../../../../ui/page';
-import { printedAction, sendAgainAction } from '../../actions';
+import { printAnewAction, printedAction, refreshPiecesAction, sendAgainAction } from '../../actions';
 import css from './batch.module.css';
 
 /** From one number to another, as typed. */
@@ -48,9 +48,12 @@ const areNumbers = (from: string, to: string): boolean =>
 export function PrintNotice({
   batchId,
   toPrint,
+  notAsMade,
 }: {
   batchId: number;
   toPrint: NonNullable<BatchPage['toPrint']>;
+  /** Those that are not as they were made. */
+  notAsMade: BatchPage['notAsMade'];
 }) {
   const { busy, run } = useAct();
   const [from, setFrom] = useState(String(toPrint.first));
@@ -76,7 +79,7 @@ export function PrintNotice({
           disabled={!good}
           onClick={() =>
             void run(
-              () => printedAction({ batchId, from, to }),
+              (sure) => printedAction({ batchId, from, to, ...sure }),
               (many) => `${counted(many, 'piece is', 'pieces are')} in the mail`,
             )
           }
@@ -84,6 +87,30 @@ export function PrintNotice({
           They are in the mail
         </Button>
       </div>
+      {notAsMade.length > 0 && (
+        <div className={css.print}>
+          <span className="warn">
+            {counted(notAsMade.length, 'of them is', 'of them are')} not as made and not printed:{' '}
+            {notAsMade
+              .slice(0, 3)
+              .map(({ words }) => words)
+              .join('; ')}
+            {notAsMade.length > 3 && ` and ${notAsMade.length - 3} more`}.
+          </span>
+          <Button
+            size="small"
+            loading={busy}
+            onClick={() =>
+              void run(
+                () => refreshPiecesAction({ pieceIds: notAsMade.map(({ id }) => id) }),
+                (many) => `${counted(many, 'draft')} made anew`,
+              )
+            }
+          >
+            Make {notAsMade.length} anew
+          </Button>
+        </div>
+      )}
     </Notice>
   );
 }
@@ -122,7 +149,7 @@ export function AgainForm({
         disabled={!good}
         onClick={() =>
           void run(
-            () => sendAgainAction({ batchId, from, to }),
+            (sure) => sendAgainAction({ batchId, from, to, ...sure }),
             (many) => `${counted(many, 'piece')} handed over again`,
           ).then((done) => done && close())
         }
@@ -133,24 +160,19 @@ export function AgainForm({
         <>
           <Button
             size="small"
-            disabled={!good}
-            href={`/api/batches/${batchId}?what=back&from=${from}&to=${to}`}
-            target="_blank"
-          >
-            Print what failed
-          </Button>
-          <Button
-            size="small"
             loading={busy}
             disabled={!good}
             onClick={() =>
               void run(
-                () => printedAction({ batchId, from, to, cameBack: true }),
-                (many) => `${counted(many, 'piece is', 'pieces are')} in the mail`,
+                () => printAnewAction({ batchId, from, to }),
+                ({ made, left }) =>
+                  [`${counted(made, 'new paper waits', 'new papers wait')} to be printed`, ...left].join(
+                    '; ',
+                  ),
               ).then((done) => done && close())
             }
           >
-            What failed is in the mail
+            New papers for what came back
           </Button>
         </>
       )}
