@@ -162,6 +162,9 @@ describe('a further coverage', () => {
     // It begins later after all: the claim went to the insurer of its day.
     await changeCoverage(t.context, { coverageId, memberId: 'LATE2', validFrom: addDays(TODAY, 5) });
     expect(await work()).toMatchObject([{ outcome: expect.stringMatching(/insurer of its day/) }]);
+    // And earlier again: the same work goes on.
+    await changeCoverage(t.context, { coverageId, memberId: 'LATE2', validFrom: addDays(TODAY, -30) });
+    expect(await work()).toMatchObject([{ outcome: '', closed_at: null }]);
   });
 
   test('of earlier years takes nobody’s place: what is in force stays as it is', async () => {

@@ -16,6 +16,9 @@ export interface WentElsewhere {
   until: CalendarDate;
 }
 
+/** What its follow-up says where it is right again; should it not be after all, that one goes on. */
+const RIGHT_AGAIN = 'The claim went to the insurer of its day';
+
 /** Days until somebody looks, where the filing limit leaves them. */
 const LOOK_DAYS = 5;
 
@@ -41,7 +44,7 @@ export async function raiseWentElsewhere(act: Act, caseId: number): Promise<Went
   const keyOf = ({ claimId, coverageId }: { claimId: number; coverageId: number }): string =>
     `other-insurer:${claimId}:${coverageId}`;
   await sql`
-    update follow_up f set closed_at = desk_now(), outcome = 'The claim went to the insurer of its day' from claim m
+    update follow_up f set closed_at = desk_now(), outcome = ${RIGHT_AGAIN} from claim m
     where f.kind = 'other-insurer' and f.closed_at is null and m.id = f.claim_id and m.case_id = ${caseId} and f.key <> all(${rows.map(keyOf)}::text[])`.execute(
     act.db,
   );
@@ -56,7 +59,7 @@ export async function raiseWentElsewhere(act: Act, caseId: number): Promise<Went
     await sql`
       insert into follow_up (kind, household_id, claim_id, coverage_id, words, amount, due_date, key)
       values ('other-insurer', ${householdId}, ${one.claimId}, ${coverageId}, ${`${one.went} ${decided ? 'has decided' : 'has'} the claim of ${formatDate(one.date)}, and ${one.covers} covers that day: take it back and bill ${one.covers} ${one.until < act.today ? `(its filing limit was ${formatDate(one.until)})` : `by ${formatDate(one.until)}`}`},
-        ${total}, greatest(${act.today}::date, least(${addDays(act.today, LOOK_DAYS)}::date, ${one.until}::date)), ${keyOf({ claimId: one.claimId, coverageId })}) on conflict (key) do nothing`.execute(
+        ${total}, greatest(${act.today}::date, least(${addDays(act.today, LOOK_DAYS)}::date, ${one.until}::date)), ${keyOf({ claimId: one.claimId, coverageId })}) on conflict (key) do update set closed_at = null, outcome = '', due_date = excluded.due_date where follow_up.closed_at is not null and follow_up.outcome = ${RIGHT_AGAIN}`.execute(
       act.db,
     );
   return found.map(({ one }) => one);
