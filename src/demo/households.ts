@@ -13,13 +13,25 @@ export interface DemoHousehold {
   group?: string;
   members: DemoMember[];
   pays?: 'well' | 'slowly' | 'never' | 'ahead';
-  /** A visit about every so many weeks for each member. */
+  /** A visit about every so many weeks for each member; 0 where a story of its own says when. */
   everyWeeks?: number;
   story?: 'therapy' | 'crown';
   /** The payer's books say coverage has ended: every claim is denied. */
   ended?: boolean;
   /** The member id was keyed wrong: claims are rejected. */
   mistyped?: boolean;
+  /** What the payer says of its claims when it looks at them again. */
+  again?: 'deductible met' | 'pays less';
+}
+
+/** Somebody of a household of the scenario, by its index there and their own. */
+export interface Person {
+  householdId: number;
+  patientId: number;
+  index: number;
+  member: number;
+  insured: boolean;
+  dental: boolean;
 }
 
 const p = (first: string, birth: string, sex: 'F' | 'M' | 'U'): DemoMember => ({ first, birth, sex });
@@ -188,6 +200,127 @@ export const HOUSEHOLDS: readonly DemoHousehold[] = [
     group: 'NL-A10',
     members: [p('Dirk', '1959-05-17', 'M')],
     pays: 'never',
+  },
+  {
+    last: 'Vesterholm',
+    street: 'Barnacle Row',
+    group: 'TD-5',
+    members: [p('Greta', '1972-02-27', 'F')],
+    everyWeeks: 0,
+    pays: 'never',
+    again: 'deductible met',
+  },
+  {
+    last: 'Marlowe',
+    street: 'Dory Lane',
+    group: 'NL-A10',
+    members: [p('Curtis', '1980-07-30', 'M')],
+    everyWeeks: 0,
+    pays: 'never',
+    again: 'pays less',
+  },
+  {
+    last: 'Pemberton',
+    street: 'Spindrift Way',
+    group: 'CS-200',
+    members: [p('Olive', '1961-10-12', 'F')],
+    everyWeeks: 0,
+    pays: 'never',
+  },
+  {
+    last: 'Tamura',
+    street: 'Ebb Court',
+    group: 'CS-350',
+    members: [p('Kenji', '1976-04-09', 'M'), p('Emi', '2013-01-25', 'F')],
+  },
+  { last: 'Okafor', street: 'Mainsail Street', members: [p('Chidi', '1987-06-18', 'M')], everyWeeks: 14 },
+  {
+    last: 'Lindgren',
+    street: 'Cormorant Court',
+    group: 'TD-5',
+    members: [p('Sven', '1968-12-11', 'M'), p('Karin', '1970-05-02', 'F')],
+    everyWeeks: 15,
+  },
+  {
+    last: 'Bellamy',
+    street: 'Mooring Lane',
+    group: 'NL-A10',
+    members: [p('Ruth', '1951-03-19', 'F')],
+    pays: 'slowly',
+    everyWeeks: 8,
+  },
+  {
+    last: 'Carvalho',
+    street: 'Jetty Row',
+    group: 'CS-200',
+    members: [p('Inês', '1994-08-08', 'F'), p('Duarte', '1992-11-30', 'M')],
+    everyWeeks: 13,
+  },
+  {
+    last: 'Haverford',
+    street: 'Windlass Street',
+    group: 'CS-350',
+    members: [p('Beth', '1983-09-14', 'F'), p('Sam', '2010-02-03', 'M'), p('Lily', '2016-07-21', 'F')],
+    everyWeeks: 14,
+  },
+  {
+    last: 'Nakagawa',
+    street: 'Harpoon Alley',
+    group: 'TD-5',
+    members: [p('Aiko', '1998-01-06', 'F')],
+    everyWeeks: 12,
+  },
+  {
+    last: 'Prescott',
+    street: 'Lighthouse Hill',
+    group: 'CS-200',
+    members: [p('Walter', '1948-06-25', 'M'), p('Vera', '1950-09-17', 'F')],
+    pays: 'ahead',
+    everyWeeks: 11,
+  },
+  { last: 'Ansah', street: 'Oyster Street', members: [p('Kofi', '1990-12-24', 'M')], everyWeeks: 15 },
+  {
+    last: 'Wolfe',
+    street: 'Capstan Road',
+    group: 'NL-A10',
+    members: [p('Dana', '1985-03-03', 'F'), p('Eli', '2014-10-10', 'M')],
+    everyWeeks: 13,
+  },
+  {
+    last: 'Sandoval',
+    street: 'Breakwater Path',
+    group: 'TD-5',
+    members: [p('Rafael', '1963-07-07', 'M')],
+    pays: 'slowly',
+    everyWeeks: 12,
+  },
+  {
+    last: 'Everly',
+    street: 'Tidewater Close',
+    group: 'CS-350',
+    members: [p('Nora', '2000-05-16', 'F')],
+    everyWeeks: 12,
+  },
+  {
+    last: 'Mwangi',
+    street: 'Sandpiper Walk',
+    group: 'CS-200',
+    members: [p('Joseph', '1978-02-08', 'M'), p('Amani', '1981-04-29', 'F')],
+    everyWeeks: 14,
+  },
+  {
+    last: 'Iversen',
+    street: 'Skiff Road',
+    group: 'TD-5',
+    members: [p('Tove', '1989-11-01', 'F'), p('Ask', '2017-03-12', 'M')],
+    everyWeeks: 14,
+  },
+  {
+    last: 'Calloway',
+    street: 'Osprey Point',
+    group: 'NL-A10',
+    members: [p('Grant', '1955-08-20', 'M')],
+    everyWeeks: 10,
   },
 ];
 

@@ -8,13 +8,12 @@ import pino from 'pino';
 import { type CalendarDate, addDays } from '../core/calendar';
 import { chargeAccount } from '../server/accounts/charges';
 import { registerHousehold } from '../server/accounts/register';
-import { type Context, Refused, type Role } from '../server/access';
+import { type Context, Refused } from '../server/access';
 import { exchangeRoot } from '../server/exchange/folders';
 import { exchangeRound } from '../server/exchange/round';
 import { finishWork } from '../server/jobs/run';
 import { startSendingBatch } from '../server/jobs/work';
 import { assignOverdue, logContact, watchPromises } from '../server/overdue/contacts';
-import { askHardship } from '../server/overdue/hardship';
 import { draftLetters } from '../server/overdue/due-letters';
 import { recoverBadDebt, writeOffBadDebt } from '../server/overdue/agency-money';
 import { recallPlacement } from '../server/overdue/placements';
@@ -22,9 +21,8 @@ import { approvePlacements, proposeByRule, proposePlacements } from '../server/o
 import { takeReceipt } from '../server/payments/receipts';
 import { confirmPrinted } from '../server/statements/again';
 import { prepareStatement } from '../server/statements/prepare';
+import type { At, On } from './diary';
 import { agencyTurn } from './outside';
-
-type On = (day: CalendarDate, role?: Role) => Context;
 
 /** Sends the letters that are due on a day; that nobody gets one is no fault. */
 async function lettersOn(context: Context, householdIds: number[]): Promise<void> {
@@ -91,136 +89,170 @@ async function registerDebtors(context: Context): Promise<number[]> {
   return ids;
 }
 
-/** Makes what is overdue, and small balances that are left over from long ago. */
-export async function makeOverdue(on: On, today: CalendarDate): Promise<void> {
-  const ago = (days: number): CalendarDate => addDays(today, -days);
-  const heads = await registerDebtors(on(ago(221), 'front-desk'));
+/**
+ * Notes what is overdue, and small balances that are left over from long ago.
+ * @param never the household that never pays its visits, whose debt goes to an agency as well
+ */
+export function overdueHappens(at: At, on: On, never: number, unpaid: readonly number[]): void {
+  let heads: number[] = [];
+  at(221, async (day) => (heads = await registerDebtors(on(day, 'front-desk'))));
+  const [paid, , disputed, returned, recovered, waiting, promised, broken, argues, young, first, second] =
+    DEBTORS.keys();
+  const head = (which: number | undefined): number => heads[which!]!;
   /** A balance brought in so many days ago, with its statement of the day after. */
-  const owes = async (householdId: number, amount: string, days: number): Promise<number> => {
-    await chargeAccount(on(ago(days), 'manager'), {
-      householdId,
-      kind: 'opening',
-      amount,
-      date: ago(days),
-      memo: 'Brought in from the earlier system',
-      key: `demo overdue ${householdId} ${days}`,
-    });
-    await prepareStatement(on(ago(days - 1)), {
-      householdId,
-      key: `demo overdue statement ${householdId} ${days}`,
-    });
-    return householdId;
+  const owes = (which: number, amount: string, days: number): void => {
+    at(days, async (day) =>
+      chargeAccount(on(day, 'manager'), {
+        householdId: head(which),
+        kind: 'opening',
+        amount,
+        date: day,
+        memo: 'Brought in from the earlier system',
+        key: `demo overdue ${head(which)} ${days}`,
+      }),
+    );
+    at(days - 1, async (day) =>
+      prepareStatement(on(day), {
+        householdId: head(which),
+        key: `demo overdue statement ${head(which)} ${days}`,
+      }),
+    );
   };
-  const [paid, part, disputed, returned, recovered, waiting, promised, broken, argues, young, first, second] =
-    heads;
-  const third = heads[15]!;
-  const placed = [paid!, part!, disputed!, returned!, recovered!];
-  for (const [at, amount] of ['412.60', '655.00', '238.40', '519.75', '187.20'].entries())
-    await owes(placed[at]!, amount, 220);
-  for (const [id, amount] of [
+  for (const [which, amount] of ['412.60', '655.00', '238.40', '519.75', '187.20'].entries())
+    owes(which, amount, 220);
+  for (const [which, amount] of [
     [waiting!, '946.30'],
     [promised!, '364.00'],
     [broken!, '275.50'],
     [argues!, '158.00'],
   ] as const)
-    await owes(id, amount, 140);
-  await owes(young!, '84.00', 20);
-  await owes(first!, '129.90', 42);
-  await owes(second!, '301.15', 70);
-  await owes(third, '212.45', 90);
-  const all = [...placed, waiting!, promised!, broken!, argues!, first!, second!, third];
+    owes(which, amount, 140);
+  owes(young!, '84.00', 20);
+  owes(first!, '129.90', 42);
+  owes(second!, '301.15', 70);
+  owes(15, '212.45', 90);
+  for (const [which, amount] of ['3.20', '7.85', '9.10'].entries())
+    at(120, async (day) =>
+      chargeAccount(on(day, 'manager'), {
+        householdId: head(12 + which),
+        kind: 'opening',
+        amount,
+        date: day,
+        memo: 'Brought in from the earlier system',
+        key: `demo small ${which}`,
+      }),
+    );
   // Stages at 10, 30 and 60 days past due, which begins twenty-five days after the statement.
-  for (const days of [180, 160, 130, 100, 80, 50, 30]) await lettersOn(on(ago(days), 'collector'), all);
-  const collector = (days: number): Context => on(ago(days), 'collector');
+  const written = [...DEBTORS.keys()].filter((which) => which !== young && (which < 12 || which === 15));
+  for (const days of [180, 160, 130, 100, 80, 50, 30])
+    at(days, async (day) => lettersOn(on(day, 'collector'), [never, ...unpaid, ...written.map(head)]));
   const call = (
     days: number,
-    householdId: number,
-    more: Omit<Parameters<typeof logContact>[1], 'householdId' | 'kind' | 'key'>,
-  ): Promise<number> =>
-    logContact(collector(days), {
-      householdId,
-      kind: 'call',
-      sure: true,
-      key: `demo contact ${householdId} ${days}`,
-      ...more,
-    });
-  await call(24, waiting!, { outcome: 'no-answer' });
-  await call(20, waiting!, { outcome: 'left-word', said: 'asked to be called back' });
-  await call(6, promised!, {
+    which: number,
+    more: (day: CalendarDate) => Omit<Parameters<typeof logContact>[1], 'householdId' | 'kind' | 'key'>,
+  ): void =>
+    at(days, async (day) =>
+      logContact(on(day, 'collector'), {
+        householdId: head(which),
+        kind: 'call',
+        sure: true,
+        key: `demo contact ${head(which)} ${days}`,
+        ...more(day),
+      }),
+    );
+  call(24, waiting!, () => ({ outcome: 'no-answer' }));
+  call(20, waiting!, () => ({ outcome: 'left-word', said: 'asked to be called back' }));
+  call(6, promised!, (day) => ({
     outcome: 'promise',
     whom: 'the guarantor',
     said: 'gets paid on the 25th',
     amount: '180.00',
-    by: addDays(today, 9),
-  });
-  await call(15, broken!, { outcome: 'promise', said: 'will send a check', amount: '100.00', by: ago(4) });
-  await call(9, argues!, {
+    by: addDays(day, 15),
+  }));
+  call(15, broken!, (day) => ({
+    outcome: 'promise',
+    said: 'will send a check',
+    amount: '100.00',
+    by: addDays(day, 11),
+  }));
+  call(9, argues!, () => ({
     direction: 'in',
     outcome: 'dispute',
     said: 'says the visit of June was another person’s',
+  }));
+  call(3, second!, (day) => ({ outcome: 'no-answer', againOn: addDays(day, 3) }));
+  agencyHappens(at, on, {
+    placed: () => [head(paid), never, head(disputed), head(returned), head(recovered)],
+    recovered: () => head(recovered),
+    waiting: () => head(waiting),
   });
-  await call(3, second!, { outcome: 'no-answer', againOn: today });
-  await watchPromises(on(today, 'manager'));
-  const agency = await on(today)
-    .db.selectFrom('connection')
-    .select('id')
-    .where('kind', '=', 'agency')
-    .executeTakeFirstOrThrow();
-  for (const householdId of placed)
-    await proposePlacements(collector(62), {
-      householdIds: [householdId],
-      connectionId: agency.id,
-      why: 'every letter was sent, nobody answers',
+  at(0, async (day) => {
+    await watchPromises(on(day, 'manager'));
+    await proposeByRule(on(day));
+    const { id: userId } = on(day, 'collector').user;
+    await assignOverdue(on(day, 'manager'), {
+      householdIds: [waiting, broken, second].map(head),
+      userId,
     });
-  const proposals = await on(today)
-    .db.selectFrom('placement')
-    .select('id')
-    .where('status', '=', 'proposed')
-    .orderBy('id')
-    .execute();
-  await approvePlacements(on(ago(60), 'manager'), { placementIds: proposals.map(({ id }) => id) });
-  for (const days of [60, 45, 30, 12]) await agencyRoundOn(on(ago(days), 'manager'));
+  });
+}
+
+/** Accounts that go to an agency: what its answers do to five, one that is given up and pays after all, one that waits for a manager. */
+function agencyHappens(
+  at: At,
+  on: On,
+  accounts: { placed: () => number[]; recovered: () => number; waiting: () => number },
+): void {
+  const propose = async (context: Context, householdId: number, why: string): Promise<unknown> => {
+    const { id: connectionId } = await context.db
+      .selectFrom('connection')
+      .select('id')
+      .where('kind', '=', 'agency')
+      .executeTakeFirstOrThrow();
+    return proposePlacements(context, { householdIds: [householdId], connectionId, why, sure: true });
+  };
+  at(62, async (day) => {
+    for (const householdId of accounts.placed())
+      await propose(on(day, 'collector'), householdId, 'every letter was sent, nobody answers');
+  });
+  at(60, async (day) => {
+    const proposals = await on(day)
+      .db.selectFrom('placement')
+      .select('id')
+      .where('status', '=', 'proposed')
+      .execute();
+    await approvePlacements(on(day, 'manager'), { placementIds: proposals.map(({ id }) => id), sure: true });
+  });
+  for (const days of [60, 45, 30, 12]) at(days, async (day) => agencyRoundOn(on(day, 'manager')));
   // One is given up and pays after all.
-  await recallPlacement(on(ago(11), 'manager'), {
-    placementId: proposals[4]!.id,
-    why: 'moved away, nobody knows where',
+  at(11, async (day) => {
+    const { id: placementId } = await on(day)
+      .db.selectFrom('placement')
+      .select('id')
+      .where('household_id', '=', accounts.recovered())
+      .executeTakeFirstOrThrow();
+    await recallPlacement(on(day, 'manager'), { placementId, why: 'moved away, nobody knows where' });
+    await agencyRoundOn(on(day, 'manager'));
   });
-  await agencyRoundOn(on(ago(11), 'manager'));
-  await writeOffBadDebt(on(ago(10), 'manager'), {
-    householdId: recovered!,
-    why: 'moved away, nobody knows where',
-    key: 'demo bad debt',
-  });
-  await takeReceipt(on(ago(3), 'front-desk'), {
-    householdId: recovered!,
-    amount: '60.00',
-    tender: 'check',
-    reference: '4410',
-    key: 'demo late payment',
-  });
-  await recoverBadDebt(on(ago(3), 'front-desk'), { householdId: recovered!, key: 'demo recovery' });
-  await proposePlacements(collector(1), {
-    householdIds: [waiting!],
-    connectionId: agency.id,
-    why: 'every letter was sent, calls are not answered',
-  });
-  await askHardship(collector(2), {
-    householdId: third,
-    size: 3,
-    income: '34500.00',
-    evidence: 'tax return of last year',
-    key: 'demo hardship',
-  });
-  await proposeByRule(on(today));
-  const { id: userId } = collector(0).user;
-  await assignOverdue(on(today, 'manager'), { householdIds: [waiting!, broken!, second!], userId });
-  for (const [at, amount] of ['3.20', '7.85', '9.10'].entries())
-    await chargeAccount(on(ago(120), 'manager'), {
-      householdId: heads[12 + at]!,
-      kind: 'opening',
-      amount,
-      date: ago(120),
-      memo: 'Brought in from the earlier system',
-      key: `demo small ${at}`,
+  at(10, async (day) =>
+    writeOffBadDebt(on(day, 'manager'), {
+      householdId: accounts.recovered(),
+      why: 'moved away, nobody knows where',
+      key: 'demo bad debt',
+    }),
+  );
+  at(3, async (day) => {
+    const householdId = accounts.recovered();
+    await takeReceipt(on(day, 'front-desk'), {
+      householdId,
+      amount: '60.00',
+      tender: 'check',
+      reference: '4410',
+      key: 'demo late payment',
     });
+    await recoverBadDebt(on(day, 'front-desk'), { householdId, key: 'demo recovery' });
+  });
+  at(1, async (day) =>
+    propose(on(day, 'collector'), accounts.waiting(), 'every letter was sent, calls are not answered'),
+  );
 }

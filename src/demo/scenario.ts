@@ -1,5 +1,5 @@
 /**
- * The Osprey Landing scenario: a year of visits, claims, answers, payments and statements, made through the same use cases
+ * The Osprey Landing scenario: eighteen months of visits, claims, answers, payments and statements, made through the same use cases
  * that people use, with the stand-ins on the other side. Everything is invented and the same for every start on one day.
  */
 import { rm, utimes } from 'node:fs/promises';
@@ -31,9 +31,11 @@ import { startSendingBatch } from '../server/jobs/work';
 import { clearinghouseRound } from '../standins/clearinghouse';
 import { draw } from '../standins/payers';
 import { standinState } from './outside';
-import { makeOverdue } from './overdue';
+import { overdueHappens } from './overdue';
 import { setUpPractice } from './setup';
-import { HOUSEHOLDS, VISITS } from './households';
+import { storiesHappen } from './stories';
+import { type At, type On, openDiary } from './diary';
+import { type DemoHousehold, HOUSEHOLDS, type Person, VISITS } from './households';
 
 const SEED = 'osprey';
 const pick = (text: string, sides: number): number => draw(SEED, text, sides);
@@ -49,14 +51,8 @@ async function fullRound(context: Context): Promise<void> {
   await exchangeRound(context);
 }
 
-interface Person {
-  householdId: number;
-  patientId: number;
-  index: number;
-  member: number;
-  insured: boolean;
-  dental: boolean;
-}
+/** So many days the history is long: eighteen months. */
+const DAYS = 548;
 
 /**
  * Loads the scenario into an empty, migrated database.
@@ -74,23 +70,38 @@ export async function loadScenario(
   for (const folder of ['tideline', 'shoreline', 'pelican', 'gannet'])
     await rm(join(exchangeRoot(), folder), { recursive: true, force: true });
   const { providers, plans } = await setUpPractice(db);
-  const on = (day: CalendarDate, role: Role = 'biller'): Context => ({
+  const on: On = (day, role = 'biller') => ({
     db,
     // Some hour of the day's work.
     now: new Date(`${day}T17:00:00Z`),
     today: day,
     user: { ...users[role], role },
   });
-  const start = addDays(today, -372);
+  const start = addDays(today, -DAYS);
   say('registering households');
   const people = await registerAll(on(start), plans);
-  say('a year of visits, claims and payments');
-  for (let week = 0; week < 53; week += 1) {
+  const named = (last: string): Person =>
+    people.find((person) => HOUSEHOLDS[person.index]!.last === last && person.member === 0)!;
+  const diary = openDiary(today);
+  storiesHappen(diary.at, on, named, providers);
+  plansHappen(diary.at, on, people);
+  overdueHappens(
+    diary.at,
+    on,
+    named('Marlowe').householdId,
+    ['Sato', 'Varga', 'Achterberg'].map((last) => named(last).householdId),
+  );
+  diary.at(20, (day) => writeToSome(on(day, 'manager'), people));
+  diary.at(2, (day) => billOtherwise(on(day, 'manager'), people, providers));
+  say('eighteen months of visits, claims and payments');
+  const weeks = Math.floor(DAYS / 7);
+  for (let week = 0; week < weeks; week += 1) {
     const monday = addDays(start, week * 7 + ((8 - weekday(start)) % 7));
     if (monday > today) break;
     await visitsOfWeek(on, people, providers, monday, today);
     const friday = addDays(monday, 4);
     if (friday > addDays(today, -8)) continue;
+    await diary.until(friday);
     const context = on(friday);
     await buildClaims(context, {});
     await sendClaims(context, {});
@@ -99,8 +110,9 @@ export async function loadScenario(
     if (week % 2 === 1 && friday < addDays(today, -12)) await postAll(context);
     await patientsPay(on(addDays(friday, -1), 'front-desk'), people, week);
     if (week % 4 === 3) await workDenials(context);
-    if (week % 4 === 3 && week < 48) await statements(context, week);
+    if (week % 4 === 3 && week < weeks - 5) await statements(context, week);
   }
+  say('the last days');
   // One visit was entered without its diagnosis: its claim waits to be fixed.
   const hurried = people.find((person) => !person.dental && person.insured && person.index === 22)!;
   await enterCharge(on(addDays(today, -3)), {
@@ -110,13 +122,10 @@ export async function loadScenario(
     code: '99213',
     key: 'demo without diagnosis',
   });
+  await diary.until(addDays(today, -1));
   await buildClaims(on(addDays(today, -1)), {});
   await fullRound(on(today));
-  await writeToSome(on(addDays(today, -20), 'manager'), people);
-  await agreePlans(on, today, people);
-  say('what is overdue');
-  await makeOverdue(on, today);
-  await billOtherwise(on(addDays(today, -2), 'manager'), people, providers);
+  await diary.until(today);
   await db
     .updateTable('household')
     .set({ notice: 'Calls only after 4 pm' })
@@ -137,6 +146,7 @@ async function registerAll(context: Context, plans: Record<string, number>): Pro
               member,
               family.ended && member === 0,
               family.mistyped && member === 0,
+              family.again,
             ),
             groupNumber: family.group,
           }
@@ -197,9 +207,21 @@ const plainLetters = (text: string): string =>
     .toLowerCase()
     .replace(/[^a-z]/g, '');
 
-function memberId(group: string, index: number, member: number, ended = false, mistyped = false): string {
+/** A member's id; its end says what the payer's books hold of it. */
+function memberId(
+  group: string,
+  index: number,
+  member: number,
+  ended = false,
+  mistyped = false,
+  again?: DemoHousehold['again'],
+): string {
   const serial = (index + 11) * 10 + member;
-  const tail = ended ? '99' : String(serial % 97).padStart(2, '0');
+  const tail = ended
+    ? '99'
+    : again
+      ? { 'deductible met': '88', 'pays less': '77' }[again]
+      : String(serial % 77).padStart(2, '0');
   const id = group.startsWith('CS')
     ? `CSH${String(10000 + serial * 7).padStart(5, '0')}${tail}`
     : group.startsWith('NL')
@@ -209,7 +231,7 @@ function memberId(group: string, index: number, member: number, ended = false, m
 }
 
 async function visitsOfWeek(
-  on: (day: CalendarDate) => Context,
+  on: On,
   people: readonly Person[],
   providers: Record<string, number>,
   monday: CalendarDate,
@@ -217,8 +239,8 @@ async function visitsOfWeek(
 ): Promise<void> {
   for (const person of people) {
     const label = `${person.index}.${person.member}.${monday}`;
-    const every = HOUSEHOLDS[person.index]!.everyWeeks ?? 9;
-    if (pick(`visit ${label}`, every) !== 0) continue;
+    const every = HOUSEHOLDS[person.index]!.everyWeeks ?? 11;
+    if (every === 0 || pick(`visit ${label}`, every) !== 0) continue;
     const day = addDays(monday, pick(`day ${label}`, 5));
     if (day > today) continue;
     const context = on(day);
@@ -449,85 +471,84 @@ async function billOtherwise(
  * Plans in each state: proposed, agreed, running, ahead, behind, broken, finished, changed, cancelled, for balances that were
  * brought in some time ago.
  */
-async function agreePlans(
-  on: (day: CalendarDate, role?: Role) => Context,
-  today: CalendarDate,
-  people: readonly Person[],
-): Promise<void> {
+function plansHappen(at: At, on: On, people: readonly Person[]): void {
   const heads = people.filter((person) => person.member === 0);
-  const ago = (days: number): CalendarDate => addDays(today, -days);
-  const agree = async (
-    at: number,
+  const made = new Map<string, number>();
+  const agree = (
+    who: number,
     days: number,
     amount: string,
-    more: { rate?: string; installments?: number; accepted?: boolean; replaces?: number } = {},
-  ): Promise<{ householdId: number; planId: number }> => {
-    const { householdId } = heads[at]!;
-    const then = on(ago(days), 'manager');
-    const chargeIds =
-      amount === ''
-        ? []
-        : [
-            await chargeAccount(then, {
-              householdId,
-              kind: 'opening',
-              amount,
-              date: ago(days),
-              memo: 'Brought in from the earlier system',
-              key: `demo opening ${at} ${days}`,
-            }),
-          ];
-    const planId = await proposePlan(then, {
-      householdId,
-      chargeIds,
-      replaces: more.replaces,
-      amount: amount === '' ? undefined : amount,
-      rate: more.rate ?? '0',
-      installments: more.installments ?? 6,
-      first: addMonths(ago(days), 1),
-      key: `demo plan ${at} ${days}`,
+    more: { rate?: string; installments?: number; accepted?: boolean; replaces?: string } = {},
+  ): string => {
+    const name = `${who} ${days}`;
+    at(days, async (day) => {
+      const { householdId, index } = heads[who]!;
+      const then = on(day, 'manager');
+      const chargeIds =
+        amount === ''
+          ? []
+          : [
+              await chargeAccount(then, {
+                householdId,
+                kind: 'opening',
+                amount,
+                date: day,
+                memo: 'Brought in from the earlier system',
+                key: `demo opening ${name}`,
+              }),
+            ];
+      const planId = await proposePlan(then, {
+        householdId,
+        chargeIds,
+        replaces: more.replaces === undefined ? undefined : made.get(more.replaces),
+        amount: amount === '' ? undefined : amount,
+        rate: more.rate ?? '0',
+        installments: more.installments ?? 6,
+        first: addMonths(day, 1),
+        key: `demo plan ${name}`,
+      });
+      made.set(name, planId);
+      if (more.accepted !== false) await acceptPlan(then, { planId, signedBy: HOUSEHOLDS[index]!.last });
     });
-    if (more.accepted !== false)
-      await acceptPlan(then, { planId, signedBy: HOUSEHOLDS[heads[at]!.index]!.last });
-    return { householdId, planId };
+    return name;
   };
-  const pay = async (
-    { householdId, planId }: { householdId: number; planId: number },
-    days: number,
-    amount: string,
-  ): Promise<void> => {
-    await takeReceipt(on(ago(days), 'front-desk'), {
-      householdId,
-      amount,
-      tender: 'check',
-      reference: String(3000 + planId * 100 + days),
-      plans: { [planId]: amount },
-      key: `demo installment of ${planId} ${days}`,
+  const pay = (name: string, days: number, amount: string): void =>
+    at(days, async (day) => {
+      const planId = made.get(name)!;
+      await takeReceipt(on(day, 'front-desk'), {
+        householdId: heads[Number(name.split(' ')[0])]!.householdId,
+        amount,
+        tender: 'check',
+        reference: String(3000 + planId * 100 + days),
+        plans: { [planId]: amount },
+        key: `demo installment of ${planId} ${days}`,
+      });
     });
-  };
-  await agree(16, 1, '480.00', { accepted: false });
-  await agree(17, 4, '600.00', { rate: '5', installments: 12 });
-  const running = await agree(4, 70, '560.00', { rate: '5' });
+  agree(16, 1, '480.00', { accepted: false });
+  agree(17, 4, '600.00', { rate: '5', installments: 12 });
+  const running = agree(4, 70, '560.00', { rate: '5' });
   const level = '94.70';
-  await pay(running, 40, level);
-  await pay(running, 10, level);
-  const ahead = await agree(19, 65, '420.00');
-  await pay(ahead, 30, '70.00');
-  await pay(ahead, 5, '210.00');
-  const behind = await agree(9, 75, '390.00');
-  await pay(behind, 44, '65.00');
+  pay(running, 40, level);
+  pay(running, 10, level);
+  const ahead = agree(19, 65, '420.00');
+  pay(ahead, 30, '70.00');
+  pay(ahead, 5, '210.00');
+  const behind = agree(9, 75, '390.00');
+  pay(behind, 44, '65.00');
   // One of those that hold no credit, which would need no plan.
-  const finished = await agree(24, 100, '150.00', { installments: 3 });
-  await pay(finished, 68, '50.00');
-  await pay(finished, 40, '100.00');
-  await agree(22, 95, '240.00');
-  await watchPlans(on(ago(20), 'manager'));
-  const changed = await agree(23, 50, '720.00', { installments: 9 });
-  await pay(changed, 19, '80.00');
-  await agree(23, 3, '', { replaces: changed.planId, installments: 16, rate: '4' });
-  const cancelled = await agree(12, 45, '200.00', { installments: 4 });
-  await cancelPlan(on(ago(15), 'manager'), {
-    planId: cancelled.planId,
-    why: 'pays all of it when the bonus comes',
-  });
+  const finished = agree(24, 100, '150.00', { installments: 3 });
+  pay(finished, 68, '50.00');
+  pay(finished, 40, '100.00');
+  agree(22, 95, '240.00');
+  at(20, (day) => watchPlans(on(day, 'manager')));
+  const changed = agree(23, 50, '720.00', { installments: 9 });
+  pay(changed, 19, '80.00');
+  agree(23, 3, '', { replaces: changed, installments: 16, rate: '4' });
+  const cancelled = agree(12, 45, '200.00', { installments: 4 });
+  at(15, (day) =>
+    cancelPlan(on(day, 'manager'), {
+      planId: made.get(cancelled)!,
+      why: 'pays all of it when the bonus comes',
+    }),
+  );
 }

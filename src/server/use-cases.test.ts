@@ -54,6 +54,7 @@ import { askHardship, decideHardship } from './overdue/hardship';
 import { startLetters } from './overdue/due-letters';
 import { readLetters, saveLetter } from './overdue/letters';
 import { recallPlacement } from './overdue/placements';
+import { releasePlacement } from './overdue/hand-over';
 import { approvePlacements, proposePlacements, withdrawPlacement } from './overdue/proposals';
 import { undoWriteOff } from './accounts/undo';
 import { writeOffSmall } from './overdue/small';
@@ -627,6 +628,11 @@ const PRESSES: Record<string, Press> = {
   [approvePlacements.title]: press(approvePlacements, async () => ({
     placementIds: [(await placementOf(t, false)).placementId],
   })),
+  [releasePlacement.title]: press(releasePlacement, async () => {
+    const { placementId } = await placementOf(t);
+    await t.owner.updateTable('placement').set({ held_why: 'x' }).where('id', '=', placementId).execute();
+    return { placementId };
+  }),
   [withdrawPlacement.title]: press(withdrawPlacement, async () => ({
     placementId: (await placementOf(t, false)).placementId,
     why: 'x',

@@ -4,7 +4,7 @@
  */
 import { mkdir, readFile, readdir, rename, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { type CalendarDate, toX12Date } from '../core/calendar';
+import { type CalendarDate, addDays, toX12Date } from '../core/calendar';
 import { isNpi } from '../core/claims/npi';
 import { type Cents, sum } from '../core/money';
 import { type ClaimAcknowledgment, write277CA, write999, writeTa1 } from '../core/x12/acknowledgments';
@@ -13,19 +13,36 @@ import { type Interchange, type TransactionSet, readSets } from '../core/x12/env
 import { type RemitClaim, write835 } from '../core/x12/remittance835';
 import { X12Error } from '../core/x12/segments';
 import { STANDIN_PAYERS } from './payer-book';
-import { type Accumulators, decide, payerClaimNumber, remit, takeBack } from './payers';
+import {
+  type Accumulators,
+  type Finding,
+  decide,
+  payerClaimNumber,
+  remit,
+  saysAnew,
+  takeBack,
+} from './payers';
 
 interface State {
   control: number;
   remittances: number;
   used: Accumulators;
   seen: string[];
-  /** Accepted claims that a payer will decide in a later round. */
   /** What was decided, by the payer's claim number, so that a correction or a void can take it back. */
   decided?: Record<string, RemitClaim>;
   /** What a payer could not take back yet, by its id: it is withheld from a later payment. Cents. */
   owing?: Record<string, Cents>;
-  waiting: { claim: ReadClaim; payee: { name: string; npi: string; taxId: string }; sender: string }[];
+  /** Accepted claims that a payer will decide in a later round. */
+  waiting: Waiting[];
+  /** What a payer decided and says anew from a day on. */
+  again?: (Waiting & { on: CalendarDate; finding: Finding })[];
+}
+
+/** A claim that a payer has, with who is paid and who is told. */
+interface Waiting {
+  claim: ReadClaim;
+  payee: { name: string; npi: string; taxId: string };
+  sender: string;
 }
 
 const NAME = 'Tideline Exchange';
@@ -44,7 +61,8 @@ export async function clearinghouseRound(
 ): Promise<string[]> {
   const state = await readState(stateFile);
   const files: { name: string; text: string }[] = [];
-  if (state.waiting.length > 0) files.push(...payersAnswer(state, today, seed));
+  if (state.waiting.length > 0 || state.again?.some(({ on }) => on <= today))
+    files.push(...payersAnswer(state, today, seed));
   const outbox = join(root, 'outbox');
   const taken: string[] = [];
   for (const name of (await readdir(outbox).catch(() => [])).filter((item) => item.endsWith('.x12')).sort()) {
@@ -243,13 +261,27 @@ function whatIsWrong(claim: ReadClaim, state: State, today: CalendarDate): Claim
 function payersAnswer(state: State, today: CalendarDate, seed: string): { name: string; text: string }[] {
   const files: { name: string; text: string }[] = [];
   for (const payer of STANDIN_PAYERS) {
-    const own = state.waiting.filter((item) => item.claim.payer.payerId === payer.payerId);
-    if (own.length === 0) continue;
+    const isOwn = ({ claim }: Waiting): boolean => claim.payer.payerId === payer.payerId;
+    const own = state.waiting.filter(isOwn);
+    const again = (state.again ?? []).filter((item) => isOwn(item) && item.on <= today);
+    const [one] = [...own, ...again];
+    if (!one) continue;
     state.remittances += 1;
     state.decided ??= {};
     state.owing ??= {};
     const decided: RemitClaim[] = [];
-    for (const { claim } of own) {
+    for (const { claim, finding } of again) {
+      const number = payerClaimNumber(payer, claim);
+      const earlier = state.decided[number];
+      // One that was replaced or voided meanwhile is another.
+      if (!earlier) continue;
+      const taken = takeBack(payer, earlier, state.used);
+      const said = decide(payer, claim, state.used, seed, finding);
+      state.decided[number] = said;
+      decided.push(taken, said);
+    }
+    state.again = (state.again ?? []).filter((item) => !again.includes(item));
+    for (const { claim, payee, sender } of own) {
       const earlier = claim.frequency === '1' ? undefined : state.decided[claim.payerClaimNumber ?? ''];
       if (earlier) {
         delete state.decided[claim.payerClaimNumber!];
@@ -260,6 +292,9 @@ function payersAnswer(state: State, today: CalendarDate, seed: string): { name: 
       const said = decide(payer, claim, state.used, seed);
       state.decided[said.payerClaimNumber] = said;
       decided.push(said);
+      const anew = saysAnew(claim, said);
+      if (anew)
+        state.again.push({ claim, payee, sender, on: addDays(today, anew.days), finding: anew.finding });
     }
     if (decided.length === 0) continue;
     const { owed, ...remittance } = remit(
@@ -267,16 +302,16 @@ function payersAnswer(state: State, today: CalendarDate, seed: string): { name: 
       decided,
       state.remittances,
       today,
-      own[0]!.payee,
+      one.payee,
       state.owing[payer.payerId],
     );
     state.owing[payer.payerId] = owed;
-    const interchange = envelope(state, own[0]!.sender, today);
+    const interchange = envelope(state, one.sender, today);
     const text = write835(
       interchange,
       [remittance],
       toX12Date(today),
-      own[0]!.claim.form === 'dental' ? 'AD' : 'HC',
+      one.claim.form === 'dental' ? 'AD' : 'HC',
     );
     files.push({ name: `${toX12Date(today)}-${payer.payerId}-${interchange.controlNumber}.835`, text });
   }

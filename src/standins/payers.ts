@@ -24,8 +24,33 @@ export function draw(seed: string, text: string, sides: number): number {
 /** Members whose id ends so have no coverage any more in the payer's books. */
 const ENDED = /99$/;
 
-/** Decides one claim and counts what the member has used. */
-export function decide(payer: StandinPayer, claim: ReadClaim, used: Accumulators, seed: string): RemitClaim {
+/** What a payer finds when it looks at a claim again: the deductible was met elsewhere, or its plan pays less than it had said. */
+export type Finding = 'deductible met' | 'pays less';
+
+/** Members whose claims a payer looks at again, by the end of their ids: what it finds, and after how many days. */
+const AGAIN: readonly [end: RegExp, finding: Finding, days: number][] = [
+  [/88$/, 'deductible met', 42],
+  [/77$/, 'pays less', 210],
+];
+/** So much less it pays then, in basis points. */
+const LESS = 2000;
+
+/** Whether and when a payer says anew what it has decided; null where it stands. */
+export function saysAnew(claim: ReadClaim, said: RemitClaim): { finding: Finding; days: number } | null {
+  const found = AGAIN.find(([end]) => end.test(claim.subscriber.memberId));
+  return found && claim.frequency === '1' && said.status === '1' && said.patientResponsibility > 0
+    ? { finding: found[1], days: found[2] }
+    : null;
+}
+
+/** Decides one claim and counts what the member has used; looked at again, by what was found. */
+export function decide(
+  payer: StandinPayer,
+  claim: ReadClaim,
+  used: Accumulators,
+  seed: string,
+  finding?: Finding,
+): RemitClaim {
   const base = {
     controlNumber: claim.controlNumber,
     charge: claim.total,
@@ -43,7 +68,20 @@ export function decide(payer: StandinPayer, claim: ReadClaim, used: Accumulators
     return { ...base, status: '4', paid: ZERO, patientResponsibility: ZERO, lines, remarks: ['N30'] };
   }
   const key = `${payer.payerId}|${claim.subscriber.memberId}|${base.date?.slice(0, 4)}`;
-  const before = used[key] ?? { deductible: ZERO, paid: ZERO };
+  const counted = used[key] ?? { deductible: ZERO, paid: ZERO };
+  const before = finding === 'deductible met' ? { ...counted, deductible: group.terms.deductible } : counted;
+  const terms =
+    finding === 'pays less'
+      ? {
+          ...group.terms,
+          percentages: Object.fromEntries(
+            Object.entries(group.terms.percentages).map(([category, share]) => [
+              category,
+              basisPoints(Math.max(0, share - LESS)),
+            ]),
+          ),
+        }
+      : group.terms;
   const short = draw(seed, `short ${claim.controlNumber}`, 11) === 0;
   const bundled = (code: string): boolean => payer.bundled.includes(code);
   const paidFor = claim.lines.filter((line) => !bundled(line.code));
@@ -59,7 +97,7 @@ export function decide(payer: StandinPayer, claim: ReadClaim, used: Accumulators
     [
       {
         payer: payer.name,
-        terms: group.terms,
+        terms,
         used: before,
         allowedFee: (code) => allowed(payer, code, short && code === paidFor[0]?.code),
       },
@@ -89,7 +127,7 @@ export function decide(payer: StandinPayer, claim: ReadClaim, used: Accumulators
   });
   const paid = sum(lines.map((line) => line.paid));
   used[key] = {
-    deductible: add(before.deductible, sum(estimates.map((item) => item.payers[0]!.deductible))),
+    deductible: add(counted.deductible, sum(estimates.map((item) => item.payers[0]!.deductible))),
     paid: add(before.paid, paid),
   };
   const patientResponsibility = sum(

@@ -1,7 +1,7 @@
 import { mkdtemp, readFile, readdir, rm, mkdir, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { calendarDate } from '../core/calendar';
+import { addDays, calendarDate } from '../core/calendar';
 import type { ClaimContent } from '../core/claims/content';
 import { claimFaults, paymentFault } from '../core/remittances/balance';
 import { sum } from '../core/money';
@@ -31,7 +31,7 @@ const file = (claims: ClaimContent[]) =>
     receiverName: 'T',
     claims,
   });
-const round = () => clearinghouseRound(root, join(root, 'state.json'), today);
+const round = (on = today) => clearinghouseRound(root, join(root, 'state.json'), on);
 const inbox = async (end: string) =>
   Promise.all(
     (await readdir(join(root, 'inbox')))
@@ -110,6 +110,32 @@ describe('the simulated clearinghouse and payers', () => {
     await send('a', file([claim()]).replace('SE*', 'SE*9'));
     await round();
     expect(readTa1((await readSets(await inbox('.ta1'))).ta1[0]!)).toMatchObject({ code: 'R' });
+  });
+
+  test.each([
+    ['CSH1000088', 42, 'more'],
+    ['CSH1000077', 210, 'less'],
+    ['CSH1000012', 300, 'nothing'],
+  ])('%s: after %i days the payer takes its word back and pays %s', async (memberId, days, pays) => {
+    const one = claim({}, memberId);
+    one.subscriber = { ...one.subscriber, groupNumber: pays === 'less' ? 'CS-350' : 'CS-200' };
+    if (pays === 'less') one.lines = one.lines.map((line) => ({ ...line, code: '99214' }));
+    await send('a', file([one]));
+    await round();
+    await round();
+    await round(addDays(today, days - 1));
+    expect((await readRemittances(await inbox('.835'))).length).toBe(1);
+    await round(addDays(today, days));
+    await round(addDays(today, days + 1));
+    const [first, second, third] = await readRemittances(await inbox('.835'));
+    expect(third).toBeUndefined();
+    if (pays === 'nothing') return expect(second).toBeUndefined();
+    const [was] = first!.claims;
+    const [taken, now] = second!.claims;
+    expect([taken!.status, taken!.paid + was!.paid, now!.status]).toEqual(['22', 0, '1']);
+    expect(Math.sign(now!.paid - was!.paid)).toBe(pays === 'more' ? 1 : -1);
+    // What one says anew, all of it: less of one is more of the other.
+    expect(now!.paid + now!.patientResponsibility).toBe(was!.paid + was!.patientResponsibility);
   });
 
   test('a correction takes the first decision back; a void is carried forward and withheld later', async () => {

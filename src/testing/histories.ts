@@ -434,7 +434,12 @@ export async function play(apart: boolean, steps: readonly Step[]): Promise<stri
         .select('id')
         .where('kind', '=', 'agency')
         .executeTakeFirstOrThrow();
-      await proposePlacements(at(), { householdIds: [householdId], connectionId, why: 'nobody answers' });
+      await proposePlacements(at(), {
+        householdIds: [householdId],
+        connectionId,
+        why: 'nobody answers',
+        sure: true,
+      });
       const { id } = await t.db
         .selectFrom('placement')
         .select('id')

@@ -101,10 +101,13 @@ export const proposeInput = z.object({
   householdIds: households,
   connectionId: idField,
   why: reasonField('Say why it is handed over'),
+  sure: sureField,
 });
 
 /** A placement, and why something is done with it. */
 export const endPlacementInput = z.object({ placementId: idField, why: reasonField('Say why') });
+/** A placement that was held back and goes all the same. */
+export const releaseInput = z.object({ placementId: idField, sure: sureField });
 /** Placements that are approved at once. */
 export const approveInput = z.object({
   placementIds: z.array(idField).min(1, 'are not chosen').max(500, 'are too many at once'),

@@ -30,6 +30,7 @@ const facts = (more: Partial<OverdueFacts> = {}): OverdueFacts => ({
   letters: [],
   lastPayment: null,
   promise: null,
+  hardshipAsked: null,
   planBehind: null,
   claimsOut: 0,
   stops: [],
@@ -146,6 +147,7 @@ describe('who is spared', () => {
     ['stop', { stops: ['bankrupt'] }, null],
     ['placed', { placement: 'placed' as const }, null],
     ['plan', { planBehind: 0 }, null],
+    ['hardship', { hardshipAsked: day('2026-03-01') }, null],
     ['claims', { claimsOut: 2 }, null],
     ['recent-payment', { lastPayment: day('2026-02-17') }, '2026-03-17'],
     ['promise', { promise: { ...promise, by: day('2026-03-16') } }, '2026-03-17'],
@@ -219,6 +221,7 @@ test('any record ends in a stage, an action or a reason that the policy explains
         paid: fc.integer({ min: 0, max: 20_000 }).map(cents),
       }),
     ),
+    hardshipAsked: fc.option(when),
     planBehind: fc.option(fc.integer({ min: 0, max: 90 })),
     claimsOut: fc.integer({ min: 0, max: 2 }),
     stops: fc.constantFrom([], ['attorney']),
@@ -246,6 +249,7 @@ test('any record ends in a stage, an action or a reason that the policy explains
         if (standing.lastLetter)
           expect(daysBetween(standing.lastLetter, today)).toBeGreaterThanOrEqual(POLICY.betweenLetters);
         expect(given.openLetter || given.placement === 'placed' || given.stops.length > 0).toBe(false);
+        expect(given.hardshipAsked).toBeNull();
       }
       if (standing.action === 'agency' && given.placement === 'none') {
         expect(given.stopsAgency).toBe(false);

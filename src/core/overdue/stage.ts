@@ -37,6 +37,8 @@ export interface OverdueFacts {
   letters: readonly SentLetter[];
   lastPayment: CalendarDate | null;
   promise: PromiseFacts | null;
+  /** The day on which a reduction for hardship was asked for that nobody decided yet. */
+  hardshipAsked: CalendarDate | null;
   /** Days that its running plan is behind; 0 in good order, null where none runs. */
   planBehind: number | null;
   claimsOut: number;
@@ -59,6 +61,14 @@ export function promiseState(promise: PromiseFacts, today: CalendarDate): 'open'
   return today > promise.by ? 'broken' : 'open';
 }
 
+/** What was promised, in words. */
+export const promiseWords = ({ amount, by }: Pick<PromiseFacts, 'amount' | 'by'>): string =>
+  `promised ${formatMoneyPlain(amount)} by ${formatDate(by)}`;
+
+/** That a reduction was asked for, in words. */
+export const hardshipWords = (on: CalendarDate): string =>
+  `a reduction for hardship was asked for on ${formatDate(on)}`;
+
 /** What can be done next. */
 export const ACTIONS = {
   letter: 'letter',
@@ -76,6 +86,7 @@ export const SPARED = {
   'small-balance': 'less than the policy’s least',
   'recent-payment': 'paid lately',
   promise: 'promise not yet due',
+  hardship: 'reduction asked for',
   plan: 'plan in good order',
   claims: 'claim open',
   placed: 'with an agency',
@@ -140,9 +151,11 @@ function reasonsToSpare(
   if (promise && promiseState(promise, today) === 'open')
     spared.push({
       id: 'promise',
-      words: `promised ${formatMoneyPlain(promise.amount)} by ${formatDate(promise.by)}`,
+      words: promiseWords(promise),
       until: promise.by,
     });
+  if (facts.hardshipAsked)
+    spared.push({ id: 'hardship', words: hardshipWords(facts.hardshipAsked), until: null });
   if (policy.recentDays > 0 && lastPayment && daysBetween(lastPayment, today) < policy.recentDays)
     spared.push({
       id: 'recent-payment',
@@ -230,7 +243,7 @@ function nextAction(
     return {
       action: 'call',
       on: today,
-      why: `promised ${formatMoneyPlain(promise.amount)} by ${formatDate(promise.by)}, paid ${formatMoneyPlain(promise.paid)}`,
+      why: `${promiseWords(promise)}, paid ${formatMoneyPlain(promise.paid)}`,
     };
   if (facts.planBehind !== null && facts.planBehind > 0)
     return { action: 'call', on: today, why: `its plan is ${facts.planBehind} days behind` };

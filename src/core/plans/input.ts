@@ -83,6 +83,7 @@ export const acceptInput = z.object({
     .max(400_000, 'is too large')
     .regex(/^(data:image\/png;base64,[A-Za-z0-9+/=]+)?$/, 'is no picture')
     .default(''),
+  sure: sureField,
 });
 
 /** A plan that is given up: what is open goes back to the patient. */

@@ -8,7 +8,8 @@ import { type HandOver, handOverCsv, handOverJson, writeNotices } from '../../co
 import type { Tx } from '../../db/connect';
 import type { Context } from '../access';
 import { foldersOf, writeWhole } from '../exchange/folders';
-import { inTransaction } from '../use-case';
+import { type Act, inTransaction } from '../use-case';
+import { mayBeWritten } from './hand-over';
 
 /** Writes what waits for agencies. A kill between file and record writes the same file again. @returns names of the files */
 export async function writeAgencyFiles(context: Context): Promise<string[]> {
@@ -22,7 +23,7 @@ export async function writeAgencyFiles(context: Context): Promise<string[]> {
     .orderBy('id')
     .execute();
   for (const { id } of placements)
-    written.push(...(await inTransaction(context, (act) => writeHandOver(act.db, id))));
+    written.push(...(await inTransaction(context, (act) => writeHandOver(act, id))));
   const connections = await context.db
     .selectFrom('agency_notice as n')
     .innerJoin('placement as l', 'l.id', 'n.placement_id')
@@ -35,7 +36,8 @@ export async function writeAgencyFiles(context: Context): Promise<string[]> {
   return written;
 }
 
-async function writeHandOver(tx: Tx, placementId: number): Promise<string[]> {
+async function writeHandOver(act: Act, placementId: number): Promise<string[]> {
+  const tx = act.db;
   const placement = await tx
     .selectFrom('placement as l')
     .innerJoin('connection as c', 'c.id', 'l.connection_id')
@@ -45,9 +47,11 @@ async function writeHandOver(tx: Tx, placementId: number): Promise<string[]> {
       'l.number',
       'l.amount',
       'l.placed_on',
+      'l.household_id',
+      'l.held_why',
+      'l.seen',
       'c.folder',
       'c.settings',
-      'h.id as householdId',
       'h.number as account',
       sql<string>`h.first || ' ' || h.last`.as('name'),
       'h.line1',
@@ -65,7 +69,7 @@ async function writeHandOver(tx: Tx, placementId: number): Promise<string[]> {
     .skipLocked()
     .executeTakeFirst();
   const practice = await tx.selectFrom('practice').selectAll().executeTakeFirst();
-  if (!placement || !practice) return [];
+  if (!placement || !practice || !(await mayBeWritten(act, placement))) return [];
   const { rows: charges } = await sql<{
     number: number;
     date: CalendarDate;
@@ -78,7 +82,7 @@ async function writeHandOver(tx: Tx, placementId: number): Promise<string[]> {
     .selectFrom('receipt as r')
     .innerJoin('receipt_balance as k', 'k.receipt_id', 'r.id')
     .select(['r.business_date as date', 'r.amount'])
-    .where('r.household_id', '=', placement.householdId)
+    .where('r.household_id', '=', placement.household_id)
     .where('k.booked', '>', ZERO)
     .orderBy('r.business_date', 'desc')
     .orderBy('r.id', 'desc')
@@ -87,7 +91,7 @@ async function writeHandOver(tx: Tx, placementId: number): Promise<string[]> {
     .selectFrom('letter as l')
     .innerJoin('mail_piece as p', 'p.id', 'l.piece_id')
     .select('l.date')
-    .where('l.household_id', '=', placement.householdId)
+    .where('l.household_id', '=', placement.household_id)
     .where('l.patient_id', 'is', null)
     .where('p.status', '<>', 'void')
     .orderBy('l.date')

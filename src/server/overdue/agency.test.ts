@@ -32,7 +32,10 @@ import { findList } from '../lists/read';
 import { reverseReceipt, takeReceipt } from '../payments/receipts';
 import { postRemittance } from '../remittances/post';
 import { prepareStatement } from '../statements/prepare';
-import { setStop } from '../statements/household';
+import { liftStop, setStop } from '../statements/household';
+import { logContact } from './contacts';
+import { releasePlacement } from './hand-over';
+import { askHardship } from './hardship';
 import { givenUp, payAgencyFees, postAgencyPayment, recoverBadDebt, writeOffBadDebt } from './agency-money';
 import { reverseAgencyPayment } from './reverse';
 import { readAgencyStatements } from './agency-statement';
@@ -65,6 +68,15 @@ afterAll(async () => {
 
 const placement = (id: number) =>
   t.db.selectFrom('placement').selectAll().where('id', '=', id).executeTakeFirstOrThrow();
+const events = async (placementId: number, what: string): Promise<number> =>
+  (
+    await t.db
+      .selectFrom('placement_event')
+      .select('id')
+      .where('placement_id', '=', placementId)
+      .where('what', '=', what)
+      .execute()
+  ).length;
 const balance = (householdId: number) =>
   t.db
     .selectFrom('household_balance')
@@ -212,6 +224,106 @@ describe('proposing and handing over', () => {
     await approvePlacements(t.context, { placementIds: [p.placementId], sure: true });
     expect(await placement(p.placementId)).toMatchObject({ amount: 20_000, status: 'placed' });
     expect(await balance(p.householdId)).toMatchObject({ patient: 0, agency: 20_000 });
+  });
+
+  const written = (number: string): boolean =>
+    existsSync(join(folder, 'gannet/outbox', `placement-${number}.csv`));
+  const promise = (householdId: number, amount: string) =>
+    logContact(t.context, {
+      householdId,
+      kind: 'visit',
+      outcome: 'promise',
+      amount,
+      by: addDays(TODAY, 4),
+      sure: true,
+      key: key(),
+    });
+
+  test('proposed by hand beside a promise or a reduction that is asked for: said, and a person decides', async () => {
+    const s = await overdueOf(t);
+    const { connectionId } = await placementOf(t, false);
+    const ask = { householdIds: [s.householdId], connectionId, why: 'x' };
+    await promise(s.householdId, '30.00');
+    await askHardship(t.context, {
+      householdId: s.householdId,
+      size: 1,
+      income: '1.00',
+      evidence: 'x',
+      key: key(),
+    });
+    await expect(proposePlacements(t.context, ask)).rejects.toMatchObject({
+      doubts: [
+        expect.stringMatching(
+          /^[A-Z0-9-]+: promised 30\.00 by 20 Mar 2026; a reduction for hardship was asked for on 16 Mar 2026$/,
+        ),
+      ],
+    });
+    expect(await proposePlacements(t.context, { ...ask, sure: true })).toEqual({ count: 1, left: [] });
+  });
+
+  test('a stop between approval and file: nothing leaves until it is lifted, whatever a person says', async () => {
+    const p = await placementOf(t);
+    const { id: reasonId } = await t.db
+      .selectFrom('stop_reason')
+      .select('id')
+      .where('name', '=', 'bankrupt')
+      .executeTakeFirstOrThrow();
+    const stopId = await setStop(t.context, { householdId: p.householdId, reasonId });
+    await exchangeRound(t.context);
+    expect(written(p.number)).toBe(false);
+    expect(await readPlacement(t.context, p.placementId)).toMatchObject({
+      heldWhy: 'a stop keeps it from agencies: bankrupt',
+      events: expect.arrayContaining([expect.objectContaining({ what: 'held back' })]) as object,
+    });
+    const { rows } = await findList(t.context, 'placements', { view: 'held', pageSize: 500 });
+    expect(rows).toMatchObject([{ id: p.placementId, state: 'held back' }]);
+    await expect(releasePlacement(t.context, { placementId: p.placementId, sure: true })).rejects.toThrow(
+      /Lift the stop first, or recall/,
+    );
+    // Said once, however often the round comes by.
+    await exchangeRound(t.context);
+    expect(await events(p.placementId, 'held back')).toBe(1);
+    await liftStop(t.context, { stopId, why: 'dismissed' });
+    await exchangeRound(t.context);
+    expect(written(p.number)).toBe(true);
+    expect(await readPlacement(t.context, p.placementId)).toMatchObject({
+      heldWhy: '',
+      state: 'handed over',
+    });
+    await expect(releasePlacement(t.context, { placementId: p.placementId })).rejects.toThrow(
+      /not held back/,
+    );
+  });
+
+  test('a promise or a payment between approval and file: a person decides, once; recalled, no file leaves', async () => {
+    const [p, q] = [await placementOf(t), await placementOf(t)];
+    for (const { householdId } of [p, q]) await promise(householdId, '90.00');
+    await pay(p.householdId, '40.00', '40.00');
+    await exchangeRound(t.context);
+    expect([written(p.number), written(q.number)]).toEqual([false, false]);
+    expect(await readPlacement(t.context, p.placementId)).toMatchObject({
+      heldWhy: 'promised 90.00 by 20 Mar 2026; 40.00 was paid to us since it was approved',
+    });
+    await expect(releasePlacement(t.as('collector'), { placementId: p.placementId })).rejects.toThrow(
+      NotAllowed,
+    );
+    await releasePlacement(t.context, { placementId: p.placementId });
+    await exchangeRound(t.context);
+    expect(written(p.number)).toBe(true);
+    expect(await recallPlacement(t.context, { placementId: q.placementId, why: 'promised' })).toBe(24_000);
+    await expect(releasePlacement(t.context, { placementId: q.placementId })).rejects.toThrow(
+      /not held back/,
+    );
+    await exchangeRound(t.context);
+    expect(written(q.number)).toBe(false);
+  });
+
+  test('what was decided at the approval does not hold the file', async () => {
+    const p = await placementOf(t, false);
+    await promise(p.householdId, '30.00');
+    await approvePlacements(t.context, { placementIds: [p.placementId], sure: true });
+    await exchangeRound(t.context);
+    expect(written(p.number)).toBe(true);
   });
 
   test('not what is proposed, with an agency, stopped, or not past due', async () => {

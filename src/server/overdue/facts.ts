@@ -66,6 +66,7 @@ type AccountRow = Omit<OverdueAccount, 'facts'> & {
   madeOn: CalendarDate | null;
   promisedBy: CalendarDate | null;
   paid: Cents | null;
+  hardshipAsked: CalendarDate | null;
   claimsOut: number;
   stops: string[];
   stopsAgency: boolean;
@@ -114,11 +115,12 @@ export async function readOverdue(context: Context, ids?: readonly number[]): Pr
         case when a.id is null then m.address_returned else a.address_returned end as returned, coalesce(nullif(a.state, ''), h.state) as state, coalesce(nullif(a.zip, ''), h.zip) as zip,
         w.user_id as "ownerId", coalesce(u.name, '') as owner, t.day as "lastContact", t.again_on as "againOn", l.day as "lastPayment",
         r.id as "promiseId", r.amount as promised, r.made_on as "madeOn", r.by_date as "promisedBy", case when r.id is null then null else paid_since(r.household_id, r.made_at, r.by_date) end as paid,
-        coalesce(out.n, 0) as "claimsOut", coalesce(stop.names, '{}') as stops, coalesce(stop.agency, false) as "stopsAgency",
+        y.asked_on as "hardshipAsked", coalesce(out.n, 0) as "claimsOut", coalesce(stop.names, '{}') as stops, coalesce(stop.agency, false) as "stopsAgency",
         exists (select 1 from open where open.household_id = k.household_id and open.part = k.part) as "openLetter", coalesce(placed.state, 'none') as placement, ended.day as "endedOn", ended.status as ended, sent.letters
       from k join household h on h.id = k.household_id join household m on m.id = coalesce(h.mailed_with, h.id)
         left join confidential_address a on a.patient_id = k.part and a.ended_on is null left join patient q on q.id = a.patient_id
         left join last_paid l on l.household_id = h.id left join talked t on t.household_id = h.id left join promise r on r.household_id = h.id and r.ended_on is null
+        left join hardship y on y.household_id = h.id and y.status = 'asked'
         left join out on out.household_id = h.id left join stop on stop.household_id = h.id left join sent on sent.household_id = k.household_id and sent.part = k.part
         left join placed on placed.household_id = h.id left join ended on ended.household_id = h.id left join overdue_owner w on w.household_id = h.id left join "user" u on u.id = w.user_id
       order by k.household_id, k.part`.execute(db),
@@ -159,6 +161,7 @@ export async function readOverdue(context: Context, ids?: readonly number[]): Pr
         row.promised === null
           ? null
           : { amount: row.promised, madeOn: row.madeOn!, by: row.promisedBy!, paid: row.paid! },
+      hardshipAsked: row.hardshipAsked,
       planBehind: behind.get(row.householdId) ?? null,
       claimsOut: row.claimsOut,
       stops: row.stops,

@@ -16,6 +16,9 @@ export const PLACEMENT_STATE = sql<string>`case l.status ${sql.join(
   sql` `,
 )} end`;
 
+/** Whether a placement `l` was approved and its hand-over is not written, for something speaks against it. */
+const HELD = sql<boolean>`(l.held_why <> '' and l.ended_on is null)`;
+
 /** Placements with agencies, newest first. */
 export const placementsList = list({
   name: 'placements',
@@ -32,14 +35,18 @@ export const placementsList = list({
     agency: words('Agency', sql`c.name`),
     state: words(
       'State',
-      sql<string>`${PLACEMENT_STATE} || case when l.disputed and l.ended_on is null then ', disputed' else '' end`,
+      sql<string>`case when ${HELD} then 'held back' else ${PLACEMENT_STATE} end || case when l.disputed and l.ended_on is null then ', disputed' else '' end`,
     ),
     proposedOn: day('Proposed', sql`l.proposed_on`, { extra: true }),
     placedOn: day('Handed over', sql`l.placed_on`),
     endedOn: day('Ended', sql`l.ended_on`, { extra: true }),
-    why: words('Why', sql<string>`case when l.ended_why <> '' then l.ended_why else l.why end`, {
-      extra: true,
-    }),
+    why: words(
+      'Why',
+      sql<string>`case when l.ended_why <> '' then l.ended_why when ${HELD} then l.held_why else l.why end`,
+      {
+        extra: true,
+      },
+    ),
     amount: money('Amount', sql`l.amount`),
     collected: money('Collected', paid('gross')),
     fee: money('Fee', paid('fee')),
@@ -56,6 +63,11 @@ export const placementsList = list({
         sum: 'amount',
         rail: true,
       },
+    },
+    held: {
+      label: 'Held back',
+      where: () => HELD,
+      waits: { words: ['placement is held back', 'placements are held back'], sum: 'amount', rail: true },
     },
     returned: { label: 'Came back', where: () => sql`l.status in ('returned', 'refused', 'recalled')` },
     all: { label: 'All' },

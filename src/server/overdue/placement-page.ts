@@ -28,6 +28,8 @@ export interface PlacementPage {
   why: string;
   placedOn: CalendarDate | null;
   approvedBy: string;
+  /** Why its hand-over is not written; empty where nothing holds it. */
+  heldWhy: string;
   endedOn: CalendarDate | null;
   endedWhy: string;
   open: Cents;
@@ -77,7 +79,7 @@ export async function readPlacement(context: Context, placementId: number): Prom
     >
   >`
     select l.id, l.number, l.household_id as "householdId", h.number as account, h.last || ', ' || h.first as guarantor, concat_ws(' · ', nullif(h.phone, ''), nullif(h.email, '')) as reach, c.name as agency,
-      l.status, l.disputed, l.amount, l.contingency, l.pays, l.proposed_on as "proposedOn", l.proposed_by as "proposedBy", l.why, l.placed_on as "placedOn", l.approved_by as "approvedBy", l.ended_on as "endedOn", l.ended_why as "endedWhy",
+      l.status, l.disputed, l.amount, l.contingency, l.pays, l.proposed_on as "proposedOn", l.proposed_by as "proposedBy", l.why, l.placed_on as "placedOn", l.approved_by as "approvedBy", case when l.ended_on is null then l.held_why else '' end as "heldWhy", l.ended_on as "endedOn", l.ended_why as "endedWhy",
       coalesce((select sum(p.amount) from posting p where p.placement_id = l.id and p.account = 'receivable/agency'), 0) as open,
       coalesce((select sum(y.gross) from agency_payment y where y.placement_id = l.id and y.reversed_on is null), 0) as collected,
       coalesce((select sum(y.fee) from agency_payment y where y.placement_id = l.id and y.reversed_on is null), 0) as fee,

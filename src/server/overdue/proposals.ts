@@ -104,14 +104,22 @@ export const proposePlacements = useCase({
   name: 'propose placements',
   permission: 'work overdue',
   input: proposeInput,
-  async run(act, { householdIds, connectionId, why }): Promise<Proposed> {
+  async run(act, { householdIds, connectionId, why, sure }): Promise<Proposed> {
     const ids = [...new Set(householdIds)];
     await lockHouseholds(act.db, ids);
+    const spared = [...(await sparedNow(act, ids))];
     const done = await propose(act, new Map(ids.map((id) => [id, why])), connectionId);
     if (done.count === 0)
       throw new Refused(
         `Nothing was proposed: ${done.left.map((one) => `${one.account}: ${one.why}`).join('; ')}`,
       );
+    const left = new Set(done.left.map(({ account }) => account));
+    lookAgain(
+      sure,
+      spared.flatMap(([, { account, words }]) =>
+        left.has(account) ? [] : [`${account}: ${words.join('; ')}`],
+      ),
+    );
     return done;
   },
 });
@@ -151,23 +159,18 @@ const byPolicy = ({ householdId, standing }: OverdueRow): [number, string] => [
     : `by the policy: past due for ${counted(standing.daysPastDue, 'day')}`,
 ];
 
-/** What speaks against handing accounts over now, each in one line: a promise, a plan in good order, a hardship asked for, a payment. */
+/** What speaks against handing accounts over now, in words, by household: a promise, a plan in good order, a hardship asked for, a payment. */
 async function sparedNow(
   act: Act,
-  placements: readonly { number: string; household_id: number; status: string }[],
-): Promise<string[]> {
-  const proposed = placements.filter(({ status }) => status === 'proposed');
-  const rows = await weighOverdue(
-    act,
-    proposed.map(({ household_id }) => household_id),
+  householdIds: readonly number[],
+): Promise<Map<number, { account: string; words: string[] }>> {
+  const rows = await weighOverdue(act, householdIds);
+  return new Map(
+    rows.flatMap(({ householdId, patientId, account, standing }) => {
+      const words = standing.spared.filter(({ id }) => id !== 'placed').map((one) => one.words);
+      return patientId === null && words.length > 0 ? [[householdId, { account, words }] as const] : [];
+    }),
   );
-  return proposed.flatMap(({ number, household_id }) => {
-    const spared =
-      rows
-        .find(({ householdId, patientId }) => householdId === household_id && patientId === null)
-        ?.standing.spared.filter(({ id }) => id !== 'placed') ?? [];
-    return spared.length > 0 ? [`${number}: ${spared.map(({ words }) => words).join('; ')}`] : [];
-  });
 }
 
 /** Approves proposals: what is past due then moves to the agency in the books, and the hand-over is written. @returns how many, and what was left out */
@@ -201,7 +204,11 @@ export const approvePlacements = useCase({
     );
     const left: { number: string; why: string }[] = [];
     const done: Cents[] = [];
-    const doubts = await sparedNow(act, placements);
+    const spared = await sparedNow(
+      act,
+      placements.map(({ household_id }) => household_id),
+    );
+    const doubts: string[] = [];
     for (const placement of placements) {
       const open = parts.get(placement.household_id) ?? [];
       const row = rows.find(({ householdId }) => householdId === placement.household_id);
@@ -218,9 +225,12 @@ export const approvePlacements = useCase({
         continue;
       }
       const amount = sum(open.map((part) => part.amount));
+      // What is decided now does not hold its file.
+      const seen = spared.get(placement.household_id)?.words ?? [];
+      if (seen.length > 0) doubts.push(`${placement.number}: ${seen.join('; ')}`);
       await tx
         .updateTable('placement')
-        .set({ amount, status: 'placed', placed_on: act.today, approved_by: act.user.name })
+        .set({ amount, status: 'placed', placed_on: act.today, approved_by: act.user.name, seen })
         .where('id', '=', placement.id)
         .execute();
       await tx

@@ -262,10 +262,12 @@ export const proposePlan = useCase({
   },
 });
 
-/** What speaks against agreeing a plan with a household: stops of what asks it for money. */
-async function againstPlan(context: Context, householdId: number): Promise<string[]> {
-  const stops = (await readStops(context, householdId)).filter(({ stops: what }) =>
-    what.some((one) => one === 'letters' || one === 'calls' || one === 'agency'),
+/** What speaks against agreeing a plan with a household: stops of what asks it for money, all of them or those set since a moment. */
+async function againstPlan(context: Context, householdId: number, after?: Date): Promise<string[]> {
+  const stops = (await readStops(context, householdId)).filter(
+    ({ stops: what, setAt }) =>
+      (after === undefined || setAt > after) &&
+      what.some((one) => one === 'letters' || one === 'calls' || one === 'agency'),
   );
   return stops.length > 0
     ? [`The account is stopped (${stops.map(({ reason }) => reason).join(', ')}): it is not asked for money`]
@@ -289,7 +291,7 @@ export const acceptPlan = useCase({
   name: 'accept plan',
   permission: 'agree plans',
   input: acceptInput,
-  async run(act, { planId, signedBy, signature }) {
+  async run(act, { planId, signedBy, signature, sure }) {
     const tx = act.db;
     const known = await tx
       .selectFrom('payment_plan')
@@ -306,6 +308,8 @@ export const acceptPlan = useCase({
         `Its first installment was due on ${formatDate(plan.first_date)}: propose it anew with a later date`,
       );
     const parts = await partsOf(act, planId, plan.replaces);
+    // What stood when it was proposed was decided then.
+    lookAgain(sure, await againstPlan(act, plan.household_id, plan.created_at));
     const drawn =
       signature === '' ? null : Buffer.from(signature.slice(signature.indexOf(',') + 1), 'base64');
     await tx

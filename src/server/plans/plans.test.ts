@@ -799,7 +799,16 @@ describe('what may not be agreed', () => {
     await expect(proposePlan(t.context, { ...asked, lateCharges: true, sure: true })).rejects.toMatchObject({
       field: 'lateCharges',
     });
-    await proposePlan(t.context, { ...asked, sure: true });
+    const decided = await proposePlan(t.context, { ...asked, sure: true });
+    // It was decided when it was proposed; what is set since is asked about.
+    await acceptPlan(t.context, { planId: decided, signedBy: 'She' });
+    const other = await owes('560.00');
+    const planId = await proposePlan(t.context, { ...terms(other.householdId), key: key() });
+    await setStop(t.context, { householdId: other.householdId, reasonId: bankrupt });
+    await expect(acceptPlan(t.context, { planId, signedBy: 'She' })).rejects.toMatchObject({
+      doubts: [expect.stringContaining('bankrupt')],
+    });
+    await acceptPlan(t.context, { planId, signedBy: 'She', sure: true });
   });
 
   test('a patient’s charges with an address apart go on the household’s plan where that is asked for, and its paper does not name them', async () => {

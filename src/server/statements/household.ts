@@ -26,6 +26,8 @@ export interface AccountStop {
   since: CalendarDate;
   until: CalendarDate | null;
   by: string;
+  /** The moment at which it was set. */
+  setAt: Date;
 }
 
 /** Where what concerns one patient goes, and nothing of it to the household's address. */
@@ -127,6 +129,7 @@ export async function readStops(context: Context, householdId: number): Promise<
       's.since',
       's.until',
       's.user_name as by',
+      's.created_at as setAt',
       'r.statements',
       'r.late_charges',
       'r.letters',

@@ -15,6 +15,7 @@ import { askHardship, decideHardship } from '../../../server/overdue/hardship';
 import { startLetters } from '../../../server/overdue/due-letters';
 import { previewLetter, saveLetter } from '../../../server/overdue/letters';
 import { recallPlacement } from '../../../server/overdue/placements';
+import { releasePlacement } from '../../../server/overdue/hand-over';
 import { approvePlacements, proposePlacements, withdrawPlacement } from '../../../server/overdue/proposals';
 import { undoWriteOff } from '../../../server/accounts/undo';
 import { writeOffSmall } from '../../../server/overdue/small';
@@ -49,6 +50,8 @@ export const decideHardshipAction = async (input: unknown) => perform(decideHard
 export const proposePlacementsAction = async (input: unknown) => perform(proposePlacements, input);
 /** Hands proposals over. */
 export const approveAction = async (input: unknown) => perform(approvePlacements, input);
+/** Lets a placement go that was held back. */
+export const releaseAction = async (input: unknown) => perform(releasePlacement, input);
 /** Withdraws a proposal. */
 export const withdrawAction = async (input: unknown) => perform(withdrawPlacement, input);
 /** Takes a placement back. */

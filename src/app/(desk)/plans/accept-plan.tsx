@@ -27,7 +27,10 @@ export function AcceptPlan({
   }, []);
   const accept = async (): Promise<void> => {
     const signature = pad.current && !pad.current.isEmpty() ? pad.current.toDataURL('image/png') : '';
-    const accepted = await run(() => acceptAction({ planId, signedBy: name, signature }), 'The plan runs');
+    const accepted = await run(
+      (sure) => acceptAction({ planId, signedBy: name, signature, ...sure }),
+      'The plan runs',
+    );
     if (accepted) done?.();
   };
   return (

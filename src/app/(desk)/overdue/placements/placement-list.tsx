@@ -54,7 +54,7 @@ export function PlacementList({
   const proposed = list.rows.filter(({ id, status }) => chosen.includes(id) && status === 'proposed');
   const approve = async (): Promise<void> => {
     const done = await run(
-      () => approveAction({ placementIds: proposed.map(({ id }) => id) }),
+      (sure) => approveAction({ placementIds: proposed.map(({ id }) => id), ...sure }),
       ({ count, left }) =>
         `${counted(count, 'account')} handed over${left.length > 0 ? `; left out: ${left.map(({ number, why }) => `${number}: ${why}`).join('; ')}` : ''}`,
     );

@@ -21,6 +21,7 @@ import {
   approveAction,
   recallAction,
   recoverAction,
+  releaseAction,
   reverseAgencyMoneyAction,
   withdrawAction,
 } from '../../actions';
@@ -55,8 +56,8 @@ export function PlacementView({
         <Acts placement={p} rights={rights} open={open} />
       </Head>
       <p>
-        <Tag tone={p.disputed && !p.endedOn ? 'look' : 'plain'}>
-          {p.state}
+        <Tag tone={(p.disputed && !p.endedOn) || p.heldWhy ? 'look' : 'plain'}>
+          {p.heldWhy ? 'held back' : p.state}
           {p.disputed && !p.endedOn ? ', disputed' : ''}
         </Tag>{' '}
         <span className="quiet">
@@ -66,6 +67,7 @@ export function PlacementView({
           {p.reach && ` · ${p.reach}`}
         </span>
       </p>
+      {p.heldWhy && <Notice>The agency was told nothing yet: {p.heldWhy}.</Notice>}
       {p.endedOn && (
         <Notice>
           {p.state} on {formatDate(p.endedOn)}: {p.endedWhy}
@@ -151,6 +153,20 @@ function Acts({
           }
         >
           Approve, hand over {formatMoneyPlain(p.amount)}
+        </Button>
+      )}
+      {p.heldWhy !== '' && rights.approve && (
+        <Button
+          type="primary"
+          loading={busy}
+          onClick={() =>
+            void run(
+              (sure) => releaseAction({ placementId: p.id, ...sure }),
+              'It goes to the agency with the next round',
+            )
+          }
+        >
+          Hand over all the same
         </Button>
       )}
       {with_ && rights.money && <Button onClick={() => open('money')}>Book a payment of theirs</Button>}

@@ -1,0 +1,116 @@
+/**
+ * Households whose visits lead to a plan, to an agency and to a reduction for hardship; of two of them the insurer takes its word
+ * back and says it anew, with the plan and with the agency in between.
+ */
+import { sql } from 'kysely';
+import { addMonths } from '../core/calendar';
+import { toDecimal } from '../core/money';
+import { enterCharge } from '../server/accounts/charges';
+import { askHardship, decideHardship } from '../server/overdue/hardship';
+import { takeReceipt } from '../server/payments/receipts';
+import { acceptPlan, proposePlan } from '../server/plans/agree';
+import { readPlans } from '../server/plans/read';
+import type { At, On } from './diary';
+import type { Person } from './households';
+
+/** Notes what happens in these stories. @param named the head of a household of the scenario */
+export function storiesHappen(
+  at: At,
+  on: On,
+  named: (last: string) => Person,
+  providers: Record<string, number>,
+): void {
+  const visit = (
+    ago: number,
+    last: string,
+    provider: string,
+    diagnoses: string[],
+    services: { code: string; tooth?: string }[],
+  ): void =>
+    at(ago, async (day) => {
+      for (const [at, { code, tooth = '' }] of services.entries())
+        await enterCharge(on(day), {
+          patientId: named(last).patientId,
+          providerId: providers[provider],
+          serviceDate: day,
+          code,
+          tooth,
+          diagnoses,
+          key: `demo story ${last} ${ago} ${at}`,
+        });
+    });
+  // A crown on a plan; after it was agreed the insurer pays more, so that its last installments ask for less.
+  visit(
+    262,
+    'Vesterholm',
+    'dental',
+    ['K02.9'],
+    [
+      { code: 'D2740', tooth: '3' },
+      { code: 'D2950', tooth: '3' },
+    ],
+  );
+  at(222, async (day) => {
+    const { householdId } = named('Vesterholm');
+    const then = on(day, 'manager');
+    const planId = await proposePlan(then, {
+      householdId,
+      installments: 12,
+      first: addMonths(day, 1),
+      key: 'demo plan of a crown',
+    });
+    await acceptPlan(then, { planId, signedBy: 'Greta Vesterholm' });
+  });
+  for (const ago of [190, 160, 130, 100, 70, 40, 9])
+    at(ago, async (day) => {
+      const { householdId } = named('Vesterholm');
+      const desk = on(day, 'front-desk');
+      const [plan] = await readPlans(desk, sql`l.household_id = ${householdId} and l.status = 'accepted'`);
+      if (!plan || plan.due <= 0) return;
+      const amount = toDecimal(plan.due);
+      await takeReceipt(desk, {
+        householdId,
+        amount,
+        tender: 'check',
+        reference: String(5200 + ago),
+        plans: { [plan.id]: amount },
+        key: `demo crown ${ago}`,
+      });
+    });
+  // Visits that nobody pays: the agency has them when the insurer says that it pays less.
+  for (const ago of [300, 272, 258, 244])
+    visit(
+      ago,
+      'Marlowe',
+      'family',
+      ['I10', 'E78.5'],
+      [{ code: '99214' }, { code: '36415' }, { code: '80053' }],
+    );
+  // A deductible that somebody cannot pay.
+  for (const ago of [214, 187, 164])
+    visit(ago, 'Pemberton', 'family2', ['E11.9'], [{ code: '99214' }, { code: '80053' }]);
+  at(43, async (day) => {
+    const hardshipId = await askHardship(on(day, 'collector'), {
+      householdId: named('Pemberton').householdId,
+      size: 2,
+      income: '24800.00',
+      evidence: 'benefit letter of this year',
+      key: 'demo hardship given',
+    });
+    await decideHardship(on(day, 'manager'), {
+      hardshipId,
+      approve: true,
+      why: 'as the table says',
+      sure: true,
+    });
+  });
+  at(2, async (day) =>
+    askHardship(on(day, 'collector'), {
+      householdId: named('Achterberg').householdId,
+      size: 3,
+      income: '34500.00',
+      evidence: 'tax return of last year',
+      key: 'demo hardship',
+    }),
+  );
+}
