@@ -297,7 +297,7 @@ async function startServer(
     cluster.port = await freePort(cluster.port + 1);
     writeFileSync(note, JSON.stringify(cluster), { mode: 0o600 });
   }
-  const options = `-p ${cluster.port} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=120 -c shared_buffers=256MB -c random_page_cost=1.1 -c log_error_verbosity=terse -c log_min_error_statement=panic -c log_min_messages=fatal${isOfTests(name) ? ' -c fsync=off -c full_page_writes=off -c synchronous_commit=off -c max_wal_size=2GB' : ''}`;
+  const options = `-p ${cluster.port} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=120 -c shared_buffers=256MB -c random_page_cost=1.1 -c log_error_verbosity=terse -c log_min_error_statement=panic -c log_min_messages=fatal${isOfTests(name) ? ' -c fsync=off -c full_page_writes=off -c synchronous_commit=off -c max_wal_size=2GB -c plan_cache_mode=force_generic_plan' : ''}`;
   const log = join(cluster.dir, 'log');
   if (control('-l', log, '-o', options, '-w', '-t', '60', 'start').status !== 0)
     throw new Stop(`The database did not start; its log is ${log}`);

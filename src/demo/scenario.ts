@@ -89,7 +89,7 @@ export async function loadScenario(
     diary.at,
     on,
     named('Marlowe').householdId,
-    ['Sato', 'Varga', 'Achterberg'].map((last) => named(last).householdId),
+    ['Sato', 'Achterberg'].map((last) => named(last).householdId),
   );
   diary.at(20, (day) => writeToSome(on(day, 'manager'), people));
   diary.at(2, (day) => billOtherwise(on(day, 'manager'), people, providers));
@@ -239,7 +239,7 @@ async function visitsOfWeek(
 ): Promise<void> {
   for (const person of people) {
     const label = `${person.index}.${person.member}.${monday}`;
-    const every = HOUSEHOLDS[person.index]!.everyWeeks ?? 11;
+    const every = HOUSEHOLDS[person.index]!.everyWeeks ?? 15;
     if (every === 0 || pick(`visit ${label}`, every) !== 0) continue;
     const day = addDays(monday, pick(`day ${label}`, 5));
     if (day > today) continue;

@@ -110,15 +110,22 @@ const begin = (row: PostingRow): LedgerEntry => ({
   by: row.by,
 });
 
+/** Says an amount with what was said in the same words: where a part of it lies elsewhere, it is posted in two. */
+function together(said: { words: string; amount: Cents }[], words: string, amount: Cents): void {
+  const same = said.find((one) => one.words === words);
+  if (same) same.amount = add(same.amount, amount);
+  else said.push({ words, amount });
+}
+
 function take(entry: LedgerEntry, row: PostingRow, part: readonly PostingRow[]): void {
   const words = row.patientWords || row.words || (row.group ? `reason ${row.group}-${row.code}` : row.memo);
   if (row.account === 'credit/agency') entry.paidByAgency = add(entry.paidByAgency, row.amount);
   else if (classOf(row.account) === 'cash' || row.account === 'credit/payer')
     entry.paidByPayer = add(entry.paidByPayer, row.amount);
   else if (row.account === 'credit/patient') entry.paidByPatient = add(entry.paidByPatient, row.amount);
-  else if (classOf(row.account) === 'reduction') entry.reduced.push({ words, amount: row.amount });
+  else if (classOf(row.account) === 'reduction') together(entry.reduced, words, row.amount);
   else if ((row.group === 'PR' || row.kind === 'to-patient') && row.account === 'receivable/patient')
-    entry.passedOn.push({ words, amount: row.amount });
+    together(entry.passedOn, words, row.amount);
   if (!row.group || row.account !== 'receivable/payer' || row.coverageId !== entry.coverageId) return;
   const refused = row.kind === 'payer-decision' ? stayed(row, part) : ZERO;
   if (refused !== 0) entry.refused.push({ words, amount: refused });

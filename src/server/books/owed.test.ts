@@ -1,4 +1,5 @@
 /** What is owed, net, since when, by whom: every station gives the one answer. */
+import { sql } from 'kysely';
 import { type CalendarDate, addDays } from '../../core/calendar';
 import { cents } from '../../core/money';
 import { PLAIN_OPTIONS } from '../../core/statements/document';
@@ -35,7 +36,7 @@ import { postLate, readLate } from '../statements/late';
 import { readPolicies } from '../statements/policies';
 import { prepareStatement } from '../statements/prepare';
 import { householdAging } from './balances';
-import { readOwed } from './owed';
+import { type OwedAccount, readOwed } from './owed';
 
 const t = fileDatabase();
 afterEach(async () => expect(await brokenInvariants(t)).toEqual([]));
@@ -385,4 +386,38 @@ describe('credit goes back', () => {
     ]);
     await postLate(t.context, { householdIds: [householdId], key: key() });
   });
+});
+
+test('the credit of every account and part is what lists have of the view', async () => {
+  const { householdId, patientId } = await household(t, true);
+  await setConfidential(t.context, {
+    patientId,
+    name: 'A. Part',
+    line1: '2 Row',
+    city: 'Osprey Landing',
+    state: 'WA',
+    zip: '98199',
+  });
+  for (const [own, amount] of [
+    [patientId, '30.00'],
+    [undefined, '12.00'],
+  ] as const)
+    await takeReceipt(t.context, { householdId, patientId: own, amount, tender: 'cash', key: key() });
+  const { rows } = await sql<{ householdId: number; part: number; credit: number }>`
+    select household_id as "householdId", part, credit from owed_part where credit <> 0 order by 1, 2`.execute(
+    t.db,
+  );
+  expect(rows.filter((row) => row.householdId === householdId)).toEqual([
+    { householdId, part: 0, credit: 1200 },
+    { householdId, part: patientId, credit: 3000 },
+  ]);
+  const byReader = (accounts: readonly OwedAccount[]) =>
+    accounts
+      .map(({ householdId: id, patientId: part, credit }) => ({ householdId: id, part: part ?? 0, credit }))
+      .filter(({ credit }) => credit !== 0)
+      .sort((a, b) => a.householdId - b.householdId || a.part - b.part);
+  expect(byReader(await readOwed(t.context))).toEqual(rows);
+  expect(byReader(await readOwed(t.context, [householdId]))).toEqual(
+    rows.filter((row) => row.householdId === householdId),
+  );
 });

@@ -187,10 +187,23 @@ interface Credit {
   credit: Cents;
 }
 
-/** Credit that is not applied, by account. */
+/**
+ * Credit that is not applied, by account: as `owed_part` has it, which for one household looks at what may not be billed of all of
+ * them.
+ */
 async function readCredits({ db }: Context, ids: readonly number[] | undefined): Promise<Credit[]> {
   const { rows } = await sql<Credit>`
-    select household_id as "householdId", part, credit from owed_part where credit <> 0 and ${within('household_id', ids)}`.execute(
+    with own as (
+      select p.household_id, p.id as part, coalesce(sum(k.held), 0) as credit
+      from confidential_address a join patient p on p.id = a.patient_id
+        left join receipt r on r.patient_id = p.id and r.household_id = p.household_id left join receipt_balance k on k.receipt_id = r.id
+      where a.ended_on is null and ${within('p.household_id', ids)} group by 1, 2),
+    credit as (
+      select b.household_id, 0 as part, b.credit - coalesce(o.credit, 0) as credit
+      from household_balance b left join (select household_id, sum(credit) as credit from own group by 1) o on o.household_id = b.household_id
+      where ${within('b.household_id', ids)}
+      union all select household_id, part, credit from own)
+    select household_id as "householdId", part::bigint as part, credit::bigint as credit from credit where credit <> 0`.execute(
     db,
   );
   return rows;

@@ -1,6 +1,7 @@
 /** Files of collection agencies: what they say of placements, and their monthly statements. */
 import { readFile } from 'node:fs/promises';
 import { addDays } from '../../core/calendar';
+import { counted } from '../../core/words';
 import { formatMoneyPlain } from '../../core/money';
 import {
   AGENCY_ANSWERS,
@@ -215,7 +216,7 @@ export const agencyStatements: FileKind = {
         lines: agencyLinesDocument.write(lines),
       })
       .execute();
-    const differences = compareStatement(lines, await placementsOfAgency(tx, agency));
+    const differences = compareStatement(lines, await placementsOfAgency(tx, agency, context.today));
     return [
       {
         kind: 'agency statement',
@@ -225,7 +226,7 @@ export const agencyStatements: FileKind = {
         why:
           differences.length === 0
             ? 'agrees with our books'
-            : `${differences.length} differences, ${differences
+            : `${counted(differences.length, 'difference')}, ${differences
                 .slice(0, 3)
                 .map(({ placement, column }) => `${placement} (${column})`)
                 .join(', ')}`,

@@ -734,14 +734,18 @@ describe('the monthly statement', () => {
     await say(answers(payment(p.number, 10_000)));
     const all = await t.db.transaction().execute(async (tx) => {
       const { placementsOfAgency } = await import('./agency-statement');
-      return placementsOfAgency(tx, p.connectionId);
+      return placementsOfAgency(tx, p.connectionId, TODAY);
     });
     expect(await say(writeAgencyStatement(all, key()))).toEqual(['posted: agrees with our books']);
     const wrong = all.map((line) => (line.placement === p.number ? { ...line, fee: cents(2600) } : line));
-    expect((await say(writeAgencyStatement(wrong, key())))[0]).toBe(`held: 1 differences, ${p.number} (fee)`);
+    expect((await say(writeAgencyStatement(wrong, key())))[0]).toBe(`held: 1 difference, ${p.number} (fee)`);
     const [newest, before] = await readAgencyStatements(t.context);
     expect(newest!.differences).toEqual([{ placement: p.number, column: 'fee', theirs: 2600, ours: 2500 }]);
     expect(before!.differences).toEqual([]);
+    // What happens afterwards is not on it.
+    await recallPlacement(on(addDays(TODAY, 1)), { placementId: p.placementId, why: 'moved away' });
+    const [, still] = await readAgencyStatements(t.context);
+    expect(still!.differences).toEqual([]);
   });
 });
 

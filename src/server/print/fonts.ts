@@ -65,20 +65,14 @@ function unpack(woff: Buffer): Buffer {
   return Buffer.concat([directory, ...bodies]);
 }
 
-const files = new Map<FontName, Buffer>();
-
-/** The bytes of a font, as documents embed parts of them. */
-export function fontBytes(name: FontName): Buffer {
-  const found =
-    files.get(name) ??
-    unpack(readFileSync(join(FOLDER, `source-sans-3-${name.replace(' ', '-')}-normal.woff`)));
-  files.set(name, found);
-  return found;
-}
-
 const opened = new Map<FontName, fontkit.Font>();
-function open(name: FontName): fontkit.Font {
-  const font = opened.get(name) ?? (fontkit.create(fontBytes(name)) as fontkit.Font);
+/** A font, of which documents embed parts: read once, for that takes longer than a page. */
+export function fontOf(name: FontName): fontkit.Font {
+  const font =
+    opened.get(name) ??
+    (fontkit.create(
+      unpack(readFileSync(join(FOLDER, `source-sans-3-${name.replace(' ', '-')}-normal.woff`))),
+    ) as fontkit.Font);
   opened.set(name, font);
   return font;
 }
@@ -106,7 +100,7 @@ function setOf(letter: string, weight: Weight): FontName | null {
   const known = sets.get(key);
   if (known !== undefined) return known;
   const code = letter.codePointAt(0)!;
-  const set = SETS.find((one) => open(`${one} ${weight}`).hasGlyphForCodePoint(code));
+  const set = SETS.find((one) => fontOf(`${one} ${weight}`).hasGlyphForCodePoint(code));
   const found: FontName | null = set ? `${set} ${weight}` : null;
   sets.set(key, found);
   return found;
@@ -138,7 +132,7 @@ function runsOfWord(word: string, weight: Weight): readonly Run[] {
     else runs.push({ font, text: letter, width: 0 });
   }
   for (const run of runs) {
-    const font = open(run.font!);
+    const font = fontOf(run.font!);
     run.width = (font.layout(run.text).advanceWidth * 1000) / font.unitsPerEm;
   }
   if (words.size >= MOST_WORDS) words.clear();

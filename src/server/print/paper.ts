@@ -2,7 +2,7 @@
 import PDFDocument from 'pdfkit';
 import type { PaperSize } from '../../core/paper';
 import { TOKENS } from '../../core/tokens';
-import { type Run, SPACE, type Weight, fontBytes, runsOf, widthOf } from './fonts';
+import { type Run, SPACE, type Weight, fontOf, runsOf, widthOf } from './fonts';
 
 /** Sizes of paper, in points (72 an inch). */
 const SIZES: Readonly<Record<PaperSize, { width: number; height: number }>> = {
@@ -215,7 +215,8 @@ export class Paper {
     for (const { font, text, width } of inPieces(runs)) {
       if (font !== null) {
         if (!this.fonts.has(font)) {
-          this.doc.registerFont(font, fontBytes(font));
+          // A font that is read already is taken as it is, which the types do not say.
+          this.doc.registerFont(font, fontOf(font) as unknown as Buffer);
           this.fonts.add(font);
         }
         this.doc.font(font).text(text, at, y, { lineBreak: false });

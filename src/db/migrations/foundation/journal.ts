@@ -218,6 +218,7 @@ create function postings_balance() returns trigger language plpgsql security def
 declare
   bad record;
   touched bigint[];
+  kept date;
 begin
   select f.entry_id, f.charge_id, sum(f.amount) as off into bad from fresh f group by grouping sets ((f.entry_id, f.charge_id), (f.entry_id)) having sum(f.amount) <> 0 limit 1;
   if found then
@@ -324,10 +325,11 @@ begin
   on conflict (receipt_id) do update set booked = b.booked + excluded.booked, held = b.held + excluded.held;
 
   -- Seldom: an entry that is posted on a day whose months are kept already.
-  if exists (select 1 from months_kept k join entry e on e.posting_date <= k.through where e.id in (select entry_id from fresh)) then
+  select k.through into kept from months_kept k;
+  if kept is not null and exists (select 1 from fresh f join entry e on e.id = f.entry_id where e.posting_date <= kept) then
     insert into month_total as b (month, account, remitted, received, amount)
     select date_trunc('month', e.business_date)::date, f.account, f.remittance_id is not null, f.receipt_id is not null, sum(f.amount)
-    from fresh f join entry e on e.id = f.entry_id join months_kept k on e.posting_date <= k.through group by 1, 2, 3, 4 order by 1, 2, 3, 4
+    from fresh f join entry e on e.id = f.entry_id where e.posting_date <= kept group by 1, 2, 3, 4 order by 1, 2, 3, 4
     on conflict (month, account, remitted, received) do update set amount = b.amount + excluded.amount;
   end if;
   return null;

@@ -67,7 +67,12 @@ export function PlacementView({
           {p.reach && ` · ${p.reach}`}
         </span>
       </p>
-      {p.heldWhy && <Notice>The agency was told nothing yet: {p.heldWhy}.</Notice>}
+      {p.heldWhy && (
+        <Notice>
+          The agency was told nothing yet: {p.heldWhy}. Lift what stops it, recall it, or hand it over all the
+          same.
+        </Notice>
+      )}
       {p.endedOn && (
         <Notice>
           {p.state} on {formatDate(p.endedOn)}: {p.endedWhy}
