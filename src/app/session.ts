@@ -3,6 +3,7 @@ import { cookies, headers } from 'next/headers';
 import { forbidden, redirect } from 'next/navigation';
 import { cache } from 'react';
 import { revalidatePath } from 'next/cache';
+import type { z } from 'zod';
 import type { Answer } from '../core/answer';
 import {
   Conflict,
@@ -17,6 +18,7 @@ import {
   noteRefusal,
   readingFiles,
 } from '../server/access';
+import type { UseCase } from '../server/use-case';
 import { type SignedIn, ownUrl, whoIs } from '../server/users/sign-in';
 import { ADDRESS, NONCE } from '../proxy';
 import { ownPath } from '../ui/own-path';
@@ -80,11 +82,11 @@ export async function ask<T>(run: (context: Context) => Promise<T>): Promise<Ans
 }
 
 /** Performs a use case for an action, with input as it came; what pages show is read anew when it was done. */
-export async function perform<T>(
-  useCase: (context: Context, input: never) => Promise<T>,
-  input: unknown,
+export async function perform<Schema extends z.ZodType, T>(
+  useCase: UseCase<Schema, T>,
+  input: z.input<Schema>,
 ): Promise<Answer<T>> {
-  const answer = await ask((context) => useCase(context, input as never));
+  const answer = await ask((context) => useCase(context, input));
   if (answer.ok) revalidatePath('/', 'layout');
   return answer;
 }

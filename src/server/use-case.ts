@@ -37,6 +37,13 @@ export interface UseCase<Schema extends z.ZodType, Answer> {
   readonly permission: Permission;
 }
 
+/** What a use case is asked with, as it comes from outside. */
+export type InputOf<Of> = Of extends UseCase<infer Schema, unknown> ? z.input<Schema> : never;
+
+/** What a reader is asked with, as it comes from outside. */
+export type Asks<Reader extends (context: Context, input: never, ...more: never[]) => unknown> =
+  Parameters<Reader>[1];
+
 /** A use case, whatever it asks for and answers. */
 export interface AnyUseCase {
   (context: Context, input: never): Promise<unknown>;

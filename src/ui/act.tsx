@@ -12,6 +12,9 @@ export const UNREACHED: Refusal = {
   fields: {},
 };
 
+/** What an action takes. */
+export type Takes<Action extends (input: never) => unknown> = Parameters<Action>[0];
+
 /** What is sent along when a person has looked again and means it. */
 export type Sure = { sure?: true };
 

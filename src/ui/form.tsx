@@ -14,17 +14,19 @@ import css from './form.module.css';
 import { Choose, Several } from './choose';
 
 type Values = Record<string, unknown>;
+/** The names in an input, of each of its forms where it has several. */
+type NameIn<In> = In extends unknown ? Extract<keyof In, string> : never;
 
-/** What a form needs. */
-interface DeskFormProps<T> {
-  initial?: Values;
+/** What a form needs, by what its action takes. */
+interface DeskFormProps<In, T> {
+  initial?: { readonly [Name in NameIn<In>]?: unknown };
   /** What is sent besides the fields, such as ids. */
-  along?: Values;
+  along?: { readonly [Name in NameIn<In>]?: unknown };
   /** Version of what the form was filled from, sent along. */
   version?: string | number;
   /** The form makes something new: its key makes a second press harmless. */
   once?: true;
-  action: (input: Values) => Promise<Answer<T>>;
+  action: (input: In) => Promise<Answer<T>>;
   done: (value: T) => void;
   /** What the button says, which is what happens. */
   words: string;
@@ -33,7 +35,8 @@ interface DeskFormProps<T> {
   /** Told whether something was typed that is not saved. */
   onUnsaved?: (unsaved: boolean) => void;
   beside?: React.ReactNode;
-  children: React.ReactNode;
+  /** Draws the fields; the kit of fields knows what the action takes. */
+  children: (fields: Fields<NameIn<In>>) => React.ReactNode;
 }
 
 /** Takes over what somebody else changed and nobody touched here. @returns what both have changed */
@@ -47,7 +50,7 @@ function merge(form: FormInstance, { differences }: NonNullable<Refusal['conflic
 }
 
 /** The form. Enter saves. */
-export function DeskForm<T>(props: DeskFormProps<T>) {
+export function DeskForm<In, T>(props: DeskFormProps<In, T>) {
   const { initial, along, version, once, action, done, words, onTyped, onUnsaved, beside, children } = props;
   const [form] = Form.useForm();
   const [refused, setRefused] = useState<Refusal | null>(null);
@@ -65,7 +68,8 @@ export function DeskForm<T>(props: DeskFormProps<T>) {
       ...(standing.current !== undefined ? { version: standing.current } : {}),
       ...(once ? { key: press.key() } : {}),
     };
-    const answer = await ask((sure) => action({ ...input, ...sure }));
+    // Names are the action's by the kit of fields; what is typed into them its schema parses.
+    const answer = await ask((sure) => action({ ...input, ...sure } as In));
     setBusy(false);
     if (answer.ok) {
       press.next();
@@ -101,7 +105,7 @@ export function DeskForm<T>(props: DeskFormProps<T>) {
       }}
       onFinish={(values: Values) => void save(values)}
     >
-      {children}
+      {children(FIELDS)}
       {refused?.conflict ? (
         <Alert
           className={css.refused}
@@ -134,13 +138,13 @@ export function DeskForm<T>(props: DeskFormProps<T>) {
 }
 
 /** A form in a drawer; leaving it with unsaved changes asks once. */
-export function FormDrawer<T>({
+export function FormDrawer<In, T>({
   title,
   onClose,
   size = 480,
   below,
   ...form
-}: Omit<DeskFormProps<T>, 'onUnsaved'> & {
+}: Omit<DeskFormProps<In, T>, 'onUnsaved'> & {
   title: React.ReactNode;
   onClose: () => void;
   size?: number;
@@ -196,7 +200,7 @@ const item = ({ name, label, needed, hint }: FieldProps) => ({
 });
 
 /** Words. */
-export const TextField = (props: FieldProps & { maxLength?: number }) => (
+const TextField = (props: FieldProps & { maxLength?: number }) => (
   <Form.Item {...item(props)}>
     <Input
       autoFocus={props.focus}
@@ -209,7 +213,7 @@ export const TextField = (props: FieldProps & { maxLength?: number }) => (
 );
 
 /** A password, which nobody sees. */
-export const PasswordField = (props: FieldProps & { fresh?: boolean }) => (
+const PasswordField = (props: FieldProps & { fresh?: boolean }) => (
   <Form.Item {...item(props)}>
     <Input
       type="password"
@@ -221,7 +225,7 @@ export const PasswordField = (props: FieldProps & { fresh?: boolean }) => (
 );
 
 /** An amount; written out when the field is left. */
-export const MoneyField = (props: FieldProps) => (
+const MoneyField = (props: FieldProps) => (
   <Form.Item {...item(props)} validateTrigger="onBlur">
     <MoneyInput label={props.label} focus={props.focus} disabled={props.disabled} />
   </Form.Item>
@@ -272,14 +276,14 @@ export function MoneyInput({
 }
 
 /** A calendar date, typed or picked. */
-export const DateField = (props: FieldProps) => (
+const DateField = (props: FieldProps) => (
   <Form.Item {...item(props)}>
     <DateInput label={props.label} focus={props.focus} />
   </Form.Item>
 );
 
 /** A code out of a list, found by code or words; any other can be typed. */
-export function CodeField({
+function CodeField({
   options,
   ...props
 }: FieldProps & { options: readonly { value: string; label: string }[] }) {
@@ -299,7 +303,7 @@ export function CodeField({
 }
 
 /** One, or several, of a list. */
-export function ChoiceField({
+function ChoiceField({
   options,
   several,
   empty,
@@ -329,11 +333,28 @@ export function ChoiceField({
 }
 
 /** Yes or no. */
-export const YesNoField = (props: FieldProps) => (
+const YesNoField = (props: FieldProps) => (
   <Form.Item {...item(props)} valuePropName="checked">
     <Switch disabled={props.disabled} />
   </Form.Item>
 );
+
+const FIELDS = {
+  Text: TextField,
+  Password: PasswordField,
+  Money: MoneyField,
+  Date: DateField,
+  Code: CodeField,
+  Choice: ChoiceField,
+  YesNo: YesNoField,
+};
+
+/** The kinds of fields, each for one of the names that a form has. */
+export type Fields<Name extends string> = {
+  readonly [Kind in keyof typeof FIELDS]: (
+    props: Omit<Parameters<(typeof FIELDS)[Kind]>[0], 'name'> & { name: Name },
+  ) => React.JSX.Element;
+};
 
 /** Fields side by side. */
 export const Row = ({ children }: { children: React.ReactNode }) => <div className={css.row}>{children}</div>;

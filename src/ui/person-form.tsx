@@ -2,7 +2,7 @@
 /** The fields of a person, an address and a coverage, used wherever people are registered or put right. */
 import { BILL_PATIENT, BILL_PATIENT_WHY } from '../core/accounts/bill-patient';
 import { RELATIONSHIPS } from '../core/accounts/input';
-import { ChoiceField, DateField, Row, TextField } from './form';
+import { type Fields, Row } from './form';
 
 type Choices = { value: number | string; label: string }[];
 
@@ -12,58 +12,63 @@ const SEXES = [
   { value: 'U', label: 'Unknown' },
 ];
 
-/** The fields of a coverage that is added or put right. */
+type PolicyName =
+  | 'memberId'
+  | 'groupNumber'
+  | 'relationship'
+  | 'subscriberId'
+  | 'validFrom'
+  | 'validTo'
+  | 'billPatient'
+  | 'billPatientWhy';
+
+/** The fields of a coverage that is added or put right, in the form `f`. */
 export function CoverageFields({
-  plans,
+  f,
   members,
-  orders,
+  plan,
+  order,
   focus,
 }: {
-  /** The plans to choose from; a coverage that is there keeps its own. */
-  plans?: Choices;
+  f: Fields<PolicyName>;
   /** The other members of the household, whose policy it may be. */
   members: Choices;
-  orders?: boolean;
+  /** Which plan it is of, and which of the patient's coverages; one that is there keeps them. */
+  plan?: React.ReactNode;
+  order?: React.ReactNode;
   focus?: string;
 }) {
-  const on = (name: string) => ({ name, focus: focus === name });
+  const on = <Name extends string>(name: Name) => ({ name, focus: focus === name });
   return (
     <>
-      {plans && <ChoiceField {...on('planId')} label="Insurance plan" needed options={plans} />}
+      {plan}
       <Row>
-        <TextField {...on('memberId')} label="Member id" needed />
-        <TextField {...on('groupNumber')} label="Group number" />
+        <f.Text {...on('memberId')} label="Member id" needed />
+        <f.Text {...on('groupNumber')} label="Group number" />
       </Row>
       <Row>
-        <ChoiceField
+        <f.Choice
           {...on('relationship')}
           label="Whose policy"
           needed
           options={Object.entries(RELATIONSHIPS).map(([value, label]) => ({ value, label }))}
         />
         {members.length > 0 && (
-          <ChoiceField {...on('subscriberId')} label="Subscriber" options={members} empty="The patient" />
+          <f.Choice {...on('subscriberId')} label="Subscriber" options={members} empty="The patient" />
         )}
       </Row>
       <Row>
-        <DateField {...on('validFrom')} label="In force from" />
-        <DateField {...on('validTo')} label="until" />
-        {orders && (
-          <ChoiceField
-            {...on('position')}
-            label="Order"
-            needed
-            options={['First', 'Second', 'Third'].map((label, index) => ({ value: index + 1, label }))}
-          />
-        )}
+        <f.Date {...on('validFrom')} label="In force from" />
+        <f.Date {...on('validTo')} label="until" />
+        {order}
       </Row>
       <Row>
-        <ChoiceField
+        <f.Choice
           {...on('billPatient')}
           label="Bill the patient what it passes on"
           options={Object.entries(BILL_PATIENT).map(([value, label]) => ({ value, label }))}
         />
-        <ChoiceField
+        <f.Choice
           {...on('billPatientWhy')}
           label="What forbids it"
           empty="Nothing"
@@ -74,65 +79,71 @@ export function CoverageFields({
   );
 }
 
-/** `parts` says which groups of fields are shown, `focus` which field has the cursor. */
+/** Who somebody is, in the form `f`; `focus` says which field has the cursor. */
 export function PersonFields({
-  parts,
-  plans,
+  f,
   focus,
 }: {
-  parts: ('person' | 'address' | 'coverage')[];
-  plans?: Choices;
+  f: Fields<'last' | 'first' | 'birthDate' | 'sex'>;
   focus?: string;
 }) {
-  const on = (name: string) => ({ name, focus: focus === name });
+  const on = <Name extends string>(name: Name) => ({ name, focus: focus === name });
   return (
     <>
-      {parts.includes('person') && (
-        <>
-          <Row>
-            <TextField {...on('last')} label="Last name" needed maxLength={80} />
-            <TextField {...on('first')} label="First name" needed maxLength={80} />
-          </Row>
-          <Row>
-            <DateField {...on('birthDate')} label="Birth date" needed />
-            <ChoiceField {...on('sex')} label="Sex" needed options={SEXES} />
-          </Row>
-        </>
-      )}
-      {parts.includes('address') && (
-        <>
-          <Row>
-            <TextField {...on('line1')} label="Street" needed />
-            <TextField {...on('line2')} label="Street, second line" />
-          </Row>
-          <Row>
-            <TextField {...on('city')} label="City" needed />
-            <TextField {...on('state')} label="State" needed placeholder="WA" maxLength={2} />
-            <TextField {...on('zip')} label="ZIP" needed />
-          </Row>
-          <Row>
-            <TextField {...on('phone')} label="Phone" />
-            <TextField {...on('email')} label="E-mail" />
-          </Row>
-        </>
-      )}
-      {parts.includes('coverage') && (
-        <>
-          {plans && (
-            <ChoiceField
-              {...on('planId')}
-              label="Insurance plan"
-              options={plans}
-              empty="None: the patient pays"
-            />
-          )}
-          <Row>
-            <TextField {...on('memberId')} label="Member id" />
-            <TextField {...on('groupNumber')} label="Group number" />
-            <DateField {...on('validFrom')} label="In force from" />
-          </Row>
-        </>
-      )}
+      <Row>
+        <f.Text {...on('last')} label="Last name" needed maxLength={80} />
+        <f.Text {...on('first')} label="First name" needed maxLength={80} />
+      </Row>
+      <Row>
+        <f.Date {...on('birthDate')} label="Birth date" needed />
+        <f.Choice {...on('sex')} label="Sex" needed options={SEXES} />
+      </Row>
     </>
   );
 }
+
+/** Where somebody lives, in the form `f`. */
+export function AddressFields({
+  f,
+  focus,
+}: {
+  f: Fields<'line1' | 'line2' | 'city' | 'state' | 'zip' | 'phone' | 'email'>;
+  focus?: string;
+}) {
+  const on = <Name extends string>(name: Name) => ({ name, focus: focus === name });
+  return (
+    <>
+      <Row>
+        <f.Text {...on('line1')} label="Street" needed />
+        <f.Text {...on('line2')} label="Street, second line" />
+      </Row>
+      <Row>
+        <f.Text {...on('city')} label="City" needed />
+        <f.Text {...on('state')} label="State" needed placeholder="WA" maxLength={2} />
+        <f.Text {...on('zip')} label="ZIP" needed />
+      </Row>
+      <Row>
+        <f.Text {...on('phone')} label="Phone" />
+        <f.Text {...on('email')} label="E-mail" />
+      </Row>
+    </>
+  );
+}
+
+/** The coverage that somebody new begins with, or none, in the form `f`. */
+export const FirstCoverageFields = ({
+  f,
+  plans,
+}: {
+  f: Fields<'planId' | 'memberId' | 'groupNumber' | 'validFrom'>;
+  plans: Choices;
+}) => (
+  <>
+    <f.Choice name="planId" label="Insurance plan" options={plans} empty="None: the patient pays" />
+    <Row>
+      <f.Text name="memberId" label="Member id" />
+      <f.Text name="groupNumber" label="Group number" />
+      <f.Date name="validFrom" label="In force from" />
+    </Row>
+  </>
+);

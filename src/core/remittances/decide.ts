@@ -98,6 +98,11 @@ export function movementOf(
   };
 }
 
+/** What a payer takes off under a group of its own for a reason of which nobody knows what it does. */
+export interface UnknownReason extends Adjustment {
+  group: 'CO' | 'PI';
+}
+
 /**
  * What of a claim the payer takes off for reasons of which the table does not say whether they reduce or refuse: nothing of it can
  * be posted until somebody says it. Cents, by reason.
@@ -105,12 +110,13 @@ export function movementOf(
 export function unknownReasons(
   claim: Pick<RemitClaim, 'adjustments' | 'lines'>,
   reasons: ReasonTable,
-): Adjustment[] {
-  const found = new Map<string, Adjustment>();
+): UnknownReason[] {
+  const found = new Map<string, UnknownReason>();
   for (const item of [...claim.adjustments, ...claim.lines.flatMap((line) => line.adjustments)]) {
-    if ((item.group !== 'CO' && item.group !== 'PI') || reasons(item.group, item.reason)) continue;
+    const { group, reason } = item;
+    if ((group !== 'CO' && group !== 'PI') || reasons(group, reason)) continue;
     const before = found.get(codeOf(item));
-    found.set(codeOf(item), { ...item, amount: add(before?.amount ?? ZERO, item.amount) });
+    found.set(codeOf(item), { group, reason, amount: add(before?.amount ?? ZERO, item.amount) });
   }
   return [...found.values()];
 }

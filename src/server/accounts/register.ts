@@ -35,7 +35,10 @@ export interface Likeness {
 }
 
 /** Households with somebody of the same name and birth date, or with the same telephone; at most five. */
-export async function likeHouseholds(context: Context, input: unknown): Promise<Likeness[]> {
+export async function likeHouseholds(
+  context: Context,
+  input: z.input<typeof likenessInput>,
+): Promise<Likeness[]> {
   allow(context, 'register people');
   const { last, first, birthDate, phone } = parseInput(likenessInput, input);
   const born = parseDate(birthDate);

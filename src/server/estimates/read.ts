@@ -1,4 +1,5 @@
 /** Estimates from the tables: coverages with their terms, schedules and what was used, and the open charges of a case. */
+import type { z } from 'zod';
 import { type NotNull, sql } from 'kysely';
 import {
   type ChargeEstimate,
@@ -168,7 +169,10 @@ export async function estimateOpen(
 }
 
 /** Estimates a service that is being typed. @returns null while its fee is no amount */
-export async function estimateTyped(context: Context, input: unknown): Promise<ChargeEstimate | null> {
+export async function estimateTyped(
+  context: Context,
+  input: z.input<typeof estimateInput>,
+): Promise<ChargeEstimate | null> {
   const data = parseInput(estimateInput, input);
   const fee = parseMoney(data.fee);
   if (fee === null) return null;

@@ -1,4 +1,5 @@
 /** Letters: their words with versions, and what they say to an account today. */
+import type { z } from 'zod';
 import { sql } from 'kysely';
 import { letterInput, letterPreviewInput } from '../../core/overdue/input';
 import {
@@ -231,7 +232,10 @@ export async function letterContents(
 }
 
 /** A letter's words as they would go to an account today; what is not past due stands there as nothing. @throws Refused naming the part that is broken */
-export async function previewLetter(context: Context, input: unknown): Promise<LetterContent> {
+export async function previewLetter(
+  context: Context,
+  input: z.input<typeof letterPreviewInput>,
+): Promise<LetterContent> {
   allow(context, 'read accounts');
   const { householdId, subject, blocks } = parseInput(letterPreviewInput, input);
   refuseBroken(subject, blocks);

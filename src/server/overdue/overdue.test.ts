@@ -404,8 +404,8 @@ describe('the words of letters', () => {
     const words = {
       subject: 'About {account}',
       blocks: [
-        { kind: 'paragraph', text: '{past due} since {oldest since}' },
-        { kind: 'charges', text: '' },
+        { kind: 'paragraph' as const, text: '{past due} since {oldest since}' },
+        { kind: 'charges' as const, text: '' },
       ],
     };
     const shown = await previewLetter(t.context, { householdId, ...words });

@@ -145,7 +145,7 @@ async function beyondOf(db: Db, terms: Terms, found: Quote): Promise<{ words: st
 }
 
 /** Works out what a plan would be; nothing is written. @throws Refused naming the term that makes none */
-export async function quotePlan(context: Context, input: unknown): Promise<PlanQuote> {
+export async function quotePlan(context: Context, input: z.input<typeof quoteInput>): Promise<PlanQuote> {
   allow(context, 'agree plans');
   const terms = parseInput(quoteInput, input);
   // Interest of the plan before that has come due is charged when this one is proposed.

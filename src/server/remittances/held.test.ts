@@ -242,10 +242,10 @@ describe('a reason that Setup does not know', () => {
     const s = await sentClaim(t);
     const remittanceId = await remit([says(s, 6800, unknown('ZZ4'))]);
     const [row] = await rowsOf(remittanceId);
-    const said = { remittanceClaimId: row!.id, group: 'CO', code: 'ZZ4', denial: false, words: 'x' };
+    const said = { remittanceClaimId: row!.id, group: 'CO' as const, code: 'ZZ4', denial: false, words: 'x' };
     await expect(sayReasonOnce(t.context, { ...said, code: 'ZZ5' })).rejects.toMatchObject({ field: 'code' });
     await expect(sayReasonOnce(t.context, { ...said, code: '' })).rejects.toMatchObject({ field: 'code' });
-    await expect(sayReasonOnce(t.context, { ...said, group: 'PR' })).rejects.toMatchObject({
+    await expect(sayReasonOnce(t.context, { ...said, group: 'PR' as never })).rejects.toMatchObject({
       field: 'group',
     });
     await expect(sayReasonOnce(t.context, { ...said, words: '' })).rejects.toMatchObject({ field: 'words' });

@@ -1,4 +1,5 @@
 /** The ways out for a held claim of a remittance, and for a remittance that is held or was reversed. */
+import type { z } from 'zod';
 import { sql } from 'kysely';
 import { payerReturnEntry } from '../../core/books/entries/payers';
 import { holdReasonsDocument, remitClaimDocument } from '../../core/remittances/document';
@@ -169,7 +170,7 @@ const WEIGHED_TOGETHER = 500;
  * Says what a reason does, and weighs every claim again that waits for one, each in a transaction of its own.
  * @returns how many are posted by it
  */
-export async function sayReasonOnce(context: Context, input: unknown): Promise<number> {
+export async function sayReasonOnce(context: Context, input: z.input<typeof reasonInput>): Promise<number> {
   await sayReason(context, input as Parameters<typeof sayReason>[1]);
   const { remittanceClaimId: said } = parseInput(reasonInput, input);
   const waiting = await context.db

@@ -7,8 +7,8 @@ import {
   providerAdjustmentsDocument,
   remitClaimDocument,
 } from '../../core/remittances/document';
-import { type ReasonTable, codeOf, unknownReasons } from '../../core/remittances/decide';
-import type { Adjustment, ProviderAdjustment, RemitClaim } from '../../core/x12/remittance835';
+import { type ReasonTable, codeOf, type UnknownReason, unknownReasons } from '../../core/remittances/decide';
+import type { ProviderAdjustment, RemitClaim } from '../../core/x12/remittance835';
 import type { Db } from '../../db/connect';
 import { type Context, Refused, allow, audit } from '../access';
 import { PAGE_SIZE } from '../lists/list';
@@ -27,7 +27,7 @@ export interface RemittanceClaimRow {
   paid: Cents;
   status: 'ready' | 'posted' | 'unmatched' | 'noted' | 'returned' | 'kept' | 'reversed';
   /** What it takes off for reasons that Setup does not know, where it waits for that. */
-  unknown: Adjustment[];
+  unknown: UnknownReason[];
   /** Why it is held: the kind decides what can be done. */
   holdKind: string;
   holdReason: string;

@@ -83,7 +83,11 @@ const asRow = ({ facts, due, reasons }: Weighed): ChosenRow => ({
  * Previews a run; nothing is written but that it was looked at.
  * @param only of those left out, the ones with this reason alone
  */
-export async function previewRun(context: Context, input: unknown, only?: string): Promise<RunPreview> {
+export async function previewRun(
+  context: Context,
+  input: z.input<typeof runInput>,
+  only?: string,
+): Promise<RunPreview> {
   const run = parseInput(runInput, input);
   const { weighed } = await weighHouseholds(context, run);
   await audit(context.db, context, 'chose households', { kind: 'list', id: 'statements-due' });

@@ -1,4 +1,5 @@
 /** What statements of households would say today, read from the books for many at once. */
+import type { z } from 'zod';
 import { sql } from 'kysely';
 import type { CalendarDate } from '../../core/calendar';
 import { alone, composeStatement, joinStatements, wordsOf } from '../../core/statements/compose';
@@ -208,7 +209,7 @@ export async function readContents(
  * Words with variables as they would stand on a household's statement today.
  * @throws Refused naming the place where they are broken
  */
-export async function previewWords(context: Context, input: unknown): Promise<string> {
+export async function previewWords(context: Context, input: z.input<typeof wordsInput>): Promise<string> {
   allow(context, 'read accounts');
   const { householdId, words } = parseInput(wordsInput, input);
   const [content] = await readContents(context, await readPolicies(context.db), [

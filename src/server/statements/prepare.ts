@@ -1,4 +1,5 @@
 /** One household's statement at once: put together from the books, kept as it is, and handed over. */
+import type { z } from 'zod';
 import type { CalendarDate } from '../../core/calendar';
 import { type Cents, formatMoneyPlain, minus, sum } from '../../core/money';
 import {
@@ -46,7 +47,7 @@ async function contentToday(
 /** What a statement would ask for, in cents, and until when; nothing is recorded but that it was looked at. */
 export async function previewStatement(
   context: Context,
-  input: unknown,
+  input: z.input<typeof previewInput>,
 ): Promise<{ amount: Cents; dueDate: CalendarDate }> {
   allow(context, 'send statements');
   const { amount, dueDate } = await contentToday(context, parseInput(previewInput, input));
@@ -56,7 +57,7 @@ export async function previewStatement(
 /** The pages of a statement as it would be handed over today. */
 export async function previewPages(
   context: Context,
-  input: unknown,
+  input: z.input<typeof previewInput>,
 ): Promise<{ name: string; bytes: Buffer }> {
   allow(context, 'send statements');
   const of = parseInput(previewInput, input);

@@ -15,39 +15,48 @@ import {
 import { changeCharge } from '../../../server/claims/fix';
 import { estimateOpen, estimateTyped } from '../../../server/estimates/read';
 import { parseInput } from '../../../server/input';
+import type { Asks, InputOf } from '../../../server/use-case';
 import { ask, perform } from '../../session';
 
 /** Registers a household with its first member. */
-export const registerAction = async (input: unknown) => perform(registerHousehold, input);
+export const registerAction = async (input: InputOf<typeof registerHousehold>) =>
+  perform(registerHousehold, input);
 /** Adds a member to a household. */
-export const addMemberAction = async (input: unknown) => perform(addMember, input);
+export const addMemberAction = async (input: InputOf<typeof addMember>) => perform(addMember, input);
 /** Households like the one that is being typed. */
-export const likeAction = async (input: unknown) => ask((context) => likeHouseholds(context, input));
+export const likeAction = async (input: Asks<typeof likeHouseholds>) =>
+  ask((context) => likeHouseholds(context, input));
 /** Adds a coverage; one that it takes the place of ends the day before. */
-export const addCoverageAction = async (input: unknown) => perform(addCoverage, input);
+export const addCoverageAction = async (input: InputOf<typeof addCoverage>) => perform(addCoverage, input);
 /** Changes what a coverage says, or ends it. */
-export const changeCoverageAction = async (input: unknown) => perform(changeCoverage, input);
+export const changeCoverageAction = async (input: InputOf<typeof changeCoverage>) =>
+  perform(changeCoverage, input);
 /** Changes a person and the household's address. */
-export const changePatientAction = async (input: unknown) => perform(changePatient, input);
+export const changePatientAction = async (input: InputOf<typeof changePatient>) =>
+  perform(changePatient, input);
 /** Enters a charge. */
-export const enterChargeAction = async (input: unknown) => perform(enterCharge, input);
+export const enterChargeAction = async (input: InputOf<typeof enterCharge>) => perform(enterCharge, input);
 /** Changes what claims say of a charge. */
-export const changeChargeAction = async (input: unknown) => perform(changeCharge, input);
+export const changeChargeAction = async (input: InputOf<typeof changeCharge>) => perform(changeCharge, input);
 /** Enters a planned service as done. */
-export const completeChargeAction = async (input: unknown) => perform(completeCharge, input);
+export const completeChargeAction = async (input: InputOf<typeof completeCharge>) =>
+  perform(completeCharge, input);
 /** Keeps a service from insurers, or bills it to them after all. */
-export const keepFromPayersAction = async (input: unknown) => perform(keepFromPayers, input);
+export const keepFromPayersAction = async (input: InputOf<typeof keepFromPayers>) =>
+  perform(keepFromPayers, input);
 /** Takes off an account what may not be billed to its patients. */
-export const takeOffAction = async (input: unknown) => perform(takeOffForbidden, input);
+export const takeOffAction = async (input: InputOf<typeof takeOffForbidden>) =>
+  perform(takeOffForbidden, input);
 /** Takes a charge back, with a reason. */
-export const voidChargeAction = async (input: unknown) => perform(voidCharge, input);
+export const voidChargeAction = async (input: InputOf<typeof voidCharge>) => perform(voidCharge, input);
 
 /** Estimates a charge that is still being typed. @returns null while there is nothing to estimate */
-export const estimateAction = async (input: unknown) => ask((context) => estimateTyped(context, input));
+export const estimateAction = async (input: Asks<typeof estimateTyped>) =>
+  ask((context) => estimateTyped(context, input));
 
 const chargeOfCase = z.object({ caseId: idField, chargeId: idField });
 /** Estimates a charge as entered, beside the others of its case. */
-export const chargeEstimateAction = async (input: unknown) =>
+export const chargeEstimateAction = async (input: z.input<typeof chargeOfCase>) =>
   ask(async (context) => {
     const { caseId, chargeId } = parseInput(chargeOfCase, input);
     return (await estimateOpen(context, caseId, null)).find((item) => item.id === chargeId) ?? null;
@@ -55,7 +64,7 @@ export const chargeEstimateAction = async (input: unknown) =>
 
 const storyInput = z.object({ householdId: idField, chargeId: idField.optional() });
 /** Tells how a balance came about: the household’s, or one charge’s. */
-export const storyAction = async (input: unknown) =>
+export const storyAction = async (input: z.input<typeof storyInput>) =>
   ask((context) => {
     const { householdId, chargeId } = parseInput(storyInput, input);
     return readStory(context, householdId, chargeId);

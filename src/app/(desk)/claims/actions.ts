@@ -1,5 +1,6 @@
 'use server';
 /** What is done at the claims station. */
+import type { z } from 'zod';
 import { claimInput } from '../../../core/claims/input';
 import { buildClaims } from '../../../server/claims/build';
 import { holdClaim, releaseClaim, withdrawClaim } from '../../../server/claims/hold';
@@ -8,29 +9,31 @@ import { sendClaims } from '../../../server/claims/send';
 import { startChecking, startSending } from '../../../server/jobs/work';
 import { readClaim } from '../../../server/claims/read';
 import { parseInput } from '../../../server/input';
+import type { InputOf } from '../../../server/use-case';
 import { ask, perform } from '../../session';
 
 /** Builds claims from unbilled charges: a household’s, or all. @returns the claims’ ids */
-export const buildClaimsAction = async (input: unknown) => perform(buildClaims, input);
+export const buildClaimsAction = async (input: InputOf<typeof buildClaims>) => perform(buildClaims, input);
 /** What decides about a claim, for the look beside a list. */
-export const claimPeekAction = async (input: unknown) =>
+export const claimPeekAction = async (input: z.input<typeof claimInput>) =>
   ask(async (context) => {
     const { lines, events, findings } = await readClaim(context, parseInput(claimInput, input).claimId);
     return { lines, findings, last: events.at(-1) };
   });
 /** Checks again, in the background, all claims that are not sent. @returns the work’s id */
-export const recheckAction = async (input: unknown) => perform(startChecking, input);
+export const recheckAction = async (input: InputOf<typeof startChecking>) => perform(startChecking, input);
 /** Sends claims by id, or all that are ready; the exchange writes their files. */
-export const sendClaimsAction = async (input: unknown) => perform(sendClaims, input);
+export const sendClaimsAction = async (input: InputOf<typeof sendClaims>) => perform(sendClaims, input);
 /** Holds a claim back with a reason. */
-export const holdClaimAction = async (input: unknown) => perform(holdClaim, input);
+export const holdClaimAction = async (input: InputOf<typeof holdClaim>) => perform(holdClaim, input);
 /** Lets a held claim go. */
-export const releaseClaimAction = async (input: unknown) => perform(releaseClaim, input);
+export const releaseClaimAction = async (input: InputOf<typeof releaseClaim>) => perform(releaseClaim, input);
 /** Withdraws a claim that the payer does not have, with a reason; its charges are unbilled again. */
-export const withdrawClaimAction = async (input: unknown) => perform(withdrawClaim, input);
+export const withdrawClaimAction = async (input: InputOf<typeof withdrawClaim>) =>
+  perform(withdrawClaim, input);
 /** Makes a claim that corrects or voids one that the payer has. @returns its id */
-export const replaceClaimAction = async (input: unknown) => perform(replaceClaim, input);
+export const replaceClaimAction = async (input: InputOf<typeof replaceClaim>) => perform(replaceClaim, input);
 /** Ends a void that the payer has confirmed: its charges can be billed anew. */
-export const freeVoidedAction = async (input: unknown) => perform(freeVoided, input);
+export const freeVoidedAction = async (input: InputOf<typeof freeVoided>) => perform(freeVoided, input);
 /** Sends, in the background, all claims that are ready. @returns the work’s id */
-export const sendAllAction = async (input: unknown) => perform(startSending, input);
+export const sendAllAction = async (input: InputOf<typeof startSending>) => perform(startSending, input);

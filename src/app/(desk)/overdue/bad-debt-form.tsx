@@ -1,6 +1,6 @@
 'use client';
 import { type Cents, formatMoneyPlain, toDecimal } from '../../../core/money';
-import { FormDrawer, MoneyField, TextField } from '../../../ui/form';
+import { FormDrawer } from '../../../ui/form';
 import { badDebtAction } from './actions';
 
 /** Giving up what stands with the patient as bad debt, all or a part of it. @param withPatient cents */
@@ -23,13 +23,17 @@ export const BadDebtForm = ({
     words="Give it up"
     onClose={close}
   >
-    <MoneyField
-      name="amount"
-      label="Amount"
-      needed
-      focus
-      hint={`${formatMoneyPlain(withPatient)} is with the patient; the oldest is given up first`}
-    />
-    <TextField name="why" label="Why" needed maxLength={300} />
+    {(f) => (
+      <>
+        <f.Money
+          name="amount"
+          label="Amount"
+          needed
+          focus
+          hint={`${formatMoneyPlain(withPatient)} is with the patient; the oldest is given up first`}
+        />
+        <f.Text name="why" label="Why" needed maxLength={300} />
+      </>
+    )}
   </FormDrawer>
 );

@@ -15,7 +15,7 @@ import type { ContactRow } from '../../../server/overdue/contacts';
 import type { HardshipRow } from '../../../server/overdue/hardship';
 import { WithReason, useAct } from '../../../ui/act';
 import { DeskDrawer } from '../../../ui/drawer';
-import { ChoiceField, DateField, DeskForm, MoneyField, Row, TextField } from '../../../ui/form';
+import { DeskForm, Row } from '../../../ui/form';
 import { Loaded } from '../../../ui/loaded';
 import { Notice } from '../../../ui/page';
 import { Tag } from '../../../ui/tag';
@@ -106,52 +106,56 @@ function NewContact({ householdId, again }: { householdId: number; again: () => 
       words="Note it"
       onTyped={(values) => setOutcome(values.outcome as ContactOutcome)}
     >
-      <Row>
-        <ChoiceField
-          name="kind"
-          label="How"
-          options={(Object.keys(CONTACT_KINDS) as ContactKind[]).map((value) => ({
-            value,
-            label: CONTACT_KINDS[value],
-          }))}
-        />
-        <ChoiceField
-          name="direction"
-          label="Who began"
-          options={[
-            { value: 'out', label: 'We did' },
-            { value: 'in', label: 'They did' },
-          ]}
-        />
-        <TextField name="whom" label="With whom" maxLength={80} placeholder="the guarantor" />
-      </Row>
-      <ChoiceField
-        name="outcome"
-        label="What came of it"
-        options={(Object.keys(OUTCOMES) as ContactOutcome[]).map((value) => ({
-          value,
-          label: OUTCOMES[value],
-        }))}
-      />
-      {outcome === 'promise' && (
-        <Row>
-          <MoneyField name="amount" label="Promised" needed />
-          <DateField name="by" label="By" needed />
-        </Row>
+      {(f) => (
+        <>
+          <Row>
+            <f.Choice
+              name="kind"
+              label="How"
+              options={(Object.keys(CONTACT_KINDS) as ContactKind[]).map((value) => ({
+                value,
+                label: CONTACT_KINDS[value],
+              }))}
+            />
+            <f.Choice
+              name="direction"
+              label="Who began"
+              options={[
+                { value: 'out', label: 'We did' },
+                { value: 'in', label: 'They did' },
+              ]}
+            />
+            <f.Text name="whom" label="With whom" maxLength={80} placeholder="the guarantor" />
+          </Row>
+          <f.Choice
+            name="outcome"
+            label="What came of it"
+            options={(Object.keys(OUTCOMES) as ContactOutcome[]).map((value) => ({
+              value,
+              label: OUTCOMES[value],
+            }))}
+          />
+          {outcome === 'promise' && (
+            <Row>
+              <f.Money name="amount" label="Promised" needed />
+              <f.Date name="by" label="By" needed />
+            </Row>
+          )}
+          {outcome === 'dispute' && (
+            <p className="warn small">
+              Letters stop until it is resolved: lift the stop under “Mail and stops” then.
+            </p>
+          )}
+          <f.Text
+            name="said"
+            label={outcome === 'dispute' ? 'What is disputed' : 'What was said'}
+            needed={outcome === 'dispute' || outcome === 'hardship'}
+            focus
+            maxLength={1000}
+          />
+          {outcome !== 'promise' && <f.Date name="againOn" label="Try again on" />}
+        </>
       )}
-      {outcome === 'dispute' && (
-        <p className="warn small">
-          Letters stop until it is resolved: lift the stop under “Mail and stops” then.
-        </p>
-      )}
-      <TextField
-        name="said"
-        label={outcome === 'dispute' ? 'What is disputed' : 'What was said'}
-        needed={outcome === 'dispute' || outcome === 'hardship'}
-        focus
-        maxLength={1000}
-      />
-      {outcome !== 'promise' && <DateField name="againOn" label="Try again on" />}
     </DeskForm>
   );
 }
@@ -253,17 +257,21 @@ function Hardship({
           done={again}
           words="Ask for a reduction"
         >
-          <Row>
-            <TextField name="size" label="Persons in the household" needed focus />
-            <MoneyField name="income" label="Income a year" needed />
-          </Row>
-          <TextField
-            name="evidence"
-            label="What shows it"
-            needed
-            maxLength={500}
-            placeholder="tax return of last year"
-          />
+          {(f) => (
+            <>
+              <Row>
+                <f.Text name="size" label="Persons in the household" needed focus />
+                <f.Money name="income" label="Income a year" needed />
+              </Row>
+              <f.Text
+                name="evidence"
+                label="What shows it"
+                needed
+                maxLength={500}
+                placeholder="tax return of last year"
+              />
+            </>
+          )}
         </DeskForm>
       )}
     </section>

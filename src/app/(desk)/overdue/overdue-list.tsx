@@ -11,7 +11,7 @@ import { useAct, useOnce } from '../../../ui/act';
 import { Choose } from '../../../ui/choose';
 import { useDialog } from '../../../ui/dialog';
 import { Day, Money } from '../../../ui/figures';
-import { FormDrawer, ChoiceField, TextField } from '../../../ui/form';
+import { FormDrawer } from '../../../ui/form';
 import { List } from '../../../ui/list';
 import { Facts, Head, Toolbar } from '../../../ui/page';
 import { assignAction, draftLettersAction, proposePlacementsAction } from './actions';
@@ -243,9 +243,15 @@ function ProposeDrawer({
       words={`Propose ${counted(householdIds.length, 'account')}`}
       onClose={onClose}
     >
-      <ChoiceField name="connectionId" label="Agency" options={agencies} needed />
-      <TextField name="why" label="Why" needed focus maxLength={300} />
-      <p className="quiet small">A manager decides, with the evidence on one page. Nothing moves before.</p>
+      {(f) => (
+        <>
+          <f.Choice name="connectionId" label="Agency" options={agencies} needed />
+          <f.Text name="why" label="Why" needed focus maxLength={300} />
+          <p className="quiet small">
+            A manager decides, with the evidence on one page. Nothing moves before.
+          </p>
+        </>
+      )}
     </FormDrawer>
   );
 }

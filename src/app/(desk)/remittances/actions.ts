@@ -1,5 +1,6 @@
 'use server';
 /** What is done at the remittances station. */
+import type { z } from 'zod';
 import { changeFollowUp, closeFollowUp, settleWaiting } from '../../../server/follow-ups/work';
 import { startPosting } from '../../../server/jobs/work';
 import { adjustmentInput } from '../../../core/remittances/credit';
@@ -13,32 +14,38 @@ import {
   takeUpAgain,
 } from '../../../server/remittances/held';
 import { reverseRemittance } from '../../../server/remittances/reverse';
+import type { Asks, InputOf } from '../../../server/use-case';
 import { ask, perform } from '../../session';
 
 /** Starts posting remittances in the background: by id, or all that are ready. @returns the work’s id */
-export const postAction = async (input: unknown) => perform(startPosting, input);
+export const postAction = async (input: InputOf<typeof startPosting>) => perform(startPosting, input);
 /** Matches a held claim of a remittance to ours by its control number and posts it. */
-export const matchAction = async (input: unknown) => perform(matchHeld, input);
+export const matchAction = async (input: InputOf<typeof matchHeld>) => perform(matchHeld, input);
 /** Says what a held claim is: a correction, a payment on top, money to give back or to keep. */
-export const decideHeldAction = async (input: unknown) => perform(decideHeld, input);
+export const decideHeldAction = async (input: InputOf<typeof decideHeld>) => perform(decideHeld, input);
 /** Says what a reason does that Setup does not know, and weighs again what waits for it. @returns how many claims are posted by it */
-export const sayReasonAction = async (input: unknown) => ask((context) => sayReasonOnce(context, input));
+export const sayReasonAction = async (input: Asks<typeof sayReasonOnce>) =>
+  ask((context) => sayReasonOnce(context, input));
 /** Weighs a held remittance again. @returns why it is still held */
-export const checkRemittanceAction = async (input: unknown) => perform(checkRemittance, input);
+export const checkRemittanceAction = async (input: InputOf<typeof checkRemittance>) =>
+  perform(checkRemittance, input);
 /** Makes what was reversed of a remittance ready to post anew. @returns how many claims */
-export const takeUpAgainAction = async (input: unknown) => perform(takeUpAgain, input);
+export const takeUpAgainAction = async (input: InputOf<typeof takeUpAgain>) => perform(takeUpAgain, input);
 /** Reverses a posted remittance, or one claim of it, with a reason. */
-export const reverseRemittanceAction = async (input: unknown) => perform(reverseRemittance, input);
+export const reverseRemittanceAction = async (input: InputOf<typeof reverseRemittance>) =>
+  perform(reverseRemittance, input);
 /** Closes a follow-up with what came of it. */
-export const closeFollowUpAction = async (input: unknown) => perform(closeFollowUp, input);
+export const closeFollowUpAction = async (input: InputOf<typeof closeFollowUp>) =>
+  perform(closeFollowUp, input);
 /** Goes on with a follow-up: a later date, an owner, what was said. */
-export const changeFollowUpAction = async (input: unknown) => perform(changeFollowUp, input);
+export const changeFollowUpAction = async (input: InputOf<typeof changeFollowUp>) =>
+  perform(changeFollowUp, input);
 /** Writes off what a payer does not pay of a charge, passes it to the patient or puts it before the next payer, with a reason. @returns cents */
-export const settleAction = async (input: unknown) => perform(settleWaiting, input);
+export const settleAction = async (input: InputOf<typeof settleWaiting>) => perform(settleWaiting, input);
 /** Settles a provider adjustment in the payer's credit. @returns what is left open, in cents */
-export const settleCreditAction = async (input: unknown) => perform(settleCredit, input);
+export const settleCreditAction = async (input: InputOf<typeof settleCredit>) => perform(settleCredit, input);
 /** What a provider adjustment can be set off against. */
-export const creditCountersAction = async (input: unknown) =>
+export const creditCountersAction = async (input: z.input<typeof adjustmentInput>) =>
   ask((context) => creditCounters(context, parseInput(adjustmentInput, input).adjustmentId));
 /** Undoes what was done with a provider adjustment. */
-export const undoCreditAction = async (input: unknown) => perform(undoCredit, input);
+export const undoCreditAction = async (input: InputOf<typeof undoCredit>) => perform(undoCredit, input);

@@ -4,7 +4,7 @@ import { useEffect, useState } from 'react';
 import { CREDIT_WAYS, type CreditWay, adjustmentWords } from '../../../core/remittances/credit';
 import { absolute, formatMoneyPlain, toDecimal } from '../../../core/money';
 import type { Cents } from '../../../core/money';
-import { ChoiceField, FormDrawer, MoneyField, TextField } from '../../../ui/form';
+import { type Fields, FormDrawer } from '../../../ui/form';
 import { creditCountersAction, settleCreditAction } from './actions';
 
 /** A provider adjustment that is open. Cents. */
@@ -48,23 +48,27 @@ export function SettleCredit({ item, onClose }: { item: OpenAdjustment; onClose:
       onTyped={(values) => setAs(values.as as CreditWay)}
       words="Settle"
     >
-      <ChoiceField
-        name="as"
-        label="What it was"
-        needed
-        focus
-        options={CREDIT_WAYS.map((value) => ({ value, label: WAYS[value][side] }))}
-      />
-      {as === 'apply' && <TextField name="controlNumber" label="Our claim number" needed maxLength={40} />}
-      {as === 'refund' && <Against adjustmentId={item.id} />}
-      <MoneyField name="amount" label="Amount" needed />
-      <TextField name="why" label="Why" needed maxLength={300} />
+      {(f) => (
+        <>
+          <f.Choice
+            name="as"
+            label="What it was"
+            needed
+            focus
+            options={CREDIT_WAYS.map((value) => ({ value, label: WAYS[value][side] }))}
+          />
+          {as === 'apply' && <f.Text name="controlNumber" label="Our claim number" needed maxLength={40} />}
+          {as === 'refund' && <Against f={f} adjustmentId={item.id} />}
+          <f.Money name="amount" label="Amount" needed />
+          <f.Text name="why" label="Why" needed maxLength={300} />
+        </>
+      )}
     </FormDrawer>
   );
 }
 
 /** The items of the other side, of the same payer. */
-function Against({ adjustmentId }: { adjustmentId: number }) {
+function Against({ f, adjustmentId }: { f: Fields<'against'>; adjustmentId: number }) {
   const [options, setOptions] = useState<{ value: string; label: string }[] | null>(null);
   useEffect(() => {
     let there = true;
@@ -84,7 +88,7 @@ function Against({ adjustmentId }: { adjustmentId: number }) {
     };
   }, [adjustmentId]);
   return (
-    <ChoiceField
+    <f.Choice
       name="against"
       label="Against"
       needed

@@ -4,7 +4,7 @@ import { useState } from 'react';
 import { PASSING, PASSINGS } from '../../../core/books/passing';
 import { formatMoneyPlain } from '../../../core/money';
 import { WithReason, useAct } from '../../../ui/act';
-import { ChoiceField, FormDrawer, TextField } from '../../../ui/form';
+import { FormDrawer } from '../../../ui/form';
 import { Line } from '../../../ui/page';
 import { settleAction } from './actions';
 
@@ -37,23 +37,27 @@ export function Settle({ chargeId, coverageId }: { chargeId: number; coverageId:
           onClose={() => setPassing(false)}
           words="Pass on"
         >
-          <ChoiceField
-            name="to"
-            label="To"
-            focus
-            options={[
-              { value: 'patient', label: 'The patient' },
-              { value: 'next', label: 'The next payer' },
-            ]}
-          />
-          <ChoiceField
-            name="exception"
-            label="Exception"
-            empty="None"
-            hint="What the payer took off under CO or PI is the patient’s by an exception alone."
-            options={PASSINGS.map((value) => ({ value, label: PASSING[value].label }))}
-          />
-          <TextField name="why" label="Why, in words for the patient" needed maxLength={300} />
+          {(f) => (
+            <>
+              <f.Choice
+                name="to"
+                label="To"
+                focus
+                options={[
+                  { value: 'patient', label: 'The patient' },
+                  { value: 'next', label: 'The next payer' },
+                ]}
+              />
+              <f.Choice
+                name="exception"
+                label="Exception"
+                empty="None"
+                hint="What the payer took off under CO or PI is the patient’s by an exception alone."
+                options={PASSINGS.map((value) => ({ value, label: PASSING[value].label }))}
+              />
+              <f.Text name="why" label="Why, in words for the patient" needed maxLength={300} />
+            </>
+          )}
         </FormDrawer>
       )}
     </Line>

@@ -4,14 +4,15 @@ import { z } from 'zod';
 import { parseInput } from '../../../server/input';
 import { rowHistory } from '../../../server/setup/read';
 import { saveSetup } from '../../../server/setup/save';
+import type { InputOf } from '../../../server/use-case';
 import { ask, perform } from '../../session';
 
 /** Adds or changes a row of a setup table. @returns the row’s key */
-export const saveSetupAction = async (input: unknown) => perform(saveSetup, input);
+export const saveSetupAction = async (input: InputOf<typeof saveSetup>) => perform(saveSetup, input);
 
 const rowInput = z.object({ table: z.string().max(40), row: z.string().max(200) });
 /** What happened to a row, newest first. */
-export const rowHistoryAction = async (input: unknown) =>
+export const rowHistoryAction = async (input: z.input<typeof rowInput>) =>
   ask(async (context) => {
     const { table, row } = parseInput(rowInput, input);
     const changes = await rowHistory(context, table, row);

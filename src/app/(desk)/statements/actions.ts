@@ -27,60 +27,67 @@ import { postLate } from '../../../server/statements/late';
 import { previewWords } from '../../../server/statements/content';
 import { prepareStatement, previewStatement } from '../../../server/statements/prepare';
 import { saveSet } from '../../../server/statements/sets';
+import type { Asks, InputOf } from '../../../server/use-case';
 import { ask, perform } from '../../session';
 
 /** Prepares a household’s statement. @returns its id */
-export const statementAction = async (input: unknown) => perform(prepareStatement, input);
+export const statementAction = async (input: InputOf<typeof prepareStatement>) =>
+  perform(prepareStatement, input);
 /** What a run by these rows would do. */
-export const previewAction = async (input: unknown, only?: string) =>
+export const previewAction = async (input: Asks<typeof previewRun>, only?: string) =>
   ask((context) => previewRun(context, input, only));
 /** Saves rows under a name. */
-export const saveSetAction = async (input: unknown) => perform(saveSet, input);
+export const saveSetAction = async (input: InputOf<typeof saveSet>) => perform(saveSet, input);
 /** Begins a batch of drafts of those whom the rows take. */
-export const draftAction = async (input: unknown) => perform(startDrafting, input);
+export const draftAction = async (input: InputOf<typeof startDrafting>) => perform(startDrafting, input);
 /** Changes drafts. */
-export const editPiecesAction = async (input: unknown) => perform(editPieces, input);
+export const editPiecesAction = async (input: InputOf<typeof editPieces>) => perform(editPieces, input);
 /** Makes drafts anew from the books. */
-export const refreshPiecesAction = async (input: unknown) => perform(refreshPieces, input);
+export const refreshPiecesAction = async (input: InputOf<typeof refreshPieces>) =>
+  perform(refreshPieces, input);
 /** Takes pieces out. */
-export const takeOutAction = async (input: unknown) => perform(takeOutPieces, input);
+export const takeOutAction = async (input: InputOf<typeof takeOutPieces>) => perform(takeOutPieces, input);
 /** Puts pieces back. */
-export const putBackAction = async (input: unknown) => perform(putBackPieces, input);
+export const putBackAction = async (input: InputOf<typeof putBackPieces>) => perform(putBackPieces, input);
 /** Adds a household to a batch. */
-export const addHouseholdAction = async (input: unknown) => perform(addHousehold, input);
+export const addHouseholdAction = async (input: InputOf<typeof addHousehold>) => perform(addHousehold, input);
 /** Sends a batch in the background. */
-export const sendBatchAction = async (input: unknown) => perform(startSendingBatch, input);
+export const sendBatchAction = async (input: InputOf<typeof startSendingBatch>) =>
+  perform(startSendingBatch, input);
 /** Says that pieces were printed and mailed. */
-export const printedAction = async (input: unknown) => perform(confirmPrinted, input);
+export const printedAction = async (input: InputOf<typeof confirmPrinted>) => perform(confirmPrinted, input);
 /** Hands pieces over once more. */
-export const sendAgainAction = async (input: unknown) => perform(sendAgain, input);
+export const sendAgainAction = async (input: InputOf<typeof sendAgain>) => perform(sendAgain, input);
 /** Says that pieces never reached anybody. */
-export const voidAction = async (input: unknown) => perform(voidPieces, input);
+export const voidAction = async (input: InputOf<typeof voidPieces>) => perform(voidPieces, input);
 
 /** How a household is written to. */
 export const mailAction = async (householdId: unknown) =>
   ask((context) => readMail(context, parseInput(idField, householdId)));
 /** Sets how a household is written to. */
-export const deliveryAction = async (input: unknown) => perform(setDelivery, input);
+export const deliveryAction = async (input: InputOf<typeof setDelivery>) => perform(setDelivery, input);
 /** Stops something on an account. */
-export const stopAction = async (input: unknown) => perform(setStop, input);
+export const stopAction = async (input: InputOf<typeof setStop>) => perform(setStop, input);
 /** Lifts a stop. */
-export const liftAction = async (input: unknown) => perform(liftStop, input);
+export const liftAction = async (input: InputOf<typeof liftStop>) => perform(liftStop, input);
 /** Gives a patient a confidential address. */
-export const confidentialAction = async (input: unknown) => perform(setConfidential, input);
+export const confidentialAction = async (input: InputOf<typeof setConfidential>) =>
+  perform(setConfidential, input);
 /** Ends a confidential address. */
-export const endConfidentialAction = async (input: unknown) => perform(endConfidential, input);
+export const endConfidentialAction = async (input: InputOf<typeof endConfidential>) =>
+  perform(endConfidential, input);
 /** Adds a note for the patient. */
-export const noteAction = async (input: unknown) => perform(addPatientNote, input);
+export const noteAction = async (input: InputOf<typeof addPatientNote>) => perform(addPatientNote, input);
 /** Ends a note for the patient. */
-export const endNoteAction = async (input: unknown) => perform(endPatientNote, input);
+export const endNoteAction = async (input: InputOf<typeof endPatientNote>) => perform(endPatientNote, input);
 
 /** Puts late charges on accounts. */
-export const lateAction = async (input: unknown) => perform(postLate, input);
+export const lateAction = async (input: InputOf<typeof postLate>) => perform(postLate, input);
 /** Words with variables as they would stand on a household’s statement. */
-export const wordsAction = async (input: unknown) => ask((context) => previewWords(context, input));
+export const wordsAction = async (input: Asks<typeof previewWords>) =>
+  ask((context) => previewWords(context, input));
 /** Makes new papers of what came back, to be printed here. @returns how many, and why others are not */
-export const printAnewAction = async (input: unknown) => perform(printAnew, input);
+export const printAnewAction = async (input: InputOf<typeof printAnew>) => perform(printAnew, input);
 /** What a statement would ask for today, before it is recorded. */
-export const previewStatementAction = async (input: unknown) =>
+export const previewStatementAction = async (input: Asks<typeof previewStatement>) =>
   ask((context) => previewStatement(context, input));

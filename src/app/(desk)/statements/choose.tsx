@@ -283,7 +283,7 @@ function SaveSet({
           name: over && set ? set.name : name,
           siteId: set?.siteId ?? null,
           standard: over ? (set?.standard ?? false) : false,
-          rows,
+          rows: [...rows],
         }),
       'Saved',
     );

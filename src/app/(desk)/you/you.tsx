@@ -6,7 +6,7 @@ import { useState } from 'react';
 import { formatDate } from '../../../core/calendar';
 import { counted } from '../../../core/words';
 import type { OwnSession } from '../../../server/users/sessions';
-import { FormDrawer, PasswordField } from '../../../ui/form';
+import { FormDrawer } from '../../../ui/form';
 import { Facts, Head, Panel, Toolbar } from '../../../ui/page';
 import { DeskTable } from '../../../ui/table';
 import { changePasswordAction, endSessionAction } from './actions';
@@ -99,14 +99,18 @@ export function You({
           onClose={() => setChanging(false)}
           words="Change it"
         >
-          <PasswordField name="current" label="Password until now" needed focus />
-          <PasswordField
-            name="password"
-            label="New password"
-            hint="15 characters or more; a few words that do not belong together are easy to remember"
-            needed
-            fresh
-          />
+          {(f) => (
+            <>
+              <f.Password name="current" label="Password until now" needed focus />
+              <f.Password
+                name="password"
+                label="New password"
+                hint="15 characters or more; a few words that do not belong together are easy to remember"
+                needed
+                fresh
+              />
+            </>
+          )}
         </FormDrawer>
       )}
     </>

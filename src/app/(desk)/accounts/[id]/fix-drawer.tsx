@@ -9,8 +9,9 @@ import type { LedgerCharge } from '../../../../server/accounts/ledger';
 import type { AccountPage, Member } from '../../../../server/accounts/read';
 import type { WentElsewhere } from '../../../../server/accounts/went-elsewhere';
 import type { QuickChoices } from '../../../../server/setup/choices';
-import { ChoiceField, DateField, FormDrawer, MoneyField, Row, TextField } from '../../../../ui/form';
-import { CoverageFields, PersonFields } from '../../../../ui/person-form';
+import type { Takes } from '../../../../ui/act';
+import { FormDrawer, Row } from '../../../../ui/form';
+import { AddressFields, CoverageFields, FirstCoverageFields, PersonFields } from '../../../../ui/person-form';
 import {
   addCoverageAction,
   addMemberAction,
@@ -49,7 +50,12 @@ export function FixDrawer({ kind, account, plans, choices, onClose }: Props) {
         once
         action={addMemberAction}
       >
-        <PersonFields parts={['person', 'coverage']} plans={plans} focus="first" />
+        {(f) => (
+          <>
+            <PersonFields f={f} focus="first" />
+            <FirstCoverageFields f={f} plans={plans} />
+          </>
+        )}
       </FormDrawer>
     );
   const person =
@@ -64,7 +70,12 @@ export function FixDrawer({ kind, account, plans, choices, onClose }: Props) {
         version={person.version}
         action={changePatientAction}
       >
-        <PersonFields parts={['person', 'address']} focus={focus ?? 'last'} />
+        {(f) => (
+          <>
+            <PersonFields f={f} focus={focus ?? 'last'} />
+            <AddressFields f={f} focus={focus} />
+          </>
+        )}
       </FormDrawer>
     ) : null;
   if (kind === 'coverage')
@@ -145,10 +156,35 @@ function CoverageForm({
         action={addCoverageAction}
         done={done}
       >
-        <p className="quiet small">
-          Another plan in the same order takes the place of the one before from the day it is in force.
-        </p>
-        <CoverageFields plans={plans} members={members} orders focus={focus ?? 'planId'} />
+        {(f) => (
+          <>
+            <p className="quiet small">
+              Another plan in the same order takes the place of the one before from the day it is in force.
+            </p>
+            <CoverageFields
+              f={f}
+              members={members}
+              focus={focus}
+              plan={
+                <f.Choice
+                  name="planId"
+                  label="Insurance plan"
+                  needed
+                  options={plans}
+                  focus={focus === undefined || focus === 'planId'}
+                />
+              }
+              order={
+                <f.Choice
+                  name="position"
+                  label="Order"
+                  needed
+                  options={['First', 'Second', 'Third'].map((label, index) => ({ value: index + 1, label }))}
+                />
+              }
+            />
+          </>
+        )}
       </FormDrawer>
     );
   return (
@@ -167,7 +203,7 @@ function CoverageForm({
       action={changeCoverageAction}
       done={done}
     >
-      <CoverageFields members={members} focus={focus ?? 'memberId'} />
+      {(f) => <CoverageFields f={f} members={members} focus={focus ?? 'memberId'} />}
     </FormDrawer>
   );
 }
@@ -208,7 +244,7 @@ function ChargeForm({
       }}
       along={{ chargeId: charge.id }}
       version={charge.version}
-      action={(values) =>
+      action={(values: Takes<typeof changeChargeAction>) =>
         changeChargeAction({
           ...values,
           modifiers: String(values.modifiers ?? '')
@@ -218,57 +254,61 @@ function ChargeForm({
         })
       }
     >
-      {unbilled && (
+      {(f) => (
         <>
-          <Row>
-            <DateField name="serviceDate" label="Date" needed focus={focus === undefined} />
-            <ChoiceField name="providerId" label="Provider" needed options={choices.providers} />
-          </Row>
-          <Row>
-            <TextField name="units" label="Units" needed />
-            <MoneyField name="fee" label="Fee" needed />
-          </Row>
-        </>
-      )}
-      <ChoiceField
-        name="diagnoses"
-        label="Diagnoses, the principal one first"
-        several
-        most={4}
-        focus={focus === 'diagnoses' || (!unbilled && focus === undefined)}
-        options={choices.diagnoses.map((item) => ({
-          value: item.code,
-          label: `${item.code} ${item.description}`,
-        }))}
-      />
-      <TextField name="modifiers" label="Modifiers" placeholder="25 59" focus={focus === 'modifiers'} />
-      <Row>
-        <TextField name="tooth" label="Tooth" focus={focus === 'tooth'} />
-        <TextField name="surfaces" label="Surfaces" focus={focus === 'surfaces'} />
-      </Row>
-      {charge.form === 'dental' && (
-        <>
-          <ChoiceField
-            name="area"
-            label="Quadrant or arch"
-            empty="None"
-            options={Object.entries(ORAL_AREAS).map(([value, words]) => ({
-              value,
-              label: `${value} ${words}`,
+          {unbilled && (
+            <>
+              <Row>
+                <f.Date name="serviceDate" label="Date" needed focus={focus === undefined} />
+                <f.Choice name="providerId" label="Provider" needed options={choices.providers} />
+              </Row>
+              <Row>
+                <f.Text name="units" label="Units" needed />
+                <f.Money name="fee" label="Fee" needed />
+              </Row>
+            </>
+          )}
+          <f.Choice
+            name="diagnoses"
+            label="Diagnoses, the principal one first"
+            several
+            most={4}
+            focus={focus === 'diagnoses' || (!unbilled && focus === undefined)}
+            options={choices.diagnoses.map((item) => ({
+              value: item.code,
+              label: `${item.code} ${item.description}`,
             }))}
           />
+          <f.Text name="modifiers" label="Modifiers" placeholder="25 59" focus={focus === 'modifiers'} />
           <Row>
-            <ChoiceField
-              name="prosthesis"
-              label="Prosthesis"
-              empty="None"
-              options={[
-                { value: 'I', label: 'the first one' },
-                { value: 'R', label: 'a replacement' },
-              ]}
-            />
-            <DateField name="priorPlacement" label="Placed before" focus={focus === 'priorPlacement'} />
+            <f.Text name="tooth" label="Tooth" focus={focus === 'tooth'} />
+            <f.Text name="surfaces" label="Surfaces" focus={focus === 'surfaces'} />
           </Row>
+          {charge.form === 'dental' && (
+            <>
+              <f.Choice
+                name="area"
+                label="Quadrant or arch"
+                empty="None"
+                options={Object.entries(ORAL_AREAS).map(([value, words]) => ({
+                  value,
+                  label: `${value} ${words}`,
+                }))}
+              />
+              <Row>
+                <f.Choice
+                  name="prosthesis"
+                  label="Prosthesis"
+                  empty="None"
+                  options={[
+                    { value: 'I', label: 'the first one' },
+                    { value: 'R', label: 'a replacement' },
+                  ]}
+                />
+                <f.Date name="priorPlacement" label="Placed before" focus={focus === 'priorPlacement'} />
+              </Row>
+            </>
+          )}
         </>
       )}
     </FormDrawer>

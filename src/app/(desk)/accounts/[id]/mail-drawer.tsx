@@ -5,9 +5,9 @@ import { useState } from 'react';
 import { formatDate } from '../../../../core/calendar';
 import { HOUSEHOLD_DELIVERIES } from '../../../../core/mail/pieces';
 import type { HouseholdMail } from '../../../../server/statements/household';
-import { WithReason, useAct } from '../../../../ui/act';
+import { type Takes, WithReason, useAct } from '../../../../ui/act';
 import { DeskDrawer } from '../../../../ui/drawer';
-import { ChoiceField, DateField, DeskForm, Row, TextField, YesNoField } from '../../../../ui/form';
+import { DeskForm, Row } from '../../../../ui/form';
 import { Loaded } from '../../../../ui/loaded';
 import { Notice } from '../../../../ui/page';
 import {
@@ -90,42 +90,46 @@ function Delivery({ mail, again }: Part) {
         words="Save"
         onTyped={(values) => setHow(String(values.delivery))}
       >
-        <ChoiceField
-          name="delivery"
-          label="Statements go"
-          focus
-          options={Object.entries(HOUSEHOLD_DELIVERIES).map(([value, label]) => ({ value, label }))}
-        />
-        {how === 'none' && <TextField name="deliveryWhy" label="Why none" needed maxLength={200} />}
-        <Row>
-          <DateField name="holdUntil" label="Held until" />
-          <TextField name="holdWhy" label="Why held" maxLength={200} />
-        </Row>
-        <Row>
-          <ChoiceField
-            name="category"
-            label="Category"
-            empty="None"
-            options={mail.choices.categories.map((name) => ({ value: name, label: name }))}
-          />
-          <ChoiceField
-            name="siteId"
-            label="Site"
-            empty="That of its newest charge"
-            options={mail.choices.sites}
-          />
-        </Row>
-        <TextField
-          name="mailedWith"
-          label="In the envelope of account"
-          placeholder="its own"
-          hint={mail.withIt.length > 0 ? `With it go ${mail.withIt.join(', ')}.` : undefined}
-        />
-        <Row>
-          <YesNoField name="lateCharges" label="Late charges may be put on it" />
-          <ChoiceField name="spared" label="No late charges for" several options={mail.choices.cases} />
-        </Row>
-        {back.length > 0 && <YesNoField name="addressGood" label="The address is good again" />}
+        {(f) => (
+          <>
+            <f.Choice
+              name="delivery"
+              label="Statements go"
+              focus
+              options={Object.entries(HOUSEHOLD_DELIVERIES).map(([value, label]) => ({ value, label }))}
+            />
+            {how === 'none' && <f.Text name="deliveryWhy" label="Why none" needed maxLength={200} />}
+            <Row>
+              <f.Date name="holdUntil" label="Held until" />
+              <f.Text name="holdWhy" label="Why held" maxLength={200} />
+            </Row>
+            <Row>
+              <f.Choice
+                name="category"
+                label="Category"
+                empty="None"
+                options={mail.choices.categories.map((name) => ({ value: name, label: name }))}
+              />
+              <f.Choice
+                name="siteId"
+                label="Site"
+                empty="That of its newest charge"
+                options={mail.choices.sites}
+              />
+            </Row>
+            <f.Text
+              name="mailedWith"
+              label="In the envelope of account"
+              placeholder="its own"
+              hint={mail.withIt.length > 0 ? `With it go ${mail.withIt.join(', ')}.` : undefined}
+            />
+            <Row>
+              <f.YesNo name="lateCharges" label="Late charges may be put on it" />
+              <f.Choice name="spared" label="No late charges for" several options={mail.choices.cases} />
+            </Row>
+            {back.length > 0 && <f.YesNo name="addressGood" label="The address is good again" />}
+          </>
+        )}
       </DeskForm>
     </section>
   );
@@ -169,19 +173,23 @@ function Stops({ mail, mayStop, again }: Part & { mayStop: boolean }) {
           done={again}
           words="Stop"
         >
-          <Row>
-            <ChoiceField
-              name="reasonId"
-              label="Another reason"
-              needed
-              options={mail.choices.reasons.map(({ value, label, stops }) => ({
-                value,
-                label: `${label}: no ${stops.join(', ') || 'thing'}`,
-              }))}
-            />
-            <DateField name="until" label="Until" />
-          </Row>
-          <TextField name="note" label="Note for us" maxLength={300} />
+          {(f) => (
+            <>
+              <Row>
+                <f.Choice
+                  name="reasonId"
+                  label="Another reason"
+                  needed
+                  options={mail.choices.reasons.map(({ value, label, stops }) => ({
+                    value,
+                    label: `${label}: no ${stops.join(', ') || 'thing'}`,
+                  }))}
+                />
+                <f.Date name="until" label="Until" />
+              </Row>
+              <f.Text name="note" label="Note for us" maxLength={300} />
+            </>
+          )}
         </DeskForm>
       )}
     </section>
@@ -270,32 +278,36 @@ function Confidential({ mail, again }: Part) {
           onTyped={(values) => setHow(String(values.delivery))}
           beside={<Button onClick={() => setWho(null)}>Leave it</Button>}
         >
-          <Row>
-            <TextField name="name" label="To" needed focus maxLength={80} />
-            <ChoiceField
-              name="delivery"
-              label="Goes"
-              options={Object.entries(HOUSEHOLD_DELIVERIES)
-                .filter(([value]) => value !== 'none')
-                .map(([value, label]) => ({ value, label }))}
-            />
-          </Row>
-          {how === 'email' ? (
-            <TextField name="email" label="E-mail" needed />
-          ) : (
+          {(f) => (
             <>
               <Row>
-                <TextField name="line1" label="Street" needed />
-                <TextField name="line2" label="Street, second line" />
+                <f.Text name="name" label="To" needed focus maxLength={80} />
+                <f.Choice
+                  name="delivery"
+                  label="Goes"
+                  options={Object.entries(HOUSEHOLD_DELIVERIES)
+                    .filter(([value]) => value !== 'none')
+                    .map(([value, label]) => ({ value, label }))}
+                />
               </Row>
-              <Row>
-                <TextField name="city" label="City" needed />
-                <TextField name="state" label="State" needed maxLength={2} />
-                <TextField name="zip" label="ZIP" needed />
-              </Row>
+              {how === 'email' ? (
+                <f.Text name="email" label="E-mail" needed />
+              ) : (
+                <>
+                  <Row>
+                    <f.Text name="line1" label="Street" needed />
+                    <f.Text name="line2" label="Street, second line" />
+                  </Row>
+                  <Row>
+                    <f.Text name="city" label="City" needed />
+                    <f.Text name="state" label="State" needed maxLength={2} />
+                    <f.Text name="zip" label="ZIP" needed />
+                  </Row>
+                </>
+              )}
+              <f.Text name="why" label="Note for us" maxLength={200} />
             </>
           )}
-          <TextField name="why" label="Note for us" maxLength={200} />
         </DeskForm>
       )}
     </section>
@@ -340,15 +352,21 @@ function Notes({ mail, again }: Part) {
         initial={{ times: '1' }}
         along={{ householdId: mail.householdId }}
         once
-        action={({ times, ...values }) => noteAction({ ...values, times: times || null })}
+        action={({ times, ...values }: Takes<typeof noteAction>) =>
+          noteAction({ ...values, times: times || null })
+        }
         done={again}
         words="Add"
       >
-        <TextField name="words" label="What it says" needed maxLength={500} />
-        <Row>
-          <TextField name="times" label="So many times" />
-          <DateField name="until" label="or until" />
-        </Row>
+        {(f) => (
+          <>
+            <f.Text name="words" label="What it says" needed maxLength={500} />
+            <Row>
+              <f.Text name="times" label="So many times" />
+              <f.Date name="until" label="or until" />
+            </Row>
+          </>
+        )}
       </DeskForm>
     </section>
   );

@@ -7,7 +7,7 @@ import type { Likeness } from '../../../../server/accounts/register';
 import { Day } from '../../../../ui/figures';
 import { DeskForm, useUnsaved } from '../../../../ui/form';
 import { Head, Notice, Panel } from '../../../../ui/page';
-import { PersonFields } from '../../../../ui/person-form';
+import { AddressFields, FirstCoverageFields, PersonFields } from '../../../../ui/person-form';
 import { likeAction, registerAction } from '../actions';
 import css from './new-household.module.css';
 
@@ -31,12 +31,17 @@ export function NewHousehold({ plans }: { plans: { value: number | string; label
         onUnsaved={setUnsaved}
         beside={<Button onClick={() => router.back()}>Leave</Button>}
       >
-        <Panel title="Guarantor and patient">
-          <PersonFields parts={['person', 'address']} focus="last" />
-        </Panel>
-        <Panel title="Coverage" below>
-          <PersonFields parts={['coverage']} plans={plans} />
-        </Panel>
+        {(f) => (
+          <>
+            <Panel title="Guarantor and patient">
+              <PersonFields f={f} focus="last" />
+              <AddressFields f={f} />
+            </Panel>
+            <Panel title="Coverage" below>
+              <FirstCoverageFields f={f} plans={plans} />
+            </Panel>
+          </>
+        )}
       </DeskForm>
     </div>
   );

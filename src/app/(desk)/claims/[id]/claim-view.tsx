@@ -13,7 +13,7 @@ import { WithReason, useAct } from '../../../../ui/act';
 import { ClaimStatus, Findings, claimWords, fixLink } from '../../../../ui/claims';
 import { Day, FeeStrip } from '../../../../ui/figures';
 import { useFilter } from '../../../../ui/filters';
-import { FormDrawer, TextField } from '../../../../ui/form';
+import { FormDrawer } from '../../../../ui/form';
 import { useNarrow } from '../../../../ui/narrow';
 import { useKeys } from '../../../../ui/keys';
 import { type LineColumn, LineTable } from '../../../../ui/line-table';
@@ -194,20 +194,29 @@ function Replace({ claim }: { claim: Claim }) {
           onClose={close}
           words={as === '7' ? 'Make the correction' : 'Make the void'}
         >
-          <p className="quiet small">
-            {as === '7'
-              ? 'A claim with the same charges is made (frequency 7). Change what was wrong, then send it.'
-              : 'A claim is made that takes this one back (frequency 8). Once the payer has done so, the charges can be billed anew.'}{' '}
-            What the payer has decided stays posted until the payer takes it back.
-          </p>
-          <TextField
-            name="why"
-            label={as === '7' ? 'What is corrected' : 'Why it is voided'}
-            needed
-            focus
-            maxLength={300}
-          />
-          <TextField name="payerClaimNumber" label="The payer’s number of this claim" needed maxLength={50} />
+          {(f) => (
+            <>
+              <p className="quiet small">
+                {as === '7'
+                  ? 'A claim with the same charges is made (frequency 7). Change what was wrong, then send it.'
+                  : 'A claim is made that takes this one back (frequency 8). Once the payer has done so, the charges can be billed anew.'}{' '}
+                What the payer has decided stays posted until the payer takes it back.
+              </p>
+              <f.Text
+                name="why"
+                label={as === '7' ? 'What is corrected' : 'Why it is voided'}
+                needed
+                focus
+                maxLength={300}
+              />
+              <f.Text
+                name="payerClaimNumber"
+                label="The payer’s number of this claim"
+                needed
+                maxLength={50}
+              />
+            </>
+          )}
         </FormDrawer>
       )}
     </>

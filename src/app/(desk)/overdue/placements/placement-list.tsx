@@ -3,14 +3,14 @@ import { Button } from 'antd';
 import { Link } from '../../../../ui/link';
 import { useState } from 'react';
 import { formatDate } from '../../../../core/calendar';
-import { formatMoneyPlain, toDecimal } from '../../../../core/money';
+import { type Cents, formatMoneyPlain, toDecimal } from '../../../../core/money';
 import { counted } from '../../../../core/words';
 import type { StateOf } from '../../../../server/lists/read';
 import type { StatementPage } from '../../../../server/overdue/agency-statement';
 import { useAct } from '../../../../ui/act';
 import { useDialog } from '../../../../ui/dialog';
 import { Money } from '../../../../ui/figures';
-import { FormDrawer, MoneyField, TextField } from '../../../../ui/form';
+import { FormDrawer } from '../../../../ui/form';
 import { List } from '../../../../ui/list';
 import { Head, Notice, Panel, Toolbar } from '../../../../ui/page';
 import { DeskTable } from '../../../../ui/table';
@@ -20,7 +20,7 @@ import { OverdueViews } from '../views';
 interface Agency {
   id: number;
   name: string;
-  feeOwed: number;
+  feeOwed: Cents;
 }
 
 const COLUMNS = {
@@ -67,7 +67,7 @@ export function PlacementList({
       </Head>
       {owed.map(({ id, name, feeOwed }) => (
         <Notice key={id}>
-          {formatMoneyPlain(feeOwed as never)} of fees are owed to {name}.{' '}
+          {formatMoneyPlain(feeOwed)} of fees are owed to {name}.{' '}
           {mayPay && (
             <Button size="small" onClick={() => open('fees', { of: String(id) })}>
               Pay them
@@ -152,7 +152,7 @@ export function PlacementList({
       {dialog === 'fees' && paying && (
         <FormDrawer
           title={`Fees of ${paying.name}`}
-          initial={{ amount: toDecimal(paying.feeOwed as never), reference: '' }}
+          initial={{ amount: toDecimal(paying.feeOwed), reference: '' }}
           along={{ connectionId: paying.id }}
           once
           action={payFeesAction}
@@ -160,8 +160,12 @@ export function PlacementList({
           words="Note that they are paid"
           onClose={close}
         >
-          <MoneyField name="amount" label="Paid by transfer" needed focus />
-          <TextField name="reference" label="Reference" needed maxLength={60} />
+          {(f) => (
+            <>
+              <f.Money name="amount" label="Paid by transfer" needed focus />
+              <f.Text name="reference" label="Reference" needed maxLength={60} />
+            </>
+          )}
         </FormDrawer>
       )}
     </>

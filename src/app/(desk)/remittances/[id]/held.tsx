@@ -65,7 +65,7 @@ export function Held({ row }: { row: RemittanceClaimRow }) {
           words="Decide"
           disabled={as === null}
           ask="Why?"
-          act={(why) => run(() => decideHeldAction({ remittanceClaimId: row.id, as, why }), 'Decided')}
+          act={(why) => run(() => decideHeldAction({ remittanceClaimId: row.id, as: as!, why }), 'Decided')}
         />
       </Line>
     </>
@@ -73,7 +73,7 @@ export function Held({ row }: { row: RemittanceClaimRow }) {
 }
 
 /** A reason that Setup does not know: what it does is said here, once for all that wait for it. */
-function Unknown({ row, group, code }: { row: RemittanceClaimRow; group: string; code: string }) {
+function Unknown({ row, group, code }: { row: RemittanceClaimRow; group: 'CO' | 'PI'; code: string }) {
   const { run } = useAct();
   const say = (denial: boolean) => (words: string) =>
     run(

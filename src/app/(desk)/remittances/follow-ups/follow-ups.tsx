@@ -6,7 +6,7 @@ import type { RowOf } from '../../../../server/lists';
 import type { StateOf } from '../../../../server/lists/read';
 import { WithReason, useAct } from '../../../../ui/act';
 import { Day, Money } from '../../../../ui/figures';
-import { ChoiceField, DateField, Row as Fields, FormDrawer, TextField } from '../../../../ui/form';
+import { Row as Fields, FormDrawer } from '../../../../ui/form';
 import { List } from '../../../../ui/list';
 import { Head, Line } from '../../../../ui/page';
 import { changeFollowUpAction, closeFollowUpAction } from '../actions';
@@ -149,16 +149,20 @@ function GoOn({ row, owners, onClose }: { row: Row; owners: readonly string[]; o
       words="Keep"
       below={<Peek row={row} />}
     >
-      <TextField name="note" label="What was said" focus maxLength={500} />
-      <Fields>
-        <DateField name="dueDate" label="Next look" needed />
-        <ChoiceField
-          name="owner"
-          label="Owner"
-          empty="Nobody"
-          options={owners.map((name) => ({ value: name, label: name }))}
-        />
-      </Fields>
+      {(f) => (
+        <>
+          <f.Text name="note" label="What was said" focus maxLength={500} />
+          <Fields>
+            <f.Date name="dueDate" label="Next look" needed />
+            <f.Choice
+              name="owner"
+              label="Owner"
+              empty="Nobody"
+              options={owners.map((name) => ({ value: name, label: name }))}
+            />
+          </Fields>
+        </>
+      )}
     </FormDrawer>
   );
 }

@@ -5,15 +5,7 @@ import { useState } from 'react';
 import type { SetupField } from '../../../../core/setup/fields';
 import type { SetupPage } from '../../../../server/setup/read';
 import type { SetupListRow } from '../../../../server/setup/table';
-import {
-  ChoiceField,
-  CodeField,
-  DateField,
-  FormDrawer,
-  MoneyField,
-  TextField,
-  YesNoField,
-} from '../../../../ui/form';
+import { type Fields, FormDrawer } from '../../../../ui/form';
 import { useKeys } from '../../../../ui/keys';
 import { List } from '../../../../ui/list';
 import { Head } from '../../../../ui/page';
@@ -100,7 +92,7 @@ export function SetupView({ page, tables, mayChange }: Props) {
           title={open === 'new' ? `New ${list.noun[0]}` : `Change this ${list.noun[0]}`}
           initial={open === 'new' ? { ...beginnings(fields), ...parent } : open.values}
           version={open === 'new' ? undefined : open.version}
-          action={({ version, ...values }) =>
+          action={({ version, ...values }: Record<string, unknown> & { version?: number }) =>
             saveSetupAction({
               table: page.key,
               values: entered(fields, values),
@@ -120,9 +112,13 @@ export function SetupView({ page, tables, mayChange }: Props) {
             </>
           }
         >
-          {fields.map((field, index) => (
-            <Field key={field.name} field={field} isNew={open === 'new'} focus={index === 0} />
-          ))}
+          {(f) => (
+            <>
+              {fields.map((field, index) => (
+                <Field key={field.name} f={f} field={field} isNew={open === 'new'} focus={index === 0} />
+              ))}
+            </>
+          )}
         </FormDrawer>
       )}
     </div>
@@ -144,13 +140,23 @@ const entered = (fields: readonly SetupField[], values: Record<string, unknown>)
     ]),
   );
 
-function Field({ field, isNew, focus }: { field: SetupField; isNew: boolean; focus: boolean }) {
+function Field({
+  f,
+  field,
+  isNew,
+  focus,
+}: {
+  f: Fields<string>;
+  field: SetupField;
+  isNew: boolean;
+  focus: boolean;
+}) {
   const { name, label, kind, hint, choices } = field;
   const all = { name, label, hint, focus, disabled: !isNew && field.fixed === true };
-  if (kind === 'yes-no') return <YesNoField {...all} />;
-  if (kind === 'choice') return <ChoiceField {...all} options={choices ?? []} empty="–" />;
-  if (kind === 'code') return <CodeField {...all} options={choices ?? []} />;
-  if (kind === 'money') return <MoneyField {...all} />;
-  if (kind === 'day') return <DateField {...all} />;
-  return <TextField {...all} />;
+  if (kind === 'yes-no') return <f.YesNo {...all} />;
+  if (kind === 'choice') return <f.Choice {...all} options={choices ?? []} empty="–" />;
+  if (kind === 'code') return <f.Code {...all} options={choices ?? []} />;
+  if (kind === 'money') return <f.Money {...all} />;
+  if (kind === 'day') return <f.Date {...all} />;
+  return <f.Text {...all} />;
 }

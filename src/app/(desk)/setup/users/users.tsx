@@ -5,7 +5,7 @@ import type { Answer } from '../../../../core/answer';
 import { ROLES } from '../../../../core/users/roles';
 import type { StateOf } from '../../../../server/lists/read';
 import { DeskDrawer } from '../../../../ui/drawer';
-import { ChoiceField, FormDrawer, TextField } from '../../../../ui/form';
+import { FormDrawer } from '../../../../ui/form';
 import { useKeys } from '../../../../ui/keys';
 import { List } from '../../../../ui/list';
 import { Head, Line } from '../../../../ui/page';
@@ -102,9 +102,13 @@ export function Users({
           onClose={() => setOpen(null)}
           words="Make the link"
         >
-          <TextField name="name" label="Name" needed focus />
-          <TextField name="email" label="E-mail" hint="They sign in with it" needed />
-          <ChoiceField name="role" label="Role" options={roles} needed />
+          {(f) => (
+            <>
+              <f.Text name="name" label="Name" needed focus />
+              <f.Text name="email" label="E-mail" hint="They sign in with it" needed />
+              <f.Choice name="role" label="Role" options={roles} needed />
+            </>
+          )}
         </FormDrawer>
       )}
       {open?.show === 'change' && (
@@ -130,13 +134,17 @@ export function Users({
             </section>
           }
         >
-          <TextField name="name" label="Name" needed focus />
-          <ChoiceField
-            name="role"
-            label="Role"
-            hint="Another role ends what they have open"
-            options={roles}
-          />
+          {(f) => (
+            <>
+              <f.Text name="name" label="Name" needed focus />
+              <f.Choice
+                name="role"
+                label="Role"
+                hint="Another role ends what they have open"
+                options={roles}
+              />
+            </>
+          )}
         </FormDrawer>
       )}
       {open?.show === 'factor' && (
@@ -153,7 +161,7 @@ export function Users({
           onClose={() => setOpen(null)}
           words="Take it off"
         >
-          <TextField name="reason" label="Reason" hint="It stands on the audit trail" needed focus />
+          {(f) => <f.Text name="reason" label="Reason" hint="It stands on the audit trail" needed focus />}
         </FormDrawer>
       )}
       {open?.show === 'link' && (

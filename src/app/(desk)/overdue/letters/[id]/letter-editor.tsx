@@ -261,7 +261,10 @@ function usePreview(
     let here = true;
     const timer = setTimeout(
       () =>
-        void previewLetterAction({ householdId, ...(JSON.parse(words) as object) })
+        void previewLetterAction({
+          householdId,
+          ...(JSON.parse(words) as { subject: string; blocks: Block[] }),
+        })
           .then((answer) => here && answer.ok && setShown(answer.value))
           .catch(() => undefined),
       250,

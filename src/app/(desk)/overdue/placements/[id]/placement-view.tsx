@@ -10,7 +10,7 @@ import type { PlacementPage } from '../../../../../server/overdue/placement-page
 import { WithReason, useAct, useOnce } from '../../../../../ui/act';
 import { useDialog } from '../../../../../ui/dialog';
 import { Day, Figure, Figures, Money } from '../../../../../ui/figures';
-import { DateField, FormDrawer, MoneyField, TextField } from '../../../../../ui/form';
+import { FormDrawer } from '../../../../../ui/form';
 import { useKeys } from '../../../../../ui/keys';
 import { Head, Notice, Panel } from '../../../../../ui/page';
 import { DeskTable } from '../../../../../ui/table';
@@ -101,10 +101,14 @@ export function PlacementView({
           words="Book it"
           onClose={close}
         >
-          <MoneyField name="gross" label="Collected" needed focus />
-          <MoneyField name="fee" label="Its fee" hint={`Empty: ${p.contingency / 100} % by the contract`} />
-          <TextField name="reference" label="Reference" needed maxLength={60} />
-          <DateField name="paidOn" label="Paid on" needed />
+          {(f) => (
+            <>
+              <f.Money name="gross" label="Collected" needed focus />
+              <f.Money name="fee" label="Its fee" hint={`Empty: ${p.contingency / 100} % by the contract`} />
+              <f.Text name="reference" label="Reference" needed maxLength={60} />
+              <f.Date name="paidOn" label="Paid on" needed />
+            </>
+          )}
         </FormDrawer>
       )}
       {dialog === 'bad-debt' && (

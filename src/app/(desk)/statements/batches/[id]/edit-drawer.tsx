@@ -1,11 +1,15 @@
 'use client';
 import { RANGES } from '../../../../../core/statements/document';
 import { counted } from '../../../../../core/words';
-import { ChoiceField, DateField, FormDrawer, Row, TextField } from '../../../../../ui/form';
-import { useAct } from '../../../../../ui/act';
+import { FormDrawer, Row } from '../../../../../ui/form';
+import { type Takes, useAct } from '../../../../../ui/act';
 import { DeskDrawer } from '../../../../../ui/drawer';
 import { PersonField } from '../../../../../ui/person-field';
 import { addHouseholdAction, editPiecesAction } from '../../actions';
+
+type Changes = Takes<typeof editPiecesAction>;
+/** What the form holds: options are sent together. */
+type Typed = Pick<Changes, 'delivery' | 'note' | 'dueDate'> & NonNullable<Changes['options']>;
 
 /** Changes drafts: what is left empty stays as it is with each. */
 export function EditDrawer({
@@ -24,9 +28,9 @@ export function EditDrawer({
       onClose={onClose}
       done={onClose}
       words={`Change ${counted(pieceIds.length, 'draft')}`}
-      action={({ delivery, note, dueDate, range, items, layout }) =>
+      action={({ delivery, note, dueDate, range, items, layout }: Typed) =>
         editPiecesAction({
-          pieceIds,
+          pieceIds: [...pieceIds],
           ...(delivery ? { delivery } : {}),
           ...(note ? { note } : {}),
           ...(dueDate ? { dueDate } : {}),
@@ -42,51 +46,60 @@ export function EditDrawer({
         })
       }
     >
-      <p className="quiet small">What is left empty stays as it is.</p>
-      {!letters && (
-        <TextField name="note" label="Words for the patient, on this statement alone" maxLength={500} focus />
-      )}
-      <Row>
-        {!letters && <DateField name="dueDate" label="To be paid by" />}
-        <ChoiceField
-          name="delivery"
-          label="How"
-          empty="As it is"
-          options={[
-            { value: 'mail', label: 'printed here' },
-            { value: 'print-shop', label: 'print shop' },
-            { value: 'email', label: 'e-mail' },
-          ]}
-        />
-      </Row>
-      {!letters && (
+      {(f) => (
         <>
-          <ChoiceField
-            name="range"
-            label="How far back"
-            empty="As it is"
-            options={Object.entries(RANGES).map(([value, label]) => ({ value, label }))}
-          />
-          <Row>
-            <ChoiceField
-              name="items"
-              label="Which charges"
-              empty="As it is"
-              options={[
-                { value: 'open', label: 'those that are open' },
-                { value: 'all', label: 'all of them' },
-              ]}
+          <p className="quiet small">What is left empty stays as it is.</p>
+          {!letters && (
+            <f.Text
+              name="note"
+              label="Words for the patient, on this statement alone"
+              maxLength={500}
+              focus
             />
-            <ChoiceField
-              name="layout"
-              label="In which order"
+          )}
+          <Row>
+            {!letters && <f.Date name="dueDate" label="To be paid by" />}
+            <f.Choice
+              name="delivery"
+              label="How"
               empty="As it is"
               options={[
-                { value: 'by-date', label: 'by date' },
-                { value: 'by-person', label: 'each person by itself' },
+                { value: 'mail', label: 'printed here' },
+                { value: 'print-shop', label: 'print shop' },
+                { value: 'email', label: 'e-mail' },
               ]}
             />
           </Row>
+          {!letters && (
+            <>
+              <f.Choice
+                name="range"
+                label="How far back"
+                empty="As it is"
+                options={Object.entries(RANGES).map(([value, label]) => ({ value, label }))}
+              />
+              <Row>
+                <f.Choice
+                  name="items"
+                  label="Which charges"
+                  empty="As it is"
+                  options={[
+                    { value: 'open', label: 'those that are open' },
+                    { value: 'all', label: 'all of them' },
+                  ]}
+                />
+                <f.Choice
+                  name="layout"
+                  label="In which order"
+                  empty="As it is"
+                  options={[
+                    { value: 'by-date', label: 'by date' },
+                    { value: 'by-person', label: 'each person by itself' },
+                  ]}
+                />
+              </Row>
+            </>
+          )}
         </>
       )}
     </FormDrawer>
