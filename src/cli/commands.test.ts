@@ -28,6 +28,26 @@ const wergeld = (args: string[], env: Record<string, string> = {}, input = '') =
   command(t, args, env, input);
 
 describe('the one command', () => {
+  test('migrate says what it would do and does it; with nothing to do it says so', async () => {
+    await t.pool.query(`update owned set mark = 'another'`);
+    const plan = { steps: [], owned: true, queues: null };
+    expect(JSON.parse(wergeld(['migrate', '--dry-run', '--json']).out)).toEqual({ ...plan, done: false });
+    expect(JSON.parse(wergeld(['migrate', '--json']).out)).toEqual({ ...plan, done: true });
+    expect(wergeld(['migrate', '--dry-run'])).toMatchObject({
+      status: 0,
+      out: 'The database is up to date.\n',
+    });
+    await t.pool.query(`insert into migration values (99, 'later', 'x', '9.9.9')`);
+    for (const args of [['migrate'], ['migrate', '--dry-run'], ['books', 'check']])
+      expect(wergeld(args)).toMatchObject({
+        status: 1,
+        err: expect.stringMatching(
+          /^This database was made by a newer Wergeld \(9\.9\.9, step 99: later\)[^\n]*\n$/,
+        ) as string,
+      });
+    await t.pool.query('delete from migration where number = 99');
+  });
+
   test('an export that is read to its first lines only ends quietly', async () => {
     for (let n = 0; n < 3; n += 1) await sentClaim(t);
     await t.pool.query(

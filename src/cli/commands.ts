@@ -1,7 +1,7 @@
 /** What `./wergeld` can do, and what it says when it is asked for something else. */
 import { parseArgs } from 'node:util';
 import { Stop } from './cluster';
-import { withDatabase } from './database';
+import { upgrade, withDatabase } from './database';
 import { FLAGS, type Flags } from './flags';
 
 const HELP = `./wergeld COMMAND
@@ -41,6 +41,8 @@ const HELP = `./wergeld COMMAND
                             measure the X12 reader against another, and the desk on ten years of data; or what a
                             person waits for in the browser; or ten thousand claims from building to posting; or
                             five thousand statements to PDF and choosing among fifty thousand households
+  migrate [--dry-run] [--json]
+                            bring the database up to date; or say what that would do, and change nothing
   types                     write src/db/tables.ts from the migrated database
   help                      this list
 `;
@@ -105,6 +107,10 @@ const COMMANDS: Record<string, Command> = {
   'statements pdf': {
     words: 'ACCOUNT FILE',
     run: ([account, file]) => withDatabase(async () => (await desk()).statementsPdf(account, file)),
+  },
+  migrate: {
+    flags: ['dry-run', 'json'],
+    run: (_, flags) => withDatabase((database) => upgrade(database, flags), { migrate: false }),
   },
   'overdue run': {
     flags: ['dry-run', 'json'],
@@ -178,5 +184,7 @@ export function inWords(error: unknown): string {
   const { code, message, name, stack } = error as Error & { code?: string };
   if (code === 'ECONNREFUSED' || code === '28P01' || code === '3D000' || code === 'ENOTFOUND')
     return `The database cannot be reached: ${message || 'connection refused'}. Check DATABASE_URL, or run ./wergeld demo.`;
-  return error instanceof Stop || name === 'Refused' ? message : (stack ?? String(error));
+  return error instanceof Stop || name === 'Refused' || name === 'ForeignDatabase'
+    ? message
+    : (stack ?? String(error));
 }

@@ -8,13 +8,16 @@ import { join } from 'node:path';
 import type pg from 'pg';
 import { closePool, openPool } from '../db/connect';
 import { type DeskRole, deskRole, mayMigrate } from '../db/desk-role';
-import { isMigrated, migrate } from '../db/migrate';
+import { isMigrated, migrate, planUpgrade } from '../db/migrate';
+import type { Flags } from './flags';
 import { Stop, dataDir, privateData, startCluster } from './cluster';
 
 /** An open database: DATABASE_URL of this process and its children is the desk's. */
 export interface Opened {
   /** The owner's connection string. @throws Stop when only the desk's is known */
   owner: () => string;
+  /** Brings it up to date as its owner. @throws Stop when only the desk's is known */
+  bringUp: () => Promise<void>;
   close: () => Promise<void>;
 }
 
@@ -45,6 +48,10 @@ export async function openDatabase(migrating = true): Promise<Opened> {
   const cluster = given ? { url: given, stop: () => undefined } : await startCluster('wergeld');
   process.env.WERGELD_SECRET ??= secret();
   let owner: string | null = ownerGiven ?? cluster.url;
+  const bringUp = async (url: string): Promise<void> => {
+    if (ownerGiven) await asOwner(url, (pool) => migrate(pool, roleOf(cluster.url)));
+    else process.env.DATABASE_URL = await prepareDatabase(url);
+  };
   try {
     if (!ownerGiven && !(await asOwner(cluster.url, mayMigrate))) owner = null;
     if (owner === null) {
@@ -52,26 +59,48 @@ export async function openDatabase(migrating = true): Promise<Opened> {
         throw new Stop(
           'The database is of an older version, and DATABASE_URL is not its owner: name the owner once with WERGELD_OWNER_URL.',
         );
-    } else if (migrating) {
-      if (ownerGiven) await asOwner(owner, (pool) => migrate(pool, roleOf(cluster.url)));
-      else process.env.DATABASE_URL = await prepareDatabase(owner);
-    }
+    } else if (migrating) await bringUp(owner);
     process.env.DATABASE_URL ??= cluster.url;
   } catch (error) {
     cluster.stop();
     throw error;
   }
+  const ownerUrl = (): string => {
+    if (owner === null)
+      throw new Stop('This is done as the owner of the database: name it with WERGELD_OWNER_URL.');
+    return owner;
+  };
   return {
-    owner: () => {
-      if (owner === null)
-        throw new Stop('This is done as the owner of the database: name it with WERGELD_OWNER_URL.');
-      return owner;
-    },
+    owner: ownerUrl,
+    bringUp: () => bringUp(ownerUrl()),
     close: async () => {
       await closePool();
       cluster.stop();
     },
   };
+}
+
+/** Brings a database up to date as its owner and says what was done; or what would be. @returns 0 */
+export async function upgrade(
+  { owner, bringUp }: Opened,
+  { 'dry-run': dry, json }: Pick<Flags, 'dry-run' | 'json'>,
+): Promise<number> {
+  const plan = await asOwner(owner(), (pool) => planUpgrade(pool));
+  if (!dry) await bringUp();
+  const { steps, owned, queues } = plan;
+  const lines = [
+    ...steps.map((step) => `step ${step}`),
+    ...(owned ? ['functions, views and triggers made anew'] : []),
+    ...(queues ? [`the queue from version ${queues.from} to ${queues.to}`] : []),
+  ];
+  process.stdout.write(
+    json
+      ? `${JSON.stringify({ ...plan, done: !dry })}\n`
+      : lines.length === 0
+        ? 'The database is up to date.\n'
+        : `${dry ? 'Would be done' : 'Done'}:\n${lines.map((line) => `  ${line}\n`).join('')}`,
+  );
+  return 0;
 }
 
 /** The role that a connection string names; its password is somebody else's matter. */

@@ -17,7 +17,11 @@ const TYPES: Record<string, string> = {
 };
 
 /** Tables that hold a closed list of the program: a column that refers to one has the type of the list. */
-const VOCABULARIES: Record<string, string> = { book_account: 'BookAccount', entry_kind: 'EntryKind' };
+const VOCABULARIES: Record<string, string> = {
+  book_account: 'BookAccount',
+  entry_kind: 'EntryKind',
+  passing: 'Passing',
+};
 
 interface Column {
   table: string;
@@ -81,6 +85,7 @@ export async function describeTables(pool: pg.Pool): Promise<string> {
 import type { ColumnType, Generated, GeneratedAlways } from 'kysely';
 import type { BookAccount } from '../core/books/accounts';
 import type { EntryKind } from '../core/books/kinds';
+import type { Passing } from '../core/books/passing';
 import type { CalendarDate } from '../core/calendar';
 import type { BasisPoints, Cents } from '../core/money';
 

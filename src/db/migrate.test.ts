@@ -1,5 +1,18 @@
+import { readFileSync, readdirSync } from 'node:fs';
+import type pg from 'pg';
+import PgBoss from 'pg-boss';
 import { openPool } from './connect';
-import { ForeignDatabase, migrate } from './migrate';
+import {
+  ForeignDatabase,
+  QUEUE_VERSION,
+  STEPS,
+  type Step,
+  isMigrated,
+  migrate,
+  planUpgrade,
+} from './migrate';
+import { FIRST_LETTERS } from '../core/overdue/letters';
+import { VERSION } from '../core/version';
 import { foundation } from './migrations/0001-foundation';
 import { makeOwned, splitOwned } from './owned';
 import { BOOK_ACCOUNTS } from '../core/books/accounts';
@@ -42,24 +55,115 @@ test('what a practice has changed of a standard reason stays, and one that is mi
   ]);
 });
 
+/** Something done with an empty database of its own. */
+async function inEmpty(run: (pool: pg.Pool) => Promise<void>): Promise<void> {
+  const name = `wergeld_m_${process.pid}_${(serial += 1)}`;
+  await t.pool.query(`create database ${name}`);
+  const pool = openPool(t.ownerUrl.replace(/\/[^/]*$/, `/${name}`), 1);
+  try {
+    await run(pool);
+  } finally {
+    await pool.end();
+    await t.pool.query(`drop database ${name}`);
+  }
+}
+let serial = 0;
+const tablesOf = async (pool: pg.Pool): Promise<number> =>
+  (await pool.query<{ n: number }>(`select count(*) as n from pg_tables where schemaname = 'public'`))
+    .rows[0]!.n;
+
 test('a second run applies nothing; a database of another version is left alone, in one sentence', async () => {
   expect(await migrate(t.pool, desk())).toEqual([]);
-  const name = `wergeld_m_${process.pid}`;
-  await t.pool.query(`create database ${name}`);
-  const other = openPool(t.ownerUrl.replace(/\/[^/]*$/, `/${name}`), 1);
-  try {
+  expect(await planUpgrade(t.pool)).toEqual({ steps: [], owned: false, queues: null });
+  await inEmpty(async (other) => {
     await other.query(
       'create table migration (name text primary key, at timestamptz not null default now())',
     );
-    // Also one that has the name and says something else.
-    await other.query(`insert into migration (name) values ('0001-foundation')`);
     await expect(migrate(other, desk())).rejects.toThrow(ForeignDatabase);
     await expect(migrate(other, desk())).rejects.toThrow(/made by another version of Wergeld .* left alone/);
-    const { rows } = await other.query(`select count(*) as n from pg_tables where schemaname = 'public'`);
-    expect(rows).toEqual([{ n: 1 }]);
-  } finally {
-    await other.end();
-    await t.pool.query(`drop database ${name}`);
+    await expect(planUpgrade(other)).rejects.toThrow(ForeignDatabase);
+    expect(await tablesOf(other)).toBe(1);
+  });
+});
+
+describe('a step forward', () => {
+  const second: Step = { number: 2, name: 'notes', sql: 'create table kept_note (id bigint primary key)' };
+  const both = [...STEPS, second];
+
+  test('is planned, taken once, and known by its text', async () => {
+    await inEmpty(async (pool) => {
+      expect(await planUpgrade(pool)).toEqual({
+        steps: ['1: foundation'],
+        owned: true,
+        queues: { from: 0, to: QUEUE_VERSION },
+      });
+      // To plan is to write nothing.
+      expect(await tablesOf(pool)).toBe(0);
+      expect(await migrate(pool, desk())).toEqual(['1: foundation']);
+      const { rows: stages } = await pool.query('select name, days from overdue_stage order by position');
+      expect(stages).toEqual(FIRST_LETTERS.map(({ name, days }) => ({ name, days })));
+      expect((await planUpgrade(pool, both)).steps).toEqual(['2: notes']);
+      expect(await migrate(pool, desk(), both)).toEqual(['2: notes']);
+      expect(await migrate(pool, desk(), both)).toEqual([]);
+      const changed = [...STEPS, { ...second, sql: 'create table kept_note (id integer primary key)' }];
+      await expect(migrate(pool, desk(), changed)).rejects.toThrow(/its step 2, notes, says something else/);
+      // What the first practice began with does not come again.
+      await pool.query(`delete from overdue_stage`);
+      await migrate(pool, desk(), both);
+      expect((await pool.query('select 1 from overdue_stage')).rows).toEqual([]);
+    });
+  });
+
+  test('that a newer program has taken is one this one does not know: refused in a sentence', async () => {
+    await inEmpty(async (pool) => {
+      await migrate(pool, desk(), both);
+      await pool.query(`update migration set program = '0.9.0' where number = 2`);
+      for (const ask of [() => migrate(pool, desk()), () => isMigrated(pool), () => planUpgrade(pool)])
+        await expect(ask()).rejects.toThrow(
+          `This database was made by a newer Wergeld (0.9.0, step 2: notes) and was left alone: this is ${VERSION}, which knows 1 step.`,
+        );
+    });
+  });
+
+  test('that fails leaves nothing of itself, and those before it stand', async () => {
+    await inEmpty(async (pool) => {
+      const third = {
+        number: 3,
+        name: 'broken',
+        sql: 'create table half (id bigint); select * from nowhere',
+      };
+      await expect(migrate(pool, desk(), [...both, third])).rejects.toThrow(/nowhere/);
+      const { rows } = await pool.query(
+        `select to_regclass('half') as half, to_regclass('kept_note') as note`,
+      );
+      expect(rows).toEqual([{ half: null, note: 'kept_note' }]);
+      expect((await planUpgrade(pool, [...both, third])).steps).toEqual(['3: broken']);
+    });
+  });
+
+  test('of the queue is taken with it', async () => {
+    await inEmpty(async (pool) => {
+      await migrate(pool, desk());
+      await pool.query(PgBoss.getRollbackPlans('pgboss', QUEUE_VERSION as never));
+      expect((await planUpgrade(pool)).queues).toEqual({ from: QUEUE_VERSION - 1, to: QUEUE_VERSION });
+      await migrate(pool, desk());
+      expect((await planUpgrade(pool)).queues).toBeNull();
+    });
+  });
+
+  test('the versions are those of the packages', () => {
+    const versionOf = (path: string) => JSON.parse(readFileSync(path, 'utf8')) as Record<string, unknown>;
+    expect(versionOf('package.json').version).toBe(VERSION);
+    expect(versionOf('node_modules/pg-boss/version.json').schema).toBe(QUEUE_VERSION);
+  });
+});
+
+test('no step has in its text what the program may say otherwise tomorrow', () => {
+  // The tables of the foundation are said in full: nothing of the core is put into them.
+  for (const file of readdirSync('src/db/migrations/foundation')) {
+    const text = readFileSync(`src/db/migrations/foundation/${file}`, 'utf8');
+    const { kept: tables } = splitOwned(text.slice(text.indexOf('export const')));
+    expect({ file, live: tables.match(/\$\{.*?\}/g) }).toEqual({ file, live: null });
   }
 });
 

@@ -5,70 +5,140 @@ import PgBoss from 'pg-boss';
 import { BOOK_ACCOUNTS } from '../core/books/accounts';
 import { DIMENSIONS } from '../core/books/dimensions';
 import { ENTRY_KINDS } from '../core/books/kinds';
+import { PASSINGS } from '../core/books/passing';
 import { CLAIM_MOVES } from '../core/claims/life';
+import { FIRST_LETTERS, blocksDocument } from '../core/overdue/letters';
 import { STANDARD_REASONS } from '../core/remittances/standard-reasons';
 import { type DeskRole, admitDesk } from './desk-role';
 import { foundation } from './migrations/0001-foundation';
-import { makeOwned, splitOwned } from './owned';
+import { counted } from '../core/words';
+import { VERSION } from '../core/version';
+import { isOwned, makeOwned, splitOwned } from './owned';
 
 const { kept, owned } = splitOwned(foundation);
+
+/** A step forward: tables and what stands in them. Its text is never changed once a release has it. */
+export interface Step {
+  number: number;
+  name: string;
+  sql: string;
+}
+
 /**
- * The foundation goes by the tables that it says: nothing was released, and a database of another one is another version's. What
- * the program owns beside them is made anew when its text changed.
+ * Every step, in order. What the program owns beside its tables is none: it is made anew when its text changed. The first step may
+ * still be changed, for nothing was released: a database of another text of it is foreign.
  */
-const FOUNDATION = `0001-foundation ${createHash('sha256').update(kept).digest('hex').slice(0, 12)}`;
-const MIGRATIONS: readonly { name: string; sql: string }[] = [{ name: FOUNDATION, sql: foundation }];
+export const STEPS: readonly Step[] = [{ number: 1, name: 'foundation', sql: kept }];
 
 const LOCK = 7_239_001;
 
 /** A database that was made by a program which this one does not continue; it was left alone. */
-export class ForeignDatabase extends Error {}
+export class ForeignDatabase extends Error {
+  override readonly name = 'ForeignDatabase';
+}
+
+interface Applied {
+  number: number;
+  name: string;
+  checksum: string;
+  program: string;
+}
+
+const checksumOf = ({ sql }: Step): string => createHash('sha256').update(sql).digest('hex').slice(0, 16);
+
+/** The steps that a database has; null where it knows of none. @throws ForeignDatabase where it counts them in another way */
+async function appliedTo(db: pg.Pool | pg.PoolClient): Promise<Applied[] | null> {
+  const { rows: columns } = await db.query<{ name: string }>(
+    `select column_name as name from information_schema.columns where table_schema = 'public' and table_name = 'migration'`,
+  );
+  if (columns.length === 0) return null;
+  if (!columns.some(({ name }) => name === 'checksum')) throw foreign('it counts its steps in another way');
+  return (await db.query<Applied>('select number, name, checksum, program from migration order by number'))
+    .rows;
+}
+
+const foreign = (why: string): ForeignDatabase =>
+  new ForeignDatabase(
+    `This database was made by another version of Wergeld (${why}) and was left alone: name an empty one, or make the demo anew with ./wergeld demo --fresh.`,
+  );
+
+/** The steps that are still to come. @throws ForeignDatabase where the program does not continue what the database has */
+function stepsAfter(applied: readonly Applied[], steps: readonly Step[]): Step[] {
+  const last = steps.at(-1)!.number;
+  const newer = applied.find(({ number }) => number > last);
+  if (newer)
+    throw new ForeignDatabase(
+      `This database was made by a newer Wergeld (${newer.program}, step ${newer.number}: ${newer.name}) and was left alone: this is ${VERSION}, which knows ${counted(last, 'step')}. Start the newer program, or read a backup back that this one has made.`,
+    );
+  for (const { number, name, checksum } of applied)
+    if (!steps.some((step) => step.number === number && checksumOf(step) === checksum))
+      throw foreign(`its step ${number}, ${name}, says something else`);
+  return steps.filter(({ number }) => !applied.some((one) => one.number === number));
+}
+
+/** What an upgrade would do. */
+export interface Upgrade {
+  /** Steps to be taken, in words. */
+  steps: string[];
+  /** Whether functions, views and triggers are made anew. */
+  owned: boolean;
+  /** From which version of its schema the queue is brought to which; null where it stays. */
+  queues: { from: number; to: number } | null;
+}
+
+/** What `migrate` would do; nothing is written. @param db the owner’s @throws ForeignDatabase */
+export async function planUpgrade(db: pg.Pool | pg.PoolClient, steps = STEPS): Promise<Upgrade> {
+  const applied = (await appliedTo(db)) ?? [];
+  const version = await queueVersion(db);
+  return {
+    steps: stepsAfter(applied, steps).map(({ number, name }) => `${number}: ${name}`),
+    owned: !(await isOwned(db, owned)),
+    queues: version === QUEUE_VERSION ? null : { from: version, to: QUEUE_VERSION },
+  };
+}
 
 /**
- * Brings the schema up to date. Each migration is one transaction; a second process waits for the first.
+ * Brings the schema up to date. Each step is one transaction; a second process waits for the first.
  * @param pool of the owner
  * @param desk the role that works with what is made; it may do what `admitDesk` says
- * @returns the names of what was applied
- * @throws ForeignDatabase when the database was made by another version that this one does not know
+ * @returns the steps that were taken
+ * @throws ForeignDatabase when the database was made by another version that this one does not continue
  */
-export async function migrate(pool: pg.Pool, desk: DeskRole): Promise<string[]> {
+export async function migrate(pool: pg.Pool, desk: DeskRole, steps = STEPS): Promise<string[]> {
   const client = await pool.connect();
-  const applied: string[] = [];
   try {
     await client.query('select pg_advisory_lock($1)', [LOCK]);
-    await client.query(
-      'create table if not exists migration (name text primary key, at timestamptz not null default now())',
-    );
-    const { rows } = await client.query<{ name: string }>('select name from migration');
-    const done = new Set(rows.map((row) => row.name));
-    const stranger = [...done].find((name) => !MIGRATIONS.some((one) => one.name === name));
-    if (stranger)
-      throw new ForeignDatabase(
-        `This database was made by another version of Wergeld (${stranger}) and was left alone: name an empty one, or make the demo anew with ./wergeld demo --fresh.`,
+    const applied = await appliedTo(client);
+    const coming = stepsAfter(applied ?? [], steps);
+    if (applied === null)
+      await client.query(
+        'create table migration (number integer primary key, name text not null, checksum text not null, program text not null, at timestamptz not null default now())',
       );
-    for (const { name, sql } of MIGRATIONS) {
-      if (done.has(name)) continue;
+    for (const step of coming)
       await inTransaction(client, async () => {
-        await client.query(sql);
-        await client.query('insert into migration (name) values ($1)', [name]);
+        // A step may use what is made after it.
+        await client.query('set local check_function_bodies = off');
+        await client.query(step.sql);
+        await client.query(
+          'insert into migration (number, name, checksum, program) values ($1, $2, $3, $4)',
+          [step.number, step.name, checksumOf(step), VERSION],
+        );
       });
-      applied.push(name);
-    }
     await inTransaction(client, async () => void (await makeOwned(client, owned)));
     await inTransaction(client, () => makeKnown(client));
+    if (applied === null) await inTransaction(client, () => makeBeginning(client));
     await makeQueues(client);
     await inTransaction(client, () => admitDesk(client, desk));
+    return coming.map(({ number, name }) => `${number}: ${name}`);
   } finally {
     await client.query('select pg_advisory_unlock($1)', [LOCK]);
     client.release();
   }
-  return applied;
 }
 
-/** Whether every migration has been applied. @param pool of anybody who may read */
+/** Whether nothing is left to be done. @param pool of anybody who may read */
 export async function isMigrated(pool: pg.Pool): Promise<boolean> {
-  const { rows } = await pool.query<{ name: string }>('select name from migration');
-  return MIGRATIONS.every(({ name }) => rows.some((row) => row.name === name));
+  return stepsAfter((await appliedTo(pool)) ?? [], STEPS).length === 0;
 }
 
 async function inTransaction(client: pg.PoolClient, run: () => Promise<void>): Promise<void> {
@@ -82,14 +152,27 @@ async function inTransaction(client: pg.PoolClient, run: () => Promise<void>): P
   }
 }
 
+/** The version of its tables that the queue of this program has. */
+export const QUEUE_VERSION = 24;
+
+/** The version of the tables that a database has for the queue; 0 for none. */
+async function queueVersion(db: pg.Pool | pg.PoolClient): Promise<number> {
+  const { rows } = await db.query(
+    `select 1 from pg_tables where schemaname = 'pgboss' and tablename = 'version'`,
+  );
+  if (rows.length === 0) return 0;
+  return (await db.query<{ version: number }>('select version from pgboss.version')).rows[0]!.version;
+}
+
 /** The queue's own tables, so that a message can be sent before the first job process comes up. */
 async function makeQueues(client: pg.PoolClient): Promise<void> {
-  const { rows } = await client.query(`select 1 from pg_namespace where nspname = 'pgboss'`);
-  if (rows.length === 0) await client.query(PgBoss.getConstructionPlans('pgboss'));
+  const version = await queueVersion(client);
+  if (version === 0) await client.query(PgBoss.getConstructionPlans('pgboss'));
+  else if (version < QUEUE_VERSION) await client.query(PgBoss.getMigrationPlans('pgboss', String(version)));
 }
 
 /**
- * Book accounts, kinds of entries and moves of claims, as the program declares them; and the standard reason codes, of which what a
+ * Book accounts, kinds of entries, exceptions and moves of claims, as the program declares them; and the standard reason codes, of which what a
  * practice has changed stays.
  */
 async function makeKnown(client: pg.PoolClient): Promise<void> {
@@ -110,6 +193,9 @@ async function makeKnown(client: pg.PoolClient): Promise<void> {
      on conflict (code) do update set needs = excluded.needs, ages_from = excluded.ages_from where (entry_kind.needs, entry_kind.ages_from) is distinct from (excluded.needs, excluded.ages_from)`,
     [JSON.stringify(kinds)],
   );
+  await client.query('insert into passing (code) select unnest($1::text[]) on conflict do nothing', [
+    PASSINGS,
+  ]);
   const moves = Object.entries(CLAIM_MOVES).flatMap(([from, tos]) => tos.map((to) => ({ from, to })));
   await client.query(
     `with wanted as (select m."from", m."to" from jsonb_to_recordset($1) as m ("from" text, "to" text)),
@@ -123,4 +209,15 @@ async function makeKnown(client: pg.PoolClient): Promise<void> {
      from jsonb_to_recordset($1) as r ("group" text, code text, words text, "patientWords" text, denial boolean, "followUp" text) on conflict do nothing`,
     [JSON.stringify(STANDARD_REASONS)],
   );
+}
+
+/** The letters and stages of overdue that a practice begins with. */
+async function makeBeginning(client: pg.PoolClient): Promise<void> {
+  for (const [index, { name, days, subject, blocks }] of FIRST_LETTERS.entries())
+    await client.query(
+      `with template as (insert into letter_template (name) values ($1) returning id),
+         words as (insert into letter_version (template_id, number, subject, blocks, user_name, made_on) select id, 1, $2, $3, 'Wergeld', desk_now()::date from template)
+       insert into overdue_stage (position, name, days, template_id) select $4, $1, $5, id from template`,
+      [name, subject, blocksDocument.write([...blocks]), index + 1, days],
+    );
 }

@@ -61,6 +61,16 @@ function anew({ kind, text }: Owned): string[] {
   return [`drop trigger if exists ${name!} on ${table!}`, text];
 }
 
+/** Whether what the program owns is in a database as it says it now. */
+export async function isOwned(db: pg.Pool | pg.PoolClient, owned: readonly Owned[]): Promise<boolean> {
+  const { rows: there } = await db.query(
+    `select 1 from pg_tables where schemaname = 'public' and tablename = 'owned'`,
+  );
+  if (there.length === 0) return false;
+  const { rows } = await db.query<{ mark: string }>('select mark from owned');
+  return rows[0]?.mark === markOf(owned);
+}
+
 /** Marks a text as it is, so that a change of a word is seen. */
 const markOf = (owned: readonly Owned[]): string =>
   createHash('sha256')
@@ -80,10 +90,8 @@ export async function makeOwned(client: pg.PoolClient, owned: readonly Owned[]):
   if (rows[0]?.mark === mark) return false;
   // The body of one may speak of another that is made after it.
   await client.query('set local check_function_bodies = off');
-  const order: readonly Owned['kind'][] = ['view', 'function', 'trigger', 'always'];
-  for (const kind of order)
-    for (const one of owned.filter((item) => item.kind === kind))
-      for (const statement of anew(one)) await client.query(statement);
+  // In the order of the text, in which each stands after what it asks.
+  for (const one of owned) for (const statement of anew(one)) await client.query(statement);
   await client.query(
     'insert into owned (mark) values ($1) on conflict (only_one) do update set mark = excluded.mark',
     [mark],

@@ -2,6 +2,7 @@
 import type { ColumnType, Generated, GeneratedAlways } from 'kysely';
 import type { BookAccount } from '../core/books/accounts';
 import type { EntryKind } from '../core/books/kinds';
+import type { Passing } from '../core/books/passing';
 import type { CalendarDate } from '../core/calendar';
 import type { BasisPoints, Cents } from '../core/money';
 
@@ -328,7 +329,7 @@ export interface DB {
     reverses: number | null;
     created_at: Generated<Date>;
     written_by: Generated<string>;
-    exception: 'no-contract' | 'not-in-force' | 'notice' | null;
+    exception: Passing | null;
   };
   entry_kind: {
     code: string;
@@ -646,6 +647,9 @@ export interface DB {
     made_at: Generated<Date>;
     expires_at: Date;
     used_at: Date | null;
+  };
+  passing: {
+    code: string;
   };
   patient: {
     id: GeneratedAlways<number>;

@@ -162,10 +162,16 @@ export const sameDebt = (a: LetterContent, b: LetterContent): boolean =>
     return one.chargeId === other.chargeId && one.amount === other.amount;
   });
 
-/** The letters that a practice begins with, by stage. */
-export const FIRST_LETTERS: readonly { name: string; subject: string; blocks: readonly Block[] }[] = [
+/** The letters that a practice begins with, by stage: due when a debt is so many days past due. */
+export const FIRST_LETTERS: readonly {
+  name: string;
+  days: number;
+  subject: string;
+  blocks: readonly Block[];
+}[] = [
   {
     name: 'First reminder',
+    days: 10,
     subject: 'A friendly reminder about account {account}',
     blocks: [
       { kind: 'paragraph', text: 'Dear {guarantor},' },
@@ -184,6 +190,7 @@ export const FIRST_LETTERS: readonly { name: string; subject: string; blocks: re
   },
   {
     name: 'Second reminder',
+    days: 30,
     subject: 'Account {account} is still past due',
     blocks: [
       { kind: 'paragraph', text: 'Dear {guarantor},' },
@@ -202,6 +209,7 @@ export const FIRST_LETTERS: readonly { name: string; subject: string; blocks: re
   },
   {
     name: 'Last letter',
+    days: 60,
     subject: 'Last letter before account {account} is handed over',
     blocks: [
       { kind: 'paragraph', text: 'Dear {guarantor},' },

@@ -1,6 +1,5 @@
 /** The journal: entries and postings, with the rules that the database itself holds, whoever connects. */
 import { DIMENSIONS } from '../../../core/books/dimensions';
-import { PASSINGS } from '../../../core/books/passing';
 
 const MIRRORED = ['account', ...Object.values(DIMENSIONS)].join(', ');
 
@@ -20,12 +19,14 @@ create table entry_kind (
   -- Of which day what such an entry makes the patient's is owed: the day on which it is posted, or its business date.
   ages_from text not null check (ages_from in ('posting', 'business'))
 );
+-- The exceptions by which a patient owes what a payer took off, filled in the same way.
+create table passing (code text primary key);
 create table entry (
   id bigint generated always as identity primary key, kind text not null references entry_kind (code),
   posting_date calendar_date not null, business_date calendar_date not null, user_id text not null, memo text not null, key text unique,
   reverses bigint unique references entry (id), created_at timestamptz not null default desk_now(), written_by xid8 not null default pg_current_xact_id(),
   -- By which stated exception the patient owes what a payer took off.
-  exception text check (exception in (${PASSINGS.map((one) => `'${one}'`).join(', ')})),
+  exception text references passing (code),
   check ((kind = 'reversal') = (reverses is not null)), check (exception is null or kind = 'to-patient')
 );
 create index on entry (posting_date) include (id);

@@ -1,17 +1,4 @@
 /** What is overdue: its policy and letters, what was said and promised, placements with agencies, hardship. */
-import { FIRST_LETTERS, blocksDocument } from '../../../core/overdue/letters';
-
-const quoted = (text: string): string => `'${text.replaceAll("'", "''")}'`;
-/** Days past due of the stages that a practice begins with. */
-const FIRST_DAYS = [10, 30, 60];
-/** The letters and stages that a practice begins with. */
-const BEGIN = FIRST_LETTERS.map(
-  ({ name, subject, blocks }, index) => `
-insert into letter_template (name) values (${quoted(name)});
-insert into letter_version (template_id, number, subject, blocks, user_name, made_on) values (${index + 1}, 1, ${quoted(subject)}, ${quoted(blocksDocument.write([...blocks]))}, 'Wergeld', desk_now()::date);
-insert into overdue_stage (position, name, days, template_id) values (${index + 1}, ${quoted(name)}, ${FIRST_DAYS[index]!}, ${index + 1});`,
-).join('');
-
 /** Tables of the overdue station. */
 export const overdue = `
 -- Letters are written in the program: each has versions, and one that was used is never changed.
@@ -215,5 +202,4 @@ create table hardship (
 );
 create index on hardship (household_id);
 create unique index one_hardship_asked on hardship (household_id) where status = 'asked';
-${BEGIN}
 `;
