@@ -536,18 +536,27 @@ describe('a batch', () => {
     expect(now[2]).toMatchObject({ household_id: stopped.householdId, status: 'failed' });
   });
 
-  test('a paper that waits to be printed is weighed when it leaves: paid, stopped, or as it was', async () => {
-    const [same, paid, stopped] = [await owes('61.00'), await owes('62.00'), await owes('63.00')];
-    const batchId = await draft([same, paid, stopped].map(({ householdId }) => householdId));
+  test('a paper that waits to be printed is weighed when it leaves: paid, in part or whole, stopped, or as it was', async () => {
+    const [same, paid, stopped, part] = [
+      await owes('61.00'),
+      await owes('62.00'),
+      await owes('63.00'),
+      await owes('64.00'),
+    ];
+    const batchId = await draft([same, paid, stopped, part].map(({ householdId }) => householdId));
     await send(batchId);
-    expect((await pieces(batchId)).map(({ status }) => status)).toEqual(['made', 'made', 'made']);
+    expect((await pieces(batchId)).map(({ status }) => status)).toEqual(Array(4).fill('made'));
     expect((await readBatch(t.context, batchId)).notAsMade).toEqual([]);
-    await takeReceipt(t.context, {
-      householdId: paid.householdId,
-      amount: '62.00',
-      tender: 'cash',
-      key: `made-key-${batchId}`,
-    });
+    for (const [{ householdId }, amount] of [
+      [paid, '62.00'],
+      [part, '24.00'],
+    ] as const)
+      await takeReceipt(t.context, {
+        householdId,
+        amount,
+        tender: 'cash',
+        key: `made-key-${batchId}-${amount}`,
+      });
     const { id: reasonId } = await t.db
       .selectFrom('stop_reason')
       .select('id')
@@ -557,17 +566,18 @@ describe('a batch', () => {
     expect((await readBatch(t.context, batchId)).notAsMade.map(({ words }) => words)).toEqual([
       expect.stringMatching(/^No\. 2, A-\d+: nothing is owed/),
       expect.stringMatching(/^No\. 3, A-\d+: stopped: bankrupt/),
+      expect.stringMatching(/^No\. 4, A-\d+: 64\.00 then, 40\.00 now$/),
     ]);
     // What is opened to print leaves them out; who says that all went is asked first.
     const paper = textOf((await batchPaper(t.context, { batchId, what: 'waiting' })).bytes);
     expect(paper).toContain('1 statement in mailing order');
     await expect(confirmPrinted(t.context, { batchId })).rejects.toMatchObject({
-      doubts: [expect.stringMatching(/^2 pieces are not as made: No\. 2/)],
+      doubts: [expect.stringMatching(/^3 pieces are not as made: No\. 2/)],
     });
-    expect((await pieces(batchId)).map(({ status }) => status)).toEqual(['made', 'made', 'made']);
+    expect((await pieces(batchId)).map(({ status }) => status)).toEqual(Array(4).fill('made'));
     await confirmPrinted(t.context, { batchId, from: 1, to: 1 });
     await confirmPrinted(t.context, { batchId, sure: true });
-    expect((await pieces(batchId)).map(({ status }) => status)).toEqual(['sent', 'sent', 'sent']);
+    expect((await pieces(batchId)).map(({ status }) => status)).toEqual(Array(4).fill('sent'));
   });
 
   test('made and sent once more before it left: what changed is a draft again, what is stopped is taken out', async () => {
