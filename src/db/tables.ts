@@ -390,6 +390,8 @@ export interface DB {
     created_at: Generated<Date>;
     key: string;
     version: Generated<number>;
+    closed_as: 'settled' | 'ours' | 'answered' | null;
+    answered_by: number | null;
   };
   follow_up_note: {
     id: GeneratedAlways<number>;

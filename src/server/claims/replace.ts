@@ -112,7 +112,7 @@ export const replaceClaim = useCase({
 /** Gives a claim its place back when the one that was to replace it is withdrawn. */
 export async function restoreReplaced(
   act: Act,
-  by: { replaces: number | null; control_number: string },
+  by: { id: number; replaces: number | null; control_number: string },
 ): Promise<void> {
   if (by.replaces === null) return;
   const tx = act.db;
@@ -133,19 +133,17 @@ export async function restoreReplaced(
   );
   // What sending it had answered is open again.
   await sql`
-    update follow_up set closed_at = null, outcome = '' where closed_at is not null and outcome = any(${ANSWERS.map((words) => words + by.control_number)})
-      and charge_id in (select charge_id from claim_line where claim_id = ${old.id})`.execute(tx);
+    update follow_up set closed_at = null, closed_as = null, answered_by = null, outcome = '' where answered_by = ${by.id}`.execute(
+    tx,
+  );
 }
-
-/** What came of a follow-up that a claim in the place of another answers; its number follows. */
-const ANSWERS = ['Corrected with claim ', 'Voided with claim '] as const;
 
 /** Ends the follow-ups that a claim in the place of another answers, once it is sent. */
 export async function closeAnswered(act: Act, claimIds: readonly number[]): Promise<void> {
   await sql`
     with answered as (
-      update follow_up f set closed_at = desk_now(), owner = ${act.user.name},
-        outcome = case m.frequency when '7' then ${ANSWERS[0]} else ${ANSWERS[1]} end || m.control_number
+      update follow_up f set closed_at = desk_now(), closed_as = 'answered', answered_by = m.id, owner = ${act.user.name},
+        outcome = case m.frequency when '7' then 'Corrected with claim ' else 'Voided with claim ' end || m.control_number
       from claim m join claim_line l on l.claim_id = m.id
       where m.id = any(${[...claimIds]}::bigint[]) and m.frequency <> '1' and f.charge_id = l.charge_id and coalesce(f.coverage_id, l.coverage_id) = l.coverage_id
         and f.kind in ('denial', 'short-payment', 'reason') and f.closed_at is null

@@ -309,7 +309,7 @@ async function closeSettled(
 ): Promise<void> {
   const closed = await act.db
     .updateTable('follow_up')
-    .set({ closed_at: sql`desk_now()`, outcome: words, owner: act.user.name })
+    .set({ closed_at: sql`desk_now()`, closed_as: 'ours', outcome: words, owner: act.user.name })
     .where('charge_id', '=', chargeId)
     .where('closed_at', 'is', null)
     .where('kind', 'not in', ['overpaid', 'suspended'])

@@ -53,9 +53,12 @@ create table follow_up (
   coverage_id bigint references coverage (id), remittance_claim_id bigint references remittance_claim (id), words text not null,
   amount cents not null default 0, due_date calendar_date not null, owner text not null default '', outcome text not null default '',
   closed_at timestamptz, created_at timestamptz not null default desk_now(), key text not null unique, version integer not null default 1,
-  check (closed_at is null or outcome <> ''),
+  -- What closed it, where it is opened again when that is taken back: nothing waited any more, we settled it, a claim answered it.
+  closed_as text check (closed_as in ('settled', 'ours', 'answered')), answered_by bigint references claim (id),
+  check (closed_at is null or outcome <> ''), check (closed_as is null or closed_at is not null), check ((answered_by is null) = (closed_as is distinct from 'answered')),
   check (kind not in ('denial', 'short-payment', 'reason', 'overpaid', 'next-payer', 'suspended') or charge_id is not null)
 );
+create index on follow_up (answered_by) where answered_by is not null;
 -- What was said and done about it, never changed.
 create table follow_up_note (
   id bigint generated always as identity primary key, follow_up_id bigint not null references follow_up (id), at timestamptz not null default desk_now(),
