@@ -78,11 +78,18 @@ const KINDS: Record<FieldRule['kind'], ColumnKind> = {
   code: 'words',
 };
 
-/** What a column shows: the name of what it refers to, yes, or a percentage instead of what is kept. */
+/** What a column shows: the name of what it refers to, what a choice is called, yes, or a percentage instead of what is kept. */
 function shownColumn(d: Declaration, name: string): RawBuilder<unknown> {
-  const column = sql.ref(`t.${name}`);
-  if (d.document?.fields.includes(name))
-    return sql`${sql.ref(`t.${d.document.column}`)} -> 'value' ->> ${sql.lit(name)}`;
+  const column = d.document?.fields.includes(name)
+    ? sql`(${sql.ref(`t.${d.document.column}`)} -> 'value' ->> ${sql.lit(name)})`
+    : sql.ref(`t.${name}`);
+  const called = (d.fields[name]!.choices ?? []).filter(({ value, label }) => String(value) !== label);
+  if (called.length > 0)
+    return sql`case ${column}::text ${sql.join(
+      called.map(({ value, label }) => sql`when ${sql.lit(String(value))} then ${sql.lit(label)}`),
+      sql` `,
+    )} else ${column}::text end`;
+  if (d.document?.fields.includes(name)) return column;
   const other = d.refers?.[name];
   if (other) return sql`(select x.name from ${sql.table(other)} x where x.id = ${column})`;
   const { kind } = d.fields[name]!;

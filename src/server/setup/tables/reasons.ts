@@ -11,7 +11,11 @@ export const reasons = setupTable({
   keys: ['group_code', 'code'],
   order: 'code',
   fields: {
-    group_code: choice('Group', ['CO', 'PR', 'OA', 'PI', 'CR', '*'], { fixed: true }),
+    group_code: choice(
+      'Group',
+      { CO: 'CO', PR: 'PR', OA: 'OA', PI: 'PI', CR: 'CR', '*': 'every group' },
+      { fixed: true },
+    ),
     code: text('Code', { fixed: true, needed: true }),
     words: text('Words for the desk', { needed: true }),
     patient_words: text('Words for the patient'),
