@@ -563,7 +563,10 @@ export interface DB {
     version: Generated<number>;
   };
   migration: {
+    number: number;
     name: string;
+    checksum: string;
+    program: string;
     at: Generated<Date>;
   };
   month_total: {

@@ -316,6 +316,7 @@ async function prepare(): Promise<void> {
       why: 'x',
     },
     'approve placements': { placementIds: [proposal.placementId] },
+    'release placement': { placementId: handedOver.placementId },
     'withdraw placement': { placementId: proposal.placementId, why: 'x' },
     'recall placement': { placementId: handedOver.placementId, why: 'x' },
     'post agency payment': {
