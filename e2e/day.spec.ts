@@ -22,7 +22,8 @@ class Hands {
   /** Goes on with Tab (or back) until something has the focus. */
   async tabTo(what: Locator, key: 'Tab' | 'Shift+Tab' = 'Tab'): Promise<void> {
     await expect(what).toBeVisible();
-    for (let most = 0; most < 80; most += 1) {
+    // A list may have many rows before it.
+    for (let most = 0; most < 300; most += 1) {
       if (await what.evaluate((element) => element === document.activeElement)) return;
       await this.press(key);
     }

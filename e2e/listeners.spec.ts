@@ -203,9 +203,17 @@ async function faults(page: Page): Promise<string[]> {
   });
 }
 
-/** Pixels by which a page is wider than its screen: what is wider scrolls inside itself. */
-const over = (page: Page): Promise<number> =>
-  page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth);
+/**
+ * Pixels by which a page is wider than its screen: what is wider scrolls inside itself. A chart takes a moment to be drawn anew by
+ * another width.
+ */
+async function over(page: Page): Promise<number> {
+  for (let again = 0; ; again += 1) {
+    const wider = await page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth);
+    if (wider <= 0 || again === 20) return wider;
+    await page.waitForTimeout(100);
+  }
+}
 
 for (const [station, screens] of Object.entries(SCREENS))
   test(`${station}: nothing serious keeps anybody out, and nothing is cut off in either theme and width`, async ({
