@@ -645,6 +645,9 @@ export interface DB {
     placement_id: number | null;
     amount: Cents;
   };
+  passing: {
+    code: string;
+  };
   password_link: {
     user_id: string;
     digest: string;
@@ -652,9 +655,6 @@ export interface DB {
     made_at: Generated<Date>;
     expires_at: Date;
     used_at: Date | null;
-  };
-  passing: {
-    code: string;
   };
   patient: {
     id: GeneratedAlways<number>;
