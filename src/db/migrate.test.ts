@@ -141,6 +141,16 @@ describe('a step forward', () => {
     });
   });
 
+  test('that broke off after the first step goes on, and what a practice begins with is there', async () => {
+    await inEmpty(async (pool) => {
+      const broken = { ...second, sql: 'select * from nowhere' };
+      await expect(migrate(pool, desk(), [...STEPS, broken])).rejects.toThrow(/nowhere/);
+      expect(await migrate(pool, desk())).toEqual([]);
+      const { rows } = await pool.query('select name from overdue_stage order by position');
+      expect(rows).toEqual(FIRST_LETTERS.map(({ name }) => ({ name })));
+    });
+  });
+
   test('of the queue is taken with it', async () => {
     await inEmpty(async (pool) => {
       await migrate(pool, desk());

@@ -119,6 +119,8 @@ export async function migrate(pool: pg.Pool, desk: DeskRole, steps = STEPS): Pro
         // A step may use what is made after it.
         await client.query('set local check_function_bodies = off');
         await client.query(step.sql);
+        // With the tables, so that whoever is killed after them has not left a practice without its letters.
+        if (step.number === 1) await makeBeginning(client);
         await client.query(
           'insert into migration (number, name, checksum, program) values ($1, $2, $3, $4)',
           [step.number, step.name, checksumOf(step), VERSION],
@@ -126,7 +128,6 @@ export async function migrate(pool: pg.Pool, desk: DeskRole, steps = STEPS): Pro
       });
     await inTransaction(client, async () => void (await makeOwned(client, owned)));
     await inTransaction(client, () => makeKnown(client));
-    if (applied === null) await inTransaction(client, () => makeBeginning(client));
     await makeQueues(client);
     await inTransaction(client, () => admitDesk(client, desk));
     return coming.map(({ number, name }) => `${number}: ${name}`);
