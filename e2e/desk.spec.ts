@@ -84,7 +84,7 @@ test('setup: a wrong NPI is refused, a right change is kept', async ({ page }) =
   await expect(page.getByText(/does not pass its check digit/)).toBeVisible();
   await page.keyboard.press('Escape');
   await page.goto('/setup/reasons?search=Deductible');
-  await expect(page.getByRole('row', { name: /\* 1 Deductible/ })).toBeVisible();
+  await expect(page.getByRole('row', { name: /every group 1 Deductible/ })).toBeVisible();
 });
 
 test('a session ends after half an hour without use; each use begins it anew', async ({ page, desk }) => {
