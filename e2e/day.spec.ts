@@ -163,7 +163,7 @@ test('by keyboard alone: a clean remittance is posted, the balance paid by check
   await hands.press('Enter');
   await expect(page.getByText(/Reversed: .*bounced/)).toBeVisible();
   await expect(shownFigure(page, 'Patient owes now')).not.toHaveText('–');
-  await hands.tabTo(page.getByRole('button', { name: 'Statement' }), 'Shift+Tab');
+  await hands.tabTo(page.getByRole('button', { name: 'Statement (S)' }), 'Shift+Tab');
   await hands.press('Enter');
   // It is shown before anything is recorded.
   await expect(page.getByRole('button', { name: 'Hand it over' })).toBeFocused();

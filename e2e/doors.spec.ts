@@ -504,7 +504,7 @@ test('a manager invites somebody, who sets a password, is given another role, an
   await expect(theirs.getByRole('heading', { name: 'Today' })).toBeVisible({ timeout: 60_000 });
   await theirs.goto(`/accounts/${householdId}`);
   await listening(theirs);
-  await theirs.getByRole('button', { name: 'Statement', exact: true }).click();
+  await theirs.getByRole('button', { name: 'Statement (S)' }).click();
   await expect(theirs.getByRole('button', { name: 'Hand it over' })).toBeVisible();
 
   // The page stays open while the manager shuts the door; what is done on it next is not done.

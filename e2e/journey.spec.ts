@@ -82,7 +82,7 @@ async function throughTheDesk(
   await expect(page.getByText(`Together ${expected.owed} is yours to pay now.`)).toBeVisible();
   await page.keyboard.press('Escape');
 
-  await page.getByRole('button', { name: 'Statement', exact: true }).click();
+  await page.getByRole('button', { name: 'Statement (S)' }).click();
   await expect(page.getByText(`${expected.owed} due by`)).toBeVisible();
   const opened = page.waitForEvent('popup');
   await page.getByRole('button', { name: 'Hand it over' }).click();

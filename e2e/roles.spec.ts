@@ -9,7 +9,7 @@ const actsOf = (
 ): readonly (readonly [path: string, name: RegExp, permission: Permission])[] => [
   ['/accounts', /^New household/, 'register people'],
   [`/accounts/${made.paid.householdId}`, /^Take payment/, 'take payments'],
-  [`/accounts/${made.paid.householdId}`, /^Statement$/, 'send statements'],
+  [`/accounts/${made.paid.householdId}`, /^Statement \(S\)$/, 'send statements'],
   [`/accounts/${made.paid.householdId}`, /^Add member$/, 'register people'],
   [`/accounts/${made.paid.householdId}`, /^add coverage$/, 'register people'],
   [`/accounts/${made.paid.householdId}`, /^Add$/, 'enter charges'],
@@ -26,7 +26,7 @@ const actsOf = (
   ['/payments', /^Credit not applied$/, 'take payments'],
   ['/statements?view=due', /^Make statement$/, 'send statements'],
   ['/statements', /^Prepare \d+ draft/, 'prepare statements'],
-  [`/accounts/${made.paid.householdId}`, /^Mail and stops$/, 'send statements'],
+  [`/accounts/${made.paid.householdId}`, /^Paper ▾$/, 'send statements'],
   ['/overdue?view=letters', /^Prepare \d+ letters?$/, 'work overdue'],
   ['/overdue?view=calls', /^Contact$/, 'work overdue'],
   ['/overdue/letters', /^Write a letter$/, 'change setup'],
@@ -37,7 +37,7 @@ const actsOf = (
   ['/setup/plans', /^Add plan$/, 'change setup'],
   ['/setup/plans', /^Change$/, 'change setup'],
   ['/setup/users', /^Invite somebody$/, 'manage users'],
-  [`/accounts/${made.paid.householdId}`, /^Who saw it$/, 'read the audit trail'],
+  [`/accounts/${made.paid.householdId}`, /^Who saw it \(W\)$/, 'read the audit trail'],
   ['/you', /^Change the password$/, 'keep their own sign-in'],
 ];
 /** Who may look at a station at all. */

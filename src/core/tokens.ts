@@ -59,5 +59,5 @@ const variables = (mode: Mode): string =>
     .map(([name, color]) => `--${name.replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`)}:${color};`)
     .join('');
 
-/** The tokens as variables of the style sheet: `payerPaid` is `var(--payer-paid)`. */
-export const TOKEN_SHEET = `:root{${variables('light')}}[data-theme='dark']{${variables('dark')}color-scheme:dark}`;
+/** The tokens as variables of the style sheet: `payerPaid` is `var(--payer-paid)`. Paper is light in every mode. */
+export const TOKEN_SHEET = `:root{${variables('light')}}@media screen{[data-theme='dark']{${variables('dark')}color-scheme:dark}}`;

@@ -122,6 +122,10 @@ export class NotThere extends Refused {}
 export const may = (role: Role, permission: Permission): boolean =>
   (ALLOWED[permission] as readonly Role[]).includes(role);
 
+/** All that a role may do. */
+export const permissionsOf = (role: Role): Permission[] =>
+  (Object.keys(ALLOWED) as Permission[]).filter((permission) => may(role, permission));
+
 /** @throws NotAllowed when the person's role does not allow it */
 export function allow(context: Context, permission: Permission): void {
   if (!may(context.user.role, permission))

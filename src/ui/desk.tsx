@@ -4,13 +4,14 @@ import { Link } from './link';
 import { createContext, useContext } from 'react';
 import type { Answer } from '../core/answer';
 import type { CalendarDate } from '../core/calendar';
+import type { Permission } from '../server/access';
 
 /** Handed down by the layout, so that components know nothing of the application around them. */
 export interface DeskTools {
   /** What waits in the views that the rail counts, by list and view. */
   waiting: Readonly<Record<string, number>>;
-  /** Which pages the person's role looks at, of those that others lead to. */
-  looksAt: Readonly<Record<'claims' | 'remittances', boolean>>;
+  /** What the person's role may do; the server asks again. */
+  permissions: readonly Permission[];
   today: CalendarDate;
   chooseColumns: (input: { list: string; columns: string[] }) => Promise<Answer<unknown>>;
   keepView: (input: { list: string; name: string; view: string; order: string }) => Promise<Answer<unknown>>;
@@ -22,6 +23,9 @@ export interface DeskTools {
 const Tools = createContext<DeskTools | null>(null);
 /** Hands the tools down. */
 export const DeskProvider = Tools.Provider;
+
+/** What a role needs to look at a page that others lead to. */
+const LOOKS_AT = { claims: 'read claims', remittances: 'read remittances' } as const;
 
 /** A link to a page that not every role looks at; for the others its words alone, or nothing when it is only a way. */
 export function LinkIfSeen({
@@ -38,7 +42,7 @@ export function LinkIfSeen({
   title?: string;
   children: React.ReactNode;
 }) {
-  const seen = useDesk().looksAt[to];
+  const seen = useMay()(LOOKS_AT[to]);
   return seen ? (
     <Link href={`/${to}/${id}`} {...link}>
       {children}
@@ -53,4 +57,10 @@ export function useDesk(): DeskTools {
   const tools = useContext(Tools);
   if (!tools) throw new Error('This stands outside the desk');
   return tools;
+}
+
+/** Whether the person's role may do something, so that nothing is offered which the server refuses. */
+export function useMay(): (permission: Permission) => boolean {
+  const { permissions } = useDesk();
+  return (permission) => permissions.includes(permission);
 }

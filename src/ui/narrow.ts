@@ -1,8 +1,8 @@
 'use client';
 import { useSyncExternalStore } from 'react';
 
-/** Screens up to this width, in pixels, as the style sheets know it too. */
-const QUERY = '(max-width: 1160px)';
+/** Screens up to this width, in pixels, as the style sheets know it too; paper has room. */
+const QUERY = 'screen and (max-width: 1160px)';
 
 const watch = (changed: () => void): (() => void) => {
   const media = window.matchMedia(QUERY);

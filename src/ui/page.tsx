@@ -5,20 +5,25 @@ import css from './page.module.css';
 export function Head({
   title,
   note,
+  below,
   children,
 }: {
   title: React.ReactNode;
   note?: React.ReactNode;
+  /** The note stands under the name, so that there is room for a bar of acts. */
+  below?: true;
   children?: React.ReactNode;
 }) {
   return (
     <div className={css.head}>
-      <h1>{title}</h1>
-      {note !== undefined && (
-        <span className="quiet note" data-testid="note">
-          {note}
-        </span>
-      )}
+      <div className={below ? undefined : css.name}>
+        <h1>{title}</h1>
+        {note !== undefined && (
+          <span className="quiet note" data-testid="note">
+            {note}
+          </span>
+        )}
+      </div>
       {children && <span className={css.push}>{children}</span>}
     </div>
   );

@@ -6,6 +6,7 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { Empty } from 'antd';
 import { type HTMLAttributes, type ReactNode, useEffect, useRef } from 'react';
+import { usePrinting } from './printing';
 import css from './table.module.css';
 
 /** A column of a table. */
@@ -38,8 +39,11 @@ interface DeskTableProps<Row> {
   rowKey: (row: Row) => string | number;
   columns: readonly Column<Row>[];
   empty: ReactNode;
-  /** Fills what is left of the screen; else it is as high as its rows. */
-  fills?: 'list' | 'page';
+  /**
+   * Fills what is left: of the screen below a list's head or a page's, or of the frame that its page is as high as the window;
+   * else it is as high as its rows.
+   */
+  fills?: 'list' | 'page' | 'window';
   /** Begins at its end. */
   fromEnd?: boolean;
   /** The row that must be seen, as a number from 0. */
@@ -85,7 +89,8 @@ export function DeskTable<Row>({
   onOrder,
 }: DeskTableProps<Row>) {
   const box = useRef<HTMLDivElement>(null);
-  const windowed = fills !== undefined && rows.length > FEW;
+  const printing = usePrinting();
+  const windowed = fills !== undefined && rows.length > FEW && !printing;
   const virtual = useVirtualizer<HTMLDivElement, HTMLElement>({
     count: rows.length,
     getScrollElement: () => box.current,
@@ -94,7 +99,7 @@ export function DeskTable<Row>({
     getItemKey: (index) => (rows[index] === undefined ? index : rowKey(rows[index])),
     overscan: 4,
     enabled: windowed,
-    initialRect: { width: 1092, height: fills === 'page' ? 420 : 604 },
+    initialRect: { width: 1092, height: fills === 'list' ? 604 : 420 },
     initialOffset: fromEnd ? rows.length * ROW : 0,
   });
   const items = windowed ? virtual.getVirtualItems() : [];

@@ -1,4 +1,4 @@
-import { may } from '../../server/access';
+import { may, permissionsOf } from '../../server/access';
 import { workGoing } from '../../server/jobs/read';
 import { IDLE_SECONDS } from '../../server/users/sessions';
 import { readWaiting } from '../../server/today/read';
@@ -31,7 +31,7 @@ export default async function Desk({ children }: { children: React.ReactNode }) 
       <DeskProvider
         value={{
           today: context.today,
-          looksAt: { claims: may(role, 'read claims'), remittances: may(role, 'read remittances') },
+          permissions: permissionsOf(role),
           waiting: Object.fromEntries(
             waiting.filter(({ rail }) => rail).map(({ list, view, count }) => [`${list} ${view}`, count]),
           ),

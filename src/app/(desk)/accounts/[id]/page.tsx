@@ -1,5 +1,5 @@
 import { notFound } from 'next/navigation';
-import { Refused, may } from '../../../../server/access';
+import { Refused } from '../../../../server/access';
 import { readAccount } from '../../../../server/accounts/read';
 import { plansForForms, quickChoices, sitesForForms } from '../../../../server/setup/choices';
 import { readPlanPolicy } from '../../../../server/plans/policy';
@@ -35,29 +35,5 @@ export default async function Page({
     sitesForForms(context),
     readPlanPolicy(context.db),
   ]);
-  const { role } = context.user;
-  return (
-    <AccountView
-      account={account}
-      choices={choices}
-      plans={plans}
-      sites={sites}
-      planRate={rate}
-      today={context.today}
-      rights={{
-        charges: may(role, 'enter charges'),
-        claims: may(role, 'work claims'),
-        payments: may(role, 'take payments'),
-        reverse: may(role, 'reverse entries'),
-        people: may(role, 'register people'),
-        statements: may(role, 'send statements'),
-        stops: may(role, 'work follow-ups'),
-        plans: may(role, 'agree plans'),
-        overdue: may(role, 'work overdue'),
-        giveUp: may(role, 'approve placements'),
-        hardship: may(role, 'approve hardship'),
-        trail: may(role, 'read the audit trail'),
-      }}
-    />
-  );
+  return <AccountView account={account} forms={{ choices, plans, sites, planRate: rate }} />;
 }

@@ -1,19 +1,19 @@
 'use client';
 import { Button } from 'antd';
 import { useEffect, useState } from 'react';
-import type { ChargeEstimate } from '../../../../core/estimates/estimate';
-import type { LedgerCharge } from '../../../../server/accounts/ledger';
-import { WithReason, useAct } from '../../../../ui/act';
-import { Money } from '../../../../ui/figures';
-import { undoWriteOffAction } from '../../overdue/actions';
-import { reverseReceiptAction } from '../../payments/actions';
+import type { ChargeEstimate } from '../../../../../core/estimates/estimate';
+import type { LedgerCharge } from '../../../../../server/accounts/ledger';
+import { WithReason, useAct } from '../../../../../ui/act';
+import { Money } from '../../../../../ui/figures';
+import { undoWriteOffAction } from '../../../overdue/actions';
+import { reverseReceiptAction } from '../../../payments/actions';
 import {
   chargeEstimateAction,
   completeChargeAction,
   keepFromPayersAction,
   voidChargeAction,
-} from '../actions';
-import css from './account.module.css';
+} from '../../actions';
+import css from '../account.module.css';
 
 /** What can be done with a charge that is on no claim. */
 export function ChargeActs({

@@ -1,17 +1,51 @@
 'use client';
 import { AutoComplete, Button, Checkbox, Input, type RefSelectProps } from 'antd';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import type { ChargeEstimate } from '../../../../core/estimates/estimate';
-import { cents, parseMoney, times, toDecimal } from '../../../../core/money';
-import type { Member } from '../../../../server/accounts/read';
-import type { QuickChoices } from '../../../../server/setup/choices';
-import { useAct, useOnce } from '../../../../ui/act';
-import { DateInput } from '../../../../ui/date-input';
-import { Money } from '../../../../ui/figures';
-import { MoneyInput } from '../../../../ui/form';
-import { Choose, Several } from '../../../../ui/choose';
-import { enterChargeAction, estimateAction } from '../actions';
-import css from './account.module.css';
+import type { ChargeEstimate } from '../../../../../core/estimates/estimate';
+import { cents, parseMoney, times, toDecimal } from '../../../../../core/money';
+import type { Member } from '../../../../../server/accounts/members';
+import type { QuickChoices } from '../../../../../server/setup/choices';
+import { useAct, useOnce } from '../../../../../ui/act';
+import { DateInput } from '../../../../../ui/date-input';
+import { Money } from '../../../../../ui/figures';
+import { MoneyInput } from '../../../../../ui/form';
+import { Choose, Several } from '../../../../../ui/choose';
+import { enterChargeAction, estimateAction } from '../../actions';
+import { Settled } from '../../../../../ui/settled';
+import css from '../account.module.css';
+import { type AccountSection, useAccount } from '../section';
+
+/** Services, taken one after another without a dialog. It stands at the foot of the window. */
+export const quickLine: AccountSection = {
+  Panel: QuickPanel,
+  acts: ({ account, may, dialog }) => [
+    may('enter charges') &&
+      account.members.length > 0 &&
+      dialog !== 'story' && {
+        words: 'New charge',
+        key: 'n',
+        kind: 'claims',
+        rank: 'beside',
+        run: () => document.getElementById('quick-code')?.focus(),
+      },
+  ],
+};
+
+function QuickPanel() {
+  const { account, member, forms, today, may, dialog } = useAccount();
+  if (!may('enter charges') || account.members.length === 0 || dialog === 'story') return null;
+  return (
+    <Settled room={<div className={css.room} />}>
+      <QuickLine
+        key={member}
+        members={account.members}
+        member={member}
+        choices={forms.choices}
+        today={today}
+      />
+    </Settled>
+  );
+}
 
 /** What is typed in the line; kept when the server refuses it. */
 interface Typed {
@@ -74,7 +108,7 @@ const fitting = (
   providers[0]?.value;
 
 /** The quick line: a code, Enter, the next code. The estimate shows while it is typed. */
-export function QuickLine({
+function QuickLine({
   members,
   member,
   choices,

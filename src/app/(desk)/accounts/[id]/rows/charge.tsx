@@ -1,0 +1,173 @@
+'use client';
+import { Button } from 'antd';
+import { LEDGER_VIEWS } from '../../../../../core/accounts/paper';
+import { ENTRY_KINDS } from '../../../../../core/books/kinds';
+import { chargedIn, openIn } from '../../../../../core/books/strip';
+import { type Cents, sum } from '../../../../../core/money';
+import type { LedgerCharge } from '../../../../../server/accounts/ledger';
+import type { LedgerEntry } from '../../../../../server/books/entries';
+import { claimWords } from '../../../../../ui/claims';
+import { LinkIfSeen } from '../../../../../ui/desk';
+import { Day, Money } from '../../../../../ui/figures';
+import type { SubLine } from '../../../../../ui/line-table';
+import { Link } from '../../../../../ui/link';
+import { Tag } from '../../../../../ui/tag';
+import css from '../account.module.css';
+import type { AccountDesk } from '../section';
+import { ChargeActs, Expected, WriteOffActs } from './acts';
+import type { RowKind } from './row';
+
+/** The charges of the member and the view that are shown. */
+export const shownCharges = ({ account, member, view }: AccountDesk): LedgerCharge[] =>
+  account.charges
+    .filter((charge) => member === 0 || charge.patientId === member)
+    .filter((charge) => view === 'all' || LEDGER_VIEWS[view].holds(charge));
+
+/** A charge, with its amounts in the columns and its entries under it. */
+export const chargeRow: RowKind<LedgerCharge> = {
+  letter: 'c',
+  rows: shownCharges,
+  id: ({ id }) => id,
+  date: ({ date }) => date,
+  What,
+  lines: chargeLines,
+  charge: (charge) => charge,
+};
+
+function What({ row: charge }: { row: LedgerCharge }) {
+  const marks = (
+    <>
+      {charge.status === 'planned' && (
+        <>
+          <Tag>planned</Tag> <Money cents={charge.plannedFee} />{' '}
+        </>
+      )}
+      {charge.keptFromPayers && (
+        <>
+          <Tag>kept from insurers</Tag>{' '}
+        </>
+      )}
+      {charge.forbidden > 0 && (
+        <span className="small warn">
+          <Money cents={charge.forbidden} /> may not be billed
+        </span>
+      )}
+    </>
+  );
+  if (charge.status === 'void')
+    return (
+      <span className="quiet">
+        <Tag>void</Tag>{' '}
+        <span className={css.void}>
+          {charge.code} {charge.description}
+        </span>
+      </span>
+    );
+  return (
+    <span>
+      {charge.code} {charge.description}
+      {charge.units > 1 && ` × ${charge.units}`}
+      {charge.tooth && ` · tooth ${charge.tooth}${charge.surfaces}`}{' '}
+      {charge.payers.map(
+        ({ coverageId, claimId, claimStatus, payer }) =>
+          claimId &&
+          claimStatus && (
+            <LinkIfSeen key={coverageId} to="claims" id={claimId} className="small" title={payer}>
+              {claimStatus === 'closed' ? 'claim' : `claim ${claimWords(claimStatus)}`}
+            </LinkIfSeen>
+          ),
+      )}
+      {charge.payers.some((payer, index) => index === 0 && payer.claimId === null && payer.withPayer > 0) && (
+        <span className="small warn">not billed yet</span>
+      )}
+      {marks}
+    </span>
+  );
+}
+
+/** What an entry moved, under the columns of the charge. */
+function entryCells(entry: LedgerEntry, charge: LedgerCharge): SubLine['cells'] {
+  const paid = (of: Cents) => (of === 0 ? undefined : <Money cents={of} />);
+  return {
+    date: <Day date={entry.date} />,
+    who: <span className="quiet">{ENTRY_KINDS[entry.kind].label}</span>,
+    what: (
+      <>
+        {entry.memo}
+        {entry.by && <span className="quiet"> ({entry.by})</span>}{' '}
+        {entry.remittanceId && (
+          <LinkIfSeen way to="remittances" id={entry.remittanceId}>
+            whole remittance
+          </LinkIfSeen>
+        )}
+        {entry.reasons.map((reason, index) => (
+          <div key={index}>
+            <Tag>{reason.code}</Tag>
+            {reason.words} <Money cents={reason.amount} />
+          </div>
+        ))}
+      </>
+    ),
+    ...(entry.kind === 'charge' ? { fee: <Money cents={chargedIn(charge)} /> } : {}),
+    payerPaid: paid(entry.paidByPayer),
+    patientPaid: paid(sum([entry.paidByPatient, entry.paidByAgency])),
+    reduced: paid(sum(entry.reduced.map((item) => item.amount))),
+  };
+}
+
+/** Write-offs and what was passed on by decision, which are taken back by themselves. */
+const takenBackHere = (entry: LedgerEntry): boolean =>
+  !entry.undone && ['write-off', 'bad-debt', 'to-patient', 'to-next-payer'].includes(entry.kind);
+
+function chargeLines(charge: LedgerCharge, { may, today, open }: AccountDesk): SubLine[] {
+  const untouched = charge.status === 'done' && charge.withPayer > 0 && openIn(charge) === chargedIn(charge);
+  return [
+    ...charge.entries.map((entry) => ({
+      key: `e${entry.entryId}`,
+      id: `entry-${entry.entryId}`,
+      undone: entry.undone,
+      cells: entryCells(entry, charge),
+    })),
+    ...(may('reverse entries')
+      ? charge.entries.filter(takenBackHere).map((entry) => ({
+          key: `u${entry.entryId}`,
+          wide: (
+            <WriteOffActs
+              entryId={entry.entryId}
+              passed={entry.kind === 'to-patient' || entry.kind === 'to-next-payer'}
+            />
+          ),
+        }))
+      : []),
+    ...(untouched && charge.caseId !== null
+      ? [{ key: 'expected', wide: <Expected caseId={charge.caseId} chargeId={charge.id} /> }]
+      : []),
+    {
+      key: 'acts',
+      wide: (
+        <span className={css.acts}>
+          <Button type="link" className={css.link} onClick={() => open('story', { of: String(charge.id) })}>
+            Tell this charge
+          </Button>
+          {charge.diagnoses.length > 0 && (
+            <span className="quiet">
+              Diagnoses {charge.diagnoses.join(', ')} · {charge.provider}
+            </span>
+          )}
+          {may('enter charges') &&
+            charge.status !== 'void' &&
+            charge.payers.every((payer) => payer.claimId === null) && (
+              <>
+                {charge.kind === 'service' && charge.status === 'done' && (
+                  <Link href={`?show=charge&charge=${charge.id}`} scroll={false}>
+                    Change this charge
+                  </Link>
+                )}
+                <ChargeActs charge={charge} today={today} />
+              </>
+            )}
+        </span>
+      ),
+    },
+  ];
+}

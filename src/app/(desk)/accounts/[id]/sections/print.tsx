@@ -1,0 +1,17 @@
+'use client';
+import dynamic from 'next/dynamic';
+import type { AccountSection } from '../section';
+
+const PrintDrawer = dynamic(() => import('../print-drawer').then((all) => all.PrintDrawer));
+
+/** The ledger and itemized receipts on paper. */
+export const print: AccountSection = {
+  acts: ({ open }) => [{ words: 'Print', key: 'l', kind: 'paper', run: () => open('print') }],
+  dialogs: {
+    print: {
+      draw: ({ account, forms, view, member, close }) => (
+        <PrintDrawer account={account} sites={forms.sites} view={view} member={member} onClose={close} />
+      ),
+    },
+  },
+};

@@ -1,0 +1,14 @@
+'use client';
+import type { AccountSection } from '../section';
+
+/** Who saw the record. */
+export const trail: AccountSection = {
+  acts: ({ account, may, go }) => [
+    may('read the audit trail') && {
+      words: 'Who saw it',
+      key: 'w',
+      kind: 'record',
+      run: () => go(`/accounts/${account.household.id}/seen`),
+    },
+  ],
+};
