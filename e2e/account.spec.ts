@@ -1,7 +1,7 @@
 /** The account page as a whole: its acts, its quick line at the foot of every window, and the page on paper. */
 import { execFileSync } from 'node:child_process';
 import { charge } from '../src/testing/desk';
-import { type Desk, anyOf, expect, listening, pressFor, registered, sessionOf, signIn, test } from './desk';
+import { type Desk, anyOf, expect, listening, press, pressFor, registered, sessionOf, signIn, test } from './desk';
 
 const CHARGES = 60;
 
@@ -30,7 +30,8 @@ test('the quick line and its estimate stand in the window, however small it is a
     await page.goto(account);
     await listening(page);
     const line = page.getByRole('region', { name: 'New charge' });
-    await pressFor(page, 'n', page.getByLabel('Code (N)'));
+    await expect(line).toBeVisible();
+    await press(page, 'n');
     await expect(page.getByLabel('Code (N)')).toBeFocused();
     await page.getByLabel('Code (N)').fill('99213');
     await expect(line.getByLabel('Estimate')).toContainText('Expected from the patient');

@@ -763,8 +763,8 @@ export interface DB {
     placed_on: CalendarDate | null;
     approved_by: Generated<string>;
     written_at: Date | null;
-    held_why: Generated<string>;
-    seen: Generated<string[]>;
+    objections: ColumnType<unknown, string | null | undefined, string | null>;
+    decided: ColumnType<unknown, string | null | undefined, string | null>;
     ended_on: CalendarDate | null;
     ended_why: Generated<string>;
     disputed: Generated<boolean>;

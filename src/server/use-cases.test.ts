@@ -23,6 +23,7 @@ import {
 } from '../testing/desk';
 import { addDays } from '../core/calendar';
 import type { Cents } from '../core/money';
+import { OBJECTIONS } from '../core/overdue/hand-over';
 import { sampleRemitClaim } from '../core/x12/samples';
 import { Conflict, type Context, Refused } from './access';
 import { takeOffForbidden } from './accounts/bill-patient';
@@ -630,7 +631,11 @@ const PRESSES: Record<string, Press> = {
   })),
   [releasePlacement.title]: press(releasePlacement, async () => {
     const { placementId } = await placementOf(t);
-    await t.owner.updateTable('placement').set({ held_why: 'x' }).where('id', '=', placementId).execute();
+    await t.owner
+      .updateTable('placement')
+      .set({ objections: OBJECTIONS.write([{ code: 'suspended' }]) })
+      .where('id', '=', placementId)
+      .execute();
     return { placementId };
   }),
   [withdrawPlacement.title]: press(withdrawPlacement, async () => ({

@@ -7,6 +7,7 @@ import css from './acts.module.css';
 export const ActMenu = ({ words, acts }: { words: string; acts: readonly Act[] }) => (
   <Dropdown
     trigger={['click']}
+    autoFocus
     menu={{
       items: acts.map(({ key, words: item }) => ({
         key,

@@ -2,6 +2,7 @@
 import { sql } from 'kysely';
 import type { Cents } from '../../core/money';
 import { PLACEMENT_STATES, type PlacementStatus } from '../../core/overdue/agency';
+import { objectionsIn, objectionsWords } from '../../core/overdue/hand-over';
 import { day, list, money, textLike, words } from '../lists/list';
 
 const OPEN = sql<Cents>`coalesce((select sum(p.amount) from posting p where p.placement_id = l.id and p.account = 'receivable/agency'), 0)`;
@@ -17,7 +18,7 @@ export const PLACEMENT_STATE = sql<string>`case l.status ${sql.join(
 )} end`;
 
 /** Whether a placement `l` was approved and its hand-over is not written, for something speaks against it. */
-const HELD = sql<boolean>`(l.held_why <> '' and l.ended_on is null)`;
+const HELD = sql<boolean>`(l.objections is not null and l.ended_on is null)`;
 
 /** Placements with agencies, newest first. */
 export const placementsList = list({
@@ -40,19 +41,21 @@ export const placementsList = list({
     proposedOn: day('Proposed', sql`l.proposed_on`, { extra: true }),
     placedOn: day('Handed over', sql`l.placed_on`),
     endedOn: day('Ended', sql`l.ended_on`, { extra: true }),
-    why: words(
-      'Why',
-      sql<string>`case when l.ended_why <> '' then l.ended_why when ${HELD} then l.held_why else l.why end`,
-      {
-        extra: true,
-      },
-    ),
+    why: words('Why', sql<string>`case when l.ended_why <> '' then l.ended_why else l.why end`, {
+      extra: true,
+    }),
     amount: money('Amount', sql`l.amount`),
     collected: money('Collected', paid('gross')),
     fee: money('Fee', paid('fee')),
     open: money('Open', OPEN),
   },
-  hidden: { householdId: sql<number>`l.household_id`, status: sql<PlacementStatus>`l.status` },
+  hidden: {
+    householdId: sql<number>`l.household_id`,
+    status: sql<PlacementStatus>`l.status`,
+    objections: sql<unknown>`case when l.ended_on is null then l.objections end`,
+  },
+  // What holds it back is kept as codes with their facts, and said in the words of today.
+  finish: ({ objections }) => (objections === null ? {} : { why: objectionsWords(objectionsIn(objections)) }),
   views: {
     open: { label: 'Not ended', where: () => sql`l.ended_on is null` },
     proposed: {

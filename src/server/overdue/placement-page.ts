@@ -4,6 +4,7 @@ import type { CalendarDate } from '../../core/calendar';
 import type { BasisPoints, Cents } from '../../core/money';
 import { sum } from '../../core/money';
 import { PLACEMENT_STATES, type PlacementStatus } from '../../core/overdue/agency';
+import { objectionsIn, objectionsWords } from '../../core/overdue/hand-over';
 import { type Context, NotThere, allow, audit } from '../access';
 import { type ContactRow, readContacts } from './contacts';
 import { toHandOver } from './proposals';
@@ -28,7 +29,7 @@ export interface PlacementPage {
   why: string;
   placedOn: CalendarDate | null;
   approvedBy: string;
-  /** Why its hand-over is not written; empty where nothing holds it. */
+  /** Why its hand-over is not written, in words; empty where nothing holds it. */
   heldWhy: string;
   endedOn: CalendarDate | null;
   endedWhy: string;
@@ -75,11 +76,19 @@ export async function readPlacement(context: Context, placementId: number): Prom
   const { rows } = await sql<
     Omit<
       PlacementPage,
-      'state' | 'charges' | 'receipts' | 'letters' | 'statements' | 'contacts' | 'payments' | 'events'
-    >
+      | 'state'
+      | 'heldWhy'
+      | 'charges'
+      | 'receipts'
+      | 'letters'
+      | 'statements'
+      | 'contacts'
+      | 'payments'
+      | 'events'
+    > & { objections: unknown }
   >`
     select l.id, l.number, l.household_id as "householdId", h.number as account, h.last || ', ' || h.first as guarantor, concat_ws(' · ', nullif(h.phone, ''), nullif(h.email, '')) as reach, c.name as agency,
-      l.status, l.disputed, l.amount, l.contingency, l.pays, l.proposed_on as "proposedOn", l.proposed_by as "proposedBy", l.why, l.placed_on as "placedOn", l.approved_by as "approvedBy", case when l.ended_on is null then l.held_why else '' end as "heldWhy", l.ended_on as "endedOn", l.ended_why as "endedWhy",
+      l.status, l.disputed, l.amount, l.contingency, l.pays, l.proposed_on as "proposedOn", l.proposed_by as "proposedBy", l.why, l.placed_on as "placedOn", l.approved_by as "approvedBy", case when l.ended_on is null then l.objections end as objections, l.ended_on as "endedOn", l.ended_why as "endedWhy",
       coalesce((select sum(p.amount) from posting p where p.placement_id = l.id and p.account = 'receivable/agency'), 0) as open,
       coalesce((select sum(y.gross) from agency_payment y where y.placement_id = l.id and y.reversed_on is null), 0) as collected,
       coalesce((select sum(y.fee) from agency_payment y where y.placement_id = l.id and y.reversed_on is null), 0) as fee,
@@ -91,7 +100,8 @@ export async function readPlacement(context: Context, placementId: number): Prom
   );
   const [found] = rows;
   if (!found) throw new NotThere('There is no such placement');
-  const { householdId } = found;
+  const { objections, ...facts } = found;
+  const { householdId } = facts;
   await audit(db, context, 'read', { kind: 'placement', id: placementId });
   // What would be handed over is worked out as the approval does it; what was is what stands in the placement.
   const proposed = found.status === 'proposed' ? await toHandOver(context, [householdId]) : null;
@@ -128,7 +138,8 @@ export async function readPlacement(context: Context, placementId: number): Prom
     ),
   ]);
   return {
-    ...found,
+    ...facts,
+    heldWhy: objectionsWords(objectionsIn(objections)),
     state: PLACEMENT_STATES[found.status],
     // A proposal’s amount is what it would be today.
     amount: due.length > 0 ? sum(due.map(({ amount }) => amount)) : found.amount,

@@ -5,6 +5,7 @@ import { formatDate } from '../../core/calendar';
 import { contingencyOf, readSettings } from '../../core/exchange/connections';
 import { type Cents, sum } from '../../core/money';
 import { PLACEMENT_STATES } from '../../core/overdue/agency';
+import { OBJECTIONS } from '../../core/overdue/hand-over';
 import { approveInput, endPlacementInput, proposeInput } from '../../core/overdue/input';
 import { counted } from '../../core/words';
 import { type Context, Refused, lookAgain, otherThanSeen } from '../access';
@@ -12,6 +13,7 @@ import { lockHouseholds, writeEntries } from '../books/journal';
 import { leftToAsk } from '../books/owed';
 import { type Act, inTransaction, useCase } from '../use-case';
 import { readOverdue } from './facts';
+import { objectionsNow } from './hand-over';
 import { type OverdueRow, weighOverdue } from './list';
 import { endPlacement, lockPlacement, notePlacement } from './placements';
 import { readOverduePolicy } from './policy';
@@ -226,11 +228,12 @@ export const approvePlacements = useCase({
       }
       const amount = sum(open.map((part) => part.amount));
       // What is decided now does not hold its file.
-      const seen = spared.get(placement.household_id)?.words ?? [];
-      if (seen.length > 0) doubts.push(`${placement.number}: ${seen.join('; ')}`);
+      const words = spared.get(placement.household_id)?.words ?? [];
+      if (words.length > 0) doubts.push(`${placement.number}: ${words.join('; ')}`);
+      const decided = OBJECTIONS.write(await objectionsNow(act, placement));
       await tx
         .updateTable('placement')
-        .set({ amount, status: 'placed', placed_on: act.today, approved_by: act.user.name, seen })
+        .set({ amount, status: 'placed', placed_on: act.today, approved_by: act.user.name, decided })
         .where('id', '=', placement.id)
         .execute();
       await tx

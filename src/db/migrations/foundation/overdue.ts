@@ -98,12 +98,12 @@ create table placement (
   -- What is handed over; while it is proposed, what would be.
   amount cents not null check (amount > 0), contingency basis_points not null check (contingency between 0 and 10000), pays text not null check (pays in ('gross', 'net')),
   proposed_on calendar_date not null, proposed_by text not null, why text not null check (why <> ''), placed_on calendar_date, approved_by text not null default '', written_at timestamptz,
-  -- Why its hand-over was not written, and what a person decided about who handed it over all the same, in words.
-  held_why text not null default '', seen text[] not null default '{}',
+  -- Objections that keep its hand-over from being written, and those that a person has decided: documents, null for none.
+  objections jsonb, decided jsonb,
   ended_on calendar_date, ended_why text not null default '', disputed boolean not null default false, version integer not null default 1,
   check ((status in ('withdrawn', 'refused', 'recalled', 'returned', 'paid')) = (ended_on is not null)), check (ended_on is null or ended_why <> ''),
   check ((status in ('proposed', 'withdrawn')) = (placed_on is null)), check ((placed_on is null) = (approved_by = '')), check (written_at is null or placed_on is not null),
-  check (held_why = '' or (placed_on is not null and written_at is null))
+  check (objections is null or (placed_on is not null and written_at is null))
 );
 create index on placement (household_id);
 create index on placement (status);
