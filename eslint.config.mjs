@@ -11,6 +11,12 @@ const ONE_CLOCK = [
   message: 'There is one clock: the context’s now and today, in SQL desk_now().',
 }));
 
+// A query is read by people too.
+const SHORT_LINES = {
+  selector: 'TemplateElement[value.raw=/^.{141,}$/m]',
+  message: 'No line of a query is longer than 140 characters.',
+};
+
 export default tseslint.config(
   {
     ignores: [
@@ -65,7 +71,7 @@ export default tseslint.config(
       'src/ui/idle.ts',
       'src/demo/{scenario,overdue}.ts',
     ],
-    rules: { 'no-restricted-syntax': ['error', ...ONE_CLOCK] },
+    rules: { 'no-restricted-syntax': ['error', ...ONE_CLOCK, SHORT_LINES] },
   },
   {
     // One answer to what is owed, past due, and since when. Mail writes what its statements say, and exports hand all of it over.
@@ -82,6 +88,7 @@ export default tseslint.config(
       'no-restricted-syntax': [
         'error',
         ...ONE_CLOCK,
+        SHORT_LINES,
         ...[
           String.raw`TemplateElement[value.raw=/\b(statement_charge|patient_since)\b/]`,
           'Literal[value=/^(statement_charge|patient_since)/]',

@@ -30,15 +30,42 @@ type Times = Map<string, number>;
 /** Charges of one day for as many patients, in the books and on no claim. */
 async function visits(t: TestDatabase): Promise<void> {
   await t.pool.query(
-    `insert into charge (household_id, patient_id, case_id, coverage_id, provider_id, location_id, code, description, form, units, fee, service_date, diagnoses)
-     select c.household_id, c.patient_id, c.case_id, c.coverage_id, c.provider_id, c.location_id, c.code, 'Evening', c.form, 1, 14500, date '2026-03-16' - (i / c.many)::int, '{I10}'
-     from generate_series(0, ${CLAIMS - 1}) i join (select *, row_number() over (order by id) - 1 as n, count(*) over () as many from (select distinct on (patient_id) * from charge where description = 'Office visit' order by patient_id, id) p) c on c.n = i % c.many`,
+    `
+      insert into charge (
+        household_id, patient_id, case_id, coverage_id, provider_id, location_id, code, description, form, units,
+        fee, service_date, diagnoses
+      )
+     select c.household_id, c.patient_id, c.case_id, c.coverage_id, c.provider_id, c.location_id, c.code, 'Evening',
+       c.form, 1, 14500, date '2026-03-16' - (i / c.many)::int, '{I10}'
+     from generate_series(0, ${CLAIMS - 1}) i
+       join (
+         select *, row_number() over (order by id) - 1 as n, count(*) over () as many
+         from (
+           select distinct on (patient_id) * from charge where description = 'Office visit' order by patient_id, id
+         ) p
+       ) c
+         on c.n = i % c.many`,
   );
   await t.pool.query(
-    `with e as (insert into entry (kind, posting_date, business_date, user_id, memo, key) select 'charge', '2026-03-16', service_date, 'bulk', '', 'charge:' || id from charge where description = 'Evening' returning id, key)
-     insert into posting (entry_id, account, amount, household_id, patient_id, case_id, charge_id, coverage_id, payer_id, provider_id, location_id)
-     select e.id, x.account, x.amount, c.household_id, c.patient_id, c.case_id, c.id, c.coverage_id, n.payer_id, c.provider_id, c.location_id
-     from e join charge c on c.id = substr(e.key, 8)::bigint join coverage o on o.id = c.coverage_id join plan n on n.id = o.plan_id, (values ('receivable/payer', 14500), ('income/fees', -14500)) x (account, amount)`,
+    `
+      with e as (
+        insert into entry (kind, posting_date, business_date, user_id, memo, key)
+        select 'charge', '2026-03-16', service_date, 'bulk', '', 'charge:' || id
+        from charge
+        where description = 'Evening'
+        returning id, key
+      )
+     insert into posting (
+       entry_id, account, amount, household_id, patient_id, case_id, charge_id, coverage_id, payer_id, provider_id,
+       location_id
+     )
+     select e.id, x.account, x.amount, c.household_id, c.patient_id, c.case_id, c.id, c.coverage_id, n.payer_id,
+       c.provider_id, c.location_id
+     from e
+       join charge c on c.id = substr(e.key, 8)::bigint
+       join coverage o on o.id = c.coverage_id
+       join plan n
+         on n.id = o.plan_id, (values ('receivable/payer', 14500), ('income/fees', -14500)) x (account, amount)`,
   );
   await t.pool.query('vacuum analyze');
 }
@@ -46,7 +73,13 @@ async function visits(t: TestDatabase): Promise<void> {
 /** The remittance that decides all claims that were sent, as a file. */
 async function remittance(t: TestDatabase, folder: string): Promise<string> {
   const { rows } = await t.pool.query<{ number: string; line: string }>(
-    `select m.control_number as number, l.id as line from claim m join claim_line l on l.claim_id = m.id join charge c on c.id = l.charge_id where c.description = 'Evening' order by l.id`,
+    `
+      select m.control_number as number, l.id as line
+      from claim m
+        join claim_line l on l.claim_id = m.id
+        join charge c on c.id = l.charge_id
+      where c.description = 'Evening'
+      order by l.id`,
   );
   const claims = rows.map(({ number, line }) =>
     decided(number, [
@@ -61,7 +94,15 @@ async function remittance(t: TestDatabase, folder: string): Promise<string> {
 /** The rows that posting writes for a claim, written barely: one transaction a claim, nothing asked, nothing decided. */
 async function bare(t: TestDatabase): Promise<void> {
   const { rows } = await t.pool.query<Record<string, string>>(
-    `select m.id, m.household_id, m.patient_id, m.case_id, m.coverage_id, m.payer_id, m.provider_id, m.location_id, l.charge_id, c.id as row, c.remittance_id from remittance_claim c join claim m on m.id = c.claim_id join claim_line l on l.claim_id = m.id join remittance r on r.id = c.remittance_id where r.trace = 'EVENING' order by c.id`,
+    `
+      select m.id, m.household_id, m.patient_id, m.case_id, m.coverage_id, m.payer_id, m.provider_id, m.location_id,
+        l.charge_id, c.id as row, c.remittance_id
+      from remittance_claim c
+        join claim m on m.id = c.claim_id
+        join claim_line l on l.claim_id = m.id
+        join remittance r on r.id = c.remittance_id
+      where r.trace = 'EVENING'
+      order by c.id`,
   );
   const client = await t.pool.connect();
   try {
@@ -69,14 +110,26 @@ async function bare(t: TestDatabase): Promise<void> {
       await client.query('begin');
       const { rows: made } = await client.query<{ id: string }>({
         name: 'bare-entry',
-        text: `insert into entry (kind, posting_date, business_date, user_id, memo, key) values ('payer-decision', '2026-03-16', '2026-03-16', 'bare', 'bare', $1) returning id`,
+        text: `
+          insert into entry (kind, posting_date, business_date, user_id, memo, key)
+          values ('payer-decision', '2026-03-16', '2026-03-16', 'bare', 'bare', $1)
+          returning id`,
         values: [`bare:${one.row}`],
       });
       await client.query({
         name: 'bare-postings',
-        text: `insert into posting (entry_id, account, amount, household_id, patient_id, case_id, charge_id, coverage_id, payer_id, claim_id, remittance_id, remittance_claim_id, provider_id, location_id, reason_group, reason_code)
-          select $1::bigint, x.account, x.amount, $2::bigint, $3::bigint, $4::bigint, $5::bigint, $6::bigint, $7::bigint, $8::bigint, $9::bigint, $10::bigint, $11::bigint, $12::bigint, x.g, x.c
-          from (values ('cash/transfer', 6800, null, null), ('receivable/payer', -6800, null, null), ('reduction/contract', 4700, 'CO', '45'), ('receivable/payer', -4700, 'CO', '45'), ('receivable/patient', 3000, 'PR', '3'), ('receivable/payer', -3000, 'PR', '3')) x (account, amount, g, c)`,
+        text: `
+          insert into posting (
+            entry_id, account, amount, household_id, patient_id, case_id, charge_id, coverage_id, payer_id,
+            claim_id, remittance_id, remittance_claim_id, provider_id, location_id, reason_group, reason_code
+          )
+          select $1::bigint, x.account, x.amount, $2::bigint, $3::bigint, $4::bigint, $5::bigint, $6::bigint,
+            $7::bigint, $8::bigint, $9::bigint, $10::bigint, $11::bigint, $12::bigint, x.g, x.c
+          from (
+            values ('cash/transfer', 6800, null, null), ('receivable/payer', -6800, null, null),
+              ('reduction/contract', 4700, 'CO', '45'), ('receivable/payer', -4700, 'CO', '45'),
+              ('receivable/patient', 3000, 'PR', '3'), ('receivable/payer', -3000, 'PR', '3')
+          ) x (account, amount, g, c)`,
         values: [
           made[0]!.id,
           one.household_id,
@@ -99,7 +152,9 @@ async function bare(t: TestDatabase): Promise<void> {
       });
       await client.query({
         name: 'bare-event',
-        text: `insert into claim_event (claim_id, business_date, status, cause_kind, cause, words) values ($1, '2026-03-16', 'closed', 'file', 'bare', 'bare')`,
+        text: `
+          insert into claim_event (claim_id, business_date, status, cause_kind, cause, words)
+          values ($1, '2026-03-16', 'closed', 'file', 'bare', 'bare')`,
         values: [one.id],
       });
       await client.query({

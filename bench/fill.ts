@@ -21,56 +21,129 @@ export async function fill(t: TestDatabase, households: number, charges: number,
   const book = async (kind: string, days: number, which: string, postings: string, about: string) => {
     for (let from = 0; from < charges; from += LOT)
       await run(`with d as materialized (select * from done where n >= ${from} and n < ${from + LOT} and ${which}),
-        e as (insert into entry (kind, posting_date, business_date, user_id, memo, key) select '${kind}', service_date + ${days}, service_date + ${days}, 'bulk', '', 'bulk:${kind}:' || n from d returning id, key)
-        insert into posting (entry_id, account, amount, household_id, patient_id, case_id, charge_id, coverage_id, payer_id, claim_id, remittance_id, remittance_claim_id, receipt_id, provider_id, location_id, reason_group, reason_code)
-        select e.id, x.account, x.amount, d.household_id, d.patient_id, d.case_id, ${about}, d.provider_id, d.location_id, x.g, x.c
-        from e join d on d.n = substr(e.key, ${`bulk:${kind}:`.length + 1})::bigint, (values ${postings}) x (account, amount, g, c)`);
+        e as (
+          insert into entry (kind, posting_date, business_date, user_id, memo, key)
+          select '${kind}', service_date + ${days}, service_date + ${days}, 'bulk', '', 'bulk:${kind}:' || n
+          from d
+          returning id, key
+        )
+        insert into posting (
+          entry_id, account, amount, household_id, patient_id, case_id, charge_id, coverage_id, payer_id, claim_id,
+          remittance_id, remittance_claim_id, receipt_id, provider_id, location_id, reason_group, reason_code
+        )
+        select e.id, x.account, x.amount, d.household_id, d.patient_id, d.case_id, ${about}, d.provider_id,
+          d.location_id, x.g, x.c
+        from e
+          join d
+            on d.n = substr(e.key, ${`bulk:${kind}:`.length + 1})::bigint,
+            (values ${postings}) x (account, amount, g, c)`);
   };
   try {
     await run('set synchronous_commit = off');
     await run(
-      `insert into household (last, first, line1, city, state, zip, phone) select 'Bulk', 'P' || n, '1 Row', 'Osprey Landing', 'WA', '98199', '555-' || n from generate_series(1, ${households}) n`,
+      `
+        insert into household (last, first, line1, city, state, zip, phone)
+        select 'Bulk', 'P' || n, '1 Row', 'Osprey Landing', 'WA', '98199', '555-' || n
+        from generate_series(1, ${households}) n`,
     );
     // What is written here refers to what is there: only the rules of the books, which nobody can turn off so, are kept.
     await run('set session_replication_role = replica');
     await run(
-      `insert into patient (household_id, last, first, birth_date, sex) select id, last, first, date '1950-01-01' + (id % 20000)::int, 'U' from household where last = 'Bulk'`,
+      `
+        insert into patient (household_id, last, first, birth_date, sex)
+        select id, last, first, date '1950-01-01' + (id % 20000)::int, 'U'
+        from household
+        where last = 'Bulk'`,
     );
     await run(
       `insert into care_case (patient_id, name) select id, 'Standing' from patient where last = 'Bulk'`,
     );
     await run(
-      `insert into coverage overriding system value select (jsonb_populate_record(o, jsonb_build_object('id', o.id + c.id, 'case_id', c.id))).* from coverage o, care_case c join patient p on p.id = c.patient_id where o.id = ${person.id} and p.last = 'Bulk'`,
+      `
+        insert into coverage overriding system value
+        select (jsonb_populate_record(o, jsonb_build_object('id', o.id + c.id, 'case_id', c.id))).*
+        from coverage o, care_case c
+          join patient p on p.id = c.patient_id
+        where o.id = ${person.id} and p.last = 'Bulk'`,
     );
     await run(`select setval(pg_get_serial_sequence('coverage', 'id'), (select max(id) from coverage))`);
     await run(
-      `create temp table who as select row_number() over () - 1 as n, p.household_id, p.id as patient_id, c.id as case_id, o.id as coverage_id from patient p join care_case c on c.patient_id = p.id join coverage o on o.case_id = c.id where p.last = 'Bulk'`,
+      `
+        create temp table who as
+        select row_number() over () - 1 as n, p.household_id, p.id as patient_id, c.id as case_id,
+          o.id as coverage_id
+        from patient p
+          join care_case c on c.patient_id = p.id
+          join coverage o on o.case_id = c.id
+        where p.last = 'Bulk'`,
     );
     await run('create index on who (n)');
-    await run(`insert into charge (household_id, patient_id, case_id, coverage_id, provider_id, location_id, code, description, form, units, fee, service_date, diagnoses)
-      select w.household_id, w.patient_id, w.case_id, w.coverage_id, ${first.provider_id}, ${first.location_id}, '99213', 'Office visit', 'professional', 1, 14500, date '2026-03-15' - ((${charges} - 1 - i) * 3650 / ${charges})::int, '{I10}'
+    await run(`
+      insert into charge (
+        household_id, patient_id, case_id, coverage_id, provider_id, location_id, code, description, form, units,
+        fee, service_date, diagnoses
+      )
+      select w.household_id, w.patient_id, w.case_id, w.coverage_id, ${first.provider_id}, ${first.location_id},
+        '99213', 'Office visit', 'professional', 1, 14500,
+        date '2026-03-15' - ((${charges} - 1 - i) * 3650 / ${charges})::int, '{I10}'
       from generate_series(0, ${charges - 1}) i join who w on w.n = i % ${households}`);
     const { rows } = await run(
-      `insert into transmission (connection_id, control_number, file_name, content, claims, total, business_date, written_at, usage) select id, 'BULK', 'bulk', '', 0, 0, '2026-03-15', now(), 'T' from connection limit 1 returning id`,
+      `
+        insert into transmission (
+          connection_id, control_number, file_name, content, claims, total, business_date, written_at, usage
+        )
+        select id, 'BULK', 'bulk', '', 0, 0, '2026-03-15', now(), 'T'
+        from connection
+        limit 1
+        returning id`,
     );
-    await run(`insert into claim (control_number, household_id, patient_id, case_id, coverage_id, payer_id, location_id, provider_id, form, total, service_date, status, content, transmission_id, sent_date)
-      select 'BK' || id, household_id, patient_id, case_id, coverage_id, ${PAYER}, location_id, provider_id, form, fee, service_date, case when (row_number() over (order by id) - 1) % 50 = 0 then 'accepted' else 'closed' end, '{}', ${rows[0].id}, service_date
+    await run(`
+      insert into claim (
+        control_number, household_id, patient_id, case_id, coverage_id, payer_id, location_id, provider_id, form,
+        total, service_date, status, content, transmission_id, sent_date
+      )
+      select 'BK' || id, household_id, patient_id, case_id, coverage_id, ${PAYER}, location_id, provider_id, form,
+        fee, service_date,
+        case when (row_number() over (order by id) - 1) % 50 = 0 then 'accepted' else 'closed' end, '{}',
+        ${rows[0].id}, service_date
       from charge where description = 'Office visit' and id <> ${first.id}`);
     await run(
-      `insert into claim_line (claim_id, number, charge_id, coverage_id) select m.id, 1, c.id, c.coverage_id from charge c join claim m on m.control_number = 'BK' || c.id`,
+      `
+        insert into claim_line (claim_id, number, charge_id, coverage_id)
+        select m.id, 1, c.id, c.coverage_id
+        from charge c
+          join claim m on m.control_number = 'BK' || c.id`,
     );
-    await run(`create temp table done as select c.*, m.id as claim_id, row_number() over (order by c.id) - 1 as n, null::bigint as remittance_id, null::bigint as remittance_claim_id, null::bigint as receipt_id
+    await run(`
+      create temp table done as
+      select c.*, m.id as claim_id, row_number() over (order by c.id) - 1 as n, null::bigint as remittance_id,
+        null::bigint as remittance_claim_id, null::bigint as receipt_id
       from charge c join claim m on m.control_number = 'BK' || c.id`);
     await run('create unique index on done (n)');
-    await run(`insert into remittance (payer_id, payer_key, payer_name, trace, amount, method, payment_date, received_date, claims, status, content_key, posted_at)
-      select ${PAYER}, 'bulk', 'Cedar Sound Health', 'BT' || lot, 6800 * count(*), 'ACH', max(service_date) + 14, max(service_date) + 14, count(*), 'posted', 'bulk ' || lot, now() from (select n / 40 as lot, service_date from done where n % 50 <> 0) x group by lot`);
-    await run(`insert into remittance_claim (remittance_id, number, control_number, claim_id, content, charge, paid, status)
-      select r.id, d.n % 40 + 1, 'BK' || d.id, d.claim_id, '{}', 14500, 6800, 'posted' from done d join remittance r on r.trace = 'BT' || (d.n / 40) where d.n % 50 <> 0`);
+    await run(`
+      insert into remittance (
+        payer_id, payer_key, payer_name, trace, amount, method, payment_date, received_date, claims, status,
+        content_key, posted_at
+      )
+      select ${PAYER}, 'bulk', 'Cedar Sound Health', 'BT' || lot, 6800 * count(*), 'ACH', max(service_date) + 14,
+        max(service_date) + 14, count(*), 'posted', 'bulk ' || lot, now()
+      from (select n / 40 as lot, service_date from done where n % 50 <> 0) x
+      group by lot`);
+    await run(`
+      insert into remittance_claim (remittance_id, number, control_number, claim_id, content, charge, paid, status)
+      select r.id, d.n % 40 + 1, 'BK' || d.id, d.claim_id, '{}', 14500, 6800, 'posted'
+      from done d
+        join remittance r on r.trace = 'BT' || (d.n / 40)
+      where d.n % 50 <> 0`);
     await run(
       `update done d set remittance_id = c.remittance_id, remittance_claim_id = c.id from remittance_claim c where c.claim_id = d.claim_id`,
     );
     await run(
-      `insert into receipt (household_id, amount, tender, business_date, user_id, note) select household_id, 3000, 'cash', service_date + 30, 'bulk', n::text from done where n % 50 > 0 and n % ${unpaid} <> 1`,
+      `
+        insert into receipt (household_id, amount, tender, business_date, user_id, note)
+        select household_id, 3000, 'cash', service_date + 30, 'bulk', n::text
+        from done
+        where n % 50 > 0 and n % ${unpaid} <> 1`,
     );
     await run(
       `update done d set receipt_id = r.id from receipt r where r.user_id = 'bulk' and r.note = d.n::text`,
@@ -107,12 +180,25 @@ export async function fill(t: TestDatabase, households: number, charges: number,
     );
     // The paper of all of them is one: what is measured is how many there are.
     await run(
-      `insert into document (sha256, media, bytes, pages) values (repeat('0', 64), 'application/pdf', '', 1) on conflict do nothing`,
+      `
+        insert into document (sha256, media, bytes, pages)
+        values (repeat('0', 64), 'application/pdf', '', 1)
+        on conflict do nothing`,
     );
     await run(
-      `with p as (insert into mail_piece (household_id, delivery, status, amount, date, due_date, options, content, document, pages, sent_at)
-        select household_id, 'mail', 'sent', 3000, service_date + 20, service_date + 34, '{}', '{}', repeat('0', 64), 1, now() from done where n % 5 = 1 returning id, household_id, amount, date, due_date)
-        insert into statement (household_id, piece_id, date, due_date, amount, user_id) select household_id, id, date, due_date, amount, 'bulk' from p`,
+      `
+        with p as (
+          insert into mail_piece (
+            household_id, delivery, status, amount, date, due_date, options, content, document, pages, sent_at
+          )
+        select household_id, 'mail', 'sent', 3000, service_date + 20, service_date + 34, '{}', '{}',
+          repeat('0', 64), 1, now()
+        from done
+        where n % 5 = 1
+        returning id, household_id, amount, date, due_date)
+        insert into statement (household_id, piece_id, date, due_date, amount, user_id)
+        select household_id, id, date, due_date, amount, 'bulk'
+        from p`,
     );
     await run('set session_replication_role = origin');
     await run('drop table done, who');

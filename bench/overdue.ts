@@ -15,14 +15,33 @@ async function state(t: TestDatabase): Promise<void> {
   try {
     await client.query('set session_replication_role = replica');
     await client.query(
-      `create temp table owing as select c.household_id, c.id as charge_id, b.with_patient as owed, $1::date - 60 as day from charge_balance b join charge c on c.id = b.charge_id where b.with_patient > 0 and b.patient_since <= $1::date - 60`,
+      `
+        create temp table owing as
+        select c.household_id, c.id as charge_id, b.with_patient as owed, $1::date - 60 as day
+        from charge_balance b
+          join charge c on c.id = b.charge_id
+        where b.with_patient > 0 and b.patient_since <= $1::date - 60`,
       [t.context.today],
     );
     await client.query(`
-      with p as (insert into mail_piece (household_id, delivery, status, amount, date, due_date, options, content, document, pages, sent_at)
-        select household_id, 'mail', 'sent', sum(owed), day, day + 14, '{}', '{}', repeat('0', 64), 1, now() from owing group by household_id, day returning id, household_id, amount, date, due_date),
-      s as (insert into statement (household_id, piece_id, date, due_date, amount, user_id) select household_id, id, date, due_date, amount, 'bulk' from p returning id, household_id)
-      insert into statement_charge (statement_id, charge_id, owed) select s.id, o.charge_id, o.owed from s join owing o on o.household_id = s.household_id`);
+      with p as (
+        insert into mail_piece (
+          household_id, delivery, status, amount, date, due_date, options, content, document, pages, sent_at
+        )
+        select household_id, 'mail', 'sent', sum(owed), day, day + 14, '{}', '{}', repeat('0', 64), 1, now()
+        from owing
+        group by household_id, day
+        returning id, household_id, amount, date, due_date),
+      s as (
+        insert into statement (household_id, piece_id, date, due_date, amount, user_id)
+        select household_id, id, date, due_date, amount, 'bulk'
+        from p
+        returning id, household_id
+      )
+      insert into statement_charge (statement_id, charge_id, owed)
+      select s.id, o.charge_id, o.owed
+      from s
+        join owing o on o.household_id = s.household_id`);
     await client.query('drop table owing');
     await client.query('set session_replication_role = origin');
     await client.query('vacuum analyze');

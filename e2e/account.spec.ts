@@ -1,7 +1,18 @@
 /** The account page as a whole: its acts, its quick line at the foot of every window, and the page on paper. */
 import { execFileSync } from 'node:child_process';
 import { charge } from '../src/testing/desk';
-import { type Desk, anyOf, expect, listening, press, pressFor, registered, sessionOf, signIn, test } from './desk';
+import {
+  type Desk,
+  anyOf,
+  expect,
+  listening,
+  press,
+  pressFor,
+  registered,
+  sessionOf,
+  signIn,
+  test,
+} from './desk';
 
 const CHARGES = 60;
 

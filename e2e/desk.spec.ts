@@ -96,13 +96,24 @@ test('a session ends after half an hour without use; each use begins it anew', a
   const usedAgo = (minutes: number) =>
     db.query(
       `update session set seen_at = now() - make_interval(mins => $1) where id =
-       (select s.id from session s join "user" u on u.id = s."userId" where u.role = 'collector' order by s."createdAt" desc limit 1)`,
+       (
+         select s.id
+         from session s
+           join "user" u on u.id = s."userId"
+         where u.role = 'collector'
+         order by s."createdAt" desc
+         limit 1
+       )`,
       [minutes],
     );
   const minutesAgo = async () =>
     (
       await db.query<{ ago: string }>(
-        `select extract(epoch from now() - max(s.seen_at)) / 60 as ago from session s join "user" u on u.id = s."userId" where u.role = 'collector'`,
+        `
+          select extract(epoch from now() - max(s.seen_at)) / 60 as ago
+          from session s
+            join "user" u on u.id = s."userId"
+          where u.role = 'collector'`,
       )
     ).rows.map((row) => Math.round(Number(row.ago)))[0]!;
   try {

@@ -142,7 +142,11 @@ const tokenOf = (role: string): string => `session-of-the-${role}-for-tests-alon
 async function makeSessions(): Promise<void> {
   for (const role of ROLES)
     await db(
-      `insert into session (id, token, "userId", "expiresAt", "ipAddress") select $1, $1, id, now() + interval '12 hours', '127.0.0.1' from "user" where email = $2`,
+      `
+        insert into session (id, token, "userId", "expiresAt", "ipAddress")
+        select $1, $1, id, now() + interval '12 hours', '127.0.0.1'
+        from "user"
+        where email = $2`,
       [tokenOf(role), `${role}@example.com`],
     );
 }
@@ -342,13 +346,27 @@ export const registered = (desk: Desk, last: string, first: string, more: Record
 /** A household with one amount brought in that the patient owes. @returns its id @param cents what is owed */
 export async function owing(last: string, first: string, cents: number): Promise<string> {
   const [{ id }] = (await db<{ id: string }>(
-    `insert into household (last, first, line1, city, state, zip) values ($1, $2, '4 Row', 'Osprey Landing', 'WA', '98199') returning id`,
+    `
+      insert into household (last, first, line1, city, state, zip)
+      values ($1, $2, '4 Row', 'Osprey Landing', 'WA', '98199')
+      returning id`,
     [last, first],
   )) as [{ id: string }];
   await db(
-    `with c as (insert into charge (household_id, kind, description, fee, service_date) values ($1, 'opening', 'Brought in', $2, '2026-02-05') returning id),
-    e as (insert into entry (kind, posting_date, business_date, user_id, memo) values ('opening', '2026-03-01', '2026-02-05', 'test', 'Brought in') returning id)
-    insert into posting (entry_id, account, amount, household_id, charge_id) select e.id, a.account, a.amount, $1, c.id from c, e, (values ('receivable/patient', $2::bigint), ('opening/balance', -$2::bigint)) a (account, amount)`,
+    `
+      with c as (
+        insert into charge (household_id, kind, description, fee, service_date)
+        values ($1, 'opening', 'Brought in', $2, '2026-02-05')
+        returning id
+      ),
+    e as (
+      insert into entry (kind, posting_date, business_date, user_id, memo)
+      values ('opening', '2026-03-01', '2026-02-05', 'test', 'Brought in')
+      returning id
+    )
+    insert into posting (entry_id, account, amount, household_id, charge_id)
+    select e.id, a.account, a.amount, $1, c.id
+    from c, e, (values ('receivable/patient', $2::bigint), ('opening/balance', -$2::bigint)) a (account, amount)`,
     [id, cents],
   );
   return id;

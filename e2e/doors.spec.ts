@@ -15,7 +15,11 @@ const PASSWORD = 'osprey-landing';
 /** How many rows every table has, but the audit trail and the tries at the door: what nobody may have changed. */
 async function everything(): Promise<Record<string, number>> {
   const tables = await db<{ name: string }>(
-    `select relname as name from pg_class where relkind = 'r' and relnamespace = 'public'::regnamespace and relname not in ('audit', 'sign_in_limit') order by 1`,
+    `
+      select relname as name
+      from pg_class
+      where relkind = 'r' and relnamespace = 'public'::regnamespace and relname not in ('audit', 'sign_in_limit')
+      order by 1`,
   );
   const [row] = await db<Record<string, number>>(
     `select ${tables.map(({ name }) => `(select count(*)::int from "${name}") as "${name}"`).join(', ')}`,
@@ -396,7 +400,12 @@ test('with TLS before it the server says so, answers to its own name alone', asy
 test.describe('sessions', () => {
   const sessions = (role: string) =>
     db<{ id: string; until: Date }>(
-      `select s.id, s."expiresAt" as until from session s join "user" u on u.id = s."userId" where u.email = $1 order by s."createdAt"`,
+      `
+        select s.id, s."expiresAt" as until
+        from session s
+          join "user" u on u.id = s."userId"
+        where u.email = $1
+        order by s."createdAt"`,
       [`${role}@example.com`],
     );
 

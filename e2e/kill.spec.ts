@@ -142,8 +142,16 @@ async function postToTheMiddle(page: Page, trace: string): Promise<Gate> {
 /** Claims of a remittance that are not posted, and what is booked of those that are. */
 async function standing(trace: string) {
   const { rows } = await owner.query<{ left: number; entries: number; booked: number }>(
-    `select (select count(*) from remittance_claim c join remittance r on r.id = c.remittance_id where r.trace = $1 and c.status = 'ready') as left,
-       count(distinct p.entry_id) as entries, coalesce(sum(p.amount) filter (where p.account = 'cash/transfer'), 0) as booked
+    `
+      select
+        (
+          select count(*)
+          from remittance_claim c
+            join remittance r on r.id = c.remittance_id
+          where r.trace = $1 and c.status = 'ready'
+        ) as left,
+       count(distinct p.entry_id) as entries,
+       coalesce(sum(p.amount) filter (where p.account = 'cash/transfer'), 0) as booked
      from posting p join remittance r on r.id = p.remittance_id where r.trace = $1`,
     [trace],
   );

@@ -1,4 +1,7 @@
-/** What is overdue, as a collector and a manager work it: letters, calls, promises, an agency, small balances, and what may not be billed. */
+/**
+ * What is overdue, as a collector and a manager work it: letters, calls, promises, an agency, small balances, and
+ * what may not be billed.
+ */
 import { charge, overdueOf, postedRemittance, says, sentClaim } from '../src/testing/desk';
 import { TODAY } from '../src/testing/database';
 import { FULL } from '../src/testing/runs';
@@ -399,15 +402,47 @@ const MANY = FULL ? 1500 : 60;
 test('many letters, stopped in the middle and gone on with: each is made once', async ({ page, desk }) => {
   test.setTimeout(FULL ? 1_200_000 : 180_000);
   await db(`
-    with h as (insert into household (last, first, line1, city, state, zip) select 'Manyfold', 'Nr ' || n, n || ' Row', 'Osprey Landing', 'WA', '98199' from generate_series(1, ${MANY}) n returning id),
-    c as (insert into charge (household_id, kind, description, fee, service_date) select id, 'opening', 'Brought in', 5000, '2026-01-05' from h returning id, household_id),
-    e as (insert into entry (kind, posting_date, business_date, user_id, memo) values ('opening', '2026-03-01', '2026-01-05', 'test', 'Brought in') returning id),
-    p as (insert into posting (entry_id, account, amount, household_id, charge_id) select e.id, a.account, a.amount, c.household_id, c.id from c, e, (values ('receivable/patient', 5000), ('opening/balance', -5000)) a (account, amount)),
+    with h as (
+      insert into household (last, first, line1, city, state, zip)
+      select 'Manyfold', 'Nr ' || n, n || ' Row', 'Osprey Landing', 'WA', '98199'
+      from generate_series(1, ${MANY}) n
+      returning id
+    ),
+    c as (
+      insert into charge (household_id, kind, description, fee, service_date)
+      select id, 'opening', 'Brought in', 5000, '2026-01-05'
+      from h
+      returning id, household_id
+    ),
+    e as (
+      insert into entry (kind, posting_date, business_date, user_id, memo)
+      values ('opening', '2026-03-01', '2026-01-05', 'test', 'Brought in')
+      returning id
+    ),
+    p as (
+      insert into posting (entry_id, account, amount, household_id, charge_id)
+      select e.id, a.account, a.amount, c.household_id, c.id
+      from c, e, (values ('receivable/patient', 5000), ('opening/balance', -5000)) a (account, amount)
+    ),
     d as (select sha256 from document limit 1),
-    k as (insert into mail_piece (household_id, delivery, status, amount, date, due_date, options, content, document, pages, sent_at, sent_by)
-      select h.id, 'in-person', 'sent', 5000, '2026-01-06', '2026-01-20', '{}', '{}', d.sha256, 1, now(), 'handed over' from h, d returning id, household_id),
-    s as (insert into statement (household_id, piece_id, date, due_date, amount, user_id) select household_id, id, '2026-01-06', '2026-01-20', 5000, 'test' from k returning id, household_id)
-    insert into statement_charge (statement_id, charge_id, owed) select s.id, c.id, 5000 from s join c on c.household_id = s.household_id`);
+    k as (
+      insert into mail_piece (
+        household_id, delivery, status, amount, date, due_date, options, content, document, pages, sent_at, sent_by
+      )
+      select h.id, 'in-person', 'sent', 5000, '2026-01-06', '2026-01-20', '{}', '{}', d.sha256, 1, now(),
+        'handed over'
+      from h, d
+      returning id, household_id),
+    s as (
+      insert into statement (household_id, piece_id, date, due_date, amount, user_id)
+      select household_id, id, '2026-01-06', '2026-01-20', 5000, 'test'
+      from k
+      returning id, household_id
+    )
+    insert into statement_charge (statement_id, charge_id, owed)
+    select s.id, c.id, 5000
+    from s
+      join c on c.household_id = s.household_id`);
   await signIn(page, 'manager');
   await page.goto('/overdue?view=letters');
   await listening(page);
@@ -431,7 +466,13 @@ test('many letters, stopped in the middle and gone on with: each is made once', 
   const gate = await desk.pool.connect();
   await gate.query('begin');
   await gate.query(
-    `select 1 from household where id = (select household_id from mail_piece where batch_id = ${batchId} and number = ${Math.floor(MANY / 2)}) for update`,
+    `
+      select 1
+      from household
+      where id = (
+        select household_id from mail_piece where batch_id = ${batchId} and number = ${Math.floor(MANY / 2)}
+      )
+      for update`,
   );
   try {
     await page.reload();
@@ -455,7 +496,11 @@ test('many letters, stopped in the middle and gone on with: each is made once', 
   await page.getByRole('button', { name: 'They are in the mail' }).click();
   await expect.poll(() => count('sent'), { timeout: 60_000 }).toBe(all);
   const [{ n }] = (await db<{ n: number }>(
-    `select count(distinct (l.household_id, coalesce(l.patient_id, 0)))::int as n from letter l join mail_piece p on p.id = l.piece_id where p.batch_id = ${batchId}`,
+    `
+      select count(distinct (l.household_id, coalesce(l.patient_id, 0)))::int as n
+      from letter l
+        join mail_piece p on p.id = l.piece_id
+      where p.batch_id = ${batchId}`,
   )) as [{ n: number }];
   expect(n).toBe(all);
 });
@@ -515,7 +560,10 @@ test('an agency that hands over all it collects is owed its fee, which is paid a
 }) => {
   const id = Number(await owing('Feewright', 'Tam', 20_000));
   const [{ id: connectionId }] = (await db<{ id: number }>(
-    `update connection set settings = jsonb_set(settings::jsonb, '{value,pays}', '"gross"') where kind = 'agency' returning id::int`,
+    `
+      update connection set settings = jsonb_set(settings::jsonb, '{value,pays}', '"gross"')
+      where kind = 'agency'
+      returning id::int`,
   )) as [{ id: number }];
   await before(desk, 39, (context) => prepareStatement(context, { householdId: id, key: 'fee statement' }));
   await before(desk, 1, async (context) => {
@@ -580,10 +628,25 @@ test('who is due for an agency is proposed by the policy, and withdrawn is not p
       `with s as (select id, template_id from overdue_stage where position = $2),
         v as (select v.id from letter_version v join s on s.template_id = v.template_id order by v.id desc limit 1),
         d as (select sha256 from document limit 1),
-        p as (insert into mail_piece (household_id, kind, delivery, status, amount, date, due_date, options, content, document, pages, sent_at, sent_by)
-          select $1, 'letter', 'in-person', 'sent', 15000, '2026-03-10', '2026-03-24', '{}', '{}', d.sha256, 1, now(), 'handed over' from d returning id),
-        l as (insert into letter (piece_id, household_id, stage_id, position, version_id, date, amount) select p.id, $1, s.id, $2, v.id, '2026-03-10', 15000 from p, s, v returning piece_id)
-        insert into letter_charge (piece_id, charge_id, amount) select l.piece_id, c.id, 15000 from l, charge c where c.household_id = $1`,
+        p as (
+          insert into mail_piece (
+            household_id, kind, delivery, status, amount, date, due_date, options, content, document, pages,
+            sent_at, sent_by
+          )
+          select $1, 'letter', 'in-person', 'sent', 15000, '2026-03-10', '2026-03-24', '{}', '{}', d.sha256, 1,
+            now(), 'handed over'
+          from d
+          returning id),
+        l as (
+          insert into letter (piece_id, household_id, stage_id, position, version_id, date, amount)
+          select p.id, $1, s.id, $2, v.id, '2026-03-10', 15000
+          from p, s, v
+          returning piece_id
+        )
+        insert into letter_charge (piece_id, charge_id, amount)
+        select l.piece_id, c.id, 15000
+        from l, charge c
+        where c.household_id = $1`,
       [id, position],
     );
   expect(await before(desk, 0, proposeByRule)).toBeGreaterThanOrEqual(1);

@@ -11,7 +11,11 @@ interface Plan {
 }
 const plansOf = (householdId: string): Promise<Plan[]> =>
   db<Plan>(
-    `select id, status, (select count(*)::int from plan_installment i where i.plan_id = l.id) as n from payment_plan l where household_id = ${householdId} order by id`,
+    `
+      select id, status, (select count(*)::int from plan_installment i where i.plan_id = l.id) as n
+      from payment_plan l
+      where household_id = ${householdId}
+      order by id`,
   );
 
 test('agreed by keyboard on the phone, printed, signed, paid from the ledger, broken, changed to smaller ones', async ({

@@ -202,7 +202,10 @@ test('two households in one envelope, one receipt for both; one patient’s addr
   await expect(piece).toHaveCount(1);
   await expect(piece).toContainText('Envelope, Cole +1');
   const [joint] = await db<{ id: string; joined: string[]; to: string }>(
-    `select id, joined, content -> 'value' -> 'to' ->> 'name' as to from mail_piece where household_id = ${other.id} and status = 'draft'`,
+    `
+      select id, joined, content -> 'value' -> 'to' ->> 'name' as to
+      from mail_piece
+      where household_id = ${other.id} and status = 'draft'`,
   );
   expect(joint).toMatchObject({ joined: [third.id], to: 'Bruno Envelope' });
   const letter = await page.request.get(`/api/pieces/${joint!.id}`);

@@ -261,7 +261,11 @@ test('dark and light are kept; what is read is on the audit trail', async ({ pag
       Number(
         (
           await db.query<{ n: string }>(
-            `select count(*) as n from audit a join "user" u on u.id = a.user_id where a.action = 'read' and u.role = 'collector'`,
+            `
+              select count(*) as n
+              from audit a
+                join "user" u on u.id = a.user_id
+              where a.action = 'read' and u.role = 'collector'`,
           )
         ).rows[0]!.n,
       );

@@ -51,7 +51,10 @@ describe('the one command', () => {
   test('an export that is read to its first lines only ends quietly', async () => {
     for (let n = 0; n < 3; n += 1) await sentClaim(t);
     await t.pool.query(
-      `insert into household (last, first, line1, city, state, zip) select 'Many', 'P' || n, repeat('x', 50), 'Osprey Landing', 'WA', '98199' from generate_series(1, 1000) n`,
+      `
+        insert into household (last, first, line1, city, state, zip)
+        select 'Many', 'P' || n, repeat('x', 50), 'Osprey Landing', 'WA', '98199'
+        from generate_series(1, 1000) n`,
     );
     const run = spawnSync(
       'bash',
@@ -105,7 +108,11 @@ describe('the one command', () => {
     writeFileSync(file, remitText(strangers, { trace: 'KILLED' }));
     const held = async (): Promise<number> => {
       const { rows } = await t.pool.query<{ n: string }>(
-        `select count(*) as n from remittance_claim c join remittance r on r.id = c.remittance_id where r.trace = 'KILLED' and c.status = 'unmatched'`,
+        `
+          select count(*) as n
+          from remittance_claim c
+            join remittance r on r.id = c.remittance_id
+          where r.trace = 'KILLED' and c.status = 'unmatched'`,
       );
       return Number(rows[0]!.n);
     };

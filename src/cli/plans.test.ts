@@ -96,7 +96,9 @@ test('reminders killed in the middle and begun again: each goes out once', async
   expect(letters()).toHaveLength(MANY);
   expect(JSON.parse((await wergeld('plans', 'remind', '--json')).out)).toMatchObject({ sent: 0, broken: 0 });
   const { rows } = await t.pool.query(
-    `select count(*)::int as n, count(distinct plan_id)::int as plans, count(written_at)::int as written from plan_reminder`,
+    `
+      select count(*)::int as n, count(distinct plan_id)::int as plans, count(written_at)::int as written
+      from plan_reminder`,
   );
   expect(rows[0]).toEqual({ n: MANY, plans: MANY, written: MANY });
   // Two missed installments end them all, in one run, and the export says so.

@@ -27,7 +27,10 @@ const aPeriodOn = (today: CalendarDate, every: Every): CalendarDate => {
   return day.toISOString().slice(0, 10) as CalendarDate;
 };
 
-/** Says what a plan would cost; no database is asked, so that what is agreed today is agreed by the machine's clock. `--months` is the number of installments. */
+/**
+ * Says what a plan would cost; no database is asked, so that what is agreed today is agreed by the machine's clock.
+ * `--months` is the number of installments.
+ */
 export function plansQuote({
   amount,
   down,

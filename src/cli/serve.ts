@@ -71,7 +71,11 @@ export async function prepareDemo(owner: string, fresh: boolean, local: string |
   const name = decodeURIComponent(new URL(owner).pathname.slice(1)).replaceAll('"', '""');
   await asOwner(owner, (pool) =>
     pool.query(
-      `drop schema public cascade; create schema public; drop schema if exists pgboss cascade; alter database "${name}" set synchronous_commit = off`,
+      `
+        drop schema public cascade;
+        create schema public;
+        drop schema if exists pgboss cascade;
+        alter database "${name}" set synchronous_commit = off`,
     ),
   );
   process.env.DATABASE_URL = await prepareDatabase(owner);

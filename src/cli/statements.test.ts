@@ -131,7 +131,11 @@ test('killed while many are being sent and taken up again: each is out once', as
     const gate = await t.pool.connect();
     await gate.query('begin');
     await gate.query(
-      `select 1 from household where id = (select household_id from mail_piece where batch_id = ${batch} and number = ${at}) for update`,
+      `
+        select 1
+        from household
+        where id = (select household_id from mail_piece where batch_id = ${batch} and number = ${at})
+        for update`,
     );
     const { child, ended } = begun(t, ['statements', 'send']);
     while ((await done()) < at - 1 && child.exitCode === null)

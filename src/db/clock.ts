@@ -18,7 +18,9 @@ export async function setClock(owner: pg.Pool, local: string | null, zone: strin
   if (local !== null && !LOCAL.test(local)) throw new RangeError(`“${local}” is no time such as 2026-03-16`);
   const { rows } = await owner.query<{ shift: string }>(
     `select case when $1::text is null then 0 else extract(epoch from
-       (case when $1 like '%T%' then $1::timestamp else $1::date + (clock_timestamp() at time zone $2)::time end) at time zone $2
+       (
+         case when $1 like '%T%' then $1::timestamp else $1::date + (clock_timestamp() at time zone $2)::time end
+       ) at time zone $2
        - clock_timestamp()) end::text as shift`,
     [local, zone],
   );

@@ -159,7 +159,10 @@ export const isBusy = (error: unknown): boolean =>
   ((error as { code?: string }).code === '57014' ||
     /timeout exceeded when trying to connect/.test(error.message));
 
-/** Whether an error says that the database went away, is starting or is not there just now (SQLSTATE 08, 57P and 3D000, as in the manual of PostgreSQL). */
+/**
+ * Whether an error says that the database went away, is starting or is not there just now (SQLSTATE 08, 57P and
+ * 3D000, as in the manual of PostgreSQL).
+ */
 export const isConnectionLost = (error: unknown): boolean =>
   error instanceof Error &&
   (/^(08...|57P0[1235]|3D000|ECONNREFUSED|ECONNRESET|EPIPE)$/.test((error as { code?: string }).code ?? '') ||

@@ -70,8 +70,18 @@ export async function describeTables(pool: pg.Pool): Promise<string> {
   const { rows } = await pool.query<Column>(`
     select c.relname as table, a.attname as column, t.typname as type, not a.attnotnull as nullable,
       a.atthasdef or a.attidentity <> '' as optional, a.attidentity = 'a' or a.attgenerated <> '' as always,
-      array(select pg_get_constraintdef(k.oid) from pg_constraint k where k.conrelid = c.oid and k.contype = 'c' and k.conkey = array[a.attnum] order by k.oid) as checks,
-      (select k.confrelid::regclass::text from pg_constraint k where k.conrelid = c.oid and k.contype = 'f' and k.conkey[1] = a.attnum limit 1) as refers
+      array(
+        select pg_get_constraintdef(k.oid)
+        from pg_constraint k
+        where k.conrelid = c.oid and k.contype = 'c' and k.conkey = array[a.attnum]
+        order by k.oid
+      ) as checks,
+      (
+        select k.confrelid::regclass::text
+        from pg_constraint k
+        where k.conrelid = c.oid and k.contype = 'f' and k.conkey[1] = a.attnum
+        limit 1
+      ) as refers
     from pg_attribute a join pg_class c on c.oid = a.attrelid join pg_type t on t.oid = a.atttypid
     where c.relnamespace = 'public'::regnamespace and c.relkind = 'r' and a.attnum > 0 and not a.attisdropped
     order by c.relname, a.attnum`);
@@ -89,7 +99,10 @@ import type { Passing } from '../core/books/passing';
 import type { CalendarDate } from '../core/calendar';
 import type { BasisPoints, Cents } from '../core/money';
 
-/** The tables of a practice's database. \`Cents\` are whole cents, other bigints ids or counts; dates are \`YYYY-MM-DD\`; documents are read by their schema. */
+/**
+ * The tables of a practice's database. \`Cents\` are whole cents, other bigints ids or counts; dates are
+ * \`YYYY-MM-DD\`; documents are read by their schema.
+ */
 export interface DB {
 ${body}
 }

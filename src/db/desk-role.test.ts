@@ -27,7 +27,11 @@ const DENIED = /permission denied|must be owner/;
 
 test('the desk owns nothing, is no superuser, and makes nothing', async () => {
   const { rows } = await desk.query(
-    `select r.rolsuper, r.rolcreatedb, r.rolcreaterole, (select count(*)::int from pg_class where relowner = r.oid) as owns from pg_roles r where rolname = current_user`,
+    `
+      select r.rolsuper, r.rolcreatedb, r.rolcreaterole,
+        (select count(*)::int from pg_class where relowner = r.oid) as owns
+      from pg_roles r
+      where rolname = current_user`,
   );
   expect(rows).toEqual([{ rolsuper: false, rolcreatedb: false, rolcreaterole: false, owns: 0 }]);
   for (const statement of [
@@ -114,7 +118,12 @@ test.each([
 
 test('no table takes a truncate of the desk, and only what is forgotten takes a delete', async () => {
   const { rows } = await t.pool.query<{ table_name: string; privilege_type: string }>(
-    `select table_name, privilege_type from information_schema.role_table_grants where grantee = $1 and table_schema = 'public' and privilege_type in ('DELETE', 'TRUNCATE', 'REFERENCES', 'TRIGGER')`,
+    `
+      select table_name, privilege_type
+      from information_schema.role_table_grants
+      where grantee = $1
+        and table_schema = 'public'
+        and privilege_type in ('DELETE', 'TRUNCATE', 'REFERENCES', 'TRIGGER')`,
     [decodeURIComponent(new URL(t.url).username)],
   );
   expect(rows.filter(({ privilege_type }) => privilege_type !== 'DELETE')).toEqual([]);

@@ -101,7 +101,10 @@ function privileges(role: string): string[] {
   return [
     'revoke create on schema public from public',
     // A table of its own would stand before one of ours.
-    `do $$ begin execute format('revoke temporary on database %I from public', current_database()); execute format('revoke temporary on database %I from %I', current_database(), ${literal(role)}); end $$`,
+    `
+      do $$ begin execute format('revoke temporary on database %I from public', current_database());
+      execute format('revoke temporary on database %I from %I', current_database(), ${literal(role)});
+      end $$`,
     `revoke all on function close_period(date, text) from public`,
     `grant execute on function close_period(date, text) to ${to}`,
     `revoke all on all tables in schema public from ${to}`,
@@ -133,7 +136,10 @@ export async function admitDesk(client: pg.PoolClient, { role, password }: DeskR
     );
   }
   const { rows } = await client.query<{ super: boolean; owns: number }>(
-    `select rolsuper as super, (select count(*)::int from pg_class where relowner = r.oid) as owns from pg_roles r where rolname = $1`,
+    `
+      select rolsuper as super, (select count(*)::int from pg_class where relowner = r.oid) as owns
+      from pg_roles r
+      where rolname = $1`,
     [role],
   );
   if (rows[0]?.super !== false || rows[0].owns > 0)
@@ -146,7 +152,11 @@ export async function admitDesk(client: pg.PoolClient, { role, password }: DeskR
 /** Whether who is connected may change the schema; true for a database that holds nothing yet. */
 export async function mayMigrate(pool: pg.Pool): Promise<boolean> {
   const { rows } = await pool.query<{ may: boolean }>(
-    `select coalesce((select pg_has_role(relowner, 'usage') from pg_class where oid = to_regclass('public.migration')), true) as may`,
+    `
+      select
+        coalesce(
+          (select pg_has_role(relowner, 'usage') from pg_class where oid = to_regclass('public.migration')), true
+        ) as may`,
   );
   return rows[0]!.may;
 }

@@ -182,9 +182,18 @@ describe('what the program owns in the database', () => {
 
   test('is every function, view and trigger that there is, and nothing of the tables', async () => {
     const { rows } = await t.pool.query<{ what: string }>(`
-      select 'function ' || p.proname as what from pg_proc p where p.pronamespace = 'public'::regnamespace and p.proname <> 'desk_now' and not exists (select 1 from pg_depend d where d.objid = p.oid and d.deptype = 'e')
+      select 'function ' || p.proname as what
+      from pg_proc p
+      where p.pronamespace = 'public'::regnamespace
+        and p.proname <> 'desk_now'
+        and not exists (select 1 from pg_depend d where d.objid = p.oid and d.deptype = 'e')
       union select 'view ' || viewname from pg_views where schemaname = 'public'
-      union select 'trigger ' || g.tgname || ' on ' || c.relname from pg_trigger g join pg_class c on c.oid = g.tgrelid where not g.tgisinternal and c.relnamespace = 'public'::regnamespace order by 1`);
+      union
+      select 'trigger ' || g.tgname || ' on ' || c.relname
+      from pg_trigger g
+        join pg_class c on c.oid = g.tgrelid
+      where not g.tgisinternal and c.relnamespace = 'public'::regnamespace
+      order by 1`);
     const said = owned.flatMap(({ kind, text }) => {
       if (kind === 'always') return [];
       if (kind === 'trigger') {

@@ -49,7 +49,10 @@ const checksumOf = ({ sql }: Step): string => createHash('sha256').update(sql).d
 /** The steps that a database has; null where it knows of none. @throws ForeignDatabase where it counts them in another way */
 async function appliedTo(db: pg.Pool | pg.PoolClient): Promise<Applied[] | null> {
   const { rows: columns } = await db.query<{ name: string }>(
-    `select column_name as name from information_schema.columns where table_schema = 'public' and table_name = 'migration'`,
+    `
+      select column_name as name
+      from information_schema.columns
+      where table_schema = 'public' and table_name = 'migration'`,
   );
   if (columns.length === 0) return null;
   if (!columns.some(({ name }) => name === 'checksum')) throw foreign('it counts its steps in another way');
@@ -112,7 +115,10 @@ export async function migrate(pool: pg.Pool, desk: DeskRole, steps = STEPS): Pro
     const coming = stepsAfter(applied ?? [], steps);
     if (applied === null)
       await client.query(
-        'create table migration (number integer primary key, name text not null, checksum text not null, program text not null, at timestamptz not null default now())',
+        `create table migration (
+          number integer primary key, name text not null, checksum text not null, program text not null,
+          at timestamptz not null default now()
+        )`,
       );
     for (const step of coming)
       await inTransaction(client, async () => {
@@ -173,15 +179,21 @@ async function makeQueues(client: pg.PoolClient): Promise<void> {
 }
 
 /**
- * Book accounts, kinds of entries, exceptions and moves of claims, as the program declares them; and the standard reason codes, of which what a
+ * Book accounts, kinds of entries, exceptions and moves of claims, as the program declares them; and the standard
+ * reason codes, of which what a
  * practice has changed stays.
  */
 async function makeKnown(client: pg.PoolClient): Promise<void> {
   const accounts = Object.entries(BOOK_ACCOUNTS).map(([code, shape]) => ({ code, ...shape }));
   await client.query(
-    `insert into book_account (code, class, part, words) select code, class, part, words from jsonb_to_recordset($1) as a (code text, class text, part text, words text)
+    `
+      insert into book_account (code, class, part, words)
+      select code, class, part, words
+      from jsonb_to_recordset($1) as a (code text, class text, part text, words text)
      on conflict (code) do update set class = excluded.class, part = excluded.part, words = excluded.words
-     where (book_account.class, book_account.part, book_account.words) is distinct from (excluded.class, excluded.part, excluded.words)`,
+     where (
+       book_account.class, book_account.part, book_account.words
+     ) is distinct from (excluded.class, excluded.part, excluded.words)`,
     [JSON.stringify(accounts)],
   );
   const kinds = Object.entries(ENTRY_KINDS).map(([code, shape]) => ({
@@ -190,8 +202,13 @@ async function makeKnown(client: pg.PoolClient): Promise<void> {
     ages_from: 'agesFrom' in shape ? shape.agesFrom : 'posting',
   }));
   await client.query(
-    `insert into entry_kind (code, needs, ages_from) select code, needs, ages_from from jsonb_to_recordset($1) as k (code text, needs text[], ages_from text)
-     on conflict (code) do update set needs = excluded.needs, ages_from = excluded.ages_from where (entry_kind.needs, entry_kind.ages_from) is distinct from (excluded.needs, excluded.ages_from)`,
+    `
+      insert into entry_kind (code, needs, ages_from)
+      select code, needs, ages_from
+      from jsonb_to_recordset($1) as k (code text, needs text[], ages_from text)
+     on conflict (code)
+     do update set needs = excluded.needs, ages_from = excluded.ages_from
+     where (entry_kind.needs, entry_kind.ages_from) is distinct from (excluded.needs, excluded.ages_from)`,
     [JSON.stringify(kinds)],
   );
   await client.query('insert into passing (code) select unnest($1::text[]) on conflict do nothing', [
@@ -206,8 +223,12 @@ async function makeKnown(client: pg.PoolClient): Promise<void> {
   );
   await client.query(
     `insert into reason_code (group_code, code, words, patient_words, denial, follow_up, reduction_account)
-     select "group", code, words, "patientWords", denial, "followUp", case "group" when 'PI' then 'reduction/payer' else 'reduction/contract' end
-     from jsonb_to_recordset($1) as r ("group" text, code text, words text, "patientWords" text, denial boolean, "followUp" text) on conflict do nothing`,
+     select "group", code, words, "patientWords", denial, "followUp",
+       case "group" when 'PI' then 'reduction/payer' else 'reduction/contract' end
+     from jsonb_to_recordset($1) as r (
+       "group" text, code text, words text, "patientWords" text, denial boolean, "followUp" text
+     )
+     on conflict do nothing`,
     [JSON.stringify(STANDARD_REASONS)],
   );
 }
@@ -217,7 +238,11 @@ async function makeBeginning(client: pg.PoolClient): Promise<void> {
   for (const [index, { name, days, subject, blocks }] of FIRST_LETTERS.entries())
     await client.query(
       `with template as (insert into letter_template (name) values ($1) returning id),
-         words as (insert into letter_version (template_id, number, subject, blocks, user_name, made_on) select id, 1, $2, $3, 'Wergeld', desk_now()::date from template)
+         words as (
+           insert into letter_version (template_id, number, subject, blocks, user_name, made_on)
+           select id, 1, $2, $3, 'Wergeld', desk_now()::date
+           from template
+         )
        insert into overdue_stage (position, name, days, template_id) select $4, $1, $5, id from template`,
       [name, subject, blocksDocument.write([...blocks]), index + 1, days],
     );

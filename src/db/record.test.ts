@@ -94,8 +94,13 @@ describe('a table of one’s own stands before none of ours', () => {
 
   test('and where somebody had let it, triggers would not look there', async () => {
     const { rows } = await t.pool.query<{ name: string }>(
-      `select p.proname as name from pg_proc p join pg_namespace n on n.oid = p.pronamespace where n.nspname = 'public' and p.prorettype = 'trigger'::regtype
-        and p.proname !~ '^(gin|gbt|gtrgm)_' and not coalesce(p.proconfig::text, '') like '%search_path=public, pg_temp%'`,
+      `
+        select p.proname as name
+        from pg_proc p
+          join pg_namespace n on n.oid = p.pronamespace
+        where n.nspname = 'public' and p.prorettype = 'trigger'::regtype
+        and p.proname !~ '^(gin|gbt|gtrgm)_'
+          and not coalesce(p.proconfig::text, '') like '%search_path=public, pg_temp%'`,
     );
     expect(rows).toEqual([]);
     const role = decodeURIComponent(new URL(t.url).username);
@@ -108,7 +113,9 @@ describe('a table of one’s own stands before none of ours', () => {
       await client.query('create temp table entry (id bigint, kind text)');
       await expect(
         client.query(
-          `insert into public.entry (kind, posting_date, business_date, user_id, memo) values ('receipt', '2026-03-16', '2026-03-16', 'x', '')`,
+          `
+            insert into public.entry (kind, posting_date, business_date, user_id, memo)
+            values ('receipt', '2026-03-16', '2026-03-16', 'x', '')`,
         ),
       ).rejects.toThrow(/fewer than two postings/);
     } finally {
@@ -119,8 +126,15 @@ describe('a table of one’s own stands before none of ours', () => {
 });
 
 describe('a period is closed once, by closing it', () => {
-  const entry = `with e as (insert into entry (kind, posting_date, business_date, user_id, memo) values ('opening-cash', '2026-01-31', '2026-01-31', 'x', '') returning id)
-    insert into posting (entry_id, account, amount, household_id, receipt_id) select id, account, amount, $1, $2 from e, (values ('cash/cash', 100), ('credit/patient', -100)) v (account, amount)`;
+  const entry = `
+    with e as (
+      insert into entry (kind, posting_date, business_date, user_id, memo)
+      values ('opening-cash', '2026-01-31', '2026-01-31', 'x', '')
+      returning id
+    )
+    insert into posting (entry_id, account, amount, household_id, receipt_id)
+    select id, account, amount, $1, $2
+    from e, (values ('cash/cash', 100), ('credit/patient', -100)) v (account, amount)`;
   const receiptOf = entry.replace(`'opening-cash'`, `'receipt'`);
   const write = (client: pg.PoolClient | pg.Pool) =>
     client.query(receiptOf, [made.householdId, made.receiptId]);
@@ -202,7 +216,11 @@ describe('a period is closed once, by closing it', () => {
         [made.householdId, made.receiptId],
       );
       const { rows } = await client.query<{ n: string }>(
-        `select k.through from period_closed k cross join lateral (select count(*) as n from entry where posting_date <= k.through) e where e.n <> k.entries`,
+        `
+          select k.through
+          from period_closed k
+            cross join lateral (select count(*) as n from entry where posting_date <= k.through) e
+          where e.n <> k.entries`,
       );
       expect(rows.length).toBeGreaterThan(0);
     } finally {

@@ -6,7 +6,10 @@ import type { Passing } from '../core/books/passing';
 import type { CalendarDate } from '../core/calendar';
 import type { BasisPoints, Cents } from '../core/money';
 
-/** The tables of a practice's database. `Cents` are whole cents, other bigints ids or counts; dates are `YYYY-MM-DD`; documents are read by their schema. */
+/**
+ * The tables of a practice's database. `Cents` are whole cents, other bigints ids or counts; dates are `YYYY-MM-DD`;
+ * documents are read by their schema.
+ */
 export interface DB {
   account: {
     id: string;

@@ -409,11 +409,30 @@ const ABSURD: readonly unknown[] = [
 
 const counted = async (): Promise<string> => {
   const { rows } = await sql<{ n: string }>`
-    select string_agg(n::text, ' ') as n from (select count(*) as n from charge union all select count(*) from entry union all select count(*) from posting
-      union all select count(*) from household union all select count(*) from patient union all select count(*) from coverage union all select count(*) from claim
-      union all select count(*) from receipt union all select count(*) from statement union all select count(*) from follow_up_note) c`.execute(
-    t.db,
-  );
+    select string_agg(n::text, ' ') as n
+    from (
+      select count(*) as n from charge union all select count(*) from entry union all select count(*) from posting
+      union all
+      select count(*)
+      from household
+      union all
+      select count(*)
+      from patient
+      union all
+      select count(*)
+      from coverage
+      union all
+      select count(*)
+      from claim
+      union all
+      select count(*)
+      from receipt
+      union all
+      select count(*)
+      from statement
+      union all
+      select count(*)
+      from follow_up_note) c`.execute(t.db);
   return rows[0]!.n;
 };
 

@@ -116,8 +116,15 @@ const OWN_CLOCK = [
 test('whatever a desk writes is written by it', () =>
   at(t, '2031-05-05T09:00:00', async () => {
     const { rows: columns } = await t.pool.query<{ table: string; column: string }>(
-      `select c.table_name as "table", c.column_name as "column" from information_schema.columns c join information_schema.tables t using (table_schema, table_name)
-       where c.table_schema = 'public' and t.table_type = 'BASE TABLE' and c.data_type = 'timestamp with time zone' and c.table_name <> all ($1) order by 1, 2`,
+      `
+        select c.table_name as "table", c.column_name as "column"
+        from information_schema.columns c
+          join information_schema.tables t using (table_schema, table_name)
+       where c.table_schema = 'public'
+         and t.table_type = 'BASE TABLE'
+         and c.data_type = 'timestamp with time zone'
+         and c.table_name <> all ($1)
+       order by 1, 2`,
       [OWN_CLOCK],
     );
     expect(columns.length).toBeGreaterThan(25);
@@ -126,7 +133,10 @@ test('whatever a desk writes is written by it', () =>
       const all = new Map<string, { n: number; day: string }>();
       for (const { table, column } of columns) {
         const { rows } = await t.pool.query<{ n: number; day: string }>(
-          `select count(*)::int as n, to_char(max("${column}"), 'YYYY-MM-DD') as day from "${table}" where "${column}" is not null`,
+          `
+            select count(*)::int as n, to_char(max("${column}"), 'YYYY-MM-DD') as day
+            from "${table}"
+            where "${column}" is not null`,
         );
         all.set(`${table}.${column}`, rows[0]!);
       }

@@ -18,7 +18,9 @@ const key = (): string => `others-${(serial += 1)}`;
 
 const counted = async (): Promise<unknown> =>
   (
-    await sql`select (select count(*) from entry) as entries, (select count(*) from receipt) as receipts, (select count(*) from coverage) as coverages,
+    await sql`
+      select (select count(*) from entry) as entries, (select count(*) from receipt) as receipts,
+        (select count(*) from coverage) as coverages,
       (select sum(version) from coverage) as versions`.execute(t.db)
   ).rows[0];
 

@@ -34,9 +34,12 @@ type About = Dimensions & { chargeId: number; householdId: number };
 type Step = (tx: Tx, context: Context, chargeIds: readonly number[], by: Mover, word: Word) => Promise<void>;
 
 /** What entries of a charge are about, as a part of a query on `charge as c`. */
-const ABOUT = sql`c.id as "chargeId", c.household_id as "householdId", c.patient_id as "patientId", c.case_id as "caseId", c.provider_id as "providerId", c.location_id as "locationId"`;
+const ABOUT = sql`
+  c.id as "chargeId", c.household_id as "householdId", c.patient_id as "patientId", c.case_id as "caseId",
+  c.provider_id as "providerId", c.location_id as "locationId"`;
 /** No new word is waited for on a charge. @param charge its id there */
-const FREE = sql`not exists (select 1 from part_hold k where k.charge_id = c.id and k.ended_on is null and not k.answered)`;
+const FREE = sql`
+  not exists (select 1 from part_hold k where k.charge_id = c.id and k.ended_on is null and not k.answered)`;
 
 /**
  * What we settled ourselves with a payer's part is undone by so much as the payer stands below zero by its own word, or by an earlier
@@ -55,16 +58,36 @@ const undoOurs: Step = async (tx, context, chargeIds, by, word) => {
       below: Cents;
     }
   >`
-    select ${ABOUT}, b.coverage_id as "coverageId", b.payer_id as "payerId", o.kind, o.account, o.claim_id as "claimId", o.next, o.amount as ours, -b.with_payer as below
+    select ${ABOUT}, b.coverage_id as "coverageId", b.payer_id as "payerId", o.kind, o.account,
+      o.claim_id as "claimId", o.next, o.amount as ours, -b.with_payer as below
     from payer_balance b join charge c on c.id = b.charge_id
-      cross join lateral (select coalesce(x.kind, e.kind) as kind, p.account, sum(p.amount) as amount, null::bigint as claim_id, null::json as next from posting p join entry e on e.id = p.entry_id left join entry x on x.id = e.reverses
-        where p.charge_id = b.charge_id and p.coverage_id = b.coverage_id and coalesce(x.kind, e.kind) in ('write-off', 'to-patient') and p.account <> 'receivable/payer' group by 1, 2 having sum(p.amount) > 0
-        union all select 'to-next-payer', 'receivable/payer', sum(n.amount), p.claim_id, json_build_object('coverageId', n.coverage_id, 'payerId', n.payer_id)
-        from posting p join posting n on n.entry_id = p.entry_id and n.charge_id = p.charge_id and n.claim_id is null join entry e on e.id = p.entry_id left join entry x on x.id = e.reverses
-        where p.charge_id = b.charge_id and p.coverage_id = b.coverage_id and p.claim_id is not null and coalesce(x.kind, e.kind) = 'to-next-payer' group by p.claim_id, n.coverage_id, n.payer_id having sum(n.amount) > 0) o
-    where b.charge_id = any(${[...chargeIds]}::bigint[]) and b.with_payer < 0 order by c.id, b.coverage_id, o.kind desc, o.account`.execute(
-    tx,
-  );
+      cross join lateral (
+        select coalesce(x.kind, e.kind) as kind, p.account, sum(p.amount) as amount, null::bigint as claim_id,
+          null::json as next
+        from posting p
+          join entry e on e.id = p.entry_id
+          left join entry x on x.id = e.reverses
+        where p.charge_id = b.charge_id
+          and p.coverage_id = b.coverage_id
+          and coalesce(x.kind, e.kind) in ('write-off', 'to-patient')
+          and p.account <> 'receivable/payer'
+        group by 1, 2
+        having sum(p.amount) > 0
+        union all
+        select 'to-next-payer', 'receivable/payer', sum(n.amount), p.claim_id,
+          json_build_object('coverageId', n.coverage_id, 'payerId', n.payer_id)
+        from posting p
+          join posting n on n.entry_id = p.entry_id and n.charge_id = p.charge_id and n.claim_id is null
+          join entry e on e.id = p.entry_id
+          left join entry x on x.id = e.reverses
+        where p.charge_id = b.charge_id
+          and p.coverage_id = b.coverage_id
+          and p.claim_id is not null
+          and coalesce(x.kind, e.kind) = 'to-next-payer'
+        group by p.claim_id, n.coverage_id, n.payer_id
+        having sum(n.amount) > 0) o
+    where b.charge_id = any(${[...chargeIds]}::bigint[]) and b.with_payer < 0
+    order by c.id, b.coverage_id, o.kind desc, o.account`.execute(tx);
   const left = new Map<string, Cents>();
   for (const { kind, account, ours, below, next, ...of } of rows) {
     const key = `${of.chargeId}/${of.coverageId}`;
@@ -91,8 +114,14 @@ const undoOurs: Step = async (tx, context, chargeIds, by, word) => {
 /** What may not be billed to patients comes off, or back. Most charges need neither, which one plain query says. */
 const notBillable: Step = async (tx, context, chargeIds, by) => {
   const { rows } = await sql<{ id: number }>`
-    select b.charge_id as id from charge_balance b join charge c on c.id = b.charge_id where b.charge_id = any(${[...chargeIds]}::bigint[])
-      and (b.with_patient < 0 or b.with_patient > 0 and exists (select 1 from coverage v where v.case_id = c.case_id and v.bill_patient <> 'yes')
+    select b.charge_id as id
+    from charge_balance b
+      join charge c on c.id = b.charge_id
+    where b.charge_id = any(${[...chargeIds]}::bigint[])
+      and (
+        b.with_patient < 0
+          or b.with_patient > 0
+            and exists (select 1 from coverage v where v.case_id = c.case_id and v.bill_patient <> 'yes')
         or exists (select 1 from posting r where r.charge_id = c.id and r.remark_code is not null))`.execute(
     tx,
   );
@@ -104,16 +133,23 @@ const notBillable: Step = async (tx, context, chargeIds, by) => {
   );
 };
 
-/** Once the new word is there, plans and agencies have again what they had, as far as it is the patient's: agencies first, for less comes off plans first. */
+/**
+ * Once the new word is there, plans and agencies have again what they had, as far as it is the patient's: agencies
+ * first, for less comes off plans first.
+ */
 const giveBackPlaces: Step = async (tx, context, chargeIds, by) => {
   const { rows } = await sql<
     About & { place: number; planId: number | null; placementId: number | null; kept: Cents; open: boolean }
   >`
-    select ${ABOUT}, k.id as place, k.plan_id as "planId", k.placement_id as "placementId", k.amount as kept, coalesce(l.status = 'accepted', g.status in ('placed', 'accepted')) as open
-    from part_hold h join part_hold_place k on k.hold_id = h.id and k.amount > 0 join charge c on c.id = h.charge_id left join payment_plan l on l.id = k.plan_id left join placement g on g.id = k.placement_id
-    where h.charge_id = any(${[...chargeIds]}::bigint[]) and h.ended_on is null and h.answered order by c.id, k.placement_id nulls last, k.id`.execute(
-    tx,
-  );
+    select ${ABOUT}, k.id as place, k.plan_id as "planId", k.placement_id as "placementId", k.amount as kept,
+      coalesce(l.status = 'accepted', g.status in ('placed', 'accepted')) as open
+    from part_hold h
+      join part_hold_place k on k.hold_id = h.id and k.amount > 0
+      join charge c on c.id = h.charge_id
+      left join payment_plan l on l.id = k.plan_id
+      left join placement g on g.id = k.placement_id
+    where h.charge_id = any(${[...chargeIds]}::bigint[]) and h.ended_on is null and h.answered
+    order by c.id, k.placement_id nulls last, k.id`.execute(tx);
   for (const { place, planId, placementId, kept, open, ...about } of rows) {
     const { with_patient: there } = await tx
       .selectFrom('charge_balance')
@@ -162,10 +198,15 @@ const lowering = async (
   place: 'plan' | 'agency',
 ): Promise<Lowered[]> => {
   const { rows } = await sql<Lowered>`
-    select ${ABOUT}, p.plan_id as "planId", p.placement_id as "placementId", sum(p.amount) as open, -b.with_patient as below,
+    select ${ABOUT}, p.plan_id as "planId", p.placement_id as "placementId", sum(p.amount) as open,
+      -b.with_patient as below,
       (select min(k.id) from part_hold k where k.charge_id = c.id and k.ended_on is null and not k.answered) as hold
-    from charge_balance b join charge c on c.id = b.charge_id join posting p on p.charge_id = c.id and p.account = ${`receivable/${place}`}
-    where b.charge_id = any(${[...chargeIds]}::bigint[]) and b.with_patient < 0 group by c.id, b.with_patient, p.plan_id, p.placement_id having sum(p.amount) > 0
+    from charge_balance b
+      join charge c on c.id = b.charge_id
+      join posting p on p.charge_id = c.id and p.account = ${`receivable/${place}`}
+    where b.charge_id = any(${[...chargeIds]}::bigint[]) and b.with_patient < 0
+    group by c.id, b.with_patient, p.plan_id, p.placement_id
+    having sum(p.amount) > 0
     order by c.id, p.plan_id desc, p.placement_id desc`.execute(tx);
   return rows;
 };
@@ -237,14 +278,27 @@ const takeBackGivenUp: Step = async (tx, context, chargeIds, by) => {
   const { rows } = await sql<
     About & { kind: 'write-off' | 'bad-debt'; account: BookAccount; given: Cents; below: Cents }
   >`
-    select ${ABOUT}, o.kind, o.account, o.amount as given, -b.with_patient as below from charge_balance b join charge c on c.id = b.charge_id
+    select ${ABOUT}, o.kind, o.account, o.amount as given, -b.with_patient as below
+    from charge_balance b
+      join charge c on c.id = b.charge_id
       cross join lateral (
-        select 'bad-debt' as kind, 'reduction/bad-debt' as account, sum(p.amount) as amount from posting p where p.charge_id = c.id and p.account in ('reduction/bad-debt', 'reduction/bad-debt-recovered') having sum(p.amount) > 0
-        union all select 'write-off', p.account, sum(p.amount) from posting p join entry e on e.id = p.entry_id left join entry x on x.id = e.reverses
-          where p.charge_id = c.id and p.coverage_id is null and p.account like 'reduction/%' and coalesce(x.kind, e.kind) = 'write-off' group by p.account having sum(p.amount) > 0) o
-    where b.charge_id = any(${[...chargeIds]}::bigint[]) and b.with_patient < 0 and ${FREE} order by c.id, o.kind, o.account`.execute(
-    tx,
-  );
+        select 'bad-debt' as kind, 'reduction/bad-debt' as account, sum(p.amount) as amount
+        from posting p
+        where p.charge_id = c.id and p.account in ('reduction/bad-debt', 'reduction/bad-debt-recovered')
+        having sum(p.amount) > 0
+        union all
+        select 'write-off', p.account, sum(p.amount)
+        from posting p
+          join entry e on e.id = p.entry_id
+          left join entry x on x.id = e.reverses
+          where p.charge_id = c.id
+            and p.coverage_id is null
+            and p.account like 'reduction/%'
+            and coalesce(x.kind, e.kind) = 'write-off'
+          group by p.account
+          having sum(p.amount) > 0) o
+    where b.charge_id = any(${[...chargeIds]}::bigint[]) and b.with_patient < 0 and ${FREE}
+    order by c.id, o.kind, o.account`.execute(tx);
   const left = new Map<number, Cents>();
   for (const { kind, account, given, below, ...about } of rows) {
     const rest = left.get(about.chargeId) ?? below;
@@ -267,10 +321,13 @@ const takeBackGivenUp: Step = async (tx, context, chargeIds, by) => {
 const creditPaid: Step = async (tx, context, chargeIds) => {
   const { rows } = await sql<About & { receiptId: number; paid: Cents; below: Cents }>`
     select ${ABOUT}, p.receipt_id as "receiptId", sum(p.amount) as paid, -b.with_patient as below
-    from charge_balance b join charge c on c.id = b.charge_id join posting p on p.charge_id = c.id and p.account = 'credit/patient' and p.receipt_id is not null
-    where b.charge_id = any(${[...chargeIds]}::bigint[]) and b.with_patient < 0 and ${FREE} group by c.id, b.with_patient, p.receipt_id having sum(p.amount) > 0 order by c.id, p.receipt_id desc`.execute(
-    tx,
-  );
+    from charge_balance b
+      join charge c on c.id = b.charge_id
+      join posting p on p.charge_id = c.id and p.account = 'credit/patient' and p.receipt_id is not null
+    where b.charge_id = any(${[...chargeIds]}::bigint[]) and b.with_patient < 0 and ${FREE}
+    group by c.id, b.with_patient, p.receipt_id
+    having sum(p.amount) > 0
+    order by c.id, p.receipt_id desc`.execute(tx);
   const left = new Map<number, Cents>();
   for (const { receiptId, paid, below, ...about } of rows) {
     const rest = left.get(about.chargeId) ?? below;
@@ -298,23 +355,35 @@ const SUSPENDED_DAYS = 30;
 /** What waits for a new word is watched with a date; what is answered is over. */
 const watchHolds: Step = async (tx, context, chargeIds) => {
   await sql`
-    insert into follow_up (kind, household_id, charge_id, coverage_id, remittance_claim_id, claim_id, words, amount, due_date, key)
-    select 'suspended', h.household_id, h.charge_id, h.coverage_id, h.remittance_claim_id, (select r.claim_id from remittance_claim r where r.id = h.remittance_claim_id),
-      'The payer took its decision back: what was the patient’s waits for the new one', h.amount, ${addDays(context.today, SUSPENDED_DAYS)}::date, 'suspended:' || h.id
-    from part_hold h where h.charge_id = any(${[...chargeIds]}::bigint[]) and h.ended_on is null and not h.answered on conflict (key) do nothing`.execute(
-    tx,
-  );
+    insert into follow_up (
+      kind, household_id, charge_id, coverage_id, remittance_claim_id, claim_id, words, amount, due_date, key
+    )
+    select 'suspended', h.household_id, h.charge_id, h.coverage_id, h.remittance_claim_id,
+      (select r.claim_id from remittance_claim r where r.id = h.remittance_claim_id),
+      'The payer took its decision back: what was the patient’s waits for the new one', h.amount,
+      ${addDays(context.today, SUSPENDED_DAYS)}::date, 'suspended:' || h.id
+    from part_hold h
+    where h.charge_id = any(${[...chargeIds]}::bigint[]) and h.ended_on is null and not h.answered
+    on conflict (key) do nothing`.execute(tx);
   await sql`
-    with ended as (update part_hold h set ended_on = ${context.today}::date, ended_why = 'answered' where h.charge_id = any(${[...chargeIds]}::bigint[]) and h.ended_on is null and h.answered returning h.id)
-    update follow_up f set closed_at = desk_now(), outcome = 'The new decision is there' from ended where f.key = 'suspended:' || ended.id and f.closed_at is null`.execute(
-    tx,
-  );
+    with ended as (
+      update part_hold h set ended_on = ${context.today}::date, ended_why = 'answered'
+      where h.charge_id = any(${[...chargeIds]}::bigint[]) and h.ended_on is null and h.answered
+      returning h.id
+    )
+    update follow_up f set closed_at = desk_now(), outcome = 'The new decision is there'
+    from ended
+    where f.key = 'suspended:' || ended.id and f.closed_at is null`.execute(tx);
   // What was put before the next payer and came back from there is billed to it no more.
   await sql`
     update follow_up f set closed_at = desk_now(), outcome = 'It came back from the next payer' from payer_balance b
-    where f.charge_id = any(${[...chargeIds]}::bigint[]) and f.kind = 'next-payer' and starts_with(f.key, ${NEXT_SETTLED}) and f.closed_at is null and b.charge_id = f.charge_id and b.coverage_id = f.coverage_id and b.with_payer = 0`.execute(
-    tx,
-  );
+    where f.charge_id = any(${[...chargeIds]}::bigint[])
+      and f.kind = 'next-payer'
+      and starts_with(f.key, ${NEXT_SETTLED})
+      and f.closed_at is null
+      and b.charge_id = f.charge_id
+      and b.coverage_id = f.coverage_id
+      and b.with_payer = 0`.execute(tx);
   await watchBelowZero(tx, context, chargeIds);
 };
 
@@ -349,13 +418,25 @@ export async function settleParts(
   if (ids.length === 0) return;
   // Most decisions leave nothing to put right, which one plain query says.
   const { rows } = await sql<{ id: number }>`
-    select b.charge_id as id from charge_balance b join charge c on c.id = b.charge_id where b.charge_id = any(${ids}::bigint[]) and (least(b.with_payer, b.with_patient, b.on_plan, b.at_agency) < 0
-      or exists (select 1 from payer_balance y where y.charge_id = b.charge_id and y.with_payer < 0) or exists (select 1 from part_hold h where h.charge_id = b.charge_id and h.ended_on is null)
-      or exists (select 1 from follow_up f where f.charge_id = b.charge_id and f.kind in ('overpaid', 'next-payer') and f.closed_at is null)
-      or b.with_patient > 0 and exists (select 1 from coverage v where v.case_id = c.case_id and v.bill_patient <> 'yes')
-      or exists (select 1 from posting p where p.charge_id = b.charge_id and (p.plan_id is not null or p.placement_id is not null or p.remark_code is not null)))`.execute(
-    tx,
-  );
+    select b.charge_id as id
+    from charge_balance b
+      join charge c on c.id = b.charge_id
+    where b.charge_id = any(${ids}::bigint[]) and (least(b.with_payer, b.with_patient, b.on_plan, b.at_agency) < 0
+      or exists (select 1 from payer_balance y where y.charge_id = b.charge_id and y.with_payer < 0)
+        or exists (select 1 from part_hold h where h.charge_id = b.charge_id and h.ended_on is null)
+      or exists (
+        select 1
+        from follow_up f
+        where f.charge_id = b.charge_id and f.kind in ('overpaid', 'next-payer') and f.closed_at is null
+      )
+      or b.with_patient > 0
+        and exists (select 1 from coverage v where v.case_id = c.case_id and v.bill_patient <> 'yes')
+      or exists (
+        select 1
+        from posting p
+        where p.charge_id = b.charge_id
+          and (p.plan_id is not null or p.placement_id is not null or p.remark_code is not null)
+      ))`.execute(tx);
   const moved = rows.map(({ id }) => id);
   if (moved.length === 0) return;
   for (const step of STEPS) await step(tx, context, moved, by, word);

@@ -772,7 +772,9 @@ const NOT_COUNTED = ['audit', 'answered', 'migration'];
 /** How many rows each table has. */
 async function counts(): Promise<Record<string, number>> {
   const { rows: tables } = await sql<{ name: string }>`
-    select relname as name from pg_class where relnamespace = 'public'::regnamespace and relkind = 'r' and relname <> all(${NOT_COUNTED})`.execute(
+    select relname as name
+    from pg_class
+    where relnamespace = 'public'::regnamespace and relkind = 'r' and relname <> all(${NOT_COUNTED})`.execute(
     t.db,
   );
   const query = tables

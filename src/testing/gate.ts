@@ -1,4 +1,7 @@
-/** A gate in a test's database: what comes to write a certain row waits before it, for as long as the test wants, and may be killed there. */
+/**
+ * A gate in a test's database: what comes to write a certain row waits before it, for as long as the test wants, and
+ * may be killed there.
+ */
 import type pg from 'pg';
 
 /** A closed gate. */
@@ -32,7 +35,14 @@ export async function closedGate(owner: pg.Pool, table: string, row: string): Pr
     reached: async () => {
       for (const until = performance.now() + 60_000; performance.now() < until;) {
         const { rowCount } = await client.query(
-          `select 1 from pg_locks where locktype = 'advisory' and database = (select oid from pg_database where datname = current_database()) and classid = $1 and objid = $2 and not granted`,
+          `
+            select 1
+            from pg_locks
+            where locktype = 'advisory'
+              and database = (select oid from pg_database where datname = current_database())
+              and classid = $1
+              and objid = $2
+              and not granted`,
           [GATES, number],
         );
         if (rowCount) return;

@@ -733,13 +733,18 @@ async function booked(householdId: number, today: CalendarDate, apart: string) {
   const context = { ...t.context, today };
   const { rows: cash } = await sql<{ tender: string; amount: number }>`
     select substr(p.account, 6) as tender, sum(p.amount) as amount from posting p join entry e on e.id = p.entry_id
-    where p.account like 'cash/%' and (p.household_id = ${householdId} or e.id in (select entry_id from posting where household_id = ${householdId})) group by 1 having sum(p.amount) <> 0`.execute(
-    t.db,
-  );
+    where p.account like 'cash/%'
+      and (
+        p.household_id = ${householdId}
+          or e.id in (select entry_id from posting where household_id = ${householdId})
+      )
+    group by 1
+    having sum(p.amount) <> 0`.execute(t.db);
   const { rows: fees } = await sql<{ owed: number }>`
-    select coalesce(-sum(p.amount), 0) as owed from posting p join placement l on l.id = p.placement_id where p.account = 'payable/agency-fee' and l.household_id = ${householdId}`.execute(
-    t.db,
-  );
+    select coalesce(-sum(p.amount), 0) as owed
+    from posting p
+      join placement l on l.id = p.placement_id
+    where p.account = 'payable/agency-fee' and l.household_id = ${householdId}`.execute(t.db);
   const parts = apart === '' ? [''] : ['', apart];
   const { weighed } = await weighHouseholds(context, { rows: [] }, [householdId]);
   // What a plan asks for is on the bill besides, and is never more than what is left on it with the interest until then.

@@ -17,7 +17,8 @@ export interface Act {
   kind: keyof typeof KINDS;
   /**
    * `main` is what the page is mostly opened for; `waits` is work that is there now; `often` is a button where there is room, the
-   * first of them everywhere; `beside` has its place elsewhere on the page and is only heard by key. The others stand in the menu of their kind.
+   * first of them everywhere; `beside` has its place elsewhere on the page and is only heard by key. The others stand
+   * in the menu of their kind.
    */
   rank?: 'main' | 'waits' | 'often' | 'beside';
   busy?: boolean;

@@ -1,6 +1,7 @@
 /**
  * Answers of print shops and message gateways, as CSV: a line for each piece and a last line that counts them, so that a file
- * that breaks off is seen; after the count the last line has a number of the file, since the same file is taken once. The format is our own.
+ * that breaks off is seen; after the count the last line has a number of the file, since the same file is taken once.
+ * The format is our own.
  */
 import Papa from 'papaparse';
 import { type PieceOutcome, pieceName, pieceOf } from './pieces';

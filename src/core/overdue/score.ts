@@ -5,7 +5,10 @@
 import { type Cents, ZERO, cents } from '../money';
 import type { OverdueAction } from './stage';
 
-/** Ages of a debt in days from which its chance is counted, with the chance that stands where the history is too small: common practice, no source. */
+/**
+ * Ages of a debt in days from which its chance is counted, with the chance that stands where the history is too
+ * small: common practice, no source.
+ */
 export const CHANCE_AGES = [
   { from: 0, words: 'under 30 days', assumed: 0.8 },
   { from: 30, words: '30 to 59 days', assumed: 0.6 },
@@ -15,7 +18,10 @@ export const CHANCE_AGES = [
   { from: 180, words: '180 days and more', assumed: 0.1 },
 ] as const;
 
-/** What patients owed when their debt reached an age, and what of it they paid within the next 90 days; cents, by the order of CHANCE_AGES. */
+/**
+ * What patients owed when their debt reached an age, and what of it they paid within the next 90 days; cents, by the
+ * order of CHANCE_AGES.
+ */
 export type PaidHistory = readonly { reached: Cents; paid: Cents }[];
 
 /** So many days after an age count as paid. */

@@ -179,7 +179,10 @@ export function quote(terms: PlanTerms): Quote {
   };
 }
 
-/** Whether the law asks for a disclosure before it is signed: a finance charge, or more than four installments, the down payment not counted (12 CFR 1026.2(a)(17)(i)). */
+/**
+ * Whether the law asks for a disclosure before it is signed: a finance charge, or more than four installments, the
+ * down payment not counted (12 CFR 1026.2(a)(17)(i)).
+ */
 export const needsDisclosure = ({
   financeCharge,
   installments,

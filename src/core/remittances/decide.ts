@@ -67,7 +67,10 @@ const GROUP_WORDS: Record<string, string> = {
 const LOOK_AT_PR: ReadonlySet<string> = new Set(['22', '26', '27', '31']);
 /** What earlier payers did (OA-23). */
 const EARLIER = '23';
-/** The remarks by which what is the patient's part may never be collected from a qualified Medicare beneficiary (N781 to N783; from memory). */
+/**
+ * The remarks by which what is the patient's part may never be collected from a qualified Medicare beneficiary (N781
+ * to N783; from memory).
+ */
 const NEVER_COLLECTED: ReadonlySet<string> = new Set(['N781', 'N782', 'N783']);
 /** Lowers what is paid and not what is allowed: the federal sequestration (CO-253). */
 const SEQUESTRATION = '253';

@@ -83,7 +83,8 @@ export interface OurClaim {
 
 /**
  * Weighs what a payer says of a claim against what stands. Where its answer is doubtful, nothing moves on the claim.
- * @param as `said` as the payer said it; `corrected` the earlier one was taken back; `additional` a person has decided that it is paid on top; `meant` a person has
+ * @param as `said` as the payer said it; `corrected` the earlier one was taken back; `additional` a person has
+ * decided that it is paid on top; `meant` a person has
  *   looked at the order of payers, or at what a reversal takes back
  */
 export function weighClaim(

@@ -194,16 +194,36 @@ describe('a long account', () => {
   test('shows its newest charges, and the older ones when asked for', async () => {
     const made = await household(t, false);
     await t.pool.query(
-      `with c as (insert into charge (household_id, patient_id, case_id, provider_id, location_id, code, description, form, units, fee, service_date)
-         select $1, $2, $3, (select min(id) from provider), (select min(id) from location), '99213', 'Visit', 'professional', 1, 1000, date '2016-01-01' + g from generate_series(1, 450) g returning id)
+      `
+        with c as (
+          insert into charge (
+            household_id, patient_id, case_id, provider_id, location_id, code, description, form, units, fee,
+            service_date
+          )
+         select $1, $2, $3, (select min(id) from provider), (select min(id) from location), '99213', 'Visit',
+           'professional', 1, 1000, date '2016-01-01' + g
+         from generate_series(1, 450) g
+         returning id)
        select count(*) from c`,
       [made.householdId, made.patientId, made.caseId],
     );
     await t.pool.query(
-      `with c as (select id, household_id, row_number() over (order by id) as n from charge where household_id = $1),
-            e as (insert into entry (kind, posting_date, business_date, user_id, memo, key) select 'charge', '2026-03-16', '2026-03-16', 'x', '', 'long:' || id from c returning id, key)
+      `
+        with c as (
+          select id, household_id, row_number() over (order by id) as n from charge where household_id = $1
+        ),
+            e as (
+              insert into entry (kind, posting_date, business_date, user_id, memo, key)
+              select 'charge', '2026-03-16', '2026-03-16', 'x', '', 'long:' || id
+              from c
+              returning id, key
+            )
        insert into posting (entry_id, account, amount, household_id, charge_id, patient_id, provider_id)
-       select e.id, a.account, a.amount, $1, c.id, $2, (select min(id) from provider) from e join c on e.key = 'long:' || c.id, (values ('receivable/patient', 1000), ('income/fees', -1000)) a (account, amount)`,
+       select e.id, a.account, a.amount, $1, c.id, $2, (select min(id) from provider)
+       from e
+         join c
+           on e.key = 'long:' || c.id,
+           (values ('receivable/patient', 1000), ('income/fees', -1000)) a (account, amount)`,
       [made.householdId, made.patientId],
     );
     const page = await readAccount(t.context, made.householdId);

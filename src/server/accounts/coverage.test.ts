@@ -365,12 +365,14 @@ test('a change of coverage that breaks off while charges follow leaves everythin
   for (const fee of ['145.00', '42.00', '20.00']) await charge(t, t.context, patientId, fee);
   const before = await page(householdId);
   // The connection is ended by another one as soon as the first charge has followed.
-  await sql`create function cut_off() returns trigger language plpgsql as $$ begin perform pg_terminate_backend(pg_backend_pid()); return new; end $$`.execute(
-    t.owner,
-  );
-  await sql`create trigger cut_off after insert on entry for each row when (new.kind = 'coverage-change') execute function cut_off()`.execute(
-    t.owner,
-  );
+  await sql`
+    create function cut_off() returns trigger language plpgsql as $$ begin perform
+      pg_terminate_backend(pg_backend_pid());
+    return new;
+    end $$`.execute(t.owner);
+  await sql`
+    create trigger cut_off after insert on entry
+    for each row when (new.kind = 'coverage-change') execute function cut_off()`.execute(t.owner);
   const give = (once: string) =>
     addCoverage(t.context, { patientId, planId: t.plans['CS-350'], memberId: 'CSH904', key: once });
   const once = key();

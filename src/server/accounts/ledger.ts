@@ -92,13 +92,17 @@ const chargesWithPayers = (db: Db) =>
       sql<string>`coalesce(c.code, '')`.as('code'),
       sql<string>`coalesce(v.first || ' ' || v.last, '')`.as('provider'),
       // Every payer that was asked or has a claim of it, each once.
-      sql<
-        LedgerPayer[]
-      >`coalesce((select json_agg(json_build_object('coverageId', o.id, 'payer', y.name, 'withPayer', coalesce(w.with_payer, 0),
+      sql<LedgerPayer[]>`
+        coalesce(
+          (
+            select
+              json_agg(
+                json_build_object('coverageId', o.id, 'payer', y.name, 'withPayer', coalesce(w.with_payer, 0),
           'claimId', m.id, 'claimNumber', m.control_number, 'claimStatus', m.status) order by o.position)
         from coverage o join plan n on n.id = o.plan_id join payer y on y.id = n.payer_id
         left join payer_balance w on w.coverage_id = o.id and w.charge_id = c.id
-        left join claim_line l on l.coverage_id = o.id and l.charge_id = c.id and l.current left join claim m on m.id = l.claim_id
+        left join claim_line l on l.coverage_id = o.id and l.charge_id = c.id and l.current
+        left join claim m on m.id = l.claim_id
         where o.case_id = c.case_id and (w.charge_id is not null or l.id is not null)), '[]')`.as('payers'),
     ]);
 

@@ -22,7 +22,12 @@ export const accountsList = list({
     phone: words('Phone', sql`h.phone`),
     lastVisit: day(
       'Last visit',
-      sql`(select max(c.service_date) from charge c where c.household_id = h.id and c.kind = 'service' and c.status = 'done')`,
+      sql`
+        (
+          select max(c.service_date)
+          from charge c
+          where c.household_id = h.id and c.kind = 'service' and c.status = 'done'
+        )`,
     ),
     withPayer: money('With payers', sql`b.with_payer`),
     withPatient: money('Owes now', sql`b.with_patient`),

@@ -82,20 +82,30 @@ export async function readMembers(context: Context, householdId: number): Promis
       'p.version as patientVersion',
       'h.version as householdVersion',
       sql<Cents>`coalesce(terms.deductible, 0)`.as('deductible'),
-      sql<
-        MemberCoverage[]
-      >`coalesce((select json_agg(json_build_object('id', o.id, 'position', o.position, 'payer', y.name, 'plan', m.name, 'memberId', o.member_id, 'groupNumber', o.group_number,
-          'relationship', o.relationship, 'subscriberId', o.subscriber_id, 'subscriber', o.subscriber_first || ' ' || o.subscriber_last, 'validFrom', o.valid_from, 'validTo', o.valid_to,
-          'billPatient', o.bill_patient, 'billPatientWhy', o.bill_patient_why, 'now', daterange(o.valid_from, o.valid_to, '[]') @> ${context.today}::date, 'version', o.version) order by o.position, o.valid_from desc nulls last)
-        from coverage o join plan m on m.id = o.plan_id join payer y on y.id = m.payer_id where o.case_id = k.id), '[]')`.as(
-        'coverages',
-      ),
-      sql<
-        Member['providers']
-      >`coalesce((select json_object_agg(l.form, l.provider_id) from (select distinct on (c.form) c.form, c.provider_id from charge c
-        where c.case_id = k.id and c.kind = 'service' and c.status = 'done' order by c.form, c.service_date desc, c.id desc) l), '{}')`.as(
-        'providers',
-      ),
+      sql<MemberCoverage[]>`
+        coalesce(
+          (
+            select
+              json_agg(
+                json_build_object(
+                  'id', o.id, 'position', o.position, 'payer', y.name, 'plan', m.name, 'memberId', o.member_id,
+                  'groupNumber', o.group_number,
+          'relationship', o.relationship, 'subscriberId', o.subscriber_id, 'subscriber',
+          o.subscriber_first || ' ' || o.subscriber_last, 'validFrom', o.valid_from, 'validTo', o.valid_to,
+          'billPatient', o.bill_patient, 'billPatientWhy', o.bill_patient_why, 'now',
+          daterange(o.valid_from, o.valid_to, '[]') @> ${context.today}::date, 'version',
+          o.version) order by o.position, o.valid_from desc nulls last)
+        from coverage o
+          join plan m on m.id = o.plan_id
+          join payer y on y.id = m.payer_id
+        where o.case_id = k.id), '[]')`.as('coverages'),
+      sql<Member['providers']>`
+        coalesce(
+          (
+            select json_object_agg(l.form, l.provider_id)
+            from (select distinct on (c.form) c.form, c.provider_id from charge c
+        where c.case_id = k.id and c.kind = 'service' and c.status = 'done'
+        order by c.form, c.service_date desc, c.id desc) l), '{}')`.as('providers'),
     ])
     .where('p.household_id', '=', householdId)
     .orderBy('p.birth_date')

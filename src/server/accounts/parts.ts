@@ -33,10 +33,12 @@ export interface AccountPlacement {
 async function readPlacementOf(db: Db, householdId: number): Promise<AccountPlacement | null> {
   const { rows } = await sql<AccountPlacement>`
     select l.id, l.number, c.name as agency, l.status = 'proposed' as proposed,
-      coalesce((select sum(p.amount) from posting p where p.placement_id = l.id and p.account = 'receivable/agency'), 0) as open
-    from placement l join connection c on c.id = l.connection_id where l.household_id = ${householdId} and l.ended_on is null`.execute(
-    db,
-  );
+      coalesce(
+        (select sum(p.amount) from posting p where p.placement_id = l.id and p.account = 'receivable/agency'), 0
+      ) as open
+    from placement l
+      join connection c on c.id = l.connection_id
+    where l.household_id = ${householdId} and l.ended_on is null`.execute(db);
   return rows[0] ?? null;
 }
 
@@ -68,7 +70,9 @@ async function readForbidden(db: Db, householdId: number): Promise<{ amount: Cen
 /** What was given up as bad debt and not recovered, in cents. */
 async function readGivenUp(db: Db, householdId: number): Promise<Cents> {
   const { rows } = await sql<{ amount: Cents }>`
-    select coalesce(sum(amount), 0) as amount from posting where household_id = ${householdId} and account in ('reduction/bad-debt', 'reduction/bad-debt-recovered')`.execute(
+    select coalesce(sum(amount), 0) as amount
+    from posting
+    where household_id = ${householdId} and account in ('reduction/bad-debt', 'reduction/bad-debt-recovered')`.execute(
     db,
   );
   return rows[0]!.amount;

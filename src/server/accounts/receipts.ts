@@ -37,17 +37,23 @@ export const readReceipts = (db: Db, householdId: number): Promise<AccountReceip
       'r.tender',
       'r.reference',
       creditLeft(sql`r.id`, householdId).as('left'),
-      sql<
-        string | null
-      >`case when r.household_id = ${householdId} then null else (select h.number from household h where h.id = r.household_id) end`.as(
-        'from',
-      ),
-      sql<
-        AccountReceipt['reversed']
-      >`(select json_build_object('date', e.posting_date, 'by', coalesce(u.name, e.user_id), 'why', e.memo) from entry e left join "user" u on u.id = e.user_id
-        where ${receiptReversed(sql`r.id`)} and e.id = (select max(p.entry_id) from posting p join entry x on x.id = p.entry_id where p.receipt_id = r.id and x.reverses is not null))`.as(
-        'reversed',
-      ),
+      sql<string | null>`
+        case
+          when r.household_id = ${householdId} then null
+          else (select h.number from household h where h.id = r.household_id)
+        end`.as('from'),
+      sql<AccountReceipt['reversed']>`
+        (
+          select json_build_object('date', e.posting_date, 'by', coalesce(u.name, e.user_id), 'why', e.memo)
+          from entry e
+            left join "user" u on u.id = e.user_id
+        where ${receiptReversed(sql`r.id`)}
+          and e.id = (
+            select max(p.entry_id)
+            from posting p
+              join entry x on x.id = p.entry_id
+            where p.receipt_id = r.id and x.reverses is not null
+          ))`.as('reversed'),
     ])
     .where(receiptsOf(householdId))
     .orderBy('r.id')

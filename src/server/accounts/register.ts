@@ -44,11 +44,17 @@ export async function likeHouseholds(
   const born = parseDate(birthDate);
   const digits = phone.replace(/\D/g, '');
   const { rows } = await sql<Likeness>`
-    select distinct on (h.id) h.id as "householdId", h.number, p.last || ', ' || p.first as name, p.birth_date as "birthDate", h.phone,
+    select distinct on (h.id) h.id as "householdId", h.number, p.last || ', ' || p.first as name,
+      p.birth_date as "birthDate", h.phone,
       case when f.person then 'person' else 'phone' end as same
     from household h join patient p on p.household_id = h.id
-      cross join lateral (select lower(p.last) = lower(${last}) and lower(p.first) = lower(${first}) and p.birth_date = ${born}::date as person) f
-    where (${born !== null && last !== ''} and f.person) or (${digits.length >= 7} and regexp_replace(h.phone, '\\D', '', 'g') = ${digits})
+      cross join lateral (
+        select lower(p.last) = lower(${last})
+          and lower(p.first) = lower(${first})
+          and p.birth_date = ${born}::date as person
+      ) f
+    where (${born !== null && last !== ''} and f.person)
+      or (${digits.length >= 7} and regexp_replace(h.phone, '\\D', '', 'g') = ${digits})
     order by h.id, f.person desc nulls last limit 5`.execute(context.db);
   return rows;
 }

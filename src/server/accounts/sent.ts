@@ -58,10 +58,13 @@ export const readStatements = (db: Db, householdId: number): Promise<AccountStat
 /** Letters in the order in which they were made. */
 export async function readAccountLetters(db: Db, householdId: number): Promise<AccountLetter[]> {
   const { rows } = await sql<AccountLetter>`
-    select l.piece_id as "pieceId", l.date, coalesce(s.name, 'Letter') as name, l.amount, p.delivery, p.outcome, case when p.status = 'void' then p.why end as voided
-    from letter l join mail_piece p on p.id = l.piece_id left join overdue_stage s on s.id = l.stage_id where l.household_id = ${householdId} order by l.piece_id`.execute(
-    db,
-  );
+    select l.piece_id as "pieceId", l.date, coalesce(s.name, 'Letter') as name, l.amount, p.delivery, p.outcome,
+      case when p.status = 'void' then p.why end as voided
+    from letter l
+      join mail_piece p on p.id = l.piece_id
+      left join overdue_stage s on s.id = l.stage_id
+    where l.household_id = ${householdId}
+    order by l.piece_id`.execute(db);
   return rows;
 }
 

@@ -10,7 +10,8 @@ import { afterReversal } from '../settle';
 import { useCase } from '../use-case';
 
 /**
- * Takes a write-off back, or what was passed from a payer to the patient or the next payer, for a stated reason: it is owed where it was. What waits
+ * Takes a write-off back, or what was passed from a payer to the patient or the next payer, for a stated reason: it
+ * is owed where it was. What waits
  * with a payer again is followed as before, and its claim is open.
  */
 export const undoWriteOff = useCase({
@@ -33,7 +34,10 @@ export const undoWriteOff = useCase({
     await lockHouseholds(tx, [householdId]);
     if (entry.kind === 'bad-debt') {
       const { rows } = await sql`
-        select 1 from posting p where p.account = 'reduction/bad-debt-recovered' and p.charge_id in (select charge_id from posting where entry_id = ${entryId})
+        select 1
+        from posting p
+        where p.account = 'reduction/bad-debt-recovered'
+          and p.charge_id in (select charge_id from posting where entry_id = ${entryId})
         group by p.charge_id having sum(p.amount) <> 0 limit 1`.execute(tx);
       if (rows.length > 0) throw new Refused('Some of it was recovered: reverse that payment first');
     }

@@ -36,18 +36,26 @@ export async function raiseWentElsewhere(act: Act, caseId: number): Promise<Went
       decided: boolean;
     }
   >`
-    select m.id as "claimId", m.control_number as number, m.service_date as date, m.household_id as "householdId", m.total, m.status in ('decided', 'closed') as decided, w.name as went, y.name as covers, n.id as "coverageId", y.timely_filing_days as days
+    select m.id as "claimId", m.control_number as number, m.service_date as date, m.household_id as "householdId",
+      m.total, m.status in ('decided', 'closed') as decided, w.name as went, y.name as covers, n.id as "coverageId",
+      y.timely_filing_days as days
     from claim m join coverage o on o.id = m.coverage_id join payer w on w.id = m.payer_id
-      join coverage n on n.id = coverage_on(m.case_id, o.position, m.service_date) and n.id <> o.id join plan p on p.id = n.plan_id join payer y on y.id = p.payer_id
-    where m.case_id = ${caseId} and m.status in ('sent', 'accepted', 'decided', 'closed') and exists (select 1 from claim_line l where l.claim_id = m.id and l.current)
+      join coverage n on n.id = coverage_on(m.case_id, o.position, m.service_date) and n.id <> o.id
+      join plan p on p.id = n.plan_id
+      join payer y on y.id = p.payer_id
+    where m.case_id = ${caseId}
+      and m.status in ('sent', 'accepted', 'decided', 'closed')
+      and exists (select 1 from claim_line l where l.claim_id = m.id and l.current)
     order by m.service_date, m.id`.execute(act.db);
   const keyOf = ({ claimId, coverageId }: { claimId: number; coverageId: number }): string =>
     `other-insurer:${claimId}:${coverageId}`;
   await sql`
     update follow_up f set closed_at = desk_now(), outcome = ${RIGHT_AGAIN} from claim m
-    where f.kind = 'other-insurer' and f.closed_at is null and m.id = f.claim_id and m.case_id = ${caseId} and f.key <> all(${rows.map(keyOf)}::text[])`.execute(
-    act.db,
-  );
+    where f.kind = 'other-insurer'
+      and f.closed_at is null
+      and m.id = f.claim_id
+      and m.case_id = ${caseId}
+      and f.key <> all(${rows.map(keyOf)}::text[])`.execute(act.db);
   const found = rows.map(({ householdId, coverageId, days, total, decided, ...one }) => ({
     one: { ...one, until: addDays(one.date, days) },
     householdId,
@@ -58,9 +66,14 @@ export async function raiseWentElsewhere(act: Act, caseId: number): Promise<Went
   for (const { one, householdId, coverageId, total, decided } of found)
     await sql`
       insert into follow_up (kind, household_id, claim_id, coverage_id, words, amount, due_date, key)
-      values ('other-insurer', ${householdId}, ${one.claimId}, ${coverageId}, ${`${one.went} ${decided ? 'has decided' : 'has'} the claim of ${formatDate(one.date)}, and ${one.covers} covers that day: take it back and bill ${one.covers} ${one.until < act.today ? `(its filing limit was ${formatDate(one.until)})` : `by ${formatDate(one.until)}`}`},
-        ${total}, greatest(${act.today}::date, least(${addDays(act.today, LOOK_DAYS)}::date, ${one.until}::date)), ${keyOf({ claimId: one.claimId, coverageId })}) on conflict (key) do update set closed_at = null, outcome = '', due_date = excluded.due_date where follow_up.closed_at is not null and follow_up.outcome = ${RIGHT_AGAIN}`.execute(
-      act.db,
-    );
+      values
+        (
+          'other-insurer', ${householdId}, ${one.claimId}, ${coverageId},
+          ${`${one.went} ${decided ? 'has decided' : 'has'} the claim of ${formatDate(one.date)}, and ${one.covers} covers that day: take it back and bill ${one.covers} ${one.until < act.today ? `(its filing limit was ${formatDate(one.until)})` : `by ${formatDate(one.until)}`}`},
+        ${total}, greatest(${act.today}::date, least(${addDays(act.today, LOOK_DAYS)}::date, ${one.until}::date)),
+        ${keyOf({ claimId: one.claimId, coverageId })}
+      ) on conflict (key)
+      do update set closed_at = null, outcome = '', due_date = excluded.due_date
+      where follow_up.closed_at is not null and follow_up.outcome = ${RIGHT_AGAIN}`.execute(act.db);
   return found.map(({ one }) => one);
 }

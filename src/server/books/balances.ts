@@ -44,7 +44,13 @@ export interface HouseholdFigures {
 
 /** Reads the head figures of a household. */
 export async function householdFigures(db: Db, householdId: number): Promise<HouseholdFigures> {
-  const below = sql`(select coalesce(sum(b.with_patient), 0) from charge c join charge_balance b on b.charge_id = c.id and b.with_patient < 0 where c.household_id = ${householdId})`;
+  const below = sql`
+    (
+      select coalesce(sum(b.with_patient), 0)
+      from charge c
+        join charge_balance b on b.charge_id = c.id and b.with_patient < 0
+      where c.household_id = ${householdId}
+    )`;
   const row = await db
     .selectFrom('household_balance')
     .select([
@@ -74,9 +80,10 @@ export async function householdFigures(db: Db, householdId: number): Promise<Hou
 /** The age of what the patients of a household owe, by the date from which they were responsible. */
 export async function householdAging(db: Db, householdId: number, today: CalendarDate): Promise<Aging> {
   const { rows } = await sql<{ owed: Cents; since: CalendarDate | null }>`
-    select y.amount as owed, y.since from charge c join patient_layer y on y.charge_id = c.id where c.household_id = ${householdId}`.execute(
-    db,
-  );
+    select y.amount as owed, y.since
+    from charge c
+      join patient_layer y on y.charge_id = c.id
+    where c.household_id = ${householdId}`.execute(db);
   return ageOwed(rows, today);
 }
 
@@ -92,9 +99,11 @@ export interface TrialRow {
 export async function trialBalance(context: Context): Promise<TrialRow[]> {
   allow(context, 'read books');
   const { rows } = await sql<TrialRow>`
-    select account, coalesce(sum(amount) filter (where amount > 0), 0) as debits, coalesce(-sum(amount) filter (where amount < 0), 0) as credits, sum(amount) as balance from posting group by account order by account`.execute(
-    context.db,
-  );
+    select account, coalesce(sum(amount) filter (where amount > 0), 0) as debits,
+      coalesce(-sum(amount) filter (where amount < 0), 0) as credits, sum(amount) as balance
+    from posting
+    group by account
+    order by account`.execute(context.db);
   return rows;
 }
 
@@ -111,12 +120,23 @@ export async function payerCredit(db: Db): Promise<Cents> {
 /** What is left of a receipt as credit of a household, as a part of a query. @param receipt the receipt's id there */
 export const creditLeft = (receipt: RawBuilder<number>, householdId: number): RawBuilder<Cents> =>
   sql<Cents>`case when exists (select 1 from receipt_household x where x.receipt_id = ${receipt})
-    then coalesce((select -sum(p.amount) from posting p where p.receipt_id = ${receipt} and p.household_id = ${householdId} and p.account = 'credit/patient'), 0)
+    then coalesce(
+      (
+        select -sum(p.amount)
+        from posting p
+        where p.receipt_id = ${receipt} and p.household_id = ${householdId} and p.account = 'credit/patient'
+      ),
+      0
+    )
     else coalesce((select k.held from receipt_balance k where k.receipt_id = ${receipt}), 0) end`;
 
 /** Receipts of a household, and those of others that pay its charges too, as a condition on `receipt as r`. */
 export const receiptsOf = (householdId: number): RawBuilder<boolean> =>
-  sql<boolean>`(r.household_id = ${householdId} or r.id in (select x.receipt_id from receipt_household x where x.household_id = ${householdId}))`;
+  sql<boolean>`
+    (
+      r.household_id = ${householdId}
+        or r.id in (select x.receipt_id from receipt_household x where x.household_id = ${householdId})
+    )`;
 
 /** Whether a receipt was reversed: none of its cash is in the books any more. @param receipt the receipt's id there */
 export const receiptReversed = (receipt: RawBuilder<number>): RawBuilder<boolean> =>
@@ -147,7 +167,10 @@ export async function heldReceipts(
     .where('k.held', '>', ZERO)
     .where(left, '>', ZERO)
     .where(
-      sql<boolean>`(select a.patient_id from confidential_address a where a.patient_id = r.patient_id and a.ended_on is null) is not distinct from ${patientId}::bigint`,
+      sql<boolean>`
+        (
+          select a.patient_id from confidential_address a where a.patient_id = r.patient_id and a.ended_on is null
+        ) is not distinct from ${patientId}::bigint`,
     )
     .orderBy('r.id')
     .execute();
@@ -164,13 +187,20 @@ export async function benefitsUsed(
 ): Promise<Map<string, { paid: Cents; deductible: Cents }>> {
   if (asks.length === 0) return new Map();
   const { rows } = await sql<{ coverageId: number; day: CalendarDate; paid: Cents; deductible: Cents }>`
-    select k.coverage_id as "coverageId", k.day, coalesce(sum(p.amount) filter (where a.part = 'payer_paid'), 0) as paid,
-      coalesce(-sum(p.amount) filter (where a.part = 'with_payer' and p.reason_group = 'PR' and p.reason_code = '1'), 0) as deductible
-    from unnest(${asks.map(({ coverageId }) => coverageId)}::bigint[], ${asks.map(({ day }) => day)}::date[], ${asks.map(({ day }) => yearStart(day))}::date[]) as k (coverage_id, day, year)
-    join payer_balance y on y.coverage_id = k.coverage_id join charge c on c.id = y.charge_id and c.service_date between k.year and k.day
-    join posting p on p.charge_id = y.charge_id and p.coverage_id = y.coverage_id join book_account a on a.code = p.account group by 1, 2`.execute(
-    db,
-  );
+    select k.coverage_id as "coverageId", k.day,
+      coalesce(sum(p.amount) filter (where a.part = 'payer_paid'), 0) as paid,
+      coalesce(
+        -sum(p.amount) filter (where a.part = 'with_payer' and p.reason_group = 'PR' and p.reason_code = '1'), 0
+      ) as deductible
+    from unnest(
+      ${asks.map(({ coverageId }) => coverageId)}::bigint[], ${asks.map(({ day }) => day)}::date[],
+      ${asks.map(({ day }) => yearStart(day))}::date[]
+    ) as k (coverage_id, day, year)
+    join payer_balance y on y.coverage_id = k.coverage_id
+    join charge c on c.id = y.charge_id and c.service_date between k.year and k.day
+    join posting p on p.charge_id = y.charge_id and p.coverage_id = y.coverage_id
+    join book_account a on a.code = p.account
+    group by 1, 2`.execute(db);
   return new Map(rows.map(({ coverageId, day, ...used }) => [coverageDay({ coverageId, day }), used]));
 }
 
@@ -193,15 +223,21 @@ export async function moneyByMonth(db: Db, today: CalendarDate): Promise<MonthFi
   const from = sql`date_trunc('month', ${addDays(today, -365)}::date)::date`;
   // What is not kept yet is found by the day of its posting; an index of business dates would bring a whole year (+ 0).
   const { rows } = await sql<MonthFigures>`
-    select to_char(d.month, 'YYYY-MM') as month, coalesce(-sum(d.amount) filter (where a.part = 'fee'), 0) as charged,
+    select to_char(d.month, 'YYYY-MM') as month,
+      coalesce(-sum(d.amount) filter (where a.part = 'fee'), 0) as charged,
       coalesce(sum(d.amount) filter (where a.class = 'cash' and d.remitted), 0) as payers,
       coalesce(sum(d.amount) filter (where a.class = 'cash' and d.received), 0) as patients,
       coalesce(sum(d.amount) filter (where a.class = 'reduction'), 0) as written
     from (
       select month, account, remitted, received, amount from month_total where month >= ${from}
       union all
-      select date_trunc('month', e.business_date)::date, p.account, p.remittance_id is not null, p.receipt_id is not null, sum(p.amount)
-      from entry e join posting p on p.entry_id = e.id where e.business_date + 0 >= ${from} and e.posting_date > coalesce((select through from months_kept), '0001-01-01') group by 1, 2, 3, 4) d
+      select date_trunc('month', e.business_date)::date, p.account, p.remittance_id is not null,
+        p.receipt_id is not null, sum(p.amount)
+      from entry e
+        join posting p on p.entry_id = e.id
+      where e.business_date + 0 >= ${from}
+        and e.posting_date > coalesce((select through from months_kept), '0001-01-01')
+      group by 1, 2, 3, 4) d
     join book_account a on a.code = d.account group by 1 order by 1`.execute(db);
   return rows;
 }
@@ -217,10 +253,16 @@ export interface OpenFigures {
 /** Sums over all households, and the cash booked in the seven days up to a day. */
 export async function openFigures(db: Db, today: CalendarDate): Promise<OpenFigures> {
   const { rows } = await sql<OpenFigures>`
-    select coalesce(sum(with_payer), 0) as "withPayers", coalesce(sum(with_patient), 0) as "withPatients", coalesce(sum(credit), 0) as credit,
-      (select coalesce(sum(p.amount), 0) from posting p join entry e on e.id = p.entry_id join book_account a on a.code = p.account where a.class = 'cash' and e.posting_date > ${addDays(today, -7)}) as "receivedThisWeek" from household_balance`.execute(
-    db,
-  );
+    select coalesce(sum(with_payer), 0) as "withPayers", coalesce(sum(with_patient), 0) as "withPatients",
+      coalesce(sum(credit), 0) as credit,
+      (
+        select coalesce(sum(p.amount), 0)
+        from posting p
+          join entry e on e.id = p.entry_id
+          join book_account a on a.code = p.account
+        where a.class = 'cash' and e.posting_date > ${addDays(today, -7)}
+      ) as "receivedThisWeek"
+      from household_balance`.execute(db);
   return rows[0]!;
 }
 
@@ -231,10 +273,14 @@ export async function agingOfAll(
 ): Promise<{ patients: Cents[]; payers: Cents[] }> {
   const { rows } = await sql<{ kind: 'patients' | 'payers'; days: number; amount: Cents }>`
     select kind, days, sum(amount) as amount from (
-      select 'patients' as kind, amount, least(greatest(${today}::date - coalesce(since, ${today}::date), 0), 121) as days from patient_layer
-      union all select 'payers', b.with_payer, least(greatest(${today}::date - c.service_date, 0), 121) from charge_balance b join charge c on c.id = b.charge_id where b.with_payer <> 0) t group by 1, 2`.execute(
-    db,
-  );
+      select 'patients' as kind, amount,
+        least(greatest(${today}::date - coalesce(since, ${today}::date), 0), 121) as days
+      from patient_layer
+      union all
+      select 'payers', b.with_payer, least(greatest(${today}::date - c.service_date, 0), 121)
+      from charge_balance b
+        join charge c on c.id = b.charge_id
+      where b.with_payer <> 0) t group by 1, 2`.execute(db);
   const found: { patients: Cents[]; payers: Cents[] } = {
     patients: [ZERO, ZERO, ZERO, ZERO, ZERO],
     payers: [ZERO, ZERO, ZERO, ZERO, ZERO],

@@ -22,7 +22,14 @@ const SET: Record<string, string> = {
 describe('the database holds the journal', () => {
   const insert = (postings: string) =>
     t.pool.query(
-      `with e as (insert into entry (kind, posting_date, business_date, user_id, memo) values ('receipt', '2026-03-16', '2026-03-16', 'x', '') returning id) insert into posting (entry_id, account, amount) select id, account, amount from e, (values ${postings}) v (account, amount)`,
+      `
+        with e as (
+          insert into entry (kind, posting_date, business_date, user_id, memo)
+          values ('receipt', '2026-03-16', '2026-03-16', 'x', '')
+          returning id
+        ) insert into posting (entry_id, account, amount)
+        select id, account, amount
+        from e, (values ${postings}) v (account, amount)`,
     );
 
   test.each([
@@ -35,7 +42,9 @@ describe('the database holds the journal', () => {
   test('refuses an entry without postings at commit, and postings added later', async () => {
     await expect(
       t.pool.query(
-        `insert into entry (kind, posting_date, business_date, user_id, memo) values ('receipt', '2026-03-16', '2026-03-16', 'x', '')`,
+        `
+          insert into entry (kind, posting_date, business_date, user_id, memo)
+          values ('receipt', '2026-03-16', '2026-03-16', 'x', '')`,
       ),
     ).rejects.toThrow(/fewer than two postings/);
     const { householdId } = await household(t, false);
@@ -48,7 +57,9 @@ describe('the database holds the journal', () => {
     await expect(
       t.pool.query(
         `insert into posting (entry_id, account, amount, household_id, receipt_id)
-         select e.id, v.account, v.amount, ${householdId}, ${receiptId} from entry e, (values ('cash/cash', 5), ('credit/patient', -5)) v (account, amount) where e.key = 'receipt:${receiptId}'`,
+         select e.id, v.account, v.amount, ${householdId}, ${receiptId}
+         from entry e, (values ('cash/cash', 5), ('credit/patient', -5)) v (account, amount)
+         where e.key = 'receipt:${receiptId}'`,
       ),
     ).rejects.toThrow(/written once/);
   });
@@ -218,15 +229,29 @@ describe('the database holds the journal', () => {
     ['an original that replaces', `update claim set replaces = id`],
     [
       'a remittance posted at no time',
-      `insert into remittance (payer_id, payer_key, payer_name, trace, amount, method, payment_date, received_date, status, content_key) select id, 'k', 'n', 't', 1, 'ACH', '2026-03-16', '2026-03-16', 'posted', 'c' from payer limit 1`,
+      `
+        insert into remittance (
+          payer_id, payer_key, payer_name, trace, amount, method, payment_date, received_date, status, content_key
+        )
+        select id, 'k', 'n', 't', 1, 'ACH', '2026-03-16', '2026-03-16', 'posted', 'c'
+        from payer
+        limit 1`,
     ],
     [
       'a remittance of nobody that is ready',
-      `insert into remittance (payer_key, payer_name, trace, amount, method, payment_date, received_date, status, content_key) values ('k', 'n', 't', 1, 'ACH', '2026-03-16', '2026-03-16', 'ready', 'c')`,
+      `
+        insert into remittance (
+          payer_key, payer_name, trace, amount, method, payment_date, received_date, status, content_key
+        )
+        values ('k', 'n', 't', 1, 'ACH', '2026-03-16', '2026-03-16', 'ready', 'c')`,
     ],
     [
       'a check without its number',
-      `insert into receipt (household_id, amount, tender, business_date, user_id) select id, 100, 'check', '2026-03-16', 'x' from household limit 1`,
+      `
+        insert into receipt (household_id, amount, tender, business_date, user_id)
+        select id, 100, 'check', '2026-03-16', 'x'
+        from household
+        limit 1`,
     ],
     [
       'a follow-up on a denial of nothing',

@@ -40,9 +40,24 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
   {
     id: 'closed-periods',
     words: 'In a closed period stands what stood there when it was closed',
-    query: `select 'the period through ' || k.through || ' was closed with ' || k.entries || ' entries and has ' || e.n as fault
-      from period_closed k cross join lateral (select count(*) as n from entry where posting_date <= k.through) e where e.n <> k.entries
-      union all select 'the practice says that ' || coalesce(closed_through::text, 'no day') || ' is closed, and what was closed that ' || coalesce(max(k.through)::text, 'none is') from practice left join period_closed k on true group by practice.id having closed_through is distinct from max(k.through)`,
+    query: `
+      select
+        'the period through ' || k.through || ' was closed with ' || k.entries || ' entries and has ' || e.n as
+          fault
+      from period_closed k
+        cross join lateral (select count(*) as n from entry where posting_date <= k.through) e
+      where e.n <> k.entries
+      union all
+      select
+        'the practice says that ' || coalesce(
+          closed_through::text, 'no day'
+        ) || ' is closed, and what was closed that ' || coalesce(
+          max(k.through)::text, 'none is'
+        )
+      from practice
+        left join period_closed k on true
+      group by practice.id
+      having closed_through is distinct from max(k.through)`,
   },
   {
     id: 'trial-balance',
@@ -52,198 +67,593 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
   {
     id: 'entries-balance',
     words: 'Every entry sums to zero and has at least two postings',
-    query: `select 'entry ' || e.id || ' sums to ' || coalesce(sum(p.amount), 0) || ' over ' || count(p.id) || ' postings' as fault from entry e left join posting p on p.entry_id = e.id group by e.id having coalesce(sum(p.amount), 0) <> 0 or count(p.id) < 2`,
+    query: `
+      select
+        'entry ' || e.id || ' sums to ' || coalesce(sum(p.amount), 0) || ' over ' || count(p.id) || ' postings' as
+          fault
+      from entry e
+        left join posting p on p.entry_id = e.id
+      group by e.id
+      having coalesce(sum(p.amount), 0) <> 0 or count(p.id) < 2`,
   },
   {
     id: 'entries-carry',
     words: 'Every posting carries what its kind of entry needs',
-    query: `select 'posting ' || p.id || ' of a ' || e.kind as fault from posting p join entry e on e.id = p.entry_id where ${NEEDS}`,
+    query: `
+      select 'posting ' || p.id || ' of a ' || e.kind as fault
+      from posting p
+        join entry e on e.id = p.entry_id
+      where ${NEEDS}`,
   },
   {
     id: 'charges-add-up',
     words: 'Every charge’s receivables are what was charged less reductions less payments',
-    query: `select 'charge ' || charge_id || ' is off by ' || sum(amount) as fault from posting where charge_id is not null group by charge_id having sum(amount) <> 0`,
+    query: `
+      select 'charge ' || charge_id || ' is off by ' || sum(amount) as fault
+      from posting
+      where charge_id is not null
+      group by charge_id
+      having sum(amount) <> 0`,
   },
   {
     id: 'charge-fee',
     words:
       'Every done charge is in the books once, at its amount and on its own income; a void one is out of them',
-    query: `select 'charge ' || c.id || ': ' || (c.fee + c.tax) || ', booked ' || coalesce(b.amount, 0) as fault from charge c
-      left join (select p.charge_id, -sum(p.amount) filter (where a.part = ${BOOKED_PART}) as amount, -coalesce(sum(p.amount) filter (where a.part = 'tax'), 0) as tax,
-          bool_or(a.part in ('fee', 'tax', 'added', 'opened') and a.part <> ${BOOKED_PART} and not (c.kind = 'service' and a.part = 'tax')) as elsewhere,
-          bool_or(c.kind <> 'service' and a.part = ${BOOKED_PART} and p.account <> case c.kind ${ACCOUNT_OF} end) as other
-        from posting p join charge c on c.id = p.charge_id join book_account a on a.code = p.account group by p.charge_id) b on b.charge_id = c.id
-      where coalesce(b.amount, 0) <> case when c.status = 'done' then c.fee else 0 end or coalesce(b.tax, 0) <> case when c.status = 'done' then c.tax else 0 end or b.elsewhere or b.other`,
+    query: `
+      select 'charge ' || c.id || ': ' || (c.fee + c.tax) || ', booked ' || coalesce(b.amount, 0) as fault
+      from charge c
+      left join (
+        select p.charge_id, -sum(p.amount) filter (where a.part = ${BOOKED_PART}) as amount,
+          -coalesce(sum(p.amount) filter (where a.part = 'tax'), 0) as tax,
+          bool_or(
+            a.part in ('fee', 'tax', 'added', 'opened')
+              and a.part <> ${BOOKED_PART}
+              and not (c.kind = 'service' and a.part = 'tax')
+          ) as elsewhere,
+          bool_or(
+            c.kind <> 'service' and a.part = ${BOOKED_PART} and p.account <> case c.kind ${ACCOUNT_OF} end
+          ) as other
+        from posting p
+          join charge c on c.id = p.charge_id
+          join book_account a on a.code = p.account
+        group by p.charge_id) b on b.charge_id = c.id
+      where coalesce(b.amount, 0) <> case when c.status = 'done' then c.fee else 0 end
+        or coalesce(b.tax, 0) <> case when c.status = 'done' then c.tax else 0 end
+        or b.elsewhere
+        or b.other`,
   },
   {
     id: 'charge-balances',
     words: 'Stored balances of charges equal their postings',
     query: `select 'charge ' || coalesce(b.charge_id, s.charge_id) as fault from charge_balance b full join (
-      select p.charge_id, ${partSums} from posting p join book_account a on a.code = p.account where p.charge_id is not null group by p.charge_id) s on s.charge_id = b.charge_id
+      select p.charge_id, ${partSums}
+      from posting p
+        join book_account a on a.code = p.account
+      where p.charge_id is not null
+      group by p.charge_id) s on s.charge_id = b.charge_id
       where (${columns('b', CHARGE_PARTS)}) is distinct from (${columns('s', CHARGE_PARTS)})`,
   },
   {
     id: 'payer-balances',
     words:
       'Stored balances of each payer of a charge equal their postings, and together what the charge has with payers',
-    query: `select 'charge ' || coalesce(b.charge_id, s.charge_id) || ', coverage ' || coalesce(b.coverage_id, s.coverage_id) as fault from payer_balance b full join (
-      select p.charge_id, p.coverage_id, coalesce(sum(p.amount) filter (where a.part = 'with_payer'), 0) as with_payer, coalesce(sum(p.amount) filter (where a.part = 'payer_paid'), 0) as paid, coalesce(sum(p.amount) filter (where a.part = 'reduced'), 0) as reduced
-      from posting p join book_account a on a.code = p.account where p.charge_id is not null and p.coverage_id is not null and p.payer_id is not null and a.part in ('with_payer', 'payer_paid', 'reduced') group by 1, 2) s on s.charge_id = b.charge_id and s.coverage_id = b.coverage_id
+    query: `
+      select
+        'charge ' || coalesce(b.charge_id, s.charge_id) || ', coverage ' || coalesce(
+          b.coverage_id, s.coverage_id
+        ) as fault
+      from payer_balance b full
+        join (
+      select p.charge_id, p.coverage_id,
+        coalesce(sum(p.amount) filter (where a.part = 'with_payer'), 0) as with_payer,
+        coalesce(sum(p.amount) filter (where a.part = 'payer_paid'), 0) as paid,
+        coalesce(sum(p.amount) filter (where a.part = 'reduced'), 0) as reduced
+      from posting p
+        join book_account a on a.code = p.account
+      where p.charge_id is not null
+        and p.coverage_id is not null
+        and p.payer_id is not null
+        and a.part in ('with_payer', 'payer_paid', 'reduced')
+      group by 1, 2) s on s.charge_id = b.charge_id and s.coverage_id = b.coverage_id
       where (b.with_payer, b.paid, b.reduced) is distinct from (s.with_payer, s.paid, s.reduced)
-      union all select 'charge ' || c.charge_id || ': with payers ' || c.with_payer || ', by coverage ' || coalesce(sum(b.with_payer), 0) from charge_balance c left join payer_balance b on b.charge_id = c.charge_id group by c.charge_id having c.with_payer <> coalesce(sum(b.with_payer), 0)`,
+      union all
+      select
+        'charge ' || c.charge_id || ': with payers ' || c.with_payer || ', by coverage ' ||
+          coalesce(sum(b.with_payer), 0)
+      from charge_balance c
+        left join payer_balance b on b.charge_id = c.charge_id
+      group by c.charge_id
+      having c.with_payer <> coalesce(sum(b.with_payer), 0)`,
   },
   {
     id: 'passed-to-patients',
     words:
       'What a payer took off under its own groups (CO, PI) is the patient’s by a stated exception alone, and what may never be collected is with no patient',
-    query: `select 'charge ' || t.charge_id || ': ' || w.refused || ' was taken off by the payer and passed to the patient' as fault from (
-        select p.charge_id, p.coverage_id, e.id from posting p join entry e on e.id = p.entry_id where e.kind = 'to-patient' and e.exception is null and p.account = 'receivable/patient' and p.amount > 0 and not exists (select 1 from entry x where x.reverses = e.id)) t
-        cross join lateral (select -sum(p.amount) as refused from posting p where p.charge_id = t.charge_id and p.entry_id = last_word(t.charge_id, t.coverage_id, t.id) and p.reason_group in ('CO', 'PI')) w
-      where w.refused > 0 and (select coalesce(sum(p.amount), 0) from posting p join entry e on e.id = p.entry_id left join entry x on x.id = e.reverses where p.charge_id = t.charge_id and p.coverage_id = t.coverage_id and p.account = 'receivable/patient' and coalesce(x.kind, e.kind) = 'to-patient') > 0
-      union all select 'charge ' || r.charge_id || ': ' || (never_collected(r.charge_id) - taken_off(r.charge_id)) || ' may never be collected' from (select distinct charge_id from posting where remark_code is not null) r where never_collected(r.charge_id) > taken_off(r.charge_id)`,
+    query: `
+      select
+        'charge ' || t.charge_id || ': ' || w.refused || ' was taken off by the payer and passed to the patient' as
+          fault
+      from (
+        select p.charge_id, p.coverage_id, e.id
+        from posting p
+          join entry e on e.id = p.entry_id
+        where e.kind = 'to-patient'
+          and e.exception is null
+          and p.account = 'receivable/patient'
+          and p.amount > 0
+          and not exists (select 1 from entry x where x.reverses = e.id)) t
+        cross join lateral (
+          select -sum(p.amount) as refused
+          from posting p
+          where p.charge_id = t.charge_id
+            and p.entry_id = last_word(t.charge_id, t.coverage_id, t.id)
+            and p.reason_group in ('CO', 'PI')
+        ) w
+      where w.refused > 0
+        and (
+          select coalesce(sum(p.amount), 0)
+          from posting p
+            join entry e on e.id = p.entry_id
+            left join entry x on x.id = e.reverses
+          where p.charge_id = t.charge_id
+            and p.coverage_id = t.coverage_id
+            and p.account = 'receivable/patient'
+            and coalesce(x.kind, e.kind) = 'to-patient'
+        ) > 0
+      union all
+      select
+        'charge ' || r.charge_id || ': ' || (
+          never_collected(r.charge_id) - taken_off(r.charge_id)
+        ) || ' may never be collected'
+      from (select distinct charge_id from posting where remark_code is not null) r
+      where never_collected(r.charge_id) > taken_off(r.charge_id)`,
   },
   {
     id: 'debt-layers',
     words:
       'The layers of a debt are what entries that stand made the patient’s and took off, and what is open of them is what is owed',
-    query: `select 'charge ' || coalesce(d.charge_id, s.charge_id) || ', entry ' || coalesce(d.entry_id, s.entry_id) || ': ' || coalesce(d.raised, 0) || ' of ' || coalesce(d.since::text, 'no day') || ', moved ' || coalesce(s.raised, 0) || ' of ' || coalesce(s.since::text, 'no day') as fault
+    query: `
+      select
+        'charge ' || coalesce(
+          d.charge_id, s.charge_id
+        ) || ', entry ' || coalesce(d.entry_id, s.entry_id) || ': ' || coalesce(d.raised,
+        0) || ' of ' || coalesce(d.since::text, 'no day') || ', moved ' || coalesce(s.raised,
+        0) || ' of ' || coalesce(s.since::text, 'no day') as fault
         from debt_layer d full join (
-          select p.charge_id, p.entry_id, coalesce(p.since, case k.ages_from when 'business' then e.business_date else e.posting_date end) as since, sum(p.amount) as raised
-          from posting p join book_account a on a.code = p.account join entry e on e.id = p.entry_id join entry_kind k on k.code = e.kind
-          where p.charge_id is not null and a.part in ('with_patient', 'on_plan', 'at_agency') and e.reverses is null and not exists (select 1 from entry r where r.reverses = e.id)
-          group by p.charge_id, p.entry_id, 3 having sum(p.amount) <> 0) s on (s.charge_id, s.entry_id, s.since) = (d.charge_id, d.entry_id, d.since) where d.raised is distinct from s.raised
-      union all select 'charge ' || b.charge_id || ' owes ' || (b.with_patient + b.on_plan + b.at_agency) || ', open in layers ' || coalesce(s.open, 0) || ', of which with the patient ' || coalesce(s.with_patient, 0) || ', since ' || coalesce(s.since::text, 'never')
-        from charge_balance b left join (select charge_id, sum(open) as open, sum(with_patient) as with_patient, min(since) filter (where open > 0) as since from debt_layer group by 1) s on s.charge_id = b.charge_id
-        where coalesce(s.open, 0) <> greatest(0, b.with_patient + b.on_plan + b.at_agency) or coalesce(s.with_patient, 0) <> least(greatest(0, b.with_patient), coalesce(s.open, 0)) or s.since is distinct from b.patient_since
-      union all select 'charge ' || d.charge_id || ', entry ' || d.entry_id || ': ' || d.open || ' is open, ' || n.open || ' by what came off' from debt_layer d
-        join debt_layers((select array_agg(charge_id) from debt_layer)) n on (n.charge_id, n.entry_id, n.since) = (d.charge_id, d.entry_id, d.since) where (n.open, n.with_patient) is distinct from (d.open, d.with_patient)`,
+          select p.charge_id, p.entry_id,
+            coalesce(
+              p.since, case k.ages_from when 'business' then e.business_date else e.posting_date end
+            ) as since,
+            sum(p.amount) as raised
+          from posting p
+            join book_account a on a.code = p.account
+            join entry e on e.id = p.entry_id
+            join entry_kind k on k.code = e.kind
+          where p.charge_id is not null
+            and a.part in ('with_patient', 'on_plan', 'at_agency')
+            and e.reverses is null
+            and not exists (select 1 from entry r where r.reverses = e.id)
+          group by p.charge_id, p.entry_id, 3
+          having sum(p.amount) <> 0) s on (s.charge_id, s.entry_id, s.since) = (d.charge_id, d.entry_id,
+          d.since) where d.raised is distinct from s.raised
+      union all
+      select
+        'charge ' || b.charge_id || ' owes ' || (
+          b.with_patient + b.on_plan + b.at_agency
+        ) || ', open in layers ' || coalesce(s.open,
+        0) || ', of which with the patient ' || coalesce(s.with_patient, 0) || ', since ' || coalesce(s.since::text,
+        'never')
+        from charge_balance b
+          left join (
+            select charge_id, sum(open) as open, sum(with_patient) as with_patient,
+              min(since) filter (where open > 0) as since
+            from debt_layer
+            group by 1
+          ) s
+            on s.charge_id = b.charge_id
+        where coalesce(s.open, 0) <> greatest(0, b.with_patient + b.on_plan + b.at_agency)
+          or coalesce(s.with_patient, 0) <> least(greatest(0, b.with_patient), coalesce(s.open, 0))
+          or s.since is distinct from b.patient_since
+      union all
+      select
+        'charge ' || d.charge_id || ', entry ' || d.entry_id || ': ' || d.open || ' is open, ' || n.open ||
+          ' by what came off'
+      from debt_layer d
+        join debt_layers((select array_agg(charge_id) from debt_layer)) n
+          on (n.charge_id, n.entry_id, n.since) = (d.charge_id, d.entry_id, d.since)
+        where (n.open, n.with_patient) is distinct from (d.open, d.with_patient)`,
   },
   {
     id: 'household-balances',
     words: 'Stored balances of households equal their postings',
-    query: `select 'household ' || coalesce(b.household_id, s.household_id) as fault from household_balance b full join (
-      select p.household_id, ${HOLDINGS.map((part) => `coalesce(sum(p.amount) filter (where a.part = '${part}'), 0) as ${part}`).join(', ')}, coalesce(-sum(p.amount) filter (where a.code = 'credit/patient'), 0) as credit
-      from posting p join book_account a on a.code = p.account where p.household_id is not null group by p.household_id) s on s.household_id = b.household_id
-      where (${columns('b', [...HOLDINGS, 'credit'])}) is distinct from (${[...HOLDINGS, 'credit'].map((name) => `coalesce(s.${name}, 0)`).join(', ')})`,
+    query: `
+      select 'household ' || coalesce(b.household_id, s.household_id) as fault from household_balance b full join (
+      select p.household_id,
+        ${HOLDINGS.map((part) => `coalesce(sum(p.amount) filter (where a.part = '${part}'), 0) as ${part}`).join(', ')},
+        coalesce(-sum(p.amount) filter (where a.code = 'credit/patient'), 0) as credit
+      from posting p
+        join book_account a on a.code = p.account
+      where p.household_id is not null
+      group by p.household_id) s on s.household_id = b.household_id
+      where (${columns('b', [...HOLDINGS, 'credit'])}) is distinct from (
+        ${[...HOLDINGS, 'credit'].map((name) => `coalesce(s.${name}, 0)`).join(', ')}
+      )`,
   },
   {
     id: 'postings-belong',
     words:
       'Every posting belongs where it stands: its charge, coverage and receipt are of its household, its payer is the coverage’s, a household’s credit has its receipt and a payer’s cash its remittance',
-    query: `select 'posting ' || p.id || ' on ' || p.account as fault from posting p join book_account a on a.code = p.account
-      left join charge c on c.id = p.charge_id left join receipt r on r.id = p.receipt_id left join coverage o on o.id = p.coverage_id left join plan n on n.id = o.plan_id
-      where c.household_id is distinct from p.household_id and c.id is not null or (r.household_id <> p.household_id and not exists (select 1 from receipt_household x where x.receipt_id = r.id and x.household_id = p.household_id)) or o.case_id <> c.case_id or n.payer_id <> p.payer_id
-      or (p.account = 'credit/patient' and p.receipt_id is null) or (a.class = 'cash' and p.charge_id is not null and p.remittance_id is null)`,
+    query: `
+      select 'posting ' || p.id || ' on ' || p.account as fault
+      from posting p
+        join book_account a on a.code = p.account
+      left join charge c on c.id = p.charge_id
+      left join receipt r on r.id = p.receipt_id
+      left join coverage o on o.id = p.coverage_id
+      left join plan n on n.id = o.plan_id
+      where c.household_id is distinct from p.household_id and c.id is not null
+        or (
+          r.household_id <> p.household_id
+            and not exists (
+              select 1 from receipt_household x where x.receipt_id = r.id and x.household_id = p.household_id
+            )
+        )
+        or o.case_id <> c.case_id
+        or n.payer_id <> p.payer_id
+      or (p.account = 'credit/patient' and p.receipt_id is null)
+        or (a.class = 'cash' and p.charge_id is not null and p.remittance_id is null)`,
   },
   {
     id: 'payer-credit',
     words: 'The credit of payers is what provider adjustments have left there and what is held of claims',
-    query: `select 'provider adjustment ' || coalesce(b.provider_adjustment_id, s.provider_adjustment_id) || ': ' || coalesce(b.open, 0) || ', booked ' || coalesce(s.open, 0) as fault from provider_adjustment_balance b full join (
-        select provider_adjustment_id, -sum(amount) as open from posting where account = 'credit/payer' and provider_adjustment_id is not null group by 1) s on s.provider_adjustment_id = b.provider_adjustment_id where coalesce(b.open, 0) <> coalesce(s.open, 0)
+    query: `
+      select
+        'provider adjustment ' || coalesce(
+          b.provider_adjustment_id, s.provider_adjustment_id
+        ) || ': ' || coalesce(b.open, 0) || ', booked ' || coalesce(s.open, 0) as fault
+      from provider_adjustment_balance b full
+        join (
+        select provider_adjustment_id, -sum(amount) as open
+        from posting
+        where account = 'credit/payer' and provider_adjustment_id is not null
+        group by 1) s on s.provider_adjustment_id = b.provider_adjustment_id where coalesce(b.open,
+          0) <> coalesce(s.open, 0)
       union all select 'remittance claim ' || c.id || ' is ' || c.status || ' with a credit of ' || s.open from (
-        select remittance_claim_id, -sum(amount) as open from posting where account = 'credit/payer' and remittance_claim_id is not null group by 1 having sum(amount) <> 0) s join remittance_claim c on c.id = s.remittance_claim_id where c.status not in ('unmatched', 'kept')
-      union all select 'credit of payers that nothing explains: ' || -sum(amount) from posting where account = 'credit/payer' and remittance_claim_id is null and provider_adjustment_id is null having count(*) > 0`,
+        select remittance_claim_id, -sum(amount) as open
+        from posting
+        where account = 'credit/payer' and remittance_claim_id is not null
+        group by 1
+        having sum(amount) <>
+          0) s join remittance_claim c on c.id = s.remittance_claim_id where c.status not in ('unmatched',
+        'kept')
+      union all
+      select 'credit of payers that nothing explains: ' || -sum(amount)
+      from posting
+      where account = 'credit/payer' and remittance_claim_id is null and provider_adjustment_id is null
+      having count(*) > 0`,
   },
   {
     id: 'receipt-balances',
     words: 'Stored balances of receipts equal their postings',
     query: `select 'receipt ' || coalesce(b.receipt_id, s.receipt_id) as fault from receipt_balance b full join (
-      select p.receipt_id, coalesce(sum(p.amount) filter (where a.class = 'cash' or a.code = 'credit/agency'), 0) as booked, coalesce(-sum(p.amount) filter (where a.code = 'credit/patient'), 0) as held
-      from posting p join book_account a on a.code = p.account where p.receipt_id is not null group by 1) s on s.receipt_id = b.receipt_id where (b.booked, b.held) is distinct from (s.booked, s.held)`,
+      select p.receipt_id,
+        coalesce(sum(p.amount) filter (where a.class = 'cash' or a.code = 'credit/agency'), 0) as booked,
+        coalesce(-sum(p.amount) filter (where a.code = 'credit/patient'), 0) as held
+      from posting p
+        join book_account a on a.code = p.account
+      where p.receipt_id is not null
+      group by 1) s on s.receipt_id = b.receipt_id where (b.booked, b.held) is distinct from (s.booked, s.held)`,
   },
   {
     id: 'plans',
     words: 'What is on plans is on running ones, of their own account, and no plan has less than nothing',
-    query: `select 'plan ' || l.number || ', which is ' || l.status || ', holds ' || s.open || ' of charge ' || s.charge_id as fault from (
-      select plan_id, charge_id, household_id, sum(amount) as open from posting where account = 'receivable/plan' group by 1, 2, 3 having sum(amount) <> 0) s join payment_plan l on l.id = s.plan_id
+    query: `
+      select
+        'plan ' || l.number || ', which is ' || l.status || ', holds ' || s.open || ' of charge ' || s.charge_id as
+          fault
+      from (
+      select plan_id, charge_id, household_id, sum(amount) as open
+      from posting
+      where account = 'receivable/plan'
+      group by 1, 2, 3
+      having sum(amount) <> 0) s join payment_plan l on l.id = s.plan_id
       where l.status <> 'accepted' or s.open < 0 or l.household_id <> s.household_id
-      union all select 'posting ' || id || ' is on no plan' from posting where account = 'receivable/plan' and plan_id is null
-      union all select 'plan ' || l.number || ' runs and holds nothing' from payment_plan l where l.status = 'accepted' and not exists (select 1 from part_hold_place k join part_hold h on h.id = k.hold_id and h.ended_on is null where k.plan_id = l.id and k.amount > 0) and not exists (select 1 from posting p where p.plan_id = l.id and p.account = 'receivable/plan' having sum(p.amount) > 0)`,
+      union all
+      select 'posting ' || id || ' is on no plan'
+      from posting
+      where account = 'receivable/plan' and plan_id is null
+      union all
+      select 'plan ' || l.number || ' runs and holds nothing'
+      from payment_plan l
+      where l.status = 'accepted'
+        and not exists (
+          select 1
+          from part_hold_place k
+            join part_hold h on h.id = k.hold_id and h.ended_on is null
+          where k.plan_id = l.id and k.amount > 0
+        )
+        and not exists (
+          select 1 from posting p where p.plan_id = l.id and p.account = 'receivable/plan' having sum(p.amount) > 0
+        )`,
   },
   {
     id: 'placements',
     words:
       'What is with agencies is on placements that they have, of their own account; what they paid is in the books once, and nothing of it is left over',
-    query: `select 'placement ' || l.number || ', which is ' || l.status || ', holds ' || s.open || ' of charge ' || s.charge_id as fault from (
-      select placement_id, charge_id, household_id, sum(amount) as open from posting where account = 'receivable/agency' group by 1, 2, 3 having sum(amount) <> 0) s join placement l on l.id = s.placement_id
+    query: `
+      select
+        'placement ' || l.number || ', which is ' || l.status || ', holds ' || s.open || ' of charge ' ||
+          s.charge_id as fault
+      from (
+      select placement_id, charge_id, household_id, sum(amount) as open
+      from posting
+      where account = 'receivable/agency'
+      group by 1, 2, 3
+      having sum(amount) <> 0) s join placement l on l.id = s.placement_id
       where l.status not in ('placed', 'accepted') or s.open < 0 or l.household_id <> s.household_id
-      union all select 'posting ' || id || ' is on no placement' from posting where account in ('receivable/agency', 'credit/agency') and placement_id is null
-      union all select 'placement ' || l.number || ' is with the agency and holds nothing' from placement l where l.status in ('placed', 'accepted') and not exists (select 1 from part_hold_place k join part_hold h on h.id = k.hold_id and h.ended_on is null where k.placement_id = l.id and k.amount > 0) and not exists (select 1 from posting p where p.placement_id = l.id and p.account = 'receivable/agency' having sum(p.amount) > 0)
-      union all select 'placement ' || placement_id || ': ' || -sum(amount) || ' of the agency is on no charge' from posting where account = 'credit/agency' group by placement_id having sum(amount) <> 0
-      union all select 'payment ' || y.id || ' of placement ' || y.placement_id || ': ' || y.gross || ', booked ' || coalesce(-b.amount, 0) from agency_payment y left join (
-        select coalesce(e.reverses, e.id) as entry_id, sum(p.amount) as amount from posting p join entry e on e.id = p.entry_id where p.account = 'receivable/agency' group by 1) b on b.entry_id = y.entry_id
+      union all
+      select 'posting ' || id || ' is on no placement'
+      from posting
+      where account in ('receivable/agency', 'credit/agency') and placement_id is null
+      union all
+      select 'placement ' || l.number || ' is with the agency and holds nothing'
+      from placement l
+      where l.status in ('placed', 'accepted')
+        and not exists (
+          select 1
+          from part_hold_place k
+            join part_hold h on h.id = k.hold_id and h.ended_on is null
+          where k.placement_id = l.id and k.amount > 0
+        )
+        and not exists (
+          select 1
+          from posting p
+          where p.placement_id = l.id and p.account = 'receivable/agency'
+          having sum(p.amount) > 0
+        )
+      union all
+      select 'placement ' || placement_id || ': ' || -sum(amount) || ' of the agency is on no charge'
+      from posting
+      where account = 'credit/agency'
+      group by placement_id
+      having sum(amount) <> 0
+      union all
+      select
+        'payment ' || y.id || ' of placement ' || y.placement_id || ': ' || y.gross || ', booked ' ||
+          coalesce(-b.amount, 0)
+      from agency_payment y
+        left join (
+        select coalesce(e.reverses, e.id) as entry_id, sum(p.amount) as amount
+        from posting p
+          join entry e on e.id = p.entry_id
+        where p.account = 'receivable/agency'
+        group by 1) b on b.entry_id = y.entry_id
         where coalesce(-b.amount, 0) <> case when y.reversed_on is null then y.gross else 0 end
-      union all select 'entry ' || e.id || ' of an agency is no payment of it' from entry e where e.kind in ('agency-payment', 'agency-direct') and not exists (select 1 from agency_payment y where y.entry_id = e.id)`,
+      union all
+      select 'entry ' || e.id || ' of an agency is no payment of it'
+      from entry e
+      where e.kind in ('agency-payment', 'agency-direct')
+        and not exists (select 1 from agency_payment y where y.entry_id = e.id)`,
   },
   {
     id: 'month-totals',
     words: 'Kept sums by month equal the postings that they sum',
-    query: `select coalesce(b.month, s.month) || ' on ' || coalesce(b.account, s.account) as fault from month_total b full join (
-      select date_trunc('month', e.business_date)::date as month, p.account, p.remittance_id is not null as remitted, p.receipt_id is not null as received, sum(p.amount) as amount
-      from entry e join months_kept k on e.posting_date <= k.through join posting p on p.entry_id = e.id group by 1, 2, 3, 4) s on (s.month, s.account, s.remitted, s.received) = (b.month, b.account, b.remitted, b.received)
+    query: `
+      select coalesce(b.month, s.month) || ' on ' || coalesce(b.account, s.account) as fault
+      from month_total b full
+        join (
+      select date_trunc('month', e.business_date)::date as month, p.account,
+        p.remittance_id is not null as remitted, p.receipt_id is not null as received, sum(p.amount) as amount
+      from entry e
+        join months_kept k on e.posting_date <= k.through
+        join posting p on p.entry_id = e.id
+      group by 1, 2, 3, 4) s on (s.month, s.account, s.remitted, s.received) = (b.month, b.account, b.remitted,
+        b.received)
       where coalesce(b.amount, 0) <> coalesce(s.amount, 0)`,
   },
   {
     id: 'control-totals',
     words: 'Control totals equal the sums of the parts',
-    query: `select 'posting ' || p.id || ' on ' || p.account || ' has no charge or no household' as fault from posting p join book_account a on a.code = p.account where a.class = 'receivable' and (p.charge_id is null or p.household_id is null)
-      union all select part || ': accounts hold ' || total || ', charges ' || parts from (${HOLDINGS.map((part) => `select '${part}' as part, (select coalesce(sum(p.amount), 0) from posting p join book_account a on a.code = p.account where a.part = '${part}') as total, (select coalesce(sum(${part}), 0) from charge_balance) as parts`).join(' union all ')}) t where total <> parts
-      union all select 'credit of patients: accounts hold ' || total || ', households ' || parts from (select (select coalesce(-sum(amount), 0) from posting where account = 'credit/patient') as total, (select coalesce(sum(credit), 0) from household_balance) as parts) t where total <> parts`,
+    query: `
+      select 'posting ' || p.id || ' on ' || p.account || ' has no charge or no household' as fault
+      from posting p
+        join book_account a on a.code = p.account
+      where a.class = 'receivable' and (p.charge_id is null or p.household_id is null)
+      union all
+      select part || ': accounts hold ' || total || ', charges ' || parts
+      from (
+        ${HOLDINGS.map(
+          (part) => `
+          select '${part}' as part,
+            (
+              select coalesce(sum(p.amount), 0)
+              from posting p
+                join book_account a on a.code = p.account
+              where a.part = '${part}'
+            ) as total,
+            (select coalesce(sum(${part}), 0) from charge_balance) as parts`,
+        ).join(' union all ')}
+      ) t
+      where total <> parts
+      union all
+      select 'credit of patients: accounts hold ' || total || ', households ' || parts
+      from (
+        select (select coalesce(-sum(amount), 0) from posting where account = 'credit/patient') as total,
+          (select coalesce(sum(credit), 0) from household_balance) as parts
+      ) t
+      where total <> parts`,
   },
   {
     id: 'below-zero',
     words: 'No receivable of a charge, and of none of its payers, is below zero without an open follow-up',
-    query: `select 'charge ' || b.charge_id as fault from charge_balance b where least(with_payer, with_patient, on_plan, at_agency, (select min(y.with_payer) from payer_balance y where y.charge_id = b.charge_id)) < 0 and not exists (select 1 from follow_up f where f.charge_id = b.charge_id and f.closed_at is null)`,
+    query: `
+      select 'charge ' || b.charge_id as fault
+      from charge_balance b
+      where least(
+        with_payer, with_patient, on_plan, at_agency,
+        (select min(y.with_payer) from payer_balance y where y.charge_id = b.charge_id)
+      ) < 0
+        and not exists (select 1 from follow_up f where f.charge_id = b.charge_id and f.closed_at is null)`,
   },
   {
     id: 'held-parts',
     words:
       'What waits for a payer’s new word is under an open follow-up with a date, and keeps places on plans and placements that are there',
-    query: `select 'hold ' || h.id || ' of charge ' || h.charge_id || ' has no open follow-up' as fault from part_hold h where h.ended_on is null and not exists (select 1 from follow_up f where f.charge_id = h.charge_id and f.kind = 'suspended' and f.closed_at is null)
-      union all select 'hold ' || h.id || ' of charge ' || h.charge_id || ' is answered and not ended' from part_hold h where h.ended_on is null and h.answered
-      union all select 'hold ' || h.id || ': ' || h.amount || ', by its days ' || coalesce(sum(l.amount), 0) from part_hold h left join part_hold_layer l on l.hold_id = h.id where h.ended_on is null group by h.id having h.amount <> coalesce(sum(l.amount), 0)
-      union all select 'hold ' || k.hold_id || ' keeps ' || k.amount || ' on a plan or placement that is over' from part_hold_place k left join payment_plan l on l.id = k.plan_id left join placement g on g.id = k.placement_id
+    query: `
+      select 'hold ' || h.id || ' of charge ' || h.charge_id || ' has no open follow-up' as fault
+      from part_hold h
+      where h.ended_on is null
+        and not exists (
+          select 1 from follow_up f where f.charge_id = h.charge_id and f.kind = 'suspended' and f.closed_at is null
+        )
+      union all
+      select 'hold ' || h.id || ' of charge ' || h.charge_id || ' is answered and not ended'
+      from part_hold h
+      where h.ended_on is null and h.answered
+      union all
+      select 'hold ' || h.id || ': ' || h.amount || ', by its days ' || coalesce(sum(l.amount), 0)
+      from part_hold h
+        left join part_hold_layer l on l.hold_id = h.id
+      where h.ended_on is null
+      group by h.id
+      having h.amount <> coalesce(sum(l.amount), 0)
+      union all
+      select 'hold ' || k.hold_id || ' keeps ' || k.amount || ' on a plan or placement that is over'
+      from part_hold_place k
+        left join payment_plan l on l.id = k.plan_id
+        left join placement g on g.id = k.placement_id
         where k.amount > 0 and coalesce(l.status <> 'accepted', g.status not in ('placed', 'accepted'))
-      union all select 'hold ' || k.hold_id || ' is over and keeps ' || k.amount from part_hold_place k join part_hold h on h.id = k.hold_id where k.amount > 0 and h.ended_on is not null`,
+      union all
+      select 'hold ' || k.hold_id || ' is over and keeps ' || k.amount
+      from part_hold_place k
+        join part_hold h on h.id = k.hold_id
+      where k.amount > 0 and h.ended_on is not null`,
   },
   {
     id: 'never-above-charged',
     words: 'No more was paid and taken off a charge than was charged, but where somebody follows it',
-    query: `select 'charge ' || b.charge_id || ': charged ' || (b.fee + b.tax + b.added + b.opened) || ', paid and taken off ' || (b.reduced + b.payer_paid + b.patient_paid + b.agency_paid) as fault from charge_balance b
-      where b.reduced + b.payer_paid + b.patient_paid + b.agency_paid > b.fee + b.tax + b.added + b.opened and not exists (select 1 from follow_up f where f.charge_id = b.charge_id and f.closed_at is null)`,
+    query: `
+      select
+        'charge ' || b.charge_id || ': charged ' || (
+          b.fee + b.tax + b.added + b.opened
+        ) || ', paid and taken off ' || (
+          b.reduced + b.payer_paid + b.patient_paid + b.agency_paid
+        ) as fault
+      from charge_balance b
+      where b.reduced + b.payer_paid + b.patient_paid + b.agency_paid > b.fee + b.tax + b.added + b.opened
+        and not exists (select 1 from follow_up f where f.charge_id = b.charge_id and f.closed_at is null)`,
   },
   {
     id: 'with-payer-looked-after',
     words:
       'What is with a payer is done and unbilled, on a claim that is not closed, or under an open follow-up with a date',
-    query: `select 'charge ' || b.charge_id || ': ' || b.with_payer || ' with coverage ' || b.coverage_id as fault from payer_balance b join charge c on c.id = b.charge_id where b.with_payer <> 0
-      and not exists (select 1 from claim_line l join claim m on m.id = l.claim_id where l.charge_id = b.charge_id and l.coverage_id = b.coverage_id and l.current and m.status not in ('closed', 'withdrawn'))
-      and not (c.status = 'done' and c.coverage_id is not distinct from b.coverage_id and b.with_payer > 0 and not exists (select 1 from claim_line l where l.charge_id = b.charge_id and l.coverage_id = b.coverage_id and l.current))
-      and not exists (select 1 from follow_up f where f.charge_id = b.charge_id and coalesce(f.coverage_id, b.coverage_id) = b.coverage_id and f.closed_at is null)`,
+    query: `
+      select 'charge ' || b.charge_id || ': ' || b.with_payer || ' with coverage ' || b.coverage_id as fault
+      from payer_balance b
+        join charge c on c.id = b.charge_id
+      where b.with_payer <> 0
+      and not exists (
+        select 1
+        from claim_line l
+          join claim m on m.id = l.claim_id
+        where l.charge_id = b.charge_id
+          and l.coverage_id = b.coverage_id
+          and l.current
+          and m.status not in ('closed', 'withdrawn')
+      )
+      and not (
+        c.status = 'done'
+          and c.coverage_id is not distinct from b.coverage_id
+          and b.with_payer > 0
+          and not exists (
+            select 1
+            from claim_line l
+            where l.charge_id = b.charge_id and l.coverage_id = b.coverage_id and l.current
+          )
+      )
+      and not exists (
+        select 1
+        from follow_up f
+        where f.charge_id = b.charge_id
+          and coalesce(f.coverage_id, b.coverage_id) = b.coverage_id
+          and f.closed_at is null
+      )`,
   },
   {
     id: 'credit-below-zero',
     words: 'No household’s credit is below zero',
-    query: `select 'household ' || household_id || ' has a credit of ' || credit as fault from household_balance where credit < 0`,
+    query: `
+      select 'household ' || household_id || ' has a credit of ' || credit as fault
+      from household_balance
+      where credit < 0`,
   },
   {
     id: 'receipts',
     words: 'Every receipt is in the books at its amount, or reversed',
-    query: `select 'receipt ' || r.id as fault from receipt r left join (select p.receipt_id, sum(p.amount) as booked from posting p join book_account a on a.code = p.account where (a.class = 'cash' or a.code = 'credit/agency') and p.receipt_id is not null group by p.receipt_id) b on b.receipt_id = r.id
+    query: `
+      select 'receipt ' || r.id as fault
+      from receipt r
+        left join (
+          select p.receipt_id, sum(p.amount) as booked
+          from posting p
+            join book_account a on a.code = p.account
+          where (a.class = 'cash' or a.code = 'credit/agency') and p.receipt_id is not null
+          group by p.receipt_id
+        ) b
+          on b.receipt_id = r.id
       where coalesce(b.booked, -1) not in (r.amount, 0)`,
   },
   {
     id: 'remittances',
     words: 'What is in the books of a posted remittance is its payment',
-    query: `select 'remittance ' || r.id || ' (' || r.trace || '): payment ' || r.amount || ', booked ' || coalesce(b.booked, 0) as fault from remittance r
-      left join (select p.remittance_id, sum(p.amount) as booked from posting p join entry e on e.id = p.entry_id left join entry o on o.id = e.reverses join book_account a on a.code = p.account where a.class = 'cash' and p.remittance_id is not null and coalesce(o.kind, e.kind) <> 'payer-return' group by 1) b on b.remittance_id = r.id
-      where r.status = 'posted' and not exists (select 1 from remittance_claim c where c.remittance_id = r.id and c.status = 'reversed' and not exists (select 1 from remittance_claim n where n.remittance_id = r.id and n.number = c.number and n.version > c.version)) and coalesce(b.booked, 0) <> r.amount
-      and not exists (select 1 from posting p join entry e on e.id = p.entry_id join entry x on x.reverses = e.id where p.remittance_id = r.id and e.kind = 'provider-adjustment' and e.key like 'plb:' || r.id || ':' || r.version || ':%')`,
+    query: `
+      select
+        'remittance ' || r.id || ' (' || r.trace || '): payment ' || r.amount || ', booked ' ||
+          coalesce(b.booked, 0) as fault
+      from remittance r
+      left join (
+        select p.remittance_id, sum(p.amount) as booked
+        from posting p
+          join entry e on e.id = p.entry_id
+          left join entry o on o.id = e.reverses
+          join book_account a on a.code = p.account
+        where a.class = 'cash' and p.remittance_id is not null and coalesce(o.kind, e.kind) <> 'payer-return'
+        group by 1
+      ) b
+        on b.remittance_id = r.id
+      where r.status = 'posted'
+        and not exists (
+          select 1
+          from remittance_claim c
+          where c.remittance_id = r.id
+            and c.status = 'reversed'
+            and not exists (
+              select 1
+              from remittance_claim n
+              where n.remittance_id = r.id and n.number = c.number and n.version > c.version
+            )
+        )
+        and coalesce(b.booked, 0) <> r.amount
+      and not exists (
+        select 1
+        from posting p
+          join entry e on e.id = p.entry_id
+          join entry x on x.reverses = e.id
+        where p.remittance_id = r.id
+          and e.kind = 'provider-adjustment'
+          and e.key like 'plb:' || r.id || ':' || r.version || ':%'
+      )`,
   },
   {
     id: 'reversals',
     words: 'Every reversal mirrors what it reverses',
-    query: `select 'entry ' || e.id as fault from entry e join posting p on p.entry_id in (e.id, e.reverses) where e.reverses is not null group by e.id, p.account, p.charge_id, p.household_id, p.coverage_id, p.payer_id having sum(p.amount) <> 0`,
+    query: `
+      select 'entry ' || e.id as fault
+      from entry e
+        join posting p on p.entry_id in (e.id, e.reverses)
+      where e.reverses is not null
+      group by e.id, p.account, p.charge_id, p.household_id, p.coverage_id, p.payer_id
+      having sum(p.amount) <> 0`,
   },
 ];
 

@@ -46,11 +46,23 @@ export async function readEntries(db: Db, chargeIds: readonly number[]): Promise
   const found = new Map<number, LedgerEntry[]>();
   if (chargeIds.length === 0) return found;
   const { rows } = await sql<PostingRow>`
-    select p.charge_id as "chargeId", e.id as "entryId", e.kind, e.business_date as date, e.posting_date as "postingDate", e.memo, x.id is not null as undone, e.exception, p.account, p.amount,
-      p.reason_group as "group", p.reason_code as code, p.coverage_id as "coverageId", y.name as payer, p.remittance_id as "remittanceId", p.receipt_id as "receiptId", case when e.kind in ('reversal', 'write-off', 'bad-debt', 'to-patient', 'to-next-payer', 'coverage-change') then coalesce(u.name, e.user_id) else '' end as by,
+    select p.charge_id as "chargeId", e.id as "entryId", e.kind, e.business_date as date,
+      e.posting_date as "postingDate", e.memo, x.id is not null as undone, e.exception, p.account, p.amount,
+      p.reason_group as "group", p.reason_code as code, p.coverage_id as "coverageId", y.name as payer,
+      p.remittance_id as "remittanceId", p.receipt_id as "receiptId",
+      case
+        when e.kind in ('reversal', 'write-off', 'bad-debt', 'to-patient', 'to-next-payer', 'coverage-change') then
+          coalesce(u.name, e.user_id)
+        else ''
+      end as by,
       coalesce(r.words, a.words) as words, coalesce(r.patient_words, a.patient_words) as "patientWords"
-    from posting p join entry e on e.id = p.entry_id left join entry x on x.reverses = e.id left join payer y on y.id = p.payer_id left join "user" u on u.id = e.user_id
-    left join reason_code r on r.group_code = p.reason_group and r.code = p.reason_code left join reason_code a on a.group_code = '*' and a.code = p.reason_code
+    from posting p
+      join entry e on e.id = p.entry_id
+      left join entry x on x.reverses = e.id
+      left join payer y on y.id = p.payer_id
+      left join "user" u on u.id = e.user_id
+    left join reason_code r on r.group_code = p.reason_group and r.code = p.reason_code
+    left join reason_code a on a.group_code = '*' and a.code = p.reason_code
     where p.charge_id = any(${[...chargeIds]}) order by e.id, p.id`.execute(db);
   const parts = new Map<string, PostingRow[]>();
   for (const row of rows) {

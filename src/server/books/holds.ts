@@ -25,14 +25,20 @@ export async function passedOn(tx: Tx, words: readonly Word[]): Promise<Map<stri
   const { rows } = await sql<
     Word & { to: number | null; payerId: number | null; remark: string | null; amount: Cents }
   >`
-    select p.charge_id as "chargeId", m.coverage_id as "coverageId", case when p.account = 'receivable/patient' then null else p.coverage_id end as "to",
-      case when p.account = 'receivable/patient' then null else max(p.payer_id) end as "payerId", p.remark_code as remark, sum(p.amount) as amount
+    select p.charge_id as "chargeId", m.coverage_id as "coverageId",
+      case when p.account = 'receivable/patient' then null else p.coverage_id end as "to",
+      case when p.account = 'receivable/patient' then null else max(p.payer_id) end as "payerId",
+      p.remark_code as remark, sum(p.amount) as amount
     from posting p join claim m on m.id = p.claim_id
-    where p.charge_id = any(${words.map(({ chargeId }) => chargeId)}::bigint[]) and m.coverage_id = any(${words.map(({ coverageId }) => coverageId)}::bigint[])
-      and p.remittance_claim_id is not null and (p.account = 'receivable/patient' or (p.account = 'receivable/payer' and p.coverage_id <> m.coverage_id))
-    group by p.charge_id, m.coverage_id, p.account, 3, p.remark_code having sum(p.amount) <> 0 order by 1, 2, 3 nulls first, p.remark_code nulls first`.execute(
-    tx,
-  );
+    where p.charge_id = any(${words.map(({ chargeId }) => chargeId)}::bigint[])
+      and m.coverage_id = any(${words.map(({ coverageId }) => coverageId)}::bigint[])
+      and p.remittance_claim_id is not null
+        and (
+          p.account = 'receivable/patient' or (p.account = 'receivable/payer' and p.coverage_id <> m.coverage_id)
+        )
+    group by p.charge_id, m.coverage_id, p.account, 3, p.remark_code
+    having sum(p.amount) <> 0
+    order by 1, 2, 3 nulls first, p.remark_code nulls first`.execute(tx);
   const found = new Map<string, PassedOn[]>();
   for (const { to, payerId, remark, amount, ...word } of rows) {
     const key = keyOf(word);
@@ -52,11 +58,16 @@ export async function layersOf(tx: Tx, words: readonly Word[]): Promise<Map<stri
   const found = new Map<string, Layer[]>();
   if (words.length === 0) return found;
   const { rows } = await sql<Word & { since: CalendarDate; raised: Cents }>`
-    select d.charge_id as "chargeId", p.coverage_id as "coverageId", d.since, d.raised from debt_layer d join entry e on e.id = d.entry_id and e.kind in ('payer-decision', 'to-patient')
-      cross join lateral (select max(x.coverage_id) as coverage_id from posting x where x.entry_id = d.entry_id and x.charge_id = d.charge_id and x.account = 'receivable/patient') p
-    where d.charge_id = any(${words.map(({ chargeId }) => chargeId)}::bigint[]) order by d.charge_id, d.entry_id, d.since`.execute(
-    tx,
-  );
+    select d.charge_id as "chargeId", p.coverage_id as "coverageId", d.since, d.raised
+    from debt_layer d
+      join entry e on e.id = d.entry_id and e.kind in ('payer-decision', 'to-patient')
+      cross join lateral (
+        select max(x.coverage_id) as coverage_id
+        from posting x
+        where x.entry_id = d.entry_id and x.charge_id = d.charge_id and x.account = 'receivable/patient'
+      ) p
+    where d.charge_id = any(${words.map(({ chargeId }) => chargeId)}::bigint[])
+    order by d.charge_id, d.entry_id, d.since`.execute(tx);
   for (const word of words) {
     const own = rows.filter((row) => keyOf(row) === keyOf(word));
     let off = sum(own.filter(({ raised }) => raised < 0).map(({ raised }) => minus(ZERO, raised)));
@@ -150,10 +161,11 @@ async function addLayers(tx: Tx, context: Context, holdId: number, taken: readon
       on conflict (hold_id, since) do update set amount = l.amount + excluded.amount`.execute(tx);
   await sql`
     with held as (select sum(l.amount) as amount from part_hold_layer l where l.hold_id = ${holdId})
-    update part_hold h set amount = coalesce(held.amount, h.amount), ended_on = case when held.amount is null then ${context.today}::date end,
-      ended_why = case when held.amount is null then 'nothing was taken back' else '' end from held where h.id = ${holdId}`.execute(
-    tx,
-  );
+    update part_hold h set amount = coalesce(held.amount, h.amount),
+      ended_on = case when held.amount is null then ${context.today}::date end,
+      ended_why = case when held.amount is null then 'nothing was taken back' else '' end
+      from held
+      where h.id = ${holdId}`.execute(tx);
 }
 
 /**
@@ -174,12 +186,28 @@ export async function answerHolds(tx: Tx, words: readonly Word[]): Promise<(word
   if (!held) return () => [];
   const { rows } = await sql<Word & { layers: Layer[] | null }>`
     with answered as (
-      update part_hold h set answered = true where h.ended_on is null and h.charge_id = any(${chargeIds}::bigint[]) and h.coverage_id = any(${words.map(({ coverageId }) => coverageId)}::bigint[])
+      update part_hold h set answered = true
+      where h.ended_on is null
+        and h.charge_id = any(${chargeIds}::bigint[])
+        and h.coverage_id = any(${words.map(({ coverageId }) => coverageId)}::bigint[])
       returning h.id, h.charge_id, h.coverage_id, h.household_id, h.made_at)
-    select a.charge_id as "chargeId", a.coverage_id as "coverageId", (select json_agg(json_build_object('since', l.since, 'amount', l.amount) order by l.since) from part_hold_layer l where l.hold_id = a.id) as layers
-    from answered a join charge c on c.id = a.charge_id left join confidential_address k on k.patient_id = c.patient_id and k.ended_on is null
-    where not exists (select 1 from statement s where s.household_id = a.household_id and s.patient_id is not distinct from k.patient_id and s.created_at > a.made_at
-      and not exists (select 1 from statement_void v where v.statement_id = s.id) and not exists (select 1 from statement_charge t where t.statement_id = s.id and t.charge_id = a.charge_id))`.execute(
+    select a.charge_id as "chargeId", a.coverage_id as "coverageId",
+      (
+        select json_agg(json_build_object('since', l.since, 'amount', l.amount) order by l.since)
+        from part_hold_layer l
+        where l.hold_id = a.id
+      ) as layers
+    from answered a
+      join charge c on c.id = a.charge_id
+      left join confidential_address k on k.patient_id = c.patient_id and k.ended_on is null
+    where not exists (
+      select 1
+      from statement s
+      where s.household_id = a.household_id
+        and s.patient_id is not distinct from k.patient_id
+        and s.created_at > a.made_at
+      and not exists (select 1 from statement_void v where v.statement_id = s.id)
+        and not exists (select 1 from statement_charge t where t.statement_id = s.id and t.charge_id = a.charge_id))`.execute(
     tx,
   );
   const found = new Map(rows.map(({ layers, ...word }) => [keyOf(word), layers ?? []]));
@@ -192,10 +220,12 @@ export async function wordsOfEntries(
   entryIds: readonly number[],
 ): Promise<(Word & { householdId: number })[]> {
   const { rows } = await sql<Word & { householdId: number }>`
-    select distinct p.charge_id as "chargeId", m.coverage_id as "coverageId", p.household_id as "householdId" from posting p join entry e on e.id = p.entry_id join claim m on m.id = p.claim_id
-    where p.entry_id = any(${[...entryIds]}::bigint[]) and e.kind = 'payer-decision' and p.charge_id is not null order by 3, 1, 2`.execute(
-    tx,
-  );
+    select distinct p.charge_id as "chargeId", m.coverage_id as "coverageId", p.household_id as "householdId"
+    from posting p
+      join entry e on e.id = p.entry_id
+      join claim m on m.id = p.claim_id
+    where p.entry_id = any(${[...entryIds]}::bigint[]) and e.kind = 'payer-decision' and p.charge_id is not null
+    order by 3, 1, 2`.execute(tx);
   await lockHouseholds(
     tx,
     rows.map(({ householdId }) => householdId),
@@ -211,11 +241,22 @@ export async function endHoldsOf(tx: Tx, context: Context, entryIds: readonly nu
   await sql`
     with again as (
       select h.id from part_hold h where h.ended_on is null and exists (
-        select 1 from posting p where p.entry_id = any(${[...entryIds]}::bigint[]) and p.remittance_claim_id = h.remittance_claim_id and p.charge_id = h.charge_id)
-        and exists (select 1 from debt_layer d where d.charge_id = h.charge_id and d.word = h.coverage_id and d.open > 0)),
+        select 1
+        from posting p
+        where p.entry_id = any(${[...entryIds]}::bigint[])
+          and p.remittance_claim_id = h.remittance_claim_id
+          and p.charge_id = h.charge_id)
+        and exists (
+          select 1 from debt_layer d where d.charge_id = h.charge_id and d.word = h.coverage_id and d.open > 0
+        )),
     places as (update part_hold_place k set amount = 0 from again where k.hold_id = again.id and k.amount > 0),
-    ended as (update part_hold h set ended_on = ${context.today}::date, ended_why = 'the earlier decision stands again' from again where h.id = again.id returning h.id)
-    update follow_up f set closed_at = desk_now(), outcome = 'The earlier decision stands again' from ended where f.key = 'suspended:' || ended.id and f.closed_at is null`.execute(
-    tx,
-  );
+    ended as (
+      update part_hold h set ended_on = ${context.today}::date, ended_why = 'the earlier decision stands again'
+      from again
+      where h.id = again.id
+      returning h.id
+    )
+    update follow_up f set closed_at = desk_now(), outcome = 'The earlier decision stands again'
+    from ended
+    where f.key = 'suspended:' || ended.id and f.closed_at is null`.execute(tx);
 }

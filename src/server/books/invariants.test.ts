@@ -75,24 +75,49 @@ async function someBooks(): Promise<void> {
 
 /** One posting, of whatever entry is the newest of its kind. */
 const posting = (kind: string, account: string, amount: number, more = 'null, null, null') =>
-  `insert into posting (entry_id, account, amount, household_id, charge_id, receipt_id) select max(id), '${account}', ${amount}, ${more} from entry where kind = '${kind}'`;
+  `
+    insert into posting (entry_id, account, amount, household_id, charge_id, receipt_id)
+    select max(id), '${account}', ${amount}, ${more}
+    from entry
+    where kind = '${kind}'`;
 const ANY_HOUSEHOLD = '(select min(id) from household)';
 const ANY_CHARGE = '(select min(id) from charge)';
 
 const BREAKS: Record<string, string[]> = {
   'closed-periods': [`update practice set closed_through = '2026-01-31'`],
   'passed-to-patients': [
-    `with e as (insert into entry (kind, posting_date, business_date, user_id, memo) values ('to-patient', '2026-03-16', '2026-03-16', 'x', 'x') returning id),
-      w as (insert into entry (kind, posting_date, business_date, user_id, memo) values ('payer-decision', '2026-03-16', '2026-03-16', 'x', 'x') returning id)
-     insert into posting (entry_id, account, amount, household_id, charge_id, coverage_id, payer_id, claim_id, remittance_id, reason_group, reason_code)
-     select x.entry_id, x.account, x.amount, p.household_id, p.charge_id, p.coverage_id, p.payer_id, p.claim_id, p.remittance_id, x.g, x.c
+    `
+      with e as (
+        insert into entry (kind, posting_date, business_date, user_id, memo)
+        values ('to-patient', '2026-03-16', '2026-03-16', 'x', 'x')
+        returning id
+      ),
+      w as (
+        insert into entry (kind, posting_date, business_date, user_id, memo)
+        values ('payer-decision', '2026-03-16', '2026-03-16', 'x', 'x')
+        returning id
+      )
+     insert into posting (
+       entry_id, account, amount, household_id, charge_id, coverage_id, payer_id, claim_id, remittance_id,
+       reason_group, reason_code
+     )
+     select x.entry_id, x.account, x.amount, p.household_id, p.charge_id, p.coverage_id, p.payer_id, p.claim_id,
+       p.remittance_id, x.g, x.c
      from (select * from posting where claim_id is not null and coverage_id is not null order by id limit 1) p,
-       lateral (select least(e.id, w.id) as entry_id, 'receivable/payer' as account, -500 as amount, 'CO' as g, '50' as c from e, w union all select greatest(e.id, w.id), 'receivable/patient', 500, null, null from e, w) x`,
+       lateral (
+         select least(e.id, w.id) as entry_id, 'receivable/payer' as account, -500 as amount, 'CO' as g, '50' as c
+         from e, w
+         union all
+         select greatest(e.id, w.id), 'receivable/patient', 500, null, null
+         from e, w
+       ) x`,
     `update entry set kind = 'payer-decision' where id = (select max(id) - 1 from entry)`,
     `update entry set kind = 'to-patient' where id = (select max(id) from entry)`,
   ],
   'passed-to-patients: what may never be collected': [
-    `update posting set remark_code = 'N781' where account = 'receivable/patient' and coverage_id is not null and amount > 0`,
+    `
+      update posting set remark_code = 'N781'
+      where account = 'receivable/patient' and coverage_id is not null and amount > 0`,
   ],
   'trial-balance': [posting('receipt', 'cash/cash', 5)],
   'entries-balance': [posting('receipt', 'cash/cash', 5), posting('charge', 'cash/cash', -5)],
@@ -132,7 +157,9 @@ const BREAKS: Record<string, string[]> = {
     ),
   ],
   'postings-belong: a payer that is not the coverage’s': [
-    `update posting set payer_id = (select max(id) from payer where id <> posting.payer_id) where id = (select max(id) from posting where coverage_id is not null)`,
+    `
+      update posting set payer_id = (select max(id) from payer where id <> posting.payer_id)
+      where id = (select max(id) from posting where coverage_id is not null)`,
   ],
   'receipt-balances': ['update receipt_balance set held = held + 1'],
   'month-totals': ['update month_total set amount = amount + 1'],
@@ -146,7 +173,9 @@ const BREAKS: Record<string, string[]> = {
     `update payment_plan set household_id = (select max(id) from household where id <> payment_plan.household_id)`,
   ],
   'placements: an ended one holds something': [
-    `update placement set status = 'recalled', ended_on = current_date, ended_why = 'x' where status in ('placed', 'accepted')`,
+    `
+      update placement set status = 'recalled', ended_on = current_date, ended_why = 'x'
+      where status in ('placed', 'accepted')`,
   ],
   'placements: what an agency has holds nothing': [
     `delete from posting where placement_id is not null and account = 'receivable/agency'`,
@@ -159,7 +188,11 @@ const BREAKS: Record<string, string[]> = {
   ],
   'placements: a payment at another amount': [`update agency_payment set gross = gross + 1`],
   'placements: a payment that is not in the books': [
-    `insert into agency_payment (placement_id, reference, paid_on, gross, fee, direct, entry_id) select placement_id, 'x', paid_on, gross, fee, false, (select max(id) from entry where kind = 'placed') from agency_payment limit 1`,
+    `
+      insert into agency_payment (placement_id, reference, paid_on, gross, fee, direct, entry_id)
+      select placement_id, 'x', paid_on, gross, fee, false, (select max(id) from entry where kind = 'placed')
+      from agency_payment
+      limit 1`,
   ],
   'placements: money of the agency on no charge': [
     `delete from posting where account = 'credit/agency' and charge_id is not null`,
@@ -173,7 +206,10 @@ const BREAKS: Record<string, string[]> = {
   'debt-layers: the oldest open one': ['update charge_balance set patient_since = patient_since - 1'],
   'debt-layers: another day': ['update debt_layer set since = since - 1 where open = 0'],
   'debt-layers: one that no entry made': [
-    `insert into debt_layer (charge_id, entry_id, since, raised, at) select min(charge_id), max(entry_id), '2020-01-01', -5, now() from debt_layer`,
+    `
+      insert into debt_layer (charge_id, entry_id, since, raised, at)
+      select min(charge_id), max(entry_id), '2020-01-01', -5, now()
+      from debt_layer`,
   ],
   'debt-layers: more open than is owed': [
     'update debt_layer set open = open - 1, with_patient = 0 where with_patient > 0',
@@ -181,10 +217,22 @@ const BREAKS: Record<string, string[]> = {
   'household-balances': ['update household_balance set with_patient = with_patient + 77'],
   'payer-credit': [posting('charge', 'credit/payer', 5), posting('charge', 'cash/cash', -5)],
   'payer-credit: stored': [
-    `with a as (insert into provider_adjustment (remittance_id, payer_id, version, number, code, amount) select min(id), min(payer_id), 9, 9, 'CS', 5 from remittance returning id) insert into provider_adjustment_balance select id, 5 from a`,
+    `
+      with a as (
+        insert into provider_adjustment (remittance_id, payer_id, version, number, code, amount)
+        select min(id), min(payer_id), 9, 9, 'CS', 5
+        from remittance
+        returning id
+      ) insert into provider_adjustment_balance
+      select id, 5
+      from a`,
   ],
   'payer-credit: of a claim that is not held': [
-    `insert into posting (entry_id, account, amount, remittance_claim_id) select max(e.id), 'credit/payer', 5, min(c.id) from entry e, remittance_claim c where e.kind = 'payer-decision' and c.status = 'posted'`,
+    `
+      insert into posting (entry_id, account, amount, remittance_claim_id)
+      select max(e.id), 'credit/payer', 5, min(c.id)
+      from entry e, remittance_claim c
+      where e.kind = 'payer-decision' and c.status = 'posted'`,
     posting('charge', 'cash/cash', -5),
   ],
   'control-totals': [posting('charge', 'receivable/patient', 5), posting('charge', 'cash/cash', -5)],
@@ -193,7 +241,9 @@ const BREAKS: Record<string, string[]> = {
   'held-parts: another amount': ['update part_hold set amount = amount + 1 where ended_on is null'],
   'never-above-charged': [
     `update follow_up set closed_at = now(), outcome = 'x'`,
-    `update charge_balance set patient_paid = patient_paid + 999999, with_patient = with_patient - 999999 where charge_id = ${ANY_CHARGE}`,
+    `
+      update charge_balance set patient_paid = patient_paid + 999999, with_patient = with_patient - 999999
+      where charge_id = ${ANY_CHARGE}`,
   ],
   'below-zero': [`update follow_up set closed_at = now(), outcome = 'x'`],
   'with-payer-looked-after': [
@@ -205,7 +255,9 @@ const BREAKS: Record<string, string[]> = {
   receipts: ['update receipt set amount = amount + 1'],
   remittances: [`update remittance set amount = amount + 1 where status = 'posted'`],
   reversals: [
-    `update posting set coverage_id = null where entry_id in (select id from entry where reverses is not null) and account = 'receivable/payer'`,
+    `
+      update posting set coverage_id = null
+      where entry_id in (select id from entry where reverses is not null) and account = 'receivable/payer'`,
   ],
 };
 

@@ -79,28 +79,48 @@ export async function writeEntries(
   return ready.map((draft) => (draft ? ids.shift()! : null));
 }
 
-/** A receivable below zero is somebody's money: it is followed up as long as it lasts. What waits for a payer's new word is watched as that. */
+/**
+ * A receivable below zero is somebody's money: it is followed up as long as it lasts. What waits for a payer's new
+ * word is watched as that.
+ */
 export async function watchBelowZero(tx: Tx, context: Context, chargeIds: readonly number[]): Promise<void> {
   if (chargeIds.length === 0) return;
   const ids = [...chargeIds];
   // Most entries leave nothing below zero, which three short looks say in a tenth of the time.
   const { rows } = await sql`
-    select 1 from charge_balance where charge_id = any(${ids}::bigint[]) and least(with_payer, with_patient, on_plan, at_agency) < 0
+    select 1
+    from charge_balance
+    where charge_id = any(${ids}::bigint[]) and least(with_payer, with_patient, on_plan, at_agency) < 0
     union all select 1 from payer_balance where charge_id = any(${ids}::bigint[]) and with_payer < 0
-    union all select 1 from follow_up where charge_id = any(${ids}::bigint[]) and kind = 'overpaid' and closed_at is null limit 1`.execute(
-    tx,
-  );
+    union all
+    select 1
+    from follow_up
+    where charge_id = any(${ids}::bigint[]) and kind = 'overpaid' and closed_at is null
+    limit 1`.execute(tx);
   if (rows.length === 0) return;
   await sql`
-    with least as materialized (select b.charge_id, least(b.with_payer, b.with_patient, b.on_plan, b.at_agency, (select min(y.with_payer) from payer_balance y where y.charge_id = b.charge_id)) as amount from charge_balance b where b.charge_id = any(${ids}::bigint[])),
+    with least as materialized (
+      select b.charge_id,
+        least(
+          b.with_payer, b.with_patient, b.on_plan, b.at_agency,
+          (select min(y.with_payer) from payer_balance y where y.charge_id = b.charge_id)
+        ) as amount
+      from charge_balance b
+      where b.charge_id = any(${ids}::bigint[])
+    ),
     over as (
       update follow_up f set closed_at = desk_now(), outcome = 'No longer below zero' from least b
       where f.charge_id = b.charge_id and f.kind = 'overpaid' and f.closed_at is null and b.amount >= 0)
     insert into follow_up (kind, household_id, charge_id, words, amount, due_date, key)
     select 'overpaid', c.household_id, c.id, 'More was paid on this charge than is owed', -b.amount,
-      ${context.today}::date, 'overpaid:' || c.id || ':' || (select max(entry_id) from posting where charge_id = c.id)
+      ${context.today}::date,
+      'overpaid:' || c.id || ':' || (select max(entry_id) from posting where charge_id = c.id)
     from least b join charge c on c.id = b.charge_id
-    where b.amount < 0 and not exists (select 1 from part_hold k where k.charge_id = b.charge_id and k.ended_on is null) and not exists (select 1 from follow_up f where f.charge_id = b.charge_id and f.kind = 'overpaid' and f.closed_at is null)
+    where b.amount < 0
+      and not exists (select 1 from part_hold k where k.charge_id = b.charge_id and k.ended_on is null)
+      and not exists (
+        select 1 from follow_up f where f.charge_id = b.charge_id and f.kind = 'overpaid' and f.closed_at is null
+      )
     on conflict (key) do nothing`.execute(tx);
 }
 
@@ -174,17 +194,27 @@ export const standingEntries = (tx: Tx, chargeId: number) =>
 /** The kinds of entries by which we settle ourselves what waits with a payer. */
 export const SETTLING = ['write-off', 'to-patient', 'to-next-payer'] as const;
 
-/** Entries that stand by which we settled ourselves what waited with a payer of a charge: written off, or passed on to the patient or the next payer. */
+/**
+ * Entries that stand by which we settled ourselves what waited with a payer of a charge: written off, or passed on to
+ * the patient or the next payer.
+ */
 export async function settledEntries(
   tx: Tx,
   words: readonly { chargeId: number; coverageId: number }[],
 ): Promise<number[]> {
   const { rows } = await sql<{ id: number }>`
-    select distinct e.id from unnest(${words.map(({ chargeId }) => chargeId)}::bigint[], ${words.map(({ coverageId }) => coverageId)}::bigint[]) w (charge_id, coverage_id)
-      join posting p on p.charge_id = w.charge_id and p.coverage_id = w.coverage_id and p.account = 'receivable/payer' join entry e on e.id = p.entry_id
-    where e.kind = any(${SETTLING}::text[]) and (e.kind <> 'to-next-payer' or p.claim_id is not null) and not exists (select 1 from entry r where r.reverses = e.id) order by 1`.execute(
-    tx,
-  );
+    select distinct e.id
+    from unnest(
+      ${words.map(({ chargeId }) => chargeId)}::bigint[], ${words.map(({ coverageId }) => coverageId)}::bigint[]
+    ) w (charge_id, coverage_id)
+      join posting p on p.charge_id = w.charge_id
+        and p.coverage_id = w.coverage_id
+        and p.account = 'receivable/payer'
+      join entry e on e.id = p.entry_id
+    where e.kind = any(${SETTLING}::text[])
+      and (e.kind <> 'to-next-payer' or p.claim_id is not null)
+      and not exists (select 1 from entry r where r.reverses = e.id)
+    order by 1`.execute(tx);
   return rows.map(({ id }) => id);
 }
 

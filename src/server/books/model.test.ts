@@ -217,9 +217,11 @@ describe('what is charged besides fees', () => {
     ]);
     expect(figures.withPatient).toBe(20_280);
     const income = await sql<{ account: string; amount: number }>`
-      select account, -sum(amount) as amount from posting where household_id = ${householdId} and amount < 0 group by 1 order by 1`.execute(
-      t.db,
-    );
+      select account, -sum(amount) as amount
+      from posting
+      where household_id = ${householdId} and amount < 0
+      group by 1
+      order by 1`.execute(t.db);
     expect(income.rows).toEqual([
       { account: 'income/fees', amount: 8000 },
       { account: 'income/interest', amount: 83 },
@@ -288,8 +290,15 @@ describe('the database refuses', () => {
     ).rejects.toThrow(/does not go from sent to ready/);
     await expect(
       t.pool.query(
-        `insert into claim (control_number, household_id, patient_id, case_id, coverage_id, payer_id, location_id, provider_id, form, total, service_date, status)
-         select 'X1', household_id, patient_id, case_id, coverage_id, payer_id, location_id, provider_id, form, total, service_date, 'sent' from claim where id = $1`,
+        `
+          insert into claim (
+            control_number, household_id, patient_id, case_id, coverage_id, payer_id, location_id, provider_id,
+            form, total, service_date, status
+          )
+         select 'X1', household_id, patient_id, case_id, coverage_id, payer_id, location_id, provider_id, form,
+           total, service_date, 'sent'
+         from claim
+         where id = $1`,
         [s.claim.id],
       ),
     ).rejects.toThrow(/begins as a draft/);
@@ -312,8 +321,15 @@ describe('the database refuses', () => {
   test('an entry that does not carry what its kind needs, and one of an unknown kind', async () => {
     const entry = (kind: string) =>
       t.pool.query(
-        `with e as (insert into entry (kind, posting_date, business_date, user_id, memo) values ($1, '2026-03-16', '2026-03-16', 'x', '') returning id)
-         insert into posting (entry_id, account, amount) select id, account, amount from e, (values ('cash/cash', 5), ('credit/payer', -5)) v (account, amount)`,
+        `
+          with e as (
+            insert into entry (kind, posting_date, business_date, user_id, memo)
+            values ($1, '2026-03-16', '2026-03-16', 'x', '')
+            returning id
+          )
+         insert into posting (entry_id, account, amount)
+         select id, account, amount
+         from e, (values ('cash/cash', 5), ('credit/payer', -5)) v (account, amount)`,
         [kind],
       );
     await expect(entry('receipt')).rejects.toThrow(/A receipt carries its household_id/);
@@ -327,7 +343,9 @@ describe('the database refuses', () => {
     const { householdId, patientId } = await household(t, false);
     await expect(
       t.pool.query(
-        `insert into charge (household_id, kind, provider_id, description, fee, service_date) values ($1, 'late', $2, 'x', 100, '2026-03-16')`,
+        `
+          insert into charge (household_id, kind, provider_id, description, fee, service_date)
+          values ($1, 'late', $2, 'x', 100, '2026-03-16')`,
         [householdId, t.providers.family],
       ),
     ).rejects.toThrow(/check constraint/);

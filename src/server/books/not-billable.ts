@@ -32,7 +32,8 @@ export async function notBillable(
 
 /**
  * Takes off charges what may not be billed to their patients, and brings back what was taken off where a payer has taken
- * back what it had passed on. @param cause the remittance, or one claim of it, that moved the charges, so that its reversal takes this back too
+ * back what it had passed on. @param cause the remittance, or one claim of it, that moved the charges, so that its
+ * reversal takes this back too
  * @returns cents taken off
  */
 export async function takeOffNotBillable(
@@ -54,12 +55,25 @@ export async function takeOffNotBillable(
     why: NotBillableWhy;
   }>`
     select * from (
-      select c.id, c.household_id as "householdId", c.patient_id as "patientId", c.case_id as "caseId", c.provider_id as "providerId", c.location_id as "locationId", n.amount as off, n.why,
-        -- Where a remark alone had forbidden it, what it forbids no longer comes back; else what stands below zero for it.
-        greatest(0, least(case when r.remarked and o.forbids is null then taken_off(c.id) else greatest(0, -b.with_patient) end, taken_off(c.id) - never_collected(c.id))) as back
+      select c.id, c.household_id as "householdId", c.patient_id as "patientId", c.case_id as "caseId",
+        c.provider_id as "providerId", c.location_id as "locationId", n.amount as off, n.why,
+        -- Where a remark alone had forbidden it, what it forbids no longer comes back; else what stands below zero
+        -- for it.
+        greatest(
+          0,
+          least(
+            case when r.remarked and o.forbids is null then taken_off(c.id) else greatest(0, -b.with_patient) end,
+            taken_off(c.id) - never_collected(c.id)
+          )
+        ) as back
       from charge c join charge_balance b on b.charge_id = c.id left join not_billable n on n.charge_id = c.id
-        cross join lateral (select exists (select 1 from posting p where p.charge_id = c.id and p.remark_code is not null) as remarked) r
-        left join lateral (select true as forbids from coverage v where v.case_id = c.case_id and v.bill_patient <> 'yes' limit 1) o on true
+        cross join lateral (
+          select exists (select 1 from posting p where p.charge_id = c.id and p.remark_code is not null) as remarked
+        ) r
+        left join lateral (
+          select true as forbids from coverage v where v.case_id = c.case_id and v.bill_patient <> 'yes' limit 1
+        ) o
+          on true
       where c.id = any(${[...chargeIds]}::bigint[])) k
     where off is not null or back > 0 order by id`.execute(tx);
   await writeEntries(

@@ -64,7 +64,13 @@ export async function readOwed(
   const asked =
     only === 'all'
       ? sql``
-      : sql`where exists (select 1 from said s join debt x on x.charge_id = s.charge_id where s.due_date < ${today}::date and x.household_id = d.household_id and x.part = d.part)`;
+      : sql`
+        where exists (
+          select 1
+          from said s
+            join debt x on x.charge_id = s.charge_id
+          where s.due_date < ${today}::date and x.household_id = d.household_id and x.part = d.part
+        )`;
   const [policies, { rows: read }, credits] = await Promise.all([
     readPolicies(db),
     // One statement, so that all of it is of one moment. What statements said comes by what is owed now: those of ten years say
@@ -75,26 +81,58 @@ export async function readOwed(
       layers: ColumnsOf<Layer & { chargeId: number }>;
     }>`
       with debt as materialized (
-        select c.id as charge_id, c.household_id, ${part} as part, c.patient_id, c.case_id, c.provider_id, c.location_id, c.service_date, b.with_patient - coalesce(n.amount, 0) as owed
-        from charge_balance b join charge c on c.id = b.charge_id left join not_billable n on n.charge_id = b.charge_id
+        select c.id as charge_id, c.household_id, ${part} as part, c.patient_id, c.case_id, c.provider_id,
+          c.location_id, c.service_date, b.with_patient - coalesce(n.amount, 0) as owed
+        from charge_balance b
+          join charge c on c.id = b.charge_id
+          left join not_billable n on n.charge_id = b.charge_id
           left join confidential_address a on a.patient_id = c.patient_id and a.ended_on is null
         where b.with_patient > coalesce(n.amount, 0) and b.with_patient > 0 and ${within('c.household_id', ids)}),
       said as materialized (
-        select t.charge_id, m.id as statement_id, m.date, m.due_date, t.owed, t.credit, m.created_at from debt d join statement_charge t on t.charge_id = d.charge_id join statement m on m.id = t.statement_id
+        select t.charge_id, m.id as statement_id, m.date, m.due_date, t.owed, t.credit, m.created_at
+        from debt d
+          join statement_charge t on t.charge_id = d.charge_id
+          join statement m on m.id = t.statement_id
         where not exists (select 1 from statement_void v where v.statement_id = m.id)),
       asked as materialized (select d.* from debt d ${asked}),
-      since as (select s.charge_id, s.statement_id, sum(y.lowered) as amount from said s join debt_layer y on y.charge_id = s.charge_id where y.lowered > 0 and y.at > s.created_at group by 1, 2),
+      since as (
+        select s.charge_id, s.statement_id, sum(y.lowered) as amount
+        from said s
+          join debt_layer y on y.charge_id = s.charge_id
+        where y.lowered > 0 and y.at > s.created_at
+        group by 1, 2
+      ),
       site as (
-        select distinct on (c.household_id) c.household_id, c.location_id from charge c where c.kind = 'service' and c.status <> 'void' and c.household_id in (select household_id from asked)
+        select distinct on (c.household_id) c.household_id, c.location_id
+        from charge c
+        where c.kind = 'service' and c.status <> 'void' and c.household_id in (select household_id from asked)
         order by c.household_id, c.service_date desc, c.id desc)
-      select (select ${inColumns({ chargeId: 'charge_id', householdId: 'household_id', part: 'part', patientId: 'patient_id', caseId: 'case_id', providerId: 'provider_id', locationId: 'location_id', siteId: 'site_id', date: 'service_date', owed: 'owed' })}
-          from (select d.*, coalesce(h.location_id, s.location_id) as site_id from asked d join household h on h.id = d.household_id left join site s on s.household_id = d.household_id order by d.household_id, d.part) q) as debts,
-        (select ${inColumns({ chargeId: 'charge_id', on: 'date', due: 'due_date', owed: 'owed', credit: 'credit', since: 'since' })}
-          from (select s.*, coalesce(l.amount, 0) as since from said s left join since l on l.charge_id = s.charge_id and l.statement_id = s.statement_id) q) as stated,
+      select
+        (
+          select
+            ${inColumns({ chargeId: 'charge_id', householdId: 'household_id', part: 'part', patientId: 'patient_id', caseId: 'case_id', providerId: 'provider_id', locationId: 'location_id', siteId: 'site_id', date: 'service_date', owed: 'owed' })}
+          from (
+            select d.*, coalesce(h.location_id, s.location_id) as site_id
+            from asked d
+              join household h on h.id = d.household_id
+              left join site s on s.household_id = d.household_id
+            order by d.household_id, d.part
+          ) q) as debts,
+        (
+          select
+            ${inColumns({ chargeId: 'charge_id', on: 'date', due: 'due_date', owed: 'owed', credit: 'credit', since: 'since' })}
+          from (
+            select s.*, coalesce(l.amount, 0) as since
+            from said s
+              left join since l on l.charge_id = s.charge_id and l.statement_id = s.statement_id
+          ) q) as stated,
         (select ${inColumns({ chargeId: 'charge_id', since: 'since', amount: 'with_patient' })}
-          from (select y.charge_id, y.since, y.with_patient from asked d join debt_layer y on y.charge_id = d.charge_id and y.with_patient > 0 order by y.charge_id, y.since, y.entry_id) q) as layers`.execute(
-      db,
-    ),
+          from (
+            select y.charge_id, y.since, y.with_patient
+            from asked d
+              join debt_layer y on y.charge_id = d.charge_id and y.with_patient > 0
+            order by y.charge_id, y.since, y.entry_id
+          ) q) as layers`.execute(db),
     readCredits(context, ids),
   ]);
   const { debts: debt, stated: said, layers: layer } = read[0]!;
@@ -196,16 +234,19 @@ async function readCredits({ db }: Context, ids: readonly number[] | undefined):
     with own as (
       select p.household_id, p.id as part, coalesce(sum(k.held), 0) as credit
       from confidential_address a join patient p on p.id = a.patient_id
-        left join receipt r on r.patient_id = p.id and r.household_id = p.household_id left join receipt_balance k on k.receipt_id = r.id
+        left join receipt r on r.patient_id = p.id and r.household_id = p.household_id
+        left join receipt_balance k on k.receipt_id = r.id
       where a.ended_on is null and ${within('p.household_id', ids)} group by 1, 2),
     credit as (
       select b.household_id, 0 as part, b.credit - coalesce(o.credit, 0) as credit
-      from household_balance b left join (select household_id, sum(credit) as credit from own group by 1) o on o.household_id = b.household_id
+      from household_balance b
+        left join (select household_id, sum(credit) as credit from own group by 1) o
+          on o.household_id = b.household_id
       where ${within('b.household_id', ids)}
       union all select household_id, part, credit from own)
-    select household_id as "householdId", part::bigint as part, credit::bigint as credit from credit where credit <> 0`.execute(
-    db,
-  );
+    select household_id as "householdId", part::bigint as part, credit::bigint as credit
+    from credit
+    where credit <> 0`.execute(db);
   return rows;
 }
 

@@ -212,10 +212,16 @@ async function prove(households: number[]): Promise<void> {
     );
   expect(twice.rows).toEqual([]);
   const { rows } = await sql<{ shown: Cents; booked: Cents }>`select
-    (select coalesce(sum(with_payer + with_patient - credit), 0) from household_balance where household_id = any(${households})) as shown,
-    (select coalesce(sum(amount), 0) from posting where household_id = any(${households}) and (account like 'receivable/%' or account = 'credit/patient')) as booked`.execute(
-    t.db,
-  );
+    (
+      select coalesce(sum(with_payer + with_patient - credit), 0)
+      from household_balance
+      where household_id = any(${households})
+    ) as shown,
+    (
+      select coalesce(sum(amount), 0)
+      from posting
+      where household_id = any(${households}) and (account like 'receivable/%' or account = 'credit/patient')
+    ) as booked`.execute(t.db);
   expect(rows[0]!.shown).toBe(rows[0]!.booked);
 }
 

@@ -8,21 +8,31 @@ import type { Tx } from '../../db/connect';
  * amounts are null where nothing was ever decided. Cents.
  */
 export const standingOn = (charge: RawBuilder<unknown>, coverageId: number): RawBuilder<unknown> => sql`(
-    select sum(p.amount) filter (where a.class = 'cash' or p.account = 'credit/payer') as paid, sum(p.amount) filter (where a.class = 'reduction') as reduced,
-      sum(p.amount) filter (where p.account = 'receivable/patient' or (p.account = 'receivable/payer' and p.coverage_id <> ${coverageId})) as passed_on
+    select sum(p.amount) filter (where a.class = 'cash' or p.account = 'credit/payer') as paid,
+      sum(p.amount) filter (where a.class = 'reduction') as reduced,
+      sum(p.amount) filter (
+        where p.account = 'receivable/patient'
+          or (p.account = 'receivable/payer' and p.coverage_id <> ${coverageId})
+      ) as passed_on
     from posting p join book_account a on a.code = p.account join claim m on m.id = p.claim_id
-    where p.charge_id = ${charge} and (p.remittance_claim_id is not null or p.provider_adjustment_id is not null) and m.coverage_id = ${coverageId})`;
+    where p.charge_id = ${charge}
+      and (p.remittance_claim_id is not null or p.provider_adjustment_id is not null)
+      and m.coverage_id = ${coverageId})`;
 
-/** What stands on the charges of a claim from its coverage's payer, by every decision posted so far, on whichever claim. Cents by charge. */
+/**
+ * What stands on the charges of a claim from its coverage's payer, by every decision posted so far, on whichever
+ * claim. Cents by charge.
+ */
 export async function standingOf(
   tx: Tx,
   claim: { id: number; coverage_id: number },
 ): Promise<Map<number, Standing>> {
   const { rows } = await sql<Standing & { chargeId: number }>`
-    select l.charge_id as "chargeId", coalesce(s.paid, 0) as paid, coalesce(s.reduced, 0) as reduced, coalesce(s.passed_on, 0) as "passedOn"
-    from claim_line l cross join lateral ${standingOn(sql`l.charge_id`, claim.coverage_id)} s where l.claim_id = ${claim.id}`.execute(
-    tx,
-  );
+    select l.charge_id as "chargeId", coalesce(s.paid, 0) as paid, coalesce(s.reduced, 0) as reduced,
+      coalesce(s.passed_on, 0) as "passedOn"
+    from claim_line l
+      cross join lateral ${standingOn(sql`l.charge_id`, claim.coverage_id)} s
+    where l.claim_id = ${claim.id}`.execute(tx);
   return new Map(rows.map(({ chargeId, ...stands }) => [chargeId, stands]));
 }
 

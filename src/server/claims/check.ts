@@ -80,9 +80,14 @@ const stopsOf = (findings: readonly Finding[]): number =>
 async function storeFindings(tx: Tx, checked: readonly Checked[]): Promise<void> {
   const stops = checked.map(({ findings }) => stopsOf(findings));
   await sql`
-    update claim m set content = s.content::jsonb, findings = s.findings::jsonb, stops = s.stops, warnings = s.warnings, total = s.total
-    from unnest(${checked.map(({ id }) => id)}::bigint[], ${checked.map(({ content }) => claimDocument.write(content))}::text[], ${checked.map(({ findings }) => findingsDocument.write(findings))}::text[],
-      ${stops}::integer[], ${checked.map(({ findings }, index) => findings.length - stops[index]!)}::integer[], ${checked.map(({ content }) => content.total)}::bigint[]) as s (id, content, findings, stops, warnings, total)
+    update claim m set content = s.content::jsonb, findings = s.findings::jsonb, stops = s.stops,
+      warnings = s.warnings, total = s.total
+    from unnest(
+      ${checked.map(({ id }) => id)}::bigint[],
+      ${checked.map(({ content }) => claimDocument.write(content))}::text[],
+      ${checked.map(({ findings }) => findingsDocument.write(findings))}::text[],
+      ${stops}::integer[], ${checked.map(({ findings }, index) => findings.length - stops[index]!)}::integer[],
+      ${checked.map(({ content }) => content.total)}::bigint[]) as s (id, content, findings, stops, warnings, total)
     where m.id = s.id`.execute(tx);
 }
 
@@ -149,6 +154,9 @@ async function storeExpected(tx: Tx, claims: readonly Own[], checked: readonly C
   }
   await sql`
     update claim_line l set expected_allowed = s.allowed, expected_paid = s.paid
-    from unnest(${rows.map(({ id }) => id)}::bigint[], ${rows.map(({ number }) => number)}::integer[], ${rows.map(({ allowed }) => allowed)}::bigint[], ${rows.map(({ paid }) => paid)}::bigint[]) as s (id, number, allowed, paid)
+    from unnest(
+      ${rows.map(({ id }) => id)}::bigint[], ${rows.map(({ number }) => number)}::integer[],
+      ${rows.map(({ allowed }) => allowed)}::bigint[], ${rows.map(({ paid }) => paid)}::bigint[]
+    ) as s (id, number, allowed, paid)
     where l.claim_id = s.id and l.number = s.number`.execute(tx);
 }

@@ -148,9 +148,18 @@ const chargesOf = (tx: Db, claimIds: readonly number[]) =>
 /** Sent claims of the same patient, day, code and fee, by claim and line. */
 async function twinsOf(tx: Db, claimIds: readonly number[]): Promise<Map<number, Map<number, string>>> {
   const { rows } = await sql<{ id: number; number: number; control: string }>`
-    select l.claim_id as id, l.number, min(o.control_number) as control from claim_line l join charge c on c.id = l.charge_id
-    join charge d on d.patient_id = c.patient_id and d.service_date = c.service_date and d.code = c.code and d.fee = c.fee and d.tooth = c.tooth and d.id <> c.id and d.status = 'done'
-    join claim_line k on k.charge_id = d.id and k.current join claim o on o.id = k.claim_id and o.status in ('sent', 'accepted', 'decided', 'closed')
+    select l.claim_id as id, l.number, min(o.control_number) as control
+    from claim_line l
+      join charge c on c.id = l.charge_id
+    join charge d on d.patient_id = c.patient_id
+      and d.service_date = c.service_date
+      and d.code = c.code
+      and d.fee = c.fee
+      and d.tooth = c.tooth
+      and d.id <> c.id
+      and d.status = 'done'
+    join claim_line k on k.charge_id = d.id and k.current
+    join claim o on o.id = k.claim_id and o.status in ('sent', 'accepted', 'decided', 'closed')
     where l.claim_id = any(${[...claimIds]}::bigint[]) group by 1, 2`.execute(tx);
   const found = new Map<number, Map<number, string>>();
   for (const { id, number, control } of rows)

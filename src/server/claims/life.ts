@@ -40,8 +40,11 @@ export async function moveClaims(
   if (stuck) throw new Refused(`A claim that is ${stuck.status} cannot become ${to}`);
   await sql`
     with moved as (
-      update claim set status = ${to}, hold_reason = coalesce(${along.holdReason?.slice(0, 300) ?? null}::text, hold_reason), payer_claim_number = coalesce(${along.payerClaimNumber || null}::text, payer_claim_number),
-        transmission_id = coalesce(${along.transmissionId ?? null}::bigint, transmission_id), sent_date = coalesce(${along.sentDate ?? null}::date, sent_date)
+      update claim set status = ${to},
+        hold_reason = coalesce(${along.holdReason?.slice(0, 300) ?? null}::text, hold_reason),
+        payer_claim_number = coalesce(${along.payerClaimNumber || null}::text, payer_claim_number),
+        transmission_id = coalesce(${along.transmissionId ?? null}::bigint, transmission_id),
+        sent_date = coalesce(${along.sentDate ?? null}::date, sent_date)
       where id = any(${claims.map((claim) => claim.id)}::bigint[]) returning id)
     insert into claim_event (claim_id, business_date, status, cause_kind, cause, words)
     select id, ${context.today}::date, ${to}, ${cause.kind}, ${cause.name}, ${words} from moved order by id`.execute(

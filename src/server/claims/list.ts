@@ -25,7 +25,10 @@ export const claimsList = list({
   path: '/claims',
   // The filter asks claims alone: what is joined for showing need not be joined for counting.
   from: sql`claim m`,
-  shown: sql`join patient p on p.id = m.patient_id join payer y on y.id = m.payer_id join household h on h.id = m.household_id`,
+  shown: sql`
+    join patient p on p.id = m.patient_id
+    join payer y on y.id = m.payer_id
+    join household h on h.id = m.household_id`,
   id: sql`m.id`,
   columns: {
     controlNumber: words('Claim', sql`m.control_number`),
@@ -55,9 +58,12 @@ export const claimsList = list({
     /** Parsed after reading. */
     findings: sql<Finding[]>`m.findings`,
     /** Its charges by line, so that a finding leads to its charge. */
-    lines: sql<
-      { number: number; chargeId: number }[]
-    >`(select json_agg(json_build_object('number', l.number, 'chargeId', l.charge_id) order by l.number) from claim_line l where l.claim_id = m.id)`,
+    lines: sql<{ number: number; chargeId: number }[]>`
+      (
+        select json_agg(json_build_object('number', l.number, 'chargeId', l.charge_id) order by l.number)
+        from claim_line l
+        where l.claim_id = m.id
+      )`,
   },
   finish(row) {
     const findings = row.findings === null ? [] : findingsDocument.read(row.findings);
@@ -113,9 +119,18 @@ export const unbilledList = list({
   station: 'Claims',
   path: '/claims/unbilled',
   from: sql`payer_balance b join charge c on c.id = b.charge_id and c.coverage_id = b.coverage_id`,
-  shown: sql`join patient p on p.id = c.patient_id join payer y on y.id = b.payer_id join household h on h.id = c.household_id join provider v on v.id = c.provider_id`,
+  shown: sql`
+    join patient p on p.id = c.patient_id
+    join payer y on y.id = b.payer_id
+    join household h on h.id = c.household_id
+    join provider v on v.id = c.provider_id`,
   always: () =>
-    sql`b.with_payer > 0 and c.status = 'done' and not exists (select 1 from claim_line l where l.charge_id = b.charge_id and l.coverage_id = b.coverage_id and l.current)`,
+    sql`
+      b.with_payer > 0
+        and c.status = 'done'
+        and not exists (
+          select 1 from claim_line l where l.charge_id = b.charge_id and l.coverage_id = b.coverage_id and l.current
+        )`,
   id: sql`c.id`,
   columns: {
     date: day('Service', sql`c.service_date`),

@@ -106,11 +106,12 @@ export async function readClaim(context: Context, claimId: number): Promise<Clai
       >`(select json_build_object('id', o.id, 'controlNumber', o.control_number) from claim o where o.id = m.replaces)`.as(
         'replaces',
       ),
-      sql<
-        ClaimPage['replacedBy']
-      >`(select json_build_object('id', o.id, 'controlNumber', o.control_number, 'frequency', o.frequency) from claim o where o.replaces = m.id and o.status <> 'withdrawn')`.as(
-        'replacedBy',
-      ),
+      sql<ClaimPage['replacedBy']>`
+        (
+          select json_build_object('id', o.id, 'controlNumber', o.control_number, 'frequency', o.frequency)
+          from claim o
+          where o.replaces = m.id and o.status <> 'withdrawn'
+        )`.as('replacedBy'),
       sql<boolean>`exists (select 1 from claim_line l where l.claim_id = m.id and l.current)`.as('current'),
       'm.content',
       'm.findings',

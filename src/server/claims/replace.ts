@@ -133,24 +133,30 @@ export async function restoreReplaced(
   );
   // What sending it had answered is open again.
   await sql`
-    update follow_up set closed_at = null, closed_as = null, answered_by = null, outcome = '' where answered_by = ${by.id}`.execute(
-    tx,
-  );
+    update follow_up set closed_at = null, closed_as = null, answered_by = null, outcome = ''
+    where answered_by = ${by.id}`.execute(tx);
 }
 
 /** Ends the follow-ups that a claim in the place of another answers, once it is sent. */
 export async function closeAnswered(act: Act, claimIds: readonly number[]): Promise<void> {
   await sql`
     with answered as (
-      update follow_up f set closed_at = desk_now(), closed_as = 'answered', answered_by = m.id, owner = ${act.user.name},
-        outcome = case m.frequency when '7' then 'Corrected with claim ' else 'Voided with claim ' end || m.control_number
+      update follow_up f set closed_at = desk_now(), closed_as = 'answered', answered_by = m.id,
+        owner = ${act.user.name},
+        outcome = case m.frequency
+          when '7' then 'Corrected with claim '
+          else 'Voided with claim '
+        end || m.control_number
       from claim m join claim_line l on l.claim_id = m.id
-      where m.id = any(${[...claimIds]}::bigint[]) and m.frequency <> '1' and f.charge_id = l.charge_id and coalesce(f.coverage_id, l.coverage_id) = l.coverage_id
+      where m.id = any(${[...claimIds]}::bigint[])
+        and m.frequency <> '1'
+        and f.charge_id = l.charge_id
+        and coalesce(f.coverage_id, l.coverage_id) = l.coverage_id
         and f.kind in ('denial', 'short-payment', 'reason') and f.closed_at is null
       returning f.id, f.outcome)
-    insert into follow_up_note (follow_up_id, business_date, user_name, words) select id, ${act.today}::date, ${act.user.name}, outcome from answered`.execute(
-    act.db,
-  );
+    insert into follow_up_note (follow_up_id, business_date, user_name, words)
+    select id, ${act.today}::date, ${act.user.name}, outcome
+    from answered`.execute(act.db);
 }
 
 /** Takes charges off a void that is done: they can be billed anew. */

@@ -35,8 +35,12 @@ export const sendReady: WorkKind<z.output<typeof sendAllInput>> = {
   async items({ db }) {
     const { rows } = await sql<Part & { size: number; name: string }>`
       select min(id) as "from", max(id) as "to", connection, form, count(*) as size, name from (
-        select m.id, y.connection_id as connection, m.form, o.name, (row_number() over (partition by y.connection_id, m.form order by m.id) - 1) / ${MAX_CLAIMS} as lot
-        from claim m join payer y on y.id = m.payer_id join connection o on o.id = y.connection_id where m.status = 'ready') x
+        select m.id, y.connection_id as connection, m.form, o.name,
+          (row_number() over (partition by y.connection_id, m.form order by m.id) - 1) / ${MAX_CLAIMS} as lot
+        from claim m
+          join payer y on y.id = m.payer_id
+          join connection o on o.id = y.connection_id
+        where m.status = 'ready') x
       group by connection, form, name, lot order by connection, form, lot`.execute(db);
     return rows.map(({ size, name, ...part }) => ({
       subject: written(part),
@@ -55,8 +59,13 @@ export const sendReady: WorkKind<z.output<typeof sendAllInput>> = {
 
 async function stillReady(db: Db, { from, to, connection, form }: Part): Promise<number[]> {
   const { rows } = await sql<{ id: number }>`
-    select m.id from claim m join payer y on y.id = m.payer_id where m.id between ${from} and ${to} and m.status = 'ready' and m.form = ${form} and y.connection_id = ${connection} order by m.id`.execute(
-    db,
-  );
+    select m.id
+    from claim m
+      join payer y on y.id = m.payer_id
+    where m.id between ${from} and ${to}
+      and m.status = 'ready'
+      and m.form = ${form}
+      and y.connection_id = ${connection}
+    order by m.id`.execute(db);
   return rows.map(({ id }) => id);
 }

@@ -41,11 +41,24 @@ export async function estimateCoverages(
   const unique = [...new Map(asks.map((ask) => [caseDay(ask), ask])).values()];
   const found = new Map<string, CaseCoverage[]>(unique.map((ask) => [caseDay(ask), []]));
   const { rows } = await sql<CoverageRow>`
-    select k.case_id as "caseId", k.day, n.contracted, n.coordination, n.fee_schedule_id as "scheduleId", t.deductible, t.deductible_waived as "deductibleWaived",
-      t.copay, t.copay_per as "copayPer", t.maximum, c.id as "coverageId", y.name as payer, shares_on(n.id, k.day) as percentages
-    from unnest(${unique.map(({ caseId }) => caseId)}::bigint[], ${unique.map(({ day }) => day)}::date[]) as k (case_id, day)
-    join coverage c on c.case_id = k.case_id and daterange(c.valid_from, c.valid_to, '[]') @> k.day join plan n on n.id = c.plan_id join payer y on y.id = n.payer_id
-    left join lateral (select * from plan_terms t where t.plan_id = n.id and (t.valid_from is null or t.valid_from <= k.day) order by t.valid_from desc nulls last limit 1) t on true
+    select k.case_id as "caseId", k.day, n.contracted, n.coordination, n.fee_schedule_id as "scheduleId",
+      t.deductible, t.deductible_waived as "deductibleWaived",
+      t.copay, t.copay_per as "copayPer", t.maximum, c.id as "coverageId", y.name as payer,
+      shares_on(n.id, k.day) as percentages
+    from unnest(
+      ${unique.map(({ caseId }) => caseId)}::bigint[], ${unique.map(({ day }) => day)}::date[]
+    ) as k (case_id, day)
+    join coverage c on c.case_id = k.case_id and daterange(c.valid_from, c.valid_to, '[]') @> k.day
+    join plan n on n.id = c.plan_id
+    join payer y on y.id = n.payer_id
+    left join lateral (
+      select *
+      from plan_terms t
+      where t.plan_id = n.id and (t.valid_from is null or t.valid_from <= k.day)
+      order by t.valid_from desc nulls last
+      limit 1
+    ) t
+      on true
     order by c.position`.execute(db);
   const [schedules, used] = await Promise.all([feesOn(db, rows, codes), benefitsUsed(db, rows)]);
   for (const row of rows) {
@@ -98,8 +111,12 @@ async function feesOn(
   const asked = [...found.keys()].map((key) => key.split('|') as [string, string]);
   const { rows: fees } = await sql<{ scheduleId: number; day: string; code: string; amount: Cents }>`
     select distinct on (k.schedule_id, k.day, f.code) k.schedule_id as "scheduleId", k.day, f.code, f.amount
-    from unnest(${asked.map(([id]) => Number(id))}::bigint[], ${asked.map(([, day]) => day)}::date[]) as k (schedule_id, day)
-    join fee f on f.fee_schedule_id = k.schedule_id and (f.valid_from is null or f.valid_from <= k.day) and (${codes === undefined}::boolean or f.code = any(${[...(codes ?? [])]}::text[]))
+    from unnest(
+      ${asked.map(([id]) => Number(id))}::bigint[], ${asked.map(([, day]) => day)}::date[]
+    ) as k (schedule_id, day)
+    join fee f on f.fee_schedule_id = k.schedule_id
+      and (f.valid_from is null or f.valid_from <= k.day)
+      and (${codes === undefined}::boolean or f.code = any(${[...(codes ?? [])]}::text[]))
     order by k.schedule_id, k.day, f.code, f.valid_from desc nulls last`.execute(db);
   for (const { scheduleId, day, code, amount } of fees) found.get(`${scheduleId}|${day}`)!.set(code, amount);
   return found;
@@ -207,9 +224,11 @@ export async function estimatePlanned(
     date: CalendarDate;
     kept: boolean;
   }>`
-    select c.id, c.case_id as "caseId", c.code, s.category, c.units, c.fee, c.tax, c.service_date as date, c.kept_from_payers as kept
+    select c.id, c.case_id as "caseId", c.code, s.category, c.units, c.fee, c.tax, c.service_date as date,
+      c.kept_from_payers as kept
     from charge c join service_code s on s.code = c.code left join charge_balance b on b.charge_id = c.id
-    where c.case_id in (select case_id from charge where id = any(${[...chargeIds]}::bigint[])) and (c.status = 'planned' or c.status = 'done' and b.with_payer > 0 and b.with_payer = b.fee)
+    where c.case_id in (select case_id from charge where id = any(${[...chargeIds]}::bigint[]))
+      and (c.status = 'planned' or c.status = 'done' and b.with_payer > 0 and b.with_payer = b.fee)
     order by c.service_date, c.id`.execute(context.db);
   const found = new Map<number, PlannedEstimate>();
   for (const caseId of new Set(rows.map((row) => row.caseId))) {

@@ -12,25 +12,82 @@ const KIND_WORDS = `case e.kind ${Object.entries(ENTRY_KINDS)
   .join(' ')} end`;
 
 const QUERIES = {
-  postings: `select p.id, p.entry_id as entry, e.posting_date, e.business_date, e.kind, ${KIND_WORDS} as what, e.reverses as reversed_entry, p.account, a.class, p.amount as amount_cents, h.number as household, p.patient_id as patient, p.charge_id as charge, p.coverage_id as coverage,
-    y.name as payer, m.control_number as claim, r.trace as remittance, p.receipt_id as receipt, case when p.reason_code is null then null else p.reason_group || '-' || p.reason_code end as reason_code
-    from posting p join entry e on e.id = p.entry_id join book_account a on a.code = p.account left join household h on h.id = p.household_id left join payer y on y.id = p.payer_id left join claim m on m.id = p.claim_id left join remittance r on r.id = p.remittance_id order by p.id`,
-  ledger: `select c.id, h.number as household, c.kind, c.patient_id as patient, c.service_date, c.code, c.description, c.units, c.status, ${CHARGE_PARTS.map((part) => `b.${part} as ${part}_cents`).join(', ')}, b.patient_since
-    from charge c join charge_balance b on b.charge_id = c.id join household h on h.id = c.household_id order by c.id`,
-  claims: `select m.id, m.control_number, m.status, m.form, h.number as household, m.patient_id as patient, y.name as payer, m.service_date, m.sent_date, m.total as total_cents, m.payer_claim_number, m.hold_reason as reason
+  postings: `
+    select p.id, p.entry_id as entry, e.posting_date, e.business_date, e.kind, ${KIND_WORDS} as what,
+      e.reverses as reversed_entry, p.account, a.class, p.amount as amount_cents, h.number as household,
+      p.patient_id as patient, p.charge_id as charge, p.coverage_id as coverage,
+    y.name as payer, m.control_number as claim, r.trace as remittance, p.receipt_id as receipt,
+    case when p.reason_code is null then null else p.reason_group || '-' || p.reason_code end as reason_code
+    from posting p
+      join entry e on e.id = p.entry_id
+      join book_account a on a.code = p.account
+      left join household h on h.id = p.household_id
+      left join payer y on y.id = p.payer_id
+      left join claim m on m.id = p.claim_id
+      left join remittance r on r.id = p.remittance_id
+    order by p.id`,
+  ledger: `
+    select c.id, h.number as household, c.kind, c.patient_id as patient, c.service_date, c.code, c.description,
+      c.units, c.status, ${CHARGE_PARTS.map((part) => `b.${part} as ${part}_cents`).join(', ')}, b.patient_since
+    from charge c
+      join charge_balance b on b.charge_id = c.id
+      join household h on h.id = c.household_id
+    order by c.id`,
+  claims: `
+    select m.id, m.control_number, m.status, m.form, h.number as household, m.patient_id as patient,
+      y.name as payer, m.service_date, m.sent_date, m.total as total_cents, m.payer_claim_number,
+      m.hold_reason as reason
     from claim m join household h on h.id = m.household_id join payer y on y.id = m.payer_id order by m.id`,
-  statements: `select s.id, h.number as household, s.date, s.due_date, s.amount as amount_cents, p.delivery, case when v.statement_id is not null then 'void' else p.status end as state, p.outcome, p.sent_at, p.pages, p.batch_id as batch, p.document as sha256, coalesce(v.why, p.why) as why
-    from statement s join mail_piece p on p.id = s.piece_id join household h on h.id = s.household_id left join statement_void v on v.statement_id = s.id order by s.id`,
-  plans: `select l.id, l.number, h.number as household, l.status, l.amount as amount_cents, l.down as down_cents, l.rate as rate_basis_points, l.every, l.level as level_cents, l.agreed_on, l.first_date, l.finance_charge as finance_charge_cents, l.total as total_cents, l.apr as apr_basis_points,
-    o.number as replaces, l.accepted_on, l.ended_on, l.ended_why, l.user_name as agreed_by, coalesce((select sum(p.amount) from posting p where p.plan_id = l.id and p.account = 'receivable/plan'), 0) as left_cents,
-    coalesce((select sum(p.amount) from posting p where p.plan_id = l.id and p.account = 'credit/patient'), 0) as paid_cents
-    from payment_plan l join household h on h.id = l.household_id left join payment_plan o on o.id = l.replaces order by l.id`,
-  contacts: `select c.id, h.number as household, c.business_date as date, c.kind, c.direction, c.outcome, c.whom, c.said, c.again_on, c.user_name as noted_by, r.amount as promised_cents, r.by_date as promised_by, r.ended_why as promise_ended, v.why as void_why
-    from contact c join household h on h.id = c.household_id left join promise r on r.contact_id = c.id left join contact_void v on v.contact_id = c.id order by c.id`,
-  placements: `select l.id, l.number, h.number as household, c.name as agency, l.status, l.amount as amount_cents, l.contingency as contingency_basis_points, l.pays, l.proposed_on, l.proposed_by, l.why, l.placed_on, l.approved_by, l.ended_on, l.ended_why,
-    coalesce((select sum(y.gross) from agency_payment y where y.placement_id = l.id and y.reversed_on is null), 0) as collected_cents, coalesce((select sum(y.fee) from agency_payment y where y.placement_id = l.id and y.reversed_on is null), 0) as fee_cents,
-    coalesce((select sum(p.amount) from posting p where p.placement_id = l.id and p.account = 'receivable/agency'), 0) as open_cents
-    from placement l join household h on h.id = l.household_id join connection c on c.id = l.connection_id order by l.id`,
+  statements: `
+    select s.id, h.number as household, s.date, s.due_date, s.amount as amount_cents, p.delivery,
+      case when v.statement_id is not null then 'void' else p.status end as state, p.outcome, p.sent_at, p.pages,
+      p.batch_id as batch, p.document as sha256, coalesce(v.why, p.why) as why
+    from statement s
+      join mail_piece p on p.id = s.piece_id
+      join household h on h.id = s.household_id
+      left join statement_void v on v.statement_id = s.id
+    order by s.id`,
+  plans: `
+    select l.id, l.number, h.number as household, l.status, l.amount as amount_cents, l.down as down_cents,
+      l.rate as rate_basis_points, l.every, l.level as level_cents, l.agreed_on, l.first_date,
+      l.finance_charge as finance_charge_cents, l.total as total_cents, l.apr as apr_basis_points,
+    o.number as replaces, l.accepted_on, l.ended_on, l.ended_why, l.user_name as agreed_by,
+    coalesce(
+      (select sum(p.amount) from posting p where p.plan_id = l.id and p.account = 'receivable/plan'), 0
+    ) as left_cents,
+    coalesce(
+      (select sum(p.amount) from posting p where p.plan_id = l.id and p.account = 'credit/patient'), 0
+    ) as paid_cents
+    from payment_plan l
+      join household h on h.id = l.household_id
+      left join payment_plan o on o.id = l.replaces
+    order by l.id`,
+  contacts: `
+    select c.id, h.number as household, c.business_date as date, c.kind, c.direction, c.outcome, c.whom, c.said,
+      c.again_on, c.user_name as noted_by, r.amount as promised_cents, r.by_date as promised_by,
+      r.ended_why as promise_ended, v.why as void_why
+    from contact c
+      join household h on h.id = c.household_id
+      left join promise r on r.contact_id = c.id
+      left join contact_void v on v.contact_id = c.id
+    order by c.id`,
+  placements: `
+    select l.id, l.number, h.number as household, c.name as agency, l.status, l.amount as amount_cents,
+      l.contingency as contingency_basis_points, l.pays, l.proposed_on, l.proposed_by, l.why, l.placed_on,
+      l.approved_by, l.ended_on, l.ended_why,
+    coalesce(
+      (select sum(y.gross) from agency_payment y where y.placement_id = l.id and y.reversed_on is null), 0
+    ) as collected_cents,
+    coalesce(
+      (select sum(y.fee) from agency_payment y where y.placement_id = l.id and y.reversed_on is null), 0
+    ) as fee_cents,
+    coalesce(
+      (select sum(p.amount) from posting p where p.placement_id = l.id and p.account = 'receivable/agency'), 0
+    ) as open_cents
+    from placement l
+      join household h on h.id = l.household_id
+      join connection c on c.id = l.connection_id
+    order by l.id`,
 } as const;
 
 type ExportName = keyof typeof QUERIES;

@@ -10,8 +10,18 @@ export const followUpsList = list({
   permission: 'read remittances',
   station: 'Remittances',
   path: '/remittances/follow-ups',
-  from: sql`follow_up f left join payer_balance b on b.charge_id = f.charge_id and b.coverage_id = f.coverage_id left join charge_balance g on g.charge_id = f.charge_id and f.coverage_id is null`,
-  shown: sql`left join household h on h.id = f.household_id left join claim m on m.id = f.claim_id left join charge c on c.id = f.charge_id left join patient p on p.id = c.patient_id left join coverage o on o.id = f.coverage_id left join plan t on t.id = o.plan_id left join payer y on y.id = t.payer_id`,
+  from: sql`
+    follow_up f
+      left join payer_balance b on b.charge_id = f.charge_id and b.coverage_id = f.coverage_id
+      left join charge_balance g on g.charge_id = f.charge_id and f.coverage_id is null`,
+  shown: sql`
+    left join household h on h.id = f.household_id
+    left join claim m on m.id = f.claim_id
+    left join charge c on c.id = f.charge_id
+    left join patient p on p.id = c.patient_id
+    left join coverage o on o.id = f.coverage_id
+    left join plan t on t.id = o.plan_id
+    left join payer y on y.id = t.payer_id`,
   always: () => sql`f.closed_at is null`,
   id: sql`f.id`,
   columns: {
@@ -34,9 +44,18 @@ export const followUpsList = list({
     version: sql<number>`f.version`,
     payer: sql<string | null>`y.name`,
     /** What was said and done, the newest first. */
-    notes: sql<
-      { day: string; by: string; words: string }[]
-    >`coalesce((select json_agg(json_build_object('day', n.business_date, 'by', n.user_name, 'words', n.words) order by n.id desc) from follow_up_note n where n.follow_up_id = f.id), '[]')`,
+    notes: sql<{ day: string; by: string; words: string }[]>`
+      coalesce(
+        (
+          select
+            json_agg(
+              json_build_object('day', n.business_date, 'by', n.user_name, 'words', n.words) order by n.id desc
+            )
+          from follow_up_note n
+          where n.follow_up_id = f.id
+        ),
+        '[]'
+      )`,
   },
   views: {
     all: {

@@ -98,13 +98,35 @@ export const closeFollowUp = useCase({
 /** @throws Refused when an amount of a charge would wait with a payer that nobody asks */
 async function refuseForgotten(tx: Tx, chargeId: number): Promise<void> {
   const { rows } = await sql<{ payer: string; amount: Cents }>`
-    select y.name as payer, b.with_payer as amount from payer_balance b join charge c on c.id = b.charge_id join payer y on y.id = b.payer_id
+    select y.name as payer, b.with_payer as amount
+    from payer_balance b
+      join charge c on c.id = b.charge_id
+      join payer y on y.id = b.payer_id
     where b.charge_id = ${chargeId} and b.with_payer <> 0
-      and not exists (select 1 from follow_up f where f.charge_id = b.charge_id and coalesce(f.coverage_id, b.coverage_id) = b.coverage_id and f.closed_at is null)
-      and not exists (select 1 from claim_line l join claim m on m.id = l.claim_id where l.charge_id = b.charge_id and l.coverage_id = b.coverage_id and l.current and m.status not in ('decided', 'closed', 'withdrawn'))
-      and not (c.coverage_id is not distinct from b.coverage_id and not exists (select 1 from claim_line l where l.charge_id = b.charge_id and l.coverage_id = b.coverage_id and l.current))`.execute(
-    tx,
-  );
+      and not exists (
+        select 1
+        from follow_up f
+        where f.charge_id = b.charge_id
+          and coalesce(f.coverage_id, b.coverage_id) = b.coverage_id
+          and f.closed_at is null
+      )
+      and not exists (
+        select 1
+        from claim_line l
+          join claim m on m.id = l.claim_id
+        where l.charge_id = b.charge_id
+          and l.coverage_id = b.coverage_id
+          and l.current
+          and m.status not in ('decided', 'closed', 'withdrawn')
+      )
+      and not (
+        c.coverage_id is not distinct from b.coverage_id
+          and not exists (
+            select 1
+            from claim_line l
+            where l.charge_id = b.charge_id and l.coverage_id = b.coverage_id and l.current
+          )
+      )`.execute(tx);
   const [first] = rows;
   if (first)
     throw new Refused(
@@ -129,9 +151,12 @@ async function toSettle(tx: Tx, chargeId: number, coverageId?: number) {
     .leftJoin('claim as m', 'm.id', 'l.claim_id')
     .select(['m.id', 'm.status', 'm.control_number', 'b.payer_id', 'b.coverage_id', 'b.with_payer'])
     .select(
-      sql<boolean>`exists (select 1 from part_hold k where k.charge_id = b.charge_id and k.coverage_id = b.coverage_id and k.ended_on is null)`.as(
-        'taken_back',
-      ),
+      sql<boolean>`
+        exists (
+          select 1
+          from part_hold k
+          where k.charge_id = b.charge_id and k.coverage_id = b.coverage_id and k.ended_on is null
+        )`.as('taken_back'),
     )
     .where('b.charge_id', '=', chargeId)
     .where('b.with_payer', '>', ZERO);
@@ -150,7 +175,10 @@ async function toSettle(tx: Tx, chargeId: number, coverageId?: number) {
   );
 }
 
-/** What of a charge its payers, by their last word, took off under their own groups and left open, and what no patient may be asked for; cents. */
+/**
+ * What of a charge its payers, by their last word, took off under their own groups and left open, and what no patient
+ * may be asked for; cents.
+ */
 async function refusedBy(
   tx: Tx,
   chargeId: number,
@@ -158,10 +186,12 @@ async function refusedBy(
 ): Promise<{ payers: Cents; nobodys: Cents }> {
   // Out under its reason, and where it was reduced, there: what is left was said and moved nothing.
   const { rows } = await sql<{ payers: Cents; nobodys: Cents }>`
-    select coalesce(-sum(p.amount) filter (where p.reason_group in ('CO', 'PI')), 0) as payers, coalesce(-sum(p.amount) filter (where p.reason_group = 'OA' and p.reason_code = ${NOBODYS}), 0) as nobodys
-    from posting p where p.charge_id = ${chargeId} and p.entry_id in (select last_word(${chargeId}, c) from unnest(${[...coverageIds]}::bigint[]) c) and p.reason_group is not null`.execute(
-    tx,
-  );
+    select coalesce(-sum(p.amount) filter (where p.reason_group in ('CO', 'PI')), 0) as payers,
+      coalesce(-sum(p.amount) filter (where p.reason_group = 'OA' and p.reason_code = ${NOBODYS}), 0) as nobodys
+    from posting p
+    where p.charge_id = ${chargeId}
+      and p.entry_id in (select last_word(${chargeId}, c) from unnest(${[...coverageIds]}::bigint[]) c)
+      and p.reason_group is not null`.execute(tx);
   return rows[0]!;
 }
 
@@ -194,7 +224,11 @@ async function coverageAfter(
   serviceDate: CalendarDate,
 ): Promise<{ coverageId: number; payerId: number; payer: string } | undefined> {
   const { rows } = await sql<{ coverageId: number; payerId: number; payer: string }>`
-    select x.id as "coverageId", n.payer_id as "payerId", y.name as payer from coverage o join coverage x on x.id = coverage_on(o.case_id, o.position + 1, ${serviceDate}) join plan n on n.id = x.plan_id join payer y on y.id = n.payer_id
+    select x.id as "coverageId", n.payer_id as "payerId", y.name as payer
+    from coverage o
+      join coverage x on x.id = coverage_on(o.case_id, o.position + 1, ${serviceDate})
+      join plan n on n.id = x.plan_id
+      join payer y on y.id = n.payer_id
     where o.id = ${coverageId}`.execute(tx);
   return rows[0];
 }
@@ -297,7 +331,9 @@ const raiseNext = (
 ) =>
   sql`
     insert into follow_up (kind, household_id, claim_id, charge_id, coverage_id, words, amount, due_date, key)
-    select 'next-payer', ${charge.household_id}, ${charge.claim_id}, ${charge.id}, ${next.coverageId}, ${`${formatMoneyPlain(amount)} put before ${next.payer}: bill the next payer`}, ${amount}, ${addDays(act.today, FOLLOW_UP_DAYS['next-payer'])}::date,
+    select 'next-payer', ${charge.household_id}, ${charge.claim_id}, ${charge.id}, ${next.coverageId},
+      ${`${formatMoneyPlain(amount)} put before ${next.payer}: bill the next payer`}, ${amount},
+      ${addDays(act.today, FOLLOW_UP_DAYS['next-payer'])}::date,
       ${NEXT_SETTLED} || (select max(entry_id) from posting where charge_id = ${charge.id})`.execute(act.db);
 
 /** Closes what is open about a charge with payers whose part of it is settled. */

@@ -39,7 +39,9 @@ export async function workGoing(context: Context): Promise<{ going: number; fail
   allow(context, 'watch work');
   const { rows } = await sql<{ going: number; failed: number }>`
     select count(*) filter (where status in ('waiting', 'running', 'stopping')) as going,
-      count(*) filter (where status = 'failed' and created_at > desk_now() - make_interval(days => ${FAILED_DAYS})) as failed
+      count(*) filter (
+        where status = 'failed' and created_at > desk_now() - make_interval(days => ${FAILED_DAYS})
+      ) as failed
     from work where status in ('waiting', 'running', 'stopping', 'failed')`.execute(context.db);
   return rows[0]!;
 }

@@ -61,7 +61,12 @@ export async function startWork<Name extends WorkKindName>(
     .where('input', '=', sql<never>`${kind.document.write(input)}::jsonb`)
     .where('user_id', '=', act.user.id)
     .where(
-      sql<boolean>`(select array_agg(i.subject order by i.number) filter (where i.status = 'waiting') from work_item i where i.work_id = work.id) = ${subjects}::text[]`,
+      sql<boolean>`
+        (
+          select array_agg(i.subject order by i.number) filter (where i.status = 'waiting')
+          from work_item i
+          where i.work_id = work.id
+        ) = ${subjects}::text[]`,
     )
     .executeTakeFirst();
   if (waiting) return waiting.id;

@@ -212,7 +212,10 @@ export function list<const C extends Columns, const H extends Hidden = Record<ne
     const by = order
       ? sql`${sql.ref(order.key)} ${order.down ? sql`desc nulls last` : sql`nulls first`}, id`
       : d.order;
-    return sql<Row>`select ${sql.join([fields, ...more])} from ${from} ${d.shown ?? sql``} ${and(conditions(context, ask))} order by ${by}`;
+    return sql<Row>`
+      select ${sql.join([fields, ...more])}
+      from ${from} ${d.shown ?? sql``} ${and(conditions(context, ask))}
+      order by ${by}`;
   };
   const finished = (rows: readonly Row[]): Row[] =>
     d.finish ? rows.map((row) => ({ ...row, ...d.finish!(row) })) : [...rows];
@@ -258,11 +261,10 @@ export function list<const C extends Columns, const H extends Hidden = Record<ne
         ? []
         : summed.map(([key, column]) => sql`coalesce(sum(${column.value!}), 0) as ${sql.ref(key)}`);
       const all = sql`from ${from} ${and(conditions(context, ask))}`;
-      const counted = await sql<
-        Record<string, Cents> & { count: number }
-      >`select ${sql.join([sql`count(*) as count`, ...sums])} ${upTo ? sql`from (select 1 ${all} limit ${upTo + 1}) q` : all}`.execute(
-        context.db,
-      );
+      const counted = await sql<Record<string, Cents> & { count: number }>`
+        select
+          ${sql.join([sql`count(*) as count`, ...sums])}
+            ${upTo ? sql`from (select 1 ${all} limit ${upTo + 1}) q` : all}`.execute(context.db);
       const { count: found, ...totals } = counted.rows[0]!;
       const more = upTo !== undefined && found > upTo;
       const count = more ? upTo : found;
@@ -279,7 +281,9 @@ export function list<const C extends Columns, const H extends Hidden = Record<ne
     },
     async counting(context, view, sum) {
       const column = d.columns[sum]?.value ?? sql`0`;
-      return sql`select count(*) as count, coalesce(sum(${column}), 0) as sum from ${await source(context)} ${and(conditions(context, { view }))}`;
+      return sql`
+        select count(*) as count, coalesce(sum(${column}), 0) as sum
+        from ${await source(context)} ${and(conditions(context, { view }))}`;
     },
   };
 }

@@ -164,9 +164,10 @@ export async function voidThese(
     .execute();
   await sql`
     insert into statement_void (statement_id, why, user_name, on_day)
-    select id, ${why}, ${user.name}, ${today}::date from statement where piece_id = any(${[...pieceIds]}::bigint[]) on conflict do nothing`.execute(
-    tx,
-  );
+    select id, ${why}, ${user.name}, ${today}::date
+    from statement
+    where piece_id = any(${[...pieceIds]}::bigint[])
+    on conflict do nothing`.execute(tx);
 }
 
 /** What a piece is whose money has changed since somebody looked at it: a draft, whose paper is made anew. */

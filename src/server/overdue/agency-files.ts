@@ -76,7 +76,10 @@ async function writeHandOver(act: Act, placementId: number): Promise<string[]> {
     amount: Cents;
     since: CalendarDate | null;
   }>`
-    select c.id as number, c.service_date as date, t.amount, (select min(d.since) from debt_layer d where d.charge_id = c.id and d.open > 0) as since from placement_charge t join charge c on c.id = t.charge_id
+    select c.id as number, c.service_date as date, t.amount,
+      (select min(d.since) from debt_layer d where d.charge_id = c.id and d.open > 0) as since
+    from placement_charge t
+      join charge c on c.id = t.charge_id
     where t.placement_id = ${placementId} order by c.service_date, c.id`.execute(tx);
   const last = await tx
     .selectFrom('receipt as r')

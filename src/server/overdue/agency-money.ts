@@ -201,13 +201,19 @@ export async function creditAgencyPaid(
   const { rows } = await sql<
     ChargePart['about'] & { placementId: number; number: string; paid: Cents; below: Cents }
   >`
-    select c.id as "chargeId", c.household_id as "householdId", c.patient_id as "patientId", c.case_id as "caseId", c.provider_id as "providerId", c.location_id as "locationId",
+    select c.id as "chargeId", c.household_id as "householdId", c.patient_id as "patientId", c.case_id as "caseId",
+      c.provider_id as "providerId", c.location_id as "locationId",
       p.placement_id as "placementId", g.number, sum(p.amount) as paid, -b.with_patient as below
-    from charge_balance b join charge c on c.id = b.charge_id join posting p on p.charge_id = c.id and p.account = 'credit/agency' join placement g on g.id = p.placement_id
-    where b.charge_id = any(${[...chargeIds]}::bigint[]) and b.with_patient < 0 and not exists (select 1 from part_hold k where k.charge_id = c.id and k.ended_on is null and not k.answered)
-    group by c.id, b.with_patient, p.placement_id, g.number having sum(p.amount) > 0 order by c.id, p.placement_id desc`.execute(
-    tx,
-  );
+    from charge_balance b
+      join charge c on c.id = b.charge_id
+      join posting p on p.charge_id = c.id and p.account = 'credit/agency'
+      join placement g on g.id = p.placement_id
+    where b.charge_id = any(${[...chargeIds]}::bigint[])
+      and b.with_patient < 0
+      and not exists (select 1 from part_hold k where k.charge_id = c.id and k.ended_on is null and not k.answered)
+    group by c.id, b.with_patient, p.placement_id, g.number
+    having sum(p.amount) > 0
+    order by c.id, p.placement_id desc`.execute(tx);
   const left = new Map<number, Cents>();
   for (const { placementId, number, paid, below, ...about } of rows) {
     const rest = left.get(about.chargeId) ?? below;
@@ -247,10 +253,13 @@ export async function creditAgencyPaid(
 /** Fees that are owed by placement of an agency, oldest first; below zero, what was paid too much. Cents. */
 async function feesOwed(tx: Tx, connectionId: number) {
   const { rows } = await sql<{ placementId: number; householdId: number; amount: Cents }>`
-    select p.placement_id as "placementId", l.household_id as "householdId", -sum(p.amount) as amount from posting p join placement l on l.id = p.placement_id
-    where l.connection_id = ${connectionId} and p.account = 'payable/agency-fee' group by 1, 2 having sum(p.amount) <> 0 order by 1`.execute(
-    tx,
-  );
+    select p.placement_id as "placementId", l.household_id as "householdId", -sum(p.amount) as amount
+    from posting p
+      join placement l on l.id = p.placement_id
+    where l.connection_id = ${connectionId} and p.account = 'payable/agency-fee'
+    group by 1, 2
+    having sum(p.amount) <> 0
+    order by 1`.execute(tx);
   return rows;
 }
 
@@ -331,8 +340,11 @@ export const writeOffBadDebt = useCase({
 /** What was given up of a household and not recovered, by charge, oldest first; cents. */
 export async function givenUp(tx: Tx, householdId: number): Promise<ChargePart[]> {
   const { rows } = await sql<ChargePart['about'] & { amount: Cents }>`
-    select c.id as "chargeId", c.household_id as "householdId", c.patient_id as "patientId", c.case_id as "caseId", c.provider_id as "providerId", c.location_id as "locationId", sum(p.amount) as amount
-    from posting p join charge c on c.id = p.charge_id where p.household_id = ${householdId} and p.account in ('reduction/bad-debt', 'reduction/bad-debt-recovered')
+    select c.id as "chargeId", c.household_id as "householdId", c.patient_id as "patientId", c.case_id as "caseId",
+      c.provider_id as "providerId", c.location_id as "locationId", sum(p.amount) as amount
+    from posting p
+      join charge c on c.id = p.charge_id
+    where p.household_id = ${householdId} and p.account in ('reduction/bad-debt', 'reduction/bad-debt-recovered')
     group by c.id having sum(p.amount) > 0 order by c.service_date, c.id`.execute(tx);
   return rows.map(({ amount, ...about }) => ({ about, amount }));
 }

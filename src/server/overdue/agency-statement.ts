@@ -36,10 +36,26 @@ export async function placementsOfAgency(
   on: CalendarDate,
 ): Promise<OurPlacement[]> {
   const { rows } = await sql<OurPlacement>`
-    select l.number as placement, l.amount as placed, coalesce(y.gross, 0) as collected, coalesce(y.fee, 0) as fee, coalesce(y.paid, 0) as paid,
-      coalesce((select sum(p.amount) from posting p join entry e on e.id = p.entry_id where p.placement_id = l.id and p.account = 'receivable/agency' and e.business_date <= ${on}::date), 0) as balance
-    from placement l left join lateral (select sum(y.gross) as gross, sum(y.fee) as fee, sum(case when y.direct then 0 when l.pays = 'net' then y.gross - y.fee else y.gross end) as paid
-      from agency_payment y join entry e on e.id = y.entry_id where y.placement_id = l.id and e.business_date <= ${on}::date and (y.reversed_on is null or y.reversed_on > ${on}::date)) y on true
+    select l.number as placement, l.amount as placed, coalesce(y.gross, 0) as collected, coalesce(y.fee, 0) as fee,
+      coalesce(y.paid, 0) as paid,
+      coalesce(
+        (
+          select sum(p.amount)
+          from posting p
+            join entry e on e.id = p.entry_id
+          where p.placement_id = l.id and p.account = 'receivable/agency' and e.business_date <= ${on}::date
+        ),
+        0
+      ) as balance
+    from placement l
+      left join lateral (
+        select sum(y.gross) as gross, sum(y.fee) as fee,
+          sum(case when y.direct then 0 when l.pays = 'net' then y.gross - y.fee else y.gross end) as paid
+      from agency_payment y
+        join entry e on e.id = y.entry_id
+      where y.placement_id = l.id
+        and e.business_date <= ${on}::date
+        and (y.reversed_on is null or y.reversed_on > ${on}::date)) y on true
     where l.connection_id = ${connectionId} and l.placed_on <= ${on}::date order by l.id`.execute(db);
   return rows;
 }

@@ -54,8 +54,10 @@ export async function readContacts(context: Context, householdId: number): Promi
       paid: Cents;
     }
   >`
-    select c.id, c.kind, c.direction, c.outcome, c.whom, c.said, c.business_date as day, c.at, c.again_on as "againOn", c.user_name as by, coalesce(v.why, '') as voided,
-      r.id as "promiseId", r.amount, r.made_on as "madeOn", r.by_date as "byDate", r.ended_why as "endedWhy", case when r.id is null then 0 else paid_since(r.household_id, r.made_at, r.by_date) end as paid
+    select c.id, c.kind, c.direction, c.outcome, c.whom, c.said, c.business_date as day, c.at,
+      c.again_on as "againOn", c.user_name as by, coalesce(v.why, '') as voided,
+      r.id as "promiseId", r.amount, r.made_on as "madeOn", r.by_date as "byDate", r.ended_why as "endedWhy",
+      case when r.id is null then 0 else paid_since(r.household_id, r.made_at, r.by_date) end as paid
     from contact c left join contact_void v on v.contact_id = c.id left join promise r on r.contact_id = c.id
     where c.household_id = ${householdId} order by c.at desc, c.id desc limit 200`.execute(context.db);
   await audit(context.db, context, 'read', { kind: 'household', id: householdId });
@@ -308,9 +310,17 @@ export async function workers(context: Context): Promise<{ id: string; name: str
 export async function watchPromises(context: Context): Promise<number> {
   const { rows } = await sql`
     insert into follow_up (kind, household_id, words, amount, due_date, key)
-    select 'broken-promise', r.household_id, 'Promised ' || to_char(r.amount / 100.0, 'FM999999990.00') || ' by ' || to_char(r.by_date, 'FMDD Mon YYYY') || ', paid ' || to_char(paid_since(r.household_id, r.made_at, r.by_date) / 100.0, 'FM999999990.00'),
+    select 'broken-promise', r.household_id,
+      'Promised ' || to_char(
+        r.amount / 100.0, 'FM999999990.00'
+      ) || ' by ' || to_char(r.by_date, 'FMDD Mon YYYY') || ', paid ' || to_char(
+        paid_since(r.household_id, r.made_at, r.by_date) / 100.0, 'FM999999990.00'
+      ),
       r.amount - paid_since(r.household_id, r.made_at, r.by_date), ${context.today}::date, 'broken-promise:' || r.id
-    from promise r where r.ended_on is null and r.by_date < ${context.today}::date and paid_since(r.household_id, r.made_at, r.by_date) < r.amount
+    from promise r
+    where r.ended_on is null
+      and r.by_date < ${context.today}::date
+      and paid_since(r.household_id, r.made_at, r.by_date) < r.amount
     on conflict (key) do nothing returning id`.execute(context.db);
   return rows.length;
 }

@@ -1,4 +1,7 @@
-/** Whether a placement that was approved may be written for its agency: weighed when it leaves, and decided by a person where it may not. */
+/**
+ * Whether a placement that was approved may be written for its agency: weighed when it leaves, and decided by a
+ * person where it may not.
+ */
 import { sql } from 'kysely';
 import type { CalendarDate } from '../../core/calendar';
 import type { Cents } from '../../core/money';

@@ -1,4 +1,7 @@
-/** Hardship: a courtesy reduction by income against the poverty level that the practice enters, asked for with its evidence and decided by a manager. */
+/**
+ * Hardship: a courtesy reduction by income against the poverty level that the practice enters, asked for with its
+ * evidence and decided by a manager.
+ */
 import { patientWriteOffEntry } from '../../core/books/entries/patients';
 import { type BasisPoints, type Cents, ZERO, formatMoneyPlain, sum } from '../../core/money';
 import {

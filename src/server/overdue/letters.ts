@@ -44,12 +44,18 @@ export interface LetterRow {
 export async function readLetters(context: Context): Promise<LetterRow[]> {
   allow(context, 'read accounts');
   const { rows } = await sql<Omit<LetterRow, 'blocks'> & { blocks: unknown }>`
-    select t.id, t.name, t.active, t.version, v.id as "versionId", v.number, v.subject, v.blocks, v.user_name as "changedBy", v.made_on as "changedOn",
-      coalesce((select array_agg(s.name order by s.position) from overdue_stage s where s.template_id = t.id), '{}') as stages,
-      (select count(*) from letter l join letter_version w on w.id = l.version_id where w.template_id = t.id) as sent
-    from letter_template t join lateral (select * from letter_version v where v.template_id = t.id order by v.number desc limit 1) v on true order by t.id`.execute(
-    context.db,
-  );
+    select t.id, t.name, t.active, t.version, v.id as "versionId", v.number, v.subject, v.blocks,
+      v.user_name as "changedBy", v.made_on as "changedOn",
+      coalesce(
+        (select array_agg(s.name order by s.position) from overdue_stage s where s.template_id = t.id), '{}'
+      ) as stages,
+      (
+        select count(*) from letter l join letter_version w on w.id = l.version_id where w.template_id = t.id
+      ) as sent
+    from letter_template t
+      join lateral (select * from letter_version v where v.template_id = t.id order by v.number desc limit 1) v
+        on true
+    order by t.id`.execute(context.db);
   return rows.map(({ blocks, ...row }) => ({ ...row, blocks: blocksDocument.read(blocks) }));
 }
 
@@ -156,9 +162,9 @@ interface Words {
 /** The newest words of letters, by letter. */
 export async function newestWords(db: Db): Promise<Map<number, Words>> {
   const { rows } = await sql<{ templateId: number; versionId: number; subject: string; blocks: unknown }>`
-    select distinct on (template_id) template_id as "templateId", id as "versionId", subject, blocks from letter_version order by template_id, number desc`.execute(
-    db,
-  );
+    select distinct on (template_id) template_id as "templateId", id as "versionId", subject, blocks
+    from letter_version
+    order by template_id, number desc`.execute(db);
   return new Map(
     rows.map(({ templateId, blocks, ...row }) => [
       templateId,
@@ -231,7 +237,10 @@ export async function letterContents(
   });
 }
 
-/** A letter's words as they would go to an account today; what is not past due stands there as nothing. @throws Refused naming the part that is broken */
+/**
+ * A letter's words as they would go to an account today; what is not past due stands there as nothing.
+ * @throws Refused naming the part that is broken
+ */
 export async function previewLetter(
   context: Context,
   input: z.input<typeof letterPreviewInput>,

@@ -5,9 +5,16 @@ import { PLACEMENT_STATES, type PlacementStatus } from '../../core/overdue/agenc
 import { objectionsIn, objectionsWords } from '../../core/overdue/hand-over';
 import { day, list, money, textLike, words } from '../lists/list';
 
-const OPEN = sql<Cents>`coalesce((select sum(p.amount) from posting p where p.placement_id = l.id and p.account = 'receivable/agency'), 0)`;
+const OPEN = sql<Cents>`
+  coalesce((select sum(p.amount) from posting p where p.placement_id = l.id and p.account = 'receivable/agency'), 0)`;
 const paid = (column: 'gross' | 'fee') =>
-  sql<Cents>`coalesce((select sum(y.${sql.ref(column)}) from agency_payment y where y.placement_id = l.id and y.reversed_on is null), 0)`;
+  sql<Cents>`
+    coalesce(
+      (
+        select sum(y.${sql.ref(column)}) from agency_payment y where y.placement_id = l.id and y.reversed_on is null
+      ),
+      0
+    )`;
 
 /** The state of a placement `l`, in words. */
 export const PLACEMENT_STATE = sql<string>`case l.status ${sql.join(
@@ -36,7 +43,11 @@ export const placementsList = list({
     agency: words('Agency', sql`c.name`),
     state: words(
       'State',
-      sql<string>`case when ${HELD} then 'held back' else ${PLACEMENT_STATE} end || case when l.disputed and l.ended_on is null then ', disputed' else '' end`,
+      sql<string>`
+        case
+          when ${HELD} then 'held back'
+          else ${PLACEMENT_STATE}
+        end || case when l.disputed and l.ended_on is null then ', disputed' else '' end`,
     ),
     proposedOn: day('Proposed', sql`l.proposed_on`, { extra: true }),
     placedOn: day('Handed over', sql`l.placed_on`),
@@ -76,7 +87,10 @@ export const placementsList = list({
     all: { label: 'All' },
   },
   search: (like) =>
-    sql`lower(h.last || ', ' || h.first) like ${like} or ${textLike(sql`h.number`, like)} or ${textLike(sql`l.number`, like)}`,
+    sql`
+      lower(h.last || ', ' || h.first) like ${like}
+        or ${textLike(sql`h.number`, like)}
+        or ${textLike(sql`l.number`, like)}`,
   order: sql`l.id desc`,
 });
 

@@ -65,10 +65,14 @@ export const tellAgency = (
 /** What stands with the agency of a placement, by charge, oldest first. */
 export async function openAtAgency(tx: Tx, placementId: number): Promise<ChargePart[]> {
   const { rows } = await sql<ChargePart['about'] & { amount: Cents }>`
-    select c.id as "chargeId", c.household_id as "householdId", c.patient_id as "patientId", c.case_id as "caseId", c.provider_id as "providerId", c.location_id as "locationId", sum(p.amount) as amount
-    from posting p join charge c on c.id = p.charge_id where p.placement_id = ${placementId} and p.account = 'receivable/agency' group by c.id having sum(p.amount) <> 0 order by c.service_date, c.id`.execute(
-    tx,
-  );
+    select c.id as "chargeId", c.household_id as "householdId", c.patient_id as "patientId", c.case_id as "caseId",
+      c.provider_id as "providerId", c.location_id as "locationId", sum(p.amount) as amount
+    from posting p
+      join charge c on c.id = p.charge_id
+    where p.placement_id = ${placementId} and p.account = 'receivable/agency'
+    group by c.id
+    having sum(p.amount) <> 0
+    order by c.service_date, c.id`.execute(tx);
   return rows.map(({ amount, ...about }) => ({ about, amount }));
 }
 
@@ -127,9 +131,11 @@ export async function endPlacement(
 /** Whether a place is kept on a placement, for a payer that took its word back and has not said the new one. */
 export async function isKept(tx: Tx, placementId: number): Promise<boolean> {
   const { rows } = await sql`
-    select 1 from part_hold_place k join part_hold h on h.id = k.hold_id and h.ended_on is null where k.placement_id = ${placementId} and k.amount > 0 limit 1`.execute(
-    tx,
-  );
+    select 1
+    from part_hold_place k
+      join part_hold h on h.id = k.hold_id and h.ended_on is null
+    where k.placement_id = ${placementId} and k.amount > 0
+    limit 1`.execute(tx);
   return rows.length > 0;
 }
 
@@ -171,9 +177,10 @@ export async function endEmptyPlacements(
   chargeIds: readonly number[],
 ): Promise<void> {
   const { rows } = await sql<{ id: number }>`
-    select distinct placement_id as id from posting where charge_id = any(${[...chargeIds]}::bigint[]) and placement_id is not null order by 1`.execute(
-    tx,
-  );
+    select distinct placement_id as id
+    from posting
+    where charge_id = any(${[...chargeIds]}::bigint[]) and placement_id is not null
+    order by 1`.execute(tx);
   for (const { id } of rows) {
     const placement = await lockPlacement(tx, id);
     const open = await openAtAgency(tx, id);

@@ -161,7 +161,10 @@ const byPolicy = ({ householdId, standing }: OverdueRow): [number, string] => [
     : `by the policy: past due for ${counted(standing.daysPastDue, 'day')}`,
 ];
 
-/** What speaks against handing accounts over now, in words, by household: a promise, a plan in good order, a hardship asked for, a payment. */
+/**
+ * What speaks against handing accounts over now, in words, by household: a promise, a plan in good order, a hardship
+ * asked for, a payment.
+ */
 async function sparedNow(
   act: Act,
   householdIds: readonly number[],
@@ -175,7 +178,10 @@ async function sparedNow(
   );
 }
 
-/** Approves proposals: what is past due then moves to the agency in the books, and the hand-over is written. @returns how many, and what was left out */
+/**
+ * Approves proposals: what is past due then moves to the agency in the books, and the hand-over is written.
+ * @returns how many, and what was left out
+ */
 export const approvePlacements = useCase({
   name: 'approve placements',
   permission: 'approve placements',

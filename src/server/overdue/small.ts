@@ -10,16 +10,34 @@ import { day, list, money, textLike, words } from '../lists/list';
 import { useCase } from '../use-case';
 import { readOverduePolicy } from './policy';
 
-/** What is owed less credit, where it is small enough: nothing with a payer, on a plan or with an agency, nothing that may not be billed, nothing open or held up. */
+/**
+ * What is owed less credit, where it is small enough: nothing with a payer, on a plan or with an agency, nothing that
+ * may not be billed, nothing open or held up.
+ */
 const SMALL = sql`
   household_balance b join household h on h.id = b.household_id cross join overdue_policy o
-  cross join lateral (select min(y.since) as since from charge g join patient_layer y on y.charge_id = g.id where g.household_id = b.household_id and y.amount > 0) s`;
+  cross join lateral (
+    select min(y.since) as since
+    from charge g
+      join patient_layer y on y.charge_id = g.id
+    where g.household_id = b.household_id and y.amount > 0
+  ) s`;
 
 const isSmall = (today: string) => sql`
-  b.with_patient > 0 and b.with_patient < o.small_below and b.credit = 0 and b.with_payer = 0 and b.on_plan = 0 and b.at_agency = 0
+  b.with_patient > 0
+    and b.with_patient < o.small_below
+    and b.credit = 0
+    and b.with_payer = 0
+    and b.on_plan = 0
+    and b.at_agency = 0
   and s.since <= ${today}::date - o.small_days
   and not exists (select 1 from not_billable n where n.household_id = b.household_id)
-  and not exists (select 1 from charge g join charge_balance c on c.charge_id = g.id where g.household_id = b.household_id and c.with_patient < 0)`;
+  and not exists (
+    select 1
+    from charge g
+      join charge_balance c on c.charge_id = g.id
+    where g.household_id = b.household_id and c.with_patient < 0
+  )`;
 
 /** Households whose whole balance is small and old, the largest first. */
 export const smallList = list({
@@ -46,7 +64,10 @@ export const smallList = list({
   order: sql`b.with_patient desc, h.id`,
 });
 
-/** Writes small balances off, each household by an entry of its own. Those that are not small any more are left out. @returns how many and how much, in cents */
+/**
+ * Writes small balances off, each household by an entry of its own. Those that are not small any more are left out.
+ * @returns how many and how much, in cents
+ */
 export const writeOffSmall = useCase({
   name: 'write off small balances',
   permission: 'write off small balances',
@@ -56,9 +77,10 @@ export const writeOffSmall = useCase({
     const tx = act.db;
     await lockHouseholds(tx, householdIds);
     const { rows } = await sql<{ id: number }>`
-      select h.id from ${SMALL} where h.id = any(${[...new Set(householdIds)]}::bigint[]) and ${isSmall(act.today)} order by h.id`.execute(
-      tx,
-    );
+      select h.id
+      from ${SMALL}
+      where h.id = any(${[...new Set(householdIds)]}::bigint[]) and ${isSmall(act.today)}
+      order by h.id`.execute(tx);
     if (rows.length === 0) throw new Refused('None of these is a small balance now');
     const { policy } = await readOverduePolicy(tx);
     const open = await leftToAsk(

@@ -26,7 +26,13 @@ export const receiptsList = list({
     by: words('Taken by', sql`coalesce(u.name, r.user_id)`),
     state: words(
       'State',
-      sql`case when ${REVERSED} then 'reversed, was ' || (abs(r.amount) / 100.0)::numeric(14, 2) when r.refund_of is not null then 'given back' when r.placement_id is not null then 'from an agency' else '' end`,
+      sql`
+        case
+          when ${REVERSED} then 'reversed, was ' || (abs(r.amount) / 100.0)::numeric(14, 2)
+          when r.refund_of is not null then 'given back'
+          when r.placement_id is not null then 'from an agency'
+          else ''
+        end`,
     ),
     left: money('Held as credit', sql<Cents>`coalesce(k.held, 0)`),
     // What was reversed was not received.
@@ -37,7 +43,12 @@ export const receiptsList = list({
   search: (like) =>
     sql.join(
       [
-        sql`r.household_id in (select id from household h where lower(h.last || ', ' || h.first) like ${like} or ${textLike(sql`h.number`, like)})`,
+        sql`
+          r.household_id in (
+            select id
+            from household h
+            where lower(h.last || ', ' || h.first) like ${like} or ${textLike(sql`h.number`, like)}
+          )`,
         textLike(sql`r.reference`, like),
       ],
       sql` or `,

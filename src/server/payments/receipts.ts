@@ -55,9 +55,10 @@ export async function openCharges(context: Context, householdIds: readonly numbe
 /** The households whose statements lie in one envelope with a household's, itself among them. */
 export async function envelopeOf(db: Db, householdId: number): Promise<number[]> {
   const { rows } = await sql<{ id: number }>`
-    select h.id from household h, household o where o.id = ${householdId} and coalesce(h.mailed_with, h.id) = coalesce(o.mailed_with, o.id) order by h.id`.execute(
-    db,
-  );
+    select h.id
+    from household h, household o
+    where o.id = ${householdId} and coalesce(h.mailed_with, h.id) = coalesce(o.mailed_with, o.id)
+    order by h.id`.execute(db);
   return rows.map(({ id }) => id);
 }
 

@@ -41,7 +41,10 @@ export interface PlanQuote extends Quote {
   against: string[];
 }
 
-/** What the terms take, oldest first: the charges that are chosen, or all that the household has open, and what is open on the plan before. */
+/**
+ * What the terms take, oldest first: the charges that are chosen, or all that the household has open, and what is
+ * open on the plan before.
+ */
 async function takes(
   context: Context,
   { householdId, chargeIds, replaces, amount, down }: Terms,
@@ -366,13 +369,29 @@ async function partsOf(
     takenOver: boolean;
     description: string;
   }>`
-    select c.id as "chargeId", c.household_id as "householdId", c.patient_id as "patientId", c.case_id as "caseId", c.provider_id as "providerId", c.location_id as "locationId", c.description, l.amount, l.taken_over as "takenOver",
-      coalesce((select sum(p.amount) from posting p where p.charge_id = c.id and p.plan_id = ${replaces} and p.account = 'receivable/plan'), 0) as before
+    select c.id as "chargeId", c.household_id as "householdId", c.patient_id as "patientId", c.case_id as "caseId",
+      c.provider_id as "providerId", c.location_id as "locationId", c.description, l.amount,
+      l.taken_over as "takenOver",
+      coalesce(
+        (
+          select sum(p.amount)
+          from posting p
+          where p.charge_id = c.id and p.plan_id = ${replaces} and p.account = 'receivable/plan'
+        ),
+        0
+      ) as before
     from plan_charge l join charge c on c.id = l.charge_id where l.plan_id = ${planId} order by c.service_date, c.id`.execute(
     tx,
   );
   const { rows: extra } = await sql<{ n: number }>`
-    select count(*) as n from (select charge_id from posting where plan_id = ${replaces} and account = 'receivable/plan' group by 1 having sum(amount) <> 0) o
+    select count(*) as n
+    from (
+      select charge_id
+      from posting
+      where plan_id = ${replaces} and account = 'receivable/plan'
+      group by 1
+      having sum(amount) <> 0
+    ) o
     where o.charge_id not in (select charge_id from plan_charge where plan_id = ${planId} and taken_over)`.execute(
     tx,
   );
@@ -395,7 +414,10 @@ async function partsOf(
   }));
 }
 
-/** Cancels a plan: what is open on it is the patient's to pay again. One that is only proposed is given up. @returns cents that came back */
+/**
+ * Cancels a plan: what is open on it is the patient's to pay again. One that is only proposed is given up.
+ * @returns cents that came back
+ */
 export const cancelPlan = useCase({
   name: 'cancel plan',
   permission: 'agree plans',

@@ -26,7 +26,8 @@ interface OnPlan {
 /** What stands on a plan by charge, interest first, then the oldest. */
 export async function openOnPlan(tx: Tx, planId: number): Promise<OnPlan[]> {
   const { rows } = await sql<OnPlan>`
-    select c.id as "chargeId", c.household_id as "householdId", c.patient_id as "patientId", c.case_id as "caseId", c.provider_id as "providerId", c.location_id as "locationId",
+    select c.id as "chargeId", c.household_id as "householdId", c.patient_id as "patientId", c.case_id as "caseId",
+      c.provider_id as "providerId", c.location_id as "locationId",
       c.kind = 'interest' as interest, sum(p.amount) as open
     from posting p join charge c on c.id = p.charge_id where p.plan_id = ${planId} and p.account = 'receivable/plan'
     group by c.id having sum(p.amount) <> 0 order by c.kind = 'interest' desc, c.service_date, c.id`.execute(
@@ -185,9 +186,11 @@ export async function giveBack(tx: Tx, context: Context, planId: number, memo: s
 /** Whether a place is kept on a plan, for a payer that took its word back and has not said the new one. */
 async function isKept(tx: Tx, planId: number): Promise<boolean> {
   const { rows } = await sql`
-    select 1 from part_hold_place k join part_hold h on h.id = k.hold_id and h.ended_on is null where k.plan_id = ${planId} and k.amount > 0 limit 1`.execute(
-    tx,
-  );
+    select 1
+    from part_hold_place k
+      join part_hold h on h.id = k.hold_id and h.ended_on is null
+    where k.plan_id = ${planId} and k.amount > 0
+    limit 1`.execute(tx);
   return rows.length > 0;
 }
 
@@ -197,9 +200,10 @@ async function isKept(tx: Tx, planId: number): Promise<boolean> {
  */
 export async function endEmptyPlans(tx: Tx, context: Context, chargeIds: readonly number[]): Promise<void> {
   const { rows } = await sql<{ id: number }>`
-    select distinct plan_id as id from posting where charge_id = any(${[...chargeIds]}::bigint[]) and plan_id is not null order by 1`.execute(
-    tx,
-  );
+    select distinct plan_id as id
+    from posting
+    where charge_id = any(${[...chargeIds]}::bigint[]) and plan_id is not null
+    order by 1`.execute(tx);
   for (const { id } of rows) {
     const plan = await lockPlan(tx, id);
     const open = await openOnPlan(tx, id);

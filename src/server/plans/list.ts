@@ -3,8 +3,10 @@ import { sql } from 'kysely';
 import type { Cents } from '../../core/money';
 import { day, list, money, textLike, words } from '../lists/list';
 
-const LEFT = sql<Cents>`coalesce((select sum(p.amount) from posting p where p.plan_id = l.id and p.account = 'receivable/plan'), 0)`;
-const PAID = sql<Cents>`coalesce((select sum(p.amount) from posting p where p.plan_id = l.id and p.account = 'credit/patient'), 0)`;
+const LEFT = sql<Cents>`
+  coalesce((select sum(p.amount) from posting p where p.plan_id = l.id and p.account = 'receivable/plan'), 0)`;
+const PAID = sql<Cents>`
+  coalesce((select sum(p.amount) from posting p where p.plan_id = l.id and p.account = 'credit/patient'), 0)`;
 
 /** Plans, newest first. Where each running one stands is worked out on the board of the station. */
 export const plansList = list({
@@ -45,6 +47,9 @@ export const plansList = list({
     ended: { label: 'Ended', where: () => sql`l.status in ('finished', 'changed', 'cancelled')` },
   },
   search: (like) =>
-    sql`lower(h.last || ', ' || h.first) like ${like} or ${textLike(sql`h.number`, like)} or ${textLike(sql`l.number`, like)}`,
+    sql`
+      lower(h.last || ', ' || h.first) like ${like}
+        or ${textLike(sql`h.number`, like)}
+        or ${textLike(sql`l.number`, like)}`,
   order: sql`l.id desc`,
 });

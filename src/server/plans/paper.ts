@@ -76,9 +76,14 @@ export async function readAgreement(db: Db, planId: number): Promise<Agreement> 
       .select([
         'c.service_date as date',
         // Of who is written to apart nothing is named to others.
-        sql<string>`case when exists (select 1 from confidential_address a where a.patient_id = c.patient_id and a.ended_on is null) then 'A service' else c.description || coalesce(' · ' || p.first, '') end`.as(
-          'words',
-        ),
+        sql<string>`
+          case
+            when exists (
+              select 1 from confidential_address a where a.patient_id = c.patient_id and a.ended_on is null
+            ) then
+              'A service'
+            else c.description || coalesce(' · ' || p.first, '')
+          end`.as('words'),
         'l.amount',
       ])
       .where('l.plan_id', '=', planId)

@@ -1020,7 +1020,10 @@ describe('histories', () => {
           } else await reverseRemittance(on(day), { remittanceId, why: 'x' }).catch(quiet);
         }
         const { rows } = await t.pool.query(
-          `select with_payer + with_patient + on_plan + patient_paid + payer_paid + reduced as n from charge_balance where charge_id = ${chargeId}`,
+          `
+            select with_payer + with_patient + on_plan + patient_paid + payer_paid + reduced as n
+            from charge_balance
+            where charge_id = ${chargeId}`,
         );
         expect(Number(rows[0].n)).toBe(14_500);
         const plan = await readPlan(on(day), planId);

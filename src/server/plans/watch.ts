@@ -138,8 +138,20 @@ export async function remindersDue(context: Context): Promise<Reminder[]> {
   // Who asked not to be written to is not, nor who is held; e-mail that came back is not tried.
   const plans = await readPlans(
     context,
-    sql`l.status = 'accepted' and h.email <> '' and h.email_returned is null and (h.hold_until is null or h.hold_until < ${today}::date) and not exists (
-      select 1 from account_stop s join stop_reason r on r.id = s.reason_id where s.household_id = h.id and r.letters and s.lifted_on is null and s.since <= ${today}::date and (s.until is null or s.until >= ${today}::date))`,
+    sql`
+      l.status = 'accepted'
+        and h.email <> ''
+        and h.email_returned is null
+        and (h.hold_until is null or h.hold_until < ${today}::date)
+        and not exists (
+      select 1
+      from account_stop s
+        join stop_reason r on r.id = s.reason_id
+      where s.household_id = h.id
+        and r.letters
+        and s.lifted_on is null
+        and s.since <= ${today}::date
+        and (s.until is null or s.until >= ${today}::date))`,
   );
   const rows = await context.db
     .selectFrom('plan_reminder')

@@ -6,12 +6,18 @@ import { adjustmentWords } from '../../core/remittances/credit';
 import { day, list, money, textLike, words } from '../lists/list';
 
 const ITEMS = sql`(
-  select a.id * 2 as id, 'adjustment' as kind, a.id as of, a.remittance_id, a.payer_id, a.code, a.reference, a.provider, a.period, b.open
+  select a.id * 2 as id, 'adjustment' as kind, a.id as of, a.remittance_id, a.payer_id, a.code, a.reference,
+    a.provider, a.period, b.open
   from provider_adjustment_balance b join provider_adjustment a on a.id = b.provider_adjustment_id where b.open <> 0
   union all
-  select c.id * 2 + 1, case c.status when 'kept' then 'kept' else 'held' end, c.id, c.remittance_id, r.payer_id, '', c.control_number, '', null, h.open
+  select c.id * 2 + 1, case c.status when 'kept' then 'kept' else 'held' end, c.id, c.remittance_id, r.payer_id, '',
+    c.control_number, '', null, h.open
   from remittance_claim c join remittance r on r.id = c.remittance_id
-    cross join lateral (select coalesce(-sum(p.amount), 0) as open from posting p where p.remittance_claim_id = c.id and p.account = 'credit/payer') h
+    cross join lateral (
+      select coalesce(-sum(p.amount), 0) as open
+      from posting p
+      where p.remittance_claim_id = c.id and p.account = 'credit/payer'
+    ) h
   where c.status in ('unmatched', 'kept') and h.open <> 0)`;
 
 /** What is in the payers' credit, the newest payment first. */
@@ -44,7 +50,18 @@ export const payerCreditList = list({
     claim: sql<{
       id: number;
       controlNumber: string;
-    } | null>`(select json_build_object('id', m.id, 'controlNumber', m.control_number) from claim m where k.reference <> '' and (m.control_number = k.reference or (m.payer_claim_number <> '' and m.payer_claim_number = k.reference and m.payer_id = k.payer_id)) order by m.control_number = k.reference desc, m.id limit 1)`,
+    } | null>`
+      (
+        select json_build_object('id', m.id, 'controlNumber', m.control_number)
+        from claim m
+        where k.reference <> ''
+          and (
+            m.control_number = k.reference
+              or (m.payer_claim_number <> '' and m.payer_claim_number = k.reference and m.payer_id = k.payer_id)
+          )
+        order by m.control_number = k.reference desc, m.id
+        limit 1
+      )`,
   },
   finish: (row) => ({
     what:

@@ -32,9 +32,10 @@ async function lockItems(tx: Tx, items: readonly Item[]): Promise<void> {
   await sql`
     select 1 from remittance where id in (
       select remittance_id from provider_adjustment where id = any(${of('adjustment')}::bigint[])
-      union all select remittance_id from remittance_claim where id = any(${of('claim')}::bigint[])) order by id for no key update`.execute(
-    tx,
-  );
+      union all
+      select remittance_id
+      from remittance_claim
+      where id = any(${of('claim')}::bigint[])) order by id for no key update`.execute(tx);
 }
 
 /** A provider adjustment with what is open of it, above zero when it is held for the payer. */
@@ -64,9 +65,9 @@ const about = (item: Adjustment) => ({
 /** What of a held claim's money is in the payer's credit, in cents. */
 async function heldCredit(db: Db, remittanceClaimId: number): Promise<Cents> {
   const { rows } = await sql<{ open: Cents }>`
-    select coalesce(-sum(amount), 0) as open from posting where remittance_claim_id = ${remittanceClaimId} and account = 'credit/payer'`.execute(
-    db,
-  );
+    select coalesce(-sum(amount), 0) as open
+    from posting
+    where remittance_claim_id = ${remittanceClaimId} and account = 'credit/payer'`.execute(db);
   return rows[0]!.open;
 }
 
@@ -416,14 +417,28 @@ export async function creditCounters(
 ): Promise<{ value: string; label: string; open: Cents }[]> {
   allow(context, 'read remittances');
   const { rows } = await sql<{ value: string; label: string; open: Cents }>`
-    with mine as (select a.payer_id, b.open from provider_adjustment a join provider_adjustment_balance b on b.provider_adjustment_id = a.id where a.id = ${adjustmentId})
+    with mine as (
+      select a.payer_id, b.open
+      from provider_adjustment a
+        join provider_adjustment_balance b on b.provider_adjustment_id = a.id
+      where a.id = ${adjustmentId}
+    )
     select 'adjustment-' || a.id as value, trim(a.code || ' ' || a.reference) || ' of ' || r.trace as label, b.open
-    from mine m join provider_adjustment a on a.payer_id = m.payer_id join provider_adjustment_balance b on b.provider_adjustment_id = a.id join remittance r on r.id = a.remittance_id
+    from mine m
+      join provider_adjustment a on a.payer_id = m.payer_id
+      join provider_adjustment_balance b on b.provider_adjustment_id = a.id
+      join remittance r on r.id = a.remittance_id
     where sign(b.open) = -sign(m.open)
     union all
     select 'claim-' || c.id, 'claim ' || c.control_number || ' of ' || r.trace, h.open
-    from mine m join remittance r on r.payer_id = m.payer_id join remittance_claim c on c.remittance_id = r.id and c.status in ('unmatched', 'kept')
-      cross join lateral (select coalesce(-sum(p.amount), 0) as open from posting p where p.remittance_claim_id = c.id and p.account = 'credit/payer') h
+    from mine m
+      join remittance r on r.payer_id = m.payer_id
+      join remittance_claim c on c.remittance_id = r.id and c.status in ('unmatched', 'kept')
+      cross join lateral (
+        select coalesce(-sum(p.amount), 0) as open
+        from posting p
+        where p.remittance_claim_id = c.id and p.account = 'credit/payer'
+      ) h
     where sign(h.open) = -sign(m.open)
     order by 3 desc, 1 limit 200`.execute(context.db);
   return rows;

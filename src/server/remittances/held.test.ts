@@ -255,7 +255,11 @@ describe('a reason that Setup does not know', () => {
 
   test('every practice begins with the standard ones: nothing was put into this one but by its first start', async () => {
     const { rows } = await t.pool.query<{ code: string; denial: boolean; patient_words: string }>(
-      `select code, denial, patient_words from reason_code where group_code = '*' and code in ('45', '50', '3', 'B7') order by code`,
+      `
+        select code, denial, patient_words
+        from reason_code
+        where group_code = '*' and code in ('45', '50', '3', 'B7')
+        order by code`,
     );
     expect(rows).toEqual([
       { code: '3', denial: false, patient_words: expect.stringContaining('copay') },

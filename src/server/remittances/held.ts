@@ -46,7 +46,8 @@ async function lockCorrected(tx: Tx, remittanceClaimId: number): Promise<void> {
     select 1 from remittance where id in (
       select remittance_id from remittance_claim where id = ${remittanceClaimId}
       union select e.remittance_id from remittance_claim c join claim_line l on l.claim_id = c.claim_id
-        join claim_line o on o.charge_id = l.charge_id and o.coverage_id = l.coverage_id join remittance_claim e on e.claim_id = o.claim_id and e.status = 'posted'
+        join claim_line o on o.charge_id = l.charge_id and o.coverage_id = l.coverage_id
+        join remittance_claim e on e.claim_id = o.claim_id and e.status = 'posted'
         where c.id = ${remittanceClaimId}) order by id for no key update`.execute(tx);
 }
 
@@ -232,9 +233,12 @@ export const takeUpAgain = useCase({
     if (remit?.status !== 'posted') throw new Refused('Only what was posted and reversed is posted anew');
     const { rows } = await sql<{ id: number }>`
       select c.id from remittance_claim c where c.remittance_id = ${remittanceId} and c.status = 'reversed'
-        and not exists (select 1 from remittance_claim n where n.remittance_id = c.remittance_id and n.number = c.number and n.version > c.version) order by c.number`.execute(
-      tx,
-    );
+        and not exists (
+          select 1
+          from remittance_claim n
+          where n.remittance_id = c.remittance_id and n.number = c.number and n.version > c.version
+        )
+        order by c.number`.execute(tx);
     const { undone } = await adjustmentsBooked(tx, remit);
     if (rows.length === 0 && undone === 0) throw new Refused('Nothing of it is reversed');
     const old = await tx

@@ -29,7 +29,8 @@ export const remittancesList = list({
   hidden: {
     /** Parsed after reading. */
     holdReasons: sql<string[]>`r.hold_reasons`,
-    unmatched: sql<number>`(select count(*) from remittance_claim c where c.remittance_id = r.id and c.status = 'unmatched')`,
+    unmatched: sql<number>`
+      (select count(*) from remittance_claim c where c.remittance_id = r.id and c.status = 'unmatched')`,
   },
   finish(row) {
     const holdReasons = row.holdReasons === null ? [] : holdReasonsDocument.read(row.holdReasons);

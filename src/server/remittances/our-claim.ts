@@ -47,7 +47,12 @@ export const lockClaim = (tx: Tx, claimId: number): Promise<ClaimRow | undefined
       'm.service_date',
       'm.replaces',
       'o.position',
-      sql<Next>`(select json_build_object('coverageId', x.id, 'payerId', n.payer_id, 'payer', y.name) from coverage x join plan n on n.id = x.plan_id join payer y on y.id = n.payer_id
+      sql<Next>`
+        (
+          select json_build_object('coverageId', x.id, 'payerId', n.payer_id, 'payer', y.name)
+          from coverage x
+            join plan n on n.id = x.plan_id
+            join payer y on y.id = n.payer_id
         where x.id = coverage_on(o.case_id, o.position + 1, m.service_date))`.as('next'),
     ])
     .where('m.id', '=', claimId)
@@ -67,11 +72,15 @@ export interface Line extends OurLine {
 }
 
 /**
- * The lines of a claim in their order, with what stands of its payer's decisions, what earlier payers paid and reduced (cents), and whether something of ours or of an
+ * The lines of a claim in their order, with what stands of its payer's decisions, what earlier payers paid and
+ * reduced (cents), and whether something of ours or of an
  * earlier word gives way to a new one: asked here, for most words meet neither.
  */
 export async function ourLines(tx: Tx, claim: ClaimRow): Promise<Line[]> {
-  const before = sql`from payer_balance b join coverage o on o.id = b.coverage_id where b.charge_id = l.charge_id and o.position < ${claim.position}`;
+  const before = sql`
+    from payer_balance b
+      join coverage o on o.id = b.coverage_id
+    where b.charge_id = l.charge_id and o.position < ${claim.position}`;
   const rows = await tx
     .selectFrom('claim_line as l')
     .innerJoin('charge as c', 'c.id', 'l.charge_id')
@@ -97,12 +106,21 @@ export async function ourLines(tx: Tx, claim: ClaimRow): Promise<Line[]> {
       'l.expected_allowed',
       sql<Cents>`coalesce((select sum(b.paid) ${before}), 0)`.as('paidBefore'),
       sql<Cents>`coalesce((select sum(b.reduced) ${before}), 0)`.as('reducedBefore'),
-      sql<boolean>`exists (select 1 from posting p join entry e on e.id = p.entry_id where p.charge_id = l.charge_id and p.coverage_id = ${claim.coverage_id} and e.kind = any(${SETTLING}::text[]))`.as(
-        'settled',
-      ),
-      sql<boolean>`exists (select 1 from part_hold h where h.charge_id = l.charge_id and h.coverage_id = ${claim.coverage_id} and h.ended_on is null)`.as(
-        'held',
-      ),
+      sql<boolean>`
+        exists (
+          select 1
+          from posting p
+            join entry e on e.id = p.entry_id
+          where p.charge_id = l.charge_id
+            and p.coverage_id = ${claim.coverage_id}
+            and e.kind = any(${SETTLING}::text[])
+        )`.as('settled'),
+      sql<boolean>`
+        exists (
+          select 1
+          from part_hold h
+          where h.charge_id = l.charge_id and h.coverage_id = ${claim.coverage_id} and h.ended_on is null
+        )`.as('held'),
     ])
     .where('l.claim_id', '=', claim.id)
     .orderBy('l.number')

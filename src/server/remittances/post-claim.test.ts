@@ -329,9 +329,9 @@ describe('follow-ups when a decision does not stand any more', () => {
       expect(row).toMatchObject({ outcome: `Taken back with remittance ${trace}` });
     expect(await statusOf(back)).toBe('accepted');
     const { rows } = await sql<{ n: number }>`
-      select with_payer as n from payer_balance where charge_id = ${back.charges[0]!} and coverage_id = ${coverageId}`.execute(
-      t.db,
-    );
+      select with_payer as n
+      from payer_balance
+      where charge_id = ${back.charges[0]!} and coverage_id = ${coverageId}`.execute(t.db);
     expect(rows).toEqual([{ n: 0 }]);
   });
 

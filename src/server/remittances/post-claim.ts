@@ -67,9 +67,14 @@ export async function postClaim(
   const {
     rows: [household],
   } = await sql<{ id: number }>`
-    select id from household where id = (select m.household_id from claim m where m.id = coalesce(${ours ?? null}::bigint, (select c.claim_id from remittance_claim c where c.id = ${id}))) for no key update`.execute(
-    tx,
-  );
+    select id
+    from household
+    where id = (
+      select m.household_id
+      from claim m
+      where m.id = coalesce(${ours ?? null}::bigint, (select c.claim_id from remittance_claim c where c.id = ${id}))
+    )
+    for no key update`.execute(tx);
   const row = await tx
     .selectFrom('remittance_claim')
     .selectAll()
@@ -298,7 +303,13 @@ async function takeBackEarlier(
     .where(
       'c.claim_id',
       'in',
-      sql<number>`(select o.claim_id from claim_line l join claim_line o on o.charge_id = l.charge_id and o.coverage_id = l.coverage_id where l.claim_id = ${claim.id})`,
+      sql<number>`
+        (
+          select o.claim_id
+          from claim_line l
+            join claim_line o on o.charge_id = l.charge_id and o.coverage_id = l.coverage_id
+          where l.claim_id = ${claim.id}
+        )`,
     )
     .where('c.status', '=', 'posted')
     .where('c.id', '<>', by.id)
@@ -338,7 +349,10 @@ async function takeBackEarlier(
   return words.map(({ chargeId }) => chargeId);
 }
 
-/** Of what remittances said of charges, in its order, what stands: a word that the payer has taken back itself, and its taking back, leave nothing. */
+/**
+ * Of what remittances said of charges, in its order, what stands: a word that the payer has taken back itself, and
+ * its taking back, leave nothing.
+ */
 async function standingRows<Row extends { id: number; claimRowId: number }>(
   tx: Tx,
   rows: readonly Row[],

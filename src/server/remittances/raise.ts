@@ -28,11 +28,15 @@ export async function endSettled(
   const { chargeIds, coverageId } = lines;
   if (chargeIds.length === 0) return;
   await sql`
-    update follow_up f set closed_at = desk_now(), closed_as = 'settled', outcome = ${SETTLED + by} from payer_balance b
-    where f.charge_id = any(${[...chargeIds]}::bigint[]) and f.kind = any(${[...kinds]}::text[]) and f.closed_at is null and b.charge_id = f.charge_id
-      and b.coverage_id = coalesce(f.coverage_id, ${coverageId}) and b.coverage_id = ${coverageId} and b.with_payer = 0`.execute(
-    tx,
-  );
+    update follow_up f set closed_at = desk_now(), closed_as = 'settled', outcome = ${SETTLED + by}
+    from payer_balance b
+    where f.charge_id = any(${[...chargeIds]}::bigint[])
+      and f.kind = any(${[...kinds]}::text[])
+      and f.closed_at is null
+      and b.charge_id = f.charge_id
+      and b.coverage_id = coalesce(f.coverage_id, ${coverageId})
+        and b.coverage_id = ${coverageId}
+        and b.with_payer = 0`.execute(tx);
 }
 
 /**
@@ -50,12 +54,22 @@ export async function bringBackSettled(
         join payer_balance b on b.charge_id = f.charge_id and b.coverage_id = f.coverage_id and b.with_payer > 0
         join claim_line l on l.charge_id = b.charge_id and l.coverage_id = b.coverage_id and l.current
         join claim m on m.id = l.claim_id and m.status = 'decided'
-      where f.charge_id = any(${[...chargeIds]}::bigint[]) and f.closed_at is not null and f.closed_as in ('settled', 'ours')
-        and not exists (select 1 from follow_up o where o.charge_id = f.charge_id and o.coverage_id = f.coverage_id and o.closed_at is null and o.kind <> 'suspended')
+      where f.charge_id = any(${[...chargeIds]}::bigint[])
+        and f.closed_at is not null
+        and f.closed_as in ('settled', 'ours')
+        and not exists (
+          select 1
+          from follow_up o
+          where o.charge_id = f.charge_id
+            and o.coverage_id = f.coverage_id
+            and o.closed_at is null
+            and o.kind <> 'suspended'
+        )
       group by f.charge_id, f.coverage_id),
     noted as (
       insert into follow_up_note (follow_up_id, business_date, user_name, words)
-      select f.id, ${context.today}::date, ${context.user.name}, 'Open again: ' || regexp_replace(f.outcome, ${`^${SETTLED}`}, '') || ' was taken back'
+      select f.id, ${context.today}::date, ${context.user.name},
+        'Open again: ' || regexp_replace(f.outcome, ${`^${SETTLED}`}, '') || ' was taken back'
       from follow_up f join last using (id))
     update follow_up f set closed_at = null, closed_as = null, outcome = '' from last where f.id = last.id`.execute(
     tx,
@@ -71,9 +85,9 @@ export async function endRaised(
 ): Promise<void> {
   await sql`
     update follow_up set closed_at = desk_now(), outcome = ${outcome}
-    where remittance_claim_id = any(${[...remittanceClaimIds]}::bigint[]) and kind = any(${[...kinds]}::text[]) and closed_at is null`.execute(
-    tx,
-  );
+    where remittance_claim_id = any(${[...remittanceClaimIds]}::bigint[])
+      and kind = any(${[...kinds]}::text[])
+      and closed_at is null`.execute(tx);
 }
 
 /** Days until a follow-up is due. */

@@ -123,9 +123,20 @@ export async function readRemittance(context: Context, id: number, page = 1): Pr
         sql<Cents>`coalesce(sum(paid) filter (where status in ('unmatched', 'kept')), 0)`.as('held'),
         sql<Cents>`coalesce(sum(paid) filter (where status = 'returned'), 0)`.as('returned'),
         sql<number>`count(*)`.as('count'),
-        sql<boolean>`coalesce(bool_or(status = 'reversed' and not exists (select 1 from remittance_claim n where n.remittance_id = remittance_claim.remittance_id and n.number = remittance_claim.number and n.version > remittance_claim.version)), false)`.as(
-          'reversed',
-        ),
+        sql<boolean>`
+          coalesce(
+            bool_or(
+              status = 'reversed'
+                and not exists (
+                  select 1
+                  from remittance_claim n
+                  where n.remittance_id = remittance_claim.remittance_id
+                    and n.number = remittance_claim.number
+                    and n.version > remittance_claim.version
+                )
+            ),
+            false
+          )`.as('reversed'),
         sql<number>`count(*) filter (where status = 'unmatched')`.as('unmatched'),
       ])
       .where('remittance_id', '=', id)
@@ -192,8 +203,21 @@ async function creditOf(
 ): Promise<Map<number, NonNullable<AdjustmentRow['credit']>>> {
   const { rows } = await sql<{ number: number; id: number; open: Cents; uses: AdjustmentUse[] }>`
     select a.number, a.id, coalesce(b.open, 0) as open, coalesce((
-      select json_agg(json_build_object('entryId', e.id, 'date', e.posting_date, 'words', e.memo, 'amount', p.amount, 'undone', x.id is not null) order by e.id)
-      from (select entry_id, sum(amount) as amount from posting where provider_adjustment_id = a.id and account = 'credit/payer' group by 1) p join entry e on e.id = p.entry_id left join entry x on x.reverses = e.id
+      select
+        json_agg(
+          json_build_object(
+            'entryId', e.id, 'date', e.posting_date, 'words', e.memo, 'amount', p.amount, 'undone', x.id is not null
+          )
+          order by e.id
+        )
+      from (
+        select entry_id, sum(amount) as amount
+        from posting
+        where provider_adjustment_id = a.id and account = 'credit/payer'
+        group by 1
+      ) p
+        join entry e on e.id = p.entry_id
+        left join entry x on x.reverses = e.id
       where e.kind not in ('provider-adjustment', 'reversal')), '[]') as uses
     from provider_adjustment a left join provider_adjustment_balance b on b.provider_adjustment_id = a.id
     where a.remittance_id = ${remit.id} and a.version = ${remit.version}`.execute(db);
@@ -208,9 +232,13 @@ async function claimsNamed(
 ): Promise<Map<string, { id: number; controlNumber: string }>> {
   if (numbers.length === 0) return new Map();
   const { rows } = await sql<{ number: string; id: number; controlNumber: string }>`
-    select control_number as number, id, control_number as "controlNumber" from claim where control_number = any(${[...numbers]})
-    union all select payer_claim_number, id, control_number from claim where payer_claim_number = any(${[...numbers]}) and payer_id = ${payerId} order by id`.execute(
-    db,
-  );
+    select control_number as number, id, control_number as "controlNumber"
+    from claim
+    where control_number = any(${[...numbers]})
+    union all
+    select payer_claim_number, id, control_number
+    from claim
+    where payer_claim_number = any(${[...numbers]}) and payer_id = ${payerId}
+    order by id`.execute(db);
   return new Map(rows.map(({ number, ...claim }) => [number, claim]));
 }

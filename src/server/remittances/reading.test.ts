@@ -150,7 +150,9 @@ test('the ways out refuse what is not there, what is not held, and a role that m
   expect(page.rows[1]).toMatchObject({ status: 'kept', note: 'they will correct it' });
   expect(page.held).toBe(2000);
   const { rows } = await sql<{ n: number }>`
-    select count(*)::int as n from audit where subject_kind = 'remittance claim' and subject_id = ${String(held!.id)} and action = 'decided'`.execute(
+    select count(*)::int as n
+    from audit
+    where subject_kind = 'remittance claim' and subject_id = ${String(held!.id)} and action = 'decided'`.execute(
     t.db,
   );
   expect(rows[0]!.n).toBe(1);

@@ -147,9 +147,10 @@ class OpenRemittance {
   private async before(contentKey: string): Promise<string | null> {
     const { rows } = await sql<{ id: number; status: string; same: boolean; nothing: boolean }>`
       select r.id, r.status, r.content_key = ${contentKey} as same, ${postsNothing} as nothing from remittance r
-      where r.payer_key = ${this.key} and r.trace = ${this.header.trace} and r.amount = ${this.header.payment} and r.id <> ${this.id}`.execute(
-      this.tx,
-    );
+      where r.payer_key = ${this.key}
+        and r.trace = ${this.header.trace}
+        and r.amount = ${this.header.payment}
+        and r.id <> ${this.id}`.execute(this.tx);
     const same = rows.find((row) => row.same && row.status !== 'held');
     if (same) {
       await this.tx.deleteFrom('remittance').where('id', '=', this.id).execute();

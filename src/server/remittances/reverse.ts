@@ -11,7 +11,10 @@ import { afterReversal } from '../settle';
 import { afterUndoing } from './credit';
 import { bringBackSettled, endRaised } from './raise';
 
-/** Reverses what one claim of a remittance posted, or the whole remittance; the rest stays and both stay visible. @returns how many entries */
+/**
+ * Reverses what one claim of a remittance posted, or the whole remittance; the rest stays and both stay visible.
+ * @returns how many entries
+ */
 export const reverseRemittance = useCase({
   name: 'reverse remittance',
   permission: 'reverse entries',

@@ -629,9 +629,10 @@ describe('where money and claims are looked for', () => {
   const posted = async (remittanceId: number, account: string): Promise<number> => {
     const { rows } = await sql<{
       total: number;
-    }>`select coalesce(sum(amount), 0) as total from posting where remittance_id = ${remittanceId} and account = ${account}`.execute(
-      t.db,
-    );
+    }>`
+      select coalesce(sum(amount), 0) as total
+      from posting
+      where remittance_id = ${remittanceId} and account = ${account}`.execute(t.db);
     return rows[0]!.total;
   };
 

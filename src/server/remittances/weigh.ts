@@ -31,17 +31,27 @@ export async function findPayer(
 async function isPayee(tx: Tx, { npi, taxId }: RemitHeader['payee']): Promise<boolean> {
   const tax = taxId.replace(/\D/g, '');
   const { rows } = await sql<{ ours: boolean }>`
-    select exists (select 1 from practice where (${npi} <> '' and npi = ${npi}) or (${tax} <> '' and regexp_replace(tax_id, '\\D', '', 'g') = ${tax}))
+    select
+      exists (
+        select 1
+        from practice
+        where (${npi} <> '' and npi = ${npi}) or (${tax} <> '' and regexp_replace(tax_id, '\\D', '', 'g') = ${tax})
+      )
       or exists (select 1 from provider where ${npi} <> '' and npi = ${npi})
-      or exists (select 1 from payee_identifier where (kind = 'npi' and value = ${npi}) or (kind = 'tax-id' and ${tax} <> '' and regexp_replace(value, '\\D', '', 'g') = ${tax})) as ours`.execute(
-    tx,
-  );
+      or exists (
+        select 1
+        from payee_identifier
+        where (kind = 'npi' and value = ${npi})
+          or (kind = 'tax-id' and ${tax} <> '' and regexp_replace(value, '\\D', '', 'g') = ${tax})
+      ) as ours`.execute(tx);
   return rows[0]!.ours;
 }
 
 /** Nothing of it is posted: it was held, or everything that it had posted is reversed. */
 export const postsNothing = sql<boolean>`(r.status = 'held' or (r.status = 'posted' and not exists (
-  select 1 from remittance_claim c where c.remittance_id = r.id and c.status in ('posted', 'unmatched', 'kept', 'returned'))
+  select 1
+  from remittance_claim c
+  where c.remittance_id = r.id and c.status in ('posted', 'unmatched', 'kept', 'returned'))
   and exists (select 1 from remittance_claim c where c.remittance_id = r.id and c.status = 'reversed')))`;
 
 /** A remittance as it was read, with the payer that was found. */
@@ -62,7 +72,9 @@ export async function doubtsOf(tx: Tx, today: CalendarDate, remit: Weighed): Pro
   });
   if (header.payment === 0) return faults;
   const { rows } = await sql<{ id: number }>`
-    select r.id from remittance r where r.payer_key = ${remit.payerKey} and r.trace = ${header.trace} and r.amount = ${header.payment}
+    select r.id
+    from remittance r
+    where r.payer_key = ${remit.payerKey} and r.trace = ${header.trace} and r.amount = ${header.payment}
       and r.id <> ${remit.id} and not ${postsNothing} limit 1`.execute(tx);
   return rows.length === 0
     ? faults
@@ -162,8 +174,12 @@ export async function weighAgain(tx: Tx, today: CalendarDate, remittanceId: numb
       reasons.push(...claimFaults(claim).map((fault) => fault.words));
     }
     await sql`
-      update remittance_claim c set claim_id = f.claim_id, hold_kind = case when f.claim_id is null then 'stranger' else '' end, hold_reason = f.words
-      from unnest(${batch.map(({ id }) => id)}::bigint[], ${found}::bigint[], ${claims.map((claim, index) => (found[index] === null ? strangerWords(claim) : ''))}::text[]) as f (id, claim_id, words)
+      update remittance_claim c set claim_id = f.claim_id,
+        hold_kind = case when f.claim_id is null then 'stranger' else '' end, hold_reason = f.words
+      from unnest(
+        ${batch.map(({ id }) => id)}::bigint[], ${found}::bigint[],
+        ${claims.map((claim, index) => (found[index] === null ? strangerWords(claim) : ''))}::text[]
+      ) as f (id, claim_id, words)
       where c.id = f.id`.execute(tx);
   }
   const adjustments =

@@ -7,7 +7,16 @@ import { report } from './report';
 
 /** The bucket of an age in days, as the core counts them. */
 const bucketOf = (days: RawBuilder<unknown>) =>
-  sql`(case when ${days} <= 30 then 0 when ${days} <= 60 then 1 when ${days} <= 90 then 2 when ${days} <= 120 then 3 else 4 end)`;
+  sql`
+    (
+      case
+        when ${days} <= 30 then 0
+        when ${days} <= 60 then 1
+        when ${days} <= 90 then 2
+        when ${days} <= 120 then 3
+        else 4
+      end
+    )`;
 
 /** A column for each bucket, summed over `amount`; the bucket of a row is `g.bucket`. */
 const buckets = (amount: RawBuilder<unknown>) =>
@@ -42,7 +51,11 @@ export const patientAging = report({
   from: ({ age }, { today }) => {
     const since = age === 'service' ? sql`c.service_date` : sql`coalesce(b.since, ${today}::date)`;
     const bucket = sql`case when b.amount < 0 then 0 else ${bucketOf(sql`${today}::date - ${since}`)} end`;
-    return sql`patient_layer b join charge c on c.id = b.charge_id join household h on h.id = c.household_id cross join lateral (select ${bucket} as bucket) g`;
+    return sql`
+      patient_layer b
+        join charge c on c.id = b.charge_id
+        join household h on h.id = c.household_id
+        cross join lateral (select ${bucket} as bucket) g`;
   },
   where: () => sql`true`,
   rowBy: sql`h.id`,
@@ -65,7 +78,11 @@ export const payerAging = report({
   },
   chart: { along: 'payer', draws: ['total'] },
   from: (_chosen, { today }) =>
-    sql`payer_balance b join charge c on c.id = b.charge_id join payer y on y.id = b.payer_id cross join lateral (select ${bucketOf(sql`${today}::date - c.service_date`)} as bucket) g`,
+    sql`
+      payer_balance b
+        join charge c on c.id = b.charge_id
+        join payer y on y.id = b.payer_id
+        cross join lateral (select ${bucketOf(sql`${today}::date - c.service_date`)} as bucket) g`,
   where: () => sql`b.with_payer <> 0`,
   rowBy: sql`y.id`,
   order: sql`sum(b.with_payer) desc, y.name`,

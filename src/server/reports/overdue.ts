@@ -9,10 +9,20 @@ import { period, report } from './report';
 const percent = (part: ReturnType<typeof sql>, whole: ReturnType<typeof sql>) =>
   sql<string>`case when coalesce(${whole}, 0) = 0 then '–' else round(100.0 * ${part} / ${whole}) || ' %' end`;
 
-/** What patients and agencies paid on the charges that a letter named, from its day on and through another; what was taken back is left out. */
+/**
+ * What patients and agencies paid on the charges that a letter named, from its day on and through another; what was
+ * taken back is left out.
+ */
 const paidOn = (through: ReturnType<typeof sql>) => sql<Cents>`coalesce((
-  select sum(p.amount) from letter_charge c join posting p on p.charge_id = c.charge_id and p.account in ('credit/patient', 'credit/agency') join entry e on e.id = p.entry_id
-  where c.piece_id = l.piece_id and e.reverses is null and e.business_date >= l.date and e.business_date <= ${through} and not exists (select 1 from entry r where r.reverses = e.id)), 0)`;
+  select sum(p.amount)
+  from letter_charge c
+    join posting p on p.charge_id = c.charge_id and p.account in ('credit/patient', 'credit/agency')
+    join entry e on e.id = p.entry_id
+  where c.piece_id = l.piece_id
+    and e.reverses is null
+    and e.business_date >= l.date
+    and e.business_date <= ${through}
+    and not exists (select 1 from entry r where r.reverses = e.id)), 0)`;
 
 const LETTERS = sql`letter l join mail_piece k on k.id = l.piece_id and k.status <> 'void'`;
 
@@ -36,7 +46,11 @@ export const letterReturns = report({
   groups: ['letter'],
   chart: { along: 'letter', draws: ['named', 'came'] },
   from: () =>
-    sql`${LETTERS} join letter_version v on v.id = l.version_id join letter_template t on t.id = v.template_id cross join lateral (select ${paidOn(sql`l.date + 30`)} as came) m`,
+    sql`
+      ${LETTERS}
+        join letter_version v on v.id = l.version_id
+        join letter_template t on t.id = v.template_id
+        cross join lateral (select ${paidOn(sql`l.date + 30`)} as came) m`,
   where: ({ from, to }) => sql`l.date between ${from} and ${to}`,
   rowBy: sql`t.name, v.number`,
   order: sql`t.name, v.number`,
@@ -66,10 +80,25 @@ export const stageMoves = report({
     _,
     { today },
   ) => sql`${LETTERS} left join overdue_stage s on s.id = l.stage_id cross join lateral (select
-      exists (select 1 from letter n join mail_piece q on q.id = n.piece_id and q.status <> 'void' join letter_charge c on c.piece_id = n.piece_id join letter_charge d on d.piece_id = l.piece_id and d.charge_id = c.charge_id
+      exists (
+        select 1
+        from letter n
+          join mail_piece q on q.id = n.piece_id and q.status <> 'void'
+          join letter_charge c on c.piece_id = n.piece_id
+          join letter_charge d on d.piece_id = l.piece_id and d.charge_id = c.charge_id
         where n.household_id = l.household_id and n.position > l.position and n.date >= l.date) as moved,
-      exists (select 1 from placement_charge c join letter_charge d on d.charge_id = c.charge_id and d.piece_id = l.piece_id join placement g on g.id = c.placement_id and g.placed_on >= l.date) as placed,
-      not exists (select 1 from letter_charge c join charge_balance b on b.charge_id = c.charge_id where c.piece_id = l.piece_id and b.with_patient + b.on_plan + b.at_agency > 0) as cured,
+      exists (
+        select 1
+        from placement_charge c
+          join letter_charge d on d.charge_id = c.charge_id and d.piece_id = l.piece_id
+          join placement g on g.id = c.placement_id and g.placed_on >= l.date
+      ) as placed,
+      not exists (
+        select 1
+        from letter_charge c
+          join charge_balance b on b.charge_id = c.charge_id
+        where c.piece_id = l.piece_id and b.with_patient + b.on_plan + b.at_agency > 0
+      ) as cured,
       ${paidOn(sql`${today}::date`)} as paid) m`,
   where: ({ from, to }) => sql`l.date between ${from} and ${to}`,
   rowBy: sql`date_trunc('month', l.date::timestamp), l.position, coalesce(s.name, 'Stage ' || l.position)`,
@@ -105,7 +134,8 @@ export const promisesKept = report({
   groups: ['month', 'by'],
   from: (_, { today }) => sql`promise r join contact c on c.id = r.contact_id
     cross join lateral (select paid_since(r.household_id, r.made_at, r.by_date) as came) w
-    cross join lateral (select greatest(0, least(r.amount, w.came)) as paid, r.ended_on is null and w.came >= r.amount as kept,
+    cross join lateral (
+      select greatest(0, least(r.amount, w.came)) as paid, r.ended_on is null and w.came >= r.amount as kept,
       r.ended_on is null and w.came < r.amount and r.by_date < ${today}::date as broken) m`,
   where: ({ from, to }) => sql`r.made_on between ${from} and ${to}`,
   rowBy: sql`date_trunc('month', r.made_on::timestamp), c.user_name`,
@@ -134,10 +164,21 @@ export const agencyRecovery = report({
   groups: ['agency', 'state'],
   chart: { along: 'agency', draws: ['amount', 'collected'] },
   from: () => sql`placement l join connection c on c.id = l.connection_id cross join lateral (select
-      coalesce((select sum(y.gross) from agency_payment y where y.placement_id = l.id and y.reversed_on is null), 0) as gross,
-      coalesce((select sum(y.fee) from agency_payment y where y.placement_id = l.id and y.reversed_on is null), 0) as fee,
-      coalesce((select sum(p.amount) from posting p where p.placement_id = l.id and p.account = 'receivable/agency'), 0) as open,
-      (select max(l.placed_on - d.since) from placement_charge t join debt_layer d on d.charge_id = t.charge_id and d.raised > 0 where t.placement_id = l.id) as age) m`,
+      coalesce(
+        (select sum(y.gross) from agency_payment y where y.placement_id = l.id and y.reversed_on is null), 0
+      ) as gross,
+      coalesce(
+        (select sum(y.fee) from agency_payment y where y.placement_id = l.id and y.reversed_on is null), 0
+      ) as fee,
+      coalesce(
+        (select sum(p.amount) from posting p where p.placement_id = l.id and p.account = 'receivable/agency'), 0
+      ) as open,
+      (
+        select max(l.placed_on - d.since)
+        from placement_charge t
+          join debt_layer d on d.charge_id = t.charge_id and d.raised > 0
+        where t.placement_id = l.id
+      ) as age) m`,
   where: ({ from, to }) => sql`l.placed_on between ${from} and ${to}`,
   rowBy: sql`c.name, l.status`,
   order: sql`c.name, l.status`,

@@ -22,8 +22,15 @@ export const planMonths = report({
   },
   chart: { along: 'month', draws: ['promised', 'collected'] },
   from: () => sql`(
-    select 'promised' as what, i.date::date as date, i.amount from plan_installment i join payment_plan l on l.id = i.plan_id where l.accepted_on is not null and (l.ended_on is null or i.date <= l.ended_on)
-    union all select 'collected', e.business_date::date, p.amount from posting p join entry e on e.id = p.entry_id where p.plan_id is not null and p.account = 'credit/patient') m`,
+    select 'promised' as what, i.date::date as date, i.amount
+    from plan_installment i
+      join payment_plan l on l.id = i.plan_id
+    where l.accepted_on is not null and (l.ended_on is null or i.date <= l.ended_on)
+    union all
+    select 'collected', e.business_date::date, p.amount
+    from posting p
+      join entry e on e.id = p.entry_id
+    where p.plan_id is not null and p.account = 'credit/patient') m`,
   where: ({ from, to }) => sql`m.date between ${from} and ${to}`,
   rowBy: sql`date_trunc('month', m.date::timestamp)`,
   order: sql`date_trunc('month', m.date::timestamp)`,
@@ -45,9 +52,18 @@ export const planOutstanding = report({
   },
   chart: { along: 'month', draws: ['left'] },
   from: (_, { today }) => sql`(
-    select date_trunc('month', (select max(i.date) from plan_installment i where i.plan_id = l.id)::timestamp) as ends,
-      coalesce((select sum(p.amount) from posting p where p.plan_id = l.id and p.account = 'receivable/plan'), 0) as open,
-      greatest(0, coalesce((select sum(i.amount) from plan_installment i where i.plan_id = l.id and i.date <= ${today}::date), 0) - coalesce((select sum(p.amount) from posting p where p.plan_id = l.id and p.account = 'credit/patient'), 0)) as due
+    select
+      date_trunc('month', (select max(i.date) from plan_installment i where i.plan_id = l.id)::timestamp) as ends,
+      coalesce(
+        (select sum(p.amount) from posting p where p.plan_id = l.id and p.account = 'receivable/plan'), 0
+      ) as open,
+      greatest(
+        0,
+        coalesce(
+          (select sum(i.amount) from plan_installment i where i.plan_id = l.id and i.date <= ${today}::date), 0
+        ) - coalesce((select sum(p.amount) from posting p where p.plan_id = l.id and p.account = 'credit/patient'),
+        0)
+      ) as due
     from payment_plan l where l.status = 'accepted') m`,
   where: () => sql`m.open <> 0`,
   rowBy: sql`m.ends`,
@@ -73,13 +89,27 @@ export const planOutcomes = report({
     broken: number('Broken', sql`count(*) filter (where l.status = 'broken')`),
     rate: words(
       'Broken of ended',
-      sql`case when count(*) filter (where l.status not in ('accepted', 'proposed')) = 0 then '–' else round(100.0 * count(*) filter (where l.status = 'broken') / count(*) filter (where l.status not in ('accepted', 'proposed'))) || ' %' end`,
+      sql`
+        case
+          when count(*) filter (where l.status not in ('accepted', 'proposed')) = 0 then '–'
+          else round(
+            100.0 * count(*) filter (where l.status = 'broken') / count(*) filter (
+              where l.status not in ('accepted', 'proposed')
+            )
+          ) || ' %'
+        end`,
     ),
     amount: money('Amount', sql<Cents>`sum(l.amount - l.down)`),
   },
   groups: ['by', 'terms'],
   from: () => sql`payment_plan l cross join lateral (
-    select case when n <= 3 then '1 to 3 installments' when n <= 6 then '4 to 6 installments' when n <= 12 then '7 to 12 installments' else 'over 12 installments' end as terms
+    select
+      case
+        when n <= 3 then '1 to 3 installments'
+        when n <= 6 then '4 to 6 installments'
+        when n <= 12 then '7 to 12 installments'
+        else 'over 12 installments'
+      end as terms
     from (select count(*) as n from plan_installment i where i.plan_id = l.id) k) m`,
   where: ({ from, to }) => sql`l.accepted_on between ${from} and ${to}`,
   rowBy: sql`l.user_name, m.terms`,

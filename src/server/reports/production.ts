@@ -21,7 +21,10 @@ export const production = report({
     location: words('Location', sql`l.name`),
     services: number(
       'Services',
-      sql`count(distinct p.charge_id) filter (where e.kind = 'charge' and not exists (select 1 from entry r where r.reverses = e.id))`,
+      sql`
+        count(distinct p.charge_id) filter (
+          where e.kind = 'charge' and not exists (select 1 from entry r where r.reverses = e.id)
+        )`,
     ),
     charged: money('Charged', moved('fee', '-')),
     reduced: money('Written off', moved('reduced')),
@@ -31,7 +34,11 @@ export const production = report({
   groups: ['location'],
   chart: { along: 'provider', draws: ['charged', 'payers', 'patients'] },
   from: () =>
-    sql`${MOVEMENTS} join charge c on c.id = p.charge_id join provider v on v.id = c.provider_id join location l on l.id = c.location_id`,
+    sql`
+      ${MOVEMENTS}
+        join charge c on c.id = p.charge_id
+        join provider v on v.id = c.provider_id
+        join location l on l.id = c.location_id`,
   where: ({ from, to }) => sql`e.business_date between ${from} and ${to}`,
   rowBy: sql`v.id, l.id`,
   having: sql`bool_or(a.part in ('fee', 'reduced', 'payer_paid', 'patient_paid'))`,

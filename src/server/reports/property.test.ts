@@ -28,7 +28,11 @@ const booked = async (query: string): Promise<number> =>
 /** What moved on accounts of a part between two days, in cents, as the journal has it. */
 const moved = (part: string, from: CalendarDate, to: CalendarDate): Promise<number> =>
   booked(
-    `(select sum(p.amount) from posting p join entry e on e.id = p.entry_id join book_account a on a.code = p.account where a.part = '${part}' and e.business_date between '${from}' and '${to}')`,
+    `(select sum(p.amount)
+      from posting p
+        join entry e on e.id = p.entry_id
+        join book_account a on a.code = p.account
+      where a.part = '${part}' and e.business_date between '${from}' and '${to}')`,
   );
 
 /** Something that a person does; `a` and `b` choose on what. */

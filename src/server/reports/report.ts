@@ -150,7 +150,11 @@ export function report<const P extends Readonly<Record<string, Parameter>>>(d: D
       ]),
     );
     const by = groups.includes(address.group ?? '') ? address.group! : '';
-    const rows = sql`select ${fields} from ${d.from(chosen as Chosen<P>, context)} where ${d.where(chosen as Chosen<P>, context)} group by ${d.rowBy} ${d.having ? sql`having ${d.having}` : sql``}`;
+    const rows = sql`
+      select ${fields}
+      from ${d.from(chosen as Chosen<P>, context)}
+      where ${d.where(chosen as Chosen<P>, context)}
+      group by ${d.rowBy} ${d.having ? sql`having ${d.having}` : sql``}`;
     const ordered = sql<ReportRow>`${rows} order by ${by ? sql`${sql.ref(by)} nulls last, ` : sql``}${d.order}`;
     return { chosen, by, rows, ordered };
   };
@@ -192,9 +196,11 @@ export function report<const P extends Readonly<Record<string, Parameter>>>(d: D
       const sums = summed.map((key) => sql`, coalesce(sum(${sql.ref(key)}), 0) as ${sql.ref(key)}`);
       const [counted, first] = await inSnapshot(context.db, async (db) => [
         (
-          await sql<Counted>`select count(*) as rows, ${words} as words ${sql.join(sums, sql``)} from (${rows}) r group by 2 order by 2 nulls last`.execute(
-            db,
-          )
+          await sql<Counted>`
+            select count(*) as rows, ${words} as words ${sql.join(sums, sql``)}
+            from (${rows}) r
+            group by 2
+            order by 2 nulls last`.execute(db)
         ).rows,
         (await sql<ReportRow>`${ordered} limit ${most}`.execute(db)).rows,
       ]);

@@ -104,7 +104,10 @@ test('production counts each part once, and what was reversed not at all', async
   const page = await read('production', { from: addDays(TODAY, -365) });
   const part = (name: string, sign = '') =>
     booked(
-      `(select ${sign}sum(p.amount) from posting p join book_account a on a.code = p.account where a.part = '${name}' and p.charge_id is not null)`,
+      `(select ${sign}sum(p.amount)
+        from posting p
+          join book_account a on a.code = p.account
+        where a.part = '${name}' and p.charge_id is not null)`,
     );
   expect(page.totals).toMatchObject({
     services: 4,
@@ -318,10 +321,26 @@ test('a period that ends before it begins is empty, and no error', async () => {
 test('a long report is never cut without a word: totals are of all, the screen says how much it shows, files hold all', async () => {
   const MANY = FULL ? 20_500 : SHOWN_ROWS + 300;
   await t.pool.query(`
-    with h as (insert into household (last, first, line1, city, state, zip) select 'Long', 'Nr ' || n, n || ' Row', 'Osprey Landing', 'WA', '98199' from generate_series(1, ${MANY}) n returning id),
-    c as (insert into charge (household_id, kind, description, fee, service_date) select id, 'opening', 'Brought in', 5000, '2026-01-05' from h returning id, household_id),
-    e as (insert into entry (kind, posting_date, business_date, user_id, memo) values ('opening', '2026-03-01', '2026-01-05', 'test', 'Brought in') returning id)
-    insert into posting (entry_id, account, amount, household_id, charge_id) select e.id, a.account, a.amount, c.household_id, c.id from c, e, (values ('receivable/patient', 5000), ('opening/balance', -5000)) a (account, amount)`);
+    with h as (
+      insert into household (last, first, line1, city, state, zip)
+      select 'Long', 'Nr ' || n, n || ' Row', 'Osprey Landing', 'WA', '98199'
+      from generate_series(1, ${MANY}) n
+      returning id
+    ),
+    c as (
+      insert into charge (household_id, kind, description, fee, service_date)
+      select id, 'opening', 'Brought in', 5000, '2026-01-05'
+      from h
+      returning id, household_id
+    ),
+    e as (
+      insert into entry (kind, posting_date, business_date, user_id, memo)
+      values ('opening', '2026-03-01', '2026-01-05', 'test', 'Brought in')
+      returning id
+    )
+    insert into posting (entry_id, account, amount, household_id, charge_id)
+    select e.id, a.account, a.amount, c.household_id, c.id
+    from c, e, (values ('receivable/patient', 5000), ('opening/balance', -5000)) a (account, amount)`);
   const page = await read('patient-aging');
   expect(page.totals.total).toBe(await booked('(select sum(with_patient) from charge_balance)'));
   expect(page.rows).toBeGreaterThanOrEqual(MANY);

@@ -25,27 +25,54 @@ export async function searchEverything(context: Context, text: string): Promise<
   const found = await Promise.all([
     find(
       'read accounts',
-      sql<Hit>`select 'account' as kind, p.last || ', ' || p.first as title, h.number || ' · born ' || p.birth_date as detail, '/accounts/' || h.id as href from patient p join household h on h.id = p.household_id
+      sql<Hit>`
+        select 'account' as kind, p.last || ', ' || p.first as title,
+          h.number || ' · born ' || p.birth_date as detail, '/accounts/' || h.id as href
+        from patient p
+          join household h on h.id = p.household_id
         where p.search like ${like} or lower(h.number) like ${like}
           or (${digits.length >= 4} and regexp_replace(h.phone, '\\D', '', 'g') like '%' || ${digits}::text || '%')
           or p.birth_date = ${born}::date order by p.last, p.first limit 8`,
     ),
     find(
       'read accounts',
-      sql<Hit>`select 'receipt' as kind, 'Check ' || r.reference as title, h.last || ', ' || h.first || ' · ' || r.business_date as detail, '/accounts/' || h.id as href from receipt r join household h on h.id = r.household_id
+      sql<Hit>`
+        select 'receipt' as kind, 'Check ' || r.reference as title,
+          h.last || ', ' || h.first || ' · ' || r.business_date as detail, '/accounts/' || h.id as href
+        from receipt r
+          join household h on h.id = r.household_id
         where r.tender = 'check' and lower(r.reference) like ${like} order by r.id desc limit 5`,
     ),
     find(
       'read claims',
-      sql<Hit>`select 'claim' as kind, m.control_number as title, m.status || ' · ' || y.name as detail, '/claims/' || m.id as href from claim m join payer y on y.id = m.payer_id where lower(m.control_number) like ${like} order by m.id desc limit 5`,
+      sql<Hit>`
+        select 'claim' as kind, m.control_number as title, m.status || ' · ' || y.name as detail,
+          '/claims/' || m.id as href
+        from claim m
+          join payer y on y.id = m.payer_id
+        where lower(m.control_number) like ${like}
+        order by m.id desc
+        limit 5`,
     ),
     find(
       'read remittances',
-      sql<Hit>`select 'remittance' as kind, trace as title, payer_name || ' · ' || payment_date as detail, '/remittances/' || id as href from remittance where lower(trace) like ${like} order by id desc limit 5`,
+      sql<Hit>`
+        select 'remittance' as kind, trace as title, payer_name || ' · ' || payment_date as detail,
+          '/remittances/' || id as href
+        from remittance
+        where lower(trace) like ${like}
+        order by id desc
+        limit 5`,
     ),
     find(
       'read setup',
-      sql<Hit>`select 'code' as kind, code || ' ' || description as title, category as detail, '/setup/services?search=' || code as href from service_code where lower(code) like ${like} or lower(description) like ${like} order by code limit 4`,
+      sql<Hit>`
+        select 'code' as kind, code || ' ' || description as title, category as detail,
+          '/setup/services?search=' || code as href
+        from service_code
+        where lower(code) like ${like} or lower(description) like ${like}
+        order by code
+        limit 4`,
     ),
   ]);
   const hits = found.flat();

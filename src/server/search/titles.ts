@@ -14,7 +14,11 @@ const TITLES: Record<Kind, { permission: Permission; query: (id: number) => RawB
     claim: {
       permission: 'read claims',
       query: (id) =>
-        sql`select p.last || ', ' || p.first || ' · claim ' || m.control_number as title from claim m join patient p on p.id = m.patient_id where m.id = ${id}`,
+        sql`
+          select p.last || ', ' || p.first || ' · claim ' || m.control_number as title
+          from claim m
+            join patient p on p.id = m.patient_id
+          where m.id = ${id}`,
     },
     remittance: {
       permission: 'read remittances',

@@ -92,9 +92,10 @@ async function addRow(act: Act, table: SetupTable, values: SetupValues): Promise
   const { rows } = await refused(
     sql<{
       key: string;
-    }>`insert into ${sql.table(table.table)} as t (${sql.join(columns.map(([name]) => sql.ref(name)))}) values (${sql.join(columns.map(([, value]) => sql`${value}`))}) returning ${keyText(table.keys)} as key`.execute(
-      act.db,
-    ),
+    }>`
+      insert into ${sql.table(table.table)} as t (${sql.join(columns.map(([name]) => sql.ref(name)))})
+      values (${sql.join(columns.map(([, value]) => sql`${value}`))})
+      returning ${keyText(table.keys)} as key`.execute(act.db),
   );
   const after = shown(table, parsed);
   await act.note(

@@ -137,7 +137,9 @@ describe('choosing', () => {
     expect(of(nothing.householdId)).toBeUndefined();
     expect(new Set(weighed.map(({ facts }) => facts.householdId)).size).toBe(weighed.length);
     const { rows } = await t.pool.query(
-      'select sum(with_patient - credit) as due from household_balance b where credit <> 0 or exists (select 1 from charge where household_id = b.household_id)',
+      `select sum(with_patient - credit) as due
+      from household_balance b
+      where credit <> 0 or exists (select 1 from charge where household_id = b.household_id)`,
     );
     expect(weighed.reduce((all, { due }) => all + due, 0)).toBe(Number(rows[0].due));
     const preview = await previewRun(t.context, { rows: [] });
@@ -390,9 +392,11 @@ describe('a batch', () => {
       (await pieces(batchId)).findLast((piece) => piece.household_id === id && piece.status !== 'void')!;
     const counting = async (id: number) => {
       const { rows } = await sql<{ number: number }>`
-        select p.number from statement s join mail_piece p on p.id = s.piece_id where s.household_id = ${id} and not exists (select 1 from statement_void v where v.statement_id = s.id) order by 1`.execute(
-        t.db,
-      );
+        select p.number
+        from statement s
+          join mail_piece p on p.id = s.piece_id
+        where s.household_id = ${id} and not exists (select 1 from statement_void v where v.statement_id = s.id)
+        order by 1`.execute(t.db);
       return rows.map(({ number }) => number);
     };
     expect((await pieces(batchId)).every(({ status }) => status === 'sent')).toBe(true);
@@ -880,7 +884,9 @@ describe('the database refuses', () => {
       `update statement set amount = 1 where piece_id = ${piece!.id}`,
       `delete from statement_charge`,
       `update document set pages = 9`,
-      `insert into mail_piece (household_id, delivery, status, amount, date, due_date, options, content) values (${householdId}, 'mail', 'sent', 1, '2026-03-16', '2026-03-16', '{}', '{}')`,
+      `
+        insert into mail_piece (household_id, delivery, status, amount, date, due_date, options, content)
+        values (${householdId}, 'mail', 'sent', 1, '2026-03-16', '2026-03-16', '{}', '{}')`,
     ])
       await expect(t.pool.query(change)).rejects.toThrow(
         /never changed|never deleted|does not become|violates check/,
@@ -890,7 +896,9 @@ describe('the database refuses', () => {
   test('two open pieces of one household', async () => {
     const { householdId } = await owes();
     await draft([householdId]);
-    const insert = `insert into mail_piece (household_id, delivery, amount, date, due_date, options, content) values (${householdId}, 'mail', 1, '2026-03-16', '2026-03-16', '{}', '{}')`;
+    const insert = `
+      insert into mail_piece (household_id, delivery, amount, date, due_date, options, content)
+      values (${householdId}, 'mail', 1, '2026-03-16', '2026-03-16', '{}', '{}')`;
     await expect(t.pool.query(insert)).rejects.toThrow(/one_open_piece/);
   });
 

@@ -53,11 +53,17 @@ async function addressesOf(db: Db, ids: readonly number[]) {
       'm.city',
       'm.state',
       'm.zip',
-      sql<
-        number | null
-      >`coalesce(h.location_id, (select c.location_id from charge c where c.household_id = h.id and c.kind = 'service' and c.status <> 'void' order by c.service_date desc, c.id desc limit 1))`.as(
-        'siteId',
-      ),
+      sql<number | null>`
+        coalesce(
+          h.location_id,
+          (
+            select c.location_id
+            from charge c
+            where c.household_id = h.id and c.kind = 'service' and c.status <> 'void'
+            order by c.service_date desc, c.id desc
+            limit 1
+          )
+        )`.as('siteId'),
     ])
     .where('h.id', '=', sql<number>`any(${[...ids]}::bigint[])`)
     .execute();
@@ -81,9 +87,11 @@ async function zeroDays(db: Db, ids: readonly number[]): Promise<Map<number, Cal
   if (ids.length === 0) return new Map();
   const { rows } = await sql<{ householdId: number; day: CalendarDate }>`
     select household_id as "householdId", max(day) as day from (
-      select p.household_id, e.business_date as day, sum(sum(p.amount)) over (partition by p.household_id order by e.business_date) as balance
+      select p.household_id, e.business_date as day,
+        sum(sum(p.amount)) over (partition by p.household_id order by e.business_date) as balance
       from posting p join entry e on e.id = p.entry_id join book_account a on a.code = p.account
-      where p.household_id = any(${[...ids]}::bigint[]) and (a.class = 'receivable' or a.code = 'credit/patient') group by 1, 2) d
+      where p.household_id = any(${[...ids]}::bigint[]) and (a.class = 'receivable' or a.code = 'credit/patient')
+      group by 1, 2) d
     where balance = 0 group by 1`.execute(db);
   return new Map(rows.map(({ householdId, day }) => [householdId, day]));
 }
@@ -97,7 +105,18 @@ async function notesOf(context: Context, ids: readonly number[]): Promise<Map<nu
     .where('n.ended_on', 'is', null)
     .where(sql<boolean>`(n.until is null or n.until >= ${context.today}::date)`)
     .where(
-      sql<boolean>`(n.times is null or n.times > (select count(*) from statement s where s.household_id = n.household_id and s.patient_id is null and s.created_at >= n.created_at and not exists (select 1 from statement_void v where v.statement_id = s.id)))`,
+      sql<boolean>`
+        (
+          n.times is null
+            or n.times > (
+              select count(*)
+              from statement s
+              where s.household_id = n.household_id
+                and s.patient_id is null
+                and s.created_at >= n.created_at
+                and not exists (select 1 from statement_void v where v.statement_id = s.id)
+            )
+        )`,
     )
     .orderBy('n.id')
     .execute();

@@ -255,7 +255,9 @@ export const putBackPieces = useCase({
           selectFrom('mail_piece as o')
             .select('o.id')
             .where(
-              sql<boolean>`(array[o.household_id] || o.joined) && (array[p.household_id] || p.joined) and o.patient_id is not distinct from p.patient_id`,
+              sql<boolean>`
+                (array[o.household_id] || o.joined) && (array[p.household_id] || p.joined)
+                  and o.patient_id is not distinct from p.patient_id`,
             )
             .whereRef('o.kind', '=', 'p.kind')
             .where('o.delivery', '<>', 'in-person')

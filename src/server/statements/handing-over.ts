@@ -1,4 +1,7 @@
-/** Handing made pieces over: e-mails to the message gateway, parcels to the print shop. Each is the same file however often it is written. */
+/**
+ * Handing made pieces over: e-mails to the message gateway, parcels to the print shop. Each is the same file however
+ * often it is written.
+ */
 import { join } from 'node:path';
 import { sql } from 'kysely';
 import { readSettings } from '../../core/exchange/connections';

@@ -38,10 +38,30 @@ interface HouseholdRow {
 async function householdsOf({ db, today }: Context, ids: readonly number[]): Promise<HouseholdRow[]> {
   const { rows } = await sql<HouseholdRow>`
     select h.id as "householdId", h.number as account, h.last || ', ' || h.first as name, h.late_charges as charges,
-      coalesce((select array_agg(r.name order by r.name) from account_stop o join stop_reason r on r.id = o.reason_id
-        where o.household_id = h.id and r.late_charges and o.lifted_on is null and o.since <= ${today}::date and (o.until is null or o.until >= ${today}::date)), '{}') as stops,
+      coalesce(
+        (select array_agg(r.name order by r.name) from account_stop o join stop_reason r on r.id = o.reason_id
+        where o.household_id = h.id
+          and r.late_charges
+          and o.lifted_on is null
+          and o.since <= ${today}::date
+          and (o.until is null or o.until >= ${today}::date)), '{}') as stops,
       -- One that we gave back counts too, from the day on which we did.
-      (select max(greatest(l.service_date, (select max(e.posting_date) from posting p join entry e on e.id = p.entry_id where p.charge_id = l.id and (e.kind = 'write-off' or e.kind = 'reversal' and l.status = 'void')))) from charge l where l.household_id = h.id and l.kind = 'late' and l.status in ('done', 'void')) as last
+      (
+        select
+          max(
+            greatest(
+              l.service_date,
+              (
+                select max(e.posting_date)
+                from posting p
+                  join entry e on e.id = p.entry_id
+                where p.charge_id = l.id and (e.kind = 'write-off' or e.kind = 'reversal' and l.status = 'void')
+              )
+            )
+          )
+        from charge l
+        where l.household_id = h.id and l.kind = 'late' and l.status in ('done', 'void')
+      ) as last
     from household h where h.id = any(${[...ids]}::bigint[]) order by h.last, h.first, h.id`.execute(db);
   return rows;
 }
@@ -59,7 +79,10 @@ export async function bearsLateCharges(context: Context, householdId: number): P
 /** Charges that bear no late charge: late charges themselves, and those of cases that have switched them off. */
 async function bearNone({ db }: Context, chargeIds: readonly number[]): Promise<Set<number>> {
   const { rows } = await sql<{ id: number }>`
-    select c.id from charge c left join care_case k on k.id = c.case_id where c.id = any(${[...chargeIds]}::bigint[]) and (c.kind = 'late' or not coalesce(k.late_charges, true))`.execute(
+    select c.id
+    from charge c
+      left join care_case k on k.id = c.case_id
+    where c.id = any(${[...chargeIds]}::bigint[]) and (c.kind = 'late' or not coalesce(k.late_charges, true))`.execute(
     db,
   );
   return new Set(rows.map(({ id }) => id));

@@ -26,20 +26,33 @@ export const statementsList = list({
   permission: 'read accounts',
   station: 'Statements',
   path: '/statements',
-  from: sql`statement s join household h on h.id = s.household_id join mail_piece p on p.id = s.piece_id left join patient a on a.id = s.patient_id`,
+  from: sql`
+    statement s
+      join household h on h.id = s.household_id
+      join mail_piece p on p.id = s.piece_id
+      left join patient a on a.id = s.patient_id`,
   id: sql`s.id`,
   columns: {
     account: words('Account', sql`h.number`),
     guarantor: words(
       'Guarantor',
-      sql<string>`case when a.id is null then h.last || ', ' || h.first else a.last || ', ' || a.first || ' (confidential)' end`,
+      sql<string>`
+        case
+          when a.id is null then h.last || ', ' || h.first
+          else a.last || ', ' || a.first || ' (confidential)'
+        end`,
     ),
     date: day('Date', sql`s.date`),
     dueDate: day('Due', sql`s.due_date`),
     delivery: words('How', called('p.delivery', DELIVERIES)),
     outcome: words(
       'What became of it',
-      sql<string>`case when ${isVoid} then 'not sent: ' || p.why when p.status = 'failed' then p.why else ${called('p.outcome', OUTCOMES)} end`,
+      sql<string>`
+        case
+          when ${isVoid} then 'not sent: ' || p.why
+          when p.status = 'failed' then p.why
+          else ${called('p.outcome', OUTCOMES)}
+        end`,
     ),
     amount: money('Amount due', sql`s.amount`),
     pages: number('Pages', sql<number>`p.pages`, { extra: true }),
@@ -62,8 +75,14 @@ const APART = 1_000_000_000_000;
 async function dueRows(context: Context) {
   const taken = (await weighHouseholds(context, {})).weighed.filter((one) => one.in);
   const of = <Value>(valueOf: (one: Weighed) => Value): Value[] => taken.map(valueOf);
-  return sql`unnest(${of(({ facts }) => (facts.patientId === null ? facts.householdId : APART + facts.patientId))}::bigint[], ${of(({ facts }) => facts.householdId)}::bigint[], ${of(({ facts }) => facts.patientId)}::bigint[],
-    ${of(({ facts }) => facts.account)}::text[], ${of(({ facts }) => facts.name)}::text[], ${of(({ facts }) => facts.lastStatement)}::date[], ${of(({ reasons }) => reasons.map(({ words: said }) => said).join('; '))}::text[], ${of(({ due }) => due)}::bigint[])
+  return sql`
+    unnest(
+      ${of(({ facts }) => (facts.patientId === null ? facts.householdId : APART + facts.patientId))}::bigint[],
+      ${of(({ facts }) => facts.householdId)}::bigint[], ${of(({ facts }) => facts.patientId)}::bigint[],
+    ${of(({ facts }) => facts.account)}::text[], ${of(({ facts }) => facts.name)}::text[],
+    ${of(({ facts }) => facts.lastStatement)}::date[],
+    ${of(({ reasons }) => reasons.map(({ words: said }) => said).join('; '))}::text[],
+    ${of(({ due }) => due)}::bigint[])
     as d (id, household_id, patient_id, account, name, last_statement, why, due)`;
 }
 
@@ -105,7 +124,12 @@ export const statementsDueList = list({
 
 /** How many pieces of a batch are in a state. */
 const inState = (...states: PieceState[]) =>
-  sql<number>`(select count(*) from mail_piece p where p.batch_id = m.id and p.status in (${sql.join(states.map((state) => sql.lit(state)))}))`;
+  sql<number>`
+    (
+      select count(*)
+      from mail_piece p
+      where p.batch_id = m.id and p.status in (${sql.join(states.map((state) => sql.lit(state)))})
+    )`;
 
 /** Batches of pieces of a kind, newest first. */
 const batchesOf = (
@@ -142,7 +166,12 @@ const batchesOf = (
       ),
       amount: money(
         'Amount due',
-        sql<Cents>`(select coalesce(sum(p.amount), 0) from mail_piece p where p.batch_id = m.id and p.status not in ('taken-out', 'void'))`,
+        sql<Cents>`
+          (
+            select coalesce(sum(p.amount), 0)
+            from mail_piece p
+            where p.batch_id = m.id and p.status not in ('taken-out', 'void')
+          )`,
       ),
     },
     views: {
@@ -192,13 +221,19 @@ export const piecesList = list({
     account: words('Account', sql`h.number`),
     guarantor: words(
       'Guarantor',
-      sql<string>`case when a.id is not null then a.last || ', ' || a.first || ' (confidential)' when p.joined <> '{}' then h.last || ', ' || h.first || ' +' || cardinality(p.joined) else h.last || ', ' || h.first end`,
+      sql<string>`
+        case
+          when a.id is not null then a.last || ', ' || a.first || ' (confidential)'
+          when p.joined <> '{}' then h.last || ', ' || h.first || ' +' || cardinality(p.joined)
+          else h.last || ', ' || h.first
+        end`,
     ),
     delivery: words('How', called('p.delivery', DELIVERIES)),
     state: words('State', called('p.status', PIECE_STATES)),
     said: words(
       'What became of it',
-      sql<string>`case when p.why <> '' then p.why when p.outcome <> '' then ${called('p.outcome', OUTCOMES)} when p.status = 'draft' and piece_due(p) <> p.amount
+      sql<string>`
+        case when p.why <> '' then p.why when p.outcome <> '' then ${called('p.outcome', OUTCOMES)} when p.status = 'draft' and piece_due(p) <> p.amount
         then 'changed since it was drafted' when p.status = 'sent' then p.sent_by else '' end`,
     ),
     dueDate: day('Due', sql`p.due_date`),

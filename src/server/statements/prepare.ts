@@ -32,7 +32,10 @@ function nothingToSend({ onPlan, withPayers, sections }: StatementContent): stri
     : `There is nothing to send now: ${elsewhere.join(', ')}`;
 }
 
-/** What a statement of a household, or of a patient with an address apart, would say today. @throws Refused where there is nothing to send */
+/**
+ * What a statement of a household, or of a patient with an address apart, would say today.
+ * @throws Refused where there is nothing to send
+ */
 async function contentToday(
   context: Context,
   { householdId, patientId }: { householdId: number; patientId: number | null },

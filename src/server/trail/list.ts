@@ -10,8 +10,11 @@ const ABOUT = sql<string>`coalesce((select p.last || ', ' || p.first from patien
   (select o.email from "user" o where a.subject_kind = 'user' and o.id = a.subject_id), '')`;
 /** What changed says before and after; anything else its name and value, as far as there is one. */
 const DETAIL = sql<string>`coalesce((select string_agg(case when jsonb_typeof(d.value) = 'object' and d.value ? 'to'
-    then d.key || ': ' || coalesce(nullif(d.value ->> 'from', ''), '–') || ' → ' || coalesce(nullif(d.value ->> 'to', ''), '–')
-    else d.key || ' ' || (d.value #>> '{}') end, ', ') from jsonb_each(a.detail) d where coalesce(d.value #>> '{}', '') not in ('', '[]')), '')`;
+    then d.key || ': ' || coalesce(
+      nullif(d.value ->> 'from', ''), '–'
+    ) || ' → ' || coalesce(nullif(d.value ->> 'to', ''), '–')
+    else d.key || ' ' || (d.value #>> '{}') end, ', ') from jsonb_each(a.detail) d where coalesce(d.value #>> '{}',
+    '') not in ('', '[]')), '')`;
 
 const DOOR = [
   'signed in',
@@ -66,12 +69,19 @@ export const trailList = list({
     if (/^\d{4}-\d\d-\d\d$/.test(text)) {
       const day = parseDate(text);
       return day
-        ? sql`a.at >= ${day}::timestamp at time zone ${zone()} and a.at < (${day}::timestamp + interval '1 day') at time zone ${zone()}`
+        ? sql`
+          a.at >= ${day}::timestamp at time zone ${zone()}
+            and a.at < (${day}::timestamp + interval '1 day') at time zone ${zone()}`
         : sql`false`;
     }
     return text.includes('@')
       ? sql`a.user_id = any(array(select u.id from "user" u where lower(u.email) like ${like} limit 20))`
-      : sql`a.household_id = any(array(select h.id from household h where h.number = upper(${text}) or ${textLike(sql`h.last || ', ' || h.first`, like)}
+      : sql`
+        a.household_id = any(array(select h.id from household h where h.number = upper(${text}) or ${textLike(
+          sql`
+          h.last || ', ' || h.first`,
+          like,
+        )}
           or exists (select 1 from patient p where p.household_id = h.id and p.search like ${like}) limit 20))`;
   },
   order: sql`a.at desc, a.id desc`,

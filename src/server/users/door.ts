@@ -23,9 +23,10 @@ export interface Knock {
 async function keysOf(db: Db, { email, address }: Knock): Promise<[account: string, address: string]> {
   const { rows } = await sql<{ known: boolean }>`select exists (
     select 1 from audit a join "user" u on u.id = a.user_id
-    where lower(u.email) = lower(${email}) and a.address = ${address} and a.action = 'signed in' and a.at > desk_now() - ${KNOWN_FOR}) as known`.execute(
-    db,
-  );
+    where lower(u.email) = lower(${email})
+      and a.address = ${address}
+      and a.action = 'signed in'
+      and a.at > desk_now() - ${KNOWN_FOR}) as known`.execute(db);
   const account = `account ${digest(email.toLowerCase())}`;
   return [rows[0]!.known ? `${account} ${digest(address)}` : account, `address ${digest(address)}`];
 }
@@ -36,7 +37,9 @@ async function count(db: Db, key: string, allowance: number): Promise<number> {
   const { rows } = await sql`insert into sign_in_limit as l (key, failures) values (${key}, 1)
     on conflict (key) do update set failures = ${tries}, last_at = now(),
       free_at = case when ${tries} < ${allowance} then now()
-        else now() + make_interval(secs => least(${LONGEST_SECONDS}, power(2, least(20, ${tries} - ${allowance} + 1)))) end
+        else now() + make_interval(
+          secs => least(${LONGEST_SECONDS}, power(2, least(20, ${tries} - ${allowance} + 1)))
+        ) end
     where l.free_at <= now() returning 1`.execute(db);
   if (rows.length > 0) return 0;
   const waiting = await sql<{ seconds: number }>`
@@ -62,9 +65,10 @@ export async function knock(db: Db, who: Knock): Promise<number> {
  */
 export async function opened(db: Db, who: Knock, inside: boolean): Promise<void> {
   const [account, address] = await keysOf(db, who);
-  await sql`update sign_in_limit set failures = case when ${inside} then 0 else greatest(0, failures - 1) end, free_at = now() where key = ${account}`.execute(
-    db,
-  );
+  await sql`
+    update sign_in_limit set failures = case when ${inside} then 0 else greatest(0, failures - 1) end,
+      free_at = now()
+    where key = ${account}`.execute(db);
   await sql`update sign_in_limit set failures = greatest(0, failures - 1), free_at = now() where key = ${address}`.execute(
     db,
   );
@@ -74,9 +78,10 @@ export async function opened(db: Db, who: Knock, inside: boolean): Promise<void>
 export async function spend(db: Db, userId: string, code: string): Promise<boolean> {
   const { rows } =
     await sql`insert into spent_code (user_id, digest) values (${userId}, ${digest(`${userId} ${code}`)})
-    on conflict (user_id, digest) do update set at = now() where spent_code.at < now() - interval '3 minutes' returning 1`.execute(
-      db,
-    );
+    on conflict (user_id, digest)
+    do update set at = now()
+    where spent_code.at < now() - interval '3 minutes'
+    returning 1`.execute(db);
   return rows.length > 0;
 }
 

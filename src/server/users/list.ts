@@ -20,13 +20,24 @@ export const usersList = list({
       'State',
       sql`case when u.disabled_at is not null then 'disabled'
         when exists (select 1 from account a where a."userId" = u.id and a.password is not null) then ''
-        when exists (select 1 from password_link l where l.user_id = u.id and l.used_at is null and l.expires_at > now()) then 'has a link'
+        when exists (
+          select 1 from password_link l where l.user_id = u.id and l.used_at is null and l.expires_at > now()
+        ) then
+          'has a link'
         else 'needs a link' end`,
     ),
     factor: words('Second factor', sql`case when u."twoFactorEnabled" then 'yes' else '' end`),
     seen: words(
       'Signed in last',
-      sql`coalesce((select to_char(max(a.at) at time zone ${zone()}, 'YYYY-MM-DD HH24:MI') from audit a where a.user_id = u.id and a.action = 'signed in'), '')`,
+      sql`
+        coalesce(
+          (
+            select to_char(max(a.at) at time zone ${zone()}, 'YYYY-MM-DD HH24:MI')
+            from audit a
+            where a.user_id = u.id and a.action = 'signed in'
+          ),
+          ''
+        )`,
     ),
   },
   hidden: {

@@ -27,7 +27,10 @@ export async function sessionState(db: Db, id: string): Promise<SessionState | u
     select u.disabled_at is not null or s.seen_at < now() - make_interval(secs => ${IDLE_SECONDS})
       or s."createdAt" < now() - make_interval(secs => ${SESSION_SECONDS}) as over,
       s.seen_at < now() - make_interval(secs => ${NOTED_SECONDS}) as stale, u."twoFactorEnabled" as factor,
-      coalesce((select second_factor = 'everybody' or (second_factor = 'managers' and u.role = 'manager') from practice), u.role = 'manager') as asked,
+      coalesce(
+        (select second_factor = 'everybody' or (second_factor = 'managers' and u.role = 'manager') from practice),
+        u.role = 'manager'
+      ) as asked,
       desk_now() as now
     from session s join "user" u on u.id = s."userId" where s.id = ${id}`.execute(db);
   return rows[0];

@@ -63,9 +63,10 @@ test('a session is over after half an hour without use, after twelve hours, and 
   const id = await session(userId);
   /** How it stands when it was used and opened so many minutes ago. */
   const stands = async (used: number, opened: number) => {
-    await sql`update session set seen_at = now() - make_interval(mins => ${used}), "createdAt" = now() - make_interval(mins => ${opened}) where id = ${id}`.execute(
-      t.db,
-    );
+    await sql`
+      update session set seen_at = now() - make_interval(mins => ${used}),
+        "createdAt" = now() - make_interval(mins => ${opened})
+      where id = ${id}`.execute(t.db);
     return sessionState(t.db, id);
   };
   expect(await stands(0, 0)).toMatchObject({ over: false, stale: false, factor: false, asked: false });
@@ -194,9 +195,9 @@ describe('the door', () => {
   test('nobody can lock out an account at the address where it was signed in', async () => {
     const { email, id } = await someone();
     const address = '10.7.0.1';
-    await sql`insert into audit (user_id, action, subject_kind, subject_id, address) values (${id}, 'signed in', 'user', ${id}, ${address})`.execute(
-      t.db,
-    );
+    await sql`
+      insert into audit (user_id, action, subject_kind, subject_id, address)
+      values (${id}, 'signed in', 'user', ${id}, ${address})`.execute(t.db);
     for (let n = 0; n < 9; n += 1) await knock(t.db, { email, address: `10.8.${n}.1` });
     expect(await knock(t.db, { email, address: '10.8.99.1' })).toBeGreaterThan(0);
     expect(await knock(t.db, { email, address })).toBe(0);
@@ -515,8 +516,14 @@ describe('the audit trail', () => {
   test('no error of the database says what stood in a row', async () => {
     const name = 'Unutterable-Surname';
     const wrong = [
-      sql`insert into household (id, number, last, first) overriding system value select id, number, ${name}, 'x' from household limit 1`,
-      sql`insert into "user" (id, email, name) values ('a', ${`${name}@example.com`}, 'A'), ('b', ${`${name}@example.com`}, 'B')`,
+      sql`
+        insert into household (id, number, last, first) overriding system value
+        select id, number, ${name}, 'x'
+        from household
+        limit 1`,
+      sql`
+        insert into "user" (id, email, name)
+        values ('a', ${`${name}@example.com`}, 'A'), ('b', ${`${name}@example.com`}, 'B')`,
       sql`select ${name}::bigint`,
       sql`select ${name}::date`,
       sql`insert into household (last) values (${name})`,

@@ -40,7 +40,11 @@ export const closeFollowUpAction = async (input: InputOf<typeof closeFollowUp>) 
 /** Goes on with a follow-up: a later date, an owner, what was said. */
 export const changeFollowUpAction = async (input: InputOf<typeof changeFollowUp>) =>
   perform(changeFollowUp, input);
-/** Writes off what a payer does not pay of a charge, passes it to the patient or puts it before the next payer, with a reason. @returns cents */
+/**
+ * Writes off what a payer does not pay of a charge, passes it to the patient or puts it before the next payer, with a
+ * reason.
+ * @returns cents
+ */
 export const settleAction = async (input: InputOf<typeof settleWaiting>) => perform(settleWaiting, input);
 /** Settles a provider adjustment in the payer's credit. @returns what is left open, in cents */
 export const settleCreditAction = async (input: InputOf<typeof settleCredit>) => perform(settleCredit, input);

@@ -102,7 +102,10 @@ export const transferEntry = (input: {
   ],
 });
 
-/** What stands with a patient and may not be billed to one, taken off; below zero, what the payer's correction brings back. `amount` in cents. */
+/**
+ * What stands with a patient and may not be billed to one, taken off; below zero, what the payer's correction brings
+ * back. `amount` in cents.
+ */
 export const notBillableEntry = (input: {
   businessDate: CalendarDate;
   memo: string;

@@ -2,25 +2,38 @@
 export const claims = `
 create sequence control_number start 100001;
 create table transmission (
-  id bigint generated always as identity primary key, connection_id bigint not null references connection (id), control_number text not null,
+  id bigint generated always as identity primary key, connection_id bigint not null references connection (id),
+  control_number text not null,
   file_name text not null unique, content text not null, claims integer not null, total cents not null,
   created_at timestamptz not null default desk_now(), business_date calendar_date not null, written_at timestamptz,
-  usage text not null check (usage in ('T', 'P')), interchange_answer text not null default '', group_answer text not null default '', unique (connection_id, control_number)
+  usage text not null check (usage in ('T', 'P')), interchange_answer text not null default '',
+  group_answer text not null default '', unique (connection_id, control_number)
 );
 create table claim (
   id bigint generated always as identity primary key, control_number text not null unique,
-  household_id bigint not null references household (id), patient_id bigint not null references patient (id), case_id bigint not null references care_case (id),
-  coverage_id bigint not null references coverage (id), payer_id bigint not null references payer (id), location_id bigint not null references location (id),
-  provider_id bigint not null references provider (id), form text not null check (form in ('professional', 'dental')),
-  frequency text not null default '1' check (frequency in ('1', '7', '8')), replaces bigint references claim (id), payer_claim_number text not null default '',
-  status text not null default 'draft' check (status in ('draft', 'ready', 'sent', 'accepted', 'rejected', 'decided', 'closed', 'held', 'withdrawn')),
-  hold_reason text not null default '', total cents not null, service_date calendar_date not null, content jsonb, findings jsonb,
-  stops integer not null default 0, warnings integer not null default 0, transmission_id bigint references transmission (id),
+  household_id bigint not null references household (id), patient_id bigint not null references patient (id),
+  case_id bigint not null references care_case (id),
+  coverage_id bigint not null references coverage (id), payer_id bigint not null references payer (id),
+  location_id bigint not null references location (id),
+  provider_id bigint not null references provider (id),
+  form text not null check (form in ('professional', 'dental')),
+  frequency text not null default '1' check (frequency in ('1', '7', '8')), replaces bigint references claim (id),
+  payer_claim_number text not null default '',
+  status text not null default 'draft' check (
+    status in ('draft', 'ready', 'sent', 'accepted', 'rejected', 'decided', 'closed', 'held', 'withdrawn')
+  ),
+  hold_reason text not null default '', total cents not null, service_date calendar_date not null, content jsonb,
+  findings jsonb,
+  stops integer not null default 0, warnings integer not null default 0,
+  transmission_id bigint references transmission (id),
   sent_date calendar_date, created_at timestamptz not null default desk_now(),
   -- A correction or a void says which claim it is about.
   check ((frequency = '1') = (replaces is null)),
   check (status not in ('held', 'rejected') or hold_reason <> ''),
-  check (status not in ('sent', 'accepted', 'rejected', 'decided', 'closed') or (transmission_id is not null and sent_date is not null and content is not null))
+  check (
+    status not in ('sent', 'accepted', 'rejected', 'decided', 'closed')
+      or (transmission_id is not null and sent_date is not null and content is not null)
+  )
 );
 create unique index one_replacement on claim (replaces) where status <> 'withdrawn';
 create index on claim (status, service_date);
@@ -30,26 +43,40 @@ create index on claim (payer_claim_number) where payer_claim_number <> '';
 create index on claim (service_date desc, id desc);
 create index claim_number_search on claim using gin (lower(control_number) gin_trgm_ops);
 create table claim_line (
-  id bigint generated always as identity primary key, claim_id bigint not null references claim (id), number integer not null,
+  id bigint generated always as identity primary key, claim_id bigint not null references claim (id),
+  number integer not null,
   charge_id bigint not null references charge (id), coverage_id bigint not null references coverage (id),
-  expected_allowed cents, expected_paid cents not null default 0, current boolean not null default true, unique (claim_id, number)
+  expected_allowed cents, expected_paid cents not null default 0, current boolean not null default true,
+  unique (claim_id, number)
 );
 create unique index one_current_claim on claim_line (charge_id, coverage_id) where current;
 create index on claim_line (claim_id);
 create index on claim_line (charge_id);
 create table claim_event (
-  id bigint generated always as identity primary key, claim_id bigint not null references claim (id), at timestamptz not null default desk_now(),
-  business_date calendar_date not null, status text not null check (status in ('draft', 'ready', 'sent', 'accepted', 'rejected', 'decided', 'closed', 'held', 'withdrawn')),
+  id bigint generated always as identity primary key, claim_id bigint not null references claim (id),
+  at timestamptz not null default desk_now(),
+  business_date calendar_date not null,
+  status text not null check (
+    status in ('draft', 'ready', 'sent', 'accepted', 'rejected', 'decided', 'closed', 'held', 'withdrawn')
+  ),
   cause_kind text not null check (cause_kind in ('user', 'file', 'rule')), cause text not null, words text not null
 );
 create index on claim_event (claim_id);
-create trigger claim_event_fixed before update or delete or truncate on claim_event for each statement execute function refuse_change();
+create trigger claim_event_fixed before update or delete or truncate on claim_event
+for each statement execute function refuse_change();
 alter table claim_event enable always trigger claim_event_fixed;
 -- What was sent stays as it was sent; only how it went on is noted.
-create trigger transmission_stays before delete or truncate on transmission for each statement execute function refuse_change();
+create trigger transmission_stays before delete or truncate on transmission
+for each statement execute function refuse_change();
 create trigger transmission_fixed before update on transmission for each row when (
-  (old.connection_id, old.control_number, old.file_name, old.content, old.claims, old.total, old.created_at, old.business_date, old.usage)
-  is distinct from (new.connection_id, new.control_number, new.file_name, new.content, new.claims, new.total, new.created_at, new.business_date, new.usage)
+  (
+    old.connection_id, old.control_number, old.file_name, old.content, old.claims, old.total, old.created_at,
+    old.business_date, old.usage
+  )
+  is distinct from (
+    new.connection_id, new.control_number, new.file_name, new.content, new.claims, new.total, new.created_at,
+    new.business_date, new.usage
+  )
 ) execute function refuse_change();
 alter table transmission enable always trigger transmission_stays;
 alter table transmission enable always trigger transmission_fixed;
@@ -68,5 +95,6 @@ begin
   return new;
 end $$;
 create trigger claim_begins before insert on claim for each row execute function claim_moves();
-create trigger claim_moves before update of status on claim for each row when (old.status <> new.status) execute function claim_moves();
+create trigger claim_moves before update of status on claim
+for each row when (old.status <> new.status) execute function claim_moves();
 `;

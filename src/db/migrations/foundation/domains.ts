@@ -19,6 +19,7 @@ end $$;
 -- Tables that are only ever added to, whoever asks.
 create function refuse_change() returns trigger language plpgsql set search_path = public, pg_temp as $$
 begin
-  raise exception 'What was written is never changed: correct it by writing more (% on %)', tg_op, tg_table_name using errcode = 'restrict_violation';
+  raise exception 'What was written is never changed: correct it by writing more (% on %)', tg_op,
+  tg_table_name using errcode = 'restrict_violation';
 end $$;
 `;

@@ -1,19 +1,26 @@
 /** The exchange of files, remittances, follow-ups and receipts. */
 export const money = `
 create table exchange_file (
-  id bigint generated always as identity primary key, connection_id bigint references connection (id), direction text not null check (direction in ('in', 'out')),
-  name text not null, sha256 text not null, bytes bigint not null, kind text not null, status text not null check (status in ('read', 'set aside', 'duplicate', 'written')),
+  id bigint generated always as identity primary key, connection_id bigint references connection (id),
+  direction text not null check (direction in ('in', 'out')),
+  name text not null, sha256 text not null, bytes bigint not null, kind text not null,
+  status text not null check (status in ('read', 'set aside', 'duplicate', 'written')),
   result text not null default '', at timestamptz not null default desk_now()
 );
 create unique index one_file_once on exchange_file (direction, sha256) where status in ('read', 'written');
 
 create table remittance (
-  id bigint generated always as identity primary key, payer_id bigint references payer (id), payer_key text not null, payer_name text not null,
-  trace text not null, originator text not null default '', amount cents not null, method text not null, payment_date calendar_date not null,
-  file_id bigint references exchange_file (id), received_date calendar_date not null, claims integer not null default 0,
-  status text not null check (status in ('held', 'ready', 'posting', 'posted')), hold_reasons jsonb, provider_adjustments jsonb,
+  id bigint generated always as identity primary key, payer_id bigint references payer (id),
+  payer_key text not null, payer_name text not null,
+  trace text not null, originator text not null default '', amount cents not null, method text not null,
+  payment_date calendar_date not null,
+  file_id bigint references exchange_file (id), received_date calendar_date not null,
+  claims integer not null default 0,
+  status text not null check (status in ('held', 'ready', 'posting', 'posted')), hold_reasons jsonb,
+  provider_adjustments jsonb,
   -- As the file says them, so that it can be weighed again.
-  payer_number text not null default '', payee_name text not null default '', payee_npi text not null default '', payee_tax_id text not null default '',
+  payer_number text not null default '', payee_name text not null default '', payee_npi text not null default '',
+  payee_tax_id text not null default '',
   handling text not null default 'I', credit_debit text not null default 'C',
   -- What it says, as a digest: two payments under one trace and amount are two if they say different things.
   content_key text not null,
@@ -27,10 +34,13 @@ create unique index one_remittance on remittance (payer_key, trace, amount, cont
 create index on remittance (status, payment_date);
 create index on remittance (payment_date desc, id desc);
 create table remittance_claim (
-  id bigint generated always as identity primary key, remittance_id bigint not null references remittance (id) on delete cascade, number integer not null,
-  control_number text not null, claim_id bigint references claim (id), content jsonb not null, charge cents not null, paid cents not null,
+  id bigint generated always as identity primary key,
+  remittance_id bigint not null references remittance (id) on delete cascade, number integer not null,
+  control_number text not null, claim_id bigint references claim (id), content jsonb not null,
+  charge cents not null, paid cents not null,
   -- Held claims have their money in the payer's credit; what is returned left it again, what is kept stays there.
-  status text not null check (status in ('ready', 'posted', 'unmatched', 'noted', 'returned', 'kept', 'reversed')), hold_reason text not null default '',
+  status text not null check (status in ('ready', 'posted', 'unmatched', 'noted', 'returned', 'kept', 'reversed')),
+  hold_reason text not null default '',
   hold_kind text not null default '', note text not null default '',
   -- Counts up when a reversed one is posted anew.
   version integer not null default 1, unique (remittance_id, number, version),
@@ -40,32 +50,52 @@ create table remittance_claim (
 );
 create index on remittance_claim (claim_id);
 create index on remittance_claim (status) where status = 'unmatched';
--- What a posted remittance says of the provider and not of a claim (PLB), but for interest: above zero it is held for the
+-- What a posted remittance says of the provider and not of a claim (PLB), but for interest: above zero it is held
+-- for the
 -- payer, below zero the payer has taken it.
 create table provider_adjustment (
-  id bigint generated always as identity primary key, remittance_id bigint not null references remittance (id), payer_id bigint not null references payer (id),
-  version integer not null, number integer not null, code text not null, reference text not null default '', provider text not null default '',
+  id bigint generated always as identity primary key, remittance_id bigint not null references remittance (id),
+  payer_id bigint not null references payer (id),
+  version integer not null, number integer not null, code text not null, reference text not null default '',
+  provider text not null default '',
   period calendar_date, amount cents not null check (amount <> 0), unique (remittance_id, version, number)
 );
 create table follow_up (
-  id bigint generated always as identity primary key, kind text not null check (kind in ('denial', 'short-payment', 'reason', 'overpaid', 'rejected', 'next-payer', 'returned-mail', 'broken-plan', 'broken-promise', 'agency', 'suspended', 'other-insurer')),
-  household_id bigint references household (id), claim_id bigint references claim (id), charge_id bigint references charge (id),
-  coverage_id bigint references coverage (id), remittance_claim_id bigint references remittance_claim (id), words text not null,
-  amount cents not null default 0, due_date calendar_date not null, owner text not null default '', outcome text not null default '',
-  closed_at timestamptz, created_at timestamptz not null default desk_now(), key text not null unique, version integer not null default 1,
-  -- What closed it, where it is opened again when that is taken back: nothing waited any more, we settled it, a claim answered it.
+  id bigint generated always as identity primary key,
+  kind text not null check (
+    kind in (
+      'denial', 'short-payment', 'reason', 'overpaid', 'rejected', 'next-payer', 'returned-mail', 'broken-plan',
+      'broken-promise', 'agency', 'suspended', 'other-insurer'
+    )
+  ),
+  household_id bigint references household (id), claim_id bigint references claim (id),
+  charge_id bigint references charge (id),
+  coverage_id bigint references coverage (id), remittance_claim_id bigint references remittance_claim (id),
+  words text not null,
+  amount cents not null default 0, due_date calendar_date not null, owner text not null default '',
+  outcome text not null default '',
+  closed_at timestamptz, created_at timestamptz not null default desk_now(), key text not null unique,
+  version integer not null default 1,
+  -- What closed it, where it is opened again when that is taken back: nothing waited any more, we settled it, a
+  -- claim answered it.
   closed_as text check (closed_as in ('settled', 'ours', 'answered')), answered_by bigint references claim (id),
-  check (closed_at is null or outcome <> ''), check (closed_as is null or closed_at is not null), check ((answered_by is null) = (closed_as is distinct from 'answered')),
-  check (kind not in ('denial', 'short-payment', 'reason', 'overpaid', 'next-payer', 'suspended') or charge_id is not null)
+  check (closed_at is null or outcome <> ''), check (closed_as is null or closed_at is not null),
+    check ((answered_by is null) = (closed_as is distinct from 'answered')),
+  check (
+    kind not in ('denial', 'short-payment', 'reason', 'overpaid', 'next-payer', 'suspended')
+      or charge_id is not null
+  )
 );
 create index on follow_up (answered_by) where answered_by is not null;
 -- What was said and done about it, never changed.
 create table follow_up_note (
-  id bigint generated always as identity primary key, follow_up_id bigint not null references follow_up (id), at timestamptz not null default desk_now(),
+  id bigint generated always as identity primary key, follow_up_id bigint not null references follow_up (id),
+  at timestamptz not null default desk_now(),
   business_date calendar_date not null, user_name text not null, words text not null check (words <> '')
 );
 create index on follow_up_note (follow_up_id);
-create trigger follow_up_note_fixed before update or delete or truncate on follow_up_note for each statement execute function refuse_change();
+create trigger follow_up_note_fixed before update or delete or truncate on follow_up_note
+for each statement execute function refuse_change();
 alter table follow_up_note enable always trigger follow_up_note_fixed;
 create trigger versioned before update on follow_up for each row execute function count_version();
 create index on follow_up (due_date) where closed_at is null;
@@ -74,14 +104,16 @@ create index on follow_up (charge_id);
 create index on follow_up (remittance_claim_id) where closed_at is null;
 
 create table receipt (
-  id bigint generated always as identity primary key, household_id bigint not null references household (id), amount cents not null check (amount <> 0),
+  id bigint generated always as identity primary key, household_id bigint not null references household (id),
+  amount cents not null check (amount <> 0),
   -- The patient with an address apart whose own money it is; null for the household's.
   patient_id bigint references patient (id),
   -- Below zero: credit of that receipt, given back.
   refund_of bigint references receipt (id),
   -- The placement whose agency had collected it; its cash came with the agency's payment.
   placement_id bigint, check ((amount < 0) = (refund_of is not null)),
-  tender text not null check (tender in ('cash', 'check', 'transfer')), reference text not null default '', business_date calendar_date not null, note text not null default '',
+  tender text not null check (tender in ('cash', 'check', 'transfer')), reference text not null default '',
+  business_date calendar_date not null, note text not null default '',
   user_id text not null, created_at timestamptz not null default desk_now(),
   check (tender <> 'check' or reference <> '')
 );
@@ -89,11 +121,35 @@ create index on receipt (household_id);
 create index on receipt (patient_id) where patient_id is not null;
 create index on receipt (refund_of) where refund_of is not null;
 -- Other households whose charges one taking of money pays: those of one envelope.
-create table receipt_household (receipt_id bigint not null references receipt (id), household_id bigint not null references household (id), primary key (receipt_id, household_id));
+create table receipt_household (
+  receipt_id bigint not null references receipt (id), household_id bigint not null references household (id),
+  primary key (receipt_id, household_id)
+);
 create index on receipt_household (household_id);
 create index on receipt (business_date desc, id desc);
 -- Facts of record: what was received is never another afterwards.
-create trigger remittance_facts before update on remittance for each row when ((new.payer_key, new.payer_name, new.trace, new.originator, new.amount, new.method, new.payment_date, new.file_id, new.received_date, new.payer_number, new.payee_name, new.payee_npi, new.payee_tax_id, new.credit_debit) is distinct from (old.payer_key, old.payer_name, old.trace, old.originator, old.amount, old.method, old.payment_date, old.file_id, old.received_date, old.payer_number, old.payee_name, old.payee_npi, old.payee_tax_id, old.credit_debit)) execute function refuse_change();
-create trigger remittance_claim_facts before update on remittance_claim for each row when ((new.remittance_id, new.number, new.control_number, new.content, new.charge, new.paid, new.version) is distinct from (old.remittance_id, old.number, old.control_number, old.content, old.charge, old.paid, old.version)) execute function refuse_change();
-create trigger receipt_facts before update on receipt for each row when ((new.household_id, new.amount, new.patient_id, new.refund_of, new.placement_id, new.tender, new.reference, new.business_date, new.user_id, new.created_at) is distinct from (old.household_id, old.amount, old.patient_id, old.refund_of, old.placement_id, old.tender, old.reference, old.business_date, old.user_id, old.created_at)) execute function refuse_change();
+create trigger remittance_facts before update on remittance
+for each row when (
+  (
+    new.payer_key, new.payer_name, new.trace, new.originator, new.amount, new.method, new.payment_date, new.file_id,
+    new.received_date, new.payer_number, new.payee_name, new.payee_npi, new.payee_tax_id, new.credit_debit
+  ) is distinct from (old.payer_key, old.payer_name, old.trace, old.originator, old.amount, old.method,
+  old.payment_date, old.file_id, old.received_date, old.payer_number, old.payee_name, old.payee_npi,
+  old.payee_tax_id, old.credit_debit)
+) execute function refuse_change();
+create trigger remittance_claim_facts before update on remittance_claim
+for each row when (
+  (
+    new.remittance_id, new.number, new.control_number, new.content, new.charge, new.paid, new.version
+  ) is distinct from (old.remittance_id, old.number, old.control_number, old.content, old.charge, old.paid,
+  old.version)
+) execute function refuse_change();
+create trigger receipt_facts before update on receipt
+for each row when (
+  (
+    new.household_id, new.amount, new.patient_id, new.refund_of, new.placement_id, new.tender, new.reference,
+    new.business_date, new.user_id, new.created_at
+  ) is distinct from (old.household_id, old.amount, old.patient_id, old.refund_of, old.placement_id, old.tender,
+  old.reference, old.business_date, old.user_id, old.created_at)
+) execute function refuse_change();
 `;

@@ -2,16 +2,22 @@
 export const people = `
 create sequence account_number start 10201;
 create table household (
-  id bigint generated always as identity primary key, number text not null unique default 'A-' || nextval('account_number'),
-  last text not null, first text not null, line1 text not null, line2 text not null default '', city text not null, state text not null,
-  zip text not null, phone text not null default '', email text not null default '', notice text not null default '',
+  id bigint generated always as identity primary key,
+  number text not null unique default 'A-' || nextval('account_number'),
+  last text not null, first text not null, line1 text not null, line2 text not null default '', city text not null,
+  state text not null,
+  zip text not null, phone text not null default '', email text not null default '',
+  notice text not null default '',
   category text references account_category (name) on update cascade, location_id bigint references location (id),
-  delivery text not null default 'mail' check (delivery in ('mail', 'print-shop', 'email', 'none')), delivery_why text not null default '',
-  address_returned calendar_date, email_returned calendar_date, hold_until calendar_date, hold_why text not null default '',
+  delivery text not null default 'mail' check (delivery in ('mail', 'print-shop', 'email', 'none')),
+  delivery_why text not null default '',
+  address_returned calendar_date, email_returned calendar_date, hold_until calendar_date,
+  hold_why text not null default '',
   late_charges boolean not null default true,
   -- The household in whose envelope its statements go; null for its own.
   mailed_with bigint references household (id),
-  check (delivery <> 'none' or delivery_why <> ''), check (hold_until is null or hold_why <> ''), check (mailed_with <> id),
+  check (delivery <> 'none' or delivery_why <> ''), check (hold_until is null or hold_why <> ''),
+    check (mailed_with <> id),
   created_at timestamptz not null default desk_now(), version integer not null default 1
 );
 create index on household (last, first, id);
@@ -19,66 +25,89 @@ create index on household (mailed_with) where mailed_with is not null;
 -- One envelope is not put into another.
 create function mailed_with_one() returns trigger language plpgsql set search_path = public, pg_temp as $$
 begin
-  if new.mailed_with is not null and (exists (select 1 from household where id = new.mailed_with and mailed_with is not null)
+  if new.mailed_with is not null
+    and (exists (select 1 from household where id = new.mailed_with and mailed_with is not null)
     or exists (select 1 from household where mailed_with = new.id)) then
     raise exception 'Statements go together under one address' using errcode = 'check_violation';
   end if;
   return null;
 end $$;
-create trigger mailed_with_one after insert or update of mailed_with on household for each row execute function mailed_with_one();
+create trigger mailed_with_one after insert or update of mailed_with on household
+for each row execute function mailed_with_one();
 create index household_phone on household (regexp_replace(phone, '\\D', '', 'g'));
 create table patient (
   id bigint generated always as identity primary key, household_id bigint not null references household (id),
   last text not null, first text not null, middle text not null default '', suffix text not null default '',
   birth_date calendar_date not null, sex text not null check (sex in ('F', 'M', 'U')),
-  search text generated always as (lower(first || ' ' || last || ', ' || first)) stored, version integer not null default 1
+  search text generated always as (lower(first || ' ' || last || ', ' || first)) stored,
+  version integer not null default 1
 );
 create index on patient (household_id);
 -- Who answers for the account; the household carries that person's name, whatever it is changed to.
 alter table household add column guarantor_id bigint references patient (id) deferrable initially deferred;
 create function guarantor_named() returns trigger language plpgsql set search_path = public, pg_temp as $$
 begin
-  update household set last = new.last, first = new.first where guarantor_id = new.id and (last, first) is distinct from (new.last, new.first);
+  update household set last = new.last, first = new.first
+  where guarantor_id = new.id and (last, first) is distinct from (new.last, new.first);
   return null;
 end $$;
-create trigger guarantor_named after update of last, first on patient for each row execute function guarantor_named();
--- A second address to which what concerns one patient goes, and nothing of it to the household's (45 CFR 164.522(b)).
+create trigger guarantor_named after update of last, first on patient
+for each row execute function guarantor_named();
+-- A second address to which what concerns one patient goes, and nothing of it to the household's (45 CFR
+-- 164.522(b)).
 create table confidential_address (
-  id bigint generated always as identity primary key, patient_id bigint not null references patient (id), name text not null check (name <> ''),
-  line1 text not null default '', line2 text not null default '', city text not null default '', state text not null default '', zip text not null default '', email text not null default '',
-  delivery text not null default 'mail' check (delivery in ('mail', 'print-shop', 'email')), why text not null default '',
-  address_returned calendar_date, email_returned calendar_date, user_name text not null, since calendar_date not null, ended_on calendar_date, ended_by text,
+  id bigint generated always as identity primary key, patient_id bigint not null references patient (id),
+  name text not null check (name <> ''),
+  line1 text not null default '', line2 text not null default '', city text not null default '',
+  state text not null default '', zip text not null default '', email text not null default '',
+  delivery text not null default 'mail' check (delivery in ('mail', 'print-shop', 'email')),
+  why text not null default '',
+  address_returned calendar_date, email_returned calendar_date, user_name text not null,
+  since calendar_date not null, ended_on calendar_date, ended_by text,
   version integer not null default 1, check ((ended_on is null) = (ended_by is null)),
-  check (case when delivery = 'email' then email <> '' else line1 <> '' and city <> '' and state <> '' and zip <> '' end)
+  check (
+    case when delivery = 'email' then email <> '' else line1 <> '' and city <> '' and state <> '' and zip <> '' end
+  )
 );
 create unique index one_confidential_address on confidential_address (patient_id) where ended_on is null;
 create trigger versioned before update on confidential_address for each row execute function count_version();
 create index patient_search on patient using gin (search gin_trgm_ops);
 create index on patient (birth_date);
 create table care_case (
-  id bigint generated always as identity primary key, patient_id bigint not null references patient (id), name text not null,
-  standing boolean not null default true, accident_kind text check (accident_kind in ('AA', 'EM', 'OA')), accident_date calendar_date, accident_state text,
-  authorization_number text not null default '', referring_last text not null default '', referring_first text not null default '',
-  referring_npi text not null default '', late_charges boolean not null default true, version integer not null default 1
+  id bigint generated always as identity primary key, patient_id bigint not null references patient (id),
+  name text not null,
+  standing boolean not null default true, accident_kind text check (accident_kind in ('AA', 'EM', 'OA')),
+  accident_date calendar_date, accident_state text,
+  authorization_number text not null default '', referring_last text not null default '',
+  referring_first text not null default '',
+  referring_npi text not null default '', late_charges boolean not null default true,
+  version integer not null default 1
 );
 create index on care_case (patient_id);
 create unique index one_standing_case on care_case (patient_id) where standing;
 create table coverage (
-  id bigint generated always as identity primary key, case_id bigint not null references care_case (id), position integer not null check (position between 1 and 3),
+  id bigint generated always as identity primary key, case_id bigint not null references care_case (id),
+  position integer not null check (position between 1 and 3),
   plan_id bigint not null references plan (id), member_id text not null, group_number text not null default '',
   relationship text not null default 'self' check (relationship in ('self', 'spouse', 'child', 'other')),
-  -- The member of the household whose policy it is, when that is one; names and dates are kept as they were told to the payer.
+  -- The member of the household whose policy it is, when that is one; names and dates are kept as they were told to
+  -- the payer.
   subscriber_id bigint references patient (id),
   subscriber_last text not null, subscriber_first text not null, subscriber_birth_date calendar_date not null,
   subscriber_sex text not null check (subscriber_sex in ('F', 'M', 'U')),
   valid_from calendar_date, valid_to calendar_date,
   -- Whether what this payer passes on may be billed to the patient, and what forbids it.
   bill_patient text not null default 'yes' check (bill_patient in ('yes', 'copay-only', 'never')),
-  bill_patient_why text not null default '' check (bill_patient_why in ('', 'medicaid', 'qmb', 'injury', 'contract')), check ((bill_patient = 'yes') = (bill_patient_why = '')),
+  bill_patient_why text not null default '' check (
+    bill_patient_why in ('', 'medicaid', 'qmb', 'injury', 'contract')
+  ),
+  check ((bill_patient = 'yes') = (bill_patient_why = '')),
   version integer not null default 1, check (member_id <> ''),
   check (valid_from <= valid_to), check (relationship <> 'self' or subscriber_id is not null),
   -- On each day a case has one first, one second and one third coverage at most.
-  constraint one_coverage_in_order exclude using gist (case_id with =, position with =, daterange(valid_from, valid_to, '[]') with &&)
+  constraint one_coverage_in_order exclude using gist (
+    case_id with =, position with =, daterange(valid_from, valid_to, '[]') with &&
+  )
 );
 create index on coverage (plan_id);
 create index on coverage (case_id, position);
@@ -86,43 +115,66 @@ create index on coverage (subscriber_id);
 create index coverage_not_billed on coverage (case_id) where bill_patient <> 'yes';
 -- The coverage of a case in an order on a day, if there is one.
 create function coverage_on(of_case bigint, in_order integer, on_day date) returns bigint language sql stable as $$
-  select id from coverage where case_id = of_case and position = in_order and daterange(valid_from, valid_to, '[]') @> on_day
+  select id
+  from coverage
+  where case_id = of_case and position = in_order and daterange(valid_from, valid_to, '[]') @> on_day
 $$;
 
 -- What was charged: a service of a patient, or something put on the account (no code, no provider, nobody's claim).
 create table charge (
   id bigint generated always as identity primary key, household_id bigint not null references household (id),
   kind text not null default 'service' check (kind in ('service', 'interest', 'late', 'opening')),
-  patient_id bigint references patient (id), case_id bigint references care_case (id), coverage_id bigint references coverage (id),
+  patient_id bigint references patient (id), case_id bigint references care_case (id),
+  coverage_id bigint references coverage (id),
   provider_id bigint references provider (id), location_id bigint references location (id),
   code text references service_code (code), form text check (form in ('professional', 'dental')),
   description text not null, modifiers text[] not null default '{}',
-  units integer not null default 1 check (units between 1 and 999), fee cents not null check (fee >= 0), tax cents not null default 0 check (tax >= 0),
-  service_date calendar_date not null, tooth text not null default '', surfaces text not null default '', area text not null default '' check (area ~ '^([0-9]{2})?$'),
-  prosthesis text not null default '' check (prosthesis in ('', 'I', 'R')), prior_placement calendar_date check (prior_placement is null or prosthesis = 'R'),
-  diagnoses text[] not null default '{}', status text not null default 'done' check (status in ('planned', 'done', 'void')),
+  units integer not null default 1 check (units between 1 and 999), fee cents not null check (fee >= 0),
+  tax cents not null default 0 check (tax >= 0),
+  service_date calendar_date not null, tooth text not null default '', surfaces text not null default '',
+  area text not null default '' check (area ~ '^([0-9]{2})?$'),
+  prosthesis text not null default '' check (prosthesis in ('', 'I', 'R')),
+  prior_placement calendar_date check (prior_placement is null or prosthesis = 'R'),
+  diagnoses text[] not null default '{}',
+  status text not null default 'done' check (status in ('planned', 'done', 'void')),
   -- The patient pays it and asked that no insurer learns of it (45 CFR 164.522(a)(1)(vi)): it is on no claim.
-  kept_from_payers boolean not null default false, check (not kept_from_payers or (kind = 'service' and coverage_id is null)),
+  kept_from_payers boolean not null default false,
+  check (not kept_from_payers or (kind = 'service' and coverage_id is null)),
   created_at timestamptz not null default desk_now(), version integer not null default 1,
   check (case when kind = 'service'
-    then patient_id is not null and case_id is not null and provider_id is not null and location_id is not null and code is not null and form is not null
-    else coalesce(case_id, coverage_id, provider_id, location_id) is null and code is null and form is null and tax = 0 and status <> 'planned' end)
+    then patient_id is not null
+      and case_id is not null
+      and provider_id is not null
+      and location_id is not null
+      and code is not null
+      and form is not null
+    else coalesce(case_id, coverage_id, provider_id, location_id) is null
+      and code is null
+      and form is null
+      and tax = 0
+      and status <> 'planned' end)
 );
 create index on charge (household_id, service_date);
-create index charge_newest on charge (household_id, service_date desc, id desc) include (location_id, provider_id) where kind = 'service' and status <> 'void';
+create index charge_newest on charge (household_id, service_date desc, id desc) include (location_id, provider_id)
+where kind = 'service' and status <> 'void';
 create index on charge (case_id, service_date);
 
 -- What is stopped on an account, since when, and when it was lifted.
 create table account_stop (
-  id bigint generated always as identity primary key, household_id bigint not null references household (id), reason_id bigint not null references stop_reason (id),
-  note text not null default '', since calendar_date not null, until calendar_date, user_name text not null, lifted_on calendar_date, lifted_by text, lifted_why text,
-  created_at timestamptz not null default desk_now(), check (until >= since), check ((lifted_on is null) = (lifted_by is null)), check ((lifted_on is null) = (lifted_why is null))
+  id bigint generated always as identity primary key, household_id bigint not null references household (id),
+  reason_id bigint not null references stop_reason (id),
+  note text not null default '', since calendar_date not null, until calendar_date, user_name text not null,
+  lifted_on calendar_date, lifted_by text, lifted_why text,
+  created_at timestamptz not null default desk_now(), check (until >= since),
+  check ((lifted_on is null) = (lifted_by is null)), check ((lifted_on is null) = (lifted_why is null))
 );
 create unique index one_stop_of_a_reason on account_stop (household_id, reason_id) where lifted_on is null;
 -- Words of ours for the patient, printed on statements until a day or so many times.
 create table patient_note (
-  id bigint generated always as identity primary key, household_id bigint not null references household (id), words text not null check (words <> ''),
-  until calendar_date, times integer check (times > 0), user_name text not null, created_on calendar_date not null, ended_on calendar_date, created_at timestamptz not null default desk_now(),
+  id bigint generated always as identity primary key, household_id bigint not null references household (id),
+  words text not null check (words <> ''),
+  until calendar_date, times integer check (times > 0), user_name text not null, created_on calendar_date not null,
+  ended_on calendar_date, created_at timestamptz not null default desk_now(),
   check (until is not null or times is not null)
 );
 create index on patient_note (household_id) where ended_on is null;

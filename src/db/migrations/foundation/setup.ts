@@ -1,80 +1,110 @@
 /** What Setup holds. */
 export const setup = `
 create table practice (
-  id integer primary key default 1 check (id = 1), name text not null, npi text not null, taxonomy text not null, tax_id text not null,
+  id integer primary key default 1 check (id = 1), name text not null, npi text not null, taxonomy text not null,
+  tax_id text not null,
   line1 text not null, line2 text not null default '', city text not null, state text not null, zip text not null,
   phone text not null, contact text not null,
   paper text not null default 'LETTER' check (paper in ('LETTER', 'A4')),
-  closed_through calendar_date, second_factor text not null default 'managers' check (second_factor in ('nobody', 'managers', 'everybody')),
+  closed_through calendar_date,
+  second_factor text not null default 'managers' check (second_factor in ('nobody', 'managers', 'everybody')),
   version integer not null default 1
 );
 create table location (
   id bigint generated always as identity primary key, name text not null unique, place_of_service text not null,
-  line1 text not null, city text not null, state text not null, zip text not null, phone text not null, version integer not null default 1
+  line1 text not null, city text not null, state text not null, zip text not null, phone text not null,
+  version integer not null default 1
 );
 create table provider (
-  id bigint generated always as identity primary key, last text not null, first text not null, suffix text not null default '',
-  npi text not null unique, taxonomy text not null, location_id bigint not null references location (id), active boolean not null default true,
+  id bigint generated always as identity primary key, last text not null, first text not null,
+  suffix text not null default '',
+  npi text not null unique, taxonomy text not null, location_id bigint not null references location (id),
+  active boolean not null default true,
   version integer not null default 1
 );
 create table connection (
-  id bigint generated always as identity primary key, name text not null unique, folder text not null unique check (folder ~ '^[a-z0-9-]{1,40}$'),
-  kind text not null default 'clearinghouse' check (kind in ('clearinghouse', 'print-shop', 'message-gateway', 'agency')), settings jsonb not null,
+  id bigint generated always as identity primary key, name text not null unique,
+  folder text not null unique check (folder ~ '^[a-z0-9-]{1,40}$'),
+  kind text not null default 'clearinghouse' check (
+    kind in ('clearinghouse', 'print-shop', 'message-gateway', 'agency')
+  ),
+  settings jsonb not null,
   last_control bigint not null default 0, version integer not null default 1
 );
 create table fee_schedule (
-  id bigint generated always as identity primary key, name text not null unique, kind text not null check (kind in ('office', 'contract')),
+  id bigint generated always as identity primary key, name text not null unique,
+  kind text not null check (kind in ('office', 'contract')),
   version integer not null default 1
 );
 create unique index one_office_schedule on fee_schedule (kind) where kind = 'office';
 -- What a practice sorts its accounts by.
-create table account_category (name text primary key check (name = btrim(name) and name <> ''), version integer not null default 1);
+create table account_category (
+  name text primary key check (name = btrim(name) and name <> ''), version integer not null default 1
+);
 create unique index on account_category (lower(name));
 -- Why something is not done with an account, and what.
 create table stop_reason (
   id bigint generated always as identity primary key, name text not null unique check (name <> ''),
-  statements boolean not null, late_charges boolean not null, letters boolean not null, calls boolean not null, agency boolean not null,
+  statements boolean not null, late_charges boolean not null, letters boolean not null, calls boolean not null,
+  agency boolean not null,
   version integer not null default 1
 );
 insert into stop_reason (name, statements, late_charges, letters, calls, agency) values
-  ('bankrupt', true, true, true, true, true), ('deceased', true, true, true, true, true), ('attorney', true, true, true, true, true),
+  ('bankrupt', true, true, true, true, true), ('deceased', true, true, true, true, true),
+  ('attorney', true, true, true, true, true),
   ('dispute', false, true, true, false, true), ('asked not to be contacted', true, false, true, true, false),
   ('returned mail', true, false, true, false, false), ('hardship', false, true, true, false, true);
 -- How statements are made: for the practice (no location), and for locations that do otherwise.
 create table statement_policy (
   id bigint generated always as identity primary key, location_id bigint references location (id),
-  least cents not null default 500 check (least >= 0), cycle text not null default 'days' check (cycle in ('monthly', 'days')),
-  cycle_number integer not null default 28 check (cycle_number between 1 and 366), due_days integer not null default 14 check (due_days between 0 and 120),
-  grace_days integer not null default 10 check (grace_days between 0 and 120), aging_from text not null default 'responsible' check (aging_from in ('responsible', 'service')),
-  tenders text[] not null default '{}', remit_name text not null default '', remit_line1 text not null default '', remit_city text not null default '',
-  remit_state text not null default '', remit_zip text not null default '', phone text not null default '', hours text not null default '',
-  messages integer not null default 2 check (messages between 0 and 9), late_kind text not null default 'none' check (late_kind in ('none', 'flat', 'yearly')),
-  late_flat cents not null default 0 check (late_flat >= 0), late_rate basis_points not null default 0, late_least cents not null default 0 check (late_least >= 0), late_most cents,
-  version integer not null default 1, unique nulls not distinct (location_id), check (late_most >= late_least), check (cycle <> 'monthly' or cycle_number <= 28)
+  least cents not null default 500 check (least >= 0),
+  cycle text not null default 'days' check (cycle in ('monthly', 'days')),
+  cycle_number integer not null default 28 check (cycle_number between 1 and 366),
+  due_days integer not null default 14 check (due_days between 0 and 120),
+  grace_days integer not null default 10 check (grace_days between 0 and 120),
+  aging_from text not null default 'responsible' check (aging_from in ('responsible', 'service')),
+  tenders text[] not null default '{}', remit_name text not null default '', remit_line1 text not null default '',
+  remit_city text not null default '',
+  remit_state text not null default '', remit_zip text not null default '', phone text not null default '',
+  hours text not null default '',
+  messages integer not null default 2 check (messages between 0 and 9),
+  late_kind text not null default 'none' check (late_kind in ('none', 'flat', 'yearly')),
+  late_flat cents not null default 0 check (late_flat >= 0), late_rate basis_points not null default 0,
+  late_least cents not null default 0 check (late_least >= 0), late_most cents,
+  version integer not null default 1, unique nulls not distinct (location_id), check (late_most >= late_least),
+  check (cycle <> 'monthly' or cycle_number <= 28)
 );
 insert into statement_policy default values;
 -- Messages on statements, in the order in which they are tried.
 create table statement_message (
-  id bigint generated always as identity primary key, position integer not null unique, name text not null check (name <> ''), words text not null check (words <> ''),
-  age_from integer check (age_from >= 0), age_to integer check (age_to >= age_from), due text not null default 'any' check (due in ('any', 'normal', 'partly', 'past')),
-  insured text not null default 'any' check (insured in ('any', 'yes', 'no')), on_plan text not null default 'any' check (on_plan in ('any', 'yes', 'no')),
-  location_id bigint references location (id), month_from integer check (month_from between 1 and 12), month_to integer check (month_to between 1 and 12),
+  id bigint generated always as identity primary key, position integer not null unique,
+  name text not null check (name <> ''), words text not null check (words <> ''),
+  age_from integer check (age_from >= 0), age_to integer check (age_to >= age_from),
+  due text not null default 'any' check (due in ('any', 'normal', 'partly', 'past')),
+  insured text not null default 'any' check (insured in ('any', 'yes', 'no')),
+  on_plan text not null default 'any' check (on_plan in ('any', 'yes', 'no')),
+  location_id bigint references location (id), month_from integer check (month_from between 1 and 12),
+  month_to integer check (month_to between 1 and 12),
   active boolean not null default true, version integer not null default 1
 );
 -- Which households a run takes and which it leaves out, saved under a name.
 create table statement_set (
-  id bigint generated always as identity primary key, name text not null unique check (name <> ''), location_id bigint references location (id),
+  id bigint generated always as identity primary key, name text not null unique check (name <> ''),
+  location_id bigint references location (id),
   standard boolean not null default false, rows jsonb not null, version integer not null default 1
 );
 create unique index one_standard_set on statement_set (coalesce(location_id, 0)) where standard;
 -- The categories of services, by which plans pay: one list, so that a misspelt one cannot take benefits away.
-create table service_category (name text primary key check (name = btrim(name) and name <> ''), version integer not null default 1);
+create table service_category (
+  name text primary key check (name = btrim(name) and name <> ''), version integer not null default 1
+);
 create unique index on service_category (lower(name));
 create table service_code (
   code text primary key, description text not null, patient_words text not null default '',
   category text not null references service_category (name) on update cascade,
   form text not null check (form in ('professional', 'dental')),
-  needs_tooth boolean not null default false, needs_surface boolean not null default false, active boolean not null default true,
+  needs_tooth boolean not null default false, needs_surface boolean not null default false,
+  active boolean not null default true,
   version integer not null default 1
 );
 create table fee (
@@ -85,68 +115,103 @@ create table fee (
 );
 -- The fee of a code in a schedule on a day.
 create function fee_on(schedule bigint, of_code text, on_day date) returns cents language sql stable as $$
-  select amount from fee where fee_schedule_id = schedule and code = of_code and (valid_from is null or valid_from <= on_day) order by valid_from desc nulls last limit 1
+  select amount
+  from fee
+  where fee_schedule_id = schedule and code = of_code and (valid_from is null or valid_from <= on_day)
+  order by valid_from desc nulls last
+  limit 1
 $$;
 create table diagnosis (
-  code text primary key, description text not null, valid_from calendar_date, valid_to calendar_date, version integer not null default 1
+  code text primary key, description text not null, valid_from calendar_date, valid_to calendar_date,
+  version integer not null default 1
 );
 create table payer (
   id bigint generated always as identity primary key, name text not null unique, payer_id text not null default '',
-  connection_id bigint references connection (id), accepts text not null default 'electronic' check (accepts in ('electronic', 'paper', 'hold')),
+  connection_id bigint references connection (id),
+  accepts text not null default 'electronic' check (accepts in ('electronic', 'paper', 'hold')),
   bills_as text not null default 'group' check (bills_as in ('group', 'individual')),
-  filing_code text not null default 'CI', timely_filing_days integer not null default 365 check (timely_filing_days > 0),
-  requires_referring boolean not null default false, requires_authorization boolean not null default false, phone text not null default '',
+  filing_code text not null default 'CI',
+  timely_filing_days integer not null default 365 check (timely_filing_days > 0),
+  requires_referring boolean not null default false, requires_authorization boolean not null default false,
+  phone text not null default '',
   version integer not null default 1
 );
--- Further numbers that a payer goes by, and numbers by which we are paid besides those of the practice and its providers.
-create table payer_identifier (value text primary key check (value <> ''), payer_id bigint not null references payer (id));
-create table payee_identifier (value text primary key check (value <> ''), kind text not null check (kind in ('npi', 'tax-id')));
+-- Further numbers that a payer goes by, and numbers by which we are paid besides those of the practice and its
+-- providers.
+create table payer_identifier (
+  value text primary key check (value <> ''), payer_id bigint not null references payer (id)
+);
+create table payee_identifier (
+  value text primary key check (value <> ''), kind text not null check (kind in ('npi', 'tax-id'))
+);
 create table plan (
-  id bigint generated always as identity primary key, payer_id bigint not null references payer (id), name text not null,
+  id bigint generated always as identity primary key, payer_id bigint not null references payer (id),
+  name text not null,
   fee_schedule_id bigint references fee_schedule (id), contracted boolean not null default true,
-  coordination text not null default 'standard' check (coordination in ('standard', 'non-duplication', 'maintenance')),
+  coordination text not null default 'standard' check (
+    coordination in ('standard', 'non-duplication', 'maintenance')
+  ),
   version integer not null default 1, unique (payer_id, name)
 );
 -- The benefit terms of a plan, from a day on.
 create table plan_terms (
   plan_id bigint not null references plan (id), valid_from calendar_date,
   deductible cents not null default 0 check (deductible >= 0), deductible_waived text[] not null default '{}',
-  copay cents not null default 0 check (copay >= 0), copay_per text not null default 'visit' check (copay_per in ('visit', 'service')),
-  maximum cents check (maximum >= 0), version integer not null default 1, unique nulls not distinct (plan_id, valid_from)
+  copay cents not null default 0 check (copay >= 0),
+  copay_per text not null default 'visit' check (copay_per in ('visit', 'service')),
+  maximum cents check (maximum >= 0), version integer not null default 1,
+  unique nulls not distinct (plan_id, valid_from)
 );
 -- What a plan pays of a category of services, from a day on; a category that is not here is not covered.
 create table plan_share (
-  plan_id bigint not null references plan (id), category text not null references service_category (name) on update cascade,
+  plan_id bigint not null references plan (id),
+  category text not null references service_category (name) on update cascade,
   valid_from calendar_date, share basis_points not null, version integer not null default 1,
   unique nulls not distinct (plan_id, category, valid_from)
 );
 -- What a plan pays of each category on a day, by the name of the category.
 create function shares_on(of_plan bigint, on_day date) returns jsonb language sql stable as $$
   select coalesce(jsonb_object_agg(category, share), '{}') from (
-    select distinct on (category) category, share from plan_share where plan_id = of_plan and (valid_from is null or valid_from <= on_day)
+    select distinct on (category) category, share
+    from plan_share
+    where plan_id = of_plan and (valid_from is null or valid_from <= on_day)
     order by category, valid_from desc nulls last) s
 $$;
 
 -- The book accounts, filled from the closed list of the program; a practice may add reductions.
 create table book_account (
-  code text primary key, class text not null check (class in ('receivable', 'credit', 'cash', 'income', 'reduction', 'expense', 'payable', 'opening')),
-  part text check (part in ('fee', 'tax', 'added', 'opened', 'payer_paid', 'patient_paid', 'agency_paid', 'reduced', 'with_payer', 'with_patient', 'on_plan', 'at_agency')),
+  code text primary key,
+  class text not null check (
+    class in ('receivable', 'credit', 'cash', 'income', 'reduction', 'expense', 'payable', 'opening')
+  ),
+  part text check (
+    part in (
+      'fee', 'tax', 'added', 'opened', 'payer_paid', 'patient_paid', 'agency_paid', 'reduced', 'with_payer',
+      'with_patient', 'on_plan', 'at_agency'
+    )
+  ),
   words text not null, unique (code, class), check (class <> 'reduction' or part = 'reduced')
 );
 create function account_fixed() returns trigger language plpgsql set search_path = public, pg_temp as $$
 begin
-  raise exception 'What book account % means is never changed: add another one', old.code using errcode = 'restrict_violation';
+  raise exception 'What book account % means is never changed: add another one',
+  old.code using errcode = 'restrict_violation';
 end $$;
 create trigger account_fixed before update of code, class, part on book_account for each row
-  when ((old.code, old.class, old.part) is distinct from (new.code, new.class, new.part)) execute function account_fixed();
+  when (
+    (old.code, old.class, old.part) is distinct from (new.code, new.class, new.part)
+  ) execute function account_fixed();
 
 create table reason_code (
-  group_code text not null check (group_code in ('CO', 'PR', 'OA', 'PI', 'CR', '*')), code text not null, words text not null,
+  group_code text not null check (group_code in ('CO', 'PR', 'OA', 'PI', 'CR', '*')), code text not null,
+  words text not null,
   patient_words text not null, denial boolean not null default false,
   follow_up text not null default 'never' check (follow_up in ('never', 'while-money', 'always')),
-  reduction_account text not null default 'reduction/contract', reduction_class text not null generated always as ('reduction') stored,
+  reduction_account text not null default 'reduction/contract',
+  reduction_class text not null generated always as ('reduction') stored,
   standard boolean not null default true, version integer not null default 1,
-  primary key (group_code, code), foreign key (reduction_account, reduction_class) references book_account (code, class)
+  primary key (group_code, code),
+    foreign key (reduction_account, reduction_class) references book_account (code, class)
 );
 
 create trigger versioned before update on practice for each row execute function count_version();
@@ -157,7 +222,8 @@ create trigger versioned before update on statement_message for each row execute
 create trigger versioned before update on statement_set for each row execute function count_version();
 create trigger versioned before update on location for each row execute function count_version();
 create trigger versioned before update on provider for each row execute function count_version();
-create trigger versioned before update on connection for each row when (old.last_control = new.last_control) execute function count_version();
+create trigger versioned before update on connection
+for each row when (old.last_control = new.last_control) execute function count_version();
 create trigger versioned before update on fee_schedule for each row execute function count_version();
 create trigger versioned before update on service_code for each row execute function count_version();
 create trigger versioned before update on fee for each row execute function count_version();

@@ -2,47 +2,65 @@
 export const statements = `
 -- What was sent, byte for byte.
 create table document (
-  sha256 text primary key check (sha256 ~ '^[0-9a-f]{64}$'), media text not null check (media in ('application/pdf')), bytes bytea not null,
+  sha256 text primary key check (sha256 ~ '^[0-9a-f]{64}$'),
+  media text not null check (media in ('application/pdf')), bytes bytea not null,
   pages integer not null check (pages > 0), created_at timestamptz not null default desk_now()
 );
 alter table payment_plan add foreign key (agreement) references document (sha256);
-create trigger document_fixed before update or delete or truncate on document for each statement execute function refuse_change();
+create trigger document_fixed before update or delete or truncate on document
+for each statement execute function refuse_change();
 alter table document enable always trigger document_fixed;
 
 create table mail_batch (
-  id bigint generated always as identity primary key, kind text not null default 'statement' check (kind in ('statement', 'letter')), title text not null,
-  set_name text not null default '', options jsonb not null, user_id text not null, user_name text not null, made_on calendar_date not null, created_at timestamptz not null default desk_now()
+  id bigint generated always as identity primary key,
+  kind text not null default 'statement' check (kind in ('statement', 'letter')), title text not null,
+  set_name text not null default '', options jsonb not null, user_id text not null, user_name text not null,
+  made_on calendar_date not null, created_at timestamptz not null default desk_now()
 );
 create index on mail_batch (kind, id desc);
 -- Files of many pieces that go out together.
 create table mail_parcel (
-  id bigint generated always as identity primary key, batch_id bigint not null references mail_batch (id), connection_id bigint not null references connection (id),
+  id bigint generated always as identity primary key, batch_id bigint not null references mail_batch (id),
+  connection_id bigint not null references connection (id),
   file_name text not null unique, written_at timestamptz, created_at timestamptz not null default desk_now()
 );
 create index on mail_parcel (batch_id);
--- One piece of mail. It is a draft, then made (its paper stands), then sent; or it failed, was taken out, or was voided.
+-- One piece of mail. It is a draft, then made (its paper stands), then sent; or it failed, was taken out, or was
+-- voided.
 create table mail_piece (
   id bigint generated always as identity primary key, batch_id bigint references mail_batch (id), number integer,
-  kind text not null default 'statement' check (kind in ('statement', 'letter')), household_id bigint not null references household (id),
-  -- The patient whose services alone it is about, sent to that patient's confidential address; null for the household's.
+  kind text not null default 'statement' check (kind in ('statement', 'letter')),
+  household_id bigint not null references household (id),
+  -- The patient whose services alone it is about, sent to that patient's confidential address; null for the
+  -- household's.
   patient_id bigint references patient (id),
   -- Other households whose statements lie in it; it is addressed to the one that they are mailed with.
   joined bigint[] not null default '{}',
   delivery text not null check (delivery in ('mail', 'print-shop', 'email', 'in-person')),
-  status text not null default 'draft' check (status in ('draft', 'taken-out', 'made', 'sent', 'failed', 'void')), why text not null default '',
+  status text not null default 'draft' check (status in ('draft', 'taken-out', 'made', 'sent', 'failed', 'void')),
+  why text not null default '',
   amount cents not null,
   -- What of the amount payment plans ask for.
   installments cents not null default 0,
-  date calendar_date not null, due_date calendar_date not null, due_asked calendar_date, options jsonb not null, note text not null default '',
-  content jsonb not null, document text references document (sha256), pages integer, parcel_id bigint references mail_parcel (id),
+  date calendar_date not null, due_date calendar_date not null, due_asked calendar_date, options jsonb not null,
+  note text not null default '',
+  content jsonb not null, document text references document (sha256), pages integer,
+  parcel_id bigint references mail_parcel (id),
   sent_at timestamptz, sent_by text not null default '',
-  outcome text not null default '' check (outcome in ('', 'accepted', 'address-corrected', 'undeliverable', 'bounced', 'returned')), outcome_words text not null default '',
+  outcome text not null default '' check (
+    outcome in ('', 'accepted', 'address-corrected', 'undeliverable', 'bounced', 'returned')
+  ),
+  outcome_words text not null default '',
   created_at timestamptz not null default desk_now(), version integer not null default 1, unique (batch_id, number),
   check ((batch_id is null) = (number is null)), check (status not in ('taken-out', 'failed', 'void') or why <> ''),
-  check ((document is null) = (pages is null)), check (status not in ('made', 'sent') or document is not null), check (status <> 'sent' or sent_at is not null), check (sent_at is null or status in ('made', 'sent', 'failed', 'void'))
+  check ((document is null) = (pages is null)), check (status not in ('made', 'sent') or document is not null),
+    check (status <> 'sent' or sent_at is not null),
+    check (sent_at is null or status in ('made', 'sent', 'failed', 'void'))
 );
--- A household, and a patient with an address apart, has one piece at most that is not out yet, be it its own or one that it is joined to.
-create unique index one_open_piece on mail_piece (household_id, coalesce(patient_id, 0), kind) where status in ('draft', 'made', 'failed') and delivery <> 'in-person';
+-- A household, and a patient with an address apart, has one piece at most that is not out yet, be it its own or one
+-- that it is joined to.
+create unique index one_open_piece on mail_piece (household_id, coalesce(patient_id, 0), kind)
+where status in ('draft', 'made', 'failed') and delivery <> 'in-person';
 create index joined_pieces on mail_piece using gin (joined) where joined <> '{}';
 create function piece_joined() returns trigger language plpgsql set search_path = public, pg_temp as $$
 begin
@@ -50,9 +68,28 @@ begin
     raise exception 'A piece is of one patient or of several households' using errcode = 'check_violation';
   end if;
   if new.patient_id is null and new.delivery <> 'in-person' and new.status in ('draft', 'made', 'failed') and (
-    exists (select 1 from mail_piece o where o.joined && (array[new.household_id] || new.joined) and o.joined <> '{}' and o.id <> new.id and o.kind = new.kind and o.status in ('draft', 'made', 'failed') and o.delivery <> 'in-person')
-    or exists (select 1 from mail_piece o where o.household_id = any (new.joined) and o.patient_id is null and o.id <> new.id and o.kind = new.kind and o.status in ('draft', 'made', 'failed') and o.delivery <> 'in-person')) then
-    raise exception 'A household has one piece that is not out yet' using errcode = 'unique_violation', constraint = 'one_open_piece';
+    exists (
+      select 1
+      from mail_piece o
+      where o.joined && (array[new.household_id] || new.joined)
+        and o.joined <> '{}'
+        and o.id <> new.id
+        and o.kind = new.kind
+        and o.status in ('draft', 'made', 'failed')
+        and o.delivery <> 'in-person'
+    )
+    or exists (
+      select 1
+      from mail_piece o
+      where o.household_id = any (new.joined)
+        and o.patient_id is null
+        and o.id <> new.id
+        and o.kind = new.kind
+        and o.status in ('draft', 'made', 'failed')
+        and o.delivery <> 'in-person'
+    )) then
+    raise exception 'A household has one piece that is not out yet' using errcode = 'unique_violation',
+    constraint = 'one_open_piece';
   end if;
   return new;
 end $$;
@@ -67,8 +104,15 @@ begin
     raise exception 'A piece of mail is taken out or voided, never deleted' using errcode = 'restrict_violation';
   end if;
   new.version := old.version + 1;
-  if (old.status in ('sent', 'void', 'taken-out') or old.sent_at is not null) and (old.batch_id, old.number, old.household_id, old.patient_id, old.joined, old.delivery, old.amount, old.installments, old.date, old.due_date, old.options, old.note, old.content, old.document, old.sent_at)
-     is distinct from (new.batch_id, new.number, new.household_id, new.patient_id, new.joined, new.delivery, new.amount, new.installments, new.date, new.due_date, new.options, new.note, new.content, new.document, new.sent_at)
+  if (old.status in ('sent', 'void', 'taken-out') or old.sent_at is not null)
+    and (
+      old.batch_id, old.number, old.household_id, old.patient_id, old.joined, old.delivery, old.amount,
+      old.installments, old.date, old.due_date, old.options, old.note, old.content, old.document, old.sent_at
+    )
+     is distinct from (
+       new.batch_id, new.number, new.household_id, new.patient_id, new.joined, new.delivery, new.amount,
+       new.installments, new.date, new.due_date, new.options, new.note, new.content, new.document, new.sent_at
+     )
      and not (old.status = 'taken-out' and new.status = 'draft') then
     raise exception 'What was sent is never changed' using errcode = 'restrict_violation';
   end if;
@@ -76,29 +120,35 @@ begin
     when 'draft' then new.status in ('taken-out', 'made', 'failed')
     when 'taken-out' then new.status = 'draft'
     when 'made' then new.status in ('draft', 'sent', 'failed', 'taken-out', 'void')
-    when 'failed' then new.status in ('made', 'sent', 'void') or (new.status in ('draft', 'taken-out') and old.sent_at is null)
+    when 'failed' then
+      new.status in ('made', 'sent', 'void') or (new.status in ('draft', 'taken-out') and old.sent_at is null)
     when 'sent' then new.status in ('failed', 'void')
     else false end) then
-    raise exception 'A piece of mail that is % does not become %', old.status, new.status using errcode = 'restrict_violation';
+    raise exception 'A piece of mail that is % does not become %', old.status,
+    new.status using errcode = 'restrict_violation';
   end if;
   return new;
 end $$;
 create trigger piece_fixed before update on mail_piece for each row execute function piece_fixed();
-create trigger piece_stays before delete or truncate on mail_piece for each statement execute function refuse_change();
+create trigger piece_stays before delete or truncate on mail_piece
+for each statement execute function refuse_change();
 alter table mail_piece enable always trigger piece_fixed;
 alter table mail_piece enable always trigger piece_joined;
 alter table mail_piece enable always trigger piece_stays;
 
 -- A statement that went out, and what it showed as owed of each charge.
 create table statement (
-  id bigint generated always as identity primary key, household_id bigint not null references household (id), patient_id bigint references patient (id), piece_id bigint not null references mail_piece (id),
-  date calendar_date not null, due_date calendar_date not null, amount cents not null, user_id text not null, created_at timestamptz not null default desk_now(),
+  id bigint generated always as identity primary key, household_id bigint not null references household (id),
+  patient_id bigint references patient (id), piece_id bigint not null references mail_piece (id),
+  date calendar_date not null, due_date calendar_date not null, amount cents not null, user_id text not null,
+  created_at timestamptz not null default desk_now(),
   unique (piece_id, household_id)
 );
 create index on statement (household_id, date);
 create index on statement (date desc, id desc);
 create table statement_charge (
-  statement_id bigint not null references statement (id), charge_id bigint not null references charge (id), owed cents not null,
+  statement_id bigint not null references statement (id), charge_id bigint not null references charge (id),
+  owed cents not null,
   -- What of it credit stood against, so that it was not asked for.
   credit cents not null default 0, primary key (statement_id, charge_id)
 );
@@ -111,69 +161,168 @@ begin
   end if;
   return new;
 end $$;
-create trigger statement_charge_with before insert on statement_charge for each row execute function statement_charge_with();
+create trigger statement_charge_with before insert on statement_charge
+for each row execute function statement_charge_with();
 -- A statement that never reached anybody, so that it does not count.
 create table statement_void (
-  statement_id bigint primary key references statement (id), why text not null check (why <> ''), user_name text not null, on_day calendar_date not null, at timestamptz not null default desk_now()
+  statement_id bigint primary key references statement (id), why text not null check (why <> ''),
+  user_name text not null, on_day calendar_date not null, at timestamptz not null default desk_now()
 );
-create trigger statement_fixed before update or delete or truncate on statement for each statement execute function refuse_change();
-create trigger statement_charge_fixed before update or delete or truncate on statement_charge for each statement execute function refuse_change();
-create trigger statement_void_fixed before update or delete or truncate on statement_void for each statement execute function refuse_change();
+create trigger statement_fixed before update or delete or truncate on statement
+for each statement execute function refuse_change();
+create trigger statement_charge_fixed before update or delete or truncate on statement_charge
+for each statement execute function refuse_change();
+create trigger statement_void_fixed before update or delete or truncate on statement_void
+for each statement execute function refuse_change();
 alter table statement enable always trigger statement_fixed;
 alter table statement_charge enable always trigger statement_charge_fixed;
 alter table statement_void enable always trigger statement_void_fixed;
 
--- What stands with patients and may not be billed to them: the strictest coverage in force on the day of the service says it.
--- Where copays alone may be billed, what payers passed on as copay (PR-3) and nobody has paid yet may; tax on a service always.
--- What payers passed on of a charge under a remark by which nobody may collect it from the patient, as far as it came to the patient.
-create function never_collected(of_charge bigint) returns bigint language sql stable set search_path = public, pg_temp as $$
-  select case when exists (select 1 from posting p where p.charge_id = of_charge and p.remark_code is not null) then greatest(0, least(
+-- What stands with patients and may not be billed to them: the strictest coverage in force on the day of the
+-- service says it.
+-- Where copays alone may be billed, what payers passed on as copay (PR-3) and nobody has paid yet may; tax on a
+-- service always.
+-- What payers passed on of a charge under a remark by which nobody may collect it from the patient, as far as it
+-- came to the patient.
+create function never_collected(of_charge bigint) returns bigint language sql stable set search_path = public,
+  pg_temp as $$
+  select
+    case when exists (select 1 from posting p where p.charge_id = of_charge and p.remark_code is not null) then greatest(0, least(
     (select sum(p.amount) from posting p where p.charge_id = of_charge and p.remark_code is not null),
-    (select coalesce(sum(p.amount), 0) from posting p where p.charge_id = of_charge and p.account = 'receivable/patient' and p.coverage_id is not null))) else 0 end::bigint
+    (
+      select coalesce(sum(p.amount), 0)
+      from posting p
+      where p.charge_id = of_charge and p.account = 'receivable/patient' and p.coverage_id is not null
+    ))) else 0 end::bigint
 $$;
--- The last entry by which a coverage's payer has decided a charge, and which was not reversed; before another one where that is named.
-create function last_word(of_charge bigint, of_coverage bigint, before bigint default null) returns bigint language sql stable set search_path = public, pg_temp as $$
+-- The last entry by which a coverage's payer has decided a charge, and which was not reversed; before another one
+-- where that is named.
+create function last_word(
+  of_charge bigint, of_coverage bigint, before bigint default null
+) returns bigint language sql stable set search_path = public,
+  pg_temp as $$
   select max(e.id) from posting p join entry e on e.id = p.entry_id join claim m on m.id = p.claim_id
-  where p.charge_id = of_charge and m.coverage_id = of_coverage and e.kind = 'payer-decision' and (before is null or e.id < before) and not exists (select 1 from entry r where r.reverses = e.id)
+  where p.charge_id = of_charge
+    and m.coverage_id = of_coverage
+    and e.kind = 'payer-decision'
+    and (before is null or e.id < before)
+    and not exists (select 1 from entry r where r.reverses = e.id)
 $$;
 -- What was taken off a charge because it may not be billed.
-create function taken_off(of_charge bigint) returns bigint language sql stable set search_path = public, pg_temp as $$
-  select coalesce((select sum(p.amount) from posting p where p.charge_id = of_charge and p.account = 'reduction/not-billable'), 0)::bigint
+create function taken_off(of_charge bigint) returns bigint language sql stable set search_path = public,
+  pg_temp as $$
+  select
+    coalesce(
+      (select sum(p.amount) from posting p where p.charge_id = of_charge and p.account = 'reduction/not-billable'),
+      0
+    )::bigint
 $$;
 create view not_billable as
-select k.charge_id, k.household_id, k.patient_id, k.bill_patient, k.why, k.with_patient - k.billable as amount from (
+select k.charge_id, k.household_id, k.patient_id, k.bill_patient, k.why, k.with_patient - k.billable as amount
+from (
   select c.id as charge_id, c.household_id, c.patient_id, o.bill_patient, o.why, b.with_patient,
     least(b.with_patient, greatest(0, b.tax - b.patient_paid + case o.bill_patient when 'copay-only'
-      then (select coalesce(sum(p.amount), 0) from posting p where p.charge_id = c.id and p.account = 'receivable/patient' and p.reason_group = 'PR' and p.reason_code = '3') else 0 end)) as billable
+      then (
+        select coalesce(sum(p.amount), 0)
+        from posting p
+        where p.charge_id = c.id
+          and p.account = 'receivable/patient'
+          and p.reason_group = 'PR'
+          and p.reason_code = '3'
+      ) else 0 end)) as billable
   from charge c join charge_balance b on b.charge_id = c.id and b.with_patient > 0
-  cross join lateral (select v.bill_patient, v.bill_patient_why as why from coverage v where v.case_id = c.case_id and v.bill_patient <> 'yes' and daterange(v.valid_from, v.valid_to, '[]') @> c.service_date::date
+  cross join lateral (
+    select v.bill_patient, v.bill_patient_why as why
+    from coverage v
+    where v.case_id = c.case_id
+      and v.bill_patient <> 'yes'
+      and daterange(v.valid_from, v.valid_to, '[]') @> c.service_date::date
     order by v.bill_patient = 'never' desc, v.position limit 1) o
-  where c.case_id in (select f.case_id from coverage f where f.bill_patient <> 'yes') and c.kind = 'service' and c.status = 'done' and not c.kept_from_payers
+  where c.case_id in (select f.case_id from coverage f where f.bill_patient <> 'yes')
+    and c.kind = 'service'
+    and c.status = 'done'
+    and not c.kept_from_payers
     and not exists (select 1 from posting r where r.charge_id = c.id and r.remark_code is not null)) k
 where k.with_patient > k.billable
 union all
--- Under such a remark also what was paid comes off, and is credit then; what a coverage forbids besides comes off what still stands.
-select k.charge_id, k.household_id, k.patient_id, 'never', case when k.remarked >= k.left_open then 'remark' else k.why end, greatest(k.remarked, k.left_open) from (
-  select c.id as charge_id, c.household_id, c.patient_id, o.why, never_collected(c.id) - taken_off(c.id) as remarked, case when o.why is null then 0 else greatest(0, b.with_patient - greatest(0, b.tax - b.patient_paid)) end as left_open
-  from (select distinct charge_id from posting where remark_code is not null) r join charge c on c.id = r.charge_id join charge_balance b on b.charge_id = c.id
-    left join lateral (select v.bill_patient_why as why from coverage v where v.case_id = c.case_id and v.bill_patient = 'never' and daterange(v.valid_from, v.valid_to, '[]') @> c.service_date::date order by v.position limit 1) o on true) k
+-- Under such a remark also what was paid comes off, and is credit then; what a coverage forbids besides comes off
+-- what still stands.
+select k.charge_id, k.household_id, k.patient_id, 'never',
+  case when k.remarked >= k.left_open then 'remark' else k.why end, greatest(k.remarked, k.left_open)
+from (
+  select c.id as charge_id, c.household_id, c.patient_id, o.why,
+    never_collected(c.id) - taken_off(c.id) as remarked,
+    case
+      when o.why is null then 0
+      else greatest(0, b.with_patient - greatest(0, b.tax - b.patient_paid))
+    end as left_open
+  from (select distinct charge_id from posting where remark_code is not null) r
+    join charge c on c.id = r.charge_id
+    join charge_balance b on b.charge_id = c.id
+    left join lateral (
+      select v.bill_patient_why as why
+      from coverage v
+      where v.case_id = c.case_id
+        and v.bill_patient = 'never'
+        and daterange(v.valid_from, v.valid_to, '[]') @> c.service_date::date
+      order by v.position
+      limit 1
+    ) o
+      on true) k
 where greatest(k.remarked, k.left_open) > 0;
--- What is owed by a household, and by each patient with an address apart, and the credit that stands against it: part 0 is the
+-- What is owed by a household, and by each patient with an address apart, and the credit that stands against it:
+-- part 0 is the
 -- household without those. What may not be billed is not owed, and a charge that stands below zero lowers nothing.
 create view owed_part as
-with apart as (select a.patient_id, p.household_id from confidential_address a join patient p on p.id = a.patient_id where a.ended_on is null),
+with apart as (
+  select a.patient_id, p.household_id
+  from confidential_address a
+    join patient p on p.id = a.patient_id
+  where a.ended_on is null
+),
 own as (
-  select x.household_id, x.patient_id as part, coalesce(o.with_patient, 0) as with_patient, coalesce(o.below, 0) as below, coalesce(r.credit, 0) as credit from apart x
-    left join lateral (select sum(b.with_patient) as with_patient, sum(least(b.with_patient, 0)) as below from charge c join charge_balance b on b.charge_id = c.id where c.patient_id = x.patient_id and c.household_id = x.household_id) o on true
-    left join lateral (select sum(k.held) as credit from receipt r join receipt_balance k on k.receipt_id = r.id where r.patient_id = x.patient_id and r.household_id = x.household_id) r on true),
-forbidden as (select n.household_id, coalesce(x.patient_id, 0) as part, sum(n.amount) as amount from not_billable n left join apart x on x.patient_id = n.patient_id group by 1, 2),
-below as (select c.household_id, sum(b.with_patient) as amount from charge_balance b join charge c on c.id = b.charge_id where b.with_patient < 0 group by 1)
-select b.household_id, 0::bigint as part, (b.with_patient - coalesce(z.amount, 0) - coalesce(o.owed, 0) - coalesce(f.amount, 0))::bigint as owed, coalesce(f.amount, 0)::bigint as forbidden,
+  select x.household_id, x.patient_id as part, coalesce(o.with_patient, 0) as with_patient,
+    coalesce(o.below, 0) as below, coalesce(r.credit, 0) as credit
+  from apart x
+    left join lateral (
+      select sum(b.with_patient) as with_patient, sum(least(b.with_patient, 0)) as below
+      from charge c
+        join charge_balance b on b.charge_id = c.id
+      where c.patient_id = x.patient_id and c.household_id = x.household_id
+    ) o
+      on true
+    left join lateral (
+      select sum(k.held) as credit
+      from receipt r
+        join receipt_balance k on k.receipt_id = r.id
+      where r.patient_id = x.patient_id and r.household_id = x.household_id
+    ) r
+      on true),
+forbidden as (
+  select n.household_id, coalesce(x.patient_id, 0) as part, sum(n.amount) as amount
+  from not_billable n
+    left join apart x on x.patient_id = n.patient_id
+  group by 1, 2
+),
+below as (
+  select c.household_id, sum(b.with_patient) as amount
+  from charge_balance b
+    join charge c on c.id = b.charge_id
+  where b.with_patient < 0
+  group by 1
+)
+select b.household_id, 0::bigint as part,
+  (b.with_patient - coalesce(z.amount, 0) - coalesce(o.owed, 0) - coalesce(f.amount, 0))::bigint as owed,
+  coalesce(f.amount, 0)::bigint as forbidden,
   (b.credit - coalesce(o.credit, 0))::bigint as credit
-from household_balance b left join below z on z.household_id = b.household_id left join forbidden f on f.household_id = b.household_id and f.part = 0
-  left join (select household_id, sum(with_patient - below) as owed, sum(credit) as credit from own group by 1) o on o.household_id = b.household_id
+from household_balance b
+  left join below z on z.household_id = b.household_id
+  left join forbidden f on f.household_id = b.household_id and f.part = 0
+  left join (select household_id, sum(with_patient - below) as owed, sum(credit) as credit from own group by 1) o
+    on o.household_id = b.household_id
 union all
-select o.household_id, o.part, (o.with_patient - o.below - coalesce(f.amount, 0))::bigint, coalesce(f.amount, 0)::bigint, o.credit::bigint
+select o.household_id, o.part, (o.with_patient - o.below - coalesce(f.amount, 0))::bigint,
+  coalesce(f.amount, 0)::bigint, o.credit::bigint
 from own o left join forbidden f on f.household_id = o.household_id and f.part = o.part;
 -- What would be due on the statement of a household, or of a patient with an address apart: owed less credit.
 create function statement_due(of_household bigint, of_patient bigint) returns bigint language sql stable as $$
@@ -182,6 +331,12 @@ $$;
 -- What a piece would say is due now; what plans ask for is looked at when it is made.
 create function piece_due(piece mail_piece) returns bigint language sql stable as $$
   -- What a letter names as past due is looked at when it is made.
-  select case when piece.kind = 'letter' then piece.amount else piece.installments + statement_due(piece.household_id, piece.patient_id) + coalesce((select sum(statement_due(h, null)) from unnest(piece.joined) h), 0) end
+  select
+    case
+      when piece.kind = 'letter' then piece.amount
+      else piece.installments + statement_due(piece.household_id, piece.patient_id) + coalesce(
+        (select sum(statement_due(h, null)) from unnest(piece.joined) h), 0
+      )
+    end
 $$;
 `;

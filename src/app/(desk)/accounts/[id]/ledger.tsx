@@ -3,7 +3,7 @@ import { useEffect, useState } from 'react';
 import { type ChargeTotals, chargedIn } from '../../../../core/books/strip';
 import { type Cents, sum } from '../../../../core/money';
 import { counted } from '../../../../core/words';
-import { Day, FeeStrip, Money, StripKey } from '../../../../ui/figures';
+import { Day, FeeStrip, StripKey } from '../../../../ui/figures';
 import { type LineColumn, LineTable } from '../../../../ui/line-table';
 import type { LedgerRow } from './rows/row';
 import { ledgerRows } from './rows/rows';

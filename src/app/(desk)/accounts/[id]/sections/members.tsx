@@ -16,7 +16,6 @@ const FixDrawer = dynamic(() => import('../fix-drawer').then((all) => all.FixDra
 
 const fix =
   (kind: 'person' | 'member' | 'coverage' | 'charge') =>
-  // eslint-disable-next-line react/display-name
   ({ account, forms, close }: AccountDesk) => (
     <FixDrawer kind={kind} account={account} plans={forms.plans} choices={forms.choices} onClose={close} />
   );
