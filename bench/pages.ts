@@ -80,7 +80,7 @@ async function scriptBytes(page: Page, path: string): Promise<number> {
 }
 
 const browser = await chromium.launch({
-  executablePath: '/usr/bin/chromium',
+  executablePath: '/usr/bin/chromium-headless-shell',
   args: [
     '--no-sandbox',
     '--disable-gpu',

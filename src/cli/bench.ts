@@ -36,7 +36,8 @@ export async function bench(part?: string): Promise<number> {
 
 /** The demo on a database and a server of its own, and the pages measured in Chromium. */
 async function pages(): Promise<number> {
-  if (!existsSync('/usr/bin/chromium')) installPackages(['chromium'], 'Chromium');
+  if (!existsSync('/usr/bin/chromium-headless-shell'))
+    installPackages(['chromium-headless-shell'], 'Chromium');
   process.env.WERGELD_SECRET = 'a secret for measurements only, of no use elsewhere';
   const folder = mkdtempSync(join(tmpdir(), 'wergeld-bench-'));
   process.env.WERGELD_EXCHANGE = folder;

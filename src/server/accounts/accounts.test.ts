@@ -1,12 +1,13 @@
 import { calendarDate } from '../../core/calendar';
 import { TODAY, fileDatabase } from '../../testing/database';
 import { charge, decided, household, intake, remitText, sentClaim } from '../../testing/desk';
+import { NotThere } from '../access';
 import { spendCredit } from '../payments/credit';
-import { takeReceipt } from '../payments/receipts';
+import { reverseReceipt, takeReceipt } from '../payments/receipts';
 import { postRemittance } from '../remittances/post';
 import { estimateOpen } from '../estimates/read';
 import { findList } from '../lists/read';
-import { readStory } from './ledger';
+import { readChargeEntries, readPaidBy, readStory } from './ledger';
 import { readAccount } from './read';
 import { addMember } from './register';
 
@@ -53,6 +54,23 @@ describe('the account page', () => {
     expect(aging.reduce((all, item) => all + item, 0)).toBe(f.withPatient);
   });
 
+  test('what lies under a charge and a receipt is read by itself, and on its own account alone', async () => {
+    const [s, other] = [await household(t, false), await household(t)];
+    const chargeId = await charge(t, t.context, s.patientId, '30.00');
+    const taken = { householdId: s.householdId, tender: 'check', reference: '9', amount: '50.00' } as const;
+    const { receiptId } = await takeReceipt(t.context, { ...taken, key: 'under-test-1' });
+    const paid = await readPaidBy(t.context, s.householdId, receiptId);
+    expect(paid.map(({ what, amount, undone }) => [what.slice(0, 5), amount, undone])).toEqual([
+      ['99213', 3000, false],
+    ]);
+    const kinds = (await readChargeEntries(t.context, s.householdId, chargeId)).map(({ kind }) => kind);
+    expect(kinds).toContain('allocation');
+    await expect(readChargeEntries(t.context, other.householdId, chargeId)).rejects.toThrow(NotThere);
+    expect(await readPaidBy(t.context, other.householdId, receiptId)).toEqual([]);
+    await reverseReceipt(t.context, { receiptId, why: 'bounced' });
+    expect(await readPaidBy(t.context, s.householdId, receiptId)).toMatchObject([{ undone: true }]);
+  });
+
   test('a refused line tells its reason in the ledger and in the story', async () => {
     const s = await sentClaim(t);
     await post(
@@ -63,7 +81,8 @@ describe('the account page', () => {
       ]),
     );
     const { charges } = await readAccount(t.context, s.householdId);
-    expect(charges[0]!.entries.at(-1)).toMatchObject({
+    const under = await readChargeEntries(t.context, s.householdId, charges[0]!.id);
+    expect(under.at(-1)).toMatchObject({
       kind: 'payer-decision',
       reasons: [{ code: 'CO-27', amount: 14500 }],
       refused: [{ amount: 14500 }],

@@ -10,6 +10,7 @@ import { withdrawClaim } from '../claims/hold';
 import { readClaim } from '../claims/read';
 import { takeReceipt } from '../payments/receipts';
 import { addCoverage, changeCoverage } from './coverage';
+import { readChargeEntries } from './ledger';
 import { readAccount } from './read';
 import { addMember, changePatient } from './register';
 import { runs } from '../../testing/runs';
@@ -45,7 +46,8 @@ describe('a further coverage', () => {
     expect(added).toMatchObject({ followed: 2, left: 0 });
     expect(await figures(householdId)).toEqual({ withPayer: 18700, withPatient: 0 });
     const { charges } = await page(householdId);
-    expect(charges[0]!.entries.map((entry) => entry.kind)).toEqual(['charge', 'coverage-change']);
+    const under = await readChargeEntries(t.context, householdId, charges[0]!.id);
+    expect(under.map((entry) => entry.kind)).toEqual(['charge', 'coverage-change']);
     expect(await buildClaims(t.context, { householdId })).toHaveLength(1);
   });
 

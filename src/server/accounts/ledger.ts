@@ -6,7 +6,7 @@ import type { CalendarDate } from '../../core/calendar';
 import { type Cents, ZERO, sum } from '../../core/money';
 import { type ChargeStory, type StoryCharge, tellBalance, tellCharge } from '../../core/statements/story';
 import type { Db } from '../../db/connect';
-import { type Context, allow, audit } from '../access';
+import { type Context, NotThere, allow, audit } from '../access';
 import { TOTALS_OF_B, householdFigures } from '../books/balances';
 import { type LedgerEntry, readEntries } from '../books/entries';
 import { readOwed } from '../books/owed';
@@ -21,7 +21,7 @@ export interface LedgerPayer {
   claimStatus: ClaimStatus | null;
 }
 
-/** One row of the ledger: a charge, with its totals in cents, its payers in the order of the coverages, and its entries. */
+/** One row of the ledger: a charge, with its totals in cents and its payers in the order of the coverages. */
 export interface LedgerCharge extends ChargeTotals {
   id: number;
   kind: StoryCharge['kind'];
@@ -53,7 +53,21 @@ export interface LedgerCharge extends ChargeTotals {
   forbidden: Cents;
   version: number;
   payers: LedgerPayer[];
+}
+
+/** A charge of the ledger with its entries, as the story tells it. */
+export interface ToldCharge extends LedgerCharge {
   entries: LedgerEntry[];
+}
+
+/** One charge that a receipt paid, or paid once. `amount` in cents. */
+export interface PaidLine {
+  entryId: number;
+  date: CalendarDate;
+  patient: string;
+  what: string;
+  amount: Cents;
+  undone: boolean;
 }
 
 /** What of a charge the ledger shows, but for its entries. */
@@ -106,7 +120,7 @@ const chargesWithPayers = (db: Db) =>
         where o.case_id = c.case_id and (w.charge_id is not null or l.id is not null)), '[]')`.as('payers'),
     ]);
 
-/** Charges with their payers and entries, oldest first, at most `limit` of the newest; two queries whatever their number. */
+/** Charges with their payers, oldest first, at most `limit` of the newest; one query whatever their number. */
 export async function readCharges(db: Db, householdId: number, limit: number): Promise<LedgerCharge[]> {
   const charges = await chargesWithPayers(db)
     .where('c.household_id', '=', householdId)
@@ -114,21 +128,21 @@ export async function readCharges(db: Db, householdId: number, limit: number): P
     .orderBy('c.id', 'desc')
     .limit(limit)
     .execute();
-  return withEntries(db, charges.reverse());
+  return charges.reverse().map(withTotals);
 }
 
-/** All charges of several households, by household, oldest first; two queries. */
+/** All charges of several households with their entries, by household, oldest first; two queries. */
 export async function readChargesOf(
   db: Db,
   householdIds: readonly number[],
-): Promise<Map<number, LedgerCharge[]>> {
+): Promise<Map<number, ToldCharge[]>> {
   const charges = await chargesWithPayers(db)
     .select('c.household_id as householdId')
     .where('c.household_id', '=', sql<number>`any(${[...householdIds]}::bigint[])`)
     .orderBy('c.service_date')
     .orderBy('c.id')
     .execute();
-  const byHousehold = new Map<number, LedgerCharge[]>();
+  const byHousehold = new Map<number, ToldCharge[]>();
   for (const { householdId, ...charge } of await withEntries(db, charges)) {
     const own = byHousehold.get(householdId);
     if (own) own.push(charge);
@@ -147,23 +161,25 @@ async function withEntries<Row extends { id: number } & Totals>(
     db,
     charges.map((charge) => charge.id),
   );
-  return charges.map((charge) => ({
-    ...charge,
-    fee: charge.fee ?? ZERO,
-    tax: charge.tax ?? ZERO,
-    added: charge.added ?? ZERO,
-    opened: charge.opened ?? ZERO,
-    payerPaid: charge.payerPaid ?? ZERO,
-    patientPaid: charge.patientPaid ?? ZERO,
-    agencyPaid: charge.agencyPaid ?? ZERO,
-    reduced: charge.reduced ?? ZERO,
-    withPayer: charge.withPayer ?? ZERO,
-    withPatient: charge.withPatient ?? ZERO,
-    onPlan: charge.onPlan ?? ZERO,
-    atAgency: charge.atAgency ?? ZERO,
-    entries: entries.get(charge.id) ?? [],
-  }));
+  return charges.map((charge) => ({ ...withTotals(charge), entries: entries.get(charge.id) ?? [] }));
 }
+
+/** What is planned stands in no books: it has moved nothing. */
+const withTotals = <Row extends Totals>(charge: Row): Omit<Row, keyof ChargeTotals> & ChargeTotals => ({
+  ...charge,
+  fee: charge.fee ?? ZERO,
+  tax: charge.tax ?? ZERO,
+  added: charge.added ?? ZERO,
+  opened: charge.opened ?? ZERO,
+  payerPaid: charge.payerPaid ?? ZERO,
+  patientPaid: charge.patientPaid ?? ZERO,
+  agencyPaid: charge.agencyPaid ?? ZERO,
+  reduced: charge.reduced ?? ZERO,
+  withPayer: charge.withPayer ?? ZERO,
+  withPatient: charge.withPatient ?? ZERO,
+  onPlan: charge.onPlan ?? ZERO,
+  atAgency: charge.atAgency ?? ZERO,
+});
 
 /** Charges of a ledger that are done and wait with a payer without being on a claim to it. */
 export const unbilledIn = (charges: readonly LedgerCharge[]): LedgerCharge[] =>
@@ -173,6 +189,45 @@ export const unbilledIn = (charges: readonly LedgerCharge[]): LedgerCharge[] =>
       charge.payers.some((payer, index) => index === 0 && payer.withPayer > 0 && payer.claimId === null),
   );
 
+/** The entries under one charge of a household, in the order in which they were written. */
+export async function readChargeEntries(
+  context: Context,
+  householdId: number,
+  chargeId: number,
+): Promise<LedgerEntry[]> {
+  allow(context, 'read accounts');
+  const { db } = context;
+  const own = await db
+    .selectFrom('charge')
+    .select('id')
+    .where('id', '=', chargeId)
+    .where('household_id', '=', householdId)
+    .executeTakeFirst();
+  if (!own) throw new NotThere('There is no such charge on this account');
+  return (await readEntries(db, [chargeId])).get(chargeId) ?? [];
+}
+
+/** What a receipt paid of a household's charges, oldest first; what was taken back stands there as undone. */
+export async function readPaidBy(
+  context: Context,
+  householdId: number,
+  receiptId: number,
+): Promise<PaidLine[]> {
+  allow(context, 'read accounts');
+  const { rows } = await sql<PaidLine>`
+    select e.id as "entryId", c.service_date as date, coalesce(i.first, '') as patient,
+      concat_ws(' ', c.code, c.description) as what, sum(p.amount)::bigint as amount,
+      exists (select 1 from entry x where x.reverses = e.id) as undone
+    from posting p
+      join entry e on e.id = p.entry_id and e.kind = 'allocation'
+      join charge c on c.id = p.charge_id and c.household_id = ${householdId}
+      left join patient i on i.id = c.patient_id
+    where p.receipt_id = ${receiptId} and p.account = 'credit/patient'
+    group by e.id, c.id, i.first
+    order by c.service_date, c.id, e.id`.execute(context.db);
+  return rows;
+}
+
 /** The balance story of a household: every charge that is open, or one charge. */
 export async function readStory(
   context: Context,
@@ -180,12 +235,13 @@ export async function readStory(
   chargeId?: number,
 ): Promise<{ charges: ChargeStory[]; closing: string }> {
   allow(context, 'read accounts');
-  const [charges, figures, parts] = await Promise.all([
-    readCharges(context.db, householdId, 100_000),
+  const [ledger, figures, parts] = await Promise.all([
+    readChargesOf(context.db, [householdId]),
     householdFigures(context.db, householdId),
     readOwed(context, [householdId]),
   ]);
   await audit(context.db, context, 'read story', { kind: 'household', id: householdId });
+  const charges = ledger.get(householdId) ?? [];
   const open = charges.filter((charge) => (chargeId ? charge.id === chargeId : isOpen(charge)));
   return {
     charges: open.map((charge) => tellCharge(asStory(charge))),
@@ -198,11 +254,11 @@ export async function readStory(
 }
 
 /** Open in its parts, though they may cancel each other. */
-const isOpen = (c: LedgerCharge): boolean =>
+const isOpen = (c: ToldCharge): boolean =>
   c.withPayer !== 0 || c.withPatient !== 0 || c.onPlan !== 0 || c.atAgency !== 0;
 
 /** A ledger row as the story tells it. */
-export const asStory = (c: LedgerCharge): StoryCharge => ({
+export const asStory = (c: ToldCharge): StoryCharge => ({
   chargeId: c.id,
   kind: c.kind,
   date: c.date,

@@ -12,7 +12,7 @@ import { parseInput } from '../input';
 import { type PrintColumn, heading, letterhead, table } from '../print/blocks';
 import { Paper } from '../print/paper';
 import { readConfidential } from '../statements/household';
-import { type LedgerCharge, asStory, readChargesOf } from './ledger';
+import { type ToldCharge, asStory, readChargesOf } from './ledger';
 
 type Asked = z.output<typeof paperInput>;
 
@@ -151,7 +151,7 @@ function drawHead(paper: Paper, about: About, title: string, more: readonly stri
   paper.y += 8;
 }
 
-const what = (charge: LedgerCharge, person: string): string =>
+const what = (charge: ToldCharge, person: string): string =>
   [
     formatDate(charge.date),
     [charge.code, charge.description].filter(Boolean).join(' '),
@@ -166,7 +166,7 @@ const what = (charge: LedgerCharge, person: string): string =>
 function drawLedger(
   paper: Paper,
   about: About,
-  charges: readonly LedgerCharge[],
+  charges: readonly ToldCharge[],
   asked: Asked,
   begin: () => void,
 ): boolean {
@@ -177,7 +177,7 @@ function drawLedger(
   if (rows.length === 0) return false;
   begin();
   drawHead(paper, about, words);
-  const amount = (title: string, of: (charge: LedgerCharge) => Cents): PrintColumn<LedgerCharge> => ({
+  const amount = (title: string, of: (charge: ToldCharge) => Cents): PrintColumn<ToldCharge> => ({
     title,
     share: 1.05,
     amount: of,
@@ -208,7 +208,7 @@ async function drawPlanned(
   context: Context,
   paper: Paper,
   about: About,
-  charges: readonly LedgerCharge[],
+  charges: readonly ToldCharge[],
   asked: Asked,
   begin: () => void,
 ): Promise<boolean> {
@@ -220,8 +220,8 @@ async function drawPlanned(
   );
   begin();
   drawHead(paper, about, LEDGER_VIEWS.planned.words);
-  const of = (charge: LedgerCharge) => estimates.get(charge.id)!;
-  const amount = (title: string, read: (charge: LedgerCharge) => Cents): PrintColumn<LedgerCharge> => ({
+  const of = (charge: ToldCharge) => estimates.get(charge.id)!;
+  const amount = (title: string, read: (charge: ToldCharge) => Cents): PrintColumn<ToldCharge> => ({
     title,
     share: 1.1,
     amount: read,
@@ -251,7 +251,7 @@ async function drawPlanned(
 
 /** One payment towards one charge. */
 interface PaidItem {
-  charge: LedgerCharge;
+  charge: ToldCharge;
   date: CalendarDate;
   how: string;
   amount: Cents;
@@ -262,7 +262,7 @@ async function drawReceipt(
   context: Context,
   paper: Paper,
   about: About,
-  charges: readonly LedgerCharge[],
+  charges: readonly ToldCharge[],
   asked: Asked,
   begin: () => void,
 ): Promise<boolean> {
@@ -331,7 +331,7 @@ async function drawReceipt(
 }
 
 /** How receipts were paid, in words, by receipt. */
-async function tendersOf(context: Context, charges: readonly LedgerCharge[]): Promise<Map<number, string>> {
+async function tendersOf(context: Context, charges: readonly ToldCharge[]): Promise<Map<number, string>> {
   const ids = [
     ...new Set(charges.flatMap(({ entries }) => entries.flatMap(({ receiptId }) => receiptId ?? []))),
   ];

@@ -33,7 +33,7 @@ export interface AccountPage extends AccountParts {
 export async function readAccount(context: Context, householdId: number, all = false): Promise<AccountPage> {
   allow(context, 'read accounts');
   const { db } = context;
-  const found = await db
+  const head = db
     .selectFrom('household')
     .select([
       'id',
@@ -52,12 +52,14 @@ export async function readAccount(context: Context, householdId: number, all = f
     ])
     .where('id', '=', householdId)
     .executeTakeFirst();
+  // Side by side; of an account that is not there nothing else is told.
+  const reading = readParts(context, { householdId, all });
+  reading.catch(() => undefined);
+  const found = await head;
   if (!found) throw new Refused('There is no such account');
+  const parts = await reading;
+  await audit(db, context, 'read', { kind: 'household', id: householdId });
   const { count, ...household } = found;
-  const [parts] = await Promise.all([
-    readParts(context, { householdId, all }),
-    audit(db, context, 'read', { kind: 'household', id: householdId }),
-  ]);
   return {
     ...parts,
     household,

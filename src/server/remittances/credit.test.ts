@@ -17,6 +17,7 @@ import {
   remitText,
   sentClaim,
 } from '../../testing/desk';
+import { readChargeEntries } from '../accounts/ledger';
 import { readAccount } from '../accounts/read';
 import { payerCredit } from '../books/balances';
 import { buildClaims } from '../claims/build';
@@ -120,7 +121,8 @@ test('what the payer took of a claim goes back to wait on it, and is followed', 
   const followUps = await findList(t.context, 'follow-ups', { search: s.claim.control_number });
   expect(followUps.rows.map(({ kind, amount }) => [kind, amount])).toEqual([['reason', 6800]]);
   const { charges } = await readAccount(t.context, s.householdId);
-  expect(JSON.stringify(charges[0]!.entries)).toContain('credit-applied');
+  const under = await readChargeEntries(t.context, s.householdId, charges[0]!.id);
+  expect(under.map(({ kind }) => kind)).toContain('credit-applied');
   // Contract and patient part still stand: paid anew in full, it would be billed twice, so it is held.
   const again = await post(
     [],

@@ -18,6 +18,7 @@ import {
 } from '../../testing/desk';
 import { withdrawClaim } from '../claims/hold';
 import { Refused } from '../access';
+import { readChargeEntries } from '../accounts/ledger';
 import { readAccount } from '../accounts/read';
 import { payerCredit } from '../books/balances';
 import { takeReceipt } from '../payments/receipts';
@@ -366,7 +367,8 @@ describe('a second decision', () => {
     expect((await credit()) - before).toBe(0);
     const page = await readAccount(t.context, s.householdId);
     expect(page.figures).toMatchObject({ withPatient: 0, credit: 2000 });
-    expect(page.charges[0]!.entries.at(-1)).toMatchObject({ kind: 'overpaid', paidByPatient: -2000 });
+    const under = await readChargeEntries(t.context, s.householdId, page.charges[0]!.id);
+    expect(under.at(-1)).toMatchObject({ kind: 'overpaid', paidByPatient: -2000 });
     expect(await openFollowUps(s)).toEqual([]);
   });
 

@@ -4,7 +4,7 @@ import { z } from 'zod';
 import { idField } from '../../../core/fields';
 import { takeOffForbidden } from '../../../server/accounts/bill-patient';
 import { completeCharge, enterCharge, voidCharge } from '../../../server/accounts/charges';
-import { readStory } from '../../../server/accounts/ledger';
+import { readChargeEntries, readPaidBy, readStory } from '../../../server/accounts/ledger';
 import { addCoverage, changeCoverage, keepFromPayers } from '../../../server/accounts/coverage';
 import {
   addMember,
@@ -68,4 +68,20 @@ export const storyAction = async (input: z.input<typeof storyInput>) =>
   ask((context) => {
     const { householdId, chargeId } = parseInput(storyInput, input);
     return readStory(context, householdId, chargeId);
+  });
+
+const entriesInput = z.object({ householdId: idField, chargeId: idField });
+/** Reads the entries under a charge. */
+export const chargeEntriesAction = async (input: z.input<typeof entriesInput>) =>
+  ask((context) => {
+    const { householdId, chargeId } = parseInput(entriesInput, input);
+    return readChargeEntries(context, householdId, chargeId);
+  });
+
+const paidByInput = z.object({ householdId: idField, receiptId: idField });
+/** Reads what a receipt paid on an account. */
+export const paidByAction = async (input: z.input<typeof paidByInput>) =>
+  ask((context) => {
+    const { householdId, receiptId } = parseInput(paidByInput, input);
+    return readPaidBy(context, householdId, receiptId);
   });

@@ -1,8 +1,9 @@
 'use client';
-import { useEffect, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { type ChargeTotals, chargedIn } from '../../../../core/books/strip';
 import { type Cents, sum } from '../../../../core/money';
 import { counted } from '../../../../core/words';
+import type { AccountPage } from '../../../../server/accounts/read';
 import { Day, FeeStrip, StripKey } from '../../../../ui/figures';
 import { type LineColumn, LineTable } from '../../../../ui/line-table';
 import type { LedgerRow } from './rows/row';
@@ -19,6 +20,7 @@ export function Ledger() {
     if (lit) setUnfolded((now) => new Set([...now, `c${lit}`]));
   }, [lit]);
   const rows = ledgerRows(desk);
+  const under = useUnder(rows, unfolded, desk.account);
   const told = dialog === 'story';
   // Beside the story, and on a narrow screen, there is room for what decides.
   const room = told ? (narrow ? 'story' : 'narrow') : narrow ? 'narrow' : 'all';
@@ -35,7 +37,7 @@ export function Ledger() {
         onRow={told ? ({ charge }) => charge && set('charge', String(charge.id)) : undefined}
         empty="Nothing is charged yet: enter the first service in the line below"
         words={counted(rows.filter(({ charge }) => charge).length, 'charge')}
-        lines={({ lines }) => lines()}
+        lines={({ key, lines }) => lines(under.get(key))}
         unfolded={unfolded}
         onUnfold={(key) =>
           setUnfolded((now) => new Set(now.has(key) ? [...now].filter((one) => one !== key) : [...now, key]))
@@ -45,6 +47,33 @@ export function Ledger() {
       <StripKey />
     </>
   );
+}
+
+/** What lies under the rows that are unfolded, read when they are, and anew when the account was. */
+function useUnder(
+  rows: readonly LedgerRow[],
+  unfolded: ReadonlySet<string>,
+  account: AccountPage,
+): ReadonlyMap<string, unknown> {
+  const [under, setUnder] = useState<ReadonlyMap<string, unknown>>(new Map());
+  const latest = useRef(rows);
+  const asked = useRef<{ of: AccountPage; keys: Set<string> }>({ of: account, keys: new Set() });
+  useEffect(() => {
+    latest.current = rows;
+  });
+  useEffect(() => {
+    if (asked.current.of !== account) asked.current = { of: account, keys: new Set() };
+    const { keys } = asked.current;
+    for (const { key, read } of latest.current) {
+      if (!read || !unfolded.has(key) || keys.has(key)) continue;
+      keys.add(key);
+      void read().then((answer) => {
+        // What was asked of an older account comes too late.
+        if (answer.ok && asked.current.of === account) setUnder((now) => new Map(now).set(key, answer.value));
+      });
+    }
+  }, [unfolded, account]);
+  return under;
 }
 
 const amount = (

@@ -14,22 +14,26 @@ import { Link } from '../../../../../ui/link';
 import { Tag } from '../../../../../ui/tag';
 import css from '../account.module.css';
 import type { AccountDesk } from '../section';
+import { chargeEntriesAction } from '../../actions';
 import { ChargeActs, Expected, WriteOffActs } from './acts';
+import { READING } from './reading';
 import type { RowKind } from './row';
 
 /** The charges of the member and the view that are shown. */
-export const shownCharges = ({ account, member, view }: AccountDesk): LedgerCharge[] =>
+const shownCharges = ({ account, member, view }: AccountDesk): LedgerCharge[] =>
   account.charges
     .filter((charge) => member === 0 || charge.patientId === member)
     .filter((charge) => view === 'all' || LEDGER_VIEWS[view].holds(charge));
 
 /** A charge, with its amounts in the columns and its entries under it. */
-export const chargeRow: RowKind<LedgerCharge> = {
+export const chargeRow: RowKind<LedgerCharge, LedgerEntry[]> = {
   letter: 'c',
   rows: shownCharges,
   id: ({ id }) => id,
   date: ({ date }) => date,
   What,
+  under: ({ id: chargeId }, { account }) =>
+    chargeEntriesAction({ householdId: account.household.id, chargeId }),
   lines: chargeLines,
   charge: (charge) => charge,
 };
@@ -119,17 +123,22 @@ function entryCells(entry: LedgerEntry, charge: LedgerCharge): SubLine['cells'] 
 const takenBackHere = (entry: LedgerEntry): boolean =>
   !entry.undone && ['write-off', 'bad-debt', 'to-patient', 'to-next-payer'].includes(entry.kind);
 
-function chargeLines(charge: LedgerCharge, { may, today, open }: AccountDesk): SubLine[] {
+function chargeLines(
+  charge: LedgerCharge,
+  { may, today, open }: AccountDesk,
+  entries: readonly LedgerEntry[] | undefined,
+): SubLine[] {
   const untouched = charge.status === 'done' && charge.withPayer > 0 && openIn(charge) === chargedIn(charge);
   return [
-    ...charge.entries.map((entry) => ({
+    ...(entries ? [] : [READING]),
+    ...(entries ?? []).map((entry) => ({
       key: `e${entry.entryId}`,
       id: `entry-${entry.entryId}`,
       undone: entry.undone,
       cells: entryCells(entry, charge),
     })),
     ...(may('reverse entries')
-      ? charge.entries.filter(takenBackHere).map((entry) => ({
+      ? (entries ?? []).filter(takenBackHere).map((entry) => ({
           key: `u${entry.entryId}`,
           wide: (
             <WriteOffActs

@@ -1,20 +1,23 @@
 'use client';
 import { absolute } from '../../../../../core/money';
+import type { PaidLine } from '../../../../../server/accounts/ledger';
 import type { AccountReceipt } from '../../../../../server/accounts/receipts';
 import { Day, Money } from '../../../../../ui/figures';
 import type { SubLine } from '../../../../../ui/line-table';
 import type { AccountDesk } from '../section';
+import { paidByAction } from '../../actions';
 import { ReceiptActs } from './acts';
-import { shownCharges } from './charge';
+import { READING } from './reading';
 import type { RowKind } from './row';
 
 /** Money of the household, with what it paid under it. */
-export const receiptRow: RowKind<AccountReceipt> = {
+export const receiptRow: RowKind<AccountReceipt, PaidLine[]> = {
   letter: 'r',
   rows: ({ account, member }) => (member === 0 ? account.receipts : []),
   id: ({ id }) => id,
   date: ({ date }) => date,
   What,
+  under: ({ id: receiptId }, { account }) => paidByAction({ householdId: account.household.id, receiptId }),
   lines: receiptLines,
 };
 
@@ -42,24 +45,29 @@ function What({ row: receipt }: { row: AccountReceipt }) {
 }
 
 /** What a receipt paid, and what can be done with it. */
-function receiptLines(receipt: AccountReceipt, desk: AccountDesk): SubLine[] {
-  const paid = shownCharges(desk).flatMap((charge) =>
-    charge.entries
-      .filter((entry) => entry.receiptId === receipt.id && entry.kind === 'allocation')
-      .map((entry) => ({
-        key: `e${entry.entryId}`,
-        undone: entry.undone,
-        cells: {
-          date: <Day date={charge.date} />,
-          who: charge.patient,
-          what: `${charge.code} ${charge.description}`,
-          patientPaid: <Money cents={entry.paidByPatient} />,
-        },
-      })),
-  );
+function receiptLines(
+  receipt: AccountReceipt,
+  { may }: AccountDesk,
+  paid: readonly PaidLine[] | undefined,
+): SubLine[] {
   const acts =
-    desk.may('reverse entries') && !receipt.reversed && receipt.from === null
+    may('reverse entries') && !receipt.reversed && receipt.from === null
       ? [{ key: 'acts', wide: <ReceiptActs receiptId={receipt.id} /> }]
       : [];
-  return [...paid, ...acts];
+  if (!paid) return [READING, ...acts];
+  if (paid.length === 0)
+    return [{ key: 'nothing', wide: <span className="quiet">It pays no charge.</span> }, ...acts];
+  return [
+    ...paid.map(({ entryId, date, patient, what, amount, undone }) => ({
+      key: `e${entryId}`,
+      undone,
+      cells: {
+        date: <Day date={date} />,
+        who: patient,
+        what,
+        patientPaid: <Money cents={amount} />,
+      },
+    })),
+    ...acts,
+  ];
 }

@@ -9,13 +9,14 @@ import type { LedgerRow, RowKind } from './row';
 import { statementRow } from './statement';
 
 const drawn =
-  <Of>({ letter, rows, id, date, What, lines, charge }: RowKind<Of>) =>
+  <Of, Under>({ letter, rows, id, date, What, under, lines, charge }: RowKind<Of, Under>) =>
   (desk: AccountDesk): LedgerRow[] =>
     rows(desk).map((row) => ({
       key: `${letter}${id(row)}`,
       date: date(row),
       what: () => createElement(What, { row }),
-      lines: () => lines?.(row, desk) ?? [],
+      read: under && (() => under(row, desk)),
+      lines: (read) => lines?.(row, desk, read as Under | undefined) ?? [],
       charge: charge?.(row),
     }));
 
