@@ -1,7 +1,8 @@
 /** The ledger of an account on paper: any view of it over a period, planned services as an estimate, an itemized receipt. */
 import { sql } from 'kysely';
 import type { z } from 'zod';
-import { LEDGER_VIEWS, paperInput } from '../../core/accounts/paper';
+import { LEDGER_VIEWS } from '../../core/accounts/ledger-views';
+import { paperInput } from '../../core/accounts/paper';
 import { chargedIn, openIn } from '../../core/books/strip';
 import { type CalendarDate, formatDate } from '../../core/calendar';
 import { type Cents, formatMoneyPlain, sum } from '../../core/money';

@@ -2,7 +2,7 @@
 import { sql } from 'kysely';
 import type { CalendarDate } from '../../core/calendar';
 import type { Cents } from '../../core/money';
-import { adjustmentWords } from '../../core/remittances/credit';
+import { adjustmentWords } from '../../core/remittances/adjustment-words';
 import { day, list, money, textLike, words } from '../lists/list';
 
 const ITEMS = sql`(

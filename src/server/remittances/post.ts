@@ -2,7 +2,7 @@
 import { sql } from 'kysely';
 import { payerCreditEntry } from '../../core/books/entries/payers';
 import { negate } from '../../core/money';
-import { isInterest } from '../../core/remittances/credit';
+import { isInterest } from '../../core/remittances/adjustment-words';
 import { holdReasonsDocument, providerAdjustmentsDocument } from '../../core/remittances/document';
 import type { Db } from '../../db/connect';
 import { type Context, Refused, allow } from '../access';

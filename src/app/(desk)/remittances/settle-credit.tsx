@@ -1,7 +1,8 @@
 'use client';
 import { App } from 'antd';
 import { useEffect, useState } from 'react';
-import { CREDIT_WAYS, type CreditWay, adjustmentWords } from '../../../core/remittances/credit';
+import { adjustmentWords } from '../../../core/remittances/adjustment-words';
+import { CREDIT_WAYS, type CreditWay } from '../../../core/remittances/credit';
 import { absolute, formatMoneyPlain, toDecimal } from '../../../core/money';
 import type { Cents } from '../../../core/money';
 import { type Fields, FormDrawer } from '../../../ui/form';

@@ -1,7 +1,7 @@
 'use client';
 import { usePathname, useRouter } from 'next/navigation';
 import { Fragment } from 'react';
-import { LEDGER_VIEWS, type LedgerView } from '../../../../core/accounts/paper';
+import { LEDGER_VIEWS, type LedgerView } from '../../../../core/accounts/ledger-views';
 import type { AccountPage } from '../../../../server/accounts/read';
 import { useAct } from '../../../../ui/act';
 import { type Act, ActBar } from '../../../../ui/acts';

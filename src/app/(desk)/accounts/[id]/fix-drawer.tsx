@@ -1,7 +1,7 @@
 'use client';
 import { App } from 'antd';
 import { useRouter, useSearchParams } from 'next/navigation';
-import { ORAL_AREAS } from '../../../../core/accounts/input';
+import { ORAL_AREAS } from '../../../../core/accounts/oral-areas';
 import { formatDate } from '../../../../core/calendar';
 import { toDecimal } from '../../../../core/money';
 import { counted } from '../../../../core/words';

@@ -1,7 +1,7 @@
 'use client';
 import { Button, Segmented } from 'antd';
 import { useState } from 'react';
-import { LEDGER_VIEWS, type LedgerView } from '../../../../core/accounts/paper';
+import { LEDGER_VIEWS, type LedgerView } from '../../../../core/accounts/ledger-views';
 import type { AccountPage } from '../../../../server/accounts/read';
 import { Choose } from '../../../../ui/choose';
 import { DateInput } from '../../../../ui/date-input';

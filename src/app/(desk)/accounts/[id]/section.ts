@@ -1,7 +1,7 @@
 'use client';
 /** What the account page is made of: sections, each declared once, and what all of them may ask. */
 import { createContext, useContext } from 'react';
-import type { LedgerView } from '../../../../core/accounts/paper';
+import type { LedgerView } from '../../../../core/accounts/ledger-views';
 import type { CalendarDate } from '../../../../core/calendar';
 import type { Permission } from '../../../../server/access';
 import type { AccountPage } from '../../../../server/accounts/read';

@@ -3,7 +3,7 @@ import { Button, Tabs, Timeline } from 'antd';
 import { useRouter, useSearchParams } from 'next/navigation';
 import { Link } from '../../../../ui/link';
 import { useState } from 'react';
-import { ORAL_AREAS } from '../../../../core/accounts/input';
+import { ORAL_AREAS } from '../../../../core/accounts/oral-areas';
 import { formatDate } from '../../../../core/calendar';
 import { isOurs, isReplaceable } from '../../../../core/claims/life';
 import { formatMoneyPlain, sum } from '../../../../core/money';

@@ -3,7 +3,7 @@ import { Button } from 'antd';
 import { Link } from '../../../../ui/link';
 import { useState } from 'react';
 import { negate } from '../../../../core/money';
-import { adjustmentWords, isInterest } from '../../../../core/remittances/credit';
+import { adjustmentWords, isInterest } from '../../../../core/remittances/adjustment-words';
 import { counted } from '../../../../core/words';
 import type { AdjustmentRow, AdjustmentUse } from '../../../../server/remittances/read';
 import { WithReason, useAct } from '../../../../ui/act';

@@ -1,6 +1,6 @@
 'use client';
 import { Button } from 'antd';
-import { LEDGER_VIEWS } from '../../../../../core/accounts/paper';
+import { LEDGER_VIEWS } from '../../../../../core/accounts/ledger-views';
 import { ENTRY_KINDS } from '../../../../../core/books/kinds';
 import { chargedIn, openIn } from '../../../../../core/books/strip';
 import { type Cents, sum } from '../../../../../core/money';

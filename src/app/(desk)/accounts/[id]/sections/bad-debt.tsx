@@ -1,10 +1,12 @@
 'use client';
 import { Button } from 'antd';
+import dynamic from 'next/dynamic';
 import { formatMoneyPlain } from '../../../../../core/money';
 import { useOnce } from '../../../../../ui/act';
 import { recoverAction } from '../../../overdue/actions';
-import { BadDebtForm } from '../../../overdue/bad-debt-form';
 import { type AccountDesk, type AccountSection, useAccount } from '../section';
+
+const BadDebtForm = dynamic(() => import('../../../overdue/bad-debt-form').then((all) => all.BadDebtForm));
 
 /** It is given up after letters, an agency, or once something of the account was. */
 const mayGive = ({ account: { figures, letters, placement, givenUp }, may }: AccountDesk): boolean =>

@@ -1,8 +1,8 @@
 'use client';
 import dynamic from 'next/dynamic';
-import { HandOver } from '../../../statements/hand-over';
 import type { AccountSection } from '../section';
 
+const HandOver = dynamic(() => import('../../../statements/hand-over').then((all) => all.HandOver));
 const MailDrawer = dynamic(() => import('../mail-drawer').then((all) => all.MailDrawer));
 
 /** A statement now, what was sent, and what is stopped. */

@@ -2,7 +2,7 @@
 import { Button, Segmented } from 'antd';
 import dynamic from 'next/dynamic';
 import { BILL_PATIENT_WHY } from '../../../../../core/accounts/bill-patient';
-import { LEDGER_VIEWS, type LedgerView } from '../../../../../core/accounts/paper';
+import { LEDGER_VIEWS, type LedgerView } from '../../../../../core/accounts/ledger-views';
 import { formatDate } from '../../../../../core/calendar';
 import { formatMoneyPlain } from '../../../../../core/money';
 import { counted } from '../../../../../core/words';
