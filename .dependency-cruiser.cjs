@@ -7,8 +7,43 @@ const from = (name, path, to, comment) => ({
   to: { path: to },
 });
 
+/**
+ * The stations in their order: each knows those before it, and of them only their door. What must happen in a later one is a
+ * reaction in `server/settle`, the one ordered list.
+ */
+const STATIONS = [
+  'accounts',
+  'estimates',
+  'claims',
+  'remittances',
+  'follow-ups',
+  'plans',
+  'statements',
+  'overdue',
+  'payments',
+  'batches',
+  'exchange',
+  'account-page',
+];
+const anyOf = (stations) => `^src/server/(${stations.join('|')})/`;
+
 module.exports = {
   forbidden: [
+    ...STATIONS.slice(0, -1).map((station, at) =>
+      from(
+        `${station}-knows-none-after-it`,
+        `^src/server/${station}/`,
+        anyOf(STATIONS.slice(at + 1)),
+        'Stations stand in an order, and none knows a later one.',
+      ),
+    ),
+    {
+      name: 'stations-by-their-doors',
+      comment: 'What another station may ask or do stands in its door.',
+      severity: 'error',
+      from: { path: anyOf(STATIONS), pathNot: '\\.test\\.ts$' },
+      to: { path: anyOf(STATIONS), pathNot: ['^src/server/$1/', '/door\\.ts$'] },
+    },
     from(
       'core-is-pure',
       '^src/core',
@@ -49,7 +84,7 @@ module.exports = {
       name: 'no-circles',
       severity: 'error',
       from: {},
-      to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } },
+      to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only', 'dynamic-import'] } },
     },
   ],
   options: {

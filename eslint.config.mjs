@@ -66,7 +66,7 @@ export default tseslint.config(
     ignores: [
       '**/*.test.ts',
       'src/server/users/**',
-      'src/server/exchange/folders.ts',
+      'src/server/folders.ts',
       'src/db/migrations/foundation/{domains,sign-in}.ts',
       'src/ui/idle.ts',
       'src/demo/{scenario,overdue}.ts',
@@ -79,7 +79,7 @@ export default tseslint.config(
     ignores: [
       '**/*.test.ts',
       'src/server/users/**',
-      'src/server/exchange/folders.ts',
+      'src/server/folders.ts',
       'src/server/books/**',
       'src/server/mail/pieces.ts',
       'src/server/exports/tables.ts',

@@ -12,8 +12,8 @@ import { CONDITION_IDS } from '../src/core/statements/selection';
 import { fontOf } from '../src/server/print/fonts';
 import { weighHouseholds } from '../src/server/statements/choosing';
 import { readFacts } from '../src/server/statements/facts';
-import { statementPdf } from '../src/server/statements/pdf';
-import { readPolicies } from '../src/server/statements/policies';
+import { statementPdf } from '../src/server/print/statement';
+import { readPolicies } from '../src/server/setup/statement-policies';
 import { testDatabase } from '../src/testing/database';
 import { fill } from './fill';
 

@@ -4,7 +4,7 @@
  */
 import { type TestDatabase, testDatabase } from '../src/testing/database';
 import { readStory } from '../src/server/accounts/ledger';
-import { readAccount } from '../src/server/accounts/read';
+import { readAccount } from '../src/server/account-page/read';
 import { REPORTS } from '../src/server/reports';
 import { readList } from '../src/server/lists/read';
 import { searchEverything } from '../src/server/search/find';

@@ -12,7 +12,7 @@ import { openDb, openPool } from '../src/db/connect';
 import { deskRole } from '../src/db/desk-role';
 import { outsideTurn } from '../src/demo/outside';
 import { type Context, ROLES, type Role, systemContext } from '../src/server/access';
-import { exchangeRoot } from '../src/server/exchange/folders';
+import { exchangeRoot } from '../src/server/folders';
 import { exchangeRound } from '../src/server/exchange/round';
 import { TODAY, type TestDatabase, readPractice } from '../src/testing/database';
 import { morningOf } from '../src/testing/clock';

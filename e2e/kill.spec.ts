@@ -11,7 +11,7 @@ import { cents } from '../src/core/money';
 import { write835 } from '../src/core/x12/remittance835';
 import { SAMPLE_INTERCHANGE, sampleRemitClaim } from '../src/core/x12/samples';
 import { openPool } from '../src/db/connect';
-import { foldersOf, writeWhole } from '../src/server/exchange/folders';
+import { foldersOf, writeWhole } from '../src/server/folders';
 import { type Gate, closedGate } from '../src/testing/gate';
 import { expect, freePort, listening, shownFigure, signIn, test } from './desk';
 

@@ -16,7 +16,7 @@ import { startSendingBatch } from '../src/server/jobs/work';
 import { logContact } from '../src/server/overdue/contacts';
 import { draftLetters } from '../src/server/overdue/due-letters';
 import { approvePlacements, proposeByRule, proposePlacements } from '../src/server/overdue/proposals';
-import { confirmPrinted } from '../src/server/statements/again';
+import { confirmPrinted } from '../src/server/batches/again';
 import { prepareStatement } from '../src/server/statements/prepare';
 import {
   provenBooks,

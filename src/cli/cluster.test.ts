@@ -12,7 +12,7 @@ import {
 } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
-import { foldersOf, moveInto, writeWhole } from '../server/exchange/folders';
+import { foldersOf, moveInto, writeWhole } from '../server/folders';
 import { portFree } from './cluster';
 
 const checkout = mkdtempSync(join(tmpdir(), 'wergeld-checkout-'));

@@ -11,7 +11,7 @@ import { watchPromises } from '../server/overdue/contacts';
 import { type DraftedLetters, draftLetters } from '../server/overdue/due-letters';
 import { type OverdueRow, weighOverdue } from '../server/overdue/list';
 import { proposeByRule } from '../server/overdue/proposals';
-import { statesOf } from '../server/statements/batches';
+import { statesOf } from '../server/batches/read';
 
 const QUIET = pino({ level: 'silent' });
 const print = (words: string): void => void process.stdout.write(`${words}\n`);

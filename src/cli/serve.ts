@@ -9,7 +9,7 @@ import { closePool, db, pool } from '../db/connect';
 import { isDemo } from '../demo/outside';
 import { loadScenario } from '../demo/scenario';
 import { ROLES, type Role, businessDate, readNow, systemContext, zone } from '../server/access';
-import { exchangeRoot } from '../server/exchange/folders';
+import { exchangeRoot } from '../server/folders';
 import { addUser } from '../server/users/manage';
 import { isPassword } from '../server/users/passwords';
 import { ownUrl } from '../server/users/sign-in';

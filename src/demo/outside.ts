@@ -4,7 +4,7 @@ import { sql } from 'kysely';
 import type { CalendarDate } from '../core/calendar';
 import type { Db } from '../db/connect';
 import type { Context } from '../server/access';
-import { exchangeRoot } from '../server/exchange/folders';
+import { exchangeRoot } from '../server/folders';
 import { writeOutbox } from '../server/exchange/round';
 import { clearinghouseRound } from '../standins/clearinghouse';
 import { contingencyOf } from '../core/exchange/connections';

@@ -9,7 +9,7 @@ import { type CalendarDate, addDays } from '../core/calendar';
 import { chargeAccount } from '../server/accounts/charges';
 import { registerHousehold } from '../server/accounts/register';
 import { type Context, Refused } from '../server/access';
-import { exchangeRoot } from '../server/exchange/folders';
+import { exchangeRoot } from '../server/folders';
 import { exchangeRound } from '../server/exchange/round';
 import { finishWork } from '../server/jobs/run';
 import { startSendingBatch } from '../server/jobs/work';
@@ -19,7 +19,7 @@ import { recoverBadDebt, writeOffBadDebt } from '../server/overdue/agency-money'
 import { recallPlacement } from '../server/overdue/placements';
 import { approvePlacements, proposeByRule, proposePlacements } from '../server/overdue/proposals';
 import { takeReceipt } from '../server/payments/receipts';
-import { confirmPrinted } from '../server/statements/again';
+import { confirmPrinted } from '../server/batches/again';
 import { prepareStatement } from '../server/statements/prepare';
 import type { At, On } from './diary';
 import { agencyTurn } from './outside';

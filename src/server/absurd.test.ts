@@ -20,7 +20,7 @@ import {
   sentClaim,
 } from '../testing/desk';
 import { ROLES, NotAllowed, Refused, may } from './access';
-import { readAccount } from './accounts/read';
+import { readAccount } from './account-page/read';
 import { checkBooks } from './books/check';
 import { buildClaims } from './claims/build';
 import { startChecking } from './jobs/work';
@@ -29,7 +29,7 @@ import { logContact } from './overdue/contacts';
 import { askHardship } from './overdue/hardship';
 import { takeReceipt } from './payments/receipts';
 import { postRemittance } from './remittances/post';
-import { setStop } from './statements/household';
+import { setStop } from './accounts/stops';
 import { addUser } from './users/manage';
 import { allUseCases } from '../testing/all-use-cases';
 

@@ -4,7 +4,7 @@ import { fileDatabase } from '../testing/database';
 import { charge, decided, household, intake, remitText, sentClaim } from '../testing/desk';
 import { Refused } from './access';
 import { addCoverage, changeCoverage } from './accounts/coverage';
-import { readAccount } from './accounts/read';
+import { readAccount } from './account-page/read';
 import { checkBooks } from './books/check';
 import { settleWaiting } from './follow-ups/work';
 import { takeReceipt } from './payments/receipts';

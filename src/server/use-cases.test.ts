@@ -29,7 +29,7 @@ import { Conflict, type Context, Refused } from './access';
 import { takeOffForbidden } from './accounts/bill-patient';
 import { chargeAccount, completeCharge, enterCharge, voidCharge } from './accounts/charges';
 import { addCoverage, changeCoverage, keepFromPayers } from './accounts/coverage';
-import { readAccount } from './accounts/read';
+import { readAccount } from './account-page/read';
 import { addMember, changePatient, registerHousehold } from './accounts/register';
 import { checkBooks } from './books/check';
 import { buildClaims } from './claims/build';
@@ -57,18 +57,18 @@ import { readLetters, saveLetter } from './overdue/letters';
 import { recallPlacement } from './overdue/placements';
 import { releasePlacement } from './overdue/hand-over';
 import { approvePlacements, proposePlacements, withdrawPlacement } from './overdue/proposals';
-import { undoWriteOff } from './accounts/undo';
+import { undoWriteOff } from './follow-ups/undo';
 import { writeOffSmall } from './overdue/small';
 import { refundCredit, spendCredit } from './payments/credit';
 import { reverseReceipt, takeReceipt } from './payments/receipts';
 import { acceptPlan, cancelPlan, proposePlan } from './plans/agree';
-import { collectInstallments } from './plans/collect';
+import { collectInstallments } from './payments/collect';
 import { checkRemittance, decideHeld, matchHeld, sayReason, takeUpAgain } from './remittances/held';
 import { settleCredit, undoCredit } from './remittances/credit';
 import { postRemittance } from './remittances/post';
 import { reverseRemittance } from './remittances/reverse';
 import { saveSetup } from './setup/save';
-import { confirmPrinted, printAnew, sendAgain, voidPieces } from './statements/again';
+import { confirmPrinted, printAnew, sendAgain, voidPieces } from './batches/again';
 import {
   addHousehold,
   startDrafting,
@@ -76,17 +76,10 @@ import {
   putBackPieces,
   refreshPieces,
   takeOutPieces,
-} from './statements/drafts';
-import {
-  addPatientNote,
-  endConfidential,
-  endPatientNote,
-  liftStop,
-  readMail,
-  setConfidential,
-  setDelivery,
-  setStop,
-} from './statements/household';
+} from './batches/drafts';
+import { endConfidential, setConfidential } from './accounts/confidential';
+import { liftStop, setStop } from './accounts/stops';
+import { addPatientNote, endPatientNote, readMail, setDelivery } from './statements/household';
 import { prepareStatement } from './statements/prepare';
 import { postLate } from './statements/late';
 import { saveSet } from './statements/sets';

@@ -21,10 +21,10 @@ import { startSendingBatch } from '../server/jobs/work';
 import { approvePlacements, proposePlacements } from '../server/overdue/proposals';
 import { acceptPlan, proposePlan } from '../server/plans/agree';
 import { postRemittance } from '../server/remittances/post';
-import { draftStatements } from '../server/statements/drafts';
+import { draftStatements } from '../server/batches/drafts';
 import { setDelivery } from '../server/statements/household';
 import { prepareStatement } from '../server/statements/prepare';
-import type { Intake } from '../server/exchange/outcome';
+import type { Intake } from '../server/outcome';
 import { TODAY, type TestDatabase } from './database';
 
 let serial = 0;

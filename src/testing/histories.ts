@@ -30,7 +30,7 @@ import { plansOf } from '../server/plans/read';
 import { acceptPlan, cancelPlan, proposePlan } from '../server/plans/agree';
 import { watchPlans } from '../server/plans/watch';
 import { weighHouseholds } from '../server/statements/choosing';
-import { setConfidential } from '../server/statements/household';
+import { setConfidential } from '../server/accounts/confidential';
 import { postLate } from '../server/statements/late';
 import { prepareStatement } from '../server/statements/prepare';
 import { householdAging } from '../server/books/balances';

@@ -8,7 +8,7 @@ import { postRemittance } from '../remittances/post';
 import { estimateOpen } from '../estimates/read';
 import { findList } from '../lists/read';
 import { readChargeEntries, readPaidBy, readStory } from './ledger';
-import { readAccount } from './read';
+import { readAccount } from '../account-page/read';
 import { addMember } from './register';
 
 const t = fileDatabase();

@@ -21,7 +21,7 @@ import { takeOffForbidden } from './bill-patient';
 import { completeCharge, enterCharge, voidCharge } from './charges';
 import { changeCoverage, keepFromPayers } from './coverage';
 import { readStory } from './ledger';
-import { readAccount } from './read';
+import { readAccount } from '../account-page/read';
 import { runs } from '../../testing/runs';
 
 const t = fileDatabase();

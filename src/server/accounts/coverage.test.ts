@@ -11,7 +11,7 @@ import { readClaim } from '../claims/read';
 import { takeReceipt } from '../payments/receipts';
 import { addCoverage, changeCoverage } from './coverage';
 import { readChargeEntries } from './ledger';
-import { readAccount } from './read';
+import { readAccount } from '../account-page/read';
 import { addMember, changePatient } from './register';
 import { runs } from '../../testing/runs';
 

@@ -9,7 +9,7 @@ import { reverseReceipt, takeReceipt } from '../payments/receipts';
 import { enterCharge, voidCharge } from './charges';
 import { changeCoverage } from './coverage';
 import { readChargeEntries } from './ledger';
-import { readAccount } from './read';
+import { readAccount } from '../account-page/read';
 import { addMember, likeHouseholds, registerHousehold } from './register';
 
 const t = fileDatabase();

@@ -6,7 +6,8 @@ import { cents } from '../../core/money';
 import { TODAY, fileDatabase } from '../../testing/database';
 import { brokenInvariants, charge, household, sentClaim } from '../../testing/desk';
 import { buildClaims } from '../claims/build';
-import { openCharges, takeReceipt } from '../payments/receipts';
+import { openCharges } from './open-lines';
+import { takeReceipt } from '../payments/receipts';
 import { writeEntries } from './journal';
 
 const t = fileDatabase();

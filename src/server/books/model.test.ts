@@ -14,7 +14,7 @@ import {
 } from '../../testing/desk';
 import { chargeAccount, enterCharge, voidCharge } from '../accounts/charges';
 import { readStory } from '../accounts/ledger';
-import { readAccount } from '../accounts/read';
+import { readAccount } from '../account-page/read';
 import { readClaim } from '../claims/read';
 import { moveClaims } from '../claims/life';
 import { prepareStatement } from '../statements/prepare';

@@ -6,7 +6,7 @@ import { type Debt, type Layer, type Owed, type Stated, owedOf } from '../../cor
 import type { ChargePart } from '../../core/books/entry';
 import type { CalendarDate } from '../../core/calendar';
 import type { Context } from '../access';
-import { readPolicies } from '../statements/policies';
+import { readPolicies } from '../setup/statement-policies';
 
 /** A charge that is owed, with what an entry of it is about. */
 export type OwedChargeRow = Owed['charges'][number] & ChargePart['about'] & { date: CalendarDate };

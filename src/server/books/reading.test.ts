@@ -5,7 +5,7 @@ import { TODAY, fileDatabase } from '../../testing/database';
 import { charge, decided, household, intake, placementOf, remitText, sentClaim } from '../../testing/desk';
 import { inTransaction } from '../use-case';
 import { postAgencyPayment } from '../overdue/agency-money';
-import { undoWriteOff } from '../accounts/undo';
+import { undoWriteOff } from '../follow-ups/undo';
 import { writeOffSmall } from '../overdue/small';
 import { reverseReceipt, takeReceipt } from '../payments/receipts';
 import { matchHeld } from '../remittances/held';

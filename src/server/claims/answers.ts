@@ -12,7 +12,7 @@ import {
 import { describeStatus } from '../../core/claims/status-words';
 import { ANSWERABLE, type ClaimStatus } from '../../core/claims/life';
 import type { Context } from '../access';
-import type { Outcome } from '../exchange/outcome';
+import type { Outcome } from '../outcome';
 import { moveClaims } from './life';
 
 /** What TA1 says (TA104): only A and E accept. */

@@ -9,7 +9,7 @@ import { type CalendarDate, calendarDate } from '../../core/calendar';
 import type { Cents } from '../../core/money';
 import type { Tx } from '../../db/connect';
 import type { Context } from '../access';
-import { type CaseCoverage, type CaseDay, caseDay, estimateCoverages } from '../estimates/read';
+import { type CaseCoverage, type CaseDay, caseDay, estimateCoverages } from '../estimates/door';
 import { takeContents } from './content';
 import { moveClaims } from './life';
 

@@ -12,7 +12,7 @@ import { TODAY, fileDatabase } from '../../testing/database';
 import { charge, doWork, household, intake, sentClaim, dentalCharge } from '../../testing/desk';
 import { startSending } from '../jobs/work';
 import { takeReceipt } from '../payments/receipts';
-import { readAccount } from '../accounts/read';
+import { readAccount } from '../account-page/read';
 import { enterCharge, voidCharge } from '../accounts/charges';
 import { prepareStatement } from '../statements/prepare';
 import { readStatement } from '../statements/read';

@@ -6,7 +6,7 @@ import { toDecimal } from '../../core/money';
 import type { CalendarDate } from '../../core/calendar';
 import type { Cents } from '../../core/money';
 import { Refused, lookAgain } from '../access';
-import { enteredOnly, knownDiagnoses, serviceDoubts, serviceOf, writeCharge } from '../accounts/charges';
+import { enteredOnly, knownDiagnoses, serviceDoubts, serviceOf, writeCharge } from '../accounts/door';
 import { lockHouseholds, reverseEntries } from '../books/journal';
 import { type Act, useCase } from '../use-case';
 import { changesOf, refuseOlder } from '../versions';

@@ -2,7 +2,7 @@
 import { claimInput, holdInput, withdrawInput } from '../../core/claims/input';
 import { mayMove } from '../../core/claims/life';
 import { Refused } from '../access';
-import { follow } from '../accounts/coverage';
+import { follow } from '../accounts/door';
 import { lockHouseholds } from '../books/journal';
 import { type Act, useCase } from '../use-case';
 import { refreshClaims } from './check';

@@ -16,15 +16,20 @@ import {
   readAgencyAnswers,
   readAgencyStatement,
 } from '../../core/overdue/agency';
-import { agencyLinesDocument, placementsOfAgency } from '../overdue/agency-statement';
+import {
+  agencyLinesDocument,
+  bookAgencyPayment,
+  endPlacement,
+  lockPlacement,
+  notePlacement,
+  placementsOfAgency,
+  readOverduePolicy,
+} from '../overdue/door';
 import type { Tx } from '../../db/connect';
 import { type Context, Refused } from '../access';
 import { lockHouseholds } from '../books/journal';
-import { bookAgencyPayment } from '../overdue/agency-money';
-import { readOverduePolicy } from '../overdue/policy';
-import { endPlacement, lockPlacement, notePlacement } from '../overdue/placements';
 import type { FileKind, IncomingFile } from './kind';
-import { BrokenFile, type Outcome } from './outcome';
+import { BrokenFile, type Outcome } from '../outcome';
 
 async function parsed<T>(path: string, read: (text: string) => T): Promise<T> {
   try {

@@ -18,7 +18,7 @@ import { saveSetup } from '../setup/save';
 import { setupTables } from '../setup/tables';
 import { readToday, readWaiting, waitingIn } from '../today/read';
 import { trialBalance } from '../books/balances';
-import { foldersOf, moveInto, writeWhole } from './folders';
+import { foldersOf, moveInto, writeWhole } from '../folders';
 import { writeOutbox } from './round';
 
 const t = fileDatabase();

@@ -2,10 +2,10 @@
 import { sql } from 'kysely';
 import { type Context, allow } from '../access';
 import { type Act, inTransaction } from '../use-case';
-import { fileHead, fingerprint } from './folders';
+import { fileHead, fingerprint } from '../folders';
 import type { FileKind } from './kind';
 import { FILE_KINDS } from './kinds';
-import { BrokenFile, type Intake } from './outcome';
+import { BrokenFile, type Intake } from '../outcome';
 
 /** What is recorded of every file. */
 interface Incoming {

@@ -2,7 +2,7 @@
 import type { ConnectionKind } from '../../core/exchange/connections';
 import type { Tx } from '../../db/connect';
 import type { Context } from '../access';
-import type { Outcome } from './outcome';
+import type { Outcome } from '../outcome';
 
 /** A file that is being taken in. */
 export interface IncomingFile {

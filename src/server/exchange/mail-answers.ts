@@ -7,7 +7,7 @@ import type { Context } from '../access';
 import { lockHouseholds } from '../books/journal';
 import { noteOutcome } from '../mail/pieces';
 import type { FileKind } from './kind';
-import { BrokenFile, type Outcome } from './outcome';
+import { BrokenFile, type Outcome } from '../outcome';
 
 async function read(path: string) {
   try {

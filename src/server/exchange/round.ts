@@ -6,10 +6,10 @@ import type { Tx } from '../../db/connect';
 import { sql } from 'kysely';
 import { type Context, allow } from '../access';
 import { inTransaction } from '../use-case';
-import { writeAgencyFiles } from '../overdue/agency-files';
-import { foldersOf, moveInto, wholeFiles, writeWhole } from './folders';
+import { writeAgencyFiles } from '../overdue/door';
+import { foldersOf, moveInto, wholeFiles, writeWhole } from '../folders';
 import { takeFile } from './intake';
-import type { Outcome } from './outcome';
+import type { Outcome } from '../outcome';
 
 /** What a round did: files written, and the outcome of each transaction read. */
 export interface Round {

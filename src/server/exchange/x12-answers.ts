@@ -5,11 +5,11 @@ import { type Interchange, type TransactionSet, readEnvelopes, readSets } from '
 import { X12Error } from '../../core/x12/segments';
 import type { Tx } from '../../db/connect';
 import type { Context } from '../access';
-import { apply277CA, apply999, applyTa1 } from '../claims/answers';
-import { receiveRemittances } from '../remittances/receive';
-import { fileText } from './folders';
+import { apply277CA, apply999, applyTa1 } from '../claims/door';
+import { receiveRemittances } from '../remittances/door';
+import { fileText } from '../folders';
 import type { FileKind, IncomingFile } from './kind';
-import { BrokenFile, type Outcome } from './outcome';
+import { BrokenFile, type Outcome } from '../outcome';
 
 type ApplySet = (
   tx: Tx,

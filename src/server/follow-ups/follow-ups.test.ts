@@ -16,8 +16,8 @@ import {
   secondCoverage,
 } from '../../testing/desk';
 import { readStory } from '../accounts/ledger';
-import { readAccount } from '../accounts/read';
-import { undoWriteOff } from '../accounts/undo';
+import { readAccount } from '../account-page/read';
+import { undoWriteOff } from './undo';
 import { checkBooks } from '../books/check';
 import { writeEntries } from '../books/journal';
 import { buildClaims } from '../claims/build';

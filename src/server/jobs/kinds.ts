@@ -2,8 +2,8 @@
 import { postRemittances } from '../remittances/posting';
 import { checkClaims } from '../claims/recheck';
 import { sendReady } from '../claims/sending';
-import { draftBatch } from '../statements/drafting';
-import { sendBatch } from '../statements/sending';
+import { draftBatch } from '../batches/drafting';
+import { sendBatch } from '../batches/sending';
 
 /** The kinds, by name. */
 export const WORK_KINDS = {

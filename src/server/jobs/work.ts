@@ -10,7 +10,10 @@ import type { Tx } from '../../db/connect';
 import { Refused, may } from '../access';
 import { type Act, useCase } from '../use-case';
 import type { WorkKind } from './kind';
-import { WORK_KINDS, type WorkInput, type WorkKindName, isWorkKind } from './kinds';
+import type { WorkInput, WorkKindName } from './kinds';
+
+/** The kinds, loaded when work is started: whoever starts some does not know the stations that do it. */
+const kinds = () => import('./kinds');
 
 /** The queue of a kind of work: each has its own, so that a slow kind holds up no other. */
 export const queueOf = (kind: WorkKindName): string => `work-${kind.replaceAll(' ', '-')}`;
@@ -47,6 +50,7 @@ export async function startWork<Name extends WorkKindName>(
   name: Name,
   input: WorkInput<Name>,
 ): Promise<number | null> {
+  const { WORK_KINDS } = await kinds();
   const kind = WORK_KINDS[name] as unknown as WorkKind<WorkInput<Name>>;
   // Just the same work, of which nobody has begun an item, is not started a second time.
   await sql`select pg_advisory_xact_lock(${STARTING}, hashtext(${name}))`.execute(act.db);
@@ -192,6 +196,7 @@ export const resumeWork = useCase({
     const row = await ownWork(act, workId);
     if (row.status !== 'stopped' && row.status !== 'failed')
       throw new Refused('This work runs already, or is finished');
+    const { isWorkKind } = await kinds();
     if (!isWorkKind(row.kind)) throw new Refused('This kind of work is no longer known');
     await act.db
       .updateTable('work_item')

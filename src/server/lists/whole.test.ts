@@ -12,7 +12,7 @@ import { reverseReceipt, takeReceipt } from '../payments/receipts';
 import { postRemittance } from '../remittances/post';
 import { setupTables } from '../setup/tables';
 import { previewRun } from '../statements/choosing';
-import { draftStatements } from '../statements/drafts';
+import { draftStatements } from '../batches/drafts';
 import { prepareStatement } from '../statements/prepare';
 import { readWaiting } from '../today/read';
 import { LISTS, LIST_NAMES, type ListName } from './index';

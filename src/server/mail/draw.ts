@@ -1,8 +1,8 @@
 /** Pieces on paper, whatever their kind. */
 import { type PieceContent, faceOf } from '../../core/mail/contents';
-import { drawLetter, letterFoot } from '../overdue/letter-pdf';
+import { drawLetter, letterFoot } from '../print/letter';
 import { Paper } from '../print/paper';
-import { type Printed, drawStatement, statementFoot } from '../statements/pdf';
+import { type Printed, drawStatement, statementFoot } from '../print/statement';
 
 /** Draws a piece on pages of its own. @param mark words at the head of one that is not sent @returns its pages */
 export function drawPiece(paper: Paper, piece: PieceContent, mark = ''): number {

@@ -8,6 +8,7 @@ import { statementDocument } from '../../core/statements/document';
 import type { Tx } from '../../db/connect';
 import type { DB } from '../../db/tables';
 import type { Context } from '../access';
+import type { Act } from '../use-case';
 
 /** Keeps a paper byte for byte. @returns its hash */
 export async function keepDocument(
@@ -256,4 +257,28 @@ export async function noteOutcome(
     .onConflict((conflict) => conflict.doNothing())
     .execute();
   return OUTCOMES[result];
+}
+
+/**
+ * What is made and not out goes back to a draft, so that its paper is made anew; what came back does not count, so that the
+ * old paper never goes out again.
+ */
+export async function draftAnew(act: Act, householdId: number, why: string): Promise<void> {
+  const pieces = await act.db
+    .selectFrom('mail_piece')
+    .select(['id', 'sent_at'])
+    .where(sql<boolean>`(household_id = ${householdId} or ${householdId} = any(joined))`)
+    .where('status', 'in', ['made', 'failed'])
+    .orderBy('id')
+    .forUpdate()
+    .execute();
+  const idsOf = (out: boolean): number[] =>
+    pieces.filter(({ sent_at }) => (sent_at !== null) === out).map(({ id }) => id);
+  if (idsOf(false).length > 0)
+    await act.db
+      .updateTable('mail_piece')
+      .set({ status: 'draft', document: null, pages: null, why })
+      .where('id', 'in', idsOf(false))
+      .execute();
+  if (idsOf(true).length > 0) await voidThese(act, idsOf(true), why);
 }

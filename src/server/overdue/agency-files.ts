@@ -7,7 +7,7 @@ import { type Cents, ZERO } from '../../core/money';
 import { type HandOver, handOverCsv, handOverJson, writeNotices } from '../../core/overdue/agency';
 import type { Tx } from '../../db/connect';
 import type { Context } from '../access';
-import { foldersOf, writeWhole } from '../exchange/folders';
+import { foldersOf, writeWhole } from '../folders';
 import { type Act, inTransaction } from '../use-case';
 import { mayBeWritten } from './hand-over';
 

@@ -13,7 +13,7 @@ import { assignInput, contactInput, endPromiseInput, voidContactInput } from '..
 import { promiseState } from '../../core/overdue/stage';
 import { type Context, Refused, allow, audit, lookAgain, may } from '../access';
 import { lockHouseholds } from '../books/journal';
-import { setStop } from '../statements/household';
+import { setStop } from '../accounts/door';
 import { type Act, useCase } from '../use-case';
 import { readOverduePolicy } from './policy';
 

@@ -8,7 +8,7 @@ import { CHANCE_AGES, CHANCE_DAYS, type PaidHistory } from '../../core/overdue/s
 import type { Db } from '../../db/connect';
 import type { Context } from '../access';
 import { readOwed } from '../books/owed';
-import { readPlans } from '../plans/read';
+import { readPlans } from '../plans/door';
 
 /** An account that is past due, or the part of it that goes to a patient’s confidential address. */
 export interface OverdueAccount {

@@ -7,7 +7,7 @@ import { checkBooks } from '../books/check';
 import { reverseReceipt, takeReceipt } from '../payments/receipts';
 import { readSetup } from '../setup/read';
 import { saveSetup } from '../setup/save';
-import { setStop } from '../statements/household';
+import { setStop } from '../accounts/stops';
 import { prepareStatement } from '../statements/prepare';
 import { logContact } from './contacts';
 import { weighOverdue } from './list';

@@ -6,7 +6,7 @@ import { charge, household } from '../../testing/desk';
 import { checkBooks } from '../books/check';
 import { takeReceipt } from '../payments/receipts';
 import { askHardship, decideHardship, readHardships } from './hardship';
-import { undoWriteOff } from '../accounts/undo';
+import { undoWriteOff } from '../follow-ups/undo';
 import { writeOffSmall } from './small';
 import { runs } from '../../testing/runs';
 

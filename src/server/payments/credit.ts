@@ -8,7 +8,8 @@ import { Refused, lookAgain } from '../access';
 import { creditOf, heldReceipts } from '../books/balances';
 import { lockHouseholds, writeEntries } from '../books/journal';
 import { type Act, useCase } from '../use-case';
-import { allocations, openCharges, payAgency, payOnPlan } from './receipts';
+import { openCharges } from '../books/open-lines';
+import { allocations, payAgency, payOnPlan } from './receipts';
 
 /** A receipt that holds credit. `left` in cents. */
 type Held = Awaited<ReturnType<typeof heldReceipts>>[number];

@@ -7,7 +7,8 @@ import { charge, household, placementOf, planOf } from '../../testing/desk';
 import { checkBooks } from '../books/check';
 import { setDelivery } from '../statements/household';
 import { spendCredit } from './credit';
-import { envelopeOf, readEnvelopeCharges, reverseReceipt, takeReceipt } from './receipts';
+import { envelopeOf, readEnvelopeCharges } from '../books/open-lines';
+import { reverseReceipt, takeReceipt } from './receipts';
 import { runs } from '../../testing/runs';
 
 let t: TestDatabase;

@@ -8,7 +8,7 @@ import type { Db } from '../../db/connect';
 import { type Context, NotThere, Refused, allow, audit } from '../access';
 import { heading, letterhead, signature, table } from '../print/blocks';
 import { Paper } from '../print/paper';
-import type { Printed } from '../statements/pdf';
+import type { Printed } from '../print/statement';
 
 /** What an agreement says. Amounts in cents. */
 interface Agreement {

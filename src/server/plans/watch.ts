@@ -7,12 +7,11 @@ import { type Cents, ZERO, formatMoneyPlain, toDecimal } from '../../core/money'
 import { brokenBy } from '../../core/plans/standing';
 import { lateChargeOf } from '../../core/statements/late';
 import { type Context, allow } from '../access';
-import { chargeAccount } from '../accounts/charges';
+import { bearsLateCharges, chargeAccount } from '../accounts/door';
 import { lockHouseholds } from '../books/journal';
-import { foldersOf, writeWhole } from '../exchange/folders';
+import { foldersOf, writeWhole } from '../folders';
 import { writeMessage } from '../mail/message';
-import { bearsLateCharges } from '../statements/late';
-import { readPolicies } from '../statements/policies';
+import { readPolicies } from '../setup/statement-policies';
 import { type Act, inTransaction } from '../use-case';
 import { chargeInterest, endPlan, giveBack, lockPlan } from './books';
 import { readPlanPolicy } from './policy';

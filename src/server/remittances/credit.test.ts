@@ -18,7 +18,7 @@ import {
   sentClaim,
 } from '../../testing/desk';
 import { readChargeEntries } from '../accounts/ledger';
-import { readAccount } from '../accounts/read';
+import { readAccount } from '../account-page/read';
 import { payerCredit } from '../books/balances';
 import { buildClaims } from '../claims/build';
 import { readClaim } from '../claims/read';

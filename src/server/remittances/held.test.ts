@@ -3,7 +3,7 @@ import { cents } from '../../core/money';
 import type { RemitClaim, Remittance } from '../../core/x12/remittance835';
 import { fileDatabase } from '../../testing/database';
 import { brokenInvariants, intake, postedRemittance, remitText, says, sentClaim } from '../../testing/desk';
-import { readAccount } from '../accounts/read';
+import { readAccount } from '../account-page/read';
 import { takeReceipt } from '../payments/receipts';
 import { checkRemittance, decideHeld, matchHeld, sayReasonOnce, takeUpAgain } from './held';
 import { postRemittance } from './post';

@@ -20,7 +20,7 @@ import {
   sentClaim,
   secondCoverage,
 } from '../../testing/desk';
-import { readAccount } from '../accounts/read';
+import { readAccount } from '../account-page/read';
 import { Refused } from '../access';
 import { buildClaims } from '../claims/build';
 import { byUser, moveClaims } from '../claims/life';

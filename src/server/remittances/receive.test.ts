@@ -17,7 +17,7 @@ import {
   says,
   sentClaim,
 } from '../../testing/desk';
-import { readAccount } from '../accounts/read';
+import { readAccount } from '../account-page/read';
 import { buildClaims } from '../claims/build';
 import { sendClaims } from '../claims/send';
 import { takeReceipt } from '../payments/receipts';

@@ -17,7 +17,7 @@ import {
 } from '../../core/x12/remittance835';
 import type { Tx } from '../../db/connect';
 import type { Context } from '../access';
-import type { Outcome } from '../exchange/outcome';
+import type { Outcome } from '../outcome';
 import { REASONS_KEPT, doubtsOf, findClaims, findPayer, postsNothing, strangerWords } from './weigh';
 
 const BATCH = 250;

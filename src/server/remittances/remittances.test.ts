@@ -8,7 +8,7 @@ import { sampleRemitClaim } from '../../core/x12/samples';
 import { fileDatabase } from '../../testing/database';
 import { brokenInvariants, decided, intake, remitText, sentClaim } from '../../testing/desk';
 import { closedGate } from '../../testing/gate';
-import { foldersOf } from '../exchange/folders';
+import { foldersOf } from '../folders';
 import { exchangeRound } from '../exchange/round';
 import { takeReceipt } from '../payments/receipts';
 import { payerCredit } from '../books/balances';

@@ -5,7 +5,7 @@ import type { Tx } from '../../db/connect';
 import { Refused } from '../access';
 import { endHoldsOf, keepingPlaces, wordsOfEntries } from '../books/holds';
 import { entriesOf, reverseEntries } from '../books/journal';
-import { byUser, moveClaims, standingStatus } from '../claims/life';
+import { byUser, moveClaims, standingStatus } from '../claims/door';
 import { type Act, useCase } from '../use-case';
 import { afterReversal } from '../settle';
 import { afterUndoing } from './credit';

@@ -19,7 +19,7 @@ import {
 import { withdrawClaim } from '../claims/hold';
 import { Refused } from '../access';
 import { readChargeEntries } from '../accounts/ledger';
-import { readAccount } from '../accounts/read';
+import { readAccount } from '../account-page/read';
 import { payerCredit } from '../books/balances';
 import { takeReceipt } from '../payments/receipts';
 import { checkRemittance, decideHeld, matchHeld, takeUpAgain } from './held';

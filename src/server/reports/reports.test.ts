@@ -28,7 +28,7 @@ import { draftLetters } from '../overdue/due-letters';
 import { reverseReceipt, takeReceipt } from '../payments/receipts';
 import { watchPlans } from '../plans/watch';
 import { postRemittance } from '../remittances/post';
-import { confirmPrinted } from '../statements/again';
+import { confirmPrinted } from '../batches/again';
 import { REPORTS, reportOf } from './index';
 import { openDb, openPool } from '../../db/connect';
 import { FULL } from '../../testing/runs';

@@ -14,7 +14,7 @@ import type { z } from 'zod';
 import { type Context, allow, audit } from '../access';
 import { parseInput } from '../input';
 import { readFacts } from './facts';
-import { type Policies, readPolicies, rowsOfRun } from './policies';
+import { type Policies, readPolicies, rowsOfRun } from '../setup/statement-policies';
 
 /** What a run goes by: rows as they stand on the screen, a saved set by id or name, or each site’s own; of one site or all. */
 export type Run = Partial<z.output<typeof runInput>> & { setName?: string };

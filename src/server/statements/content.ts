@@ -11,11 +11,11 @@ import { BrokenWords, fillWords } from '../../core/statements/variables';
 import type { Db } from '../../db/connect';
 import { type Context, NotThere, Refused, allow, audit } from '../access';
 import { OWES_NOTHING } from '../../core/books/owed';
-import { asStory, readChargesOf } from '../accounts/ledger';
+import { asStory, readChargesOf } from '../accounts/door';
 import { readOwed } from '../books/owed';
 import { parseInput } from '../input';
-import { readPlans } from '../plans/read';
-import { type Policies, readMessages, readPolicies } from './policies';
+import { readPlans } from '../plans/door';
+import { type Policies, readMessages, readPolicies } from '../setup/statement-policies';
 
 /** What is asked for one piece. */
 export interface AskedStatement {

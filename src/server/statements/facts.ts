@@ -6,8 +6,8 @@ import { asksUntil } from '../../core/plans/standing';
 import { dueDateOf } from '../../core/statements/policy';
 import type { ConditionId, HouseholdFacts, SelectionRow } from '../../core/statements/selection';
 import type { Context } from '../access';
-import { readPlans } from '../plans/read';
-import type { Policies } from './policies';
+import { readPlans } from '../plans/door';
+import type { Policies } from '../setup/statement-policies';
 
 /** Facts that cost more than the household's own row, with the conditions that weigh them. */
 const DEARER = {

@@ -6,7 +6,7 @@ import { TODAY, fileDatabase } from '../../testing/database';
 import { charge, household } from '../../testing/desk';
 import { type Context, Refused } from '../access';
 import { voidCharge } from '../accounts/charges';
-import { readAccount } from '../accounts/read';
+import { readAccount } from '../account-page/read';
 import { checkBooks } from '../books/check';
 import { takeReceipt } from '../payments/receipts';
 import { postLate, readLate } from './late';

@@ -5,6 +5,9 @@ import { type Cents, formatMoneyPlain, minus, sum } from '../../core/money';
 import {
   PLAIN_OPTIONS,
   type StatementContent,
+  dueTogether,
+  installmentsOf,
+  optionsDocument,
   sameMoney,
   statementDocument,
 } from '../../core/statements/document';
@@ -15,9 +18,18 @@ import { keepDocument, sendPieces } from '../mail/pieces';
 import { parseInput } from '../input';
 import { useCase } from '../use-case';
 import { readContents } from './content';
-import { draftColumns } from './drafting';
-import { statementPdf } from './pdf';
-import { readPolicies } from './policies';
+import { statementPdf } from '../print/statement';
+import { readPolicies } from '../setup/statement-policies';
+
+/** The columns of a draft that follow from what it says. */
+export const draftColumns = (content: StatementContent) => ({
+  amount: dueTogether(content),
+  installments: installmentsOf(content),
+  date: content.date,
+  due_date: content.dueDate,
+  options: optionsDocument.write(content.options),
+  content: statementDocument.write(content),
+});
 
 /** Why there is nothing to send, in words: nothing is owed, or what is open stands elsewhere. */
 function nothingToSend({ onPlan, withPayers, sections }: StatementContent): string {

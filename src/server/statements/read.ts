@@ -4,8 +4,8 @@ import { faceOf, readContent } from '../../core/mail/contents';
 import { type Context, NotThere, allow, audit } from '../access';
 import { piecePdf } from '../mail/draw';
 import { readContents } from './content';
-import { type Printed, statementPdf } from './pdf';
-import { readPolicies } from './policies';
+import { type Printed, statementPdf } from '../print/statement';
+import { readPolicies } from '../setup/statement-policies';
 
 /** What stands on pages that were not sent. */
 const NOT_SENT = 'Draft · not sent';

@@ -1,6 +1,6 @@
 /** What the screen of a run offers. */
 import { type Context, allow } from '../access';
-import { type StatementSet, readSets } from './policies';
+import { type StatementSet, readSets } from '../setup/statement-policies';
 
 /** Saved sets, and what the rows can choose from. */
 export interface RunChoices {

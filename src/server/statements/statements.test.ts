@@ -9,7 +9,7 @@ import { PAPER_SIZES, type PaperSize } from '../../core/paper';
 import { PLAIN_OPTIONS, type StatementContent, type StatementLine } from '../../core/statements/document';
 import { signature, slip, table } from '../print/blocks';
 import { Paper, linesOf } from '../print/paper';
-import { statementPdf } from './pdf';
+import { statementPdf } from '../print/statement';
 import { runs } from '../../testing/runs';
 
 let folder = '';

@@ -17,7 +17,7 @@ import { previewLetter, saveLetter } from '../../../server/overdue/letters';
 import { recallPlacement } from '../../../server/overdue/placements';
 import { releasePlacement } from '../../../server/overdue/hand-over';
 import { approvePlacements, proposePlacements, withdrawPlacement } from '../../../server/overdue/proposals';
-import { undoWriteOff } from '../../../server/accounts/undo';
+import { undoWriteOff } from '../../../server/follow-ups/undo';
 import { writeOffSmall } from '../../../server/overdue/small';
 import type { Asks, InputOf } from '../../../server/use-case';
 import { ask, perform } from '../../session';

@@ -3,7 +3,8 @@
 import { idField } from '../../../core/fields';
 import { parseInput } from '../../../server/input';
 import { refundCredit, spendCredit } from '../../../server/payments/credit';
-import { readEnvelopeCharges, reverseReceipt, takeReceipt } from '../../../server/payments/receipts';
+import { readEnvelopeCharges } from '../../../server/books/open-lines';
+import { reverseReceipt, takeReceipt } from '../../../server/payments/receipts';
 import type { InputOf } from '../../../server/use-case';
 import { ask, perform } from '../../session';
 

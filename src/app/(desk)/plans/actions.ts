@@ -1,7 +1,7 @@
 'use server';
 /** What is done at the plans station. */
 import { acceptPlan, cancelPlan, proposePlan, quotePlan } from '../../../server/plans/agree';
-import { collectInstallments } from '../../../server/plans/collect';
+import { collectInstallments } from '../../../server/payments/collect';
 import type { Asks, InputOf } from '../../../server/use-case';
 import { ask, perform } from '../../session';
 

@@ -7,7 +7,7 @@ import { formatMoneyPlain, parseMoney, sum, toDecimal, cents } from '../../../co
 import { TENDERS, TENDER_NAMES, type Tender } from '../../../core/payments/tenders';
 import { PLAN_STATES } from '../../../core/plans/standing';
 import { counted } from '../../../core/words';
-import type { Collected } from '../../../server/plans/collect';
+import type { Collected } from '../../../server/payments/collect';
 import type { PlanRow } from '../../../server/plans/read';
 import { useAct, useOnce } from '../../../ui/act';
 import { Choose } from '../../../ui/choose';

@@ -2,7 +2,7 @@
 import { App, Button } from 'antd';
 import { useRouter } from 'next/navigation';
 import { useRef, useState } from 'react';
-import type { Intake } from '../../../server/exchange/outcome';
+import type { Intake } from '../../../server/outcome';
 
 /** Brings in a remittance file, whatever its size; what came of it is said in words. */
 export function Upload() {

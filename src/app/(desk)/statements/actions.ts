@@ -3,7 +3,7 @@
 import { idField } from '../../../core/fields';
 import { startSendingBatch } from '../../../server/jobs/work';
 import { parseInput } from '../../../server/input';
-import { confirmPrinted, printAnew, sendAgain, voidPieces } from '../../../server/statements/again';
+import { confirmPrinted, printAnew, sendAgain, voidPieces } from '../../../server/batches/again';
 import { previewRun } from '../../../server/statements/choosing';
 import {
   addHousehold,
@@ -12,17 +12,10 @@ import {
   refreshPieces,
   takeOutPieces,
   startDrafting,
-} from '../../../server/statements/drafts';
-import {
-  addPatientNote,
-  endConfidential,
-  endPatientNote,
-  liftStop,
-  readMail,
-  setConfidential,
-  setDelivery,
-  setStop,
-} from '../../../server/statements/household';
+} from '../../../server/batches/drafts';
+import { endConfidential, setConfidential } from '../../../server/accounts/confidential';
+import { liftStop, setStop } from '../../../server/accounts/stops';
+import { addPatientNote, endPatientNote, readMail, setDelivery } from '../../../server/statements/household';
 import { postLate } from '../../../server/statements/late';
 import { previewWords } from '../../../server/statements/content';
 import { prepareStatement, previewStatement } from '../../../server/statements/prepare';

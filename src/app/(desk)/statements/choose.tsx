@@ -8,7 +8,7 @@ import { formatMoneyPlain } from '../../../core/money';
 import type { SelectionRow } from '../../../core/statements/selection';
 import { counted } from '../../../core/words';
 import type { ChosenRow, RunPreview } from '../../../server/statements/choosing';
-import type { StatementSet } from '../../../server/statements/policies';
+import type { StatementSet } from '../../../server/setup/statement-policies';
 import type { RunChoices } from '../../../server/statements/run-choices';
 import { UNREACHED, useAct, useOnce } from '../../../ui/act';
 import { Choose } from '../../../ui/choose';

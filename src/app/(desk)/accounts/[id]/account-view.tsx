@@ -2,7 +2,7 @@
 import { usePathname, useRouter } from 'next/navigation';
 import { Fragment } from 'react';
 import { LEDGER_VIEWS, type LedgerView } from '../../../../core/accounts/ledger-views';
-import type { AccountPage } from '../../../../server/accounts/read';
+import type { AccountPage } from '../../../../server/account-page/read';
 import { useAct } from '../../../../ui/act';
 import { type Act, ActBar } from '../../../../ui/acts';
 import { useDesk, useMay } from '../../../../ui/desk';

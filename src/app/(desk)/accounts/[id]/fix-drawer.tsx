@@ -7,7 +7,7 @@ import { toDecimal } from '../../../../core/money';
 import { counted } from '../../../../core/words';
 import type { LedgerCharge } from '../../../../server/accounts/ledger';
 import type { Member } from '../../../../server/accounts/members';
-import type { AccountPage } from '../../../../server/accounts/read';
+import type { AccountPage } from '../../../../server/account-page/read';
 import type { WentElsewhere } from '../../../../server/accounts/went-elsewhere';
 import type { QuickChoices } from '../../../../server/setup/choices';
 import type { Takes } from '../../../../ui/act';

@@ -3,7 +3,7 @@ import { useEffect, useRef, useState } from 'react';
 import { type ChargeTotals, chargedIn } from '../../../../core/books/strip';
 import { type Cents, sum } from '../../../../core/money';
 import { counted } from '../../../../core/words';
-import type { AccountPage } from '../../../../server/accounts/read';
+import type { AccountPage } from '../../../../server/account-page/read';
 import { Day, FeeStrip, StripKey } from '../../../../ui/figures';
 import { type LineColumn, LineTable } from '../../../../ui/line-table';
 import type { LedgerRow } from './rows/row';

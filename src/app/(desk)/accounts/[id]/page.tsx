@@ -1,6 +1,6 @@
 import { notFound } from 'next/navigation';
 import { Refused } from '../../../../server/access';
-import { readAccount } from '../../../../server/accounts/read';
+import { readAccount } from '../../../../server/account-page/read';
 import { plansForForms, quickChoices, sitesForForms } from '../../../../server/setup/choices';
 import { readPlanPolicy } from '../../../../server/plans/policy';
 import { titleOf } from '../../../../server/search/titles';

@@ -15,7 +15,7 @@ import {
 import { oldestFirst, spreadBeside, spreadByHand } from '../../../../core/payments/spread';
 import { TENDERS, TENDER_NAMES, type Tender } from '../../../../core/payments/tenders';
 import { counted } from '../../../../core/words';
-import type { AccountPage } from '../../../../server/accounts/read';
+import type { AccountPage } from '../../../../server/account-page/read';
 import { useAct, useOnce } from '../../../../ui/act';
 import { DeskDrawer } from '../../../../ui/drawer';
 import { Day } from '../../../../ui/figures';

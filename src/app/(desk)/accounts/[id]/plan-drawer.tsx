@@ -14,7 +14,7 @@ import {
   type InterestBy,
 } from '../../../../core/plans/terms';
 import { counted } from '../../../../core/words';
-import type { AccountPage } from '../../../../server/accounts/read';
+import type { AccountPage } from '../../../../server/account-page/read';
 import type { PlanQuote } from '../../../../server/plans/agree';
 import { useAct, useOnce } from '../../../../ui/act';
 import { Choose } from '../../../../ui/choose';

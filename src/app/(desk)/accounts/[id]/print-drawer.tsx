@@ -2,7 +2,7 @@
 import { Button, Segmented } from 'antd';
 import { useState } from 'react';
 import { LEDGER_VIEWS, type LedgerView } from '../../../../core/accounts/ledger-views';
-import type { AccountPage } from '../../../../server/accounts/read';
+import type { AccountPage } from '../../../../server/account-page/read';
 import { Choose } from '../../../../ui/choose';
 import { DateInput } from '../../../../ui/date-input';
 import { DeskDrawer } from '../../../../ui/drawer';

@@ -4,7 +4,7 @@ import { createContext, useContext } from 'react';
 import type { LedgerView } from '../../../../core/accounts/ledger-views';
 import type { CalendarDate } from '../../../../core/calendar';
 import type { Permission } from '../../../../server/access';
-import type { AccountPage } from '../../../../server/accounts/read';
+import type { AccountPage } from '../../../../server/account-page/read';
 import type { QuickChoices } from '../../../../server/setup/choices';
 import type { useAct } from '../../../../ui/act';
 import type { Act } from '../../../../ui/acts';

@@ -1,4 +1,4 @@
-import { accountPaper } from '../../../../server/accounts/paper';
+import { accountPaper } from '../../../../server/account-page/paper';
 import { download, idOf, respond } from '../../../session';
 
 /** The ledger of an account on paper: a view of it over a period, planned services as an estimate, or an itemized receipt. */

@@ -1,4 +1,4 @@
-import { batchPaper } from '../../../../server/statements/batches';
+import { batchPaper } from '../../../../server/batches/read';
 import { download, idOf, respond } from '../../../session';
 
 /**

@@ -2,7 +2,7 @@ import { notFound } from 'next/navigation';
 import { Refused, may } from '../../../../../server/access';
 import { readWork } from '../../../../../server/jobs/read';
 import { type ListAddress, readList } from '../../../../../server/lists/read';
-import { readBatch } from '../../../../../server/statements/batches';
+import { readBatch } from '../../../../../server/batches/read';
 import { idOf, signedIn } from '../../../../session';
 import { BatchView } from '../../../statements/batches/[id]/batch-view';
 

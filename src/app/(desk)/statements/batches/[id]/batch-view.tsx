@@ -8,7 +8,7 @@ import { counted } from '../../../../../core/words';
 import type { RowOf } from '../../../../../server/lists';
 import type { StateOf } from '../../../../../server/lists/read';
 import type { WorkPage } from '../../../../../server/jobs/read';
-import type { BatchPage } from '../../../../../server/statements/batches';
+import type { BatchPage } from '../../../../../server/batches/read';
 import { WithReason, useAct } from '../../../../../ui/act';
 import { useDialog } from '../../../../../ui/dialog';
 import { useKeys } from '../../../../../ui/keys';

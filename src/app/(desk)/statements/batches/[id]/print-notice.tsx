@@ -2,7 +2,7 @@
 import { Button, Input } from 'antd';
 import { useState } from 'react';
 import { counted } from '../../../../../core/words';
-import type { BatchPage } from '../../../../../server/statements/batches';
+import type { BatchPage } from '../../../../../server/batches/read';
 import { useAct } from '../../../../../ui/act';
 import { Notice } from '../../../../../ui/page';
 import { printAnewAction, printedAction, refreshPiecesAction, sendAgainAction } from '../../actions';

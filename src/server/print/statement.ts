@@ -19,8 +19,8 @@ import {
   letterhead,
   slip,
   table,
-} from '../print/blocks';
-import { Paper } from '../print/paper';
+} from './blocks';
+import { Paper } from './paper';
 
 /** A paper as it is kept: its bytes, and how many pages it has. */
 export interface Printed {

@@ -15,10 +15,10 @@ import { charge, household } from '../../testing/desk';
 import type { Context } from '../access';
 import { voidCharge } from '../accounts/charges';
 import { readStory } from '../accounts/ledger';
-import { readAccount } from '../accounts/read';
+import { readAccount } from '../account-page/read';
 import { changePatient } from '../accounts/register';
 import { checkBooks } from '../books/check';
-import { foldersOf } from '../exchange/folders';
+import { foldersOf } from '../folders';
 import { exchangeRound } from '../exchange/round';
 import { finishWork, runWork } from '../jobs/run';
 import { startSendingBatch, stopWork, resumeWork } from '../jobs/work';
@@ -28,9 +28,9 @@ import { reverseReceipt, takeReceipt } from '../payments/receipts';
 import { saveSetup } from '../setup/save';
 import { inTransaction } from '../use-case';
 import { confirmPrinted, printAnew, sendAgain, voidPieces } from './again';
-import { batchPaper, readBatch } from './batches';
-import { previewRun, weighHouseholds } from './choosing';
-import { previewWords } from './content';
+import { batchPaper, readBatch } from './read';
+import { previewRun, weighHouseholds } from '../statements/choosing';
+import { previewWords } from '../statements/content';
 import {
   addHousehold,
   draftStatements,
@@ -40,12 +40,13 @@ import {
   refreshPieces,
   takeOutPieces,
 } from './drafts';
-import { addPatientNote, liftStop, readMail, setDelivery, setStop } from './household';
-import { postLate, readLate } from './late';
+import { liftStop, setStop } from '../accounts/stops';
+import { addPatientNote, readMail, setDelivery } from '../statements/household';
+import { postLate, readLate } from '../statements/late';
 import { makePiece } from './making';
-import { prepareStatement } from './prepare';
-import { readPiece, readStatement } from './read';
-import { saveSet } from './sets';
+import { prepareStatement } from '../statements/prepare';
+import { readPiece, readStatement } from '../statements/read';
+import { saveSet } from '../statements/sets';
 
 const t = fileDatabase();
 let folder = '';

@@ -7,10 +7,10 @@ import { addDays, calendarDate } from '../../core/calendar';
 import { type TestDatabase, TODAY, testDatabase } from '../../testing/database';
 import { charge, household, plannedCharge, dentalCharge } from '../../testing/desk';
 import { reverseReceipt, takeReceipt } from '../payments/receipts';
-import { setConfidential } from '../statements/household';
-import { enterCharge } from './charges';
+import { setConfidential } from '../accounts/confidential';
+import { enterCharge } from '../accounts/charges';
 import { accountPaper } from './paper';
-import { addMember } from './register';
+import { addMember } from '../accounts/register';
 
 let t: TestDatabase;
 const folder = mkdtempSync(join(tmpdir(), 'wergeld-paper-'));

@@ -8,12 +8,11 @@ import { type CalendarDate, formatDate } from '../../core/calendar';
 import { type Cents, formatMoneyPlain, sum } from '../../core/money';
 import { tellCharge } from '../../core/statements/story';
 import { type Context, NotThere, Refused, allow, audit } from '../access';
-import { estimatePlanned } from '../estimates/read';
+import { estimatePlanned } from '../estimates/door';
 import { parseInput } from '../input';
 import { type PrintColumn, heading, letterhead, table } from '../print/blocks';
 import { Paper } from '../print/paper';
-import { readConfidential } from '../statements/household';
-import { type ToldCharge, asStory, readChargesOf } from './ledger';
+import { asStory, readChargesOf, readConfidential, type ToldCharge } from '../accounts/door';
 
 type Asked = z.output<typeof paperInput>;
 

@@ -1,5 +1,5 @@
 /** What became of a file, and of each thing in it. */
-import type { Cents } from '../../core/money';
+import type { Cents } from '../core/money';
 
 /** The outcome of one transaction of a file. `kind` such as `277CA`; `amount` in cents where there is one. */
 export interface Outcome {

@@ -18,13 +18,12 @@ import { type Context, Refused } from '../access';
 import { lockHouseholds } from '../books/journal';
 import { finishDrafting } from '../jobs/run';
 import { startWork, workSize } from '../jobs/work';
-import { composeLetters } from '../overdue/letter-drafts';
+import { composeLetters } from '../overdue/door';
 import { toDraft } from '../mail/pieces';
 import { type Act, useCase } from '../use-case';
-import { type Weighed, weighHouseholds } from './choosing';
-import { readContents } from './content';
-import { contentsInChunks, draftColumns } from './drafting';
-import { readPolicies } from './policies';
+import { draftColumns, readContents, type Weighed, weighHouseholds } from '../statements/door';
+import { contentsInChunks } from './drafting';
+import { readPolicies } from '../setup/statement-policies';
 
 /** The rows take nobody. */
 export class NobodyTaken extends Refused {}

@@ -4,8 +4,8 @@ import { undoWriteOffInput } from '../../core/overdue/input';
 import { Refused } from '../access';
 import { answerHolds, keepingPlaces } from '../books/holds';
 import { lockHouseholds, reverseEntries } from '../books/journal';
-import { byUser, isReplaced, moveClaims, settledStatus } from '../claims/life';
-import { bringBackSettled } from '../remittances/raise';
+import { byUser, isReplaced, moveClaims, settledStatus } from '../claims/door';
+import { bringBackSettled } from '../remittances/door';
 import { afterReversal } from '../settle';
 import { useCase } from '../use-case';
 

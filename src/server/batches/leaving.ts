@@ -3,9 +3,8 @@ import { formatMoneyPlain } from '../../core/money';
 import { dueTogether, optionsDocument, sameMoney, statementDocument } from '../../core/statements/document';
 import { counted } from '../../core/words';
 import type { Context } from '../access';
-import { letterAgainst } from '../overdue/letter-drafts';
-import { weighHouseholds } from './choosing';
-import { readContents } from './content';
+import { letterAgainst } from '../overdue/door';
+import { readContents, weighHouseholds } from '../statements/door';
 
 /** A piece that is not as it was made, and why, in one line. */
 export interface NotAsMade {

@@ -2,7 +2,7 @@
 import { toDecimal } from '../../core/money';
 import { collectInput } from '../../core/plans/input';
 import { Refused } from '../access';
-import { takeReceipt } from '../payments/receipts';
+import { takeReceipt } from './receipts';
 import { useCase } from '../use-case';
 
 /** What came of one line. */

@@ -10,13 +10,18 @@ import type { Db } from '../../db/connect';
 import type { Context } from '../access';
 import { householdAging, householdFigures } from '../books/balances';
 import { notBillable } from '../books/not-billable';
-import { readOpenLines } from '../payments/receipts';
-import { plansOf } from '../plans/read';
-import { readConfidential, readStops } from '../statements/household';
-import { readCharges } from './ledger';
-import { readMembers } from './members';
-import { readReceipts } from './receipts';
-import { readAccountLetters, readMailedWith, readStatements } from './sent';
+import { readOpenLines } from '../books/open-lines';
+import { plansOf } from '../plans/door';
+import {
+  readAccountLetters,
+  readCharges,
+  readConfidential,
+  readMailedWith,
+  readMembers,
+  readReceipts,
+  readStatements,
+  readStops,
+} from '../accounts/door';
 
 /** Charges of a long account that are read at first. */
 const LEDGER_LIMIT = 400;

@@ -15,13 +15,11 @@ import { Refused } from '../access';
 import { lockHouseholds } from '../books/journal';
 import type { Made } from '../mail/made';
 import { keepDocument, toDraft, voidThese } from '../mail/pieces';
-import { makeLetter } from '../overdue/letter-drafts';
+import { makeLetter } from '../overdue/door';
 import type { Act } from '../use-case';
-import { readContents } from './content';
-import { draftColumns } from './drafting';
-import { readFacts } from './facts';
-import { statementPdf } from './pdf';
-import { readPolicies } from './policies';
+import { draftColumns, readContents, readFacts } from '../statements/door';
+import { statementPdf } from '../print/statement';
+import { readPolicies } from '../setup/statement-policies';
 
 /**
  * Why a household's statement, or a patient's, is not to go out now: what stops it whatever the rows said; null when nothing does.

@@ -2,13 +2,7 @@
 import { sql } from 'kysely';
 import type { z } from 'zod';
 import { documentKind } from '../../core/documents';
-import {
-  type StatementContent,
-  dueTogether,
-  installmentsOf,
-  optionsDocument,
-  statementDocument,
-} from '../../core/statements/document';
+import { type StatementContent, optionsDocument } from '../../core/statements/document';
 import { type Envelope, intoEnvelopes } from '../../core/statements/envelopes';
 import { batchToDraftInput } from '../../core/statements/input';
 import { counted } from '../../core/words';
@@ -16,11 +10,16 @@ import type { Db, Tx } from '../../db/connect';
 import { type Context, Refused } from '../access';
 import { lockHouseholds } from '../books/journal';
 import type { WorkItem, WorkKind } from '../jobs/kind';
-import { draftSomeLetters, lettersDue } from '../overdue/letter-drafts';
+import { draftSomeLetters, lettersDue } from '../overdue/door';
 import { type Act, inTransaction } from '../use-case';
-import { type Weighed, weighHouseholds } from './choosing';
-import { type AskedStatement, readContents } from './content';
-import { type Policies } from './policies';
+import {
+  type AskedStatement,
+  draftColumns,
+  readContents,
+  type Weighed,
+  weighHouseholds,
+} from '../statements/door';
+import { type Policies } from '../setup/statement-policies';
 
 type BatchToDraft = z.output<typeof batchToDraftInput>;
 
@@ -41,16 +40,6 @@ export async function* contentsInChunks<Asked extends AskedStatement>(
     yield some.map((one, index) => [one, contents[index]!] as const);
   }
 }
-
-/** The columns of a draft that follow from what it says. */
-export const draftColumns = (content: StatementContent) => ({
-  amount: dueTogether(content),
-  installments: installmentsOf(content),
-  date: content.date,
-  due_date: content.dueDate,
-  options: optionsDocument.write(content.options),
-  content: statementDocument.write(content),
-});
 
 /** Whose statement it is: a household’s, or a patient’s with a confidential address. */
 const subjectOf = (householdId: number, patientId: number | null): string =>

@@ -1,7 +1,7 @@
 /** Reading the account page. */
 import { sql } from 'kysely';
 import { type Context, Refused, allow, audit } from '../access';
-import { unbilledIn } from './ledger';
+import { unbilledIn } from '../accounts/door';
 import { type AccountParts, readParts } from './parts';
 
 /** Everything the account page shows: who answers for it, and its parts. */

@@ -2,8 +2,8 @@
 import { formatDate } from '../../core/calendar';
 import { formatMoneyPlain } from '../../core/money';
 import type { LetterContent } from '../../core/overdue/letters';
-import { addressWindow, factsBeside, heading, letterhead, slip, table } from '../print/blocks';
-import type { Paper } from '../print/paper';
+import { addressWindow, factsBeside, heading, letterhead, slip, table } from './blocks';
+import type { Paper } from './paper';
 
 const lineOf = (to: { line1: string; city: string; state: string; zip: string }): string[] => [
   to.line1,

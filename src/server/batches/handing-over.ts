@@ -10,7 +10,7 @@ import { pieceName } from '../../core/mail/pieces';
 import { counted } from '../../core/words';
 import type { Db } from '../../db/connect';
 import { type Context, Refused } from '../access';
-import { foldersOf, writeWhole } from '../exchange/folders';
+import { foldersOf, writeWhole } from '../folders';
 import { writeMessage } from '../mail/message';
 import { type ParcelPiece, writeParcel } from '../mail/parcel';
 import { sendPieces, toDraft } from '../mail/pieces';

@@ -1,0 +1,10 @@
+/** What other stations may ask of accounts and do there: people, their coverage, charges and ledger. Nothing else of it is known to them. */
+export { chargeAccount, enteredOnly, knownDiagnoses, serviceDoubts, serviceOf, writeCharge } from './charges';
+export { type ConfidentialAddress, readConfidential } from './confidential';
+export { follow } from './follow';
+export { bearsLateCharges, householdsOf, sparedBy } from './late-charges';
+export { type ToldCharge, asStory, readCharges, readChargesOf, unbilledIn } from './ledger';
+export { readMembers } from './members';
+export { readReceipts } from './receipts';
+export { readAccountLetters, readMailedWith, readStatements } from './sent';
+export { type AccountStop, readStops, setStop, stopped } from './stops';
