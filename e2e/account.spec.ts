@@ -102,3 +102,34 @@ test('a printed account is the page alone: every row of it, on light ground', as
   // Ink, on the paper itself.
   expect(colors).toEqual(['rgb(29, 42, 38)', 'rgba(0, 0, 0, 0)']);
 });
+
+test('a note at the head of the account is written and taken from there, and stays on the record', async ({
+  page,
+  desk,
+}) => {
+  const made = await registered(desk, 'Noteworthy', 'Cal');
+  await sessionOf(page, 'front-desk');
+  await page.goto(`/accounts/${made.householdId}`);
+  await listening(page);
+  const drawer = page.getByRole('dialog', { name: 'Notes' });
+  await pressFor(page, 'e', drawer);
+  await expect(drawer.getByText('Nothing is noted yet.')).toBeVisible();
+  await drawer.getByText('At the head of the account').click();
+  await drawer.getByLabel('What it says').fill('Speak slowly, he reads lips');
+  await drawer.getByLabel('What it says').press('Enter');
+  const main = page.getByRole('main');
+  await expect(main.getByText('Speak slowly, he reads lips')).toBeVisible();
+  await expect(drawer.getByText(/at the head of the account/)).toBeVisible();
+  await drawer.getByRole('button', { name: 'Take from the head' }).click();
+  await expect(drawer.getByText(/ended on .* by/)).toBeVisible();
+  await expect(main.getByText('Speak slowly, he reads lips')).toHaveCount(0);
+  // For the patient it needs an end, which is asked for.
+  await drawer.getByText('For the patient', { exact: true }).click();
+  await drawer.getByLabel('So many times').fill('');
+  await drawer.getByLabel('What it says').fill('Thank you');
+  await drawer.getByLabel('What it says').press('Enter');
+  await expect(drawer.getByText(/how many times it prints is missing/)).toBeVisible();
+  await drawer.getByLabel('So many times').fill('2');
+  await drawer.getByLabel('What it says').press('Enter');
+  await expect(drawer.getByText(/prints 2 times/)).toBeVisible();
+});

@@ -34,7 +34,6 @@ const ADDED_TO = [
   'entry',
   'posting',
   'claim_event',
-  'follow_up_note',
   'document',
   'statement',
   'statement_charge',
@@ -73,6 +72,7 @@ const GOES_ON = {
   promise: ['ended_on', 'ended_why'],
   agency_payment: ['reversed_on', 'reversed_why'],
   agency_notice: ['written_at'],
+  note: ['ended_on', 'ended_by'],
   hardship: ['status', 'decided_on', 'decided_by', 'decided_why'],
 } as const;
 /** Rows that are taken away again. */

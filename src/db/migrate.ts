@@ -180,8 +180,7 @@ async function makeQueues(client: pg.PoolClient): Promise<void> {
 
 /**
  * Book accounts, kinds of entries, exceptions and moves of claims, as the program declares them; and the standard
- * reason codes, of which what a
- * practice has changed stays.
+ * reason codes, of which what a practice has changed stays.
  */
 async function makeKnown(client: pg.PoolClient): Promise<void> {
   const accounts = Object.entries(BOOK_ACCOUNTS).map(([code, shape]) => ({ code, ...shape }));

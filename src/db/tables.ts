@@ -7,8 +7,8 @@ import type { CalendarDate } from '../core/calendar';
 import type { BasisPoints, Cents } from '../core/money';
 
 /**
- * The tables of a practice's database. `Cents` are whole cents, other bigints ids or counts; dates are `YYYY-MM-DD`;
- * documents are read by their schema.
+ * The tables of a practice's database. `Cents` are whole cents, other bigints ids or counts; dates are
+ * `YYYY-MM-DD`; documents are read by their schema.
  */
 export interface DB {
   account: {
@@ -34,7 +34,6 @@ export interface DB {
     id: GeneratedAlways<number>;
     household_id: number;
     reason_id: number;
-    note: Generated<string>;
     since: CalendarDate;
     until: CalendarDate | null;
     user_name: string;
@@ -260,7 +259,6 @@ export interface DB {
     kind: 'call' | 'letter' | 'message' | 'visit';
     direction: 'out' | 'in';
     whom: Generated<string>;
-    said: Generated<string>;
     outcome:
       'no-answer' | 'left-word' | 'wrong-number' | 'spoke' | 'refused' | 'promise' | 'dispute' | 'hardship';
     at: Date;
@@ -396,14 +394,6 @@ export interface DB {
     closed_as: 'settled' | 'ours' | 'answered' | null;
     answered_by: number | null;
   };
-  follow_up_note: {
-    id: GeneratedAlways<number>;
-    follow_up_id: number;
-    at: Generated<Date>;
-    business_date: CalendarDate;
-    user_name: string;
-    words: string;
-  };
   hardship: {
     id: GeneratedAlways<number>;
     household_id: number;
@@ -440,7 +430,6 @@ export interface DB {
     zip: string;
     phone: Generated<string>;
     email: Generated<string>;
-    notice: Generated<string>;
     category: string | null;
     location_id: number | null;
     delivery: Generated<'mail' | 'print-shop' | 'email' | 'none'>;
@@ -583,6 +572,25 @@ export interface DB {
     only_one: Generated<boolean>;
     through: CalendarDate;
   };
+  note: {
+    id: GeneratedAlways<number>;
+    household_id: number | null;
+    about: Generated<'account' | 'follow-up' | 'receipt' | 'stop' | 'contact'>;
+    follow_up_id: number | null;
+    receipt_id: number | null;
+    stop_id: number | null;
+    contact_id: number | null;
+    audience: Generated<'us' | 'patient'>;
+    pinned: Generated<boolean>;
+    words: string;
+    until: CalendarDate | null;
+    times: number | null;
+    user_name: string;
+    business_date: CalendarDate;
+    at: Generated<Date>;
+    ended_on: CalendarDate | null;
+    ended_by: string | null;
+  };
   overdue_owner: {
     household_id: number;
     user_id: string;
@@ -670,17 +678,6 @@ export interface DB {
     sex: 'F' | 'M' | 'U';
     search: GeneratedAlways<string | null>;
     version: Generated<number>;
-  };
-  patient_note: {
-    id: GeneratedAlways<number>;
-    household_id: number;
-    words: string;
-    until: CalendarDate | null;
-    times: number | null;
-    user_name: string;
-    created_on: CalendarDate;
-    ended_on: CalendarDate | null;
-    created_at: Generated<Date>;
   };
   payee_identifier: {
     value: string;
@@ -965,7 +962,6 @@ export interface DB {
     tender: 'cash' | 'check' | 'transfer';
     reference: Generated<string>;
     business_date: CalendarDate;
-    note: Generated<string>;
     user_id: string;
     created_at: Generated<Date>;
   };

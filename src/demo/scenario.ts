@@ -27,7 +27,8 @@ import { confirmPrinted } from '../server/batches/again';
 import { draftStatements } from '../server/batches/drafts';
 import { setConfidential } from '../server/accounts/confidential';
 import { setStop } from '../server/accounts/stops';
-import { addPatientNote, setDelivery } from '../server/statements/household';
+import { addNote } from '../server/notes/notes';
+import { setDelivery } from '../server/statements/household';
 import { FIRST_ROWS } from '../core/statements/sets';
 import { finishWork } from '../server/jobs/run';
 import { startSendingBatch } from '../server/jobs/work';
@@ -129,11 +130,17 @@ export async function loadScenario(
   await buildClaims(on(addDays(today, -1)), {});
   await fullRound(on(today));
   await diary.until(today);
-  await db
-    .updateTable('household')
-    .set({ notice: 'Calls only after 4 pm' })
+  const { id: householdId } = await db
+    .selectFrom('household')
+    .select('id')
     .where('last', '=', 'Marchetti')
-    .execute();
+    .executeTakeFirstOrThrow();
+  await addNote(on(today), {
+    householdId,
+    words: 'Calls only after 4 pm',
+    pinned: true,
+    key: 'demo pinned note',
+  });
 }
 
 async function registerAll(context: Context, plans: Record<string, number>): Promise<Person[]> {
@@ -394,8 +401,9 @@ async function writeToSome(context: Context, people: readonly Person[]): Promise
     reasonId: await reason('attorney'),
     note: 'wants everything in writing to the attorney',
   });
-  await addPatientNote(context, {
+  await addNote(context, {
     householdId: head(6),
+    audience: 'patient',
     words: 'Thank you for the new insurance card: the claim of January was sent again.',
     times: 2,
     key: 'demo note',

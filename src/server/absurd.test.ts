@@ -350,8 +350,8 @@ async function prepare(): Promise<void> {
     'take off what may not be billed': { householdId },
     'set stop': { householdId, reasonId: 1, note: '', until: '2026-04-01' },
     'lift stop': { stopId, why: 'x' },
-    'add patient note': { householdId, words: 'x', until: '2026-04-01', times: 2, key: '' },
-    'end patient note': { noteId: 1 },
+    'add note': { householdId, audience: 'patient', words: 'x', until: '2026-04-01', times: 2, key: '' },
+    'end note': { noteId: 1 },
     'post late charges': { householdIds: [late.householdId], key: '' },
     'save statement set': { setId: null, name: 'x', siteId: null, standard: false, rows: [], version: 1 },
     'invite user': { email: 'absurd@example.com', name: 'Absurd Invited', role: 'biller' },
@@ -432,7 +432,7 @@ const counted = async (): Promise<string> => {
       from statement
       union all
       select count(*)
-      from follow_up_note) c`.execute(t.db);
+      from note) c`.execute(t.db);
   return rows[0]!.n;
 };
 

@@ -21,6 +21,7 @@ const ALLOWED = {
   'reverse entries': ['biller', 'manager'],
   'send statements': ['front-desk', 'biller', 'collector', 'manager'],
   'prepare statements': ['biller', 'collector', 'manager'],
+  'write notes': ['front-desk', 'biller', 'collector', 'manager'],
   'agree plans': ['front-desk', 'biller', 'collector', 'manager'],
   'agree plans beyond the limits': ['manager'],
   'work follow-ups': ['biller', 'collector', 'manager'],

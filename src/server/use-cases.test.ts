@@ -79,7 +79,8 @@ import {
 } from './batches/drafts';
 import { endConfidential, setConfidential } from './accounts/confidential';
 import { liftStop, setStop } from './accounts/stops';
-import { addPatientNote, endPatientNote, readMail, setDelivery } from './statements/household';
+import { addNote, endNote } from './notes/notes';
+import { readMail, setDelivery } from './statements/household';
 import { prepareStatement } from './statements/prepare';
 import { postLate } from './statements/late';
 import { saveSet } from './statements/sets';
@@ -734,17 +735,16 @@ const PRESSES: Record<string, Press> = {
     stopId: await setStop(t.context, { householdId: (await household(t)).householdId, reasonId: 1 }),
     why: 'x',
   })),
-  [addPatientNote.title]: press(addPatientNote, async () => ({
+  [addNote.title]: press(addNote, async () => ({
     householdId: (await household(t)).householdId,
     words: 'Hello',
-    times: 1,
+    pinned: true,
     key: key(),
   })),
-  [endPatientNote.title]: press(endPatientNote, async () => ({
-    noteId: await addPatientNote(t.context, {
+  [endNote.title]: press(endNote, async () => ({
+    noteId: await addNote(t.context, {
       householdId: (await household(t)).householdId,
       words: 'Hello',
-      times: 1,
       key: key(),
     }),
   })),

@@ -98,8 +98,8 @@ interface Taken {
 }
 
 /**
- * Estimates charges in the order given: deductible and maximum run down from one to the next.
- * Rounding: each plan's share of the allowed amount is rounded once, to the cent, half away from zero.
+ * Estimates charges in the order given: deductible and maximum run down from one to the next. Rounding: each plan's
+ * share of the allowed amount is rounded once, to the cent, half away from zero.
  * @param coverages in their order: the same for all charges, or those of each on its own day
  */
 export function estimate<Charge extends EstimateCharge>(

@@ -16,7 +16,7 @@ import { runInput } from './sets';
 import { faultOf } from './variables';
 
 /** Words that may have variables in them: those that nobody knows are refused, with the place. */
-const wordsField = (text: z.ZodString) =>
+export const wordsField = (text: z.ZodString) =>
   text.superRefine((words, check) => {
     const fault = faultOf(words);
     if (fault !== null) check.addIssue({ code: 'custom', message: `cannot be read: ${fault}` });
@@ -169,23 +169,6 @@ export const stopInput = z.object({
 
 /** Lifting a stop. */
 export const liftInput = z.object({ stopId: idField, why: reasonField('Say why it is lifted') });
-
-/** A note for the patient, printed until a day or so many times. */
-export const noteInput = z
-  .object({
-    householdId: idField,
-    words: wordsField(z.string().trim().min(1, 'are missing').max(500, 'may have 500 characters')),
-    until: optionalDateField,
-    times: z.coerce.number().int().min(1).max(99).nullish(),
-    key: keyField,
-  })
-  .refine(({ until, times }) => until !== null || (times ?? null) !== null, {
-    path: ['until'],
-    message: 'or how many times it prints is missing',
-  });
-
-/** A note that prints no more. */
-export const endNoteInput = z.object({ noteId: idField });
 
 /** Putting late charges on accounts. */
 export const lateInput = z.object({

@@ -52,8 +52,8 @@ const ISA_LENGTH = 106;
 const MAX_SEGMENT = 20_000;
 
 /**
- * Cuts text into segments. Feed it pieces with {@link push}, then call {@link end}.
- * Line breaks around segments are ignored; several interchanges may follow each other.
+ * Cuts text into segments. Feed it pieces with {@link push}, then call {@link end}. Line breaks around segments are
+ * ignored; several interchanges may follow each other.
  */
 export class SegmentReader {
   private delimiters: Delimiters = OUR_DELIMITERS;

@@ -3,6 +3,7 @@ import { claims } from './foundation/claims';
 import { domains } from './foundation/domains';
 import { journal } from './foundation/journal';
 import { money } from './foundation/money';
+import { notes } from './foundation/notes';
 import { overdue } from './foundation/overdue';
 import { people } from './foundation/people';
 import { plans } from './foundation/plans';
@@ -25,5 +26,6 @@ export const foundation = [
   journal,
   statements,
   overdue,
+  notes,
   trail,
 ].join('\n');

@@ -9,6 +9,7 @@ import { type Cents, sum } from '../../core/money';
 import type { Db } from '../../db/connect';
 import type { Context } from '../access';
 import { householdAging, householdFigures } from '../books/balances';
+import { readPinned } from '../notes/notes';
 import { notBillable } from '../books/not-billable';
 import { readOpenLines } from '../books/open-lines';
 import { plansOf } from '../plans/door';
@@ -106,6 +107,8 @@ export const PARTS = {
   confidential: async ({ db }, { householdId }) =>
     (await readConfidential(db, householdId)).map(({ patientId, patient }) => ({ patientId, patient })),
   forbidden: ({ db }, { householdId }) => readForbidden(db, householdId),
+  /** Notes of ours that stand at its head. */
+  pinned: (context, { householdId }) => readPinned(context, householdId),
   /** Payment plans, newest first. */
   plans: (context, { householdId }) => plansOf(context, householdId),
   mailedWith: ({ db }, { householdId }) => readMailedWith(db, householdId),

@@ -18,7 +18,6 @@ export interface AccountPage extends AccountParts {
     zip: string;
     phone: string;
     email: string;
-    notice: string;
   };
   /** Charges that wait with their first payer and are on no claim to it. */
   unbilled: number;
@@ -47,7 +46,6 @@ export async function readAccount(context: Context, householdId: number, all = f
       'zip',
       'phone',
       'email',
-      'notice',
       sql<number>`(select count(*) from charge where household_id = household.id)`.as('count'),
     ])
     .where('id', '=', householdId)

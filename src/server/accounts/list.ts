@@ -1,6 +1,7 @@
 /** The list of accounts. */
 import { sql } from 'kysely';
 import { parseDate } from '../../core/calendar';
+import { PINNED } from '../notes/notes';
 import { day, list, money, textLike, words } from '../lists/list';
 
 /** Accounts by name, number, birth date (YYYY-MM-DD) or phone. */
@@ -45,7 +46,7 @@ export const accountsList = list({
       { extra: true },
     ),
   },
-  hidden: { notice: sql<string>`h.notice` },
+  hidden: { notice: PINNED },
   views: {
     all: { label: 'All' },
     owes: { label: 'Patient owes', where: () => sql`b.with_patient > 0` },

@@ -4,6 +4,7 @@ import type { CalendarDate } from '../../core/calendar';
 import type { Cents } from '../../core/money';
 import type { Tender } from '../../core/payments/tenders';
 import type { Db } from '../../db/connect';
+import { wordsBeside } from '../notes/notes';
 import { creditLeft, receiptReversed, receiptsOf } from '../books/balances';
 
 /** Money that came or went back. `amount` and `left`, what of it is held as credit, in cents. */
@@ -17,6 +18,8 @@ export interface AccountReceipt {
   refund: boolean;
   tender: Tender;
   reference: string;
+  /** What was noted beside it, for us. */
+  note: string;
   left: Cents;
   /** The account that paid, where it is another one. */
   from: string | null;
@@ -36,6 +39,7 @@ export const readReceipts = (db: Db, householdId: number): Promise<AccountReceip
       sql<boolean>`r.refund_of is not null`.as('refund'),
       'r.tender',
       'r.reference',
+      wordsBeside('receipt_id', sql`r.id`).as('note'),
       creditLeft(sql`r.id`, householdId).as('left'),
       sql<string | null>`
         case

@@ -1,7 +1,9 @@
 /** What is stopped on an account: statements, letters, calls, late charges, agencies. */
+import { sql } from 'kysely';
 import type { CalendarDate } from '../../core/calendar';
 import { liftInput, stopInput } from '../../core/statements/input';
 import { type Context, Refused, allow } from '../access';
+import { noteBeside, wordsBeside } from '../notes/notes';
 import { useCase } from '../use-case';
 
 /** A stop on an account. `stops` names what it stops. */
@@ -37,7 +39,7 @@ export async function readStops(context: Context, householdId: number): Promise<
     .select([
       's.id',
       'r.name as reason',
-      's.note',
+      wordsBeside('stop_id', sql`s.id`).as('note'),
       's.since',
       's.until',
       's.user_name as by',
@@ -81,7 +83,7 @@ export const setStop = useCase({
     if (!reason) throw new Refused('This reason is not in Setup', 'reasonId');
     const there = await act.db
       .selectFrom('account_stop')
-      .select(['id', 'note', 'until'])
+      .select(['id', 'until', wordsBeside('stop_id', sql`account_stop.id`).as('note')])
       .where('household_id', '=', householdId)
       .where('reason_id', '=', reasonId)
       .where('lifted_on', 'is', null)
@@ -99,13 +101,13 @@ export const setStop = useCase({
       .values({
         household_id: householdId,
         reason_id: reasonId,
-        note,
         since: act.today,
         until,
         user_name: act.user.name,
       })
       .returning('id')
       .executeTakeFirstOrThrow();
+    await noteBeside(act, { stop_id: id, household_id: householdId }, note);
     await act.note('stopped', { kind: 'household', id: householdId }, { reason: reason.name, until, note });
     return id;
   },

@@ -41,7 +41,8 @@ import {
   takeOutPieces,
 } from './drafts';
 import { liftStop, setStop } from '../accounts/stops';
-import { addPatientNote, readMail, setDelivery } from '../statements/household';
+import { addNote } from '../notes/notes';
+import { readMail, setDelivery } from '../statements/household';
 import { postLate, readLate } from '../statements/late';
 import { makePiece } from './making';
 import { prepareStatement } from '../statements/prepare';
@@ -690,10 +691,15 @@ describe('a batch', () => {
 
   test('a note for the patient prints so many times, on statements that count', async () => {
     const { householdId } = await owes();
-    await addPatientNote(t.context, { householdId, words: 'Only once.', times: 1, key: key() });
-    await expect(addPatientNote(t.context, { householdId, words: 'x', key: key() })).rejects.toThrow(
-      /how many times/,
-    );
+    await addNote(t.context, {
+      householdId,
+      audience: 'patient',
+      words: 'Only once.',
+      times: 1,
+      key: key(),
+    });
+    const endless = { householdId, audience: 'patient', words: 'x', key: key() } as const;
+    await expect(addNote(t.context, endless)).rejects.toThrow(/how many times/);
     const printed = async (): Promise<boolean> => {
       const id = await prepareStatement(t.context, { householdId, key: key() });
       return textOf((await readStatement(t.context, id)).bytes).includes('Only once.');

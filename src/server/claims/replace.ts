@@ -153,9 +153,9 @@ export async function closeAnswered(act: Act, claimIds: readonly number[]): Prom
         and f.charge_id = l.charge_id
         and coalesce(f.coverage_id, l.coverage_id) = l.coverage_id
         and f.kind in ('denial', 'short-payment', 'reason') and f.closed_at is null
-      returning f.id, f.outcome)
-    insert into follow_up_note (follow_up_id, business_date, user_name, words)
-    select id, ${act.today}::date, ${act.user.name}, outcome
+      returning f.id, f.household_id, f.outcome)
+    insert into note (household_id, about, follow_up_id, business_date, user_name, words)
+    select household_id, 'follow-up', id, ${act.today}::date, ${act.user.name}, outcome
     from answered`.execute(act.db);
 }
 

@@ -27,6 +27,7 @@ import {
 } from '../overdue/door';
 import type { Tx } from '../../db/connect';
 import { type Context, Refused } from '../access';
+import { noteBeside } from '../notes/notes';
 import { lockHouseholds } from '../books/journal';
 import type { FileKind, IncomingFile } from './kind';
 import { BrokenFile, type Outcome } from '../outcome';
@@ -188,17 +189,20 @@ async function stopBankrupt(
 ): Promise<void> {
   const { bankruptReason } = await readOverduePolicy(tx);
   if (bankruptReason === null) return;
-  await tx
+  const set = await tx
     .insertInto('account_stop')
     .values({
       household_id: placement.household_id,
       reason_id: bankruptReason,
-      note: `the agency says so (${placement.number})`,
       since: context.today,
       user_name: context.user.name,
     })
     .onConflict((conflict) => conflict.doNothing())
-    .execute();
+    .returning('id')
+    .executeTakeFirst();
+  if (!set) return;
+  const beside = { stop_id: set.id, household_id: placement.household_id };
+  await noteBeside({ ...context, db: tx }, beside, `the agency says so (${placement.number})`);
 }
 
 /** Monthly statements of agencies, kept and compared with our books. */

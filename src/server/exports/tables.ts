@@ -63,11 +63,12 @@ const QUERIES = {
       left join payment_plan o on o.id = l.replaces
     order by l.id`,
   contacts: `
-    select c.id, h.number as household, c.business_date as date, c.kind, c.direction, c.outcome, c.whom, c.said,
+    select c.id, h.number as household, c.business_date as date, c.kind, c.direction, c.outcome, c.whom, n.words as said,
       c.again_on, c.user_name as noted_by, r.amount as promised_cents, r.by_date as promised_by,
       r.ended_why as promise_ended, v.why as void_why
     from contact c
       join household h on h.id = c.household_id
+      left join note n on n.contact_id = c.id
       left join promise r on r.contact_id = c.id
       left join contact_void v on v.contact_id = c.id
     order by c.id`,

@@ -51,7 +51,7 @@ export const followUpsList = list({
             json_agg(
               json_build_object('day', n.business_date, 'by', n.user_name, 'words', n.words) order by n.id desc
             )
-          from follow_up_note n
+          from note n
           where n.follow_up_id = f.id
         ),
         '[]'

@@ -11,8 +11,7 @@ import { useCase } from '../use-case';
 
 /**
  * Takes a write-off back, or what was passed from a payer to the patient or the next payer, for a stated reason: it
- * is owed where it was. What waits
- * with a payer again is followed as before, and its claim is open.
+ * is owed where it was. What waits with a payer again is followed as before, and its claim is open.
  */
 export const undoWriteOff = useCase({
   name: 'undo write-off',

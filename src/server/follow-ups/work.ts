@@ -13,17 +13,21 @@ import { lockHouseholds, writeEntries } from '../books/journal';
 import { answerHolds } from '../books/holds';
 import { notBillable } from '../books/not-billable';
 import { byUser, moveClaims, settledStatus } from '../claims/door';
+import { noteBeside } from '../notes/notes';
 import { FOLLOW_UP_DAYS, OURS } from '../remittances/door';
 import { NEXT_SETTLED, settleParts } from '../settle';
 import { type Act, useCase } from '../use-case';
 import { refuseOlder } from '../versions';
 
 /** Puts what was said and done on a follow-up's record. */
-const note = (act: Act, followUpId: number, words: string) =>
-  act.db
-    .insertInto('follow_up_note')
-    .values({ follow_up_id: followUpId, business_date: act.today, user_name: act.user.name, words })
-    .execute();
+async function note(act: Act, followUpId: number, words: string): Promise<void> {
+  const { household_id } = await act.db
+    .selectFrom('follow_up')
+    .select('household_id')
+    .where('id', '=', followUpId)
+    .executeTakeFirstOrThrow();
+  await noteBeside(act, { follow_up_id: followUpId, household_id }, words);
+}
 
 const LABELS = { dueDate: 'Due', owner: 'Owner' } as const;
 

@@ -14,6 +14,7 @@ import { PLACEMENT_STATES, WITH_AGENCY, feeOf } from '../../core/overdue/agency'
 import { agencyMoneyInput, badDebtInput, payFeeInput, recoverInput } from '../../core/overdue/input';
 import type { Tx } from '../../db/connect';
 import { type Context, Refused } from '../access';
+import { noteBeside } from '../notes/notes';
 import { heldReceipts } from '../books/balances';
 import { lockHouseholds, writeEntries } from '../books/journal';
 import { leftToAsk } from '../books/owed';
@@ -229,11 +230,15 @@ export async function creditAgencyPaid(
         tender: 'transfer',
         reference: number,
         business_date: context.today,
-        note: 'collected by an agency, and not the patient’s after the payer’s decision',
         user_id: context.user.id,
       })
       .returning('id')
       .executeTakeFirstOrThrow();
+    await noteBeside(
+      { ...context, db: tx },
+      { receipt_id: receiptId, household_id: about.householdId },
+      'collected by an agency, and not the patient’s after the payer’s decision',
+    );
     await writeEntries(tx, context, [
       agencyCreditEntry({
         businessDate: context.today,

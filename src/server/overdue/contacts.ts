@@ -14,6 +14,7 @@ import { promiseState } from '../../core/overdue/stage';
 import { type Context, Refused, allow, audit, lookAgain, may } from '../access';
 import { lockHouseholds } from '../books/journal';
 import { setStop } from '../accounts/door';
+import { noteBeside, wordsBeside } from '../notes/notes';
 import { type Act, useCase } from '../use-case';
 import { readOverduePolicy } from './policy';
 
@@ -54,7 +55,8 @@ export async function readContacts(context: Context, householdId: number): Promi
       paid: Cents;
     }
   >`
-    select c.id, c.kind, c.direction, c.outcome, c.whom, c.said, c.business_date as day, c.at,
+    select c.id, c.kind, c.direction, c.outcome, c.whom,
+      ${wordsBeside('contact_id', sql`c.id`)} as said, c.business_date as day, c.at,
       c.again_on as "againOn", c.user_name as by, coalesce(v.why, '') as voided,
       r.id as "promiseId", r.amount, r.made_on as "madeOn", r.by_date as "byDate", r.ended_why as "endedWhy",
       case when r.id is null then 0 else paid_since(r.household_id, r.made_at, r.by_date) end as paid
@@ -151,7 +153,6 @@ export const logContact = useCase({
         kind,
         direction,
         whom,
-        said,
         outcome,
         at: sql<Date>`desk_now()` as never,
         business_date: act.today,
@@ -162,6 +163,7 @@ export const logContact = useCase({
       })
       .returning('id')
       .executeTakeFirstOrThrow();
+    await noteBeside(act, { contact_id: id, household_id: householdId }, said);
     if (outcome === 'promise') {
       await tx
         .updateTable('promise')

@@ -461,8 +461,9 @@ describe('contacts', () => {
       key: key(),
     });
     await expect(
-      t.owner.updateTable('contact').set({ said: 'y' }).where('id', '=', id).execute(),
-    ).rejects.toThrow();
+      t.owner.updateTable('note').set({ words: 'y' }).where('contact_id', '=', id).execute(),
+    ).rejects.toThrow(/never changed/);
+    await expect(t.owner.deleteFrom('note').where('contact_id', '=', id).execute()).rejects.toThrow(/never/);
     await expect(t.owner.deleteFrom('contact').where('id', '=', id).execute()).rejects.toThrow();
   });
 

@@ -5,6 +5,7 @@ import { creditInput, refundInput } from '../../core/payments/input';
 import { type Spread, spreadByHand, spreadInOrder } from '../../core/payments/spread';
 import { TENDERS, type Tender, tenderMemo } from '../../core/payments/tenders';
 import { Refused, lookAgain } from '../access';
+import { noteBeside } from '../notes/notes';
 import { creditOf, heldReceipts } from '../books/balances';
 import { lockHouseholds, writeEntries } from '../books/journal';
 import { type Act, useCase } from '../use-case';
@@ -131,11 +132,11 @@ export const refundCredit = useCase({
         tender,
         reference,
         business_date: act.today,
-        note: why,
         user_id: act.user.id,
       })
       .returning('id')
       .executeTakeFirstOrThrow();
+    await noteBeside(act, { receipt_id: id, household_id: of.household_id }, why);
     await writeEntries(tx, act, [
       refundEntry({
         businessDate: act.today,

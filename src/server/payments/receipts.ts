@@ -15,6 +15,7 @@ import { type Owing, envelopeOf, openCharges } from '../books/open-lines';
 import { payFromReceipt } from '../plans/door';
 import { payPlacement, placedOf } from '../overdue/door';
 import { afterReversal } from '../settle';
+import { noteBeside } from '../notes/notes';
 import { type Act, useCase } from '../use-case';
 
 /** The patient with an address apart whose own money is taken. @throws Refused when it is none of the household */
@@ -91,11 +92,11 @@ export const takeReceipt = useCase({
         tender: data.tender,
         reference: data.reference,
         business_date: act.today,
-        note: data.note,
         user_id: act.user.id,
       })
       .returning('id')
       .executeTakeFirstOrThrow();
+    await noteBeside(act, { receipt_id: id, household_id: data.householdId }, data.note);
     const memo = tenderMemo(data);
     const others = await shareReceipt(tx, id, data.householdId, spread, open);
     await writeEntries(tx, act, [

@@ -73,8 +73,8 @@ export interface Line extends OurLine {
 
 /**
  * The lines of a claim in their order, with what stands of its payer's decisions, what earlier payers paid and
- * reduced (cents), and whether something of ours or of an
- * earlier word gives way to a new one: asked here, for most words meet neither.
+ * reduced (cents), and whether something of ours or of an earlier word gives way to a new one: asked here, for most
+ * words meet neither.
  */
 export async function ourLines(tx: Tx, claim: ClaimRow): Promise<Line[]> {
   const before = sql`

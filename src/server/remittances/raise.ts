@@ -67,8 +67,8 @@ export async function bringBackSettled(
         )
       group by f.charge_id, f.coverage_id),
     noted as (
-      insert into follow_up_note (follow_up_id, business_date, user_name, words)
-      select f.id, ${context.today}::date, ${context.user.name},
+      insert into note (household_id, about, follow_up_id, business_date, user_name, words)
+      select f.household_id, 'follow-up', f.id, ${context.today}::date, ${context.user.name},
         'Open again: ' || regexp_replace(f.outcome, ${`^${SETTLED}`}, '') || ' was taken back'
       from follow_up f join last using (id))
     update follow_up f set closed_at = null, closed_as = null, outcome = '' from last where f.id = last.id`.execute(

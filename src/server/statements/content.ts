@@ -12,6 +12,7 @@ import type { Db } from '../../db/connect';
 import { type Context, NotThere, Refused, allow, audit } from '../access';
 import { OWES_NOTHING } from '../../core/books/owed';
 import { asStory, readChargesOf } from '../accounts/door';
+import { notesToPrint } from '../notes/notes';
 import { readOwed } from '../books/owed';
 import { parseInput } from '../input';
 import { readPlans } from '../plans/door';
@@ -96,36 +97,6 @@ async function zeroDays(db: Db, ids: readonly number[]): Promise<Map<number, Cal
   return new Map(rows.map(({ householdId, day }) => [householdId, day]));
 }
 
-/** Notes for the patient that still print, by household. */
-async function notesOf(context: Context, ids: readonly number[]): Promise<Map<number, string[]>> {
-  const rows = await context.db
-    .selectFrom('patient_note as n')
-    .select(['n.household_id as householdId', 'n.words'])
-    .where('n.household_id', '=', sql<number>`any(${[...ids]}::bigint[])`)
-    .where('n.ended_on', 'is', null)
-    .where(sql<boolean>`(n.until is null or n.until >= ${context.today}::date)`)
-    .where(
-      sql<boolean>`
-        (
-          n.times is null
-            or n.times > (
-              select count(*)
-              from statement s
-              where s.household_id = n.household_id
-                and s.patient_id is null
-                and s.created_at >= n.created_at
-                and not exists (select 1 from statement_void v where v.statement_id = s.id)
-            )
-        )`,
-    )
-    .orderBy('n.id')
-    .execute();
-  const byHousehold = new Map<number, string[]>();
-  for (const { householdId, words } of rows)
-    byHousehold.set(householdId, [...(byHousehold.get(householdId) ?? []), words]);
-  return byHousehold;
-}
-
 /**
  * What pieces would say today, in the order in which they are asked for; a fixed number of queries whatever their number.
  * @throws Refused when Setup has no practice
@@ -148,7 +119,7 @@ export async function readContents(
     readChargesOf(db, ids),
     readOwed(context, ids),
     zeroDays(db, sinceZero),
-    notesOf(context, ids),
+    notesToPrint(context, ids),
     readMessages(db),
     readPlans(context, sql`l.status = 'accepted' and l.household_id = any(${ids}::bigint[])`),
   ]);

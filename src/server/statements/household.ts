@@ -1,7 +1,7 @@
 /** How one household is written to: delivery, hold, stops, and notes for the patient. */
 import { sql } from 'kysely';
 import type { CalendarDate } from '../../core/calendar';
-import { deliveryInput, endNoteInput, noteInput } from '../../core/statements/input';
+import { deliveryInput } from '../../core/statements/input';
 import type { Db } from '../../db/connect';
 import { type Context, NotThere, Refused, allow } from '../access';
 import {
@@ -36,7 +36,6 @@ export interface HouseholdMail {
   confidential: ConfidentialAddress[];
   version: number;
   stops: AccountStop[];
-  notes: { id: number; words: string; until: CalendarDate | null; times: number | null; by: string }[];
   choices: {
     categories: string[];
     sites: { value: number; label: string }[];
@@ -50,7 +49,7 @@ export interface HouseholdMail {
 export async function readMail(context: Context, householdId: number): Promise<HouseholdMail> {
   allow(context, 'read accounts');
   const { db, today } = context;
-  const [row, stops, notes, categories, sites, reasons, withIt, confidential, cases] = await Promise.all([
+  const [row, stops, categories, sites, reasons, withIt, confidential, cases] = await Promise.all([
     db
       .selectFrom('household')
       .select([
@@ -72,14 +71,6 @@ export async function readMail(context: Context, householdId: number): Promise<H
       .where('id', '=', householdId)
       .executeTakeFirst(),
     readStops(context, householdId),
-    db
-      .selectFrom('patient_note')
-      .select(['id', 'words', 'until', 'times', 'user_name as by'])
-      .where('household_id', '=', householdId)
-      .where('ended_on', 'is', null)
-      .where(({ or, eb }) => or([eb('until', 'is', null), eb('until', '>=', today)]))
-      .orderBy('id')
-      .execute(),
     db.selectFrom('account_category').select('name').orderBy('name').execute(),
     db.selectFrom('location').select(['id as value', 'name as label']).orderBy('name').execute(),
     db.selectFrom('stop_reason').selectAll().orderBy('name').execute(),
@@ -97,7 +88,6 @@ export async function readMail(context: Context, householdId: number): Promise<H
     householdId,
     ...row,
     stops,
-    notes,
     withIt: withIt.map(({ number }) => number),
     confidential,
     spared: cases.filter(({ late_charges }) => !late_charges).map(({ id }) => id),
@@ -236,52 +226,3 @@ async function envelopeHead(act: Act, householdId: number, number: string): Prom
     throw new Refused(`${member.number} goes in this account’s envelope: change that first`, 'mailedWith');
   return head.id;
 }
-
-/** Adds a note for the patient, printed on statements until a day or so many times. @returns its id */
-export const addPatientNote = useCase({
-  name: 'add patient note',
-  permission: 'send statements',
-  input: noteInput,
-  once: (data) => data.key,
-  async run(act, { householdId, words, until, times }) {
-    if (until !== null && until < act.today) throw new Refused('This day is past', 'until');
-    const household = await act.db
-      .selectFrom('household')
-      .select('id')
-      .where('id', '=', householdId)
-      .executeTakeFirst();
-    if (!household) throw new Refused('There is no such account');
-    const { id } = await act.db
-      .insertInto('patient_note')
-      .values({
-        household_id: householdId,
-        words,
-        until,
-        times: times ?? null,
-        user_name: act.user.name,
-        created_on: act.today,
-      })
-      .returning('id')
-      .executeTakeFirstOrThrow();
-    await act.note('added a note for the patient', { kind: 'household', id: householdId });
-    return id;
-  },
-});
-
-/** Ends a note: it prints no more. */
-export const endPatientNote = useCase({
-  name: 'end patient note',
-  permission: 'send statements',
-  input: endNoteInput,
-  async run(act, { noteId }) {
-    const note = await act.db
-      .updateTable('patient_note')
-      .set({ ended_on: act.today })
-      .where('id', '=', noteId)
-      .where('ended_on', 'is', null)
-      .returning('household_id')
-      .executeTakeFirst();
-    if (!note) throw new Refused('This note prints no more already');
-    await act.note('ended a note for the patient', { kind: 'household', id: note.household_id });
-  },
-});

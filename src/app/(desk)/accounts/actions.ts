@@ -14,6 +14,7 @@ import {
 } from '../../../server/accounts/register';
 import { changeCharge } from '../../../server/claims/fix';
 import { estimateOpen, estimateTyped } from '../../../server/estimates/read';
+import { addNote, endNote, readNotes } from '../../../server/notes/notes';
 import { parseInput } from '../../../server/input';
 import type { Asks, InputOf } from '../../../server/use-case';
 import { ask, perform } from '../../session';
@@ -85,3 +86,13 @@ export const paidByAction = async (input: z.input<typeof paidByInput>) =>
     const { householdId, receiptId } = parseInput(paidByInput, input);
     return readPaidBy(context, householdId, receiptId);
   });
+
+/** Writes a note on an account, for us or for the patient. */
+export const noteAction = async (input: InputOf<typeof addNote>) => perform(addNote, input);
+/** Ends a note. */
+export const endNoteAction = async (input: InputOf<typeof endNote>) => perform(endNote, input);
+
+const notesInput = z.object({ householdId: idField });
+/** Reads all that was noted on an account. */
+export const notesAction = async (input: z.input<typeof notesInput>) =>
+  ask((context) => readNotes(context, parseInput(notesInput, input).householdId));

@@ -15,7 +15,7 @@ import {
 } from '../../../server/batches/drafts';
 import { endConfidential, setConfidential } from '../../../server/accounts/confidential';
 import { liftStop, setStop } from '../../../server/accounts/stops';
-import { addPatientNote, endPatientNote, readMail, setDelivery } from '../../../server/statements/household';
+import { readMail, setDelivery } from '../../../server/statements/household';
 import { postLate } from '../../../server/statements/late';
 import { previewWords } from '../../../server/statements/content';
 import { prepareStatement, previewStatement } from '../../../server/statements/prepare';
@@ -69,10 +69,6 @@ export const confidentialAction = async (input: InputOf<typeof setConfidential>)
 /** Ends a confidential address. */
 export const endConfidentialAction = async (input: InputOf<typeof endConfidential>) =>
   perform(endConfidential, input);
-/** Adds a note for the patient. */
-export const noteAction = async (input: InputOf<typeof addPatientNote>) => perform(addPatientNote, input);
-/** Ends a note for the patient. */
-export const endNoteAction = async (input: InputOf<typeof endPatientNote>) => perform(endPatientNote, input);
 
 /** Puts late charges on accounts. */
 export const lateAction = async (input: InputOf<typeof postLate>) => perform(postLate, input);

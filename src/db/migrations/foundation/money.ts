@@ -87,16 +87,6 @@ create table follow_up (
   )
 );
 create index on follow_up (answered_by) where answered_by is not null;
--- What was said and done about it, never changed.
-create table follow_up_note (
-  id bigint generated always as identity primary key, follow_up_id bigint not null references follow_up (id),
-  at timestamptz not null default desk_now(),
-  business_date calendar_date not null, user_name text not null, words text not null check (words <> '')
-);
-create index on follow_up_note (follow_up_id);
-create trigger follow_up_note_fixed before update or delete or truncate on follow_up_note
-for each statement execute function refuse_change();
-alter table follow_up_note enable always trigger follow_up_note_fixed;
 create trigger versioned before update on follow_up for each row execute function count_version();
 create index on follow_up (due_date) where closed_at is null;
 create index on follow_up (household_id);
@@ -113,8 +103,7 @@ create table receipt (
   -- The placement whose agency had collected it; its cash came with the agency's payment.
   placement_id bigint, check ((amount < 0) = (refund_of is not null)),
   tender text not null check (tender in ('cash', 'check', 'transfer')), reference text not null default '',
-  business_date calendar_date not null, note text not null default '',
-  user_id text not null, created_at timestamptz not null default desk_now(),
+  business_date calendar_date not null, user_id text not null, created_at timestamptz not null default desk_now(),
   check (tender <> 'check' or reference <> '')
 );
 create index on receipt (household_id);

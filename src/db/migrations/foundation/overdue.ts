@@ -86,14 +86,12 @@ create table contact (
   id bigint generated always as identity primary key, household_id bigint not null references household (id),
   kind text not null check (kind in ('call', 'letter', 'message', 'visit')),
   direction text not null check (direction in ('out', 'in')), whom text not null default '',
-  said text not null default '',
   outcome text not null check (
     outcome in ('no-answer', 'left-word', 'wrong-number', 'spoke', 'refused', 'promise', 'dispute', 'hardship')
   ),
   at timestamptz not null, business_date calendar_date not null, again_on calendar_date,
   warned text not null default '', user_id text not null, user_name text not null,
-  created_at timestamptz not null default desk_now(),
-  check (outcome not in ('dispute', 'hardship') or said <> '')
+  created_at timestamptz not null default desk_now()
 );
 create index on contact (household_id, at desc);
 create table contact_void (

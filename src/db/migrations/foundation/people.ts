@@ -7,7 +7,6 @@ create table household (
   last text not null, first text not null, line1 text not null, line2 text not null default '', city text not null,
   state text not null,
   zip text not null, phone text not null default '', email text not null default '',
-  notice text not null default '',
   category text references account_category (name) on update cascade, location_id bigint references location (id),
   delivery text not null default 'mail' check (delivery in ('mail', 'print-shop', 'email', 'none')),
   delivery_why text not null default '',
@@ -163,22 +162,12 @@ create index on charge (case_id, service_date);
 create table account_stop (
   id bigint generated always as identity primary key, household_id bigint not null references household (id),
   reason_id bigint not null references stop_reason (id),
-  note text not null default '', since calendar_date not null, until calendar_date, user_name text not null,
+  since calendar_date not null, until calendar_date, user_name text not null,
   lifted_on calendar_date, lifted_by text, lifted_why text,
   created_at timestamptz not null default desk_now(), check (until >= since),
   check ((lifted_on is null) = (lifted_by is null)), check ((lifted_on is null) = (lifted_why is null))
 );
 create unique index one_stop_of_a_reason on account_stop (household_id, reason_id) where lifted_on is null;
--- Words of ours for the patient, printed on statements until a day or so many times.
-create table patient_note (
-  id bigint generated always as identity primary key, household_id bigint not null references household (id),
-  words text not null check (words <> ''),
-  until calendar_date, times integer check (times > 0), user_name text not null, created_on calendar_date not null,
-  ended_on calendar_date, created_at timestamptz not null default desk_now(),
-  check (until is not null or times is not null)
-);
-create index on patient_note (household_id) where ended_on is null;
-
 create trigger versioned before update on household for each row execute function count_version();
 create trigger versioned before update on patient for each row execute function count_version();
 create trigger versioned before update on care_case for each row execute function count_version();

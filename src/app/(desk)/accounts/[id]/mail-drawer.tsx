@@ -14,10 +14,8 @@ import {
   confidentialAction,
   deliveryAction,
   endConfidentialAction,
-  endNoteAction,
   liftAction,
   mailAction,
-  noteAction,
   stopAction,
 } from '../../statements/actions';
 import { HandOver } from '../../statements/hand-over';
@@ -47,7 +45,6 @@ export function MailDrawer({
             <Stops mail={mail} mayStop={mayStop} again={again} />
             <Delivery key={mail.version} mail={mail} again={again} />
             <Confidential mail={mail} again={again} />
-            <Notes mail={mail} again={again} />
           </>
         )}
       </Loaded>
@@ -310,64 +307,6 @@ function Confidential({ mail, again }: Part) {
           )}
         </DeskForm>
       )}
-    </section>
-  );
-}
-
-/** Words for the patient on the next statements. */
-function Notes({ mail, again }: Part) {
-  const { busy, run } = useAct();
-  return (
-    <section aria-label="Words for the patient" className={css.part}>
-      <h3>Words for the patient</h3>
-      <ul className={css.stops}>
-        {mail.notes.map((note) => (
-          <li key={note.id}>
-            {note.words}
-            <div className="quiet small">
-              {[
-                note.times && (note.times === 1 ? 'once' : `${note.times} times`),
-                note.until && `until ${formatDate(note.until)}`,
-                note.by,
-              ]
-                .filter(Boolean)
-                .join(' · ')}
-            </div>
-            <Button
-              size="small"
-              loading={busy}
-              onClick={() =>
-                void run(() => endNoteAction({ noteId: note.id }), 'It prints no more').then(
-                  (done) => done && again(),
-                )
-              }
-            >
-              Print no more
-            </Button>
-          </li>
-        ))}
-      </ul>
-      <DeskForm
-        key={mail.notes.length}
-        initial={{ times: '1' }}
-        along={{ householdId: mail.householdId }}
-        once
-        action={({ times, ...values }: Takes<typeof noteAction>) =>
-          noteAction({ ...values, times: times || null })
-        }
-        done={again}
-        words="Add"
-      >
-        {(f) => (
-          <>
-            <f.Text name="words" label="What it says" needed maxLength={500} />
-            <Row>
-              <f.Text name="times" label="So many times" />
-              <f.Date name="until" label="or until" />
-            </Row>
-          </>
-        )}
-      </DeskForm>
     </section>
   );
 }

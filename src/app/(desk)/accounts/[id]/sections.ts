@@ -9,6 +9,7 @@ import { forbidden } from './sections/forbidden';
 import { ledger } from './sections/ledger';
 import { mail } from './sections/mail';
 import { members } from './sections/members';
+import { notes } from './sections/notes';
 import { notices } from './sections/notices';
 import { payments } from './sections/payments';
 import { placement } from './sections/placement';
@@ -24,6 +25,7 @@ export const SECTIONS: readonly AccountSection[] = [
   claims,
   story,
   contacts,
+  notes,
   notices,
   forbidden,
   followUps,

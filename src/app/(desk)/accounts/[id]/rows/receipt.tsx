@@ -32,6 +32,7 @@ function What({ row: receipt }: { row: AccountReceipt }) {
           on <Day date={receipt.reversed.date} /> by {receipt.reversed.by}: {receipt.reversed.why}
         </>
       )}
+      {receipt.note && <span className="quiet"> · {receipt.note}</span>}
       {receipt.from && ` taken on ${receipt.from}, pays charges here`}
       {receipt.left > 0 && (
         <>

@@ -3,14 +3,13 @@ import { formatDate } from '../../../../../core/calendar';
 import { Notice } from '../../../../../ui/page';
 import { type AccountSection, useAccount } from '../section';
 
-/** What must be known before anything is done: the household’s notice, what is stopped, whose address is apart. */
+/** What must be known before anything is done: what is stopped, whose address is apart. */
 export const notices: AccountSection = { Panel: Notices };
 
 function Notices() {
-  const { household, stops, confidential } = useAccount().account;
+  const { stops, confidential } = useAccount().account;
   return (
     <>
-      {household.notice && <Notice>{household.notice}</Notice>}
       {stops.length > 0 && (
         <Notice>
           {stops
