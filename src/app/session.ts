@@ -1,10 +1,10 @@
 /** The signed-in person of a request, for pages, actions and routes. */
 import { cookies, headers } from 'next/headers';
-import { forbidden, redirect } from 'next/navigation';
+import { forbidden, notFound, redirect } from 'next/navigation';
 import { cache } from 'react';
 import { revalidatePath } from 'next/cache';
 import type { z } from 'zod';
-import type { Answer } from '../core/answer';
+import type { Answer, RefusalCode } from '../core/answer';
 import {
   Conflict,
   type Context,
@@ -50,6 +50,14 @@ export async function signedInFor(permission: Permission): Promise<Context> {
   return context;
 }
 
+/** What a page reads; where it names what is not there, the page is not there either. */
+export const orNotFound = <T>(reading: Promise<T>): Promise<T> =>
+  reading.catch((error: unknown) => {
+    if (error instanceof Refused && error.code === 'unknown') notFound();
+    if (error instanceof NotAllowed) forbidden();
+    throw error;
+  });
+
 const REFUSED_DOOR = {
   signedOut: 'You were signed out: sign in again. Nothing was changed.',
   needsFactor: 'Set up your second factor first. Nothing was changed.',
@@ -61,16 +69,23 @@ const BUSY = 'The database has too much to do just now. Nothing was changed: try
 export async function ask<T>(run: (context: Context) => Promise<T>): Promise<Answer<T>> {
   const found = await asking();
   if (!found || found.needsFactor)
-    return { ok: false, message: REFUSED_DOOR[found ? 'needsFactor' : 'signedOut'], fields: {} };
+    return {
+      ok: false,
+      code: 'signed-out',
+      message: REFUSED_DOOR[found ? 'needsFactor' : 'signedOut'],
+      fields: {},
+    };
   try {
     return { ok: true, value: await run(found.context) };
   } catch (error) {
-    if (isBusy(error)) return { ok: false, message: BUSY, fields: {} };
+    if (isBusy(error)) return { ok: false, code: 'busy', message: BUSY, fields: {} };
     if (!(error instanceof Refused)) throw error;
     if (error instanceof NotAllowed) await noteRefusal(found.context, error.message);
-    const { message, fields } = error;
+    const { code, facts, message, fields } = error;
     return {
       ok: false,
+      code,
+      facts,
       message,
       fields,
       ...(error instanceof Doubtful ? { doubts: error.doubts } : {}),
@@ -91,17 +106,20 @@ export async function perform<Schema extends z.ZodType, T>(
   return answer;
 }
 
-const refuse = (status: number, message: string): Response => Response.json({ message }, { status });
+const refuse = (status: number, code: RefusalCode, message: string): Response =>
+  Response.json({ code, message }, { status });
 
 /** Why a request may not come in, or null: another site sends it, or it is not of the kind that is taken here. */
 function atTheBorder(request: Request, takes: 'nothing' | 'json' | 'file'): Response | null {
   const from = request.headers.get('sec-fetch-site');
-  if (from !== null && from !== 'same-origin' && from !== 'none') return refuse(403, 'Another site asks');
+  if (from !== null && from !== 'same-origin' && from !== 'none')
+    return refuse(403, 'not-allowed', 'Another site asks');
   if (takes === 'nothing') return null;
-  if (request.headers.get('origin') !== new URL(ownUrl()).origin) return refuse(403, 'Another site asks');
+  if (request.headers.get('origin') !== new URL(ownUrl()).origin)
+    return refuse(403, 'not-allowed', 'Another site asks');
   const type = request.headers.get('content-type')?.split(';')[0]?.trim();
   const wanted = takes === 'json' ? 'application/json' : 'application/octet-stream';
-  return type === wanted ? null : refuse(415, `This takes ${wanted}`);
+  return type === wanted ? null : refuse(415, 'invalid', `This takes ${wanted}`);
 }
 
 /**
@@ -129,15 +147,16 @@ async function answered(
   const stopped = atTheBorder(request, takes);
   if (stopped) return stopped;
   const found = await whoIs(request.headers, uses);
-  if (!found) return refuse(401, 'Sign in first');
-  if (found.needsFactor) return refuse(403, REFUSED_DOOR.needsFactor);
+  if (!found) return refuse(401, 'signed-out', 'Sign in first');
+  if (found.needsFactor) return refuse(403, 'signed-out', REFUSED_DOOR.needsFactor);
   try {
     return await run(found.context);
   } catch (error) {
     if (error instanceof NotAllowed) await noteRefusal(found.context, error.message);
-    if (error instanceof NotThere) return refuse(404, error.message);
-    if (error instanceof Refused) return refuse(error instanceof NotAllowed ? 403 : 400, error.message);
-    if (isBusy(error)) return refuse(503, BUSY);
+    if (error instanceof NotThere) return refuse(404, error.code, error.message);
+    if (error instanceof Refused)
+      return refuse(error instanceof NotAllowed ? 403 : 400, error.code, error.message);
+    if (isBusy(error)) return refuse(503, 'busy', BUSY);
     throw error;
   }
 }
@@ -153,11 +172,11 @@ const MOST_JSON = 20_000;
 /** The JSON that stands in a body. @throws Refused when it is none, or too long */
 export async function bodyOf(request: Request): Promise<unknown> {
   const text = await request.text();
-  if (text.length > MOST_JSON) throw new Refused('This is too long');
+  if (text.length > MOST_JSON) throw new Refused('limit', 'This is too long');
   try {
     return JSON.parse(text) as unknown;
   } catch {
-    throw new Refused('This is not JSON');
+    throw new Refused('state', 'This is not JSON');
   }
 }
 

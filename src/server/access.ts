@@ -2,6 +2,7 @@
 import { sql } from 'kysely';
 import { type CalendarDate, calendarDate } from '../core/calendar';
 import { type Cents, formatMoneyPlain } from '../core/money';
+import type { RefusalCode } from '../core/answer';
 import { ROLES, type Role } from '../core/users/roles';
 import { type Db, type Tx, filesDb } from '../db/connect';
 
@@ -56,18 +57,29 @@ export interface Context {
 /** The same person, reading a file: over connections of its own, so that the desk goes on however many are asked for. */
 export const readingFiles = (context: Context): Context => ({ ...context, db: filesDb() });
 
+/** Facts of a refusal: what was found, by name; cents, ids and calendar dates as they are. */
+export type Facts = Readonly<Record<string, string | number | boolean | null | undefined>>;
+
 /**
- * What a person asked for cannot be done: `message` says what is wrong and what to do, `field` where; `fields` has a
- * message for each field when several are wrong. Nothing was changed.
+ * What a person asked for cannot be done. `code` says of which kind that is and `facts` what was found, for whoever decides by
+ * it; `message` says it to a person, with what to do; `field` where, and `fields` has a message for each field when several are
+ * wrong. Nothing was changed.
  */
 export class Refused extends Error {
+  readonly field: string | undefined;
+  readonly fields: Readonly<Record<string, string>>;
+  readonly facts: Facts;
   constructor(
+    readonly code: RefusalCode,
     message: string,
-    readonly field?: string,
-    readonly fields: Readonly<Record<string, string>> = field ? { [field]: message } : {},
+    about: string | { field?: string; fields?: Readonly<Record<string, string>>; facts?: Facts } = {},
   ) {
     super(message);
     this.name = 'Refused';
+    const { field, fields, facts } = typeof about === 'string' ? { field: about } : about;
+    this.field = field;
+    this.fields = fields ?? (field ? { [field]: message } : {});
+    this.facts = facts ?? {};
   }
 }
 
@@ -89,6 +101,7 @@ export class Conflict extends Refused {
     readonly version: string | number,
   ) {
     super(
+      'conflict',
       differences.length === 0
         ? 'Somebody else saved this meanwhile: look at it again and save once more'
         : `Somebody else saved this meanwhile. ${differences.map((item) => `${item.label}: now “${item.theirs}”, yours “${item.mine}”`).join('; ')}. Save once more to put yours in its place`,
@@ -99,7 +112,7 @@ export class Conflict extends Refused {
 /** What a person asked for is doubtful: nothing was changed, and asked again with `sure` it is done. */
 export class Doubtful extends Refused {
   constructor(readonly doubts: readonly string[]) {
-    super(doubts.join('. '));
+    super('doubtful', doubts.join('. '));
   }
 }
 
@@ -114,10 +127,18 @@ export const otherThanSeen = (now: Cents, seen: Cents | undefined): string | fal
   seen !== undefined && now !== seen && `It is ${formatMoneyPlain(now)} now, not ${formatMoneyPlain(seen)}`;
 
 /** What a person asked for is not for their role. */
-export class NotAllowed extends Refused {}
+export class NotAllowed extends Refused {
+  constructor(message: string) {
+    super('not-allowed', message);
+  }
+}
 
 /** What a person asked for does not exist. */
-export class NotThere extends Refused {}
+export class NotThere extends Refused {
+  constructor(message: string) {
+    super('unknown', message);
+  }
+}
 
 /** Whether a role may do something. */
 export const may = (role: Role, permission: Permission): boolean =>

@@ -34,6 +34,7 @@ export function parseInput<T extends z.ZodType>(schema: T, input: unknown): z.ou
   const unkept = Object.entries(input ?? {}).find(([, value]) => holdsUnseen(value));
   if (unkept)
     throw new Refused(
+      'invalid',
       `${FIELD_WORDS[unkept[0]] ?? unkept[0]} has a character that cannot be kept`,
       unkept[0],
     );
@@ -49,5 +50,5 @@ export function parseInput<T extends z.ZodType>(schema: T, input: unknown): z.ou
       : `${FIELD_WORDS[field] ?? (field || 'The input')} ${message}`;
   }
   const [first = ''] = Object.keys(fields);
-  throw new Refused(fields[first]!, first, fields);
+  throw new Refused('invalid', fields[first]!, { field: first, fields });
 }

@@ -131,6 +131,7 @@ async function answerOnce<Answer>(
       .executeTakeFirstOrThrow();
     if (before.fingerprint !== fingerprint || before.user_id !== act.user.id)
       throw new Refused(
+        'state',
         'This was saved before, with other entries: look at what is there, then enter it anew',
       );
     return before.answer as Answer;

@@ -8,6 +8,7 @@ import css from './act.module.css';
 /** What is said when no answer came. */
 export const UNREACHED: Refusal = {
   ok: false,
+  code: 'unreached',
   message: 'The server could not be reached. What you entered is kept here: try again.',
   fields: {},
 };
@@ -40,7 +41,9 @@ export function useSure(): <T>(action: (sure: Sure) => Promise<Answer<T>>) => Pr
           onCancel: () => resolve(false),
         });
       });
-      return meant ? action({ sure: true }).catch(() => UNREACHED) : { ok: false, message: '', fields: {} };
+      return meant
+        ? action({ sure: true }).catch(() => UNREACHED)
+        : { ok: false, code: answer.code, message: '', fields: {} };
     },
     [modal],
   );

@@ -82,10 +82,10 @@ export async function accountPaper(
       : db.selectFrom('location').select('name').where('id', '=', asked.siteId).executeTakeFirst(),
   ]);
   if (!household) throw new NotThere('There is no such account');
-  if (!practice) throw new Refused('Enter the practice in Setup first');
-  if (site === undefined) throw new Refused('This site is not in Setup', 'siteId');
+  if (!practice) throw new Refused('missing', 'Enter the practice in Setup first');
+  if (site === undefined) throw new Refused('unknown', 'This site is not in Setup', 'siteId');
   if (asked.patientId !== null && !members.some(({ id }) => id === asked.patientId))
-    throw new Refused('This person is no member of the household', 'patientId');
+    throw new Refused('invalid', 'This person is no member of the household', 'patientId');
   const apart = new Set(confidential.map(({ patientId }) => patientId));
   const charges = (all.get(asked.householdId) ?? [])
     .filter(({ patientId }) =>
@@ -130,6 +130,7 @@ export async function accountPaper(
   }
   if (drawn === 0)
     throw new Refused(
+      'state',
       asked.what === 'receipt' ? 'Nothing was paid in this time' : 'There is nothing like that in this time',
     );
   await audit(db, context, 'printed', { kind: 'household', id: asked.householdId });

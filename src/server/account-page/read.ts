@@ -54,7 +54,7 @@ export async function readAccount(context: Context, householdId: number, all = f
   const reading = readParts(context, { householdId, all });
   reading.catch(() => undefined);
   const found = await head;
-  if (!found) throw new Refused('There is no such account');
+  if (!found) throw new Refused('unknown', 'There is no such account');
   const parts = await reading;
   await audit(db, context, 'read', { kind: 'household', id: householdId });
   const { count, ...household } = found;

@@ -22,7 +22,7 @@ export const takeOffForbidden = useCase({
       act,
       charges.map(({ chargeId }) => chargeId),
     );
-    if (taken === 0) throw new Refused('Nothing stands there that may not be billed');
+    if (taken === 0) throw new Refused('nothing', 'Nothing stands there that may not be billed');
     await act.note('took off', { kind: 'household', id: householdId }, { amount: taken });
     return taken;
   },

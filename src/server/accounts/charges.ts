@@ -22,7 +22,7 @@ export async function knownDiagnoses(db: Db, codes: readonly string[]): Promise<
   const rows = await db.selectFrom('diagnosis').select('code').where('code', 'in', codes).execute();
   const known = new Set(rows.map((row) => row.code));
   const missing = codes.find((code) => !known.has(code));
-  if (missing) throw new Refused(`Diagnosis ${missing} is not in the list`, 'diagnoses');
+  if (missing) throw new Refused('invalid', `Diagnosis ${missing} is not in the list`, 'diagnoses');
 }
 
 async function officeFee(db: Db, code: string, units: number, day: CalendarDate): Promise<Cents | null> {
@@ -38,14 +38,18 @@ async function officeFee(db: Db, code: string, units: number, day: CalendarDate)
 async function feeOf(db: Db, text: string, code: string, units: number, day: CalendarDate): Promise<Cents> {
   const fee = text === '' ? await officeFee(db, code, units, day) : parseMoney(text);
   if (fee === null)
-    throw new Refused(text === '' ? `${code} has no office fee: enter one` : 'Fee is not an amount', 'fee');
-  if (fee < 0) throw new Refused('Fee cannot be below zero', 'fee');
+    throw new Refused(
+      'state',
+      text === '' ? `${code} has no office fee: enter one` : 'Fee is not an amount',
+      'fee',
+    );
+  if (fee < 0) throw new Refused('limit', 'Fee cannot be below zero', 'fee');
   return fee;
 }
 
 function taxOf(text: string): Cents {
   const tax = text === '' ? ZERO : parseMoney(text);
-  if (tax === null || tax < 0) throw new Refused('Tax is not an amount', 'tax');
+  if (tax === null || tax < 0) throw new Refused('invalid', 'Tax is not an amount', 'tax');
   return tax;
 }
 
@@ -78,9 +82,10 @@ const HIGH_FEE = cents(100_000_00);
  * @throws Refused naming the field that is wrong
  */
 export async function serviceOf(tx: Tx, today: CalendarDate, patientId: number, data: ServiceFacts) {
-  if (data.serviceDate > today && !data.planned) throw new Refused('Date lies in the future', 'serviceDate');
+  if (data.serviceDate > today && !data.planned)
+    throw new Refused('date', 'Date lies in the future', 'serviceDate');
   if (data.serviceDate > addDays(today, PLANNED_DAYS))
-    throw new Refused('Date lies more than five years ahead', 'serviceDate');
+    throw new Refused('limit', 'Date lies more than five years ahead', 'serviceDate');
   const known = await tx
     .selectFrom('patient as p')
     .innerJoin('care_case as c', 'c.patient_id', 'p.id')
@@ -95,28 +100,32 @@ export async function serviceOf(tx: Tx, today: CalendarDate, patientId: number, 
     .where('p.id', '=', patientId)
     .where('c.standing', '=', true)
     .executeTakeFirst();
-  if (!known) throw new Refused('This person is not registered', 'patientId');
+  if (!known) throw new Refused('unknown', 'This person is not registered', 'patientId');
   const patient = data.keptFromPayers
     ? { ...known, coverage_id: null, payer_id: null, insured: false }
     : known;
   if (data.serviceDate < patient.birth_date)
-    throw new Refused(`Date lies before the birth, ${formatDate(patient.birth_date)}`, 'serviceDate');
+    throw new Refused('date', `Date lies before the birth, ${formatDate(patient.birth_date)}`, {
+      field: 'serviceDate',
+      facts: { birth_date: patient.birth_date },
+    });
   const provider = await tx
     .selectFrom('provider')
     .select(['id', 'location_id'])
     .where('id', '=', data.providerId)
     .executeTakeFirst();
-  if (!provider) throw new Refused('Choose a provider', 'providerId');
+  if (!provider) throw new Refused('missing', 'Choose a provider', 'providerId');
   const service = await tx
     .selectFrom('service_code')
     .selectAll()
     .where('code', '=', data.code)
     .where('active', '=', true)
     .executeTakeFirst();
-  if (!service) throw new Refused(`Code ${data.code} is not in the list of services`, 'code');
+  if (!service) throw new Refused('invalid', `Code ${data.code} is not in the list of services`, 'code');
   await knownDiagnoses(tx, data.diagnoses);
-  if (service.needs_tooth && !data.tooth) throw new Refused(`${data.code} needs a tooth`, 'tooth');
-  if (service.needs_surface && !data.surfaces) throw new Refused(`${data.code} needs surfaces`, 'surfaces');
+  if (service.needs_tooth && !data.tooth) throw new Refused('missing', `${data.code} needs a tooth`, 'tooth');
+  if (service.needs_surface && !data.surfaces)
+    throw new Refused('missing', `${data.code} needs surfaces`, 'surfaces');
   return {
     patient,
     provider,
@@ -245,7 +254,7 @@ export const completeCharge = useCase({
       .select('household_id')
       .where('id', '=', chargeId)
       .executeTakeFirst();
-    if (!known) throw new Refused('There is no such charge');
+    if (!known) throw new Refused('unknown', 'There is no such charge');
     await lockHouseholds(tx, [known.household_id]);
     const charge = await tx
       .selectFrom('charge')
@@ -254,7 +263,7 @@ export const completeCharge = useCase({
       .forNoKeyUpdate()
       .executeTakeFirstOrThrow();
     if (charge.status !== 'planned')
-      throw new Refused(charge.status === 'done' ? 'This is done already' : 'This is void');
+      throw new Refused('state', charge.status === 'done' ? 'This is done already' : 'This is void');
     const data = {
       providerId: charge.provider_id!,
       serviceDate,
@@ -288,15 +297,15 @@ export const chargeAccount = useCase({
   input: accountChargeInput,
   once: (data) => data.key,
   async run(act, { householdId, kind, amount, date, memo }) {
-    if (amount <= 0) throw new Refused('Amount must be more than zero', 'amount');
-    if (date > act.today) throw new Refused('Date lies in the future', 'date');
+    if (amount <= 0) throw new Refused('limit', 'Amount must be more than zero', 'amount');
+    if (date > act.today) throw new Refused('date', 'Date lies in the future', 'date');
     await lockHouseholds(act.db, [householdId]);
     const household = await act.db
       .selectFrom('household')
       .select('id')
       .where('id', '=', householdId)
       .executeTakeFirst();
-    if (!household) throw new Refused('There is no such account');
+    if (!household) throw new Refused('unknown', 'There is no such account');
     // What is brought in has the age that it had; what is added now was owed at the earliest since the first service.
     if (kind !== 'opening') {
       const { first } = await act.db
@@ -308,8 +317,9 @@ export const chargeAccount = useCase({
       const earliest = first ?? addDays(act.today, -LONGEST_AGO);
       if (date < earliest)
         throw new Refused(
+          'nothing',
           `Date lies before ${formatDate(earliest)}: nothing was owed on this account then`,
-          'date',
+          { field: 'date', facts: { earliest } },
         );
     }
     const description = memo || ACCOUNT_CHARGES[kind].words;
@@ -347,7 +357,7 @@ export async function enteredOnly(tx: Tx, chargeId: number): Promise<number[]> {
     chargeId,
     others.map(({ id }) => id),
   );
-  if (moved) throw new Refused('Money has moved on this charge: reverse that first');
+  if (moved) throw new Refused('blocked', 'Money has moved on this charge: reverse that first');
   return standing.filter(({ kind }) => ENTERED.has(kind)).map(({ id }) => id);
 }
 
@@ -363,7 +373,7 @@ export const voidCharge = useCase({
       .select('household_id')
       .where('id', '=', chargeId)
       .executeTakeFirst();
-    if (!charge) throw new Refused('There is no such charge');
+    if (!charge) throw new Refused('unknown', 'There is no such charge');
     await lockHouseholds(tx, [charge.household_id]);
     const { status } = await tx
       .selectFrom('charge')
@@ -371,14 +381,14 @@ export const voidCharge = useCase({
       .where('id', '=', chargeId)
       .forNoKeyUpdate()
       .executeTakeFirstOrThrow();
-    if (status === 'void') throw new Refused('This charge is void already');
+    if (status === 'void') throw new Refused('already', 'This charge is void already');
     const billed = await tx
       .selectFrom('claim_line')
       .select('id')
       .where('charge_id', '=', chargeId)
       .where('current', '=', true)
       .executeTakeFirst();
-    if (billed) throw new Refused('This charge is on a claim: withdraw the claim first');
+    if (billed) throw new Refused('blocked', 'This charge is on a claim: withdraw the claim first');
     await reverseEntries(tx, act, await enteredOnly(tx, chargeId), why);
     await tx.updateTable('charge').set({ status: 'void' }).where('id', '=', chargeId).execute();
     await act.note('voided', { kind: 'charge', id: chargeId }, { why });

@@ -59,7 +59,7 @@ export async function patientOf(act: Act, patientId: number): Promise<{ id: numb
     .select(['id', 'household_id'])
     .where('id', '=', patientId)
     .executeTakeFirst();
-  if (!patient) throw new Refused('This person is not registered', 'patientId');
+  if (!patient) throw new Refused('unknown', 'This person is not registered', 'patientId');
   await lockHouseholds(act.db, [patient.household_id]);
   return patient;
 }
@@ -124,7 +124,7 @@ export const endConfidential = useCase({
       .where('ended_on', 'is', null)
       .returning('id')
       .executeTakeFirst();
-    if (!ended) throw new Refused('There is no confidential address');
+    if (!ended) throw new Refused('unknown', 'There is no confidential address');
     await draftAnew(act, patient.household_id, 'a confidential address was ended');
     await act.note('ended a confidential address', { kind: 'patient', id: patientId });
   },

@@ -37,7 +37,7 @@ async function patientOf(act: Act, patientId: number) {
     .select(['p.id', 'p.household_id', 'k.id as case_id'])
     .where('p.id', '=', patientId)
     .executeTakeFirst();
-  if (!found) throw new Refused('This person is not registered', 'patientId');
+  if (!found) throw new Refused('unknown', 'This person is not registered', 'patientId');
   await lockHouseholds(act.db, [found.household_id]);
   return found;
 }
@@ -49,16 +49,20 @@ async function subscriberOf(
   { relationship, subscriberId }: Pick<Policy, 'relationship' | 'subscriberId'>,
 ) {
   const wanted = relationship === 'self' ? patient.id : subscriberId;
-  if (!wanted) throw new Refused('Say whose policy it is', 'subscriberId');
+  if (!wanted) throw new Refused('missing', 'Say whose policy it is', 'subscriberId');
   if (relationship !== 'self' && wanted === patient.id)
-    throw new Refused('The patient’s own policy is not another’s: choose “own policy”', 'relationship');
+    throw new Refused(
+      'invalid',
+      'The patient’s own policy is not another’s: choose “own policy”',
+      'relationship',
+    );
   const member = await tx
     .selectFrom('patient')
     .select(['id', 'last', 'first', 'birth_date', 'sex'])
     .where('id', '=', wanted)
     .where('household_id', '=', patient.household_id)
     .executeTakeFirst();
-  if (!member) throw new Refused('The subscriber is no member of this household', 'subscriberId');
+  if (!member) throw new Refused('invalid', 'The subscriber is no member of this household', 'subscriberId');
   return {
     relationship,
     subscriber_id: member.id,
@@ -70,13 +74,14 @@ async function subscriberOf(
 }
 
 function inOrder({ validFrom, validTo }: Pick<Policy, 'validFrom' | 'validTo'>): void {
-  if (validFrom && validTo && validTo < validFrom) throw new Refused('It ends before it begins', 'validTo');
+  if (validFrom && validTo && validTo < validFrom)
+    throw new Refused('invalid', 'It ends before it begins', 'validTo');
 }
 
 /** What forbids to bill the patient is said where it is forbidden, and nowhere else. */
 function saysWhy({ billPatient, billPatientWhy }: Pick<Policy, 'billPatient' | 'billPatientWhy'>): void {
   if (billPatient !== 'yes' && billPatientWhy === '')
-    throw new Refused('Say what forbids to bill the patient', 'billPatientWhy');
+    throw new Refused('missing', 'Say what forbids to bill the patient', 'billPatientWhy');
 }
 const whyOf = ({ billPatient, billPatientWhy }: Pick<Policy, 'billPatient' | 'billPatientWhy'>) =>
   billPatient === 'yes' ? '' : billPatientWhy;
@@ -88,6 +93,7 @@ async function alone<T>(position: number, run: Promise<T>): Promise<T> {
   } catch (error) {
     if ((error as { code?: string }).code !== '23P01') throw error;
     throw new Refused(
+      'blocked',
       `There is another ${ORDERS[position - 1]} coverage in that time: end it first, or choose other dates`,
       'validFrom',
     );
@@ -111,7 +117,7 @@ export const addCoverage = useCase({
     inOrder(policy);
     saysWhy(policy);
     const plan = await tx.selectFrom('plan').select('id').where('id', '=', planId).executeTakeFirst();
-    if (!plan) throw new Refused('This plan is not in Setup', 'planId');
+    if (!plan) throw new Refused('unknown', 'This plan is not in Setup', 'planId');
     const before = await tx
       .selectFrom('coverage')
       .select('id')
@@ -121,6 +127,7 @@ export const addCoverage = useCase({
       .executeTakeFirst();
     if (before && !policy.validFrom)
       throw new Refused(
+        'already',
         `There is a ${ORDERS[position - 1]} coverage already: say from when this one takes its place`,
         'validFrom',
       );
@@ -187,7 +194,7 @@ export const changeCoverage = useCase({
       .select('k.patient_id')
       .where('c.id', '=', coverageId)
       .executeTakeFirst();
-    if (!known) throw new Refused('There is no such coverage');
+    if (!known) throw new Refused('unknown', 'There is no such coverage');
     const patient = await patientOf(act, known.patient_id);
     inOrder(policy);
     saysWhy(policy);
@@ -250,7 +257,8 @@ export const keepFromPayers = useCase({
       .select(['patient_id as patientId', 'kind'])
       .where('id', '=', chargeId)
       .executeTakeFirst();
-    if (!known?.patientId || known.kind !== 'service') throw new Refused('There is no such service');
+    if (!known?.patientId || known.kind !== 'service')
+      throw new Refused('unknown', 'There is no such service');
     const patient = await patientOf(act, known.patientId);
     const charge = await tx
       .selectFrom('charge')
@@ -258,7 +266,7 @@ export const keepFromPayers = useCase({
       .where('id', '=', chargeId)
       .forNoKeyUpdate()
       .executeTakeFirstOrThrow();
-    if (charge.status === 'void') throw new Refused('This charge is void');
+    if (charge.status === 'void') throw new Refused('state', 'This charge is void');
     if (charge.kept_from_payers === kept) return;
     const claim = await tx
       .selectFrom('claim_line as l')
@@ -267,7 +275,10 @@ export const keepFromPayers = useCase({
       .where('l.charge_id', '=', chargeId)
       .where('l.current', '=', true)
       .executeTakeFirst();
-    if (claim) throw new Refused(`It is on claim ${claim.control_number}: withdraw that first`);
+    if (claim)
+      throw new Refused('blocked', `It is on claim ${claim.control_number}: withdraw that first`, {
+        facts: { control_number: claim.control_number },
+      });
     if (charge.status === 'planned')
       await tx
         .updateTable('charge')
@@ -280,7 +291,7 @@ export const keepFromPayers = useCase({
     else {
       const [row] = await owingOf(tx, sql`c.id = ${chargeId}`, kept);
       if (await isMoved(tx, chargeId))
-        throw new Refused('Money has moved on this charge: reverse that first');
+        throw new Refused('blocked', 'Money has moved on this charge: reverse that first');
       const set = (flag: boolean) =>
         tx.updateTable('charge').set({ kept_from_payers: flag }).where('id', '=', chargeId).execute();
       if (!kept) await set(false);

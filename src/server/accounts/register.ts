@@ -18,9 +18,10 @@ type PersonData = Pick<
 >;
 
 function plausible(data: PersonData, today: CalendarDate): void {
-  if (data.birthDate > today) throw new Refused('Birth date lies in the future', 'birthDate');
-  if (data.planId && !data.memberId) throw new Refused('Member id is missing', 'memberId');
-  if (data.memberId && !data.planId) throw new Refused('Choose the plan of this member id', 'planId');
+  if (data.birthDate > today) throw new Refused('date', 'Birth date lies in the future', 'birthDate');
+  if (data.planId && !data.memberId) throw new Refused('missing', 'Member id is missing', 'memberId');
+  if (data.memberId && !data.planId)
+    throw new Refused('missing', 'Choose the plan of this member id', 'planId');
 }
 
 /** A household that may be the one that is being registered. */
@@ -102,7 +103,7 @@ export const addMember = useCase({
       .select('id')
       .where('id', '=', householdId)
       .executeTakeFirst();
-    if (!household) throw new Refused('There is no such account');
+    if (!household) throw new Refused('unknown', 'There is no such account');
     const like = await likeHouseholds(act, data);
     lookAgain(data.sure, like.filter((item) => item.same === 'person').map(likenessWords));
     const added = await insertPatient(act.db, householdId, data);
@@ -129,7 +130,7 @@ async function insertPatient(
     .executeTakeFirstOrThrow();
   if (data.planId) {
     const plan = await tx.selectFrom('plan').select('id').where('id', '=', data.planId).executeTakeFirst();
-    if (!plan) throw new Refused('This plan is not in Setup', 'planId');
+    if (!plan) throw new Refused('unknown', 'This plan is not in Setup', 'planId');
     await tx
       .insertInto('coverage')
       .values({
@@ -201,10 +202,10 @@ export const changePatient = useCase({
       .select('household_id')
       .where('id', '=', patientId)
       .executeTakeFirst();
-    if (!known) throw new Refused('This person is not registered');
+    if (!known) throw new Refused('unknown', 'This person is not registered');
     await lockHouseholds(tx, [known.household_id]);
     const there = (await personAsShown(tx, patientId))!;
-    if (data.birthDate > act.today) throw new Refused('Birth date lies in the future', 'birthDate');
+    if (data.birthDate > act.today) throw new Refused('date', 'Birth date lies in the future', 'birthDate');
     refuseOlder(version, personVersion(there), there, data, LABELS);
     await writePerson(act, patientId, there, data);
     await startWork(act, 'check claims', { householdId: there.household_id });

@@ -67,20 +67,20 @@ export const setStop = useCase({
   permission: 'work follow-ups',
   input: stopInput,
   async run(act, { householdId, reasonId, note, until }) {
-    if (until !== null && until < act.today) throw new Refused('This day is past', 'until');
+    if (until !== null && until < act.today) throw new Refused('date', 'This day is past', 'until');
     const household = await act.db
       .selectFrom('household')
       .select('id')
       .where('id', '=', householdId)
       .forNoKeyUpdate()
       .executeTakeFirst();
-    if (!household) throw new Refused('There is no such account');
+    if (!household) throw new Refused('unknown', 'There is no such account');
     const reason = await act.db
       .selectFrom('stop_reason')
       .select('name')
       .where('id', '=', reasonId)
       .executeTakeFirst();
-    if (!reason) throw new Refused('This reason is not in Setup', 'reasonId');
+    if (!reason) throw new Refused('unknown', 'This reason is not in Setup', 'reasonId');
     const there = await act.db
       .selectFrom('account_stop')
       .select(['id', 'until', wordsBeside('stop_id', sql`account_stop.id`).as('note')])
@@ -126,7 +126,7 @@ export const liftStop = useCase({
       .where('lifted_on', 'is', null)
       .returning('household_id')
       .executeTakeFirst();
-    if (!stop) throw new Refused('This stop is lifted already');
+    if (!stop) throw new Refused('already', 'This stop is lifted already');
     await act.note('lifted a stop', { kind: 'household', id: stop.household_id }, { why });
   },
 });

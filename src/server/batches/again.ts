@@ -19,7 +19,7 @@ export const confirmPrinted = useCase({
   input: leavingInput,
   async run(act, { sure, ...input }) {
     const ids = (await toPrint(act.db, input, 'waiting').select('id').execute()).map(({ id }) => id);
-    if (ids.length === 0) throw new Refused('Nothing of these waits to be printed');
+    if (ids.length === 0) throw new Refused('nothing', 'Nothing of these waits to be printed');
     if (!sure) lookAgain(sure, inDoubt(await notAsMade(act, ids)));
     const sent = await sendPieces(act.db, act, ids, 'printed');
     await act.note('printed', { kind: 'mail batch', id: input.batchId }, { pieces: sent });
@@ -46,7 +46,7 @@ export const printAnew = useCase({
       (await back().execute()).flatMap(({ household_id, joined }) => [household_id, ...joined]),
     );
     const pieces = await back().forUpdate().execute();
-    if (pieces.length === 0) throw new Refused('Nothing of these came back');
+    if (pieces.length === 0) throw new Refused('nothing', 'Nothing of these came back');
     let made = 0;
     const left: string[] = [];
     for (const piece of pieces) {
@@ -87,7 +87,7 @@ export const sendAgain = useCase({
       .where('document', 'is not', null)
       .where('delivery', 'in', ['print-shop', 'email'])
       .execute();
-    if (pieces.length === 0) throw new Refused('Nothing of these went by print shop or e-mail');
+    if (pieces.length === 0) throw new Refused('nothing', 'Nothing of these went by print shop or e-mail');
     if (!sure)
       lookAgain(
         sure,
@@ -127,9 +127,10 @@ export const voidPieces = useCase({
       ({ status, delivery }) =>
         !['made', 'failed', 'sent'].includes(status) || (status === 'sent' && delivery === 'email'),
     );
-    if (pieces.length === 0) throw new Refused('There is no such piece');
+    if (pieces.length === 0) throw new Refused('unknown', 'There is no such piece');
     if (other)
       throw new Refused(
+        'state',
         other.delivery === 'email' && other.status === 'sent'
           ? `Number ${other.number ?? '–'} went by e-mail and did not come back: it counts`
           : `Number ${other.number ?? '–'} is no paper yet: take it out instead`,

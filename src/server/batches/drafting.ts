@@ -160,7 +160,7 @@ async function draftSome(
     .select('options')
     .where('id', '=', batchId)
     .executeTakeFirst();
-  if (!batch) throw new Refused('There is no such batch any more');
+  if (!batch) throw new Refused('unknown', 'There is no such batch any more');
   const options = optionsDocument.read(batch.options);
   const asked = (await envelopesOf(act.db, weighed)).map(({ first: { facts }, joined }) => ({
     householdId: facts.householdId,

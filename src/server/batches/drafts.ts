@@ -26,7 +26,11 @@ import { contentsInChunks } from './drafting';
 import { readPolicies } from '../setup/statement-policies';
 
 /** The rows take nobody. */
-export class NobodyTaken extends Refused {}
+export class NobodyTaken extends Refused {
+  constructor(message: string) {
+    super('nothing', message);
+  }
+}
 
 /** A batch that was begun: its drafts are prepared in the background, so many as are planned. */
 export interface Begun {
@@ -131,8 +135,9 @@ async function lockDrafts(tx: Tx, pieceIds: readonly number[]): Promise<Draft[]>
     .forUpdate()
     .execute();
   const other = rows.find(({ status }) => status !== 'draft');
-  if (rows.length < new Set(pieceIds).size) throw new Refused('There is no such piece');
-  if (other) throw new Refused(`Number ${other.number ?? '–'} is no draft any more: it is ${other.status}`);
+  if (rows.length < new Set(pieceIds).size) throw new Refused('unknown', 'There is no such piece');
+  if (other)
+    throw new Refused('nothing', `Number ${other.number ?? '–'} is no draft any more: it is ${other.status}`);
   return rows.map(({ status: _, options, ...row }) => ({ ...row, options: optionsDocument.read(options) }));
 }
 
@@ -164,13 +169,13 @@ export const editPieces = useCase({
   permission: 'prepare statements',
   input: editInput,
   async run(act, { pieceIds, delivery, note, dueDate, options }) {
-    if (dueDate && dueDate < act.today) throw new Refused('The date to pay by is past', 'dueDate');
+    if (dueDate && dueDate < act.today) throw new Refused('date', 'The date to pay by is past', 'dueDate');
     const drafts = await lockDrafts(act.db, pieceIds);
     if (
       drafts.some(({ kind }) => kind === 'letter') &&
       (note !== undefined || dueDate !== undefined || options)
     )
-      throw new Refused('A letter’s words are its template’s: only how it goes can be changed here');
+      throw new Refused('state', 'A letter’s words are its template’s: only how it goes can be changed here');
     if (delivery)
       await act.db.updateTable('mail_piece').set({ delivery }).where('id', 'in', pieceIds).execute();
     await compose(
@@ -219,7 +224,7 @@ export const takeOutPieces = useCase({
       .where('sent_at', 'is', null)
       .where('status', 'in', ['draft', 'made', 'failed'])
       .executeTakeFirst();
-    if (numUpdatedRows === 0n) throw new Refused('These are out already, or were taken out');
+    if (numUpdatedRows === 0n) throw new Refused('already', 'These are out already, or were taken out');
     await act.note(
       'took out',
       { kind: 'mail pieces', id: pieceIds[0]! },
@@ -266,6 +271,7 @@ export const putBackPieces = useCase({
       .execute();
     if (rows.length > 0)
       throw new Refused(
+        'state',
         `${counted(rows.length, 'household has', 'households have')} another piece that is not out yet: number ${rows[0]!.number ?? '–'}`,
       );
     const { numUpdatedRows } = await act.db
@@ -275,7 +281,7 @@ export const putBackPieces = useCase({
       .where('id', 'in', pieceIds)
       .where('status', '=', 'taken-out')
       .executeTakeFirst();
-    if (numUpdatedRows === 0n) throw new Refused('None of these was taken out');
+    if (numUpdatedRows === 0n) throw new Refused('state', 'None of these was taken out');
     const back = await act.db
       .selectFrom('mail_piece')
       .select('id')
@@ -307,15 +313,15 @@ export const addHousehold = useCase({
       .where('id', '=', batchId)
       .forUpdate()
       .executeTakeFirst();
-    if (!batch) throw new Refused('There is no such batch');
+    if (!batch) throw new Refused('unknown', 'There is no such batch');
     if (batch.kind === 'letter')
-      throw new Refused('Letters are prepared from the list of what is overdue, not added here');
+      throw new Refused('state', 'Letters are prepared from the list of what is overdue, not added here');
     const { weighed, policies } = await weighHouseholds(act, { rows: [] }, [householdId]);
     if (weighed.length === 0)
-      throw new Refused('There is no such account, or nothing was ever charged on it');
+      throw new Refused('unknown', 'There is no such account, or nothing was ever charged on it');
     // What goes to a confidential address is a piece of its own.
     const fit = weighed.filter((one) => against(one).length === 0);
-    if (fit.length === 0) throw new Refused(`It gets none: ${weighed.flatMap(against).join('; ')}`);
+    if (fit.length === 0) throw new Refused('state', `It gets none: ${weighed.flatMap(against).join('; ')}`);
     const options = optionsDocument.read(batch.options);
     const contents = await readContents(
       act,

@@ -27,6 +27,7 @@ async function outsideOf(db: Db, kind: 'print-shop' | 'message-gateway') {
     .executeTakeFirst();
   if (!connection)
     throw new Refused(
+      'unknown',
       `There is no ${kind === 'print-shop' ? 'print shop' : 'message gateway'} in Setup: add one, or change the delivery`,
     );
   return connection;
@@ -59,7 +60,7 @@ export async function sendMessage(context: Context, pieceId: number, again = fal
       .forUpdate('p')
       .executeTakeFirstOrThrow();
     if (piece.status === 'sent' && !again) return 'is out already';
-    if (piece.email === '') throw new Refused('There is no e-mail address');
+    if (piece.email === '') throw new Refused('unknown', 'There is no e-mail address');
     const face = faceOf(readContent(piece.kind, piece.content));
     const bytes = await writeMessage({
       id: pieceName(pieceId),

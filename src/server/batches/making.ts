@@ -65,7 +65,7 @@ async function dropJoined(
     }
   }
   if (gone.length === 0) return null;
-  if (piece.sent_at !== null) throw new Refused(`Not sent again: ${gone.join('; ')}`);
+  if (piece.sent_at !== null) throw new Refused('state', `Not sent again: ${gone.join('; ')}`);
   const words = `taken out of the envelope: ${gone.join('; ')}`;
   await act.db
     .updateTable('mail_piece')
@@ -127,7 +127,7 @@ export async function makePiece(act: Act, pieceId: number): Promise<Made> {
   if (piece.document !== null && piece.status !== 'draft') return { as: 'made' };
   const { to } = content;
   if (piece.delivery !== 'email' && (to.line1 === '' || to.city === '' || to.state === '' || to.zip === ''))
-    throw new Refused('The address is incomplete');
+    throw new Refused('state', 'The address is incomplete');
   const printed = await statementPdf(content);
   await tx
     .updateTable('mail_piece')
@@ -156,7 +156,7 @@ export async function sendAnew(
   const tx = act.db;
   if (piece.kind === 'statement') {
     const against = await againstSending(act, piece.household_id, piece.patient_id, delivery === 'mail');
-    if (against !== null) throw new Refused(`Not sent again: ${against}`);
+    if (against !== null) throw new Refused('state', `Not sent again: ${against}`);
   }
   const number = piece.batch_id === null ? null : await nextNumber(tx, piece.batch_id);
   await voidThese(
@@ -185,7 +185,7 @@ export async function sendAnew(
     .returning('id')
     .executeTakeFirstOrThrow();
   const made = await makePiece(act, id);
-  if (made.as === 'taken out') throw new Refused(`Not sent again: ${made.words}`);
+  if (made.as === 'taken out') throw new Refused('state', `Not sent again: ${made.words}`);
   return made.as === 'made' ? { as: 'made', pieceId: id } : made;
 }
 

@@ -100,4 +100,8 @@ async function sendOne(context: Context, asked: number): Promise<string> {
 }
 
 /** A piece that stays as it is, and why. */
-class Stays extends Refused {}
+class Stays extends Refused {
+  constructor(message: string) {
+    super('state', message);
+  }
+}

@@ -134,7 +134,7 @@ export async function reverseEntries(
   entryIds: readonly number[],
   why: string,
 ): Promise<number[]> {
-  if (why.trim() === '') throw new Refused('Say why it is reversed', 'why');
+  if (why.trim() === '') throw new Refused('missing', 'Say why it is reversed', 'why');
   if (entryIds.length === 0) return [];
   const postings = await tx
     .selectFrom('posting')

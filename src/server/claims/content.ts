@@ -36,7 +36,7 @@ export async function takeContents(
     chargesOf(tx, claimIds),
     twinsOf(tx, claimIds),
   ]);
-  if (!practice) throw new Refused('Enter the practice in Setup first');
+  if (!practice) throw new Refused('missing', 'Enter the practice in Setup first');
   const known = await diagnosesOf(
     tx,
     charges.flatMap((charge) => charge.diagnoses),

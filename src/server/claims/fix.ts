@@ -55,7 +55,7 @@ export const changeCharge = useCase({
       .where('id', '=', chargeId)
       .where('kind', '=', 'service')
       .executeTakeFirst();
-    if (!known) throw new Refused('There is no such charge');
+    if (!known) throw new Refused('unknown', 'There is no such charge');
     await lockHouseholds(tx, [known.household_id]);
     // Every current claim of the charge, whoever its payer is.
     const claims = await tx
@@ -68,7 +68,10 @@ export const changeCharge = useCase({
       .forNoKeyUpdate('m')
       .execute();
     const gone = claims.find((claim) => !isOurs(claim.status));
-    if (gone) throw new Refused(`Claim ${gone.control_number} is with the payer already`);
+    if (gone)
+      throw new Refused('already', `Claim ${gone.control_number} is with the payer already`, {
+        facts: { control_number: gone.control_number },
+      });
     await knownDiagnoses(tx, facts.diagnoses);
     const row = await tx
       .selectFrom('charge')
@@ -77,7 +80,7 @@ export const changeCharge = useCase({
       .where('status', '=', 'done')
       .forNoKeyUpdate()
       .executeTakeFirst();
-    if (!row) throw new Refused('This charge is void');
+    if (!row) throw new Refused('state', 'This charge is void');
     const there: Booked & z.output<typeof chargeFixInput> = {
       ...row,
       chargeId,
@@ -105,7 +108,9 @@ export const changeCharge = useCase({
     if (booked) {
       if (claims[0])
         throw new Refused(
+          'blocked',
           `It is on claim ${claims[0].control_number}: withdraw that to change units, fee, provider or date`,
+          { facts: { control_number: claims[0].control_number } },
         );
       await bookAnew(act, chargeId, { ...wanted, ...facts }, sure);
     }

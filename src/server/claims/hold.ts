@@ -25,7 +25,7 @@ export const holdClaim = useCase({
   async run(act, { claimId, why }) {
     const claim = await locked(act, claimId);
     if (!claim || (claim.status !== 'held' && !mayMove(claim.status, 'held')))
-      throw new Refused('Only a claim that has not been sent can be held');
+      throw new Refused('limit', 'Only a claim that has not been sent can be held');
     if (claim.status === 'held' && claim.hold_reason === why) return;
     await moveClaims(act.db, act, [claim], 'held', byUser(act), why, { holdReason: why });
     await act.note('held', { kind: 'claim', id: claimId }, { why });
@@ -39,7 +39,7 @@ export const releaseClaim = useCase({
   input: claimInput,
   async run(act, { claimId }) {
     const claim = await locked(act, claimId);
-    if (claim?.status !== 'held') throw new Refused('This claim is not on hold');
+    if (claim?.status !== 'held') throw new Refused('state', 'This claim is not on hold');
     await moveClaims(act.db, act, [claim], 'draft', byUser(act), 'Let go', { holdReason: '' });
     await refreshClaims(act.db, act, [claimId]);
     await act.note('released', { kind: 'claim', id: claimId });
@@ -60,7 +60,7 @@ export const withdrawClaim = useCase({
     if (whose) await lockHouseholds(act.db, [whose.household_id]);
     const claim = await locked(act, claimId);
     if (!whose || !claim || !mayMove(claim.status, 'withdrawn'))
-      throw new Refused('A claim that the payer has cannot be withdrawn');
+      throw new Refused('state', 'A claim that the payer has cannot be withdrawn');
     await act.db.updateTable('claim_line').set({ current: false }).where('claim_id', '=', claimId).execute();
     await moveClaims(act.db, act, [claim], 'withdrawn', byUser(act), `Withdrawn: ${why}`);
     await restoreReplaced(act, claim);

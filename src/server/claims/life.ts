@@ -37,7 +37,7 @@ export async function moveClaims(
 ): Promise<void> {
   if (claims.length === 0) return;
   const stuck = claims.find((claim) => claim.status !== to && !mayMove(claim.status, to));
-  if (stuck) throw new Refused(`A claim that is ${stuck.status} cannot become ${to}`);
+  if (stuck) throw new Refused('state', `A claim that is ${stuck.status} cannot become ${to}`);
   await sql`
     with moved as (
       update claim set status = ${to},

@@ -123,7 +123,7 @@ export async function readClaim(context: Context, claimId: number): Promise<Clai
     ])
     .where('m.id', '=', claimId)
     .executeTakeFirst();
-  if (!claim) throw new Refused('There is no such claim');
+  if (!claim) throw new Refused('unknown', 'There is no such claim');
   await audit(db, context, 'read', { kind: 'claim', id: claimId });
   const [lines, events] = await Promise.all([
     db

@@ -18,7 +18,7 @@ async function lockClaim(act: Act, claimId: number) {
     .select('household_id')
     .where('id', '=', claimId)
     .executeTakeFirst();
-  if (!whose) throw new Refused('There is no such claim');
+  if (!whose) throw new Refused('unknown', 'There is no such claim');
   await lockHouseholds(act.db, [whose.household_id]);
   return act.db
     .selectFrom('claim')
@@ -43,9 +43,10 @@ export const replaceClaim = useCase({
     const old = await lockClaim(act, claimId);
     if (!isReplaceable(old.status))
       throw new Refused(
+        'state',
         `A claim that is ${old.status} cannot be corrected or voided: the payer must have it`,
       );
-    if (old.frequency === '8') throw new Refused('A void is neither corrected nor voided');
+    if (old.frequency === '8') throw new Refused('state', 'A void is neither corrected nor voided');
     const lines = await tx
       .updateTable('claim_line')
       .set({ current: false })
@@ -53,10 +54,14 @@ export const replaceClaim = useCase({
       .where('current', '=', true)
       .returning(['number', 'charge_id', 'coverage_id'])
       .execute();
-    if (lines.length === 0) throw new Refused('Another claim takes the place of this one already');
+    if (lines.length === 0) throw new Refused('already', 'Another claim takes the place of this one already');
     const theirs = payerClaimNumber || old.payer_claim_number;
     if (!theirs)
-      throw new Refused('The payer’s own number of this claim is needed: ask the payer', 'payerClaimNumber');
+      throw new Refused(
+        'missing',
+        'The payer’s own number of this claim is needed: ask the payer',
+        'payerClaimNumber',
+      );
     if (theirs !== old.payer_claim_number)
       await tx.updateTable('claim').set({ payer_claim_number: theirs }).where('id', '=', claimId).execute();
     const { id, control_number: number } = await tx
@@ -220,9 +225,10 @@ export const freeVoided = useCase({
   async run(act, { claimId, why }) {
     const claim = await lockClaim(act, claimId);
     if (claim.frequency !== '8' || (claim.status !== 'sent' && claim.status !== 'accepted'))
-      throw new Refused('Only a void that was sent is ended');
+      throw new Refused('already', 'Only a void that was sent is ended');
     if (!standsNothing(await standingOf(act.db, claim)))
       throw new Refused(
+        'state',
         'What the payer has decided still stands: it is taken back with the payer’s own reversal',
       );
     await freeCharges(act.db, act, claim, byUser(act), `Confirmed: ${why}`);

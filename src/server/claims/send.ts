@@ -67,7 +67,7 @@ async function bundles(
       : query.where('m.status', '=', 'ready');
   const claims = await query.orderBy('m.id').limit(MAX_CLAIMS).forNoKeyUpdate('m').execute();
   if (claimIds && !ready && claims.length < new Set(claimIds).size)
-    throw new Refused('A claim was sent already or is not ready: nothing was sent');
+    throw new Refused('nothing', 'A claim was sent already or is not ready: nothing was sent');
   const found = new Map<string, Bundle>();
   const checked = await refreshClaims(
     act.db,
@@ -79,7 +79,9 @@ async function bundles(
     if (!maySend(findings)) {
       if (!claimIds || ready) return;
       const { words } = findings.find((item) => item.severity === 'stop')!;
-      throw new Refused(`Claim ${claim.control_number} cannot be sent: ${words}`);
+      throw new Refused('state', `Claim ${claim.control_number} cannot be sent: ${words}`, {
+        facts: { control_number: claim.control_number },
+      });
     }
     const key = `${claim.connection_id}|${claim.form}`;
     const bundle = found.get(key) ?? { connectionId: claim.connection_id!, form: claim.form, claims: [] };
@@ -93,7 +95,7 @@ async function bundles(
 async function transmit(act: Act, bundle: Bundle): Promise<Sent> {
   const tx = act.db;
   const practice = await tx.selectFrom('practice').selectAll().executeTakeFirst();
-  if (!practice) throw new Refused('Enter the practice in Setup first');
+  if (!practice) throw new Refused('missing', 'Enter the practice in Setup first');
   const connection = await tx
     .updateTable('connection')
     .set({ last_control: sql`last_control + 1` })

@@ -174,7 +174,7 @@ export async function estimateOpen(
       .select('category')
       .where('code', '=', typed.code)
       .executeTakeFirst();
-    if (!service) throw new Refused(`Code ${typed.code} is not in the list of services`, 'code');
+    if (!service) throw new Refused('invalid', `Code ${typed.code} is not in the list of services`, 'code');
     const { code, units, fee, date } = typed;
     charges.push({ id: 0, code, category: service.category, units, fee, visit: date, day: date });
   }

@@ -143,7 +143,9 @@ async function applyAnswer(
     const contract = feeOf(answer.gross, placement.contingency);
     if (answer.fee !== contract)
       throw new Refused(
+        'state',
         `the fee of payment ${answer.reference} is ${formatMoneyPlain(answer.fee)}, by the contract ${formatMoneyPlain(contract)}: book it by hand, or ask them`,
+        { facts: { fee: answer.fee, contract } },
       );
     return bookAgencyPayment(tx, context, placement, { ...answer, paidOn: answer.date });
   }
@@ -151,14 +153,17 @@ async function applyAnswer(
   if (result === 'accepted') {
     if (placement.status === 'accepted') return 'said before';
     if (placement.status !== 'placed')
-      throw new Refused(`it is ${PLACEMENT_STATES[placement.status]}, they say accepted`);
+      throw new Refused('state', `it is ${PLACEMENT_STATES[placement.status]}, they say accepted`);
     await tx.updateTable('placement').set({ status: 'accepted' }).where('id', '=', placementId).execute();
     await notePlacement(tx, context, placementId, 'accepted', { words: answer.words });
     return AGENCY_ANSWERS.accepted;
   }
   if (!WITH_AGENCY.includes(placement.status)) {
     if (result !== 'disputed' && placement.status === ends[result]) return 'said before';
-    throw new Refused(`it is ${PLACEMENT_STATES[placement.status]}, they say ${AGENCY_ANSWERS[result]}`);
+    throw new Refused(
+      'state',
+      `it is ${PLACEMENT_STATES[placement.status]}, they say ${AGENCY_ANSWERS[result]}`,
+    );
   }
   if (result === 'disputed') {
     if (placement.disputed) return 'said before';
@@ -168,7 +173,7 @@ async function applyAnswer(
     return AGENCY_ANSWERS.disputed;
   }
   if (result === 'refused' && placement.status === 'accepted')
-    throw new Refused('it was accepted before, they say refused');
+    throw new Refused('state', 'it was accepted before, they say refused');
   const back = await endPlacement(tx, context, placement, ends[result], `${AGENCY_ANSWERS[result]}${words}`);
   await followUp(
     tx,

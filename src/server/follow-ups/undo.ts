@@ -28,7 +28,7 @@ export const undoWriteOff = useCase({
       .execute();
     const [entry] = postings;
     if (!entry || !['write-off', 'bad-debt', 'to-patient', 'to-next-payer'].includes(entry.kind))
-      throw new Refused('This is no write-off, and nothing that was passed on');
+      throw new Refused('state', 'This is no write-off, and nothing that was passed on');
     const householdId = entry.household_id!;
     await lockHouseholds(tx, [householdId]);
     if (entry.kind === 'bad-debt') {
@@ -38,7 +38,8 @@ export const undoWriteOff = useCase({
         where p.account = 'reduction/bad-debt-recovered'
           and p.charge_id in (select charge_id from posting where entry_id = ${entryId})
         group by p.charge_id having sum(p.amount) <> 0 limit 1`.execute(tx);
-      if (rows.length > 0) throw new Refused('Some of it was recovered: reverse that payment first');
+      if (rows.length > 0)
+        throw new Refused('blocked', 'Some of it was recovered: reverse that payment first');
     }
     const parts = postings.flatMap(({ charge_id: chargeId, coverage_id: coverageId, claim_id: claimId }) =>
       chargeId === null || coverageId === null ? [] : [{ chargeId, coverageId, claimId, householdId }],
@@ -50,7 +51,7 @@ export const undoWriteOff = useCase({
     );
     // Passed to the patient by mistake, it never was the patient's: nothing of it is kept for a word to come.
     await answerHolds(tx, payers);
-    if (reversed.length === 0) throw new Refused('This was taken back before');
+    if (reversed.length === 0) throw new Refused('already', 'This was taken back before');
     await afterReversal(tx, act, reversed, why);
     for (const claimId of new Set(payers.flatMap((one) => one.claimId ?? []))) {
       const claim = await tx

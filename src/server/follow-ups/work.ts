@@ -43,11 +43,11 @@ export const changeFollowUp = useCase({
       .where('id', '=', followUpId)
       .forNoKeyUpdate()
       .executeTakeFirst();
-    if (!there) throw new Refused('There is no such follow-up');
-    if (there.closed_at) throw new Refused('This follow-up is closed');
+    if (!there) throw new Refused('unknown', 'There is no such follow-up');
+    if (there.closed_at) throw new Refused('date', 'This follow-up is closed');
     refuseOlder(version, there.version, there, { dueDate, owner }, LABELS);
     if (dueDate < act.today && dueDate !== there.dueDate)
-      throw new Refused('The next look at it lies in the past', 'dueDate');
+      throw new Refused('date', 'The next look at it lies in the past', 'dueDate');
     const changes = [
       dueDate !== there.dueDate && `due ${formatDate(dueDate)}`,
       owner !== there.owner && (owner ? `${owner} works it` : 'nobody works it'),
@@ -88,7 +88,10 @@ export const closeFollowUp = useCase({
       .returning(['id', 'kind', 'charge_id', 'coverage_id'])
       .executeTakeFirst();
     if (!done)
-      throw new Refused('This follow-up is closed already, or closes itself when the balance is right');
+      throw new Refused(
+        'already',
+        'This follow-up is closed already, or closes itself when the balance is right',
+      );
     if (done.kind === 'suspended') {
       await answerHolds(act.db, [{ chargeId: done.charge_id!, coverageId: done.coverage_id! }]);
       await settleParts(act.db, act, [done.charge_id!]);
@@ -134,7 +137,9 @@ async function refuseForgotten(tx: Tx, chargeId: number): Promise<void> {
   const [first] = rows;
   if (first)
     throw new Refused(
+      'state',
       `${formatMoneyPlain(first.amount)} still waits with ${first.payer}: give it a later date, pass it to the patient or write it off`,
+      { facts: { amount: first.amount } },
     );
 }
 
@@ -173,6 +178,7 @@ async function toSettle(tx: Tx, chargeId: number, coverageId?: number) {
   if (settled.length > 0) return settled;
   const [asked] = waiting;
   throw new Refused(
+    'state',
     asked
       ? `It is on claim ${asked.control_number}, which is ${asked.status}: the payer has not decided it`
       : 'Nothing waits with a payer on this charge',
@@ -209,16 +215,22 @@ async function refuseNotPatients(
   const { payers, nobodys } = await refusedBy(tx, chargeId, coverageIds);
   if (nobodys > 0)
     throw new Refused(
+      'date',
       `${formatMoneyPlain(nobodys)} of it may be collected from nobody but another payer (OA-${NOBODYS}): put it before the next payer or write it off`,
-      'to',
+      { field: 'to', facts: { nobodys } },
     );
   if (payers > 0 && !exception)
     throw new Refused(
+      'invalid',
       `The payer took ${formatMoneyPlain(payers)} of it off under its own groups (CO, PI): it is the patient’s by a stated exception alone`,
-      'exception',
+      { field: 'exception', facts: { payers } },
     );
   if (payers <= 0 && exception)
-    throw new Refused('The payer took nothing off under its own groups: no exception is needed', 'exception');
+    throw new Refused(
+      'nothing',
+      'The payer took nothing off under its own groups: no exception is needed',
+      'exception',
+    );
 }
 
 /** The coverage after one on the day of a service, with its payer. */
@@ -248,13 +260,13 @@ export const settleWaiting = useCase({
   async run(act, { chargeId, coverageId, to, exception = null, why }): Promise<Cents> {
     const tx = act.db;
     const charge = await tx.selectFrom('charge').selectAll().where('id', '=', chargeId).executeTakeFirst();
-    if (!charge) throw new Refused('There is no such charge');
+    if (!charge) throw new Refused('unknown', 'There is no such charge');
     await lockHouseholds(tx, [charge.household_id]);
     const waiting = await toSettle(tx, chargeId, coverageId);
     const amount = sum(waiting.map((item) => item.with_payer));
     const coverageIds = waiting.map((item) => item.coverage_id);
     if (exception && to !== 'patient')
-      throw new Refused('An exception is for what becomes the patient’s', 'exception');
+      throw new Refused('invalid', 'An exception is for what becomes the patient’s', 'exception');
     if (to === 'patient') await refuseNotPatients(tx, chargeId, coverageIds, exception);
     const next = to === 'next' ? await nextOf(tx, charge.service_date, waiting) : null;
     // What was the patient's before comes back as it was; what is written off is the word that was waited for.
@@ -293,8 +305,9 @@ export const settleWaiting = useCase({
     const [forbidden] = to === 'patient' ? await notBillable(tx, { chargeIds: [chargeId] }) : [];
     if (forbidden)
       throw new Refused(
+        'invalid',
         `${formatMoneyPlain(forbidden.amount)} of it may not be billed to the patient (${NOT_BILLABLE_WHY[forbidden.why]}): write it off`,
-        'to',
+        { field: 'to', facts: { amount: forbidden.amount } },
       );
     await settleParts(tx, act, [chargeId]);
     const said = `${OURS[to]} ${formatMoneyPlain(amount)}: ${why}`;
@@ -320,9 +333,9 @@ async function nextOf(
 ) {
   const [only] = waiting;
   if (waiting.length !== 1 || !only || only.id === null)
-    throw new Refused('Only what one payer has decided goes on to the next: bill it first', 'to');
+    throw new Refused('limit', 'Only what one payer has decided goes on to the next: bill it first', 'to');
   const next = await coverageAfter(tx, only.coverage_id, serviceDate);
-  if (!next) throw new Refused('No coverage comes after this one on the day of the service', 'to');
+  if (!next) throw new Refused('invalid', 'No coverage comes after this one on the day of the service', 'to');
   return next;
 }
 

@@ -53,7 +53,7 @@ export const SHOWN = 500;
 export async function readWork(context: Context, id: number): Promise<WorkPage> {
   const row = await context.db.selectFrom('work').selectAll().where('id', '=', id).executeTakeFirst();
   if (!row || (row.user_id !== context.user.id && !may(context.user.role, 'watch work')))
-    throw new Refused('There is no such work');
+    throw new Refused('unknown', 'There is no such work');
   if (row.user_id !== context.user.id) allow(context, 'watch work');
   const [items, sums] = await Promise.all([
     context.db

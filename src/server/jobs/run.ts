@@ -104,7 +104,7 @@ export async function finishDrafting(db: Db, batchId: number, workId: number): P
     .select('fault')
     .where('id', '=', workId)
     .executeTakeFirstOrThrow();
-  if (fault !== '') throw new Refused(fault);
+  if (fault !== '') throw new Refused('state', fault);
   const { pieces } = await db
     .selectFrom('mail_piece')
     .select(({ fn }) => fn.countAll<number>().as('pieces'))

@@ -112,7 +112,7 @@ export const startPosting = useCase({
   input: postInput,
   async run(act, input) {
     const id = await startWork(act, 'post remittances', input);
-    if (id === null) throw new Refused('There is nothing ready to post');
+    if (id === null) throw new Refused('nothing', 'There is nothing ready to post');
     await act.note('started', { kind: 'work', id });
     return id;
   },
@@ -149,7 +149,7 @@ export const startSendingBatch = useCase({
   input: batchInput,
   async run(act, input) {
     const id = await startWork(act, 'send batch', input);
-    if (id === null) throw new Refused('Nothing of this batch waits to be sent');
+    if (id === null) throw new Refused('nothing', 'Nothing of this batch waits to be sent');
     await act.note('started', { kind: 'work', id }, { batch: input.batchId });
     return id;
   },
@@ -166,7 +166,7 @@ async function ownWork(act: Act, workId: number) {
     .forNoKeyUpdate()
     .executeTakeFirst();
   if (!row || (row.user_id !== act.user.id && !may(act.user.role, 'change setup')))
-    throw new Refused('There is no such work of yours');
+    throw new Refused('unknown', 'There is no such work of yours');
   return row;
 }
 
@@ -177,7 +177,8 @@ export const stopWork = useCase({
   input: workInput,
   async run(act, { workId }) {
     const row = await ownWork(act, workId);
-    if (row.status !== 'waiting' && row.status !== 'running') throw new Refused('This work does not run');
+    if (row.status !== 'waiting' && row.status !== 'running')
+      throw new Refused('state', 'This work does not run');
     await act.db
       .updateTable('work')
       .set({ status: row.status === 'waiting' ? 'stopped' : 'stopping' })
@@ -195,9 +196,9 @@ export const resumeWork = useCase({
   async run(act, { workId }) {
     const row = await ownWork(act, workId);
     if (row.status !== 'stopped' && row.status !== 'failed')
-      throw new Refused('This work runs already, or is finished');
+      throw new Refused('already', 'This work runs already, or is finished');
     const { isWorkKind } = await kinds();
-    if (!isWorkKind(row.kind)) throw new Refused('This kind of work is no longer known');
+    if (!isWorkKind(row.kind)) throw new Refused('unknown', 'This kind of work is no longer known');
     await act.db
       .updateTable('work_item')
       .set({ status: 'waiting', result: '' })

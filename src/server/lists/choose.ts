@@ -11,10 +11,11 @@ export const chooseColumns = useCase({
   input: z.object({ list: z.string().max(60), columns: z.array(z.string().max(40)).max(40) }),
   async run(act, { list, columns }) {
     const declared = anyList(list);
-    if (!declared) throw new Refused('There is no such list');
+    if (!declared) throw new Refused('unknown', 'There is no such list');
     const known = declared.columns.map((column) => column.key);
     const stranger = columns.find((key) => !known.includes(key));
-    if (stranger !== undefined) throw new Refused(`This list has no column “${stranger}”`, 'columns');
+    if (stranger !== undefined)
+      throw new Refused('invalid', `This list has no column “${stranger}”`, 'columns');
     const kept = [...new Set(columns)];
     if (kept.length === 0)
       await act.db
@@ -46,11 +47,11 @@ export const keepView = useCase({
   }),
   async run(act, { list, name, view, order }) {
     const declared = anyList(list);
-    if (!declared) throw new Refused('There is no such list');
+    if (!declared) throw new Refused('unknown', 'There is no such list');
     if (!declared.views.some(({ key }) => key === view))
-      throw new Refused('This list has no such view', 'view');
+      throw new Refused('invalid', 'This list has no such view', 'view');
     if (order !== '' && !declared.columns.some(({ key }) => key === order.replace(/^-/, '')))
-      throw new Refused('This list has no such column', 'order');
+      throw new Refused('invalid', 'This list has no such column', 'order');
     const { count } = await act.db
       .selectFrom('list_view')
       .select(({ fn }) => fn.countAll<number>().as('count'))
@@ -58,7 +59,8 @@ export const keepView = useCase({
       .where('list', '=', list)
       .where('name', '<>', name)
       .executeTakeFirstOrThrow();
-    if (count >= MOST_VIEWS) throw new Refused(`${MOST_VIEWS} views are kept: forget one first`, 'name');
+    if (count >= MOST_VIEWS)
+      throw new Refused('blocked', `${MOST_VIEWS} views are kept: forget one first`, 'name');
     await act.db
       .insertInto('list_view')
       .values({ user_id: act.user.id, list, name, view, ordered: order })

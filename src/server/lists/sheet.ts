@@ -31,6 +31,7 @@ const MOST_ROWS: Readonly<Record<SheetFormat, number>> = { csv: 1_000_000, xlsx:
 function fits(rows: number, format: SheetFormat): void {
   if (rows > MOST_ROWS[format])
     throw new Refused(
+      'invalid',
       `One ${format.toUpperCase()} file holds ${MOST_ROWS[format]} rows, and there are more: ${format === 'xlsx' ? 'take the CSV, or narrow the list' : 'narrow the list'}`,
       'format',
     );

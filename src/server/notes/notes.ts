@@ -70,7 +70,7 @@ export const addNote = useCase({
   input: noteInput,
   once: (data) => data.key,
   async run(act, { householdId, audience, words, pinned, until, times }) {
-    if (until !== null && until < act.today) throw new Refused('This day is past', 'until');
+    if (until !== null && until < act.today) throw new Refused('date', 'This day is past', 'until');
     const household = await act.db
       .selectFrom('household')
       .select('id')
@@ -110,8 +110,8 @@ export const endNote = useCase({
       .executeTakeFirst();
     if (!there) throw new NotThere('There is no such note');
     if (there.about !== 'account')
-      throw new Refused('This note stays with what it is about: write another there');
-    if (there.ended_on !== null) throw new Refused('This note is ended already');
+      throw new Refused('state', 'This note stays with what it is about: write another there');
+    if (there.ended_on !== null) throw new Refused('already', 'This note is ended already');
     await act.db
       .updateTable('note')
       .set({ ended_on: act.today, ended_by: act.user.name })

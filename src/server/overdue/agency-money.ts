@@ -50,24 +50,28 @@ export async function bookAgencyPayment(
   if (before) {
     if (before.gross !== gross || before.fee !== fee)
       throw new Refused(
+        'invalid',
         `payment ${reference} was booked before, with ${formatMoneyPlain(before.gross)} and a fee of ${formatMoneyPlain(before.fee)}`,
-        'reference',
+        { field: 'reference', facts: { gross: before.gross, fee: before.fee } },
       );
     if (before.reversed_on)
-      throw new Refused(`payment ${reference} was booked and reversed before`, 'reference');
+      throw new Refused('already', `payment ${reference} was booked and reversed before`, 'reference');
     return 'booked before';
   }
   if (!WITH_AGENCY.includes(placement.status))
     throw new Refused(
+      'nothing',
       `${placement.number} is ${PLACEMENT_STATES[placement.status]}: nothing is with the agency`,
+      { facts: { number: placement.number } },
     );
-  if (fee > gross) throw new Refused('the fee is more than what was collected', 'fee');
+  if (fee > gross) throw new Refused('limit', 'the fee is more than what was collected', 'fee');
   const open = await openAtAgency(tx, placement.id);
   const left = sum(open.map(({ amount }) => amount));
   if (gross > left)
     throw new Refused(
+      'limit',
       `${formatMoneyPlain(gross)} is more than ${formatMoneyPlain(left)}, which is open on ${placement.number}`,
-      'gross',
+      { field: 'gross', facts: { gross, left, number: placement.number } },
     );
   const [entryId] = await writeEntries(tx, context, [
     agencyPaymentEntry({
@@ -109,7 +113,7 @@ export const postAgencyPayment = useCase({
   input: agencyMoneyInput,
   once: (data) => data.key,
   async run(act, { placementId, reference, paidOn, gross, fee }) {
-    if (paidOn > act.today) throw new Refused('This day is still to come', 'paidOn');
+    if (paidOn > act.today) throw new Refused('invalid', 'This day is still to come', 'paidOn');
     const placement = await lockPlacement(act.db, placementId);
     const words = await bookAgencyPayment(act.db, act, placement, {
       reference,
@@ -148,7 +152,9 @@ export async function payPlacement(
   const placement = await lockPlacement(tx, placementId);
   if (!WITH_AGENCY.includes(placement.status))
     throw new Refused(
+      'nothing',
       `${placement.number} is ${PLACEMENT_STATES[placement.status]}: nothing is with the agency`,
+      { facts: { number: placement.number } },
     );
   const open = await openAtAgency(tx, placementId);
   const paid = least(amount, sum(open.map((part) => part.amount)));
@@ -290,7 +296,10 @@ export const payAgencyFees = useCase({
     );
     const all = sum(owed.map((one) => one.amount));
     if (amount > all)
-      throw new Refused(`${formatMoneyPlain(all)} is owed to it, less than is paid`, 'amount');
+      throw new Refused('limit', `${formatMoneyPlain(all)} is owed to it, less than is paid`, {
+        field: 'amount',
+        facts: { all },
+      });
     // What was paid too much, for a payment that did not arrive, is set off against it.
     let rest = minus(amount, sum(owed.filter((one) => one.amount < 0).map((one) => one.amount)));
     const parts = owed.flatMap(({ placementId, householdId, amount: open }) => {
@@ -324,10 +333,13 @@ export const writeOffBadDebt = useCase({
     const open = (await leftToAsk(act, [householdId])).get(householdId) ?? [];
     const all = sum(open.map((part) => part.amount));
     const given = amount ?? all;
-    if (all <= 0) throw new Refused('The patient owes nothing that credit does not pay');
-    if (given <= 0) throw new Refused('is above zero', 'amount');
+    if (all <= 0) throw new Refused('state', 'The patient owes nothing that credit does not pay');
+    if (given <= 0) throw new Refused('invalid', 'is above zero', 'amount');
     if (given > all)
-      throw new Refused(`The patient owes ${formatMoneyPlain(all)} beyond credit, less than that`, 'amount');
+      throw new Refused('limit', `The patient owes ${formatMoneyPlain(all)} beyond credit, less than that`, {
+        field: 'amount',
+        facts: { all },
+      });
     await writeEntries(tx, act, [
       patientWriteOffEntry({
         kind: 'bad-debt',
@@ -377,7 +389,7 @@ export const recoverBadDebt = useCase({
       ]);
       recovered = add(recovered, sum(parts.map(({ amount }) => amount)));
     }
-    if (recovered === 0) throw new Refused('There is no credit, or nothing was given up');
+    if (recovered === 0) throw new Refused('unknown', 'There is no credit, or nothing was given up');
     await act.note('recovered bad debt', { kind: 'household', id: householdId }, { amount: recovered });
     return recovered;
   },

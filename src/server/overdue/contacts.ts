@@ -141,9 +141,9 @@ export const logContact = useCase({
       .select('id')
       .where('id', '=', householdId)
       .executeTakeFirst();
-    if (!household) throw new Refused('There is no such account');
-    if (past(by, act.today)) throw new Refused('This day is past', 'by');
-    if (past(againOn, act.today)) throw new Refused('This day is past', 'againOn');
+    if (!household) throw new Refused('unknown', 'There is no such account');
+    if (past(by, act.today)) throw new Refused('date', 'This day is past', 'by');
+    if (past(againOn, act.today)) throw new Refused('date', 'This day is past', 'againOn');
     const doubts = kind === 'call' && direction === 'out' ? await callsNow(act, householdId) : [];
     lookAgain(sure, doubts);
     const { id } = await tx
@@ -198,7 +198,11 @@ async function stopFor(
   const { disputeReason, hardshipReason } = await readOverduePolicy(act.db);
   const reasonId = outcome === 'dispute' ? disputeReason : hardshipReason;
   if (reasonId === null)
-    throw new Refused(`The overdue policy in Setup names no stop for “${OUTCOMES[outcome]}”`, 'outcome');
+    throw new Refused(
+      'invalid',
+      `The overdue policy in Setup names no stop for “${OUTCOMES[outcome]}”`,
+      'outcome',
+    );
   await setStop(act, { householdId, reasonId, note: said.slice(0, 300), until: null });
 }
 
@@ -213,17 +217,17 @@ export const voidContact = useCase({
       .select(['household_id', 'user_id'])
       .where('id', '=', contactId)
       .executeTakeFirst();
-    if (!contact) throw new Refused('There is no such contact');
+    if (!contact) throw new Refused('unknown', 'There is no such contact');
     await lockHouseholds(act.db, [contact.household_id]);
     if (contact.user_id !== act.user.id && !may(act.user.role, 'void contacts of others'))
-      throw new Refused('Who noted it says so, or a manager');
+      throw new Refused('state', 'Who noted it says so, or a manager');
     const made = await act.db
       .insertInto('contact_void')
       .values({ contact_id: contactId, why, user_name: act.user.name, on_day: act.today })
       .onConflict((conflict) => conflict.doNothing())
       .returning('contact_id')
       .executeTakeFirst();
-    if (!made) throw new Refused('It does not count already');
+    if (!made) throw new Refused('already', 'It does not count already');
     await act.db
       .updateTable('promise')
       .set({ ended_on: act.today, ended_why: `noted by mistake: ${why}` })
@@ -247,7 +251,7 @@ export const endPromise = useCase({
       .where('ended_on', 'is', null)
       .returning(['household_id', 'amount', 'by_date'])
       .executeTakeFirst();
-    if (!ended) throw new Refused('This promise does not stand any more');
+    if (!ended) throw new Refused('already', 'This promise does not stand any more');
     await act.note(
       'ended a promise',
       { kind: 'household', id: ended.household_id },
@@ -264,12 +268,12 @@ export const assignOverdue = useCase({
   async run(act, { householdIds, userId }) {
     const ids = [...new Set(householdIds)];
     const found = await act.db.selectFrom('household').select('id').where('id', 'in', ids).execute();
-    if (found.length < ids.length) throw new Refused('There is no such account');
+    if (found.length < ids.length) throw new Refused('unknown', 'There is no such account');
     await lockHouseholds(act.db, ids);
     if (userId === null) await act.db.deleteFrom('overdue_owner').where('household_id', 'in', ids).execute();
     else {
       const user = (await workers(act)).find(({ id }) => id === userId);
-      if (!user) throw new Refused('This person does not work what is overdue', 'userId');
+      if (!user) throw new Refused('invalid', 'This person does not work what is overdue', 'userId');
       await act.db
         .insertInto('overdue_owner')
         .values(

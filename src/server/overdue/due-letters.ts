@@ -40,6 +40,7 @@ export const startLetters = useCase({
     if (workId === null) {
       const [first] = left;
       throw new Refused(
+        'state',
         first
           ? `Nobody gets a letter now: ${first.account}: ${first.why}${left.length > 1 ? ` (and ${left.length - 1} more)` : ''}`
           : 'Nobody gets a letter now',

@@ -94,11 +94,12 @@ export const releasePlacement = useCase({
   async run(act, { placementId, sure }) {
     const placement = await lockPlacement(act.db, placementId);
     if (placement.ended_on !== null || placement.objections === null)
-      throw new Refused('It is not held back');
+      throw new Refused('state', 'It is not held back');
     const found = await objectionsNow(act, placement);
     const stop = found.find(({ code }) => code === 'stop');
     if (stop)
       throw new Refused(
+        'state',
         `It is held back: ${objectionWords(stop)}. Lift the stop first, or recall the placement`,
       );
     const [shown, before] = [objectionsIn(placement.objections), objectionsIn(placement.decided)];

@@ -83,17 +83,17 @@ export const askHardship = useCase({
     await lockHouseholds(tx, [householdId]);
     const { levels, bands } = await tablesOf(tx);
     const level = levelOf(levels, size);
-    if (!level) throw new Refused('Enter the poverty level in Setup first', 'size');
+    if (!level) throw new Refused('missing', 'Enter the poverty level in Setup first', 'size');
     const open = (await leftToAsk(act, [householdId])).get(householdId) ?? [];
     const owed = sum(open.map((part) => part.amount));
-    if (owed <= 0) throw new Refused('The patient owes nothing now that credit does not pay');
+    if (owed <= 0) throw new Refused('state', 'The patient owes nothing now that credit does not pay');
     const asked = await tx
       .selectFrom('hardship')
       .select('id')
       .where('household_id', '=', householdId)
       .where('status', '=', 'asked')
       .executeTakeFirst();
-    if (asked) throw new Refused('One is asked for and not decided yet');
+    if (asked) throw new Refused('state', 'One is asked for and not decided yet');
     const { share, reduction } = reductionFor(level, bands, income);
     const { id } = await tx
       .insertInto('hardship')
@@ -129,7 +129,7 @@ export const decideHardship = useCase({
       .select('household_id')
       .where('id', '=', hardshipId)
       .executeTakeFirst();
-    if (!found) throw new Refused('There is no such asking');
+    if (!found) throw new Refused('unknown', 'There is no such asking');
     await lockHouseholds(tx, [found.household_id]);
     const one = await tx
       .selectFrom('hardship')
@@ -137,11 +137,11 @@ export const decideHardship = useCase({
       .where('id', '=', hardshipId)
       .forUpdate()
       .executeTakeFirstOrThrow();
-    if (one.status !== 'asked') throw new Refused(`It was ${one.status} by ${one.decided_by}`);
-    if (!approve && why === '') throw new Refused('Say why it is refused', 'why');
+    if (one.status !== 'asked') throw new Refused('state', `It was ${one.status} by ${one.decided_by}`);
+    if (!approve && why === '') throw new Refused('missing', 'Say why it is refused', 'why');
     const open = (await leftToAsk(act, [one.household_id])).get(one.household_id) ?? [];
     const amount = approve ? reducedBy(sum(open.map((part) => part.amount)), one.reduction) : ZERO;
-    if (approve && amount <= 0) throw new Refused('Nothing would come off: refuse it instead');
+    if (approve && amount <= 0) throw new Refused('nothing', 'Nothing would come off: refuse it instead');
     if (approve) lookAgain(sure, [otherThanSeen(amount, seen)]);
     if (amount > 0)
       await writeEntries(tx, act, [

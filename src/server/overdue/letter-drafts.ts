@@ -38,7 +38,10 @@ async function askedOf(act: Act, rows: readonly OverdueRow[]): Promise<AskedLett
   return rows.map((row) => {
     const stage = row.standing.next!;
     const of = words.get(stage.templateId);
-    if (!of) throw new Refused(`The letter of the stage “${stage.name}” has no words`);
+    if (!of)
+      throw new Refused('state', `The letter of the stage “${stage.name}” has no words`, {
+        facts: { name: stage.name },
+      });
     return { account: row, stage, words: of };
   });
 }
@@ -149,7 +152,7 @@ export async function composeLetters(act: Act, pieceIds: readonly number[]): Pro
       .where('id', '=', id)
       .executeTakeFirstOrThrow();
     const { row, why } = await standsWithout(act, piece);
-    if (!row || why !== '') throw new Refused(`Number ${piece.number ?? '–'}: ${why}`);
+    if (!row || why !== '') throw new Refused('state', `Number ${piece.number ?? '–'}: ${why}`);
     const [content] = await letterContents(act, await askedOf(act, [row]));
     await act.db
       .updateTable('mail_piece')
@@ -188,7 +191,7 @@ export async function makeLetter(
   if (piece.document !== null && piece.status !== 'draft') return { as: 'made' };
   const { to } = content;
   if (piece.delivery !== 'email' && (to.line1 === '' || to.city === '' || to.state === '' || to.zip === ''))
-    throw new Refused('The address is incomplete');
+    throw new Refused('state', 'The address is incomplete');
   const printed = await piecePdf({ kind: 'letter', content });
   await tx
     .updateTable('mail_piece')

@@ -62,7 +62,7 @@ export async function readLetters(context: Context): Promise<LetterRow[]> {
 /** Words that cannot be read. @throws Refused naming the part */
 function refuseBroken(subject: string, blocks: readonly Block[]): void {
   const [broken] = brokenParts(subject, blocks);
-  if (broken) throw new Refused(broken.message, broken.part === 0 ? 'subject' : 'blocks');
+  if (broken) throw new Refused('state', broken.message, broken.part === 0 ? 'subject' : 'blocks');
 }
 
 /** The newest words of a letter; undefined for one that has none yet. */
@@ -91,7 +91,8 @@ export const saveLetter = useCase({
       .select('id')
       .where(sql<boolean>`lower(name) = lower(${name})`)
       .executeTakeFirst();
-    if (twin && twin.id !== templateId) throw new Refused('There is a letter of this name', 'name');
+    if (twin && twin.id !== templateId)
+      throw new Refused('invalid', 'There is a letter of this name', 'name');
     let id = templateId;
     if (id === null) {
       const made = await tx
@@ -100,7 +101,7 @@ export const saveLetter = useCase({
         .onConflict((conflict) => conflict.doNothing())
         .returning('id')
         .executeTakeFirst();
-      if (!made) throw new Refused('There is a letter of this name', 'name');
+      if (!made) throw new Refused('invalid', 'There is a letter of this name', 'name');
       id = made.id;
     } else {
       const there = await tx
@@ -127,7 +128,11 @@ export const saveLetter = useCase({
         .select('name')
         .where('template_id', '=', id)
         .executeTakeFirst();
-      if (!active && used) throw new Refused(`It is the letter of the stage “${used.name}”`, 'active');
+      if (!active && used)
+        throw new Refused('invalid', `It is the letter of the stage “${used.name}”`, {
+          field: 'active',
+          facts: { name: used.name },
+        });
       await tx.updateTable('letter_template').set({ name, active }).where('id', '=', id).execute();
     }
     const last = await lastVersion(tx, id);

@@ -17,7 +17,7 @@ export async function lockPlacement(tx: Tx, placementId: number) {
     .select('household_id')
     .where('id', '=', placementId)
     .executeTakeFirst();
-  if (!found) throw new Refused('There is no such placement');
+  if (!found) throw new Refused('unknown', 'There is no such placement');
   await lockHouseholds(tx, [found.household_id]);
   return tx
     .selectFrom('placement')
@@ -84,7 +84,7 @@ export const recallPlacement = useCase({
   async run(act, { placementId, why }) {
     const placement = await lockPlacement(act.db, placementId);
     if (!WITH_AGENCY.includes(placement.status))
-      throw new Refused(`It is ${PLACEMENT_STATES[placement.status]}: nothing is with the agency`);
+      throw new Refused('nothing', `It is ${PLACEMENT_STATES[placement.status]}: nothing is with the agency`);
     const back = await endPlacement(act.db, act, placement, 'recalled', why);
     // What was never written out needs no recall.
     if (placement.written_at) await tellAgency(act.db, act, placementId, 'recall', back, why);

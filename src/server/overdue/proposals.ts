@@ -56,7 +56,7 @@ async function propose(
     .where('id', '=', connectionId)
     .where('kind', '=', 'agency')
     .executeTakeFirst();
-  if (!agency) throw new Refused('There is no such agency in Setup', 'connectionId');
+  if (!agency) throw new Refused('unknown', 'There is no such agency in Setup', 'connectionId');
   const settings = readSettings('agency', agency.settings);
   const { rows, parts } = await toHandOver(act, ids);
   const known = await tx.selectFrom('household').select(['id', 'number']).where('id', 'in', ids).execute();
@@ -113,6 +113,7 @@ export const proposePlacements = useCase({
     const done = await propose(act, new Map(ids.map((id) => [id, why])), connectionId);
     if (done.count === 0)
       throw new Refused(
+        'nothing',
         `Nothing was proposed: ${done.left.map((one) => `${one.account}: ${one.why}`).join('; ')}`,
       );
     const left = new Set(done.left.map(({ account }) => account));
@@ -194,7 +195,7 @@ export const approvePlacements = useCase({
       .select(['id', 'household_id'])
       .where('id', 'in', ids)
       .execute();
-    if (found.length < ids.length) throw new Refused('There is no such placement');
+    if (found.length < ids.length) throw new Refused('unknown', 'There is no such placement');
     await lockHouseholds(
       tx,
       found.map(({ household_id }) => household_id),
@@ -276,6 +277,7 @@ export const approvePlacements = useCase({
     }
     if (done.length === 0)
       throw new Refused(
+        'nothing',
         `Nothing was handed over: ${left.map((one) => `${one.number}: ${one.why}`).join('; ')}`,
       );
     lookAgain(sure, [otherThanSeen(sum(done), seen), ...doubts]);
@@ -291,7 +293,7 @@ export const withdrawPlacement = useCase({
   async run(act, { placementId, why }) {
     const placement = await lockPlacement(act.db, placementId);
     if (placement.status !== 'proposed')
-      throw new Refused(`It is ${PLACEMENT_STATES[placement.status]}: only a proposal is withdrawn`);
+      throw new Refused('state', `It is ${PLACEMENT_STATES[placement.status]}: only a proposal is withdrawn`);
     await endPlacement(act.db, act, placement, 'withdrawn', why);
     await act.note('withdrew', { kind: 'placement', id: placementId }, { why });
   },

@@ -33,17 +33,18 @@ export const reverseAgencyPayment = useCase({
       .selectAll()
       .where('id', '=', paymentId)
       .executeTakeFirst();
-    if (!payment) throw new Refused('There is no such payment');
-    if (payment.direct) throw new Refused('It was paid to us: reverse its receipt');
+    if (!payment) throw new Refused('unknown', 'There is no such payment');
+    if (payment.direct) throw new Refused('blocked', 'It was paid to us: reverse its receipt');
     await lockPlacement(tx, payment.placement_id);
     const credit = await creditOfPlacement(tx, payment.placement_id);
     if (credit.some(({ amount, held }) => held < amount))
       throw new Refused(
+        'blocked',
         'What it collected became credit of the patient and was used: reverse what the credit paid first',
       );
     for (const { id } of credit) await reverseEntries(tx, act, await entriesOf(tx, { receiptId: id }), why);
     const reversed = await reverseEntries(tx, act, [payment.entry_id], why);
-    if (reversed.length === 0) throw new Refused('This was reversed before');
+    if (reversed.length === 0) throw new Refused('already', 'This was reversed before');
     await afterReversal(tx, act, reversed, why);
     await act.note('reversed agency money', { kind: 'placement', id: payment.placement_id }, { why });
   },

@@ -81,7 +81,7 @@ export const writeOffSmall = useCase({
       from ${SMALL}
       where h.id = any(${[...new Set(householdIds)]}::bigint[]) and ${isSmall(act.today)}
       order by h.id`.execute(tx);
-    if (rows.length === 0) throw new Refused('None of these is a small balance now');
+    if (rows.length === 0) throw new Refused('state', 'None of these is a small balance now');
     const { policy } = await readOverduePolicy(tx);
     const open = await leftToAsk(
       act,

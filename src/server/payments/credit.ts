@@ -48,19 +48,24 @@ export const spendCredit = useCase({
     const onPlans = wantedOf(plans).filter(([, amount]) => amount !== 0);
     const toAgency = agency ?? ZERO;
     if ([...onPlans.map(([, amount]) => amount), toAgency].some((amount) => amount < 0))
-      throw new Refused('A part is below zero', 'parts');
+      throw new Refused('limit', 'A part is below zero', 'parts');
     const aside = add(sum(onPlans.map(([, amount]) => amount)), toAgency);
-    if (aside > credit) throw new Refused(`${formatMoneyPlain(credit)} is held, less than that`, 'plans');
+    if (aside > credit)
+      throw new Refused('limit', `${formatMoneyPlain(credit)} is held, less than that`, {
+        field: 'plans',
+        facts: { credit },
+      });
     const chosen = parts !== undefined && parts !== null;
     const spread: Spread | string = chosen
       ? spreadByHand(minus(credit, aside), open, new Map(wantedOf(parts)))
       : aside > 0
         ? { parts: [], left: ZERO }
         : spreadInOrder(credit, open);
-    if (typeof spread === 'string') throw new Refused(spread, 'parts');
+    if (typeof spread === 'string') throw new Refused('state', spread, 'parts');
     const used = add(aside, sum(spread.parts.map(({ amount }) => amount)));
     if (used === 0)
       throw new Refused(
+        'state',
         chosen ? 'Say what it is used for' : 'There is no credit, or nothing open to apply it to',
       );
     await usePlansFirst(act, householdId, held, onPlans, toAgency);
@@ -107,7 +112,7 @@ export const refundCredit = useCase({
   async run(act, { receiptId, amount, tender, reference, why, seen, sure }): Promise<number> {
     const tx = act.db;
     const of = await tx.selectFrom('receipt').selectAll().where('id', '=', receiptId).executeTakeFirst();
-    if (!of) throw new Refused('There is no such receipt');
+    if (!of) throw new Refused('unknown', 'There is no such receipt');
     await lockHouseholds(tx, [of.household_id]);
     const left = await creditOf(tx, receiptId, of.household_id);
     lookAgain(sure, [
@@ -115,10 +120,15 @@ export const refundCredit = useCase({
         seen !== left &&
         `${formatMoneyPlain(left)} of it is held now, not ${formatMoneyPlain(seen)}`,
     ]);
-    if (left <= 0) throw new Refused('Nothing of this receipt is held as credit');
-    if (amount > left) throw new Refused(`${formatMoneyPlain(left)} of it is held, less than that`, 'amount');
+    if (left <= 0) throw new Refused('nothing', 'Nothing of this receipt is held as credit');
+    if (amount > left)
+      throw new Refused('limit', `${formatMoneyPlain(left)} of it is held, less than that`, {
+        field: 'amount',
+        facts: { left },
+      });
     if (!goesBackBy(of.tender, tender))
       throw new Refused(
+        'invalid',
         `It came by ${TENDERS[of.tender].words.toLowerCase()}: it goes back that way, or by check`,
         'tender',
       );

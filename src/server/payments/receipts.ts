@@ -30,7 +30,11 @@ async function ownerOf(tx: Tx, householdId: number, patientId: number | null): P
     .where('a.ended_on', 'is', null)
     .executeTakeFirst();
   if (!apart)
-    throw new Refused('This patient has no confidential address: it is the household’s money', 'patientId');
+    throw new Refused(
+      'invalid',
+      'This patient has no confidential address: it is the household’s money',
+      'patientId',
+    );
   return apart.id;
 }
 
@@ -49,10 +53,10 @@ export const takeReceipt = useCase({
       .select('id')
       .where('id', '=', data.householdId)
       .executeTakeFirst();
-    if (!household) throw new Refused('There is no such account');
+    if (!household) throw new Refused('unknown', 'There is no such account');
     const owner = await ownerOf(tx, data.householdId, data.patientId);
     if (owner !== null && data.together)
-      throw new Refused('What is kept apart pays no other account', 'patientId');
+      throw new Refused('invalid', 'What is kept apart pays no other account', 'patientId');
     const open = (await openCharges(act, households)).filter(
       ({ apart }) => owner === null || apart === owner,
     );
@@ -65,14 +69,18 @@ export const takeReceipt = useCase({
     ]);
     const plans = Object.entries(data.plans ?? {}).filter(([, amount]) => amount !== 0);
     const onPlans = sum(plans.map(([, amount]) => amount));
-    if (plans.some(([, amount]) => amount < 0)) throw new Refused('A part is below zero', 'plans');
+    if (plans.some(([, amount]) => amount < 0)) throw new Refused('limit', 'A part is below zero', 'plans');
     if (onPlans > data.amount)
-      throw new Refused(`${formatMoneyPlain(onPlans)} goes to plans, more than is paid`, 'plans');
+      throw new Refused('limit', `${formatMoneyPlain(onPlans)} goes to plans, more than is paid`, {
+        field: 'plans',
+        facts: { onPlans },
+      });
     const toAgency = data.agency ?? ZERO;
     if (toAgency < 0 || add(onPlans, toAgency) > data.amount)
       throw new Refused(
+        'limit',
         `${formatMoneyPlain(toAgency)} goes to what is with the agency, more than is paid`,
-        'agency',
+        { field: 'agency', facts: { toAgency } },
       );
     const rest = minus(minus(data.amount, onPlans), toAgency);
     const spread = data.parts
@@ -82,7 +90,7 @@ export const takeReceipt = useCase({
           new Map(Object.entries(data.parts).map(([id, amount]) => [Number(id), amount])),
         )
       : spreadBeside(rest, open);
-    if (typeof spread === 'string') throw new Refused(spread, 'parts');
+    if (typeof spread === 'string') throw new Refused('state', spread, 'parts');
     const { id } = await tx
       .insertInto('receipt')
       .values({
@@ -138,7 +146,8 @@ export async function payOnPlan(
     .select('household_id')
     .where('id', '=', payment.planId)
     .executeTakeFirst();
-  if (plan?.household_id !== householdId) throw new Refused('That plan is not of this account', 'plans');
+  if (plan?.household_id !== householdId)
+    throw new Refused('others', 'That plan is not of this account', 'plans');
   await payFromReceipt(act, payment);
 }
 
@@ -151,10 +160,13 @@ export async function payAgency(
   memo: string,
 ): Promise<void> {
   const placement = await placedOf(act.db, householdId);
-  if (!placement) throw new Refused('Nothing of this account is with an agency', 'agency');
+  if (!placement) throw new Refused('nothing', 'Nothing of this account is with an agency', 'agency');
   const paid = await payPlacement(act, { placementId: placement.id, receiptId, amount, memo });
   if (paid < amount)
-    throw new Refused(`${formatMoneyPlain(paid)} is with the agency, less than is paid on it`, 'agency');
+    throw new Refused('limit', `${formatMoneyPlain(paid)} is with the agency, less than is paid on it`, {
+      field: 'agency',
+      facts: { paid },
+    });
 }
 
 /** What of a spread pays other households than the one that the receipt is of, in cents; the receipt is theirs too. */
@@ -230,9 +242,9 @@ export const reverseReceipt = useCase({
       .select(['household_id', 'amount', 'placement_id'])
       .where('id', '=', receiptId)
       .executeTakeFirst();
-    if (!receipt) throw new Refused('There is no such receipt');
+    if (!receipt) throw new Refused('unknown', 'There is no such receipt');
     if (receipt.placement_id !== null)
-      throw new Refused('An agency had collected it: reverse the agency’s payment');
+      throw new Refused('blocked', 'An agency had collected it: reverse the agency’s payment');
     const others = await tx
       .selectFrom('receipt_household')
       .select('household_id')
@@ -250,10 +262,11 @@ export const reverseReceipt = useCase({
       .executeTakeFirst();
     if (refund)
       throw new Refused(
+        'blocked',
         `${formatMoneyPlain(negate(refund.amount))} of it was given back: reverse the refund first`,
       );
     const reversed = await reverseEntries(tx, act, await entriesOf(tx, { receiptId }), why);
-    if (reversed.length === 0) throw new Refused('This receipt was reversed before');
+    if (reversed.length === 0) throw new Refused('already', 'This receipt was reversed before');
     await afterReversal(tx, act, reversed, why);
     await act.note(
       'reversed',

@@ -54,7 +54,8 @@ async function takes(
     left > 0 ? [{ id, owed: left, apart }] : [],
   );
   const missing = chargeIds?.find((id) => !open.some((charge) => charge.id === id));
-  if (missing !== undefined) throw new Refused('A charge that is chosen is not open any more', 'chargeIds');
+  if (missing !== undefined)
+    throw new Refused('already', 'A charge that is chosen is not open any more', 'chargeIds');
   // What goes to a confidential address is on the household's plan only where it is asked for.
   const chosen = open.filter(({ id, apart }) =>
     chargeIds === null ? apart === null : chargeIds.includes(id),
@@ -67,20 +68,25 @@ async function takes(
           owed,
         }));
   const all = add(sum([...chosen, ...before].map(({ owed }) => owed)), interestDue);
-  if (all === 0) throw new Refused('Nothing is open that a plan could take', 'amount');
+  if (all === 0) throw new Refused('nothing', 'Nothing is open that a plan could take', 'amount');
   const wanted = amount ?? all;
-  if (wanted > all) throw new Refused(`${formatMoneyPlain(all)} is open, less than that`, 'amount');
+  if (wanted > all)
+    throw new Refused('limit', `${formatMoneyPlain(all)} is open, less than that`, {
+      field: 'amount',
+      facts: { all },
+    });
   const paidDown = down ?? ZERO;
   // The plan before is taken over whole; the down payment is of what stands with the patient.
   const onPlan = add(sum(before.map(({ owed }) => owed)), interestDue);
   let ours = minus(wanted, onPlan);
   if (ours < 0)
     throw new Refused(
+      'invalid',
       `The plan before has ${formatMoneyPlain(onPlan)} open: all of it is taken over`,
-      'amount',
+      { field: 'amount', facts: { onPlan } },
     );
   if (paidDown > ours)
-    throw new Refused('The down payment is more than what is not on the plan before', 'down');
+    throw new Refused('already', 'The down payment is more than what is not on the plan before', 'down');
   let skip = paidDown;
   const downs: { chargeId: number; amount: Cents }[] = [];
   const taken = before.map(({ id, owed }): Taken => ({ chargeId: id, amount: owed, onPlan: true }));
@@ -114,7 +120,7 @@ function workOut(
       interestBy,
     });
   } catch (error) {
-    if (error instanceof NoPlan) throw new Refused(error.message, error.field);
+    if (error instanceof NoPlan) throw new Refused('state', error.message, error.field);
     throw error;
   }
 }
@@ -159,7 +165,7 @@ export async function quotePlan(context: Context, input: z.input<typeof quoteInp
           sql`l.id = ${terms.replaces} and l.household_id = ${terms.householdId} and l.status = 'accepted'`,
         );
   if (terms.replaces !== null && !before)
-    throw new Refused('That plan does not run on this account', 'replaces');
+    throw new Refused('invalid', 'That plan does not run on this account', 'replaces');
   const { amount, down } = await takes(context, terms, before?.interestDue);
   const found = workOut(terms, amount, down, context.today);
   return {
@@ -189,11 +195,12 @@ export const proposePlan = useCase({
       .select('id')
       .where('id', '=', terms.householdId)
       .executeTakeFirst();
-    if (!household) throw new Refused('There is no such account');
+    if (!household) throw new Refused('unknown', 'There is no such account');
     if (terms.replaces !== null) await runningOf(act, terms.replaces, terms.householdId);
     lookAgain(sure, await againstPlan(act, terms.householdId));
     if (terms.lateCharges && !(await bearsLateCharges(act, terms.householdId)))
       throw new Refused(
+        'invalid',
         'This account bears no late charges: they are stopped or switched off',
         'lateCharges',
       );
@@ -201,7 +208,7 @@ export const proposePlan = useCase({
     const found = workOut(terms, amount, down, act.today);
     const [first] = await beyondOf(tx, terms, found);
     if (first && !may(act.user.role, 'agree plans beyond the limits'))
-      throw new Refused(`${first.words}: a manager may agree it`, first.field);
+      throw new Refused('blocked', `${first.words}: a manager may agree it`, first.field);
     const { id } = await tx
       .insertInto('payment_plan')
       .values({
@@ -280,8 +287,13 @@ async function againstPlan(context: Context, householdId: number, after?: Date):
 async function runningOf(act: Act, planId: number, householdId: number) {
   await chargeInterest(act, planId, act.today, true);
   const plan = await lockPlan(act.db, planId);
-  if (plan.household_id !== householdId) throw new Refused('That plan is of another account', 'replaces');
-  if (plan.status !== 'accepted') throw new Refused(`Plan ${plan.number} is ${plan.status}`, 'replaces');
+  if (plan.household_id !== householdId)
+    throw new Refused('others', 'That plan is of another account', 'replaces');
+  if (plan.status !== 'accepted')
+    throw new Refused('invalid', `Plan ${plan.number} is ${plan.status}`, {
+      field: 'replaces',
+      facts: { number: plan.number },
+    });
   return plan;
 }
 
@@ -300,14 +312,16 @@ export const acceptPlan = useCase({
       .select(['household_id', 'replaces'])
       .where('id', '=', planId)
       .executeTakeFirst();
-    if (!known) throw new Refused('There is no such plan');
+    if (!known) throw new Refused('unknown', 'There is no such plan');
     await lockHouseholds(tx, [known.household_id]);
     if (known.replaces !== null) await runningOf(act, known.replaces, known.household_id);
     const plan = await lockPlan(tx, planId);
-    if (plan.status !== 'proposed') throw new Refused(`This plan is ${plan.status} already`);
+    if (plan.status !== 'proposed') throw new Refused('already', `This plan is ${plan.status} already`);
     if (plan.first_date < act.today)
       throw new Refused(
+        'state',
         `Its first installment was due on ${formatDate(plan.first_date)}: propose it anew with a later date`,
+        { facts: { first_date: plan.first_date } },
       );
     const parts = await partsOf(act, planId, plan.replaces);
     // What stood when it was proposed was decided then.
@@ -405,6 +419,7 @@ async function partsOf(
   );
   if (changed || (extra[0]?.n ?? 0) > 0)
     throw new Refused(
+      'state',
       `What it takes has changed since it was proposed${changed ? ` (${changed.description})` : ''}: propose it anew`,
     );
   return rows.map(({ amount, before: _, takenOver, description: __, ...about }) => ({
@@ -428,12 +443,12 @@ export const cancelPlan = useCase({
       .select('household_id')
       .where('id', '=', planId)
       .executeTakeFirst();
-    if (!known) throw new Refused('There is no such plan');
+    if (!known) throw new Refused('unknown', 'There is no such plan');
     await lockHouseholds(tx, [known.household_id]);
     await chargeInterest(act, planId, act.today, true);
     const plan = await lockPlan(tx, planId);
     if (plan.status !== 'accepted' && plan.status !== 'proposed')
-      throw new Refused(`This plan is ${plan.status} already`);
+      throw new Refused('already', `This plan is ${plan.status} already`);
     const back = await giveBack(
       tx,
       act,

@@ -46,7 +46,7 @@ export async function lockPlan(tx: Tx, planId: number) {
     .where('id', '=', planId)
     .forUpdate()
     .executeTakeFirst();
-  if (!plan) throw new Refused('There is no such plan');
+  if (!plan) throw new Refused('unknown', 'There is no such plan');
   return plan;
 }
 
@@ -125,13 +125,17 @@ export async function payFromReceipt(
   await chargeInterest(act, planId, act.today, true);
   const plan = await lockPlan(tx, planId);
   if (plan.status !== 'accepted')
-    throw new Refused(`Plan ${plan.number} is ${plan.status}: nothing is paid on it`, 'plans');
+    throw new Refused('nothing', `Plan ${plan.number} is ${plan.status}: nothing is paid on it`, {
+      field: 'plans',
+      facts: { number: plan.number },
+    });
   const open = await openOnPlan(tx, planId);
   const left = sum(open.map((one) => one.open));
   if (amount > left)
     throw new Refused(
+      'limit',
       `Plan ${plan.number} has ${formatMoneyPlain(left)} left, less than is paid on it`,
-      'plans',
+      { field: 'plans', facts: { number: plan.number, left } },
     );
   let rest = amount;
   const parts = open.flatMap((one): ChargePart[] => {

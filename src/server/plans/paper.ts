@@ -91,8 +91,8 @@ export async function readAgreement(db: Db, planId: number): Promise<Agreement> 
       .orderBy('c.id')
       .execute(),
   ]);
-  if (!plan) throw new Refused('There is no such plan');
-  if (!practice) throw new Refused('Enter the practice in Setup first');
+  if (!plan) throw new Refused('unknown', 'There is no such plan');
+  if (!practice) throw new Refused('missing', 'Enter the practice in Setup first');
   return {
     number: plan.number,
     status: plan.status,

@@ -49,7 +49,7 @@ async function readAdjustment(tx: Tx, id: number) {
     .select(['y.name as payer', sql<Cents>`coalesce(b.open, 0)`.as('open')])
     .where('a.id', '=', id)
     .executeTakeFirst();
-  if (!item) throw new Refused('There is no such provider adjustment');
+  if (!item) throw new Refused('unknown', 'There is no such provider adjustment');
   return item;
 }
 type Adjustment = Awaited<ReturnType<typeof readAdjustment>>;
@@ -74,7 +74,10 @@ async function heldCredit(db: Db, remittanceClaimId: number): Promise<Cents> {
 /** @throws Refused when part of a held claim's money has left the payer's credit */
 export async function wholeInCredit(tx: Tx, remittanceClaimId: number, paid: Cents): Promise<void> {
   if ((await heldCredit(tx, remittanceClaimId)) !== paid)
-    throw new Refused('Part of its money is set off against a provider adjustment: undo that first');
+    throw new Refused(
+      'blocked',
+      'Part of its money is set off against a provider adjustment: undo that first',
+    );
 }
 
 /**
@@ -94,12 +97,14 @@ export const settleCredit = useCase({
       ...(input.against ? [input.against] : []),
     ]);
     const item = await readAdjustment(act.db, adjustmentId);
-    if (item.open === 0) throw new Refused('Nothing of it is open any more');
+    if (item.open === 0) throw new Refused('nothing', 'Nothing of it is open any more');
     if (item.open !== input.open)
-      throw new Refused(`${formatMoneyPlain(item.open)} of it is open now: look at it again`);
+      throw new Refused('state', `${formatMoneyPlain(item.open)} of it is open now: look at it again`, {
+        facts: { open: item.open },
+      });
     const size = input.amount ?? absolute(item.open);
     if (size > absolute(item.open))
-      throw new Refused(`Only ${formatMoneyPlain(absolute(item.open))} of it is open`, 'amount');
+      throw new Refused('limit', `Only ${formatMoneyPlain(absolute(item.open))} of it is open`, 'amount');
     const amount = item.open > 0 ? size : negate(size);
     const businessDate = act.today;
     if (as === 'apply') await applyToClaim(act, item, amount, input.controlNumber, why);
@@ -135,7 +140,11 @@ async function applyToClaim(
     .select(['id', 'household_id'])
     .where('control_number', '=', controlNumber)
     .executeTakeFirst();
-  if (!found) throw new Refused(`No claim has the number ${controlNumber}`, 'controlNumber');
+  if (!found)
+    throw new Refused('unknown', `No claim has the number ${controlNumber}`, {
+      field: 'controlNumber',
+      facts: { controlNumber },
+    });
   await lockHouseholds(tx, [found.household_id]);
   const claim = await tx
     .selectFrom('claim')
@@ -144,12 +153,15 @@ async function applyToClaim(
     .forNoKeyUpdate()
     .executeTakeFirstOrThrow();
   if (claim.payer_id !== item.payer_id)
-    throw new Refused(`Claim ${controlNumber} went to another payer than ${item.payer}`, 'controlNumber');
+    throw new Refused('others', `Claim ${controlNumber} went to another payer than ${item.payer}`, {
+      field: 'controlNumber',
+      facts: { controlNumber },
+    });
   if (!isDecidable(claim.status))
-    throw new Refused(
-      `Claim ${controlNumber} is ${claim.status}: the payer does not have it`,
-      'controlNumber',
-    );
+    throw new Refused('invalid', `Claim ${controlNumber} is ${claim.status}: the payer does not have it`, {
+      field: 'controlNumber',
+      facts: { controlNumber },
+    });
   const lines = await tx
     .selectFrom('claim_line as l')
     .innerJoin('charge as c', 'c.id', 'l.charge_id')
@@ -165,6 +177,7 @@ async function applyToClaim(
   if (left > 0) {
     const most = formatMoneyPlain(minus(absolute(amount), left));
     throw new Refused(
+      'state',
       amount > 0
         ? `Only ${most} waits with the payer on claim ${controlNumber}`
         : `The payer has paid only ${most} on claim ${controlNumber}`,
@@ -277,7 +290,7 @@ async function counterItem(
     .forNoKeyUpdate()
     .executeTakeFirst();
   if (!row || row.payerId === null || !isHeld(row.status))
-    throw new Refused('Its money is not in the payer’s credit any more', 'against');
+    throw new Refused('already', 'Its money is not in the payer’s credit any more', 'against');
   return {
     open: await heldCredit(act.db, row.id),
     item: { payerId: row.payerId, remittanceId: row.remittanceId, remittanceClaimId: row.id },
@@ -290,12 +303,16 @@ async function counterItem(
 async function setOff(act: Act, item: Adjustment, amount: Cents, against: Item, why: string): Promise<void> {
   const other = await counterItem(act, against);
   if (other.item.payerId !== item.payer_id)
-    throw new Refused('That is the credit of another payer', 'against');
+    throw new Refused('others', 'That is the credit of another payer', 'against');
   if (other.open === 0 || other.open > 0 === amount > 0)
-    throw new Refused('One of the two must be held for the payer, the other one taken by it', 'against');
+    throw new Refused(
+      'limit',
+      'One of the two must be held for the payer, the other one taken by it',
+      'against',
+    );
   const size = absolute(amount);
   if (size > absolute(other.open))
-    throw new Refused(`Only ${formatMoneyPlain(absolute(other.open))} is open there`, 'amount');
+    throw new Refused('limit', `Only ${formatMoneyPlain(absolute(other.open))} is open there`, 'amount');
   await writeEntries(act.db, act, [
     setOffEntry({
       businessDate: act.today,
@@ -335,7 +352,7 @@ export const undoCredit = useCase({
       .where('e.kind', 'in', [...DONE_BY_HAND])
       .orderBy('p.id')
       .execute();
-    if (!known.some(({ id }) => id !== null)) throw new Refused('There is nothing to undo');
+    if (!known.some(({ id }) => id !== null)) throw new Refused('nothing', 'There is nothing to undo');
     await lockItems(
       tx,
       known.map((row) => ({ kind: row.claim ? 'claim' : 'adjustment', id: (row.claim ?? row.id)! })),
@@ -345,7 +362,7 @@ export const undoCredit = useCase({
       known.flatMap(({ household }) => household ?? []),
     );
     const undone = await reverseEntries(tx, act, [entryId], why);
-    if (undone.length === 0) throw new Refused('This was undone before');
+    if (undone.length === 0) throw new Refused('already', 'This was undone before');
     await afterUndoing(tx, act, undone, why);
     await act.note('undone', { kind: 'entry', id: entryId }, { why });
   },

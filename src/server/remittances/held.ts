@@ -55,7 +55,7 @@ async function lockCorrected(tx: Tx, remittanceClaimId: number): Promise<void> {
 async function postHeld(act: Act, remit: RemitRow, remittanceClaimId: number, chosen: Chosen): Promise<void> {
   const tx = act.db;
   const outcome = await postClaim(tx, act, remit, remittanceClaimId, await readReasons(tx), chosen);
-  if (outcome.as === 'before') throw new Refused('This is not held any more');
+  if (outcome.as === 'before') throw new Refused('already', 'This is not held any more');
   await settleParts(tx, act, outcome.chargeIds, { remittanceId: remit.id, remittanceClaimId }, outcome.word);
 }
 
@@ -71,7 +71,11 @@ export const matchHeld = useCase({
       .select('id')
       .where('control_number', '=', controlNumber)
       .executeTakeFirst();
-    if (!remit || !claim) throw new Refused(`No claim has the number ${controlNumber}`, 'controlNumber');
+    if (!remit || !claim)
+      throw new Refused('unknown', `No claim has the number ${controlNumber}`, {
+        field: 'controlNumber',
+        facts: { controlNumber },
+      });
     await postHeld(act, remit, remittanceClaimId, { claimId: claim.id });
     await act.note('matched', { kind: 'remittance claim', id: remittanceClaimId }, { claim: claim.id });
   },
@@ -89,7 +93,7 @@ export const decideHeld = useCase({
     const tx = act.db;
     if (as === 'correction') await lockCorrected(tx, remittanceClaimId);
     const remit = await remittanceOf(tx, remittanceClaimId);
-    if (!remit) throw new Refused('There is no such claim');
+    if (!remit) throw new Refused('unknown', 'There is no such claim');
     if (as === 'returned' || as === 'kept') {
       const row = await tx
         .selectFrom('remittance_claim')
@@ -97,9 +101,9 @@ export const decideHeld = useCase({
         .where('id', '=', remittanceClaimId)
         .forNoKeyUpdate()
         .executeTakeFirstOrThrow();
-      if (!isHeld(row.status)) throw new Refused('This is not held any more');
+      if (!isHeld(row.status)) throw new Refused('already', 'This is not held any more');
       if (as === 'returned') {
-        if (row.paid <= 0) throw new Refused('There is nothing to give back: it paid nothing');
+        if (row.paid <= 0) throw new Refused('nothing', 'There is nothing to give back: it paid nothing');
         await wholeInCredit(tx, remittanceClaimId, row.paid);
         await writeEntries(tx, act, [
           payerReturnEntry({
@@ -132,7 +136,7 @@ export const sayReason = useCase({
   async run(act, { remittanceClaimId, group, code, denial, words }) {
     const tx = act.db;
     const remit = await remittanceOf(tx, remittanceClaimId);
-    if (!remit) throw new Refused('There is no such claim');
+    if (!remit) throw new Refused('unknown', 'There is no such claim');
     const { content } = await tx
       .selectFrom('remittance_claim')
       .select('content')
@@ -142,6 +146,7 @@ export const sayReason = useCase({
     const asked = unknownReasons(remitClaimDocument.read(content), reasons);
     if (!asked.some((item) => item.group === group && item.reason === code))
       throw new Refused(
+        'state',
         reasons(group, code)
           ? `Setup knows ${group}-${code} by now: weigh the claim again`
           : `This claim does not say ${group}-${code}`,
@@ -207,7 +212,7 @@ export const checkRemittance = useCase({
   async run(act, { remittanceId }) {
     const tx = act.db;
     const remit = await lockRemittance(tx, remittanceId);
-    if (remit?.status !== 'held') throw new Refused('Only a held remittance is checked again');
+    if (remit?.status !== 'held') throw new Refused('limit', 'Only a held remittance is checked again');
     const reasons = await weighAgain(tx, act.today, remittanceId);
     await tx
       .updateTable('remittance')
@@ -230,7 +235,8 @@ export const takeUpAgain = useCase({
   async run(act, { remittanceId }) {
     const tx = act.db;
     const remit = await lockRemittance(tx, remittanceId);
-    if (remit?.status !== 'posted') throw new Refused('Only what was posted and reversed is posted anew');
+    if (remit?.status !== 'posted')
+      throw new Refused('limit', 'Only what was posted and reversed is posted anew');
     const { rows } = await sql<{ id: number }>`
       select c.id from remittance_claim c where c.remittance_id = ${remittanceId} and c.status = 'reversed'
         and not exists (
@@ -240,7 +246,7 @@ export const takeUpAgain = useCase({
         )
         order by c.number`.execute(tx);
     const { undone } = await adjustmentsBooked(tx, remit);
-    if (rows.length === 0 && undone === 0) throw new Refused('Nothing of it is reversed');
+    if (rows.length === 0 && undone === 0) throw new Refused('nothing', 'Nothing of it is reversed');
     const old = await tx
       .selectFrom('remittance_claim')
       .selectAll()

@@ -20,7 +20,7 @@ export const cashAccount = (method: string): BookAccount =>
 
 /** The payer of a remittance. @throws Refused when it is not in Setup, so that nothing of it can be booked */
 export function payerOf(remit: RemitRow): number {
-  if (remit.payer_id === null) throw new Refused(`Payer ${remit.payer_name} is not in Setup`);
+  if (remit.payer_id === null) throw new Refused('unknown', `Payer ${remit.payer_name} is not in Setup`);
   return remit.payer_id;
 }
 

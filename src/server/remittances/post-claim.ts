@@ -97,7 +97,7 @@ export async function postClaim(
     : { do: 'hold', kind: 'stranger', words: row.hold_reason };
   if (verdict.do === 'hold' || !claim) {
     const { kind, words } = verdict as Extract<Verdict, { do: 'hold' }>;
-    if (chosen && !chosen.again) throw new Refused(`This does not fit that claim: ${words}`);
+    if (chosen && !chosen.again) throw new Refused('state', `This does not fit that claim: ${words}`);
     // Held before, its money is where it was.
     if (!chosen)
       await holdMoney(tx, context, remit, { id, controlNumber: row.control_number, paid: content.paid });

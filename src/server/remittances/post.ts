@@ -107,10 +107,11 @@ const begin = (context: Context, remittanceId: number): Promise<RemitRow | null>
       .where('id', '=', remittanceId)
       .forNoKeyUpdate()
       .executeTakeFirst();
-    if (!remit) throw new Refused('There is no such remittance');
+    if (!remit) throw new Refused('unknown', 'There is no such remittance');
     if (remit.status === 'posted') return null;
     if (remit.status === 'held')
       throw new Refused(
+        'state',
         `This remittance is held: ${remit.hold_reasons === null ? '' : (holdReasonsDocument.read(remit.hold_reasons)[0] ?? '')}`,
       );
     if (remit.status === 'ready') {

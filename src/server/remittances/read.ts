@@ -89,7 +89,7 @@ export async function readRemittance(context: Context, id: number, page = 1): Pr
     .select('f.name as file')
     .where('r.id', '=', id)
     .executeTakeFirst();
-  if (!remit) throw new Refused('There is no such remittance');
+  if (!remit) throw new Refused('unknown', 'There is no such remittance');
   await audit(db, context, 'read', { kind: 'remittance', id });
   const [rows, sums] = await Promise.all([
     db

@@ -27,7 +27,7 @@ export const reverseRemittance = useCase({
       .where('id', '=', remittanceId)
       .forNoKeyUpdate()
       .executeTakeFirst();
-    if (remit?.status !== 'posted') throw new Refused('Only a posted remittance can be reversed');
+    if (remit?.status !== 'posted') throw new Refused('limit', 'Only a posted remittance can be reversed');
     const entries = await entriesOf(tx, { remittanceId, remittanceClaimId });
     const reversed = await keepingPlaces(
       tx,
@@ -47,7 +47,7 @@ export const reverseRemittance = useCase({
     if (remittanceClaimId) query = query.where('id', '=', remittanceClaimId);
     const rows = await query.orderBy('id').forNoKeyUpdate().execute();
     // One that names no claim has its provider adjustments alone.
-    if (rows.length === 0 && reversed.length === 0) throw new Refused('This was reversed before');
+    if (rows.length === 0 && reversed.length === 0) throw new Refused('already', 'This was reversed before');
     await tx
       .updateTable('remittance_claim')
       .set({ status: 'reversed' })

@@ -63,11 +63,12 @@ export async function reportPdf(context: Context, report: Report, address: Repor
   const page = await report.read(context, address, MOST_ON_PAPER);
   if (page.rows > MOST_ON_PAPER)
     throw new Refused(
+      'blocked',
       `Paper holds ${MOST_ON_PAPER} rows, and there are ${page.rows}: take the CSV, or narrow what is chosen`,
       'format',
     );
   const practice = await context.db.selectFrom('practice').selectAll().executeTakeFirst();
-  if (!practice) throw new Refused('Enter the practice in Setup first');
+  if (!practice) throw new Refused('missing', 'Enter the practice in Setup first');
   await note(context, report, 'pdf', address);
   const paper = new Paper(practice.paper, page.title, practice.name);
   letterhead(paper, practice);

@@ -21,7 +21,7 @@ export interface SetupPage {
 /** The table at an address. @throws Refused when there is none */
 export function tableAt(key: string): SetupTable {
   const table = setupTable(key);
-  if (!table) throw new Refused('There is no such page in Setup');
+  if (!table) throw new Refused('unknown', 'There is no such page in Setup');
   return table;
 }
 

@@ -31,7 +31,7 @@ function parseValues(table: SetupTable, values: SetupValues): Record<string, unk
     }
   }
   const [first] = Object.keys(fields);
-  if (first) throw new Refused(fields[first]!, first, fields);
+  if (first) throw new Refused('invalid', fields[first]!, { field: first, fields });
   return parsed;
 }
 
@@ -76,7 +76,7 @@ async function verifyChoices(
     const value = show(parsed[name]);
     if (kind !== 'choice' || value === '' || value === before[name]) continue;
     if (!(await read(db)).some((one) => one.value === value))
-      throw new Refused(`${label} is not one of the choices`, name);
+      throw new Refused('invalid', `${label} is not one of the choices`, name);
   }
 }
 
@@ -118,7 +118,7 @@ async function changeRow(
   >`select * from ${sql.table(table.table)} t where ${hasKey(table.keys, row)} for update`.execute(act.db);
   const there = rows[0];
   if (!there || (table.rowsWith && there[table.rowsWith.column] !== table.rowsWith.value))
-    throw new Refused('This row is gone');
+    throw new Refused('state', 'This row is gone');
   const before = shownValues(table, there);
   // What is fixed once the row exists stays, whatever a form sends.
   const fixed = Object.keys(table.fields).filter((name) => table.fields[name]!.fixed);
@@ -154,9 +154,10 @@ async function refused<T>(run: Promise<T>): Promise<T> {
     return await run;
   } catch (error) {
     const { code } = error as { code?: string };
-    if (code === '23505') throw new Refused('There is one like this already');
-    if (code === '23503') throw new Refused('It refers to something that is not there');
-    if (code === '23514' || code === '23502') throw new Refused('A value is missing or out of its range');
+    if (code === '23505') throw new Refused('already', 'There is one like this already');
+    if (code === '23503') throw new Refused('state', 'It refers to something that is not there');
+    if (code === '23514' || code === '23502')
+      throw new Refused('missing', 'A value is missing or out of its range');
     throw error;
   }
 }

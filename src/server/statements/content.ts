@@ -35,7 +35,7 @@ export interface AskedStatement {
 /** The practice as it stands on paper. @throws Refused when Setup has none */
 async function practiceOf(db: Db) {
   const practice = await db.selectFrom('practice').selectAll().executeTakeFirst();
-  if (!practice) throw new Refused('Enter the practice in Setup first');
+  if (!practice) throw new Refused('missing', 'Enter the practice in Setup first');
   return practice;
 }
 
@@ -133,7 +133,8 @@ export async function readContents(
     const household = addresses.get(householdId);
     if (!household) throw new NotThere('There is no such account');
     const apart = patientId === null ? undefined : confidential.get(patientId);
-    if (patientId !== null && !apart) throw new Refused('This patient has no confidential address any more');
+    if (patientId !== null && !apart)
+      throw new Refused('already', 'This patient has no confidential address any more');
     const { number: account, siteId, own: guarantor, ...address } = household;
     const policy = policies.of(siteId);
     const to = apart ?? address;
@@ -209,7 +210,7 @@ export async function previewWords(context: Context, input: z.input<typeof words
   try {
     return fillWords(words, wordsOf(content!));
   } catch (error) {
-    if (error instanceof BrokenWords) throw new Refused(error.message, 'words');
+    if (error instanceof BrokenWords) throw new Refused('state', error.message, 'words');
     throw error;
   }
 }

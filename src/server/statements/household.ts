@@ -48,7 +48,7 @@ export interface HouseholdMail {
 /** Reads how a household is written to. @throws NotThere */
 export async function readMail(context: Context, householdId: number): Promise<HouseholdMail> {
   allow(context, 'read accounts');
-  const { db, today } = context;
+  const { db } = context;
   const [row, stops, categories, sites, reasons, withIt, confidential, cases] = await Promise.all([
     db
       .selectFrom('household')
@@ -156,14 +156,15 @@ export const setDelivery = useCase({
       .where('id', '=', householdId)
       .forNoKeyUpdate()
       .executeTakeFirst();
-    if (!there) throw new Refused('There is no such account');
+    if (!there) throw new Refused('unknown', 'There is no such account');
     const wanted = { ...data, category: data.category || null, siteId: data.siteId ?? null };
     refuseOlder(version, there.version, there, wanted, LABELS);
     if (data.delivery === 'none' && data.deliveryWhy === '')
-      throw new Refused('Say why it gets none', 'deliveryWhy');
+      throw new Refused('missing', 'Say why it gets none', 'deliveryWhy');
     if (data.delivery === 'email' && there.email === '')
-      throw new Refused('There is no e-mail address: enter it with the person first', 'delivery');
-    if (data.holdUntil !== null && data.holdWhy === '') throw new Refused('Say why it is held', 'holdWhy');
+      throw new Refused('unknown', 'There is no e-mail address: enter it with the person first', 'delivery');
+    if (data.holdUntil !== null && data.holdWhy === '')
+      throw new Refused('missing', 'Say why it is held', 'holdWhy');
     if (
       wanted.category !== null &&
       !(await act.db
@@ -172,12 +173,12 @@ export const setDelivery = useCase({
         .where('name', '=', wanted.category)
         .executeTakeFirst())
     )
-      throw new Refused('This category is not in Setup', 'category');
+      throw new Refused('unknown', 'This category is not in Setup', 'category');
     if (
       wanted.siteId !== null &&
       !(await act.db.selectFrom('location').select('id').where('id', '=', wanted.siteId).executeTakeFirst())
     )
-      throw new Refused('This site is not in Setup', 'siteId');
+      throw new Refused('unknown', 'This site is not in Setup', 'siteId');
     await act.db
       .updateTable('household')
       .set({
@@ -213,16 +214,24 @@ async function envelopeHead(act: Act, householdId: number, number: string): Prom
     .select(['id', 'mailed_with'])
     .where('number', '=', number)
     .executeTakeFirst();
-  if (!head) throw new Refused(`There is no account ${number}`, 'mailedWith');
-  if (head.id === householdId) throw new Refused('This is the account itself: leave it empty', 'mailedWith');
+  if (!head)
+    throw new Refused('unknown', `There is no account ${number}`, { field: 'mailedWith', facts: { number } });
+  if (head.id === householdId)
+    throw new Refused('invalid', 'This is the account itself: leave it empty', 'mailedWith');
   if (head.mailed_with !== null)
-    throw new Refused(`${number} goes in another account’s envelope itself: name that one`, 'mailedWith');
+    throw new Refused('others', `${number} goes in another account’s envelope itself: name that one`, {
+      field: 'mailedWith',
+      facts: { number },
+    });
   const member = await act.db
     .selectFrom('household')
     .select('number')
     .where('mailed_with', '=', householdId)
     .executeTakeFirst();
   if (member)
-    throw new Refused(`${member.number} goes in this account’s envelope: change that first`, 'mailedWith');
+    throw new Refused('blocked', `${member.number} goes in this account’s envelope: change that first`, {
+      field: 'mailedWith',
+      facts: { number: member.number },
+    });
   return head.id;
 }

@@ -112,7 +112,7 @@ export const postLate = useCase({
     await lockHouseholds(act.db, householdIds);
     const policies = await readPolicies(act.db);
     const rows = (await readLate(act, householdIds)).filter(({ amount }) => amount > 0);
-    if (rows.length === 0) throw new Refused('None of these gets a late charge now');
+    if (rows.length === 0) throw new Refused('state', 'None of these gets a late charge now');
     for (const row of rows)
       await chargeAccount(act, {
         householdId: row.householdId,

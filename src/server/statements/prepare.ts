@@ -55,7 +55,8 @@ async function contentToday(
   const [content] = (await readContents(context, await readPolicies(context.db), [
     { householdId, patientId, options: PLAIN_OPTIONS },
   ])) as [StatementContent];
-  if (content.owed <= 0 && content.installments.length === 0) throw new Refused(nothingToSend(content));
+  if (content.owed <= 0 && content.installments.length === 0)
+    throw new Refused('state', nothingToSend(content));
   return content;
 }
 

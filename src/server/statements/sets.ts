@@ -17,14 +17,15 @@ export const saveSet = useCase({
       .select('id')
       .where(sql`lower(name)`, '=', name.toLowerCase())
       .executeTakeFirst();
-    if (same && same.id !== setId) throw new Refused(`There is a set “${name}” already`, 'name');
+    if (same && same.id !== setId)
+      throw new Refused('already', `There is a set “${name}” already`, { field: 'name', facts: { name } });
     if (site !== null) {
       const known = await act.db
         .selectFrom('location')
         .select('id')
         .where('id', '=', site)
         .executeTakeFirst();
-      if (!known) throw new Refused('This site is not in Setup', 'siteId');
+      if (!known) throw new Refused('unknown', 'This site is not in Setup', 'siteId');
     }
     if (standard)
       await act.db
@@ -42,7 +43,8 @@ export const saveSet = useCase({
         .onConflict((conflict) => conflict.column('name').doNothing())
         .returning('id')
         .executeTakeFirst();
-      if (!made) throw new Refused(`There is a set “${name}” already`, 'name');
+      if (!made)
+        throw new Refused('already', `There is a set “${name}” already`, { field: 'name', facts: { name } });
       await act.note('added', { kind: 'statement_set', id: made.id }, { name });
       return made.id;
     }
@@ -52,7 +54,7 @@ export const saveSet = useCase({
       .where('id', '=', setId)
       .forUpdate()
       .executeTakeFirst();
-    if (!there) throw new Refused('This set is gone');
+    if (!there) throw new Refused('state', 'This set is gone');
     refuseOlder(version, there.version, there, { name }, { name: 'Name' });
     await act.db.updateTable('statement_set').set(values).where('id', '=', setId).execute();
     await act.note('changed', { kind: 'statement_set', id: setId }, { name });

@@ -74,7 +74,7 @@ export const linkByToken = (token: string): ReturnType<typeof linkOf> => linkOf(
 export async function setByLink(headers: Headers, input: unknown): Promise<void> {
   const address = addressOf(headers);
   const wait = await knock(db(), { email: `link from ${address}`, address });
-  if (wait > 0) throw new Refused(waitWords(wait));
+  if (wait > 0) throw new Refused('state', waitWords(wait));
   const from: Context['from'] = { session: '', address };
   await usePasswordLink(db(), input, from);
   await opened(db(), { email: `link from ${address}`, address }, true);

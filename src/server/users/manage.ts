@@ -28,13 +28,14 @@ const lockUsers = (act: Act): Promise<unknown> =>
 
 async function userOf(act: Act, userId: string) {
   const user = await act.db.selectFrom('user').selectAll().where('id', '=', userId).executeTakeFirst();
-  if (!user) throw new Refused('There is no such user', 'userId');
+  if (!user) throw new Refused('unknown', 'There is no such user', 'userId');
   return user;
 }
 
 /** Nobody changes what they themselves are. */
 function notOneself(act: Act, userId: string, what: string): void {
-  if (act.user.id === userId) throw new Refused(`Nobody ${what} their own: another manager does`, 'userId');
+  if (act.user.id === userId)
+    throw new Refused('invalid', `Nobody ${what} their own: another manager does`, 'userId');
 }
 
 /** Without a manager nobody could let anybody in. */
@@ -45,7 +46,7 @@ async function managerLeft(act: Act): Promise<void> {
     .where('role', '=', 'manager')
     .where('disabled_at', 'is', null)
     .executeTakeFirst();
-  if (!left) throw new Refused('This is the last manager: make somebody else one first', 'role');
+  if (!left) throw new Refused('blocked', 'This is the last manager: make somebody else one first', 'role');
 }
 
 /** Who is taken by somebody else is refused in words. */
@@ -61,9 +62,11 @@ async function free(act: Act, wanted: { email?: string; name: string }, but = ''
     )
     .where('id', '<>', but)
     .execute();
-  if (taken.some(({ email }) => email)) throw new Refused('This e-mail has an account already', 'email');
+  if (taken.some(({ email }) => email))
+    throw new Refused('already', 'This e-mail has an account already', 'email');
   if (taken.length > 0)
     throw new Refused(
+      'already',
       'Somebody has this name already: add a middle name or a number, so that everybody knows who did what',
       'name',
     );
@@ -99,7 +102,7 @@ async function linkFor(act: Act, userId: string): Promise<string> {
 
 async function setPassword(db: Db, userId: string, password: string): Promise<void> {
   const hash = await hashPassword(password).catch((error: unknown) => {
-    throw error instanceof Busy ? new Refused(BUSY_WORDS) : error;
+    throw error instanceof Busy ? new Refused('state', BUSY_WORDS) : error;
   });
   const { numUpdatedRows } = await db
     .updateTable('account')
@@ -182,7 +185,7 @@ export const resetUser = useCase({
     const user = await userOf(act, userId);
     notOneself(act, userId, 'resets');
     if (user.disabled_at !== null)
-      throw new Refused('This user may not sign in: enable them first', 'userId');
+      throw new Refused('blocked', 'This user may not sign in: enable them first', 'userId');
     await sql`update account set password = null where "userId" = ${userId}`.execute(act.db);
     const ended = await endSessions(act.db, userId);
     await act.note('reset the password', { kind: 'user', id: userId }, { sessions: ended });
@@ -198,7 +201,7 @@ export const takeFactorOff = useCase({
   async run(act, { userId, reason }) {
     const user = await userOf(act, userId);
     notOneself(act, userId, 'takes off');
-    if (!user.twoFactorEnabled) throw new Refused('This user has no second factor', 'userId');
+    if (!user.twoFactorEnabled) throw new Refused('invalid', 'This user has no second factor', 'userId');
     await forgetFactor(act.db, userId);
     const ended = await endSessions(act.db, userId);
     await act.note('took the second factor off', { kind: 'user', id: userId }, { reason, sessions: ended });
@@ -214,7 +217,7 @@ async function forgetFactor(db: Db, userId: string): Promise<void> {
 /** @throws Refused at the field when a password is not one that is taken */
 function mustBeGood(password: string, user: { email: string; name: string }): void {
   const fault = passwordFault(password, [user.email, user.name]);
-  if (fault) throw new Refused(fault, 'password');
+  if (fault) throw new Refused('state', fault, 'password');
 }
 
 /** Sets another password of one's own; all other sessions end. @returns how many ended */
@@ -231,11 +234,11 @@ export const changePassword = useCase({
       .executeTakeFirst();
     const right = await isPassword({ hash: account?.password ?? '', password: current }).catch(
       (error: unknown) => {
-        throw error instanceof Busy ? new Refused(BUSY_WORDS) : error;
+        throw error instanceof Busy ? new Refused('state', BUSY_WORDS) : error;
       },
     );
-    if (!right) throw new Refused('This is not your password', 'current');
-    if (current === password) throw new Refused('This is the password that you have', 'password');
+    if (!right) throw new Refused('invalid', 'This is not your password', 'current');
+    if (current === password) throw new Refused('invalid', 'This is the password that you have', 'password');
     mustBeGood(password, user);
     await setPassword(act.db, user.id, password);
     const ended = await endSessions(act.db, user.id, act.from?.session);
@@ -269,7 +272,7 @@ export async function usePasswordLink(
 ): Promise<{ email: string }> {
   const { token, password } = parseInput(linkInput, input);
   const known = await linkOf(db, token);
-  if (!known) throw new Refused('This link is used or too old: ask a manager for another one');
+  if (!known) throw new Refused('state', 'This link is used or too old: ask a manager for another one');
   mustBeGood(password, known);
   const now = await readNow(db);
   const context: Context = {
@@ -287,7 +290,7 @@ export async function usePasswordLink(
       .where('used_at', 'is', null)
       .executeTakeFirst();
     if (Number(numUpdatedRows) === 0)
-      throw new Refused('This link is used or too old: ask a manager for another one');
+      throw new Refused('state', 'This link is used or too old: ask a manager for another one');
     await setPassword(act.db, known.userId, password);
     await endSessions(act.db, known.userId);
     await audit(act.db, context, 'set a password by link', { kind: 'user', id: known.userId });

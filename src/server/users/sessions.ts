@@ -93,7 +93,8 @@ export const endSession = useCase({
         : own.where('id', '=', sessionId)
     ).executeTakeFirst();
     const ended = Number(numDeletedRows);
-    if (sessionId !== undefined && ended === 0) throw new Refused('This session has ended already');
+    if (sessionId !== undefined && ended === 0)
+      throw new Refused('already', 'This session has ended already');
     await act.note('ended sessions', { kind: 'user', id: act.user.id }, { sessions: ended });
     return ended;
   },

@@ -90,7 +90,7 @@ export async function whoIs(headers: Headers, uses = true): Promise<SignedIn | n
   if (uses && state.stale)
     await sql`update session set seen_at = now() where id = ${found.session.id}`.execute(db());
   const role = (found.user as { role?: string }).role;
-  if (!(ROLES as readonly string[]).includes(role ?? '')) throw new Refused('This user has no role');
+  if (!(ROLES as readonly string[]).includes(role ?? '')) throw new Refused('state', 'This user has no role');
   return {
     context: {
       db: db(),

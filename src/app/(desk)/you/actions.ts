@@ -14,7 +14,7 @@ export const changePasswordAction = async (input: InputOf<typeof changePassword>
     const { email } = await signedInAtAll();
     const from = await headers();
     const wait = await mayTry(from, email);
-    if (wait > 0) throw new Refused(waitWords(wait));
+    if (wait > 0) throw new Refused('state', waitWords(wait));
     const ended = await changePassword(context, input);
     await right(from, email, true);
     return ended;

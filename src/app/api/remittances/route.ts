@@ -40,7 +40,9 @@ function atMost(bytes: number): Transform {
     transform(piece: Buffer, _encoding, done) {
       seen += piece.length;
       if (seen > bytes)
-        done(new Refused(`A file may have ${bytes / 1_000_000} MB: split it, or use ./wergeld import`));
+        done(
+          new Refused('state', `A file may have ${bytes / 1_000_000} MB: split it, or use ./wergeld import`),
+        );
       else done(null, piece);
     },
   });

@@ -63,7 +63,7 @@ export const overduePolicy = setupTable({
   choices: { agency_id: connectionChoices('agency') },
   verify: (_, parsed) => {
     if (Number(parsed.call_from) >= Number(parsed.call_to))
-      throw new Refused('Calls end before they begin', 'call_to');
+      throw new Refused('date', 'Calls end before they begin', 'call_to');
     return Promise.resolve();
   },
 });
@@ -96,7 +96,10 @@ export const overdueStages = setupTable({
           (other.position > position && other.days < Number(parsed.days))),
     );
     if (wrong)
-      throw new Refused(`“${wrong.name}” is at ${wrong.days} days: later stages have more days`, 'days');
+      throw new Refused('invalid', `“${wrong.name}” is at ${wrong.days} days: later stages have more days`, {
+        field: 'days',
+        facts: { name: wrong.name },
+      });
   },
 });
 

@@ -57,18 +57,18 @@ export const statementPolicies = setupTable({
   refers: { location_id: 'location' },
   verify: async (_, parsed) => {
     if (parsed.cycle === 'monthly' && Number(parsed.cycle_number) > 28)
-      throw new Refused('A day of the month is 1 to 28', 'cycle_number');
+      throw new Refused('invalid', 'A day of the month is 1 to 28', 'cycle_number');
     if (parsed.late_kind === 'yearly' && Number(parsed.late_rate) === 0)
-      throw new Refused('The yearly rate of the late charge is missing', 'late_rate');
+      throw new Refused('missing', 'The yearly rate of the late charge is missing', 'late_rate');
     if (parsed.late_kind === 'flat' && Number(parsed.late_flat) === 0)
-      throw new Refused('The flat late charge is missing', 'late_flat');
+      throw new Refused('missing', 'The flat late charge is missing', 'late_flat');
     if (parsed.late_most !== null && Number(parsed.late_most) < Number(parsed.late_least))
-      throw new Refused('The most is less than the least', 'late_most');
+      throw new Refused('limit', 'The most is less than the least', 'late_most');
     const remit = ['remit_line1', 'remit_city', 'remit_state', 'remit_zip'].filter(
       (name) => parsed[name] === '',
     );
     if (remit.length > 0 && remit.length < 4)
-      throw new Refused('The address for payments is incomplete', remit[0]!);
+      throw new Refused('invalid', 'The address for payments is incomplete', remit[0]!);
   },
 });
 
@@ -123,11 +123,11 @@ export const statementMessages = setupTable({
     try {
       readWords(String(parsed.words));
     } catch (error) {
-      if (error instanceof BrokenWords) throw new Refused(error.message, 'words');
+      if (error instanceof BrokenWords) throw new Refused('state', error.message, 'words');
       throw error;
     }
     if (parsed.age_from !== null && parsed.age_to !== null && Number(parsed.age_to) < Number(parsed.age_from))
-      throw new Refused('It ends before it begins', 'age_to');
+      throw new Refused('invalid', 'It ends before it begins', 'age_to');
   },
 });
 

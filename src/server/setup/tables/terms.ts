@@ -28,7 +28,8 @@ export const terms = setupTable({
   async verify(db, { deductible_waived }) {
     const known = new Set((await categories(db)).map(({ value }) => value));
     const unknown = (deductible_waived as string[]).find((name) => !known.has(name));
-    if (unknown) throw new Refused(`“${unknown}” is not a category of services`, 'deductible_waived');
+    if (unknown)
+      throw new Refused('invalid', `“${unknown}” is not a category of services`, 'deductible_waived');
   },
   changed: checkAgain,
 });

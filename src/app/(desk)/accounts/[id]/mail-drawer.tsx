@@ -5,7 +5,7 @@ import { useState } from 'react';
 import { formatDate } from '../../../../core/calendar';
 import { HOUSEHOLD_DELIVERIES } from '../../../../core/mail/pieces';
 import type { HouseholdMail } from '../../../../server/statements/household';
-import { type Takes, WithReason, useAct } from '../../../../ui/act';
+import { WithReason, useAct } from '../../../../ui/act';
 import { DeskDrawer } from '../../../../ui/drawer';
 import { DeskForm, Row } from '../../../../ui/form';
 import { Loaded } from '../../../../ui/loaded';

@@ -1,10 +1,8 @@
-import { notFound } from 'next/navigation';
-import { Refused } from '../../../../server/access';
 import { readAccount } from '../../../../server/account-page/read';
 import { plansForForms, quickChoices, sitesForForms } from '../../../../server/setup/choices';
 import { readPlanPolicy } from '../../../../server/plans/policy';
 import { titleOf } from '../../../../server/search/titles';
-import { idOf, signedIn } from '../../../session';
+import { idOf, orNotFound, signedIn } from '../../../session';
 import { AccountView } from './account-view';
 
 /** What the browser shows as title. */
@@ -24,12 +22,7 @@ export default async function Page({
   const context = await signedIn();
   const all = (await searchParams).all === '1';
   const [account, choices, plans, sites, { rate }] = await Promise.all([
-    idOf(params)
-      .then((id) => readAccount(context, id, all))
-      .catch((error: unknown) => {
-        if (error instanceof Refused) notFound();
-        throw error;
-      }),
+    orNotFound(idOf(params).then((id) => readAccount(context, id, all))),
     quickChoices(context),
     plansForForms(context),
     sitesForForms(context),

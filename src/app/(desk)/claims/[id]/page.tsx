@@ -1,8 +1,7 @@
-import { notFound } from 'next/navigation';
-import { Refused, may } from '../../../../server/access';
+import { may } from '../../../../server/access';
 import { claimText, readClaim } from '../../../../server/claims/read';
 import { titleOf } from '../../../../server/search/titles';
-import { idOf, signedInFor } from '../../../session';
+import { idOf, orNotFound, signedInFor } from '../../../session';
 import { ClaimView } from './claim-view';
 
 /** What the browser shows as title. */
@@ -14,12 +13,7 @@ export async function generateMetadata({ params }: { params: Promise<{ id: strin
 /** One claim as a person reads it, its findings, its X12 and what became of it. */
 export default async function Page({ params }: { params: Promise<{ id: string }> }) {
   const context = await signedInFor('read claims');
-  const claim = await idOf(params)
-    .then((id) => readClaim(context, id))
-    .catch((error: unknown) => {
-      if (error instanceof Refused) notFound();
-      throw error;
-    });
+  const claim = await orNotFound(idOf(params).then((id) => readClaim(context, id)));
   return (
     <ClaimView
       claim={{ ...claim, events: claim.events.map((event) => ({ ...event, at: event.at.toISOString() })) }}

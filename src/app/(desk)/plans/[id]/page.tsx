@@ -1,7 +1,6 @@
-import { notFound } from 'next/navigation';
-import { Refused, may } from '../../../../server/access';
+import { may } from '../../../../server/access';
 import { readPlan } from '../../../../server/plans/read';
-import { idOf, signedIn } from '../../../session';
+import { idOf, orNotFound, signedIn } from '../../../session';
 import { PlanView } from './plan-view';
 
 /** What the browser shows as title. */
@@ -10,11 +9,6 @@ export const metadata = { title: 'Plan' };
 /** One plan: what was agreed, where it stands, its installments. */
 export default async function Page({ params }: { params: Promise<{ id: string }> }) {
   const context = await signedIn();
-  const plan = await idOf(params)
-    .then((id) => readPlan(context, id))
-    .catch((error: unknown) => {
-      if (error instanceof Refused) notFound();
-      throw error;
-    });
+  const plan = await orNotFound(idOf(params).then((id) => readPlan(context, id)));
   return <PlanView plan={plan} mayAgree={may(context.user.role, 'agree plans')} />;
 }

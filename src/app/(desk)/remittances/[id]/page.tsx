@@ -1,9 +1,8 @@
-import { notFound } from 'next/navigation';
-import { Refused, may } from '../../../../server/access';
+import { may } from '../../../../server/access';
 import { PAGE_SIZE } from '../../../../server/lists/list';
 import { readRemittance } from '../../../../server/remittances/read';
 import { titleOf } from '../../../../server/search/titles';
-import { idOf, signedInFor } from '../../../session';
+import { idOf, orNotFound, signedInFor } from '../../../session';
 import { RemittanceView } from './remittance-view';
 
 /** What the browser shows as title. */
@@ -22,12 +21,7 @@ export default async function Page({
 }) {
   const context = await signedInFor('read remittances');
   const page = Math.max(1, Math.trunc(Number((await searchParams).page)) || 1);
-  const remit = await idOf(params)
-    .then((id) => readRemittance(context, id, page))
-    .catch((error: unknown) => {
-      if (error instanceof Refused) notFound();
-      throw error;
-    });
+  const remit = await orNotFound(idOf(params).then((id) => readRemittance(context, id, page)));
   return (
     <RemittanceView
       remit={remit}

@@ -1,7 +1,5 @@
-import { notFound } from 'next/navigation';
-import { Refused } from '../../../../server/access';
 import { readWork } from '../../../../server/jobs/read';
-import { idOf, signedIn } from '../../../session';
+import { idOf, orNotFound, signedIn } from '../../../session';
 import { WorkView } from './work-view';
 
 /** What the browser shows as title. */
@@ -10,11 +8,6 @@ export const metadata = { title: 'Background work' };
 /** One piece of background work with its items. */
 export default async function Page({ params }: { params: Promise<{ id: string }> }) {
   const context = await signedIn();
-  const work = await idOf(params)
-    .then((id) => readWork(context, id))
-    .catch((error: unknown) => {
-      if (error instanceof Refused) notFound();
-      throw error;
-    });
+  const work = await orNotFound(idOf(params).then((id) => readWork(context, id)));
   return <WorkView work={work} />;
 }

@@ -10,7 +10,8 @@ export const GET = (request: Request, { params }: { params: Promise<{ list: stri
     const list = anyList((await params).list);
     const { format = 'csv', ...address } = Object.fromEntries(new URL(request.url).searchParams);
     if (!list) throw new NotThere('There is no such list');
-    if (format !== 'csv' && format !== 'xlsx') throw new Refused('The format is csv or xlsx', 'format');
+    if (format !== 'csv' && format !== 'xlsx')
+      throw new Refused('invalid', 'The format is csv or xlsx', 'format');
     const { file, body } = await listSheet(context, list, address, format, request.signal);
     return download(file, Readable.toWeb(body) as ReadableStream);
   });

@@ -18,7 +18,8 @@ export const GET = (
         `${report.name}-${context.today}.pdf`,
         new Uint8Array(await reportPdf(context, report, address)),
       );
-    if (format !== 'csv' && format !== 'xlsx') throw new Refused('The format is csv, xlsx or pdf', 'format');
+    if (format !== 'csv' && format !== 'xlsx')
+      throw new Refused('invalid', 'The format is csv, xlsx or pdf', 'format');
     const { file, body } = await reportSheet(context, report, address, format, request.signal);
     return download(file, Readable.toWeb(body) as ReadableStream);
   });

@@ -1,9 +1,9 @@
 import { notFound } from 'next/navigation';
-import { Refused, may } from '../../../../../server/access';
+import { may } from '../../../../../server/access';
 import { readWork } from '../../../../../server/jobs/read';
 import { type ListAddress, readList } from '../../../../../server/lists/read';
 import { readBatch } from '../../../../../server/batches/read';
-import { idOf, signedIn } from '../../../../session';
+import { idOf, orNotFound, signedIn } from '../../../../session';
 import { BatchView } from '../../../statements/batches/[id]/batch-view';
 
 /** What the browser shows as title. */
@@ -18,12 +18,7 @@ export default async function Page({
   searchParams: Promise<ListAddress>;
 }) {
   const context = await signedIn();
-  const batch = await idOf(params)
-    .then((id) => readBatch(context, id))
-    .catch((error: unknown) => {
-      if (error instanceof Refused) notFound();
-      throw error;
-    });
+  const batch = await orNotFound(idOf(params).then((id) => readBatch(context, id)));
   if (batch.kind !== 'letter') notFound();
   const list = await readList(context, 'pieces', { ...(await searchParams), of: String(batch.id) });
   return (

@@ -1,7 +1,6 @@
-import { notFound } from 'next/navigation';
-import { Refused, may } from '../../../../../server/access';
+import { may } from '../../../../../server/access';
 import { readPlacement } from '../../../../../server/overdue/placement-page';
-import { idOf, signedIn } from '../../../../session';
+import { idOf, orNotFound, signedIn } from '../../../../session';
 import { PlacementView } from './placement-view';
 
 /** What the browser shows as title. */
@@ -10,12 +9,7 @@ export const metadata = { title: 'Placement' };
 /** One placement with its evidence. */
 export default async function Page({ params }: { params: Promise<{ id: string }> }) {
   const context = await signedIn();
-  const placement = await idOf(params)
-    .then((id) => readPlacement(context, id))
-    .catch((error: unknown) => {
-      if (error instanceof Refused) notFound();
-      throw error;
-    });
+  const placement = await orNotFound(idOf(params).then((id) => readPlacement(context, id)));
   const { role } = context.user;
   return (
     <PlacementView
