@@ -12,7 +12,7 @@ export interface DocumentKind<T> {
 /** What is kept is not the document that it should be. */
 export class DocumentFault extends Error {}
 
-const envelope = z.object({ version: z.int().min(1), value: z.unknown() });
+const around = z.object({ version: z.int().min(1), value: z.unknown() });
 
 /**
  * Declares a kind of document.
@@ -27,7 +27,7 @@ export function documentKind<T>(
 ): DocumentKind<T> {
   return {
     read(stored) {
-      const outside = envelope.safeParse(stored);
+      const outside = around.safeParse(stored);
       if (!outside.success) throw new DocumentFault(`A ${name} is kept without its version`);
       let { value } = outside.data;
       for (let at = outside.data.version; at !== version; at += 1) {

@@ -9,7 +9,7 @@ import { isNpi } from '../core/claims/npi';
 import { type Cents, sum } from '../core/money';
 import { type ClaimAcknowledgment, write277CA, write999, writeTa1 } from '../core/x12/acknowledgments';
 import { type ReadClaim, read837 } from '../core/x12/claim837';
-import { type Interchange, type TransactionSet, readSets } from '../core/x12/envelope';
+import { type Interchange, type TransactionSet, readSets } from '../core/x12/interchange';
 import { type RemitClaim, write835 } from '../core/x12/remittance835';
 import { X12Error } from '../core/x12/segments';
 import { STANDIN_PAYERS } from './payer-book';

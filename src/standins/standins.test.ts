@@ -7,7 +7,7 @@ import { claimFaults, paymentFault } from '../core/remittances/balance';
 import { sum } from '../core/money';
 import { read277CA, read999, readTa1 } from '../core/x12/acknowledgments';
 import { write837 } from '../core/x12/claim837';
-import { readSets } from '../core/x12/envelope';
+import { readSets } from '../core/x12/interchange';
 import { readRemittances } from '../core/x12/remittance835';
 import { SAMPLE_INTERCHANGE, sampleClaim } from '../core/x12/samples';
 import { clearinghouseRound } from './clearinghouse';

@@ -4,7 +4,7 @@ import { cents, sum } from '../money';
 import { sampleRemitClaim } from '../x12/samples';
 import type { RemitClaim, RemitLine } from '../x12/remittance835';
 import { type LineDecision, type OurLine, type ReasonTable, decideClaim, movementOf } from './decide';
-import { NOTHING_STANDS, type Standing, movedBy, weighClaim } from './weigh';
+import { NOTHING_DECIDED, type DecidedParts, movedBy, verdictOn } from './verdict';
 
 const reasons: ReasonTable = (group, reason) => {
   const denial = ['97', '16', '27'].includes(reason);
@@ -91,9 +91,9 @@ describe('how an adjustment moves money', () => {
 });
 
 describe('a reason of which the table does not know what it moves', () => {
-  const weighed = (adjustments: [string, string, number][], paid: number, as?: 'additional') => {
+  const judged = (adjustments: [string, string, number][], paid: number, as?: 'additional') => {
     const total = paid + adjustments.reduce((all, [, , amount]) => all + amount, 0);
-    return weighClaim(
+    return verdictOn(
       claim([line('L1', total, paid, adjustments)]),
       {
         position: 1,
@@ -110,7 +110,7 @@ describe('a reason of which the table does not know what it moves', () => {
 
   test.each(['CO', 'PI'])('%s holds the claim, and says which and how much', (group) => {
     expect(
-      weighed(
+      judged(
         [
           [group, '999', 1200],
           ['PR', '3', 800],
@@ -125,15 +125,15 @@ describe('a reason of which the table does not know what it moves', () => {
   });
 
   test('also where nothing is paid: a denial by an unknown code is none', () => {
-    expect(weighed([['CO', '999', 9000]], 0)).toMatchObject({ do: 'hold', kind: 'reason' });
+    expect(judged([['CO', '999', 9000]], 0)).toMatchObject({ do: 'hold', kind: 'reason' });
   });
 
   test.each(['PR', 'OA', 'CR'])('%s does not need the table: its group says what moves', (group) => {
-    expect(weighed([[group, '999', 1200]], 7000).do).toBe('post');
+    expect(judged([[group, '999', 1200]], 7000).do).toBe('post');
   });
 
   test('what is paid on top moves nothing but money, and is not asked', () => {
-    expect(weighed([['CO', '999', 1200]], 7000, 'additional').do).toBe('post');
+    expect(judged([['CO', '999', 1200]], 7000, 'additional').do).toBe('post');
   });
 });
 
@@ -166,7 +166,7 @@ describe('what is no payment and no plain denial', () => {
     (status) => {
       const found = one(claim([line('L1', 9000, 0, [['CO', '45', 9000]])], { status }));
       expect(found).toMatchObject({ denied: true, followUps: [{ kind: 'denial', amount: 9000 }] });
-      expect(movedBy(found)).toEqual(NOTHING_STANDS);
+      expect(movedBy(found)).toEqual(NOTHING_DECIDED);
     },
   );
 
@@ -333,22 +333,22 @@ describe('a later payer', () => {
   });
 });
 
-describe('weighing a decision against what stands', () => {
+describe('judging a decision against what stands', () => {
   const paid = claim([
     line('L1', 14500, 6800, [
       ['CO', '45', 4700],
       ['PR', '3', 3000],
     ]),
   ]);
-  const stands: Standing = { paid: cents(6800), reduced: cents(4700), passedOn: cents(3000) };
-  const weigh = (
+  const stands: DecidedParts = { paid: cents(6800), reduced: cents(4700), passedOn: cents(3000) };
+  const judge = (
     remit: RemitClaim,
-    standing: Standing | null,
-    as: Parameters<typeof weighClaim>[3] = 'said',
+    standing: DecidedParts | null,
+    as: Parameters<typeof verdictOn>[3] = 'said',
     position = 1,
     paidOn = calendarDate('2026-03-16'),
   ) =>
-    weighClaim(
+    verdictOn(
       remit,
       {
         position,
@@ -375,49 +375,49 @@ describe('weighing a decision against what stands', () => {
   });
 
   test('the first one is posted, a second one waits for a person', () => {
-    expect(weigh(paid, null).do).toBe('post');
-    expect(weigh(paid, stands)).toEqual({
+    expect(judge(paid, null).do).toBe('post');
+    expect(judge(paid, stands)).toEqual({
       do: 'hold',
       kind: 'second',
       words: 'it is decided already, just so: 68.00 would be paid twice',
     });
-    expect(weigh(claim([line('L1', 14500, 9800, [['CO', '45', 4700]])]), stands)).toMatchObject({
+    expect(judge(claim([line('L1', 14500, 9800, [['CO', '45', 4700]])]), stands)).toMatchObject({
       kind: 'second',
       words: 'it is decided already with 68.00 paid; this pays 98.00, and nothing was taken back',
     });
   });
 
   test('after a denial, which moved nothing, a payment is the first decision', () => {
-    expect(weigh(paid, NOTHING_STANDS).do).toBe('post');
+    expect(judge(paid, NOTHING_DECIDED).do).toBe('post');
   });
 
   test('paid on top moves the payment alone', () => {
-    const verdict = weigh(claim([line('L1', 14500, 500, [['CO', '45', 14000]])]), stands, 'additional');
+    const verdict = judge(claim([line('L1', 14500, 500, [['CO', '45', 14000]])]), stands, 'additional');
     expect(verdict.do === 'post' && verdict.decisions.map(movedBy)).toEqual([
       { paid: 500, reduced: 0, passedOn: 0 },
     ]);
   });
 
   test('a reversal takes back exactly what stands, else it waits', () => {
-    const verdict = weigh(back(paid), stands);
+    const verdict = judge(back(paid), stands);
     expect(verdict.do === 'post' && verdict.decisions.map(movedBy)).toEqual([
       { paid: -6800, reduced: -4700, passedOn: -3000 },
     ]);
-    expect(weigh(back(paid), null)).toMatchObject({
+    expect(judge(back(paid), null)).toMatchObject({
       kind: 'reversal',
       words: 'it takes back a decision that does not stand here',
     });
-    expect(weigh(back(paid), { ...stands, paid: cents(6700) })).toMatchObject({
+    expect(judge(back(paid), { ...stands, paid: cents(6700) })).toMatchObject({
       kind: 'reversal',
       words:
         'it takes back 68.00 paid, 47.00 reduced and 30.00 passed on, and what stands here is 67.00 paid, 47.00 reduced and 30.00 passed on',
     });
     // A person may mean it: what is left stands.
-    const meant = weigh(back(paid), { ...stands, paid: cents(6900) }, 'meant');
+    const meant = judge(back(paid), { ...stands, paid: cents(6900) }, 'meant');
     expect(meant.do === 'post' && meant.decisions.map(movedBy)).toEqual([
       { paid: -6800, reduced: -4700, passedOn: -3000 },
     ]);
-    expect(weigh(back(paid), null, 'meant').do).toBe('hold');
+    expect(judge(back(paid), null, 'meant').do).toBe('hold');
     // A denial of one line beside a paid one is taken back together with it.
     const both = claim([
       line('L1', 14500, 6800, [
@@ -426,7 +426,7 @@ describe('weighing a decision against what stands', () => {
       ]),
       line('L2', 4200, 0, [['CO', '45', 4200]]),
     ]);
-    const verdict2 = weighClaim(
+    const verdict2 = verdictOn(
       back(both),
       {
         position: 1,
@@ -443,22 +443,22 @@ describe('weighing a decision against what stands', () => {
 
   test('a denial taken back moves nothing and waits for nobody, if it was decided here', () => {
     const denial = claim([line('L1', 14500, 0, [['CO', '16', 14500]])]);
-    expect(weigh(back(denial), NOTHING_STANDS)).toEqual({
+    expect(judge(back(denial), NOTHING_DECIDED)).toEqual({
       do: 'note',
       words: 'it takes back a denial, of which nothing stood',
     });
-    expect(weigh(back(denial), null)).toMatchObject({ do: 'hold', kind: 'reversal' });
-    expect(weigh(back(paid), NOTHING_STANDS)).toMatchObject({ do: 'hold', kind: 'reversal' });
-    expect(weigh(back(denial), stands)).toMatchObject({ do: 'hold', kind: 'reversal' });
+    expect(judge(back(denial), null)).toMatchObject({ do: 'hold', kind: 'reversal' });
+    expect(judge(back(paid), NOTHING_DECIDED)).toMatchObject({ do: 'hold', kind: 'reversal' });
+    expect(judge(back(denial), stands)).toMatchObject({ do: 'hold', kind: 'reversal' });
   });
 
   test.each(['23', '25'])('status %s moves nothing, and is held when it pays', (status) => {
-    expect(weigh(claim([line('L1', 14500, 0, [['CO', '45', 14500]])], { status }), null).do).toBe('note');
-    expect(weigh({ ...paid, status }, null)).toMatchObject({ do: 'hold', kind: 'status' });
+    expect(judge(claim([line('L1', 14500, 0, [['CO', '45', 14500]])], { status }), null).do).toBe('note');
+    expect(judge({ ...paid, status }, null)).toMatchObject({ do: 'hold', kind: 'status' });
   });
 
   test('a payment dated before the service moves nothing until a person has looked at it', () => {
-    const dated = (day: string, as: 'said' | 'meant' = 'said') => weigh(paid, null, as, 1, calendarDate(day));
+    const dated = (day: string, as: 'said' | 'meant' = 'said') => judge(paid, null, as, 1, calendarDate(day));
     expect(dated('2026-03-01')).toEqual({
       do: 'hold',
       kind: 'date',
@@ -470,11 +470,11 @@ describe('weighing a decision against what stands', () => {
   });
 
   test('an unknown status decides nothing; the order of payers must be that of the claim, unless a person says so', () => {
-    expect(weigh({ ...paid, status: '7' }, null)).toMatchObject({ kind: 'status' });
+    expect(judge({ ...paid, status: '7' }, null)).toMatchObject({ kind: 'status' });
     for (const status of ['2', '3', '20', '21'])
-      expect(weigh({ ...paid, status }, null)).toMatchObject({ kind: 'order' });
-    expect(weigh({ ...paid, status: '19' }, null).do).toBe('post');
-    expect(weigh({ ...paid, status: '2' }, null, 'meant').do).toBe('post');
+      expect(judge({ ...paid, status }, null)).toMatchObject({ kind: 'order' });
+    expect(judge({ ...paid, status: '19' }, null).do).toBe('post');
+    expect(judge({ ...paid, status: '2' }, null, 'meant').do).toBe('post');
   });
 });
 

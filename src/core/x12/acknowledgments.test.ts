@@ -14,7 +14,7 @@ import {
 } from './acknowledgments';
 import { calendarDate } from '../calendar';
 import { cents } from '../money';
-import { readSets } from './envelope';
+import { readSets } from './interchange';
 import { SAMPLE_INTERCHANGE } from './samples';
 import { SegmentReader } from './segments';
 

@@ -2,7 +2,7 @@
 import { type CalendarDate, toX12Date } from '../calendar';
 import { type Cents, ZERO, sum, toDecimal } from '../money';
 import { components, date, money, need, text } from './elements';
-import { type Group, type Interchange, type TransactionSet, X12Writer, expected } from './envelope';
+import { type Group, type Interchange, type TransactionSet, X12Writer, expected } from './interchange';
 import type { Segment } from './segments';
 
 /** Implementation guides that GS08 names. */

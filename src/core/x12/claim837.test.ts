@@ -3,7 +3,7 @@ import { anyClaim } from '../../testing/arbitraries';
 import { CLAIM_OF_A_DEPENDENT } from '../../testing/published-examples';
 import { AROUND, cut, foreign, transmission } from '../../testing/x12';
 import { claimSegments, read837, write837 } from './claim837';
-import { readSets } from './envelope';
+import { readSets } from './interchange';
 import { sampleClaim } from './samples';
 import { SegmentReader } from './segments';
 import { runs } from '../../testing/runs';

@@ -3,7 +3,7 @@ import type { ClaimContent, ClaimLineContent, PersonName, PostalAddress } from '
 import { type CalendarDate, toX12Date } from '../calendar';
 import { toDecimal } from '../money';
 import { components, date, need, needMoney, quantity, text } from './elements';
-import { type Interchange, type TransactionSet, X12Writer, expected } from './envelope';
+import { type Interchange, type TransactionSet, X12Writer, expected } from './interchange';
 import type { Segment } from './segments';
 
 /** Implementation guides by claim form. */

@@ -1,7 +1,7 @@
 /** Reading single elements, with errors that name the segment, the element and what was expected. */
 import { type CalendarDate, parseX12Date } from '../calendar';
 import { type Cents, ZERO, parseMoney } from '../money';
-import { expected } from './envelope';
+import { expected } from './interchange';
 import type { Segment } from './segments';
 
 /** Text of an element, empty when absent. */

@@ -2,7 +2,7 @@
 import { type CalendarDate, toX12Date } from '../calendar';
 import { type Cents, toDecimal } from '../money';
 import { components, date, money, need, needMoney, quantity, text } from './elements';
-import { type Interchange, X12Writer, expected, readEnvelopes } from './envelope';
+import { type Interchange, X12Writer, expected, readInterchanges } from './interchange';
 import type { Delimiters, Segment } from './segments';
 
 /** Implementation guide that GS08 names. */
@@ -310,7 +310,7 @@ export async function* read835(
   source: AsyncIterable<string> | Iterable<string>,
 ): AsyncGenerator<RemitEvent[]> {
   let set: SetReader | null = null;
-  for await (const events of readEnvelopes(source)) {
+  for await (const events of readInterchanges(source)) {
     const out: RemitEvent[] = [];
     for (const event of events) {
       if (event.kind === 'interchange') {

@@ -3,7 +3,7 @@ import { calendarDate } from '../calendar';
 import type { ClaimContent } from '../claims/content';
 import { npiCheckDigit } from '../claims/npi';
 import { cents } from '../money';
-import type { Interchange } from './envelope';
+import type { Interchange } from './interchange';
 import type { RemitClaim } from './remittance835';
 
 /** An interchange from the clearinghouse's side. */

@@ -11,7 +11,7 @@ import { calendarDate } from '../calendar';
 import { cents } from '../money';
 import { read277CA, read999, readTa1, write277CA, writeTa1 } from './acknowledgments';
 import { read837 } from './claim837';
-import { X12Writer, readSets } from './envelope';
+import { X12Writer, readSets } from './interchange';
 import { readRemittances, write835 } from './remittance835';
 import { SAMPLE_INTERCHANGE } from './samples';
 import { SegmentReader, X12Error, readSegments } from './segments';

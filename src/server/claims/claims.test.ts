@@ -6,7 +6,7 @@ import { findList } from '../lists/read';
 import { addDays, calendarDate } from '../../core/calendar';
 import { cents } from '../../core/money';
 import { write277CA, write999, writeTa1 } from '../../core/x12/acknowledgments';
-import { readSets } from '../../core/x12/envelope';
+import { readSets } from '../../core/x12/interchange';
 import { SAMPLE_INTERCHANGE } from '../../core/x12/samples';
 import { TODAY, fileDatabase } from '../../testing/database';
 import { charge, doWork, household, intake, sentClaim, dentalCharge } from '../../testing/desk';

@@ -5,7 +5,7 @@ import { type ClaimStatus, isReplaceable } from '../../core/claims/life';
 import type { Tx } from '../../db/connect';
 import { type Context, Refused } from '../access';
 import { lockHouseholds } from '../books/journal';
-import { standingOf, standsNothing } from '../books/standing';
+import { standingOf, standsNothing } from '../books/decided';
 import { type Act, useCase } from '../use-case';
 import { controlNumbers } from './build';
 import { refreshClaims } from './check';

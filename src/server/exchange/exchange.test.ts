@@ -2,7 +2,7 @@ import { existsSync } from 'node:fs';
 import { readFile, readdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { read837 } from '../../core/x12/claim837';
-import { readSets } from '../../core/x12/envelope';
+import { readSets } from '../../core/x12/interchange';
 import { fileDatabase } from '../../testing/database';
 import { charge, decided, doWork, household, intake, remitText, sentClaim } from '../../testing/desk';
 import { type Conflict, type Context, Refused } from '../access';

@@ -1,7 +1,12 @@
 /** Answers to claims in X12: interchanges with any number of 835, 999 and 277CA sets, and TA1. */
 import { readSettings } from '../../core/exchange/connections';
 import { read277CA, read999, readTa1 } from '../../core/x12/acknowledgments';
-import { type Interchange, type TransactionSet, readEnvelopes, readSets } from '../../core/x12/envelope';
+import {
+  type Interchange,
+  type TransactionSet,
+  readInterchanges,
+  readSets,
+} from '../../core/x12/interchange';
 import { X12Error } from '../../core/x12/segments';
 import type { Tx } from '../../db/connect';
 import type { Context } from '../access';
@@ -66,7 +71,7 @@ async function connectionOf(
 /** Walks the envelopes of the whole file. @returns the kinds of answers in it @throws X12Error */
 async function survey(path: string): Promise<Set<string>> {
   const kinds = new Set<string>();
-  for await (const events of readEnvelopes(fileText(path))) {
+  for await (const events of readInterchanges(fileText(path))) {
     for (const event of events) {
       if (event.kind === 'ta1') kinds.add('TA1');
       if (event.kind !== 'set') continue;

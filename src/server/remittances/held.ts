@@ -16,7 +16,7 @@ import { type RemitRow, cashAccount, isHeld, payerOf } from './payer-money';
 import { type Chosen, postClaim } from './post-claim';
 import { adjustmentsBooked } from './post';
 import { readReasons } from './reasons';
-import { findClaims, strangerWords, weighAgain } from './weigh';
+import { findClaims, strangerWords, matchAgain } from './matching';
 
 /** A remittance, locked, so that nobody else works on it as a whole. */
 const lockRemittance = (tx: Tx, id: number) =>
@@ -213,7 +213,7 @@ export const checkRemittance = useCase({
     const tx = act.db;
     const remit = await lockRemittance(tx, remittanceId);
     if (remit?.status !== 'held') throw new Refused('limit', 'Only a held remittance is checked again');
-    const reasons = await weighAgain(tx, act.today, remittanceId);
+    const reasons = await matchAgain(tx, act.today, remittanceId);
     await tx
       .updateTable('remittance')
       .set({

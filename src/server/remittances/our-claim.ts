@@ -4,10 +4,10 @@ import type { ClaimStatus } from '../../core/claims/life';
 import type { CalendarDate } from '../../core/calendar';
 import { type Cents, ZERO } from '../../core/money';
 import type { OurLine } from '../../core/remittances/decide';
-import type { Standing } from '../../core/remittances/weigh';
+import type { DecidedParts } from '../../core/remittances/verdict';
 import type { Tx } from '../../db/connect';
 import { SETTLING } from '../books/journal';
-import { standingOn } from '../books/standing';
+import { standingOn } from '../books/decided';
 
 /** A claim of ours that is decided, locked. */
 export interface ClaimRow {
@@ -61,7 +61,7 @@ export const lockClaim = (tx: Tx, claimId: number): Promise<ClaimRow | undefined
 
 /** A line of our claim, with what stands on it from its payer and what its postings are about. */
 export interface Line extends OurLine {
-  standing: Standing;
+  standing: DecidedParts;
   providerId: number | null;
   locationId: number | null;
   void: boolean;

@@ -5,14 +5,14 @@ import { type ClaimStatus, isDecidable } from '../../core/claims/life';
 import { type Cents, formatMoneyPlain, sum } from '../../core/money';
 import type { LineDecision, ReasonTable } from '../../core/remittances/decide';
 import {
-  NOTHING_STANDS,
-  type Standing,
+  NOTHING_DECIDED,
+  type DecidedParts,
   type Verdict,
   isNothing,
   movedBy,
   plus,
-  weighClaim,
-} from '../../core/remittances/weigh';
+  verdictOn,
+} from '../../core/remittances/verdict';
 import { remitStatus } from '../../core/remittances/status';
 import { remitClaimDocument } from '../../core/remittances/document';
 import type { RemitClaim } from '../../core/x12/remittance835';
@@ -20,7 +20,7 @@ import type { Tx } from '../../db/connect';
 import { type Context, Refused } from '../access';
 import { entriesOf, movesSomething, reverseEntries, settledEntries, writeEntries } from '../books/journal';
 import { answerHolds, keepingPlaces, passedOn, standsOf, wordsOfEntries } from '../books/holds';
-import { standsNothing } from '../books/standing';
+import { standsNothing } from '../books/decided';
 import { finishVoid, isReplaced, moveClaims, settledStatus } from '../claims/door';
 import type { Word } from '../settle';
 import { wholeInCredit } from './credit';
@@ -93,7 +93,7 @@ export async function postClaim(
   const lines = claim ? await ourLines(tx, claim) : [];
   const standing = new Map(lines.map((line) => [line.chargeId, line.standing]));
   const verdict: Verdict = claim
-    ? weigh(remit, content, claim, lines, standing, reasons, chosen?.as ?? 'said')
+    ? judge(remit, content, claim, lines, standing, reasons, chosen?.as ?? 'said')
     : { do: 'hold', kind: 'stranger', words: row.hold_reason };
   if (verdict.do === 'hold' || !claim) {
     const { kind, words } = verdict as Extract<Verdict, { do: 'hold' }>;
@@ -239,12 +239,12 @@ function noteOf(content: RemitClaim, decisions: readonly LineDecision[]): string
     : `The payer says that the patient owes ${formatMoneyPlain(said)}; its adjustments say ${formatMoneyPlain(adjusted)}, which is posted`;
 }
 
-function weigh(
+function judge(
   remit: RemitRow,
   content: RemitClaim,
   claim: ClaimRow,
   lines: readonly Line[],
-  standing: ReadonlyMap<number, Standing>,
+  standing: ReadonlyMap<number, DecidedParts>,
   reasons: ReasonTable,
   as: NonNullable<Chosen['as']> | 'said',
 ): Verdict {
@@ -266,7 +266,7 @@ function weigh(
       kind: 'not-sent',
       words: `a charge of our claim ${claim.control_number} is void`,
     };
-  return weighClaim(
+  return verdictOn(
     content,
     {
       position: claim.position,
@@ -372,12 +372,12 @@ async function standingRows<Row extends { id: number; claimRowId: number }>(
 
 /** What stands on each charge once these decisions are added. */
 function standingAfter(
-  before: ReadonlyMap<number, Standing>,
+  before: ReadonlyMap<number, DecidedParts>,
   decisions: readonly LineDecision[],
-): Map<number, Standing> {
+): Map<number, DecidedParts> {
   const stands = new Map(before);
   for (const item of decisions)
-    stands.set(item.chargeId, plus(stands.get(item.chargeId) ?? NOTHING_STANDS, movedBy(item)));
+    stands.set(item.chargeId, plus(stands.get(item.chargeId) ?? NOTHING_DECIDED, movedBy(item)));
   return stands;
 }
 
@@ -396,7 +396,7 @@ const decidedBy = async (tx: Tx, claimId: number): Promise<number[]> =>
 async function statusAfter(
   tx: Tx,
   claim: ClaimRow,
-  after: ReadonlyMap<number, Standing>,
+  after: ReadonlyMap<number, DecidedParts>,
   reversal: boolean,
 ): Promise<ClaimStatus> {
   const settled = await settledStatus(tx, claim.id);

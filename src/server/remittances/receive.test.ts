@@ -27,7 +27,7 @@ import { postRemittance } from './post';
 import { postRemittances } from './posting';
 import { readRemittance } from './read';
 import { reverseRemittance } from './reverse';
-import { REASONS_KEPT } from './weigh';
+import { REASONS_KEPT } from './matching';
 
 const t = fileDatabase();
 let serial = 0;

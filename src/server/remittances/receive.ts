@@ -18,7 +18,7 @@ import {
 import type { Tx } from '../../db/connect';
 import type { Context } from '../access';
 import type { Outcome } from '../outcome';
-import { REASONS_KEPT, doubtsOf, findClaims, findPayer, postsNothing, strangerWords } from './weigh';
+import { REASONS_KEPT, doubtsOf, findClaims, findPayer, postsNothing, strangerWords } from './matching';
 
 const BATCH = 250;
 

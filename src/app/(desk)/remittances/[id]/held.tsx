@@ -1,7 +1,7 @@
 'use client';
 import { Button, Input, Select } from 'antd';
 import { useState } from 'react';
-import type { HoldKind } from '../../../../core/remittances/weigh';
+import type { HoldKind } from '../../../../core/remittances/verdict';
 import type { RemittanceClaimRow } from '../../../../server/remittances/read';
 import { WithReason, useAct } from '../../../../ui/act';
 import { Line } from '../../../../ui/page';

@@ -30,7 +30,7 @@ export interface Group {
 }
 
 /** What the envelope walk reports, in the order of the file. */
-export type EnvelopeEvent =
+export type InterchangeEvent =
   | { kind: 'interchange'; interchange: Interchange; segment: Segment }
   | { kind: 'group'; group: Group; segment: Segment }
   | { kind: 'set'; setId: string; controlNumber: string; version: string; segment: Segment }
@@ -48,7 +48,7 @@ export function expected(segment: Segment, element: number | undefined, problem:
 }
 
 /** Walks the envelopes of a file, segment by segment. */
-export class EnvelopeWalk {
+export class InterchangeWalk {
   private interchange: Interchange | null = null;
   private group: Group | null = null;
   private set: { control: string; segments: number } | null = null;
@@ -59,7 +59,7 @@ export class EnvelopeWalk {
    * Takes the next segment.
    * @throws X12Error naming the segment and element where the envelopes are wrong.
    */
-  take(segment: Segment): EnvelopeEvent | null {
+  take(segment: Segment): InterchangeEvent | null {
     const e = segment.elements;
     switch (segment.id) {
       case 'ISA':
@@ -160,12 +160,12 @@ export class EnvelopeWalk {
 }
 
 /** Walks a stream of text and yields its envelope events; each batch shares one wake-up. */
-export async function* readEnvelopes(
+export async function* readInterchanges(
   source: AsyncIterable<string> | Iterable<string>,
-): AsyncGenerator<EnvelopeEvent[]> {
-  const walk = new EnvelopeWalk();
+): AsyncGenerator<InterchangeEvent[]> {
+  const walk = new InterchangeWalk();
   for await (const batch of readSegments(source)) {
-    const events: EnvelopeEvent[] = [];
+    const events: InterchangeEvent[] = [];
     for (const segment of batch) {
       const event = walk.take(segment);
       if (event) events.push(event);
@@ -196,7 +196,7 @@ export async function readSets(
   let interchange: Interchange | undefined;
   let group: Group | undefined;
   let taking = false;
-  for await (const events of readEnvelopes(source)) {
+  for await (const events of readInterchanges(source)) {
     for (const event of events) {
       if (event.kind === 'interchange') {
         interchange = event.interchange;

@@ -5,7 +5,7 @@ import { CHARGES, type PayerEvent, anyPayerEvent, claimOfEvent, opinionOf } from
 import { type Cents, add, cents, sum } from '../money';
 import type { RemitClaim } from '../x12/remittance835';
 import { type OurLine, type ReasonTable } from './decide';
-import { NOTHING_STANDS, type Standing, movedBy, plus, weighClaim } from './weigh';
+import { NOTHING_DECIDED, type DecidedParts, movedBy, plus, verdictOn } from './verdict';
 import { FULL, runs } from '../../testing/runs';
 
 const reasons: ReasonTable = () => ({
@@ -30,14 +30,14 @@ const claimsOf = (events: readonly PayerEvent[]): RemitClaim[] =>
 
 /** What the program makes of claims: where the charges stand, what is in the credit, and how many are held. */
 function posted(claims: readonly RemitClaim[]) {
-  const standing = new Map<number, Standing>();
+  const standing = new Map<number, DecidedParts>();
   let credit: Cents = cents(0);
   let holds = 0;
   let decided = false;
   for (const claim of claims) {
     const verdict =
       claim.controlNumber === OURS.controlNumber
-        ? weighClaim(
+        ? verdictOn(
             claim,
             {
               position: 1,
@@ -58,11 +58,11 @@ function posted(claims: readonly RemitClaim[]) {
     if (verdict.do === 'post') decided = true;
     if (verdict.do === 'post')
       for (const item of verdict.decisions) {
-        standing.set(item.chargeId, plus(standing.get(item.chargeId) ?? NOTHING_STANDS, movedBy(item)));
+        standing.set(item.chargeId, plus(standing.get(item.chargeId) ?? NOTHING_DECIDED, movedBy(item)));
       }
   }
   const charges = CHARGES.map((charge, index) => {
-    const { paid, reduced, passedOn } = standing.get(index) ?? NOTHING_STANDS;
+    const { paid, reduced, passedOn } = standing.get(index) ?? NOTHING_DECIDED;
     return { paid, reduced, patient: passedOn, payer: charge - paid - reduced - passedOn };
   });
   return { charges, credit, holds };

@@ -14,33 +14,33 @@ import {
 import { remitStatus } from './status';
 
 /** What stands on a charge from this payer's decisions so far, in cents. */
-export interface Standing {
+export interface DecidedParts {
   paid: Cents;
   reduced: Cents;
   passedOn: Cents;
 }
 /** Nothing was decided, or all of it was taken back. */
-export const NOTHING_STANDS: Standing = { paid: ZERO, reduced: ZERO, passedOn: ZERO };
+export const NOTHING_DECIDED: DecidedParts = { paid: ZERO, reduced: ZERO, passedOn: ZERO };
 
 /** What a decision would add to what stands on its charge. */
-export const movedBy = ({ paid, adjustments }: LineDecision): Standing => {
+export const movedBy = ({ paid, adjustments }: LineDecision): DecidedParts => {
   const of = (movement: DecidedAdjustment['movement']): Cents =>
     sum(adjustments.filter((item) => item.movement === movement).map((item) => item.amount));
   return { paid, reduced: of('reduce'), passedOn: of('pass-on') };
 };
 
 /** Whether nothing stands. */
-export const isNothing = (stands: Standing): boolean =>
+export const isNothing = (stands: DecidedParts): boolean =>
   stands.paid === 0 && stands.reduced === 0 && stands.passedOn === 0;
 /** What stands after more is added, in cents. */
-export const plus = (a: Standing, b: Standing): Standing => ({
+export const plus = (a: DecidedParts, b: DecidedParts): DecidedParts => ({
   paid: add(a.paid, b.paid),
   reduced: add(a.reduced, b.reduced),
   passedOn: add(a.passedOn, b.passedOn),
 });
-const isSame = (a: Standing, b: Standing): boolean =>
+const isSame = (a: DecidedParts, b: DecidedParts): boolean =>
   a.paid === b.paid && a.reduced === b.reduced && a.passedOn === b.passedOn;
-const back = (of: Standing): Standing => ({
+const back = (of: DecidedParts): DecidedParts => ({
   paid: negate(of.paid),
   reduced: negate(of.reduced),
   passedOn: negate(of.passedOn),
@@ -76,7 +76,7 @@ export interface OurClaim {
   /** The day of the payment that speaks of it. */
   paidOn: CalendarDate;
   /** What stands on each charge from this payer. */
-  standing: ReadonlyMap<number, Standing>;
+  standing: ReadonlyMap<number, DecidedParts>;
   /** Whether the payer has decided it before, be it with a denial of which nothing stands. */
   decided: boolean;
 }
@@ -87,7 +87,7 @@ export interface OurClaim {
  * decided that it is paid on top; `meant` a person has
  *   looked at the order of payers, or at what a reversal takes back
  */
-export function weighClaim(
+export function verdictOn(
   claim: RemitClaim,
   ours: OurClaim,
   reasons: ReasonTable,
@@ -118,7 +118,7 @@ export function weighClaim(
     );
   const decided = decideClaim(claim, ours.lines, reasons);
   if (!Array.isArray(decided)) return hold('lines', decided.words);
-  const stands = (item: LineDecision): Standing => ours.standing.get(item.chargeId) ?? NOTHING_STANDS;
+  const stands = (item: LineDecision): DecidedParts => ours.standing.get(item.chargeId) ?? NOTHING_DECIDED;
   if (rule.reversal) {
     if (ours.decided && decided.every((item) => isNothing(movedBy(item)) && isNothing(stands(item))))
       return { do: 'note', words: 'it takes back a denial, of which nothing stood' };
@@ -150,5 +150,5 @@ export function weighClaim(
   );
 }
 
-const inWords = ({ paid, reduced, passedOn }: Standing): string =>
+const inWords = ({ paid, reduced, passedOn }: DecidedParts): string =>
   `${formatMoneyPlain(paid)} paid, ${formatMoneyPlain(reduced)} reduced and ${formatMoneyPlain(passedOn)} passed on`;

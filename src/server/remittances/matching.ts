@@ -55,7 +55,7 @@ export const postsNothing = sql<boolean>`(r.status = 'held' or (r.status = 'post
   and exists (select 1 from remittance_claim c where c.remittance_id = r.id and c.status = 'reversed')))`;
 
 /** A remittance as it was read, with the payer that was found. */
-export interface Weighed {
+export interface Matched {
   id: number;
   header: RemitHeader;
   payerKey: string;
@@ -63,7 +63,7 @@ export interface Weighed {
 }
 
 /** Reasons to hold it for what it says of itself, and for another one under the same number that stands. */
-export async function doubtsOf(tx: Tx, today: CalendarDate, remit: Weighed): Promise<string[]> {
+export async function doubtsOf(tx: Tx, today: CalendarDate, remit: Matched): Promise<string[]> {
   const { header } = remit;
   const faults = headerFaults(header, {
     payer: remit.payerId !== null,
@@ -134,7 +134,7 @@ export const strangerWords = (claim: RemitClaim): string =>
 const BATCH = 250;
 
 /** Weighs a held remittance again, its balance too, and looks for its claims anew. @returns reasons to hold it */
-export async function weighAgain(tx: Tx, today: CalendarDate, remittanceId: number): Promise<string[]> {
+export async function matchAgain(tx: Tx, today: CalendarDate, remittanceId: number): Promise<string[]> {
   const row = await tx
     .selectFrom('remittance')
     .selectAll()

@@ -1,6 +1,6 @@
 /** What stands of a payer's decisions on charges. */
 import { type RawBuilder, sql } from 'kysely';
-import { type Standing, isNothing } from '../../core/remittances/weigh';
+import { type DecidedParts, isNothing } from '../../core/remittances/verdict';
 import type { Tx } from '../../db/connect';
 
 /**
@@ -26,8 +26,8 @@ export const standingOn = (charge: RawBuilder<unknown>, coverageId: number): Raw
 export async function standingOf(
   tx: Tx,
   claim: { id: number; coverage_id: number },
-): Promise<Map<number, Standing>> {
-  const { rows } = await sql<Standing & { chargeId: number }>`
+): Promise<Map<number, DecidedParts>> {
+  const { rows } = await sql<DecidedParts & { chargeId: number }>`
     select l.charge_id as "chargeId", coalesce(s.paid, 0) as paid, coalesce(s.reduced, 0) as reduced,
       coalesce(s.passed_on, 0) as "passedOn"
     from claim_line l
@@ -37,5 +37,5 @@ export async function standingOf(
 }
 
 /** Whether nothing stands on any charge. */
-export const standsNothing = (standing: ReadonlyMap<number, Standing>): boolean =>
+export const standsNothing = (standing: ReadonlyMap<number, DecidedParts>): boolean =>
   [...standing.values()].every(isNothing);
