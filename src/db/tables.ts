@@ -494,6 +494,7 @@ export interface DB {
     name: string;
     view: string;
     ordered: Generated<string>;
+    filters: ColumnType<unknown, string | undefined, string>;
   };
   location: {
     id: GeneratedAlways<number>;

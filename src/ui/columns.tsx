@@ -5,11 +5,12 @@ import { usePathname, useRouter, useSearchParams } from 'next/navigation';
 import { useState } from 'react';
 import { shownColumns } from '../core/reports/lists';
 import type { ListState } from '../server/lists/read';
+import { filterAddress } from '../core/reports/filters';
 import { useAct } from './act';
 import { useDesk } from './desk';
 import css from './list.module.css';
 
-type Listed = Pick<ListState, 'name' | 'all' | 'columns' | 'chosen' | 'kept' | 'view' | 'order'>;
+type Listed = Pick<ListState, 'name' | 'all' | 'columns' | 'chosen' | 'kept' | 'view' | 'order' | 'narrowed'>;
 
 /** The tools at the right of a list's toolbar. */
 export function ListTools({ list }: { list: Listed }) {
@@ -60,7 +61,16 @@ function Kept({ list, close }: { list: Listed; close: () => void }) {
   const keep = async (): Promise<void> => {
     if (name.trim() === '') return;
     const kept = await run(
-      () => keepView({ list: list.name, name, view: list.view, order: list.order }),
+      () =>
+        keepView({
+          list: list.name,
+          name,
+          view: list.view,
+          order: list.order,
+          filters: Object.fromEntries(
+            list.narrowed.flatMap((one) => (one.value === null ? [] : [[one.name, one.value]])),
+          ),
+        }),
       'The view is kept for you',
     );
     if (kept) setName('');
@@ -75,7 +85,11 @@ function Kept({ list, close }: { list: Listed; close: () => void }) {
             onClick={() => {
               close();
               router.push(
-                `${path}?${new URLSearchParams({ view: one.view, ...(one.order ? { order: one.order } : {}) })}`,
+                `${path}?${new URLSearchParams({
+                  view: one.view,
+                  ...(one.order ? { order: one.order } : {}),
+                  ...filterAddress(one.filters),
+                })}`,
               );
             }}
           >

@@ -4,6 +4,7 @@ import { Link } from './link';
 import { createContext, useContext } from 'react';
 import type { Answer } from '../core/answer';
 import type { CalendarDate } from '../core/calendar';
+import type { Filtered } from '../core/reports/filters';
 import type { Permission } from '../server/access';
 
 /** Handed down by the layout, so that components know nothing of the application around them. */
@@ -14,7 +15,13 @@ export interface DeskTools {
   permissions: readonly Permission[];
   today: CalendarDate;
   chooseColumns: (input: { list: string; columns: string[] }) => Promise<Answer<unknown>>;
-  keepView: (input: { list: string; name: string; view: string; order: string }) => Promise<Answer<unknown>>;
+  keepView: (input: {
+    list: string;
+    name: string;
+    view: string;
+    order: string;
+    filters: Filtered;
+  }) => Promise<Answer<unknown>>;
   forgetView: (input: { list: string; name: string }) => Promise<Answer<unknown>>;
   stopWork: (input: { workId: number }) => Promise<Answer<unknown>>;
   resumeWork: (input: { workId: number }) => Promise<Answer<unknown>>;

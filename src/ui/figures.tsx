@@ -3,6 +3,7 @@ import { STRIP_PARTS, stripParts } from '../core/books/strip';
 import { formatDate } from '../core/calendar';
 import { cents as asCents, formatMoney, formatMoneyPlain } from '../core/money';
 import css from './figures.module.css';
+import { Link } from './link';
 
 /** An amount in cents; zero as a dash. */
 export function Money({ cents, strong }: { cents: number; strong?: boolean }) {
@@ -29,6 +30,7 @@ export function Figure({
   less,
   slim,
   id,
+  href,
 }: {
   words: string;
   cents: number;
@@ -36,11 +38,13 @@ export function Figure({
   less?: boolean;
   slim?: boolean;
   id?: string;
+  /** The list of which it is the sum. */
+  href?: string;
 }) {
   const look = [css.figure, owed && css.owed, slim && css.slim].filter(Boolean).join(' ');
   return (
     <div className={look} role="group" aria-label={words}>
-      <small>{words}</small>
+      <small>{href ? <Link href={href}>{words}</Link> : words}</small>
       <b data-testid={id ?? 'figure'}>
         {less && cents > 0 && <span className={css.sign}>−</span>}
         <Money cents={cents} />

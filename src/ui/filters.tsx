@@ -3,6 +3,8 @@
 import { Input, Pagination, Segmented } from 'antd';
 import { usePathname, useRouter, useSearchParams } from 'next/navigation';
 import { useEffect, useRef, useState } from 'react';
+import { FILTERS, type ShownFilter } from '../core/reports/filters';
+import { Choose } from './choose';
 import { searchInAddress } from './searching';
 import css from './list.module.css';
 
@@ -92,6 +94,30 @@ export function Views({ value, options }: { value: string; options: { value: str
       onChange={(next) => set('view', String(next))}
     />
   );
+}
+
+/** What a list or a report can be narrowed by: a payer, a provider, a site; all of it where nothing is chosen. */
+export function Narrowing({ filters }: { filters: readonly ShownFilter[] }) {
+  const set = useFilter();
+  return filters.map(({ name, value, choices }) => (
+    <Choose<number>
+      key={name}
+      className={css.narrowing}
+      aria-label={FILTERS[name].label}
+      value={value ?? 0}
+      popupMatchSelectWidth={240}
+      showSearch={{ optionFilterProp: 'label' }}
+      options={[
+        { value: 0, label: FILTERS[name].all },
+        ...choices,
+        // An address may name what is gone since: that narrows to nothing, and says so.
+        ...(value !== null && !choices.some((one) => one.value === value)
+          ? [{ value, label: 'is not there any more' }]
+          : []),
+      ]}
+      onChange={(next) => set(name, next ? String(next) : '')}
+    />
+  ));
 }
 
 /** The pages of what is too long for one; nothing where it is not. */

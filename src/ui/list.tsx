@@ -9,7 +9,7 @@ import type { ListState } from '../server/lists/read';
 import { ListTools } from './columns';
 import { useDesk } from './desk';
 import { Day, Money } from './figures';
-import { Pages, SearchField, Views, useFilter } from './filters';
+import { Narrowing, Pages, SearchField, Views, useFilter } from './filters';
 import { useKeys } from './keys';
 import css from './list.module.css';
 import { Toolbar } from './page';
@@ -268,6 +268,7 @@ export function List<Row extends { id: number }>({
           />
         )}
         {list.searched && <SearchField value={list.search} hint={hint ?? 'Find in this list'} />}
+        <Narrowing filters={list.narrowed} />
         {filters}
       </Toolbar>
       <DeskTable<Row>

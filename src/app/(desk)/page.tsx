@@ -1,4 +1,5 @@
 import { Link } from '../../ui/link';
+import { may } from '../../server/access';
 import { readToday, readWaiting } from '../../server/today/read';
 import { AgingChart, MonthChart } from '../../ui/charts';
 import { Figure, Figures, Money } from '../../ui/figures';
@@ -17,9 +18,13 @@ export default async function Page() {
     <>
       <Head title="Today" />
       <Figures label="What is open">
-        <Figure words="Expected from payers" cents={figures.withPayers} />
+        <Figure
+          words="Expected from payers"
+          cents={figures.withPayers}
+          href={may(context.user.role, 'read claims') ? '/claims/waiting' : undefined}
+        />
         <Figure words="Owed by patients" cents={figures.withPatients} />
-        <Figure words="Held as credit" cents={figures.credit} />
+        <Figure words="Held as credit" cents={figures.credit} href="/accounts?view=credit" />
         <Figure words="Received in 7 days" cents={figures.receivedThisWeek} />
       </Figures>
       <Columns wide>

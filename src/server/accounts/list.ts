@@ -47,6 +47,7 @@ export const accountsList = list({
     ),
   },
   hidden: { notice: PINNED },
+  filters: { site: sql`h.location_id` },
   views: {
     all: { label: 'All' },
     owes: { label: 'Patient owes', where: () => sql`b.with_patient > 0` },

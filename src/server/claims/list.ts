@@ -65,6 +65,7 @@ export const claimsList = list({
         where l.claim_id = m.id
       )`,
   },
+  filters: { payer: sql`m.payer_id`, provider: sql`m.provider_id`, site: sql`m.location_id` },
   finish(row) {
     const findings = row.findings === null ? [] : findingsDocument.read(row.findings);
     return { findings, wrong: whatIsWrong(row.status, row.holdReason, findings) };
@@ -143,6 +144,7 @@ export const unbilledList = list({
     account: words('Account', sql`h.number`, { extra: true }),
   },
   hidden: { householdId: sql<number>`c.household_id` },
+  filters: { payer: sql`b.payer_id`, provider: sql`c.provider_id`, site: sql`c.location_id` },
   views: {
     all: {
       label: 'All',
@@ -159,4 +161,55 @@ export const unbilledList = list({
       sql` or `,
     ),
   order: sql`c.service_date, c.id`,
+});
+
+/** Every charge that waits with a payer, on a claim or not: what “with payers” is the sum of. */
+export const waitingList = list({
+  name: 'with-payers',
+  noun: ['charge', 'charges'],
+  permission: 'read claims',
+  station: 'Claims',
+  path: '/claims/waiting',
+  from: sql`payer_balance b join charge c on c.id = b.charge_id`,
+  shown: sql`
+    join patient p on p.id = c.patient_id
+    join payer y on y.id = b.payer_id
+    join household h on h.id = c.household_id
+    join provider v on v.id = c.provider_id
+    left join claim_line l on l.charge_id = b.charge_id and l.coverage_id = b.coverage_id and l.current
+    left join claim m on m.id = l.claim_id`,
+  always: () => sql`b.with_payer <> 0`,
+  // A charge may wait with several payers, whose coverages are numbered near each other.
+  id: sql`b.charge_id * 100000 + b.coverage_id % 100000`,
+  columns: {
+    date: day('Service', sql`c.service_date`),
+    patient: words('Patient', sql`p.last || ', ' || p.first`),
+    code: words('Code', sql`c.code`),
+    description: words('What', sql`c.description`),
+    payer: words('Payer', sql`y.name`),
+    claim: words('Claim', sql`coalesce(m.control_number, 'on none')`),
+    status: words('Claim is', sql<ClaimStatus | null>`m.status`),
+    amount: money('With payer', sql`b.with_payer`),
+    provider: words('Provider', sql`v.last || ', ' || v.first`, { extra: true }),
+    account: words('Account', sql`h.number`, { extra: true }),
+  },
+  hidden: { householdId: sql<number>`c.household_id`, chargeId: sql<number>`c.id` },
+  filters: { payer: sql`b.payer_id`, provider: sql`c.provider_id`, site: sql`c.location_id` },
+  views: {
+    all: { label: 'All' },
+    old: {
+      label: 'Older than 60 days',
+      where: ({ today }) => sql`c.service_date < ${addDays(today, -60)}`,
+    },
+  },
+  search: (like) =>
+    sql.join(
+      [
+        sql`c.patient_id in (select id from patient where search like ${like})`,
+        textLike(sql`c.code`, like),
+        sql`b.payer_id in (select id from payer where lower(name) like ${like})`,
+      ],
+      sql` or `,
+    ),
+  order: sql`c.service_date, c.id, b.coverage_id`,
 });

@@ -1,8 +1,11 @@
 /** Keeping how a person wants to see a list: its columns, and views with their order. */
 import { z } from 'zod';
+import { idField } from '../../core/fields';
+import { FILTERS, type FilterName } from '../../core/reports/filters';
 import { Refused } from '../access';
 import { useCase } from '../use-case';
 import { anyList } from './any';
+import { filterNames } from './filters';
 
 /** Keeps the columns of a list as a person wants them; none brings back those it begins with. @throws Refused for a column it has not */
 export const chooseColumns = useCase({
@@ -44,14 +47,19 @@ export const keepView = useCase({
     name: z.string().trim().min(1, 'is missing').max(40, 'may have 40 characters'),
     view: z.string().max(40),
     order: z.string().max(60).default(''),
+    filters: z.partialRecord(z.enum(Object.keys(FILTERS) as [FilterName]), idField).default({}),
   }),
-  async run(act, { list, name, view, order }) {
+  async run(act, { list, name, view, order, filters }) {
     const declared = anyList(list);
     if (!declared) throw new Refused('unknown', 'There is no such list');
     if (!declared.views.some(({ key }) => key === view))
       throw new Refused('invalid', 'This list has no such view', 'view');
     if (order !== '' && !declared.columns.some(({ key }) => key === order.replace(/^-/, '')))
       throw new Refused('invalid', 'This list has no such column', 'order');
+    const strange = Object.keys(filters).find(
+      (one) => !filterNames(declared.filters).includes(one as FilterName),
+    );
+    if (strange !== undefined) throw new Refused('invalid', 'This list has no such filter', 'filters');
     const { count } = await act.db
       .selectFrom('list_view')
       .select(({ fn }) => fn.countAll<number>().as('count'))
@@ -63,9 +71,11 @@ export const keepView = useCase({
       throw new Refused('blocked', `${MOST_VIEWS} views are kept: forget one first`, 'name');
     await act.db
       .insertInto('list_view')
-      .values({ user_id: act.user.id, list, name, view, ordered: order })
+      .values({ user_id: act.user.id, list, name, view, ordered: order, filters: JSON.stringify(filters) })
       .onConflict((conflict) =>
-        conflict.columns(['user_id', 'list', 'name']).doUpdateSet({ view, ordered: order }),
+        conflict
+          .columns(['user_id', 'list', 'name'])
+          .doUpdateSet({ view, ordered: order, filters: JSON.stringify(filters) }),
       )
       .execute();
   },

@@ -1,6 +1,6 @@
 /** Every list of the desk, by its name in addresses. */
 import { accountsList } from '../accounts/list';
-import { claimsList, unbilledList } from '../claims/list';
+import { claimsList, unbilledList, waitingList } from '../claims/list';
 import { followUpsList } from '../follow-ups/list';
 import { workList } from '../jobs/list';
 import { receiptsList } from '../payments/list';
@@ -27,6 +27,7 @@ export const LISTS = {
   accounts: accountsList,
   claims: claimsList,
   unbilled: unbilledList,
+  'with-payers': waitingList,
   remittances: remittancesList,
   'follow-ups': followUpsList,
   'payer-credit': payerCreditList,

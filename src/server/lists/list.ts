@@ -5,9 +5,11 @@
 import { type RawBuilder, sql } from 'kysely';
 import type { CalendarDate } from '../../core/calendar';
 import { type Cents, ZERO } from '../../core/money';
+import type { Filtered } from '../../core/reports/filters';
 import { type ColumnKind, type ListColumn, type ListView, listOrder } from '../../core/reports/lists';
 import { readInBatches } from '../../db/connect';
 import { type Context, type Permission, allow } from '../access';
+import { type FilterColumns, filterConditions } from './filters';
 
 /** Rows of a list come a page at a time. */
 export const PAGE_SIZE = 100;
@@ -99,6 +101,8 @@ interface Declaration<C extends Columns, H extends Hidden> {
   /** Fields that a row has besides its columns. */
   hidden?: H;
   views: Readonly<Record<string, View>>;
+  /** What it can be narrowed by, asked of `from` alone. */
+  filters?: FilterColumns;
   /** A condition that a row belongs to one of another table. @param of its key */
   within?: (of: string) => RawBuilder<unknown>;
   /** A condition for what a person types. @param like the text as a pattern of LIKE, in small letters */
@@ -121,6 +125,8 @@ export interface List<Row extends { id: number } = { id: number }> {
   readonly columns: readonly ListColumn[];
   readonly views: readonly (ListView & Pick<View, 'waits'>)[];
   readonly searched: boolean;
+  /** What it can be narrowed by. */
+  readonly filters: FilterColumns;
   /** One page of rows, how many there are, and sums over all of them. @throws NotAllowed */
   find(context: Context, ask: ListQuery): Promise<Found<Row>>;
   /** All rows that are asked for, from one snapshot, in batches. @throws NotAllowed before anything is read */
@@ -144,6 +150,8 @@ export interface ListQuery {
   order?: string;
   /** Only the rows that belong to one of another table, by its key. */
   of?: string;
+  /** Only the rows of a payer, a provider, a site. */
+  filters?: Filtered;
   /** Counts up to so many rows only, and sums nothing. */
   countUpTo?: number;
 }
@@ -197,6 +205,7 @@ export function list<const C extends Columns, const H extends Hidden = Record<ne
       ...(d.always ? [d.always(context)] : []),
       ...(view?.where ? [view.where(context)] : []),
       ...(ask.of && d.within ? [d.within(ask.of)] : []),
+      ...filterConditions(d.filters ?? {}, ask.filters ?? {}),
       ...(like && d.search ? [d.search(like, ask.search!.trim())] : []),
     ].map((condition) => sql`(${condition})`);
   };
@@ -228,6 +237,7 @@ export function list<const C extends Columns, const H extends Hidden = Record<ne
     columns,
     views: Object.entries(d.views).map(([key, { label, waits }]) => ({ key, label, waits })),
     searched: d.search !== undefined,
+    filters: d.filters ?? {},
     async find(context, ask) {
       allow(context, d.permission);
       const from = await source(context);

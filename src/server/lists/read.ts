@@ -1,6 +1,8 @@
 /** Reading a list for its screen: what the address asks, the columns that the person has chosen. */
+import { type FilterName, type Filtered, type ShownFilter, filtered } from '../../core/reports/filters';
 import { type ListColumn, type ListView, shownColumns } from '../../core/reports/lists';
 import { type Context, audit } from '../access';
+import { filterNames, readFilters } from './filters';
 import { openSearch } from './sealed';
 import { LISTS, type ListName, type RowOf } from './index';
 import { type Found, type List, type ListQuery, PAGE_SIZE } from './list';
@@ -10,6 +12,7 @@ export interface KeptView {
   name: string;
   view: string;
   order: string;
+  filters: Filtered;
 }
 
 /** A list as a screen shows it. */
@@ -28,6 +31,8 @@ export interface ListState<Row extends { id: number } = { id: number }> extends 
   /** All columns, and those shown in their order. */
   all: readonly ListColumn[];
   columns: ListColumn[];
+  /** What it can be narrowed by, with what is chosen. */
+  narrowed: ShownFilter[];
   /** Whether these are the columns that a person has chosen. */
   chosen: boolean;
   /** Views that the person keeps under a name. */
@@ -38,13 +43,15 @@ export interface ListState<Row extends { id: number } = { id: number }> extends 
 export type StateOf<Name extends ListName> = ListState<RowOf<Name>>;
 
 /** The address of a list after its question mark, as text that anybody may have written. */
-export type ListAddress = Partial<Record<'view' | 'search' | 'page' | 'order' | 'of', string | string[]>>;
+export type ListAddress = Partial<
+  Record<'view' | 'search' | 'page' | 'order' | 'of' | FilterName, string | string[]>
+>;
 
 const one = (value: string | string[] | undefined): string => (Array.isArray(value) ? value[0] : value) ?? '';
 
 /** What an address asks of a list; what it does not understand counts as not said, and a list opens on its first view. */
 export const listQuery = (
-  { views }: Pick<List, 'views'>,
+  { views, filters }: Pick<List, 'views' | 'filters'>,
   address: ListAddress,
 ): Required<Omit<ListQuery, 'pageSize' | 'countUpTo'>> => ({
   view: (views.find((view) => view.key === one(address.view)) ?? views[0]!).key,
@@ -52,6 +59,7 @@ export const listQuery = (
   page: Math.min(1_000_000, Math.max(1, Math.trunc(Number(one(address.page))) || 1)),
   order: one(address.order),
   of: one(address.of).slice(0, 200),
+  filters: filtered(filterNames(filters), address),
 });
 
 /** Rows of one of the desk's lists. @throws Refused when the role may not read it */
@@ -68,8 +76,10 @@ export async function readListOf<Row extends { id: number }>(
   address: ListAddress,
 ): Promise<ListState<Row>> {
   const ask = listQuery(declared, address);
-  const [found, chosen, kept] = await Promise.all([
+  const { filters, ...shown } = ask;
+  const [found, narrowed, chosen, kept] = await Promise.all([
     declared.find(context, ask),
+    readFilters(context, declared.filters, filters),
     chosenColumns(context, declared.name),
     keptViews(context, declared.name),
   ]);
@@ -84,7 +94,8 @@ export async function readListOf<Row extends { id: number }>(
     );
   return {
     ...found,
-    ...ask,
+    ...shown,
+    narrowed,
     name: declared.name,
     noun: declared.noun,
     views: declared.views.map(({ key, label }) => ({ key, label })),
@@ -105,14 +116,16 @@ export const readList = <Name extends ListName>(
 ): Promise<StateOf<Name>> => readListOf(context, LISTS[name] as List<RowOf<Name>>, address);
 
 /** The views of a list that a person keeps, by name. */
-const keptViews = (context: Context, name: string): Promise<KeptView[]> =>
-  context.db
+const keptViews = async (context: Context, name: string): Promise<KeptView[]> => {
+  const rows = await context.db
     .selectFrom('list_view')
-    .select(['name', 'view', 'ordered as order'])
+    .select(['name', 'view', 'ordered as order', 'filters'])
     .where('user_id', '=', context.user.id)
     .where('list', '=', name)
     .orderBy('name')
     .execute();
+  return rows.map(({ filters, ...row }) => ({ ...row, filters: filters as Filtered }));
+};
 
 /** The columns of a list that a person has chosen; null when none were. */
 export async function chosenColumns(context: Context, name: string): Promise<string[] | null> {

@@ -71,6 +71,7 @@ export const payerCreditList = list({
           ? 'held claim'
           : 'claim, kept as credit',
   }),
+  filters: { payer: sql`k.payer_id` },
   views: {
     all: { label: 'All' },
     adjustments: {

@@ -40,6 +40,7 @@ export const remittancesList = list({
         : '';
     return { holdReasons, why: holdReasons[0] ?? unmatched };
   },
+  filters: { payer: sql`r.payer_id` },
   views: {
     ready: {
       label: 'Ready',

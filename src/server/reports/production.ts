@@ -31,6 +31,7 @@ export const production = report({
     payers: money('From payers', moved('payer_paid')),
     patients: money('From patients', moved('patient_paid')),
   },
+  filters: { provider: sql`c.provider_id`, site: sql`c.location_id` },
   groups: ['location'],
   chart: { along: 'provider', draws: ['charged', 'payers', 'patients'] },
   from: () =>

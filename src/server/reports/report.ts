@@ -4,9 +4,11 @@
  */
 import { type RawBuilder, sql } from 'kysely';
 import { type CalendarDate, addDays, parseDate } from '../../core/calendar';
+import { type ShownFilter, filtered } from '../../core/reports/filters';
 import type { ColumnKind, ListColumn } from '../../core/reports/lists';
 import { type Db, readInBatches } from '../../db/connect';
 import { type Context, type Permission, allow } from '../access';
+import { type FilterColumns, filterConditions, filterNames, readFilters } from '../lists/filters';
 
 /** A column, as lists declare them. */
 interface Column {
@@ -32,6 +34,10 @@ interface Declaration<P extends Readonly<Record<string, Parameter>>> {
   permission: Permission;
   parameters: P;
   columns: Readonly<Record<string, Column>>;
+  /** What it can be narrowed by, asked of `from`. */
+  filters?: FilterColumns;
+  /** Where a row leads: the id of what it is about, and the page or the list of it, which the first column names. */
+  leads?: { id: RawBuilder<number>; href: (id: number) => string };
   /** Columns by which its rows can be grouped, with subtotals. */
   groups?: readonly string[];
   /** The words along the chart, and the amounts drawn. */
@@ -74,6 +80,8 @@ export interface ReportPage {
   about: string;
   columns: readonly ListColumn[];
   parameters: readonly ShownParameter[];
+  /** What it can be narrowed by, with what is chosen. */
+  narrowed: readonly ShownFilter[];
   groups: readonly ReportGroup[];
   /** Sums and counts over all rows, as the database has them. */
   totals: Readonly<Record<string, number>>;
@@ -101,6 +109,8 @@ export type ReportAddress = Readonly<Record<string, string | undefined>>;
 /** So many rows are shown on a screen; totals are of all, and files hold all. */
 export const SHOWN_ROWS = 2_000;
 const BATCH = 2_000;
+/** Where a row leads, beside its columns. */
+export const LEADS = 'leads';
 
 /** A period that begins so many days ago and ends today. */
 export const period = (days: number) =>
@@ -137,6 +147,7 @@ export function report<const P extends Readonly<Record<string, Parameter>>>(d: D
   const fields = sql.join(
     Object.entries(d.columns).map(([key, { value }]) => sql`${value} as ${sql.ref(key)}`),
   );
+  const leading = d.leads ? sql`, ${d.leads.id} as ${sql.ref(LEADS)}` : sql``;
   const summed = columns.filter(({ kind }) => kind === 'money' || kind === 'number').map(({ key }) => key);
   const groups = d.groups ?? [];
   const titleOf = (key: string): string => columns.find((column) => column.key === key)!.title;
@@ -149,14 +160,15 @@ export function report<const P extends Readonly<Record<string, Parameter>>>(d: D
         chosenOf(parameter, address[key], context.today),
       ]),
     );
+    const narrowed = filtered(filterNames(d.filters ?? {}), address);
     const by = groups.includes(address.group ?? '') ? address.group! : '';
     const rows = sql`
-      select ${fields}
+      select ${fields} ${leading}
       from ${d.from(chosen as Chosen<P>, context)}
-      where ${d.where(chosen as Chosen<P>, context)}
+      where ${sql.join([sql`(${d.where(chosen as Chosen<P>, context)})`, ...filterConditions(d.filters ?? {}, narrowed)], sql` and `)}
       group by ${d.rowBy} ${d.having ? sql`having ${d.having}` : sql``}`;
     const ordered = sql<ReportRow>`${rows} order by ${by ? sql`${sql.ref(by)} nulls last, ` : sql``}${d.order}`;
-    return { chosen, by, rows, ordered };
+    return { chosen, narrowed, by, rows, ordered };
   };
   const shownParameters = (chosen: Record<string, string>, by: string): ShownParameter[] => [
     ...Object.entries(d.parameters).map(([key, parameter]) => ({
@@ -191,7 +203,7 @@ export function report<const P extends Readonly<Record<string, Parameter>>>(d: D
     about: d.about,
     permission: d.permission,
     async read(context, address, most = SHOWN_ROWS) {
-      const { chosen, by, rows, ordered } = asked(context, address);
+      const { chosen, narrowed, by, rows, ordered } = asked(context, address);
       const words = by ? sql.ref(by) : sql`null`;
       const sums = summed.map((key) => sql`, coalesce(sum(${sql.ref(key)}), 0) as ${sql.ref(key)}`);
       const [counted, first] = await inSnapshot(context.db, async (db) => [
@@ -205,7 +217,8 @@ export function report<const P extends Readonly<Record<string, Parameter>>>(d: D
         (await sql<ReportRow>`${ordered} limit ${most}`.execute(db)).rows,
       ]);
       const found = new Map<string, ReportRow[]>();
-      for (const row of first) {
+      for (const { [LEADS]: id, ...values } of first) {
+        const row = d.leads && typeof id === 'number' ? { ...values, [LEADS]: d.leads.href(id) } : values;
         const key = by ? wordsOf(row[by]) : '';
         const rows = found.get(key);
         if (rows) rows.push(row);
@@ -223,6 +236,7 @@ export function report<const P extends Readonly<Record<string, Parameter>>>(d: D
         about: d.about,
         columns: columns.filter((column) => column.key !== by),
         parameters: shownParameters(chosen, by),
+        narrowed: await readFilters(context, d.filters ?? {}, narrowed),
         groups: by || shown.length > 0 ? shown : [{ words: '', rows: [], totals: totalsOf([]) }],
         totals: totalsOf(counted),
         rows: counted.reduce((all, group) => all + group.rows, 0),

@@ -75,7 +75,9 @@ alter table audit enable always trigger audit_fixed;
 -- A view of a list with its order, kept by a person under a name.
 create table list_view (
   user_id text not null, list text not null, name text not null check (name <> ''), view text not null,
-  ordered text not null default '', primary key (user_id, list, name)
+  ordered text not null default '',
+  -- Ids by filter, such as {"payer": 3}; one that is gone narrows to nothing.
+  filters jsonb not null default '{}', primary key (user_id, list, name)
 );
 create table list_choice (
   user_id text not null, list text not null, columns text[] not null, primary key (user_id, list)

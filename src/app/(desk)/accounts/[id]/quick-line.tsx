@@ -79,12 +79,15 @@ export function QuickLine({
   member,
   choices,
   today,
+  begins,
 }: {
   members: readonly Member[];
   /** The member that the page shows; of a whole household nobody is guessed. */
   member: number;
   choices: QuickChoices;
   today: string;
+  /** Whether somebody waits for it, to begin at once. */
+  begins: () => boolean;
 }) {
   const { busy, run } = useAct();
   const press = useOnce();
@@ -117,6 +120,10 @@ export function QuickLine({
     [choices],
   );
   const dental = service?.form === 'dental';
+  useEffect(() => {
+    if (begins()) codeField.current?.focus();
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, []);
 
   const enter = async (): Promise<void> => {
     if (!service || busy) return;

@@ -23,7 +23,7 @@ export function UnbilledList({ list, mayWork }: { list: StateOf<'unbilled'>; may
   return (
     <>
       <Head title="Unbilled charges" note={list.count}>
-        {mayWork && !list.search && (
+        {mayWork && !list.search && list.narrowed.every(({ value }) => value === null) && (
           <Button type="primary" loading={busy} disabled={list.count === 0} onClick={() => void build()}>
             Build claims from {counted(list.count, 'charge')}
           </Button>

@@ -8,6 +8,14 @@ const room = () => <div className={css.room} />;
 // It is drawn, and its code comes, once the rest of the page is on the screen.
 const QuickLine = dynamic(() => import('../quick-line').then((all) => all.QuickLine), { loading: room });
 
+/** The key was pressed while the line was still on its way. */
+let awaited = false;
+const isAwaited = (): boolean => {
+  const was = awaited;
+  awaited = false;
+  return was;
+};
+
 /** Services, taken one after another without a dialog. It stands at the foot of the window. */
 export const quickLine: AccountSection = {
   Panel: QuickPanel,
@@ -19,7 +27,12 @@ export const quickLine: AccountSection = {
         key: 'n',
         kind: 'claims',
         rank: 'beside',
-        run: () => document.getElementById('quick-code')?.focus(),
+        run: () => {
+          const field = document.getElementById('quick-code');
+          // Whoever presses before the line is there means it all the same.
+          if (field) field.focus();
+          else awaited = true;
+        },
       },
   ],
 };
@@ -35,6 +48,7 @@ function QuickPanel() {
         member={member}
         choices={forms.choices}
         today={today}
+        begins={isAwaited}
       />
     </Settled>
   );

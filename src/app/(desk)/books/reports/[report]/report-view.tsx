@@ -8,7 +8,8 @@ import type { ReportPage, ReportRow } from '../../../../../server/reports/report
 import { AmountChart } from '../../../../../ui/charts';
 import { DateInput } from '../../../../../ui/date-input';
 import { Day, Money } from '../../../../../ui/figures';
-import { useFilter } from '../../../../../ui/filters';
+import { Narrowing, useFilter } from '../../../../../ui/filters';
+import { Link } from '../../../../../ui/link';
 import { useKeys } from '../../../../../ui/keys';
 import { type LineColumn, LineTable, type SubLine } from '../../../../../ui/line-table';
 import { Head, Line, Panel, Toolbar } from '../../../../../ui/page';
@@ -56,6 +57,8 @@ export function ReportView({ report }: { report: ReportPage }) {
               <strong>{row.values[key]}</strong>
             ) : kind === 'day' ? (
               <Day date={row.values[key] as string | null} />
+            ) : index === 0 && typeof row.values.leads === 'string' ? (
+              <Link href={row.values.leads}>{row.values[key]}</Link>
             ) : (
               row.values[key]
             ),
@@ -141,6 +144,7 @@ function Parameters({ report }: { report: ReportPage }) {
   const [typed, setTyped] = useState<Record<string, string>>({});
   return (
     <>
+      <Narrowing filters={report.narrowed} />
       {report.parameters.map(({ key, label, kind, value, choices }) => (
         <label key={key} className={css.parameter}>
           {label}{' '}
