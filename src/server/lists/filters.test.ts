@@ -15,7 +15,7 @@ beforeAll(async () => {
   await sentClaim(t, ['145.00', '42.00']);
   const { patientId } = await household(t);
   await charge(t, t.context, patientId, '100.00');
-  await dentalCharge(t, patientId, '60.00');
+  await dentalCharge(t, patientId, { fee: '60.00' });
 });
 
 const payerId = async (): Promise<number> =>
