@@ -209,6 +209,7 @@ async function prepare(): Promise<void> {
     'choose columns': { list: 'accounts', columns: ['number'] },
     'keep view': { list: 'overdue', name: 'x', view: 'all', order: 'days' },
     'forget view': { list: 'overdue', name: 'x' },
+    'add setup rows': { table: 'diagnoses', rows: [{ code: 'Z99.9', description: 'x' }], key: '' },
     'save setup': {
       table: 'diagnoses',
       values: { code: 'Z9', description: 'x' },

@@ -67,7 +67,7 @@ import { checkRemittance, decideHeld, matchHeld, sayReason, takeUpAgain } from '
 import { settleCredit, undoCredit } from './remittances/credit';
 import { postRemittance } from './remittances/post';
 import { reverseRemittance } from './remittances/reverse';
-import { saveSetup } from './setup/save';
+import { addSetupRows, saveSetup } from './setup/save';
 import { confirmPrinted, printAnew, sendAgain, voidPieces } from './batches/again';
 import {
   addHousehold,
@@ -477,6 +477,14 @@ const PRESSES: Record<string, Press> = {
     await keepView(t.context, { list: 'overdue', name, view: 'calls' });
     return { list: 'overdue', name };
   }),
+  [addSetupRows.title]: press(addSetupRows, async () => ({
+    table: 'diagnoses',
+    rows: [
+      { code: `Z${(serial += 1)}`, description: 'One' },
+      { code: `Z${(serial += 1)}`, description: 'Another' },
+    ],
+    key: key(),
+  })),
   [saveSetup.title]: press(saveSetup, async () => ({
     table: 'diagnoses',
     values: { code: `Z${(serial += 1)}`, description: 'New' },

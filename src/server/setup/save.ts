@@ -1,6 +1,7 @@
 /** Adding and changing rows of Setup's tables. */
 import { sql } from 'kysely';
 import { z } from 'zod';
+import { keyField } from '../../core/fields';
 import type { Db } from '../../db/connect';
 import { Refused } from '../access';
 import { type Act, useCase } from '../use-case';
@@ -64,25 +65,89 @@ export const saveSetup = useCase({
   },
 });
 
+/** So many rows are added at once. */
+export const MOST_ROWS = 2000;
+
+const rowsInput = z.object({
+  table: z.string().max(40),
+  rows: z
+    .array(z.record(z.string(), z.union([z.string(), z.boolean()])))
+    .min(1, 'are not entered yet')
+    .max(MOST_ROWS, `are at most ${MOST_ROWS} at once`),
+  key: keyField,
+});
+
+/**
+ * Adds several rows to one of Setup's tables, all of them or none. What is wrong is said by row: `fields` has `place.field`, the
+ * place counted from 0. @returns how many
+ * @throws Refused naming the first row that is wrong
+ */
+export const addSetupRows = useCase({
+  name: 'add setup rows',
+  permission: 'change setup',
+  input: rowsInput,
+  once: (data) => data.key,
+  async run(act, { table: key, rows }): Promise<number> {
+    const table = tableAt(key);
+    const wrong: Record<string, string> = {};
+    for (const [place, values] of rows.entries())
+      try {
+        parseValues(table, values);
+      } catch (error) {
+        if (!(error instanceof Refused)) throw error;
+        for (const [field, words] of Object.entries(error.fields)) wrong[`${place}.${field}`] = words;
+      }
+    refuseRows(wrong);
+    const known: Known = new Map();
+    for (const [place, values] of rows.entries())
+      try {
+        await addRow(act, table, values, known);
+      } catch (error) {
+        if (!(error instanceof Refused)) throw error;
+        refuseRows({ [`${place}.${error.field ?? ''}`]: error.message });
+      }
+    await table.changed?.(act);
+    return rows.length;
+  },
+});
+
+/** @throws Refused where something is wrong in a row */
+function refuseRows(wrong: Readonly<Record<string, string>>): void {
+  const [first] = Object.entries(wrong);
+  if (!first) return;
+  const place = Number(first[0].split('.')[0]);
+  const others = Object.keys(wrong).length - 1;
+  throw new Refused(
+    'invalid',
+    `Line ${place + 1}: ${first[1]}${others > 0 ? `, and ${others} more` : ''}. None was added`,
+    { field: first[0], fields: wrong, facts: { line: place + 1 } },
+  );
+}
+
+/** The choices of a table by field, read once however many rows are added. */
+type Known = Map<string, ReadonlySet<string>>;
+
 /** What refers to another row is one of those that are offered, or what stood there before. @throws Refused naming the field */
 async function verifyChoices(
   db: Db,
   table: SetupTable,
   parsed: Readonly<Record<string, unknown>>,
   before: SetupValues = {},
+  known: Known = new Map(),
 ): Promise<void> {
   for (const [name, read] of Object.entries(table.choices ?? {})) {
     const { kind, label, show } = table.fields[name]!;
     const value = show(parsed[name]);
     if (kind !== 'choice' || value === '' || value === before[name]) continue;
-    if (!(await read(db)).some((one) => one.value === value))
+    if (!known.has(name)) known.set(name, new Set((await read(db)).map((one) => one.value)));
+    if (!known.get(name)!.has(value))
       throw new Refused('invalid', `${label} is not one of the choices`, name);
   }
 }
 
-async function addRow(act: Act, table: SetupTable, values: SetupValues): Promise<string> {
+async function addRow(act: Act, table: SetupTable, values: SetupValues, known?: Known): Promise<string> {
   const parsed = parseValues(table, values);
-  await verifyChoices(act.db, table, parsed);
+  await verifyChoices(act.db, table, parsed, {}, known);
   await table.verify?.(act.db, parsed);
   const { rowsWith } = table;
   const columns = Object.entries({

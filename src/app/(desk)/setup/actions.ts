@@ -3,12 +3,15 @@
 import { z } from 'zod';
 import { parseInput } from '../../../server/input';
 import { rowHistory } from '../../../server/setup/read';
-import { saveSetup } from '../../../server/setup/save';
+import { addSetupRows, saveSetup } from '../../../server/setup/save';
 import type { InputOf } from '../../../server/use-case';
 import { ask, perform } from '../../session';
 
 /** Adds or changes a row of a setup table. @returns the row’s key */
 export const saveSetupAction = async (input: InputOf<typeof saveSetup>) => perform(saveSetup, input);
+
+/** Adds several rows at once, all or none. @returns how many */
+export const addRowsAction = async (input: InputOf<typeof addSetupRows>) => perform(addSetupRows, input);
 
 const rowInput = z.object({ table: z.string().max(40), row: z.string().max(200) });
 /** What happened to a row, newest first. */

@@ -10,6 +10,7 @@ import { useKeys } from '../../../../ui/keys';
 import { List } from '../../../../ui/list';
 import { Head } from '../../../../ui/page';
 import { saveSetupAction } from '../actions';
+import { Several } from './several';
 import { SetupNav } from '../nav';
 import { History } from './history';
 import css from '../setup.module.css';
@@ -28,6 +29,7 @@ export function SetupView({ page, tables, mayChange }: Props) {
   // What is typed into words with variables is shown as it would stand.
   const hasWords = page.key === 'statement-messages';
   const [words, setWords] = useState<string | null>(null);
+  const [several, setSeveral] = useState(false);
   const close = (): void => {
     setOpen(null);
     setWords(null);
@@ -41,9 +43,12 @@ export function SetupView({ page, tables, mayChange }: Props) {
       <div className={css.table}>
         <Head title={page.title} note={page.about}>
           {mayAdd && (
-            <Button type="primary" onClick={() => setOpen('new')}>
-              Add {list.noun[0]}
-            </Button>
+            <>
+              <Button type="primary" onClick={() => setOpen('new')}>
+                Add {list.noun[0]}
+              </Button>
+              {!page.single && <Button onClick={() => setSeveral(true)}>Add several</Button>}
+            </>
           )}
         </Head>
         {page.parent && list.of && (
@@ -87,6 +92,15 @@ export function SetupView({ page, tables, mayChange }: Props) {
           }
         />
       </div>
+      {several && (
+        <Several
+          table={page.key}
+          noun={list.noun}
+          fields={fields}
+          along={parent}
+          onClose={() => setSeveral(false)}
+        />
+      )}
       {open && (
         <FormDrawer
           title={open === 'new' ? `New ${list.noun[0]}` : `Change this ${list.noun[0]}`}

@@ -1,0 +1,133 @@
+'use client';
+/**
+ * Lines that are entered as in a spreadsheet: arrows move, what is copied elsewhere is pasted, Ctrl Z undoes, and what is wrong
+ * stands beside its line.
+ */
+import { type ClipboardEvent, type KeyboardEvent, useRef } from 'react';
+import css from './grid.module.css';
+import { type Lines, copiedCells, pasteIn, redo, takeAway, typeIn, undo } from './lines';
+import { DeskTable } from './table';
+
+/** A column of a grid. */
+export interface GridColumn {
+  key: string;
+  label: string;
+  width?: number;
+  /** Stands at the right, as amounts do. */
+  right?: boolean;
+  /** What may be typed, offered while it is. */
+  choices?: readonly string[];
+}
+
+interface GridProps {
+  label: string;
+  columns: readonly GridColumn[];
+  lines: Lines;
+  onLines: (next: Lines) => void;
+  /** What is wrong, in words, by the place of the line. */
+  wrong: ReadonlyMap<number, { key: string; words: string }[]>;
+}
+
+/** The grid. */
+export function Grid({ label, columns, lines, onLines, wrong }: GridProps) {
+  const box = useRef<HTMLDivElement>(null);
+  const keys = columns.map(({ key }) => key);
+  const focus = (place: number, key: string): boolean => {
+    const cell = box.current?.querySelector<HTMLInputElement>(`[data-cell="${place}/${key}"]`);
+    cell?.focus();
+    cell?.select();
+    return cell !== null && cell !== undefined;
+  };
+  const beside = (key: string, by: number): string | undefined => keys[keys.indexOf(key) + by];
+  const onKeyDown = (place: number, key: string) => (event: KeyboardEvent<HTMLInputElement>) => {
+    const { selectionStart, selectionEnd, value } = event.currentTarget;
+    const control = event.ctrlKey || event.metaKey;
+    const taken = (): boolean => {
+      if (control && event.key.toLowerCase() === 'z') onLines(event.shiftKey ? redo(lines) : undo(lines));
+      else if (control && event.key.toLowerCase() === 'y') onLines(redo(lines));
+      else if (control && event.key === 'Backspace') onLines(takeAway(lines, place));
+      else if (event.key === 'ArrowDown' || event.key === 'Enter') return focus(place + 1, key);
+      else if (event.key === 'ArrowUp') return focus(place - 1, key);
+      else if (event.key === 'ArrowLeft' && selectionStart === 0 && selectionEnd === 0) {
+        const left = beside(key, -1);
+        return left !== undefined && focus(place, left);
+      } else if (event.key === 'ArrowRight' && selectionStart === value.length) {
+        const right = beside(key, 1);
+        return right !== undefined && focus(place, right);
+      } else return false;
+      return true;
+    };
+    if (taken()) event.preventDefault();
+    // Neither the drawer nor the page takes a key of a cell for its own.
+    if (event.key !== 'Escape' && event.key !== 'Tab') event.stopPropagation();
+  };
+  const onPaste = (place: number, key: string) => (event: ClipboardEvent<HTMLInputElement>) => {
+    const text = event.clipboardData.getData('text/plain');
+    // A word is pasted as everywhere; cells are put into cells.
+    if (!/[\t\n]/.test(text)) return;
+    event.preventDefault();
+    onLines(pasteIn(lines, place, keys, key, copiedCells(text)));
+  };
+  return (
+    <div ref={box}>
+      {columns.map(
+        ({ key, choices }) =>
+          choices && (
+            <datalist key={key} id={`grid-${key}`}>
+              {choices.map((choice) => (
+                <option key={choice} value={choice} />
+              ))}
+            </datalist>
+          ),
+      )}
+      <DeskTable
+        label={label}
+        fills="list"
+        rows={lines.now.map((line, place) => ({ line, place }))}
+        rowKey={({ place }) => place}
+        empty=""
+        columns={[
+          {
+            key: 'line',
+            title: 'Line',
+            width: 44,
+            right: true,
+            render: ({ place }) => <span className="quiet">{place + 1}</span>,
+          },
+          ...columns.map(({ key, label: title, width, right, choices }) => ({
+            key,
+            title,
+            width,
+            right,
+            render: ({ line, place }: { line: Readonly<Record<string, string>>; place: number }) => (
+              <input
+                className={right ? `${css.cell} ${css.right}` : css.cell}
+                data-cell={`${place}/${key}`}
+                aria-label={`${title}, line ${place + 1}`}
+                aria-invalid={wrong.get(place)?.some((one) => one.key === key) || undefined}
+                list={choices && `grid-${key}`}
+                autoComplete="off"
+                value={line[key] ?? ''}
+                onChange={(event) => onLines(typeIn(lines, place, key, event.target.value))}
+                onKeyDown={onKeyDown(place, key)}
+                onPaste={onPaste(place, key)}
+              />
+            ),
+          })),
+          {
+            key: 'wrong',
+            title: 'What is wrong',
+            render: ({ place }) => (
+              <span className="warn small">
+                {wrong
+                  .get(place)
+                  ?.map(({ words }) => words)
+                  .join('; ')}
+              </span>
+            ),
+          },
+        ]}
+      />
+    </div>
+  );
+}
