@@ -84,15 +84,15 @@ test('the same key notes once, and there is no note on an account that is not th
 test('what was said at a stop, a contact and a payment stands beside it, and ends with none of them', async () => {
   const { householdId, patientId } = await household(t, false);
   await charge(t, t.context, patientId, '40.00');
-  await setStop(t.context, { householdId, reasonId: 1, note: 'asked by letter' });
   await logContact(t.context, { householdId, kind: 'call', outcome: 'spoke', said: 'will pay', key: key() });
+  await setStop(t.context, { householdId, reasonId: 1, note: 'asked by letter' });
   const money = { householdId, amount: '40.00', tender: 'cash', note: 'in coins', key: key() } as const;
   await takeReceipt(t.context, money);
   const all = await readNotes(t.context, householdId);
   expect(all.map(({ about, words }) => [about, words])).toEqual([
     ['receipt', 'in coins'],
-    ['contact', 'will pay'],
     ['stop', 'asked by letter'],
+    ['contact', 'will pay'],
   ]);
   expect((await readStops(t.context, householdId))[0]!.note).toBe('asked by letter');
   expect((await readAccount(t.context, householdId)).receipts).toMatchObject([{ note: 'in coins' }]);

@@ -140,7 +140,7 @@ async function verifyChoices(
     const value = show(parsed[name]);
     if (kind !== 'choice' || value === '' || value === before[name]) continue;
     if (!known.has(name)) known.set(name, new Set((await read(db)).map((one) => one.value)));
-    if (!known.get(name)!.has(value))
+    if (!known.get(name)!.has(String(value)))
       throw new Refused('invalid', `${label} is not one of the choices`, name);
   }
 }
