@@ -72,8 +72,11 @@ describe('what was received, decided and sent stays as it is', () => {
     ).rejects.toThrow(/written with it/);
   });
 
-  test('what is not a fact of record goes on: a note, the state of a remittance, a charge that nobody has decided', async () => {
-    await desk.query(`update receipt set note = 'found in the mail' where id = $1`, [made.receiptId]);
+  test('what is not a fact of record goes on: a telephone number, the state of a remittance, a charge that nobody has decided', async () => {
+    await desk.query(
+      `update household set phone = '555-0199' where id = (select household_id from receipt where id = $1)`,
+      [made.receiptId],
+    );
     await desk.query(`update remittance set status = status where id = $1`, [made.remittanceId]);
     const self = await household(t, false);
     const own = await charge(t, t.context, self.patientId, '80.00');

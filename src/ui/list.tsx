@@ -257,7 +257,14 @@ export function List<Row extends { id: number }>({
   const around = { columns, before: selected ? 1 : 0, after: act ? 1 : 0 };
   return (
     <div ref={box} onPointerMove={warmUp}>
-      <Toolbar right={<ListTools list={list} />}>
+      <Toolbar
+        right={
+          <>
+            <Narrowing filters={list.narrowed} />
+            <ListTools list={list} />
+          </>
+        }
+      >
         {list.views.length > 1 && (
           <Views
             value={list.view}
@@ -268,7 +275,6 @@ export function List<Row extends { id: number }>({
           />
         )}
         {list.searched && <SearchField value={list.search} hint={hint ?? 'Find in this list'} />}
-        <Narrowing filters={list.narrowed} />
         {filters}
       </Toolbar>
       <DeskTable<Row>
