@@ -43,7 +43,7 @@ const HELP = `./wergeld COMMAND
                             five thousand statements to PDF and choosing among fifty thousand households
   migrate [--dry-run] [--json]
                             bring the database up to date; or say what that would do, and change nothing
-  types                     write src/db/tables.ts from the migrated database
+  types                     write src/db/tables.ts from the migrated database, and docs/claim-rules.md from the rules
   help                      this list
 `;
 

@@ -6,6 +6,7 @@ import pino from 'pino';
 import { sql } from 'kysely';
 import { sum, toDecimal } from '../core/money';
 import { db } from '../db/connect';
+import { rulesPage } from '../core/claims/rules';
 import { describeTables } from '../db/describe';
 import { isDemo, outsideTurn } from '../demo/outside';
 import { type Context, audit, systemContext } from '../server/access';
@@ -295,5 +296,6 @@ export async function booksCheck(json = false): Promise<number> {
 /** Writes the table types. */
 export async function writeTypes(owner: string): Promise<number> {
   writeFileSync('src/db/tables.ts', await asOwner(owner, describeTables));
+  writeFileSync('docs/claim-rules.md', rulesPage());
   return 0;
 }

@@ -1,10 +1,11 @@
+import { readFileSync } from 'node:fs';
 import { calendarDate } from '../calendar';
 import { cents } from '../money';
 import { sampleClaim } from '../x12/samples';
 import { type BillableCharge, groupCharges } from './build';
 import type { ClaimContent } from './content';
 import type { CheckContext } from './rule';
-import { RULES, checkClaim, maySend } from './rules';
+import { RULES, checkClaim, maySend, rulesPage } from './rules';
 
 const context = (more: Partial<CheckContext> = {}): CheckContext => ({
   today: calendarDate('2026-03-16'),
@@ -159,6 +160,12 @@ describe('claim rules', () => {
     const claim = sampleClaim();
     change(claim);
     expect(checkClaim(claim, context()).map((finding) => finding.rule)).toContain(rule);
+  });
+
+  test('the page of the documents says every rule as it is', () => {
+    // Whatever a formatter does to the width of its columns.
+    const plain = (text: string): string => text.replace(/\s+/g, ' ').replace(/-{3,}/g, '---');
+    expect(plain(readFileSync('docs/claim-rules.md', 'utf8'))).toBe(plain(rulesPage()));
   });
 
   test('every rule has been broken, has a reference and an id of its own', () => {
