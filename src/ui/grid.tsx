@@ -3,9 +3,11 @@
  * Lines that are entered as in a spreadsheet: arrows move, what is copied elsewhere is pasted, Ctrl Z undoes, and what is wrong
  * stands beside its line.
  */
+import { App } from 'antd';
 import { type ClipboardEvent, type KeyboardEvent, useRef } from 'react';
 import css from './grid.module.css';
-import { type Lines, copiedCells, pasteIn, redo, takeAway, typeIn, undo } from './lines';
+import { counted } from '../core/words';
+import { type Lines, copiedCells, leftOut, pasteIn, redo, takeAway, typeIn, undo } from './lines';
 import { DeskTable } from './table';
 
 /** A column of a grid. */
@@ -15,6 +17,8 @@ export interface GridColumn {
   width?: number;
   /** Stands at the right, as amounts do. */
   right?: boolean;
+  /** What it is where nothing is typed. */
+  begins?: string;
   /** What may be typed, offered while it is. */
   choices?: readonly string[];
 }
@@ -31,6 +35,7 @@ interface GridProps {
 /** The grid. */
 export function Grid({ label, columns, lines, onLines, wrong }: GridProps) {
   const box = useRef<HTMLDivElement>(null);
+  const { message } = App.useApp();
   const keys = columns.map(({ key }) => key);
   const focus = (place: number, key: string): boolean => {
     const cell = box.current?.querySelector<HTMLInputElement>(`[data-cell="${place}/${key}"]`);
@@ -66,7 +71,14 @@ export function Grid({ label, columns, lines, onLines, wrong }: GridProps) {
     // A word is pasted as everywhere; cells are put into cells.
     if (!/[\t\n]/.test(text)) return;
     event.preventDefault();
-    onLines(pasteIn(lines, place, keys, key, copiedCells(text)));
+    const cells = copiedCells(text);
+    onLines(pasteIn(lines, place, keys, key, cells));
+    const out = leftOut(place, keys, key, cells);
+    const said = [
+      out.lines > 0 && counted(out.lines, 'line'),
+      out.columns > 0 && counted(out.columns, 'column'),
+    ].filter(Boolean);
+    if (said.length > 0) void message.warning(`There is no room for ${said.join(' and ')} of it: left out`);
   };
   return (
     <div ref={box}>
@@ -94,7 +106,7 @@ export function Grid({ label, columns, lines, onLines, wrong }: GridProps) {
             right: true,
             render: ({ place }) => <span className="quiet">{place + 1}</span>,
           },
-          ...columns.map(({ key, label: title, width, right, choices }) => ({
+          ...columns.map(({ key, label: title, width, right, choices, begins }) => ({
             key,
             title,
             width,
@@ -107,6 +119,7 @@ export function Grid({ label, columns, lines, onLines, wrong }: GridProps) {
                 aria-invalid={wrong.get(place)?.some((one) => one.key === key) || undefined}
                 list={choices && `grid-${key}`}
                 autoComplete="off"
+                placeholder={begins}
                 value={line[key] ?? ''}
                 onChange={(event) => onLines(typeIn(lines, place, key, event.target.value))}
                 onKeyDown={onKeyDown(place, key)}

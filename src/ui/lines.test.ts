@@ -5,6 +5,7 @@ import {
   beginLines,
   copiedCells,
   filledLines,
+  leftOut,
   pasteIn,
   redo,
   takeAway,
@@ -48,6 +49,9 @@ test('what is pasted goes to the right and downward, and no further than there a
     { from: '2026-02-01' },
     {},
   ]);
+  expect(leftOut(0, KEYS, 'from', [['a', 'b', 'beyond'], ['c']])).toEqual({ lines: 0, columns: 1 });
+  expect(leftOut(0, KEYS, 'code', [['a', 'b', 'c']])).toEqual({ lines: 0, columns: 0 });
+  expect(leftOut(MOST_LINES - 1, KEYS, 'code', [['a'], ['b'], ['c']])).toEqual({ lines: 2, columns: 0 });
   const many = Array.from({ length: MOST_LINES + 50 }, () => ['x']);
   expect(filledLines(pasteIn(beginLines(), 0, KEYS, 'code', many))).toHaveLength(MOST_LINES);
 });

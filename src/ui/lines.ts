@@ -84,6 +84,20 @@ export function copiedCells(text: string): string[][] {
 /** The most lines that a grid holds. */
 export const MOST_LINES = 2000;
 
+/** How much of what is copied has no room from a cell on: lines below the last, columns right of the last. */
+export function leftOut(
+  place: number,
+  keys: readonly string[],
+  key: string,
+  cells: readonly (readonly string[])[],
+): { lines: number; columns: number } {
+  const widest = Math.max(...cells.map((row) => row.length));
+  return {
+    lines: Math.max(0, place + cells.length - MOST_LINES),
+    columns: Math.max(0, keys.indexOf(key) + widest - keys.length),
+  };
+}
+
 /** Puts copied cells in from a cell on, to the right and downward; what is wider or longer than there is room for is left out. */
 export function pasteIn(
   lines: Lines,

@@ -1,9 +1,11 @@
 'use client';
+import { App } from 'antd';
 import { useEffect, useRef, useState } from 'react';
 import { type ChargeTotals, chargedIn } from '../../../../core/books/strip';
 import { type Cents, sum } from '../../../../core/money';
 import { counted } from '../../../../core/words';
 import type { AccountPage } from '../../../../server/account-page/read';
+import { UNREACHED } from '../../../../ui/act';
 import { Day, FeeStrip, StripKey } from '../../../../ui/figures';
 import { type LineColumn, LineTable } from '../../../../ui/line-table';
 import type { LedgerRow } from './rows/row';
@@ -20,7 +22,12 @@ export function Ledger() {
     if (lit) setUnfolded((now) => new Set([...now, `c${lit}`]));
   }, [lit]);
   const rows = ledgerRows(desk);
-  const under = useUnder(rows, unfolded, desk.account);
+  const { message } = App.useApp();
+  const under = useUnder(rows, unfolded, desk.account, (key, words) => {
+    // What could not be read is folded, so that it can be asked for again.
+    setUnfolded((now) => new Set([...now].filter((one) => one !== key)));
+    if (words) void message.error(words);
+  });
   const told = dialog === 'story';
   // Beside the story, and on a narrow screen, there is room for what decides.
   const room = told ? (narrow ? 'story' : 'narrow') : narrow ? 'narrow' : 'all';
@@ -54,23 +61,29 @@ function useUnder(
   rows: readonly LedgerRow[],
   unfolded: ReadonlySet<string>,
   account: AccountPage,
+  failed: (key: string, words: string) => void,
 ): ReadonlyMap<string, unknown> {
   const [under, setUnder] = useState<ReadonlyMap<string, unknown>>(new Map());
-  const latest = useRef(rows);
+  const latest = useRef({ rows, failed });
   const asked = useRef<{ of: AccountPage; keys: Set<string> }>({ of: account, keys: new Set() });
   useEffect(() => {
-    latest.current = rows;
+    latest.current = { rows, failed };
   });
   useEffect(() => {
     if (asked.current.of !== account) asked.current = { of: account, keys: new Set() };
     const { keys } = asked.current;
-    for (const { key, read } of latest.current) {
+    for (const key of keys) if (!unfolded.has(key)) keys.delete(key);
+    for (const { key, read } of latest.current.rows) {
       if (!read || !unfolded.has(key) || keys.has(key)) continue;
       keys.add(key);
-      void read().then((answer) => {
-        // What was asked of an older account comes too late.
-        if (answer.ok && asked.current.of === account) setUnder((now) => new Map(now).set(key, answer.value));
-      });
+      void read()
+        .catch(() => UNREACHED)
+        .then((answer) => {
+          // What was asked of an older account comes too late.
+          if (asked.current.of !== account) return;
+          if (answer.ok) setUnder((now) => new Map(now).set(key, answer.value));
+          else latest.current.failed(key, answer.message);
+        });
     }
   }, [unfolded, account]);
   return under;

@@ -1,5 +1,5 @@
 'use client';
-import { Alert, Button } from 'antd';
+import { Alert, App, Button } from 'antd';
 import { useState } from 'react';
 import type { SetupField } from '../../../../core/setup/fields';
 import { counted } from '../../../../core/words';
@@ -19,13 +19,19 @@ const chosen = ({ choices = [] }: SetupField, text: string): string => {
   return found?.value ?? text;
 };
 
+/** What people write for yes, and for no; empty is no. */
+const YES = /^(y|yes|x|1|true)$/i;
+const NO = /^(n|no|0|false|)$/i;
+
 /** A line as the server takes it. */
 const valuesOf = (fields: readonly SetupField[], line: Line, along: Line): Record<string, string | boolean> =>
   Object.fromEntries(
     fields.map((field) => {
-      const { name, kind } = field;
+      const { name, kind, begins } = field;
       const text = line[name] ?? along[name] ?? '';
-      if (kind === 'yes-no') return [name, /^(y|yes|x|1|true)$/i.test(text.trim())];
+      // What is left empty is what a new row begins with.
+      if (text.trim() === '' && begins !== undefined) return [name, begins];
+      if (kind === 'yes-no') return [name, YES.test(text.trim())];
       return [name, kind === 'choice' || kind === 'code' ? chosen(field, text) : text];
     }),
   );
@@ -49,12 +55,30 @@ export function Several({
   const [wrong, setWrong] = useState<ReadonlyMap<number, { key: string; words: string }[]>>(new Map());
   const [said, setSaid] = useState('');
   const { busy, run } = useAct();
+  const { modal } = App.useApp();
   const press = useOnce();
   const filled = filledLines(lines);
   useUnsaved(filled.length > 0);
+  const close = (): void => {
+    if (filled.length === 0) return onClose();
+    modal.confirm({
+      title: 'Leave without adding?',
+      content: `${counted(filled.length, ...noun)} that you entered here would be lost.`,
+      okText: 'Leave',
+      cancelText: 'Go on typing',
+      onOk: onClose,
+    });
+  };
   const shown = fields.filter(({ name }) => along[name] === undefined);
   const add = async (): Promise<void> => {
     const places = filled.map(({ place }) => place);
+    const unclear = shown.filter(({ kind }) => kind === 'yes-no');
+    const neither = filled.flatMap(({ line, place }) =>
+      unclear
+        .filter(({ name }) => !YES.test((line[name] ?? '').trim()) && !NO.test((line[name] ?? '').trim()))
+        .map(({ name, label }) => [place, { key: name, words: `${label} is yes or no` }] as const),
+    );
+    if (neither.length > 0) return setWrong(new Map(neither.map(([place, one]) => [place, [one]])));
     const answered = await run(
       async () => {
         const answer = await addRowsAction({
@@ -82,7 +106,7 @@ export function Several({
     onClose();
   };
   return (
-    <DeskDrawer size={1000} title={`Several ${noun[1]}`} onClose={onClose}>
+    <DeskDrawer size={1000} title={`Several ${noun[1]}`} onClose={close}>
       <p className="quiet">
         Copy cells from a spreadsheet and paste them into the first one. Arrows move, Ctrl Z undoes, Ctrl
         Backspace takes a line away.
@@ -90,7 +114,7 @@ export function Several({
       {said && <Alert type="error" title={said} />}
       <Grid
         label={`Several ${noun[1]}`}
-        columns={shown.map(({ name, label, kind, choices }) => ({
+        columns={shown.map(({ name, label, kind, choices, begins }) => ({
           key: name,
           label,
           width:
@@ -100,6 +124,7 @@ export function Several({
                 ? 110
                 : undefined,
           right: kind === 'money' || kind === 'number' || kind === 'percent',
+          begins: begins === true ? 'yes' : begins === false ? 'no' : begins,
           choices: choices?.map((choice) => choice.label),
         }))}
         lines={lines}
