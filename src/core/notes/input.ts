@@ -15,7 +15,16 @@ export const noteInput = z
     words: wordsField(z.string().trim().min(1, 'are missing').max(500, 'may have 500 characters')),
     pinned: z.boolean().default(false),
     until: optionalDateField,
-    times: z.coerce.number().int().min(1).max(99).nullish(),
+    times: z
+      .union([
+        z.literal('').transform(() => null),
+        z.coerce
+          .number('are a whole number')
+          .int('are a whole number')
+          .min(1, 'are at least 1')
+          .max(99, 'are at most 99'),
+      ])
+      .nullish(),
     key: keyField,
   })
   .superRefine(({ audience, pinned, until, times }, issues) => {

@@ -131,3 +131,18 @@ test('a dispute without what was said is refused by the database itself', async 
       .execute(),
   ).rejects.toThrow(/noted with what was said/);
 });
+
+test.each([
+  ['', 'until'],
+  ['0', 'times'],
+  ['100', 'times'],
+  ['2.5', 'times'],
+  ['often', 'times'],
+])('so many times: “%s” is refused at %s', async (times, field) => {
+  const householdId = await made();
+  const refused = await add(householdId, { audience: 'patient', times }).then(
+    () => ({}),
+    (error: { fields: Record<string, string> }) => error.fields,
+  );
+  expect(Object.keys(refused)).toContain(field);
+});
