@@ -4,7 +4,15 @@ import type { Act } from './acts';
 import css from './acts.module.css';
 
 /** The acts of one kind behind one button, each with its key. */
-export const ActMenu = ({ words, acts }: { words: string; acts: readonly Act[] }) => (
+export const ActMenu = ({
+  words,
+  acts,
+  doIt,
+}: {
+  words: string;
+  acts: readonly Act[];
+  doIt: (act: Act) => void;
+}) => (
   <Dropdown
     trigger={['click']}
     autoFocus
@@ -17,7 +25,10 @@ export const ActMenu = ({ words, acts }: { words: string; acts: readonly Act[] }
           </span>
         ),
       })),
-      onClick: ({ key }) => acts.find((act) => act.key === key)?.run(),
+      onClick: ({ key }) => {
+        const act = acts.find((one) => one.key === key);
+        if (act) doIt(act);
+      },
     }}
   >
     <Button aria-haspopup="menu">{words} ▾</Button>

@@ -2,6 +2,7 @@
 /** What can be done with a thing, in one bar: the main act first, what waits next, the others by kind, each with its key. */
 import { Button } from 'antd';
 import dynamic from 'next/dynamic';
+import { useRouter } from 'next/navigation';
 import css from './acts.module.css';
 import { useKeys } from './keys';
 import { useNarrow } from './narrow';
@@ -22,7 +23,50 @@ export interface Act {
    */
   rank?: 'main' | 'waits' | 'often' | 'beside';
   busy?: boolean;
-  run: () => void;
+  /** What it does; or where it leads, which a person may open beside this page as well. */
+  does: (() => void) | { href: string; apart?: true };
+}
+
+/** Does an act, or goes where it leads. */
+const useDo = (): ((act: Act) => void) => {
+  const router = useRouter();
+  return ({ does }) => {
+    if (typeof does === 'function') does();
+    else if (does.apart) window.open(does.href, '_blank', 'noreferrer');
+    else router.push(does.href);
+  };
+};
+
+/** A button of the bar; one that leads somewhere is a link. */
+function ActButton({ act, doIt }: { act: Act; doIt: (act: Act) => void }) {
+  const type = act.rank === 'main' ? 'primary' : 'default';
+  const { does } = act;
+  if (typeof does === 'function')
+    return (
+      <Button type={type} loading={act.busy} onClick={does}>
+        {labelled(act)}
+      </Button>
+    );
+  if (does.apart)
+    return (
+      <Button type={type} href={does.href} target="_blank" rel="noreferrer">
+        {labelled(act)}
+      </Button>
+    );
+  return (
+    <Button
+      type={type}
+      href={does.href}
+      onClick={(event) => {
+        // With a key held, the browser opens it where the person wants it.
+        if (event.ctrlKey || event.metaKey || event.shiftKey) return;
+        event.preventDefault();
+        doIt(act);
+      }}
+    >
+      {labelled(act)}
+    </Button>
+  );
 }
 
 // Its code comes after the page.
@@ -35,14 +79,15 @@ const labelled = ({ words, key }: Act): string => `${words} (${key.toUpperCase()
 /** The bar. Keys are heard for all acts, wherever they stand. */
 export function ActBar({ acts }: { acts: readonly Act[] }) {
   const narrow = useNarrow();
+  const doIt = useDo();
   useKeys(
-    acts.map(({ key, words, run }) => ({
-      key,
-      words: words.charAt(0).toLowerCase() + words.slice(1),
+    acts.map((act) => ({
+      key: act.key,
+      words: act.words.charAt(0).toLowerCase() + act.words.slice(1),
       run: (event) => {
         // What takes the focus would else be given the letter too.
         event.preventDefault();
-        run();
+        doIt(act);
       },
     })),
   );
@@ -52,25 +97,13 @@ export function ActBar({ acts }: { acts: readonly Act[] }) {
   return (
     <div className={css.bar} role="group" aria-label="What can be done">
       {[...ranked('main'), ...ranked('waits'), ...ranked('often')].map((act) => (
-        <Button
-          key={act.key}
-          type={act.rank === 'main' ? 'primary' : 'default'}
-          loading={act.busy}
-          onClick={act.run}
-        >
-          {labelled(act)}
-        </Button>
+        <ActButton key={act.key} act={act} doIt={doIt} />
       ))}
       {Object.entries(KINDS).map(([kind, words]) => {
         const own = acts.filter((act) => act.kind === kind && !apart(act));
         // A menu of one would be a press for nothing.
-        if (own.length === 1)
-          return (
-            <Button key={kind} loading={own[0]!.busy} onClick={own[0]!.run}>
-              {labelled(own[0]!)}
-            </Button>
-          );
-        return own.length > 0 && <ActMenu key={kind} words={words} acts={own} />;
+        if (own.length === 1) return <ActButton key={kind} act={own[0]!} doIt={doIt} />;
+        return own.length > 0 && <ActMenu key={kind} words={words} acts={own} doIt={doIt} />;
       })}
     </div>
   );

@@ -36,8 +36,6 @@ export interface AccountDesk {
   narrow: boolean;
   open: (name: string, more?: Record<string, string>) => void;
   close: () => void;
-  /** Goes to another page. */
-  go: (href: string) => void;
   /** Sets a part of the address. */
   set: (name: string, value: string) => void;
   /** Runs an action that needs no dialog. */

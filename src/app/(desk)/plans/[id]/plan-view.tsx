@@ -1,7 +1,4 @@
 'use client';
-import { Button } from 'antd';
-import { Link } from '../../../../ui/link';
-import { useRouter } from 'next/navigation';
 import { formatDate } from '../../../../core/calendar';
 import { formatMoneyPlain } from '../../../../core/money';
 import { type InstallmentStanding, PLAN_STATES } from '../../../../core/plans/standing';
@@ -10,8 +7,8 @@ import { counted } from '../../../../core/words';
 import type { PlanRow } from '../../../../server/plans/read';
 import { WithReason, useAct } from '../../../../ui/act';
 import { Day, Figure, Figures, Money } from '../../../../ui/figures';
-import { useKeys } from '../../../../ui/keys';
-import { Head, Notice } from '../../../../ui/page';
+import { Notice } from '../../../../ui/page';
+import { Thing } from '../../../../ui/thing';
 import { DeskTable } from '../../../../ui/table';
 import { Tag } from '../../../../ui/tag';
 import { cancelAction } from '../actions';
@@ -33,31 +30,42 @@ const termsOf = (plan: PlanRow): string =>
 
 /** One plan. */
 export function PlanView({ plan, mayAgree }: { plan: PlanRow; mayAgree: boolean }) {
-  const router = useRouter();
   const { run } = useAct();
   const account = `/accounts/${plan.householdId}`;
-  useKeys([{ key: 'Escape', words: 'back to the plans', run: () => router.push('/plans') }]);
   const open = plan.status === 'accepted' || plan.status === 'proposed';
   return (
-    <>
-      <Head title={`Plan ${plan.number}`} note={`${plan.guarantor} · ${plan.account}`}>
-        <Link href={account}>
-          <Button>Account</Button>
-        </Link>
-        {plan.status === 'accepted' && (
-          <Link href={`${account}?show=payment`}>
-            <Button type="primary">Take payment</Button>
-          </Link>
-        )}
-        <Button href={`/api/plans/${plan.id}`} target="_blank">
-          {plan.status === 'proposed' ? 'Print for signing' : 'Agreement'}
-        </Button>
-        {mayAgree && plan.status === 'accepted' && (
-          <Link href={`${account}?show=plan&replaces=${plan.id}`}>
-            <Button>Change by a new one</Button>
-          </Link>
-        )}
-        {mayAgree && open && (
+    <Thing
+      title={`Plan ${plan.number}`}
+      note={`${plan.guarantor} · ${plan.account}`}
+      back={{ href: '/plans', words: 'back to the plans' }}
+      acts={[
+        plan.status === 'accepted' && {
+          words: 'Take payment',
+          key: 'p',
+          kind: 'money',
+          rank: 'main',
+          does: { href: `${account}?show=payment` },
+        },
+        {
+          words: plan.status === 'proposed' ? 'Print for signing' : 'Agreement',
+          key: 'l',
+          kind: 'paper',
+          rank: 'often',
+          does: { href: `/api/plans/${plan.id}`, apart: true },
+        },
+        mayAgree &&
+          plan.status === 'accepted' && {
+            words: 'Change by a new one',
+            key: 'a',
+            kind: 'money',
+            rank: 'often',
+            does: { href: `${account}?show=plan&replaces=${plan.id}` },
+          },
+        { words: 'Account', key: 'o', kind: 'record', rank: 'often', does: { href: account } },
+      ]}
+      beside={
+        mayAgree &&
+        open && (
           <WithReason
             words={plan.status === 'proposed' ? 'Give up' : 'Cancel the plan'}
             ask="Why it is cancelled"
@@ -70,8 +78,9 @@ export function PlanView({ plan, mayAgree }: { plan: PlanRow; mayAgree: boolean 
               )
             }
           />
-        )}
-      </Head>
+        )
+      }
+    >
       {plan.endedWhy && (
         <Notice>
           {PLAN_STATES[plan.state]} on {formatDate(plan.endedOn!)}: {plan.endedWhy}
@@ -132,6 +141,6 @@ export function PlanView({ plan, mayAgree }: { plan: PlanRow; mayAgree: boolean 
           },
         ]}
       />
-    </>
+    </Thing>
   );
 }

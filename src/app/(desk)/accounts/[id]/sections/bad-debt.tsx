@@ -22,7 +22,7 @@ export const badDebt: AccountSection = {
       words: 'Give up as bad debt',
       key: 'g',
       kind: 'money',
-      run: () => desk.open('bad-debt'),
+      does: () => desk.open('bad-debt'),
     },
   ],
   dialogs: {

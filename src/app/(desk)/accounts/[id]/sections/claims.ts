@@ -13,7 +13,7 @@ export const claims: AccountSection = {
         kind: 'claims',
         rank: 'waits',
         busy,
-        run: () =>
+        does: () =>
           void run(
             () => buildClaimsAction({ householdId: household.id }),
             (ids) => `${counted(ids.length, 'claim')} built`,

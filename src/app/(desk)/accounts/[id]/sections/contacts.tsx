@@ -9,7 +9,7 @@ const ContactDrawer = dynamic(() =>
 /** What was said on the telephone, what was promised, hardship. */
 export const contacts: AccountSection = {
   acts: ({ open }) => [
-    { words: 'Contacts', key: 'o', kind: 'record', rank: 'often', run: () => open('contact') },
+    { words: 'Contacts', key: 'o', kind: 'record', rank: 'often', does: () => open('contact') },
   ],
   dialogs: {
     contact: {

@@ -13,13 +13,13 @@ export const mail: AccountSection = {
       key: 's',
       kind: 'paper',
       rank: 'often',
-      run: () => open('statement'),
+      does: () => open('statement'),
     },
     may('send statements') && {
       words: 'Mail and stops',
       key: 'm',
       kind: 'paper',
-      run: () => open('statements'),
+      does: () => open('statements'),
     },
   ],
   dialogs: {

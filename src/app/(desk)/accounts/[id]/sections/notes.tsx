@@ -8,7 +8,9 @@ const NotesDrawer = dynamic(() => import('../notes-drawer').then((all) => all.No
 /** What was noted: at the head what must be known before anything is done, all of it in a drawer. */
 export const notes: AccountSection = {
   Panel: Pinned,
-  acts: ({ open }) => [{ words: 'Notes', key: 'e', kind: 'record', rank: 'often', run: () => open('notes') }],
+  acts: ({ open }) => [
+    { words: 'Notes', key: 'e', kind: 'record', rank: 'often', does: () => open('notes') },
+  ],
   dialogs: {
     notes: {
       draw: ({ account, close }) => <NotesDrawer householdId={account.household.id} onClose={close} />,

@@ -15,7 +15,7 @@ export const payments: AccountSection = {
       key: 'p',
       kind: 'money',
       rank: 'main',
-      run: () => open('payment'),
+      does: () => open('payment'),
     },
     may('take payments') &&
       account.figures.credit > 0 && {
@@ -23,7 +23,7 @@ export const payments: AccountSection = {
         key: 'u',
         kind: 'money',
         rank: 'waits',
-        run: () => open('credit'),
+        does: () => open('credit'),
       },
   ],
   dialogs: {

@@ -17,7 +17,7 @@ export const plans: AccountSection = {
         words: 'Agree a plan',
         key: 'a',
         kind: 'money',
-        run: () => open('plan'),
+        does: () => open('plan'),
       },
   ],
   dialogs: {

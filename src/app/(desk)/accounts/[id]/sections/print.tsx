@@ -6,7 +6,7 @@ const PrintDrawer = dynamic(() => import('../print-drawer').then((all) => all.Pr
 
 /** The ledger and itemized receipts on paper. */
 export const print: AccountSection = {
-  acts: ({ open }) => [{ words: 'Print', key: 'l', kind: 'paper', run: () => open('print') }],
+  acts: ({ open }) => [{ words: 'Print', key: 'l', kind: 'paper', does: () => open('print') }],
   dialogs: {
     print: {
       draw: ({ account, forms, view, member, close }) => (

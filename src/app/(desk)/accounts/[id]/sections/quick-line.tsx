@@ -27,7 +27,7 @@ export const quickLine: AccountSection = {
         key: 'n',
         kind: 'claims',
         rank: 'beside',
-        run: () => {
+        does: () => {
           const field = document.getElementById('quick-code');
           // Whoever presses before the line is there means it all the same.
           if (field) field.focus();

@@ -9,7 +9,7 @@ import { type AccountSection, useAccount } from '../section';
 /** How the balance came about, beside the ledger. */
 export const story: AccountSection = {
   acts: ({ open }) => [
-    { words: 'Balance story', key: 'b', kind: 'record', rank: 'often', run: () => open('story') },
+    { words: 'Balance story', key: 'b', kind: 'record', rank: 'often', does: () => open('story') },
   ],
   dialogs: { story: { draw: () => <StoryDrawer /> } },
 };

@@ -3,12 +3,12 @@ import type { AccountSection } from '../section';
 
 /** Who saw the record. */
 export const trail: AccountSection = {
-  acts: ({ account, may, go }) => [
+  acts: ({ account, may }) => [
     may('read the audit trail') && {
       words: 'Who saw it',
       key: 'w',
       kind: 'record',
-      run: () => go(`/accounts/${account.household.id}/seen`),
+      does: { href: `/accounts/${account.household.id}/seen` },
     },
   ],
 };
