@@ -256,7 +256,7 @@ export function List<Row extends { id: number }>({
   );
   const around = { columns, before: selected ? 1 : 0, after: act ? 1 : 0 };
   return (
-    <div ref={box} onPointerMove={warmUp}>
+    <div ref={box} onPointerMove={warmUp} className={list.narrowed.length > 1 ? css.narrowed : undefined}>
       <Toolbar
         right={
           <>

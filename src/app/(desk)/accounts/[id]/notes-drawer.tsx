@@ -24,7 +24,7 @@ export function NotesDrawer({ householdId, onClose }: { householdId: number; onC
           notes.length === 0 ? (
             <p className="quiet">Nothing is noted yet.</p>
           ) : (
-            <ul className={css.stops} aria-label="Notes of this account">
+            <ul className={`${css.part} ${css.stops}`} aria-label="Notes of this account">
               {notes.map((note) => (
                 <Note key={note.id} note={note} again={again} />
               ))}
@@ -78,13 +78,13 @@ function NewNote({ householdId, again }: { householdId: number; again: () => voi
   const [where, setWhere] = useState<'record' | 'head'>('record');
   const patient = audience === 'patient';
   return (
-    <section aria-label="New note">
+    <section aria-label="New note" className={css.part}>
       <Segmented
         aria-label="For whom"
         value={audience}
         onChange={setAudience}
         options={(Object.keys(AUDIENCES) as Audience[]).map((value) => ({ value, label: AUDIENCES[value] }))}
-      />{' '}
+      />
       {!patient && (
         <Segmented
           aria-label="Where it stands"

@@ -70,6 +70,7 @@ export function PlanView({ plan, mayAgree }: { plan: PlanRow; mayAgree: boolean 
             words={plan.status === 'proposed' ? 'Give up' : 'Cancel the plan'}
             ask="Why it is cancelled"
             danger
+            size="middle"
             act={(why) =>
               run(
                 () => cancelAction({ planId: plan.id, why }),
