@@ -55,79 +55,93 @@ interface Found extends Omit<PlanRow, keyof PlanStanding | 'interestDue'> {
   payments: { date: CalendarDate; amount: Cents; principal: Cents }[];
 }
 
+/** Where the household `h` of a plan is seen: its own site, else that of its last service. */
+const SITE = sql`
+  coalesce(
+    h.location_id,
+    (select c.location_id
+      from charge c
+      where c.household_id = h.id and c.kind = 'service' and c.status <> 'void'
+      order by c.service_date desc, c.id desc
+      limit 1)
+  )`;
+
+/**
+ * What of the down payment of a plan `l` is not made: of what was the patient's on the day on which it was agreed, as far as
+ * credit does not stand against it.
+ */
+const DOWN_LEFT = sql`
+  case
+    when l.down = 0 or l.status <> 'accepted' then 0
+    else greatest(0, least(
+      (select coalesce(sum(least(d.amount, y.open)), 0)
+        from plan_down d
+          cross join lateral (
+            select coalesce(sum(t.with_patient), 0) as open
+            from debt_layer t
+            where t.charge_id = d.charge_id and t.since <= l.accepted_on
+          ) y
+        where d.plan_id = l.id),
+      (select o.owed - o.credit from owed_part o where o.household_id = l.household_id and o.part = 0)))
+  end`;
+
+/** The installments of a plan `l`, in their order. */
+const SCHEDULE = sql`
+  (select json_agg(json_build_object('number', i.number, 'date', i.date, 'amount', i.amount) order by i.number)
+    from plan_installment i
+    where i.plan_id = l.id)`;
+
+/** What stood on a plan `l`, but for interest, once an entry `e` was written; what was reversed since did not stand. */
+const PRINCIPAL_THEN = sql`
+  (select coalesce(sum(x.amount), 0)
+    from posting x
+      join charge c on c.id = x.charge_id
+    where x.plan_id = l.id and x.account = 'receivable/plan' and c.kind <> 'interest' and x.entry_id <= e.id
+      and not exists (
+        select 1
+        from entry r
+          join posting z on z.entry_id = r.id and z.plan_id = l.id
+        where r.reverses = x.entry_id
+      ))`;
+
+/** What was paid on a plan `l` and stands, in the order in which it was. */
+const PAYMENTS = sql`
+  coalesce(
+    (select json_agg(
+        json_build_object('date', k.date, 'amount', k.amount, 'principal', k.principal) order by k.date, k.entry_id)
+      from (
+        select e.id as entry_id, e.business_date as date, sum(p.amount) as amount, ${PRINCIPAL_THEN} as principal
+        from posting p
+          join entry e on e.id = p.entry_id
+        where p.plan_id = l.id
+          and e.kind = 'plan-payment'
+          and p.account = 'credit/patient'
+          and not exists (select 1 from entry r where r.reverses = e.id)
+        group by e.id
+      ) k), '[]')`;
+
 async function find(db: Db, which: RawBuilder<unknown>): Promise<Found[]> {
   const { rows } = await sql<Found>`
     select l.id, l.number, l.household_id as "householdId", h.number as account,
-      h.last || ', ' || h.first as guarantor, h.phone, h.email,
-      coalesce(
-        h.location_id,
-        (
-          select c.location_id
-          from charge c
-          where c.household_id = h.id and c.kind = 'service' and c.status <> 'void'
-          order by c.service_date desc, c.id desc
-          limit 1
-        )
-      ) as "siteId",
+      h.last || ', ' || h.first as guarantor, h.phone, h.email, ${SITE} as "siteId",
       l.status, l.amount, l.down, l.rate, l.every, l.extra, l.interest_by as "interestBy", l.level,
       l.first_date as first, coalesce(l.accepted_on, l.agreed_on) as "agreedOn",
       l.finance_charge as "financeCharge", l.total, l.apr,
       l.late_charges as "lateCharges", o.number as replaces, l.user_name as by, l.ended_on as "endedOn",
       l.ended_why as "endedWhy", l.version, l.interest_counted as counted, l.interest_through as through,
-      -- Of what was the patient's on that day already, as far as credit does not stand against it.
-      case when l.down = 0 or l.status <> 'accepted' then 0 else greatest(0, least(
-        (
-          select coalesce(sum(least(d.amount, y.open)), 0)
-          from plan_down d
-            cross join lateral (
-              select coalesce(sum(t.with_patient), 0) as open
-              from debt_layer t
-              where t.charge_id = d.charge_id and t.since <= l.accepted_on
-            ) y
-          where d.plan_id = l.id
-        ),
-        (
-          select o.owed - o.credit from owed_part o where o.household_id = l.household_id and o.part = 0
-        ))) end as "downLeft",
-      coalesce(b.on_plan, 0) as "onPlan", coalesce(b.principal, 0) as principal,
-      (
-        select json_agg(json_build_object('number', i.number, 'date', i.date, 'amount', i.amount) order by i.number)
-        from plan_installment i
-        where i.plan_id = l.id
-      ) as schedule,
-      coalesce(
-        (
-          select
-            json_agg(
-              json_build_object('date', k.date, 'amount', k.amount, 'principal', k.principal)
-              order by k.date, k.entry_id
-            )
-          from (
-        select e.id as entry_id, e.business_date as date, sum(p.amount) as amount,
-          (
-            select coalesce(sum(x.amount), 0)
-            from posting x
-              join charge c on c.id = x.charge_id
-            where x.plan_id = l.id and x.account = 'receivable/plan' and c.kind <> 'interest' and x.entry_id <= e.id
-            and not exists (
-              select 1
-              from entry r
-                join posting z on z.entry_id = r.id and z.plan_id = l.id
-              where r.reverses = x.entry_id
-            )) as principal
-        from posting p join entry e on e.id = p.entry_id
-        where p.plan_id = l.id
-          and e.kind = 'plan-payment'
-          and p.account = 'credit/patient'
-          and not exists (select 1 from entry r where r.reverses = e.id)
-        group by e.id) k), '[]') as payments
-    from payment_plan l join household h on h.id = l.household_id left join payment_plan o on o.id = l.replaces
+      ${DOWN_LEFT} as "downLeft", coalesce(b.on_plan, 0) as "onPlan", coalesce(b.principal, 0) as principal,
+      ${SCHEDULE} as schedule, ${PAYMENTS} as payments
+    from payment_plan l
+      join household h on h.id = l.household_id
+      left join payment_plan o on o.id = l.replaces
       left join lateral (
         select sum(p.amount) as on_plan, sum(p.amount) filter (where c.kind <> 'interest') as principal
         from posting p
           join charge c on c.id = p.charge_id
-        where p.plan_id = l.id and p.account = 'receivable/plan') b on true
-    where ${which} order by l.id`.execute(db);
+        where p.plan_id = l.id and p.account = 'receivable/plan'
+      ) b on true
+    where ${which}
+    order by l.id`.execute(db);
   return rows;
 }
 
