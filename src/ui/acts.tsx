@@ -77,8 +77,15 @@ const ActMenu = dynamic(() => import('./act-menu').then((all) => all.ActMenu), {
 const labelled = ({ words, key }: Act): string => `${words} (${key.toUpperCase()})`;
 
 /** The bar. Keys are heard for all acts, wherever they stand. */
-export function ActBar({ acts }: { acts: readonly Act[] }) {
-  const narrow = useNarrow();
+export function ActBar({
+  acts,
+  tight = false,
+}: {
+  acts: readonly Act[];
+  /** Something stands beside the page and takes its room. */
+  tight?: boolean;
+}) {
+  const narrow = useNarrow() || tight;
   const doIt = useDo();
   useKeys(
     acts.map((act) => ({

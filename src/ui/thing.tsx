@@ -12,6 +12,7 @@ export function Thing({
   note,
   acts,
   beside,
+  tight,
   back,
   history,
   children,
@@ -21,6 +22,8 @@ export function Thing({
   acts: readonly (Act | false)[];
   /** What needs a reason, or else is no press alone; it stands beside the bar. */
   beside?: ReactNode;
+  /** Something stands beside the page and takes its room. */
+  tight?: boolean;
   back: { href: string; words: string; first?: () => boolean };
   /** What became of it, where it is not told by its parts. */
   history?: ReactNode;
@@ -40,7 +43,7 @@ export function Thing({
   return (
     <>
       <Head title={title} note={note} below>
-        <ActBar acts={acts.filter((act): act is Act => act !== false)} />
+        <ActBar acts={acts.filter((act): act is Act => act !== false)} tight={tight} />
         {beside}
       </Head>
       {children}

@@ -52,6 +52,7 @@ export function AccountView({ account, forms }: { account: AccountPage; forms: A
           title={`${h.last}, ${h.first}`}
           note={`${h.number} · ${h.phone || 'no phone'} · ${h.line1}, ${h.city} ${h.state} ${h.zip}`}
           acts={acts}
+          tight={dialog === 'story'}
           back={{
             href: '/accounts',
             words: 'back to the list',
