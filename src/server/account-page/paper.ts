@@ -99,7 +99,7 @@ export async function accountPaper(
     period: periodWords(asked, context.today),
     site: site?.name ?? '',
   };
-  const paper = new Paper(practice.paper, `Account ${household.number}`, practice.name);
+  const paper = await Paper.open(practice.paper, `Account ${household.number}`, practice.name);
   const named = (id: number | null): string => {
     const member = members.find((one) => one.id === id);
     return member ? `${member.first} ${member.last}, born ${formatDate(member.birth_date)}` : '';

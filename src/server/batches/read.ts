@@ -190,7 +190,7 @@ export async function batchPaper(context: Context, input: unknown): Promise<{ na
     );
     if (!paper) {
       const { paper: size, practice } = faceOf(contents.get(first.id)!);
-      paper = new Paper(size, batch.title, practice.name);
+      paper = await Paper.open(size, batch.title, practice.name);
       await drawList(context, paper, batch, practice, rows);
     }
     if (ask.list) break;

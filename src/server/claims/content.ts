@@ -151,15 +151,17 @@ async function twinsOf(tx: Db, claimIds: readonly number[]): Promise<Map<number,
     select l.claim_id as id, l.number, min(o.control_number) as control
     from claim_line l
       join charge c on c.id = l.charge_id
-    join charge d on d.patient_id = c.patient_id
-      and d.service_date = c.service_date
-      and d.code = c.code
-      and d.fee = c.fee
-      and d.tooth = c.tooth
-      and d.id <> c.id
-      and d.status = 'done'
-    join claim_line k on k.charge_id = d.id and k.current
-    join claim o on o.id = k.claim_id and o.status in ('sent', 'accepted', 'decided', 'closed')
+      -- By the household too, of which a patient is: services are found by it and their day.
+      join charge d on d.household_id = c.household_id
+        and d.patient_id = c.patient_id
+        and d.service_date = c.service_date
+        and d.code = c.code
+        and d.fee = c.fee
+        and d.tooth = c.tooth
+        and d.id <> c.id
+        and d.status = 'done'
+      join claim_line k on k.charge_id = d.id and k.current
+      join claim o on o.id = k.claim_id and o.status in ('sent', 'accepted', 'decided', 'closed')
     where l.claim_id = any(${[...claimIds]}::bigint[]) group by 1, 2`.execute(tx);
   const found = new Map<number, Map<number, string>>();
   for (const { id, number, control } of rows)

@@ -15,7 +15,7 @@ export function drawPiece(paper: Paper, piece: PieceContent, mark = ''): number 
 export async function piecePdf(piece: PieceContent, mark = ''): Promise<Printed> {
   const face = faceOf(piece);
   const what = piece.kind === 'letter' ? 'Letter' : 'Statement';
-  const paper = new Paper(face.paper, `${what} ${face.account}`, face.practice.name);
+  const paper = await Paper.open(face.paper, `${what} ${face.account}`, face.practice.name);
   const pages = drawPiece(paper, piece, mark);
   return { pages, bytes: await paper.finish() };
 }

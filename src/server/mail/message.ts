@@ -1,5 +1,4 @@
 /** A piece as an e-mail (RFC 5322, MIME), the same bytes however often it is written. */
-import MailComposer from 'nodemailer/lib/mail-composer/index.js';
 
 /** What a message says. */
 export interface Message {
@@ -17,9 +16,10 @@ export interface Message {
 /** Its id, by which a gateway knows that it has it already. */
 const messageId = ({ id, from }: Message): string => `<${id}@${from.address.split('@')[1] ?? 'localhost'}>`;
 
-/** Writes a message. */
-export const writeMessage = (message: Message): Promise<Buffer> =>
-  new MailComposer({
+/** Writes a message; what writes it is loaded with the first one. */
+export async function writeMessage(message: Message): Promise<Buffer> {
+  const { default: MailComposer } = await import('nodemailer/lib/mail-composer/index.js');
+  return new MailComposer({
     from: message.from,
     to: message.to,
     subject: message.subject,
@@ -40,3 +40,4 @@ export const writeMessage = (message: Message): Promise<Buffer> =>
   } as ConstructorParameters<typeof MailComposer>[0])
     .compile()
     .build();
+}

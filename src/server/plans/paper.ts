@@ -181,7 +181,7 @@ function drawDisclosure(paper: Paper, plan: Agreement): void {
 
 /** Draws the agreement. @param mark words at the head of one that is not accepted */
 export async function agreementPdf(plan: Agreement, mark = ''): Promise<Printed> {
-  const paper = new Paper(plan.practice.paper, `Payment plan ${plan.number}`, plan.practice.name);
+  const paper = await Paper.open(plan.practice.paper, `Payment plan ${plan.number}`, plan.practice.name);
   letterhead(paper, plan.practice);
   if (mark) paper.line(mark, paper.right, paper.left, { size: 11, strong: true, color: 'brick' }, 'right');
   paper.y += 10;

@@ -5,7 +5,7 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { inflateSync } from 'node:zlib';
-import * as fontkit from 'fontkit';
+import type * as Fontkit from 'fontkit';
 
 /** Ordinary or strong. */
 export type Weight = 400 | 600;
@@ -65,14 +65,21 @@ function unpack(woff: Buffer): Buffer {
   return Buffer.concat([directory, ...bodies]);
 }
 
-const opened = new Map<FontName, fontkit.Font>();
-/** A font, of which documents embed parts: read once, for that takes longer than a page. */
-export function fontOf(name: FontName): fontkit.Font {
+let kit: typeof Fontkit | undefined;
+/** Loads what reads fonts; before that no width is known. */
+export async function loadFonts(): Promise<void> {
+  kit ??= await import('fontkit');
+}
+
+const opened = new Map<FontName, Fontkit.Font>();
+/** A font, of which documents embed parts: read once, for that takes longer than a page. @throws Error before fonts are loaded */
+export function fontOf(name: FontName): Fontkit.Font {
+  if (!kit) throw new Error('Fonts are loaded first');
   const font =
     opened.get(name) ??
-    (fontkit.create(
+    (kit.create(
       unpack(readFileSync(join(FOLDER, `source-sans-3-${name.replace(' ', '-')}-normal.woff`))),
-    ) as fontkit.Font);
+    ) as Fontkit.Font);
   opened.set(name, font);
   return font;
 }

@@ -1,8 +1,8 @@
 /** Paper: pages of a size with their margins, text that any name can stand in, and a foot that counts the pages. */
-import PDFDocument from 'pdfkit';
+import type PDFDocument from 'pdfkit';
 import type { PaperSize } from '../../core/paper';
 import { TOKENS } from '../../core/tokens';
-import { type Run, SPACE, type Weight, fontOf, runsOf, widthOf } from './fonts';
+import { type Run, SPACE, type Weight, fontOf, loadFonts, runsOf, widthOf } from './fonts';
 
 /** Sizes of paper, in points (72 an inch). */
 const SIZES: Readonly<Record<PaperSize, { width: number; height: number }>> = {
@@ -116,12 +116,18 @@ export class Paper {
   /** What is drawn at the top of each further page. */
   onPage: () => void = () => undefined;
 
-  constructor(size: PaperSize, title: string, author: string) {
+  /** Begins a document; what draws it is loaded with the first one, for most processes never draw any. */
+  static async open(size: PaperSize, title: string, author: string): Promise<Paper> {
+    const [{ default: Document }] = await Promise.all([import('pdfkit'), loadFonts()]);
+    return new Paper(Document, size, title, author);
+  }
+
+  private constructor(Document: typeof PDFDocument, size: PaperSize, title: string, author: string) {
     this.size = size;
     const { width, height } = SIZES[size];
     this.right = width - MARGIN;
     this.bottom = height - MARGIN - FOOT;
-    this.doc = new PDFDocument({
+    this.doc = new Document({
       size,
       margin: 0,
       bufferPages: true,

@@ -212,7 +212,7 @@ export const statementFoot =
 
 /** Draws a statement. @param mark words at the head of one that is not sent @returns its PDF on the practice's paper */
 export async function statementPdf(content: StatementContent, mark = ''): Promise<Printed> {
-  const paper = new Paper(content.paper, `Statement ${content.account}`, content.practice.name);
+  const paper = await Paper.open(content.paper, `Statement ${content.account}`, content.practice.name);
   drawStatement(paper, content, mark);
   const pages = paper.foot(statementFoot(content));
   return { bytes: await paper.finish(), pages };

@@ -70,7 +70,7 @@ export async function reportPdf(context: Context, report: Report, address: Repor
   const practice = await context.db.selectFrom('practice').selectAll().executeTakeFirst();
   if (!practice) throw new Refused('missing', 'Enter the practice in Setup first');
   await note(context, report, 'pdf', address);
-  const paper = new Paper(practice.paper, page.title, practice.name);
+  const paper = await Paper.open(practice.paper, page.title, practice.name);
   letterhead(paper, practice);
   paper.y += 14;
   paper.paragraph(page.title, paper.left, paper.y, paper.width, { size: 13, strong: true }, 'H2');

@@ -8,6 +8,7 @@ import { type Cents, cents, formatMoneyPlain, sum } from '../../core/money';
 import { PAPER_SIZES, type PaperSize } from '../../core/paper';
 import { PLAIN_OPTIONS, type StatementContent, type StatementLine } from '../../core/statements/document';
 import { signature, slip, table } from '../print/blocks';
+import { loadFonts } from '../print/fonts';
 import { Paper, linesOf } from '../print/paper';
 import { statementPdf } from '../print/statement';
 import { runs } from '../../testing/runs';
@@ -190,7 +191,8 @@ describe('the printed statement', () => {
 });
 
 describe('the print kit', () => {
-  test('lines are no wider than they may be, and lose nothing but the spaces they break at', () => {
+  test('lines are no wider than they may be, and lose nothing but the spaces they break at', async () => {
+    await loadFonts();
     fc.assert(
       fc.property(fc.string({ maxLength: 200 }), fc.integer({ min: 30, max: 300 }), (text, width) => {
         const lines = linesOf(text, width, { size: 9 });
@@ -202,7 +204,7 @@ describe('the print kit', () => {
 
   test('a table has its head on every page, carries its sums over, and ends with the whole', async () => {
     const amounts: Cents[] = Array.from({ length: 120 }, (_, index) => cents(index * 37 - 900));
-    const paper = new Paper('LETTER', 'Table', 'Test');
+    const paper = await Paper.open('LETTER', 'Table', 'Test');
     table(
       paper,
       [
@@ -228,7 +230,7 @@ describe('the print kit', () => {
   });
 
   test('a slip and a place to sign stand on the page that has room for them', async () => {
-    const paper = new Paper('A4', 'Form', 'Test');
+    const paper = await Paper.open('A4', 'Form', 'Test');
     paper.y = paper.bottom - 40;
     signature(paper, 'Signature of the patient');
     slip(paper, { words: 'Send this part back', to: ['Us'], facts: [['Account', 'A-1']] });
