@@ -64,8 +64,8 @@ async function visits(t: TestDatabase): Promise<void> {
      from e
        join charge c on c.id = substr(e.key, 8)::bigint
        join coverage o on o.id = c.coverage_id
-       join plan n
-         on n.id = o.plan_id, (values ('receivable/payer', 14500), ('income/fees', -14500)) x (account, amount)`,
+       join insurance_plan n
+         on n.id = o.insurance_plan_id, (values ('receivable/payer', 14500), ('income/fees', -14500)) x (account, amount)`,
   );
   await t.pool.query('vacuum analyze');
 }

@@ -16,7 +16,7 @@ export async function fill(t: TestDatabase, households: number, charges: number,
   const person = await t.db.selectFrom('coverage').selectAll().executeTakeFirstOrThrow();
   const client = await t.pool.connect();
   const run = (text: string) => client.query(text);
-  const PAYER = `(select payer_id from plan where id = ${person.plan_id})`;
+  const PAYER = `(select payer_id from insurance_plan where id = ${person.insurance_plan_id})`;
   /** Writes an entry for each charge of `done` that is meant, with its postings. */
   const book = async (kind: string, days: number, which: string, postings: string, about: string) => {
     for (let from = 0; from < charges; from += LOT)

@@ -70,7 +70,7 @@ for (const role of ROLES)
     for (const [start, permission] of LOOKS) {
       const answer = await page.goto(start);
       expect([start, answer!.status()]).toEqual([start, may(role, permission) ? 200 : 403]);
-      const heading = page.getByRole('heading', { level: 1, name: 'Not for your role' });
+      const heading = page.getByRole('heading', { level: 1, name: 'Not open to you' });
       await expect(heading).toHaveCount(may(role, permission) ? 0 : 1);
     }
     let at = '';

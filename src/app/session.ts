@@ -10,7 +10,6 @@ import {
   type Context,
   Doubtful,
   NotAllowed,
-  NotThere,
   type Permission,
   Refused,
   isBusy,
@@ -153,7 +152,7 @@ async function answered(
     return await run(found.context);
   } catch (error) {
     if (error instanceof NotAllowed) await noteRefusal(found.context, error.message);
-    if (error instanceof NotThere) return refuse(404, error.code, error.message);
+    if (error instanceof Refused && error.code === 'unknown') return refuse(404, error.code, error.message);
     if (error instanceof Refused)
       return refuse(error instanceof NotAllowed ? 403 : 400, error.code, error.message);
     if (isBusy(error)) return refuse(503, 'busy', BUSY);
@@ -180,10 +179,10 @@ export async function bodyOf(request: Request): Promise<unknown> {
   }
 }
 
-/** The id of a row in an address. @throws NotThere for anything that is none */
+/** The id of a row in an address. @throws Refused when it is not there for anything that is none */
 export async function idOf(params: Promise<{ id: string }>): Promise<number> {
   const { id } = await params;
-  if (!/^[1-9]\d{0,14}$/.test(id)) throw new NotThere('There is no such thing');
+  if (!/^[1-9]\d{0,14}$/.test(id)) throw new Refused('unknown', 'There is no such thing');
   return Number(id);
 }
 

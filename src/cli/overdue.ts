@@ -17,17 +17,17 @@ const QUIET = pino({ level: 'silent' });
 const print = (words: string): void => void process.stdout.write(`${words}\n`);
 
 /** One account that is past due, in the words of the export. */
-const line = ({ account, patientId, name, standing, score }: OverdueRow) => ({
+const line = ({ account, patientId, name, outlook, score }: OverdueRow) => ({
   household: account,
   ...(patientId === null ? {} : { patient: name }),
-  amount_cents: standing.pastDue,
-  days: standing.daysPastDue,
-  stage: standing.stage?.name ?? null,
-  action: standing.action,
-  next_stage: standing.next?.name ?? null,
-  on: standing.on,
-  why: standing.why,
-  spared: standing.spared.map(({ id }) => id),
+  amount_cents: outlook.pastDue,
+  days: outlook.daysPastDue,
+  stage: outlook.stage?.name ?? null,
+  action: outlook.action,
+  next_stage: outlook.next?.name ?? null,
+  on: outlook.on,
+  why: outlook.why,
+  spared: outlook.spared.map(({ id }) => id),
   per_minute_cents: score.value,
 });
 
@@ -36,18 +36,14 @@ async function dryRun(json: boolean): Promise<number> {
   const rows = await weighOverdue(await systemContext(db()));
   if (json) print(JSON.stringify(rows.map(line)));
   else {
-    for (const { account, standing } of rows)
+    for (const { account, outlook } of rows)
       print(
-        [
-          ACTIONS[standing.action],
-          account,
-          toDecimal(standing.pastDue),
-          standing.on ?? '-',
-          standing.why,
-        ].join('\t'),
+        [ACTIONS[outlook.action], account, toDecimal(outlook.pastDue), outlook.on ?? '-', outlook.why].join(
+          '\t',
+        ),
       );
     print(
-      `${counted(rows.length, 'account')} past due, ${toDecimal(sum(rows.map(({ standing }) => standing.pastDue)))}`,
+      `${counted(rows.length, 'account')} past due, ${toDecimal(sum(rows.map(({ outlook }) => outlook.pastDue)))}`,
     );
   }
   return 0;

@@ -19,7 +19,7 @@ export const FIELD_WORDS: Readonly<Record<string, string>> = {
   memberId: 'Member id',
   groupNumber: 'Group number',
   validFrom: 'In force from',
-  planId: 'Plan',
+  insurancePlanId: 'Plan',
   relationship: 'Whose policy',
   subscriberId: 'Subscriber',
   validTo: 'until',

@@ -129,6 +129,7 @@ test('no table takes a truncate of the desk, and only what is forgotten takes a 
   expect(rows.map(({ table_name }) => table_name).sort()).toEqual([
     'answered',
     'connection',
+    'household_open_to',
     'list_choice',
     'list_view',
     'overdue_owner',

@@ -79,6 +79,7 @@ const GOES_ON = {
 const FORGOTTEN = [
   'answered',
   'connection',
+  'household_open_to',
   'list_choice',
   'list_view',
   'overdue_owner',

@@ -279,7 +279,7 @@ export interface DB {
     id: GeneratedAlways<number>;
     case_id: number;
     position: number;
-    plan_id: number;
+    insurance_plan_id: number;
     member_id: string;
     group_number: Generated<string>;
     relationship: Generated<'self' | 'spouse' | 'child' | 'other'>;
@@ -451,6 +451,36 @@ export interface DB {
     on_plan: Generated<Cents>;
     at_agency: Generated<Cents>;
     credit: Generated<Cents>;
+  };
+  household_open_to: {
+    household_id: number;
+    user_id: string;
+  };
+  insurance_plan: {
+    id: GeneratedAlways<number>;
+    payer_id: number;
+    name: string;
+    fee_schedule_id: number | null;
+    contracted: Generated<boolean>;
+    coordination: Generated<'standard' | 'non-duplication' | 'maintenance'>;
+    version: Generated<number>;
+  };
+  insurance_share: {
+    insurance_plan_id: number;
+    category: string;
+    valid_from: CalendarDate | null;
+    share: BasisPoints;
+    version: Generated<number>;
+  };
+  insurance_terms: {
+    insurance_plan_id: number;
+    valid_from: CalendarDate | null;
+    deductible: Generated<Cents>;
+    deductible_waived: Generated<string[]>;
+    copay: Generated<Cents>;
+    copay_per: Generated<'visit' | 'service'>;
+    maximum: Cents | null;
+    version: Generated<number>;
   };
   letter: {
     piece_id: number;
@@ -787,15 +817,6 @@ export interface DB {
     user_name: string;
     at: Generated<Date>;
   };
-  plan: {
-    id: GeneratedAlways<number>;
-    payer_id: number;
-    name: string;
-    fee_schedule_id: number | null;
-    contracted: Generated<boolean>;
-    coordination: Generated<'standard' | 'non-duplication' | 'maintenance'>;
-    version: Generated<number>;
-  };
   plan_charge: {
     plan_id: number;
     charge_id: number;
@@ -836,23 +857,6 @@ export interface DB {
     written_at: Date | null;
     why: Generated<string>;
     made_on: CalendarDate;
-  };
-  plan_share: {
-    plan_id: number;
-    category: string;
-    valid_from: CalendarDate | null;
-    share: BasisPoints;
-    version: Generated<number>;
-  };
-  plan_terms: {
-    plan_id: number;
-    valid_from: CalendarDate | null;
-    deductible: Generated<Cents>;
-    deductible_waived: Generated<string[]>;
-    copay: Generated<Cents>;
-    copay_per: Generated<'visit' | 'service'>;
-    maximum: Cents | null;
-    version: Generated<number>;
   };
   posting: {
     id: GeneratedAlways<number>;

@@ -73,7 +73,7 @@ export async function loadScenario(
   // The stand-in starts without memory; files of an earlier scenario would answer claims that no longer exist.
   for (const folder of ['tideline', 'shoreline', 'pelican', 'gannet'])
     await rm(join(exchangeRoot(), folder), { recursive: true, force: true });
-  const { providers, plans } = await setUpPractice(db);
+  const { providers, insurancePlans } = await setUpPractice(db);
   const on: On = (day, role = 'biller') => ({
     db,
     // Some hour of the day's work.
@@ -83,7 +83,7 @@ export async function loadScenario(
   });
   const start = addDays(today, -DAYS);
   say('registering households');
-  const people = await registerAll(on(start), plans);
+  const people = await registerAll(on(start), insurancePlans);
   const named = (last: string): Person =>
     people.find((person) => HOUSEHOLDS[person.index]!.last === last && person.member === 0)!;
   const diary = openDiary(today);
@@ -143,13 +143,13 @@ export async function loadScenario(
   });
 }
 
-async function registerAll(context: Context, plans: Record<string, number>): Promise<Person[]> {
+async function registerAll(context: Context, insurancePlans: Record<string, number>): Promise<Person[]> {
   const people: Person[] = [];
   for (const [index, family] of HOUSEHOLDS.entries()) {
     const plan = (member: number) =>
       family.group
         ? {
-            planId: plans[family.group],
+            insurancePlanId: insurancePlans[family.group],
             memberId: memberId(
               family.group,
               index,

@@ -129,10 +129,16 @@ async function prepare(): Promise<void> {
     key: key(),
   });
   good = {
-    'register household': { ...person, planId: null, memberId: '', groupNumber: '', key: '' },
-    'add member': { ...person, householdId, planId: null, key: '' },
+    'register household': { ...person, insurancePlanId: null, memberId: '', groupNumber: '', key: '' },
+    'add member': { ...person, householdId, insurancePlanId: null, key: '' },
     'change patient': { ...person, patientId, version: '1-1' },
-    'add coverage': { ...policy, patientId, planId: t.plans['CS-350'], position: 2, key: '' },
+    'add coverage': {
+      ...policy,
+      patientId,
+      insurancePlanId: t.insurancePlans['CS-350'],
+      position: 2,
+      key: '',
+    },
     'change coverage': { ...policy, coverageId: coverage!.id, version: 1 },
     'enter charge': {
       patientId,

@@ -133,13 +133,6 @@ export class NotAllowed extends Refused {
   }
 }
 
-/** What a person asked for does not exist. */
-export class NotThere extends Refused {
-  constructor(message: string) {
-    super('unknown', message);
-  }
-}
-
 /** Whether a role may do something. */
 export const may = (role: Role, permission: Permission): boolean =>
   (ALLOWED[permission] as readonly Role[]).includes(role);
@@ -183,10 +176,13 @@ export const businessDate = (now: Date): CalendarDate => calendarDate(wallClock(
 /** The time of day in the practice's time zone, as interchanges say it (HHMM). */
 export const timeOfDay = (now: Date): string => wallClock(now).slice(11).replace(':', '');
 
+/** Who acts where no person does. */
+export const SYSTEM_USER = 'wergeld';
+
 /** The context of work that no person started: background work and the command line. */
 export async function systemContext(db: Db): Promise<Context> {
   const now = await readNow(db);
-  return { db, user: { id: 'wergeld', name: 'Wergeld', role: 'manager' }, now, today: businessDate(now) };
+  return { db, user: { id: SYSTEM_USER, name: 'Wergeld', role: 'manager' }, now, today: businessDate(now) };
 }
 
 /** Writes an audit row, in the transaction of the change it records where there is one. */

@@ -91,7 +91,7 @@ test('a claim of one remittance is not reversed with another', async () => {
 test('nobody is covered on the policy of somebody in another household', async () => {
   const [one, two] = [await household(t), await household(t)];
   const policy = {
-    planId: t.plans['CS-350'],
+    insurancePlanId: t.insurancePlans['CS-350'],
     memberId: 'CSH77',
     relationship: 'spouse' as const,
     subscriberId: two.patientId,

@@ -239,7 +239,7 @@ describe('less, and more, for the patient', () => {
     expect(await stands(s)).toMatchObject({ plan: 3000, patient: 1200 });
     expect(await readPlan(t.context, planId)).toMatchObject({ left: 3000 });
     expect((await readOwed(on(later), [s.householdId]))[0]!.charges).toMatchObject([
-      { owed: 1200, standing: [{ since: later, amount: 1200 }], pastDue: [] },
+      { owed: 1200, remaining: [{ since: later, amount: 1200 }], pastDue: [] },
     ]);
   });
 });
@@ -293,7 +293,7 @@ describe('a reversal alone', () => {
     expect(await stands(s)).toMatchObject({ plan: 3000, patient: 11_500, payer: 0 });
     expect(await readPlan(t.context, planId)).toMatchObject({ status: 'accepted', left: 3000 });
     expect((await readOwed(on(at), [s.householdId]))[0]!.charges).toMatchObject([
-      { standing: [{ since: at, amount: 11_500 }] },
+      { remaining: [{ since: at, amount: 11_500 }] },
     ]);
     expect(await followUps(s)).toEqual(['suspended (closed)']);
     // It speaks after all: ours gives way.
@@ -328,7 +328,7 @@ describe('a reversal alone', () => {
     await post([word(s, 6800, 3000)], addDays(at, 5));
     expect(await stands(s)).toMatchObject({ plan: 0, patient: 3000 });
     expect((await readOwed(on(at), [s.householdId]))[0]!.charges).toMatchObject([
-      { standing: [{ since: TODAY, amount: 3000 }] },
+      { remaining: [{ since: TODAY, amount: 3000 }] },
     ]);
   });
 

@@ -255,7 +255,12 @@ const PRESSES: Record<string, Press> = {
   })),
   [addCoverage.title]: press(addCoverage, async () => {
     const made = await selfPayer();
-    return { patientId: made.patientId, planId: t.plans['CS-350'], memberId: 'CSH1', key: key() };
+    return {
+      patientId: made.patientId,
+      insurancePlanId: t.insurancePlans['CS-350'],
+      memberId: 'CSH1',
+      key: key(),
+    };
   }),
   [changeCoverage.title]: press(changeCoverage, async () => ({
     coverageId: await coverageOf((await household(t)).householdId),

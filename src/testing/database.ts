@@ -26,7 +26,7 @@ export interface TestDatabase {
   db: Db;
   context: Context;
   providers: Record<string, number>;
-  plans: Record<string, number>;
+  insurancePlans: Record<string, number>;
   as: (role: Role, today?: CalendarDate) => Context;
   close: () => Promise<void>;
 }
@@ -36,7 +36,7 @@ interface Template {
   name: string;
   url: string;
   providers: Record<string, number>;
-  plans: Record<string, number>;
+  insurancePlans: Record<string, number>;
 }
 const TEMPLATE = 'WERGELD_TEST_TEMPLATE';
 const named = (url: string, name: string): string => {
@@ -48,7 +48,7 @@ const named = (url: string, name: string): string => {
 /** Makes a database of its own for a test file. @throws Error without DATABASE_URL */
 export async function testDatabase(): Promise<TestDatabase> {
   const given = process.env[TEMPLATE];
-  const { name, url, providers, plans } = given
+  const { name, url, providers, insurancePlans } = given
     ? await copyOf(JSON.parse(given) as Template)
     : await makeDatabase('t');
   const pool = openPool(named(process.env.DATABASE_URL!, name), 6);
@@ -69,7 +69,7 @@ export async function testDatabase(): Promise<TestDatabase> {
     url,
     db,
     providers,
-    plans,
+    insurancePlans,
     as,
     context: as('manager'),
     close: async () => {
@@ -122,10 +122,10 @@ async function makeDatabase(kind: string): Promise<Template> {
   const deskPool = openPool(url, 2);
   await migrate(pool, desk);
   await setClock(pool, BEGINNING, zone());
-  const { providers, plans } = await setUpPractice(openDb(deskPool));
+  const { providers, insurancePlans } = await setUpPractice(openDb(deskPool));
   // Nobody may be connected while it is copied.
   await Promise.all([pool.end(), deskPool.end()]);
-  return { name, url, providers, plans };
+  return { name, url, providers, insurancePlans };
 }
 
 /** A copy of one; its desk is the same role. */
@@ -139,17 +139,17 @@ async function copyOf(original: Template): Promise<Template> {
 }
 
 /** The providers and insurance plans of the invented practice, by what tests call them. */
-export async function readPractice(db: Db): Promise<Pick<TestDatabase, 'providers' | 'plans'>> {
+export async function readPractice(db: Db): Promise<Pick<TestDatabase, 'providers' | 'insurancePlans'>> {
   const [people, plans] = await Promise.all([
     db.selectFrom('provider').select('id').orderBy('id').execute(),
-    db.selectFrom('plan').select(['id', 'name']).execute(),
+    db.selectFrom('insurance_plan').select(['id', 'name']).execute(),
   ]);
   const groups = STANDIN_PAYERS.flatMap((payer) => Object.entries(payer.groups));
   return {
     providers: Object.fromEntries(
       ['family', 'family2', 'therapy', 'dental', 'dental2'].map((name, index) => [name, people[index]!.id]),
     ),
-    plans: Object.fromEntries(
+    insurancePlans: Object.fromEntries(
       groups.map(([group, { plan }]) => [group, plans.find(({ name }) => name === plan)!.id]),
     ),
   };

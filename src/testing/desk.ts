@@ -44,7 +44,11 @@ export async function household(t: TestDatabase, insured = true, more: Record<st
     phone: '555-0199',
     key: `test-household-${serial}`,
     ...(insured
-      ? { planId: t.plans['CS-350'], memberId: `CSH${String(1_000_000 + serial)}`, groupNumber: 'CS-350' }
+      ? {
+          insurancePlanId: t.insurancePlans['CS-350'],
+          memberId: `CSH${String(1_000_000 + serial)}`,
+          groupNumber: 'CS-350',
+        }
       : {}),
     ...more,
   });
@@ -91,7 +95,7 @@ export const dentalCharge = (
 export async function secondCoverage(t: TestDatabase, patientId: number): Promise<number> {
   await addCoverage(t.context, {
     patientId,
-    planId: t.plans['CS-350'],
+    insurancePlanId: t.insurancePlans['CS-350'],
     memberId: `NEXT${1000 + patientId}`,
     position: 2,
     key: `test-second-${patientId}`,

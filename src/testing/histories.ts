@@ -654,7 +654,7 @@ export async function play(apart: boolean, steps: readonly Step[]): Promise<stri
       expect({ said, ...(await booked(householdId, today, apartPart)) }).toEqual({ said, ...told });
     else {
       const { charges, credit } = told;
-      expect({ said, ...(await standing(householdId)) }).toEqual({ said, charges, credit });
+      expect({ said, ...(await nowOf(householdId)) }).toEqual({ said, charges, credit });
     }
   }
   return done;
@@ -703,7 +703,7 @@ function asTold(ledger: SecondLedger, today: CalendarDate, apart: string) {
 const words = (amount: number): string => formatMoneyPlain(cents(amount));
 
 /** Where every cent of a household stands. */
-async function standing(householdId: number) {
+async function nowOf(householdId: number) {
   const charges = await t.db
     .selectFrom('charge_balance as b')
     .innerJoin('charge as c', 'c.id', 'b.charge_id')
@@ -769,7 +769,7 @@ async function booked(householdId: number, today: CalendarDate, apart: string) {
       ?.facts.charges.reduce((all, { amount }) => all + amount, 0) ?? 0;
   const { closing } = await readStory(context, householdId);
   return {
-    ...(await standing(householdId)),
+    ...(await nowOf(householdId)),
     feeOwed: fees[0]!.owed,
     cash: Object.fromEntries(cash.map(({ tender, amount }) => [tender, amount])),
     due: Object.fromEntries(parts.map((part) => [part, dueOf(part)])),

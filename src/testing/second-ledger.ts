@@ -10,7 +10,7 @@ type Money = number;
 type Day = number;
 
 /** Where a charge's cents are. */
-export interface Standing {
+export interface Now {
   payer: Money;
   patient: Money;
   plan: Money;
@@ -20,7 +20,7 @@ export interface Standing {
   paidByPatient: Money;
 }
 
-interface Charge extends Standing {
+interface Charge extends Now {
   id: number;
   /** The day of the service, by which what is oldest is found. */
   day: Day;

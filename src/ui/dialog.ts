@@ -2,9 +2,10 @@
 /** Dialogs live in the address: the browser's Back closes what was opened last. */
 import { usePathname, useRouter, useSearchParams } from 'next/navigation';
 import { useRef } from 'react';
+import { FILTERS } from '../core/reports/filters';
 
 /** What of an address stays when a dialog opens or closes: whose account is shown, and what of a list. */
-const KEPT = ['member', 'view', 'search', 'page', 'order'];
+const KEPT = ['member', 'view', 'search', 'page', 'order', ...Object.keys(FILTERS)];
 const kept = (params: URLSearchParams): Record<string, string> =>
   Object.fromEntries(KEPT.flatMap((name) => (params.get(name) ? [[name, params.get(name)!]] : [])));
 

@@ -57,7 +57,7 @@ export function DeskForm<In, T>(props: DeskFormProps<In, T>) {
   const [busy, setBusy] = useState(false);
   const press = useOnce();
   const ask = useSure();
-  const standing = useRef(version);
+  const there = useRef(version);
   const save = async (values: Values): Promise<void> => {
     if (busy) return;
     setBusy(true);
@@ -65,7 +65,7 @@ export function DeskForm<In, T>(props: DeskFormProps<In, T>) {
     const input = {
       ...along,
       ...values,
-      ...(standing.current !== undefined ? { version: standing.current } : {}),
+      ...(there.current !== undefined ? { version: there.current } : {}),
       ...(once ? { key: press.key() } : {}),
     };
     // Names are the action's by the kit of fields; what is typed into them its schema parses.
@@ -80,7 +80,7 @@ export function DeskForm<In, T>(props: DeskFormProps<In, T>) {
     if (answer.message === '') return;
     if (answer.conflict) {
       // Saved once more, it replaces what stands there now, which the person has seen; what was not touched here is theirs.
-      standing.current = answer.conflict.version;
+      there.current = answer.conflict.version;
       setRefused({ ...answer, conflict: { ...answer.conflict, differences: merge(form, answer.conflict) } });
       return;
     }

@@ -5,6 +5,7 @@ import { usePathname, useRouter, useSearchParams } from 'next/navigation';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { ColumnKind, ListColumn } from '../core/reports/lists';
 import { counted } from '../core/words';
+import type { ListRow } from '../server/lists/list';
 import type { ListState } from '../server/lists/read';
 import { ListTools } from './columns';
 import { useDesk } from './desk';
@@ -24,7 +25,7 @@ interface Cell<Row> {
 }
 
 /** What a list needs. */
-interface ListProps<Row extends { id: number }> {
+interface ListProps<Row extends ListRow> {
   list: ListState<Row>;
   cells?: Partial<Record<keyof Row & string, Cell<Row>>>;
   /** A last column with what can be done with a row. */
@@ -49,12 +50,16 @@ interface ListProps<Row extends { id: number }> {
 const PEEK_WIDTH = 420;
 
 /** One column as the table wants it. */
-function tableColumn<Row>(column: ListColumn, cell: Cell<Row> | undefined, order: string): Column<Row> {
+function tableColumn<Row extends ListRow>(
+  column: ListColumn,
+  cell: Cell<Row> | undefined,
+  order: string,
+): Column<Row> {
   const field = (row: Row) => row[column.key as keyof Row];
   const shown: Record<ColumnKind, (row: Row) => React.ReactNode> = {
     words: (row) => field(row) as React.ReactNode,
     number: (row) => field(row) as React.ReactNode,
-    day: (row) => <Day date={field(row) as string | null} />,
+    day: (row) => <Day date={(field(row) ?? null) as string | null} />,
     money: (row) => (field(row) === null ? null : <Money cents={field(row) as number} />),
   };
   return {
@@ -63,7 +68,7 @@ function tableColumn<Row>(column: ListColumn, cell: Cell<Row> | undefined, order
     right: column.kind === 'money' || column.kind === 'number',
     width: cell?.width ?? { words: undefined, number: 80, day: 110, money: 110 }[column.kind],
     cut: cell?.ellipsis,
-    render: cell?.render ?? shown[column.kind],
+    render: (row) => (row.closed || !cell?.render ? shown[column.kind] : cell.render)(row),
     order: column.unordered
       ? undefined
       : order === column.key
@@ -88,7 +93,7 @@ const rowAt = (box: HTMLElement | null, at: number): HTMLElement | null | undefi
   box?.querySelector<HTMLElement>(`tr[aria-rowindex="${at + 2}"]`);
 
 /** The cursor of a list, which is the focus itself: a number from 0, and how it moves. */
-function useCursor<Row extends { id: number }>(rows: readonly Row[]) {
+function useCursor<Row extends ListRow>(rows: readonly Row[]) {
   const [cursor, setCursor] = useState(0);
   const box = useRef<HTMLDivElement>(null);
   const moved = useRef(false);
@@ -120,7 +125,7 @@ function useCursor<Row extends { id: number }>(rows: readonly Row[]) {
 }
 
 /** The list. Arrow keys (or j and k) move, Space peeks, Enter opens, Esc goes back one depth, X selects. */
-export function List<Row extends { id: number }>({
+export function List<Row extends ListRow>({
   list,
   cells = {},
   act,
@@ -183,13 +188,14 @@ export function List<Row extends { id: number }>({
     remember(open && row ? row.id : null);
   };
   const open = (item: Row): void => {
+    if (item.closed) return;
     if (!hrefOf) return onOpen?.(item);
     // Marked past React: drawing the whole list again would delay the page that is wanted.
     box.current?.querySelector('tr[aria-current]')?.setAttribute('data-going', '');
     router.push(hrefOf(item));
   };
   const pick = (item: Row): void => {
-    if (!selected || selected.may?.(item) === false) return;
+    if (!selected || !pickable(item, selected)) return;
     const { ids, set } = selected;
     set(toggled(ids, item.id));
   };
@@ -232,12 +238,12 @@ export function List<Row extends { id: number }>({
       words,
       run: (event: KeyboardEvent) => {
         event.preventDefault();
-        if (row) run(row);
+        if (row && !row.closed) run(row);
       },
     })),
   ]);
 
-  const shown = peeking && row && peek ? peek(row) : null;
+  const shown = peeking && row && !row.closed && peek ? peek(row) : null;
   const beside = shown !== null;
   useEffect(() => {
     // The whole page makes room, so that the peek covers nothing that can be done.
@@ -296,7 +302,7 @@ export function List<Row extends { id: number }>({
                   title: <span className={css.unseen}>What can be done</span>,
                   width: act.width,
                   fixed: true,
-                  render: act.render,
+                  render: (item: Row) => (item.closed ? null : act.render(item)),
                 },
               ]
             : []),
@@ -351,12 +357,19 @@ const summed =
   (key: string): React.ReactNode =>
     key in sums ? <Money cents={sums[key]!} /> : undefined;
 
+/** Whether a row can be selected. */
+const pickable = <Row extends ListRow>(
+  item: Row,
+  { may = () => true }: NonNullable<ListProps<Row>['selected']>,
+): boolean => !item.closed && may(item);
+
 /** Checkboxes before the rows, and one for all of them. */
-function selection<Row extends { id: number }>(
+function selection<Row extends ListRow>(
   rows: readonly Row[],
-  { ids, set, may = () => true }: NonNullable<ListProps<Row>['selected']>,
+  selected: NonNullable<ListProps<Row>['selected']>,
 ): Column<Row> {
-  const open = rows.filter(may).map((item) => item.id);
+  const { ids, set } = selected;
+  const open = rows.filter((item) => pickable(item, selected)).map((item) => item.id);
   const all = open.length > 0 && open.every((id) => ids.includes(id));
   return {
     key: 'select',
@@ -374,7 +387,7 @@ function selection<Row extends { id: number }>(
       <Checkbox
         aria-label="Select"
         checked={ids.includes(item.id)}
-        disabled={!may(item)}
+        disabled={!pickable(item, selected)}
         onChange={() => set(toggled(ids, item.id))}
       />
     ),

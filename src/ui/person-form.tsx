@@ -135,11 +135,11 @@ export const FirstCoverageFields = ({
   f,
   plans,
 }: {
-  f: Fields<'planId' | 'memberId' | 'groupNumber' | 'validFrom'>;
+  f: Fields<'insurancePlanId' | 'memberId' | 'groupNumber' | 'validFrom'>;
   plans: Choices;
 }) => (
   <>
-    <f.Choice name="planId" label="Insurance plan" options={plans} empty="None: the patient pays" />
+    <f.Choice name="insurancePlanId" label="Insurance plan" options={plans} empty="None: the patient pays" />
     <Row>
       <f.Text name="memberId" label="Member id" />
       <f.Text name="groupNumber" label="Group number" />

@@ -23,9 +23,13 @@ export default async function Page() {
           cents={figures.withPayers}
           href={may(context.user.role, 'read claims') ? '/claims/waiting' : undefined}
         />
-        <Figure words="Owed by patients" cents={figures.withPatients} />
+        <Figure words="Owed by patients" cents={figures.withPatients} href="/accounts?view=owes" />
         <Figure words="Held as credit" cents={figures.credit} href="/accounts?view=credit" />
-        <Figure words="Received in 7 days" cents={figures.receivedThisWeek} />
+        <Figure
+          words="Received in 7 days"
+          cents={figures.receivedThisWeek}
+          href={may(context.user.role, 'read books') ? '/books/reports/received' : undefined}
+        />
       </Figures>
       <Columns wide>
         <Panel title="What waits">

@@ -54,7 +54,7 @@ const memberId = z
   .regex(/^[A-Za-z0-9-]{0,80}$/, 'holds letters, digits and hyphens')
   .default('');
 const coverage = { memberId, groupNumber: textField(50), validFrom: optionalDateField };
-const planId = z.coerce
+const insurancePlanId = z.coerce
   .number()
   .int()
   .nullish()
@@ -64,7 +64,7 @@ const planId = z.coerce
 export const registrationInput = z.object({
   ...person,
   ...address,
-  planId,
+  insurancePlanId,
   ...coverage,
   key: keyField,
   sure: sureField,
@@ -74,7 +74,7 @@ export const registrationInput = z.object({
 export const memberInput = z.object({
   householdId: idField,
   ...person,
-  planId,
+  insurancePlanId,
   ...coverage,
   key: keyField,
   sure: sureField,
@@ -124,7 +124,7 @@ const policy = {
 /** What the form for a further coverage sends; what it replaces ends the day before. */
 export const coverageInput = z.object({
   patientId: idField,
-  planId: idField,
+  insurancePlanId: idField,
   position: z.coerce.number().int().min(1).max(3).default(1),
   ...policy,
   key: keyField,

@@ -104,7 +104,7 @@ describe('what is owed', () => {
 
   test('what may not be billed is owed by nobody', () => {
     const { charges } = owedOf([debt(1, [[0, 5000]], [said(0, 5000)], 2000)], ZERO, GRACE, day(90));
-    expect(charges[0]).toMatchObject({ owed: 2000, left: 2000, standing: [{ amount: 2000 }] });
+    expect(charges[0]).toMatchObject({ owed: 2000, left: 2000, remaining: [{ amount: 2000 }] });
     expect(charges[0]!.pastDue).toEqual([{ amount: 2000, since: day(25) }]);
   });
 
@@ -140,9 +140,9 @@ describe('what is owed', () => {
         const now = at(today);
         expect(now.left).toBe(Math.max(0, now.owed - credit));
         expect(now.pastDue).toBeLessThanOrEqual(now.left);
-        for (const { owed, credit: against, left, standing, pastDue } of now.charges) {
+        for (const { owed, credit: against, left, remaining, pastDue } of now.charges) {
           expect(left).toBe(owed - against);
-          expect(sum(standing.map(({ amount }) => amount))).toBe(owed);
+          expect(sum(remaining.map(({ amount }) => amount))).toBe(owed);
           const past: Cents = sum(pastDue.map(({ amount }) => amount));
           expect(past).toBeLessThanOrEqual(left);
           expect(pastDue.every((part) => part.amount > 0)).toBe(true);

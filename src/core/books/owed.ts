@@ -51,7 +51,7 @@ export interface OwedCharge {
   /** What is left to be asked for. */
   left: Cents;
   /** What is owed by the day since which it is, the oldest first. */
-  standing: readonly Layer[];
+  remaining: readonly Layer[];
   /** What of what is left is past due, by its day, the oldest first. */
   pastDue: readonly PastDuePart[];
 }
@@ -140,14 +140,14 @@ export function owedOf(debts: readonly Debt[], credit: Cents, graceDays: number,
   const charges = open.map(({ chargeId, owed, layers, stated }): OwedCharge => {
     const against = spent.get(chargeId) ?? ZERO;
     const left = minus(owed, against);
-    const standing = lowerLayers(layers, minus(sumOf(layers), owed));
-    const still = lowerLayers(standing, against);
+    const remaining = lowerLayers(layers, minus(sumOf(layers), owed));
+    const still = lowerLayers(remaining, against);
     return {
       chargeId,
       owed,
       credit: against,
       left,
-      standing,
+      remaining,
       pastDue: left > 0 ? pastDueOf(stated, still, against, graceDays, overBefore) : [],
     };
   });

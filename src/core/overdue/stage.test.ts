@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { type CalendarDate, addDays, calendarDate, daysBetween } from '../calendar';
 import { cents } from '../money';
 import type { OverduePolicy, Stage } from './policy';
-import { type OverdueFacts, type SentLetter, lastLetterOf, promiseState, standingOf } from './stage';
+import { type OverdueFacts, type SentLetter, lastLetterOf, promiseState, outlookOf } from './stage';
 import { runs } from '../../testing/runs';
 
 const today = calendarDate('2026-03-16');
@@ -48,7 +48,7 @@ const letter = (position: number, date: string, ...chargeIds: number[]): SentLet
   chargeIds: chargeIds.length > 0 ? chargeIds : [1],
 });
 const stand = (more: Partial<OverdueFacts> = {}, policy: Partial<OverduePolicy> = {}, on = today) =>
-  standingOf(facts(more), { ...POLICY, ...policy }, STAGES, on);
+  outlookOf(facts(more), { ...POLICY, ...policy }, STAGES, on);
 
 describe('the stage', () => {
   test('is the last letter of the present debt; none is skipped, however old the debt is', () => {
@@ -137,7 +137,7 @@ describe('after the last letter', () => {
   });
 
   test('a policy without stages comes to the agency at once', () => {
-    expect(standingOf(facts(), POLICY, [], today)).toMatchObject({ next: null, action: 'agency' });
+    expect(outlookOf(facts(), POLICY, [], today)).toMatchObject({ next: null, action: 'agency' });
   });
 });
 
@@ -233,33 +233,33 @@ test('any record ends in a stage, an action or a reason that the policy explains
   });
   fc.assert(
     fc.property(record, (given: OverdueFacts) => {
-      const standing = standingOf(given, POLICY, STAGES, today);
+      const outlook = outlookOf(given, POLICY, STAGES, today);
       // The stage by another way: the newest letter, counted from the end, that shares a charge with the debt.
       let stage: number | null = null;
       for (const sent of given.letters)
         for (const { chargeId } of given.charges)
           if (sent.chargeIds.includes(chargeId)) stage = sent.position;
-      expect(standing.stage?.position ?? null).toBe(stage);
-      expect(standing.next?.position ?? 4).toBe((stage ?? 0) + 1);
-      expect(standing.pastDue).toBe(given.charges.reduce((all, { amount }) => all + amount, 0));
-      const letterDue = standing.action === 'letter';
+      expect(outlook.stage?.position ?? null).toBe(stage);
+      expect(outlook.next?.position ?? 4).toBe((stage ?? 0) + 1);
+      expect(outlook.pastDue).toBe(given.charges.reduce((all, { amount }) => all + amount, 0));
+      const letterDue = outlook.action === 'letter';
       if (letterDue) {
-        expect(standing.spared).toEqual([]);
-        expect(standing.daysPastDue).toBeGreaterThanOrEqual(standing.next!.days);
-        if (standing.lastLetter)
-          expect(daysBetween(standing.lastLetter, today)).toBeGreaterThanOrEqual(POLICY.betweenLetters);
+        expect(outlook.spared).toEqual([]);
+        expect(outlook.daysPastDue).toBeGreaterThanOrEqual(outlook.next!.days);
+        if (outlook.lastLetter)
+          expect(daysBetween(outlook.lastLetter, today)).toBeGreaterThanOrEqual(POLICY.betweenLetters);
         expect(given.openLetter || given.placement === 'placed' || given.stops.length > 0).toBe(false);
         expect(given.hardshipAsked).toBeNull();
       }
-      if (standing.action === 'agency' && given.placement === 'none') {
+      if (outlook.action === 'agency' && given.placement === 'none') {
         expect(given.stopsAgency).toBe(false);
-        expect(standing.pastDue).toBeGreaterThanOrEqual(POLICY.agencyLeast);
-        expect(standing.next).toBeNull();
-        if (given.cameBack) expect(given.cameBack.on < (standing.lastLetter ?? standing.since)).toBe(true);
+        expect(outlook.pastDue).toBeGreaterThanOrEqual(POLICY.agencyLeast);
+        expect(outlook.next).toBeNull();
+        if (given.cameBack) expect(given.cameBack.on < (outlook.lastLetter ?? outlook.since)).toBe(true);
       }
-      if (standing.action === 'none') expect(standing.spared.length).toBeGreaterThan(0);
-      else expect(standing.on! >= today).toBe(true);
-      expect(standing.why).not.toBe('');
+      if (outlook.action === 'none') expect(outlook.spared.length).toBeGreaterThan(0);
+      else expect(outlook.on! >= today).toBe(true);
+      expect(outlook.why).not.toBe('');
     }),
     { numRuns: runs(1500) },
   );

@@ -95,7 +95,7 @@ export const SPARED = {
 export type SparedId = keyof typeof SPARED;
 
 /** Where an account stands. Amounts in cents. */
-export interface OverdueStanding {
+export interface OverdueOutlook {
   pastDue: Cents;
   since: CalendarDate;
   daysPastDue: number;
@@ -136,7 +136,7 @@ function reasonsToSpare(
   policy: OverduePolicy,
   pastDue: Cents,
   today: CalendarDate,
-): OverdueStanding['spared'] {
+): OverdueOutlook['spared'] {
   const spared: { id: SparedId; words: string; until: CalendarDate | null }[] = [];
   const { promise, lastPayment } = facts;
   if (facts.stops.length > 0)
@@ -174,7 +174,7 @@ function reasonsToSpare(
 }
 
 /** The day on which what spares an account ends, when all of it has its end. */
-const sparedUntil = (spared: OverdueStanding['spared']): CalendarDate | null =>
+const sparedUntil = (spared: OverdueOutlook['spared']): CalendarDate | null =>
   spared.some(({ until }) => until === null)
     ? null
     : addDays(latest(...spared.map(({ until }) => until!)), 1);
@@ -184,12 +184,12 @@ const sparedUntil = (spared: OverdueStanding['spared']): CalendarDate | null =>
  * days lie between it and the letter before; a broken promise and a day on which somebody is to be called come before letters.
  * @param facts with at least one charge past due
  */
-export function standingOf(
+export function outlookOf(
   facts: OverdueFacts,
   policy: OverduePolicy,
   stages: readonly Stage[],
   today: CalendarDate,
-): OverdueStanding {
+): OverdueOutlook {
   const pastDue = sum(facts.charges.map(({ amount }) => amount));
   const since = facts.charges.map((charge) => charge.since).reduce((a, b) => (b < a ? b : a));
   const last = lastLetterOf(facts.letters, facts.charges);
@@ -214,10 +214,10 @@ export function standingOf(
   };
 }
 
-type Next = Pick<OverdueStanding, 'action' | 'on' | 'why'>;
+type Next = Pick<OverdueOutlook, 'action' | 'on' | 'why'>;
 
 /** What comes next of an account that is spared. */
-function waiting(spared: OverdueStanding['spared']): Next {
+function waiting(spared: OverdueOutlook['spared']): Next {
   const on = sparedUntil(spared);
   return { action: on ? 'wait' : 'none', on, why: spared.map(({ words }) => words).join('; ') };
 }
@@ -235,7 +235,7 @@ const stageSent = (letter: SentLetter): Stage => ({
 function nextAction(
   facts: OverdueFacts,
   policy: OverduePolicy,
-  { since, next, lastLetter, pastDue }: Pick<OverdueStanding, 'since' | 'next' | 'lastLetter' | 'pastDue'>,
+  { since, next, lastLetter, pastDue }: Pick<OverdueOutlook, 'since' | 'next' | 'lastLetter' | 'pastDue'>,
   today: CalendarDate,
 ): Next {
   const { promise, againOn } = facts;

@@ -30,7 +30,7 @@ const claimsOf = (events: readonly PayerEvent[]): RemitClaim[] =>
 
 /** What the program makes of claims: where the charges stand, what is in the credit, and how many are held. */
 function posted(claims: readonly RemitClaim[]) {
-  const standing = new Map<number, DecidedParts>();
+  const decidedSoFar = new Map<number, DecidedParts>();
   let credit: Cents = cents(0);
   let holds = 0;
   let decided = false;
@@ -44,7 +44,7 @@ function posted(claims: readonly RemitClaim[]) {
               lines: LINES,
               serviceDate: calendarDate('2026-03-02'),
               paidOn: calendarDate('2026-03-16'),
-              standing,
+              decidedSoFar,
               decided,
             },
             reasons,
@@ -58,11 +58,14 @@ function posted(claims: readonly RemitClaim[]) {
     if (verdict.do === 'post') decided = true;
     if (verdict.do === 'post')
       for (const item of verdict.decisions) {
-        standing.set(item.chargeId, plus(standing.get(item.chargeId) ?? NOTHING_DECIDED, movedBy(item)));
+        decidedSoFar.set(
+          item.chargeId,
+          plus(decidedSoFar.get(item.chargeId) ?? NOTHING_DECIDED, movedBy(item)),
+        );
       }
   }
   const charges = CHARGES.map((charge, index) => {
-    const { paid, reduced, passedOn } = standing.get(index) ?? NOTHING_DECIDED;
+    const { paid, reduced, passedOn } = decidedSoFar.get(index) ?? NOTHING_DECIDED;
     return { paid, reduced, patient: passedOn, payer: charge - paid - reduced - passedOn };
   });
   return { charges, credit, holds };

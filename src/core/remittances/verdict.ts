@@ -76,7 +76,7 @@ export interface OurClaim {
   /** The day of the payment that speaks of it. */
   paidOn: CalendarDate;
   /** What stands on each charge from this payer. */
-  standing: ReadonlyMap<number, DecidedParts>;
+  decidedSoFar: ReadonlyMap<number, DecidedParts>;
   /** Whether the payer has decided it before, be it with a denial of which nothing stands. */
   decided: boolean;
 }
@@ -118,7 +118,8 @@ export function verdictOn(
     );
   const decided = decideClaim(claim, ours.lines, reasons);
   if (!Array.isArray(decided)) return hold('lines', decided.words);
-  const stands = (item: LineDecision): DecidedParts => ours.standing.get(item.chargeId) ?? NOTHING_DECIDED;
+  const stands = (item: LineDecision): DecidedParts =>
+    ours.decidedSoFar.get(item.chargeId) ?? NOTHING_DECIDED;
   if (rule.reversal) {
     if (ours.decided && decided.every((item) => isNothing(movedBy(item)) && isNothing(stands(item))))
       return { do: 'note', words: 'it takes back a denial, of which nothing stood' };

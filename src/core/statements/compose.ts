@@ -129,8 +129,8 @@ export function composeStatement(frame: StatementFrame, facts: StatementFacts): 
   const { owed } = facts;
   const days = new Map(facts.charges.map(({ story }) => [story.chargeId, story.date]));
   // What is owed by its age, before credit: the oldest layer first is what credit will pay.
-  const aged = owed.charges.flatMap(({ chargeId, standing }) =>
-    standing.map(({ amount, since }) => ({
+  const aged = owed.charges.flatMap(({ chargeId, remaining }) =>
+    remaining.map(({ amount, since }) => ({
       owed: amount,
       since: facts.agingFrom === 'service' ? days.get(chargeId)! : since,
     })),

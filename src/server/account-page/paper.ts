@@ -7,7 +7,8 @@ import { chargedIn, openIn } from '../../core/books/strip';
 import { type CalendarDate, formatDate } from '../../core/calendar';
 import { type Cents, formatMoneyPlain, sum } from '../../core/money';
 import { tellCharge } from '../../core/statements/story';
-import { type Context, NotThere, Refused, allow, audit } from '../access';
+import { type Context, Refused, allow } from '../access';
+import { opened } from '../closed';
 import { estimatePlanned } from '../estimates/door';
 import { parseInput } from '../input';
 import { type PrintColumn, heading, letterhead, table } from '../print/blocks';
@@ -56,7 +57,7 @@ const within = (day: CalendarDate, { from, to }: Pick<Asked, 'from' | 'to'>): bo
 
 /**
  * Prints what of an account is asked for. What concerns a patient with a confidential address is on a paper of its own, when
- * that patient is asked for, and on no other. @throws NotThere, or Refused when there is nothing to print
+ * that patient is asked for, and on no other. @throws Refused when it is not there, or Refused when there is nothing to print
  */
 export async function accountPaper(
   context: Context,
@@ -81,7 +82,7 @@ export async function accountPaper(
       ? null
       : db.selectFrom('location').select('name').where('id', '=', asked.siteId).executeTakeFirst(),
   ]);
-  if (!household) throw new NotThere('There is no such account');
+  if (!household) throw new Refused('unknown', 'There is no such account');
   if (!practice) throw new Refused('missing', 'Enter the practice in Setup first');
   if (site === undefined) throw new Refused('unknown', 'This site is not in Setup', 'siteId');
   if (asked.patientId !== null && !members.some(({ id }) => id === asked.patientId))
@@ -133,7 +134,7 @@ export async function accountPaper(
       'state',
       asked.what === 'receipt' ? 'Nothing was paid in this time' : 'There is nothing like that in this time',
     );
-  await audit(db, context, 'printed', { kind: 'household', id: asked.householdId });
+  await opened(context, { kind: 'household', id: asked.householdId }, 'printed');
   return { name: `account-${household.number}-${asked.what}.pdf`, bytes: await paper.finish() };
 }
 

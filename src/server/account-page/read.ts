@@ -1,6 +1,7 @@
 /** Reading the account page. */
 import { sql } from 'kysely';
-import { type Context, Refused, allow, audit } from '../access';
+import { type Context, Refused, allow } from '../access';
+import { opened } from '../closed';
 import { unbilledIn } from '../accounts/door';
 import { type AccountParts, readParts } from './parts';
 
@@ -56,7 +57,7 @@ export async function readAccount(context: Context, householdId: number, all = f
   const found = await head;
   if (!found) throw new Refused('unknown', 'There is no such account');
   const parts = await reading;
-  await audit(db, context, 'read', { kind: 'household', id: householdId });
+  await opened(context, { kind: 'household', id: householdId });
   const { count, ...household } = found;
   return {
     ...parts,

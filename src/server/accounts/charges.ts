@@ -11,7 +11,7 @@ import {
   lockHouseholds,
   movesSomething,
   reverseEntries,
-  standingEntries,
+  unreversedEntries,
   writeEntries,
 } from '../books/journal';
 import { type Act, useCase } from '../use-case';
@@ -92,8 +92,14 @@ export async function serviceOf(tx: Tx, today: CalendarDate, patientId: number, 
     .leftJoin('coverage as o', (join) =>
       join.on('o.id', '=', sql<number>`coverage_on(c.id, 1, ${data.serviceDate}::date)`),
     )
-    .leftJoin('plan', 'plan.id', 'o.plan_id')
-    .select(['p.household_id', 'p.birth_date', 'c.id as case_id', 'o.id as coverage_id', 'plan.payer_id'])
+    .leftJoin('insurance_plan', 'insurance_plan.id', 'o.insurance_plan_id')
+    .select([
+      'p.household_id',
+      'p.birth_date',
+      'c.id as case_id',
+      'o.id as coverage_id',
+      'insurance_plan.payer_id',
+    ])
     .select(
       sql<boolean>`exists (select 1 from coverage x where x.case_id = c.id and x.position = 1)`.as('insured'),
     )
@@ -350,15 +356,15 @@ const ENTERED: ReadonlySet<EntryKind> = new Set(['charge', 'coverage-change', 'a
  * @throws Refused when money has moved on it and was not taken back
  */
 export async function enteredOnly(tx: Tx, chargeId: number): Promise<number[]> {
-  const standing = await standingEntries(tx, chargeId);
-  const others = standing.filter(({ kind }) => !ENTERED.has(kind));
+  const unreversed = await unreversedEntries(tx, chargeId);
+  const others = unreversed.filter(({ kind }) => !ENTERED.has(kind));
   const moved = await movesSomething(
     tx,
     chargeId,
     others.map(({ id }) => id),
   );
   if (moved) throw new Refused('blocked', 'Money has moved on this charge: reverse that first');
-  return standing.filter(({ kind }) => ENTERED.has(kind)).map(({ id }) => id);
+  return unreversed.filter(({ kind }) => ENTERED.has(kind)).map(({ id }) => id);
 }
 
 /** Voids a charge that is on no current claim and on which no money has moved. */

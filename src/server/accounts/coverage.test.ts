@@ -29,7 +29,7 @@ const figures = async (householdId: number) => {
   return { withPayer, withPatient };
 };
 /** A plan of another payer than the one that {@link household} gives. */
-const other = (): number => Object.entries(t.plans).find(([group]) => !group.startsWith('CS'))![1];
+const other = (): number => Object.entries(t.insurancePlans).find(([group]) => !group.startsWith('CS'))![1];
 
 describe('a further coverage', () => {
   test('given to a person without any, takes over what was entered before and billed to nobody', async () => {
@@ -39,7 +39,7 @@ describe('a further coverage', () => {
     expect(await figures(householdId)).toEqual({ withPayer: 0, withPatient: 18700 });
     const added = await addCoverage(t.context, {
       patientId,
-      planId: t.plans['CS-350'],
+      insurancePlanId: t.insurancePlans['CS-350'],
       memberId: 'CSH100',
       key: key(),
     });
@@ -57,7 +57,7 @@ describe('a further coverage', () => {
     await takeReceipt(t.context, { householdId, amount: '20.00', tender: 'cash', key: key() });
     const added = await addCoverage(t.context, {
       patientId,
-      planId: t.plans['CS-350'],
+      insurancePlanId: t.insurancePlans['CS-350'],
       memberId: 'CSH101',
       key: key(),
     });
@@ -77,7 +77,12 @@ describe('a further coverage', () => {
       tax: '8.50',
       key: key(),
     });
-    await addCoverage(t.context, { patientId, planId: t.plans['CS-350'], memberId: 'CSH102', key: key() });
+    await addCoverage(t.context, {
+      patientId,
+      insurancePlanId: t.insurancePlans['CS-350'],
+      memberId: 'CSH102',
+      key: key(),
+    });
     expect(await figures(householdId)).toEqual({ withPayer: 10000, withPatient: 850 });
   });
 
@@ -87,7 +92,7 @@ describe('a further coverage', () => {
     const after = await charge(t, t.context, patientId, '60.00', '99213', addDays(TODAY, -2));
     await addCoverage(t.context, {
       patientId,
-      planId: other(),
+      insurancePlanId: other(),
       memberId: 'NL200',
       validFrom: addDays(TODAY, -10),
       key: key(),
@@ -112,14 +117,14 @@ describe('a further coverage', () => {
     const s = await sentClaim(t);
     const other_ = {
       patientId: s.patientId,
-      planId: other(),
+      insurancePlanId: other(),
       memberId: 'LATE1',
       validFrom: addDays(TODAY, -30),
     };
     await postedRemittance(t, [says(s, 6800)]);
     const { elsewhere } = await addCoverage(t.context, { ...other_, key: key() });
     const { name, days } = await t.db
-      .selectFrom('plan as p')
+      .selectFrom('insurance_plan as p')
       .innerJoin('payer as y', 'y.id', 'p.payer_id')
       .select(['y.name', 'y.timely_filing_days as days'])
       .where('p.id', '=', other())
@@ -175,7 +180,7 @@ describe('a further coverage', () => {
     const before = await coverages(householdId);
     const old = {
       patientId,
-      planId: other(),
+      insurancePlanId: other(),
       memberId: 'OLD1',
       validFrom: '2020-01-01',
       validTo: '2020-12-31',
@@ -190,7 +195,7 @@ describe('a further coverage', () => {
   test.each([
     [{}, 'validFrom', /say from when/],
     [{ validFrom: '2019-01-01', validTo: '2018-01-01' }, 'validTo', /ends before it begins/],
-    [{ planId: 999999, position: 2 }, 'planId', /not in Setup/],
+    [{ insurancePlanId: 999999, position: 2 }, 'insurancePlanId', /not in Setup/],
     [{ memberId: '', position: 2 }, 'memberId', /missing/],
     [{ memberId: 'A B*C', position: 2 }, 'memberId', /letters, digits and hyphens/],
     [{ position: 4 }, 'position', /./],
@@ -199,7 +204,13 @@ describe('a further coverage', () => {
   ])('%j is refused at %s and changes nothing', async (more, field, words) => {
     const { householdId, patientId } = await household(t);
     const before = await coverages(householdId);
-    const input = { patientId, planId: t.plans['CS-350'], memberId: 'CSH1', key: key(), ...more } as never;
+    const input = {
+      patientId,
+      insurancePlanId: t.insurancePlans['CS-350'],
+      memberId: 'CSH1',
+      key: key(),
+      ...more,
+    } as never;
     await expect(addCoverage(t.context, input)).rejects.toMatchObject({
       field,
       message: expect.stringMatching(words) as string,
@@ -219,7 +230,7 @@ describe('a further coverage', () => {
     });
     await addCoverage(t.context, {
       patientId: child.patientId,
-      planId: t.plans['CS-350'],
+      insurancePlanId: t.insurancePlans['CS-350'],
       memberId: 'CSH300',
       relationship: 'child',
       subscriberId: patientId,
@@ -259,7 +270,7 @@ describe('a further coverage', () => {
     await expect(
       addCoverage(t.context, {
         patientId: mine.patientId,
-        planId: t.plans['CS-350'],
+        insurancePlanId: t.insurancePlans['CS-350'],
         memberId: 'CSH1',
         position: 2,
         relationship: 'spouse',
@@ -317,7 +328,7 @@ test('the database lets no two coverages stand in one order on one day, whoever 
       .columns([
         'case_id',
         'position',
-        'plan_id',
+        'insurance_plan_id',
         'member_id',
         'relationship',
         'subscriber_last',
@@ -330,7 +341,7 @@ test('the database lets no two coverages stand in one order on one day, whoever 
       .values({
         case_id: caseId,
         position,
-        plan_id: t.plans['CS-350']!,
+        insurance_plan_id: t.insurancePlans['CS-350']!,
         member_id: 'X1',
         relationship: 'other',
         subscriber_last: 'A',
@@ -353,7 +364,12 @@ test('two people give one person another coverage at the same moment: one stands
     const { householdId, patientId } = await household(t, false);
     await charge(t, t.context, patientId, '145.00');
     const give = (memberId: string) =>
-      addCoverage(t.context, { patientId, planId: t.plans['CS-350'], memberId, key: key() });
+      addCoverage(t.context, {
+        patientId,
+        insurancePlanId: t.insurancePlans['CS-350'],
+        memberId,
+        key: key(),
+      });
     const given = await Promise.allSettled([give('CSH901'), give('CSH902'), give('CSH903')]);
     for (const one of given) if (one.status === 'rejected') expect(one.reason).toBeInstanceOf(Refused);
     expect(given.filter((one) => one.status === 'fulfilled').length).toBeGreaterThan(0);
@@ -376,7 +392,12 @@ test('a change of coverage that breaks off while charges follow leaves everythin
     create trigger cut_off after insert on entry
     for each row when (new.kind = 'coverage-change') execute function cut_off()`.execute(t.owner);
   const give = (once: string) =>
-    addCoverage(t.context, { patientId, planId: t.plans['CS-350'], memberId: 'CSH904', key: once });
+    addCoverage(t.context, {
+      patientId,
+      insurancePlanId: t.insurancePlans['CS-350'],
+      memberId: 'CSH904',
+      key: once,
+    });
   const once = key();
   try {
     await expect(give(once)).rejects.toThrow();
@@ -408,7 +429,7 @@ test('property: whatever coverages come and end, every unbilled charge is owed b
             step.kind === 'add' || !one
               ? addCoverage(t.context, {
                   patientId,
-                  planId: step.which % 2 === 0 ? t.plans['CS-350'] : other(),
+                  insurancePlanId: step.which % 2 === 0 ? t.insurancePlans['CS-350'] : other(),
                   memberId: 'P1',
                   validFrom: step.at,
                   key: key(),

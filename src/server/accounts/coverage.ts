@@ -111,13 +111,17 @@ export const addCoverage = useCase({
   permission: 'register people',
   input: coverageInput,
   once: (data) => data.key,
-  async run(act, { patientId, planId, position, ...policy }) {
+  async run(act, { patientId, insurancePlanId, position, ...policy }) {
     const tx = act.db;
     const patient = await patientOf(act, patientId);
     inOrder(policy);
     saysWhy(policy);
-    const plan = await tx.selectFrom('plan').select('id').where('id', '=', planId).executeTakeFirst();
-    if (!plan) throw new Refused('unknown', 'This plan is not in Setup', 'planId');
+    const plan = await tx
+      .selectFrom('insurance_plan')
+      .select('id')
+      .where('id', '=', insurancePlanId)
+      .executeTakeFirst();
+    if (!plan) throw new Refused('unknown', 'This plan is not in Setup', 'insurancePlanId');
     const before = await tx
       .selectFrom('coverage')
       .select('id')
@@ -146,7 +150,7 @@ export const addCoverage = useCase({
         .values({
           case_id: patient.case_id,
           position,
-          plan_id: planId,
+          insurance_plan_id: insurancePlanId,
           member_id: policy.memberId,
           group_number: policy.groupNumber,
           valid_from: policy.validFrom,

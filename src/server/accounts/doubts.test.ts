@@ -326,6 +326,6 @@ describe('a household', () => {
 
   test('a member id without a plan is refused, not dropped', async () => {
     const input = person({ first: `Nobody${serial}`, memberId: 'CSH123' });
-    await expect(registerHousehold(t.context, input)).rejects.toMatchObject({ field: 'planId' });
+    await expect(registerHousehold(t.context, input)).rejects.toMatchObject({ field: 'insurancePlanId' });
   });
 });

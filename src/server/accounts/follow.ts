@@ -4,7 +4,7 @@ import { type Owing, coverageChangeEntry } from '../../core/books/entries/charge
 import { type CalendarDate, formatDate } from '../../core/calendar';
 import { type Cents, ZERO, minus } from '../../core/money';
 import type { Tx } from '../../db/connect';
-import { movesSomething, standingEntries, writeEntries } from '../books/journal';
+import { movesSomething, unreversedEntries, writeEntries } from '../books/journal';
 import type { Act } from '../use-case';
 
 /** A charge of a case whose first coverage on its day is another one than it was entered under. */
@@ -31,10 +31,10 @@ export async function owingOf(tx: Tx, which: RawBuilder<unknown>, kept: boolean)
       a.payer_id as old_payer, n.id as new_coverage, m.payer_id as new_payer, y.name as payer_name,
       case when c.coverage_id is null then b.with_patient else coalesce(w.with_payer, 0) end as held
     from charge c join charge_balance b on b.charge_id = c.id
-      left join coverage o on o.id = c.coverage_id left join plan a on a.id = o.plan_id
+      left join coverage o on o.id = c.coverage_id left join insurance_plan a on a.id = o.insurance_plan_id
       left join payer_balance w on w.charge_id = c.id and w.coverage_id = c.coverage_id
       left join coverage n on not ${kept}::boolean and n.id = coverage_on(c.case_id, 1, c.service_date)
-      left join plan m on m.id = n.plan_id
+      left join insurance_plan m on m.id = n.insurance_plan_id
       left join payer y on y.id = m.payer_id
     where ${which} and c.kind = 'service' and c.status = 'done'
       and not exists (select 1 from claim_line l where l.charge_id = c.id and l.current)
@@ -44,7 +44,7 @@ export async function owingOf(tx: Tx, which: RawBuilder<unknown>, kept: boolean)
 
 /** Whether money has moved on a charge since it was entered. */
 export async function isMoved(tx: Tx, chargeId: number): Promise<boolean> {
-  const others = (await standingEntries(tx, chargeId)).filter(
+  const others = (await unreversedEntries(tx, chargeId)).filter(
     ({ kind }) => kind !== 'charge' && kind !== 'coverage-change',
   );
   return movesSomething(

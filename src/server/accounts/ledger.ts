@@ -6,7 +6,8 @@ import type { CalendarDate } from '../../core/calendar';
 import { type Cents, ZERO, sum } from '../../core/money';
 import { type ChargeStory, type StoryCharge, tellBalance, tellCharge } from '../../core/statements/story';
 import type { Db } from '../../db/connect';
-import { type Context, NotThere, allow, audit } from '../access';
+import { type Context, Refused, allow } from '../access';
+import { opened } from '../closed';
 import { TOTALS_OF_B, householdFigures } from '../books/balances';
 import { type LedgerEntry, readEntries } from '../books/entries';
 import { readOwed } from '../books/owed';
@@ -113,7 +114,7 @@ const chargesWithPayers = (db: Db) =>
               json_agg(
                 json_build_object('coverageId', o.id, 'payer', y.name, 'withPayer', coalesce(w.with_payer, 0),
           'claimId', m.id, 'claimNumber', m.control_number, 'claimStatus', m.status) order by o.position)
-        from coverage o join plan n on n.id = o.plan_id join payer y on y.id = n.payer_id
+        from coverage o join insurance_plan n on n.id = o.insurance_plan_id join payer y on y.id = n.payer_id
         left join payer_balance w on w.coverage_id = o.id and w.charge_id = c.id
         left join claim_line l on l.coverage_id = o.id and l.charge_id = c.id and l.current
         left join claim m on m.id = l.claim_id
@@ -203,7 +204,7 @@ export async function readChargeEntries(
     .where('id', '=', chargeId)
     .where('household_id', '=', householdId)
     .executeTakeFirst();
-  if (!own) throw new NotThere('There is no such charge on this account');
+  if (!own) throw new Refused('unknown', 'There is no such charge on this account');
   return (await readEntries(db, [chargeId])).get(chargeId) ?? [];
 }
 
@@ -240,7 +241,7 @@ export async function readStory(
     householdFigures(context.db, householdId),
     readOwed(context, [householdId]),
   ]);
-  await audit(context.db, context, 'read story', { kind: 'household', id: householdId });
+  await opened(context, { kind: 'household', id: householdId }, 'read story');
   const charges = ledger.get(householdId) ?? [];
   const open = charges.filter((charge) => (chargeId ? charge.id === chargeId : isOpen(charge)));
   return {

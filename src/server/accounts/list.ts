@@ -12,6 +12,7 @@ export const accountsList = list({
   station: 'Accounts',
   path: '/accounts',
   from: sql`household h join household_balance b on b.household_id = h.id`,
+  household: sql`h.id`,
   id: sql`h.id`,
   columns: {
     number: words('Account', sql`h.number`),
@@ -50,7 +51,8 @@ export const accountsList = list({
   filters: { site: sql`h.location_id` },
   views: {
     all: { label: 'All' },
-    owes: { label: 'Patient owes', where: () => sql`b.with_patient > 0` },
+    // What was paid of a part that waits for a payer's new word stands below zero: the sum is what Today says.
+    owes: { label: 'Patient owes', where: () => sql`b.with_patient <> 0` },
     credit: {
       label: 'Holds credit',
       where: () => sql`b.credit > 0`,

@@ -61,9 +61,9 @@ export async function readMembers(context: Context, householdId: number): Promis
     .leftJoinLateral(
       (eb) =>
         eb
-          .selectFrom('plan_terms as t')
+          .selectFrom('insurance_terms as t')
           .select(['t.deductible', 't.maximum'])
-          .whereRef('t.plan_id', '=', 'c.plan_id')
+          .whereRef('t.insurance_plan_id', '=', 'c.insurance_plan_id')
           .where(sql<boolean>`(t.valid_from is null or t.valid_from <= ${context.today}::date)`)
           .orderBy(sql`t.valid_from desc nulls last`)
           .limit(1)
@@ -96,7 +96,7 @@ export async function readMembers(context: Context, householdId: number): Promis
           daterange(o.valid_from, o.valid_to, '[]') @> ${context.today}::date, 'version',
           o.version) order by o.position, o.valid_from desc nulls last)
         from coverage o
-          join plan m on m.id = o.plan_id
+          join insurance_plan m on m.id = o.insurance_plan_id
           join payer y on y.id = m.payer_id
         where o.case_id = k.id), '[]')`.as('coverages'),
       sql<Member['providers']>`

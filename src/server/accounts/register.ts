@@ -14,14 +14,15 @@ import { changesOf, refuseOlder } from '../versions';
 
 type PersonData = Pick<
   z.output<typeof memberInput>,
-  'last' | 'first' | 'birthDate' | 'sex' | 'planId' | 'memberId' | 'groupNumber' | 'validFrom'
+  'last' | 'first' | 'birthDate' | 'sex' | 'insurancePlanId' | 'memberId' | 'groupNumber' | 'validFrom'
 >;
 
 function plausible(data: PersonData, today: CalendarDate): void {
   if (data.birthDate > today) throw new Refused('date', 'Birth date lies in the future', 'birthDate');
-  if (data.planId && !data.memberId) throw new Refused('missing', 'Member id is missing', 'memberId');
-  if (data.memberId && !data.planId)
-    throw new Refused('missing', 'Choose the plan of this member id', 'planId');
+  if (data.insurancePlanId && !data.memberId)
+    throw new Refused('missing', 'Member id is missing', 'memberId');
+  if (data.memberId && !data.insurancePlanId)
+    throw new Refused('missing', 'Choose the plan of this member id', 'insurancePlanId');
 }
 
 /** A household that may be the one that is being registered. */
@@ -128,15 +129,19 @@ async function insertPatient(
     .values({ patient_id: patient.id, name: 'Standing case' })
     .returning('id')
     .executeTakeFirstOrThrow();
-  if (data.planId) {
-    const plan = await tx.selectFrom('plan').select('id').where('id', '=', data.planId).executeTakeFirst();
-    if (!plan) throw new Refused('unknown', 'This plan is not in Setup', 'planId');
+  if (data.insurancePlanId) {
+    const plan = await tx
+      .selectFrom('insurance_plan')
+      .select('id')
+      .where('id', '=', data.insurancePlanId)
+      .executeTakeFirst();
+    if (!plan) throw new Refused('unknown', 'This plan is not in Setup', 'insurancePlanId');
     await tx
       .insertInto('coverage')
       .values({
         case_id: standing.id,
         position: 1,
-        plan_id: data.planId,
+        insurance_plan_id: data.insurancePlanId,
         member_id: data.memberId,
         group_number: data.groupNumber,
         subscriber_id: patient.id,

@@ -41,7 +41,7 @@ export async function raiseWentElsewhere(act: Act, caseId: number): Promise<Went
       y.timely_filing_days as days
     from claim m join coverage o on o.id = m.coverage_id join payer w on w.id = m.payer_id
       join coverage n on n.id = coverage_on(m.case_id, o.position, m.service_date) and n.id <> o.id
-      join plan p on p.id = n.plan_id
+      join insurance_plan p on p.id = n.insurance_plan_id
       join payer y on y.id = p.payer_id
     where m.case_id = ${caseId}
       and m.status in ('sent', 'accepted', 'decided', 'closed')

@@ -13,7 +13,7 @@ import type { PieceState } from '../../core/mail/pieces';
 import { type Cents, sum } from '../../core/money';
 import { paperInput } from '../../core/statements/input';
 import { counted } from '../../core/words';
-import { type Context, NotThere, allow, audit } from '../access';
+import { type Context, Refused, allow, audit } from '../access';
 import { parseInput } from '../input';
 import { drawPiece } from '../mail/draw';
 import { heading, letterhead, table } from '../print/blocks';
@@ -45,7 +45,7 @@ export interface BatchPage {
 /** Of so many pieces that wait to be printed the page says which are not as they were made. */
 const LOOKED_AT = 200;
 
-/** Reads a batch. @throws NotThere */
+/** Reads a batch. @throws Refused when it is not there */
 export async function readBatch(context: Context, batchId: number): Promise<BatchPage> {
   allow(context, 'read accounts');
   const { db } = context;
@@ -54,7 +54,7 @@ export async function readBatch(context: Context, batchId: number): Promise<Batc
     .select(['id', 'kind', 'title', 'user_name as by', 'made_on as madeOn'])
     .where('id', '=', batchId)
     .executeTakeFirst();
-  if (!batch) throw new NotThere('There is no such batch');
+  if (!batch) throw new Refused('unknown', 'There is no such batch');
   const [rows, work] = await Promise.all([
     db
       .selectFrom('mail_piece as p')
@@ -150,7 +150,7 @@ const AT_ONCE = 200;
 /**
  * The papers of a batch in mailing order as one PDF, after a list of them; between two numbers where they are given. Each is
  * drawn from what its piece said when it was made. `list: 'only'` leaves it at the list, of all that is not taken out.
- * @throws NotThere
+ * @throws Refused when it is not there
  */
 export async function batchPaper(context: Context, input: unknown): Promise<{ name: string; bytes: Buffer }> {
   allow(context, 'prepare statements');
@@ -161,7 +161,7 @@ export async function batchPaper(context: Context, input: unknown): Promise<{ na
     .select(['kind', 'title', 'made_on'])
     .where('id', '=', batchId)
     .executeTakeFirst();
-  if (!batch) throw new NotThere('There is no such batch');
+  if (!batch) throw new Refused('unknown', 'There is no such batch');
   const asked = ask.list
     ? piecesWithin(context.db, ask).where('status', 'not in', ['taken-out', 'void'])
     : toPrint(context.db, ask, ask.what);
@@ -179,7 +179,7 @@ export async function batchPaper(context: Context, input: unknown): Promise<{ na
   );
   const rows = found.filter(({ id }) => !not.has(id));
   const [first] = rows;
-  if (!first) throw new NotThere('There is nothing to print between these numbers');
+  if (!first) throw new Refused('unknown', 'There is nothing to print between these numbers');
   await audit(context.db, context, 'printed', { kind: 'mail batch', id: batchId });
   let paper: Paper | undefined;
   for (let at = 0; at < rows.length; at += AT_ONCE) {

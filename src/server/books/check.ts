@@ -290,7 +290,7 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
       left join charge c on c.id = p.charge_id
       left join receipt r on r.id = p.receipt_id
       left join coverage o on o.id = p.coverage_id
-      left join plan n on n.id = o.plan_id
+      left join insurance_plan n on n.id = o.insurance_plan_id
       where c.household_id is distinct from p.household_id and c.id is not null
         or (
           r.household_id <> p.household_id

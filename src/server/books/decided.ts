@@ -7,7 +7,7 @@ import type { Tx } from '../../db/connect';
  * What stands on a charge from a coverage's payer, by every decision posted so far, on whichever claim: a subquery of one row, whose
  * amounts are null where nothing was ever decided. Cents.
  */
-export const standingOn = (charge: RawBuilder<unknown>, coverageId: number): RawBuilder<unknown> => sql`(
+export const decidedOn = (charge: RawBuilder<unknown>, coverageId: number): RawBuilder<unknown> => sql`(
     select sum(p.amount) filter (where a.class = 'cash' or p.account = 'credit/payer') as paid,
       sum(p.amount) filter (where a.class = 'reduction') as reduced,
       sum(p.amount) filter (
@@ -23,7 +23,7 @@ export const standingOn = (charge: RawBuilder<unknown>, coverageId: number): Raw
  * What stands on the charges of a claim from its coverage's payer, by every decision posted so far, on whichever
  * claim. Cents by charge.
  */
-export async function standingOf(
+export async function decidedOf(
   tx: Tx,
   claim: { id: number; coverage_id: number },
 ): Promise<Map<number, DecidedParts>> {
@@ -31,11 +31,11 @@ export async function standingOf(
     select l.charge_id as "chargeId", coalesce(s.paid, 0) as paid, coalesce(s.reduced, 0) as reduced,
       coalesce(s.passed_on, 0) as "passedOn"
     from claim_line l
-      cross join lateral ${standingOn(sql`l.charge_id`, claim.coverage_id)} s
+      cross join lateral ${decidedOn(sql`l.charge_id`, claim.coverage_id)} s
     where l.claim_id = ${claim.id}`.execute(tx);
   return new Map(rows.map(({ chargeId, ...stands }) => [chargeId, stands]));
 }
 
 /** Whether nothing stands on any charge. */
-export const standsNothing = (standing: ReadonlyMap<number, DecidedParts>): boolean =>
-  [...standing.values()].every(isNothing);
+export const standsNothing = (decidedSoFar: ReadonlyMap<number, DecidedParts>): boolean =>
+  [...decidedSoFar.values()].every(isNothing);

@@ -173,7 +173,7 @@ export async function reverseEntries(
 }
 
 /** The entries on a charge that were not undone and undo nothing. */
-export const standingEntries = (tx: Tx, chargeId: number) =>
+export const unreversedEntries = (tx: Tx, chargeId: number) =>
   tx
     .selectFrom('entry as e')
     .select(['e.id', 'e.kind'])

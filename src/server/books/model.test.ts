@@ -35,7 +35,7 @@ async function secondCoverage(caseId: number): Promise<number> {
     .values({
       case_id: caseId,
       position: 2,
-      plan_id: t.plans['NL-A10']!,
+      insurance_plan_id: t.insurancePlans['NL-A10']!,
       member_id: 'NL12345678',
       relationship: 'other',
       subscriber_last: 'Tester',
@@ -105,7 +105,7 @@ describe('what a payer owes, by coverage', () => {
     );
     const northlight = await t.db
       .selectFrom('coverage as c')
-      .innerJoin('plan as n', 'n.id', 'c.plan_id')
+      .innerJoin('insurance_plan as n', 'n.id', 'c.insurance_plan_id')
       .select('n.payer_id')
       .where('c.id', '=', second)
       .executeTakeFirstOrThrow();

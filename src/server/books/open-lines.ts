@@ -4,7 +4,8 @@ import type { CalendarDate } from '../../core/calendar';
 import type { Cents } from '../../core/money';
 import { type OpenCharge, oldestFirst } from '../../core/payments/spread';
 import type { Db } from '../../db/connect';
-import { type Context, allow, audit } from '../access';
+import { type Context, allow } from '../access';
+import { isClosed, opened } from '../closed';
 import { readOwed } from './owed';
 
 /**
@@ -79,11 +80,19 @@ export async function readOpenLines(context: Context, householdIds: readonly num
   return open.map(({ id, date, owed, left, apart }) => ({ ...about.get(id)!, date, owed, left, apart }));
 }
 
-/** What the other accounts of a household's envelope owe, oldest first; each is put on the audit trail as read. */
+/**
+ * What the other accounts of a household's envelope owe, oldest first, but for those that are closed to who asks; each is put on
+ * the audit trail as read.
+ */
 export async function readEnvelopeCharges(context: Context, householdId: number): Promise<OpenLine[]> {
   allow(context, 'take payments');
   const { db } = context;
-  const others = (await envelopeOf(db, householdId)).filter((id) => id !== householdId);
-  for (const id of others) await audit(db, context, 'read', { kind: 'household', id });
+  const together = (await envelopeOf(db, householdId)).filter((id) => id !== householdId);
+  const { rows } = await sql<{ id: number }>`
+    select h.id from unnest(${together}::bigint[]) as h (id) where not ${isClosed(context, sql`h.id`)}`.execute(
+    db,
+  );
+  const others = rows.map(({ id }) => id);
+  for (const id of others) await opened(context, { kind: 'household', id });
   return readOpenLines(context, others);
 }

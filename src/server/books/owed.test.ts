@@ -75,7 +75,7 @@ describe('credit that is not applied stands against what is owed', () => {
     const [late] = await readLate(t.context, [householdId]);
     expect(late).toMatchObject({ pastDue: 5000 });
     const [row] = await weighOverdue(t.context, [householdId]);
-    expect(row!.standing.pastDue).toBe(5000);
+    expect(row!.outlook.pastDue).toBe(5000);
     expect(await quotePlan(t.context, quoteTerms(householdId))).toMatchObject({ amount: 5000 });
     expect(await statementOf(householdId)).toMatchObject({
       owed: 20_000,
@@ -155,8 +155,8 @@ describe('since when', () => {
     await prepareStatement(on(later), { householdId: s.householdId, key: key() });
     const due = addDays(later, 40);
     const [row] = await weighOverdue(on(due), [s.householdId]);
-    expect(row!.standing).toMatchObject({ pastDue: 6800 });
-    expect(row!.standing.daysPastDue).toBeLessThan(30);
+    expect(row!.outlook).toMatchObject({ pastDue: 6800 });
+    expect(row!.outlook.daysPastDue).toBeLessThan(30);
   });
 
   test('a decision that a person reverses and posts anew keeps its day everywhere', async () => {
@@ -170,7 +170,7 @@ describe('since when', () => {
       on(first),
     );
     await prepareStatement(on(first), { householdId: s.householdId, key: key() });
-    const overdue = async () => (await weighOverdue(now, [s.householdId]))[0]?.standing;
+    const overdue = async () => (await weighOverdue(now, [s.householdId]))[0]?.outlook;
     const before = await overdue();
     expect(before).toMatchObject({ pastDue: 3000 });
     await reverseRemittance(now, { remittanceId: id, why: 'looked at it again' });
@@ -209,7 +209,7 @@ describe('since when', () => {
     const { charges } = (await readOwed(now, [s.householdId]))[0]!;
     expect(charges.find(({ chargeId }) => chargeId === s.charges[0])).toMatchObject({
       owed: 3000,
-      standing: [{ since: now.today, amount: 3000 }],
+      remaining: [{ since: now.today, amount: 3000 }],
       pastDue: [],
     });
   });
@@ -238,7 +238,7 @@ describe('since when', () => {
       validTo: addDays(day, -1),
     });
     expect((await readOwed(t.context, [made.householdId]))[0]!.charges).toMatchObject([
-      { chargeId, standing: [{ since: TODAY, amount: 8000 }] },
+      { chargeId, remaining: [{ since: TODAY, amount: 8000 }] },
     ]);
     expect((await statementOf(made.householdId)).aging).toEqual([8000, 0, 0, 0, 0]);
     await expect(

@@ -197,7 +197,7 @@ export async function readOwed(
           owed: charge.owed,
           credit: charge.credit,
           left: charge.left,
-          standing: charge.standing,
+          remaining: charge.remaining,
           pastDue: charge.pastDue,
           householdId,
           patientId: debt.patientId[at]!,

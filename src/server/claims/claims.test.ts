@@ -353,7 +353,7 @@ describe('what a file says', () => {
       first: 'Child',
       birthDate: '2015-01-01',
       sex: 'F',
-      planId: t.plans['CS-350'],
+      insurancePlanId: t.insurancePlans['CS-350'],
       memberId: 'CSH1999999',
       groupNumber: 'CS-350',
       key: 'a-child-of-1',
@@ -619,7 +619,7 @@ describe('input at the border', () => {
     [{ state: 'Washington' }, 'state', /two-letter/],
     [{ email: 'x' }, 'email', /e-mail/],
     [{ birthDate: '2030-01-01' }, 'birthDate', /future/],
-    [{ planId: 1, memberId: '' }, 'memberId', /missing/],
+    [{ insurancePlanId: 1, memberId: '' }, 'memberId', /missing/],
   ])('%j is refused at its field', async (more, field, words) => {
     await expect(registerHousehold(t.context, { ...good, ...more })).rejects.toMatchObject({
       field,

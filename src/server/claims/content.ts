@@ -66,7 +66,7 @@ const heads = (tx: Db, claimIds: readonly number[]) =>
     .innerJoin('patient as p', 'p.id', 'm.patient_id')
     .innerJoin('care_case as k', 'k.id', 'm.case_id')
     .innerJoin('coverage as o', 'o.id', 'm.coverage_id')
-    .innerJoin('plan as n', 'n.id', 'o.plan_id')
+    .innerJoin('insurance_plan as n', 'n.id', 'o.insurance_plan_id')
     .innerJoin('payer as y', 'y.id', 'm.payer_id')
     .innerJoin('location as l', 'l.id', 'm.location_id')
     .innerJoin('provider as v', 'v.id', 'm.provider_id')

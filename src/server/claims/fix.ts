@@ -141,10 +141,10 @@ async function bookAnew(
   sure: boolean,
 ): Promise<void> {
   const tx = act.db;
-  const standing = await enteredOnly(tx, chargeId);
+  const entered = await enteredOnly(tx, chargeId);
   const found = await serviceOf(tx, act.today, wanted.patientId, wanted);
   lookAgain(sure, await serviceDoubts(tx, act.today, wanted.patientId, wanted, found, chargeId));
-  await reverseEntries(tx, act, standing, 'Put right before it was billed');
+  await reverseEntries(tx, act, entered, 'Put right before it was billed');
   await tx
     .updateTable('charge')
     .set({
@@ -157,5 +157,5 @@ async function bookAnew(
     })
     .where('id', '=', chargeId)
     .execute();
-  await writeCharge(act, chargeId, wanted.patientId, wanted, found, String(standing[0] ?? 0));
+  await writeCharge(act, chargeId, wanted.patientId, wanted, found, String(entered[0] ?? 0));
 }

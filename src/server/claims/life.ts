@@ -80,7 +80,7 @@ export const isReplaced = async (tx: Tx, claimId: number): Promise<boolean> =>
     .executeTakeFirst()) !== undefined;
 
 /** Where a claim stands that the payer has: by its posted decision, if there is one; closed when another one takes its place. */
-export async function standingStatus(tx: Tx, claimId: number): Promise<'accepted' | 'decided' | 'closed'> {
+export async function statusAsDecided(tx: Tx, claimId: number): Promise<'accepted' | 'decided' | 'closed'> {
   if (await isReplaced(tx, claimId)) return 'closed';
   const decided = await tx
     .selectFrom('remittance_claim')

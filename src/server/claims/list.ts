@@ -29,6 +29,7 @@ export const claimsList = list({
     join patient p on p.id = m.patient_id
     join payer y on y.id = m.payer_id
     join household h on h.id = m.household_id`,
+  household: sql`m.household_id`,
   id: sql`m.id`,
   columns: {
     controlNumber: words('Claim', sql`m.control_number`),
@@ -132,6 +133,7 @@ export const unbilledList = list({
         and not exists (
           select 1 from claim_line l where l.charge_id = b.charge_id and l.coverage_id = b.coverage_id and l.current
         )`,
+  household: sql`c.household_id`,
   id: sql`c.id`,
   columns: {
     date: day('Service', sql`c.service_date`),
@@ -180,6 +182,7 @@ export const waitingList = list({
     left join claim m on m.id = l.claim_id`,
   always: () => sql`b.with_payer <> 0`,
   // A charge may wait with several payers, whose coverages are numbered near each other.
+  household: sql`c.household_id`,
   id: sql`b.charge_id * 100000 + b.coverage_id % 100000`,
   columns: {
     date: day('Service', sql`c.service_date`),

@@ -8,7 +8,8 @@ import type { ClaimStatus } from '../../core/claims/life';
 import type { Finding } from '../../core/claims/rules';
 import { type Cents, ZERO } from '../../core/money';
 import { claimSegments, write837 } from '../../core/x12/claim837';
-import { type Context, Refused, allow, audit } from '../access';
+import { type Context, Refused, allow } from '../access';
+import { opened } from '../closed';
 import { TOTALS_OF_B } from '../books/balances';
 
 /** One line of a claim: what was charged and expected, and what its own payer did; the totals are the charge's. Cents. */
@@ -124,7 +125,7 @@ export async function readClaim(context: Context, claimId: number): Promise<Clai
     .where('m.id', '=', claimId)
     .executeTakeFirst();
   if (!claim) throw new Refused('unknown', 'There is no such claim');
-  await audit(db, context, 'read', { kind: 'claim', id: claimId });
+  await opened(context, { kind: 'claim', id: claimId });
   const [lines, events] = await Promise.all([
     db
       .selectFrom('claim_line as l')

@@ -5,11 +5,11 @@ import { type ClaimStatus, isReplaceable } from '../../core/claims/life';
 import type { Tx } from '../../db/connect';
 import { type Context, Refused } from '../access';
 import { lockHouseholds } from '../books/journal';
-import { standingOf, standsNothing } from '../books/decided';
+import { decidedOf, standsNothing } from '../books/decided';
 import { type Act, useCase } from '../use-case';
 import { controlNumbers } from './build';
 import { refreshClaims } from './check';
-import { type Cause, byUser, moveClaims, standingStatus } from './life';
+import { type Cause, byUser, moveClaims, statusAsDecided } from './life';
 
 /** A claim with what decides about another in its place, locked after its household. */
 async function lockClaim(act: Act, claimId: number) {
@@ -132,7 +132,7 @@ export async function restoreReplaced(
     tx,
     act,
     [old],
-    await standingStatus(tx, old.id),
+    await statusAsDecided(tx, old.id),
     byUser(act),
     `Claim ${by.control_number}, which was to take its place, was withdrawn`,
   );
@@ -203,7 +203,7 @@ export async function finishVoid(
     .forNoKeyUpdate()
     .execute();
   for (const done of voids)
-    if (standsNothing(await standingOf(tx, done)))
+    if (standsNothing(await decidedOf(tx, done)))
       await freeCharges(
         tx,
         context,
@@ -226,7 +226,7 @@ export const freeVoided = useCase({
     const claim = await lockClaim(act, claimId);
     if (claim.frequency !== '8' || (claim.status !== 'sent' && claim.status !== 'accepted'))
       throw new Refused('already', 'Only a void that was sent is ended');
-    if (!standsNothing(await standingOf(act.db, claim)))
+    if (!standsNothing(await decidedOf(act.db, claim)))
       throw new Refused(
         'state',
         'What the payer has decided still stands: it is taken back with the payer’s own reversal',

@@ -49,12 +49,12 @@ export async function estimateCoverages(
       ${unique.map(({ caseId }) => caseId)}::bigint[], ${unique.map(({ day }) => day)}::date[]
     ) as k (case_id, day)
     join coverage c on c.case_id = k.case_id and daterange(c.valid_from, c.valid_to, '[]') @> k.day
-    join plan n on n.id = c.plan_id
+    join insurance_plan n on n.id = c.insurance_plan_id
     join payer y on y.id = n.payer_id
     left join lateral (
       select *
-      from plan_terms t
-      where t.plan_id = n.id and (t.valid_from is null or t.valid_from <= k.day)
+      from insurance_terms t
+      where t.insurance_plan_id = n.id and (t.valid_from is null or t.valid_from <= k.day)
       order by t.valid_from desc nulls last
       limit 1
     ) t

@@ -100,7 +100,7 @@ describe('setup', () => {
   test('terms from a day on, with money and lists, are read back as they were entered', async () => {
     const plan = await row('plans', 'Harbor PPO');
     const values = {
-      plan_id: plan.key,
+      insurance_plan_id: plan.key,
       valid_from: '2026-07-01',
       copay_per: 'visit',
       copay: '0',
@@ -117,7 +117,7 @@ describe('setup', () => {
     await saveSetup(t.context, { table: 'categories', values: { name: 'hearing' } });
     await saveSetup(t.context, {
       table: 'shares',
-      values: { plan_id: plan.key, category: 'hearing', share: '12.5' },
+      values: { insurance_plan_id: plan.key, category: 'hearing', share: '12.5' },
     });
     expect((await row('shares', 'hearing')).values).toMatchObject({ share: '12.5 %', valid_from: '' });
   });
@@ -138,7 +138,7 @@ describe('setup', () => {
     ['fees', { fee_schedule_id: '1', code: 'NOPE', amount: '10.00' }, /refers to something/],
   ])('a new row of %s, %j, that would destroy something is refused', async (table, values, words) => {
     const plan = await row('plans', 'Harbor PPO');
-    const input = { plan_id: plan.key, ...values } as Record<string, string>;
+    const input = { insurance_plan_id: plan.key, ...values } as Record<string, string>;
     await expect(saveSetup(t.context, { table, values: input })).rejects.toThrow(words);
   });
 
@@ -186,9 +186,17 @@ describe('setup', () => {
     expect((await row('diagnoses', 'J06.9')).values.description).toBe('A cold');
     await save('Common cold', (refusal as Conflict).version as number);
     expect((await row('diagnoses', 'J06.9')).values.description).toBe('Common cold');
-    expect((await rowHistory(t.context, 'diagnoses', 'J06.9')).map((change) => change.changes)).toEqual([
+    const [last, before, added] = (await rowHistory(t.context, 'diagnoses', 'J06.9')).map(
+      (change) => change.changes,
+    );
+    expect([last, before]).toEqual([
       [{ label: 'Description', from: 'A cold', to: 'Common cold' }],
       [{ label: 'Description', from: 'Cold', to: 'A cold' }],
+    ]);
+    // As it was added, without what was left empty.
+    expect(added!.map(({ label, to }) => [label, to]).sort()).toEqual([
+      ['Code', 'J06.9'],
+      ['Description', 'Cold'],
     ]);
   });
 

@@ -20,9 +20,10 @@ export const followUpsList = list({
     left join charge c on c.id = f.charge_id
     left join patient p on p.id = c.patient_id
     left join coverage o on o.id = f.coverage_id
-    left join plan t on t.id = o.plan_id
+    left join insurance_plan t on t.id = o.insurance_plan_id
     left join payer y on y.id = t.payer_id`,
   always: () => sql`f.closed_at is null`,
+  household: sql`f.household_id`,
   id: sql`f.id`,
   columns: {
     dueDate: day('Due', sql`f.due_date`),

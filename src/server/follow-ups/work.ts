@@ -243,7 +243,7 @@ async function coverageAfter(
     select x.id as "coverageId", n.payer_id as "payerId", y.name as payer
     from coverage o
       join coverage x on x.id = coverage_on(o.case_id, o.position + 1, ${serviceDate})
-      join plan n on n.id = x.plan_id
+      join insurance_plan n on n.id = x.insurance_plan_id
       join payer y on y.id = n.payer_id
     where o.id = ${coverageId}`.execute(tx);
   return rows[0];

@@ -11,6 +11,7 @@ export const workList = list({
   station: 'Work',
   path: '/work',
   from: sql`work w`,
+  household: null,
   id: sql`w.id`,
   columns: {
     title: words('What', sql`w.title`),

@@ -67,7 +67,8 @@ test('a kept view keeps what it is narrowed to, and refuses a filter that the li
 });
 
 test('the figure on Today, the report and the list it leads to are one sum', async () => {
-  const { withPayers } = await openFigures(t.db, TODAY);
+  const { withPayers, withPatients } = await openFigures(t.db, TODAY);
+  expect((await findList(t.context, 'accounts', { view: 'owes' })).sums.withPatient).toBe(withPatients);
   const listed = await findList(t.context, 'with-payers', {});
   const report = await reportOf('payer-aging')!.read(t.context, {});
   expect(withPayers).toBeGreaterThan(0);

@@ -9,6 +9,7 @@ import type { Filtered } from '../../core/reports/filters';
 import { type ColumnKind, type ListColumn, type ListView, listOrder } from '../../core/reports/lists';
 import { readInBatches } from '../../db/connect';
 import { type Context, type Permission, allow } from '../access';
+import { CLOSED_ACCOUNT, isClosed } from '../closed';
 import { type FilterColumns, filterConditions } from './filters';
 
 /** Rows of a list come a page at a time. */
@@ -73,8 +74,14 @@ type Hidden = Readonly<Record<string, RawBuilder<unknown>>>;
 type ValueOf<C> = C extends Column<infer Value> ? Value : never;
 type RawValue<C> = C extends RawBuilder<infer Value> ? Value : never;
 
+/** What every row has: its id, and whether it is of a household that is closed to who asks: then it says its amounts alone. */
+export interface ListRow {
+  id: number;
+  closed?: boolean;
+}
+
 /** A row of a list: its id, the fields of its columns, and what is read besides. */
-type RowFrom<C extends Columns, H extends Hidden> = { id: number } & {
+type RowFrom<C extends Columns, H extends Hidden> = ListRow & {
   -readonly [K in keyof C]: ValueOf<C[K]>;
 } & {
   -readonly [K in keyof H]: RawValue<H[K]>;
@@ -96,6 +103,11 @@ interface Declaration<C extends Columns, H extends Hidden> {
   shown?: RawBuilder<unknown>;
   /** What always holds, such as that closed rows are left out. */
   always?: (context: Context) => RawBuilder<unknown>;
+  /**
+   * The household of whom a row tells, asked of `from` alone; null for a list that tells of none, or of which the audit trail is
+   * made. A row of a household that is closed to who asks counts and says its amounts, and no search finds it.
+   */
+  household: RawBuilder<unknown> | null;
   id: RawBuilder<number>;
   columns: C;
   /** Fields that a row has besides its columns. */
@@ -116,7 +128,7 @@ interface Declaration<C extends Columns, H extends Hidden> {
 }
 
 /** A declared list. */
-export interface List<Row extends { id: number } = { id: number }> {
+export interface List<R extends ListRow = ListRow> {
   readonly name: string;
   readonly noun: readonly [one: string, many: string];
   readonly permission: Permission;
@@ -128,15 +140,15 @@ export interface List<Row extends { id: number } = { id: number }> {
   /** What it can be narrowed by. */
   readonly filters: FilterColumns;
   /** One page of rows, how many there are, and sums over all of them. @throws NotAllowed */
-  find(context: Context, ask: ListQuery): Promise<Found<Row>>;
+  find(context: Context, ask: ListQuery): Promise<Found<R>>;
   /** All rows that are asked for, from one snapshot, in batches. @throws NotAllowed before anything is read */
-  stream(context: Context, ask: ListQuery, signal?: AbortSignal): AsyncGenerator<Row[]>;
+  stream(context: Context, ask: ListQuery, signal?: AbortSignal): AsyncGenerator<R[]>;
   /** A query for the number of rows in a view and the sum of a column over them, as `count` and `sum`. */
   counting(context: Context, view: string, sum: string): Promise<RawBuilder<unknown>>;
 }
 
 /** The row of a list. */
-export type RowOf<L> = L extends List<infer Row> ? Row : never;
+export type RowOf<L> = L extends List<infer R> ? R : never;
 
 /** What a person asks of a list; all of it stands in the address. */
 export interface ListQuery {
@@ -157,8 +169,8 @@ export interface ListQuery {
 }
 
 /** What was found: the rows of one page, the number of all, and sums over all of them in cents. */
-export interface Found<Row> {
-  rows: Row[];
+export interface Found<R> {
+  rows: R[];
   count: number;
   /** There are more than were counted. */
   more: boolean;
@@ -183,6 +195,7 @@ export function list<const C extends Columns, const H extends Hidden = Record<ne
   d: Declaration<C, H>,
 ): List<RowFrom<C, H>> {
   type Row = RowFrom<C, H>;
+  const { household } = d;
   const columns: ListColumn[] = Object.entries(d.columns).map(([key, column]) => ({
     key,
     title: column.title,
@@ -198,6 +211,16 @@ export function list<const C extends Columns, const H extends Hidden = Record<ne
     ),
     ...Object.entries(d.hidden ?? {}).map(([key, value]) => sql`${value} as ${sql.ref(key)}`),
   ]);
+  /** Of a closed household its amounts are said, and in the first words what it is. */
+  const told = Object.entries(d.columns).filter(([, { kind }]) => kind === 'money' || kind === 'number');
+  const named = columns.find(({ kind }) => kind === 'words');
+  const withheld = (row: Row): Row =>
+    ({
+      id: row.id,
+      closed: true,
+      ...(named ? { [named.key]: CLOSED_ACCOUNT } : {}),
+      ...Object.fromEntries(told.map(([key]) => [key, row[key as keyof Row]])),
+    }) as Row;
   const conditions = (context: Context, ask: ListQuery): RawBuilder<unknown>[] => {
     const like = likeText(ask.search);
     const view = ask.view !== undefined && Object.hasOwn(d.views, ask.view) ? d.views[ask.view] : undefined;
@@ -207,6 +230,7 @@ export function list<const C extends Columns, const H extends Hidden = Record<ne
       ...(ask.of && d.within ? [d.within(ask.of)] : []),
       ...filterConditions(d.filters ?? {}, ask.filters ?? {}),
       ...(like && d.search ? [d.search(like, ask.search!.trim())] : []),
+      ...(like && household ? [sql`not ${isClosed(context, household)}`] : []),
     ].map((condition) => sql`(${condition})`);
   };
   const source = (context: Context): Promise<RawBuilder<unknown>> =>
@@ -222,12 +246,15 @@ export function list<const C extends Columns, const H extends Hidden = Record<ne
       ? sql`${sql.ref(order.key)} ${order.down ? sql`desc nulls last` : sql`nulls first`}, id`
       : d.order;
     return sql<Row>`
-      select ${sql.join([fields, ...more])}
+      select ${sql.join([fields, ...(household ? [sql`${isClosed(context, household)} as closed`] : []), ...more])}
       from ${from} ${d.shown ?? sql``} ${and(conditions(context, ask))}
       order by ${by}`;
   };
   const finished = (rows: readonly Row[]): Row[] =>
-    d.finish ? rows.map((row) => ({ ...row, ...d.finish!(row) })) : [...rows];
+    rows.map(({ closed, ...row }) => {
+      const open = row as Row;
+      return closed ? withheld(open) : d.finish ? { ...open, ...d.finish(open) } : open;
+    });
   return {
     name: d.name,
     noun: d.noun,

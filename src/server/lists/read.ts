@@ -5,7 +5,7 @@ import { type Context, audit } from '../access';
 import { filterNames, readFilters } from './filters';
 import { openSearch } from './sealed';
 import { LISTS, type ListName, type RowOf } from './index';
-import { type Found, type List, type ListQuery, PAGE_SIZE } from './list';
+import { type Found, type List, type ListQuery, type ListRow, PAGE_SIZE } from './list';
 
 /** A view of a list with its order, as a person keeps it. */
 export interface KeptView {
@@ -16,7 +16,7 @@ export interface KeptView {
 }
 
 /** A list as a screen shows it. */
-export interface ListState<Row extends { id: number } = { id: number }> extends Found<Row> {
+export interface ListState<Row extends ListRow = ListRow> extends Found<Row> {
   name: string;
   noun: readonly [one: string, many: string];
   view: string;
@@ -70,7 +70,7 @@ export const findList = <Name extends ListName>(
 ): Promise<Found<RowOf<Name>>> => (LISTS[name] as List<RowOf<Name>>).find(context, ask);
 
 /** Reads any declared list for its screen. @throws Refused when the role may not read it */
-export async function readListOf<Row extends { id: number }>(
+export async function readListOf<Row extends ListRow>(
   context: Context,
   declared: List<Row>,
   address: ListAddress,

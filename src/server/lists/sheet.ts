@@ -12,7 +12,7 @@ import { type ListAddress, chosenColumns, listQuery } from './read';
 /** Kinds of spreadsheet. */
 export type SheetFormat = 'csv' | 'xlsx';
 
-type Row = Record<string, unknown>;
+type Row = object;
 
 const asText = (column: ListColumn, value: unknown): string =>
   column.kind === 'money' && typeof value === 'number' ? toDecimal(cents(value)) : guarded(value);
@@ -21,7 +21,7 @@ async function* csv(columns: readonly ListColumn[], batches: AsyncIterable<Row[]
   yield `${Papa.unparse([columns.map((column) => column.title)])}\r\n`;
   for await (const rows of batches)
     if (rows.length > 0)
-      yield `${Papa.unparse(rows.map((row) => columns.map((column) => asText(column, row[column.key]))))}\r\n`;
+      yield `${Papa.unparse(rows.map((row) => columns.map((column) => asText(column, row[column.key as keyof Row]))))}\r\n`;
 }
 
 /** What one file may hold, in rows: CSV is written as it is read, a workbook is put together whole. */
@@ -58,7 +58,7 @@ async function workbook(
     columns.map((column) => ({ type: String, value: column.title, fontWeight: 'bold' as const })),
   ];
   for await (const rows of batches)
-    for (const row of rows) sheet.push(columns.map((column) => cell(column, row[column.key])));
+    for (const row of rows) sheet.push(columns.map((column) => cell(column, row[column.key as keyof Row])));
   const { toBuffer } = writeXlsxFile(sheet, {
     sheet: title,
     stickyRowsCount: 1,

@@ -4,7 +4,7 @@ import type { CalendarDate } from '../../core/calendar';
 import { endNoteInput, noteInput } from '../../core/notes/input';
 import type { Audience, NotedAbout } from '../../core/notes/notes';
 import type { Db, Tx } from '../../db/connect';
-import { type Context, NotThere, Refused, allow, zone } from '../access';
+import { type Context, Refused, allow, zone } from '../access';
 import { useCase } from '../use-case';
 
 /** A note as the account shows it. */
@@ -76,7 +76,7 @@ export const addNote = useCase({
       .select('id')
       .where('id', '=', householdId)
       .executeTakeFirst();
-    if (!household) throw new NotThere('There is no such account');
+    if (!household) throw new Refused('unknown', 'There is no such account');
     const { id } = await act.db
       .insertInto('note')
       .values({
@@ -108,7 +108,7 @@ export const endNote = useCase({
       .where('id', '=', noteId)
       .forUpdate()
       .executeTakeFirst();
-    if (!there) throw new NotThere('There is no such note');
+    if (!there) throw new Refused('unknown', 'There is no such note');
     if (there.about !== 'account')
       throw new Refused('state', 'This note stays with what it is about: write another there');
     if (there.ended_on !== null) throw new Refused('already', 'This note is ended already');

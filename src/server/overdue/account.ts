@@ -1,6 +1,6 @@
 /** What the collector sees of one account on the phone: where it stands, what speaks against calling, what was tried and said. */
-import type { OverdueStanding } from '../../core/overdue/stage';
-import { type Context, NotThere, allow } from '../access';
+import type { OverdueOutlook } from '../../core/overdue/stage';
+import { type Context, Refused, allow } from '../access';
 import { type ContactRow, callsNow, readContacts } from './contacts';
 import { type HardshipRow, readHardships } from './hardship';
 import { weighOverdue } from './list';
@@ -12,14 +12,14 @@ export interface OverdueAccountPage {
   name: string;
   phone: string;
   email: string;
-  standing: OverdueStanding | null;
+  outlook: OverdueOutlook | null;
   /** What speaks against calling now. */
   doubts: string[];
   contacts: ContactRow[];
   hardships: HardshipRow[];
 }
 
-/** Reads one account for who works it. @throws NotThere */
+/** Reads one account for who works it. @throws Refused when it is not there */
 export async function readOverdueAccount(context: Context, householdId: number): Promise<OverdueAccountPage> {
   allow(context, 'read accounts');
   const household = await context.db
@@ -27,7 +27,7 @@ export async function readOverdueAccount(context: Context, householdId: number):
     .select(['number', 'last', 'first', 'phone', 'email'])
     .where('id', '=', householdId)
     .executeTakeFirst();
-  if (!household) throw new NotThere('There is no such account');
+  if (!household) throw new Refused('unknown', 'There is no such account');
   const [rows, doubts, contacts, hardships] = await Promise.all([
     weighOverdue(context, [householdId]),
     callsNow(context, householdId),
@@ -40,7 +40,7 @@ export async function readOverdueAccount(context: Context, householdId: number):
     name: `${household.last}, ${household.first}`,
     phone: household.phone,
     email: household.email,
-    standing: rows.find(({ patientId }) => patientId === null)?.standing ?? null,
+    outlook: rows.find(({ patientId }) => patientId === null)?.outlook ?? null,
     doubts,
     contacts,
     hardships,

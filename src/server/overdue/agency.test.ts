@@ -370,7 +370,7 @@ describe('proposing and handing over', () => {
     );
     // Its debt is what it was, with its age.
     const [row] = await weighOverdue(t.context, [q.householdId]);
-    expect(row?.standing).toMatchObject({ pastDue: 24_000, daysPastDue: 36 });
+    expect(row?.outlook).toMatchObject({ pastDue: 24_000, daysPastDue: 36 });
   });
 
   test('killed after its file was written and before that was kept: the agency reads each notice once', async () => {

@@ -11,7 +11,8 @@ import {
 } from '../../core/overdue/contacts';
 import { assignInput, contactInput, endPromiseInput, voidContactInput } from '../../core/overdue/input';
 import { promiseState } from '../../core/overdue/stage';
-import { type Context, Refused, allow, audit, lookAgain, may } from '../access';
+import { type Context, Refused, allow, lookAgain, may } from '../access';
+import { opened } from '../closed';
 import { lockHouseholds } from '../books/journal';
 import { setStop } from '../accounts/door';
 import { noteBeside, wordsBeside } from '../notes/notes';
@@ -62,7 +63,7 @@ export async function readContacts(context: Context, householdId: number): Promi
       case when r.id is null then 0 else paid_since(r.household_id, r.made_at, r.by_date) end as paid
     from contact c left join contact_void v on v.contact_id = c.id left join promise r on r.contact_id = c.id
     where c.household_id = ${householdId} order by c.at desc, c.id desc limit 200`.execute(context.db);
-  await audit(context.db, context, 'read', { kind: 'household', id: householdId });
+  await opened(context, { kind: 'household', id: householdId });
   return rows.map(({ promiseId, amount, madeOn, byDate, endedWhy, paid, ...row }) => ({
     ...row,
     promise:

@@ -10,6 +10,7 @@ export const hardshipList = list({
   station: 'Overdue',
   path: '/overdue/hardship',
   from: sql`hardship a join household h on h.id = a.household_id`,
+  household: sql`a.household_id`,
   id: sql`a.id`,
   columns: {
     account: words('Account', sql`h.number`),

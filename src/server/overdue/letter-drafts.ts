@@ -22,7 +22,7 @@ function unreachable({ delivery, deliveryWhy, email, addressIncomplete, returned
 
 /** Why an account gets no letter today; empty when it does. */
 const against = (row: OverdueRow): string =>
-  row.standing.action === 'letter' ? unreachable(row) : row.standing.why;
+  row.outlook.action === 'letter' ? unreachable(row) : row.outlook.why;
 
 const draftOf = (content: LetterContent) => ({
   amount: content.pastDue,
@@ -36,7 +36,7 @@ const draftOf = (content: LetterContent) => ({
 async function askedOf(act: Act, rows: readonly OverdueRow[]): Promise<AskedLetter[]> {
   const words = await newestWords(act.db);
   return rows.map((row) => {
-    const stage = row.standing.next!;
+    const stage = row.outlook.next!;
     const of = words.get(stage.templateId);
     if (!of)
       throw new Refused('state', `The letter of the stage “${stage.name}” has no words`, {
@@ -61,7 +61,7 @@ export async function weighLetters(
   return {
     taken: due.filter((row) => against(row) === ''),
     left: due
-      .filter((row) => against(row) !== '' && (householdIds !== null || row.standing.action === 'letter'))
+      .filter((row) => against(row) !== '' && (householdIds !== null || row.outlook.action === 'letter'))
       .map((row) => ({ account: row.account, householdId: row.householdId, why: against(row) })),
   };
 }
@@ -120,17 +120,17 @@ async function standsWithout(
   const rows = await weighOverdue(act, [piece.household_id]);
   const row = rows.find(({ patientId }) => patientId === piece.patient_id);
   if (!row) return { row: null, why: 'nothing is past due any more' };
-  const { standing } = row;
+  const { outlook } = row;
   const { stage } = letterDocument.read(piece.content);
-  if (standing.spared.length > 0) return { row, why: standing.spared.map(({ words }) => words).join('; ') };
-  if (standing.action === 'call') return { row, why: standing.why };
+  if (outlook.spared.length > 0) return { row, why: outlook.spared.map(({ words }) => words).join('; ') };
+  if (outlook.action === 'call') return { row, why: outlook.why };
   if (piece.sent_at === null && unreachable(row) !== '') return { row, why: unreachable(row) };
   // Again what came back: its own letter is the last one, and it is not sent anew as another.
-  const meant = piece.sent_at === null ? (standing.next?.position ?? 0) : (standing.stage?.position ?? 0);
+  const meant = piece.sent_at === null ? (outlook.next?.position ?? 0) : (outlook.stage?.position ?? 0);
   if (meant !== stage.position)
-    return { row, why: `its stage is another now: ${standing.next?.name ?? standing.stage?.name ?? 'none'}` };
-  if (piece.sent_at === null && standing.on !== null && standing.on > act.today)
-    return { row, why: `not due before ${formatDate(standing.on)}` };
+    return { row, why: `its stage is another now: ${outlook.next?.name ?? outlook.stage?.name ?? 'none'}` };
+  if (piece.sent_at === null && outlook.on !== null && outlook.on > act.today)
+    return { row, why: `not due before ${formatDate(outlook.on)}` };
   return { row, why: '' };
 }
 
@@ -139,7 +139,7 @@ export async function letterAgainst(context: Context, piece: LetterPiece): Promi
   const { row, why } = await standsWithout(context, piece);
   if (!row || why !== '') return why;
   const before = letterDocument.read(piece.content).pastDue;
-  const now = row.standing.pastDue;
+  const now = row.outlook.pastDue;
   return before === now ? '' : `${formatMoneyPlain(before)} then, ${formatMoneyPlain(now)} now`;
 }
 

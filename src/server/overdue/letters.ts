@@ -14,7 +14,8 @@ import type { Stage } from '../../core/overdue/policy';
 import { wordsOf } from '../../core/statements/compose';
 import { PLAIN_OPTIONS } from '../../core/statements/document';
 import type { Db, Tx } from '../../db/connect';
-import { type Context, NotThere, Refused, allow, audit } from '../access';
+import { type Context, Refused, allow } from '../access';
+import { opened } from '../closed';
 import { parseInput } from '../input';
 import { readContents } from '../statements/door';
 import { readPolicies } from '../setup/statement-policies';
@@ -110,7 +111,7 @@ export const saveLetter = useCase({
         .where('id', '=', id)
         .forUpdate()
         .executeTakeFirst();
-      if (!there) throw new NotThere('There is no such letter');
+      if (!there) throw new Refused('unknown', 'There is no such letter');
       const words = await lastVersion(tx, id);
       refuseOlder(
         version,
@@ -261,6 +262,6 @@ export async function previewLetter(
       words: { versionId: 0, subject, blocks },
     },
   ]);
-  await audit(context.db, context, 'read', { kind: 'household', id: householdId });
+  await opened(context, { kind: 'household', id: householdId });
   return content!;
 }

@@ -3,7 +3,7 @@ import { sql } from 'kysely';
 import { type CalendarDate, daysBetween } from '../../core/calendar';
 import { type Cents, ZERO, add } from '../../core/money';
 import { type Score, scoreOf } from '../../core/overdue/score';
-import { ACTIONS, type OverdueAction, type OverdueStanding, standingOf } from '../../core/overdue/stage';
+import { ACTIONS, type OverdueAction, type OverdueOutlook, outlookOf } from '../../core/overdue/stage';
 import { bucketOf } from '../../core/statements/aging';
 import type { Context } from '../access';
 import { day, list, money, number, textLike, words } from '../lists/list';
@@ -12,7 +12,7 @@ import { readOverduePolicy } from './policy';
 
 /** An account that is past due, with where it stands and its score. */
 export interface OverdueRow extends OverdueAccount {
-  standing: OverdueStanding;
+  outlook: OverdueOutlook;
   score: Score;
 }
 
@@ -28,9 +28,9 @@ export async function weighOverdue(context: Context, ids?: readonly number[]): P
   if (accounts.length === 0) return [];
   const history = early ?? (await readHistory());
   return accounts.map((account) => {
-    const standing = standingOf(account.facts, policy, stages, context.today);
-    const score = scoreOf(standing.pastDue, standing.daysPastDue, standing.action, history);
-    return Object.assign(account, { standing, score });
+    const outlook = outlookOf(account.facts, policy, stages, context.today);
+    const score = scoreOf(outlook.pastDue, outlook.daysPastDue, outlook.action, history);
+    return Object.assign(account, { outlook, score });
   });
 }
 
@@ -74,22 +74,22 @@ const FIELDS: Readonly<
   reach: ['text', reach],
   owner_id: ['text', (row) => row.ownerId],
   owner: ['text', (row) => row.owner],
-  past_due: ['bigint', ({ standing }) => standing.pastDue],
+  past_due: ['bigint', ({ outlook }) => outlook.pastDue],
   a0: ['bigint', (_, ages) => ages[0]!],
   a1: ['bigint', (_, ages) => ages[1]!],
   a2: ['bigint', (_, ages) => ages[2]!],
   a3: ['bigint', (_, ages) => ages[3]!],
   a4: ['bigint', (_, ages) => ages[4]!],
-  days: ['int', ({ standing }) => standing.daysPastDue],
-  stage: ['text', ({ standing }) => standing.stage?.name ?? 'no letter yet'],
-  action: ['text', ({ standing }) => standing.action],
-  next_stage: ['text', ({ standing }) => standing.next?.name ?? ''],
-  next_on: ['date', ({ standing }) => standing.on],
-  why: ['text', ({ standing }) => standing.why],
-  spared: ['boolean', ({ standing }) => standing.spared.length > 0],
+  days: ['int', ({ outlook }) => outlook.daysPastDue],
+  stage: ['text', ({ outlook }) => outlook.stage?.name ?? 'no letter yet'],
+  action: ['text', ({ outlook }) => outlook.action],
+  next_stage: ['text', ({ outlook }) => outlook.next?.name ?? ''],
+  next_on: ['date', ({ outlook }) => outlook.on],
+  why: ['text', ({ outlook }) => outlook.why],
+  spared: ['boolean', ({ outlook }) => outlook.spared.length > 0],
   last_contact: ['date', (row) => row.lastContact],
   last_payment: ['date', ({ facts }) => facts.lastPayment],
-  last_letter: ['date', ({ standing }) => standing.lastLetter],
+  last_letter: ['date', ({ outlook }) => outlook.lastLetter],
   promise: ['bigint', ({ facts }) => facts.promise?.amount ?? null],
   promise_by: ['date', ({ facts }) => facts.promise?.by ?? null],
   promise_id: ['bigint', (row) => row.promiseId],
@@ -134,6 +134,7 @@ export const overdueList = list({
   station: 'Overdue',
   path: '/overdue',
   from: rowsOf,
+  household: sql`o.household_id`,
   id: sql`o.id`,
   columns: {
     account: words('Account', sql`o.account`),

@@ -57,8 +57,8 @@ afterAll(async () => {
   await t.close();
 });
 
-const standing = async (householdId: number, day = TODAY): Promise<OverdueRow['standing'] | undefined> =>
-  (await weighOverdue(on(day), [householdId])).find(({ patientId }) => patientId === null)?.standing;
+const outlook = async (householdId: number, day = TODAY): Promise<OverdueRow['outlook'] | undefined> =>
+  (await weighOverdue(on(day), [householdId])).find(({ patientId }) => patientId === null)?.outlook;
 const pay = (householdId: number, amount: string, day = TODAY) =>
   takeReceipt(on(day), { householdId, amount, tender: 'cash', key: key() });
 /** Sends a batch as a job process would. */
@@ -84,8 +84,8 @@ describe('who is past due', () => {
   test('from the day after due date and grace of the first statement that shows it', async () => {
     // Fourteen days to pay and ten of grace: a statement of day 0 is past due on day 25.
     const { householdId } = await overdueOf(t, { ago: 24 });
-    expect(await standing(householdId)).toBeUndefined();
-    expect(await standing(householdId, addDays(TODAY, 1))).toMatchObject({ daysPastDue: 1, pastDue: 24_000 });
+    expect(await outlook(householdId)).toBeUndefined();
+    expect(await outlook(householdId, addDays(TODAY, 1))).toMatchObject({ daysPastDue: 1, pastDue: 24_000 });
     const [row] = await readOverdue(on(addDays(TODAY, 1)), [householdId]);
     expect(row).toMatchObject({ patientId: null, facts: { letters: [], promise: null } });
   });
@@ -93,14 +93,14 @@ describe('who is past due', () => {
   test('a payment lowers it, all of it takes it off, a reversal brings it back with its age', async () => {
     const { householdId } = await overdueOf(t);
     await pay(householdId, '40.00');
-    expect(await standing(householdId)).toMatchObject({
+    expect(await outlook(householdId)).toMatchObject({
       pastDue: 20_000,
       spared: [{ id: 'recent-payment' }],
     });
     const { receiptId } = await pay(householdId, '200.00');
-    expect(await standing(householdId)).toBeUndefined();
+    expect(await outlook(householdId)).toBeUndefined();
     await reverseReceipt(t.context, { receiptId, why: 'returned check' });
-    expect(await standing(householdId)).toMatchObject({ pastDue: 20_000, daysPastDue: 36 });
+    expect(await outlook(householdId)).toMatchObject({ pastDue: 20_000, daysPastDue: 36 });
   });
 
   test('what goes to a confidential address stands apart, and its letter too', async () => {
@@ -142,13 +142,13 @@ describe('who is past due', () => {
 
   test('claims out and plans in good order spare', async () => {
     const { householdId } = await overdueOf(t);
-    expect(await standing(householdId)).toMatchObject({ spared: [] });
+    expect(await outlook(householdId)).toMatchObject({ spared: [] });
     const { claim } = await sentClaim(t);
     // A claim of the same household: what matters is that it is out.
     const move = (id: number) =>
       sql`update claim set household_id = ${id} where id = ${claim.id}`.execute(t.owner);
     await move(householdId);
-    expect(await standing(householdId)).toMatchObject({
+    expect(await outlook(householdId)).toMatchObject({
       spared: [{ id: 'claims', words: '1 claim is out' }],
     });
     await move(claim.household_id);
@@ -160,7 +160,7 @@ describe('who is past due', () => {
       key: key(),
     });
     await acceptPlan(t.context, { planId, signedBy: 'Nr Tester' });
-    expect(await standing(householdId)).toMatchObject({ pastDue: 9000, spared: [{ id: 'plan' }] });
+    expect(await outlook(householdId)).toMatchObject({ pastDue: 9000, spared: [{ id: 'plan' }] });
   });
 });
 
@@ -175,7 +175,7 @@ describe('letters', () => {
       key: key(),
     });
     expect({ pieces, left }).toEqual({ pieces: 1, left: [] });
-    expect(await standing(householdId)).toMatchObject({ action: 'wait', why: /prepared/ as never });
+    expect(await outlook(householdId)).toMatchObject({ action: 'wait', why: /prepared/ as never });
     const draft = await pieceOf(batchId!);
     expect(draft).toMatchObject({ kind: 'letter', status: 'draft', amount: 24_000, due_date: TODAY });
     const paper = await readPiece(t.context, draft.id);
@@ -183,12 +183,12 @@ describe('letters', () => {
     await send(batchId!);
     const made = await pieceOf(batchId!);
     expect(made).toMatchObject({ status: 'made', pages: 1 });
-    expect(await standing(householdId)).toMatchObject({ stage: null });
+    expect(await outlook(householdId)).toMatchObject({ stage: null });
     await confirmPrinted(t.context, { batchId: batchId! });
     const sent = await readPiece(t.context, draft.id);
     await confirmPrinted(t.context, { batchId: batchId! }).catch(() => undefined);
     expect((await readPiece(t.context, draft.id)).bytes.equals(sent.bytes)).toBe(true);
-    expect(await standing(householdId)).toMatchObject({
+    expect(await outlook(householdId)).toMatchObject({
       stage: { position: 1 },
       next: { position: 2 },
       action: 'wait',
@@ -201,12 +201,12 @@ describe('letters', () => {
       .executeTakeFirstOrThrow();
     expect(letter).toMatchObject({ position: 1, amount: 24_000, date: TODAY });
     await letterOn(householdId, addDays(TODAY, 14));
-    expect(await standing(householdId, addDays(TODAY, 30))).toMatchObject({
+    expect(await outlook(householdId, addDays(TODAY, 30))).toMatchObject({
       stage: { position: 2 },
       next: { position: 3 },
     });
     await letterOn(householdId, addDays(TODAY, 30));
-    expect(await standing(householdId, addDays(TODAY, 60))).toMatchObject({ next: null, action: 'agency' });
+    expect(await outlook(householdId, addDays(TODAY, 60))).toMatchObject({ next: null, action: 'agency' });
   });
 
   test('pressed twice under one key one batch, under two keys the second takes nobody', async () => {
@@ -295,7 +295,7 @@ describe('letters', () => {
       /list of what is overdue/,
     );
     await takeOutPieces(t.context, { pieceIds: [id], why: 'not now' });
-    expect(await standing(householdId)).toMatchObject({ action: 'letter' });
+    expect(await outlook(householdId)).toMatchObject({ action: 'letter' });
     await putBackPieces(t.context, { pieceIds: [id] });
     await takeOutPieces(t.context, { pieceIds: [id], why: 'not now' });
     await pay(householdId, '240.00');
@@ -305,9 +305,9 @@ describe('letters', () => {
   test('one that never reached anybody does not count: the stage is the one before', async () => {
     const { householdId } = await overdueOf(t);
     const batchId = await letterOn(householdId, TODAY);
-    expect(await standing(householdId)).toMatchObject({ stage: { position: 1 } });
+    expect(await outlook(householdId)).toMatchObject({ stage: { position: 1 } });
     await voidPieces(t.context, { pieceIds: [(await pieceOf(batchId)).id], why: 'the printer ate it' });
-    expect(await standing(householdId)).toMatchObject({ stage: null, action: 'letter' });
+    expect(await outlook(householdId)).toMatchObject({ stage: null, action: 'letter' });
   });
 
   test('by print shop and e-mail, with nothing of anybody’s health in the e-mail', async () => {
@@ -507,8 +507,8 @@ describe('contacts', () => {
       sure: true,
       key: key(),
     });
-    expect(await standing(householdId)).toMatchObject({ action: 'wait', on: addDays(TODAY, 3) });
-    expect(await standing(householdId, addDays(TODAY, 3))).toMatchObject({ action: 'call' });
+    expect(await outlook(householdId)).toMatchObject({ action: 'wait', on: addDays(TODAY, 3) });
+    expect(await outlook(householdId, addDays(TODAY, 3))).toMatchObject({ action: 'call' });
   });
 });
 
@@ -517,7 +517,7 @@ describe('promises', () => {
     const { householdId } = await overdueOf(t);
     await pay(householdId, '30.00');
     await promise(householdId, '60.00', addDays(TODAY, 7));
-    expect(await standing(householdId)).toMatchObject({
+    expect(await outlook(householdId)).toMatchObject({
       spared: [{ id: 'promise' }, { id: 'recent-payment' }],
     });
     const state = async (day: CalendarDate) => (await readContacts(on(day), householdId))[0]!.promise!.state;
@@ -557,7 +557,7 @@ describe('promises', () => {
     const [now, before] = await readContacts(t.context, householdId);
     expect(before!.promise).toMatchObject({ state: 'ended', why: 'another took its place' });
     await endPromise(t.context, { promiseId: now!.promise!.id, why: 'changed her mind' });
-    expect(await standing(householdId)).toMatchObject({ action: 'letter', spared: [] });
+    expect(await outlook(householdId)).toMatchObject({ action: 'letter', spared: [] });
     await expect(endPromise(t.context, { promiseId: now!.promise!.id, why: 'x' })).rejects.toThrow(
       /does not stand/,
     );
@@ -567,7 +567,7 @@ describe('promises', () => {
     const { householdId } = await overdueOf(t);
     const contactId = await promise(householdId, '60.00', addDays(TODAY, 7));
     await voidContact(t.context, { contactId, why: 'somebody else' });
-    expect(await standing(householdId)).toMatchObject({ action: 'letter' });
+    expect(await outlook(householdId)).toMatchObject({ action: 'letter' });
   });
 });
 
@@ -582,14 +582,14 @@ describe('disputes', () => {
       said: 'was not there',
       key: key(),
     });
-    expect(await standing(householdId)).toMatchObject({ spared: [{ words: 'stopped: dispute' }] });
+    expect(await outlook(householdId)).toMatchObject({ spared: [{ words: 'stopped: dispute' }] });
     const { id } = await t.db
       .selectFrom('account_stop')
       .select('id')
       .where('household_id', '=', householdId)
       .executeTakeFirstOrThrow();
     await liftStop(t.context, { stopId: id, why: 'the record shows it' });
-    expect(await standing(householdId)).toMatchObject({ action: 'letter' });
+    expect(await outlook(householdId)).toMatchObject({ action: 'letter' });
   });
 
   test('a policy without a reason for it says so', async () => {
@@ -728,7 +728,7 @@ describe('hardship', () => {
     await expect(decideHardship(t.context, { hardshipId: id, approve: false, why: 'x' })).rejects.toThrow(
       /was approved/,
     );
-    expect(await standing(householdId)).toMatchObject({ pastDue: 6000 });
+    expect(await outlook(householdId)).toMatchObject({ pastDue: 6000 });
     const refused = await ask('99999.00');
     await expect(decideHardship(t.context, { hardshipId: refused, approve: true })).rejects.toThrow(
       /Nothing would come off/,

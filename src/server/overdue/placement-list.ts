@@ -35,6 +35,7 @@ export const placementsList = list({
   station: 'Overdue',
   path: '/overdue/placements',
   from: sql`placement l join household h on h.id = l.household_id join connection c on c.id = l.connection_id`,
+  household: sql`l.household_id`,
   id: sql`l.id`,
   columns: {
     number: words('Placement', sql`l.number`),
@@ -105,6 +106,7 @@ export const promisesList = list({
   path: '/overdue/promises',
   from: sql`promise r join household h on h.id = r.household_id`,
   shown: sql`join contact c on c.id = r.contact_id`,
+  household: sql`r.household_id`,
   id: sql`r.id`,
   columns: {
     account: words('Account', sql`h.number`),

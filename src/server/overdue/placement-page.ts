@@ -5,7 +5,8 @@ import type { BasisPoints, Cents } from '../../core/money';
 import { sum } from '../../core/money';
 import { PLACEMENT_STATES, type PlacementStatus } from '../../core/overdue/agency';
 import { objectionsIn, objectionsWords } from '../../core/overdue/hand-over';
-import { type Context, NotThere, allow, audit } from '../access';
+import { type Context, Refused, allow } from '../access';
+import { opened } from '../closed';
 import { type ContactRow, readContacts } from './contacts';
 import { toHandOver } from './proposals';
 
@@ -69,7 +70,7 @@ export interface PlacementPage {
   events: { day: CalendarDate; what: string; words: string; amount: Cents; fee: Cents; by: string }[];
 }
 
-/** Reads a placement with all that a manager decides by. @throws NotThere */
+/** Reads a placement with all that a manager decides by. @throws Refused when it is not there */
 export async function readPlacement(context: Context, placementId: number): Promise<PlacementPage> {
   allow(context, 'read accounts');
   const { db } = context;
@@ -121,10 +122,10 @@ export async function readPlacement(context: Context, placementId: number): Prom
       join connection c on c.id = l.connection_id
     where l.id = ${placementId}`.execute(db);
   const [found] = rows;
-  if (!found) throw new NotThere('There is no such placement');
+  if (!found) throw new Refused('unknown', 'There is no such placement');
   const { objections, ...facts } = found;
   const { householdId } = facts;
-  await audit(db, context, 'read', { kind: 'placement', id: placementId });
+  await opened(context, { kind: 'placement', id: placementId });
   // What would be handed over is worked out as the approval does it; what was is what stands in the placement.
   const proposed = found.status === 'proposed' ? await toHandOver(context, [householdId]) : null;
   const due = proposed?.parts.get(householdId) ?? [];

@@ -90,7 +90,7 @@ test('those for whom it is due, and nobody else; done again, nobody twice', asyn
     expect(await proposalsOf(householdId)).toHaveLength(1);
   expect(await proposeByRule(t.context)).toBe(0);
   const [row] = await weighOverdue(t.context, [withdrawn.householdId]);
-  expect(row?.standing).toMatchObject({
+  expect(row?.outlook).toMatchObject({
     action: 'call',
     why: 'every letter was sent, its placement was withdrawn on 16 Mar 2026',
   });
@@ -132,7 +132,7 @@ test('killed between two transactions and done again: what is proposed stays, th
   await proposeByRule(t.context);
   for (let index = 0; index < 13; index += 1) await overdueOf(t);
   const due = (await weighOverdue(t.context)).filter(
-    ({ standing, facts }) => standing.action === 'agency' && facts.placement === 'none',
+    ({ outlook, facts }) => outlook.action === 'agency' && facts.placement === 'none',
   );
   expect(due).toHaveLength(13);
   const waiting = async () =>

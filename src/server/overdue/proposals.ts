@@ -127,8 +127,8 @@ export const proposePlacements = useCase({
   },
 });
 
-const dueForAgency = ({ patientId, standing, facts }: OverdueRow): boolean =>
-  patientId === null && standing.action === 'agency' && facts.placement === 'none';
+const dueForAgency = ({ patientId, outlook, facts }: OverdueRow): boolean =>
+  patientId === null && outlook.action === 'agency' && facts.placement === 'none';
 
 /**
  * Proposes every account for which the policy says that an agency is due, to the agency that it names; a manager decides. Done
@@ -155,11 +155,11 @@ export async function proposeByRule(context: Context, atOnce = 200): Promise<num
 }
 
 /** Why the policy proposes an account, in words for who decides. */
-const byPolicy = ({ householdId, standing }: OverdueRow): [number, string] => [
+const byPolicy = ({ householdId, outlook }: OverdueRow): [number, string] => [
   householdId,
-  standing.lastLetter
-    ? `by the policy: ${standing.stage?.name ?? 'the last letter'} went out on ${formatDate(standing.lastLetter)}`
-    : `by the policy: past due for ${counted(standing.daysPastDue, 'day')}`,
+  outlook.lastLetter
+    ? `by the policy: ${outlook.stage?.name ?? 'the last letter'} went out on ${formatDate(outlook.lastLetter)}`
+    : `by the policy: past due for ${counted(outlook.daysPastDue, 'day')}`,
 ];
 
 /**
@@ -172,8 +172,8 @@ async function sparedNow(
 ): Promise<Map<number, { account: string; words: string[] }>> {
   const rows = await weighOverdue(act, householdIds);
   return new Map(
-    rows.flatMap(({ householdId, patientId, account, standing }) => {
-      const words = standing.spared.filter(({ id }) => id !== 'placed').map((one) => one.words);
+    rows.flatMap(({ householdId, patientId, account, outlook }) => {
+      const words = outlook.spared.filter(({ id }) => id !== 'placed').map((one) => one.words);
       return patientId === null && words.length > 0 ? [[householdId, { account, words }] as const] : [];
     }),
   );

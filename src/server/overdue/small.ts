@@ -48,6 +48,7 @@ export const smallList = list({
   path: '/overdue/small',
   from: SMALL,
   always: ({ today }) => isSmall(today),
+  household: sql`b.household_id`,
   id: sql`h.id`,
   columns: {
     account: words('Account', sql`h.number`),

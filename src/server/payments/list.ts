@@ -16,6 +16,7 @@ export const receiptsList = list({
   // The filter asks receipts and what is kept of them alone: all of them are counted and summed.
   from: sql`receipt r left join receipt_balance k on k.receipt_id = r.id`,
   shown: sql`join household h on h.id = r.household_id left join "user" u on u.id = r.user_id`,
+  household: sql`r.household_id`,
   id: sql`r.id`,
   columns: {
     date: day('Date', sql`r.business_date`),

@@ -5,7 +5,7 @@ import type { ChargePart } from '../../core/books/entry';
 import { type CalendarDate, formatDate } from '../../core/calendar';
 import { type Cents, ZERO, formatMoneyPlain, least, minus, sum } from '../../core/money';
 import { interestThrough } from '../../core/plans/interest';
-import type { PlanStatus } from '../../core/plans/standing';
+import type { PlanStatus } from '../../core/plans/progress';
 import type { Tx } from '../../db/connect';
 import { type Context, Refused } from '../access';
 import { writeEntries } from '../books/journal';

@@ -16,6 +16,7 @@ export const plansList = list({
   station: 'Plans',
   path: '/plans',
   from: sql`payment_plan l join household h on h.id = l.household_id`,
+  household: sql`l.household_id`,
   id: sql`l.id`,
   columns: {
     number: words('Plan', sql`l.number`),

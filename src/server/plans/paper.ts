@@ -5,7 +5,8 @@ import { type Cents, add, formatMoneyPlain, minus } from '../../core/money';
 import { needsDisclosure } from '../../core/plans/quote';
 import { EVERY, EXTRA, type Every, type Extra } from '../../core/plans/terms';
 import type { Db } from '../../db/connect';
-import { type Context, NotThere, Refused, allow, audit } from '../access';
+import { type Context, Refused, allow } from '../access';
+import { opened } from '../closed';
 import { heading, letterhead, signature, table } from '../print/blocks';
 import { Paper } from '../print/paper';
 import type { Printed } from '../print/statement';
@@ -260,7 +261,7 @@ export async function agreementPdf(plan: Agreement, mark = ''): Promise<Printed>
   return { bytes: await paper.finish(), pages };
 }
 
-/** The paper of a plan: the very one that was signed, or that of a proposal, marked as such. @throws NotThere */
+/** The paper of a plan: the very one that was signed, or that of a proposal, marked as such. @throws Refused when it is not there */
 export async function planPaper(context: Context, planId: number): Promise<{ name: string; bytes: Buffer }> {
   allow(context, 'read accounts');
   const row = await context.db
@@ -269,8 +270,8 @@ export async function planPaper(context: Context, planId: number): Promise<{ nam
     .select(['l.number', 'd.bytes'])
     .where('l.id', '=', planId)
     .executeTakeFirst();
-  if (!row) throw new NotThere('There is no such plan');
-  await audit(context.db, context, 'read', { kind: 'payment plan', id: planId });
+  if (!row) throw new Refused('unknown', 'There is no such plan');
+  await opened(context, { kind: 'payment plan', id: planId });
   const name = `plan-${row.number}.pdf`;
   if (row.bytes) return { name, bytes: row.bytes };
   const plan = await readAgreement(context.db, planId);

@@ -3,16 +3,17 @@ import { type RawBuilder, sql } from 'kysely';
 import type { CalendarDate } from '../../core/calendar';
 import { type BasisPoints, type Cents, add, sum } from '../../core/money';
 import { interestThrough } from '../../core/plans/interest';
-import { type PlanStanding, type PlanStatus, standingOf } from '../../core/plans/standing';
+import { type PlanProgress, type PlanStatus, progressOf } from '../../core/plans/progress';
 import type { Every, Extra, InterestBy } from '../../core/plans/terms';
 import type { Db } from '../../db/connect';
-import { type Context, NotThere, allow, audit } from '../access';
+import { type Context, Refused, allow, audit } from '../access';
+import { CLOSED_ACCOUNT, isClosed, opened } from '../closed';
 
 /**
  * A plan with where it stands. Amounts in cents, the rate in basis points a year, the annual percentage rate in
  * hundredths of a percent.
  */
-export interface PlanRow extends PlanStanding {
+export interface PlanRow extends PlanProgress {
   id: number;
   number: string;
   householdId: number;
@@ -45,7 +46,7 @@ export interface PlanRow extends PlanStanding {
   version: number;
 }
 
-interface Found extends Omit<PlanRow, keyof PlanStanding | 'interestDue'> {
+interface Found extends Omit<PlanRow, keyof PlanProgress | 'interestDue'> {
   downLeft: Cents;
   counted: number;
   through: CalendarDate;
@@ -159,7 +160,7 @@ export async function readPlans(context: Context, which: RawBuilder<unknown>): P
     return {
       ...plan,
       interestDue,
-      ...standingOf(
+      ...progressOf(
         {
           ...plan,
           installments: schedule,
@@ -181,12 +182,12 @@ export async function readPlans(context: Context, which: RawBuilder<unknown>): P
 export const plansOf = (context: Context, householdId: number): Promise<PlanRow[]> =>
   readPlans(context, sql`l.household_id = ${householdId}`).then((rows) => rows.reverse());
 
-/** One plan. @throws NotThere */
+/** One plan. @throws Refused when it is not there */
 export async function readPlan(context: Context, planId: number): Promise<PlanRow> {
   allow(context, 'read accounts');
   const [plan] = await readPlans(context, sql`l.id = ${planId}`);
-  if (!plan) throw new NotThere('There is no such plan');
-  await audit(context.db, context, 'read', { kind: 'payment plan', id: planId });
+  if (!plan) throw new Refused('unknown', 'There is no such plan');
+  await opened(context, { kind: 'payment plan', id: planId });
   return plan;
 }
 
@@ -194,6 +195,13 @@ export async function readPlan(context: Context, planId: number): Promise<PlanRo
 export async function runningPlans(context: Context): Promise<PlanRow[]> {
   allow(context, 'read accounts');
   const plans = await readPlans(context, sql`l.status = 'accepted'`);
+  const { rows } = await sql<{ id: number }>`
+    select l.id from payment_plan l where l.status = 'accepted' and ${isClosed(context, sql`l.household_id`)}`.execute(
+    context.db,
+  );
+  const closed = new Set(rows.map(({ id }) => id));
   await audit(context.db, context, 'listed', { kind: 'list', id: 'plans' });
-  return plans;
+  return plans.map((plan) =>
+    closed.has(plan.id) ? { ...plan, account: CLOSED_ACCOUNT, guarantor: '', phone: '', email: '' } : plan,
+  );
 }

@@ -4,7 +4,7 @@ import { sql } from 'kysely';
 import { type CalendarDate, addDays, daysBetween, formatDate } from '../../core/calendar';
 import { readSettings } from '../../core/exchange/connections';
 import { type Cents, ZERO, formatMoneyPlain, toDecimal } from '../../core/money';
-import { brokenBy } from '../../core/plans/standing';
+import { brokenBy } from '../../core/plans/progress';
 import { lateChargeOf } from '../../core/statements/late';
 import { type Context, allow } from '../access';
 import { bearsLateCharges, chargeAccount } from '../accounts/door';

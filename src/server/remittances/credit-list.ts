@@ -29,6 +29,7 @@ export const payerCreditList = list({
   path: '/remittances/credit',
   from: sql`${ITEMS} k join remittance r on r.id = k.remittance_id`,
   shown: sql`join payer y on y.id = k.payer_id`,
+  household: null,
   id: sql`k.id`,
   columns: {
     payer: words('Payer', sql`y.name`),

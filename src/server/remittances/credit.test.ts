@@ -324,8 +324,8 @@ test('property: whatever is done and undone, the credit is what came less what w
           const left = size - done.reduce((all, one) => all + one, 0);
           if (as === 'undo') {
             if (done.length === 0) continue;
-            const standing = (await itemOf(remit)).uses.filter(({ undone }) => !undone);
-            await undoCredit(t.context, { entryId: standing.at(-1)!.entryId, why: 'x' });
+            const open = (await itemOf(remit)).uses.filter(({ undone }) => !undone);
+            await undoCredit(t.context, { entryId: open.at(-1)!.entryId, why: 'x' });
             done.pop();
           } else {
             const asked = settle(remit, { as: as as 'return', amount: (amount / 100).toFixed(2) });

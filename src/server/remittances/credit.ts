@@ -15,7 +15,7 @@ import { settleCreditInput, undoCreditInput } from '../../core/remittances/credi
 import type { Db, Tx } from '../../db/connect';
 import { type Context, Refused, allow } from '../access';
 import { lockHouseholds, reverseEntries, writeEntries } from '../books/journal';
-import { byUser, moveClaims, settledStatus, standingStatus } from '../claims/door';
+import { byUser, moveClaims, settledStatus, statusAsDecided } from '../claims/door';
 import { type Act, useCase } from '../use-case';
 import { cashAccount, isHeld } from './payer-money';
 import { bringBackSettled, endSettled } from './raise';
@@ -409,7 +409,7 @@ export async function afterUndoing(
         tx,
         context,
         [claim],
-        await standingStatus(tx, claim.id),
+        await statusAsDecided(tx, claim.id),
         byUser(context),
         `Payer credit on it was undone: ${why}`,
       );

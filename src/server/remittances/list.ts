@@ -12,6 +12,7 @@ export const remittancesList = list({
   station: 'Remittances',
   path: '/remittances',
   from: sql`remittance r`,
+  household: null,
   id: sql`r.id`,
   columns: {
     trace: words('Trace', sql`r.trace`),

@@ -7,7 +7,7 @@ import type { OurLine } from '../../core/remittances/decide';
 import type { DecidedParts } from '../../core/remittances/verdict';
 import type { Tx } from '../../db/connect';
 import { SETTLING } from '../books/journal';
-import { standingOn } from '../books/decided';
+import { decidedOn } from '../books/decided';
 
 /** A claim of ours that is decided, locked. */
 export interface ClaimRow {
@@ -51,7 +51,7 @@ export const lockClaim = (tx: Tx, claimId: number): Promise<ClaimRow | undefined
         (
           select json_build_object('coverageId', x.id, 'payerId', n.payer_id, 'payer', y.name)
           from coverage x
-            join plan n on n.id = x.plan_id
+            join insurance_plan n on n.id = x.insurance_plan_id
             join payer y on y.id = n.payer_id
         where x.id = coverage_on(o.case_id, o.position + 1, m.service_date))`.as('next'),
     ])
@@ -61,7 +61,7 @@ export const lockClaim = (tx: Tx, claimId: number): Promise<ClaimRow | undefined
 
 /** A line of our claim, with what stands on it from its payer and what its postings are about. */
 export interface Line extends OurLine {
-  standing: DecidedParts;
+  decidedSoFar: DecidedParts;
   providerId: number | null;
   locationId: number | null;
   void: boolean;
@@ -89,7 +89,7 @@ export async function ourLines(tx: Tx, claim: ClaimRow): Promise<Line[]> {
         paid: Cents | null;
         reduced: Cents | null;
         passed_on: Cents | null;
-      }>`${standingOn(sql`l.charge_id`, claim.coverage_id)}`.as('s'),
+      }>`${decidedOn(sql`l.charge_id`, claim.coverage_id)}`.as('s'),
       (join) => join.onTrue(),
     )
     .select([
@@ -134,7 +134,7 @@ export async function ourLines(tx: Tx, claim: ClaimRow): Promise<Line[]> {
     providerId: row.provider_id,
     locationId: row.location_id,
     expectedAllowed: row.expected_allowed,
-    standing: { paid: row.paid ?? ZERO, reduced: row.reduced ?? ZERO, passedOn: row.passed_on ?? ZERO },
+    decidedSoFar: { paid: row.paid ?? ZERO, reduced: row.reduced ?? ZERO, passedOn: row.passed_on ?? ZERO },
     settled: row.settled,
     held: row.held,
     earlier: claim.position > 1 ? { paid: row.paidBefore, reduced: row.reducedBefore } : null,

@@ -91,9 +91,9 @@ export async function postClaim(
       ? await takeBackEarlier(tx, context, claim, { id, remit }, chosen.why ?? '')
       : [];
   const lines = claim ? await ourLines(tx, claim) : [];
-  const standing = new Map(lines.map((line) => [line.chargeId, line.standing]));
+  const decidedSoFar = new Map(lines.map((line) => [line.chargeId, line.decidedSoFar]));
   const verdict: Verdict = claim
-    ? judge(remit, content, claim, lines, standing, reasons, chosen?.as ?? 'said')
+    ? judge(remit, content, claim, lines, decidedSoFar, reasons, chosen?.as ?? 'said')
     : { do: 'hold', kind: 'stranger', words: row.hold_reason };
   if (verdict.do === 'hold' || !claim) {
     const { kind, words } = verdict as Extract<Verdict, { do: 'hold' }>;
@@ -158,7 +158,7 @@ export async function postClaim(
       ['denial'],
       `remittance ${remit.trace}`,
     );
-  const after = standingAfter(standing, decisions);
+  const after = decidedAfter(decidedSoFar, decisions);
   if (reversal && standsNothing(after))
     await endRaised(tx, await decidedBy(tx, claim.id), `Taken back with remittance ${remit.trace}`, [
       'short-payment',
@@ -244,7 +244,7 @@ function judge(
   content: RemitClaim,
   claim: ClaimRow,
   lines: readonly Line[],
-  standing: ReadonlyMap<number, DecidedParts>,
+  decidedSoFar: ReadonlyMap<number, DecidedParts>,
   reasons: ReasonTable,
   as: NonNullable<Chosen['as']> | 'said',
 ): Verdict {
@@ -273,7 +273,7 @@ function judge(
       serviceDate: claim.service_date,
       paidOn: remit.payment_date,
       lines,
-      standing,
+      decidedSoFar,
       decided: isDecided(claim),
     },
     reasons,
@@ -315,7 +315,7 @@ async function takeBackEarlier(
     .orderBy('c.id')
     .forNoKeyUpdate('c')
     .execute();
-  const earlier = await standingRows(tx, rows);
+  const earlier = await rowsThatStand(tx, rows);
   if (earlier.length === 0) return [];
   const entries = earlier.flatMap((one) => one.entries);
   const words = await wordsOfEntries(tx, entries);
@@ -352,7 +352,7 @@ async function takeBackEarlier(
  * Of what remittances said of charges, in its order, what stands: a word that the payer has taken back itself, and
  * its taking back, leave nothing.
  */
-async function standingRows<Row extends { id: number; claimRowId: number }>(
+async function rowsThatStand<Row extends { id: number; claimRowId: number }>(
   tx: Tx,
   rows: readonly Row[],
 ): Promise<{ row: Row; entries: number[] }[]> {
@@ -371,7 +371,7 @@ async function standingRows<Row extends { id: number; claimRowId: number }>(
 }
 
 /** What stands on each charge once these decisions are added. */
-function standingAfter(
+function decidedAfter(
   before: ReadonlyMap<number, DecidedParts>,
   decisions: readonly LineDecision[],
 ): Map<number, DecidedParts> {

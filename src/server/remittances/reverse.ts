@@ -5,7 +5,7 @@ import type { Tx } from '../../db/connect';
 import { Refused } from '../access';
 import { endHoldsOf, keepingPlaces, wordsOfEntries } from '../books/holds';
 import { entriesOf, reverseEntries } from '../books/journal';
-import { byUser, moveClaims, standingStatus } from '../claims/door';
+import { byUser, moveClaims, statusAsDecided } from '../claims/door';
 import { type Act, useCase } from '../use-case';
 import { afterReversal } from '../settle';
 import { afterUndoing } from './credit';
@@ -86,7 +86,7 @@ async function takeBack(act: Act, claimIds: readonly number[], why: string): Pro
       tx,
       act,
       [claim],
-      await standingStatus(tx, claim.id),
+      await statusAsDecided(tx, claim.id),
       byUser(act),
       `The posted decision was reversed: ${why}`,
     );

@@ -48,7 +48,8 @@ export const patientAging = report({
     total: money('Together', sql<Cents>`sum(b.amount)`),
   },
   filters: { provider: sql`c.provider_id`, site: sql`c.location_id` },
-  leads: { id: sql`h.id`, href: (id) => `/accounts/${id}` },
+  household: sql`h.id`,
+  leads: sql`'/accounts/' || h.id`,
   chart: { along: 'guarantor', draws: ['total'] },
   from: ({ age }, { today }) => {
     const since = age === 'service' ? sql`c.service_date` : sql`coalesce(b.since, ${today}::date)`;
@@ -78,7 +79,8 @@ export const payerAging = report({
     ...buckets(sql`b.with_payer`),
     total: money('Together', sql<Cents>`sum(b.with_payer)`),
   },
-  leads: { id: sql`y.id`, href: (id) => `/claims/waiting?payer=${id}` },
+  household: null,
+  leads: sql`'/claims/waiting?payer=' || y.id`,
   filters: { payer: sql`b.payer_id`, provider: sql`c.provider_id`, site: sql`c.location_id` },
   chart: { along: 'payer', draws: ['total'] },
   from: (_chosen, { today }) =>

@@ -3,6 +3,7 @@ import { patientAging, payerAging } from './aging';
 import { agencyRecovery, letterReturns, promisesKept, stageMoves } from './overdue';
 import { planMonths, planOutcomes, planOutstanding } from './plans';
 import { production } from './production';
+import { received } from './received';
 import { reductions } from './reductions';
 import type { Report } from './report';
 
@@ -11,6 +12,7 @@ export const REPORTS: readonly Report[] = [
   patientAging,
   payerAging,
   production,
+  received,
   reductions,
   planOutstanding,
   planMonths,

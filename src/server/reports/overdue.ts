@@ -45,6 +45,7 @@ export const letterReturns = report({
   },
   groups: ['letter'],
   chart: { along: 'letter', draws: ['named', 'came'] },
+  household: null,
   from: () =>
     sql`
       ${LETTERS}
@@ -76,6 +77,7 @@ export const stageMoves = report({
     paid: money('Paid since', sql<Cents>`sum(m.paid)`),
   },
   groups: ['month', 'stage'],
+  household: null,
   from: (
     _,
     { today },
@@ -132,6 +134,7 @@ export const promisesKept = report({
     ),
   },
   groups: ['month', 'by'],
+  household: null,
   from: (_, { today }) => sql`promise r join contact c on c.id = r.contact_id
     cross join lateral (select paid_since(r.household_id, r.made_at, r.by_date) as came) w
     cross join lateral (
@@ -163,6 +166,7 @@ export const agencyRecovery = report({
   },
   groups: ['agency', 'state'],
   chart: { along: 'agency', draws: ['amount', 'collected'] },
+  household: null,
   from: () => sql`placement l join connection c on c.id = l.connection_id cross join lateral (select
       coalesce(
         (select sum(y.gross) from agency_payment y where y.placement_id = l.id and y.reversed_on is null), 0

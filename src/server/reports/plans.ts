@@ -21,6 +21,7 @@ export const planMonths = report({
     installments: number('Installments', sql`count(*) filter (where m.what = 'promised')`),
   },
   chart: { along: 'month', draws: ['promised', 'collected'] },
+  household: null,
   from: () => sql`(
     select 'promised' as what, i.date::date as date, i.amount
     from plan_installment i
@@ -51,6 +52,7 @@ export const planOutstanding = report({
     left: money('Left', sql<Cents>`sum(m.open)`),
   },
   chart: { along: 'month', draws: ['left'] },
+  household: null,
   from: (_, { today }) => sql`(
     select
       date_trunc('month', (select max(i.date) from plan_installment i where i.plan_id = l.id)::timestamp) as ends,
@@ -102,6 +104,7 @@ export const planOutcomes = report({
     amount: money('Amount', sql<Cents>`sum(l.amount - l.down)`),
   },
   groups: ['by', 'terms'],
+  household: null,
   from: () => sql`payment_plan l cross join lateral (
     select
       case

@@ -34,6 +34,7 @@ export const production = report({
   filters: { provider: sql`c.provider_id`, site: sql`c.location_id` },
   groups: ['location'],
   chart: { along: 'provider', draws: ['charged', 'payers', 'patients'] },
+  household: null,
   from: () =>
     sql`
       ${MOVEMENTS}

@@ -7,6 +7,7 @@ import { TODAY, fileDatabase } from '../../testing/database';
 import { charge, decided, household, intake, remitText, sentClaim } from '../../testing/desk';
 import { Refused } from '../access';
 import { chargeAccount, voidCharge } from '../accounts/charges';
+import { openFigures } from '../books/balances';
 import { checkBooks } from '../books/check';
 import { settleWaiting } from '../follow-ups/work';
 import { spendCredit } from '../payments/credit';
@@ -129,7 +130,7 @@ async function live(steps: readonly Step[]): Promise<void> {
 
 const step = fc.record({ kind: fc.constantFrom(...KINDS), a: fc.nat(20_000), b: fc.nat(400) });
 
-test('property: aging, production and reductions are the books, whatever was done and undone', async () => {
+test('property: aging, production, reductions and what was received are the books, whatever was done and undone', async () => {
   await fc.assert(
     fc.asyncProperty(fc.array(step, { minLength: 3, maxLength: 14 }), async (steps) => {
       await live(steps);
@@ -148,6 +149,14 @@ test('property: aging, production and reductions are the books, whatever was don
       expect(production.totals.charged).toBe(0 - (await moved('fee', from, to)));
       expect((await read('reductions', { from, to })).totals.amount ?? 0).toBe(
         await moved('reduced', from, to),
+      );
+      const { receivedThisWeek } = await openFigures(t.db, TODAY);
+      expect((await read('received')).totals.amount).toBe(receivedThisWeek);
+      expect(receivedThisWeek).toBe(
+        await booked(
+          `(select sum(p.amount) from posting p join entry e on e.id = p.entry_id
+            where p.account like 'cash/%' and e.posting_date > '${addDays(TODAY, -7)}')`,
+        ),
       );
     }),
     { numRuns: runs(12) },

@@ -21,6 +21,7 @@ export const reductions = report({
   },
   groups: ['account'],
   chart: { along: 'reason', draws: ['amount'] },
+  household: null,
   from: () =>
     sql`
       ${MOVEMENTS}

@@ -8,6 +8,7 @@ import { type ShownFilter, filtered } from '../../core/reports/filters';
 import type { ColumnKind, ListColumn } from '../../core/reports/lists';
 import { type Db, readInBatches } from '../../db/connect';
 import { type Context, type Permission, allow } from '../access';
+import { CLOSED_ACCOUNT, isClosed } from '../closed';
 import { type FilterColumns, filterConditions, filterNames, readFilters } from '../lists/filters';
 
 /** A column, as lists declare them. */
@@ -36,8 +37,13 @@ interface Declaration<P extends Readonly<Record<string, Parameter>>> {
   columns: Readonly<Record<string, Column>>;
   /** What it can be narrowed by, asked of `from`. */
   filters?: FilterColumns;
-  /** Where a row leads: the id of what it is about, and the page or the list of it, which the first column names. */
-  leads?: { id: RawBuilder<number>; href: (id: number) => string };
+  /** The address to which a row leads: the page or the list of what it is about, which the first column names. */
+  leads?: RawBuilder<unknown>;
+  /**
+   * The household of whom a row tells, one of what makes a row; null for a report that tells of none. A row of a household that is
+   * closed to who asks says its amounts.
+   */
+  household: RawBuilder<unknown> | null;
   /** Columns by which its rows can be grouped, with subtotals. */
   groups?: readonly string[];
   /** The words along the chart, and the amounts drawn. */
@@ -144,10 +150,23 @@ export function report<const P extends Readonly<Record<string, Parameter>>>(d: D
     title,
     kind,
   }));
-  const fields = sql.join(
-    Object.entries(d.columns).map(([key, { value }]) => sql`${value} as ${sql.ref(key)}`),
-  );
-  const leading = d.leads ? sql`, ${d.leads.id} as ${sql.ref(LEADS)}` : sql``;
+  /** What is read of a row; of one that is closed to who asks its first words and its amounts. */
+  const fieldsFor = (context: Context): RawBuilder<unknown> => {
+    const closed = d.household ? isClosed(context, d.household) : null;
+    const told = (value: RawBuilder<unknown> | null, instead: RawBuilder<unknown>) =>
+      closed ? sql`case when ${closed} then ${instead} else ${value} end` : value;
+    const first = columns.find(({ kind }) => kind === 'words')?.key;
+    return sql.join([
+      ...Object.entries(d.columns).map(([key, { kind, value }]) => {
+        const shown =
+          kind === 'money' || kind === 'number'
+            ? value
+            : told(value, key === first ? sql`${sql.lit(CLOSED_ACCOUNT)}` : sql`null`);
+        return sql`${shown} as ${sql.ref(key)}`;
+      }),
+      ...(d.leads ? [sql`${told(d.leads, sql`null`)} as ${sql.ref(LEADS)}`] : []),
+    ]);
+  };
   const summed = columns.filter(({ kind }) => kind === 'money' || kind === 'number').map(({ key }) => key);
   const groups = d.groups ?? [];
   const titleOf = (key: string): string => columns.find((column) => column.key === key)!.title;
@@ -163,7 +182,7 @@ export function report<const P extends Readonly<Record<string, Parameter>>>(d: D
     const narrowed = filtered(filterNames(d.filters ?? {}), address);
     const by = groups.includes(address.group ?? '') ? address.group! : '';
     const rows = sql`
-      select ${fields} ${leading}
+      select ${fieldsFor(context)}
       from ${d.from(chosen as Chosen<P>, context)}
       where ${sql.join([sql`(${d.where(chosen as Chosen<P>, context)})`, ...filterConditions(d.filters ?? {}, narrowed)], sql` and `)}
       group by ${d.rowBy} ${d.having ? sql`having ${d.having}` : sql``}`;
@@ -217,8 +236,7 @@ export function report<const P extends Readonly<Record<string, Parameter>>>(d: D
         (await sql<ReportRow>`${ordered} limit ${most}`.execute(db)).rows,
       ]);
       const found = new Map<string, ReportRow[]>();
-      for (const { [LEADS]: id, ...values } of first) {
-        const row = d.leads && typeof id === 'number' ? { ...values, [LEADS]: d.leads.href(id) } : values;
+      for (const row of first) {
         const key = by ? wordsOf(row[by]) : '';
         const rows = found.get(key);
         if (rows) rows.push(row);

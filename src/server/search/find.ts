@@ -1,7 +1,8 @@
 /** The search field: people, accounts, claims, checks and codes, as far as the role may see them. */
-import { sql } from 'kysely';
+import { type RawBuilder, sql } from 'kysely';
 import { typedDate } from '../../core/typed-date';
 import { type Context, type Permission, allow, audit, may } from '../access';
+import { isClosed } from '../closed';
 import { likeText } from '../lists/list';
 
 /** One thing that the search field found. */
@@ -20,6 +21,7 @@ export async function searchEverything(context: Context, text: string): Promise<
   // Telephone numbers and birth dates, however they are written.
   const digits = /^[-+() .0-9]+$/.test(text.trim()) ? text.replace(/\D/g, '') : '';
   const born = text.trim().length >= 6 ? typedDate(text, context.today) : null;
+  const open = (household: RawBuilder<unknown>) => sql`not ${isClosed(context, household)}`;
   const find = async (permission: Permission, query: ReturnType<typeof sql<Hit>>): Promise<Hit[]> =>
     may(context.user.role, permission) ? (await query.execute(context.db)).rows : [];
   const found = await Promise.all([
@@ -30,9 +32,9 @@ export async function searchEverything(context: Context, text: string): Promise<
           h.number || ' · born ' || p.birth_date as detail, '/accounts/' || h.id as href
         from patient p
           join household h on h.id = p.household_id
-        where p.search like ${like} or lower(h.number) like ${like}
+        where ${open(sql`h.id`)} and (p.search like ${like} or lower(h.number) like ${like}
           or (${digits.length >= 4} and regexp_replace(h.phone, '\\D', '', 'g') like '%' || ${digits}::text || '%')
-          or p.birth_date = ${born}::date order by p.last, p.first limit 8`,
+          or p.birth_date = ${born}::date) order by p.last, p.first limit 8`,
     ),
     find(
       'read accounts',
@@ -41,7 +43,7 @@ export async function searchEverything(context: Context, text: string): Promise<
           h.last || ', ' || h.first || ' · ' || r.business_date as detail, '/accounts/' || h.id as href
         from receipt r
           join household h on h.id = r.household_id
-        where r.tender = 'check' and lower(r.reference) like ${like} order by r.id desc limit 5`,
+        where r.tender = 'check' and lower(r.reference) like ${like} and ${open(sql`h.id`)} order by r.id desc limit 5`,
     ),
     find(
       'read claims',
@@ -50,7 +52,7 @@ export async function searchEverything(context: Context, text: string): Promise<
           '/claims/' || m.id as href
         from claim m
           join payer y on y.id = m.payer_id
-        where lower(m.control_number) like ${like}
+        where lower(m.control_number) like ${like} and ${open(sql`m.household_id`)}
         order by m.id desc
         limit 5`,
     ),

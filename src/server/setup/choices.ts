@@ -13,7 +13,7 @@ export interface Choice {
 export async function plansForForms(context: Context): Promise<Choice[]> {
   allow(context, 'read accounts');
   const rows = await context.db
-    .selectFrom('plan as n')
+    .selectFrom('insurance_plan as n')
     .innerJoin('payer as y', 'y.id', 'n.payer_id')
     .select(['n.id', sql<string>`y.name || ' · ' || n.name`.as('label')])
     .orderBy('label')

@@ -65,8 +65,12 @@ export async function rowHistory(context: Context, key: string, row: string): Pr
   return rows.map(({ detail, ...change }) => ({
     ...change,
     changes: Object.entries((detail ?? {}) as Record<string, { from?: unknown; to?: unknown }>).flatMap(
-      ([name, { from, to }]) =>
-        table.fields[name] ? [{ label: table.fields[name].label, from: words(from), to: words(to) }] : [],
+      ([name, { from, to }]) => {
+        const field = table.fields[name];
+        const change = field && { label: field.label, from: words(from), to: words(to) };
+        // What a new row left empty is no change.
+        return change && change.from !== change.to ? [change] : [];
+      },
     ),
   }));
 }

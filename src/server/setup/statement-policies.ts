@@ -4,7 +4,7 @@ import type { Message } from '../../core/statements/messages';
 import type { StatementPolicy } from '../../core/statements/policy';
 import type { SelectionRow } from '../../core/statements/selection';
 import type { Db } from '../../db/connect';
-import { NotThere } from '../access';
+import { Refused } from '../access';
 
 /** The policy of each site that has its own, and the practice's for all others. */
 export interface Policies {
@@ -73,7 +73,7 @@ export async function readSets(db: Db): Promise<StatementSet[]> {
 /** The rows that a household is weighed by, of its site. */
 export type RowsOfSite = (siteId: number | null) => readonly SelectionRow[];
 
-/** What a run goes by: rows as they stand, a set by its id or name, or each site’s standard set. @throws NotThere */
+/** What a run goes by: rows as they stand, a set by its id or name, or each site’s standard set. @throws Refused when it is not there */
 export async function rowsOfRun(
   db: Db,
   run: { rows?: readonly SelectionRow[] | null; setId?: number | null; setName?: string },
@@ -83,7 +83,8 @@ export async function rowsOfRun(
   if (run.setId || run.setName !== undefined) {
     const set = sets.find(({ id, name }) => id === run.setId || name === run.setName);
     if (!set)
-      throw new NotThere(
+      throw new Refused(
+        'unknown',
         `There is no set “${run.setName ?? run.setId}”${sets.length > 0 ? `, only ${sets.map(({ name }) => `“${name}”`).join(', ')}` : ''}`,
       );
     return () => set.rows;

@@ -24,7 +24,7 @@ export interface SetupListRow extends Record<string, unknown> {
 
 /** Tables whose rows have a name. */
 type Named =
-  'location' | 'connection' | 'payer' | 'plan' | 'fee_schedule' | 'stop_reason' | 'letter_template';
+  'location' | 'connection' | 'payer' | 'insurance_plan' | 'fee_schedule' | 'stop_reason' | 'letter_template';
 
 interface Declaration {
   /** The last part of its address. */
@@ -122,6 +122,7 @@ export function setupTable(d: Declaration): SetupTable {
     station: 'Setup',
     path: `/setup/${d.key}`,
     from: sql`${sql.table(d.table)} t`,
+    household: null,
     id: sql`row_number() over (order by ${sql.ref(`t.${d.order}`)}, ${keyText(d.keys)})`,
     columns: Object.fromEntries(
       names.map((name, index) => [

@@ -6,10 +6,11 @@ import { alone, composeStatement, joinStatements, wordsOf } from '../../core/sta
 import { PLAIN_OPTIONS, type StatementContent, type StatementOptions } from '../../core/statements/document';
 import { wordsInput } from '../../core/statements/input';
 import { dueDateOf } from '../../core/statements/policy';
-import { asksUntil, planWords } from '../../core/plans/standing';
+import { asksUntil, planWords } from '../../core/plans/progress';
 import { BrokenWords, fillWords } from '../../core/statements/variables';
 import type { Db } from '../../db/connect';
-import { type Context, NotThere, Refused, allow, audit } from '../access';
+import { type Context, Refused, allow } from '../access';
+import { opened } from '../closed';
 import { OWES_NOTHING } from '../../core/books/owed';
 import { asStory, readChargesOf } from '../accounts/door';
 import { notesToPrint } from '../notes/notes';
@@ -131,7 +132,7 @@ export async function readContents(
     { options, note, dueDate, patientId = null }: Omit<AskedStatement, 'householdId'>,
   ) => {
     const household = addresses.get(householdId);
-    if (!household) throw new NotThere('There is no such account');
+    if (!household) throw new Refused('unknown', 'There is no such account');
     const apart = patientId === null ? undefined : confidential.get(patientId);
     if (patientId !== null && !apart)
       throw new Refused('already', 'This patient has no confidential address any more');
@@ -206,7 +207,7 @@ export async function previewWords(context: Context, input: z.input<typeof words
   const [content] = await readContents(context, await readPolicies(context.db), [
     { householdId, options: PLAIN_OPTIONS },
   ]);
-  await audit(context.db, context, 'read', { kind: 'household', id: householdId });
+  await opened(context, { kind: 'household', id: householdId });
   try {
     return fillWords(words, wordsOf(content!));
   } catch (error) {

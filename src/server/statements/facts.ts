@@ -2,7 +2,7 @@
 import { type RawBuilder, sql } from 'kysely';
 import { calendarDate } from '../../core/calendar';
 import { type Cents, ZERO, sum } from '../../core/money';
-import { asksUntil } from '../../core/plans/standing';
+import { asksUntil } from '../../core/plans/progress';
 import { dueDateOf } from '../../core/statements/policy';
 import type { ConditionId, HouseholdFacts, SelectionRow } from '../../core/statements/selection';
 import type { Context } from '../access';

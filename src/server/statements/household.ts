@@ -3,7 +3,7 @@ import { sql } from 'kysely';
 import type { CalendarDate } from '../../core/calendar';
 import { deliveryInput } from '../../core/statements/input';
 import type { Db } from '../../db/connect';
-import { type Context, NotThere, Refused, allow } from '../access';
+import { type Context, Refused, allow } from '../access';
 import {
   type AccountStop,
   type ConfidentialAddress,
@@ -45,7 +45,7 @@ export interface HouseholdMail {
   };
 }
 
-/** Reads how a household is written to. @throws NotThere */
+/** Reads how a household is written to. @throws Refused when it is not there */
 export async function readMail(context: Context, householdId: number): Promise<HouseholdMail> {
   allow(context, 'read accounts');
   const { db } = context;
@@ -83,7 +83,7 @@ export async function readMail(context: Context, householdId: number): Promise<H
     readConfidential(db, householdId),
     casesOf(db, householdId),
   ]);
-  if (!row) throw new NotThere('There is no such account');
+  if (!row) throw new Refused('unknown', 'There is no such account');
   return {
     householdId,
     ...row,

@@ -31,6 +31,7 @@ export const statementsList = list({
       join household h on h.id = s.household_id
       join mail_piece p on p.id = s.piece_id
       left join patient a on a.id = s.patient_id`,
+  household: sql`s.household_id`,
   id: sql`s.id`,
   columns: {
     account: words('Account', sql`h.number`),
@@ -94,6 +95,7 @@ export const statementsDueList = list({
   station: 'Statements',
   path: '/statements?view=due',
   from: dueRows,
+  household: sql`d.household_id`,
   id: sql`d.id`,
   columns: {
     account: words('Account', sql`d.account`),
@@ -148,6 +150,7 @@ const batchesOf = (
     path,
     always: () => sql`m.kind = ${kind}`,
     from: sql`mail_batch m`,
+    household: null,
     id: sql`m.id`,
     columns: {
       title: words('Batch', sql`m.title`),
@@ -215,6 +218,7 @@ export const piecesList = list({
   path: '/statements/batches',
   from: sql`mail_piece p join household h on h.id = p.household_id left join patient a on a.id = p.patient_id`,
   within: (of) => sql`p.batch_id::text = ${of}`,
+  household: sql`p.household_id`,
   id: sql`p.id`,
   columns: {
     number: number('No.', sql<number>`p.number`),

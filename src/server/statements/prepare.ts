@@ -12,7 +12,8 @@ import {
   statementDocument,
 } from '../../core/statements/document';
 import { previewInput, statementInput } from '../../core/statements/input';
-import { type Context, Refused, allow, audit } from '../access';
+import { type Context, Refused, allow } from '../access';
+import { opened } from '../closed';
 import { lockHouseholds } from '../books/journal';
 import { keepDocument, sendPieces } from '../mail/pieces';
 import { parseInput } from '../input';
@@ -78,7 +79,7 @@ export async function previewPages(
   allow(context, 'send statements');
   const of = parseInput(previewInput, input);
   const content = await contentToday(context, of);
-  await audit(context.db, context, 'looked at a statement', { kind: 'household', id: of.householdId });
+  await opened(context, { kind: 'household', id: of.householdId }, 'looked at a statement');
   const { bytes } = await statementPdf(content, 'Not handed over yet');
   return { name: `statement-${content.account}.pdf`, bytes };
 }

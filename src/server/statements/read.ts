@@ -1,7 +1,8 @@
 /** Reading statements that were sent, and pieces that are to be. */
 import { PLAIN_OPTIONS, type StatementContent, statementDocument } from '../../core/statements/document';
 import { faceOf, readContent } from '../../core/mail/contents';
-import { type Context, NotThere, allow, audit } from '../access';
+import { type Context, Refused, allow } from '../access';
+import { opened } from '../closed';
 import { piecePdf } from '../mail/draw';
 import { readContents } from './content';
 import { type Printed, statementPdf } from '../print/statement';
@@ -16,7 +17,7 @@ export interface Paper {
   bytes: Buffer;
 }
 
-/** The very paper that was sent. @throws NotThere */
+/** The very paper that was sent. @throws Refused when it is not there */
 export async function readStatement(
   context: Context,
   statementId: number,
@@ -29,8 +30,8 @@ export async function readStatement(
     .select(['s.household_id', 's.date', 'p.content', 'd.bytes'])
     .where('s.id', '=', statementId)
     .executeTakeFirst();
-  if (!row) throw new NotThere('There is no such statement');
-  await audit(context.db, context, 'read', { kind: 'statement', id: statementId });
+  if (!row) throw new Refused('unknown', 'There is no such statement');
+  await opened(context, { kind: 'statement', id: statementId });
   const content = statementDocument.read(row.content);
   return {
     name: `statement-${content.account}-${row.date}.pdf`,
@@ -40,7 +41,7 @@ export async function readStatement(
   };
 }
 
-/** The pages of a piece: the very ones that were made, or those of a draft, marked as not sent. @throws NotThere */
+/** The pages of a piece: the very ones that were made, or those of a draft, marked as not sent. @throws Refused when it is not there */
 export async function readPiece(context: Context, pieceId: number): Promise<Paper> {
   allow(context, 'read accounts');
   const row = await context.db
@@ -49,8 +50,8 @@ export async function readPiece(context: Context, pieceId: number): Promise<Pape
     .select(['p.kind', 'p.status', 'p.content', 'd.bytes'])
     .where('p.id', '=', pieceId)
     .executeTakeFirst();
-  if (!row) throw new NotThere('There is no such piece');
-  await audit(context.db, context, 'read', { kind: 'mail piece', id: pieceId });
+  if (!row) throw new Refused('unknown', 'There is no such piece');
+  await opened(context, { kind: 'mail piece', id: pieceId });
   const piece = readContent(row.kind, row.content);
   const { file: name } = faceOf(piece);
   if (row.bytes) return { name, bytes: row.bytes };
@@ -65,8 +66,8 @@ export async function draftPaper(context: Context, account: string): Promise<Pri
     .select('id')
     .where('number', '=', account.toUpperCase())
     .executeTakeFirst();
-  if (!household) throw new NotThere(`There is no account ${account}`);
-  await audit(context.db, context, 'read', { kind: 'household', id: household.id });
+  if (!household) throw new Refused('unknown', `There is no account ${account}`);
+  await opened(context, { kind: 'household', id: household.id });
   const [content] = await readContents(context, await readPolicies(context.db), [
     { householdId: household.id, options: PLAIN_OPTIONS },
   ]);

@@ -41,6 +41,7 @@ export const trailList = list({
   station: 'Setup',
   path: '/setup/audit',
   from: sql`audit a`,
+  household: null,
   id: sql`a.id`,
   columns: {
     at: words('When', WHEN),
@@ -99,6 +100,7 @@ export const seenList = list({
   station: 'Accounts',
   path: '/accounts',
   from: sql`audit a`,
+  household: null,
   id: sql`a.id`,
   always: () => sql`a.household_id is not null`,
   columns: {

@@ -11,6 +11,7 @@ export const usersList = list({
   station: 'Setup',
   path: '/setup/users',
   from: sql`(select u.*, row_number() over (order by u."createdAt", u.id) as number from "user" u) u`,
+  household: null,
   id: sql`u.number`,
   columns: {
     name: words('Name', sql`u.name`),

@@ -1,4 +1,5 @@
 'use client';
+import { useMay } from '../../../ui/desk';
 import { Button } from 'antd';
 import { Link } from '../../../ui/link';
 import { useRouter } from 'next/navigation';
@@ -13,7 +14,8 @@ import { Story } from '../../../ui/story';
 import { storyAction } from './actions';
 
 /** The list of accounts. */
-export function AccountList({ list, mayRegister }: { list: StateOf<'accounts'>; mayRegister: boolean }) {
+export function AccountList({ list }: { list: StateOf<'accounts'> }) {
+  const mayRegister = useMay()('register people');
   const router = useRouter();
   useKeys(mayRegister ? [{ key: 'n', words: 'new household', run: () => router.push('/accounts/new') }] : []);
   return (

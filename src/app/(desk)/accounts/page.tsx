@@ -1,4 +1,3 @@
-import { may } from '../../../server/access';
 import { type ListAddress, readList } from '../../../server/lists/read';
 import { signedIn } from '../../session';
 import { AccountList } from './account-list';
@@ -10,5 +9,5 @@ export const metadata = { title: 'Accounts' };
 export default async function Page({ searchParams }: { searchParams: Promise<ListAddress> }) {
   const context = await signedIn();
   const list = await readList(context, 'accounts', await searchParams);
-  return <AccountList list={list} mayRegister={may(context.user.role, 'register people')} />;
+  return <AccountList list={list} />;
 }

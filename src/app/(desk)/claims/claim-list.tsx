@@ -1,4 +1,5 @@
 'use client';
+import { useMay } from '../../../ui/desk';
 import { Button } from 'antd';
 import { Link } from '../../../ui/link';
 import { useState } from 'react';
@@ -40,13 +41,12 @@ export function ClaimList({
   list,
   unbilled,
   ready,
-  mayWork,
 }: {
   list: StateOf<'claims'>;
   unbilled: number;
   ready: number;
-  mayWork: boolean;
 }) {
+  const mayWork = useMay()('work claims');
   const { busy, run } = useAct();
   const long = useWork();
   const [chosen, setChosen] = useState<number[]>([]);

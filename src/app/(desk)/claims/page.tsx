@@ -1,4 +1,3 @@
-import { may } from '../../../server/access';
 import { type ListAddress, readList } from '../../../server/lists/read';
 import { readWaiting, waitingIn } from '../../../server/today/read';
 import { signedInFor } from '../../session';
@@ -19,7 +18,6 @@ export default async function Page({ searchParams }: { searchParams: Promise<Lis
       list={list}
       unbilled={waitingIn(waiting, 'unbilled', 'all')}
       ready={waitingIn(waiting, 'claims', 'ready')}
-      mayWork={may(context.user.role, 'work claims')}
     />
   );
 }

@@ -14,6 +14,7 @@ import type { OverdueAccountPage } from '../../../server/overdue/account';
 import type { ContactRow } from '../../../server/overdue/contacts';
 import type { HardshipRow } from '../../../server/overdue/hardship';
 import { WithReason, useAct } from '../../../ui/act';
+import { useMay } from '../../../ui/desk';
 import { DeskDrawer } from '../../../ui/drawer';
 import { DeskForm, Row } from '../../../ui/form';
 import { Loaded } from '../../../ui/loaded';
@@ -32,17 +33,10 @@ import css from './overdue.module.css';
 const PROMISES = { open: 'not yet due', kept: 'kept', broken: 'broken', ended: 'taken back' } as const;
 
 /** What was tried and said about an account, and noting what is said now. */
-export function ContactDrawer({
-  householdId,
-  mayWork,
-  mayDecide,
-  onClose,
-}: {
-  householdId: number;
-  mayWork: boolean;
-  mayDecide: boolean;
-  onClose: () => void;
-}) {
+export function ContactDrawer({ householdId, onClose }: { householdId: number; onClose: () => void }) {
+  const may = useMay();
+  const mayWork = may('work overdue');
+  const mayDecide = may('approve hardship');
   const router = useRouter();
   const [turn, setTurn] = useState(0);
   const again = (): void => {
@@ -58,7 +52,7 @@ export function ContactDrawer({
               <strong>{account.name}</strong> · {account.account} ·{' '}
               {[account.phone, account.email].filter(Boolean).join(' · ') || 'no phone, no e-mail'}
               <br />
-              <span className="quiet">{standingWords(account)}</span>
+              <span className="quiet">{outlookWords(account)}</span>
             </p>
             {account.doubts.length > 0 && <Notice>No call now: {account.doubts.join('. ')}.</Notice>}
             {mayWork && <NewContact key={turn} householdId={householdId} again={again} />}
@@ -78,9 +72,9 @@ export function ContactDrawer({
 }
 
 /** Where the account stands, in a sentence. */
-function standingWords({ standing }: OverdueAccountPage): string {
-  if (!standing) return 'Nothing is past due.';
-  const { pastDue, daysPastDue, stage, why } = standing;
+function outlookWords({ outlook }: OverdueAccountPage): string {
+  if (!outlook) return 'Nothing is past due.';
+  const { pastDue, daysPastDue, stage, why } = outlook;
   return `${formatMoneyPlain(pastDue)} past due for ${daysPastDue} days · ${stage?.name ?? 'no letter yet'} · ${why}`;
 }
 

@@ -2,6 +2,7 @@
 import { Button } from 'antd';
 import { Link } from '../../../ui/link';
 import type { StateOf } from '../../../server/lists/read';
+import { useMay } from '../../../ui/desk';
 import { useDialog } from '../../../ui/dialog';
 import { Money } from '../../../ui/figures';
 import { List } from '../../../ui/list';
@@ -19,12 +20,11 @@ const PARTS = {
 export function ContactList({
   part,
   list,
-  rights,
 }: {
   part: keyof typeof PARTS;
   list: StateOf<'promises' | 'hardship'>;
-  rights: { work: boolean; hardship: boolean };
 }) {
+  const mayWork = useMay()('work overdue');
   const { dialog, params, open, close } = useDialog();
   const { title, path, empty } = PARTS[part];
   const contact = ({ householdId }: { householdId: number }): void =>
@@ -48,7 +48,7 @@ export function ContactList({
           guarantor: { ellipsis: true },
           amount: { render: (row) => <Money cents={row.amount} strong /> },
         }}
-        rowKeys={[{ key: 'c', words: rights.work ? 'note a contact' : 'contacts', run: contact }]}
+        rowKeys={[{ key: 'c', words: mayWork ? 'note a contact' : 'contacts', run: contact }]}
         act={{
           width: 92,
           render: (row) => (
@@ -58,14 +58,7 @@ export function ContactList({
           ),
         }}
       />
-      {dialog === 'contact' && (
-        <ContactDrawer
-          householdId={Number(params.get('of')) || 0}
-          mayWork={rights.work}
-          mayDecide={rights.hardship}
-          onClose={close}
-        />
-      )}
+      {dialog === 'contact' && <ContactDrawer householdId={Number(params.get('of')) || 0} onClose={close} />}
     </>
   );
 }

@@ -9,6 +9,7 @@ import type { RowOf } from '../../../server/lists';
 import type { StateOf } from '../../../server/lists/read';
 import { useAct, useOnce } from '../../../ui/act';
 import { Choose } from '../../../ui/choose';
+import { useMay } from '../../../ui/desk';
 import { useDialog } from '../../../ui/dialog';
 import { Day, Money } from '../../../ui/figures';
 import { FormDrawer } from '../../../ui/form';
@@ -24,11 +25,11 @@ interface Props {
   list: StateOf<'overdue'>;
   people: readonly { id: string; name: string }[];
   agencies: { value: number; label: string }[];
-  rights: { work: boolean; hardship: boolean };
 }
 
 /** The accounts that are past due. */
-export function OverdueList({ list, people, agencies, rights }: Props) {
+export function OverdueList({ list, people, agencies }: Props) {
+  const mayWork = useMay()('work overdue');
   const { dialog, params, open, close } = useDialog();
   const [chosen, setChosen] = useState<number[]>([]);
   const rows = list.rows.filter(({ id }) => chosen.includes(id));
@@ -41,7 +42,7 @@ export function OverdueList({ list, people, agencies, rights }: Props) {
       >
         <OverdueViews value="/overdue" />
       </Head>
-      {rights.work && chosen.length > 0 && (
+      {mayWork && chosen.length > 0 && (
         <Chosen rows={rows} people={people} propose={() => open('propose')} done={() => setChosen([])} />
       )}
       <List
@@ -49,11 +50,9 @@ export function OverdueList({ list, people, agencies, rights }: Props) {
         label="Accounts past due"
         hint="Guarantor, account or phone"
         hrefOf={(row) => `/accounts/${row.householdId}`}
-        selected={rights.work ? { ids: chosen, set: setChosen } : undefined}
+        selected={mayWork ? { ids: chosen, set: setChosen } : undefined}
         empty={list.search ? `Nobody found for “${list.search}”` : 'Nothing is to be done here'}
-        filters={
-          rights.work && list.view === 'letters' && list.count > 0 && <AllLetters count={list.count} />
-        }
+        filters={mayWork && list.view === 'letters' && list.count > 0 && <AllLetters count={list.count} />}
         cells={{
           account: {
             width: 84,
@@ -70,9 +69,9 @@ export function OverdueList({ list, people, agencies, rights }: Props) {
           owner: { width: 100, ellipsis: true },
           score: { width: 88, render: (row) => <Money cents={Math.round(row.score * 100)} /> },
         }}
-        rowKeys={rights.work ? [{ key: 'c', words: 'note a contact', run: call }] : []}
+        rowKeys={mayWork ? [{ key: 'c', words: 'note a contact', run: call }] : []}
         act={
-          rights.work
+          mayWork
             ? {
                 width: 92,
                 render: (row) => (
@@ -89,14 +88,7 @@ export function OverdueList({ list, people, agencies, rights }: Props) {
         Per minute: what is past due × the chance that it is paid, by its age in the practice’s own history ÷
         the minutes of the next action (letter 2, call 6, agency 10).
       </p>
-      {dialog === 'contact' && (
-        <ContactDrawer
-          householdId={Number(params.get('of')) || 0}
-          mayWork={rights.work}
-          mayDecide={rights.hardship}
-          onClose={close}
-        />
-      )}
+      {dialog === 'contact' && <ContactDrawer householdId={Number(params.get('of')) || 0} onClose={close} />}
       {dialog === 'propose' && (
         <ProposeDrawer
           householdIds={[...new Set(rows.map(({ householdId }) => householdId))]}

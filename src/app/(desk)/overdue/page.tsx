@@ -1,4 +1,3 @@
-import { may } from '../../../server/access';
 import { type ListAddress, readList } from '../../../server/lists/read';
 import { workers } from '../../../server/overdue/contacts';
 import { readAgencies } from '../../../server/overdue/placement-page';
@@ -16,13 +15,11 @@ export default async function Page({ searchParams }: { searchParams: Promise<Lis
     workers(context),
     readAgencies(context),
   ]);
-  const { role } = context.user;
   return (
     <OverdueList
       list={list}
       people={people}
       agencies={agencies.map(({ id, name }) => ({ value: id, label: name }))}
-      rights={{ work: may(role, 'work overdue'), hardship: may(role, 'approve hardship') }}
     />
   );
 }

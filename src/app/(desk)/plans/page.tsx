@@ -1,4 +1,3 @@
-import { may } from '../../../server/access';
 import { type ListAddress, readList } from '../../../server/lists/read';
 import { runningPlans } from '../../../server/plans/read';
 import { signedIn } from '../../session';
@@ -17,11 +16,5 @@ export default async function Page({
   const context = await signedIn();
   const address = await searchParams;
   if (address.view !== undefined) return <PlanList list={await readList(context, 'plans', address)} />;
-  return (
-    <PlanBoard
-      plans={await runningPlans(context)}
-      today={context.today}
-      mayTake={may(context.user.role, 'take payments')}
-    />
-  );
+  return <PlanBoard plans={await runningPlans(context)} today={context.today} />;
 }

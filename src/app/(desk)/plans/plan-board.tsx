@@ -1,11 +1,12 @@
 'use client';
+import { useMay } from '../../../ui/desk';
 import { Button, Checkbox, Input, Segmented } from 'antd';
 import { Link } from '../../../ui/link';
 import { useState } from 'react';
 import { addDays, type CalendarDate } from '../../../core/calendar';
 import { formatMoneyPlain, parseMoney, sum, toDecimal, cents } from '../../../core/money';
 import { TENDERS, TENDER_NAMES, type Tender } from '../../../core/payments/tenders';
-import { PLAN_STATES } from '../../../core/plans/standing';
+import { PLAN_STATES } from '../../../core/plans/progress';
 import { counted } from '../../../core/words';
 import type { Collected } from '../../../server/payments/collect';
 import type { PlanRow } from '../../../server/plans/read';
@@ -48,15 +49,8 @@ interface Line {
 }
 
 /** The plans that run: what is due, and a list of installments that is worked line by line. */
-export function PlanBoard({
-  plans,
-  today,
-  mayTake,
-}: {
-  plans: readonly PlanRow[];
-  today: CalendarDate;
-  mayTake: boolean;
-}) {
+export function PlanBoard({ plans, today }: { plans: readonly PlanRow[]; today: CalendarDate }) {
+  const mayTake = useMay()('take payments');
   const { busy, run } = useAct();
   const press = useOnce();
   const narrow = useNarrow();

@@ -1,4 +1,3 @@
-import { may } from '../../../server/access';
 import { type ListAddress, readList } from '../../../server/lists/read';
 import { readWaiting, waitingIn } from '../../../server/today/read';
 import { signedInFor } from '../../session';
@@ -19,7 +18,6 @@ export default async function Page({ searchParams }: { searchParams: Promise<Lis
       list={list}
       followUps={waitingIn(waiting, 'follow-ups', 'all')}
       credit={waitingIn(waiting, 'payer-credit', 'adjustments')}
-      mayPost={may(context.user.role, 'post remittances')}
     />
   );
 }

@@ -1,4 +1,5 @@
 'use client';
+import { useMay } from '../../../ui/desk';
 import { Button } from 'antd';
 import { Link } from '../../../ui/link';
 import { useState } from 'react';
@@ -26,14 +27,13 @@ export function RemittanceList({
   list,
   followUps,
   credit,
-  mayPost,
 }: {
   list: StateOf<'remittances'>;
   followUps: number;
   /** Open provider adjustments in the payers' credit. */
   credit: number;
-  mayPost: boolean;
 }) {
+  const mayPost = useMay()('post remittances');
   const posting = useWork();
   const [chosen, setChosen] = useState<number[]>([]);
   const ready = list.rows.filter(isReady);

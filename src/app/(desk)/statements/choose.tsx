@@ -1,4 +1,5 @@
 'use client';
+import { useMay } from '../../../ui/desk';
 import { Button, Input, Segmented } from 'antd';
 import { Link } from '../../../ui/link';
 import { useRouter } from 'next/navigation';
@@ -34,13 +35,12 @@ export function ChooseHouseholds({
   choices,
   set,
   first,
-  maySave,
 }: {
   choices: RunChoices;
   set: StatementSet | null;
   first: RunPreview;
-  maySave: boolean;
 }) {
+  const maySave = useMay()('change setup');
   const router = useRouter();
   const setPart = useAddress();
   const { busy, run } = useAct();

@@ -1,4 +1,5 @@
 'use client';
+import { useMay } from '../../../ui/desk';
 import { Button, Checkbox } from 'antd';
 import { Link } from '../../../ui/link';
 import { useState } from 'react';
@@ -13,7 +14,8 @@ import { lateAction } from './actions';
 import { StationViews } from './views';
 
 /** Every household that is past due with its late charge, or why it is spared; posted for those that are chosen. */
-export function LateCharges({ rows, mayPost }: { rows: readonly LateRow[]; mayPost: boolean }) {
+export function LateCharges({ rows }: { rows: readonly LateRow[] }) {
+  const mayPost = useMay()('enter charges');
   const { busy, run } = useAct();
   const press = useOnce();
   const [not, setNot] = useState<number[]>([]);

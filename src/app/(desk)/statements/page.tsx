@@ -25,10 +25,7 @@ export default async function Page({
     return <StatementList list={await readList(context, 'statements', address)} mayPrepare={mayPrepare} />;
   if (['open', 'all'].includes(view))
     return <BatchList list={await readList(context, 'batches', address)} mayPrepare={mayPrepare} />;
-  if (view === 'late' && mayPrepare)
-    return (
-      <LateCharges rows={await previewLate(context)} mayPost={may(context.user.role, 'enter charges')} />
-    );
+  if (view === 'late' && mayPrepare) return <LateCharges rows={await previewLate(context)} />;
   if (view !== 'choose' || !mayPrepare)
     return (
       <StatementsDue list={await readList(context, 'statements-due', address)} mayPrepare={mayPrepare} />
@@ -42,7 +39,6 @@ export default async function Page({
       choices={choices}
       set={set ?? null}
       first={await previewRun(context, set ? { rows: set.rows } : {})}
-      maySave={may(context.user.role, 'change setup')}
     />
   );
 }

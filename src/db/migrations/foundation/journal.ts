@@ -364,7 +364,7 @@ begin
     or exists (
       select 1
       from coverage o
-      where o.id = f.coverage_id and ((select n.payer_id from plan n where n.id = o.plan_id) <> f.payer_id
+      where o.id = f.coverage_id and ((select n.payer_id from insurance_plan n where n.id = o.insurance_plan_id) <> f.payer_id
       or o.case_id <> (select c.case_id from charge c where c.id = f.charge_id))) limit 1;
   if found then
     raise exception 'A posting on % of entry % is about things that do not belong together', bad.account,

@@ -20,6 +20,11 @@ create table household (
   created_at timestamptz not null default desk_now(), version integer not null default 1
 );
 create index on household (last, first, id);
+-- Whom a household is open to that is closed to all others; a household without such rows is open to everybody.
+create table household_open_to (
+  household_id bigint references household (id), user_id text references "user" (id),
+  primary key (household_id, user_id)
+);
 create index on household (mailed_with) where mailed_with is not null;
 -- One envelope is not put into another.
 create function mailed_with_one() returns trigger language plpgsql set search_path = public, pg_temp as $$
@@ -87,7 +92,7 @@ create unique index one_standing_case on care_case (patient_id) where standing;
 create table coverage (
   id bigint generated always as identity primary key, case_id bigint not null references care_case (id),
   position integer not null check (position between 1 and 3),
-  plan_id bigint not null references plan (id), member_id text not null, group_number text not null default '',
+  insurance_plan_id bigint not null references insurance_plan (id), member_id text not null, group_number text not null default '',
   relationship text not null default 'self' check (relationship in ('self', 'spouse', 'child', 'other')),
   -- The member of the household whose policy it is, when that is one; names and dates are kept as they were told to
   -- the payer.
@@ -108,7 +113,7 @@ create table coverage (
     case_id with =, position with =, daterange(valid_from, valid_to, '[]') with &&
   )
 );
-create index on coverage (plan_id);
+create index on coverage (insurance_plan_id);
 create index on coverage (case_id, position);
 create index on coverage (subscriber_id);
 create index coverage_not_billed on coverage (case_id) where bill_patient <> 'yes';

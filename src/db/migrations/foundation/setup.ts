@@ -144,7 +144,7 @@ create table payer_identifier (
 create table payee_identifier (
   value text primary key check (value <> ''), kind text not null check (kind in ('npi', 'tax-id'))
 );
-create table plan (
+create table insurance_plan (
   id bigint generated always as identity primary key, payer_id bigint not null references payer (id),
   name text not null,
   fee_schedule_id bigint references fee_schedule (id), contracted boolean not null default true,
@@ -154,27 +154,27 @@ create table plan (
   version integer not null default 1, unique (payer_id, name)
 );
 -- The benefit terms of a plan, from a day on.
-create table plan_terms (
-  plan_id bigint not null references plan (id), valid_from calendar_date,
+create table insurance_terms (
+  insurance_plan_id bigint not null references insurance_plan (id), valid_from calendar_date,
   deductible cents not null default 0 check (deductible >= 0), deductible_waived text[] not null default '{}',
   copay cents not null default 0 check (copay >= 0),
   copay_per text not null default 'visit' check (copay_per in ('visit', 'service')),
   maximum cents check (maximum >= 0), version integer not null default 1,
-  unique nulls not distinct (plan_id, valid_from)
+  unique nulls not distinct (insurance_plan_id, valid_from)
 );
 -- What a plan pays of a category of services, from a day on; a category that is not here is not covered.
-create table plan_share (
-  plan_id bigint not null references plan (id),
+create table insurance_share (
+  insurance_plan_id bigint not null references insurance_plan (id),
   category text not null references service_category (name) on update cascade,
   valid_from calendar_date, share basis_points not null, version integer not null default 1,
-  unique nulls not distinct (plan_id, category, valid_from)
+  unique nulls not distinct (insurance_plan_id, category, valid_from)
 );
 -- What a plan pays of each category on a day, by the name of the category.
 create function shares_on(of_plan bigint, on_day date) returns jsonb language sql stable as $$
   select coalesce(jsonb_object_agg(category, share), '{}') from (
     select distinct on (category) category, share
-    from plan_share
-    where plan_id = of_plan and (valid_from is null or valid_from <= on_day)
+    from insurance_share
+    where insurance_plan_id = of_plan and (valid_from is null or valid_from <= on_day)
     order by category, valid_from desc nulls last) s
 $$;
 
@@ -229,9 +229,9 @@ create trigger versioned before update on service_code for each row execute func
 create trigger versioned before update on fee for each row execute function count_version();
 create trigger versioned before update on diagnosis for each row execute function count_version();
 create trigger versioned before update on payer for each row execute function count_version();
-create trigger versioned before update on plan for each row execute function count_version();
-create trigger versioned before update on plan_terms for each row execute function count_version();
+create trigger versioned before update on insurance_plan for each row execute function count_version();
+create trigger versioned before update on insurance_terms for each row execute function count_version();
 create trigger versioned before update on service_category for each row execute function count_version();
-create trigger versioned before update on plan_share for each row execute function count_version();
+create trigger versioned before update on insurance_share for each row execute function count_version();
 create trigger versioned before update on reason_code for each row execute function count_version();
 `;

@@ -1,50 +1,55 @@
-/** Whom a row of the audit trail is about, filled in as it is written. */
+/** Whom a thing is about, and with it a row of the audit trail, filled in as it is written. */
 export const trail = `
-create function audit_about() returns trigger language plpgsql security definer set search_path = public,
-  pg_temp as $$
+-- Whose record a thing of the audit trail is; nobody's where it is of none, or of many.
+create function whose(kind text, id text, out of_household bigint, out of_patient bigint) language plpgsql stable
+security definer set search_path = public, pg_temp as $$
 declare
   subject bigint;
-  about record;
 begin
-  new.account := coalesce((select email from "user" where id = new.user_id), '');
-  if new.subject_id !~ '^[1-9][0-9]{0,17}$' then
-    return new;
+  if id !~ '^[1-9][0-9]{0,17}$' then
+    return;
   end if;
-  subject := new.subject_id::bigint;
-  case new.subject_kind
-    when 'household' then
-      select id as household_id, null::bigint as patient_id into about from household where id = subject;
-    when 'patient' then select household_id, id as patient_id into about from patient where id = subject;
-    when 'charge' then select household_id, patient_id into about from charge where id = subject;
+  subject := id::bigint;
+  case kind
+    when 'household' then select h.id into of_household from household h where h.id = subject;
+    when 'patient' then
+      select p.household_id, p.id into of_household, of_patient from patient p where p.id = subject;
+    when 'charge' then
+      select c.household_id, c.patient_id into of_household, of_patient from charge c where c.id = subject;
     when 'coverage' then
-      select p.household_id, p.id as patient_id into about
+      select p.household_id, p.id into of_household, of_patient
       from coverage c
         join care_case k on k.id = c.case_id
         join patient p on p.id = k.patient_id
       where c.id = subject;
-    when 'claim' then select household_id, patient_id into about from claim where id = subject;
+    when 'claim' then
+      select m.household_id, m.patient_id into of_household, of_patient from claim m where m.id = subject;
     when 'remittance claim' then
-      select m.household_id, m.patient_id into about
+      select m.household_id, m.patient_id into of_household, of_patient
       from remittance_claim c
         join claim m on m.id = c.claim_id
       where c.id = subject;
-    when 'follow-up' then
-      select household_id, null::bigint as patient_id into about from follow_up where id = subject;
-    when 'receipt' then select household_id, null::bigint as patient_id into about from receipt where id = subject;
-    when 'statement' then
-      select household_id, null::bigint as patient_id into about from statement where id = subject;
-    when 'mail piece' then
-      select household_id, null::bigint as patient_id into about from mail_piece where id = subject;
+    when 'follow-up' then select f.household_id into of_household from follow_up f where f.id = subject;
+    when 'receipt' then select r.household_id into of_household from receipt r where r.id = subject;
+    when 'statement' then select s.household_id into of_household from statement s where s.id = subject;
+    when 'mail piece' then select m.household_id into of_household from mail_piece m where m.id = subject;
+    when 'payment plan' then select l.household_id into of_household from payment_plan l where l.id = subject;
+    when 'placement' then select l.household_id into of_household from placement l where l.id = subject;
     when 'entry' then
-      select household_id, null::bigint as patient_id into about
-      from posting
-      where entry_id = subject and household_id is not null
-      order by id
+      select p.household_id into of_household
+      from posting p
+      where p.entry_id = subject and p.household_id is not null
+      order by p.id
       limit 1;
-    else return new;
+    else null;
   end case;
-  new.household_id := about.household_id;
-  new.patient_id := about.patient_id;
+end $$;
+create function audit_about() returns trigger language plpgsql security definer set search_path = public,
+  pg_temp as $$
+begin
+  new.account := coalesce((select email from "user" where id = new.user_id), '');
+  select w.of_household, w.of_patient into new.household_id, new.patient_id
+  from whose(new.subject_kind, new.subject_id) w;
   return new;
 end $$;
 create trigger audit_about before insert on audit for each row execute function audit_about();

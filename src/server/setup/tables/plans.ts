@@ -6,9 +6,9 @@ import { setupTable } from '../table';
 export const plans = setupTable({
   key: 'plans',
   title: 'Insurance plans',
-  noun: ['plan', 'plans'],
+  noun: ['insurance plan', 'insurance plans'],
   about: 'Whose plan it is, and by which schedule; what it pays stands under “Terms” and “Shares”.',
-  table: 'plan',
+  table: 'insurance_plan',
   keys: ['id'],
   order: 'name',
   fields: {

@@ -10,11 +10,11 @@ export const terms = setupTable({
   title: 'Plan terms',
   noun: ['terms', 'terms'],
   about: 'The benefit terms of a plan, from a day on; the earlier ones hold for services before it.',
-  table: 'plan_terms',
-  keys: ['plan_id', 'valid_from'],
-  order: 'plan_id',
+  table: 'insurance_terms',
+  keys: ['insurance_plan_id', 'valid_from'],
+  order: 'insurance_plan_id',
   fields: {
-    plan_id: reference('Plan', { fixed: true }),
+    insurance_plan_id: reference('Plan', { fixed: true }),
     valid_from: date('From', { fixed: true, hint: 'empty: from the beginning' }),
     deductible: amount('Deductible'),
     copay: amount('Copay'),
@@ -22,9 +22,9 @@ export const terms = setupTable({
     maximum: amount('Yearly maximum', { open: true, hint: 'empty: none' }),
     deductible_waived: several('Deductible waived'),
   },
-  refers: { plan_id: 'plan' },
+  refers: { insurance_plan_id: 'insurance_plan' },
   choices: { deductible_waived: categories },
-  parent: { table: 'plans', field: 'plan_id' },
+  parent: { table: 'plans', field: 'insurance_plan_id' },
   async verify(db, { deductible_waived }) {
     const known = new Set((await categories(db)).map(({ value }) => value));
     const unknown = (deductible_waived as string[]).find((name) => !known.has(name));

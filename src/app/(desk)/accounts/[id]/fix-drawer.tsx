@@ -168,11 +168,11 @@ function CoverageForm({
               focus={focus}
               plan={
                 <f.Choice
-                  name="planId"
+                  name="insurancePlanId"
                   label="Insurance plan"
                   needed
                   options={plans}
-                  focus={focus === undefined || focus === 'planId'}
+                  focus={focus === undefined || focus === 'insurancePlanId'}
                 />
               }
               order={

@@ -1,5 +1,5 @@
 'use client';
-import { Button, Tabs, Timeline } from 'antd';
+import { Tabs, Timeline } from 'antd';
 import { useRouter, useSearchParams } from 'next/navigation';
 import { Link } from '../../../../ui/link';
 import { useState } from 'react';
@@ -10,14 +10,16 @@ import { formatMoneyPlain, sum } from '../../../../core/money';
 import { counted } from '../../../../core/words';
 import type { ClaimPage } from '../../../../server/claims/read';
 import { WithReason, useAct } from '../../../../ui/act';
+import type { Act } from '../../../../ui/acts';
 import { ClaimStatus, Findings, claimWords, fixLink } from '../../../../ui/claims';
+import { useMay } from '../../../../ui/desk';
 import { Day, FeeStrip } from '../../../../ui/figures';
 import { useFilter } from '../../../../ui/filters';
 import { FormDrawer } from '../../../../ui/form';
 import { useNarrow } from '../../../../ui/narrow';
-import { useKeys } from '../../../../ui/keys';
 import { type LineColumn, LineTable } from '../../../../ui/line-table';
-import { Columns, Facts, Head, Line, Notice, Panel } from '../../../../ui/page';
+import { Columns, Facts, Line, Notice, Panel } from '../../../../ui/page';
+import { Thing } from '../../../../ui/thing';
 import { Settle } from '../../remittances/settle';
 import {
   freeVoidedAction,
@@ -37,19 +39,19 @@ type ClaimLine = Claim['lines'][number];
 interface Props {
   claim: Claim;
   text: string;
-  mayWork: boolean;
-  mayWriteOff: boolean;
 }
 
 /** One claim: what it says, what is wrong, where its money is, what happened. */
-export function ClaimView({ claim, text, mayWork, mayWriteOff }: Props) {
-  const router = useRouter();
+export function ClaimView({ claim, text }: Props) {
   const params = useSearchParams();
   const setPart = useFilter();
-  useKeys([{ key: 'Escape', words: 'back to the list', run: () => router.push('/claims') }]);
+  const { acts, beside, form } = useActs(claim);
   return (
     <>
-      <Head
+      <Thing
+        back={{ href: '/claims', words: 'back to the list' }}
+        acts={acts}
+        beside={beside}
         title={`Claim ${claim.controlNumber}`}
         note={
           <Line>
@@ -62,37 +64,37 @@ export function ClaimView({ claim, text, mayWork, mayWriteOff }: Props) {
           </Line>
         }
       >
-        {mayWork && <Acts claim={claim} />}
-      </Head>
-      {claim.holdReason && (claim.status === 'rejected' || claim.status === 'held') && (
-        <Notice>{claim.holdReason}</Notice>
-      )}
-      <Tabs
-        size="small"
-        activeKey={params.get('part') ?? 'claim'}
-        onChange={(key) => setPart('part', key)}
-        items={[
-          {
-            key: 'claim',
-            label: 'The claim',
-            children: (
-              <>
-                <Columns wide>
-                  <Panel>
-                    <Said claim={claim} />
-                  </Panel>
-                  <Wrong claim={claim} />
-                </Columns>
-                <div className={css.lines}>
-                  <Lines claim={claim} mayWriteOff={mayWriteOff} />
-                </div>
-              </>
-            ),
-          },
-          { key: 'x12', label: 'As X12', children: <X12 text={text} /> },
-          { key: 'life', label: 'What happened', children: <Life claim={claim} /> },
-        ]}
-      />
+        {claim.holdReason && (claim.status === 'rejected' || claim.status === 'held') && (
+          <Notice>{claim.holdReason}</Notice>
+        )}
+        <Tabs
+          size="small"
+          activeKey={params.get('part') ?? 'claim'}
+          onChange={(key) => setPart('part', key)}
+          items={[
+            {
+              key: 'claim',
+              label: 'The claim',
+              children: (
+                <>
+                  <Columns wide>
+                    <Panel>
+                      <Said claim={claim} />
+                    </Panel>
+                    <Wrong claim={claim} />
+                  </Columns>
+                  <div className={css.lines}>
+                    <Lines claim={claim} />
+                  </div>
+                </>
+              ),
+            },
+            { key: 'x12', label: 'As X12', children: <X12 text={text} /> },
+            { key: 'life', label: 'What happened', children: <Life claim={claim} /> },
+          ]}
+        />
+      </Thing>
+      {form}
     </>
   );
 }
@@ -122,14 +124,55 @@ const X12 = ({ text }: { text: string }) => (
   </pre>
 );
 
-/** What can be done with the claim as it stands. */
-function Acts({ claim }: { claim: Claim }) {
+/** What can be done with the claim as it stands: its acts, those that need a reason, and the form that is open. */
+function useActs(claim: Claim): { acts: (Act | false)[]; beside: React.ReactNode; form: React.ReactNode } {
+  const may = useMay();
   const { busy, run } = useAct();
+  const [as, setAs] = useState<'7' | '8' | null>(null);
   const { id: claimId, status } = claim;
-  const sendable = status === 'draft' || status === 'ready' || status === 'rejected';
-  const send = (): void => void run(() => sendClaimsAction({ claimIds: [claimId] }), 'Sent');
-  useKeys(sendable && claim.stops === 0 ? [{ key: 's', words: 'send', run: send }] : []);
-  return (
+  const account: Act = {
+    words: 'Account',
+    key: 'o',
+    kind: 'record',
+    rank: 'often',
+    does: { href: `/accounts/${claim.householdId}` },
+  };
+  if (!may('work claims')) return { acts: [account], beside: null, form: null };
+  const sendable = (status === 'draft' || status === 'ready' || status === 'rejected') && claim.stops === 0;
+  const replaceable = claim.current && claim.frequency !== '8' && isReplaceable(status);
+  const acts: (Act | false)[] = [
+    sendable && {
+      words: status === 'rejected' ? 'Send again' : 'Send',
+      key: 's',
+      kind: 'claims',
+      rank: 'main',
+      busy,
+      does: () => void run(() => sendClaimsAction({ claimIds: [claimId] }), 'Sent'),
+    },
+    status === 'held' && {
+      words: 'Let go',
+      key: 'g',
+      kind: 'claims',
+      rank: 'waits',
+      does: () => void run(() => releaseClaimAction({ claimId }), 'Let go'),
+    },
+    replaceable && {
+      words: 'Correct and send again',
+      key: 'c',
+      kind: 'claims',
+      rank: 'often',
+      does: () => setAs('7'),
+    },
+    replaceable && {
+      words: 'Void with the payer',
+      key: 'v',
+      kind: 'claims',
+      rank: 'often',
+      does: () => setAs('8'),
+    },
+    account,
+  ];
+  const beside = (
     <>
       {isOurs(status) && (
         <WithReason
@@ -149,10 +192,6 @@ function Acts({ claim }: { claim: Claim }) {
           act={(why) => run(() => holdClaimAction({ claimId, why }), 'On hold')}
         />
       )}
-      {status === 'held' && (
-        <Button onClick={() => void run(() => releaseClaimAction({ claimId }), 'Let go')}>Let go</Button>
-      )}
-      {claim.current && claim.frequency !== '8' && isReplaceable(status) && <Replace claim={claim} />}
       {claim.current && claim.frequency === '8' && (status === 'sent' || status === 'accepted') && (
         <WithReason
           size="middle"
@@ -163,63 +202,46 @@ function Acts({ claim }: { claim: Claim }) {
           }
         />
       )}
-      {sendable && (
-        <Button type="primary" loading={busy} disabled={claim.stops > 0} onClick={send}>
-          {status === 'rejected' ? 'Send again (S)' : 'Send (S)'}
-        </Button>
-      )}
     </>
   );
+  return { acts, beside, form: as && <Replace claim={claim} as={as} close={() => setAs(null)} /> };
 }
 
 /** Sending again a claim that the payer has: corrected, or as a void. */
-function Replace({ claim }: { claim: Claim }) {
+function Replace({ claim, as, close }: { claim: Claim; as: '7' | '8'; close: () => void }) {
   const router = useRouter();
-  const [as, setAs] = useState<'7' | '8' | null>(null);
-  const close = (): void => setAs(null);
   return (
-    <>
-      <Button onClick={() => setAs('8')}>Void with the payer</Button>
-      <Button onClick={() => setAs('7')}>Correct and send again</Button>
-      {as && (
-        <FormDrawer
-          title={as === '7' ? `Correct claim ${claim.controlNumber}` : `Void claim ${claim.controlNumber}`}
-          initial={{ payerClaimNumber: claim.payerClaimNumber }}
-          along={{ claimId: claim.id, as }}
-          action={replaceClaimAction}
-          done={(id) => {
-            close();
-            router.push(`/claims/${id}`);
-          }}
-          onClose={close}
-          words={as === '7' ? 'Make the correction' : 'Make the void'}
-        >
-          {(f) => (
-            <>
-              <p className="quiet small">
-                {as === '7'
-                  ? 'A claim with the same charges is made (frequency 7). Change what was wrong, then send it.'
-                  : 'A claim is made that takes this one back (frequency 8). Once the payer has done so, the charges can be billed anew.'}{' '}
-                What the payer has decided stays posted until the payer takes it back.
-              </p>
-              <f.Text
-                name="why"
-                label={as === '7' ? 'What is corrected' : 'Why it is voided'}
-                needed
-                focus
-                maxLength={300}
-              />
-              <f.Text
-                name="payerClaimNumber"
-                label="The payer’s number of this claim"
-                needed
-                maxLength={50}
-              />
-            </>
-          )}
-        </FormDrawer>
+    <FormDrawer
+      title={as === '7' ? `Correct claim ${claim.controlNumber}` : `Void claim ${claim.controlNumber}`}
+      initial={{ payerClaimNumber: claim.payerClaimNumber }}
+      along={{ claimId: claim.id, as }}
+      action={replaceClaimAction}
+      done={(id) => {
+        close();
+        router.push(`/claims/${id}`);
+      }}
+      onClose={close}
+      words={as === '7' ? 'Make the correction' : 'Make the void'}
+    >
+      {(f) => (
+        <>
+          <p className="quiet small">
+            {as === '7'
+              ? 'A claim with the same charges is made (frequency 7). Change what was wrong, then send it.'
+              : 'A claim is made that takes this one back (frequency 8). Once the payer has done so, the charges can be billed anew.'}{' '}
+            What the payer has decided stays posted until the payer takes it back.
+          </p>
+          <f.Text
+            name="why"
+            label={as === '7' ? 'What is corrected' : 'Why it is voided'}
+            needed
+            focus
+            maxLength={300}
+          />
+          <f.Text name="payerClaimNumber" label="The payer’s number of this claim" needed maxLength={50} />
+        </>
       )}
-    </>
+    </FormDrawer>
   );
 }
 
@@ -314,8 +336,9 @@ function Wrong({ claim }: { claim: Claim }) {
 }
 
 /** Its lines with their money: what its own payer did, and what came to the patient. */
-function Lines({ claim, mayWriteOff }: { claim: Claim; mayWriteOff: boolean }) {
-  const open = mayWriteOff && claim.status === 'decided';
+function Lines({ claim }: { claim: Claim }) {
+  const may = useMay();
+  const open = may('reverse entries') && claim.status === 'decided';
   const narrow = useNarrow();
   const columns: LineColumn<ClaimLine>[] = [
     { key: 'number', title: '#', width: 36, render: (line) => line.number },

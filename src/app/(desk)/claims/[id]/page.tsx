@@ -1,4 +1,3 @@
-import { may } from '../../../../server/access';
 import { claimText, readClaim } from '../../../../server/claims/read';
 import { titleOf } from '../../../../server/search/titles';
 import { idOf, orNotFound, signedInFor } from '../../../session';
@@ -18,8 +17,6 @@ export default async function Page({ params }: { params: Promise<{ id: string }>
     <ClaimView
       claim={{ ...claim, events: claim.events.map((event) => ({ ...event, at: event.at.toISOString() })) }}
       text={await claimText(context, claim)}
-      mayWork={may(context.user.role, 'work claims')}
-      mayWriteOff={may(context.user.role, 'reverse entries')}
     />
   );
 }

@@ -1,4 +1,3 @@
-import { may } from '../../../../server/access';
 import { type ListAddress, readList } from '../../../../server/lists/read';
 import { signedInFor } from '../../../session';
 import { UnbilledList } from './unbilled-list';
@@ -9,10 +8,5 @@ export const metadata = { title: 'Unbilled charges' };
 /** Charges that wait with a payer and are on no claim yet. */
 export default async function Page({ searchParams }: { searchParams: Promise<ListAddress> }) {
   const context = await signedInFor('read claims');
-  return (
-    <UnbilledList
-      list={await readList(context, 'unbilled', await searchParams)}
-      mayWork={may(context.user.role, 'work claims')}
-    />
-  );
+  return <UnbilledList list={await readList(context, 'unbilled', await searchParams)} />;
 }

@@ -1,4 +1,5 @@
 'use client';
+import { useMay } from '../../../../ui/desk';
 import { Button } from 'antd';
 import { Link } from '../../../../ui/link';
 import { useRouter } from 'next/navigation';
@@ -10,7 +11,8 @@ import { Head } from '../../../../ui/page';
 import { buildClaimsAction } from '../actions';
 
 /** Charges that are on no claim yet, oldest first. */
-export function UnbilledList({ list, mayWork }: { list: StateOf<'unbilled'>; mayWork: boolean }) {
+export function UnbilledList({ list }: { list: StateOf<'unbilled'> }) {
+  const mayWork = useMay()('work claims');
   const router = useRouter();
   const { busy, run } = useAct();
   const build = async (): Promise<void> => {

@@ -1,4 +1,5 @@
 'use client';
+import { useMay } from '../../../../ui/desk';
 import { Button } from 'antd';
 import { Link } from '../../../../ui/link';
 import { formatDate } from '../../../../core/calendar';
@@ -11,15 +12,8 @@ import { DeskTable } from '../../../../ui/table';
 import { OverdueViews } from '../views';
 
 /** Batches of letters, newest first, and the letters themselves with their stages. */
-export function LettersPage({
-  list,
-  letters,
-  mayChange,
-}: {
-  list: StateOf<'letter-batches'>;
-  letters: LetterRow[];
-  mayChange: boolean;
-}) {
+export function LettersPage({ list, letters }: { list: StateOf<'letter-batches'>; letters: LetterRow[] }) {
+  const mayChange = useMay()('change setup');
   return (
     <>
       <Head title="Letters" note={counted(letters.length, 'letter')}>

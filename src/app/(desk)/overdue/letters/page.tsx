@@ -1,4 +1,3 @@
-import { may } from '../../../../server/access';
 import { type ListAddress, readList } from '../../../../server/lists/read';
 import { readLetters } from '../../../../server/overdue/letters';
 import { signedIn } from '../../../session';
@@ -14,5 +13,5 @@ export default async function Page({ searchParams }: { searchParams: Promise<Lis
     readList(context, 'letter-batches', await searchParams),
     readLetters(context),
   ]);
-  return <LettersPage list={list} letters={letters} mayChange={may(context.user.role, 'change setup')} />;
+  return <LettersPage list={list} letters={letters} />;
 }

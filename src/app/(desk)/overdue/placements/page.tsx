@@ -18,13 +18,5 @@ export default async function Page({ searchParams }: { searchParams: Promise<Lis
     readAgencies(context),
     mayRead ? readAgencyStatements(context) : [],
   ]);
-  return (
-    <PlacementList
-      list={list}
-      agencies={agencies}
-      statements={statements}
-      mayApprove={may(role, 'approve placements')}
-      mayPay={may(role, 'post agency money')}
-    />
-  );
+  return <PlacementList list={list} agencies={agencies} statements={statements} />;
 }

@@ -1,4 +1,5 @@
 'use client';
+import { useMay } from '../../../../ui/desk';
 import { Button } from 'antd';
 import { Link } from '../../../../ui/link';
 import { useState } from 'react';
@@ -37,15 +38,13 @@ export function PlacementList({
   list,
   agencies,
   statements,
-  mayApprove,
-  mayPay,
 }: {
   list: StateOf<'placements'>;
   agencies: Agency[];
   statements: StatementPage[];
-  mayApprove: boolean;
-  mayPay: boolean;
 }) {
+  const mayPay = useMay()('post agency money');
+  const mayApprove = useMay()('approve placements');
   const { busy, run } = useAct();
   const { dialog, params, open, close } = useDialog();
   const [chosen, setChosen] = useState<number[]>([]);

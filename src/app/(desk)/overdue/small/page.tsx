@@ -1,4 +1,3 @@
-import { may } from '../../../../server/access';
 import { type ListAddress, readList } from '../../../../server/lists/read';
 import { signedIn } from '../../../session';
 import { SmallList } from './small-list';
@@ -9,10 +8,5 @@ export const metadata = { title: 'Small balances' };
 /** Balances that are small and old, written off many at once. */
 export default async function Page({ searchParams }: { searchParams: Promise<ListAddress> }) {
   const context = await signedIn();
-  return (
-    <SmallList
-      list={await readList(context, 'small-balances', await searchParams)}
-      mayWriteOff={may(context.user.role, 'write off small balances')}
-    />
-  );
+  return <SmallList list={await readList(context, 'small-balances', await searchParams)} />;
 }

@@ -1,4 +1,5 @@
 'use client';
+import { useMay } from '../../../../ui/desk';
 import { Button } from 'antd';
 import { Link } from '../../../../ui/link';
 import { useState } from 'react';
@@ -13,10 +14,13 @@ import { writeOffSmallAction } from '../actions';
 import { OverdueViews } from '../views';
 
 /** Small balances: looked through, those that stay are unselected, the rest is written off. */
-export function SmallList({ list, mayWriteOff }: { list: StateOf<'small-balances'>; mayWriteOff: boolean }) {
+export function SmallList({ list }: { list: StateOf<'small-balances'> }) {
+  const mayWriteOff = useMay()('write off small balances');
   const { busy, run } = useAct();
   const press = useOnce();
-  const [chosen, setChosen] = useState<number[]>(list.rows.map(({ id }) => id));
+  const [chosen, setChosen] = useState<number[]>(
+    list.rows.filter(({ closed }) => !closed).map(({ id }) => id),
+  );
   const rows = list.rows.filter(({ id }) => chosen.includes(id));
   const amount = sum(rows.map((row) => cents(row.amount)));
   const writeOff = async (): Promise<void> => {

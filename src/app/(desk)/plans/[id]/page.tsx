@@ -1,4 +1,3 @@
-import { may } from '../../../../server/access';
 import { readPlan } from '../../../../server/plans/read';
 import { idOf, orNotFound, signedIn } from '../../../session';
 import { PlanView } from './plan-view';
@@ -10,5 +9,5 @@ export const metadata = { title: 'Plan' };
 export default async function Page({ params }: { params: Promise<{ id: string }> }) {
   const context = await signedIn();
   const plan = await orNotFound(idOf(params).then((id) => readPlan(context, id)));
-  return <PlanView plan={plan} mayAgree={may(context.user.role, 'agree plans')} />;
+  return <PlanView plan={plan} />;
 }

@@ -1,7 +1,8 @@
 'use client';
+import { useMay } from '../../../../ui/desk';
 import { formatDate } from '../../../../core/calendar';
 import { formatMoneyPlain } from '../../../../core/money';
-import { type InstallmentStanding, PLAN_STATES } from '../../../../core/plans/standing';
+import { type InstallmentProgress, PLAN_STATES } from '../../../../core/plans/progress';
 import { EVERY, EXTRA, INTEREST_BY } from '../../../../core/plans/terms';
 import { counted } from '../../../../core/words';
 import type { PlanRow } from '../../../../server/plans/read';
@@ -29,7 +30,8 @@ const termsOf = (plan: PlanRow): string =>
     .join(' · ');
 
 /** One plan. */
-export function PlanView({ plan, mayAgree }: { plan: PlanRow; mayAgree: boolean }) {
+export function PlanView({ plan }: { plan: PlanRow }) {
+  const mayAgree = useMay()('agree plans');
   const { run } = useAct();
   const account = `/accounts/${plan.householdId}`;
   const open = plan.status === 'accepted' || plan.status === 'proposed';
@@ -107,7 +109,7 @@ export function PlanView({ plan, mayAgree }: { plan: PlanRow; mayAgree: boolean 
         <span className="quiet">{termsOf(plan)}</span>
       </p>
       {plan.status === 'proposed' && mayAgree && <AcceptPlan planId={plan.id} guarantor={plan.guarantor} />}
-      <DeskTable<InstallmentStanding>
+      <DeskTable<InstallmentProgress>
         label="Installments"
         fills="page"
         rows={plan.installments}

@@ -1,4 +1,3 @@
-import { may } from '../../../../server/access';
 import { PAGE_SIZE } from '../../../../server/lists/list';
 import { readRemittance } from '../../../../server/remittances/read';
 import { titleOf } from '../../../../server/search/titles';
@@ -22,13 +21,5 @@ export default async function Page({
   const context = await signedInFor('read remittances');
   const page = Math.max(1, Math.trunc(Number((await searchParams).page)) || 1);
   const remit = await orNotFound(idOf(params).then((id) => readRemittance(context, id, page)));
-  return (
-    <RemittanceView
-      remit={remit}
-      page={page}
-      pageSize={PAGE_SIZE}
-      mayPost={may(context.user.role, 'post remittances')}
-      mayReverse={may(context.user.role, 'reverse entries')}
-    />
-  );
+  return <RemittanceView remit={remit} page={page} pageSize={PAGE_SIZE} />;
 }

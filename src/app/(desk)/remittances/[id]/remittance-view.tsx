@@ -1,7 +1,5 @@
 'use client';
-import { Button } from 'antd';
 import { Link } from '../../../../ui/link';
-import { useRouter } from 'next/navigation';
 import { type ReactNode, useState } from 'react';
 import { minus, negate, sum } from '../../../../core/money';
 import { remitStatus } from '../../../../core/remittances/status';
@@ -9,13 +7,14 @@ import { counted } from '../../../../core/words';
 import type { Adjustment } from '../../../../core/x12/remittance835';
 import type { RemittanceClaimRow, RemittancePage } from '../../../../server/remittances/read';
 import { WithReason, useAct } from '../../../../ui/act';
+import { useMay } from '../../../../ui/desk';
 import { Day, Figure, Figures, Money } from '../../../../ui/figures';
-import { useKeys } from '../../../../ui/keys';
 import { Pages } from '../../../../ui/filters';
 import { type LineColumn, LineTable, type SubLine } from '../../../../ui/line-table';
 import { useNarrow } from '../../../../ui/narrow';
-import { Head, Line, Notice } from '../../../../ui/page';
+import { Line, Notice } from '../../../../ui/page';
 import { RemitStatus } from '../../../../ui/remittances';
+import { Thing } from '../../../../ui/thing';
 import { Work, useWork } from '../../../../ui/work';
 import { checkRemittanceAction, postAction, reverseRemittanceAction, takeUpAgainAction } from '../actions';
 import { Adjustments } from './adjustments';
@@ -42,15 +41,15 @@ interface Props {
   remit: RemittancePage;
   page: number;
   pageSize: number;
-  mayPost: boolean;
-  mayReverse: boolean;
 }
 
 /** A remittance whole: what it says in words, what is posted, what is left. */
-export function RemittanceView({ remit, page, pageSize, mayPost, mayReverse }: Props) {
+export function RemittanceView({ remit, page, pageSize }: Props) {
+  const may = useMay();
+  const mayPost = may('post remittances');
+  const mayReverse = may('reverse entries');
   const posting = useWork();
   const narrow = useNarrow();
-  const router = useRouter();
   const { busy, run } = useAct();
   const [unfolded, setUnfolded] = useState<ReadonlySet<string>>(
     new Set(remit.rows.length <= FEW ? remit.rows.map((row) => String(row.id)) : []),
@@ -68,11 +67,6 @@ export function RemittanceView({ remit, page, pageSize, mayPost, mayReverse }: P
       () => takeUpAgainAction({ remittanceId: remit.id }),
       (n) => `${counted(n, 'claim')} ready to post anew`,
     );
-  useKeys([
-    ...(mayPost && remit.status === 'held' ? [{ key: 'c', words: 'check again', run: check }] : []),
-    ...(mayPost && toPost && !posting.busy ? [{ key: 's', words: 'post', run: post }] : []),
-    { key: 'Escape', words: 'back to the list', run: () => router.push('/remittances') },
-  ]);
   const reverse = (why: string, remittanceClaimId?: number) =>
     run(
       () => reverseRemittanceAction({ remittanceId: remit.id, why, remittanceClaimId }),
@@ -80,46 +74,62 @@ export function RemittanceView({ remit, page, pageSize, mayPost, mayReverse }: P
         `${counted(n, 'entry', 'entries')} reversed${remittanceClaimId === undefined ? '' : '; the rest stays'}`,
     );
   return (
-    <>
-      <Head
-        title={remit.payer}
-        note={
-          <Line>
-            <RemitStatus status={remit.status} />
-            <span>
-              {remit.trace} · <Day date={remit.date} /> · {counted(remit.claims, 'claim')} ·{' '}
-              {remit.file || 'keyed'}
-            </span>
-          </Line>
-        }
-      >
-        {mayPost && remit.status === 'held' && (
-          <Button type="primary" loading={busy} onClick={check}>
-            Check again (C)
-          </Button>
-        )}
-        {mayPost && remit.status === 'posted' && remit.reversed && (
-          <Button loading={busy} onClick={anew}>
-            Make ready to post anew
-          </Button>
-        )}
-        {mayReverse &&
+    <Thing
+      title={remit.payer}
+      note={
+        <Line>
+          <RemitStatus status={remit.status} />
+          <span>
+            {remit.trace} · <Day date={remit.date} /> · {counted(remit.claims, 'claim')} ·{' '}
+            {remit.file || 'keyed'}
+          </span>
+        </Line>
+      }
+      back={{ href: '/remittances', words: 'back to the list' }}
+      acts={[
+        mayPost &&
+          toPost && {
+            words: remit.claims === 0 ? 'Post its adjustments' : `Post ${counted(remit.claims, 'claim')}`,
+            key: 's',
+            kind: 'money',
+            rank: 'main',
+            busy: posting.busy,
+            does: post,
+          },
+        mayPost &&
+          remit.status === 'held' && {
+            words: 'Check again',
+            key: 'c',
+            kind: 'money',
+            rank: 'main',
+            busy,
+            does: check,
+          },
+        mayPost &&
           remit.status === 'posted' &&
-          !(remit.reversed && remit.posted === 0 && remit.held === 0) && (
-            <WithReason
-              words="Reverse all"
-              ask="Why is it reversed?"
-              danger
-              size="middle"
-              act={(why) => reverse(why)}
-            />
-          )}
-        {mayPost && toPost && (
-          <Button type="primary" loading={posting.busy} onClick={post}>
-            {remit.claims === 0 ? 'Post its adjustments' : `Post ${counted(remit.claims, 'claim')}`} (S)
-          </Button>
-        )}
-      </Head>
+          remit.reversed && {
+            words: 'Make ready to post anew',
+            key: 'a',
+            kind: 'money',
+            rank: 'waits',
+            busy,
+            does: anew,
+          },
+      ]}
+      beside={
+        mayReverse &&
+        remit.status === 'posted' &&
+        !(remit.reversed && remit.posted === 0 && remit.held === 0) && (
+          <WithReason
+            words="Reverse all"
+            ask="Why is it reversed?"
+            danger
+            size="middle"
+            act={(why) => reverse(why)}
+          />
+        )
+      }
+    >
       <Work work={posting.work} />
       {remit.holdReasons.length > 0 && (
         <Notice>
@@ -231,7 +241,7 @@ export function RemittanceView({ remit, page, pageSize, mayPost, mayReverse }: P
         ).filter(({ key }) => !narrow || !LESS.has(key))}
       />
       <Pages count={remit.count} size={pageSize} page={page} />
-    </>
+    </Thing>
   );
 }
 

@@ -1,4 +1,3 @@
-import { may } from '../../../../server/access';
 import { type ListAddress, readList } from '../../../../server/lists/read';
 import { signedInFor } from '../../../session';
 import { PayerCredit } from './payer-credit';
@@ -9,10 +8,5 @@ export const metadata = { title: 'Payer credit' };
 /** What is in the payers' credit: provider adjustments, and claims whose money is held. */
 export default async function Page({ searchParams }: { searchParams: Promise<ListAddress> }) {
   const context = await signedInFor('read remittances');
-  return (
-    <PayerCredit
-      list={await readList(context, 'payer-credit', await searchParams)}
-      maySettle={may(context.user.role, 'post remittances')}
-    />
-  );
+  return <PayerCredit list={await readList(context, 'payer-credit', await searchParams)} />;
 }

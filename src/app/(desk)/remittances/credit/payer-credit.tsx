@@ -1,4 +1,5 @@
 'use client';
+import { useMay } from '../../../../ui/desk';
 import { Button } from 'antd';
 import { Link } from '../../../../ui/link';
 import { useRouter } from 'next/navigation';
@@ -13,7 +14,8 @@ import { SettleCredit } from '../settle-credit';
 type Row = RowOf<'payer-credit'>;
 
 /** The credit of payers: what came, or was taken, and is not explained yet. */
-export function PayerCredit({ list, maySettle }: { list: StateOf<'payer-credit'>; maySettle: boolean }) {
+export function PayerCredit({ list }: { list: StateOf<'payer-credit'> }) {
+  const maySettle = useMay()('post remittances');
   const router = useRouter();
   const [settling, setSettling] = useState<number | null>(null);
   const row = list.rows.find(({ id, kind }) => kind === 'adjustment' && id === settling);

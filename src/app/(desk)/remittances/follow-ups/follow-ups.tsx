@@ -1,4 +1,5 @@
 'use client';
+import { useMay } from '../../../../ui/desk';
 import { Button } from 'antd';
 import { Link } from '../../../../ui/link';
 import { useState } from 'react';
@@ -20,14 +21,13 @@ export function FollowUps({
   list,
   today,
   owners,
-  mayWriteOff,
 }: {
   list: StateOf<'follow-ups'>;
   today: string;
   /** Who may work one, by name. */
   owners: readonly string[];
-  mayWriteOff: boolean;
 }) {
+  const mayWriteOff = useMay()('reverse entries');
   const [going, setGoing] = useState<number | null>(null);
   const row = list.rows.find((item) => item.id === going);
   return (

@@ -1,4 +1,3 @@
-import { may } from '../../../../server/access';
 import { type ListAddress, readList } from '../../../../server/lists/read';
 import { signedInFor } from '../../../session';
 import { workersOf } from '../../../../server/setup/choices';
@@ -15,7 +14,6 @@ export default async function Page({ searchParams }: { searchParams: Promise<Lis
       list={await readList(context, 'follow-ups', await searchParams)}
       today={context.today}
       owners={await workersOf(context, 'work follow-ups')}
-      mayWriteOff={may(context.user.role, 'reverse entries')}
     />
   );
 }

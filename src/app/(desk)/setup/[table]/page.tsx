@@ -1,5 +1,4 @@
 import { notFound } from 'next/navigation';
-import { may } from '../../../../server/access';
 import type { ListAddress } from '../../../../server/lists/read';
 import { readSetup } from '../../../../server/setup/read';
 import { setupTable } from '../../../../server/setup/tables';
@@ -26,7 +25,6 @@ export default async function Page({
       key={table}
       page={await readSetup(context, table, await searchParams)}
       tables={setupPages(context.user.role)}
-      mayChange={may(context.user.role, 'change setup')}
     />
   );
 }

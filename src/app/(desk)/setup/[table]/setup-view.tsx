@@ -1,4 +1,5 @@
 'use client';
+import { useMay } from '../../../../ui/desk';
 import { Button } from 'antd';
 import { Link } from '../../../../ui/link';
 import { useState } from 'react';
@@ -19,11 +20,11 @@ import { WordsPreview } from './words-preview';
 interface Props {
   page: SetupPage;
   tables: { key: string; title: string }[];
-  mayChange: boolean;
 }
 
 /** One of Setup's tables with its form, beside the names of all of them. */
-export function SetupView({ page, tables, mayChange }: Props) {
+export function SetupView({ page, tables }: Props) {
+  const mayChange = useMay()('change setup');
   const { list, fields } = page;
   const [open, setOpen] = useState<SetupListRow | 'new' | null>(null);
   // What is typed into words with variables is shown as it would stand.

@@ -1,5 +1,5 @@
 import { Readable } from 'node:stream';
-import { NotThere, Refused } from '../../../../server/access';
+import { Refused } from '../../../../server/access';
 import { anyList } from '../../../../server/lists/any';
 import { listSheet } from '../../../../server/lists/sheet';
 import { download, respondWithFile } from '../../../session';
@@ -9,7 +9,7 @@ export const GET = (request: Request, { params }: { params: Promise<{ list: stri
   respondWithFile(request, async (context) => {
     const list = anyList((await params).list);
     const { format = 'csv', ...address } = Object.fromEntries(new URL(request.url).searchParams);
-    if (!list) throw new NotThere('There is no such list');
+    if (!list) throw new Refused('unknown', 'There is no such list');
     if (format !== 'csv' && format !== 'xlsx')
       throw new Refused('invalid', 'The format is csv or xlsx', 'format');
     const { file, body } = await listSheet(context, list, address, format, request.signal);

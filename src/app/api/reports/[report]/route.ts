@@ -1,5 +1,5 @@
 import { Readable } from 'node:stream';
-import { NotThere, Refused } from '../../../../server/access';
+import { Refused } from '../../../../server/access';
 import { reportOf } from '../../../../server/reports';
 import { reportPdf, reportSheet } from '../../../../server/reports/write';
 import { download, respondWithFile } from '../../../session';
@@ -12,7 +12,7 @@ export const GET = (
   respondWithFile(request, async (context) => {
     const report = reportOf((await params).report);
     const { format = 'csv', ...address } = Object.fromEntries(new URL(request.url).searchParams);
-    if (!report) throw new NotThere('There is no such report');
+    if (!report) throw new Refused('unknown', 'There is no such report');
     if (format === 'pdf')
       return download(
         `${report.name}-${context.today}.pdf`,

@@ -13,14 +13,7 @@ export const contacts: AccountSection = {
   ],
   dialogs: {
     contact: {
-      draw: ({ account, may, close }) => (
-        <ContactDrawer
-          householdId={account.household.id}
-          mayWork={may('work overdue')}
-          mayDecide={may('approve hardship')}
-          onClose={close}
-        />
-      ),
+      draw: ({ account, close }) => <ContactDrawer householdId={account.household.id} onClose={close} />,
     },
   },
 };

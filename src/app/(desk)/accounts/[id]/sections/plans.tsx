@@ -32,8 +32,8 @@ export const plans: AccountSection = {
 
 function PlanLines() {
   const { account } = useAccount();
-  const standing = account.plans.filter(({ status }) => status === 'accepted' || status === 'proposed');
-  return standing.map((plan) => (
+  const progress = account.plans.filter(({ status }) => status === 'accepted' || status === 'proposed');
+  return progress.map((plan) => (
     <p key={plan.id} className="small">
       <Link href={`/plans/${plan.id}`}>Plan {plan.number}</Link>{' '}
       {plan.status === 'proposed' ? (

@@ -1,5 +1,4 @@
 import { notFound } from 'next/navigation';
-import { may } from '../../../../../server/access';
 import { readWork } from '../../../../../server/jobs/read';
 import { type ListAddress, readList } from '../../../../../server/lists/read';
 import { readBatch } from '../../../../../server/batches/read';
@@ -26,7 +25,6 @@ export default async function Page({
       batch={batch}
       list={list}
       going={batch.workId === null ? null : await readWork(context, batch.workId)}
-      mayPrepare={may(context.user.role, 'prepare statements')}
     />
   );
 }

@@ -1,4 +1,5 @@
 'use client';
+import { useMay } from '../../../../../ui/desk';
 import { Button, Input, Switch } from 'antd';
 import { Link } from '../../../../../ui/link';
 import { useRouter } from 'next/navigation';
@@ -27,12 +28,11 @@ import css from '../../overdue.module.css';
 export function LetterEditor({
   letter,
   accounts,
-  mayChange,
 }: {
   letter: LetterRow | null;
   accounts: { value: number; label: string }[];
-  mayChange: boolean;
 }) {
+  const mayChange = useMay()('change setup');
   const router = useRouter();
   const { busy, run } = useAct();
   const begin = letter ?? { ...FIRST_LETTERS[0]!, name: '', active: true };

@@ -1,5 +1,4 @@
 import { notFound } from 'next/navigation';
-import { may } from '../../../../../server/access';
 import { findList } from '../../../../../server/lists/read';
 import { readLetters } from '../../../../../server/overdue/letters';
 import { signedIn } from '../../../../session';
@@ -20,7 +19,6 @@ export default async function Page({ params }: { params: Promise<{ id: string }>
       key={letter?.version ?? 0}
       letter={letter}
       accounts={rows.map((row) => ({ value: row.householdId, label: `${row.guarantor} · ${row.account}` }))}
-      mayChange={may(context.user.role, 'change setup')}
     />
   );
 }

@@ -1,18 +1,18 @@
 'use client';
-import { Button } from 'antd';
 import { Link } from '../../../../../ui/link';
-import { useRouter } from 'next/navigation';
 import { formatDate } from '../../../../../core/calendar';
 import { formatMoneyPlain, toDecimal } from '../../../../../core/money';
 import { PAYS } from '../../../../../core/overdue/agency';
 import { CONTACT_KINDS, OUTCOMES } from '../../../../../core/overdue/contacts';
 import type { PlacementPage } from '../../../../../server/overdue/placement-page';
 import { WithReason, useAct, useOnce } from '../../../../../ui/act';
+import type { Act } from '../../../../../ui/acts';
+import { useMay } from '../../../../../ui/desk';
 import { useDialog } from '../../../../../ui/dialog';
 import { Day, Figure, Figures, Money } from '../../../../../ui/figures';
 import { FormDrawer } from '../../../../../ui/form';
-import { useKeys } from '../../../../../ui/keys';
-import { Head, Notice, Panel } from '../../../../../ui/page';
+import { Notice, Panel } from '../../../../../ui/page';
+import { Thing } from '../../../../../ui/thing';
 import { DeskTable } from '../../../../../ui/table';
 import { BadDebtForm } from '../../bad-debt-form';
 import { Tag } from '../../../../../ui/tag';
@@ -27,34 +27,18 @@ import {
 } from '../../actions';
 import css from '../../overdue.module.css';
 
-interface Rights {
-  work: boolean;
-  approve: boolean;
-  money: boolean;
-  reverse: boolean;
-  payments: boolean;
-}
-
 /** A placement: what a manager decides by, and what came of it. */
-export function PlacementView({
-  placement: p,
-  today,
-  rights,
-}: {
-  placement: PlacementPage;
-  today: string;
-  rights: Rights;
-}) {
-  const router = useRouter();
+export function PlacementView({ placement: p, today }: { placement: PlacementPage; today: string }) {
   const { dialog, open, close } = useDialog();
-  useKeys([
-    { key: 'Escape', words: 'back to the placements', run: () => router.push('/overdue/placements') },
-  ]);
+  const { acts, beside } = useActs(p, open);
   return (
-    <>
-      <Head title={`Placement ${p.number}`} note={`${p.guarantor} · ${p.account} · ${p.agency}`}>
-        <Acts placement={p} rights={rights} open={open} />
-      </Head>
+    <Thing
+      title={`Placement ${p.number}`}
+      note={`${p.guarantor} · ${p.account} · ${p.agency}`}
+      back={{ href: '/overdue/placements', words: 'back to the placements' }}
+      acts={acts}
+      beside={beside}
+    >
       <p>
         <Tag tone={(p.disputed && !p.endedOn) || p.heldWhy ? 'look' : 'plain'}>
           {p.heldWhy ? 'held back' : p.state}
@@ -88,7 +72,7 @@ export function PlacementView({
         <Figure words="Given up" cents={p.givenUp} />
       </Figures>
       <div className={css.two}>
-        <Evidence placement={p} rights={rights} />
+        <Evidence placement={p} />
       </div>
       {dialog === 'money' && (
         <FormDrawer
@@ -114,23 +98,19 @@ export function PlacementView({
       {dialog === 'bad-debt' && (
         <BadDebtForm householdId={p.householdId} withPatient={p.withPatient} close={close} />
       )}
-    </>
+    </Thing>
   );
 }
 
-/** What can be done with it now. */
-function Acts({
-  placement: p,
-  rights,
-  open,
-}: {
-  placement: PlacementPage;
-  rights: Rights;
-  open: (name: string) => void;
-}) {
+/** What can be done with it now: its acts, and those that need a reason. */
+function useActs(
+  p: PlacementPage,
+  open: (name: string) => void,
+): { acts: (Act | false)[]; beside: React.ReactNode } {
+  const may = useMay();
   const { busy, run } = useAct();
   const press = useOnce();
-  const with_ = p.status === 'placed' || p.status === 'accepted';
+  const handed = p.status === 'placed' || p.status === 'accepted';
   const recover = async (): Promise<void> => {
     const done = await run(
       () => recoverAction({ householdId: p.householdId, key: press.key() }),
@@ -138,79 +118,102 @@ function Acts({
     );
     if (done) press.next();
   };
-  return (
-    <>
-      <Link href={`/accounts/${p.householdId}`}>
-        <Button>Account</Button>
-      </Link>
-      {p.status === 'proposed' && rights.work && (
-        <WithReason
-          words="Withdraw"
-          ask="Why it is withdrawn"
-          act={(why) => run(() => withdrawAction({ placementId: p.id, why }), 'Withdrawn')}
-        />
-      )}
-      {p.status === 'proposed' && rights.approve && (
-        <Button
-          type="primary"
-          loading={busy}
-          onClick={() =>
-            void run(
-              (sure) => approveAction({ placementIds: [p.id], seen: p.amount, ...sure }),
-              'Handed over',
-            )
-          }
-        >
-          Approve, hand over {formatMoneyPlain(p.amount)}
-        </Button>
-      )}
-      {p.heldWhy !== '' && rights.approve && (
-        <Button
-          type="primary"
-          loading={busy}
-          onClick={() =>
-            void run(
-              (sure) => releaseAction({ placementId: p.id, ...sure }),
-              'It goes to the agency with the next round',
-            )
-          }
-        >
-          Hand over all the same
-        </Button>
-      )}
-      {with_ && rights.money && <Button onClick={() => open('money')}>Book a payment of theirs</Button>}
-      {with_ && rights.payments && (
-        <Link href={`/accounts/${p.householdId}?show=payment`}>
-          <Button>Take a payment</Button>
-        </Link>
-      )}
-      {with_ && rights.approve && (
-        <WithReason
-          words="Recall"
-          ask="Why it is recalled"
-          danger
-          act={(why) =>
-            run(
-              () => recallAction({ placementId: p.id, why }),
-              (back) => `Recalled; ${formatMoneyPlain(back)} is the patient’s again`,
-            )
-          }
-        />
-      )}
-      {p.endedOn && p.withPatient > 0 && rights.approve && (
-        <Button onClick={() => open('bad-debt')}>Give up as bad debt</Button>
-      )}
-      {p.givenUp > 0 && p.credit > 0 && rights.payments && (
-        <Button loading={busy} onClick={() => void recover()}>
-          Apply {formatMoneyPlain(p.credit)} of credit to what was given up
-        </Button>
-      )}
-    </>
-  );
+  const approves = may('approve placements');
+  const acts: (Act | false)[] = [
+    p.status === 'proposed' &&
+      approves && {
+        words: `Approve, hand over ${formatMoneyPlain(p.amount)}`,
+        key: 's',
+        kind: 'money',
+        rank: 'main',
+        busy,
+        does: () =>
+          void run((sure) => approveAction({ placementIds: [p.id], seen: p.amount, ...sure }), 'Handed over'),
+      },
+    p.heldWhy !== '' &&
+      approves && {
+        words: 'Hand over all the same',
+        key: 'h',
+        kind: 'money',
+        rank: 'main',
+        busy,
+        does: () =>
+          void run(
+            (sure) => releaseAction({ placementId: p.id, ...sure }),
+            'It goes to the agency with the next round',
+          ),
+      },
+    handed &&
+      may('post agency money') && {
+        words: 'Book a payment of theirs',
+        key: 'b',
+        kind: 'money',
+        rank: 'often',
+        does: () => open('money'),
+      },
+    handed &&
+      may('take payments') && {
+        words: 'Take a payment',
+        key: 'p',
+        kind: 'money',
+        rank: 'often',
+        does: { href: `/accounts/${p.householdId}?show=payment` },
+      },
+    p.endedOn !== null &&
+      p.withPatient > 0 &&
+      approves && {
+        words: 'Give up as bad debt',
+        key: 'd',
+        kind: 'money',
+        rank: 'often',
+        does: () => open('bad-debt'),
+      },
+    p.givenUp > 0 &&
+      p.credit > 0 &&
+      may('take payments') && {
+        words: `Apply ${formatMoneyPlain(p.credit)} of credit to what was given up`,
+        key: 'c',
+        kind: 'money',
+        rank: 'waits',
+        busy,
+        does: () => void recover(),
+      },
+    {
+      words: 'Account',
+      key: 'o',
+      kind: 'record',
+      rank: 'often',
+      does: { href: `/accounts/${p.householdId}` },
+    },
+  ];
+  const beside =
+    p.status === 'proposed' && may('work overdue') ? (
+      <WithReason
+        size="middle"
+        words="Withdraw"
+        ask="Why it is withdrawn"
+        act={(why) => run(() => withdrawAction({ placementId: p.id, why }), 'Withdrawn')}
+      />
+    ) : handed && approves ? (
+      <WithReason
+        size="middle"
+        words="Recall"
+        ask="Why it is recalled"
+        danger
+        act={(why) =>
+          run(
+            () => recallAction({ placementId: p.id, why }),
+            (back) => `Recalled; ${formatMoneyPlain(back)} is the patient’s again`,
+          )
+        }
+      />
+    ) : null;
+  return { acts, beside };
 }
 
 /** The evidence on one page. */
-function Evidence({ placement: p, rights }: { placement: PlacementPage; rights: Rights }) {
+function Evidence({ placement: p }: { placement: PlacementPage }) {
+  const may = useMay();
   const { run } = useAct();
   return (
     <>
@@ -275,7 +278,7 @@ function Evidence({ placement: p, rights }: { placement: PlacementPage; rights: 
                 <span className="quiet small">reversed: {one.reversed}</span>
               ) : (
                 !one.direct &&
-                rights.reverse && (
+                may('reverse entries') && (
                   <WithReason
                     words="Reverse"
                     ask="Why it is reversed"

@@ -1,4 +1,5 @@
 'use client';
+import { useMay } from '../../../../../ui/desk';
 import { Button } from 'antd';
 import { Link } from '../../../../../ui/link';
 import { useRouter } from 'next/navigation';
@@ -29,7 +30,7 @@ import { AgainForm, PrintNotice } from './print-notice';
 type Row = RowOf<'pieces'>;
 
 /** How far a batch is, in words. */
-const standing = (counts: BatchPage['counts']): string =>
+const howFar = (counts: BatchPage['counts']): string =>
   (
     [
       [counts.draft, counted(counts.draft, 'draft')],
@@ -48,13 +49,12 @@ export function BatchView({
   batch,
   list,
   going,
-  mayPrepare,
 }: {
   batch: BatchPage;
   list: StateOf<'pieces'>;
   going: WorkPage | null;
-  mayPrepare: boolean;
 }) {
+  const mayPrepare = useMay()('prepare statements');
   const { busy, run } = useAct();
   const long = useWork();
   const { dialog, open, close } = useDialog();
@@ -68,7 +68,7 @@ export function BatchView({
     <>
       <Head
         title={batch.title}
-        note={`${standing(counts)} · ${formatMoneyPlain(batch.due)} ${letters ? 'past due' : 'due'} · ${batch.by}`}
+        note={`${howFar(counts)} · ${formatMoneyPlain(batch.due)} ${letters ? 'past due' : 'due'} · ${batch.by}`}
       >
         <Link href={letters ? '/overdue/letters?view=all' : '/statements?view=open'}>All batches</Link>
         {mayPrepare && (

@@ -34,7 +34,7 @@ export const PLAN_STATES = {
 export type PlanState = keyof typeof PLAN_STATES;
 
 /** What is known of a plan. Amounts in cents. */
-export interface StandingFacts {
+export interface ProgressFacts {
   status: PlanStatus;
   rate: BasisPoints;
   every: Every;
@@ -56,7 +56,7 @@ export interface StandingFacts {
 }
 
 /** One installment as it stands. */
-export interface InstallmentStanding {
+export interface InstallmentProgress {
   number: number;
   date: CalendarDate;
   /** What is to be paid of it, and what is. */
@@ -67,9 +67,9 @@ export interface InstallmentStanding {
 }
 
 /** Where a plan stands. Amounts in cents. */
-export interface PlanStanding {
+export interface PlanProgress {
   state: PlanState;
-  installments: InstallmentStanding[];
+  installments: InstallmentProgress[];
   paid: Cents;
   left: Cents;
   /** What is due now: installments whose day has come, less what was paid of them. */
@@ -81,7 +81,7 @@ export interface PlanStanding {
   daysBehind: number;
   /** How many installments whose day is past are not paid, the down payment counted as one; and the oldest of them or of today. */
   missed: number;
-  oldest: InstallmentStanding | null;
+  oldest: InstallmentProgress | null;
   next: { number: number; date: CalendarDate; amount: Cents } | null;
 }
 
@@ -90,7 +90,7 @@ export interface PlanStanding {
  * extra money lowers what is to come, it is leveled anew on the day of that money, and stays so when its day comes.
  * @returns what each installment asks for in all and what is paid of it, and the extra money, in cents
  */
-function assign(facts: StandingFacts): { asked: Cents[]; paid: Cents[]; extra: Cents } {
+function assign(facts: ProgressFacts): { asked: Cents[]; paid: Cents[]; extra: Cents } {
   const { installments } = facts;
   const asked = installments.map(({ amount }) => amount);
   const paid = installments.map((): Cents => ZERO);
@@ -133,7 +133,7 @@ function assign(facts: StandingFacts): { asked: Cents[]; paid: Cents[]; extra: C
  * asks for all that is left, be it more than was agreed, since somebody paid late, or less.
  */
 function toPay(
-  facts: StandingFacts,
+  facts: ProgressFacts,
   asked: readonly Cents[],
   paid: readonly Cents[],
   today: CalendarDate,
@@ -165,11 +165,11 @@ const ENDED: Partial<Record<PlanStatus, PlanState>> = {
 };
 
 /** Where a plan stands on a day. */
-export function standingOf(facts: StandingFacts, today: CalendarDate): PlanStanding {
+export function progressOf(facts: ProgressFacts, today: CalendarDate): PlanProgress {
   const { asked: leveled, paid, extra } = assign(facts);
   const running = facts.status === 'accepted';
   const open = running ? toPay(facts, leveled, paid, today) : facts.installments.map((): Cents => ZERO);
-  const installments = facts.installments.map(({ number, date }, index): InstallmentStanding => {
+  const installments = facts.installments.map(({ number, date }, index): InstallmentProgress => {
     const [asked, done] = [open[index]!, paid[index]!];
     const scheduled = facts.installments[index]!.amount;
     // Of a plan that does not run, what was agreed is shown; what is unpaid of an ended one is asked no more.
@@ -222,7 +222,7 @@ export function standingOf(facts: StandingFacts, today: CalendarDate): PlanStand
 
 /** What a running plan asks for until a day: each installment that comes due and is not paid, in cents. */
 export const asksUntil = (
-  { state, installments }: Pick<PlanStanding, 'state' | 'installments'>,
+  { state, installments }: Pick<PlanProgress, 'state' | 'installments'>,
   day: CalendarDate,
 ): { number: number; date: CalendarDate; amount: Cents }[] =>
   state === 'proposed'
@@ -234,7 +234,7 @@ export const asksUntil = (
       );
 
 /** Where a running plan stands, in words for the patient. */
-export function planWords(number: string, { due, downLeft, oldest, next, left }: PlanStanding): string {
+export function planWords(number: string, { due, downLeft, oldest, next, left }: PlanProgress): string {
   const parts = [
     downLeft > 0 && `${formatMoneyPlain(downLeft)} of the down payment is not made`,
     due > 0 &&
@@ -254,9 +254,9 @@ export interface BrokenRule {
 }
 
 /** Why a plan is broken by the rule, in words; null when it is not. */
-export function brokenBy(standing: PlanStanding, rule: BrokenRule): string | null {
-  if (rule.missed > 0 && standing.missed >= rule.missed)
-    return `${counted(standing.missed, standing.downLeft > 0 ? 'payment is' : 'installment is', standing.downLeft > 0 ? 'payments are' : 'installments are')} missed`;
-  if (rule.days > 0 && standing.daysBehind >= rule.days) return `it is ${standing.daysBehind} days behind`;
+export function brokenBy(progress: PlanProgress, rule: BrokenRule): string | null {
+  if (rule.missed > 0 && progress.missed >= rule.missed)
+    return `${counted(progress.missed, progress.downLeft > 0 ? 'payment is' : 'installment is', progress.downLeft > 0 ? 'payments are' : 'installments are')} missed`;
+  if (rule.days > 0 && progress.daysBehind >= rule.days) return `it is ${progress.daysBehind} days behind`;
   return null;
 }

@@ -3,13 +3,13 @@ import { type CalendarDate, addDays, calendarDate } from '../calendar';
 import { type Cents, basisPoints, cents, sum } from '../money';
 import { interestThrough } from './interest';
 import { quote } from './quote';
-import { type StandingFacts, asksUntil, brokenBy, planWords, standingOf } from './standing';
+import { type ProgressFacts, asksUntil, brokenBy, planWords, progressOf } from './progress';
 import { type Extra, dueOn } from './terms';
 
 const agreed = calendarDate('2026-01-10');
 const first = calendarDate('2026-02-10');
 /** 600.00 in six installments of 100.00, without interest, as it stands after payments. */
-const plan = (payments: [string, number][], more: Partial<StandingFacts> = {}): StandingFacts => {
+const plan = (payments: [string, number][], more: Partial<ProgressFacts> = {}): ProgressFacts => {
   const { installments } = quote({
     amount: cents(60_000),
     down: cents(0),
@@ -49,7 +49,7 @@ function inBooks(
   extra: Extra,
   given: readonly (readonly [days: number, amount: number])[],
   day: CalendarDate,
-): StandingFacts {
+): ProgressFacts {
   const { installments } = quote({
     amount: cents(60_000),
     down: cents(0),
@@ -99,10 +99,10 @@ function inBooks(
     downLeft: cents(0),
   };
 }
-const on = (day: string, payments: [string, number][] = [], more: Partial<StandingFacts> = {}) =>
-  standingOf(plan(payments, more), calendarDate(day));
-const words = (standing: ReturnType<typeof on>) =>
-  standing.installments.map(({ state, amount, paid }) => `${state} ${paid}/${amount}`);
+const on = (day: string, payments: [string, number][] = [], more: Partial<ProgressFacts> = {}) =>
+  progressOf(plan(payments, more), calendarDate(day));
+const words = (progress: ReturnType<typeof on>) =>
+  progress.installments.map(({ state, amount, paid }) => `${state} ${paid}/${amount}`);
 
 describe('where a plan stands', () => {
   test('before the first is due, on the day, the day after', () => {
@@ -195,7 +195,7 @@ describe('where a plan stands', () => {
     const day = calendarDate('2026-09-01');
     const facts = inBooks(1200, 'shortens', late, day);
     expect(facts.left).toBeGreaterThan(0);
-    expect(standingOf(facts, day)).toMatchObject({ due: facts.left, state: 'behind' });
+    expect(progressOf(facts, day)).toMatchObject({ due: facts.left, state: 'behind' });
     // Much was paid before: on its day the last one is what is left.
     const early = inBooks(
       1200,
@@ -206,7 +206,7 @@ describe('where a plan stands', () => {
       ],
       calendarDate('2026-07-10'),
     );
-    const { due, left } = standingOf(early, calendarDate('2026-07-10'));
+    const { due, left } = progressOf(early, calendarDate('2026-07-10'));
     expect(due).toBeLessThanOrEqual(left);
   });
 
@@ -253,16 +253,16 @@ describe('where a plan stands', () => {
           const day = addDays(agreed, after);
           const until = payments.filter(([days]) => days <= after);
           const facts = inBooks(rate, extra, until, day);
-          const standing = standingOf(facts, day);
-          expect(standing.due).toBeLessThanOrEqual(facts.left);
+          const progress = progressOf(facts, day);
+          expect(progress.due).toBeLessThanOrEqual(facts.left);
           // Past the last day all of it is due; before, some installment asks for it.
-          if (day >= standing.installments.at(-1)!.date) expect(standing.due).toBe(facts.left);
-          else if (facts.left > 0) expect(standing.due + (standing.next?.amount ?? 0)).toBeGreaterThan(0);
-          if (!standing.next) return;
-          const { date, number, amount } = standing.next;
+          if (day >= progress.installments.at(-1)!.date) expect(progress.due).toBe(facts.left);
+          else if (facts.left > 0) expect(progress.due + (progress.next?.amount ?? 0)).toBeGreaterThan(0);
+          if (!progress.next) return;
+          const { date, number, amount } = progress.next;
           // Who pays what is due now sees on that day what was shown.
-          const paid = standing.due > 0 ? [...until, [after, standing.due] as const] : until;
-          const then = standingOf(inBooks(rate, extra, paid, date), date);
+          const paid = progress.due > 0 ? [...until, [after, progress.due] as const] : until;
+          const then = progressOf(inBooks(rate, extra, paid, date), date);
           const one = then.installments[number - 1]!;
           expect(one.amount - one.paid).toBe(amount);
         },
@@ -288,13 +288,13 @@ describe('where a plan stands', () => {
             });
           const last = payments.at(-1)?.[0] ?? agreed;
           const today = addDays(last as CalendarDate, after);
-          const standing = standingOf(plan(payments, { extra }), today);
-          const asked = standing.installments.map(({ amount, paid }) => cents(amount - paid));
+          const progress = progressOf(plan(payments, { extra }), today);
+          const asked = progress.installments.map(({ amount, paid }) => cents(amount - paid));
           expect(sum(asked)).toBeLessThanOrEqual(left);
           // Before the last due date, all that is left is asked by some installment, but for cents of leveling.
           expect(left - sum(asked)).toBeLessThanOrEqual(extra === 'lowers' ? 6 : 0);
-          expect(standing.paid + standing.left).toBe(60_000);
-          expect(standing.due).toBeLessThanOrEqual(left);
+          expect(progress.paid + progress.left).toBe(60_000);
+          expect(progress.due).toBeLessThanOrEqual(left);
           for (const amount of asked) expect(amount).toBeGreaterThanOrEqual(0);
         },
       ),
@@ -396,11 +396,11 @@ describe('a down payment that was agreed and is not made', () => {
 
 describe('what a plan asks for until a day', () => {
   test('is every installment that comes due by then, less what is paid of it', () => {
-    const standing = on('2026-01-14', [['2026-01-12', 4000]]);
-    const [first, second] = standing.installments;
-    expect(asksUntil(standing, calendarDate('2026-01-14'))).toEqual([]);
-    expect(asksUntil(standing, first!.date)).toEqual([{ number: 1, date: first!.date, amount: 6000 }]);
-    expect(asksUntil(standing, second!.date).map(({ amount }) => amount)).toEqual([6000, 10_000]);
+    const progress = on('2026-01-14', [['2026-01-12', 4000]]);
+    const [first, second] = progress.installments;
+    expect(asksUntil(progress, calendarDate('2026-01-14'))).toEqual([]);
+    expect(asksUntil(progress, first!.date)).toEqual([{ number: 1, date: first!.date, amount: 6000 }]);
+    expect(asksUntil(progress, second!.date).map(({ amount }) => amount)).toEqual([6000, 10_000]);
     expect(asksUntil(on('2026-01-14', [], { status: 'proposed' }), second!.date)).toEqual([]);
     expect(asksUntil(on('2026-01-14', [], { status: 'cancelled' }), second!.date)).toEqual([]);
   });
