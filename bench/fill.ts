@@ -13,10 +13,9 @@ export async function fill(t: TestDatabase, households: number, charges: number,
   const self = await household(t);
   await charge(t, t.context, self.patientId, '145.00');
   const first = await t.db.selectFrom('charge').selectAll().executeTakeFirstOrThrow();
-  const person = await t.db.selectFrom('coverage').selectAll().executeTakeFirstOrThrow();
+  const person = await t.db.selectFrom('covered').selectAll().executeTakeFirstOrThrow();
   const client = await t.pool.connect();
   const run = (text: string) => client.query(text);
-  const PAYER = `(select payer_id from insurance_plan where id = ${person.insurance_plan_id})`;
   /** Writes an entry for each charge of `done` that is meant, with its postings. */
   const book = async (kind: string, days: number, which: string, postings: string, about: string) => {
     for (let from = 0; from < charges; from += LOT)
@@ -58,15 +57,38 @@ export async function fill(t: TestDatabase, households: number, charges: number,
     await run(
       `insert into care_case (patient_id, name) select id, 'Standing' from patient where last = 'Bulk'`,
     );
+    // Everybody has a policy of the first one's plan.
+    await run(`insert into party (patient_id) select id from patient where last = 'Bulk'`);
     await run(
       `
-        insert into coverage overriding system value
-        select (jsonb_populate_record(o, jsonb_build_object('id', o.id + c.id, 'case_id', c.id))).*
-        from coverage o, care_case c
-          join patient p on p.id = c.patient_id
-        where o.id = ${person.id} and p.last = 'Bulk'`,
+        insert into policy (insurance_plan_id, holder_id)
+        select ${person.insurance_plan_id}, h.id
+        from party h
+          join patient p on p.id = h.patient_id
+        where p.last = 'Bulk'`,
     );
-    await run(`select setval(pg_get_serial_sequence('coverage', 'id'), (select max(id) from coverage))`);
+    await run(
+      `
+        with insured as (
+          insert into policy_person (policy_id, patient_id, relationship)
+          select q.id, p.id, 'self'
+          from policy q
+            join party h on h.id = q.holder_id
+            join patient p on p.id = h.patient_id
+          where p.last = 'Bulk'
+          returning id
+        )
+        insert into policy_number (policy_person_id, member_id) select id, 'BULK' || id from insured`,
+    );
+    await run(
+      `
+        insert into coverage (case_id, position, policy_id)
+        select c.id, 1, r.policy_id
+        from care_case c
+          join patient p on p.id = c.patient_id
+          join policy_person r on r.patient_id = p.id
+        where p.last = 'Bulk'`,
+    );
     await run(
       `
         create temp table who as
@@ -102,7 +124,7 @@ export async function fill(t: TestDatabase, households: number, charges: number,
         control_number, household_id, patient_id, case_id, coverage_id, payer_id, location_id, provider_id, form,
         total, service_date, status, content, transmission_id, sent_date
       )
-      select 'BK' || id, household_id, patient_id, case_id, coverage_id, ${PAYER}, location_id, provider_id, form,
+      select 'BK' || id, household_id, patient_id, case_id, coverage_id, ${person.payer_id}, location_id, provider_id, form,
         fee, service_date,
         case when (row_number() over (order by id) - 1) % 50 = 0 then 'accepted' else 'closed' end, '{}',
         ${rows[0].id}, service_date
@@ -125,7 +147,7 @@ export async function fill(t: TestDatabase, households: number, charges: number,
         payer_id, payer_key, payer_name, trace, amount, method, payment_date, received_date, claims, status,
         content_key, posted_at
       )
-      select ${PAYER}, 'bulk', 'Cedar Sound Health', 'BT' || lot, 6800 * count(*), 'ACH', max(service_date) + 14,
+      select ${person.payer_id}, 'bulk', 'Cedar Sound Health', 'BT' || lot, 6800 * count(*), 'ACH', max(service_date) + 14,
         max(service_date) + 14, count(*), 'posted', 'bulk ' || lot, now()
       from (select n / 40 as lot, service_date from done where n % 50 <> 0) x
       group by lot`);
@@ -149,7 +171,7 @@ export async function fill(t: TestDatabase, households: number, charges: number,
       `update done d set receipt_id = r.id from receipt r where r.user_id = 'bulk' and r.note = d.n::text`,
     );
     await run('vacuum analyze');
-    const charged = 'd.id, d.coverage_id, ' + PAYER + ', null, null, null, null::bigint';
+    const charged = 'd.id, d.coverage_id, ' + person.payer_id + ', null, null, null, null::bigint';
     await book(
       'charge',
       0,
@@ -162,7 +184,7 @@ export async function fill(t: TestDatabase, households: number, charges: number,
       14,
       'n % 50 <> 0',
       `('cash/transfer', 6800, null, null), ('reduction/contract', 4700, 'CO', '45'), ('receivable/patient', 3000, 'PR', '3'), ('receivable/payer', -14500, null, null)`,
-      `d.id, d.coverage_id, ${PAYER}, d.claim_id, d.remittance_id, d.remittance_claim_id, null::bigint`,
+      `d.id, d.coverage_id, ${person.payer_id}, d.claim_id, d.remittance_id, d.remittance_claim_id, null::bigint`,
     );
     await book(
       'receipt',

@@ -61,6 +61,8 @@ test('a dry run says what would be done and does nothing; the run does it, once 
     'household,amount_cents,days,stage',
   );
   expect((await wergeld('export', 'contacts')).out).toContain(spared.number);
+  // What was said stands in the notes as well, with whom it is about.
+  expect((await wergeld('export', 'notes')).out).toMatch(new RegExp(`,${spared.number},contact,`));
   expect((await wergeld('export', 'nothing')).err).toMatch(/placements\|overdue/);
   expect((await wergeld('overdue')).err).toMatch(/Say: .\/wergeld overdue run/);
 });

@@ -20,6 +20,7 @@ export const FIELD_WORDS: Readonly<Record<string, string>> = {
   groupNumber: 'Group number',
   validFrom: 'In force from',
   insurancePlanId: 'Plan',
+  caseId: 'Case',
   relationship: 'Whose policy',
   subscriberId: 'Subscriber',
   validTo: 'until',

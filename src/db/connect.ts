@@ -3,7 +3,7 @@ import type { EventEmitter } from 'node:events';
 import { Kysely, PostgresDialect, type Transaction } from 'kysely';
 import pg from 'pg';
 import Cursor from 'pg-cursor';
-import type { DB } from './tables';
+import type { DB } from './views';
 
 /** A connection or a transaction. */
 export type Db = Kysely<DB>;

@@ -133,6 +133,7 @@ test('no table takes a truncate of the desk, and only what is forgotten takes a 
     'list_choice',
     'list_view',
     'overdue_owner',
+    'policy_number',
     'remittance',
     'remittance_claim',
     'session',

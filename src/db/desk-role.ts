@@ -83,6 +83,7 @@ const FORGOTTEN = [
   'list_choice',
   'list_view',
   'overdue_owner',
+  'policy_number',
   'remittance',
   'remittance_claim',
   'session',

@@ -279,19 +279,13 @@ export interface DB {
     id: GeneratedAlways<number>;
     case_id: number;
     position: number;
-    insurance_plan_id: number;
-    member_id: string;
-    group_number: Generated<string>;
-    relationship: Generated<'self' | 'spouse' | 'child' | 'other'>;
-    subscriber_id: number | null;
-    subscriber_last: string;
-    subscriber_first: string;
-    subscriber_birth_date: CalendarDate;
-    subscriber_sex: 'F' | 'M' | 'U';
+    policy_id: number;
     valid_from: CalendarDate | null;
     valid_to: CalendarDate | null;
     bill_patient: Generated<'yes' | 'copay-only' | 'never'>;
     bill_patient_why: Generated<'' | 'medicaid' | 'qmb' | 'injury' | 'contract'>;
+    claim_number: Generated<string>;
+    adjuster: Generated<string>;
     version: Generated<number>;
   };
   debt_layer: {
@@ -687,6 +681,16 @@ export interface DB {
     placement_id: number | null;
     amount: Cents;
   };
+  party: {
+    id: GeneratedAlways<number>;
+    patient_id: number | null;
+    organization: Generated<boolean>;
+    last: string | null;
+    first: string | null;
+    birth_date: CalendarDate | null;
+    sex: 'F' | 'M' | 'U' | null;
+    version: Generated<number>;
+  };
   passing: {
     code: string;
   };
@@ -857,6 +861,27 @@ export interface DB {
     written_at: Date | null;
     why: Generated<string>;
     made_on: CalendarDate;
+  };
+  policy: {
+    id: GeneratedAlways<number>;
+    insurance_plan_id: number;
+    holder_id: number;
+    group_number: Generated<string>;
+    valid_from: CalendarDate | null;
+    valid_to: CalendarDate | null;
+    version: Generated<number>;
+  };
+  policy_number: {
+    policy_person_id: number;
+    valid_from: CalendarDate | null;
+    member_id: string;
+  };
+  policy_person: {
+    id: GeneratedAlways<number>;
+    policy_id: number;
+    patient_id: number;
+    relationship: 'self' | 'spouse' | 'child' | 'other';
+    version: Generated<number>;
   };
   posting: {
     id: GeneratedAlways<number>;

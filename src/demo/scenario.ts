@@ -423,7 +423,7 @@ async function billOtherwise(
     people.find((person) => HOUSEHOLDS[person.index]!.last === last && person.member === member)!;
   const finn = named('O’Rourke', 1);
   const coverage = await context.db
-    .selectFrom('coverage as o')
+    .selectFrom('covered as o')
     .innerJoin('care_case as k', 'k.id', 'o.case_id')
     .select(['o.id', 'o.member_id', 'o.group_number'])
     .where('k.patient_id', '=', finn.patientId)

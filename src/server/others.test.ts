@@ -1,6 +1,7 @@
 /** Ids that are there and belong to somebody else: named together with one's own they are refused, and nothing changes. */
 import { sql } from 'kysely';
-import { fileDatabase } from '../testing/database';
+import { TODAY, fileDatabase } from '../testing/database';
+import { enterCharge } from './accounts/charges';
 import { charge, decided, household, intake, remitText, sentClaim } from '../testing/desk';
 import { Refused } from './access';
 import { addCoverage, changeCoverage } from './accounts/coverage';
@@ -106,6 +107,24 @@ test('nobody is covered on the policy of somebody in another household', async (
       memberId: 'CSH77',
       relationship: 'spouse',
       subscriberId: two.patientId,
+    }),
+  );
+});
+
+test('nothing is charged to the case of another patient, and no policy takes a place there', async () => {
+  const [one, two] = [await household(t), await household(t)];
+  const service = { providerId: t.providers.family, serviceDate: TODAY, code: '99213', diagnoses: ['J06.9'] };
+  await refusedWhole(
+    enterCharge(t.context, { ...service, patientId: one.patientId, caseId: two.caseId, key: key() }),
+  );
+  await refusedWhole(
+    addCoverage(t.context, {
+      patientId: one.patientId,
+      caseId: two.caseId,
+      insurancePlanId: t.insurancePlans['CS-350'],
+      memberId: 'CSH78',
+      position: 2,
+      key: key(),
     }),
   );
 });

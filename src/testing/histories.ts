@@ -540,7 +540,7 @@ export async function play(apart: boolean, steps: readonly Step[]): Promise<stri
       // What may not be billed is told by itself; with words that are taken back in between it is another story.
       if (visits.some(({ back }) => back)) return null;
       const coverage = await t.db
-        .selectFrom('coverage')
+        .selectFrom('covered')
         .select(['id', 'bill_patient', 'member_id', 'group_number'])
         .where('case_id', '=', made.caseId)
         .executeTakeFirstOrThrow();
@@ -614,7 +614,7 @@ export async function play(apart: boolean, steps: readonly Step[]): Promise<stri
     },
     uncover: async () => {
       const coverage = await t.db
-        .selectFrom('coverage')
+        .selectFrom('covered')
         .select(['id', 'member_id', 'group_number'])
         .where('case_id', '=', made.caseId)
         .executeTakeFirstOrThrow();

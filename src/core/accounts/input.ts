@@ -121,9 +121,13 @@ const policy = {
     .transform((value) => value ?? ''),
 };
 
+/** A case of the patient; the standing one where nothing is said. */
+const caseId = idField.nullish().transform((value) => value ?? null);
+
 /** What the form for a further coverage sends; what it replaces ends the day before. */
 export const coverageInput = z.object({
   patientId: idField,
+  caseId,
   insurancePlanId: idField,
   position: z.coerce.number().int().min(1).max(3).default(1),
   ...policy,
@@ -176,6 +180,7 @@ const units = z.coerce
 /** What the quick line sends. `fee` is text in the practice's currency, empty for the office fee. */
 export const chargeInput = z.object({
   patientId: idField,
+  caseId,
   providerId: idField,
   serviceDate: dateField,
   code,

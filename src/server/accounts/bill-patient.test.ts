@@ -41,7 +41,7 @@ async function flag(
   billPatientWhy: BillPatientWhy = 'medicaid',
 ) {
   const coverage = await t.db
-    .selectFrom('coverage as o')
+    .selectFrom('covered as o')
     .innerJoin('care_case as k', 'k.id', 'o.case_id')
     .selectAll('o')
     .where('k.patient_id', '=', patientId)
@@ -297,7 +297,7 @@ describe('a service kept from insurers', () => {
   test('the database refuses one that stands under a coverage', async () => {
     const { chargeId, patientId } = await kept();
     const coverage = await t.db
-      .selectFrom('coverage as o')
+      .selectFrom('covered as o')
       .innerJoin('care_case as k', 'k.id', 'o.case_id')
       .select('o.id')
       .where('k.patient_id', '=', patientId)

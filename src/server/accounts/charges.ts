@@ -55,6 +55,8 @@ function taxOf(text: string): Cents {
 
 /** What is said of a service when it is entered or put right. */
 interface ServiceFacts {
+  /** For which case of the patient; the standing one where nothing is said. */
+  caseId?: number | null;
   providerId: number;
   serviceDate: CalendarDate;
   code: string;
@@ -89,24 +91,20 @@ export async function serviceOf(tx: Tx, today: CalendarDate, patientId: number, 
   const known = await tx
     .selectFrom('patient as p')
     .innerJoin('care_case as c', 'c.patient_id', 'p.id')
-    .leftJoin('coverage as o', (join) =>
+    .leftJoin('covered as o', (join) =>
       join.on('o.id', '=', sql<number>`coverage_on(c.id, 1, ${data.serviceDate}::date)`),
     )
-    .leftJoin('insurance_plan', 'insurance_plan.id', 'o.insurance_plan_id')
-    .select([
-      'p.household_id',
-      'p.birth_date',
-      'c.id as case_id',
-      'o.id as coverage_id',
-      'insurance_plan.payer_id',
-    ])
+    .select(['p.household_id', 'p.birth_date', 'c.id as case_id', 'o.id as coverage_id', 'o.payer_id'])
     .select(
       sql<boolean>`exists (select 1 from coverage x where x.case_id = c.id and x.position = 1)`.as('insured'),
     )
     .where('p.id', '=', patientId)
-    .where('c.standing', '=', true)
+    .where((eb) => (data.caseId ? eb('c.id', '=', data.caseId) : eb('c.standing', '=', true)))
     .executeTakeFirst();
-  if (!known) throw new Refused('unknown', 'This person is not registered', 'patientId');
+  if (!known)
+    throw data.caseId
+      ? new Refused('others', 'This case is not this person’s', 'caseId')
+      : new Refused('unknown', 'This person is not registered', 'patientId');
   const patient = data.keptFromPayers
     ? { ...known, coverage_id: null, payer_id: null, insured: false }
     : known;
@@ -271,6 +269,7 @@ export const completeCharge = useCase({
     if (charge.status !== 'planned')
       throw new Refused('state', charge.status === 'done' ? 'This is done already' : 'This is void');
     const data = {
+      caseId: charge.case_id,
       providerId: charge.provider_id!,
       serviceDate,
       code: charge.code!,

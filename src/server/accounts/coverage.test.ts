@@ -322,32 +322,19 @@ describe('ending one', () => {
 
 test('the database lets no two coverages stand in one order on one day, whoever writes', async () => {
   const { caseId } = await household(t);
+  const { policy_id } = await t.db
+    .selectFrom('coverage')
+    .select('policy_id')
+    .where('case_id', '=', caseId)
+    .executeTakeFirstOrThrow();
   const insert = (from: string | null, to: string | null, position: number) =>
     t.db
       .insertInto('coverage')
-      .columns([
-        'case_id',
-        'position',
-        'insurance_plan_id',
-        'member_id',
-        'relationship',
-        'subscriber_last',
-        'subscriber_first',
-        'subscriber_birth_date',
-        'subscriber_sex',
-        'valid_from',
-        'valid_to',
-      ])
+      .columns(['case_id', 'position', 'policy_id', 'valid_from', 'valid_to'])
       .values({
         case_id: caseId,
         position,
-        insurance_plan_id: t.insurancePlans['CS-350']!,
-        member_id: 'X1',
-        relationship: 'other',
-        subscriber_last: 'A',
-        subscriber_first: 'B',
-        subscriber_birth_date: calendarDate('1980-01-01'),
-        subscriber_sex: 'F',
+        policy_id,
         valid_from: from === null ? null : calendarDate(from),
         valid_to: to === null ? null : calendarDate(to),
       })

@@ -10,6 +10,7 @@ import { startWork } from '../jobs/work';
 import { type Act, useCase } from '../use-case';
 import { changesOf, refuseOlder } from '../versions';
 import { follow, isMoved, moveOwing, owingOf } from './follow';
+import { policyOf, policyPutRight } from './policies';
 import { raiseWentElsewhere } from './went-elsewhere';
 
 const ORDERS = ['first', 'second', 'third'] as const;
@@ -27,27 +28,32 @@ type Policy = Pick<
   | 'billPatientWhy'
 >;
 
-/** A patient with the standing case, locked with the household. @throws Refused when there is none */
-async function patientOf(act: Act, patientId: number) {
+/**
+ * A patient with a case, the standing one where none is said, locked with the household.
+ * @throws Refused when there is none
+ */
+async function patientOf(act: Act, patientId: number, caseId: number | null = null) {
   const found = await act.db
     .selectFrom('patient as p')
-    .innerJoin('care_case as k', (join) =>
-      join.onRef('k.patient_id', '=', 'p.id').on('k.standing', '=', true),
-    )
+    .innerJoin('care_case as k', 'k.patient_id', 'p.id')
     .select(['p.id', 'p.household_id', 'k.id as case_id'])
     .where('p.id', '=', patientId)
+    .where((eb) => (caseId ? eb('k.id', '=', caseId) : eb('k.standing', '=', true)))
     .executeTakeFirst();
-  if (!found) throw new Refused('unknown', 'This person is not registered', 'patientId');
+  if (!found)
+    throw caseId
+      ? new Refused('others', 'This case is not this person’s', 'caseId')
+      : new Refused('unknown', 'This person is not registered', 'patientId');
   await lockHouseholds(act.db, [found.household_id]);
   return found;
 }
 
-/** Whose policy it is, with the facts that the payer knows of them. @throws Refused when that is nobody of the household */
-async function subscriberOf(
+/** The patient who holds the policy. @throws Refused when that is nobody of the household */
+async function holderOf(
   tx: Tx,
   patient: { id: number; household_id: number },
   { relationship, subscriberId }: Pick<Policy, 'relationship' | 'subscriberId'>,
-) {
+): Promise<number> {
   const wanted = relationship === 'self' ? patient.id : subscriberId;
   if (!wanted) throw new Refused('missing', 'Say whose policy it is', 'subscriberId');
   if (relationship !== 'self' && wanted === patient.id)
@@ -58,19 +64,12 @@ async function subscriberOf(
     );
   const member = await tx
     .selectFrom('patient')
-    .select(['id', 'last', 'first', 'birth_date', 'sex'])
+    .select('id')
     .where('id', '=', wanted)
     .where('household_id', '=', patient.household_id)
     .executeTakeFirst();
   if (!member) throw new Refused('invalid', 'The subscriber is no member of this household', 'subscriberId');
-  return {
-    relationship,
-    subscriber_id: member.id,
-    subscriber_last: member.last,
-    subscriber_first: member.first,
-    subscriber_birth_date: member.birth_date,
-    subscriber_sex: member.sex,
-  };
+  return member.id;
 }
 
 function inOrder({ validFrom, validTo }: Pick<Policy, 'validFrom' | 'validTo'>): void {
@@ -111,9 +110,9 @@ export const addCoverage = useCase({
   permission: 'register people',
   input: coverageInput,
   once: (data) => data.key,
-  async run(act, { patientId, insurancePlanId, position, ...policy }) {
+  async run(act, { patientId, caseId, insurancePlanId, position, ...policy }) {
     const tx = act.db;
-    const patient = await patientOf(act, patientId);
+    const patient = await patientOf(act, patientId, caseId);
     inOrder(policy);
     saysWhy(policy);
     const plan = await tx
@@ -143,6 +142,8 @@ export const addCoverage = useCase({
         .where('id', '=', before.id)
         .where(({ eb, or }) => or([eb('valid_from', 'is', null), eb('valid_from', '<', policy.validFrom)]))
         .execute();
+    const holder = await holderOf(tx, patient, policy);
+    const policy_id = await policyOf(tx, { ...policy, patientId, insurancePlanId, holder });
     const { id } = await alone(
       position,
       tx
@@ -150,14 +151,11 @@ export const addCoverage = useCase({
         .values({
           case_id: patient.case_id,
           position,
-          insurance_plan_id: insurancePlanId,
-          member_id: policy.memberId,
-          group_number: policy.groupNumber,
+          policy_id,
           valid_from: policy.validFrom,
           valid_to: policy.validTo,
           bill_patient: policy.billPatient,
           bill_patient_why: whyOf(policy),
-          ...(await subscriberOf(tx, patient, policy)),
         })
         .returning('id')
         .executeTakeFirstOrThrow(),
@@ -195,16 +193,19 @@ export const changeCoverage = useCase({
     const known = await tx
       .selectFrom('coverage as c')
       .innerJoin('care_case as k', 'k.id', 'c.case_id')
-      .select('k.patient_id')
+      .select(['k.patient_id', 'k.id as case_id'])
       .where('c.id', '=', coverageId)
       .executeTakeFirst();
     if (!known) throw new Refused('unknown', 'There is no such coverage');
-    const patient = await patientOf(act, known.patient_id);
+    const patient = await patientOf(act, known.patient_id, known.case_id);
     inOrder(policy);
     saysWhy(policy);
-    const there = await tx
-      .selectFrom('coverage')
+    // The household is locked: nobody else changes its coverages or policies.
+    const { policyId, position, ...there } = await tx
+      .selectFrom('covered')
       .select([
+        'policy_id as policyId',
+        'insurance_plan_id as insurancePlanId',
         'position',
         'version',
         'member_id as memberId',
@@ -217,23 +218,22 @@ export const changeCoverage = useCase({
         'bill_patient_why as billPatientWhy',
       ])
       .where('id', '=', coverageId)
-      .forNoKeyUpdate()
       .executeTakeFirstOrThrow();
-    const subscriber = await subscriberOf(tx, patient, policy);
-    const wanted = { ...policy, billPatientWhy: whyOf(policy), subscriberId: subscriber.subscriber_id };
+    const holder = await holderOf(tx, patient, policy);
+    const wanted = { ...policy, billPatientWhy: whyOf(policy), subscriberId: holder };
     refuseOlder(version, there.version, there, wanted, LABELS);
+    const facts = { ...policy, patientId: patient.id, insurancePlanId: there.insurancePlanId, holder };
+    const policy_id = await policyPutRight(tx, policyId, facts);
     await alone(
-      there.position,
+      position,
       tx
         .updateTable('coverage')
         .set({
-          member_id: policy.memberId,
-          group_number: policy.groupNumber,
+          policy_id,
           valid_from: policy.validFrom,
           valid_to: policy.validTo,
           bill_patient: policy.billPatient,
           bill_patient_why: whyOf(policy),
-          ...subscriber,
         })
         .where('id', '=', coverageId)
         .execute(),

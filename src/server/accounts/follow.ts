@@ -28,14 +28,13 @@ interface Misplaced {
 export async function owingOf(tx: Tx, which: RawBuilder<unknown>, kept: boolean): Promise<Misplaced[]> {
   const { rows } = await sql<Misplaced>`
     select c.id, c.service_date, c.provider_id, c.location_id, c.coverage_id as old_coverage,
-      a.payer_id as old_payer, n.id as new_coverage, m.payer_id as new_payer, y.name as payer_name,
+      o.payer_id as old_payer, n.id as new_coverage, n.payer_id as new_payer, y.name as payer_name,
       case when c.coverage_id is null then b.with_patient else coalesce(w.with_payer, 0) end as held
     from charge c join charge_balance b on b.charge_id = c.id
-      left join coverage o on o.id = c.coverage_id left join insurance_plan a on a.id = o.insurance_plan_id
+      left join covered o on o.id = c.coverage_id
       left join payer_balance w on w.charge_id = c.id and w.coverage_id = c.coverage_id
-      left join coverage n on not ${kept}::boolean and n.id = coverage_on(c.case_id, 1, c.service_date)
-      left join insurance_plan m on m.id = n.insurance_plan_id
-      left join payer y on y.id = m.payer_id
+      left join covered n on not ${kept}::boolean and n.id = coverage_on(c.case_id, 1, c.service_date)
+      left join payer y on y.id = n.payer_id
     where ${which} and c.kind = 'service' and c.status = 'done'
       and not exists (select 1 from claim_line l where l.charge_id = c.id and l.current)
     order by c.id for no key update of c`.execute(tx);

@@ -114,11 +114,15 @@ const chargesWithPayers = (db: Db) =>
               json_agg(
                 json_build_object('coverageId', o.id, 'payer', y.name, 'withPayer', coalesce(w.with_payer, 0),
           'claimId', m.id, 'claimNumber', m.control_number, 'claimStatus', m.status) order by o.position)
-        from coverage o join insurance_plan n on n.id = o.insurance_plan_id join payer y on y.id = n.payer_id
-        left join payer_balance w on w.coverage_id = o.id and w.charge_id = c.id
-        left join claim_line l on l.coverage_id = o.id and l.charge_id = c.id and l.current
-        left join claim m on m.id = l.claim_id
-        where o.case_id = c.case_id and (w.charge_id is not null or l.id is not null)), '[]')`.as('payers'),
+        from (
+            select coverage_id from payer_balance where charge_id = c.id
+            union select coverage_id from claim_line where charge_id = c.id and current
+          ) a
+          join covered o on o.id = a.coverage_id
+          join payer y on y.id = o.payer_id
+          left join payer_balance w on w.coverage_id = o.id and w.charge_id = c.id
+          left join claim_line l on l.coverage_id = o.id and l.charge_id = c.id and l.current
+          left join claim m on m.id = l.claim_id), '[]')`.as('payers'),
     ]);
 
 /** Charges with their payers, oldest first, at most `limit` of the newest; one query whatever their number. */

@@ -55,7 +55,7 @@ export async function readMembers(context: Context, householdId: number): Promis
     .innerJoin('care_case as k', (join) =>
       join.onRef('k.patient_id', '=', 'p.id').on('k.standing', '=', true),
     )
-    .leftJoin('coverage as c', (join) =>
+    .leftJoin('covered as c', (join) =>
       join.on('c.id', '=', sql<number>`coverage_on(k.id, 1, ${context.today}::date)`),
     )
     .leftJoinLateral(
@@ -95,7 +95,7 @@ export async function readMembers(context: Context, householdId: number): Promis
           'billPatient', o.bill_patient, 'billPatientWhy', o.bill_patient_why, 'now',
           daterange(o.valid_from, o.valid_to, '[]') @> ${context.today}::date, 'version',
           o.version) order by o.position, o.valid_from desc nulls last)
-        from coverage o
+        from covered o
           join insurance_plan m on m.id = o.insurance_plan_id
           join payer y on y.id = m.payer_id
         where o.case_id = k.id), '[]')`.as('coverages'),

@@ -11,6 +11,7 @@ import { parseInput } from '../input';
 import { startWork } from '../jobs/work';
 import { type Act, useCase } from '../use-case';
 import { changesOf, refuseOlder } from '../versions';
+import { policyOf } from './policies';
 
 type PersonData = Pick<
   z.output<typeof memberInput>,
@@ -136,21 +137,17 @@ async function insertPatient(
       .where('id', '=', data.insurancePlanId)
       .executeTakeFirst();
     if (!plan) throw new Refused('unknown', 'This plan is not in Setup', 'insurancePlanId');
+    const policy_id = await policyOf(tx, {
+      ...data,
+      insurancePlanId: data.insurancePlanId,
+      patientId: patient.id,
+      holder: patient.id,
+      relationship: 'self',
+      validTo: null,
+    });
     await tx
       .insertInto('coverage')
-      .values({
-        case_id: standing.id,
-        position: 1,
-        insurance_plan_id: data.insurancePlanId,
-        member_id: data.memberId,
-        group_number: data.groupNumber,
-        subscriber_id: patient.id,
-        subscriber_last: last,
-        subscriber_first: first,
-        subscriber_birth_date: data.birthDate,
-        subscriber_sex: sex,
-        valid_from: data.validFrom,
-      })
+      .values({ case_id: standing.id, position: 1, policy_id, valid_from: data.validFrom })
       .execute();
   }
   return { patientId: patient.id, caseId: standing.id };
@@ -248,15 +245,5 @@ async function writePerson(
       ...(email === there.email ? {} : { email_returned: null }),
     })
     .where('id', '=', there.household_id)
-    .execute();
-  await tx
-    .updateTable('coverage')
-    .set({
-      subscriber_last: last,
-      subscriber_first: first,
-      subscriber_birth_date: data.birthDate,
-      subscriber_sex: sex,
-    })
-    .where('subscriber_id', '=', patientId)
     .execute();
 }

@@ -40,9 +40,8 @@ export async function raiseWentElsewhere(act: Act, caseId: number): Promise<Went
       m.total, m.status in ('decided', 'closed') as decided, w.name as went, y.name as covers, n.id as "coverageId",
       y.timely_filing_days as days
     from claim m join coverage o on o.id = m.coverage_id join payer w on w.id = m.payer_id
-      join coverage n on n.id = coverage_on(m.case_id, o.position, m.service_date) and n.id <> o.id
-      join insurance_plan p on p.id = n.insurance_plan_id
-      join payer y on y.id = p.payer_id
+      join covered n on n.id = coverage_on(m.case_id, o.position, m.service_date) and n.policy_id <> o.policy_id
+      join payer y on y.id = n.payer_id
     where m.case_id = ${caseId}
       and m.status in ('sent', 'accepted', 'decided', 'closed')
       and exists (select 1 from claim_line l where l.claim_id = m.id and l.current)

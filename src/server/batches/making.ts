@@ -10,7 +10,7 @@ import {
 } from '../../core/statements/document';
 import { choose } from '../../core/statements/selection';
 import type { Tx } from '../../db/connect';
-import type { DB } from '../../db/tables';
+import type { DB } from '../../db/views';
 import { Refused } from '../access';
 import { lockHouseholds } from '../books/journal';
 import type { Made } from '../mail/made';

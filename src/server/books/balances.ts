@@ -180,7 +180,10 @@ export async function heldReceipts(
 export const coverageDay = ({ coverageId, day }: { coverageId: number; day: CalendarDate }): string =>
   `${coverageId}|${day}`;
 
-/** What coverages have paid and taken for the deductible in the year of a day, up to it, in cents; by {@link coverageDay}. */
+/**
+ * What the policies of coverages have paid and taken for the deductible for their patient in the year of a day, up to it, in cents:
+ * in whatever case, order and under whatever member number. By {@link coverageDay}.
+ */
 export async function benefitsUsed(
   db: Db,
   asks: readonly { coverageId: number; day: CalendarDate }[],
@@ -196,7 +199,11 @@ export async function benefitsUsed(
       ${asks.map(({ coverageId }) => coverageId)}::bigint[], ${asks.map(({ day }) => day)}::date[],
       ${asks.map(({ day }) => yearStart(day))}::date[]
     ) as k (coverage_id, day, year)
-    join payer_balance y on y.coverage_id = k.coverage_id
+    join coverage o on o.id = k.coverage_id
+    join care_case t on t.id = o.case_id
+    join coverage s on s.policy_id = o.policy_id
+    join care_case i on i.id = s.case_id and i.patient_id = t.patient_id
+    join payer_balance y on y.coverage_id = s.id
     join charge c on c.id = y.charge_id and c.service_date between k.year and k.day
     join posting p on p.charge_id = y.charge_id and p.coverage_id = y.coverage_id
     join book_account a on a.code = p.account

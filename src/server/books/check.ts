@@ -282,7 +282,7 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
   {
     id: 'postings-belong',
     words:
-      'Every posting belongs where it stands: its charge, coverage and receipt are of its household, its payer is the coverage’s, a household’s credit has its receipt and a payer’s cash its remittance',
+      'Every posting belongs where it stands: its charge, coverage and receipt are of its household, its payer and its case are the coverage’s, a household’s credit has its receipt and a payer’s cash its remittance',
     query: `
       select 'posting ' || p.id || ' on ' || p.account as fault
       from posting p
@@ -290,7 +290,8 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
       left join charge c on c.id = p.charge_id
       left join receipt r on r.id = p.receipt_id
       left join coverage o on o.id = p.coverage_id
-      left join insurance_plan n on n.id = o.insurance_plan_id
+      left join policy q on q.id = o.policy_id
+      left join insurance_plan n on n.id = q.insurance_plan_id
       where c.household_id is distinct from p.household_id and c.id is not null
         or (
           r.household_id <> p.household_id
@@ -298,7 +299,7 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
               select 1 from receipt_household x where x.receipt_id = r.id and x.household_id = p.household_id
             )
         )
-        or o.case_id <> c.case_id
+        or o.case_id is distinct from p.case_id and o.id is not null
         or n.payer_id <> p.payer_id
       or (p.account = 'credit/patient' and p.receipt_id is null)
         or (a.class = 'cash' and p.charge_id is not null and p.remittance_id is null)`,
@@ -643,6 +644,17 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
           and e.kind = 'provider-adjustment'
           and e.key like 'plb:' || r.id || ':' || r.version || ':%'
       )`,
+  },
+  {
+    id: 'policies',
+    words: 'Every coverage is of a policy that insures its patient under a number on every day',
+    query: `
+      select 'coverage ' || o.id as fault
+      from coverage o
+        join care_case k on k.id = o.case_id
+        left join policy_person r on r.policy_id = o.policy_id and r.patient_id = k.patient_id
+        left join policy_number n on n.policy_person_id = r.id and n.valid_from is null
+      where n.member_id is null`,
   },
   {
     id: 'reversals',

@@ -161,6 +161,18 @@ const BREAKS: Record<string, string[]> = {
       update posting set payer_id = (select max(id) from payer where id <> posting.payer_id)
       where id = (select max(id) from posting where coverage_id is not null)`,
   ],
+  'postings-belong: a case that is not the coverage’s': [
+    `
+      update posting set case_id = (select max(id) from care_case where id <> posting.case_id)
+      where id = (select max(id) from posting where coverage_id is not null)`,
+  ],
+  'policies: one that does not insure who is covered': [
+    `update policy_person set patient_id = (select max(id) from patient where id <> policy_person.patient_id)
+      where id = (select max(id) from policy_person)`,
+  ],
+  'policies: whom a payer knows by no number': [
+    `delete from policy_number where policy_person_id = (select max(id) from policy_person)`,
+  ],
   'receipt-balances': ['update receipt_balance set held = held + 1'],
   'month-totals': ['update month_total set amount = amount + 1'],
   'month-totals: missed': ['delete from month_total'],

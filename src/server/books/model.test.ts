@@ -22,6 +22,7 @@ import { readStatement } from '../statements/read';
 import { reverseReceipt, takeReceipt } from '../payments/receipts';
 import { postRemittance } from '../remittances/post';
 import { reverseRemittance } from '../remittances/reverse';
+import { addCoverage } from '../accounts/coverage';
 import { householdAging } from './balances';
 import { writeEntries } from './journal';
 
@@ -30,22 +31,19 @@ afterEach(async () => expect(await brokenInvariants(t)).toEqual([]));
 
 /** A second coverage, at Northlight Mutual, on the standing case of a patient. */
 async function secondCoverage(caseId: number): Promise<number> {
-  const { id } = await t.db
-    .insertInto('coverage')
-    .values({
-      case_id: caseId,
-      position: 2,
-      insurance_plan_id: t.insurancePlans['NL-A10']!,
-      member_id: 'NL12345678',
-      relationship: 'other',
-      subscriber_last: 'Tester',
-      subscriber_first: 'Second',
-      subscriber_birth_date: calendarDate('1980-01-01'),
-      subscriber_sex: 'F',
-    })
-    .returning('id')
+  const { patient_id } = await t.db
+    .selectFrom('care_case')
+    .select('patient_id')
+    .where('id', '=', caseId)
     .executeTakeFirstOrThrow();
-  return id;
+  const { coverageId } = await addCoverage(t.context, {
+    patientId: patient_id,
+    insurancePlanId: t.insurancePlans['NL-A10'],
+    memberId: 'NL12345678',
+    position: 2,
+    key: `model-second-${caseId}`,
+  });
+  return coverageId;
 }
 const post = async (text: string, today: CalendarDate = TODAY): Promise<number> => {
   const { outcomes } = await intake(t.context, text);
@@ -104,14 +102,14 @@ describe('what a payer owes, by coverage', () => {
       ]),
     );
     const northlight = await t.db
-      .selectFrom('coverage as c')
-      .innerJoin('insurance_plan as n', 'n.id', 'c.insurance_plan_id')
-      .select('n.payer_id')
+      .selectFrom('covered as c')
+      .select('c.payer_id')
       .where('c.id', '=', second)
       .executeTakeFirstOrThrow();
     // The second payer pays 20.00 of its 30.00, by whatever way.
     const about = {
       householdId: s.householdId,
+      caseId: s.caseId,
       chargeId: s.charges[0]!,
       coverageId: second,
       payerId: northlight.payer_id,

@@ -227,7 +227,7 @@ describe('since when', () => {
       key: key(),
     });
     const coverage = await t.db
-      .selectFrom('coverage')
+      .selectFrom('covered')
       .select(['id', 'member_id', 'group_number'])
       .where('case_id', '=', made.caseId)
       .executeTakeFirstOrThrow();

@@ -1,4 +1,5 @@
 import { registrationInput } from '../../core/accounts/input';
+import { changeCoverage } from '../accounts/coverage';
 import { addMember, changePatient, registerHousehold } from '../accounts/register';
 import { saveSetup } from '../setup/save';
 import { parseInput } from '../input';
@@ -364,18 +365,25 @@ describe('what a file says', () => {
       .where('household_id', '=', made.householdId)
       .orderBy('id', 'desc')
       .executeTakeFirstOrThrow();
-    await t.db
-      .updateTable('coverage')
-      .set({ relationship: 'child', subscriber_last: 'Tester', subscriber_first: 'Parent' })
-      .where('case_id', 'in', t.db.selectFrom('care_case').select('id').where('patient_id', '=', child.id))
-      .execute();
+    const { id: coverageId } = await t.db
+      .selectFrom('covered')
+      .select('id')
+      .where('patient_id', '=', child.id)
+      .executeTakeFirstOrThrow();
+    await changeCoverage(t.context, {
+      coverageId,
+      memberId: 'CSH1999999',
+      groupNumber: 'CS-350',
+      relationship: 'child',
+      subscriberId: made.patientId,
+    });
     await charge(t, t.context, child.id, '145.00');
     const [claimId] = await buildClaims(t.context, { householdId: made.householdId });
     const { content } = await readClaim(t.context, claimId!);
     expect(content.relationship).toBe('child');
     const text = await claimText(t.context, await readClaim(t.context, claimId!));
     // Nothing stands between the subscriber's name and the payer.
-    expect(text).toMatch(/NM1\*IL\*1\*Tester\*Parent[^~]*~\nNM1\*PR/);
+    expect(text).toMatch(/NM1\*IL\*1\*Tester\*[^~]*~\nNM1\*PR/);
     expect(text).toMatch(/NM1\*QC[^]*N3\*1 Test Row[^]*DMG\*D8\*20150101/);
   });
 });

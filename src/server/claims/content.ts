@@ -5,7 +5,7 @@ import type { ClaimContent } from '../../core/claims/content';
 import type { CheckContext } from '../../core/claims/rules';
 import { sum } from '../../core/money';
 import type { Db } from '../../db/connect';
-import type { DB } from '../../db/tables';
+import type { DB } from '../../db/views';
 import { type Context, Refused } from '../access';
 
 const plain = (text: string): string => text.toLowerCase().replace(/[^a-z0-9]/g, '');
@@ -65,7 +65,7 @@ const heads = (tx: Db, claimIds: readonly number[]) =>
     .innerJoin('household as h', 'h.id', 'm.household_id')
     .innerJoin('patient as p', 'p.id', 'm.patient_id')
     .innerJoin('care_case as k', 'k.id', 'm.case_id')
-    .innerJoin('coverage as o', 'o.id', 'm.coverage_id')
+    .innerJoin('covered as o', 'o.id', 'm.coverage_id')
     .innerJoin('insurance_plan as n', 'n.id', 'o.insurance_plan_id')
     .innerJoin('payer as y', 'y.id', 'm.payer_id')
     .innerJoin('location as l', 'l.id', 'm.location_id')
@@ -96,7 +96,6 @@ const heads = (tx: Db, claimIds: readonly number[]) =>
       'k.referring_first',
       'k.referring_npi',
       'o.position',
-      'o.member_id',
       'o.group_number',
       'o.relationship',
       'o.subscriber_last',
@@ -127,6 +126,8 @@ const heads = (tx: Db, claimIds: readonly number[]) =>
       'v.taxonomy',
       'm.patient_id',
       'm.payer_id as payer_row',
+      // By the number of the day of the service.
+      sql<string>`member_on(o.policy_person_id, m.service_date)`.as('member_id'),
     ])
     .where('m.id', '=', sql<number>`any(${[...claimIds]}::bigint[])`)
     .orderBy('m.id')
@@ -218,7 +219,8 @@ function contentOf(row: Head, practice: Practice, charges: readonly ChargeLine[]
       first: row.subscriber_first,
       middle: '',
       suffix: '',
-      birthDate: row.subscriber_birth_date,
+      // An organization has none, which the rules say.
+      birthDate: row.subscriber_birth_date ?? ('' as CalendarDate),
       sex: row.subscriber_sex,
       address,
       memberId: row.member_id,

@@ -29,6 +29,7 @@ const LABELS = {
 /** What stands in the books of a charge. */
 interface Booked {
   patientId: number;
+  caseId: number | null;
   code: string;
   units: number;
   fee: string;
@@ -86,6 +87,7 @@ export const changeCharge = useCase({
       chargeId,
       sure,
       patientId: row.patient_id!,
+      caseId: row.case_id,
       code: row.code!,
       fee: toDecimal(row.fee),
       providerId: row.provider_id!,

@@ -43,12 +43,12 @@ export async function estimateCoverages(
   const { rows } = await sql<CoverageRow>`
     select k.case_id as "caseId", k.day, n.contracted, n.coordination, n.fee_schedule_id as "scheduleId",
       t.deductible, t.deductible_waived as "deductibleWaived",
-      t.copay, t.copay_per as "copayPer", t.maximum, c.id as "coverageId", y.name as payer,
+      t.copay, t.copay_per as "copayPer", t.maximum, c.id as "coverageId", c.policy_id as "policyId", y.name as payer,
       shares_on(n.id, k.day) as percentages
     from unnest(
       ${unique.map(({ caseId }) => caseId)}::bigint[], ${unique.map(({ day }) => day)}::date[]
     ) as k (case_id, day)
-    join coverage c on c.case_id = k.case_id and daterange(c.valid_from, c.valid_to, '[]') @> k.day
+    join covered c on c.case_id = k.case_id and daterange(c.valid_from, c.valid_to, '[]') @> k.day
     join insurance_plan n on n.id = c.insurance_plan_id
     join payer y on y.id = n.payer_id
     left join lateral (
@@ -65,7 +65,7 @@ export async function estimateCoverages(
     const schedule = schedules.get(`${row.scheduleId}|${row.day}`);
     found.get(caseDay(row))!.push({
       coverageId: row.coverageId,
-      counter: `${row.coverageId} in ${yearStart(row.day)}`,
+      counter: `${row.policyId} in ${yearStart(row.day)}`,
       payer: row.payer,
       terms: {
         contracted: row.contracted,
@@ -86,6 +86,7 @@ export async function estimateCoverages(
 
 interface CoverageRow extends CaseDay {
   coverageId: number;
+  policyId: number;
   payer: string;
   contracted: boolean;
   coordination: EstimateCoverage['terms']['coordination'];

@@ -72,6 +72,12 @@ const QUERIES = {
       left join promise r on r.contact_id = c.id
       left join contact_void v on v.contact_id = c.id
     order by c.id`,
+  notes: `
+    select n.id, h.number as household, n.about,
+      coalesce(n.follow_up_id, n.receipt_id, n.stop_id, n.contact_id) as "of", n.audience, n.pinned, n.words, n.until,
+      n.times, n.user_name as noted_by, n.business_date as date, n.ended_on, n.ended_by
+    from note n left join household h on h.id = n.household_id
+    order by n.id`,
   placements: `
     select l.id, l.number, h.number as household, c.name as agency, l.status, l.amount as amount_cents,
       l.contingency as contingency_basis_points, l.pays, l.proposed_on, l.proposed_by, l.why, l.placed_on,

@@ -158,7 +158,16 @@ async function toSettle(tx: Tx, chargeId: number, coverageId?: number) {
         .on('l.current', '=', true),
     )
     .leftJoin('claim as m', 'm.id', 'l.claim_id')
-    .select(['m.id', 'm.status', 'm.control_number', 'b.payer_id', 'b.coverage_id', 'b.with_payer'])
+    .innerJoin('coverage as o', 'o.id', 'b.coverage_id')
+    .select([
+      'm.id',
+      'm.status',
+      'm.control_number',
+      'b.payer_id',
+      'b.coverage_id',
+      'b.with_payer',
+      'o.case_id',
+    ])
     .select(
       sql<boolean>`
         exists (
@@ -240,11 +249,10 @@ async function coverageAfter(
   serviceDate: CalendarDate,
 ): Promise<{ coverageId: number; payerId: number; payer: string } | undefined> {
   const { rows } = await sql<{ coverageId: number; payerId: number; payer: string }>`
-    select x.id as "coverageId", n.payer_id as "payerId", y.name as payer
+    select x.id as "coverageId", x.payer_id as "payerId", y.name as payer
     from coverage o
-      join coverage x on x.id = coverage_on(o.case_id, o.position + 1, ${serviceDate})
-      join insurance_plan n on n.id = x.insurance_plan_id
-      join payer y on y.id = n.payer_id
+      join covered x on x.id = coverage_on(o.case_id, o.position + 1, ${serviceDate})
+      join payer y on y.id = x.payer_id
     where o.id = ${coverageId}`.execute(tx);
   return rows[0];
 }
@@ -284,7 +292,7 @@ export const settleWaiting = useCase({
             chargeId,
             householdId: charge.household_id,
             patientId: charge.patient_id,
-            caseId: charge.case_id,
+            caseId: item.case_id,
             coverageId: item.coverage_id,
             payerId: item.payer_id,
             claimId: item.id,

@@ -2,7 +2,7 @@
 import { type Kysely, sql } from 'kysely';
 import pino, { type Logger } from 'pino';
 import type { Db } from '../../db/connect';
-import type { DB } from '../../db/tables';
+import type { DB } from '../../db/views';
 import { type Context, Refused, readNow } from '../access';
 import type { WorkKind } from './kind';
 import { WORK_KINDS, isWorkKind } from './kinds';

@@ -6,7 +6,7 @@ import { OUTCOMES, type PieceOutcome } from '../../core/mail/pieces';
 import { letterDocument } from '../../core/overdue/letters';
 import { statementDocument } from '../../core/statements/document';
 import type { Tx } from '../../db/connect';
-import type { DB } from '../../db/tables';
+import type { DB } from '../../db/views';
 import type { Context } from '../access';
 import type { Act } from '../use-case';
 

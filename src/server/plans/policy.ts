@@ -1,7 +1,7 @@
 /** How the practice agrees plans. */
 import type { Selectable } from 'kysely';
 import type { Db } from '../../db/connect';
-import type { DB } from '../../db/tables';
+import type { DB } from '../../db/views';
 
 /** The plan policy as its row; amounts in cents, rates in basis points a year. */
 export type PlanPolicy = Selectable<DB['plan_policy']>;

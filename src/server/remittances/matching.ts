@@ -104,8 +104,16 @@ export async function findClaims(
       ? await tx
           .selectFrom('claim as m')
           .innerJoin('patient as p', 'p.id', 'm.patient_id')
-          .innerJoin('coverage as o', 'o.id', 'm.coverage_id')
-          .select(['m.id', 'm.payer_claim_number', 'p.last', 'p.first', 'o.member_id'])
+          .innerJoin('covered as o', 'o.id', 'm.coverage_id')
+          .select(['m.id', 'm.payer_claim_number', 'p.last', 'p.first'])
+          // By whatever number the payer knew the person.
+          .select(
+            sql<
+              string[]
+            >`array(select member_id from policy_number where policy_person_id = o.policy_person_id)`.as(
+              'numbers',
+            ),
+          )
           .where(
             'm.payer_claim_number',
             'in',
@@ -122,7 +130,8 @@ export async function findClaims(
       (row) =>
         row.payer_claim_number === claim.payerClaimNumber &&
         plain(row.last) === plain(claim.patient.last) &&
-        (plain(row.first).startsWith(plain(claim.patient.first)) || row.member_id === claim.patient.memberId),
+        (plain(row.first).startsWith(plain(claim.patient.first)) ||
+          row.numbers.includes(claim.patient.memberId)),
     )?.id ?? null;
   return claims.map((claim) => ids.get(claim.controlNumber) ?? byTheirs(claim));
 }

@@ -49,10 +49,9 @@ export const lockClaim = (tx: Tx, claimId: number): Promise<ClaimRow | undefined
       'o.position',
       sql<Next>`
         (
-          select json_build_object('coverageId', x.id, 'payerId', n.payer_id, 'payer', y.name)
-          from coverage x
-            join insurance_plan n on n.id = x.insurance_plan_id
-            join payer y on y.id = n.payer_id
+          select json_build_object('coverageId', x.id, 'payerId', x.payer_id, 'payer', y.name)
+          from covered x
+            join payer y on y.id = x.payer_id
         where x.id = coverage_on(o.case_id, o.position + 1, m.service_date))`.as('next'),
     ])
     .where('m.id', '=', claimId)

@@ -258,7 +258,7 @@ describe('who it is from, and for', () => {
       .where('id', '=', s.patientId)
       .executeTakeFirstOrThrow();
     const { member_id: memberId } = await t.db
-      .selectFrom('coverage')
+      .selectFrom('covered')
       .select('member_id')
       .where('id', '=', s.claim.coverage_id)
       .executeTakeFirstOrThrow();

@@ -7,7 +7,7 @@ import { type RawBuilder, sql } from 'kysely';
 import type { ColumnKind } from '../../core/reports/lists';
 import type { Choice, FieldRule, SetupField } from '../../core/setup/fields';
 import type { Db } from '../../db/connect';
-import type { DB } from '../../db/tables';
+import type { DB } from '../../db/views';
 import type { Act } from '../use-case';
 import { type List, list, textLike } from '../lists/list';
 

@@ -364,8 +364,10 @@ begin
     or exists (
       select 1
       from coverage o
-      where o.id = f.coverage_id and ((select n.payer_id from insurance_plan n where n.id = o.insurance_plan_id) <> f.payer_id
-      or o.case_id <> (select c.case_id from charge c where c.id = f.charge_id))) limit 1;
+        join policy q on q.id = o.policy_id
+        join insurance_plan n on n.id = q.insurance_plan_id
+      where o.id = f.coverage_id and (n.payer_id <> f.payer_id or o.case_id is distinct from f.case_id)
+    ) limit 1;
   if found then
     raise exception 'A posting on % of entry % is about things that do not belong together', bad.account,
     bad.entry_id using errcode = 'check_violation';

@@ -89,34 +89,126 @@ create table care_case (
 );
 create index on care_case (patient_id);
 create unique index one_standing_case on care_case (patient_id) where standing;
+-- Who holds a policy: a person of ours, somebody who is nobody's patient, or an employer.
+create table party (
+  id bigint generated always as identity primary key, patient_id bigint unique references patient (id),
+  -- Of somebody who is no patient; an organization's name stands in last.
+  organization boolean not null default false,
+  last text, first text, birth_date calendar_date, sex text check (sex in ('F', 'M', 'U')),
+  version integer not null default 1,
+  check ((patient_id is null) = (last is not null)),
+  check (patient_id is null or not organization and first is null and birth_date is null and sex is null),
+  check (
+    patient_id is not null
+      or (organization and birth_date is null)
+      or (first is not null and birth_date is not null)
+  )
+);
+create table policy (
+  id bigint generated always as identity primary key,
+  insurance_plan_id bigint not null references insurance_plan (id), holder_id bigint not null references party (id),
+  group_number text not null default '', valid_from calendar_date, valid_to calendar_date,
+  version integer not null default 1, check (valid_from <= valid_to)
+);
+create index on policy (insurance_plan_id);
+create index on policy (holder_id);
+-- Whom a policy insures.
+create table policy_person (
+  id bigint generated always as identity primary key, policy_id bigint not null references policy (id),
+  patient_id bigint not null references patient (id),
+  relationship text not null check (relationship in ('self', 'spouse', 'child', 'other')),
+  version integer not null default 1, unique (policy_id, patient_id)
+);
+create index on policy_person (patient_id);
+-- By what number the payer knows the person, from a day on; the first has none, so that every day has a number.
+create table policy_number (
+  policy_person_id bigint not null references policy_person (id), valid_from calendar_date,
+  member_id text not null check (member_id <> ''),
+  unique nulls not distinct (policy_person_id, valid_from)
+);
+create function member_on(of_person bigint, on_day date) returns text language sql stable as $$
+  select member_id
+  from policy_number
+  where policy_person_id = of_person and (valid_from is null or valid_from <= on_day)
+  order by valid_from desc nulls last
+  limit 1
+$$;
+create function policy_insures() returns trigger language plpgsql set search_path = public, pg_temp as $$
+begin
+  if not exists (
+    select 1
+    from policy_person r
+      join policy_number n on n.policy_person_id = r.id and n.valid_from is null
+    where r.id = new.id
+  ) then
+    raise exception 'Whom a policy insures has a member number from the beginning' using errcode = 'check_violation';
+  end if;
+  if exists (
+    select 1
+    from policy p
+      join party h on h.id = p.holder_id
+    where p.id = new.policy_id and (h.patient_id is not distinct from new.patient_id) <> (new.relationship = 'self')
+  ) then
+    raise exception 'The holder is insured by the own policy, and nobody else is' using errcode = 'check_violation';
+  end if;
+  return null;
+end $$;
+create constraint trigger policy_insures after insert or update on policy_person deferrable initially deferred
+for each row execute function policy_insures();
+-- A policy's place in a case.
 create table coverage (
   id bigint generated always as identity primary key, case_id bigint not null references care_case (id),
   position integer not null check (position between 1 and 3),
-  insurance_plan_id bigint not null references insurance_plan (id), member_id text not null, group_number text not null default '',
-  relationship text not null default 'self' check (relationship in ('self', 'spouse', 'child', 'other')),
-  -- The member of the household whose policy it is, when that is one; names and dates are kept as they were told to
-  -- the payer.
-  subscriber_id bigint references patient (id),
-  subscriber_last text not null, subscriber_first text not null, subscriber_birth_date calendar_date not null,
-  subscriber_sex text not null check (subscriber_sex in ('F', 'M', 'U')),
+  policy_id bigint not null references policy (id),
   valid_from calendar_date, valid_to calendar_date,
   -- Whether what this payer passes on may be billed to the patient, and what forbids it.
   bill_patient text not null default 'yes' check (bill_patient in ('yes', 'copay-only', 'never')),
   bill_patient_why text not null default '' check (
     bill_patient_why in ('', 'medicaid', 'qmb', 'injury', 'contract')
   ),
+  -- What the payer calls the case, and who there works on it.
+  claim_number text not null default '', adjuster text not null default '',
   check ((bill_patient = 'yes') = (bill_patient_why = '')),
-  version integer not null default 1, check (member_id <> ''),
-  check (valid_from <= valid_to), check (relationship <> 'self' or subscriber_id is not null),
+  version integer not null default 1, check (valid_from <= valid_to),
   -- On each day a case has one first, one second and one third coverage at most.
   constraint one_coverage_in_order exclude using gist (
     case_id with =, position with =, daterange(valid_from, valid_to, '[]') with &&
   )
 );
-create index on coverage (insurance_plan_id);
+create index on coverage (policy_id);
+create function policy_covers() returns trigger language plpgsql set search_path = public, pg_temp as $$
+begin
+  if not exists (
+    select 1
+    from coverage o
+      join care_case k on k.id = o.case_id
+      join policy_person r on r.policy_id = o.policy_id and r.patient_id = k.patient_id
+    where o.id = new.id
+  ) then
+    raise exception 'A policy covers only whom it insures' using errcode = 'check_violation';
+  end if;
+  return null;
+end $$;
+create constraint trigger policy_covers after insert or update of case_id, policy_id on coverage
+deferrable initially deferred for each row execute function policy_covers();
 create index on coverage (case_id, position);
-create index on coverage (subscriber_id);
 create index coverage_not_billed on coverage (case_id) where bill_patient <> 'yes';
+-- Coverages with what their policies say: the plan and its payer, the last number that holds while the coverage does,
+-- who holds the policy, and how the patient is related.
+create view covered as
+select o.id, o.case_id, o.position, o.valid_from, o.valid_to, o.bill_patient, o.bill_patient_why, o.claim_number,
+  o.adjuster, o.version, k.patient_id, o.policy_id, r.id as policy_person_id, r.relationship, p.insurance_plan_id,
+  n.payer_id, p.group_number, member_on(r.id, coalesce(o.valid_to, date 'infinity')) as member_id,
+  h.id as holder_id, h.patient_id as subscriber_id, h.organization,
+  coalesce(s.last, h.last) as subscriber_last, coalesce(s.first, h.first, '') as subscriber_first,
+  coalesce(s.birth_date, h.birth_date) as subscriber_birth_date, coalesce(s.sex, h.sex, 'U') as subscriber_sex
+from coverage o
+  join care_case k on k.id = o.case_id
+  join policy_person r on r.policy_id = o.policy_id and r.patient_id = k.patient_id
+  join policy p on p.id = o.policy_id
+  join insurance_plan n on n.id = p.insurance_plan_id
+  join party h on h.id = p.holder_id
+  left join patient s on s.id = h.patient_id;
 -- The coverage of a case in an order on a day, if there is one.
 create function coverage_on(of_case bigint, in_order integer, on_day date) returns bigint language sql stable as $$
   select id
@@ -177,5 +269,8 @@ create trigger versioned before update on household for each row execute functio
 create trigger versioned before update on patient for each row execute function count_version();
 create trigger versioned before update on care_case for each row execute function count_version();
 create trigger versioned before update on coverage for each row execute function count_version();
+create trigger versioned before update on party for each row execute function count_version();
+create trigger versioned before update on policy for each row execute function count_version();
+create trigger versioned before update on policy_person for each row execute function count_version();
 create trigger versioned before update on charge for each row execute function count_version();
 `;

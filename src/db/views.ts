@@ -1,0 +1,41 @@
+/** Views of the database, as the tables are in {@link DB}: read, never written. */
+import type { CalendarDate } from '../core/calendar';
+import type { DB as Tables } from './tables';
+
+/** Coverages with what their policies say. */
+interface Covered {
+  id: number;
+  case_id: number;
+  position: number;
+  valid_from: CalendarDate | null;
+  valid_to: CalendarDate | null;
+  bill_patient: 'yes' | 'copay-only' | 'never';
+  bill_patient_why: '' | 'medicaid' | 'qmb' | 'injury' | 'contract';
+  claim_number: string;
+  adjuster: string;
+  version: number;
+  patient_id: number;
+  policy_id: number;
+  policy_person_id: number;
+  relationship: 'self' | 'spouse' | 'child' | 'other';
+  insurance_plan_id: number;
+  payer_id: number;
+  group_number: string;
+  /** The last that holds while the coverage does. */
+  member_id: string;
+  /** The party that holds the policy. */
+  holder_id: number;
+  /** The holder, where that is a patient of ours. */
+  subscriber_id: number | null;
+  organization: boolean;
+  subscriber_last: string;
+  subscriber_first: string;
+  /** An organization has none. */
+  subscriber_birth_date: CalendarDate | null;
+  subscriber_sex: 'F' | 'M' | 'U';
+}
+
+/** The tables of a practice's database, and its views. */
+export interface DB extends Tables {
+  covered: Covered;
+}

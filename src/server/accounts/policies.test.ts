@@ -1,0 +1,328 @@
+/** Policies behind coverages: one of a family, its holder, its numbers by day, and benefits that belong to it. */
+import fc from 'fast-check';
+import { sql } from 'kysely';
+import { type CalendarDate, addDays, calendarDate } from '../../core/calendar';
+import { TODAY, fileDatabase } from '../../testing/database';
+import {
+  brokenInvariants,
+  charge,
+  decided,
+  household,
+  postedRemittance,
+  sentClaim,
+} from '../../testing/desk';
+import { cents } from '../../core/money';
+import { runs } from '../../testing/runs';
+import { readAccount } from '../account-page/read';
+import { buildClaims } from '../claims/build';
+import { readClaim } from '../claims/read';
+import { estimateTyped } from '../estimates/read';
+import { changeCharge } from '../claims/fix';
+import { completeCharge, enterCharge } from './charges';
+import { addCoverage, changeCoverage } from './coverage';
+import { addMember, changePatient } from './register';
+
+const t = fileDatabase();
+let serial = 0;
+const key = (): string => `policies-test-${(serial += 1)}`;
+const TOMORROW = addDays(TODAY, 1);
+const tomorrow = () => ({ ...t.context, today: TOMORROW });
+const covered = (patientId: number) =>
+  t.db.selectFrom('covered').selectAll().where('patient_id', '=', patientId).orderBy('id').execute();
+const plan = () => t.insurancePlans['CS-350']!;
+
+/** A visit decided with 50.00 of the deductible and 48.00 paid. */
+async function someUsed() {
+  const s = await sentClaim(t);
+  await postedRemittance(t, [
+    decided(s.claim.control_number, [
+      { control: s.controls[0]!, charge: 14500, paid: 4800, reasons: ['CO-45:47.00', 'PR-1:50.00'] },
+    ]),
+  ]);
+  return s;
+}
+const used = async (householdId: number, context = t.context) => {
+  const [member] = (await readAccount(context, householdId)).members;
+  return [member!.deductibleUsed, member!.maximumUsed];
+};
+
+test('a new member number from tomorrow forgets nothing of what was used this year', async () => {
+  const s = await someUsed();
+  expect(await used(s.householdId)).toEqual([5000, 4800]);
+  const expects = async () =>
+    estimateTyped(tomorrow(), { caseId: s.caseId, code: '99214', units: 1, fee: '205.00', date: TOMORROW });
+  const before = await expects();
+  await addCoverage(t.context, {
+    patientId: s.patientId,
+    insurancePlanId: plan(),
+    memberId: 'NEWCARD1',
+    groupNumber: 'CS-350',
+    validFrom: TOMORROW,
+    key: key(),
+  });
+  expect(await used(s.householdId, tomorrow())).toEqual([5000, 4800]);
+  expect(await expects()).toEqual(before);
+  const [old, now] = await covered(s.patientId);
+  expect([old!.policy_id, old!.member_id]).toEqual([
+    now!.policy_id,
+    (await covered(s.patientId))[0]!.member_id,
+  ]);
+  expect(now!.member_id).toBe('NEWCARD1');
+  expect(old!.member_id).not.toBe('NEWCARD1');
+});
+
+test('another plan, another group or another holder is another policy, of which nothing is used', async () => {
+  for (const [insurancePlanId, groupNumber] of [
+    [t.insurancePlans['NL-A10']!, 'CS-350'],
+    [plan(), 'CS-351'],
+  ] as const) {
+    const s = await someUsed();
+    await addCoverage(t.context, {
+      patientId: s.patientId,
+      insurancePlanId,
+      memberId: 'OTHER1',
+      groupNumber,
+      validFrom: TOMORROW,
+      key: key(),
+    });
+    expect(await used(s.householdId, tomorrow())).toEqual([0, 0]);
+  }
+});
+
+test('a claim says the number of the day of its service', async () => {
+  const { householdId, patientId } = await household(t, true, { memberId: 'FIRST1' });
+  await addCoverage(t.context, {
+    patientId,
+    insurancePlanId: plan(),
+    memberId: 'SECOND1',
+    groupNumber: 'CS-350',
+    validFrom: addDays(TODAY, -5),
+    key: key(),
+  });
+  await charge(t, t.context, patientId, '80.00', '99213', addDays(TODAY, -10));
+  await charge(t, t.context, patientId, '90.00', '99213', addDays(TODAY, -2));
+  const claims = await buildClaims(t.context, { householdId });
+  const said = await Promise.all(claims.map(async (id) => (await readClaim(t.context, id)).content));
+  expect(said.map(({ lines, subscriber }) => [lines[0]!.charge, subscriber.memberId]).sort()).toEqual([
+    [8000, 'FIRST1'],
+    [9000, 'SECOND1'],
+  ]);
+});
+
+test('a family has one policy; what the holder is called follows, and each has a number of the own', async () => {
+  const parent = await household(t, true, { memberId: 'FAM01' });
+  const child = await addMember(t.context, {
+    householdId: parent.householdId,
+    last: 'Tester',
+    first: 'Child',
+    birthDate: '2015-01-01',
+    sex: 'F',
+    key: key(),
+  });
+  await addCoverage(t.context, {
+    patientId: child.patientId,
+    insurancePlanId: plan(),
+    memberId: 'FAM02',
+    groupNumber: 'CS-350',
+    relationship: 'child',
+    subscriberId: parent.patientId,
+    key: key(),
+  });
+  const [own] = await covered(parent.patientId);
+  const [childs] = await covered(child.patientId);
+  expect(childs).toMatchObject({
+    policy_id: own!.policy_id,
+    relationship: 'child',
+    member_id: 'FAM02',
+    subscriber_id: parent.patientId,
+  });
+  expect(own).toMatchObject({ relationship: 'self', member_id: 'FAM01' });
+  await changePatient(t.context, {
+    patientId: parent.patientId,
+    last: 'Renamed',
+    first: 'Parent',
+    birthDate: '1980-01-01',
+    sex: 'F',
+    line1: '1 Test Row',
+    city: 'Osprey Landing',
+    state: 'WA',
+    zip: '98199',
+  });
+  expect((await covered(child.patientId))[0]).toMatchObject({ subscriber_last: 'Renamed' });
+  // Put right for the child alone, the group is another policy: the parent's stays as it is.
+  await changeCoverage(t.context, {
+    coverageId: childs!.id,
+    memberId: 'FAM02',
+    groupNumber: 'CS-999',
+    relationship: 'child',
+    subscriberId: parent.patientId,
+  });
+  expect((await covered(parent.patientId))[0]).toMatchObject({
+    group_number: 'CS-350',
+    policy_id: own!.policy_id,
+  });
+  const [moved] = await covered(child.patientId);
+  expect(moved).toMatchObject({ group_number: 'CS-999', member_id: 'FAM02' });
+  expect(moved!.policy_id).not.toBe(own!.policy_id);
+});
+
+test('what nobody else has is put right where it stands, and keeps what was used of it', async () => {
+  const s = await someUsed();
+  const [before] = await covered(s.patientId);
+  await changeCoverage(t.context, { coverageId: before!.id, memberId: 'RIGHT1', groupNumber: 'CS-355' });
+  const [after] = await covered(s.patientId);
+  expect(after).toMatchObject({ policy_id: before!.policy_id, group_number: 'CS-355', member_id: 'RIGHT1' });
+  expect(await used(s.householdId)).toEqual([5000, 4800]);
+});
+
+test('property: on each day the number is the one that was last written for it', async () => {
+  const days = 12;
+  const first = calendarDate('2026-03-01');
+  const span = fc
+    .record({
+      from: fc.option(fc.nat(days - 1)),
+      length: fc.option(fc.nat(5)),
+      number: fc.constantFrom('A1', 'B2', 'C3', 'D4'),
+    })
+    .map(({ from, length, number }) => ({
+      from: from === null ? null : addDays(first, from),
+      to: length === null ? null : addDays(first, (from ?? 0) + length),
+      number,
+    }));
+  await fc.assert(
+    fc.asyncProperty(fc.array(span, { minLength: 1, maxLength: 6 }), async (spans) => {
+      const { patientId } = await household(t, true, { memberId: 'START' });
+      const [own] = await covered(patientId);
+      const model = new Map<CalendarDate, string>();
+      for (let day = 0; day < days + 6; day += 1) model.set(addDays(first, day), 'START');
+      for (const { from, to, number } of spans) {
+        await changeCoverage(t.context, {
+          coverageId: own!.id,
+          memberId: number,
+          groupNumber: 'CS-350',
+          validFrom: from,
+          validTo: to,
+        });
+        for (const day of model.keys())
+          if ((from === null || day >= from) && (to === null || day <= to)) model.set(day, number);
+      }
+      const { rows } = await sql<{ day: CalendarDate; number: string }>`
+        select d.day, member_on(${own!.policy_person_id}, d.day) as number
+        from unnest(${[...model.keys()]}::date[]) as d (day)`.execute(t.db);
+      expect(new Map(rows.map(({ day, number }) => [day, number]))).toEqual(model);
+    }),
+    { numRuns: runs(60) },
+  );
+});
+
+test('the database keeps it, whoever writes', async () => {
+  const one = await household(t);
+  const two = await household(t);
+  const [own] = await covered(one.patientId);
+  const [others] = await covered(two.patientId);
+  await expect(
+    t.db.updateTable('coverage').set({ policy_id: others!.policy_id }).where('id', '=', own!.id).execute(),
+  ).rejects.toThrow(/covers only whom it insures/);
+  await expect(
+    t.db
+      .insertInto('policy_person')
+      .values({ policy_id: own!.policy_id, patient_id: two.patientId, relationship: 'other' })
+      .execute(),
+  ).rejects.toThrow(/has a member number from the beginning/);
+  await expect(
+    t.db
+      .updateTable('policy_person')
+      .set({ relationship: 'spouse' })
+      .where('id', '=', own!.policy_person_id)
+      .execute(),
+  ).rejects.toThrow(/The holder is insured by the own policy/);
+  await expect(t.db.insertInto('party').values({ last: 'Nobody', first: 'Known' }).execute()).rejects.toThrow(
+    /check/,
+  );
+  // An employer, and somebody who is nobody's patient, may hold one.
+  await t.db.insertInto('party').values({ organization: true, last: 'Harbor Works' }).execute();
+  await t.db
+    .insertInto('party')
+    .values({ last: 'Away', first: 'Father', birth_date: calendarDate('1970-05-05'), sex: 'M' })
+    .execute();
+});
+
+test('a decided charge that gets another case breaks nothing: its postings keep the case of their coverage', async () => {
+  const s = await sentClaim(t);
+  const { id } = await t.owner
+    .insertInto('care_case')
+    .values({ patient_id: s.patientId, name: 'Accident', standing: false })
+    .returning('id')
+    .executeTakeFirstOrThrow();
+  await t.owner.updateTable('charge').set({ case_id: id }).where('id', '=', s.charges[0]!).execute();
+  await postedRemittance(t, [
+    decided(s.claim.control_number, [
+      { control: s.controls[0]!, charge: 14500, paid: 6800, reasons: ['CO-45:47.00', 'PR-3:30.00'] },
+    ]),
+  ]);
+  const { rows } = await sql<{ case_id: number }>`
+    select distinct case_id from posting where charge_id = ${s.charges[0]!} and coverage_id is not null`.execute(
+    t.db,
+  );
+  expect(rows).toEqual([{ case_id: s.caseId }]);
+  const { charges } = await readAccount(t.context, s.householdId);
+  expect(charges[0]!.payers).toMatchObject([{ payer: 'Cedar Sound Health', withPayer: 0 }]);
+});
+
+test('a second case has its own coverages: what is done for it is billed there, and stays there when put right', async () => {
+  const { householdId, patientId, caseId } = await household(t);
+  const { id: accident } = await t.owner
+    .insertInto('care_case')
+    .values({ patient_id: patientId, name: 'Accident', standing: false })
+    .returning('id')
+    .executeTakeFirstOrThrow();
+  const { coverageId } = await addCoverage(t.context, {
+    patientId,
+    caseId: accident,
+    insurancePlanId: t.insurancePlans['NL-A10'],
+    memberId: 'ACC100',
+    key: key(),
+  });
+  const service = { patientId, providerId: t.providers.family, code: '99213', diagnoses: ['J06.9'] };
+  const chargeId = await enterCharge(t.context, {
+    ...service,
+    caseId: accident,
+    serviceDate: TODAY,
+    key: key(),
+  });
+  const planned = await enterCharge(t.context, {
+    ...service,
+    caseId: accident,
+    serviceDate: TOMORROW,
+    planned: true,
+    key: key(),
+  });
+  await completeCharge(tomorrow(), { chargeId: planned, serviceDate: TOMORROW });
+  const own = await charge(t, t.context, patientId, '80.00');
+  await changeCharge(t.context, { chargeId, units: 2, diagnoses: ['J06.9'], sure: true });
+  const rows = await t.db
+    .selectFrom('charge as c')
+    .innerJoin('payer_balance as b', 'b.charge_id', 'c.id')
+    .innerJoin('covered as o', 'o.id', 'b.coverage_id')
+    .select(['c.id', 'c.case_id', 'o.case_id as of', 'o.member_id', 'b.with_payer'])
+    .where('c.household_id', '=', householdId)
+    .where('b.with_payer', '>', cents(0))
+    .orderBy('c.id')
+    .execute();
+  expect(rows.map((row) => [row.id, row.case_id, row.of])).toEqual([
+    [chargeId, accident, accident],
+    [planned, accident, accident],
+    [own, caseId, caseId],
+  ]);
+  expect(rows[0]).toMatchObject({ member_id: 'ACC100', with_payer: 29_000 });
+  // An end of the one touches nothing of the other.
+  await changeCoverage(t.context, { coverageId, memberId: 'ACC100', validTo: addDays(TODAY, -1) });
+  const after = await t.db
+    .selectFrom('charge_balance as b')
+    .select(['b.charge_id', 'b.with_payer'])
+    .where('b.charge_id', 'in', [chargeId, own])
+    .orderBy('b.charge_id')
+    .execute();
+  expect(after.map((row) => row.with_payer)).toEqual([0, 8000]);
+  expect(await brokenInvariants(t)).toEqual([]);
+});
