@@ -23,6 +23,7 @@ test('a dry run says what would be done and does nothing; the run does it, once 
     householdId: spared.householdId,
     kind: 'visit',
     outcome: 'promise',
+    said: 'will pay on Friday',
     amount: '10.00',
     by: addDays(TODAY, 5),
     key: 'cli-promise-1',
@@ -62,7 +63,9 @@ test('a dry run says what would be done and does nothing; the run does it, once 
   );
   expect((await wergeld('export', 'contacts')).out).toContain(spared.number);
   // What was said stands in the notes as well, with whom it is about.
-  expect((await wergeld('export', 'notes')).out).toMatch(new RegExp(`,${spared.number},contact,`));
+  expect((await wergeld('export', 'notes')).out).toMatch(
+    new RegExp(`,${spared.number},contact,.*will pay on Friday`),
+  );
   expect((await wergeld('export', 'nothing')).err).toMatch(/placements\|overdue/);
   expect((await wergeld('overdue')).err).toMatch(/Say: .\/wergeld overdue run/);
 });

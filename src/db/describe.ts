@@ -21,6 +21,8 @@ const VOCABULARIES: Record<string, string> = {
   book_account: 'BookAccount',
   entry_kind: 'EntryKind',
   passing: 'Passing',
+  connection_kind: 'ConnectionKind',
+  tender_kind: 'Tender',
 };
 
 interface Column {
@@ -97,7 +99,9 @@ import type { BookAccount } from '../core/books/accounts';
 import type { EntryKind } from '../core/books/kinds';
 import type { Passing } from '../core/books/passing';
 import type { CalendarDate } from '../core/calendar';
+import type { ConnectionKind } from '../core/exchange/connections';
 import type { BasisPoints, Cents } from '../core/money';
+import type { Tender } from '../core/payments/tenders';
 
 /**
  * The tables of a practice's database. \`Cents\` are whole cents, other bigints ids or counts; dates are

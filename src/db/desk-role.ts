@@ -63,7 +63,16 @@ const KEPT = [
   'period_closed',
 ] as const;
 /** Closed lists of the program, and what was migrated. */
-const KNOWN = ['book_account', 'entry_kind', 'claim_move', 'migration', 'owned'] as const;
+const KNOWN = [
+  'book_account',
+  'connection_kind',
+  'entry_kind',
+  'claim_move',
+  'migration',
+  'owned',
+  'passing',
+  'tender_kind',
+] as const;
 /** Added to, with some columns that say how it went on. */
 const GOES_ON = {
   transmission: ['written_at', 'interchange_answer', 'group_answer'],

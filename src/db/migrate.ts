@@ -5,6 +5,8 @@ import PgBoss from 'pg-boss';
 import { BOOK_ACCOUNTS } from '../core/books/accounts';
 import { DIMENSIONS } from '../core/books/dimensions';
 import { ENTRY_KINDS } from '../core/books/kinds';
+import { CONNECTION_KINDS } from '../core/exchange/connections';
+import { TENDER_NAMES } from '../core/payments/tenders';
 import { PASSINGS } from '../core/books/passing';
 import { CLAIM_MOVES } from '../core/claims/life';
 import { FIRST_LETTERS, blocksDocument } from '../core/overdue/letters';
@@ -210,9 +212,14 @@ async function makeKnown(client: pg.PoolClient): Promise<void> {
      where (entry_kind.needs, entry_kind.ages_from) is distinct from (excluded.needs, excluded.ages_from)`,
     [JSON.stringify(kinds)],
   );
-  await client.query('insert into passing (code) select unnest($1::text[]) on conflict do nothing', [
-    PASSINGS,
-  ]);
+  for (const [table, codes] of Object.entries({
+    passing: PASSINGS,
+    tender_kind: TENDER_NAMES,
+    connection_kind: Object.keys(CONNECTION_KINDS),
+  }))
+    await client.query(`insert into ${table} (code) select unnest($1::text[]) on conflict do nothing`, [
+      codes,
+    ]);
   const moves = Object.entries(CLAIM_MOVES).flatMap(([from, tos]) => tos.map((to) => ({ from, to })));
   await client.query(
     `with wanted as (select m."from", m."to" from jsonb_to_recordset($1) as m ("from" text, "to" text)),

@@ -90,8 +90,18 @@ export async function makeOwned(client: pg.PoolClient, owned: readonly Owned[]):
   if (rows[0]?.mark === mark) return false;
   // The body of one may speak of another that is made after it.
   await client.query('set local check_function_bodies = off');
+  // Who might read the views may read them anew: nobody at work is refused until the desk is admitted again.
+  const { rows: readers } = await client.query<{ view: string; reader: string }>(`
+    select c.oid::regclass::text as view, a.grantee::regrole::text as reader
+    from pg_class c, aclexplode(c.relacl) a
+    where c.relkind = 'v' and c.relnamespace = 'public'::regnamespace and a.privilege_type = 'SELECT' and a.grantee <> 0`);
   // In the order of the text, in which each stands after what it asks.
   for (const one of owned) for (const statement of anew(one)) await client.query(statement);
+  const views = new Set(
+    owned.flatMap(({ kind, text }) => (kind === 'view' ? [/^create view (\w+)/.exec(text)![1]!] : [])),
+  );
+  for (const { view, reader } of readers.filter((one) => views.has(one.view)))
+    await client.query(`grant select on ${view} to ${reader}`);
   await client.query(
     'insert into owned (mark) values ($1) on conflict (only_one) do update set mark = excluded.mark',
     [mark],

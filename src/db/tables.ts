@@ -4,7 +4,9 @@ import type { BookAccount } from '../core/books/accounts';
 import type { EntryKind } from '../core/books/kinds';
 import type { Passing } from '../core/books/passing';
 import type { CalendarDate } from '../core/calendar';
+import type { ConnectionKind } from '../core/exchange/connections';
 import type { BasisPoints, Cents } from '../core/money';
+import type { Tender } from '../core/payments/tenders';
 
 /**
  * The tables of a practice's database. `Cents` are whole cents, other bigints ids or counts; dates are
@@ -248,10 +250,13 @@ export interface DB {
     id: GeneratedAlways<number>;
     name: string;
     folder: string;
-    kind: Generated<'clearinghouse' | 'print-shop' | 'message-gateway' | 'agency'>;
+    kind: Generated<ConnectionKind>;
     settings: ColumnType<unknown, string, string>;
     last_control: Generated<number>;
     version: Generated<number>;
+  };
+  connection_kind: {
+    code: string;
   };
   contact: {
     id: GeneratedAlways<number>;
@@ -989,7 +994,7 @@ export interface DB {
     patient_id: number | null;
     refund_of: number | null;
     placement_id: number | null;
-    tender: 'cash' | 'check' | 'transfer';
+    tender: Tender;
     reference: Generated<string>;
     business_date: CalendarDate;
     user_id: string;
@@ -1164,6 +1169,9 @@ export interface DB {
     calls: boolean;
     agency: boolean;
     version: Generated<number>;
+  };
+  tender_kind: {
+    code: string;
   };
   transmission: {
     id: GeneratedAlways<number>;

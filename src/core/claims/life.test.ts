@@ -4,7 +4,13 @@ import {
   CLAIM_STATUSES,
   type ClaimStatus,
   DECIDABLE,
+  DECIDED,
+  DONE,
   OURS,
+  SENDABLE,
+  TO_FIX,
+  WAITING,
+  WENT,
   isDecidable,
   isOurs,
   mayMove,
@@ -58,4 +64,21 @@ test('what is not sent cannot be decided', () => {
   ]);
   for (const status of ANSWERABLE) expect(DECIDABLE).toContain(status);
   for (const status of OURS) expect(isOurs(status)).toBe(true);
+});
+
+test('the lists of states are what the moves say', () => {
+  const those = (which: (status: (typeof CLAIM_STATUSES)[number]) => boolean) =>
+    CLAIM_STATUSES.filter(which).sort();
+  expect([...WENT].sort()).toEqual(those((status) => isDecidable(status) && status !== 'rejected'));
+  expect([...SENDABLE].sort()).toEqual(those((status) => isOurs(status) && status !== 'held'));
+  // What waits with the payer can still be decided or rejected, and nothing else of ours can.
+  expect([...WAITING].sort()).toEqual(
+    those((status) => mayMove(status, 'decided') && mayMove(status, 'rejected')),
+  );
+  expect([...DECIDED].sort()).toEqual(
+    those((status) => mayMove(status, 'accepted') && !isOurs(status) && status !== 'sent'),
+  );
+  expect(TO_FIX.every((status) => isOurs(status))).toBe(true);
+  // A claim that is done moves again only by another word of the payer.
+  expect(DONE.map((status) => CLAIM_MOVES[status])).toEqual([['decided', 'accepted'], []]);
 });

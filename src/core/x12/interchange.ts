@@ -180,6 +180,8 @@ export interface TransactionSet {
   delimiters: Delimiters;
   group: Group;
   setId: string;
+  /** The implementation guide that the set names (ST03), or its group (GS08). */
+  version: string;
   controlNumber: string;
   /** The segments between ST and SE. */
   segments: Segment[];
@@ -211,6 +213,7 @@ export async function readSets(
             delimiters: event.segment.delimiters,
             group: group!,
             setId: event.setId,
+            version: event.version,
             controlNumber: event.controlNumber,
             segments: [],
           });

@@ -1,4 +1,6 @@
 /** Claims that another insurer has, or has decided, than the one that covered their day, as is known by now. */
+import { DECIDED, WENT } from '../../core/claims/life';
+import { claimIn } from '../claim-states';
 import { sql } from 'kysely';
 import { type CalendarDate, addDays, formatDate } from '../../core/calendar';
 import type { Cents } from '../../core/money';
@@ -37,13 +39,13 @@ export async function raiseWentElsewhere(act: Act, caseId: number): Promise<Went
     }
   >`
     select m.id as "claimId", m.control_number as number, m.service_date as date, m.household_id as "householdId",
-      m.total, m.status in ('decided', 'closed') as decided, w.name as went, y.name as covers, n.id as "coverageId",
+      m.total, ${claimIn(sql`m.status`, DECIDED)} as decided, w.name as went, y.name as covers, n.id as "coverageId",
       y.timely_filing_days as days
     from claim m join coverage o on o.id = m.coverage_id join payer w on w.id = m.payer_id
       join covered n on n.id = coverage_on(m.case_id, o.position, m.service_date) and n.policy_id <> o.policy_id
       join payer y on y.id = n.payer_id
     where m.case_id = ${caseId}
-      and m.status in ('sent', 'accepted', 'decided', 'closed')
+      and ${claimIn(sql`m.status`, WENT)}
       and exists (select 1 from claim_line l where l.claim_id = m.id and l.current)
     order by m.service_date, m.id`.execute(act.db);
   const keyOf = ({ claimId, coverageId }: { claimId: number; coverageId: number }): string =>

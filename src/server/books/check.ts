@@ -1,4 +1,6 @@
 /** Proves the invariants of the books from the postings. */
+import { DONE } from '../../core/claims/life';
+import { statesText } from '../claim-states';
 import { sql } from 'kysely';
 import { CHARGE_PARTS, type ChargePart } from '../../core/books/accounts';
 import { ACCOUNT_CHARGES } from '../../core/books/entries/charges';
@@ -560,7 +562,7 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
         where l.charge_id = b.charge_id
           and l.coverage_id = b.coverage_id
           and l.current
-          and m.status not in ('closed', 'withdrawn')
+          and m.status not in (${statesText(DONE)})
       )
       and not (
         c.status = 'done'

@@ -10,7 +10,7 @@ import {
   verdictOf,
 } from '../../core/x12/acknowledgments';
 import { describeStatus } from '../../core/claims/status-words';
-import { ANSWERABLE, type ClaimStatus } from '../../core/claims/life';
+import { ANSWERABLE, isIn, type ClaimStatus } from '../../core/claims/life';
 import type { Context } from '../access';
 import type { Outcome } from '../outcome';
 import { moveClaims } from './life';
@@ -198,7 +198,7 @@ async function applyOne(
 ): Promise<keyof Counts> {
   if (!claim) return 'unknown';
   const late = batch !== undefined && batch !== claim.transmission_id;
-  if (late || !(ANSWERABLE as readonly ClaimStatus[]).includes(claim.status)) return 'earlier';
+  if (late || !isIn(ANSWERABLE, claim.status)) return 'earlier';
   const verdict = verdictOf(item);
   const cause = { kind: 'file', name: file } as const;
   const words = wordsOf(item);

@@ -188,6 +188,22 @@ describe('acknowledgments', () => {
       ],
     });
 
+  test('a 277 that answers another question by its guide is refused by name, and changes nothing', async () => {
+    const s = await sentClaim(t);
+    const said = claimAnswer(s.claim.control_number, true);
+    // 005010X212 answers a question about a claim's status (277 of the pair 276/277); from memory.
+    const why = async (text: string) => (await intake(t.context, text)).outcomes[0]!.why;
+    expect(await why(said.replaceAll('005010X214', '005010X212'))).toMatch(
+      /ST03.*set 277 is by 005010X212: expected 005010X214/,
+    );
+    expect(await why(said.replaceAll('005010X214', ''))).toMatch(/277 is by no guide/);
+    expect(await status(s.claim.id)).toBe('sent');
+    // The guide with its errata is the guide; and the set's own word goes before its group's.
+    const own = said.replace(/(GS\*[^~]*)005010X214/, '$1005010X212');
+    await intake(t.context, own.replace(/(ST\*277\*\d+\*005010X214)/, '$1E2'));
+    expect(await status(s.claim.id)).toBe('accepted');
+  });
+
   test('a claim is accepted, or rejected with the reason in words and sent again', async () => {
     const s = await sentClaim(t);
     await intake(t.context, claimAnswer(s.claim.control_number, false));

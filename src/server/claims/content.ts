@@ -1,4 +1,6 @@
 /** Reading what a claim says from the tables. */
+import { WENT } from '../../core/claims/life';
+import { claimIn } from '../claim-states';
 import { type NotNull, type Selectable, sql } from 'kysely';
 import type { CalendarDate } from '../../core/calendar';
 import type { ClaimContent } from '../../core/claims/content';
@@ -162,7 +164,7 @@ async function twinsOf(tx: Db, claimIds: readonly number[]): Promise<Map<number,
         and d.id <> c.id
         and d.status = 'done'
       join claim_line k on k.charge_id = d.id and k.current
-      join claim o on o.id = k.claim_id and o.status in ('sent', 'accepted', 'decided', 'closed')
+      join claim o on o.id = k.claim_id and ${claimIn(sql`o.status`, WENT)}
     where l.claim_id = any(${[...claimIds]}::bigint[]) group by 1, 2`.execute(tx);
   const found = new Map<number, Map<number, string>>();
   for (const { id, number, control } of rows)

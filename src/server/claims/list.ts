@@ -1,4 +1,6 @@
 /** The lists of claims, and of charges that are on none yet. */
+import { TO_FIX, WAITING } from '../../core/claims/life';
+import { claimIn } from '../claim-states';
 import { sql } from 'kysely';
 import { addDays } from '../../core/calendar';
 import { findingsDocument } from '../../core/claims/document';
@@ -74,7 +76,7 @@ export const claimsList = list({
   views: {
     fix: {
       label: 'To fix',
-      where: () => sql`m.status in ('draft', 'rejected', 'held')`,
+      where: () => claimIn(sql`m.status`, TO_FIX),
       waits: {
         words: ['claim needs fixing or was rejected', 'claims need fixing or were rejected'],
         sum: 'total',
@@ -86,11 +88,11 @@ export const claimsList = list({
       where: () => sql`m.status = 'ready'`,
       waits: { words: ['claim is ready to send', 'claims are ready to send'], sum: 'total', rail: true },
     },
-    sent: { label: 'With payer', where: () => sql`m.status in ('sent', 'accepted')` },
+    sent: { label: 'With payer', where: () => claimIn(sql`m.status`, WAITING) },
     unanswered: {
       label: 'Unanswered',
       where: ({ today }) =>
-        sql`m.status in ('sent', 'accepted') and m.sent_date <= ${addDays(today, -UNANSWERED_DAYS)}`,
+        sql`${claimIn(sql`m.status`, WAITING)} and m.sent_date <= ${addDays(today, -UNANSWERED_DAYS)}`,
       waits: {
         words: ['claim is unanswered for two weeks', 'claims are unanswered for two weeks'],
         sum: 'total',

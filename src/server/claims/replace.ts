@@ -1,7 +1,7 @@
 /** Claims that take the place of one that the payer has: corrected and sent again (frequency 7), or voiding it (8). */
 import { sql } from 'kysely';
 import { freeInput, replaceInput } from '../../core/claims/input';
-import { type ClaimStatus, isReplaceable } from '../../core/claims/life';
+import { type ClaimStatus, WAITING, WENT, isIn, isReplaceable } from '../../core/claims/life';
 import type { Tx } from '../../db/connect';
 import { type Context, Refused } from '../access';
 import { lockHouseholds } from '../books/journal';
@@ -190,7 +190,7 @@ export async function finishVoid(
     .selectFrom('claim')
     .select(['id', 'status', 'coverage_id'])
     .where('frequency', '=', '8')
-    .where('status', 'in', ['sent', 'accepted', 'decided', 'closed'])
+    .where('status', 'in', [...WENT])
     .where(({ or, eb }) => or([eb('id', '=', claim.id), eb('replaces', '=', claim.id)]))
     .where(({ exists, selectFrom }) =>
       exists(
@@ -224,7 +224,7 @@ export const freeVoided = useCase({
   input: freeInput,
   async run(act, { claimId, why }) {
     const claim = await lockClaim(act, claimId);
-    if (claim.frequency !== '8' || (claim.status !== 'sent' && claim.status !== 'accepted'))
+    if (claim.frequency !== '8' || !isIn(WAITING, claim.status))
       throw new Refused('already', 'Only a void that was sent is ended');
     if (!standsNothing(await decidedOf(act.db, claim)))
       throw new Refused(

@@ -3,7 +3,7 @@ import { sql } from 'kysely';
 import { toX12Date } from '../../core/calendar';
 import type { ClaimContent } from '../../core/claims/content';
 import { sendInput } from '../../core/claims/input';
-import type { ClaimStatus } from '../../core/claims/life';
+import { type ClaimStatus, SENDABLE } from '../../core/claims/life';
 import { maySend } from '../../core/claims/rules';
 import { readSettings } from '../../core/exchange/connections';
 import { type Cents, sum } from '../../core/money';
@@ -62,9 +62,7 @@ async function bundles(
     .where('y.connection_id', 'is not', null);
   if (claimIds) query = query.where('m.id', '=', sql<number>`any(${[...claimIds]}::bigint[])`);
   query =
-    claimIds && !ready
-      ? query.where('m.status', 'in', ['draft', 'ready', 'rejected'])
-      : query.where('m.status', '=', 'ready');
+    claimIds && !ready ? query.where('m.status', 'in', [...SENDABLE]) : query.where('m.status', '=', 'ready');
   const claims = await query.orderBy('m.id').limit(MAX_CLAIMS).forNoKeyUpdate('m').execute();
   if (claimIds && !ready && claims.length < new Set(claimIds).size)
     throw new Refused('nothing', 'A claim was sent already or is not ready: nothing was sent');

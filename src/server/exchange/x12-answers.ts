@@ -3,6 +3,7 @@ import { readSettings } from '../../core/exchange/connections';
 import { read277CA, read999, readTa1 } from '../../core/x12/acknowledgments';
 import {
   type Interchange,
+  type InterchangeEvent,
   type TransactionSet,
   readInterchanges,
   readSets,
@@ -24,13 +25,51 @@ type ApplySet = (
   name: string,
 ) => Promise<Outcome>;
 
-/** What is done with each set that is held in memory as a whole; an 835 streams instead. */
-const SETS: Readonly<Record<string, ApplySet>> = {
-  '999': (tx, context, connectionId, set, name) => apply999(tx, context, connectionId, read999(set), name),
-  '277': (tx, context, connectionId, set, name) =>
-    apply277CA(tx, context, connectionId, read277CA(set), name),
-};
+/** A guide of X12 by which a set is written: a 277 is one thing by X214 and another by X212. */
+interface Guide {
+  set: string;
+  /** How the implementation begins that the set or its group names (ST03, GS08), whatever its errata are. */
+  implementation: string;
+  /** What is done with such a set, held in memory as a whole; an 835 streams instead. */
+  apply: ApplySet | 'streamed';
+}
+const GUIDES: readonly Guide[] = [
+  { set: '835', implementation: '005010X221', apply: 'streamed' },
+  {
+    set: '999',
+    implementation: '005010X231',
+    apply: (tx, context, connectionId, set, name) => apply999(tx, context, connectionId, read999(set), name),
+  },
+  {
+    set: '277',
+    implementation: '005010X214',
+    apply: (tx, context, connectionId, set, name) =>
+      apply277CA(tx, context, connectionId, read277CA(set), name),
+  },
+];
 const STREAMED = '835';
+
+const guideFor = (setId: string, version: string): Guide | undefined =>
+  GUIDES.find(({ set, implementation }) => set === setId && version.startsWith(implementation));
+
+/** The guide of a set. @throws X12Error when it answers nothing of ours */
+function guideOf({ setId, version, segment }: Extract<InterchangeEvent, { kind: 'set' }>): Guide {
+  const at = (element: number) => ({
+    interchange: segment.interchange,
+    segment: segment.number,
+    id: segment.id,
+    element,
+  });
+  const known = GUIDES.filter(({ set }) => set === setId);
+  if (known.length === 0)
+    throw new X12Error(at(1), `set ${setId} is not an answer to claims: expected 835, 999 or 277`);
+  const guide = guideFor(setId, version);
+  if (guide) return guide;
+  throw new X12Error(
+    at(3),
+    `set ${setId} is by ${version || 'no guide'}: expected ${known.map(({ implementation }) => implementation).join(' or ')}`,
+  );
+}
 
 /** Turns what the reader says into what the exchange understands. */
 async function asBroken<T>(run: () => Promise<T>): Promise<T> {
@@ -75,14 +114,7 @@ async function survey(path: string): Promise<Set<string>> {
     for (const event of events) {
       if (event.kind === 'ta1') kinds.add('TA1');
       if (event.kind !== 'set') continue;
-      if (event.setId !== STREAMED && !Object.hasOwn(SETS, event.setId)) {
-        const { interchange, number, id } = event.segment;
-        throw new X12Error(
-          { interchange, segment: number, id, element: 1 },
-          `set ${event.setId} is not an answer to claims: expected 835, 999 or 277`,
-        );
-      }
-      kinds.add(event.setId);
+      kinds.add(guideOf(event).set);
     }
   }
   if (kinds.size === 0)
@@ -112,7 +144,9 @@ export const x12Answers: FileKind = {
         }
         for (const set of sets) {
           const connectionId = await connectionOf(tx, file, set.interchange);
-          outcomes.push(await SETS[set.setId]!(tx, context, connectionId, set, file.name));
+          // The whole file was surveyed: every set has its guide.
+          const { apply } = guideFor(set.setId, set.version)!;
+          if (apply !== 'streamed') outcomes.push(await apply(tx, context, connectionId, set, file.name));
         }
       }
       return outcomes;

@@ -378,6 +378,7 @@ describe('what a payer took off under its own groups', () => {
     const about = {
       chargeId,
       householdId,
+      caseId: claim.case_id,
       coverageId: claim.coverage_id,
       payerId: claim.payer_id,
       claimId: claim.id,

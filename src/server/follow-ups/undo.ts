@@ -1,4 +1,5 @@
 /** Taking back what was taken off, or passed on from a payer, by decision. */
+import { DECIDED, isIn } from '../../core/claims/life';
 import { sql } from 'kysely';
 import { undoWriteOffInput } from '../../core/overdue/input';
 import { Refused } from '../access';
@@ -60,7 +61,7 @@ export const undoWriteOff = useCase({
         .where('id', '=', claimId)
         .forNoKeyUpdate()
         .executeTakeFirstOrThrow();
-      if (claim.status === 'decided' || claim.status === 'closed')
+      if (isIn(DECIDED, claim.status))
         await moveClaims(
           tx,
           act,

@@ -1,4 +1,6 @@
 /** Working follow-ups: a later date, an owner, what was said; closing one; settling what a payer does not pay. */
+import { DECIDED } from '../../core/claims/life';
+import { claimIn } from '../claim-states';
 import { sql } from 'kysely';
 import { NOT_BILLABLE_WHY } from '../../core/accounts/bill-patient';
 import type { BookAccount } from '../../core/books/accounts';
@@ -124,7 +126,7 @@ async function refuseForgotten(tx: Tx, chargeId: number): Promise<void> {
         where l.charge_id = b.charge_id
           and l.coverage_id = b.coverage_id
           and l.current
-          and m.status not in ('decided', 'closed', 'withdrawn')
+          and not ${claimIn(sql`m.status`, [...DECIDED, 'withdrawn'])}
       )
       and not (
         c.coverage_id is not distinct from b.coverage_id

@@ -1,4 +1,6 @@
 /** What is known of accounts that are past due: one query for the charges, one for what else is weighed, whatever their number. */
+import { WAITING } from '../../core/claims/life';
+import { claimIn } from '../claim-states';
 import { type RawBuilder, sql } from 'kysely';
 import { type CalendarDate, calendarDate } from '../../core/calendar';
 import { type Cents, sum } from '../../core/money';
@@ -104,7 +106,7 @@ export async function readOverdue(context: Context, ids?: readonly number[]): Pr
           where b.booked > 0 and r.placement_id is null and ${of('r.household_id')}
           union all select p.household_id, e.business_date from posting p join entry e on e.id = p.entry_id
             where p.placement_id is not null
-              and p.account like 'cash/%'
+              and p.account in (select code from book_account where class = 'cash')
               and p.amount > 0
               and ${of('p.household_id')}
               and not exists (select 1 from entry r where r.reverses = e.id)) x group by 1),
@@ -117,7 +119,7 @@ export async function readOverdue(context: Context, ids?: readonly number[]): Pr
       out as (
         select m.household_id, count(*) as n
         from claim m
-        where m.status in ('sent', 'accepted') and ${of('m.household_id')}
+        where ${claimIn(sql`m.status`, WAITING)} and ${of('m.household_id')}
         group by 1
       ),
       stop as (

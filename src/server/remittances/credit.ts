@@ -8,7 +8,7 @@ import {
   setOffEntry,
 } from '../../core/books/entries/payers';
 import { addDays } from '../../core/calendar';
-import { isDecidable } from '../../core/claims/life';
+import { DECIDED, isDecidable, isIn } from '../../core/claims/life';
 import { type Cents, absolute, formatMoneyPlain, minus, negate } from '../../core/money';
 import { spreadInOrder } from '../../core/payments/spread';
 import { settleCreditInput, undoCreditInput } from '../../core/remittances/credit';
@@ -231,7 +231,7 @@ async function settle(
   claim: { id: number; status: Parameters<typeof moveClaims>[2][number]['status'] },
   said: string,
 ): Promise<void> {
-  if (claim.status === 'decided' || claim.status === 'closed')
+  if (isIn(DECIDED, claim.status))
     await moveClaims(act.db, act, [claim], await settledStatus(act.db, claim.id), byUser(act), said);
 }
 
@@ -404,7 +404,7 @@ export async function afterUndoing(
     .forNoKeyUpdate()
     .execute();
   for (const claim of rows)
-    if (claim.status === 'decided' || claim.status === 'closed')
+    if (isIn(DECIDED, claim.status))
       await moveClaims(
         tx,
         context,

@@ -1,4 +1,6 @@
 /** What is known of households when statements are chosen: one query, which asks only for what the rows weigh. */
+import { WAITING } from '../../core/claims/life';
+import { claimIn } from '../claim-states';
 import { type RawBuilder, sql } from 'kysely';
 import { calendarDate } from '../../core/calendar';
 import { type Cents, ZERO, sum } from '../../core/money';
@@ -20,9 +22,6 @@ const DEARER = {
 type Dearer = keyof typeof DEARER;
 /** From so many households on all plans are read. */
 const FEW = 1000;
-
-/** Claims that are out and not decided. */
-const OUT = sql`('sent', 'accepted')`;
 
 /**
  * Reads the facts of every household with a charge or a credit, or of those named, in the order of their names; patients whose services
@@ -115,7 +114,7 @@ export async function readFacts(
         from posting p
           join entry e on e.id = p.entry_id ${apart('p.patient_id')}
         where e.kind in ('payer-decision', 'credit-applied')
-          and p.account like 'cash/%'
+          and p.account in (select code from book_account where class = 'cash')
           and p.amount > 0
           and ${of('p.household_id')}
         group by 1, 2
@@ -164,7 +163,7 @@ export async function readFacts(
       claims as (
         select m.household_id, ${part} as part, count(*) as n
         from claim m ${apart('m.patient_id')}
-        where m.status in ${OUT} and ${of('m.household_id')}
+        where ${claimIn(sql`m.status`, WAITING)} and ${of('m.household_id')}
         group by 1, 2
       )`
         : sql``

@@ -93,6 +93,8 @@ create index on follow_up (household_id);
 create index on follow_up (charge_id);
 create index on follow_up (remittance_claim_id) where closed_at is null;
 
+-- How money comes, filled from the closed list of the program.
+create table tender_kind (code text primary key);
 create table receipt (
   id bigint generated always as identity primary key, household_id bigint not null references household (id),
   amount cents not null check (amount <> 0),
@@ -102,7 +104,7 @@ create table receipt (
   refund_of bigint references receipt (id),
   -- The placement whose agency had collected it; its cash came with the agency's payment.
   placement_id bigint, check ((amount < 0) = (refund_of is not null)),
-  tender text not null check (tender in ('cash', 'check', 'transfer')), reference text not null default '',
+  tender text not null references tender_kind (code), reference text not null default '',
   business_date calendar_date not null, user_id text not null, created_at timestamptz not null default desk_now(),
   check (tender <> 'check' or reference <> '')
 );

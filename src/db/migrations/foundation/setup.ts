@@ -22,12 +22,12 @@ create table provider (
   active boolean not null default true,
   version integer not null default 1
 );
+-- Kinds of connections, filled from the closed list of the program.
+create table connection_kind (code text primary key);
 create table connection (
   id bigint generated always as identity primary key, name text not null unique,
   folder text not null unique check (folder ~ '^[a-z0-9-]{1,40}$'),
-  kind text not null default 'clearinghouse' check (
-    kind in ('clearinghouse', 'print-shop', 'message-gateway', 'agency')
-  ),
+  kind text not null default 'clearinghouse' references connection_kind (code),
   settings jsonb not null,
   last_control bigint not null default 0, version integer not null default 1
 );
