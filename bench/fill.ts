@@ -162,13 +162,13 @@ export async function fill(t: TestDatabase, households: number, charges: number,
     );
     await run(
       `
-        insert into receipt (household_id, amount, tender, business_date, user_id, note)
+        insert into receipt (household_id, amount, tender, business_date, user_id, reference)
         select household_id, 3000, 'cash', service_date + 30, 'bulk', n::text
         from done
         where n % 50 > 0 and n % ${unpaid} <> 1`,
     );
     await run(
-      `update done d set receipt_id = r.id from receipt r where r.user_id = 'bulk' and r.note = d.n::text`,
+      `update done d set receipt_id = r.id from receipt r where r.user_id = 'bulk' and r.reference = d.n::text`,
     );
     await run('vacuum analyze');
     const charged = 'd.id, d.coverage_id, ' + person.payer_id + ', null, null, null, null::bigint';

@@ -107,6 +107,7 @@ export interface DB {
       | 'patient_paid'
       | 'agency_paid'
       | 'reduced'
+      | 'expected'
       | 'with_payer'
       | 'with_patient'
       | 'on_plan'
@@ -167,6 +168,7 @@ export interface DB {
     patient_paid: Generated<Cents>;
     agency_paid: Generated<Cents>;
     reduced: Generated<Cents>;
+    expected: Generated<Cents>;
     with_payer: Generated<Cents>;
     with_patient: Generated<Cents>;
     on_plan: Generated<Cents>;

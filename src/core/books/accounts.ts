@@ -17,7 +17,7 @@ export type AccountClass = (typeof ACCOUNT_CLASSES)[number];
 /**
  * The parts of a charge's balance. What was charged: the fee of the service, its tax, what was added to an account
  * (interest, late charges), what was brought in from an earlier system. What came off it: paid by payer, patient or
- * agency, or reduced. Where the rest stands.
+ * agency, or reduced; what is expected to come off by contract stands apart from what has. Where the rest stands.
  */
 export const CHARGE_PARTS = [
   'fee',
@@ -28,6 +28,7 @@ export const CHARGE_PARTS = [
   'patient_paid',
   'agency_paid',
   'reduced',
+  'expected',
   'with_payer',
   'with_patient',
   'on_plan',
@@ -77,6 +78,7 @@ export const BOOK_ACCOUNTS = {
   'reduction/prompt-pay': { class: 'reduction', part: 'reduced', words: 'Prompt payment' },
   'reduction/bad-debt': { class: 'reduction', part: 'reduced', words: 'Bad debt' },
   'reduction/bad-debt-recovered': { class: 'reduction', part: 'reduced', words: 'Bad debt recovered' },
+  'reduction/expected': { class: 'reduction', part: 'expected', words: 'Expected write-offs' },
   'expense/agency-fee': { class: 'expense', part: null, words: 'Fees of agencies' },
   'expense/lender-fee': { class: 'expense', part: null, words: 'Fees of lenders' },
   'expense/payer-credit': { class: 'expense', part: null, words: 'Taken by payers and given up' },

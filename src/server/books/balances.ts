@@ -234,7 +234,7 @@ export async function moneyByMonth(db: Db, today: CalendarDate): Promise<MonthFi
       coalesce(-sum(d.amount) filter (where a.part = 'fee'), 0) as charged,
       coalesce(sum(d.amount) filter (where a.class = 'cash' and d.remitted), 0) as payers,
       coalesce(sum(d.amount) filter (where a.class = 'cash' and d.received), 0) as patients,
-      coalesce(sum(d.amount) filter (where a.class = 'reduction'), 0) as written
+      coalesce(sum(d.amount) filter (where a.part = 'reduced'), 0) as written
     from (
       select month, account, remitted, received, amount from month_total where month >= ${from}
       union all

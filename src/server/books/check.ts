@@ -540,10 +540,10 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
         'charge ' || b.charge_id || ': charged ' || (
           b.fee + b.tax + b.added + b.opened
         ) || ', paid and taken off ' || (
-          b.reduced + b.payer_paid + b.patient_paid + b.agency_paid
+          b.reduced + b.expected + b.payer_paid + b.patient_paid + b.agency_paid
         ) as fault
       from charge_balance b
-      where b.reduced + b.payer_paid + b.patient_paid + b.agency_paid > b.fee + b.tax + b.added + b.opened
+      where b.reduced + b.expected + b.payer_paid + b.patient_paid + b.agency_paid > b.fee + b.tax + b.added + b.opened
         and not exists (select 1 from follow_up f where f.charge_id = b.charge_id and f.closed_at is null)`,
   },
   {

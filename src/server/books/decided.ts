@@ -9,7 +9,7 @@ import type { Tx } from '../../db/connect';
  */
 export const decidedOn = (charge: RawBuilder<unknown>, coverageId: number): RawBuilder<unknown> => sql`(
     select sum(p.amount) filter (where a.class = 'cash' or p.account = 'credit/payer') as paid,
-      sum(p.amount) filter (where a.class = 'reduction') as reduced,
+      sum(p.amount) filter (where a.part = 'reduced') as reduced,
       sum(p.amount) filter (
         where p.account = 'receivable/patient'
           or (p.account = 'receivable/payer' and p.coverage_id <> ${coverageId})
@@ -35,6 +35,20 @@ export async function decidedOf(
     where l.claim_id = ${claim.id}`.execute(tx);
   return new Map(rows.map(({ chargeId, ...stands }) => [chargeId, stands]));
 }
+
+/**
+ * Whether no decision of a payer stands on a charge: of all that payers decided and took back nothing is left, wherever its amount
+ * is now. @param charge its id in a query
+ */
+export const isUndecided = (charge: RawBuilder<unknown>): RawBuilder<boolean> => sql<boolean>`
+  not exists (
+    select 1
+    from posting p
+      join claim m on m.id = p.claim_id
+    where p.charge_id = ${charge} and (p.remittance_claim_id is not null or p.provider_adjustment_id is not null)
+    group by m.coverage_id, p.account, p.coverage_id
+    having sum(p.amount) <> 0
+  )`;
 
 /** Whether nothing stands on any charge. */
 export const standsNothing = (decidedSoFar: ReadonlyMap<number, DecidedParts>): boolean =>

@@ -1,6 +1,6 @@
 /** The entries under charges, as the ledger shows them and the story tells them. */
 import { sql } from 'kysely';
-import { type BookAccount, classOf } from '../../core/books/accounts';
+import { type BookAccount, classOf, partOf } from '../../core/books/accounts';
 import type { EntryKind } from '../../core/books/kinds';
 import type { Passing } from '../../core/books/passing';
 import type { CalendarDate } from '../../core/calendar';
@@ -135,7 +135,7 @@ function take(entry: LedgerEntry, row: PostingRow, part: readonly PostingRow[]):
   else if (classOf(row.account) === 'cash' || row.account === 'credit/payer')
     entry.paidByPayer = add(entry.paidByPayer, row.amount);
   else if (row.account === 'credit/patient') entry.paidByPatient = add(entry.paidByPatient, row.amount);
-  else if (classOf(row.account) === 'reduction') together(entry.reduced, words, row.amount);
+  else if (partOf(row.account) === 'reduced') together(entry.reduced, words, row.amount);
   else if ((row.group === 'PR' || row.kind === 'to-patient') && row.account === 'receivable/patient')
     together(entry.passedOn, words, row.amount);
   if (!row.group || row.account !== 'receivable/payer' || row.coverageId !== entry.coverageId) return;

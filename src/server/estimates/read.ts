@@ -13,6 +13,7 @@ import { type BasisPoints, type Cents, ZERO, add, formatMoneyPlain, parseMoney, 
 import type { Db } from '../../db/connect';
 import { type Context, Refused, allow } from '../access';
 import { benefitsUsed, coverageDay } from '../books/balances';
+import { isUndecided } from '../books/decided';
 import { parseInput } from '../input';
 
 /** A coverage as the estimate needs it, with its row. */
@@ -162,7 +163,7 @@ export async function estimateOpen(
     .where('charge.case_id', '=', caseId)
     .where('charge.status', '=', 'done')
     .where('b.with_payer', '>', ZERO)
-    .whereRef('b.with_payer', '=', 'b.fee')
+    .where(isUndecided(sql`charge.id`))
     .orderBy('charge.service_date')
     .orderBy('charge.id')
     .limit(200)
@@ -229,7 +230,7 @@ export async function estimatePlanned(
       c.kept_from_payers as kept
     from charge c join service_code s on s.code = c.code left join charge_balance b on b.charge_id = c.id
     where c.case_id in (select case_id from charge where id = any(${[...chargeIds]}::bigint[]))
-      and (c.status = 'planned' or c.status = 'done' and b.with_payer > 0 and b.with_payer = b.fee)
+      and (c.status = 'planned' or c.status = 'done' and b.with_payer > 0 and ${isUndecided(sql`c.id`)})
     order by c.service_date, c.id`.execute(context.db);
   const found = new Map<number, PlannedEstimate>();
   for (const caseId of new Set(rows.map((row) => row.caseId))) {

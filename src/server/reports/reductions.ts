@@ -27,7 +27,7 @@ export const reductions = report({
       ${MOVEMENTS}
         left join reason_code r on r.group_code = p.reason_group and r.code = p.reason_code
         left join reason_code s on s.group_code = '*' and s.code = p.reason_code`,
-  where: ({ from, to }) => sql`a.class = 'reduction' and e.business_date between ${from} and ${to}`,
+  where: ({ from, to }) => sql`a.part = 'reduced' and e.business_date between ${from} and ${to}`,
   rowBy: sql`a.code, a.words, p.reason_group, p.reason_code`,
   having: sql`sum(p.amount) <> 0`,
   order: sql`a.words, sum(p.amount) desc, p.reason_group, p.reason_code`,

@@ -73,11 +73,12 @@ create table charge_balance (
   added cents not null default 0,
   opened cents not null default 0, payer_paid cents not null default 0, patient_paid cents not null default 0,
   agency_paid cents not null default 0,
-  reduced cents not null default 0, with_payer cents not null default 0, with_patient cents not null default 0,
+  reduced cents not null default 0, expected cents not null default 0, with_payer cents not null default 0,
+  with_patient cents not null default 0,
   on_plan cents not null default 0,
   at_agency cents not null default 0, patient_since calendar_date,
   check (
-    with_payer + with_patient + on_plan + at_agency = fee + tax + added + opened - reduced - payer_paid -
+    with_payer + with_patient + on_plan + at_agency = fee + tax + added + opened - reduced - expected - payer_paid -
       patient_paid - agency_paid
   )
 );
@@ -381,8 +382,8 @@ begin
   end if;
 
   insert into charge_balance as b (
-    charge_id, fee, tax, added, opened, payer_paid, patient_paid, agency_paid, reduced, with_payer, with_patient,
-    on_plan, at_agency
+    charge_id, fee, tax, added, opened, payer_paid, patient_paid, agency_paid, reduced, expected, with_payer,
+    with_patient, on_plan, at_agency
   )
   select f.charge_id,
     coalesce(-sum(f.amount) filter (where a.part = 'fee'), 0),
@@ -393,6 +394,7 @@ begin
     coalesce(sum(f.amount) filter (where a.part = 'patient_paid'), 0),
     coalesce(sum(f.amount) filter (where a.part = 'agency_paid'), 0),
     coalesce(sum(f.amount) filter (where a.part = 'reduced'), 0),
+    coalesce(sum(f.amount) filter (where a.part = 'expected'), 0),
     coalesce(sum(f.amount) filter (where a.part = 'with_payer'), 0),
     coalesce(sum(f.amount) filter (where a.part = 'with_patient'), 0),
     coalesce(sum(f.amount) filter (where a.part = 'on_plan'), 0),
@@ -404,7 +406,8 @@ begin
     opened = b.opened + excluded.opened,
     payer_paid = b.payer_paid + excluded.payer_paid, patient_paid = b.patient_paid + excluded.patient_paid,
     agency_paid = b.agency_paid + excluded.agency_paid,
-    reduced = b.reduced + excluded.reduced, with_payer = b.with_payer + excluded.with_payer,
+    reduced = b.reduced + excluded.reduced, expected = b.expected + excluded.expected,
+    with_payer = b.with_payer + excluded.with_payer,
     with_patient = b.with_patient + excluded.with_patient,
     on_plan = b.on_plan + excluded.on_plan, at_agency = b.at_agency + excluded.at_agency;
 

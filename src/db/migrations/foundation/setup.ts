@@ -186,11 +186,11 @@ create table book_account (
   ),
   part text check (
     part in (
-      'fee', 'tax', 'added', 'opened', 'payer_paid', 'patient_paid', 'agency_paid', 'reduced', 'with_payer',
-      'with_patient', 'on_plan', 'at_agency'
+      'fee', 'tax', 'added', 'opened', 'payer_paid', 'patient_paid', 'agency_paid', 'reduced', 'expected',
+      'with_payer', 'with_patient', 'on_plan', 'at_agency'
     )
   ),
-  words text not null, unique (code, class), check (class <> 'reduction' or part = 'reduced')
+  words text not null, unique (code, class), check (class <> 'reduction' or part in ('reduced', 'expected'))
 );
 create function account_fixed() returns trigger language plpgsql set search_path = public, pg_temp as $$
 begin

@@ -32,7 +32,7 @@ export const reasons = setupTable({
       const rows = await db
         .selectFrom('book_account')
         .select(['code', 'words'])
-        .where('class', '=', 'reduction')
+        .where('part', '=', 'reduced')
         .orderBy('words')
         .execute();
       return rows.map((row) => ({ value: row.code, label: row.words }));
