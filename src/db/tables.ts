@@ -155,6 +155,7 @@ export interface DB {
     diagnoses: Generated<string[]>;
     status: Generated<'planned' | 'done' | 'void'>;
     kept_from_payers: Generated<boolean>;
+    moved_from: number | null;
     created_at: Generated<Date>;
     version: Generated<number>;
   };

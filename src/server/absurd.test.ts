@@ -139,6 +139,7 @@ async function prepare(): Promise<void> {
       position: 2,
       key: '',
     },
+    'order coverages': { patientId, first: coverage!.id, second: null, from: TODAY },
     'change coverage': { ...policy, coverageId: coverage!.id, version: 1 },
     'enter charge': {
       patientId,
@@ -163,6 +164,7 @@ async function prepare(): Promise<void> {
       key: '',
     },
     'void charge': { chargeId, why: 'x' },
+    'move charge': { chargeId, patientId, caseId: null, why: 'x' },
     'change charge': { chargeId, diagnoses: ['I10'], units: 2, fee: '9.00', serviceDate: '2026-03-16' },
     'build claims': { householdId },
     'send claims': { claimIds: [claimId] },

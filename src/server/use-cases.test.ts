@@ -19,6 +19,7 @@ import {
   planOf,
   plannedCharge,
   remitText,
+  secondCoverage,
   sentClaim,
 } from '../testing/desk';
 import { addDays } from '../core/calendar';
@@ -28,7 +29,8 @@ import { sampleRemitClaim } from '../core/x12/samples';
 import { Conflict, type Context, Refused } from './access';
 import { takeOffForbidden } from './accounts/bill-patient';
 import { chargeAccount, completeCharge, enterCharge, voidCharge } from './accounts/charges';
-import { addCoverage, changeCoverage, keepFromPayers } from './accounts/coverage';
+import { moveCharge } from './accounts/move';
+import { addCoverage, changeCoverage, keepFromPayers, orderCoverages } from './accounts/coverage';
 import { readAccount } from './account-page/read';
 import { addMember, changePatient, registerHousehold } from './accounts/register';
 import { checkBooks } from './books/check';
@@ -262,6 +264,11 @@ const PRESSES: Record<string, Press> = {
       key: key(),
     };
   }),
+  [orderCoverages.title]: press(orderCoverages, async () => {
+    const made = await household(t);
+    const first = await secondCoverage(t, made.patientId);
+    return { patientId: made.patientId, first, from: '2026-03-16' };
+  }),
   [changeCoverage.title]: press(changeCoverage, async () => ({
     coverageId: await coverageOf((await household(t)).householdId),
     memberId: 'CSH2',
@@ -281,6 +288,11 @@ const PRESSES: Record<string, Press> = {
     amount: '1.97',
     date: '2026-03-16',
     key: key(),
+  })),
+  [moveCharge.title]: press(moveCharge, async () => ({
+    chargeId: await charge(t, t.context, (await household(t)).patientId, '80.00'),
+    patientId: (await household(t)).patientId,
+    why: 'x',
   })),
   [voidCharge.title]: press(voidCharge, async () => ({
     chargeId: (await selfPayer()).chargeId,

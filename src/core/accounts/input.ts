@@ -141,6 +141,16 @@ export const coverageFixInput = z.object({
   version: z.coerce.number().int().optional(),
 });
 
+/** What the form for another order of coverages sends: which comes first and which next from a day on; the others stay as they are. */
+export const coverageOrderInput = z.object({
+  patientId: idField,
+  caseId,
+  from: dateField,
+  /** Coverages in force on the day. */
+  first: idField,
+  second: idField.nullish().transform((value) => value ?? null),
+});
+
 const chargeFacts = {
   modifiers: z
     .array(z.string().regex(/^[A-Z0-9]{2}$/, 'have two characters each'))
@@ -221,6 +231,14 @@ export const completeInput = z.object({ chargeId: idField, serviceDate: dateFiel
 
 /** A charge taken back. */
 export const voidInput = z.object({ chargeId: idField, why: reasonField('Say why it is void') });
+
+/** A service that was another person's, or for another case: whose it is. */
+export const moveInput = z.object({
+  chargeId: idField,
+  patientId: idField,
+  caseId,
+  why: reasonField('Say why it is moved'),
+});
 
 /** A charge kept from insurers, or billed to them after all. */
 export const keepFromPayersInput = z.object({ chargeId: idField, kept: z.boolean() });

@@ -1,7 +1,12 @@
 /** Coverage after registration: a further one, another plan, the end of one; what nobody was billed for yet follows. */
 import { sql } from 'kysely';
 import type { z } from 'zod';
-import { coverageFixInput, coverageInput, keepFromPayersInput } from '../../core/accounts/input';
+import {
+  coverageFixInput,
+  coverageInput,
+  coverageOrderInput,
+  keepFromPayersInput,
+} from '../../core/accounts/input';
 import { addDays } from '../../core/calendar';
 import type { Tx } from '../../db/connect';
 import { Refused } from '../access';
@@ -86,7 +91,7 @@ const whyOf = ({ billPatient, billPatientWhy }: Pick<Policy, 'billPatient' | 'bi
   billPatient === 'yes' ? '' : billPatientWhy;
 
 /** Turns the database's refusal of two coverages in one order on one day into words. */
-async function alone<T>(position: number, run: Promise<T>): Promise<T> {
+async function alone<T>(position: number, run: Promise<T>, field = 'validFrom'): Promise<T> {
   try {
     return await run;
   } catch (error) {
@@ -94,9 +99,16 @@ async function alone<T>(position: number, run: Promise<T>): Promise<T> {
     throw new Refused(
       'blocked',
       `There is another ${ORDERS[position - 1]} coverage in that time: end it first, or choose other dates`,
-      'validFrom',
+      field,
     );
   }
+}
+
+/** What of a case follows when its coverages have changed: unbilled charges, claims that are still ours, claims that went elsewhere. */
+async function followed(act: Act, patient: { id: number; household_id: number; case_id: number }) {
+  const moved = await follow(act, patient);
+  await startWork(act, 'check claims', { householdId: patient.household_id });
+  return { ...moved, elsewhere: await raiseWentElsewhere(act, patient.case_id) };
 }
 
 /**
@@ -160,11 +172,76 @@ export const addCoverage = useCase({
         .returning('id')
         .executeTakeFirstOrThrow(),
     );
-    const followed = await follow(act, patient);
-    await startWork(act, 'check claims', { householdId: patient.household_id });
-    const elsewhere = await raiseWentElsewhere(act, patient.case_id);
     await act.note('added coverage', { kind: 'coverage', id }, { patient: patientId });
-    return { coverageId: id, ...followed, elsewhere };
+    return { coverageId: id, ...(await followed(act, patient)) };
+  },
+});
+
+/**
+ * Puts the coverages of a case that are in force on a day into another order from that day on. A changed order is dated: the places
+ * that change end the day before and are taken anew, so that a claim keeps the place that it was sent with.
+ * @returns how many charges followed, how many were left, and claims that went elsewhere
+ */
+export const orderCoverages = useCase({
+  name: 'order coverages',
+  permission: 'register people',
+  input: coverageOrderInput,
+  async run(act, { patientId, caseId, from, first, second }) {
+    const tx = act.db;
+    const patient = await patientOf(act, patientId, caseId);
+    const there = await tx
+      .selectFrom('coverage')
+      .selectAll()
+      .where('case_id', '=', patient.case_id)
+      .where(sql<boolean>`daterange(valid_from, valid_to, '[]') @> ${from}::date`)
+      .orderBy('position')
+      .execute();
+    const chosen = second === null ? [first] : [first, second];
+    if (first === second) throw new Refused('invalid', 'Two places for one coverage', 'second');
+    for (const [index, id] of chosen.entries())
+      if (!there.some((one) => one.id === id))
+        throw new Refused(
+          'others',
+          'This coverage is not in force for this case on that day',
+          index === 0 ? 'first' : 'second',
+        );
+    const wanted = [...chosen, ...there.map(({ id }) => id).filter((id) => !chosen.includes(id))];
+    const places = there.map(({ position }) => position);
+    const changed = there
+      .map((one) => ({ ...one, to: places[wanted.indexOf(one.id)]! }))
+      .filter((one) => one.to !== one.position);
+    if (changed.length === 0) throw new Refused('nothing', 'They are in this order already', 'first');
+    const ahead = changed.find((one) => one.valid_from === from);
+    if (ahead)
+      throw new Refused(
+        'date',
+        `The ${ORDERS[ahead.position - 1]} coverage begins on that day: choose a later one, or put its own dates right`,
+        'from',
+      );
+    await tx
+      .updateTable('coverage')
+      .set({ valid_to: addDays(from, -1) })
+      .where(
+        'id',
+        'in',
+        changed.map(({ id }) => id),
+      )
+      .execute();
+    for (const { id: _, to, version: __, ...one } of changed)
+      await alone(
+        to,
+        tx
+          .insertInto('coverage')
+          .values({ ...one, position: to, valid_from: from })
+          .execute(),
+        'from',
+      );
+    await act.note(
+      'ordered coverages',
+      { kind: 'patient', id: patientId },
+      { from, order: wanted.map((id) => there.find((one) => one.id === id)!.policy_id) },
+    );
+    return followed(act, patient);
   },
 });
 
@@ -238,11 +315,8 @@ export const changeCoverage = useCase({
         .where('id', '=', coverageId)
         .execute(),
     );
-    const followed = await follow(act, patient);
-    await startWork(act, 'check claims', { householdId: patient.household_id });
-    const elsewhere = await raiseWentElsewhere(act, patient.case_id);
     await act.note('changed', { kind: 'coverage', id: coverageId }, changesOf(there, wanted, LABELS));
-    return { ...followed, elsewhere };
+    return followed(act, patient);
   },
 });
 

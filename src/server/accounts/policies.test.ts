@@ -16,10 +16,12 @@ import { runs } from '../../testing/runs';
 import { readAccount } from '../account-page/read';
 import { buildClaims } from '../claims/build';
 import { readClaim } from '../claims/read';
+import { sendClaims } from '../claims/send';
+import { Refused } from '../access';
 import { estimateTyped } from '../estimates/read';
 import { changeCharge } from '../claims/fix';
 import { completeCharge, enterCharge } from './charges';
-import { addCoverage, changeCoverage } from './coverage';
+import { addCoverage, changeCoverage, orderCoverages } from './coverage';
 import { addMember, changePatient } from './register';
 
 const t = fileDatabase();
@@ -325,4 +327,183 @@ test('a second case has its own coverages: what is done for it is billed there, 
     .execute();
   expect(after.map((row) => row.with_payer)).toEqual([0, 8000]);
   expect(await brokenInvariants(t)).toEqual([]);
+});
+
+describe('another order', () => {
+  /** A person with three coverages, of three policies. */
+  async function three() {
+    const made = await household(t);
+    const ids = [(await covered(made.patientId))[0]!.id];
+    for (const [position, group] of [
+      [2, 'NL-A10'],
+      [3, 'CS-200'],
+    ] as const)
+      ids.push(
+        (
+          await addCoverage(t.context, {
+            patientId: made.patientId,
+            insurancePlanId: t.insurancePlans[group],
+            memberId: `ORD${position}`,
+            position,
+            key: key(),
+          })
+        ).coverageId,
+      );
+    return { ...made, ids };
+  }
+  /** The policies of a case on a day, in their order. */
+  const orderOn = async (patientId: number, day: CalendarDate) =>
+    (
+      await sql<{ policy: number }>`
+        select policy_id as policy from covered
+        where patient_id = ${patientId} and daterange(valid_from, valid_to, '[]') @> ${day}::date
+        order by position`.execute(t.db)
+    ).rows.map(({ policy }) => policy);
+
+  test('is dated: before the day it is the old one, from it on the new one, and unbilled charges follow', async () => {
+    const { householdId, patientId, ids } = await three();
+    const before = await orderOn(patientId, TODAY);
+    await charge(t, t.context, patientId, '80.00', '99213', addDays(TODAY, -3));
+    await charge(t, t.context, patientId, '90.00', '99213', TODAY);
+    const done = await orderCoverages(t.context, { patientId, from: TODAY, first: ids[1]!, second: null });
+    expect(done).toMatchObject({ followed: 1, left: 0, elsewhere: [] });
+    expect(await orderOn(patientId, addDays(TODAY, -1))).toEqual(before);
+    expect(await orderOn(patientId, TODAY)).toEqual([before[1], before[0], before[2]]);
+    const owed = await t.db
+      .selectFrom('payer_balance as b')
+      .innerJoin('covered as o', 'o.id', 'b.coverage_id')
+      .innerJoin('charge as c', 'c.id', 'b.charge_id')
+      .select(['c.service_date as day', 'o.policy_id as policy'])
+      .where('c.household_id', '=', householdId)
+      .where('b.with_payer', '>', cents(0))
+      .orderBy('c.service_date')
+      .execute();
+    expect(owed.map(({ policy }) => policy)).toEqual([before[0], before[1]]);
+    expect(await brokenInvariants(t)).toEqual([]);
+  });
+
+  test('a claim keeps the place that it was sent with: what it passes on goes where it would have gone', async () => {
+    const { householdId, patientId, ids } = await three();
+    await charge(t, t.context, patientId, '145.00', '99213', TODAY);
+    const [claimId] = await buildClaims(t.context, { householdId });
+    await sendClaims(t.context, { claimIds: [claimId!] });
+    const { rows } = await sql<{ number: string; control: string }>`
+      select m.control_number as number, 'L' || l.id as control
+      from claim m join claim_line l on l.claim_id = m.id where m.id = ${claimId!}`.execute(t.db);
+    const ordered = await orderCoverages(t.context, { patientId, from: TODAY, first: ids[1]!, second: null });
+    expect(ordered.elsewhere).toMatchObject([{ claimId }]);
+    await postedRemittance(t, [
+      decided(rows[0]!.number, [
+        { control: rows[0]!.control, charge: 14500, paid: 6800, reasons: ['CO-45:47.00', 'PR-3:30.00'] },
+      ]),
+    ]);
+    const [waiting] = await t.db
+      .selectFrom('payer_balance as b')
+      .innerJoin('covered as o', 'o.id', 'b.coverage_id')
+      .select(['o.position', 'b.with_payer'])
+      .where('o.patient_id', '=', patientId)
+      .where('b.with_payer', '<>', cents(0))
+      .execute();
+    expect(waiting).toMatchObject({ position: 2, with_payer: 3000 });
+    expect(await brokenInvariants(t)).toEqual([]);
+  });
+
+  test.each([
+    [
+      'one that is not in force',
+      async (ids: number[]) => ({ first: ids[0]! + 100_000 }),
+      'first',
+      /not in force/,
+    ],
+    [
+      'one in two places',
+      async (ids: number[]) => ({ first: ids[0]!, second: ids[0]! }),
+      'second',
+      /Two places/,
+    ],
+    [
+      'the order that there is',
+      async (ids: number[]) => ({ first: ids[0]! }),
+      'first',
+      /in this order already/,
+    ],
+  ])('%s is refused, and nothing changes', async (_what, input, field, words) => {
+    const { patientId, ids } = await three();
+    const before = await covered(patientId);
+    await expect(
+      orderCoverages(t.context, { patientId, from: TODAY, ...(await input(ids)) }),
+    ).rejects.toMatchObject({ field, message: expect.stringMatching(words) });
+    expect(await covered(patientId)).toEqual(before);
+  });
+
+  test('on the day on which one begins, or where another comes later, it is refused with what to do', async () => {
+    const { patientId, ids } = await three();
+    await orderCoverages(t.context, { patientId, from: TODAY, first: ids[1]! });
+    const now = (await covered(patientId)).filter(({ valid_from }) => valid_from === TODAY);
+    await expect(
+      orderCoverages(t.context, {
+        patientId,
+        from: TODAY,
+        first: now.find(({ position }) => position === 2)!.id,
+      }),
+    ).rejects.toMatchObject({ field: 'from', message: expect.stringMatching(/begins on that day/) });
+  });
+
+  test('two people order at once: one order stands, the other is told', async () => {
+    for (let round = 0; round < 3; round += 1) {
+      const { patientId, ids } = await three();
+      const before = await orderOn(patientId, TODAY);
+      const tried = await Promise.allSettled([
+        orderCoverages(t.context, { patientId, from: TODAY, first: ids[1]! }),
+        orderCoverages(t.context, { patientId, from: TODAY, first: ids[2]! }),
+      ]);
+      expect(tried.map(({ status }) => status).sort()).toEqual(['fulfilled', 'rejected']);
+      expect([...(await orderOn(patientId, TODAY))].sort()).toEqual([...before].sort());
+      expect(await orderOn(patientId, addDays(TODAY, -1))).toEqual(before);
+    }
+  });
+
+  test('property: on every day each policy has one place, whatever is ordered when', async () => {
+    const step = fc.record({ day: fc.nat(20), first: fc.nat(2), second: fc.option(fc.nat(2)) });
+    await fc.assert(
+      fc.asyncProperty(fc.array(step, { minLength: 1, maxLength: 5 }), async (steps) => {
+        const { patientId } = await three();
+        const policies = await orderOn(patientId, TODAY);
+        const days = Array.from({ length: 22 }, (_, index) => addDays(TODAY, index));
+        const model = new Map(days.map((day) => [day, policies]));
+        // In the order of their days: what comes later stands in the way of what is ordered before it.
+        for (const { day, first, second } of [...steps].sort((a, b) => a.day - b.day)) {
+          const from = addDays(TODAY, day);
+          const there = model.get(from)!;
+          const on = await covered(patientId);
+          const idOf = (policy: number) =>
+            on.find(
+              (one) =>
+                one.policy_id === policy &&
+                (one.valid_from === null || one.valid_from <= from) &&
+                (one.valid_to === null || one.valid_to >= from),
+            )!.id;
+          const chosen = [first, ...(second === null ? [] : [second])].map((at) => there[at]!);
+          try {
+            await orderCoverages(
+              { ...t.context, today: from },
+              {
+                patientId,
+                from,
+                first: idOf(chosen[0]!),
+                second: chosen[1] === undefined ? null : idOf(chosen[1]),
+              },
+            );
+          } catch (error) {
+            if (!(error instanceof Refused)) throw error;
+            continue;
+          }
+          const next = [...chosen, ...there.filter((policy) => !chosen.includes(policy))];
+          for (const one of days) if (one >= from) model.set(one, next);
+        }
+        for (const day of days) expect(await orderOn(patientId, day)).toEqual(model.get(day));
+      }),
+      { numRuns: runs(24) },
+    );
+  });
 });

@@ -23,7 +23,10 @@ import { reverseReceipt, takeReceipt } from '../payments/receipts';
 import { postRemittance } from '../remittances/post';
 import { reverseRemittance } from '../remittances/reverse';
 import { addCoverage } from '../accounts/coverage';
+import { estimateOpen } from '../estimates/read';
+import { reportOf } from '../reports';
 import { householdAging } from './balances';
+import { decidedOf } from './decided';
 import { writeEntries } from './journal';
 
 const t = fileDatabase();
@@ -193,6 +196,68 @@ describe('the date from which the patient was responsible', () => {
     await post(decision('30.00', '47.00'), calendarDate('2026-05-20'));
     expect(await since(chargeId!)).toBe('2026-04-10');
   });
+});
+
+test('what is expected to come off stands apart: no decision, no report and no payer’s balance sees it', async () => {
+  const s = await sentClaim(t);
+  const before = await reportOf('reductions')!.read(t.context, {});
+  const about = {
+    householdId: s.householdId,
+    patientId: s.patientId,
+    caseId: s.caseId,
+    chargeId: s.charges[0]!,
+    coverageId: s.claim.coverage_id,
+    payerId: s.claim.payer_id,
+    claimId: s.claim.id,
+  };
+  await t.db.transaction().execute((tx) =>
+    writeEntries(tx, t.context, [
+      {
+        kind: 'write-off',
+        businessDate: TODAY,
+        memo: 'expected by contract',
+        postings: [
+          { ...about, account: 'reduction/expected', amount: cents(4700) },
+          { ...about, account: 'receivable/payer', amount: cents(-4700) },
+        ],
+      },
+    ]),
+  );
+  const balance = await t.db
+    .selectFrom('charge_balance as b')
+    .innerJoin('payer_balance as w', 'w.charge_id', 'b.charge_id')
+    .select(['b.reduced', 'b.expected', 'b.with_payer', 'w.reduced as payers'])
+    .where('b.charge_id', '=', s.charges[0]!)
+    .executeTakeFirstOrThrow();
+  expect(balance).toEqual({ reduced: 0, expected: 4700, with_payer: 9800, payers: 0 });
+  expect(await t.db.transaction().execute((tx) => decidedOf(tx, s.claim))).toEqual(
+    new Map([[s.charges[0]!, { paid: 0, reduced: 0, passedOn: 0 }]]),
+  );
+  expect((await reportOf('reductions')!.read(t.context, {})).totals).toEqual(before.totals);
+});
+
+test('undecided is what no decision stands on: not what a payer passed on whole, and again what it took back', async () => {
+  const s = await sentClaim(t);
+  await secondCoverage(s.caseId);
+  const undecided = async () => (await estimateOpen(t.context, s.caseId, null)).map(({ id }) => id);
+  expect(await undecided()).toEqual(s.charges);
+  // Nothing paid, everything passed on: all of it waits with the next payer, and the first has decided.
+  const remit = await post(
+    remitText([
+      decided(s.claim.control_number, [
+        { control: s.controls[0]!, charge: 14500, paid: 0, reasons: ['PR-1:145.00'] },
+      ]),
+    ]),
+  );
+  const [balance] = await t.db
+    .selectFrom('charge_balance')
+    .select(['fee', 'with_payer'])
+    .where('charge_id', '=', s.charges[0]!)
+    .execute();
+  expect(balance).toEqual({ fee: 14500, with_payer: 14500 });
+  expect(await undecided()).toEqual([]);
+  await reverseRemittance(t.context, { remittanceId: remit, why: 'test' });
+  expect(await undecided()).toEqual(s.charges);
 });
 
 describe('what is charged besides fees', () => {

@@ -5,7 +5,12 @@ import { idField } from '../../../core/fields';
 import { takeOffForbidden } from '../../../server/accounts/bill-patient';
 import { completeCharge, enterCharge, voidCharge } from '../../../server/accounts/charges';
 import { readChargeEntries, readPaidBy, readStory } from '../../../server/accounts/ledger';
-import { addCoverage, changeCoverage, keepFromPayers } from '../../../server/accounts/coverage';
+import {
+  addCoverage,
+  changeCoverage,
+  keepFromPayers,
+  orderCoverages,
+} from '../../../server/accounts/coverage';
 import {
   addMember,
   changePatient,
@@ -28,6 +33,8 @@ export const addMemberAction = async (input: InputOf<typeof addMember>) => perfo
 export const likeAction = async (input: Asks<typeof likeHouseholds>) =>
   ask((context) => likeHouseholds(context, input));
 /** Adds a coverage; one that it takes the place of ends the day before. */
+export const orderCoveragesAction = async (input: InputOf<typeof orderCoverages>) =>
+  perform(orderCoverages, input);
 export const addCoverageAction = async (input: InputOf<typeof addCoverage>) => perform(addCoverage, input);
 /** Changes what a coverage says, or ends it. */
 export const changeCoverageAction = async (input: InputOf<typeof changeCoverage>) =>

@@ -236,6 +236,8 @@ create table charge (
   -- The patient pays it and asked that no insurer learns of it (45 CFR 164.522(a)(1)(vi)): it is on no claim.
   kept_from_payers boolean not null default false,
   check (not kept_from_payers or (kind = 'service' and coverage_id is null)),
+  -- The charge in whose place it stands, which was another person's or for another case.
+  moved_from bigint unique references charge (id),
   created_at timestamptz not null default desk_now(), version integer not null default 1,
   check (case when kind = 'service'
     then patient_id is not null

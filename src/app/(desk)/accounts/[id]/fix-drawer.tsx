@@ -5,6 +5,7 @@ import { ORAL_AREAS } from '../../../../core/accounts/oral-areas';
 import { formatDate } from '../../../../core/calendar';
 import { toDecimal } from '../../../../core/money';
 import { counted } from '../../../../core/words';
+import { useDesk } from '../../../../ui/desk';
 import type { LedgerCharge } from '../../../../server/accounts/ledger';
 import type { Member } from '../../../../server/accounts/members';
 import type { AccountPage } from '../../../../server/account-page/read';
@@ -15,6 +16,7 @@ import { FormDrawer, Row } from '../../../../ui/form';
 import { AddressFields, CoverageFields, FirstCoverageFields, PersonFields } from '../../../../ui/person-form';
 import {
   addCoverageAction,
+  orderCoveragesAction,
   addMemberAction,
   changeChargeAction,
   changeCoverageAction,
@@ -22,7 +24,7 @@ import {
 } from '../actions';
 
 interface Props {
-  kind: 'person' | 'member' | 'coverage' | 'charge';
+  kind: 'person' | 'member' | 'coverage' | 'order' | 'charge';
   account: AccountPage;
   plans: { value: number | string; label: string }[];
   choices: QuickChoices;
@@ -90,6 +92,7 @@ export function FixDrawer({ kind, account, plans, choices, onClose }: Props) {
         focus={focus}
       />
     ) : null;
+  if (kind === 'order') return person ? <OrderForm shared={shared} person={person} /> : null;
   const charge = account.charges.find((item) => item.id === Number(params.get('charge')));
   return charge ? <ChargeForm shared={shared} charge={charge} choices={choices} focus={focus} /> : null;
 }
@@ -99,6 +102,61 @@ interface Shared {
   onClose: () => void;
   done: () => void;
   words: string;
+}
+
+/** Says what followed when coverages were changed. */
+function useFollowed(done: () => void) {
+  const { message } = App.useApp();
+  return ({
+    followed,
+    left,
+    elsewhere,
+  }: {
+    followed: number;
+    left: number;
+    elsewhere: readonly WentElsewhere[];
+  }): void => {
+    if (followed > 0)
+      void message.success(`${counted(followed, 'unbilled charge')} moved to the new coverage`);
+    if (elsewhere.length > 0)
+      void message.warning({
+        duration: 12,
+        content: `${counted(elsewhere.length, 'claim')} went to another insurer and ${elsewhere.length === 1 ? 'is' : 'are'} to be taken back and billed anew, the first to ${elsewhere[0]!.covers} by ${formatDate(elsewhere[0]!.until)}: see the follow-ups`,
+      });
+    if (left > 0)
+      void message.warning(`${counted(left, 'charge')} stayed: money has moved on them, see the ledger`);
+    done();
+  };
+}
+
+/** Another order of the coverages that are in force, from a day on. */
+function OrderForm({ shared, person }: { shared: Shared; person: Member }) {
+  const { today } = useDesk();
+  const done = useFollowed(shared.done);
+  const now = person.coverages.filter((item) => item.now);
+  const options = now.map((item) => ({ value: item.id, label: `${item.payer}, ${item.plan}` }));
+  return (
+    <FormDrawer
+      {...shared}
+      title={`Order of the coverages of ${person.first} ${person.last}`}
+      initial={{ first: now[1]?.id ?? null, second: null, from: today }}
+      along={{ patientId: person.id, caseId: person.caseId }}
+      action={orderCoveragesAction}
+      done={done}
+      words="Change the order"
+    >
+      {(f) => (
+        <>
+          <p className="quiet small">
+            What was billed before keeps its place; what is unbilled from that day on follows.
+          </p>
+          <f.Date name="from" label="From" needed />
+          <f.Choice name="first" label="First" needed focus options={options} />
+          {now.length > 2 && <f.Choice name="second" label="Second" options={options} empty="as it was" />}
+        </>
+      )}
+    </FormDrawer>
+  );
 }
 
 /** A coverage of a person: a further one, or one that is put right or ended. */
@@ -117,31 +175,11 @@ function CoverageForm({
   coverageId: number | null;
   focus: string | undefined;
 }) {
-  const { message } = App.useApp();
+  const done = useFollowed(shared.done);
   const coverage = person.coverages.find((item) => item.id === coverageId);
   const members = account.members
     .filter((item) => item.id !== person.id)
     .map((item) => ({ value: item.id, label: `${item.first} ${item.last}` }));
-  const done = ({
-    followed,
-    left,
-    elsewhere,
-  }: {
-    followed: number;
-    left: number;
-    elsewhere: readonly WentElsewhere[];
-  }): void => {
-    if (followed > 0)
-      void message.success(`${counted(followed, 'unbilled charge')} moved to the new coverage`);
-    if (elsewhere.length > 0)
-      void message.warning({
-        duration: 12,
-        content: `${counted(elsewhere.length, 'claim')} went to another insurer and ${elsewhere.length === 1 ? 'is' : 'are'} to be taken back and billed anew, the first to ${elsewhere[0]!.covers} by ${formatDate(elsewhere[0]!.until)}: see the follow-ups`,
-      });
-    if (left > 0)
-      void message.warning(`${counted(left, 'charge')} stayed: money has moved on them, see the ledger`);
-    shared.done();
-  };
   if (!coverage)
     return (
       <FormDrawer

@@ -15,7 +15,7 @@ import { type AccountDesk, type AccountSection, useAccount } from '../section';
 const FixDrawer = dynamic(() => import('../fix-drawer').then((all) => all.FixDrawer));
 
 const fix =
-  (kind: 'person' | 'member' | 'coverage' | 'charge') =>
+  (kind: 'person' | 'member' | 'coverage' | 'order' | 'charge') =>
   ({ account, forms, close }: AccountDesk) => (
     <FixDrawer kind={kind} account={account} plans={forms.plans} choices={forms.choices} onClose={close} />
   );
@@ -27,6 +27,7 @@ export const members: AccountSection = {
     person: { draw: fix('person') },
     member: { draw: fix('member') },
     coverage: { draw: fix('coverage') },
+    order: { draw: fix('order') },
     charge: { draw: fix('charge') },
   },
 };
@@ -130,6 +131,7 @@ function PersonLine({
       {act('change', 'person')}
       {now.length === 0 ? ' · no coverage today' : now.map(coverage)}
       {act('add coverage', 'coverage')}
+      {now.length > 1 && act('change the order', 'order')}
       {alone &&
         person.deductible > 0 &&
         ` · deductible ${formatMoneyPlain(person.deductibleUsed)} of ${formatMoneyPlain(person.deductible)} used`}
