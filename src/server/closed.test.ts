@@ -6,7 +6,8 @@ import { someOfEverything } from '../testing/everything';
 import { readAccount } from './account-page/read';
 import { type Context, systemContext } from './access';
 import { readClaim } from './claims/read';
-import { CLOSED_ACCOUNT, isClosed, opened } from './closed';
+import { CLOSED_ACCOUNT } from '../core/reports/lists';
+import { isClosed, opened } from './closed';
 import { LISTS, LIST_NAMES, type ListName } from './lists';
 import type { List } from './lists/list';
 import { findList } from './lists/read';
@@ -14,6 +15,7 @@ import { listSheet } from './lists/sheet';
 import { readContacts } from './overdue/contacts';
 import { readOverdueAccount } from './overdue/account';
 import { readPlan, runningPlans } from './plans/read';
+import { readRemittance } from './remittances/read';
 import { reportOf } from './reports';
 import { searchEverything } from './search/find';
 import { titleOf } from './search/titles';
@@ -117,6 +119,22 @@ test('search, titles and whoever reads of a household ask the same condition', a
     await expect(read(other)).rejects.toThrow('closed to all but');
     expect(await read(await systemContext(t.db)).then(Boolean)).toBe(true);
   }
+  const remittance = (await rowsOf('remittances', named)).rows[0]!.id as number;
+  const [told, withheld] = [await readRemittance(named, remittance), await readRemittance(other, remittance)];
+  const own = told.rows.filter(({ householdId }) => householdId !== null);
+  expect(own.length).toBeGreaterThan(0);
+  expect(withheld.rows.map(({ charge, paid, status }) => [charge, paid, status])).toEqual(
+    told.rows.map(({ charge, paid, status }) => [charge, paid, status]),
+  );
+  for (const { content, controlNumber, claimId } of own) {
+    const said = JSON.stringify(withheld.rows);
+    for (const word of [content.patient.last, controlNumber, content.patient.memberId].filter(Boolean))
+      expect(said).not.toContain(word);
+    expect(claimId).not.toBeNull();
+  }
+  expect(withheld.rows.filter(({ content }) => content.patient.last === CLOSED_ACCOUNT)).toHaveLength(
+    own.length,
+  );
   const running = await runningPlans(other);
   expect(running.length).toBeGreaterThan(0);
   expect(running.every(({ account, guarantor }) => account === CLOSED_ACCOUNT && guarantor === '')).toBe(

@@ -5,9 +5,6 @@
 import { type RawBuilder, sql } from 'kysely';
 import { type Context, NotAllowed, SYSTEM_USER } from './access';
 
-/** What stands in place of all that a closed household's row would say of it. */
-export const CLOSED_ACCOUNT = 'A closed account';
-
 /** Whether a household is closed to who asks; work that nobody started knows all of them. @param household its id in a query, null for none */
 export const isClosed = (
   { user }: Pick<Context, 'user'>,

@@ -3,7 +3,7 @@
 import { Checkbox, Drawer } from 'antd';
 import { usePathname, useRouter, useSearchParams } from 'next/navigation';
 import { useCallback, useEffect, useRef, useState } from 'react';
-import type { ColumnKind, ListColumn } from '../core/reports/lists';
+import { CLOSED_ACCOUNT, type ColumnKind, type ListColumn } from '../core/reports/lists';
 import { counted } from '../core/words';
 import type { ListRow } from '../server/lists/list';
 import type { ListState } from '../server/lists/read';
@@ -54,6 +54,8 @@ function tableColumn<Row extends ListRow>(
   column: ListColumn,
   cell: Cell<Row> | undefined,
   order: string,
+  /** It says of a closed row what that is. */
+  names: boolean,
 ): Column<Row> {
   const field = (row: Row) => row[column.key as keyof Row];
   const shown: Record<ColumnKind, (row: Row) => React.ReactNode> = {
@@ -68,7 +70,10 @@ function tableColumn<Row extends ListRow>(
     right: column.kind === 'money' || column.kind === 'number',
     width: cell?.width ?? { words: undefined, number: 80, day: 110, money: 110 }[column.kind],
     cut: cell?.ellipsis,
-    render: (row) => (row.closed || !cell?.render ? shown[column.kind] : cell.render)(row),
+    render: (row) =>
+      row.closed && names
+        ? CLOSED_ACCOUNT
+        : (row.closed || !cell?.render ? shown[column.kind] : cell.render)(row),
     order: column.unordered
       ? undefined
       : order === column.key
@@ -293,7 +298,12 @@ export function List<Row extends ListRow>({
         columns={[
           ...(selected ? [selection(rows, selected)] : []),
           ...columns.map((column) =>
-            tableColumn(column, cells[column.key as keyof Row & string], list.order),
+            tableColumn(
+              column,
+              cells[column.key as keyof Row & string],
+              list.order,
+              column === columns.find(({ kind }) => kind === 'words'),
+            ),
           ),
           ...(act
             ? [

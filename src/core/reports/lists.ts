@@ -1,3 +1,6 @@
+/** What stands in place of all that the row of an account that is closed to who asks would say of it. */
+export const CLOSED_ACCOUNT = 'A closed account';
+
 /** What the columns of lists and reports are, on the screen and in a spreadsheet. */
 
 /** What stands in a column: amounts in cents, calendar dates, counts or words. */

@@ -321,11 +321,20 @@ describe('ending one', () => {
 });
 
 test('the database lets no two coverages stand in one order on one day, whoever writes', async () => {
-  const { caseId } = await household(t);
+  const { caseId, patientId } = await household(t);
+  // Another policy, which was in force long ago.
+  const { coverageId } = await addCoverage(t.context, {
+    patientId,
+    insurancePlanId: other(),
+    memberId: 'LONGAGO1',
+    position: 3,
+    validTo: '2019-12-31',
+    key: key(),
+  });
   const { policy_id } = await t.db
     .selectFrom('coverage')
     .select('policy_id')
-    .where('case_id', '=', caseId)
+    .where('id', '=', coverageId)
     .executeTakeFirstOrThrow();
   const insert = (from: string | null, to: string | null, position: number) =>
     t.db
@@ -339,7 +348,8 @@ test('the database lets no two coverages stand in one order on one day, whoever 
         valid_to: to === null ? null : calendarDate(to),
       })
       .execute();
-  await expect(insert(null, null, 1)).rejects.toThrow(/one_coverage_in_order/);
+  await expect(insert('2026-01-01', null, 1)).rejects.toThrow(/one_coverage_in_order/);
+  await expect(insert(null, null, 2)).rejects.toThrow(/one_place_of_a_policy/);
   await insert('2026-01-01', '2026-01-31', 2);
   await expect(insert('2026-01-31', null, 2)).rejects.toThrow(/one_coverage_in_order/);
   await insert('2026-02-01', null, 2);

@@ -95,7 +95,14 @@ async function alone<T>(position: number, run: Promise<T>, field = 'validFrom'):
   try {
     return await run;
   } catch (error) {
-    if ((error as { code?: string }).code !== '23P01') throw error;
+    const { code, constraint } = error as { code?: string; constraint?: string };
+    if (code !== '23P01') throw error;
+    if (constraint === 'one_place_of_a_policy')
+      throw new Refused(
+        'already',
+        'This policy is in force for the case in that time already: put its number or its order right where it stands',
+        'insurancePlanId',
+      );
     throw new Refused(
       'blocked',
       `There is another ${ORDERS[position - 1]} coverage in that time: end it first, or choose other dates`,

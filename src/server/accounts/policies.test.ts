@@ -177,6 +177,53 @@ test('what nobody else has is put right where it stands, and keeps what was used
   expect(await used(s.householdId)).toEqual([5000, 4800]);
 });
 
+test('put right to the parent’s policy, it is that one, with what was used of it', async () => {
+  const parent = await someUsed();
+  const child = await addMember(t.context, {
+    householdId: parent.householdId,
+    last: 'Tester',
+    first: 'Own',
+    birthDate: '2015-01-01',
+    sex: 'F',
+    insurancePlanId: plan(),
+    memberId: 'WRONG1',
+    groupNumber: 'CS-350',
+    key: key(),
+  });
+  const [wrong] = await covered(child.patientId);
+  await changeCoverage(t.context, {
+    coverageId: wrong!.id,
+    memberId: 'CHILD1',
+    groupNumber: 'CS-350',
+    relationship: 'child',
+    subscriberId: parent.patientId,
+  });
+  const [own] = await covered(parent.patientId);
+  expect((await covered(child.patientId))[0]).toMatchObject({
+    policy_id: own!.policy_id,
+    member_id: 'CHILD1',
+    relationship: 'child',
+  });
+  // The child has used nothing of it, the parent what was used before.
+  expect(await used(parent.householdId)).toEqual([5000, 4800]);
+  expect(await brokenInvariants(t)).toEqual([]);
+});
+
+test('a policy that is in force for the case is not taken a second time, and its number stays', async () => {
+  const { patientId } = await household(t, true, { memberId: 'ONCE1' });
+  await expect(
+    addCoverage(t.context, {
+      patientId,
+      insurancePlanId: plan(),
+      memberId: 'TWICE1',
+      groupNumber: 'CS-350',
+      position: 2,
+      key: key(),
+    }),
+  ).rejects.toMatchObject({ code: 'already', field: 'insurancePlanId' });
+  expect(await covered(patientId)).toMatchObject([{ member_id: 'ONCE1', position: 1 }]);
+});
+
 test('property: on each day the number is the one that was last written for it', async () => {
   const days = 12;
   const first = calendarDate('2026-03-01');

@@ -88,6 +88,17 @@ async function writeNumber(
   if (after !== null && after.number !== memberId) await number(after.day, after.number);
 }
 
+/** The policy that a party holds of a plan and a group, if there is one. */
+const policyHeld = (tx: Tx, holderId: number, { insurancePlanId, groupNumber }: PolicyFacts) =>
+  tx
+    .selectFrom('policy')
+    .select('id')
+    .where('insurance_plan_id', '=', insurancePlanId)
+    .where('holder_id', '=', holderId)
+    .where('group_number', '=', groupNumber)
+    .orderBy('id')
+    .executeTakeFirst();
+
 /**
  * The policy of a coverage that is added: the one that the holder has of this plan and group, or a new one.
  * @returns its id
@@ -95,14 +106,7 @@ async function writeNumber(
 export async function policyOf(tx: Tx, facts: PolicyFacts): Promise<number> {
   const { insurancePlanId, groupNumber } = facts;
   const holder_id = await partyOf(tx, facts.holder);
-  const there = await tx
-    .selectFrom('policy')
-    .select('id')
-    .where('insurance_plan_id', '=', insurancePlanId)
-    .where('holder_id', '=', holder_id)
-    .where('group_number', '=', groupNumber)
-    .orderBy('id')
-    .executeTakeFirst();
+  const there = await policyHeld(tx, holder_id, facts);
   const id =
     there?.id ??
     (
@@ -117,8 +121,8 @@ export async function policyOf(tx: Tx, facts: PolicyFacts): Promise<number> {
 }
 
 /**
- * The policy of a coverage whose facts were put right: the same one as long as the holder has it; in another group, or where it
- * insures nobody else, it is the same one put right, else another one.
+ * The policy of a coverage whose facts were put right: the same one while holder and group are; else the one that the holder has,
+ * or the same one put right where it insures nobody else, or a new one.
  * @returns its id
  */
 export async function policyPutRight(tx: Tx, policyId: number, facts: PolicyFacts): Promise<number> {
@@ -135,7 +139,7 @@ export async function policyPutRight(tx: Tx, policyId: number, facts: PolicyFact
   const { rows } = await sql<{ others: boolean }>`
     select exists (select 1 from policy_person where policy_id = ${policyId} and patient_id <> ${facts.patientId})
       or (select count(*) from coverage where policy_id = ${policyId}) > 1 as others`.execute(tx);
-  if (rows[0]!.others) return policyOf(tx, facts);
+  if (rows[0]!.others || (await policyHeld(tx, holder_id, facts))) return policyOf(tx, facts);
   await tx
     .updateTable('policy')
     .set({ holder_id, group_number: facts.groupNumber })

@@ -649,14 +649,21 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
   },
   {
     id: 'policies',
-    words: 'Every coverage is of a policy that insures its patient under a number on every day',
+    words:
+      'Every coverage is of a policy that insures its patient under a number on every day; its holder alone by the own policy',
     query: `
       select 'coverage ' || o.id as fault
       from coverage o
         join care_case k on k.id = o.case_id
         left join policy_person r on r.policy_id = o.policy_id and r.patient_id = k.patient_id
         left join policy_number n on n.policy_person_id = r.id and n.valid_from is null
-      where n.member_id is null`,
+      where n.member_id is null
+      union all
+      select 'policy ' || p.id || ' insures ' || r.patient_id || ' as ' || r.relationship
+      from policy p
+        join party h on h.id = p.holder_id
+        join policy_person r on r.policy_id = p.id
+      where (h.patient_id is not distinct from r.patient_id) <> (r.relationship = 'self')`,
   },
   {
     id: 'reversals',

@@ -170,6 +170,10 @@ const BREAKS: Record<string, string[]> = {
     `update policy_person set patient_id = (select max(id) from patient where id <> policy_person.patient_id)
       where id = (select max(id) from policy_person)`,
   ],
+  'policies: held by somebody else': [
+    `insert into party (patient_id) select max(id) from patient where id not in (select patient_id from party where patient_id is not null)`,
+    `update policy set holder_id = (select max(id) from party where id <> policy.holder_id)`,
+  ],
   'policies: whom a payer knows by no number': [
     `delete from policy_number where policy_person_id = (select max(id) from policy_person)`,
   ],

@@ -6,10 +6,16 @@ import { type RawBuilder, sql } from 'kysely';
 import type { CalendarDate } from '../../core/calendar';
 import { type Cents, ZERO } from '../../core/money';
 import type { Filtered } from '../../core/reports/filters';
-import { type ColumnKind, type ListColumn, type ListView, listOrder } from '../../core/reports/lists';
+import {
+  CLOSED_ACCOUNT,
+  type ColumnKind,
+  type ListColumn,
+  type ListView,
+  listOrder,
+} from '../../core/reports/lists';
 import { readInBatches } from '../../db/connect';
 import { type Context, type Permission, allow } from '../access';
-import { CLOSED_ACCOUNT, isClosed } from '../closed';
+import { isClosed } from '../closed';
 import { type FilterColumns, filterConditions } from './filters';
 
 /** Rows of a list come a page at a time. */

@@ -7,7 +7,8 @@ import { type PlanProgress, type PlanStatus, progressOf } from '../../core/plans
 import type { Every, Extra, InterestBy } from '../../core/plans/terms';
 import type { Db } from '../../db/connect';
 import { type Context, Refused, allow, audit } from '../access';
-import { CLOSED_ACCOUNT, isClosed, opened } from '../closed';
+import { CLOSED_ACCOUNT } from '../../core/reports/lists';
+import { isClosed, opened } from '../closed';
 
 /**
  * A plan with where it stands. Amounts in cents, the rate in basis points a year, the annual percentage rate in

@@ -11,6 +11,8 @@ import { type ReasonTable, codeOf, type UnknownReason, unknownReasons } from '..
 import type { ProviderAdjustment, RemitClaim } from '../../core/x12/remittance835';
 import type { Db } from '../../db/connect';
 import { type Context, Refused, allow, audit } from '../access';
+import { CLOSED_ACCOUNT } from '../../core/reports/lists';
+import { isClosed } from '../closed';
 import { PAGE_SIZE } from '../lists/list';
 import { adjustmentsBooked } from './post';
 import { readReasons } from './reasons';
@@ -78,7 +80,26 @@ export interface RemittancePage {
   file: string;
 }
 
-/** Reads a remittance. */
+/** What a claim of a closed account still says here: its amounts, so that the payment adds up. */
+const withheld = (content: RemitClaim) => ({
+  controlNumber: '',
+  claimId: null,
+  householdId: null,
+  holdReason: '',
+  note: '',
+  content: {
+    ...content,
+    controlNumber: '',
+    payerClaimNumber: '',
+    adjustments: [],
+    patient: { last: CLOSED_ACCOUNT, first: '', memberId: '' },
+    date: null,
+    remarks: [],
+    lines: [],
+  },
+});
+
+/** Reads a remittance. A claim of a household that is closed to who asks says its amounts. */
 export async function readRemittance(context: Context, id: number, page = 1): Promise<RemittancePage> {
   allow(context, 'read remittances');
   const { db } = context;
@@ -109,6 +130,7 @@ export async function readRemittance(context: Context, id: number, page = 1): Pr
         'c.hold_reason as holdReason',
         'c.note',
         'c.version',
+        isClosed(context, sql`m.household_id`).as('closed'),
       ])
       .where('c.remittance_id', '=', id)
       .orderBy('c.number')
@@ -144,8 +166,9 @@ export async function readRemittance(context: Context, id: number, page = 1): Pr
   ]);
   const { undone } = await adjustmentsBooked(db, remit);
   const table = await readReasons(db);
-  const read = rows.map((row) => {
+  const read = rows.map(({ closed, ...row }) => {
     const content = remitClaimDocument.read(row.content);
+    if (closed) return { ...row, ...withheld(content), unknown: [] };
     return { ...row, content, unknown: row.holdKind === 'reason' ? unknownReasons(content, table) : [] };
   });
   const adjustments =

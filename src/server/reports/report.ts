@@ -5,10 +5,10 @@
 import { type RawBuilder, sql } from 'kysely';
 import { type CalendarDate, addDays, parseDate } from '../../core/calendar';
 import { type ShownFilter, filtered } from '../../core/reports/filters';
-import type { ColumnKind, ListColumn } from '../../core/reports/lists';
+import { CLOSED_ACCOUNT, type ColumnKind, type ListColumn } from '../../core/reports/lists';
 import { type Db, readInBatches } from '../../db/connect';
 import { type Context, type Permission, allow } from '../access';
-import { CLOSED_ACCOUNT, isClosed } from '../closed';
+import { isClosed } from '../closed';
 import { type FilterColumns, filterConditions, filterNames, readFilters } from '../lists/filters';
 
 /** A column, as lists declare them. */

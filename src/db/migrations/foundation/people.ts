@@ -173,6 +173,10 @@ create table coverage (
   -- On each day a case has one first, one second and one third coverage at most.
   constraint one_coverage_in_order exclude using gist (
     case_id with =, position with =, daterange(valid_from, valid_to, '[]') with &&
+  ),
+  -- A policy has one place at a time.
+  constraint one_place_of_a_policy exclude using gist (
+    case_id with =, policy_id with =, daterange(valid_from, valid_to, '[]') with &&
   )
 );
 create index on coverage (policy_id);

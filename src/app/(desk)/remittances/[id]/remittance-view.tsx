@@ -193,7 +193,7 @@ export function RemittanceView({ remit, page, pageSize }: Props) {
               title: 'Patient',
               width: 150,
               render: (row) => {
-                const name = `${row.content.patient.last}, ${row.content.patient.first}`;
+                const name = [row.content.patient.last, row.content.patient.first].filter(Boolean).join(', ');
                 return row.householdId ? <Link href={`/accounts/${row.householdId}`}>{name}</Link> : name;
               },
             },

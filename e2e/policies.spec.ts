@@ -1,0 +1,65 @@
+/** Policies in their order, and an account that is closed to all but named users, as people meet them. */
+import { charge, household, secondCoverage } from '../src/testing/desk';
+import { anyOf, db, expect, listening, signIn, test } from './desk';
+
+test('the order of two coverages is changed from a day, by keyboard, and the unbilled charge follows', async ({
+  page,
+  desk,
+}) => {
+  const made = await household(desk, true, { last: 'Ordermann' });
+  await secondCoverage(desk, made.patientId);
+  await charge(desk, desk.context, made.patientId, '90.00');
+  const second = await desk.db
+    .selectFrom('covered')
+    .select('member_id')
+    .where('patient_id', '=', made.patientId)
+    .where('position', '=', 2)
+    .executeTakeFirstOrThrow();
+  await signIn(page, 'biller');
+  await page.goto(`/accounts/${made.householdId}`);
+  await listening(page);
+  await expect(page.getByText(`second: Cedar Sound Health`, { exact: false })).toBeVisible();
+  await page.getByRole('button', { name: 'change the order' }).click();
+  const drawer = page.getByRole('dialog');
+  await expect(drawer.getByLabel('First')).toBeFocused();
+  await drawer.getByRole('button', { name: 'Change the order' }).click();
+  await expect(drawer).toBeHidden();
+  await expect(anyOf(page.getByText('1 unbilled charge moved to the new coverage'))).toBeVisible();
+  await expect(page.getByText(`first: Cedar Sound Health`, { exact: false })).toContainText(second.member_id);
+  // What it was before is unfolded.
+  await page.getByText('2 coverages of other times').click();
+  await expect(anyOf(page.getByText(/until 15 Mar 2026/))).toBeVisible();
+});
+
+test('an account that is closed to who asks stands in the list with its amounts, and opens to nobody else', async ({
+  page,
+  desk,
+}) => {
+  const made = await household(desk, false, { last: 'Secretwell' });
+  await charge(desk, desk.context, made.patientId, '77.00');
+  const [named] = await db<{ id: string }>(
+    `select id from "user" where role = 'manager' order by id limit 1`,
+  );
+  await db(
+    `insert into household_open_to (household_id, user_id) values (${made.householdId}, '${named!.id}')`,
+  );
+  try {
+    await signIn(page, 'biller');
+    await page.goto('/accounts?view=owes&order=-withPatient');
+    await listening(page);
+    const row = page.getByRole('row', { name: /A closed account/ });
+    await expect(row).toContainText('77.00');
+    await expect(row).not.toContainText('Secretwell');
+    await row.dblclick();
+    await expect(page).toHaveURL(/\/accounts\?/);
+    await page.goto(`/accounts/${made.householdId}`);
+    await expect(page.getByRole('heading', { level: 1, name: 'Not open to you' })).toBeVisible();
+    await page.goto('/accounts?search=Secretwell');
+    await expect(page.getByText('Nobody found for “Secretwell”')).toBeVisible();
+    await signIn(page, 'manager');
+    await page.goto('/accounts?search=Secretwell');
+    await expect(page.getByRole('row', { name: /Secretwell/ })).toContainText('77.00');
+  } finally {
+    await db(`delete from household_open_to where household_id = ${made.householdId}`);
+  }
+});
