@@ -20,6 +20,7 @@ interface Covered {
   relationship: 'self' | 'spouse' | 'child' | 'other';
   insurance_plan_id: number;
   payer_id: number;
+  plan_name: string;
   group_number: string;
   /** The last that holds while the coverage does. */
   member_id: string;

@@ -88,7 +88,7 @@ export async function readMembers(context: Context, householdId: number): Promis
             select
               json_agg(
                 json_build_object(
-                  'id', o.id, 'position', o.position, 'payer', y.name, 'plan', m.name, 'memberId', o.member_id,
+                  'id', o.id, 'position', o.position, 'payer', y.name, 'plan', o.plan_name, 'memberId', o.member_id,
                   'groupNumber', o.group_number,
           'relationship', o.relationship, 'subscriberId', o.subscriber_id, 'subscriber',
           o.subscriber_first || ' ' || o.subscriber_last, 'validFrom', o.valid_from, 'validTo', o.valid_to,
@@ -96,8 +96,7 @@ export async function readMembers(context: Context, householdId: number): Promis
           daterange(o.valid_from, o.valid_to, '[]') @> ${context.today}::date, 'version',
           o.version) order by o.position, o.valid_from desc nulls last)
         from covered o
-          join insurance_plan m on m.id = o.insurance_plan_id
-          join payer y on y.id = m.payer_id
+          join payer y on y.id = o.payer_id
         where o.case_id = k.id), '[]')`.as('coverages'),
       sql<Member['providers']>`
         coalesce(

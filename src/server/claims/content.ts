@@ -68,7 +68,6 @@ const heads = (tx: Db, claimIds: readonly number[]) =>
     .innerJoin('patient as p', 'p.id', 'm.patient_id')
     .innerJoin('care_case as k', 'k.id', 'm.case_id')
     .innerJoin('covered as o', 'o.id', 'm.coverage_id')
-    .innerJoin('insurance_plan as n', 'n.id', 'o.insurance_plan_id')
     .innerJoin('payer as y', 'y.id', 'm.payer_id')
     .innerJoin('location as l', 'l.id', 'm.location_id')
     .innerJoin('provider as v', 'v.id', 'm.provider_id')
@@ -106,7 +105,7 @@ const heads = (tx: Db, claimIds: readonly number[]) =>
       'o.subscriber_sex',
       'o.valid_from',
       'o.valid_to',
-      'n.name as plan_name',
+      'o.plan_name',
       'y.name as payer_name',
       'y.payer_id as payer_code',
       'y.accepts',
@@ -129,7 +128,14 @@ const heads = (tx: Db, claimIds: readonly number[]) =>
       'm.patient_id',
       'm.payer_id as payer_row',
       // By the number of the day of the service.
-      sql<string>`member_on(o.policy_person_id, m.service_date)`.as('member_id'),
+      sql<string>`
+        (
+          select x.member_id
+          from policy_number x
+          where x.policy_person_id = o.policy_person_id and (x.valid_from is null or x.valid_from <= m.service_date)
+          order by x.valid_from desc nulls last
+          limit 1
+        )`.as('member_id'),
     ])
     .where('m.id', '=', sql<number>`any(${[...claimIds]}::bigint[])`)
     .orderBy('m.id')

@@ -202,7 +202,14 @@ create index coverage_not_billed on coverage (case_id) where bill_patient <> 'ye
 create view covered as
 select o.id, o.case_id, o.position, o.valid_from, o.valid_to, o.bill_patient, o.bill_patient_why, o.claim_number,
   o.adjuster, o.version, k.patient_id, o.policy_id, r.id as policy_person_id, r.relationship, p.insurance_plan_id,
-  n.payer_id, p.group_number, member_on(r.id, coalesce(o.valid_to, date 'infinity')) as member_id,
+  n.payer_id, n.name as plan_name, p.group_number,
+  (
+    select x.member_id
+    from policy_number x
+    where x.policy_person_id = r.id and (x.valid_from is null or x.valid_from <= coalesce(o.valid_to, date 'infinity'))
+    order by x.valid_from desc nulls last
+    limit 1
+  ) as member_id,
   h.id as holder_id, h.patient_id as subscriber_id, h.organization,
   coalesce(s.last, h.last) as subscriber_last, coalesce(s.first, h.first, '') as subscriber_first,
   coalesce(s.birth_date, h.birth_date) as subscriber_birth_date, coalesce(s.sex, h.sex, 'U') as subscriber_sex
