@@ -71,9 +71,11 @@ function tableColumn<Row extends ListRow>(
     width: cell?.width ?? { words: undefined, number: 80, day: 110, money: 110 }[column.kind],
     cut: cell?.ellipsis,
     render: (row) =>
-      row.closed && names
-        ? CLOSED_ACCOUNT
-        : (row.closed || !cell?.render ? shown[column.kind] : cell.render)(row),
+      row.closed && names ? (
+        <span className={css.closed}>{CLOSED_ACCOUNT}</span>
+      ) : (
+        (row.closed || !cell?.render ? shown[column.kind] : cell.render)(row)
+      ),
     order: column.unordered
       ? undefined
       : order === column.key

@@ -37,7 +37,7 @@ export const received = report({
     amount: money('Amount', sql<Cents>`sum(p.amount)`),
   },
   groups: ['date', 'kind', 'way'],
-  chart: { along: 'way', draws: ['amount'] },
+  chart: { along: 'from', draws: ['amount'] },
   household: OF,
   leads: sql`
     case
