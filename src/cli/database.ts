@@ -6,7 +6,7 @@ import { randomBytes } from 'node:crypto';
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type pg from 'pg';
-import { closePool, openPool } from '../db/connect';
+import { closePool, openDb, openPool } from '../db/connect';
 import { type DeskRole, deskRole, mayMigrate } from '../db/desk-role';
 import { isMigrated, migrate, planUpgrade } from '../db/migrate';
 import type { Flags } from './flags';
@@ -31,10 +31,23 @@ export async function asOwner<T>(url: string, run: (pool: pg.Pool) => Promise<T>
   }
 }
 
+/** Writes what a practice begins with where nothing of it is there. @param url of the desk */
+async function beginPractice(url: string): Promise<void> {
+  const pool = openPool(url, 1);
+  try {
+    const { rowCount } = await pool.query('select 1 from letter_template limit 1');
+    // Its code is loaded once in a practice's life.
+    if (rowCount === 0) await (await import('../server/beginning')).begin(openDb(pool));
+  } finally {
+    await pool.end();
+  }
+}
+
 /** Brings a database up to date as its owner. @returns the connection string of the desk */
 export async function prepareDatabase(owner: string): Promise<string> {
   const { url, ...desk } = deskRole(owner, process.env.WERGELD_SECRET!);
   await asOwner(owner, (pool) => migrate(pool, desk));
+  await beginPractice(url);
   return url;
 }
 
@@ -49,8 +62,10 @@ export async function openDatabase(migrating = true): Promise<Opened> {
   process.env.WERGELD_SECRET ??= secret();
   let owner: string | null = ownerGiven ?? cluster.url;
   const bringUp = async (url: string): Promise<void> => {
-    if (ownerGiven) await asOwner(url, (pool) => migrate(pool, roleOf(cluster.url)));
-    else process.env.DATABASE_URL = await prepareDatabase(url);
+    if (ownerGiven) {
+      await asOwner(url, (pool) => migrate(pool, roleOf(cluster.url)));
+      await beginPractice(cluster.url);
+    } else process.env.DATABASE_URL = await prepareDatabase(url);
   };
   try {
     if (!ownerGiven && !(await asOwner(cluster.url, mayMigrate))) owner = null;

@@ -9,7 +9,6 @@ import { CONNECTION_KINDS } from '../core/exchange/connections';
 import { TENDER_NAMES } from '../core/payments/tenders';
 import { PASSINGS } from '../core/books/passing';
 import { CLAIM_MOVES } from '../core/claims/life';
-import { FIRST_LETTERS, blocksDocument } from '../core/overdue/letters';
 import { STANDARD_REASONS } from '../core/remittances/standard-reasons';
 import { type DeskRole, admitDesk } from './desk-role';
 import { foundation } from './migrations/0001-foundation';
@@ -127,8 +126,6 @@ export async function migrate(pool: pg.Pool, desk: DeskRole, steps = STEPS): Pro
         // A step may use what is made after it.
         await client.query('set local check_function_bodies = off');
         await client.query(step.sql);
-        // With the tables, so that whoever is killed after them has not left a practice without its letters.
-        if (step.number === 1) await makeBeginning(client);
         await client.query(
           'insert into migration (number, name, checksum, program) values ($1, $2, $3, $4)',
           [step.number, step.name, checksumOf(step), VERSION],
@@ -237,19 +234,4 @@ async function makeKnown(client: pg.PoolClient): Promise<void> {
      on conflict do nothing`,
     [JSON.stringify(STANDARD_REASONS)],
   );
-}
-
-/** The letters and stages of overdue that a practice begins with. */
-async function makeBeginning(client: pg.PoolClient): Promise<void> {
-  for (const [index, { name, days, subject, blocks }] of FIRST_LETTERS.entries())
-    await client.query(
-      `with template as (insert into letter_template (name) values ($1) returning id),
-         words as (
-           insert into letter_version (template_id, number, subject, blocks, user_name, made_on)
-           select id, 1, $2, $3, 'Wergeld', desk_now()::date
-           from template
-         )
-       insert into overdue_stage (position, name, days, template_id) select $4, $1, $5, id from template`,
-      [name, subject, blocksDocument.write([...blocks]), index + 1, days],
-    );
 }

@@ -9,6 +9,7 @@ import { deskRole } from '../db/desk-role';
 import { migrate } from '../db/migrate';
 import { setClock } from '../db/clock';
 import { setUpPractice } from '../demo/setup';
+import { begin } from '../server/beginning';
 import { type Context, type Role, zone } from '../server/access';
 import { STANDIN_PAYERS } from '../standins/payer-book';
 import { BEGINNING, TODAY, morningOf } from './clock';
@@ -122,6 +123,7 @@ async function makeDatabase(kind: string): Promise<Template> {
   const deskPool = openPool(url, 2);
   await migrate(pool, desk);
   await setClock(pool, BEGINNING, zone());
+  await begin(openDb(deskPool));
   const { providers, insurancePlans } = await setUpPractice(openDb(deskPool));
   // Nobody may be connected while it is copied.
   await Promise.all([pool.end(), deskPool.end()]);

@@ -44,12 +44,7 @@ create table overdue_policy (
   agency_id bigint references connection (id),
   version integer not null default 1
 );
-insert into overdue_policy (dispute_reason, hardship_reason, bankrupt_reason)
-  values
-    (
-      (select id from stop_reason where name = 'dispute'), (select id from stop_reason where name = 'hardship'),
-      (select id from stop_reason where name = 'bankrupt')
-    );
+insert into overdue_policy default values;
 create table overdue_stage (
   id bigint generated always as identity primary key,
   position integer not null unique check (position between 1 and 20), name text not null unique check (name <> ''),

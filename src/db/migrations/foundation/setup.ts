@@ -49,11 +49,6 @@ create table stop_reason (
   agency boolean not null,
   version integer not null default 1
 );
-insert into stop_reason (name, statements, late_charges, letters, calls, agency) values
-  ('bankrupt', true, true, true, true, true), ('deceased', true, true, true, true, true),
-  ('attorney', true, true, true, true, true),
-  ('dispute', false, true, true, false, true), ('asked not to be contacted', true, false, true, true, false),
-  ('returned mail', true, false, true, false, false), ('hardship', false, true, true, false, true);
 -- How statements are made: for the practice (no location), and for locations that do otherwise.
 create table statement_policy (
   id bigint generated always as identity primary key, location_id bigint references location (id),
