@@ -63,7 +63,7 @@ async function visits(t: TestDatabase): Promise<void> {
        c.provider_id, c.location_id
      from e
        join charge c on c.id = substr(e.key, 8)::bigint
-       join covered n on n.id = c.coverage_id, (values ('receivable/payer', 14500), ('income/fees', -14500)) x (account, amount)`,
+       join coverage_plan n on n.id = c.coverage_id, (values ('receivable/payer', 14500), ('income/fees', -14500)) x (account, amount)`,
   );
   await t.pool.query('vacuum analyze');
 }

@@ -2,7 +2,20 @@
 import type { CalendarDate } from '../core/calendar';
 import type { DB as Tables } from './tables';
 
-/** Coverages with what their policies say. */
+/** Coverages with the plan and the payer of their policies. */
+interface CoveragePlan {
+  id: number;
+  case_id: number;
+  position: number;
+  valid_from: CalendarDate | null;
+  valid_to: CalendarDate | null;
+  policy_id: number;
+  insurance_plan_id: number;
+  payer_id: number;
+  plan_name: string;
+}
+
+/** Coverages with all that their policies say. */
 interface Covered {
   id: number;
   case_id: number;
@@ -38,5 +51,6 @@ interface Covered {
 
 /** The tables of a practice's database, and its views. */
 export interface DB extends Tables {
+  coverage_plan: CoveragePlan;
   covered: Covered;
 }

@@ -91,7 +91,7 @@ export async function serviceOf(tx: Tx, today: CalendarDate, patientId: number, 
   const known = await tx
     .selectFrom('patient as p')
     .innerJoin('care_case as c', 'c.patient_id', 'p.id')
-    .leftJoin('covered as o', (join) =>
+    .leftJoin('coverage_plan as o', (join) =>
       join.on('o.id', '=', sql<number>`coverage_on(c.id, 1, ${data.serviceDate}::date)`),
     )
     .select(['p.household_id', 'p.birth_date', 'c.id as case_id', 'o.id as coverage_id', 'o.payer_id'])

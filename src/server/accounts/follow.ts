@@ -31,9 +31,9 @@ export async function owingOf(tx: Tx, which: RawBuilder<unknown>, kept: boolean)
       o.payer_id as old_payer, n.id as new_coverage, n.payer_id as new_payer, y.name as payer_name,
       case when c.coverage_id is null then b.with_patient else coalesce(w.with_payer, 0) end as held
     from charge c join charge_balance b on b.charge_id = c.id
-      left join covered o on o.id = c.coverage_id
+      left join coverage_plan o on o.id = c.coverage_id
       left join payer_balance w on w.charge_id = c.id and w.coverage_id = c.coverage_id
-      left join covered n on not ${kept}::boolean and n.id = coverage_on(c.case_id, 1, c.service_date)
+      left join coverage_plan n on not ${kept}::boolean and n.id = coverage_on(c.case_id, 1, c.service_date)
       left join payer y on y.id = n.payer_id
     where ${which} and c.kind = 'service' and c.status = 'done'
       and not exists (select 1 from claim_line l where l.charge_id = c.id and l.current)

@@ -118,7 +118,7 @@ const chargesWithPayers = (db: Db) =>
             select coverage_id from payer_balance where charge_id = c.id
             union select coverage_id from claim_line where charge_id = c.id and current
           ) a
-          join covered o on o.id = a.coverage_id
+          join coverage_plan o on o.id = a.coverage_id
           join payer y on y.id = o.payer_id
           left join payer_balance w on w.coverage_id = o.id and w.charge_id = c.id
           left join claim_line l on l.coverage_id = o.id and l.charge_id = c.id and l.current

@@ -55,7 +55,7 @@ export async function readMembers(context: Context, householdId: number): Promis
     .innerJoin('care_case as k', (join) =>
       join.onRef('k.patient_id', '=', 'p.id').on('k.standing', '=', true),
     )
-    .leftJoin('covered as c', (join) =>
+    .leftJoin('coverage_plan as c', (join) =>
       join.on('c.id', '=', sql<number>`coverage_on(k.id, 1, ${context.today}::date)`),
     )
     .leftJoinLateral(

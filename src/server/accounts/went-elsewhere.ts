@@ -42,7 +42,7 @@ export async function raiseWentElsewhere(act: Act, caseId: number): Promise<Went
       m.total, ${claimIn(sql`m.status`, DECIDED)} as decided, w.name as went, y.name as covers, n.id as "coverageId",
       y.timely_filing_days as days
     from claim m join coverage o on o.id = m.coverage_id join payer w on w.id = m.payer_id
-      join covered n on n.id = coverage_on(m.case_id, o.position, m.service_date) and n.policy_id <> o.policy_id
+      join coverage_plan n on n.id = coverage_on(m.case_id, o.position, m.service_date) and n.policy_id <> o.policy_id
       join payer y on y.id = n.payer_id
     where m.case_id = ${caseId}
       and ${claimIn(sql`m.status`, WENT)}

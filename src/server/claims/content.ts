@@ -67,7 +67,14 @@ const heads = (tx: Db, claimIds: readonly number[]) =>
     .innerJoin('household as h', 'h.id', 'm.household_id')
     .innerJoin('patient as p', 'p.id', 'm.patient_id')
     .innerJoin('care_case as k', 'k.id', 'm.case_id')
-    .innerJoin('covered as o', 'o.id', 'm.coverage_id')
+    .innerJoin('coverage as o', 'o.id', 'm.coverage_id')
+    .innerJoin('policy as q', 'q.id', 'o.policy_id')
+    .innerJoin('insurance_plan as n', 'n.id', 'q.insurance_plan_id')
+    .innerJoin('policy_person as i', (join) =>
+      join.onRef('i.policy_id', '=', 'o.policy_id').onRef('i.patient_id', '=', 'm.patient_id'),
+    )
+    .innerJoin('party as t', 't.id', 'q.holder_id')
+    .leftJoin('patient as s', 's.id', 't.patient_id')
     .innerJoin('payer as y', 'y.id', 'm.payer_id')
     .innerJoin('location as l', 'l.id', 'm.location_id')
     .innerJoin('provider as v', 'v.id', 'm.provider_id')
@@ -97,15 +104,15 @@ const heads = (tx: Db, claimIds: readonly number[]) =>
       'k.referring_first',
       'k.referring_npi',
       'o.position',
-      'o.group_number',
-      'o.relationship',
-      'o.subscriber_last',
-      'o.subscriber_first',
-      'o.subscriber_birth_date',
-      'o.subscriber_sex',
+      'q.group_number',
+      'i.relationship',
+      sql<string>`coalesce(s.last, t.last)`.as('subscriber_last'),
+      sql<string>`coalesce(s.first, t.first, '')`.as('subscriber_first'),
+      sql<CalendarDate | null>`coalesce(s.birth_date, t.birth_date)`.as('subscriber_birth_date'),
+      sql<'F' | 'M' | 'U'>`coalesce(s.sex, t.sex, 'U')`.as('subscriber_sex'),
       'o.valid_from',
       'o.valid_to',
-      'o.plan_name',
+      'n.name as plan_name',
       'y.name as payer_name',
       'y.payer_id as payer_code',
       'y.accepts',
@@ -132,7 +139,7 @@ const heads = (tx: Db, claimIds: readonly number[]) =>
         (
           select x.member_id
           from policy_number x
-          where x.policy_person_id = o.policy_person_id and (x.valid_from is null or x.valid_from <= m.service_date)
+          where x.policy_person_id = i.id and (x.valid_from is null or x.valid_from <= m.service_date)
           order by x.valid_from desc nulls last
           limit 1
         )`.as('member_id'),

@@ -49,7 +49,7 @@ export async function estimateCoverages(
     from unnest(
       ${unique.map(({ caseId }) => caseId)}::bigint[], ${unique.map(({ day }) => day)}::date[]
     ) as k (case_id, day)
-    join covered c on c.case_id = k.case_id and daterange(c.valid_from, c.valid_to, '[]') @> k.day
+    join coverage_plan c on c.case_id = k.case_id and daterange(c.valid_from, c.valid_to, '[]') @> k.day
     join insurance_plan n on n.id = c.insurance_plan_id
     join payer y on y.id = n.payer_id
     left join lateral (

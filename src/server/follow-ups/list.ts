@@ -19,7 +19,7 @@ export const followUpsList = list({
     left join claim m on m.id = f.claim_id
     left join charge c on c.id = f.charge_id
     left join patient p on p.id = c.patient_id
-    left join covered o on o.id = f.coverage_id
+    left join coverage_plan o on o.id = f.coverage_id
     left join payer y on y.id = o.payer_id`,
   always: () => sql`f.closed_at is null`,
   household: sql`f.household_id`,

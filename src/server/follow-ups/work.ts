@@ -253,7 +253,7 @@ async function coverageAfter(
   const { rows } = await sql<{ coverageId: number; payerId: number; payer: string }>`
     select x.id as "coverageId", x.payer_id as "payerId", y.name as payer
     from coverage o
-      join covered x on x.id = coverage_on(o.case_id, o.position + 1, ${serviceDate})
+      join coverage_plan x on x.id = coverage_on(o.case_id, o.position + 1, ${serviceDate})
       join payer y on y.id = x.payer_id
     where o.id = ${coverageId}`.execute(tx);
   return rows[0];

@@ -50,7 +50,7 @@ export const lockClaim = (tx: Tx, claimId: number): Promise<ClaimRow | undefined
       sql<Next>`
         (
           select json_build_object('coverageId', x.id, 'payerId', x.payer_id, 'payer', y.name)
-          from covered x
+          from coverage_plan x
             join payer y on y.id = x.payer_id
         where x.id = coverage_on(o.case_id, o.position + 1, m.service_date))`.as('next'),
     ])

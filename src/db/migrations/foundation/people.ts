@@ -197,6 +197,13 @@ create constraint trigger policy_covers after insert or update of case_id, polic
 deferrable initially deferred for each row execute function policy_covers();
 create index on coverage (case_id, position);
 create index coverage_not_billed on coverage (case_id) where bill_patient <> 'yes';
+-- Coverages with the plan and the payer of their policies.
+create view coverage_plan as
+select o.id, o.case_id, o.position, o.valid_from, o.valid_to, o.policy_id, p.insurance_plan_id, n.payer_id,
+  n.name as plan_name
+from coverage o
+  join policy p on p.id = o.policy_id
+  join insurance_plan n on n.id = p.insurance_plan_id;
 -- Coverages with what their policies say: the plan and its payer, the last number that holds while the coverage does,
 -- who holds the policy, and how the patient is related.
 create view covered as
