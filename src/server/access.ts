@@ -52,6 +52,8 @@ export interface Context {
   today: CalendarDate;
   /** The session and the address of the connection; absent where no browser asks. */
   from?: { session: string; address: string };
+  /** Work that goes on by itself: it does what there is to do for everybody, and shows it to nobody. */
+  background?: true;
 }
 
 /** The same person, reading a file: over connections of its own, so that the desk goes on however many are asked for. */
@@ -182,7 +184,8 @@ export const SYSTEM_USER = 'wergeld';
 /** The context of work that no person started: background work and the command line. */
 export async function systemContext(db: Db): Promise<Context> {
   const now = await readNow(db);
-  return { db, user: { id: SYSTEM_USER, name: 'Wergeld', role: 'manager' }, now, today: businessDate(now) };
+  const user = { id: SYSTEM_USER, name: 'Wergeld', role: 'manager' } as const;
+  return { db, user, now, today: businessDate(now), background: true };
 }
 
 /** Writes an audit row, in the transaction of the change it records where there is one. */

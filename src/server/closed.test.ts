@@ -6,19 +6,40 @@ import { someOfEverything } from '../testing/everything';
 import { readAccount } from './account-page/read';
 import { type Context, systemContext } from './access';
 import { readClaim } from './claims/read';
+import { addDays } from '../core/calendar';
 import { CLOSED_ACCOUNT } from '../core/reports/lists';
-import { isClosed, opened } from './closed';
+import { TODAY } from '../testing/database';
+import { doWork } from '../testing/desk';
+import { readChargeEntries, readPaidBy, readStory } from './accounts/ledger';
+import { readMembers } from './accounts/members';
+import { likeHouseholds } from './accounts/register';
+import { readStops, setStop } from './accounts/stops';
+import { confirmPrinted } from './batches/again';
+import { batchPaper, readBatch } from './batches/read';
+import { readEnvelopeCharges } from './books/open-lines';
+import { NAMING, allowOpen, isClosed, opened } from './closed';
+import { estimateOpen } from './estimates/read';
+import { readWork } from './jobs/read';
+import { startSendingBatch } from './jobs/work';
 import { LISTS, LIST_NAMES, type ListName } from './lists';
 import type { List } from './lists/list';
 import { findList } from './lists/read';
 import { listSheet } from './lists/sheet';
+import { addNote, endNote, readNotes } from './notes/notes';
+import { readHardships } from './overdue/hardship';
+import { postAgencyPayment } from './overdue/agency-money';
 import { readContacts } from './overdue/contacts';
 import { readOverdueAccount } from './overdue/account';
+import { quotePlan } from './plans/agree';
 import { readPlan, runningPlans } from './plans/read';
 import { readRemittance } from './remittances/read';
 import { reportOf } from './reports';
 import { searchEverything } from './search/find';
 import { titleOf } from './search/titles';
+import { previewRun } from './statements/choosing';
+import { previewWords } from './statements/content';
+import { readMail } from './statements/household';
+import { previewLate } from './statements/late';
 import { readStatement } from './statements/read';
 
 const t = fileDatabase();
@@ -26,7 +47,16 @@ let named: Context;
 let other: Context;
 /** Closed to all but the manager: every household there is. */
 beforeAll(async () => {
-  await someOfEverything(t, 1);
+  const { placed, late } = await someOfEverything(t, 1);
+  await postAgencyPayment(t.context, {
+    placementId: placed.placementId,
+    reference: 'R-1',
+    paidOn: TODAY,
+    gross: '1.00',
+    key: 'closed-payment',
+  });
+  await setStop(t.context, { householdId: late.householdId, reasonId: 1 });
+  await addNote(t.context, { householdId: late.householdId, words: 'Heard', key: 'closed-note' });
   named = t.context;
   other = t.as('biller');
   const { id } = named.user;
@@ -140,6 +170,115 @@ test('search, titles and whoever reads of a household ask the same condition', a
   expect(running.every(({ account, guarantor }) => account === CLOSED_ACCOUNT && guarantor === '')).toBe(
     true,
   );
+});
+
+test('drawers, estimates and previews ask it, and so does every use case, of whatever of a household is named', async () => {
+  const { rows: ofEach } = await sql<Record<string, number | null>>`
+    select (select min(id) from household) as "householdId", (select min(id) from patient) as "patientId",
+      (select min(id) from care_case) as "caseId", (select min(id) from coverage) as "coverageId",
+      (select min(id) from charge) as "chargeId", (select min(id) from claim) as "claimId",
+      (select min(id) from remittance_claim where claim_id is not null) as "remittanceClaimId",
+      (select min(id) from follow_up where household_id is not null) as "followUpId",
+      (select min(id) from receipt where household_id is not null) as "receiptId",
+      (select min(entry_id) from posting where household_id is not null) as "entryId",
+      (select min(id) from payment_plan) as "planId", (select min(id) from placement) as "placementId",
+      (select min(id) from agency_payment) as "paymentId", (select min(id) from mail_piece) as "pieceIds",
+      (select min(id) from note where household_id is not null) as "noteId",
+      (select min(id) from account_stop) as "stopId", (select min(id) from contact) as "contactId",
+      (select min(id) from promise) as "promiseId", (select min(id) from hardship) as "hardshipId"`.execute(
+    t.db,
+  );
+  const ids = ofEach[0]!;
+  for (const field of Object.keys(NAMING)) {
+    const id = ids[field] ?? ids[field.replace(/s$/, '')];
+    expect([field, typeof id]).toEqual([field, 'number']);
+    for (const value of [id, String(id), [id]] as const) {
+      await expect(allowOpen(other, { words: 'x', [field]: value })).rejects.toThrow('closed to all but');
+      await allowOpen(named, { [field]: value });
+    }
+  }
+  await expect(allowOpen(other, { lines: [{ planId: ids['planId'] }] })).rejects.toThrow('closed');
+  await allowOpen(other, { householdId: null, chargeIds: [], constructor: 1, batchId: 1 });
+  const { householdId, caseId, receiptId, chargeId, noteId } = ids as Record<string, number>;
+  const readers: [string, (context: Context) => Promise<unknown>][] = [
+    ['notes', (context) => readNotes(context, householdId!)],
+    ['stops', (context) => readStops(context, householdId!)],
+    ['mail', (context) => readMail(context, householdId!)],
+    ['members', (context) => readMembers(context, householdId!)],
+    ['hardships', (context) => readHardships(context, householdId!)],
+    ['story', (context) => readStory(context, householdId!)],
+    ['entries', (context) => readChargeEntries(context, householdId!, chargeId!)],
+    ['paid by', (context) => readPaidBy(context, householdId!, receiptId!)],
+    ['open charges', (context) => readEnvelopeCharges(context, householdId!)],
+    ['estimate', (context) => estimateOpen(context, caseId!, null)],
+    ['words', (context) => previewWords(context, { householdId: householdId!, words: 'Hello' })],
+    ['quote', (context) => quotePlan(context, { householdId: householdId!, first: TODAY, installments: 6 })],
+    [
+      'a note',
+      (context) => addNote(context, { householdId: householdId!, words: 'Heard', key: 'note-closed' }),
+    ],
+    ['its end', (context) => endNote(context, { noteId: noteId! })],
+  ];
+  for (const [what, read] of readers)
+    await expect(read(other).catch((error: unknown) => [what, String(error)])).resolves.toEqual([
+      what,
+      expect.stringContaining('closed to all but'),
+    ]);
+});
+
+test('a run, late charges and a likeness say that something closed is there, and no more', async () => {
+  const { rows: people } = await sql<{ number: string; last: string; first: string; birthDate: string }>`
+    select h.number, p.last, p.first, p.birth_date as "birthDate"
+    from household h
+      join patient p on p.household_id = h.id
+    order by h.id`.execute(t.db);
+  const silent = (told: unknown): void => {
+    const said = JSON.stringify(told);
+    for (const { number } of people) expect(said).not.toContain(number);
+    expect(said).toContain(CLOSED_ACCOUNT);
+  };
+  const [seen, kept] = [await previewRun(named, {}), await previewRun(other, {})];
+  silent(kept);
+  expect([kept.in.count, kept.in.due, kept.out.count]).toEqual([seen.in.count, seen.in.due, seen.out.count]);
+  expect(kept.out.rows.map(({ due }) => due)).toEqual(seen.out.rows.map(({ due }) => due));
+  const late = { ...other, today: addDays(TODAY, 400) };
+  silent(await previewLate(late));
+  expect((await previewLate({ ...named, today: late.today })).some(({ closed }) => closed)).toBe(false);
+  const { number: _, ...person } = people[0]!;
+  const [like] = await likeHouseholds(other, person);
+  expect(like).toMatchObject({ same: 'person', closed: true, number: '', name: CLOSED_ACCOUNT, phone: '' });
+  expect((await likeHouseholds(named, person))[0]).toMatchObject({
+    closed: false,
+    number: people[0]!.number,
+  });
+});
+
+test('papers of a batch are printed, and said to be, by whoever is named for them', async () => {
+  const [piece] = (
+    await sql<{ id: number; batchId: number }>`
+      select id, batch_id as "batchId" from mail_piece where batch_id is not null and status = 'draft' limit 1`.execute(
+      t.db,
+    )
+  ).rows;
+  await sql`update household set delivery = 'mail'`.execute(t.db);
+  const { batchId } = piece!;
+  await startSendingBatch(named, { batchId });
+  await doWork(t);
+  const [mine, theirs] = [await readBatch(named, batchId), await readBatch(other, batchId)];
+  expect(mine.toPrint!.count).toBeGreaterThan(0);
+  expect([theirs.toPrint, theirs.counts, theirs.due]).toEqual([null, mine.counts, mine.due]);
+  await expect(batchPaper(other, { batchId })).rejects.toThrow('nothing to print');
+  await expect(confirmPrinted(other, { batchId })).rejects.toThrow('Nothing of these');
+  expect((await batchPaper(named, { batchId })).bytes.length).toBeGreaterThan(1000);
+  expect((await batchPaper(other, { batchId, list: 'only' })).bytes.length).toBeGreaterThan(1000);
+  const [work] = (await rowsOf('work', named)).rows;
+  expect((await readWork(named, work!.id as number)).items.map(({ words }) => words)).not.toContain(
+    CLOSED_ACCOUNT,
+  );
+  expect((await readWork(other, work!.id as number)).items.map(({ words }) => words)).toContain(
+    CLOSED_ACCOUNT,
+  );
+  expect(await confirmPrinted(named, { batchId, sure: true })).toBe(mine.toPrint!.count);
 });
 
 test('a report says amounts of what is closed, under its own words, and leads nowhere', async () => {

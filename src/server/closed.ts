@@ -3,14 +3,15 @@
  * household. What they owe counts in every sum; of themselves only that they are there is told.
  */
 import { type RawBuilder, sql } from 'kysely';
-import { type Context, NotAllowed, SYSTEM_USER } from './access';
+import { CLOSED_ACCOUNT } from '../core/reports/lists';
+import { type Context, NotAllowed } from './access';
 
-/** Whether a household is closed to who asks; work that nobody started knows all of them. @param household its id in a query, null for none */
+/** Whether a household is closed to who asks; work in the background knows all of them. @param household its id in a query, null for none */
 export const isClosed = (
-  { user }: Pick<Context, 'user'>,
+  { user, background }: Pick<Context, 'user' | 'background'>,
   household: RawBuilder<unknown>,
 ): RawBuilder<boolean> =>
-  user.id === SYSTEM_USER
+  background
     ? sql<boolean>`false`
     : sql<boolean>`
       coalesce(
@@ -22,6 +23,98 @@ export const isClosed = (
         ),
         false
       )`;
+
+/** Fields of what is asked that name a thing of a household, by the kinds of the audit trail. */
+export const NAMING: Readonly<Record<string, string>> = {
+  householdId: 'household',
+  householdIds: 'household',
+  patientId: 'patient',
+  caseId: 'case',
+  coverageId: 'coverage',
+  chargeId: 'charge',
+  chargeIds: 'charge',
+  claimId: 'claim',
+  claimIds: 'claim',
+  remittanceClaimId: 'remittance claim',
+  followUpId: 'follow-up',
+  receiptId: 'receipt',
+  entryId: 'entry',
+  planId: 'payment plan',
+  placementId: 'placement',
+  placementIds: 'placement',
+  pieceIds: 'mail piece',
+  noteId: 'note',
+  stopId: 'stop',
+  contactId: 'contact',
+  promiseId: 'promise',
+  paymentId: 'agency payment',
+  hardshipId: 'hardship',
+};
+
+const notAllowed = (): NotAllowed =>
+  new NotAllowed('This account is closed to all but the people who are named for it: ask a manager');
+
+/** Things of households that are named in what is asked, also within its parts. */
+function namedIn(asked: unknown): { kind: string; id: string }[] {
+  if (typeof asked !== 'object' || asked === null) return [];
+  return Object.entries(asked).flatMap(([field, value]: [string, unknown]) => {
+    const kind = Object.hasOwn(NAMING, field) ? NAMING[field] : undefined;
+    if (kind === undefined) return namedIn(value);
+    return [value ?? []].flat().map((id) => ({ kind, id: String(id) }));
+  });
+}
+
+/**
+ * Makes sure that nothing that is asked about is of a household that is closed to who asks; what it names is known by the names
+ * of its fields. Every use case and every reader of one household comes by here. One query, none where nothing is named.
+ * @throws NotAllowed
+ */
+export async function allowOpen(context: Context, asked: unknown): Promise<void> {
+  if (context.background) return;
+  const named = namedIn(asked);
+  if (named.length === 0) return;
+  const { rows } = await sql<{ closed: boolean }>`
+    select case
+      when not exists (select from household_open_to) then false
+      else exists (
+        select
+        from
+          unnest(
+            ${named.map(({ kind }) => kind)}::text[],
+            ${named.map(({ id }) => id)}::text[]
+          ) n (kind, id),
+          whose(n.kind, n.id) w
+        where ${isClosed(context, sql`w.of_household`)}
+      )
+    end as closed`.execute(context.db);
+  if (rows[0]!.closed) throw notAllowed();
+}
+
+/** Which of households are closed to who asks. One query. */
+export async function closedOf(context: Context, ids: readonly number[]): Promise<ReadonlySet<number>> {
+  const { rows } = await sql<{ id: number }>`
+    select h.id from unnest(${[...new Set(ids)]}::bigint[]) h (id) where ${isClosed(context, sql`h.id`)}`.execute(
+    context.db,
+  );
+  return new Set(rows.map(({ id }) => id));
+}
+
+/** Rows of households as who asks may see them: of what is closed to them, only what `kept` leaves. One query. */
+export async function withheld<Row extends { householdId: number; account: string; name: string }>(
+  context: Context,
+  rows: readonly Row[],
+  kept: (row: Row) => Row,
+): Promise<(Row & { closed: boolean })[]> {
+  const closed = await closedOf(
+    context,
+    rows.map(({ householdId }) => householdId),
+  );
+  return rows.map((row) =>
+    closed.has(row.householdId)
+      ? { ...kept(row), account: '', name: CLOSED_ACCOUNT, closed: true }
+      : { ...row, closed: false },
+  );
+}
 
 /**
  * Notes that something was read, once it is sure that who asks may; whoever reads of one household comes by here before
@@ -42,6 +135,5 @@ export async function opened(
     from whose(${subject.kind}, ${String(subject.id)}) w
     where not ${isClosed(context, sql`w.of_household`)}
     returning id`.execute(db);
-  if (rows.length === 0)
-    throw new NotAllowed('This account is closed to all but the people who are named for it: ask a manager');
+  if (rows.length === 0) throw notAllowed();
 }

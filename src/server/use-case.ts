@@ -7,6 +7,7 @@ import { sql } from 'kysely';
 import type { z } from 'zod';
 import type { Tx } from '../db/connect';
 import { type Context, type Permission, Refused, allow, audit } from './access';
+import { allowOpen } from './closed';
 import { parseInput } from './input';
 
 /** A context inside a transaction, with what the audit trail is to say. */
@@ -64,6 +65,8 @@ export function useCase<Schema extends z.ZodType, Answer>(
   const perform = async (context: Context, input: z.input<Schema>): Promise<Answer> => {
     allow(context, permission);
     const data = parseInput(schema, input);
+    // Within another act it is sure already.
+    if (!context.db.isTransaction) await allowOpen(context, data);
     return inTransaction(context, async (act) =>
       once ? answerOnce(act, title, once(data), data, () => run(act, data)) : run(act, data),
     );

@@ -35,6 +35,7 @@ import { readAccount } from './account-page/read';
 import { addMember, changePatient, registerHousehold } from './accounts/register';
 import { checkBooks } from './books/check';
 import { buildClaims } from './claims/build';
+import { NAMING } from './closed';
 import { changeCharge } from './claims/fix';
 import { holdClaim, releaseClaim, withdrawClaim } from './claims/hold';
 import { freeVoided, replaceClaim } from './claims/replace';
@@ -976,6 +977,18 @@ const withField = (title: string, input: Record<string, unknown>, field: string,
   (title === saveSetup.title
     ? { ...input, values: { [field]: value } }
     : { ...input, [field]: value }) as never;
+
+/** Ids that are of no one household, and the member number, which is the insurer's; a subscriber may be of another household. */
+const OF_NONE =
+  'adjustmentId batchId connectionId insurancePlanId memberId providerId reasonId remittanceId remittanceIds sessionId setId siteId subscriberId templateId userId';
+
+test('what a use case is asked about is known to be of a household, or of none', () => {
+  const fields = [...allUseCases().values()].flatMap(({ input }) =>
+    'shape' in input ? Object.keys(input.shape as object) : [],
+  );
+  const ids = new Set(fields.filter((field) => /Ids?$/.test(field) && !Object.hasOwn(NAMING, field)));
+  expect([...ids].sort().join(' ')).toBe(OF_NONE);
+});
 
 test('every use case that takes a version is tried in two tabs', () => {
   const versioned = [...allUseCases()]

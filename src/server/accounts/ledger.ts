@@ -7,7 +7,7 @@ import { type Cents, ZERO, sum } from '../../core/money';
 import { type ChargeStory, type StoryCharge, tellBalance, tellCharge } from '../../core/statements/story';
 import type { Db } from '../../db/connect';
 import { type Context, Refused, allow } from '../access';
-import { opened } from '../closed';
+import { allowOpen, opened } from '../closed';
 import { TOTALS_OF_B, householdFigures } from '../books/balances';
 import { type LedgerEntry, readEntries } from '../books/entries';
 import { readOwed } from '../books/owed';
@@ -201,6 +201,7 @@ export async function readChargeEntries(
   chargeId: number,
 ): Promise<LedgerEntry[]> {
   allow(context, 'read accounts');
+  await allowOpen(context, { householdId });
   const { db } = context;
   const own = await db
     .selectFrom('charge')
@@ -219,6 +220,7 @@ export async function readPaidBy(
   receiptId: number,
 ): Promise<PaidLine[]> {
   allow(context, 'read accounts');
+  await allowOpen(context, { householdId });
   const { rows } = await sql<PaidLine>`
     select e.id as "entryId", c.service_date as date, coalesce(i.first, '') as patient,
       concat_ws(' ', c.code, c.description) as what, sum(p.amount)::bigint as amount,

@@ -4,6 +4,7 @@ import type { BillPatient, BillPatientWhy } from '../../core/accounts/bill-patie
 import type { CalendarDate } from '../../core/calendar';
 import { type Cents, ZERO } from '../../core/money';
 import type { Context } from '../access';
+import { allowOpen } from '../closed';
 import { benefitsUsed, coverageDay } from '../books/balances';
 import { personVersion } from './register';
 
@@ -49,6 +50,7 @@ export interface Member {
 
 /** The members of a household, oldest first; two queries. */
 export async function readMembers(context: Context, householdId: number): Promise<Member[]> {
+  await allowOpen(context, { householdId });
   const rows = await context.db
     .selectFrom('patient as p')
     .innerJoin('household as h', 'h.id', 'p.household_id')

@@ -3,10 +3,12 @@ import { sql } from 'kysely';
 import type { z } from 'zod';
 import { likenessInput, memberInput, patientInput, registrationInput } from '../../core/accounts/input';
 import { type CalendarDate, formatDate, parseDate } from '../../core/calendar';
+import { CLOSED_ACCOUNT } from '../../core/reports/lists';
 import { FIELD_WORDS } from '../../core/words';
 import type { Tx } from '../../db/connect';
 import { type Context, Refused, allow, lookAgain } from '../access';
 import { lockHouseholds } from '../books/journal';
+import { closedOf } from '../closed';
 import { parseInput } from '../input';
 import { startWork } from '../jobs/work';
 import { type Act, useCase } from '../use-case';
@@ -35,6 +37,8 @@ export interface Likeness {
   phone: string;
   /** Name and birth date are the same, or only the telephone is. */
   same: 'person' | 'phone';
+  /** It is closed to who asks: that it is there is said, and what was asked with. */
+  closed: boolean;
 }
 
 /** Households with somebody of the same name and birth date, or with the same telephone; at most five. */
@@ -49,7 +53,7 @@ export async function likeHouseholds(
   const { rows } = await sql<Likeness>`
     select distinct on (h.id) h.id as "householdId", h.number, p.last || ', ' || p.first as name,
       p.birth_date as "birthDate", h.phone,
-      case when f.person then 'person' else 'phone' end as same
+      case when f.person then 'person' else 'phone' end as same, false as closed
     from household h join patient p on p.household_id = h.id
       cross join lateral (
         select lower(p.last) = lower(${last})
@@ -59,11 +63,19 @@ export async function likeHouseholds(
     where (${born !== null && last !== ''} and f.person)
       or (${digits.length >= 7} and regexp_replace(h.phone, '\\D', '', 'g') = ${digits})
     order by h.id, f.person desc nulls last limit 5`.execute(context.db);
-  return rows;
+  const closed = await closedOf(
+    context,
+    rows.map(({ householdId }) => householdId),
+  );
+  return rows.map((row) =>
+    closed.has(row.householdId) ? { ...row, number: '', name: CLOSED_ACCOUNT, phone: '', closed: true } : row,
+  );
 }
 
-const likenessWords = ({ name, birthDate, number }: Likeness): string =>
-  `${name}, born ${formatDate(birthDate)}, is registered already: ${number}`;
+const likenessWords = ({ name, birthDate, number, closed }: Likeness): string =>
+  closed
+    ? 'Somebody of this name and birth date is registered already, on a closed account'
+    : `${name}, born ${formatDate(birthDate)}, is registered already: ${number}`;
 
 /** Registers a household of one person with, if given, one coverage. @returns the ids and account number */
 export const registerHousehold = useCase({

@@ -3,6 +3,7 @@ import { sql } from 'kysely';
 import type { CalendarDate } from '../../core/calendar';
 import { liftInput, stopInput } from '../../core/statements/input';
 import { type Context, Refused, allow } from '../access';
+import { allowOpen } from '../closed';
 import { noteBeside, wordsBeside } from '../notes/notes';
 import { useCase } from '../use-case';
 
@@ -33,6 +34,7 @@ export const stopped = (row: Readonly<Record<keyof typeof WHAT, boolean>>): stri
 /** Stops on an account that are not lifted and not over. */
 export async function readStops(context: Context, householdId: number): Promise<AccountStop[]> {
   allow(context, 'read accounts');
+  await allowOpen(context, { householdId });
   const rows = await context.db
     .selectFrom('account_stop as s')
     .innerJoin('stop_reason as r', 'r.id', 's.reason_id')

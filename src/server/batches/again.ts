@@ -18,7 +18,7 @@ export const confirmPrinted = useCase({
   permission: 'prepare statements',
   input: leavingInput,
   async run(act, { sure, ...input }) {
-    const ids = (await toPrint(act.db, input, 'waiting').select('id').execute()).map(({ id }) => id);
+    const ids = (await toPrint(act, input, 'waiting').select('id').execute()).map(({ id }) => id);
     if (ids.length === 0) throw new Refused('nothing', 'Nothing of these waits to be printed');
     if (!sure) lookAgain(sure, inDoubt(await notAsMade(act, ids)));
     const sent = await sendPieces(act.db, act, ids, 'printed');

@@ -12,6 +12,7 @@ import {
 import type { PieceState } from '../../core/mail/pieces';
 import { type Cents, sum } from '../../core/money';
 import { paperInput } from '../../core/statements/input';
+import { CLOSED_ACCOUNT } from '../../core/reports/lists';
 import { counted } from '../../core/words';
 import { type Context, Refused, allow, audit } from '../access';
 import { parseInput } from '../input';
@@ -19,7 +20,7 @@ import { drawPiece } from '../mail/draw';
 import { heading, letterhead, table } from '../print/blocks';
 import { Paper } from '../print/paper';
 import { type NotAsMade, notAsMade } from './leaving';
-import { piecesWithin, toPrint } from './sending';
+import { isOpenPiece, piecesWithin, toPrint } from './sending';
 
 /** A batch as its page shows it. `due` in cents, of what is not taken out. */
 export interface BatchPage {
@@ -36,7 +37,7 @@ export interface BatchPage {
   notAsMade: NotAsMade[];
   /** The number of the last piece. */
   last: number;
-  /** Pieces whose money has changed since they were drafted. */
+  /** Pieces whose money has changed since they were drafted, of those that are open to who asks. */
   changed: number[];
   /** The newest piece of work that prepares or sends it, while it goes on. */
   workId: number | null;
@@ -57,17 +58,18 @@ export async function readBatch(context: Context, batchId: number): Promise<Batc
   if (!batch) throw new Refused('unknown', 'There is no such batch');
   const [rows, work] = await Promise.all([
     db
-      .selectFrom('mail_piece as p')
+      .selectFrom('mail_piece')
       .select([
-        'p.id',
-        'p.number',
-        'p.status',
-        'p.delivery',
-        'p.amount',
-        sql<Cents>`case when p.status = 'draft' then piece_due(p) else p.amount end`.as('dueNow'),
+        'id',
+        'number',
+        'status',
+        'delivery',
+        'amount',
+        sql<Cents>`case when status = 'draft' then piece_due(mail_piece) else amount end`.as('dueNow'),
+        isOpenPiece(context).as('open'),
       ])
-      .where('p.batch_id', '=', batchId)
-      .orderBy('p.number')
+      .where('batch_id', '=', batchId)
+      .orderBy('number')
       .execute(),
     db
       .selectFrom('work')
@@ -88,7 +90,7 @@ export async function readBatch(context: Context, batchId: number): Promise<Batc
     void: 0,
   };
   for (const { status } of rows) counts[status] += 1;
-  const print = rows.filter(({ status, delivery }) => status === 'made' && delivery === 'mail');
+  const print = rows.filter(({ status, delivery, open }) => open && status === 'made' && delivery === 'mail');
   return {
     ...batch,
     // Of many it is looked when they are printed: the page does not wait for it.
@@ -108,7 +110,7 @@ export async function readBatch(context: Context, batchId: number): Promise<Batc
         ? null
         : { count: print.length, first: print[0]!.number!, last: print.at(-1)!.number! },
     last: rows.at(-1)?.number ?? 0,
-    changed: rows.filter((row) => row.dueNow !== row.amount).map(({ id }) => id),
+    changed: rows.filter((row) => row.open && row.dueNow !== row.amount).map(({ id }) => id),
     workId: work?.id ?? null,
   };
 }
@@ -164,7 +166,7 @@ export async function batchPaper(context: Context, input: unknown): Promise<{ na
   if (!batch) throw new Refused('unknown', 'There is no such batch');
   const asked = ask.list
     ? piecesWithin(context.db, ask).where('status', 'not in', ['taken-out', 'void'])
-    : toPrint(context.db, ask, ask.what);
+    : toPrint(context, ask, ask.what);
   const found = await asked.select(['id', 'number', 'amount', 'pages']).execute();
   // What waits to be printed and is not as it was made is looked at first.
   const not = new Set(
@@ -220,16 +222,17 @@ async function drawList(
   pieces: readonly { id: number; number: number | null; amount: Cents; pages: number | null }[],
 ): Promise<void> {
   const names = await context.db
-    .selectFrom('mail_piece as p')
-    .innerJoin('household as h', 'h.id', 'p.household_id')
+    .selectFrom('mail_piece')
+    .innerJoin('household as h', 'h.id', 'mail_piece.household_id')
     .select([
-      'p.id',
+      'mail_piece.id',
       'h.number',
-      sql<string>`p.content -> 'value' -> 'to' ->> 'name'`.as('to'),
-      sql<number>`cardinality(p.joined)`.as('more'),
+      sql<string>`mail_piece.content -> 'value' -> 'to' ->> 'name'`.as('to'),
+      isOpenPiece(context).as('open'),
+      sql<number>`cardinality(mail_piece.joined)`.as('more'),
     ])
     .where(
-      'p.id',
+      'mail_piece.id',
       'in',
       pieces.map(({ id }) => id),
     )
@@ -250,13 +253,21 @@ async function drawList(
     paper,
     [
       { title: 'No.', share: 0.6, right: true, words: (row) => String(row.number ?? '') },
-      { title: 'Account', share: 1, words: (row) => byPiece.get(row.id)?.number ?? '' },
+      {
+        title: 'Account',
+        share: 1,
+        words: (row) => (byPiece.get(row.id)?.open ? byPiece.get(row.id)!.number : ''),
+      },
       {
         title: 'To',
         share: 3,
         words: (row) => {
           const to = byPiece.get(row.id);
-          return to ? `${to.to}${to.more > 0 ? ` and ${counted(to.more, 'more account')}` : ''}` : '';
+          return to && !to.open
+            ? CLOSED_ACCOUNT
+            : to
+              ? `${to.to}${to.more > 0 ? ` and ${counted(to.more, 'more account')}` : ''}`
+              : '';
         },
       },
       { title: 'Pages', share: 0.6, right: true, words: (row) => String(row.pages ?? '') },

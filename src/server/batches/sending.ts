@@ -1,4 +1,5 @@
 /** Sending a batch in the background: each piece is made as it is now in the books, and goes out by its delivery. */
+import { type RawBuilder, sql } from 'kysely';
 import type { z } from 'zod';
 import { documentKind } from '../../core/documents';
 import { batchInput } from '../../core/statements/input';
@@ -7,6 +8,7 @@ import type { Db, Tx } from '../../db/connect';
 import { type Context, Refused } from '../access';
 import type { Progress, WorkItem, WorkKind } from '../jobs/kind';
 import { failPiece } from '../mail/pieces';
+import { isClosed } from '../closed';
 import { inTransaction } from '../use-case';
 import { sendMessage, sendParcels } from './handing-over';
 import { makePiece } from './making';
@@ -22,12 +24,22 @@ export const piecesWithin = (db: Db | Tx, { batchId, from = 1, to = 1_000_000 }:
     .where('mail_piece.number', '<=', to)
     .orderBy('mail_piece.number');
 
+/** Whether no household in the envelope of a `mail_piece` is closed to who asks: whoever is named for it prints it. */
+export const isOpenPiece = (context: Context): RawBuilder<boolean> => sql<boolean>`
+  not exists (
+    select
+    from unnest(mail_piece.household_id || mail_piece.joined) e (id)
+    where ${isClosed(context, sql`e.id`)}
+  )`;
+
 /**
  * Pieces of a batch whose papers are printed here: those that wait for it, or every paper once more. What went out otherwise is
- * not printed unasked, so that nobody gets two.
+ * not printed unasked, so that nobody gets two. Papers that are closed to who asks wait for somebody else.
  */
-export function toPrint(db: Db | Tx, within: BatchInput, what: 'waiting' | 'again') {
-  const papers = piecesWithin(db, within).where('mail_piece.document', 'is not', null);
+export function toPrint(context: Context, within: BatchInput, what: 'waiting' | 'again') {
+  const papers = piecesWithin(context.db, within)
+    .where('mail_piece.document', 'is not', null)
+    .where(isOpenPiece(context));
   if (what === 'again') return papers.where('mail_piece.status', 'in', ['made', 'sent', 'failed']);
   return papers.where('mail_piece.delivery', '=', 'mail').where('mail_piece.status', '=', 'made');
 }

@@ -5,7 +5,7 @@ import type { Cents } from '../../core/money';
 import { type OpenCharge, oldestFirst } from '../../core/payments/spread';
 import type { Db } from '../../db/connect';
 import { type Context, allow } from '../access';
-import { isClosed, opened } from '../closed';
+import { allowOpen, closedOf, opened } from '../closed';
 import { readOwed } from './owed';
 
 /**
@@ -86,13 +86,11 @@ export async function readOpenLines(context: Context, householdIds: readonly num
  */
 export async function readEnvelopeCharges(context: Context, householdId: number): Promise<OpenLine[]> {
   allow(context, 'take payments');
+  await allowOpen(context, { householdId });
   const { db } = context;
   const together = (await envelopeOf(db, householdId)).filter((id) => id !== householdId);
-  const { rows } = await sql<{ id: number }>`
-    select h.id from unnest(${together}::bigint[]) as h (id) where not ${isClosed(context, sql`h.id`)}`.execute(
-    db,
-  );
-  const others = rows.map(({ id }) => id);
+  const closed = await closedOf(context, together);
+  const others = together.filter((id) => !closed.has(id));
   for (const id of others) await opened(context, { kind: 'household', id });
   return readOpenLines(context, others);
 }

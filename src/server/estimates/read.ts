@@ -12,6 +12,7 @@ import { type CalendarDate, yearStart } from '../../core/calendar';
 import { type BasisPoints, type Cents, ZERO, add, formatMoneyPlain, parseMoney, sum } from '../../core/money';
 import type { Db } from '../../db/connect';
 import { type Context, Refused, allow } from '../access';
+import { allowOpen } from '../closed';
 import { benefitsUsed, coverageDay } from '../books/balances';
 import { isUndecided } from '../books/decided';
 import { parseInput } from '../input';
@@ -148,6 +149,7 @@ export async function estimateOpen(
   typed: Typed | null,
 ): Promise<ChargeEstimate[]> {
   allow(context, 'read accounts');
+  await allowOpen(context, { caseId });
   const rows = await context.db
     .selectFrom('charge')
     .innerJoin('service_code as s', 's.code', 'charge.code')

@@ -1,6 +1,8 @@
 /** Reading one piece of work, with its items. */
 import { sql } from 'kysely';
+import { CLOSED_ACCOUNT } from '../../core/reports/lists';
 import { type Context, Refused, allow, may } from '../access';
+import { isClosed } from '../closed';
 import type { RowOf } from '../lists';
 
 /** One item of a piece of work. */
@@ -58,7 +60,17 @@ export async function readWork(context: Context, id: number): Promise<WorkPage> 
   const [items, sums] = await Promise.all([
     context.db
       .selectFrom('work_item')
-      .select(['number', 'words', 'size', 'done', 'status', 'result'])
+      .select(['number', 'size', 'done', 'status', 'result'])
+      // An item that is of one household says whose it is.
+      .select(
+        sql<string>`
+          case
+            when subject like 'piece:%'
+              and ${isClosed(context, sql`(select of_household from whose('mail piece', split_part(subject, ':', 2)))`)}
+            then ${CLOSED_ACCOUNT}
+            else words
+          end`.as('words'),
+      )
       .where('work_id', '=', id)
       .orderBy((eb) => eb.case().when('status', '=', 'failed').then(0).else(1).end())
       .orderBy('number')

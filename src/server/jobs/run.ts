@@ -55,6 +55,7 @@ async function runLocked(db: Db, workId: number, log: Logger): Promise<void> {
     user: { id: row.user_id, name: row.user_name, role: row.role },
     now: await readNow(db),
     today: row.business_date,
+    background: true,
   };
   const items = await db
     .selectFrom('work_item')

@@ -5,6 +5,7 @@ import { endNoteInput, noteInput } from '../../core/notes/input';
 import type { Audience, NotedAbout } from '../../core/notes/notes';
 import type { Db, Tx } from '../../db/connect';
 import { type Context, Refused, allow, zone } from '../access';
+import { allowOpen } from '../closed';
 import { useCase } from '../use-case';
 
 /** A note as the account shows it. */
@@ -127,6 +128,7 @@ const MOST = 300;
 /** All that was noted on an account, the newest first; one query. */
 export async function readNotes(context: Context, householdId: number): Promise<NoteRow[]> {
   allow(context, 'read accounts');
+  await allowOpen(context, { householdId });
   const { rows } = await sql<NoteRow>`
     select n.id, n.about, n.audience, n.pinned, n.words, n.until, n.times, n.business_date as day,
       n.user_name as by,

@@ -14,6 +14,7 @@ import {
 import { decideHardshipInput, hardshipInput } from '../../core/overdue/input';
 import type { Db } from '../../db/connect';
 import { type Context, Refused, allow, lookAgain, otherThanSeen } from '../access';
+import { allowOpen } from '../closed';
 import { lockHouseholds, writeEntries } from '../books/journal';
 import { leftToAsk } from '../books/owed';
 import { useCase } from '../use-case';
@@ -49,6 +50,7 @@ export interface HardshipRow {
 /** The askings of a household, the newest first. */
 export async function readHardships(context: Context, householdId: number): Promise<HardshipRow[]> {
   allow(context, 'read accounts');
+  await allowOpen(context, { householdId });
   return context.db
     .selectFrom('hardship')
     .select([

@@ -9,6 +9,7 @@ import { acceptInput, cancelInput, proposeInput, quoteInput } from '../../core/p
 import { NoPlan, type Quote, needsDisclosure, quote } from '../../core/plans/quote';
 import type { Db, Tx } from '../../db/connect';
 import { type Context, Refused, allow, lookAgain, may } from '../access';
+import { allowOpen } from '../closed';
 import { lockHouseholds, writeEntries } from '../books/journal';
 import { parseInput } from '../input';
 import { keepDocument } from '../mail/pieces';
@@ -156,6 +157,7 @@ async function beyondOf(db: Db, terms: Terms, found: Quote): Promise<{ words: st
 export async function quotePlan(context: Context, input: z.input<typeof quoteInput>): Promise<PlanQuote> {
   allow(context, 'agree plans');
   const terms = parseInput(quoteInput, input);
+  await allowOpen(context, terms);
   // Interest of the plan before that has come due is charged when this one is proposed.
   const [before] =
     terms.replaces === null

@@ -12,6 +12,7 @@ import {
 import { runInput } from '../../core/statements/sets';
 import type { z } from 'zod';
 import { type Context, allow, audit } from '../access';
+import { withheld } from '../closed';
 import { parseInput } from '../input';
 import { readFacts } from './facts';
 import { type Policies, readPolicies, rowsOfRun } from '../setup/statement-policies';
@@ -58,6 +59,8 @@ export interface ChosenRow {
   due: Cents;
   delivery: HouseholdFacts['delivery'];
   reasons: { id: ReasonId; words: string; mend: string | null }[];
+  /** It is closed to who asks: its amount alone is said. */
+  closed: boolean;
 }
 
 /** What a run would do: how many get one and how much, and who is left out and why. */
@@ -77,7 +80,12 @@ const asRow = ({ facts, due, reasons }: Weighed): ChosenRow => ({
   due,
   delivery: facts.delivery,
   reasons: reasons.map((reason) => ({ ...reason, mend: mendingPlace(reason.id, facts) })),
+  closed: false,
 });
+
+/** Rows as who asks may see them. */
+const shownTo = (context: Context, weighed: readonly Weighed[]): Promise<ChosenRow[]> =>
+  withheld(context, weighed.slice(0, SHOWN).map(asRow), (row) => ({ ...row, reasons: [] }));
 
 /**
  * Previews a run; nothing is written but that it was looked at.
@@ -100,12 +108,12 @@ export async function previewRun(
     in: {
       count: taken.length,
       due: sum(taken.map(({ due }) => due)),
-      rows: taken.slice(0, SHOWN).map(asRow),
+      rows: await shownTo(context, taken),
     },
     out: {
       count: left.length,
       due: sum(left.map(({ due }) => due)),
-      rows: shown.slice(0, SHOWN).map(asRow),
+      rows: await shownTo(context, shown),
       byReason: [...counts].map(([id, count]) => ({ id, count })).sort((a, b) => b.count - a.count),
     },
   };

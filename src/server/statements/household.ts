@@ -4,6 +4,7 @@ import type { CalendarDate } from '../../core/calendar';
 import { deliveryInput } from '../../core/statements/input';
 import type { Db } from '../../db/connect';
 import { type Context, Refused, allow } from '../access';
+import { allowOpen } from '../closed';
 import {
   type AccountStop,
   type ConfidentialAddress,
@@ -48,6 +49,7 @@ export interface HouseholdMail {
 /** Reads how a household is written to. @throws Refused when it is not there */
 export async function readMail(context: Context, householdId: number): Promise<HouseholdMail> {
   allow(context, 'read accounts');
+  await allowOpen(context, { householdId });
   const { db } = context;
   const [row, stops, categories, sites, reasons, withIt, confidential, cases] = await Promise.all([
     db

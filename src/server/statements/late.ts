@@ -8,6 +8,7 @@ import type { LateRule } from '../../core/statements/policy';
 import { type Context, Refused, allow, audit } from '../access';
 import { chargeAccount, householdsOf, sparedBy } from '../accounts/door';
 import { lockHouseholds } from '../books/journal';
+import { withheld } from '../closed';
 import { readOwed } from '../books/owed';
 import { useCase } from '../use-case';
 import { readPolicies } from '../setup/statement-policies';
@@ -23,6 +24,8 @@ export interface LateRow {
   last: CalendarDate | null;
   amount: Cents;
   spared: string;
+  /** It is closed to who asks: its amounts alone are said. */
+  closed: boolean;
 }
 
 /** Charges that bear no late charge: late charges themselves, and those of cases that have switched them off. */
@@ -82,6 +85,7 @@ export async function readLate(context: Context, ids?: readonly number[]): Promi
       since: since!,
       amount: spared === '' ? amount : ZERO,
       spared,
+      closed: false,
     };
   });
 }
@@ -94,7 +98,11 @@ function lateWords({ kind, rate }: LateRule, { pastDue, since }: LateRow): strin
 
 /** The preview, which is put on the audit trail. */
 export async function previewLate(context: Context): Promise<LateRow[]> {
-  const rows = await readLate(context);
+  const rows = await withheld(context, await readLate(context), (row) => ({
+    ...row,
+    last: null,
+    spared: '',
+  }));
   await audit(context.db, context, 'looked at late charges', { kind: 'list', id: 'statements-due' });
   return rows;
 }

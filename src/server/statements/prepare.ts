@@ -13,7 +13,7 @@ import {
 } from '../../core/statements/document';
 import { previewInput, statementInput } from '../../core/statements/input';
 import { type Context, Refused, allow } from '../access';
-import { opened } from '../closed';
+import { allowOpen, opened } from '../closed';
 import { lockHouseholds } from '../books/journal';
 import { keepDocument, sendPieces } from '../mail/pieces';
 import { parseInput } from '../input';
@@ -67,7 +67,9 @@ export async function previewStatement(
   input: z.input<typeof previewInput>,
 ): Promise<{ amount: Cents; dueDate: CalendarDate }> {
   allow(context, 'send statements');
-  const { amount, dueDate } = await contentToday(context, parseInput(previewInput, input));
+  const of = parseInput(previewInput, input);
+  await allowOpen(context, of);
+  const { amount, dueDate } = await contentToday(context, of);
   return { amount, dueDate };
 }
 

@@ -2,7 +2,7 @@
 import { PLAIN_OPTIONS, type StatementContent, statementDocument } from '../../core/statements/document';
 import { faceOf, readContent } from '../../core/mail/contents';
 import { type Context, Refused, allow } from '../access';
-import { opened } from '../closed';
+import { allowOpen, opened } from '../closed';
 import { piecePdf } from '../mail/draw';
 import { readContents } from './content';
 import { type Printed, statementPdf } from '../print/statement';
@@ -27,10 +27,11 @@ export async function readStatement(
     .selectFrom('statement as s')
     .innerJoin('mail_piece as p', 'p.id', 's.piece_id')
     .innerJoin('document as d', 'd.sha256', 'p.document')
-    .select(['s.household_id', 's.date', 'p.content', 'd.bytes'])
+    .select(['s.household_id', 's.date', 'p.content', 'p.joined', 'd.bytes'])
     .where('s.id', '=', statementId)
     .executeTakeFirst();
   if (!row) throw new Refused('unknown', 'There is no such statement');
+  await allowOpen(context, { householdIds: row.joined });
   await opened(context, { kind: 'statement', id: statementId });
   const content = statementDocument.read(row.content);
   return {
@@ -47,10 +48,11 @@ export async function readPiece(context: Context, pieceId: number): Promise<Pape
   const row = await context.db
     .selectFrom('mail_piece as p')
     .leftJoin('document as d', 'd.sha256', 'p.document')
-    .select(['p.kind', 'p.status', 'p.content', 'd.bytes'])
+    .select(['p.kind', 'p.status', 'p.content', 'p.joined', 'd.bytes'])
     .where('p.id', '=', pieceId)
     .executeTakeFirst();
   if (!row) throw new Refused('unknown', 'There is no such piece');
+  await allowOpen(context, { householdIds: row.joined });
   await opened(context, { kind: 'mail piece', id: pieceId });
   const piece = readContent(row.kind, row.content);
   const { file: name } = faceOf(piece);

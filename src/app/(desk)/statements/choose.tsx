@@ -219,7 +219,7 @@ function Chosen({
           key: 'account',
           title: 'Account',
           width: 84,
-          render: (row) => <Link href={`/accounts/${row.householdId}`}>{row.account}</Link>,
+          render: (row) => !row.closed && <Link href={`/accounts/${row.householdId}`}>{row.account}</Link>,
         },
         {
           key: 'name',

@@ -19,7 +19,7 @@ export function LateCharges({ rows }: { rows: readonly LateRow[] }) {
   const { busy, run } = useAct();
   const press = useOnce();
   const [not, setNot] = useState<number[]>([]);
-  const due = rows.filter(({ amount }) => amount > 0);
+  const due = rows.filter(({ amount, closed }) => amount > 0 && !closed);
   const chosen = due.filter(({ householdId }) => !not.includes(householdId));
   const post = async (): Promise<void> => {
     const posted = await run(
@@ -52,7 +52,8 @@ export function LateCharges({ rows }: { rows: readonly LateRow[] }) {
             title: '',
             width: 40,
             render: (row) =>
-              row.amount > 0 && (
+              row.amount > 0 &&
+              !row.closed && (
                 <Checkbox
                   aria-label={`Late charge of ${row.name}`}
                   checked={!not.includes(row.householdId)}
@@ -68,7 +69,7 @@ export function LateCharges({ rows }: { rows: readonly LateRow[] }) {
             key: 'account',
             title: 'Account',
             width: 90,
-            render: (row) => <Link href={`/accounts/${row.householdId}`}>{row.account}</Link>,
+            render: (row) => !row.closed && <Link href={`/accounts/${row.householdId}`}>{row.account}</Link>,
           },
           { key: 'name', title: 'Guarantor', cut: true, render: (row) => row.name },
           { key: 'since', title: 'Past due since', width: 120, render: (row) => <Day date={row.since} /> },

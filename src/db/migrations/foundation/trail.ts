@@ -14,6 +14,11 @@ begin
     when 'household' then select h.id into of_household from household h where h.id = subject;
     when 'patient' then
       select p.household_id, p.id into of_household, of_patient from patient p where p.id = subject;
+    when 'case' then
+      select p.household_id, p.id into of_household, of_patient
+      from care_case k
+        join patient p on p.id = k.patient_id
+      where k.id = subject;
     when 'charge' then
       select c.household_id, c.patient_id into of_household, of_patient from charge c where c.id = subject;
     when 'coverage' then
@@ -34,6 +39,16 @@ begin
     when 'statement' then select s.household_id into of_household from statement s where s.id = subject;
     when 'mail piece' then select m.household_id into of_household from mail_piece m where m.id = subject;
     when 'payment plan' then select l.household_id into of_household from payment_plan l where l.id = subject;
+    when 'note' then select n.household_id into of_household from note n where n.id = subject;
+    when 'stop' then select s.household_id into of_household from account_stop s where s.id = subject;
+    when 'contact' then select c.household_id into of_household from contact c where c.id = subject;
+    when 'promise' then select m.household_id into of_household from promise m where m.id = subject;
+    when 'hardship' then select a.household_id into of_household from hardship a where a.id = subject;
+    when 'agency payment' then
+      select l.household_id into of_household
+      from agency_payment y
+        join placement l on l.id = y.placement_id
+      where y.id = subject;
     when 'placement' then select l.household_id into of_household from placement l where l.id = subject;
     when 'entry' then
       select p.household_id into of_household

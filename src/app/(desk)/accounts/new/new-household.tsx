@@ -72,10 +72,16 @@ function Alike({ typed }: { typed: Record<string, unknown> }) {
         <div key={item.householdId} role="status">
           {item.same === 'person' ? 'Registered already: ' : 'The same telephone: '}
           {/* Beside the form, so that nothing typed is lost by looking. */}
-          <Link href={`/accounts/${item.householdId}`} target="_blank">
-            {item.name}, {item.number}
-          </Link>
-          , born <Day date={item.birthDate} /> {item.phone && `· ${item.phone}`}
+          {item.closed ? (
+            item.name
+          ) : (
+            <>
+              <Link href={`/accounts/${item.householdId}`} target="_blank">
+                {item.name}, {item.number}
+              </Link>
+              , born <Day date={item.birthDate} /> {item.phone && `· ${item.phone}`}
+            </>
+          )}
         </div>
       ))}
     </Notice>
