@@ -97,6 +97,7 @@ export async function secondCoverage(t: TestDatabase, patientId: number): Promis
     patientId,
     insurancePlanId: t.insurancePlans['CS-350'],
     memberId: `NEXT${1000 + patientId}`,
+    groupNumber: 'NEXT',
     position: 2,
     key: `test-second-${patientId}`,
   });

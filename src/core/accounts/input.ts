@@ -139,6 +139,7 @@ export const coverageFixInput = z.object({
   coverageId: idField,
   ...policy,
   version: z.coerce.number().int().optional(),
+  sure: sureField,
 });
 
 /** What the form for another order of coverages sends: which comes first and which next from a day on; the others stay as they are. */

@@ -9,13 +9,13 @@ import {
 } from '../../core/accounts/input';
 import { addDays } from '../../core/calendar';
 import type { Tx } from '../../db/connect';
-import { Refused } from '../access';
+import { Refused, lookAgain } from '../access';
 import { lockHouseholds } from '../books/journal';
 import { startWork } from '../jobs/work';
 import { type Act, useCase } from '../use-case';
 import { changesOf, refuseOlder } from '../versions';
 import { follow, isMoved, moveOwing, owingOf } from './follow';
-import { policyOf, policyPutRight } from './policies';
+import { policyOf } from './policies';
 import { raiseWentElsewhere } from './went-elsewhere';
 
 const ORDERS = ['first', 'second', 'third'] as const;
@@ -100,7 +100,7 @@ async function alone<T>(position: number, run: Promise<T>, field = 'validFrom'):
     if (constraint === 'one_place_of_a_policy')
       throw new Refused(
         'already',
-        'This policy is in force for the case in that time already: put its number or its order right where it stands',
+        'This policy is in force for the case in that time already: put its number or its order right where it stands, or say the group of another one',
         'insurancePlanId',
       );
     throw new Refused(
@@ -162,7 +162,8 @@ export const addCoverage = useCase({
         .where(({ eb, or }) => or([eb('valid_from', 'is', null), eb('valid_from', '<', policy.validFrom)]))
         .execute();
     const holder = await holderOf(tx, patient, policy);
-    const policy_id = await policyOf(tx, { ...policy, patientId, insurancePlanId, holder });
+    const caseOf = { caseId: patient.case_id, patientId };
+    const { policyId } = await policyOf(tx, { ...policy, ...caseOf, insurancePlanId, holder });
     const { id } = await alone(
       position,
       tx
@@ -170,7 +171,7 @@ export const addCoverage = useCase({
         .values({
           case_id: patient.case_id,
           position,
-          policy_id,
+          policy_id: policyId,
           valid_from: policy.validFrom,
           valid_to: policy.validTo,
           bill_patient: policy.billPatient,
@@ -272,7 +273,7 @@ export const changeCoverage = useCase({
   name: 'change coverage',
   permission: 'register people',
   input: coverageFixInput,
-  async run(act, { coverageId, version, ...policy }) {
+  async run(act, { coverageId, version, sure, ...policy }) {
     const tx = act.db;
     const known = await tx
       .selectFrom('coverage as c')
@@ -306,8 +307,15 @@ export const changeCoverage = useCase({
     const holder = await holderOf(tx, patient, policy);
     const wanted = { ...policy, billPatientWhy: whyOf(policy), subscriberId: holder };
     refuseOlder(version, there.version, there, wanted, LABELS);
-    const facts = { ...policy, patientId: patient.id, insurancePlanId: there.insurancePlanId, holder };
-    const policy_id = await policyPutRight(tx, policyId, facts);
+    const caseOf = { caseId: patient.case_id, patientId: patient.id };
+    const { policyId: policy_id, also } = await policyOf(
+      tx,
+      { ...policy, ...caseOf, insurancePlanId: there.insurancePlanId, holder },
+      policyId,
+    );
+    lookAgain(sure, [
+      also.length > 0 && `It is one policy: its group is put right for ${also.join(' and ')} too`,
+    ]);
     await alone(
       position,
       tx

@@ -151,21 +151,24 @@ test('a family has one policy; what the holder is called follows, and each has a
     zip: '98199',
   });
   expect((await covered(child.patientId))[0]).toMatchObject({ subscriber_last: 'Renamed' });
-  // Put right for the child alone, the group is another policy: the parent's stays as it is.
-  await changeCoverage(t.context, {
+  // Put right for the child, the group is the parent's too, once that is meant.
+  const right = {
     coverageId: childs!.id,
     memberId: 'FAM02',
     groupNumber: 'CS-999',
-    relationship: 'child',
+    relationship: 'child' as const,
     subscriberId: parent.patientId,
+  };
+  await expect(changeCoverage(t.context, right)).rejects.toMatchObject({
+    doubts: [expect.stringMatching(/^It is one policy: its group is put right for \w+ too$/)],
   });
-  expect((await covered(parent.patientId))[0]).toMatchObject({
-    group_number: 'CS-350',
-    policy_id: own!.policy_id,
-  });
-  const [moved] = await covered(child.patientId);
-  expect(moved).toMatchObject({ group_number: 'CS-999', member_id: 'FAM02' });
-  expect(moved!.policy_id).not.toBe(own!.policy_id);
+  expect((await covered(parent.patientId))[0]).toMatchObject({ group_number: 'CS-350' });
+  await changeCoverage(t.context, { ...right, sure: true });
+  for (const { patientId } of [parent, child])
+    expect((await covered(patientId))[0]).toMatchObject({
+      group_number: 'CS-999',
+      policy_id: own!.policy_id,
+    });
 });
 
 test('what nobody else has is put right where it stands, and keeps what was used of it', async () => {
@@ -175,6 +178,62 @@ test('what nobody else has is put right where it stands, and keeps what was used
   const [after] = await covered(s.patientId);
   expect(after).toMatchObject({ policy_id: before!.policy_id, group_number: 'CS-355', member_id: 'RIGHT1' });
   expect(await used(s.householdId)).toEqual([5000, 4800]);
+});
+
+test('a group that nobody said is not another one: what was used is not forgotten, and the group is known', async () => {
+  const card = async (patientId: number, groupNumber: string | undefined, more: object = {}) =>
+    addCoverage(t.context, {
+      patientId,
+      insurancePlanId: plan(),
+      memberId: 'CARD1',
+      validFrom: TOMORROW,
+      ...(groupNumber === undefined ? {} : { groupNumber }),
+      ...more,
+      key: key(),
+    });
+  // Not said for the new card.
+  const later = await someUsed();
+  await card(later.patientId, undefined);
+  expect(await used(later.householdId, tomorrow())).toEqual([5000, 4800]);
+  expect((await covered(later.patientId)).map(({ group_number }) => group_number)).toEqual([
+    'CS-350',
+    'CS-350',
+  ]);
+  // Not said before: the new card says it, for both.
+  const [first] = await covered(later.patientId);
+  await changeCoverage(t.context, {
+    coverageId: first!.id,
+    memberId: first!.member_id!,
+    validTo: first!.valid_to,
+    groupNumber: '',
+  });
+  await card(later.patientId, 'CS-360', { validFrom: addDays(TOMORROW, 30) });
+  const all = await covered(later.patientId);
+  expect(all.map(({ group_number }) => group_number)).toEqual(['CS-360', 'CS-360', 'CS-360']);
+  expect(new Set(all.map(({ policy_id }) => policy_id)).size).toBe(1);
+  // Put right on one of them, it is right on all: they are one policy.
+  await changeCoverage(t.context, {
+    coverageId: all[2]!.id,
+    memberId: 'CARD1',
+    groupNumber: 'CS-361',
+    validFrom: all[2]!.valid_from,
+  });
+  expect((await covered(later.patientId)).map(({ group_number }) => group_number)).toEqual([
+    'CS-361',
+    'CS-361',
+    'CS-361',
+  ]);
+  // Of two policies of one plan at one time one has a group, and stays without what the other has used.
+  const two = await household(t, true, { memberId: 'FIRST1', groupNumber: '' });
+  await card(two.patientId, 'CS-370', { position: 2, validFrom: null });
+  const [one, other] = await covered(two.patientId);
+  expect([one!.group_number, other!.group_number]).toEqual(['', 'CS-370']);
+  expect(one!.policy_id).not.toBe(other!.policy_id);
+  // Put right to the group of the other it is the other one, and has two places then.
+  await expect(
+    changeCoverage(t.context, { coverageId: one!.id, memberId: 'FIRST1', groupNumber: 'CS-370' }),
+  ).rejects.toMatchObject({ code: 'already' });
+  expect(await brokenInvariants(t)).toEqual([]);
 });
 
 test('put right to the parent’s policy, it is that one, with what was used of it', async () => {

@@ -9,6 +9,7 @@ type Relationship = 'self' | 'spouse' | 'child' | 'other';
 /** What a coverage says of its policy. */
 export interface PolicyFacts {
   patientId: number;
+  caseId: number;
   insurancePlanId: number;
   /** The patient who holds it. */
   holder: number;
@@ -88,63 +89,95 @@ async function writeNumber(
   if (after !== null && after.number !== memberId) await number(after.day, after.number);
 }
 
-/** The policy that a party holds of a plan and a group, if there is one. */
-const policyHeld = (tx: Tx, holderId: number, { insurancePlanId, groupNumber }: PolicyFacts) =>
-  tx
-    .selectFrom('policy')
-    .select('id')
-    .where('insurance_plan_id', '=', insurancePlanId)
-    .where('holder_id', '=', holderId)
-    .where('group_number', '=', groupNumber)
-    .orderBy('id')
-    .executeTakeFirst();
-
 /**
- * The policy of a coverage that is added: the one that the holder has of this plan and group, or a new one.
- * @returns its id
+ * The policy that a party holds of a plan: that of the group; where no group is said, the one that insures the person, the newest
+ * first, for a group that was not said is not another group. One whose group nobody has said yet is taken too, unless it has a
+ * place in the case in that time: then it is another.
  */
-export async function policyOf(tx: Tx, facts: PolicyFacts): Promise<number> {
-  const { insurancePlanId, groupNumber } = facts;
-  const holder_id = await partyOf(tx, facts.holder);
-  const there = await policyHeld(tx, holder_id, facts);
-  const id =
-    there?.id ??
-    (
-      await tx
-        .insertInto('policy')
-        .values({ insurance_plan_id: insurancePlanId, holder_id, group_number: groupNumber })
-        .returning('id')
-        .executeTakeFirstOrThrow()
-    ).id;
-  await insure(tx, id, facts);
-  return id;
+async function policyHeld(tx: Tx, holderId: number, facts: PolicyFacts) {
+  const { insurancePlanId, groupNumber, patientId, caseId, validFrom, validTo } = facts;
+  const { rows } = await sql<{ id: number; groupNumber: string }>`
+    select p.id, p.group_number as "groupNumber"
+    from policy p
+    where p.insurance_plan_id = ${insurancePlanId}
+      and p.holder_id = ${holderId}
+      and (
+        ${groupNumber} in ('', p.group_number)
+        or p.group_number = ''
+          and not exists (
+            select
+            from coverage c
+            where c.policy_id = p.id
+              and c.case_id = ${caseId}
+              and daterange(c.valid_from, c.valid_to, '[]') && daterange(${validFrom}, ${validTo}, '[]')
+          )
+      )
+    order by p.group_number = ${groupNumber} desc,
+      exists (select from policy_person r where r.policy_id = p.id and r.patient_id = ${patientId}) desc,
+      p.id desc
+    limit 1`.execute(tx);
+  return rows[0] ?? null;
 }
 
 /**
- * The policy of a coverage whose facts were put right: the same one while holder and group are; else the one that the holder has,
- * or the same one put right where it insures nobody else, or a new one.
- * @returns its id
+ * The policy of a coverage that is added, or whose facts were put right. While its holder stays, so does the policy, and its group
+ * is put right for everybody whom it insures, unless the holder has one of just that group; else it is what the holder has of the
+ * plan, the same one put right where it insures nobody else, or a new one.
+ * @param current the one that the coverage has
+ * @returns its id, and the first names of others whose group is put right with it
  */
-export async function policyPutRight(tx: Tx, policyId: number, facts: PolicyFacts): Promise<number> {
+export async function policyOf(
+  tx: Tx,
+  facts: PolicyFacts,
+  current?: number,
+): Promise<{ policyId: number; also: string[] }> {
+  const { insurancePlanId, groupNumber, patientId } = facts;
   const holder_id = await partyOf(tx, facts.holder);
-  const there = await tx
+  const there = current === undefined ? null : await policyNow(tx, current);
+  const same = there?.holder_id === holder_id;
+  const stays = same && (there.group_number === groupNumber || groupNumber === '');
+  const held = stays ? null : await policyHeld(tx, holder_id, facts);
+  let policyId: number;
+  if (held && !(same && held.groupNumber !== groupNumber)) policyId = held.id;
+  else if (there && (same || (await isOwn(tx, there.id, patientId)))) policyId = there.id;
+  else
+    ({ id: policyId } = await tx
+      .insertInto('policy')
+      .values({ insurance_plan_id: insurancePlanId, holder_id })
+      .returning('id')
+      .executeTakeFirstOrThrow());
+  const now = await policyNow(tx, policyId);
+  // What nobody said of a policy that was there already takes nothing away.
+  const group_number = groupNumber === '' && policyId !== current ? now.group_number : groupNumber;
+  if (now.holder_id !== holder_id || now.group_number !== group_number)
+    await tx.updateTable('policy').set({ holder_id, group_number }).where('id', '=', policyId).execute();
+  await insure(tx, policyId, facts);
+  const others =
+    now.group_number === '' || now.group_number === group_number
+      ? []
+      : await tx
+          .selectFrom('policy_person as r')
+          .innerJoin('patient as i', 'i.id', 'r.patient_id')
+          .select('i.first')
+          .where('r.policy_id', '=', policyId)
+          .where('r.patient_id', '<>', patientId)
+          .orderBy('i.id')
+          .execute();
+  return { policyId, also: others.map(({ first }) => first) };
+}
+
+const policyNow = (tx: Tx, policyId: number) =>
+  tx
     .selectFrom('policy')
-    .select(['holder_id', 'group_number'])
+    .select(['id', 'holder_id', 'group_number'])
     .where('id', '=', policyId)
     .executeTakeFirstOrThrow();
-  if (there.holder_id === holder_id && there.group_number === facts.groupNumber) {
-    await insure(tx, policyId, facts);
-    return policyId;
-  }
-  const { rows } = await sql<{ others: boolean }>`
-    select exists (select 1 from policy_person where policy_id = ${policyId} and patient_id <> ${facts.patientId})
-      or (select count(*) from coverage where policy_id = ${policyId}) > 1 as others`.execute(tx);
-  if (rows[0]!.others || (await policyHeld(tx, holder_id, facts))) return policyOf(tx, facts);
-  await tx
-    .updateTable('policy')
-    .set({ holder_id, group_number: facts.groupNumber })
-    .where('id', '=', policyId)
-    .execute();
-  await insure(tx, policyId, facts);
-  return policyId;
+
+/** Whether a policy insures nobody but a person, in one coverage. */
+async function isOwn(tx: Tx, policyId: number, patientId: number): Promise<boolean> {
+  const { rows } = await sql<{ own: boolean }>`
+    select not exists (
+      select from policy_person where policy_id = ${policyId} and patient_id <> ${patientId}
+    ) and (select count(*) from coverage where policy_id = ${policyId}) <= 1 as own`.execute(tx);
+  return rows[0]!.own;
 }

@@ -149,8 +149,9 @@ async function insertPatient(
       .where('id', '=', data.insurancePlanId)
       .executeTakeFirst();
     if (!plan) throw new Refused('unknown', 'This plan is not in Setup', 'insurancePlanId');
-    const policy_id = await policyOf(tx, {
+    const { policyId: policy_id } = await policyOf(tx, {
       ...data,
+      caseId: standing.id,
       insurancePlanId: data.insurancePlanId,
       patientId: patient.id,
       holder: patient.id,
