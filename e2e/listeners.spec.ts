@@ -148,7 +148,7 @@ const SCREENS: Readonly<Record<string, readonly Screen[]>> = {
     at('/books/reports'),
     at('/books/reports/patient-aging'),
     at('/setup/payers'),
-    at('/setup/terms'),
+    at('/setup/deductibles'),
     at('/setup/reasons'),
     at('/setup/plans', press('n')),
     at('/setup/users', press('n')),

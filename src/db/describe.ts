@@ -23,6 +23,7 @@ const VOCABULARIES: Record<string, string> = {
   passing: 'Passing',
   connection_kind: 'ConnectionKind',
   tender_kind: 'Tender',
+  benefit_kind: 'BenefitKind',
 };
 
 interface Column {
@@ -99,6 +100,7 @@ import type { BookAccount } from '../core/books/accounts';
 import type { EntryKind } from '../core/books/kinds';
 import type { Passing } from '../core/books/passing';
 import type { CalendarDate } from '../core/calendar';
+import type { BenefitKind } from '../core/estimates/benefits';
 import type { ConnectionKind } from '../core/exchange/connections';
 import type { BasisPoints, Cents } from '../core/money';
 import type { Tender } from '../core/payments/tenders';

@@ -55,6 +55,8 @@ const KEPT = [
   'charge_balance',
   'debt_layer',
   'payer_balance',
+  'benefit_use',
+  'benefit_counter',
   'household_balance',
   'receipt_balance',
   'provider_adjustment_balance',
@@ -64,6 +66,7 @@ const KEPT = [
 ] as const;
 /** Closed lists of the program, and what was migrated. */
 const KNOWN = [
+  'benefit_kind',
   'book_account',
   'connection_kind',
   'entry_kind',

@@ -6,6 +6,7 @@ import { BOOK_ACCOUNTS } from '../core/books/accounts';
 import { DIMENSIONS } from '../core/books/dimensions';
 import { ENTRY_KINDS } from '../core/books/kinds';
 import { CONNECTION_KINDS } from '../core/exchange/connections';
+import { BENEFIT_KIND_NAMES } from '../core/estimates/benefits';
 import { TENDER_NAMES } from '../core/payments/tenders';
 import { PASSINGS } from '../core/books/passing';
 import { CLAIM_MOVES } from '../core/claims/life';
@@ -212,6 +213,7 @@ async function makeKnown(client: pg.PoolClient): Promise<void> {
   for (const [table, codes] of Object.entries({
     passing: PASSINGS,
     tender_kind: TENDER_NAMES,
+    benefit_kind: BENEFIT_KIND_NAMES,
     connection_kind: Object.keys(CONNECTION_KINDS),
   }))
     await client.query(`insert into ${table} (code) select unnest($1::text[]) on conflict do nothing`, [

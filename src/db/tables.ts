@@ -4,6 +4,7 @@ import type { BookAccount } from '../core/books/accounts';
 import type { EntryKind } from '../core/books/kinds';
 import type { Passing } from '../core/books/passing';
 import type { CalendarDate } from '../core/calendar';
+import type { BenefitKind } from '../core/estimates/benefits';
 import type { ConnectionKind } from '../core/exchange/connections';
 import type { BasisPoints, Cents } from '../core/money';
 import type { Tender } from '../core/payments/tenders';
@@ -94,6 +95,35 @@ export interface DB {
     household_id: number | null;
     patient_id: number | null;
     detail: ColumnType<unknown, string | undefined, string>;
+  };
+  benefit_counter: {
+    policy_id: number;
+    patient_id: number;
+    kind: BenefitKind;
+    period_start: CalendarDate;
+    quantity: Cents;
+  };
+  benefit_kind: {
+    code: string;
+  };
+  benefit_rule: {
+    id: GeneratedAlways<number>;
+    kind: BenefitKind;
+    insurance_plan_id: number | null;
+    policy_id: number | null;
+    coverage_id: number | null;
+    valid_from: CalendarDate | null;
+    category: string | null;
+    share: BasisPoints | null;
+    amount: Cents | null;
+    counted_for: Generated<'visit' | 'service'>;
+    version: Generated<number>;
+  };
+  benefit_use: {
+    charge_id: number;
+    coverage_id: number;
+    kind: BenefitKind;
+    quantity: Cents;
   };
   book_account: {
     code: string;
@@ -465,23 +495,6 @@ export interface DB {
     fee_schedule_id: number | null;
     contracted: Generated<boolean>;
     coordination: Generated<'standard' | 'non-duplication' | 'maintenance'>;
-    version: Generated<number>;
-  };
-  insurance_share: {
-    insurance_plan_id: number;
-    category: string;
-    valid_from: CalendarDate | null;
-    share: BasisPoints;
-    version: Generated<number>;
-  };
-  insurance_terms: {
-    insurance_plan_id: number;
-    valid_from: CalendarDate | null;
-    deductible: Generated<Cents>;
-    deductible_waived: Generated<string[]>;
-    copay: Generated<Cents>;
-    copay_per: Generated<'visit' | 'service'>;
-    maximum: Cents | null;
     version: Generated<number>;
   };
   letter: {

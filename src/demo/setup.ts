@@ -286,23 +286,22 @@ async function setUpPayers(context: Context, tideline: number): Promise<Record<s
         coordination: terms.coordination,
       });
       insurancePlans[group] = made;
-      await add(context, 'terms', {
-        insurance_plan_id: String(made),
-        deductible: money(terms.deductible),
-        deductible_waived: terms.deductibleWaived.join(', '),
-        copay: money(terms.copay),
-        copay_per: terms.copayPer,
-        maximum: terms.maximum === null ? '' : money(terms.maximum),
-      });
+      const of = { insurance_plan_id: String(made) };
       await addAll(
         context,
         'shares',
         Object.entries(terms.percentages).map(([category, share]) => ({
-          insurance_plan_id: String(made),
+          ...of,
           category,
           share: percent(share),
         })),
       );
+      await addAll(context, 'deductibles', [
+        { ...of, amount: money(terms.deductible) },
+        ...terms.deductibleWaived.map((category) => ({ ...of, category, amount: '0.00' })),
+      ]);
+      await add(context, 'copays', { ...of, amount: money(terms.copay), counted_for: terms.copayPer });
+      if (terms.maximum !== null) await add(context, 'maximums', { ...of, amount: money(terms.maximum) });
     }
   }
   return insurancePlans;

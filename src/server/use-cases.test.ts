@@ -980,7 +980,7 @@ const withField = (title: string, input: Record<string, unknown>, field: string,
 
 /** Ids that are of no one household, and the member number, which is the insurer's; a subscriber may be of another household. */
 const OF_NONE =
-  'adjustmentId batchId connectionId insurancePlanId memberId providerId reasonId remittanceId remittanceIds sessionId setId siteId subscriberId templateId userId';
+  'adjustmentId batchId connectionId insurancePlanId memberId providerId reasonId remittanceId remittanceIds sessionId setId siteId subscriberId templateId userId workId';
 
 test('what a use case is asked about is known to be of a household, or of none', () => {
   const fields = [...allUseCases().values()].flatMap(({ input }) =>

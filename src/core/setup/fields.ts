@@ -153,14 +153,18 @@ export const date = (label: string, more: More = {}): FieldRule => ({
   }),
   show: asText,
 });
-/** One of the choices that are read from a table, by its text. */
-export const pick = (label: string, more: More = {}): FieldRule => ({
-  label,
-  kind: 'choice',
-  schema: typed.min(1, 'is missing').max(200, 'may have 200 characters'),
-  show: asText,
-  ...more,
-});
+/** One of the choices that are read from a table, by its text; `open` lets it be empty, which is nothing. */
+export const pick = (label: string, more: More & { open?: boolean } = {}): FieldRule => {
+  const { open, ...rest } = more;
+  const one = typed.max(200, 'may have 200 characters');
+  return {
+    label,
+    kind: 'choice',
+    schema: open ? one.transform((value) => value || null) : one.min(1, 'is missing'),
+    show: asText,
+    ...rest,
+  };
+};
 /** A postal code of a state or territory. */
 export const state = (label: string, more: More & { needed?: boolean } = {}): FieldRule => {
   const { needed, ...rest } = more;

@@ -5,7 +5,7 @@ import type { CalendarDate } from '../../core/calendar';
 import { type Cents, ZERO } from '../../core/money';
 import type { Context } from '../access';
 import { allowOpen } from '../closed';
-import { benefitsUsed, coverageDay } from '../books/balances';
+import { benefitsOf, coverageDay } from '../books/benefits';
 import { personVersion } from './register';
 
 /** A coverage of a person's standing case. */
@@ -60,18 +60,6 @@ export async function readMembers(context: Context, householdId: number): Promis
     .leftJoin('coverage_plan as c', (join) =>
       join.on('c.id', '=', sql<number>`coverage_on(k.id, 1, ${context.today}::date)`),
     )
-    .leftJoinLateral(
-      (eb) =>
-        eb
-          .selectFrom('insurance_terms as t')
-          .select(['t.deductible', 't.maximum'])
-          .whereRef('t.insurance_plan_id', '=', 'c.insurance_plan_id')
-          .where(sql<boolean>`(t.valid_from is null or t.valid_from <= ${context.today}::date)`)
-          .orderBy(sql`t.valid_from desc nulls last`)
-          .limit(1)
-          .as('terms'),
-      (join) => join.onTrue(),
-    )
     .select([
       'p.id',
       'k.id as caseId',
@@ -80,10 +68,8 @@ export async function readMembers(context: Context, householdId: number): Promis
       'p.first',
       'p.birth_date as birthDate',
       'p.sex',
-      'terms.maximum',
       'p.version as patientVersion',
       'h.version as householdVersion',
-      sql<Cents>`coalesce(terms.deductible, 0)`.as('deductible'),
       sql<MemberCoverage[]>`
         coalesce(
           (
@@ -113,16 +99,18 @@ export async function readMembers(context: Context, householdId: number): Promis
     .orderBy('p.id')
     .execute();
   const day = context.today;
-  const used = await benefitsUsed(
+  const benefits = await benefitsOf(
     context.db,
     rows.flatMap(({ coverageId }) => (coverageId === null ? [] : { coverageId, day })),
   );
   return rows.map(({ coverageId, patientVersion, householdVersion, ...row }) => {
-    const own = coverageId === null ? undefined : used.get(coverageDay({ coverageId, day }));
+    const own = coverageId === null ? undefined : benefits.get(coverageDay({ coverageId, day }));
     return {
       ...row,
-      deductibleUsed: own?.deductible ?? ZERO,
-      maximumUsed: own?.paid ?? ZERO,
+      deductible: own?.terms.deductible ?? ZERO,
+      deductibleUsed: own?.used.deductible ?? ZERO,
+      maximum: own?.terms.maximum ?? null,
+      maximumUsed: own?.used.paid ?? ZERO,
       version: personVersion({ patientVersion, householdVersion }),
     };
   });

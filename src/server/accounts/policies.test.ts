@@ -268,6 +268,91 @@ test('put right to the parent’s policy, it is that one, with what was used of 
   expect(await brokenInvariants(t)).toEqual([]);
 });
 
+test('a coverage that gets another policy takes along what was used of it', async () => {
+  const parent = await someUsed();
+  const child = await addMember(t.context, {
+    householdId: parent.householdId,
+    last: 'Tester',
+    first: 'Seen',
+    birthDate: '2016-01-01',
+    sex: 'F',
+    insurancePlanId: plan(),
+    memberId: 'WRONG2',
+    groupNumber: 'CS-350',
+    key: key(),
+  });
+  await charge(t, t.context, child.patientId, '145.00');
+  const [claimId] = await buildClaims(t.context, { householdId: parent.householdId });
+  await sendClaims(t.context, { claimIds: [claimId!] });
+  const { content } = await readClaim(t.context, claimId!);
+  await postedRemittance(t, [
+    decided(content.controlNumber, [
+      {
+        control: content.lines[0]!.control,
+        charge: 14500,
+        paid: 3800,
+        reasons: ['CO-45:47.00', 'PR-1:60.00'],
+      },
+    ]),
+  ]);
+  const usedBy = async (first: string) => {
+    const { members } = await readAccount(t.context, parent.householdId);
+    const member = members.find((one) => one.first === first)!;
+    return [member.deductibleUsed, member.maximumUsed];
+  };
+  expect(await usedBy('Seen')).toEqual([6000, 3800]);
+  const [wrong] = await covered(child.patientId);
+  await changeCoverage(t.context, {
+    coverageId: wrong!.id,
+    memberId: 'CHILD2',
+    groupNumber: 'CS-350',
+    relationship: 'child',
+    subscriberId: parent.patientId,
+  });
+  expect((await covered(child.patientId))[0]!.policy_id).not.toBe(wrong!.policy_id);
+  expect(await usedBy('Seen')).toEqual([6000, 3800]);
+  expect(await used(parent.householdId)).toEqual([5000, 4800]);
+  expect(await brokenInvariants(t)).toEqual([]);
+});
+
+test('a policy or a coverage says otherwise than the plan, from a day on, and the database keeps one word a day', async () => {
+  const { patientId, caseId } = await household(t, true);
+  const [own] = await covered(patientId);
+  const paid = async () =>
+    (await estimateTyped(t.context, { caseId, code: '99214', units: 1, fee: '205.00', date: TODAY }))!
+      .payers[0]!.pays;
+  const before = await paid();
+  const rule = { kind: 'copay' as const, amount: cents(0), valid_from: TODAY };
+  await t.db
+    .insertInto('benefit_rule')
+    .values({ ...rule, policy_id: own!.policy_id })
+    .execute();
+  const spared = await paid();
+  expect(spared).toBeGreaterThan(before);
+  await t.db
+    .insertInto('benefit_rule')
+    .values({ kind: 'maximum', amount: cents(100), coverage_id: own!.id })
+    .execute();
+  expect(await paid()).toBe(100);
+  const write = (more: object) =>
+    t.db
+      .insertInto('benefit_rule')
+      .values({ ...rule, policy_id: own!.policy_id, ...more })
+      .execute();
+  await expect(write({})).rejects.toThrow(/one_word_on_a_day/);
+  for (const wrong of [
+    { coverage_id: own!.id },
+    { policy_id: null },
+    { amount: null },
+    { category: 'office' },
+    { kind: 'share', category: 'office' },
+    { kind: 'share', amount: null, share: 100 },
+    { kind: 'deductible', category: 'office', amount: 5 },
+    { kind: 'weekly' },
+  ])
+    await expect(write(wrong)).rejects.toThrow(/check|foreign key/);
+});
+
 test('a policy that is in force for the case is not taken a second time, and its number stays', async () => {
   const { patientId } = await household(t, true, { memberId: 'ONCE1' });
   await expect(

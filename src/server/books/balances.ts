@@ -4,7 +4,7 @@
  */
 import { type RawBuilder, sql } from 'kysely';
 import type { BookAccount } from '../../core/books/accounts';
-import { type CalendarDate, addDays, yearStart } from '../../core/calendar';
+import { type CalendarDate, addDays } from '../../core/calendar';
 import { type Cents, ZERO, add } from '../../core/money';
 import { type Aging, ageOwed, bucketOf } from '../../core/statements/aging';
 import type { Tender } from '../../core/payments/tenders';
@@ -174,41 +174,6 @@ export async function heldReceipts(
     )
     .orderBy('r.id')
     .execute();
-}
-
-/** A coverage on a day, as a key. */
-export const coverageDay = ({ coverageId, day }: { coverageId: number; day: CalendarDate }): string =>
-  `${coverageId}|${day}`;
-
-/**
- * What the policies of coverages have paid and taken for the deductible for their patient in the year of a day, up to it, in cents:
- * in whatever case, order and under whatever member number. By {@link coverageDay}.
- */
-export async function benefitsUsed(
-  db: Db,
-  asks: readonly { coverageId: number; day: CalendarDate }[],
-): Promise<Map<string, { paid: Cents; deductible: Cents }>> {
-  if (asks.length === 0) return new Map();
-  const { rows } = await sql<{ coverageId: number; day: CalendarDate; paid: Cents; deductible: Cents }>`
-    select k.coverage_id as "coverageId", k.day,
-      coalesce(sum(p.amount) filter (where a.part = 'payer_paid'), 0) as paid,
-      coalesce(
-        -sum(p.amount) filter (where a.part = 'with_payer' and p.reason_group = 'PR' and p.reason_code = '1'), 0
-      ) as deductible
-    from unnest(
-      ${asks.map(({ coverageId }) => coverageId)}::bigint[], ${asks.map(({ day }) => day)}::date[],
-      ${asks.map(({ day }) => yearStart(day))}::date[]
-    ) as k (coverage_id, day, year)
-    join coverage o on o.id = k.coverage_id
-    join care_case t on t.id = o.case_id
-    join coverage s on s.policy_id = o.policy_id
-    join care_case i on i.id = s.case_id and i.patient_id = t.patient_id
-    join payer_balance y on y.coverage_id = s.id
-    join charge c on c.id = y.charge_id and c.service_date between k.year and k.day
-    join posting p on p.charge_id = y.charge_id and p.coverage_id = y.coverage_id
-    join book_account a on a.code = p.account
-    group by 1, 2`.execute(db);
-  return new Map(rows.map(({ coverageId, day, ...used }) => [coverageDay({ coverageId, day }), used]));
 }
 
 /** Money charged and received in a month, in cents. */

@@ -168,6 +168,45 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
       having c.with_payer <> coalesce(sum(b.with_payer), 0)`,
   },
   {
+    id: 'benefits-used',
+    words: 'What is used of policies, by charge and by person and year, is what payers have decided',
+    query: `
+      with counted as (
+        select p.charge_id, p.coverage_id, 'maximum' as kind, sum(p.amount) as quantity
+        from posting p
+          join book_account a on a.code = p.account
+        where a.part = 'payer_paid' and p.charge_id is not null and p.coverage_id is not null
+        group by 1, 2
+        union all
+        select charge_id, coverage_id, 'deductible', -sum(amount)
+        from posting
+        where account = 'receivable/payer'
+          and reason_group = 'PR'
+          and reason_code = '1'
+          and charge_id is not null
+          and coverage_id is not null
+        group by 1, 2
+      )
+      select 'charge ' || charge_id || ', coverage ' || coverage_id || ': ' || kind || ' ' || coalesce(u.quantity, 0) ||
+        ', decided ' || coalesce(c.quantity, 0) as fault
+      from benefit_use u
+        full join counted c using (charge_id, coverage_id, kind)
+      where coalesce(u.quantity, 0) <> coalesce(c.quantity, 0)
+      union all
+      select 'policy ' || policy_id || ', person ' || patient_id || ', ' || period_start || ': ' || kind || ' ' ||
+        coalesce(b.quantity, 0) || ', decided ' || coalesce(s.quantity, 0)
+      from benefit_counter b
+        full join (
+          select o.policy_id, k.patient_id, c.kind, date_trunc('year', h.service_date)::date as period_start,
+            sum(c.quantity) as quantity
+          from counted c
+            join charge h on h.id = c.charge_id
+            join coverage o on o.id = c.coverage_id
+            join care_case k on k.id = o.case_id
+          group by 1, 2, 3, 4) s using (policy_id, patient_id, kind, period_start)
+      where coalesce(b.quantity, 0) <> coalesce(s.quantity, 0)`,
+  },
+  {
     id: 'passed-to-patients',
     words:
       'What a payer took off under its own groups (CO, PI) is the patient’s by a stated exception alone, and what may never be collected is with no patient',

@@ -219,6 +219,8 @@ const BREAKS: Record<string, string[]> = {
     posting('charge', 'receivable/patient', -5, `(select max(id) from household), null, null`),
   ],
   'payer-balances': ['update payer_balance set paid = paid + 1'],
+  'benefits-used': ['update benefit_use set quantity = quantity + 1'],
+  'benefits-used: of a person in a year': ['update benefit_counter set quantity = quantity + 1'],
   'debt-layers: the oldest open one': ['update charge_balance set patient_since = patient_since - 1'],
   'debt-layers: another day': ['update debt_layer set since = since - 1 where open = 0'],
   'debt-layers: one that no entry made': [
@@ -300,6 +302,8 @@ test.each(Object.keys(BREAKS))('%s is named when it is broken', async (name) => 
         'charge_balance',
         'debt_layer',
         'payer_balance',
+        'benefit_use',
+        'benefit_counter',
         'household_balance',
         'receipt_balance',
         'provider_adjustment_balance',

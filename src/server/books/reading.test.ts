@@ -13,8 +13,6 @@ import { postRemittance } from '../remittances/post';
 import { reverseRemittance } from '../remittances/reverse';
 import {
   agingOfAll,
-  benefitsUsed,
-  coverageDay,
   heldReceipts,
   householdAging,
   householdFigures,
@@ -22,6 +20,7 @@ import {
   openFigures,
   trialBalance,
 } from './balances';
+import { benefitsOf, coverageDay } from './benefits';
 import { checkBooks } from './check';
 import { readEntries } from './entries';
 import { lockHouseholds, reverseEntries, writeEntries } from './journal';
@@ -264,7 +263,7 @@ describe('figures', () => {
   });
 });
 
-test('benefits used are those of the year up to the day, by coverage', async () => {
+test('benefits used are those that payers have decided in the year of the day, by policy and person', async () => {
   const { claim } = await visit(10_000, ['PR-1:45.00']);
   const other = await visit(14_500, []);
   const coverageId = claim.coverage_id;
@@ -272,19 +271,19 @@ test('benefits used are those of the year up to the day, by coverage', async () 
   const asks = [
     ask('2026-03-16'),
     ask('2026-12-31'),
-    ask('2026-03-15'),
+    ask('2025-12-31'),
     ask('2027-03-16'),
     ask('2026-03-16', other.claim.coverage_id),
   ];
-  const used = await benefitsUsed(t.db, asks);
-  expect(asks.map((one) => used.get(coverageDay(one)))).toEqual([
+  const benefits = await benefitsOf(t.db, asks);
+  expect(asks.map((one) => benefits.get(coverageDay(one))!.used)).toEqual([
     { paid: 10_000, deductible: 4500 },
     { paid: 10_000, deductible: 4500 },
-    undefined,
-    undefined,
+    { paid: 0, deductible: 0 },
+    { paid: 0, deductible: 0 },
     { paid: 14_500, deductible: 0 },
   ]);
-  expect(await benefitsUsed(t.db, [])).toEqual(new Map());
+  expect(await benefitsOf(t.db, [])).toEqual(new Map());
 });
 
 describe('the writer', () => {

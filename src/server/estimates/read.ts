@@ -9,11 +9,11 @@ import {
 } from '../../core/estimates/estimate';
 import { estimateInput } from '../../core/accounts/input';
 import { type CalendarDate, yearStart } from '../../core/calendar';
-import { type BasisPoints, type Cents, ZERO, add, formatMoneyPlain, parseMoney, sum } from '../../core/money';
+import { type Cents, ZERO, add, formatMoneyPlain, parseMoney, sum } from '../../core/money';
 import type { Db } from '../../db/connect';
 import { type Context, Refused, allow } from '../access';
 import { allowOpen } from '../closed';
-import { benefitsUsed, coverageDay } from '../books/balances';
+import { benefitsOf, coverageDay } from '../books/benefits';
 import { isUndecided } from '../books/decided';
 import { parseInput } from '../input';
 
@@ -44,42 +44,25 @@ export async function estimateCoverages(
   const found = new Map<string, CaseCoverage[]>(unique.map((ask) => [caseDay(ask), []]));
   const { rows } = await sql<CoverageRow>`
     select k.case_id as "caseId", k.day, n.contracted, n.coordination, n.fee_schedule_id as "scheduleId",
-      t.deductible, t.deductible_waived as "deductibleWaived",
-      t.copay, t.copay_per as "copayPer", t.maximum, c.id as "coverageId", c.policy_id as "policyId", y.name as payer,
-      shares_on(n.id, k.day) as percentages
+      c.id as "coverageId", c.policy_id as "policyId", y.name as payer
     from unnest(
       ${unique.map(({ caseId }) => caseId)}::bigint[], ${unique.map(({ day }) => day)}::date[]
     ) as k (case_id, day)
     join coverage_plan c on c.case_id = k.case_id and daterange(c.valid_from, c.valid_to, '[]') @> k.day
     join insurance_plan n on n.id = c.insurance_plan_id
     join payer y on y.id = n.payer_id
-    left join lateral (
-      select *
-      from insurance_terms t
-      where t.insurance_plan_id = n.id and (t.valid_from is null or t.valid_from <= k.day)
-      order by t.valid_from desc nulls last
-      limit 1
-    ) t
-      on true
     order by c.position`.execute(db);
-  const [schedules, used] = await Promise.all([feesOn(db, rows, codes), benefitsUsed(db, rows)]);
+  const [schedules, benefits] = await Promise.all([feesOn(db, rows, codes), benefitsOf(db, rows)]);
   for (const row of rows) {
+    const { coverageId, payer, contracted, coordination } = row;
     const schedule = schedules.get(`${row.scheduleId}|${row.day}`);
+    const { terms, used } = benefits.get(coverageDay(row))!;
     found.get(caseDay(row))!.push({
-      coverageId: row.coverageId,
+      coverageId,
       counter: `${row.policyId} in ${yearStart(row.day)}`,
-      payer: row.payer,
-      terms: {
-        contracted: row.contracted,
-        percentages: row.percentages,
-        deductible: row.deductible ?? ZERO,
-        deductibleWaived: row.deductibleWaived ?? [],
-        copay: row.copay ?? ZERO,
-        copayPer: row.copayPer ?? 'visit',
-        maximum: row.maximum,
-        coordination: row.coordination,
-      },
-      used: used.get(coverageDay(row)) ?? { paid: ZERO, deductible: ZERO },
+      payer,
+      terms: { ...terms, contracted, coordination },
+      used,
       allowedFee: (code) => schedule?.get(code) ?? null,
     });
   }
@@ -93,12 +76,6 @@ interface CoverageRow extends CaseDay {
   contracted: boolean;
   coordination: EstimateCoverage['terms']['coordination'];
   scheduleId: number | null;
-  deductible: Cents | null;
-  deductibleWaived: string[] | null;
-  copay: Cents | null;
-  copayPer: EstimateCoverage['terms']['copayPer'] | null;
-  maximum: Cents | null;
-  percentages: Record<string, BasisPoints>;
 }
 
 /** The fees of schedules as they were on days, by schedule and day, then by code. */

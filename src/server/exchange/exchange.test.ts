@@ -102,18 +102,27 @@ describe('setup', () => {
     const values = {
       insurance_plan_id: plan.key,
       valid_from: '2026-07-01',
-      copay_per: 'visit',
-      copay: '0',
-      deductible: '1,250.00',
-      maximum: '',
-      deductible_waived: 'preventive, office',
+      amount: '1,250.00',
+      category: '',
     };
-    await saveSetup(t.context, { table: 'terms', values });
-    expect((await row('terms', '2026-07-01')).values).toMatchObject({
-      ...values,
-      deductible: '1250.00',
-      copay: '0.00',
-    });
+    const general = await saveSetup(t.context, { table: 'deductibles', values });
+    const spares = { ...values, category: 'office', amount: '0' };
+    const spared = await saveSetup(t.context, { table: 'deductibles', values: spares });
+    const { list } = await readSetup(t.context, 'deductibles', { search: '2026-07-01' });
+    expect(list.rows.map(({ key, values: { amount, category } }) => [key, amount, category])).toEqual([
+      [general, '1250.00', ''],
+      [spared, '0.00', 'office'],
+    ]);
+    const copay = {
+      insurance_plan_id: plan.key,
+      valid_from: '2026-07-01',
+      amount: '12',
+      counted_for: 'service',
+    };
+    await saveSetup(t.context, { table: 'copays', values: copay });
+    expect((await row('copays', '2026-07-01')).values).toMatchObject({ ...copay, amount: '12.00' });
+    await saveSetup(t.context, { table: 'maximums', values: { ...values, amount: '' } });
+    expect((await row('maximums', '2026-07-01')).values).toMatchObject({ amount: '' });
     await saveSetup(t.context, { table: 'categories', values: { name: 'hearing' } });
     await saveSetup(t.context, {
       table: 'shares',
@@ -125,12 +134,12 @@ describe('setup', () => {
   test.each([
     ['shares', { category: 'preventve', share: '80' }, /refers to something|choices/],
     ['shares', { category: 'office', share: '80' }, /one like this already/],
-    [
-      'terms',
-      { copay_per: 'visit', copay: '0', deductible: '0', deductible_waived: 'offic' },
-      /“offic” is not a category/,
-    ],
-    ['terms', { copay_per: 'visit', copay: '0', deductible: '1000000.01' }, /at most 1.000.000\.00/],
+    ['deductibles', { category: 'offic', amount: '0' }, /Spares is not one of the choices/],
+    ['deductibles', { category: 'office', amount: '5' }, /spared has no amount/],
+    ['copays', { counted_for: 'visit', amount: '' }, /not an amount/],
+    ['copays', { counted_for: 'visit', amount: '0' }, /one like this already/],
+    ['copays', { counted_for: 'year', amount: '0' }, /choices/],
+    ['deductibles', { amount: '1000000.01' }, /at most 1.000.000\.00/],
     ['categories', { name: 'OFFICE' }, /one like this already/],
     ['categories', { name: '  ' }, /missing/],
     ['fees', { fee_schedule_id: '1', code: '99213', amount: '99999999' }, /at most/],
@@ -206,7 +215,7 @@ describe('setup', () => {
     ['statement-policy', { due_days: '999' }, /out of its range/],
     ['shares', { share: 'lots' }, /written like/],
     ['shares', { share: '100.01' }, /written like/],
-    ['terms', { copay: '-5' }, /not an amount/],
+    ['copays', { amount: '-5' }, /not an amount/],
     ['practice', { tax_id: '' }, /nine digits/],
     ['practice', { state: 'XX' }, /state code/],
     ['locations', { state: 'Washington' }, /state code/],

@@ -117,6 +117,20 @@ create table payer_balance (
 create index on payer_balance (payer_id) where with_payer <> 0;
 create index on payer_balance (charge_id) where with_payer <> 0;
 create index on payer_balance (coverage_id);
+-- What a charge has used of what a coverage gives, by what payers decided: paid of a maximum, left to the patient as
+-- deductible.
+create table benefit_use (
+  charge_id bigint not null references charge (id), coverage_id bigint not null references coverage (id),
+  kind text not null references benefit_kind (code), quantity cents not null,
+  primary key (charge_id, coverage_id, kind)
+);
+create index on benefit_use (coverage_id);
+-- What a person has used of a policy in a period: its row is locked by whoever uses more of it.
+create table benefit_counter (
+  policy_id bigint not null references policy (id), patient_id bigint not null references patient (id),
+  kind text not null references benefit_kind (code), period_start calendar_date not null, quantity cents not null,
+  primary key (policy_id, patient_id, kind, period_start)
+);
 create table household_balance (
   household_id bigint primary key references household (id), with_payer cents not null default 0,
   with_patient cents not null default 0,
@@ -172,6 +186,10 @@ for each statement execute function refuse_balance();
 create trigger payer_balance_kept before insert or update or delete or truncate on payer_balance
 for each statement execute function refuse_balance();
 create trigger household_balance_kept before insert or update or delete or truncate on household_balance
+for each statement execute function refuse_balance();
+create trigger benefit_use_kept before insert or update or delete or truncate on benefit_use
+for each statement execute function refuse_balance();
+create trigger benefit_counter_kept before insert or update or delete or truncate on benefit_counter
 for each statement execute function refuse_balance();
 create trigger receipt_balance_kept before insert or update or delete or truncate on receipt_balance
 for each statement execute function refuse_balance();
@@ -426,6 +444,36 @@ begin
     with_payer = b.with_payer + excluded.with_payer, paid = b.paid + excluded.paid,
     reduced = b.reduced + excluded.reduced;
 
+  -- What is used of a policy, by the charge and by the person in the year of the service.
+  with moved as (
+    select f.charge_id, f.coverage_id, u.kind, sum(u.quantity) as quantity
+    from fresh f
+      join book_account a on a.code = f.account
+      cross join lateral (
+        select 'maximum' as kind, f.amount as quantity where a.part = 'payer_paid'
+        union all
+        select 'deductible', -f.amount
+        where a.part = 'with_payer' and f.reason_group = 'PR' and f.reason_code = '1'
+      ) u
+    where f.charge_id is not null and f.coverage_id is not null
+    group by f.charge_id, f.coverage_id, u.kind
+    having sum(u.quantity) <> 0
+  ),
+  used as (
+    insert into benefit_use as b (charge_id, coverage_id, kind, quantity)
+    select charge_id, coverage_id, kind, quantity from moved order by charge_id, coverage_id, kind
+    on conflict (charge_id, coverage_id, kind) do update set quantity = b.quantity + excluded.quantity
+  )
+  insert into benefit_counter as b (policy_id, patient_id, kind, period_start, quantity)
+  select o.policy_id, k.patient_id, m.kind, date_trunc('year', c.service_date)::date, sum(m.quantity)
+  from moved m
+    join charge c on c.id = m.charge_id
+    join coverage o on o.id = m.coverage_id
+    join care_case k on k.id = o.case_id
+  group by 1, 2, 3, 4
+  order by 1, 2, 3, 4
+  on conflict (policy_id, patient_id, kind, period_start) do update set quantity = b.quantity + excluded.quantity;
+
   -- Layers of debt. What moves between patient, plan and agency makes none.
   select array_agg(distinct f.charge_id) into touched from fresh f join book_account a on a.code = f.account
     where f.charge_id is not null and a.part in ('with_patient', 'on_plan', 'at_agency');
@@ -528,6 +576,25 @@ begin
   on conflict (month, account, remitted, received) do update set amount = b.amount + excluded.amount;
   insert into months_kept (through) values (upto) on conflict (only_one) do update set through = excluded.through;
 end $$;
+-- A coverage that gets another policy takes with it what was used of it.
+create function benefits_follow() returns trigger language plpgsql security definer set search_path = public,
+  pg_temp as $$
+begin
+  insert into benefit_counter as b (policy_id, patient_id, kind, period_start, quantity)
+  select p.id, k.patient_id, u.kind, date_trunc('year', c.service_date)::date,
+    sum(case p.id when new.policy_id then u.quantity else -u.quantity end)
+  from benefit_use u
+    join charge c on c.id = u.charge_id
+    join care_case k on k.id = new.case_id
+    cross join (values (old.policy_id), (new.policy_id)) p (id)
+  where u.coverage_id = new.id
+  group by 1, 2, 3, 4
+  order by 1, 2, 3, 4
+  on conflict (policy_id, patient_id, kind, period_start) do update set quantity = b.quantity + excluded.quantity;
+  return null;
+end $$;
+create trigger benefits_follow after update of policy_id on coverage
+for each row when (old.policy_id <> new.policy_id) execute function benefits_follow();
 create trigger postings_balance after insert on posting referencing new table as fresh
 for each statement execute function postings_balance();
 
@@ -576,6 +643,8 @@ alter table entry enable always trigger entry_complete;
 alter table charge_balance enable always trigger charge_balance_kept;
 alter table debt_layer enable always trigger debt_layer_kept;
 alter table payer_balance enable always trigger payer_balance_kept;
+alter table benefit_use enable always trigger benefit_use_kept;
+alter table benefit_counter enable always trigger benefit_counter_kept;
 alter table household_balance enable always trigger household_balance_kept;
 alter table receipt_balance enable always trigger receipt_balance_kept;
 alter table provider_adjustment_balance enable always trigger provider_adjustment_balance_kept;

@@ -197,6 +197,29 @@ create constraint trigger policy_covers after insert or update of case_id, polic
 deferrable initially deferred for each row execute function policy_covers();
 create index on coverage (case_id, position);
 create index coverage_not_billed on coverage (case_id) where bill_patient <> 'yes';
+-- What a policy covers, from a day on, as its plan says it, or otherwise one policy or one coverage.
+create table benefit_rule (
+  id bigint generated always as identity primary key, kind text not null references benefit_kind (code),
+  insurance_plan_id bigint references insurance_plan (id), policy_id bigint references policy (id),
+  coverage_id bigint references coverage (id), valid_from calendar_date,
+  -- Null where it holds for all services.
+  category text references service_category (name) on update cascade,
+  share basis_points, amount cents check (amount >= 0),
+  -- What a copay is once of.
+  counted_for text not null default 'visit' check (counted_for in ('visit', 'service')),
+  version integer not null default 1,
+  check (num_nonnulls(insurance_plan_id, policy_id, coverage_id) = 1),
+  check ((kind = 'share') = (share is not null)), check (kind <> 'share' or category is not null and amount is null),
+  check (kind not in ('deductible', 'copay') or amount is not null),
+  check (kind not in ('copay', 'maximum') or category is null),
+  -- A category may be spared the deductible of all services; it has none of its own.
+  check (kind <> 'deductible' or category is null or amount = 0),
+  constraint one_word_on_a_day
+    unique nulls not distinct (insurance_plan_id, policy_id, coverage_id, kind, category, valid_from)
+);
+create index on benefit_rule (policy_id) where policy_id is not null;
+create index on benefit_rule (coverage_id) where coverage_id is not null;
+create trigger versioned before update on benefit_rule for each row execute function count_version();
 -- Coverages with the plan and the payer of their policies.
 create view coverage_plan as
 select o.id, o.case_id, o.position, o.valid_from, o.valid_to, o.policy_id, p.insurance_plan_id, n.payer_id,

@@ -148,30 +148,8 @@ create table insurance_plan (
   ),
   version integer not null default 1, unique (payer_id, name)
 );
--- The benefit terms of a plan, from a day on.
-create table insurance_terms (
-  insurance_plan_id bigint not null references insurance_plan (id), valid_from calendar_date,
-  deductible cents not null default 0 check (deductible >= 0), deductible_waived text[] not null default '{}',
-  copay cents not null default 0 check (copay >= 0),
-  copay_per text not null default 'visit' check (copay_per in ('visit', 'service')),
-  maximum cents check (maximum >= 0), version integer not null default 1,
-  unique nulls not distinct (insurance_plan_id, valid_from)
-);
--- What a plan pays of a category of services, from a day on; a category that is not here is not covered.
-create table insurance_share (
-  insurance_plan_id bigint not null references insurance_plan (id),
-  category text not null references service_category (name) on update cascade,
-  valid_from calendar_date, share basis_points not null, version integer not null default 1,
-  unique nulls not distinct (insurance_plan_id, category, valid_from)
-);
--- What a plan pays of each category on a day, by the name of the category.
-create function shares_on(of_plan bigint, on_day date) returns jsonb language sql stable as $$
-  select coalesce(jsonb_object_agg(category, share), '{}') from (
-    select distinct on (category) category, share
-    from insurance_share
-    where insurance_plan_id = of_plan and (valid_from is null or valid_from <= on_day)
-    order by category, valid_from desc nulls last) s
-$$;
+-- What rules of what policies cover say, filled from the closed list of the program.
+create table benefit_kind (code text primary key);
 
 -- The book accounts, filled from the closed list of the program; a practice may add reductions.
 create table book_account (
@@ -225,8 +203,6 @@ create trigger versioned before update on fee for each row execute function coun
 create trigger versioned before update on diagnosis for each row execute function count_version();
 create trigger versioned before update on payer for each row execute function count_version();
 create trigger versioned before update on insurance_plan for each row execute function count_version();
-create trigger versioned before update on insurance_terms for each row execute function count_version();
 create trigger versioned before update on service_category for each row execute function count_version();
-create trigger versioned before update on insurance_share for each row execute function count_version();
 create trigger versioned before update on reason_code for each row execute function count_version();
 `;

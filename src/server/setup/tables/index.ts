@@ -1,5 +1,6 @@
 /** Setup's tables, in the order in which they are offered. */
 import type { SetupTable } from '../table';
+import { copays, deductibles, maximums, shares } from './benefits';
 import { serviceCategories } from './categories';
 import { agencies, clearinghouses, gateways, printShops } from './connections';
 import { diagnoses } from './diagnoses';
@@ -14,9 +15,7 @@ import { providers } from './providers';
 import { reasons } from './reasons';
 import { schedules } from './schedules';
 import { services } from './services';
-import { shares } from './shares';
 import { accountCategories, statementMessages, statementPolicies, stopReasons } from './statements';
-import { terms } from './terms';
 
 const TABLES: readonly SetupTable[] = [
   practice,
@@ -24,8 +23,10 @@ const TABLES: readonly SetupTable[] = [
   providers,
   payers,
   plans,
-  terms,
   shares,
+  deductibles,
+  copays,
+  maximums,
   schedules,
   fees,
   serviceCategories,

@@ -2,12 +2,13 @@ import { choice, reference, text, yesNo } from '../../../core/setup/fields';
 import { checkAgain } from '../changed';
 import { setupTable } from '../table';
 
-/** Insurance plans with their benefit terms. */
+/** Insurance plans; what they cover are rules of their own. */
 export const plans = setupTable({
   key: 'plans',
   title: 'Insurance plans',
   noun: ['insurance plan', 'insurance plans'],
-  about: 'Whose plan it is, and by which schedule; what it pays stands under “Terms” and “Shares”.',
+  about:
+    'Whose plan it is, and by which schedule; what it pays stands under its shares, deductibles, copays and maximums.',
   table: 'insurance_plan',
   keys: ['id'],
   order: 'name',
@@ -20,8 +21,10 @@ export const plans = setupTable({
   },
   refers: { payer_id: 'payer', fee_schedule_id: 'fee_schedule' },
   children: [
-    { table: 'terms', words: 'Terms' },
     { table: 'shares', words: 'Shares' },
+    { table: 'deductibles', words: 'Deductibles' },
+    { table: 'copays', words: 'Copays' },
+    { table: 'maximums', words: 'Maximums' },
   ],
   changed: checkAgain,
 });
