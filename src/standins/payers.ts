@@ -4,13 +4,8 @@ import type { CalendarDate } from '../core/calendar';
 import { estimate } from '../core/estimates/estimate';
 import { type Cents, ZERO, add, basisPoints, cents, least, minus, negate, portion, sum } from '../core/money';
 import type { ReadClaim } from '../core/x12/claim837';
-import type {
-  Adjustment,
-  ProviderAdjustment,
-  RemitClaim,
-  RemitLine,
-  Remittance,
-} from '../core/x12/remittance835';
+import type { Adjustment } from '../core/x12/adjustments';
+import type { ProviderAdjustment, RemitClaim, RemitLine, Remittance } from '../core/x12/remittance835';
 import { STANDIN_CATEGORIES, type StandinPayer } from './payer-book';
 
 /** What a member has used in a year, by `payer|member|year`. Cents. */

@@ -1,10 +1,11 @@
 /** Generators of claims, decisions and acknowledgments for property tests: any that the models allow. */
 import fc from 'fast-check';
 import { type CalendarDate, addDays, calendarDate } from '../core/calendar';
-import type { ClaimContent, ClaimForm, ClaimLineContent } from '../core/claims/content';
+import type { ClaimContent, ClaimForm, ClaimLineContent, OtherPayer } from '../core/claims/content';
 import { cents, sum } from '../core/money';
 import type { ClaimAcknowledgments, ImplementationAcknowledgment } from '../core/x12/acknowledgments';
-import type { Adjustment, RemitClaim } from '../core/x12/remittance835';
+import { type Adjustment, GROUP_CODES } from '../core/x12/adjustments';
+import type { RemitClaim } from '../core/x12/remittance835';
 import { sampleClaim } from '../core/x12/samples';
 
 const money = fc.integer({ min: 0, max: 500_000 }).map(cents);
@@ -74,6 +75,80 @@ const UNSAID = {
   address: { line1: '', line2: '', city: '', state: '', zip: '' },
 };
 
+const adjustments: fc.Arbitrary<Adjustment[]> = fc
+  .array(
+    fc.record(
+      {
+        group: fc.constantFrom(...GROUP_CODES),
+        reason: fc.constantFrom('1', '2', '3', '45', '97', 'A2'),
+        amount: fc
+          .integer({ min: -9000, max: 9000 })
+          .filter((n) => n !== 0)
+          .map(cents),
+        quantity: fc.constantFrom(1, 2, 0.5, -1),
+      },
+      { requiredKeys: ['group', 'reason', 'amount'] },
+    ),
+    { maxLength: 9 },
+  )
+  // They are written group by group.
+  .map((list) => GROUP_CODES.flatMap((group) => list.filter((item) => item.group === group)));
+
+/** What another payer is, and has decided of some lines of a claim or of all of it at once. */
+const otherPayer = fc.record({
+  filingCode: fc.constantFrom('CI', 'BL', 'MB'),
+  name: words,
+  subscriber: fc.record({
+    last: words,
+    first: words,
+    middle: fc.constant(''),
+    suffix: fc.constant(''),
+    memberId: digits(9),
+  }),
+  group: fc.oneof(
+    fc.record({ groupNumber: digits(6), planName: fc.constant('') }),
+    fc.record({ groupNumber: fc.constant(''), planName: orNothing(words, '') }),
+  ),
+  relationship: fc.constantFrom('self' as const, 'spouse' as const, 'child' as const, 'other' as const),
+  decided: fc.option(
+    fc.record({
+      paid: money,
+      date: fc.option(day),
+      payerClaimNumber: orNothing(digits(9), ''),
+      adjustments,
+      remarks: fc.constantFrom([], ['N30'], ['N30', 'M15']),
+      lines: fc.array(
+        fc.record({
+          code: fc.constantFrom('99213', 'D0120'),
+          modifiers: fc.constantFrom([], ['25'], ['25', 'GP']),
+          paid: money,
+          units: fc.constantFrom(1, 2, 0.5),
+          adjustments,
+        }),
+        { maxLength: 6 },
+      ),
+    }),
+    { nil: undefined },
+  ),
+});
+const otherPayers = (lines: number): fc.Arbitrary<OtherPayer[] | undefined> =>
+  fc.option(fc.array(otherPayer, { minLength: 1, maxLength: 2 }), { nil: undefined }).map((others) =>
+    others?.map(({ name, subscriber, group, decided, ...other }, index) => ({
+      ...other,
+      coverageOrder: index + 1,
+      payer: { name, payerId: `9000${index}` },
+      subscriber: { ...subscriber, ...group },
+      ...(decided
+        ? {
+            decided: {
+              ...decided,
+              lines: decided.lines.slice(0, lines).map((line, at) => ({ ...line, number: at + 1 })),
+            },
+          }
+        : {}),
+    })),
+  ) as fc.Arbitrary<OtherPayer[] | undefined>;
+
 /** Any claim of one form that the model allows; its total is the sum of its lines. */
 export function anyClaim(form: ClaimForm): fc.Arbitrary<ClaimContent> {
   const sample = sampleClaim(form);
@@ -118,8 +193,22 @@ export function anyClaim(form: ClaimForm): fc.Arbitrary<ClaimContent> {
           ),
           authorizationNumber: fc.option(digits(8), { nil: undefined }),
           note: fc.option(words, { nil: undefined }),
+          attachments: fc.option(
+            fc.array(
+              fc.record({
+                type: fc.constantFrom('B4', 'OZ', 'RB'),
+                by: fc.constantFrom('BM', 'EL', 'FX'),
+                control: orNothing(digits(6), ''),
+              }),
+              { minLength: 1, maxLength: 3 },
+            ),
+            { nil: undefined },
+          ),
           lines: fc.array(claimLine(form, diagnoses.length), { minLength: 1, maxLength: 6 }),
         })
+        .chain((claim) =>
+          otherPayers(claim.lines.length).map((others) => ({ ...claim, otherPayers: others })),
+        )
         .map(({ memberId, group, accident, ...claim }) => ({
           ...sample,
           ...claim,
@@ -139,22 +228,6 @@ export function anyClaim(form: ClaimForm): fc.Arbitrary<ClaimContent> {
         })),
     ) as fc.Arbitrary<ClaimContent>;
 }
-
-const GROUPS = ['CO', 'PR', 'OA', 'PI', 'CR'] as const;
-const adjustments: fc.Arbitrary<Adjustment[]> = fc
-  .array(
-    fc.record({
-      group: fc.constantFrom(...GROUPS),
-      reason: fc.constantFrom('1', '2', '3', '45', '97', 'A2'),
-      amount: fc
-        .integer({ min: -9000, max: 9000 })
-        .filter((n) => n !== 0)
-        .map(cents),
-    }),
-    { maxLength: 9 },
-  )
-  // They are written group by group.
-  .map((list) => GROUPS.flatMap((group) => list.filter((item) => item.group === group)));
 
 /** Any decided claim that the model allows; it need not balance. */
 export const anyRemitClaim: fc.Arbitrary<RemitClaim> = fc.record({

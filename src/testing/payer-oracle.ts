@@ -4,7 +4,8 @@
  */
 import fc from 'fast-check';
 import { cents } from '../core/money';
-import type { Adjustment, RemitClaim } from '../core/x12/remittance835';
+import type { Adjustment } from '../core/x12/adjustments';
+import type { RemitClaim } from '../core/x12/remittance835';
 
 /** Charges of the claim that everything here speaks of, in cents. */
 export const CHARGES = [14500, 4200] as const;

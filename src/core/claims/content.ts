@@ -1,106 +1,153 @@
-/** What a claim says: the snapshot that is taken when it is built and never changes once it is sent. */
-import type { CalendarDate } from '../calendar';
-import type { Cents } from '../money';
+/**
+ * What a claim says: the snapshot that is taken when it is built and never changes once it is sent. One schema, from which the type
+ * and the kept document follow.
+ */
+import { z } from 'zod';
+import { centsField, dateField } from '../fields';
+import { adjustmentSchema } from '../x12/adjustments';
 
 /** Professional (837P) or dental (837D). */
 export type ClaimForm = 'professional' | 'dental';
 
-/** A postal address; `zip` has five or nine digits, with or without a hyphen. */
-export interface PostalAddress {
-  line1: string;
-  line2: string;
-  city: string;
-  state: string;
-  zip: string;
-}
+const address = z.object({
+  line1: z.string(),
+  line2: z.string(),
+  city: z.string(),
+  state: z.string(),
+  /** Five or nine digits, with or without a hyphen. */
+  zip: z.string(),
+});
+/** A postal address. */
+export type PostalAddress = z.output<typeof address>;
 
+const name = z.object({ last: z.string(), first: z.string(), middle: z.string(), suffix: z.string() });
 /** A person's name in parts. */
-export interface PersonName {
-  last: string;
-  first: string;
-  middle: string;
-  suffix: string;
-}
+export type PersonName = z.output<typeof name>;
 
-interface Person extends PersonName {
-  birthDate: CalendarDate;
+const person = name.extend({
+  birthDate: dateField,
   /** X12 DMG03: F, M or U unknown. */
-  sex: 'F' | 'M' | 'U';
-  address: PostalAddress;
-}
+  sex: z.enum(['F', 'M', 'U']),
+  address,
+});
 
-/** One service line. `charge` in cents for all units. */
-export interface ClaimLineContent {
-  number: number;
-  code: string;
-  modifiers: string[];
-  charge: Cents;
-  units: number;
-  /** Positions, from 1, in the claim's diagnoses. */
-  pointers: number[];
-  date: CalendarDate;
-  tooth: string;
-  /** Surface letters, such as MOD. */
-  surfaces: string;
-  /** Area of the oral cavity: a quadrant or an arch (two digits), empty when none. */
-  area: string;
-  /** A crown, bridge or denture: I the first one, R in place of one that was placed before; empty when it is none. */
-  prosthesis: '' | 'I' | 'R';
-  /** When the one before it was placed. */
-  priorPlacement: CalendarDate | null;
-  /** Line item control number that comes back on the remittance. */
-  control: string;
-}
-
+const provider = z.object({ last: z.string(), first: z.string(), npi: z.string(), taxonomy: z.string() });
 /** A provider named on a claim. */
-export interface ClaimProvider {
-  last: string;
-  first: string;
-  npi: string;
-  taxonomy: string;
-}
+export type ClaimProvider = z.output<typeof provider>;
 
-/** Everything a claim says. */
-export interface ClaimContent {
-  form: ClaimForm;
-  /** Patient control number: ours, never repeated. */
-  controlNumber: string;
-  /** 1 original, 7 replacement, 8 void (claim frequency type code). */
-  frequency: '1' | '7' | '8';
-  /** The payer's own number of the claim that a replacement or void refers to. */
-  payerClaimNumber?: string;
-  /** Sum of the lines, in cents. */
-  total: Cents;
-  /** Place of service code set of CMS, two digits. */
-  placeOfService: string;
-  billing: {
-    organization?: string;
-    last?: string;
-    first?: string;
-    npi: string;
-    taxonomy: string;
-    taxId: string;
-    /** EI employer identification number, SY social security number. */
-    taxIdKind: 'EI' | 'SY';
-    address: PostalAddress;
-  };
-  subscriber: Person & { memberId: string; groupNumber: string; planName: string };
-  patient: Person;
-  relationship: 'self' | 'spouse' | 'child' | 'other';
+const line = z.object({
+  number: z.int(),
+  code: z.string(),
+  modifiers: z.array(z.string()),
+  /** In cents for all units. */
+  charge: centsField,
+  units: z.number(),
+  /** Positions, from 1, in the claim's diagnoses. */
+  pointers: z.array(z.int()),
+  date: dateField,
+  tooth: z.string(),
+  /** Surface letters, such as MOD. */
+  surfaces: z.string(),
+  /** Area of the oral cavity: a quadrant or an arch (two digits), empty when none. */
+  area: z.string(),
+  /** A crown, bridge or denture: I the first one, R in place of one that was placed before; empty when it is none. */
+  prosthesis: z.enum(['', 'I', 'R']),
+  /** When the one before it was placed. */
+  priorPlacement: dateField.nullable(),
+  /** Line item control number that comes back on the remittance. */
+  control: z.string(),
+});
+/** One service line. */
+export type ClaimLineContent = z.output<typeof line>;
+
+/** How the patient is related to a subscriber. */
+const relationship = z.enum(['self', 'spouse', 'child', 'other']);
+
+const otherPayer = z.object({
   /** 1 first payer, 2 second, 3 third. */
-  coverageOrder: number;
+  coverageOrder: z.int(),
+  filingCode: z.string(),
+  payer: z.object({ name: z.string(), payerId: z.string() }),
+  subscriber: name.extend({ memberId: z.string(), groupNumber: z.string(), planName: z.string() }),
+  relationship,
+  /** What an earlier payer has decided, as it was received; absent of one that has not. Amounts in cents. */
+  decided: z
+    .object({
+      paid: centsField,
+      date: dateField.nullable(),
+      /** The payer's own number of its claim. */
+      payerClaimNumber: z.string(),
+      /** Of the claim as a whole. */
+      adjustments: z.array(adjustmentSchema),
+      /** Remark codes of the claim as a whole. */
+      remarks: z.array(z.string()),
+      lines: z.array(
+        z.object({
+          /** Of the line of this claim. */
+          number: z.int(),
+          /** The procedure that was decided. */
+          code: z.string(),
+          modifiers: z.array(z.string()),
+          paid: centsField,
+          units: z.number(),
+          adjustments: z.array(adjustmentSchema),
+        }),
+      ),
+    })
+    .optional(),
+});
+/** Another payer of the same services. */
+export type OtherPayer = z.output<typeof otherPayer>;
+
+/** The schema of everything that a claim says. */
+export const claimSchema = z.object({
+  form: z.enum(['professional', 'dental']),
+  /** Patient control number: ours, never repeated. */
+  controlNumber: z.string(),
+  /** 1 original, 7 replacement, 8 void (claim frequency type code). */
+  frequency: z.enum(['1', '7', '8']),
+  /** The payer's own number of the claim that a replacement or void refers to. */
+  payerClaimNumber: z.string().optional(),
+  /** Sum of the lines, in cents. */
+  total: centsField,
+  /** Place of service code set of CMS, two digits. */
+  placeOfService: z.string(),
+  billing: z.object({
+    organization: z.string().optional(),
+    last: z.string().optional(),
+    first: z.string().optional(),
+    npi: z.string(),
+    taxonomy: z.string(),
+    taxId: z.string(),
+    /** EI employer identification number, SY social security number. */
+    taxIdKind: z.enum(['EI', 'SY']),
+    address,
+  }),
+  subscriber: person.extend({ memberId: z.string(), groupNumber: z.string(), planName: z.string() }),
+  patient: person,
+  relationship,
+  /** 1 first payer, 2 second, 3 third. */
+  coverageOrder: z.int(),
   /** Claim filing indicator (SBR09), such as CI commercial or BL. */
-  filingCode: string;
-  payer: { name: string; payerId: string };
-  rendering?: ClaimProvider;
+  filingCode: z.string(),
+  payer: z.object({ name: z.string(), payerId: z.string() }),
+  rendering: provider.optional(),
   /** Where it was done, when that is not where the billing provider is. */
-  facility?: { name: string; address: PostalAddress };
-  referring?: ClaimProvider;
+  facility: z.object({ name: z.string(), address }).optional(),
+  referring: provider.optional(),
   /** ICD-10-CM codes with their point; the first is the principal one. */
-  diagnoses: string[];
+  diagnoses: z.array(z.string()),
   /** AA automobile, EM employment, OA other accident. */
-  accident?: { kind: 'AA' | 'EM' | 'OA'; date: CalendarDate | null; state: string };
-  authorizationNumber?: string;
-  note?: string;
-  lines: ClaimLineContent[];
-}
+  accident: z
+    .object({ kind: z.enum(['AA', 'EM', 'OA']), date: dateField.nullable(), state: z.string() })
+    .optional(),
+  authorizationNumber: z.string().optional(),
+  /** What is sent beside it: report type and way of sending as X12 names them (PWK01, PWK02), and the number on it. */
+  attachments: z.array(z.object({ type: z.string(), by: z.string(), control: z.string() })).optional(),
+  note: z.string().optional(),
+  /** The other payers of the case on the day, in their order. */
+  otherPayers: z.array(otherPayer).optional(),
+  lines: z.array(line),
+});
+/** Everything a claim says. */
+export type ClaimContent = z.output<typeof claimSchema>;

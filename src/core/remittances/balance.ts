@@ -1,6 +1,7 @@
 /** The three balances that a remittance must hold (ASC X12N 005010X221A1, section 1.10.2). */
 import { type Cents, formatMoneyPlain, minus, sum } from '../money';
-import type { Adjustment, ProviderAdjustment, RemitClaim } from '../x12/remittance835';
+import type { Adjustment } from '../x12/adjustments';
+import type { ProviderAdjustment, RemitClaim } from '../x12/remittance835';
 
 /** A balance that does not hold. `difference` in cents: stated less computed. */
 export interface BalanceFault {

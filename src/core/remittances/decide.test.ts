@@ -489,7 +489,6 @@ describe('what is adjusted for the claim as a whole', () => {
         group: group as 'PR',
         reason,
         amount: cents(amount),
-        quantity: null,
       })),
     };
   };

@@ -2,7 +2,8 @@
 import type { BookAccount } from '../books/accounts';
 import type { DecidedAdjustment } from '../books/entries/payers';
 import { type Cents, ZERO, add, cents, formatMoneyPlain, least, minus, negate, split, sum } from '../money';
-import type { Adjustment, RemitClaim, RemitLine } from '../x12/remittance835';
+import type { Adjustment } from '../x12/adjustments';
+import type { RemitClaim, RemitLine } from '../x12/remittance835';
 import { remitStatus } from './status';
 
 /** What the practice's table says of a reason code. */

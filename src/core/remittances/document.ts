@@ -2,15 +2,10 @@
 import { z } from 'zod';
 import { documentKind } from '../documents';
 import { centsField, dateField } from '../fields';
+import { adjustmentSchema } from '../x12/adjustments';
 import type { ProviderAdjustment, RemitClaim } from '../x12/remittance835';
 
-const adjustments = z.array(
-  z.object({
-    group: z.enum(['CO', 'PR', 'OA', 'PI', 'CR']),
-    reason: z.string(),
-    amount: centsField,
-  }),
-);
+const adjustments = z.array(adjustmentSchema);
 
 /** One claim of a remittance: see {@link RemitClaim}. */
 export const remitClaimDocument = documentKind<RemitClaim>(

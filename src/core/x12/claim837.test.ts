@@ -2,6 +2,8 @@ import fc from 'fast-check';
 import { anyClaim } from '../../testing/arbitraries';
 import { CLAIM_OF_A_DEPENDENT } from '../../testing/published-examples';
 import { AROUND, cut, foreign, transmission } from '../../testing/x12';
+import { calendarDate } from '../calendar';
+import { cents } from '../money';
 import { claimSegments, read837, write837 } from './claim837';
 import { readSets } from './interchange';
 import { sampleClaim } from './samples';
@@ -98,6 +100,119 @@ describe('837', () => {
       expect(service['2']).toBe(form === 'dental' ? '265.00' : '145.00');
     },
   );
+
+  test('a next payer is told what the first one decided, as it was received, in the guide’s order', async () => {
+    // Loops 2320, 2330A, 2330B and 2430 of 005010X222A1, from memory. 145.00 = 68.00 paid + 47.00 + 30.00, of two lines.
+    const claim = sampleClaim();
+    const [one, two] = claim.lines;
+    const sent = {
+      ...claim,
+      coverageOrder: 2,
+      attachments: [{ type: 'EB', by: 'EL', control: 'A77' }],
+      otherPayers: [
+        {
+          coverageOrder: 1,
+          filingCode: 'CI',
+          payer: { name: 'Cedar Sound Health', payerId: '90001' },
+          subscriber: {
+            last: 'Quill',
+            first: 'Ana',
+            middle: '',
+            suffix: '',
+            memberId: 'CS1',
+            groupNumber: 'G7',
+            planName: '',
+          },
+          relationship: 'spouse' as const,
+          decided: {
+            paid: cents(6800),
+            date: calendarDate('2026-03-20'),
+            payerClaimNumber: 'P123',
+            adjustments: [],
+            remarks: ['MA01'],
+            lines: [
+              {
+                number: one!.number,
+                code: one!.code,
+                modifiers: ['25'],
+                paid: cents(6800),
+                units: 1,
+                adjustments: [
+                  { group: 'PR' as const, reason: '3', amount: cents(3000) },
+                  { group: 'CO' as const, reason: '45', amount: cents(4700), quantity: 1 },
+                ],
+              },
+            ],
+          },
+        },
+        {
+          coverageOrder: 3,
+          filingCode: 'BL',
+          payer: { name: 'Tern', payerId: '90003' },
+          subscriber: {
+            last: 'Quill',
+            first: 'Leo',
+            middle: '',
+            suffix: '',
+            memberId: 'T3',
+            groupNumber: '',
+            planName: 'Family',
+          },
+          relationship: 'self' as const,
+        },
+      ],
+    };
+    const text = transmission('professional', [sent]);
+    const segments = text.split('~').map((segment) => segment.trim());
+    const from = segments.findIndex((segment) => segment.startsWith('SBR*P*01'));
+    expect(segments.slice(from, from + 12)).toEqual([
+      'SBR*P*01*G7******CI',
+      'AMT*D*68.00',
+      'OI***Y***Y',
+      'MOA***MA01',
+      'NM1*IL*1*Quill*Ana****MI*CS1',
+      'NM1*PR*2*Cedar Sound Health*****PI*90001',
+      'REF*F8*P123',
+      'SBR*T*18**Family*****BL',
+      'OI***Y***Y',
+      'NM1*IL*1*Quill*Leo****MI*T3',
+      'NM1*PR*2*Tern*****PI*90003',
+      'LX*1',
+    ]);
+    const decided = segments.findIndex((segment) => segment.startsWith('SVD'));
+    expect(segments.slice(decided - 1, decided + 5)).toEqual([
+      `REF*6R*${one!.control}`,
+      `SVD*90001*68.00*HC:${one!.code}:25**1`,
+      'CAS*CO*45*47.00*1',
+      'CAS*PR*3*30.00',
+      'DTP*573*D8*20260320',
+      'LX*2',
+    ]);
+    expect(segments).toContain('PWK*EB*EL***AC*A77');
+    const [read] = read837((await readSets([text])).sets[0]!);
+    expect(read!.payer).toEqual(claim.payer);
+    expect(read!.subscriber).toEqual(claim.subscriber);
+    expect(read!.lines).toEqual([one, two]);
+    expect(read!.otherPayers![0]!.decided!.lines[0]!.adjustments.map(({ group }) => group)).toEqual([
+      'CO',
+      'PR',
+    ]);
+    expect(read!.otherPayers![1]).toEqual(sent.otherPayers[1]);
+  });
+
+  test.each([
+    ['a decision before any line', 'SVD*90001*1*HC:99213**1', /expected LX/],
+    ['of a payer that the claim does not name', 'LX*1~SVD*1*1*HC:99213**1', /other payers/],
+    ['a group that there is not', 'SBR*P*18*******CI~CAS*ZZ*1*1', /group code/],
+  ])('what another payer is said to have decided is read strictly: %s', async (_what, segments, words) => {
+    const broken = transmission('professional', [{ ...sampleClaim(), lines: [] }]).replace(
+      'SE*',
+      `${segments}~SE*`,
+    );
+    const count = broken.split('~').length;
+    const whole = broken.replace(/SE\*\d+\*/, `SE*${count - 5}*`);
+    await expect(readSets([whole]).then(({ sets }) => read837(sets[0]!))).rejects.toThrow(words);
+  });
 
   test('delimiters inside names do not break the file', async () => {
     const claim = sampleClaim();

@@ -1,8 +1,15 @@
 /** The health care claim, ASC X12N 837 professional (005010X222A1) and dental (005010X224A2): writer and reader. */
-import type { ClaimContent, ClaimLineContent, PersonName, PostalAddress } from '../claims/content';
+import type {
+  ClaimContent,
+  ClaimLineContent,
+  OtherPayer,
+  PersonName,
+  PostalAddress,
+} from '../claims/content';
 import { type CalendarDate, toX12Date } from '../calendar';
-import { toDecimal } from '../money';
-import { components, date, need, needMoney, quantity, text } from './elements';
+import { ZERO, toDecimal } from '../money';
+import { readAdjustments, writeAdjustments } from './adjustments';
+import { components, date, money, need, needMoney, quantity, text } from './elements';
 import { type Interchange, type TransactionSet, X12Writer, expected } from './interchange';
 import type { Segment } from './segments';
 
@@ -120,7 +127,7 @@ function writeSubscriber(
 ): void {
   const s = claim.subscriber;
   x.segment('HL', String(level), String(parent), '22', dependent ? '1' : '0');
-  const order = ['P', 'S', 'T'][claim.coverageOrder - 1] ?? 'U';
+  const order = ORDERS[claim.coverageOrder - 1] ?? 'U';
   x.segment(
     'SBR',
     order,
@@ -166,6 +173,8 @@ function writeClaim(x: X12Writer, claim: ClaimContent): void {
   );
   if (claim.accident?.date) x.segment('DTP', '439', 'D8', toX12Date(claim.accident.date));
   if (claim.form === 'dental') x.segment('DTP', '472', 'D8', toX12Date(claim.lines[0]!.date));
+  for (const { type, by, control } of claim.attachments ?? [])
+    x.segment('PWK', type, by, '', '', control ? 'AC' : '', control);
   if (claim.authorizationNumber) x.segment('REF', 'G1', claim.authorizationNumber);
   if (claim.payerClaimNumber) x.segment('REF', 'F8', claim.payerClaimNumber);
   if (claim.note) x.segment('NTE', 'ADD', claim.note);
@@ -210,7 +219,56 @@ function writeClaim(x: X12Writer, claim: ClaimContent): void {
     x.segment('NM1', '77', '2', claim.facility.name);
     writeAddress(x, claim.facility.address);
   }
+  for (const other of claim.otherPayers ?? []) writeOtherPayer(x, other);
   for (const line of claim.lines) writeLine(x, claim, line);
+}
+
+const ORDERS = ['P', 'S', 'T'] as const;
+
+/** What another payer is, and what it decided of the claim as a whole (2320, 2330A, 2330B of both guides). */
+function writeOtherPayer(x: X12Writer, other: OtherPayer): void {
+  const { subscriber, decided } = other;
+  x.segment(
+    'SBR',
+    ORDERS[other.coverageOrder - 1] ?? 'U',
+    RELATIONSHIP[other.relationship],
+    subscriber.groupNumber,
+    subscriber.groupNumber ? '' : subscriber.planName,
+    '',
+    '',
+    '',
+    '',
+    other.filingCode,
+  );
+  if (decided) {
+    writeAdjustments(x, decided.adjustments);
+    x.segment('AMT', 'D', toDecimal(decided.paid));
+  }
+  // Benefits are assigned, and what was found may be told.
+  x.segment('OI', '', '', 'Y', '', '', 'Y');
+  if (decided && decided.remarks.length > 0) x.segment('MOA', '', '', ...decided.remarks.slice(0, 5));
+  writeName(x, 'IL', subscriber, subscriber.memberId);
+  x.segment('NM1', 'PR', '2', other.payer.name, '', '', '', '', 'PI', other.payer.payerId);
+  // Where lines were decided they say the day.
+  if (decided?.date && decided.lines.length === 0) x.segment('DTP', '573', 'D8', toX12Date(decided.date));
+  if (decided?.payerClaimNumber) x.segment('REF', 'F8', decided.payerClaimNumber);
+}
+
+/** What earlier payers decided of a line (2430). */
+function writeDecided(x: X12Writer, claim: ClaimContent, { number }: ClaimLineContent): void {
+  for (const { payer, decided } of claim.otherPayers ?? [])
+    for (const line of decided?.lines.filter((one) => one.number === number) ?? []) {
+      x.segment(
+        'SVD',
+        payer.payerId,
+        toDecimal(line.paid),
+        [PROCEDURE_QUALIFIER[claim.form], line.code, ...line.modifiers],
+        '',
+        String(line.units),
+      );
+      writeAdjustments(x, line.adjustments);
+      if (decided?.date) x.segment('DTP', '573', 'D8', toX12Date(decided.date));
+    }
 }
 
 function writeLine(x: X12Writer, claim: ClaimContent, line: ClaimLineContent): void {
@@ -247,6 +305,7 @@ function writeLine(x: X12Writer, claim: ClaimContent, line: ClaimLineContent): v
   x.segment('DTP', '472', 'D8', toX12Date(line.date));
   if (line.priorPlacement) x.segment('DTP', '441', 'D8', toX12Date(line.priorPlacement));
   x.segment('REF', '6R', line.control);
+  writeDecided(x, claim, line);
 }
 
 /** A claim as read back from an 837, with the places needed to answer about it. */
@@ -277,6 +336,9 @@ class ClaimSetReader {
   private level = '';
   private claim: ReadClaim | null = null;
   private line: ClaimLineContent | null = null;
+  /** The other payer of whom the file speaks, before the lines; within one, whose decision of it. */
+  private other: OtherPayer | null = null;
+  private decision: DecidedLine | null = null;
   private provider: { taxonomy: string } | null = null;
 
   constructor(private readonly set: TransactionSet) {
@@ -308,7 +370,11 @@ class ClaimSetReader {
         else if (this.provider) this.provider.taxonomy = text(s, 3);
         return;
       case 'SBR':
-        this.order = ['P', 'S', 'T'].indexOf(text(s, 1)) + 1 || 4;
+        if (this.claim) {
+          this.beginOther(s);
+          return;
+        }
+        this.order = ORDERS.findIndex((order) => order === text(s, 1)) + 1 || 4;
         this.relationship = text(s, 2) === '18' ? 'self' : 'other';
         this.subscriber.groupNumber = text(s, 3);
         this.subscriber.planName = text(s, 4);
@@ -329,6 +395,8 @@ class ClaimSetReader {
         this.beginClaim(s, position);
         return;
       case 'LX':
+        this.other = null;
+        this.decision = null;
         this.line = {
           number: quantity(s, 1, 0),
           code: '',
@@ -364,7 +432,12 @@ class ClaimSetReader {
     const claim = this.current(s);
     const d = this.set.delimiters;
     const qualifier = text(s, 1);
-    if (s.id === 'TOO' && this.line)
+    if (this.other && this.decided(s, this.other)) return;
+    if (s.id === 'SVD') this.beginDecision(s);
+    else if (s.id === 'PWK') {
+      const attachment = { type: qualifier, by: text(s, 2), control: text(s, 6) };
+      claim.attachments = [...(claim.attachments ?? []), attachment];
+    } else if (s.id === 'TOO' && this.line)
       Object.assign(this.line, { tooth: text(s, 2), surfaces: components(s, 3, d.component).join('') });
     else if (s.id === 'DTP' && qualifier === '472' && this.line)
       this.line.date = date(s, 3) ?? expected(s, 3, 'expected the service date');
@@ -381,10 +454,60 @@ class ClaimSetReader {
     }
   }
 
+  /** What a segment says of another payer's decision. @returns whether it does */
+  private decided(s: Segment, other: OtherPayer): boolean {
+    const qualifier = text(s, 1);
+    const decided = () => (other.decided ??= emptyDecision());
+    if (s.id === 'CAS') (this.decision ?? decided()).adjustments.push(...readAdjustments(s));
+    else if (s.id === 'AMT' && qualifier === 'D') decided().paid = money(s, 2);
+    else if (s.id === 'MOA') decided().remarks.push(...s.elements.slice(3, 8).filter(Boolean));
+    else if (s.id === 'DTP' && qualifier === '573')
+      decided().date = date(s, 3) ?? expected(s, 3, 'expected the day of the decision');
+    else if (s.id === 'REF' && qualifier === 'F8' && !this.line) decided().payerClaimNumber = text(s, 2);
+    else return false;
+    return true;
+  }
+
+  private beginOther(s: Segment): void {
+    this.other = {
+      coverageOrder: ORDERS.findIndex((order) => order === text(s, 1)) + 1 || 4,
+      filingCode: text(s, 9),
+      payer: { name: '', payerId: '' },
+      subscriber: { ...NOBODY, memberId: '', groupNumber: text(s, 3), planName: text(s, 4) },
+      relationship: RELATIONSHIP_BACK[text(s, 2)] ?? 'other',
+    };
+    const claim = this.current(s);
+    claim.otherPayers = [...(claim.otherPayers ?? []), this.other];
+  }
+
+  /** What one of the other payers, by its id, decided of the line. */
+  private beginDecision(s: Segment): void {
+    const { line } = this;
+    if (!line) expected(s, undefined, 'expected LX before this segment');
+    const found = this.current(s).otherPayers?.find(
+      ({ payer, decided }) =>
+        payer.payerId === text(s, 1) && !decided?.lines.some(({ number }) => number === line.number),
+    );
+    if (!found) expected(s, 1, 'expected the id of one of the claim’s other payers');
+    const [, code = '', ...modifiers] = components(s, 3, this.set.delimiters.component);
+    this.decision = {
+      number: line.number,
+      code,
+      modifiers: modifiers.slice(0, 4).filter(Boolean),
+      paid: needMoney(s, 2, 'the amount paid'),
+      units: quantity(s, 5, 1),
+      adjustments: [],
+    };
+    (found.decided ??= emptyDecision()).lines.push(this.decision);
+    this.other = found;
+  }
+
   private beginLevel(s: Segment): void {
     this.level = text(s, 3);
     this.claim = null;
     this.line = null;
+    this.other = null;
+    this.decision = null;
     this.provider = null;
     if (this.level === '20') this.billing = emptyBilling();
     if (this.level !== '23') {
@@ -398,6 +521,11 @@ class ClaimSetReader {
     const name = { last: text(s, 3), first: text(s, 4), middle: text(s, 5), suffix: text(s, 7) };
     this.person = null;
     this.provider = null;
+    if (this.other) {
+      if (role === 'IL') Object.assign(this.other.subscriber, name, { memberId: text(s, 9) });
+      else if (role === 'PR') this.other.payer = { name: name.last, payerId: text(s, 9) };
+      return;
+    }
     if (role === '85') {
       Object.assign(
         this.billing,
@@ -430,6 +558,8 @@ class ClaimSetReader {
     const [kind, , , state = ''] = components(s, 11, d.component);
     const { memberId: _m, groupNumber: _g, planName: _p, ...self } = this.subscriber;
     this.line = null;
+    this.other = null;
+    this.decision = null;
     this.claim = {
       form: this.form,
       controlNumber: need(s, 1, 'the patient control number'),
@@ -474,6 +604,17 @@ class ClaimSetReader {
   }
 }
 
+type Decision = NonNullable<OtherPayer['decided']>;
+type DecidedLine = Decision['lines'][number];
+const emptyDecision = (): Decision => ({
+  paid: ZERO,
+  date: null,
+  payerClaimNumber: '',
+  adjustments: [],
+  remarks: [],
+  lines: [],
+});
+const NOBODY: PersonName = { last: '', first: '', middle: '', suffix: '' };
 const emptyAddress = (): PostalAddress => ({ line1: '', line2: '', city: '', state: '', zip: '' });
 const emptyBilling = (): ClaimContent['billing'] => ({
   npi: '',
@@ -483,10 +624,7 @@ const emptyBilling = (): ClaimContent['billing'] => ({
   address: emptyAddress(),
 });
 const emptySubscriber = (): ClaimContent['subscriber'] => ({
-  last: '',
-  first: '',
-  middle: '',
-  suffix: '',
+  ...NOBODY,
   memberId: '',
   groupNumber: '',
   planName: '',

@@ -1,24 +1,13 @@
 /** The health care claim payment/advice, ASC X12N 835, 005010X221A1: typed model, streaming reader, writer. */
 import { type CalendarDate, toX12Date } from '../calendar';
 import { type Cents, toDecimal } from '../money';
+import { type Adjustment, readAdjustments, writeAdjustments } from './adjustments';
 import { components, date, money, need, needMoney, quantity, text } from './elements';
 import { type Interchange, X12Writer, expected, readInterchanges } from './interchange';
 import type { Delimiters, Segment } from './segments';
 
 /** Implementation guide that GS08 names. */
 export const VERSION_835 = '005010X221A1';
-
-/** Group code of an adjustment (CAS01): contractual, patient, other, payer-initiated, correction. */
-export type GroupCode = 'CO' | 'PR' | 'OA' | 'PI' | 'CR';
-const GROUP_CODES = new Set(['CO', 'PR', 'OA', 'PI', 'CR']);
-
-/** One adjustment (CAS). `amount` in cents: positive lowers what is paid. */
-export interface Adjustment {
-  group: GroupCode;
-  /** Claim adjustment reason code. */
-  reason: string;
-  amount: Cents;
-}
 
 /** One service line (loop 2110). Amounts in cents. */
 export interface RemitLine {
@@ -154,7 +143,7 @@ class SetReader {
         this.beginClaim(segment);
         return;
       case 'CAS':
-        adjustments(segment, (this.line ?? this.inClaim(segment)).adjustments);
+        (this.line ?? this.inClaim(segment)).adjustments.push(...readAdjustments(segment));
         return;
       case 'NM1':
         if (text(segment, 1) === 'QC') {
@@ -288,20 +277,6 @@ class SetReader {
   }
 }
 
-function adjustments(segment: Segment, into: Adjustment[]): void {
-  const group = need(segment, 1, 'a group code');
-  if (!GROUP_CODES.has(group))
-    expected(segment, 1, `expected a group code (CO, PR, OA, PI or CR), found “${group}”`);
-  for (let at = 2; at <= 17; at += 3) {
-    if (text(segment, at) === '' && text(segment, at + 1) === '') continue;
-    into.push({
-      group: group as GroupCode,
-      reason: need(segment, at, 'a reason code'),
-      amount: needMoney(segment, at + 1, 'the adjustment amount'),
-    });
-  }
-}
-
 /**
  * Streams the remittances of a file; sets of other kinds are passed over.
  * @throws X12Error where the file does not follow the standard; nothing read before it should then be kept.
@@ -390,19 +365,6 @@ export function write835(
     x.endSet();
   });
   return x.endGroup().finish();
-}
-
-function writeAdjustments(x: X12Writer, list: readonly Adjustment[]): void {
-  for (const group of GROUP_CODES) {
-    const own = list.filter((item) => item.group === group);
-    for (let at = 0; at < own.length; at += 6) {
-      x.segment(
-        'CAS',
-        group,
-        ...own.slice(at, at + 6).flatMap((item) => [item.reason, toDecimal(item.amount), '']),
-      );
-    }
-  }
 }
 
 function writeClaim(x: X12Writer, claim: RemitClaim, qualifier: string): void {

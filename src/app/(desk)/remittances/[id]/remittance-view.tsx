@@ -4,7 +4,7 @@ import { type ReactNode, useState } from 'react';
 import { minus, negate, sum } from '../../../../core/money';
 import { remitStatus } from '../../../../core/remittances/status';
 import { counted } from '../../../../core/words';
-import type { Adjustment } from '../../../../core/x12/remittance835';
+import type { Adjustment } from '../../../../core/x12/adjustments';
 import type { RemittanceClaimRow, RemittancePage } from '../../../../server/remittances/read';
 import { WithReason, useAct } from '../../../../ui/act';
 import { useMay } from '../../../../ui/desk';
