@@ -121,10 +121,10 @@ export async function fill(t: TestDatabase, households: number, charges: number,
     );
     await run(`
       insert into claim (
-        control_number, household_id, patient_id, case_id, coverage_id, payer_id, location_id, provider_id, form,
+        control_number, household_id, patient_id, case_id, coverage_id, position, payer_id, location_id, provider_id, form,
         total, service_date, status, content, transmission_id, sent_date
       )
-      select 'BK' || id, household_id, patient_id, case_id, coverage_id, ${person.payer_id}, location_id, provider_id, form,
+      select 'BK' || id, household_id, patient_id, case_id, coverage_id, 1, ${person.payer_id}, location_id, provider_id, form,
         fee, service_date,
         case when (row_number() over (order by id) - 1) % 50 = 0 then 'accepted' else 'closed' end, '{}',
         ${rows[0].id}, service_date

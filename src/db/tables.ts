@@ -216,6 +216,8 @@ export interface DB {
     payer_id: number;
     location_id: number;
     provider_id: number;
+    purpose: Generated<'bill' | 'predetermination'>;
+    position: number;
     form: 'professional' | 'dental';
     frequency: Generated<'1' | '7' | '8'>;
     replaces: number | null;
@@ -254,6 +256,8 @@ export interface DB {
     expected_allowed: Cents | null;
     expected_paid: Generated<Cents>;
     current: Generated<boolean>;
+    purpose: Generated<string>;
+    bills: GeneratedAlways<boolean>;
   };
   claim_move: {
     from_status: string;

@@ -18,6 +18,8 @@ export interface BillableCharge {
   patientId: number;
   caseId: number;
   coverageId: number;
+  /** The claim of the payer before, whose decision goes with it; null of a first payer. */
+  after: number | null;
   /** Key of who bills: the practice as a group, or one provider. */
   billing: string;
   locationId: number;
@@ -34,7 +36,7 @@ export interface ClaimGroup {
 }
 
 /**
- * Groups charges: one claim a patient, case, coverage, form, billing provider, location and rendering provider and day;
+ * Groups charges: one claim a patient, case, coverage, claim before it, form, billing provider, location, rendering provider and day;
  * a group over the limits of its form goes on in a further claim.
  */
 export function groupCharges(charges: readonly BillableCharge[]): ClaimGroup[] {
@@ -46,6 +48,7 @@ export function groupCharges(charges: readonly BillableCharge[]): ClaimGroup[] {
       charge.patientId,
       charge.caseId,
       charge.coverageId,
+      charge.after,
       charge.form,
       charge.billing,
       charge.locationId,

@@ -32,8 +32,6 @@ const person = name.extend({
 });
 
 const provider = z.object({ last: z.string(), first: z.string(), npi: z.string(), taxonomy: z.string() });
-/** A provider named on a claim. */
-export type ClaimProvider = z.output<typeof provider>;
 
 const line = z.object({
   number: z.int(),

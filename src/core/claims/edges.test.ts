@@ -385,6 +385,7 @@ describe('findings and what follows from them', () => {
       patientId: 1,
       caseId: 1,
       coverageId: 1,
+      after: null,
       billing: 'g',
       locationId: 1,
       renderingId: 1,

@@ -3,7 +3,16 @@ import { z } from 'zod';
 import { idField, reasonField, textField } from '../fields';
 
 /** Building: of one household, or of all. */
-export const buildInput = z.object({ householdId: idField.optional() });
+export const buildInput = z
+  .object({
+    householdId: idField.optional(),
+    /** What earlier payers have passed on to the next ones, of one household, instead of what waits with first payers. */
+    later: z.boolean().default(false),
+  })
+  .refine(({ later, householdId }) => !later || householdId !== undefined, {
+    path: ['householdId'],
+    message: 'is missing: next payers are billed by account',
+  });
 /** Sending: claims by id, or all that are ready; with `ready` those of the ids that are ready still, the others are left. */
 export const sendInput = z.object({
   claimIds: z.array(idField).max(2000).optional(),

@@ -1,5 +1,7 @@
 /** Rules about payer, biller, provider and place. */
 import type { PostalAddress } from './content';
+import { type Cents, ZERO, add, formatMoneyPlain, sum } from '../money';
+import type { Adjustment } from '../x12/adjustments';
 import { isNpi } from './npi';
 import { type FixPlace, type Rule, when } from './rule';
 import { STATES } from './states';
@@ -205,5 +207,46 @@ export const PARTY_RULES: readonly Rule[] = [
     title: 'The place of service has two digits',
     check: (c) =>
       when(!/^\d{2}$/.test(c.placeOfService), 'The location’s place of service code must have two digits'),
+  },
+  {
+    id: 'payer-before',
+    severity: 'stop',
+    place: 'claim',
+    field: 'otherPayers',
+    reference: '2320 AMT*D, 2430 SVD',
+    title: 'Every payer before this one has decided',
+    check: ({ coverageOrder, otherPayers = [] }) =>
+      otherPayers.flatMap(({ coverageOrder: order, payer, decided }) =>
+        when(order < coverageOrder && !decided, `${payer.name} comes before, and no decision of it stands`),
+      ),
+  },
+  {
+    id: 'payer-before-sum',
+    severity: 'stop',
+    place: 'claim',
+    field: 'otherPayers',
+    reference: '2320 AMT*D and CAS, 2430 SVD02 and CAS: paid and adjusted are what was charged',
+    title: 'What a payer before has decided adds up to what was charged',
+    check: ({ total, lines, otherPayers = [] }) =>
+      otherPayers.flatMap(({ payer, decided }) => {
+        if (!decided) return [];
+        const adjusted = (list: readonly Adjustment[]): Cents => sum(list.map(({ amount }) => amount));
+        const parts = decided.lines.map((line) => ({
+          line: line.number,
+          of: add(line.paid, adjusted(line.adjustments)),
+          charge: lines.find(({ number }) => number === line.number)?.charge ?? ZERO,
+        }));
+        const wrong = parts.filter(({ of, charge }) => of !== charge);
+        const whole = sum([
+          decided.paid,
+          adjusted(decided.adjustments),
+          ...decided.lines.map(({ adjustments }) => adjusted(adjustments)),
+        ]);
+        const words = (of: Cents, charge: Cents): string =>
+          `${payer.name} decided ${formatMoneyPlain(of)} of ${formatMoneyPlain(charge)} that were charged`;
+        return decided.adjustments.length === 0 && wrong.length > 0
+          ? wrong.map(({ line, of, charge }) => ({ line, words: words(of, charge) }))
+          : when(whole !== total, words(whole, total));
+      }),
   },
 ];

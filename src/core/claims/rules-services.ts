@@ -1,10 +1,10 @@
 /** Rules about diagnoses, lines, the case and dates. */
-import { addDays, daysBetween } from '../calendar';
+import { type CalendarDate, addDays, daysBetween } from '../calendar';
 import { sum } from '../money';
 import { CLAIM_LIMITS, MAX_POINTERS } from './build';
-import type { ClaimContent } from './content';
+import type { ClaimContent, ClaimLineContent } from './content';
 import { isNpi } from './npi';
-import { type Rule, perLine, when } from './rule';
+import { type CheckContext, type Rule, perLine, when } from './rule';
 import { STATES } from './states';
 import { formOf } from './taxonomy';
 
@@ -17,6 +17,19 @@ function hasBadAccident({ accident, lines }: ClaimContent): boolean {
   const { date } = accident;
   return date === null || lines.some((line) => line.date < date);
 }
+
+/**
+ * The last day on which a payer takes a claim for a line: so many days after the service, or after the earlier payers have decided,
+ * common practice, no source.
+ */
+const lastDay = (
+  claim: ClaimContent,
+  line: ClaimLineContent,
+  { timelyFilingDays }: CheckContext,
+): CalendarDate => {
+  const decided = (claim.otherPayers ?? []).flatMap(({ decided: word }) => word?.date ?? []);
+  return addDays([line.date, ...decided].sort().at(-1)!, timelyFilingDays);
+};
 
 /** Rules about services, in the order in which findings are shown. */
 export const SERVICE_RULES: readonly Rule[] = [
@@ -333,8 +346,8 @@ export const SERVICE_RULES: readonly Rule[] = [
         c,
         (line) =>
           c.frequency === '1' &&
-          addDays(line.date, x.timelyFilingDays) < x.today &&
-          `The filing limit for ${line.date} passed on ${addDays(line.date, x.timelyFilingDays)}`,
+          lastDay(c, line, x) < x.today &&
+          `The filing limit for ${line.date} passed on ${lastDay(c, line, x)}`,
       ),
   },
   {
@@ -349,8 +362,8 @@ export const SERVICE_RULES: readonly Rule[] = [
         c,
         (line) =>
           c.frequency !== '1' &&
-          addDays(line.date, x.timelyFilingDays) < x.today &&
-          `The limit for first claims of ${line.date} passed on ${addDays(line.date, x.timelyFilingDays)}: ask the payer for its limit for corrections`,
+          lastDay(c, line, x) < x.today &&
+          `The limit for first claims of ${line.date} passed on ${lastDay(c, line, x)}: ask the payer for its limit for corrections`,
       ),
   },
   {
@@ -362,7 +375,7 @@ export const SERVICE_RULES: readonly Rule[] = [
     title: 'The filing limit is not near',
     check: (c, x) =>
       perLine(c, (line) => {
-        const left = daysBetween(x.today, addDays(line.date, x.timelyFilingDays));
+        const left = daysBetween(x.today, lastDay(c, line, x));
         return left >= 0 && left <= 14 && `Only ${left} days are left to file ${line.date}`;
       }),
   },

@@ -27,6 +27,23 @@ const FACILITY = {
   name: 'Mill Lane',
   address: { line1: '4 Mill Lane', line2: '', city: 'Osprey Landing', state: 'WA', zip: '98199-0002' },
 };
+/** A payer that comes first. */
+const BEFORE = {
+  coverageOrder: 1,
+  filingCode: 'CI',
+  payer: { name: 'Cedar', payerId: '90001' },
+  subscriber: {
+    last: 'A',
+    first: 'B',
+    middle: '',
+    suffix: '',
+    memberId: 'C1',
+    groupNumber: '',
+    planName: '',
+  },
+  relationship: 'self' as const,
+};
+const DECIDED = { date: calendarDate('2026-03-12'), payerClaimNumber: 'P1', remarks: [] };
 /** Each rule broken once: the claim is good but for one thing. */
 const BROKEN: Record<string, { form?: 'dental'; change?: Change; context?: Partial<CheckContext> }> = {
   'patient-name': { change: (c) => (c.patient = { ...c.patient, first: '' }) },
@@ -134,6 +151,15 @@ const BROKEN: Record<string, { form?: 'dental'; change?: Change; context?: Parti
   'timely-filing-near': { context: { timelyFilingDays: 12 } },
   duplicate: { context: { duplicates: new Map([[1, 'OL7A']]) } },
   'replacement-number': { change: (c) => (c.frequency = '7') },
+  'payer-before': { change: (c) => ((c.coverageOrder = 2), (c.otherPayers = [BEFORE])) },
+  'payer-before-sum': {
+    change: (c) => (
+      (c.coverageOrder = 2),
+      (c.otherPayers = [
+        { ...BEFORE, decided: { ...DECIDED, paid: cents(c.total - 100), adjustments: [], lines: [] } },
+      ])
+    ),
+  },
 };
 /** Rules whose break always breaks another too. */
 const WITH_OTHERS: Record<string, Change> = {
@@ -162,6 +188,58 @@ describe('claim rules', () => {
     expect(checkClaim(claim, context()).map((finding) => finding.rule)).toContain(rule);
   });
 
+  test('what a payer before has decided adds up by line, or together with what it said of the whole; one after has not decided', () => {
+    const said = (
+      decided: Partial<NonNullable<NonNullable<ClaimContent['otherPayers']>[number]['decided']>>,
+    ) => {
+      const claim = sampleClaim();
+      claim.coverageOrder = 2;
+      const whole = { ...DECIDED, paid: claim.total, adjustments: [], lines: [], ...decided };
+      claim.otherPayers = [
+        { ...BEFORE, decided: whole },
+        { ...BEFORE, coverageOrder: 3 },
+      ];
+      return checkClaim(claim, context()).map(({ words, line }) => [words, line]);
+    };
+    const { lines, total } = sampleClaim();
+    const paid = lines.map(({ number, code, charge }) => ({
+      number,
+      code,
+      modifiers: [],
+      paid: charge,
+      units: 1,
+      adjustments: [],
+    }));
+    expect(said({})).toEqual([]);
+    expect(said({ lines: paid })).toEqual([]);
+    const short = [{ ...paid[0]!, paid: cents(paid[0]!.paid - 100) }, ...paid.slice(1)];
+    expect(said({ lines: short })).toEqual([
+      [expect.stringMatching(/^Cedar decided .* that were charged$/), 1],
+    ]);
+    const off = { group: 'PR' as const, reason: '1', amount: cents(100) };
+    expect(
+      said({ lines: [{ ...short[0]!, adjustments: [off] }, ...paid.slice(1)], paid: cents(total - 100) }),
+    ).toEqual([]);
+    // Of the whole: the lines were paid, and 1.00 came off the claim.
+    expect(said({ lines: paid, adjustments: [off], paid: cents(total - 100) })).toEqual([]);
+    expect(said({ lines: paid, adjustments: [off] })).toEqual([
+      [expect.stringContaining('decided'), undefined],
+    ]);
+  });
+
+  test('the limit of a next payer begins with the decision before it', () => {
+    const claim = sampleClaim();
+    claim.coverageOrder = 2;
+    claim.otherPayers = [
+      { ...BEFORE, decided: { ...DECIDED, paid: claim.total, adjustments: [], lines: [] } },
+    ];
+    const found = (timelyFilingDays: number) =>
+      checkClaim(claim, context({ timelyFilingDays })).filter(({ rule }) => rule === 'timely-filing-past')
+        .length;
+    // Services of the 9th, decided on the 12th, looked at on the 16th.
+    expect([found(4), found(3)]).toEqual([0, claim.lines.length]);
+  });
+
   test('the page of the documents says every rule as it is', () => {
     // Whatever a formatter does to the width of its columns.
     const plain = (text: string): string => text.replace(/\s+/g, ' ').replace(/-{3,}/g, '---');
@@ -183,6 +261,7 @@ describe('grouping charges', () => {
     patientId: 1,
     caseId: 1,
     coverageId: 1,
+    after: null,
     billing: 'group',
     locationId: 1,
     renderingId: 1,

@@ -9,7 +9,7 @@ import type { Segment } from './segments';
 /** Group codes of adjustments (CAS01): contractual, patient, other, payer-initiated, correction. */
 export const GROUP_CODES = ['CO', 'PR', 'OA', 'PI', 'CR'] as const;
 /** A group code. */
-export type GroupCode = (typeof GROUP_CODES)[number];
+type GroupCode = (typeof GROUP_CODES)[number];
 
 /** The schema of an adjustment. */
 export const adjustmentSchema = z.object({

@@ -36,7 +36,7 @@ export async function owingOf(tx: Tx, which: RawBuilder<unknown>, kept: boolean)
       left join coverage_plan n on not ${kept}::boolean and n.id = coverage_on(c.case_id, 1, c.service_date)
       left join payer y on y.id = n.payer_id
     where ${which} and c.kind = 'service' and c.status = 'done'
-      and not exists (select 1 from claim_line l where l.charge_id = c.id and l.current)
+      and not exists (select 1 from claim_line l where l.charge_id = c.id and l.bills)
     order by c.id for no key update of c`.execute(tx);
   return rows;
 }

@@ -116,12 +116,12 @@ const chargesWithPayers = (db: Db) =>
           'claimId', m.id, 'claimNumber', m.control_number, 'claimStatus', m.status) order by o.position)
         from (
             select coverage_id from payer_balance where charge_id = c.id
-            union select coverage_id from claim_line where charge_id = c.id and current
+            union select coverage_id from claim_line where charge_id = c.id and bills
           ) a
           join coverage_plan o on o.id = a.coverage_id
           join payer y on y.id = o.payer_id
           left join payer_balance w on w.coverage_id = o.id and w.charge_id = c.id
-          left join claim_line l on l.coverage_id = o.id and l.charge_id = c.id and l.current
+          left join claim_line l on l.coverage_id = o.id and l.charge_id = c.id and l.bills
           left join claim m on m.id = l.claim_id), '[]')`.as('payers'),
     ]);
 

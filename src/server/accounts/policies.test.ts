@@ -236,6 +236,31 @@ test('a group that nobody said is not another one: what was used is not forgotte
   expect(await brokenInvariants(t)).toEqual([]);
 });
 
+test('entered as the own one and put right to the parent’s, who has none of the plan: the same policy, and what was used', async () => {
+  const parent = await household(t, false);
+  const child = await addMember(t.context, {
+    householdId: parent.householdId,
+    last: 'Tester',
+    first: 'Only',
+    birthDate: '2015-01-01',
+    sex: 'F',
+    insurancePlanId: plan(),
+    memberId: 'ONLY1',
+    key: key(),
+  });
+  const [before] = await covered(child.patientId);
+  await changeCoverage(t.context, {
+    coverageId: before!.id,
+    memberId: 'ONLY1',
+    relationship: 'child',
+    subscriberId: parent.patientId,
+  });
+  expect(await covered(child.patientId)).toMatchObject([
+    { policy_id: before!.policy_id, relationship: 'child', subscriber_id: parent.patientId },
+  ]);
+  expect(await brokenInvariants(t)).toEqual([]);
+});
+
 test('put right to the parent’s policy, it is that one, with what was used of it', async () => {
   const parent = await someUsed();
   const child = await addMember(t.context, {

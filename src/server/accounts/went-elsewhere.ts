@@ -46,7 +46,7 @@ export async function raiseWentElsewhere(act: Act, caseId: number): Promise<Went
       join payer y on y.id = n.payer_id
     where m.case_id = ${caseId}
       and ${claimIn(sql`m.status`, WENT)}
-      and exists (select 1 from claim_line l where l.claim_id = m.id and l.current)
+      and exists (select 1 from claim_line l where l.claim_id = m.id and l.bills)
     order by m.service_date, m.id`.execute(act.db);
   const keyOf = ({ claimId, coverageId }: { claimId: number; coverageId: number }): string =>
     `other-insurer:${claimId}:${coverageId}`;

@@ -600,7 +600,7 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
           join claim m on m.id = l.claim_id
         where l.charge_id = b.charge_id
           and l.coverage_id = b.coverage_id
-          and l.current
+          and l.bills
           and m.status not in (${statesText(DONE)})
       )
       and not (
@@ -610,7 +610,7 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
           and not exists (
             select 1
             from claim_line l
-            where l.charge_id = b.charge_id and l.coverage_id = b.coverage_id and l.current
+            where l.charge_id = b.charge_id and l.coverage_id = b.coverage_id and l.bills
           )
       )
       and not exists (

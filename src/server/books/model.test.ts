@@ -355,10 +355,10 @@ describe('the database refuses', () => {
       t.pool.query(
         `
           insert into claim (
-            control_number, household_id, patient_id, case_id, coverage_id, payer_id, location_id, provider_id,
+            control_number, household_id, patient_id, case_id, coverage_id, position, payer_id, location_id, provider_id,
             form, total, service_date, status
           )
-         select 'X1', household_id, patient_id, case_id, coverage_id, payer_id, location_id, provider_id, form,
+         select 'X1', household_id, patient_id, case_id, coverage_id, position, payer_id, location_id, provider_id, form,
            total, service_date, 'sent'
          from claim
          where id = $1`,

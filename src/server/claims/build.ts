@@ -20,13 +20,11 @@ export async function controlNumbers(tx: Tx, count: number): Promise<string[]> {
 /** Number of the lock on building claims. */
 const BUILDING = 7_239_002;
 
-/** Charges that wait with their first payer and are on no current claim of it: what building takes and the list of them shows. */
-export const unbilledCharges = (db: Db) =>
+/** Charges that wait with a payer and are on no current bill of it. */
+const notBilled = (db: Db) =>
   db
     .selectFrom('payer_balance as b')
-    .innerJoin('charge as c', (join) =>
-      join.onRef('c.id', '=', 'b.charge_id').onRef('c.coverage_id', '=', 'b.coverage_id'),
-    )
+    .innerJoin('charge as c', 'c.id', 'b.charge_id')
     .where('b.with_payer', '>', ZERO)
     .where('c.status', '=', 'done')
     .where(({ not, exists, selectFrom }) =>
@@ -36,18 +34,35 @@ export const unbilledCharges = (db: Db) =>
             .select('l.id')
             .whereRef('l.charge_id', '=', 'b.charge_id')
             .whereRef('l.coverage_id', '=', 'b.coverage_id')
-            .where('l.current', '=', true),
+            .where('l.bills', '=', true),
         ),
       ),
     );
 
+/** Those that wait with their first payer: what building takes and the list of them shows. */
+export const unbilledCharges = (db: Db) => notBilled(db).whereRef('c.coverage_id', '=', 'b.coverage_id');
+
 /** At most so many charges are taken at once; the next press takes the rest. */
 const MOST = 2000;
 
+/** Whether a charge waits with another payer than its first one, which has passed it on. */
+const isLater = sql<boolean>`b.coverage_id is distinct from c.coverage_id`;
+/** The current bill of the payer whose place is the nearest before. */
+const before = sql<number | null>`
+  (
+    select l.claim_id
+    from claim_line l
+      join coverage e on e.id = l.coverage_id
+    where l.charge_id = c.id and l.bills and e.position < o.position
+    order by e.position desc
+    limit 1
+  )`;
+
 /** What is to be billed, locked so that none is voided meanwhile. */
-function billable(tx: Tx, householdId?: number) {
-  let query = unbilledCharges(tx)
+function billable(tx: Tx, { householdId, later }: { householdId?: number | undefined; later: boolean }) {
+  let query = (later ? notBilled(tx).where(isLater) : unbilledCharges(tx))
     .innerJoin('payer as y', 'y.id', 'b.payer_id')
+    .innerJoin('coverage as o', 'o.id', 'b.coverage_id')
     .select([
       'c.id',
       'c.form',
@@ -56,7 +71,9 @@ function billable(tx: Tx, householdId?: number) {
       'c.case_id',
       'b.coverage_id',
       'b.payer_id',
+      'o.position',
       'y.bills_as',
+      later ? before.as('after') : sql<number | null>`null::bigint`.as('after'),
       'c.location_id',
       'c.provider_id',
       'c.service_date',
@@ -81,21 +98,22 @@ function billable(tx: Tx, householdId?: number) {
 }
 
 /**
- * Builds claims from all done charges that wait for a payer and are on no current claim of it, of one household or of all.
+ * Builds claims from all done charges that wait with their first payer and are on no current bill of it, of one household or of
+ * all; or of one household from what was passed on to next payers.
  * Pressed again it finds nothing left. @returns the ids of the claims built
  */
 export const buildClaims = useCase({
   name: 'build claims',
   permission: 'work claims',
   input: buildInput,
-  async run(act, { householdId }) {
+  async run(act, { householdId, later }) {
     const tx = act.db;
     // Several may build for a household each; who builds for all waits for them, and they for him.
     if (householdId) {
       await sql`select pg_advisory_xact_lock_shared(${BUILDING})`.execute(tx);
       await lockHouseholds(tx, [householdId]);
     } else await sql`select pg_advisory_xact_lock(${BUILDING})`.execute(tx);
-    const rows = await billable(tx, householdId);
+    const rows = await billable(tx, { householdId, later });
     const byId = new Map(rows.map((row) => [row.id, row]));
     const groups = groupCharges(
       rows.map<BillableCharge>((row) => ({
@@ -104,6 +122,7 @@ export const buildClaims = useCase({
         patientId: row.patient_id,
         caseId: row.case_id,
         coverageId: row.coverage_id,
+        after: row.after,
         billing: row.bills_as === 'individual' ? `provider ${row.provider_id}` : 'group',
         locationId: row.location_id,
         renderingId: row.provider_id,
@@ -139,6 +158,7 @@ async function insertClaims(
           patient_id: first.patient_id,
           case_id: first.case_id,
           coverage_id: first.coverage_id,
+          position: first.position,
           payer_id: first.payer_id,
           location_id: first.location_id,
           provider_id: first.provider_id,

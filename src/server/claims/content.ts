@@ -3,12 +3,13 @@ import { WENT } from '../../core/claims/life';
 import { claimIn } from '../claim-states';
 import { type NotNull, type Selectable, sql } from 'kysely';
 import type { CalendarDate } from '../../core/calendar';
-import type { ClaimContent } from '../../core/claims/content';
+import type { ClaimContent, OtherPayer } from '../../core/claims/content';
 import type { CheckContext } from '../../core/claims/rules';
 import { sum } from '../../core/money';
 import type { Db } from '../../db/connect';
 import type { DB } from '../../db/views';
 import { type Context, Refused } from '../access';
+import { otherPayersOf } from './other-payers';
 
 const plain = (text: string): string => text.toLowerCase().replace(/[^a-z0-9]/g, '');
 /** Whether a place is another one than the billing provider's, by street and five-digit zip code. */
@@ -32,11 +33,12 @@ export async function takeContents(
   context: Context,
   claimIds: readonly number[],
 ): Promise<TakenContent[]> {
-  const [rows, practice, charges, twins] = await Promise.all([
+  const [rows, practice, charges, twins, others] = await Promise.all([
     heads(tx, claimIds),
     tx.selectFrom('practice').selectAll().executeTakeFirst(),
     chargesOf(tx, claimIds),
     twinsOf(tx, claimIds),
+    otherPayersOf(tx, claimIds),
   ]);
   if (!practice) throw new Refused('missing', 'Enter the practice in Setup first');
   const known = await diagnosesOf(
@@ -47,7 +49,7 @@ export async function takeContents(
   for (const charge of charges) lines.get(charge.claim_id)!.push(charge);
   return rows.map((row) => {
     const own = lines.get(row.id)!;
-    const content = contentOf(row, practice, own);
+    const content = contentOf(row, practice, own, others.get(row.id));
     return {
       id: row.id,
       content,
@@ -103,7 +105,7 @@ const heads = (tx: Db, claimIds: readonly number[]) =>
       'k.referring_last',
       'k.referring_first',
       'k.referring_npi',
-      'o.position',
+      'm.position',
       'q.group_number',
       'i.relationship',
       sql<string>`coalesce(s.last, t.last)`.as('subscriber_last'),
@@ -176,7 +178,7 @@ async function twinsOf(tx: Db, claimIds: readonly number[]): Promise<Map<number,
         and d.tooth = c.tooth
         and d.id <> c.id
         and d.status = 'done'
-      join claim_line k on k.charge_id = d.id and k.current
+      join claim_line k on k.charge_id = d.id and k.bills
       join claim o on o.id = k.claim_id and ${claimIn(sql`o.status`, WENT)}
     where l.claim_id = any(${[...claimIds]}::bigint[]) group by 1, 2`.execute(tx);
   const found = new Map<number, Map<number, string>>();
@@ -192,7 +194,12 @@ async function diagnosesOf(tx: Db, codes: readonly string[]): Promise<Known> {
   return new Map(rows.map((item) => [item.code, { from: item.valid_from, to: item.valid_to }]));
 }
 
-function contentOf(row: Head, practice: Practice, charges: readonly ChargeLine[]): ClaimContent {
+function contentOf(
+  row: Head,
+  practice: Practice,
+  charges: readonly ChargeLine[],
+  otherPayers: OtherPayer[] | undefined,
+): ClaimContent {
   const diagnoses = [...new Set(charges.flatMap((charge) => charge.diagnoses))];
   const address = { line1: row.line1, line2: row.line2, city: row.city, state: row.state, zip: row.zip };
   const place = {
@@ -278,6 +285,7 @@ function contentOf(row: Head, practice: Practice, charges: readonly ChargeLine[]
         }
       : {}),
     ...(row.authorization_number ? { authorizationNumber: row.authorization_number } : {}),
+    ...(otherPayers ? { otherPayers } : {}),
     lines: charges.map((charge) => ({
       number: charge.number,
       code: charge.code,

@@ -64,7 +64,7 @@ export async function settledStatus(tx: Tx, claimId: number): Promise<'decided' 
     )
     .select('l.id')
     .where('l.claim_id', '=', claimId)
-    .where('l.current', '=', true)
+    .where('l.bills', '=', true)
     .where(({ eb, lit }) => eb('b.with_payer', '<>', lit(0) as never))
     .executeTakeFirst();
   return open ? 'decided' : 'closed';

@@ -133,7 +133,7 @@ export const unbilledList = list({
       b.with_payer > 0
         and c.status = 'done'
         and not exists (
-          select 1 from claim_line l where l.charge_id = b.charge_id and l.coverage_id = b.coverage_id and l.current
+          select 1 from claim_line l where l.charge_id = b.charge_id and l.coverage_id = b.coverage_id and l.bills
         )`,
   household: sql`c.household_id`,
   id: sql`c.id`,
@@ -180,7 +180,7 @@ export const waitingList = list({
     join payer y on y.id = b.payer_id
     join household h on h.id = c.household_id
     join provider v on v.id = c.provider_id
-    left join claim_line l on l.charge_id = b.charge_id and l.coverage_id = b.coverage_id and l.current
+    left join claim_line l on l.charge_id = b.charge_id and l.coverage_id = b.coverage_id and l.bills
     left join claim m on m.id = l.claim_id`,
   always: () => sql`b.with_payer <> 0`,
   // A charge may wait with several payers, whose coverages are numbered near each other.

@@ -74,6 +74,8 @@ export const replaceClaim = useCase({
         patient_id: old.patient_id,
         case_id: old.case_id,
         coverage_id: old.coverage_id,
+        purpose: old.purpose,
+        position: old.position,
         payer_id: old.payer_id,
         location_id: old.location_id,
         provider_id: old.provider_id,
@@ -197,7 +199,7 @@ export async function finishVoid(
         selectFrom('claim_line as l')
           .select('l.id')
           .whereRef('l.claim_id', '=', 'claim.id')
-          .where('l.current', '=', true),
+          .where('l.bills', '=', true),
       ),
     )
     .forNoKeyUpdate()

@@ -125,7 +125,7 @@ async function refuseForgotten(tx: Tx, chargeId: number): Promise<void> {
           join claim m on m.id = l.claim_id
         where l.charge_id = b.charge_id
           and l.coverage_id = b.coverage_id
-          and l.current
+          and l.bills
           and not ${claimIn(sql`m.status`, [...DECIDED, 'withdrawn'])}
       )
       and not (
@@ -133,7 +133,7 @@ async function refuseForgotten(tx: Tx, chargeId: number): Promise<void> {
           and not exists (
             select 1
             from claim_line l
-            where l.charge_id = b.charge_id and l.coverage_id = b.coverage_id and l.current
+            where l.charge_id = b.charge_id and l.coverage_id = b.coverage_id and l.bills
           )
       )`.execute(tx);
   const [first] = rows;
@@ -157,7 +157,7 @@ async function toSettle(tx: Tx, chargeId: number, coverageId?: number) {
       join
         .onRef('l.charge_id', '=', 'b.charge_id')
         .onRef('l.coverage_id', '=', 'b.coverage_id')
-        .on('l.current', '=', true),
+        .on('l.bills', '=', true),
     )
     .leftJoin('claim as m', 'm.id', 'l.claim_id')
     .innerJoin('coverage as o', 'o.id', 'b.coverage_id')

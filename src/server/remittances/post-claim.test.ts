@@ -58,7 +58,7 @@ const followUps = (s: { householdId: number }) =>
     .execute();
 const statusOf = async (s: Sent): Promise<string> => (await readClaim(t.context, s.claim.id)).status;
 const second = ({ patientId }: { patientId: number }): Promise<number> => secondCoverage(t, patientId);
-/** A claim that was sent to the next payer for the same charge, written by hand: the program builds none for it yet. */
+/** A claim that was sent to the next payer for the same charge, written by hand, whatever the first one has decided. */
 async function askedNext(s: Sent, coverageId: number): Promise<{ number: string; control: string }> {
   const { id: _, created_at: __, status: ___, content, findings, ...same } = s.claim;
   return inTransaction(t.context, async (act) => {

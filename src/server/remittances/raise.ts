@@ -52,7 +52,7 @@ export async function bringBackSettled(
     with last as (
       select max(f.id) as id from follow_up f
         join payer_balance b on b.charge_id = f.charge_id and b.coverage_id = f.coverage_id and b.with_payer > 0
-        join claim_line l on l.charge_id = b.charge_id and l.coverage_id = b.coverage_id and l.current
+        join claim_line l on l.charge_id = b.charge_id and l.coverage_id = b.coverage_id and l.bills
         join claim m on m.id = l.claim_id and m.status = 'decided'
       where f.charge_id = any(${[...chargeIds]}::bigint[])
         and f.closed_at is not null

@@ -150,7 +150,7 @@ export async function readFacts(
           and not exists (
             select 1
             from claim_line l
-            where l.charge_id = b.charge_id and l.coverage_id = b.coverage_id and l.current
+            where l.charge_id = b.charge_id and l.coverage_id = b.coverage_id and l.bills
           )
         group by 1, 2
       )`

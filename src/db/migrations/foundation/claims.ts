@@ -16,6 +16,9 @@ create table claim (
   coverage_id bigint not null references coverage (id), payer_id bigint not null references payer (id),
   location_id bigint not null references location (id),
   provider_id bigint not null references provider (id),
+  -- What it asks for; a bill to a next payer is a bill with its place in the order.
+  purpose text not null default 'bill' check (purpose in ('bill', 'predetermination')),
+  position integer not null check (position between 1 and 3),
   form text not null check (form in ('professional', 'dental')),
   frequency text not null default '1' check (frequency in ('1', '7', '8')), replaces bigint references claim (id),
   payer_claim_number text not null default '',
@@ -26,7 +29,7 @@ create table claim (
   findings jsonb,
   stops integer not null default 0, warnings integer not null default 0,
   transmission_id bigint references transmission (id),
-  sent_date calendar_date, created_at timestamptz not null default desk_now(),
+  sent_date calendar_date, created_at timestamptz not null default desk_now(), unique (id, purpose),
   -- A correction or a void says which claim it is about.
   check ((frequency = '1') = (replaces is null)),
   check (status not in ('held', 'rejected') or hold_reason <> ''),
@@ -43,13 +46,16 @@ create index on claim (payer_claim_number) where payer_claim_number <> '';
 create index on claim (service_date desc, id desc);
 create index claim_number_search on claim using gin (lower(control_number) gin_trgm_ops);
 create table claim_line (
-  id bigint generated always as identity primary key, claim_id bigint not null references claim (id),
-  number integer not null,
+  id bigint generated always as identity primary key, claim_id bigint not null, number integer not null,
   charge_id bigint not null references charge (id), coverage_id bigint not null references coverage (id),
   expected_allowed cents, expected_paid cents not null default 0, current boolean not null default true,
-  unique (claim_id, number)
+  purpose text not null default 'bill',
+  -- Whether it is what the payer is billed with now.
+  bills boolean not null generated always as (current and purpose = 'bill') stored,
+  foreign key (claim_id, purpose) references claim (id, purpose), unique (claim_id, number)
 );
-create unique index one_current_claim on claim_line (charge_id, coverage_id) where current;
+create unique index one_current_claim on claim_line (charge_id, coverage_id, purpose) where current;
+create index claim_line_bills on claim_line (charge_id, coverage_id) where bills;
 create index on claim_line (claim_id);
 create index on claim_line (charge_id);
 create table claim_event (

@@ -1,0 +1,80 @@
+/** What an earlier payer has decided of services, as it goes to the next one: its standing words, as they were received. */
+import type { CalendarDate } from '../calendar';
+import { type Cents, ZERO, add, sum } from '../money';
+import type { Adjustment } from '../x12/adjustments';
+import type { RemitClaim, RemitLine } from '../x12/remittance835';
+import type { OtherPayer } from './content';
+
+/** Claim status code of a word that takes back what was decided (CLP02, 005010X221A1). */
+const TAKEN_BACK = '22';
+
+/** A posted word of the earlier payer on one claim, and the day of its payment. */
+export interface Word {
+  claim: RemitClaim;
+  date: CalendarDate;
+}
+
+/** A line of the claim to the next payer: under which control number the earlier one knew it, and its code. */
+export interface LineBefore {
+  number: number;
+  control: string;
+  code: string;
+}
+
+/** Adjustments of several words together; one word's stay as they are. */
+function together(lists: readonly (readonly Adjustment[])[]): Adjustment[] {
+  const some = lists.filter((list) => list.length > 0);
+  if (some.length < 2) return [...(some[0] ?? [])];
+  const found = new Map<string, Adjustment>();
+  for (const { quantity: _, ...one } of some.flat()) {
+    const key = `${one.group}-${one.reason}`;
+    const other = found.get(key);
+    found.set(key, other ? { ...one, amount: add(other.amount, one.amount) } : one);
+  }
+  return [...found.values()].filter(({ amount }) => amount !== 0);
+}
+
+/** Whether a decided line is a line of ours: by the number that we gave it, or by its code where the payer said none. */
+const isOf = (line: RemitLine, { control, code }: LineBefore): boolean =>
+  line.lineControl === '' ? (line.billed || line.code) === code : line.lineControl === control;
+
+/**
+ * What stands of an earlier payer's words on lines. What it took back leaves nothing of what it said before.
+ * @param words posted, in the order in which they were posted
+ * @param whole whether the lines are all that the payer decided: then what it said of the claim as a whole goes along
+ * @returns undefined where no word stands
+ */
+export function decidedBefore(
+  words: readonly Word[],
+  lines: readonly LineBefore[],
+  whole: boolean,
+): NonNullable<OtherPayer['decided']> | undefined {
+  const back = words.findLastIndex(({ claim }) => claim.status === TAKEN_BACK);
+  const stand = words.slice(back + 1);
+  const last = stand.at(-1);
+  if (!last) return undefined;
+  const decided = lines.flatMap((own) => {
+    const theirs = stand.flatMap(({ claim }) => claim.lines.filter((line) => isOf(line, own)));
+    const newest = theirs.at(-1);
+    if (!newest) return [];
+    return [
+      {
+        number: own.number,
+        code: newest.code,
+        modifiers: newest.modifiers,
+        paid: sum(theirs.map(({ paid }) => paid)),
+        units: newest.units,
+        adjustments: together(theirs.map(({ adjustments }) => adjustments)),
+      },
+    ];
+  });
+  const paidWhole: Cents = whole ? sum(stand.map(({ claim }) => claim.paid)) : ZERO;
+  return {
+    paid: whole ? paidWhole : sum(decided.map(({ paid }) => paid)),
+    date: last.date,
+    payerClaimNumber: last.claim.payerClaimNumber,
+    adjustments: whole ? together(stand.map(({ claim }) => claim.adjustments)) : [],
+    remarks: [...new Set(stand.flatMap(({ claim }) => claim.remarks))].slice(0, 5),
+    lines: decided,
+  };
+}

@@ -1,0 +1,192 @@
+/** Bills to next payers: what was passed on, with what the payer before decided, and what stands in the way. */
+import { sql } from 'kysely';
+import { TODAY, fileDatabase } from '../../testing/database';
+import {
+  brokenInvariants,
+  charge,
+  decided,
+  household,
+  postedRemittance,
+  secondCoverage,
+  sentClaim,
+} from '../../testing/desk';
+import { readAccount } from '../account-page/read';
+import { findList } from '../lists/read';
+import { reverseRemittance } from '../remittances/reverse';
+import { buildClaims } from './build';
+import { claimText, readClaim } from './read';
+import { sendClaims } from './send';
+
+const t = fileDatabase();
+const later = (householdId: number) => buildClaims(t.context, { householdId, later: true });
+const stateOf = async (claimId: number) =>
+  t.db
+    .selectFrom('claim')
+    .select(['status', 'position', 'purpose', 'coverage_id'])
+    .where('id', '=', claimId)
+    .executeTakeFirstOrThrow();
+
+/** A visit of 145.00, sent to the first payer of two. */
+async function twoPayers() {
+  const s = await sentClaim(t);
+  const second = await secondCoverage(t, s.patientId);
+  return { ...s, second };
+}
+const FIRST = ['CO-45:47.00', 'PR-3:30.00'];
+const firstDecides = (s: Awaited<ReturnType<typeof twoPayers>>, paid = 6800, reasons = FIRST, status = '1') =>
+  postedRemittance(t, [
+    decided(s.claim.control_number, [{ control: s.controls[0]!, charge: 14_500, paid, reasons }], status),
+  ]);
+
+test('what the first payer passed on is billed to the next one, whole, with its decision as it was received', async () => {
+  const s = await twoPayers();
+  expect(await later(s.householdId)).toEqual([]);
+  await firstDecides(s);
+  // Not by who builds for first payers, and not among what waits for that.
+  expect(await buildClaims(t.context, { householdId: s.householdId })).toEqual([]);
+  expect((await findList(t.context, 'unbilled', { search: s.number })).count).toBe(0);
+  const [id, ...more] = await later(s.householdId);
+  expect(more).toEqual([]);
+  expect(await later(s.householdId)).toEqual([]);
+  expect(await stateOf(id!)).toEqual({
+    status: 'ready',
+    position: 2,
+    purpose: 'bill',
+    coverage_id: s.second,
+  });
+  const { content } = await readClaim(t.context, id!);
+  expect(content).toMatchObject({ total: 14_500, coverageOrder: 2 });
+  expect(content.otherPayers).toMatchObject([
+    {
+      coverageOrder: 1,
+      payer: { name: 'Cedar Sound Health' },
+      decided: {
+        paid: 6800,
+        date: TODAY,
+        adjustments: [],
+        lines: [
+          {
+            number: 1,
+            paid: 6800,
+            adjustments: [
+              { group: 'CO', reason: '45', amount: 4700 },
+              { group: 'PR', reason: '3', amount: 3000 },
+            ],
+          },
+        ],
+      },
+    },
+  ]);
+  await sendClaims(t.context, { claimIds: [id!] });
+  const text = await claimText(t.context, await readClaim(t.context, id!));
+  for (const segment of [
+    'SBR*S*18',
+    'SBR*P*18',
+    'AMT*D*68.00',
+    'SVD*',
+    'CAS*PR*3*30.00',
+    'DTP*573*D8*20260316',
+  ])
+    expect(text).toContain(segment);
+  const [line] = await t.db.selectFrom('claim_line').select('id').where('claim_id', '=', id!).execute();
+  await postedRemittance(t, [
+    decided(content.controlNumber, [
+      { control: `L${line!.id}`, charge: 14_500, paid: 2000, reasons: ['OA-23:115.00', 'PR-2:10.00'] },
+    ]),
+  ]);
+  const { figures } = await readAccount(t.context, s.householdId);
+  expect([figures.withPayer, figures.withPatient]).toEqual([0, 1000]);
+  expect((await stateOf(id!)).status).toBe('closed');
+  expect(await brokenInvariants(t)).toEqual([]);
+});
+
+test('the first payer is told of the next one by name', async () => {
+  const made = await household(t, true);
+  await secondCoverage(t, made.patientId);
+  await charge(t, t.context, made.patientId, '145.00');
+  const [id] = await buildClaims(t.context, { householdId: made.householdId });
+  const { content } = await readClaim(t.context, id!);
+  expect(content.coverageOrder).toBe(1);
+  expect(content.otherPayers).toEqual([
+    expect.objectContaining({
+      coverageOrder: 2,
+      subscriber: expect.objectContaining({ groupNumber: 'NEXT' }),
+    }),
+  ]);
+  expect(content.otherPayers![0]).not.toHaveProperty('decided');
+});
+
+test('a decision that is taken back stops the bill that tells of it; the new one is told instead', async () => {
+  const s = await twoPayers();
+  const remittanceId = await firstDecides(s);
+  const [id] = await later(s.householdId);
+  await reverseRemittance(t.context, { remittanceId, why: 'posted by mistake' });
+  await expect(sendClaims(t.context, { claimIds: [id!] })).rejects.toThrow(
+    /Cedar Sound Health comes before, and no decision of it stands/,
+  );
+  await firstDecides(s, 9800, ['CO-45:27.00', 'PR-3:20.00']);
+  await sendClaims(t.context, { claimIds: [id!] });
+  const { content } = await readClaim(t.context, id!);
+  expect(content.otherPayers![0]!.decided).toMatchObject({ paid: 9800, lines: [{ paid: 9800 }] });
+  expect(await brokenInvariants(t)).toEqual([]);
+});
+
+test('next payers are billed by account; each of two claims goes on by itself', async () => {
+  await expect(buildClaims(t.context, { later: true })).rejects.toThrow('billed by account');
+  const s = await twoPayers();
+  const day = '2026-03-14';
+  await charge(t, t.context, s.patientId, '90.00', '99213', day as never);
+  const [other] = await buildClaims(t.context, { householdId: s.householdId });
+  await sendClaims(t.context, { claimIds: [other!] });
+  await firstDecides(s);
+  const { content } = await readClaim(t.context, other!);
+  await postedRemittance(t, [
+    decided(content.controlNumber, [
+      { control: content.lines[0]!.control, charge: 9000, paid: 6000, reasons: ['PR-2:30.00'] },
+    ]),
+  ]);
+  const built = await later(s.householdId);
+  const said = await Promise.all(built.map(async (id) => (await readClaim(t.context, id)).content));
+  expect(said.map(({ total, otherPayers }) => [total, otherPayers![0]!.decided!.paid]).sort()).toEqual([
+    [14_500, 6800],
+    [9000, 6000],
+  ]);
+});
+
+test('a predetermination is no bill: what it is about waits to be billed, and one claim of each purpose is current', async () => {
+  const s = await sentClaim(t);
+  const { id: _, created_at: __, status: ___, content: ____, findings: _____, ...same } = s.claim;
+  const write = (number: string, purpose: 'bill' | 'predetermination') =>
+    t.owner.transaction().execute(async (tx) => {
+      const { id } = await tx
+        .insertInto('claim')
+        .values({ ...same, control_number: number, purpose, transmission_id: null, sent_date: null })
+        .returning('id')
+        .executeTakeFirstOrThrow();
+      await tx
+        .insertInto('claim_line')
+        .values({ claim_id: id, purpose, number: 1, charge_id: s.charges[0]!, coverage_id: same.coverage_id })
+        .execute();
+      return id;
+    });
+  const asked = await write('PRE1', 'predetermination');
+  await expect(write('PRE2', 'predetermination')).rejects.toThrow(/one_current_claim/);
+  await expect(write('BILL2', 'bill')).rejects.toThrow(/one_current_claim/);
+  const { rows } = await sql<{ purpose: string; bills: boolean }>`
+    select purpose, bills from claim_line where charge_id = ${s.charges[0]!} order by id`.execute(t.db);
+  expect(rows).toEqual([
+    { purpose: 'bill', bills: true },
+    { purpose: 'predetermination', bills: false },
+  ]);
+  // The bill is gone: the charge waits to be billed, whatever was asked beforehand.
+  await t.owner
+    .updateTable('claim_line')
+    .set({ current: false })
+    .where('claim_id', '=', s.claim.id)
+    .execute();
+  const [anew] = await buildClaims(t.context, { householdId: s.householdId });
+  expect(anew).toBeGreaterThan(asked);
+  await expect(
+    t.owner.updateTable('claim_line').set({ purpose: 'bill' }).where('claim_id', '=', asked).execute(),
+  ).rejects.toThrow(/one_current_claim|foreign key/);
+});

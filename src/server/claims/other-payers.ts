@@ -1,0 +1,96 @@
+/** The other payers of claims: those before with what stands of their decisions, those after by name. */
+import { sql } from 'kysely';
+import type { CalendarDate } from '../../core/calendar';
+import type { OtherPayer } from '../../core/claims/content';
+import { type Word, decidedBefore } from '../../core/claims/decided-before';
+import { remitClaimDocument } from '../../core/remittances/document';
+import type { Db } from '../../db/connect';
+
+interface Row extends Omit<OtherPayer, 'payer' | 'subscriber' | 'decided'> {
+  claimId: number;
+  coverageId: number;
+  earlier: boolean;
+  payer: OtherPayer['payer'];
+  subscriber: OtherPayer['subscriber'];
+}
+
+/** A line of ours that an earlier payer has had on a claim. */
+interface Had {
+  claimId: number;
+  coverageId: number;
+  number: number;
+  control: string;
+  code: string;
+  /** The claim that the earlier payer had, and how many lines it has. */
+  theirs: number;
+  lines: number;
+}
+
+/**
+ * The other payers of claims, in their order. Most have none, which one query says; two more where one came before.
+ * @returns by claim; claims without are not there
+ */
+export async function otherPayersOf(db: Db, claimIds: readonly number[]): Promise<Map<number, OtherPayer[]>> {
+  const { rows } = await sql<Row>`
+    select m.id as "claimId", o.id as "coverageId", o.position < m.position as earlier,
+      o.position as "coverageOrder", y.filing_code as "filingCode",
+      json_build_object('name', y.name, 'payerId', y.payer_id) as payer,
+      json_build_object(
+        'last', o.subscriber_last, 'first', o.subscriber_first, 'middle', '', 'suffix', '',
+        'memberId', member_on(o.policy_person_id, m.service_date), 'groupNumber', o.group_number,
+        'planName', o.plan_name
+      ) as subscriber,
+      o.relationship
+    from claim m
+      join covered o on o.case_id = m.case_id
+        and o.position <> m.position
+        and o.id <> m.coverage_id
+        and daterange(o.valid_from, o.valid_to, '[]') @> m.service_date::date
+      join payer y on y.id = o.payer_id
+    where m.id = any(${[...claimIds]}::bigint[])
+    order by m.id, o.position`.execute(db);
+  const after = rows.filter(({ earlier }) => earlier);
+  const words = await wordsBefore(db, [...new Set(after.map(({ claimId }) => claimId))]);
+  const found = new Map<number, OtherPayer[]>();
+  for (const { claimId, coverageId, earlier, ...other } of rows) {
+    const decided = earlier ? words(claimId, coverageId) : undefined;
+    found.set(claimId, [...(found.get(claimId) ?? []), decided ? { ...other, decided } : other]);
+  }
+  return found;
+}
+
+/** What stands of what earlier payers decided, as a function of a claim and the earlier coverage. */
+async function wordsBefore(
+  db: Db,
+  claimIds: readonly number[],
+): Promise<(claimId: number, coverageId: number) => OtherPayer['decided']> {
+  if (claimIds.length === 0) return () => undefined;
+  const { rows: had } = await sql<Had>`
+    select l.claim_id as "claimId", e.coverage_id as "coverageId", l.number, 'L' || e.id as control, c.code,
+      e.claim_id as theirs, (select count(*) from claim_line x where x.claim_id = e.claim_id) as lines
+    from claim_line l
+      join claim m on m.id = l.claim_id
+      join charge c on c.id = l.charge_id
+      join claim_line e on e.charge_id = l.charge_id and e.coverage_id <> l.coverage_id
+      join claim t on t.id = e.claim_id and t.position < m.position and t.purpose = 'bill'
+    where l.claim_id = any(${[...claimIds]}::bigint[])
+    order by e.claim_id, l.number`.execute(db);
+  const { rows: said } = await sql<{ claimId: number; content: unknown; date: CalendarDate }>`
+    select c.claim_id as "claimId", c.content, r.payment_date as date
+    from remittance_claim c
+      join remittance r on r.id = c.remittance_id
+    where c.claim_id = any(${[...new Set(had.map(({ theirs }) => theirs))]}::bigint[]) and c.status = 'posted'
+    order by c.id`.execute(db);
+  const words = new Map<number, Word[]>();
+  for (const { claimId, content, date } of said)
+    words.set(claimId, [...(words.get(claimId) ?? []), { claim: remitClaimDocument.read(content), date }]);
+  return (claimId, coverageId) => {
+    const own = had.filter((line) => line.claimId === claimId && line.coverageId === coverageId);
+    // The last claim that it has decided: one in its place says all anew.
+    const theirs = own.map((line) => line.theirs).findLast((id) => words.has(id));
+    const lines = own.filter((line) => line.theirs === theirs);
+    return theirs === undefined
+      ? undefined
+      : decidedBefore(words.get(theirs)!, lines, lines.length === lines[0]!.lines);
+  };
+}
