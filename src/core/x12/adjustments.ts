@@ -8,8 +8,6 @@ import type { Segment } from './segments';
 
 /** Group codes of adjustments (CAS01): contractual, patient, other, payer-initiated, correction. */
 export const GROUP_CODES = ['CO', 'PR', 'OA', 'PI', 'CR'] as const;
-/** A group code. */
-type GroupCode = (typeof GROUP_CODES)[number];
 
 /** The schema of an adjustment. */
 export const adjustmentSchema = z.object({

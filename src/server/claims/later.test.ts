@@ -90,9 +90,11 @@ test('what the first payer passed on is billed to the next one, whole, with its 
     expect(text).toContain(segment);
   const [line] = await t.db.selectFrom('claim_line').select('id').where('claim_id', '=', id!).execute();
   await postedRemittance(t, [
-    decided(content.controlNumber, [
-      { control: `L${line!.id}`, charge: 14_500, paid: 2000, reasons: ['OA-23:115.00', 'PR-2:10.00'] },
-    ]),
+    decided(
+      content.controlNumber,
+      [{ control: `L${line!.id}`, charge: 14_500, paid: 2000, reasons: ['OA-23:115.00', 'PR-2:10.00'] }],
+      '2',
+    ),
   ]);
   const { figures } = await readAccount(t.context, s.householdId);
   expect([figures.withPayer, figures.withPatient]).toEqual([0, 1000]);
