@@ -1,5 +1,5 @@
 /** Policies in their order, and an account that is closed to all but named users, as people meet them. */
-import { charge, household, secondCoverage } from '../src/testing/desk';
+import { charge, decided, household, postedRemittance, secondCoverage, sentClaim } from '../src/testing/desk';
 import { anyOf, db, expect, listening, signIn, test } from './desk';
 
 test('the order of two coverages is changed from a day, by keyboard, and the unbilled charge follows', async ({
@@ -31,6 +31,37 @@ test('the order of two coverages is changed from a day, by keyboard, and the unb
   // What it was before is unfolded.
   await page.getByText('2 coverages of other times').click();
   await expect(anyOf(page.getByText(/until 15 Mar 2026/))).toBeVisible();
+});
+
+test('what the first payer passed on is billed to the next one from its follow-up, with what was decided', async ({
+  page,
+  desk,
+}) => {
+  const s = await sentClaim(desk);
+  await secondCoverage(desk, s.patientId);
+  await postedRemittance(desk, [
+    decided(s.claim.control_number, [
+      { control: s.controls[0]!, charge: 14_500, paid: 6800, reasons: ['CO-45:47.00', 'PR-3:30.00'] },
+    ]),
+  ]);
+  await signIn(page, 'biller');
+  await page.goto(`/remittances/follow-ups?view=next&search=${s.claim.control_number}`);
+  await listening(page);
+  const row = page.getByRole('row', { name: new RegExp(s.claim.control_number) });
+  await row.getByRole('button', { name: 'Bill it' }).click();
+  await expect(anyOf(page.getByText('1 claim built, with what was decided before'))).toBeVisible();
+  // It is asked for now, and nobody builds a second one.
+  await expect(row.getByRole('button', { name: 'Bill it' })).toBeHidden();
+  const { id } = await desk.db
+    .selectFrom('claim')
+    .select('id')
+    .where('household_id', '=', s.householdId)
+    .where('position', '=', 2)
+    .executeTakeFirstOrThrow();
+  await page.goto(`/claims/${id}`);
+  await expect(page.getByText(/paid 68\.00 on 16 Mar 2026; CO-45 47\.00, PR-3 30\.00/)).toBeVisible();
+  await page.getByRole('tab', { name: 'As X12' }).click();
+  await expect(page.getByLabel('Segments')).toContainText('CAS*PR*3*30.00');
 });
 
 test('an account that is closed to who asks stands in the list with its amounts, and opens to nobody else', async ({

@@ -145,6 +145,22 @@ export interface DB {
       | null;
     words: string;
   };
+  care_authorization: {
+    id: GeneratedAlways<number>;
+    case_id: number;
+    payer_id: number;
+    kind: 'referral' | 'prior-authorization' | 'predetermination' | 'treatment-plan';
+    state: Generated<'asked' | 'approved' | 'in-part' | 'refused'>;
+    number: Generated<string>;
+    asked_on: CalendarDate | null;
+    answered_on: CalendarDate | null;
+    valid_from: CalendarDate | null;
+    valid_to: CalendarDate | null;
+    visits: number | null;
+    units: number | null;
+    amount: Cents | null;
+    version: Generated<number>;
+  };
   care_case: {
     id: GeneratedAlways<number>;
     patient_id: number;
@@ -153,7 +169,6 @@ export interface DB {
     accident_kind: 'AA' | 'EM' | 'OA' | null;
     accident_date: CalendarDate | null;
     accident_state: string | null;
-    authorization_number: Generated<string>;
     referring_last: Generated<string>;
     referring_first: Generated<string>;
     referring_npi: Generated<string>;

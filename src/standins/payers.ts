@@ -98,7 +98,7 @@ export function decide(
       },
     ],
   );
-  const lines = claim.lines.map((line) => {
+  const decided = claim.lines.map((line) => {
     const found = estimates.find((item) => item.id === line.number)?.payers[0];
     if (!found)
       return {
@@ -120,6 +120,7 @@ export function decide(
       .map(([group, reason, amount]) => ({ group, reason, amount }));
     return { ...lineOf(line, found.pays, adjustments), allowed: found.allowed };
   });
+  const lines = claim.lines.map((line, index) => afterEarlier(claim, line, decided[index]!));
   const paid = sum(lines.map((line) => line.paid));
   used[key] = {
     deductible: add(counted.deductible, sum(estimates.map((item) => item.payers[0]!.deductible))),
@@ -130,7 +131,34 @@ export function decide(
       line.adjustments.filter((item) => item.group === 'PR').map((item) => item.amount),
     ),
   );
-  return { ...base, status: '1', paid, patientResponsibility, lines };
+  return { ...base, status: String(claim.coverageOrder), paid, patientResponsibility, lines };
+}
+
+/**
+ * What a next payer pays of a line: no more than what the payer before left to the patient; the rest is what was paid and reduced
+ * before it (OA-23). A first payer's word stays as it is.
+ */
+function afterEarlier(
+  claim: ReadClaim,
+  { number, charge }: ReadClaim['lines'][number],
+  word: RemitLine,
+): RemitLine {
+  const before = claim.otherPayers?.findLast(
+    ({ coverageOrder, decided }) => coverageOrder < claim.coverageOrder && decided,
+  )?.decided;
+  const line = before?.lines.find((one) => one.number === number);
+  if (!line) return word;
+  const left = sum(line.adjustments.filter(({ group }) => group === 'PR').map(({ amount }) => amount));
+  const paid = least(word.paid, left);
+  const adjustments: Adjustment[] = (
+    [
+      ['OA', '23', minus(charge, left)],
+      ['PR', '2', minus(left, paid)],
+    ] as const
+  )
+    .filter(([, , amount]) => amount !== 0)
+    .map(([group, reason, amount]) => ({ group, reason, amount }));
+  return { ...word, paid, adjustments, allowed: null };
 }
 
 const allowed = (payer: StandinPayer, code: string, short: boolean): Cents | null => {

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { addDays, calendarDate } from '../core/calendar';
 import type { ClaimContent } from '../core/claims/content';
 import { claimFaults, paymentFault } from '../core/remittances/balance';
-import { sum } from '../core/money';
+import { cents, sum } from '../core/money';
 import { read277CA, read999, readTa1 } from '../core/x12/acknowledgments';
 import { write837 } from '../core/x12/claim837';
 import { readSets } from '../core/x12/interchange';
@@ -46,6 +46,53 @@ const claim = (more: Partial<ClaimContent> = {}, memberId = 'CSH1000011'): Claim
 });
 
 describe('the simulated clearinghouse and payers', () => {
+  test('a next payer pays no more than the one before left to the patient, and says what came before it (OA-23)', async () => {
+    const { lines, total } = sampleClaim();
+    const left = 1000;
+    const told = lines.map(({ number, code, charge }) => ({
+      number,
+      code,
+      modifiers: [],
+      paid: cents(charge - left),
+      units: 1,
+      adjustments: [{ group: 'PR' as const, reason: '2', amount: cents(left) }],
+    }));
+    const before = {
+      coverageOrder: 1,
+      filingCode: 'CI',
+      payer: { name: 'Before', payerId: '90009' },
+      subscriber: {
+        last: 'A',
+        first: 'B',
+        middle: '',
+        suffix: '',
+        memberId: 'M1',
+        groupNumber: 'G',
+        planName: '',
+      },
+      relationship: 'self' as const,
+      decided: {
+        paid: cents(total - left * lines.length),
+        date: today,
+        payerClaimNumber: 'P9',
+        adjustments: [],
+        remarks: [],
+        lines: told,
+      },
+    };
+    await send('a', file([claim({ coverageOrder: 2, otherPayers: [before] })]));
+    await round();
+    await round();
+    const [remit] = await readRemittances(await inbox('.835'));
+    const [own] = remit!.claims;
+    expect(own!.status).toBe('2');
+    expect(claimFaults(own!)).toEqual([]);
+    for (const line of own!.lines) {
+      expect(line.paid).toBeLessThanOrEqual(left);
+      expect(line.adjustments).toContainEqual({ group: 'OA', reason: '23', amount: line.charge - left });
+    }
+  });
+
   test('answers TA1, 999 and 277CA at once, and an 835 that balances in the next round', async () => {
     await send('a', file([claim(), claim({ controlNumber: 'OL100002B' }, 'WRONG1')]));
     await round();

@@ -101,8 +101,8 @@ const otherPayer = fc.record({
   subscriber: fc.record({
     last: words,
     first: words,
-    middle: fc.constant(''),
-    suffix: fc.constant(''),
+    middle: orNothing(words, ''),
+    suffix: orNothing(words, ''),
     memberId: digits(9),
   }),
   group: fc.oneof(
@@ -180,7 +180,7 @@ export function anyClaim(form: ClaimForm): fc.Arbitrary<ClaimContent> {
           rendering: fc.option(provider, { nil: undefined }),
           facility: fc.option(fc.record({ name: words, address }), { nil: undefined }),
           referring: fc.option(
-            provider.map((p) => ({ ...p, taxonomy: '' })),
+            provider.map(({ taxonomy: _, ...p }) => p),
             { nil: undefined },
           ),
           accident: fc.option(
@@ -192,6 +192,7 @@ export function anyClaim(form: ClaimForm): fc.Arbitrary<ClaimContent> {
             { nil: undefined },
           ),
           authorizationNumber: fc.option(digits(8), { nil: undefined }),
+          referralNumber: fc.option(digits(7), { nil: undefined }),
           note: fc.option(words, { nil: undefined }),
           attachments: fc.option(
             fc.array(

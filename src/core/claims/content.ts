@@ -132,14 +132,16 @@ export const claimSchema = z.object({
   rendering: provider.optional(),
   /** Where it was done, when that is not where the billing provider is. */
   facility: z.object({ name: z.string(), address }).optional(),
-  referring: provider.optional(),
+  referring: provider.omit({ taxonomy: true }).optional(),
   /** ICD-10-CM codes with their point; the first is the principal one. */
   diagnoses: z.array(z.string()),
   /** AA automobile, EM employment, OA other accident. */
   accident: z
     .object({ kind: z.enum(['AA', 'EM', 'OA']), date: dateField.nullable(), state: z.string() })
     .optional(),
+  /** Number of the prior authorization, and of the referral. */
   authorizationNumber: z.string().optional(),
+  referralNumber: z.string().optional(),
   /** What is sent beside it: report type and way of sending as X12 names them (PWK01, PWK02), and the number on it. */
   attachments: z.array(z.object({ type: z.string(), by: z.string(), control: z.string() })).optional(),
   note: z.string().optional(),

@@ -127,7 +127,7 @@ const BROKEN: Record<string, { form?: 'dental'; change?: Change; context?: Parti
   surface: { form: 'dental', change: (c) => (c.lines[0] = { ...c.lines[0]!, surfaces: '' }) },
   authorization: { context: { requiresAuthorization: true } },
   referring: { context: { requiresReferring: true } },
-  'referring-npi': { change: (c) => (c.referring = { last: 'A', first: 'B', npi: '1', taxonomy: '' }) },
+  'referring-npi': { change: (c) => (c.referring = { last: 'A', first: 'B', npi: '1' }) },
   'accident-date': {
     change: (c) => (c.accident = { kind: 'EM', date: calendarDate('2026-03-10'), state: '' }),
   },

@@ -1,4 +1,6 @@
 import fc from 'fast-check';
+import { z } from 'zod';
+import { claimSchema } from '../claims/content';
 import { anyClaim } from '../../testing/arbitraries';
 import { CLAIM_OF_A_DEPENDENT } from '../../testing/published-examples';
 import { AROUND, cut, foreign, transmission } from '../../testing/x12';
@@ -41,6 +43,32 @@ describe('837', () => {
       );
     },
   );
+
+  test('whatever the schema of a claim has goes over the wire: the claims that are read back have every field of it', () => {
+    const fields = (schema: z.ZodType, path: string): string[] =>
+      schema instanceof z.ZodOptional || schema instanceof z.ZodNullable
+        ? fields(schema.unwrap() as z.ZodType, path)
+        : schema instanceof z.ZodArray
+          ? fields(schema.element as z.ZodType, path)
+          : schema instanceof z.ZodObject
+            ? Object.entries(schema.shape as z.ZodRawShape).flatMap(([key, part]) =>
+                fields(part as z.ZodType, `${path}.${key}`),
+              )
+            : [path];
+    const said = (value: unknown, path: string): string[] =>
+      Array.isArray(value)
+        ? value.flatMap((item) => said(item, path))
+        : typeof value === 'object' && value !== null
+          ? Object.entries(value).flatMap(([key, part]) => said(part, `${path}.${key}`))
+          : value === undefined || value === null || value === ''
+            ? []
+            : [path];
+    const claims = (['professional', 'dental'] as const).flatMap((form) =>
+      fc.sample(anyClaim(form), { numRuns: 60, seed: 1 }),
+    );
+    const known = new Set(claims.flatMap((claim) => said(claim, '')));
+    expect(fields(claimSchema, '').filter((path) => !known.has(path))).toEqual([]);
+  });
 
   test('the guide’s first professional example is read', async () => {
     const { sets } = await readSets([CLAIM_OF_A_DEPENDENT]);

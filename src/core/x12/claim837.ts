@@ -175,6 +175,7 @@ function writeClaim(x: X12Writer, claim: ClaimContent): void {
   if (claim.form === 'dental') x.segment('DTP', '472', 'D8', toX12Date(claim.lines[0]!.date));
   for (const { type, by, control } of claim.attachments ?? [])
     x.segment('PWK', type, by, '', '', control ? 'AC' : '', control);
+  if (claim.referralNumber) x.segment('REF', '9F', claim.referralNumber);
   if (claim.authorizationNumber) x.segment('REF', 'G1', claim.authorizationNumber);
   if (claim.payerClaimNumber) x.segment('REF', 'F8', claim.payerClaimNumber);
   if (claim.note) x.segment('NTE', 'ADD', claim.note);
@@ -339,7 +340,7 @@ class ClaimSetReader {
   /** The other payer of whom the file speaks, before the lines; within one, whose decision of it. */
   private other: OtherPayer | null = null;
   private decision: DecidedLine | null = null;
-  private provider: { taxonomy: string } | null = null;
+  private provider: NonNullable<ClaimContent['rendering']> | null = null;
 
   constructor(private readonly set: TransactionSet) {
     this.form = set.group.version.startsWith('005010X224') ? 'dental' : 'professional';
@@ -446,6 +447,7 @@ class ClaimSetReader {
     else if (s.id === 'DTP' && qualifier === '439' && claim.accident)
       claim.accident.date = date(s, 3) ?? expected(s, 3, 'expected the accident date');
     else if (s.id === 'REF' && qualifier === '6R' && this.line) this.line.control = text(s, 2);
+    else if (s.id === 'REF' && qualifier === '9F') claim.referralNumber = text(s, 2);
     else if (s.id === 'REF' && qualifier === 'G1') claim.authorizationNumber = text(s, 2);
     else if (s.id === 'REF' && qualifier === 'F8') claim.payerClaimNumber = text(s, 2);
     else if (s.id === 'NTE') claim.note = text(s, 2);
@@ -545,10 +547,9 @@ class ClaimSetReader {
       this.current(s).facility = facility;
       this.person = facility;
     } else if (role === '82' || role === 'DN') {
-      const provider = { last: name.last, first: name.first, npi: text(s, 9), taxonomy: '' };
-      if (role === '82') this.current(s).rendering = provider;
+      const provider = { last: name.last, first: name.first, npi: text(s, 9) };
+      if (role === '82') this.current(s).rendering = this.provider = { ...provider, taxonomy: '' };
       else this.current(s).referring = provider;
-      this.provider = provider;
     }
   }
 

@@ -63,6 +63,10 @@ type ChargeLine = Awaited<ReturnType<typeof chargesOf>>[number];
 type Practice = Selectable<DB['practice']>;
 type Known = ReadonlyMap<string, { from: CalendarDate | null; to: CalendarDate | null }>;
 
+/** The number under which the payer allowed something for the case on the day. */
+const allowed = (kind: 'prior-authorization' | 'referral') =>
+  sql<string | null>`authorized_on(m.case_id, m.payer_id, ${kind}, m.service_date)`;
+
 const heads = (tx: Db, claimIds: readonly number[]) =>
   tx
     .selectFrom('claim as m')
@@ -101,7 +105,8 @@ const heads = (tx: Db, claimIds: readonly number[]) =>
       'k.accident_kind',
       'k.accident_date',
       'k.accident_state',
-      'k.authorization_number',
+      allowed('prior-authorization').as('authorization_number'),
+      allowed('referral').as('referral_number'),
       'k.referring_last',
       'k.referring_first',
       'k.referring_npi',
@@ -270,7 +275,6 @@ function contentOf(
             last: row.referring_last,
             first: row.referring_first,
             npi: row.referring_npi,
-            taxonomy: '',
           },
         }
       : {}),
@@ -285,6 +289,7 @@ function contentOf(
         }
       : {}),
     ...(row.authorization_number ? { authorizationNumber: row.authorization_number } : {}),
+    ...(row.referral_number ? { referralNumber: row.referral_number } : {}),
     ...(otherPayers ? { otherPayers } : {}),
     lines: charges.map((charge) => ({
       number: charge.number,

@@ -1,5 +1,7 @@
 /** Bills to next payers: what was passed on, with what the payer before decided, and what stands in the way. */
-import { sql } from 'kysely';
+import { type Insertable, sql } from 'kysely';
+import { addDays } from '../../core/calendar';
+import type { DB } from '../../db/views';
 import { TODAY, fileDatabase } from '../../testing/database';
 import {
   brokenInvariants,
@@ -180,6 +182,31 @@ test('a predetermination is no bill: what it is about waits to be billed, and on
     { purpose: 'bill', bills: true },
     { purpose: 'predetermination', bills: false },
   ]);
+  // An answer to it moves no money: it is none of our bills.
+  await postedRemittance(t, [
+    decided('PRE1', [{ control: 'L1', charge: 14_500, paid: 5000, reasons: ['PR-2:95.00'] }], '25'),
+  ]);
+  expect(
+    await t.db
+      .selectFrom('remittance_claim')
+      .select(['status', 'claim_id'])
+      .orderBy('id', 'desc')
+      .executeTakeFirst(),
+  ).toEqual({ status: 'unmatched', claim_id: null });
+  await expect(
+    sql`
+      with e as (
+        insert into entry (kind, posting_date, business_date, user_id, memo)
+        values ('payer-decision', '2026-03-16', '2026-03-16', 'x', 'x')
+        returning id
+      )
+      insert into posting (
+        entry_id, account, amount, household_id, patient_id, case_id, charge_id, coverage_id, payer_id, claim_id
+      )
+      select e.id, 'receivable/payer', n, ${s.householdId}, ${s.patientId}, ${s.caseId}, ${s.charges[0]!},
+        ${same.coverage_id}, ${same.payer_id}, ${asked}
+      from e, (values (5), (-5)) a (n)`.execute(t.owner),
+  ).rejects.toThrow(/do not belong together/);
   // The bill is gone: the charge waits to be billed, whatever was asked beforehand.
   await t.owner
     .updateTable('claim_line')
@@ -191,4 +218,49 @@ test('a predetermination is no bill: what it is about waits to be billed, and on
   await expect(
     t.owner.updateTable('claim_line').set({ purpose: 'bill' }).where('claim_id', '=', asked).execute(),
   ).rejects.toThrow(/one_current_claim|foreign key/);
+});
+
+test('what the payer allowed beforehand goes with the claims of its days, under its number', async () => {
+  const { caseId, patientId, householdId } = await household(t, true);
+  const { payer_id } = await t.db
+    .selectFrom('coverage_plan')
+    .select('payer_id')
+    .where('case_id', '=', caseId)
+    .executeTakeFirstOrThrow();
+  const allow = (more: Partial<Insertable<DB['care_authorization']>>) =>
+    t.db
+      .insertInto('care_authorization')
+      .values({
+        case_id: caseId,
+        payer_id,
+        kind: 'prior-authorization',
+        state: 'approved',
+        answered_on: TODAY,
+        ...more,
+      })
+      .execute();
+  await allow({ number: 'A1', valid_to: addDays(TODAY, -1) });
+  await allow({ number: 'A2', valid_from: TODAY, visits: 4 });
+  await allow({ number: 'R1', kind: 'referral', state: 'in-part' });
+  await allow({ number: '', state: 'asked', answered_on: null });
+  await charge(t, t.context, patientId, '145.00');
+  await charge(t, t.context, patientId, '90.00', '99213', addDays(TODAY, -1));
+  const claims = await buildClaims(t.context, { householdId });
+  const said = await Promise.all(claims.map(async (id) => (await readClaim(t.context, id)).content));
+  expect(
+    said
+      .map(({ total, authorizationNumber, referralNumber }) => [total, authorizationNumber, referralNumber])
+      .sort(),
+  ).toEqual([
+    [14_500, 'A2', 'R1'],
+    [9000, 'A1', 'R1'],
+  ]);
+  for (const wrong of [
+    { number: '' },
+    { number: 'X', state: 'asked' as const },
+    { number: 'X', visits: 0 },
+    { number: 'X', valid_from: TODAY, valid_to: addDays(TODAY, -1) },
+    { number: 'X', kind: 'hope' as never },
+  ])
+    await expect(allow(wrong)).rejects.toThrow(/check/);
 });

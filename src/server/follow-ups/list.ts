@@ -43,6 +43,11 @@ export const followUpsList = list({
     coverageId: sql<number | null>`f.coverage_id`,
     version: sql<number>`f.version`,
     payer: sql<string | null>`y.name`,
+    /** Whether a claim asks the payer for it now. */
+    billed: sql<boolean>`
+      exists (
+        select from claim_line l where l.charge_id = f.charge_id and l.coverage_id = f.coverage_id and l.bills
+      )`,
     /** What was said and done, the newest first. */
     notes: sql<{ day: string; by: string; words: string }[]>`
       coalesce(

@@ -84,7 +84,10 @@ export async function doubtsOf(tx: Tx, today: CalendarDate, remit: Matched): Pro
       ];
 }
 
-/** The claims of ours that claims of a remittance mean: by our number; else by the payer's number for the same patient. */
+/**
+ * The bills of ours that claims of a remittance mean: by our number; else by the payer's number for the same patient. What was
+ * asked beforehand moves no money.
+ */
 export async function findClaims(
   tx: Tx,
   payerId: number | null,
@@ -96,6 +99,7 @@ export async function findClaims(
     .select(['id', 'control_number'])
     .where('control_number', 'in', [...new Set(claims.map((claim) => claim.controlNumber))])
     .where('status', '<>', 'withdrawn')
+    .where('purpose', '=', 'bill')
     .execute();
   const ids = new Map(ours.map((claim) => [claim.control_number, claim.id]));
   const unknown = claims.filter((claim) => !ids.has(claim.controlNumber) && claim.payerClaimNumber);
@@ -121,6 +125,7 @@ export async function findClaims(
           )
           .where('m.payer_id', '=', payerId)
           .where('m.status', '<>', 'withdrawn')
+          .where('m.purpose', '=', 'bill')
           .orderBy('m.id', 'desc')
           .execute()
       : [];

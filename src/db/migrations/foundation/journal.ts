@@ -378,6 +378,7 @@ begin
           select 1 from receipt_household x where x.receipt_id = r.id and x.household_id = f.household_id
         )
     )
+    or exists (select 1 from claim m where m.id = f.claim_id and m.purpose <> 'bill')
     or exists (select 1 from payment_plan l where l.id = f.plan_id and l.household_id <> f.household_id)
     or exists (select 1 from placement l where l.id = f.placement_id and l.household_id <> f.household_id)
     or exists (

@@ -82,13 +82,44 @@ create table care_case (
   name text not null,
   standing boolean not null default true, accident_kind text check (accident_kind in ('AA', 'EM', 'OA')),
   accident_date calendar_date, accident_state text,
-  authorization_number text not null default '', referring_last text not null default '',
+  referring_last text not null default '',
   referring_first text not null default '',
   referring_npi text not null default '', late_charges boolean not null default true,
   version integer not null default 1
 );
 create index on care_case (patient_id);
 create unique index one_standing_case on care_case (patient_id) where standing;
+-- What a payer allows beforehand for a case: a referral, a prior authorization, what it said of a plan of treatment or of what
+-- it would pay.
+create table care_authorization (
+  id bigint generated always as identity primary key, case_id bigint not null references care_case (id),
+  payer_id bigint not null references payer (id),
+  kind text not null check (kind in ('referral', 'prior-authorization', 'predetermination', 'treatment-plan')),
+  state text not null default 'asked' check (state in ('asked', 'approved', 'in-part', 'refused')),
+  number text not null default '', asked_on calendar_date, answered_on calendar_date,
+  valid_from calendar_date, valid_to calendar_date,
+  -- How much of it; null where nothing is said.
+  visits integer check (visits > 0), units integer check (units > 0), amount cents check (amount > 0),
+  version integer not null default 1, check (valid_from <= valid_to), check (asked_on <= answered_on),
+  check ((state = 'asked') = (answered_on is null)),
+  -- What was allowed is named by its number.
+  check (state not in ('approved', 'in-part') or kind not in ('referral', 'prior-authorization') or number <> '')
+);
+create index on care_authorization (case_id);
+create trigger versioned before update on care_authorization for each row execute function count_version();
+-- The number under which a payer allowed something of a kind for a case on a day, the newest one.
+create function authorized_on(of_case bigint, by_payer bigint, of_kind text, on_day date) returns text language sql
+stable as $$
+  select number
+  from care_authorization
+  where case_id = of_case
+    and payer_id = by_payer
+    and kind = of_kind
+    and state in ('approved', 'in-part')
+    and daterange(valid_from, valid_to, '[]') @> on_day
+  order by id desc
+  limit 1
+$$;
 -- Who holds a policy: a person of ours, somebody who is nobody's patient, or an employer.
 create table party (
   id bigint generated always as identity primary key, patient_id bigint unique references patient (id),

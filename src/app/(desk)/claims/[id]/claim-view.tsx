@@ -5,6 +5,7 @@ import { Link } from '../../../../ui/link';
 import { useState } from 'react';
 import { ORAL_AREAS } from '../../../../core/accounts/oral-areas';
 import { formatDate } from '../../../../core/calendar';
+import type { OtherPayer } from '../../../../core/claims/content';
 import { isOurs, isReplaceable } from '../../../../core/claims/life';
 import { formatMoneyPlain, sum } from '../../../../core/money';
 import { counted } from '../../../../core/words';
@@ -262,6 +263,21 @@ function Changes({ claim }: { claim: Claim }) {
   );
 }
 
+const PLACES = ['First payer', 'Second payer', 'Third payer'] as const;
+
+/** Another payer of the same services, with what it decided. */
+function otherPayer({ coverageOrder, payer, subscriber, decided }: OtherPayer): [string, string] {
+  const place = PLACES[coverageOrder - 1] ?? 'Another payer';
+  if (!decided) return [place, `${payer.name}, member ${subscriber.memberId || '–'}`];
+  const adjusted = [...decided.adjustments, ...decided.lines.flatMap(({ adjustments }) => adjustments)]
+    .map(({ group, reason, amount }) => `${group}-${reason} ${formatMoneyPlain(amount)}`)
+    .join(', ');
+  return [
+    place,
+    `${payer.name} paid ${formatMoneyPlain(decided.paid)}${decided.date ? ` on ${formatDate(decided.date)}` : ''}${adjusted && `; ${adjusted}`}`,
+  ];
+}
+
 /** What the claim says. */
 function Said({ claim }: { claim: Claim }) {
   const { content: c, transmission } = claim;
@@ -283,6 +299,7 @@ function Said({ claim }: { claim: Claim }) {
           'Payer',
           `${c.payer.name}, id ${c.payer.payerId || '–'}${claim.payerClaimNumber && `, its number ${claim.payerClaimNumber}`}`,
         ],
+        ...(c.otherPayers ?? []).map(otherPayer),
         ['Billed by', `${billing.organization ?? `${billing.first} ${billing.last}`}, NPI ${billing.npi}`],
         ['Rendered by', rendering && `${rendering.first} ${rendering.last}, NPI ${rendering.npi}`],
         [

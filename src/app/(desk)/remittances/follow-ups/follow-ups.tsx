@@ -3,6 +3,7 @@ import { useMay } from '../../../../ui/desk';
 import { Button } from 'antd';
 import { Link } from '../../../../ui/link';
 import { useState } from 'react';
+import { counted } from '../../../../core/words';
 import type { RowOf } from '../../../../server/lists';
 import type { StateOf } from '../../../../server/lists/read';
 import { WithReason, useAct } from '../../../../ui/act';
@@ -10,6 +11,7 @@ import { Day, Money } from '../../../../ui/figures';
 import { Row as Fields, FormDrawer } from '../../../../ui/form';
 import { List } from '../../../../ui/list';
 import { Head, Line } from '../../../../ui/page';
+import { buildClaimsAction } from '../../claims/actions';
 import { changeFollowUpAction, closeFollowUpAction } from '../actions';
 import { Settle } from '../settle';
 import { Tag } from '../../../../ui/tag';
@@ -83,7 +85,8 @@ export function FollowUps({
 /** The ways out of a follow-up, and the way on. */
 function Ways({ row, mayWriteOff, onGoOn }: { row: Row; mayWriteOff: boolean; onGoOn: () => void }) {
   const { run } = useAct();
-  const { id: followUpId, chargeId, coverageId } = row;
+  const mayBill = useMay()('work claims');
+  const { id: followUpId, chargeId, coverageId, householdId } = row;
   return (
     <Line>
       {/* What is overpaid closes itself when the balance is right. */}
@@ -100,6 +103,19 @@ function Ways({ row, mayWriteOff, onGoOn }: { row: Row; mayWriteOff: boolean; on
             />
           )}
         </>
+      )}
+      {mayBill && row.kind === 'next payer' && row.waiting > 0 && !row.billed && householdId && (
+        <Button
+          size="small"
+          onClick={() =>
+            void run(
+              () => buildClaimsAction({ householdId, later: true }),
+              (built) => `${counted(built.length, 'claim')} built, with what was decided before`,
+            )
+          }
+        >
+          Bill it
+        </Button>
       )}
       {mayWriteOff && row.waiting > 0 && chargeId && (
         <Settle chargeId={chargeId} coverageId={coverageId ?? undefined} />
