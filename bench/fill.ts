@@ -28,10 +28,12 @@ export async function fill(t: TestDatabase, households: number, charges: number,
         )
         insert into posting (
           entry_id, account, amount, household_id, patient_id, case_id, charge_id, coverage_id, payer_id, claim_id,
-          remittance_id, remittance_claim_id, receipt_id, provider_id, location_id, reason_group, reason_code
+          remittance_id, remittance_claim_id, receipt_id, provider_id, location_id, reason_group, reason_code,
+          tender_id, place_id
         )
         select e.id, x.account, x.amount, d.household_id, d.patient_id, d.case_id, ${about}, d.provider_id,
-          d.location_id, x.g, x.c
+          d.location_id, x.g, x.c, case x.account when 'cash/cash' then d.tender_id end,
+          case x.account when 'cash/cash' then d.place_id end
         from e
           join d
             on d.n = substr(e.key, ${`bulk:${kind}:`.length + 1})::bigint,
@@ -139,7 +141,8 @@ export async function fill(t: TestDatabase, households: number, charges: number,
     await run(`
       create temp table done as
       select c.*, m.id as claim_id, row_number() over (order by c.id) - 1 as n, null::bigint as remittance_id,
-        null::bigint as remittance_claim_id, null::bigint as receipt_id
+        null::bigint as remittance_claim_id, null::bigint as receipt_id, null::bigint as tender_id,
+        null::bigint as place_id
       from charge c join claim m on m.control_number = 'BK' || c.id`);
     await run('create unique index on done (n)');
     await run(`
@@ -162,14 +165,26 @@ export async function fill(t: TestDatabase, households: number, charges: number,
     );
     await run(
       `
-        insert into receipt (household_id, amount, tender, business_date, user_id, reference)
-        select household_id, 3000, 'cash', service_date + 30, 'bulk', n::text
+        insert into receipt (household_id, amount, received_on, user_id, earmark)
+        select household_id, 3000, service_date + 30, 'bulk', n::text
         from done
         where n % 50 > 0 and n % ${unpaid} <> 1`,
     );
     await run(
-      `update done d set receipt_id = r.id from receipt r where r.user_id = 'bulk' and r.reference = d.n::text`,
+      `
+        insert into tender (receipt_id, kind, amount, place_id)
+        select id, 'cash', amount, (select min(id) from place where kind = 'undeposited')
+        from receipt
+        where user_id = 'bulk'`,
     );
+    await run(
+      `
+        update done d set receipt_id = r.id, tender_id = t.id, place_id = t.place_id
+        from receipt r
+          join tender t on t.receipt_id = r.id
+        where r.user_id = 'bulk' and r.earmark = d.n::text`,
+    );
+    await run(`update receipt set earmark = '' where user_id = 'bulk'`);
     await run('vacuum analyze');
     const charged = 'd.id, d.coverage_id, ' + person.payer_id + ', null, null, null, null::bigint';
     await book(

@@ -41,6 +41,7 @@ export const FIELD_WORDS: Readonly<Record<string, string>> = {
   modifiers: 'Modifiers',
   diagnoses: 'Diagnoses',
   tender: 'Tender',
+  receivedOn: 'Received',
   reference: 'Check number',
   controlNumber: 'Claim number',
   why: 'Reason',

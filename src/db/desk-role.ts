@@ -75,6 +75,7 @@ const KNOWN = [
   'owned',
   'passing',
   'tender_kind',
+  'tender_move',
 ] as const;
 /** Added to, with some columns that say how it went on. */
 const GOES_ON = {

@@ -7,7 +7,7 @@ import { DIMENSIONS } from '../core/books/dimensions';
 import { ENTRY_KINDS } from '../core/books/kinds';
 import { CONNECTION_KINDS } from '../core/exchange/connections';
 import { BENEFIT_KIND_NAMES } from '../core/estimates/benefits';
-import { TENDER_NAMES } from '../core/payments/tenders';
+import { TENDER_MOVES, TENDER_NAMES } from '../core/payments/tenders';
 import { PASSINGS } from '../core/books/passing';
 import { CLAIM_MOVES } from '../core/claims/life';
 import { STANDARD_REASONS } from '../core/remittances/standard-reasons';
@@ -219,13 +219,21 @@ async function makeKnown(client: pg.PoolClient): Promise<void> {
     await client.query(`insert into ${table} (code) select unnest($1::text[]) on conflict do nothing`, [
       codes,
     ]);
-  const moves = Object.entries(CLAIM_MOVES).flatMap(([from, tos]) => tos.map((to) => ({ from, to })));
-  await client.query(
-    `with wanted as (select m."from", m."to" from jsonb_to_recordset($1) as m ("from" text, "to" text)),
-       gone as (delete from claim_move where (from_status, to_status) not in (select "from", "to" from wanted))
-     insert into claim_move (from_status, to_status) select "from", "to" from wanted on conflict do nothing`,
-    [JSON.stringify(moves)],
-  );
+  for (const [table, moves, column] of [
+    ['claim_move', CLAIM_MOVES, 'status'],
+    ['tender_move', TENDER_MOVES, 'state'],
+  ] as const) {
+    const wanted = Object.entries<readonly string[]>(moves).flatMap(([from, tos]) =>
+      tos.map((to) => ({ from, to })),
+    );
+    const [from, to] = [`from_${column}`, `to_${column}`];
+    await client.query(
+      `with wanted as (select m."from", m."to" from jsonb_to_recordset($1) as m ("from" text, "to" text)),
+         gone as (delete from ${table} where (${from}, ${to}) not in (select "from", "to" from wanted))
+       insert into ${table} (${from}, ${to}) select "from", "to" from wanted on conflict do nothing`,
+      [JSON.stringify(wanted)],
+    );
+  }
   await client.query(
     `insert into reason_code (group_code, code, words, patient_words, denial, follow_up, reduction_account)
      select "group", code, words, "patientWords", denial, "followUp",

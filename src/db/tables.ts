@@ -821,6 +821,14 @@ export interface DB {
     closed_at: Generated<Date>;
     user_id: string;
   };
+  place: {
+    id: GeneratedAlways<number>;
+    kind: 'drawer' | 'undeposited' | 'clearing' | 'bank';
+    name: string;
+    location_id: number | null;
+    closed_on: CalendarDate | null;
+    version: Generated<number>;
+  };
   placement: {
     id: GeneratedAlways<number>;
     number: Generated<string>;
@@ -936,6 +944,8 @@ export interface DB {
     payer_id: number | null;
     claim_id: number | null;
     receipt_id: number | null;
+    tender_id: number | null;
+    place_id: number | null;
     remittance_id: number | null;
     remittance_claim_id: number | null;
     provider_adjustment_id: number | null;
@@ -1029,9 +1039,10 @@ export interface DB {
     patient_id: number | null;
     refund_of: number | null;
     placement_id: number | null;
-    tender: Tender;
-    reference: Generated<string>;
-    business_date: CalendarDate;
+    received_on: CalendarDate;
+    location_id: number | null;
+    provider_id: number | null;
+    earmark: Generated<string>;
     user_id: string;
     created_at: Generated<Date>;
   };
@@ -1205,8 +1216,27 @@ export interface DB {
     agency: boolean;
     version: Generated<number>;
   };
+  tender: {
+    id: GeneratedAlways<number>;
+    receipt_id: number;
+    kind: Tender;
+    amount: Cents;
+    surcharge: Generated<Cents>;
+    reference: Generated<string>;
+    place_id: number;
+    state: Generated<'pending' | 'taken' | 'declined' | 'returned' | 'void'>;
+    brand: Generated<string>;
+    last_four: Generated<string>;
+    token: Generated<string>;
+    approval: Generated<string>;
+    refund_of: number | null;
+  };
   tender_kind: {
     code: string;
+  };
+  tender_move: {
+    from_state: string;
+    to_state: string;
   };
   transmission: {
     id: GeneratedAlways<number>;

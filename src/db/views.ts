@@ -1,5 +1,6 @@
 /** Views of the database, as the tables are in {@link DB}: read, never written. */
 import type { CalendarDate } from '../core/calendar';
+import type { Tender } from '../core/payments/tenders';
 import type { DB as Tables } from './tables';
 
 /** Coverages with the plan and the payer of their policies. */
@@ -49,8 +50,16 @@ interface Covered {
   subscriber_sex: 'F' | 'M' | 'U';
 }
 
+/** How a receipt came: by its first tender, or collected by an agency. */
+interface ReceiptTender {
+  receipt_id: number;
+  tender: Tender;
+  reference: string;
+}
+
 /** The tables of a practice's database, and its views. */
 export interface DB extends Tables {
   coverage_plan: CoveragePlan;
   covered: Covered;
+  receipt_tender: ReceiptTender;
 }

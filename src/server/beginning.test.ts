@@ -16,6 +16,7 @@ test('is there once, whoever begins at the same time, and does not come again', 
     delete from letter_template;
     update overdue_policy set dispute_reason = null, hardship_reason = null, bankrupt_reason = null;
     delete from stop_reason;
+    delete from place;
     delete from audit;
     alter table letter_version enable trigger user;
     alter table audit enable trigger user;
@@ -28,6 +29,9 @@ test('is there once, whoever begins at the same time, and does not come again', 
         join letter_version v on v.template_id = s.template_id
       order by s.position`.execute(t.db);
   expect(stages).toEqual(FIRST_LETTERS.map(({ name, days, subject }) => ({ name, days, subject })));
+  // Where the money of each tender comes is there.
+  const { rows: places } = await sql`select kind from place order by kind`.execute(t.db);
+  expect(places).toEqual([{ kind: 'bank' }, { kind: 'undeposited' }]);
   // What a dispute, a hardship and a bankruptcy stop (common practice, no source).
   const { rows: stops } = await sql`
       select d.name as dispute, h.name as hardship, b.name as bankrupt, d.statements, d.letters, d.agency, b.statements as all

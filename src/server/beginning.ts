@@ -1,6 +1,7 @@
-/** What a practice begins with beside its closed lists: reasons for stops, and letters with the stages of overdue. */
+/** What a practice begins with beside its closed lists: reasons for stops, places of money, letters with the stages of overdue. */
 import { sql } from 'kysely';
 import { FIRST_LETTERS } from '../core/overdue/letters';
+import type { PlaceKind } from '../core/payments/tenders';
 import { type Db } from '../db/connect';
 import { systemContext } from './access';
 import { saveLetter } from './overdue/letters';
@@ -34,6 +35,12 @@ const REASONS: Readonly<Record<string, SetupValues>> = {
   'returned mail': { ...NOTHING, statements: true, letters: true },
   hardship: QUIET,
 };
+
+/** Where money is. */
+const PLACES: readonly { name: string; kind: PlaceKind }[] = [
+  { name: 'Not yet deposited', kind: 'undeposited' },
+  { name: 'Bank account', kind: 'bank' },
+];
 
 /** What stops of itself, and for which reason. */
 const STOPS = {
@@ -70,6 +77,7 @@ export async function begin(db: Db): Promise<boolean> {
       row: '1',
       values: Object.fromEntries(Object.entries(STOPS).map(([field, name]) => [field, reasons.get(name)!])),
     });
+    for (const values of PLACES) await saveSetup(act, { table: 'places', values });
     for (const [index, { name, days, subject, blocks }] of FIRST_LETTERS.entries()) {
       const templateId = await saveLetter(act, { templateId: null, name, subject, blocks: [...blocks] });
       await saveSetup(act, {

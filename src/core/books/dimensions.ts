@@ -10,6 +10,8 @@ export const DIMENSIONS = {
   payerId: 'payer_id',
   claimId: 'claim_id',
   receiptId: 'receipt_id',
+  tenderId: 'tender_id',
+  placeId: 'place_id',
   remittanceId: 'remittance_id',
   remittanceClaimId: 'remittance_claim_id',
   providerAdjustmentId: 'provider_adjustment_id',

@@ -138,7 +138,7 @@ describe('entries', () => {
           businessDate: day,
           memo: '',
           about: { householdId: 1, receiptId: 1 },
-          cashAccount: 'cash/check',
+          cash: { account: 'cash/check', tenderId: 1, placeId: 1 },
           amount: cents(500),
         }).postings,
       ),
@@ -172,7 +172,7 @@ describe('entries', () => {
         businessDate: day,
         memo: '',
         about: { householdId: 1, receiptId: 1 },
-        cashAccount: 'cash/check',
+        cash: { account: 'cash/check', tenderId: 1, placeId: 1 },
         amount: cents(500),
       }),
       allocationEntry({

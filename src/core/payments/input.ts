@@ -1,6 +1,15 @@
 /** What the forms of the payments station send. */
 import { z } from 'zod';
-import { centsField, idField, keyField, moneyField, reasonField, sureField, textField } from '../fields';
+import {
+  centsField,
+  idField,
+  keyField,
+  moneyField,
+  optionalDateField,
+  reasonField,
+  sureField,
+  textField,
+} from '../fields';
 import type { Cents } from '../money';
 import { TENDERS, TENDER_NAMES, type Tender } from './tenders';
 
@@ -32,6 +41,8 @@ export const receiptInput = z
     tender: z.enum(TENDER_NAMES),
     reference: textField(40),
     note: textField(200),
+    /** The day on which it came; today where none is said. */
+    receivedOn: optionalDateField,
     /** What of it goes to payment plans, by plan. */
     plans: z.record(z.string().regex(/^\d+$/), moneyField).nullish(),
     /** What of it pays what is with a collection agency. */

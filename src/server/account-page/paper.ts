@@ -339,9 +339,9 @@ async function tendersOf(context: Context, charges: readonly ToldCharge[]): Prom
   ];
   if (ids.length === 0) return new Map();
   const rows = await context.db
-    .selectFrom('receipt')
-    .select(['id', 'tender', 'reference'])
-    .where('id', '=', sql<number>`any(${ids}::bigint[])`)
+    .selectFrom('receipt_tender')
+    .select(['receipt_id as id', 'tender', 'reference'])
+    .where('receipt_id', '=', sql<number>`any(${ids}::bigint[])`)
     .execute();
   return new Map(rows.map(({ id, tender, reference }) => [id, `${tender} ${reference}`.trim()]));
 }

@@ -38,7 +38,7 @@ export const accountsList = list({
     balance: money('Balance', sql`(b.with_payer + b.with_patient + b.on_plan + b.at_agency - b.credit)`),
     lastPayment: day(
       'Last payment',
-      sql`(select max(r.business_date) from receipt r where r.household_id = h.id and r.amount > 0)`,
+      sql`(select max(r.received_on) from receipt r where r.household_id = h.id and r.amount > 0)`,
       { extra: true },
     ),
     lastStatement: day(

@@ -31,14 +31,15 @@ export interface AccountReceipt {
 export const readReceipts = (db: Db, householdId: number): Promise<AccountReceipt[]> =>
   db
     .selectFrom('receipt as r')
+    .innerJoin('receipt_tender as w', 'w.receipt_id', 'r.id')
     .select([
       'r.id',
-      'r.business_date as date',
+      'r.received_on as date',
       'r.amount',
       'r.patient_id as patientId',
       sql<boolean>`r.refund_of is not null`.as('refund'),
-      'r.tender',
-      'r.reference',
+      'w.tender',
+      'w.reference',
       wordsBeside('receipt_id', sql`r.id`).as('note'),
       creditLeft(sql`r.id`, householdId).as('left'),
       sql<string | null>`

@@ -162,7 +162,8 @@ export async function heldReceipts(
   return db
     .selectFrom('receipt as r')
     .innerJoin('receipt_balance as k', 'k.receipt_id', 'r.id')
-    .select(['r.id', 'r.tender', 'r.reference', left.as('left')])
+    .innerJoin('receipt_tender as w', 'w.receipt_id', 'r.id')
+    .select(['r.id', 'w.tender', 'w.reference', left.as('left')])
     .where(receiptsOf(householdId))
     .where('k.held', '>', ZERO)
     .where(left, '>', ZERO)

@@ -249,10 +249,14 @@ describe('the database holds the journal', () => {
     [
       'a check without its number',
       `
-        insert into receipt (household_id, amount, tender, business_date, user_id)
-        select id, 100, 'check', '2026-03-16', 'x'
-        from household
-        limit 1`,
+        with r as (
+          insert into receipt (household_id, amount, received_on, user_id)
+          select id, 100, '2026-03-16', 'x'
+          from household
+          limit 1
+          returning id
+        )
+        insert into tender (receipt_id, kind, amount, place_id) select r.id, 'check', 100, 1 from r`,
     ],
     [
       'a follow-up on a denial of nothing',
@@ -294,6 +298,11 @@ describe('the database holds the journal', () => {
       .select('id')
       .where('key', '=', `receipt:${receiptId}`)
       .executeTakeFirstOrThrow();
+    const { id: tenderId, place_id: placeId } = await t.db
+      .selectFrom('tender')
+      .select(['id', 'place_id'])
+      .where('receipt_id', '=', receiptId)
+      .executeTakeFirstOrThrow();
     const reversal = (amount: number, reverses: number) =>
       t.db.transaction().execute((tx) =>
         writeEntries(tx, t.context, [
@@ -303,7 +312,7 @@ describe('the database holds the journal', () => {
             memo: 'x',
             reverses,
             postings: [
-              { account: 'cash/cash', amount: cents(-amount), householdId, receiptId },
+              { account: 'cash/cash', amount: cents(-amount), householdId, receiptId, tenderId, placeId },
               { account: 'credit/patient', amount: cents(amount), householdId, receiptId },
             ],
           },

@@ -646,6 +646,30 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
       where coalesce(b.booked, -1) not in (r.amount, 0)`,
   },
   {
+    id: 'tenders',
+    words:
+      'Cash in the books of a tender is its amount and surcharge while it is taken, and nothing otherwise; it is somewhere',
+    query: `
+      select 'tender ' || t.id || ', ' || t.state || ': ' || coalesce(b.booked, 0) || ' of ' ||
+        (t.amount + t.surcharge) as fault
+      from tender t
+        left join (
+          select p.tender_id, sum(p.amount) as booked
+          from posting p
+            join book_account a on a.code = p.account
+          where a.class = 'cash' and p.tender_id is not null
+          group by p.tender_id
+        ) b
+          on b.tender_id = t.id
+      where coalesce(b.booked, 0) <> case when t.state = 'taken' then t.amount + t.surcharge else 0 end
+      union all
+      select 'posting ' || p.id || ' is cash of receipt ' || p.receipt_id || ', of no tender or nowhere'
+      from posting p
+        join book_account a on a.code = p.account
+        left join tender t on t.id = p.tender_id and t.receipt_id = p.receipt_id
+      where a.class = 'cash' and p.receipt_id is not null and (t.id is null or p.place_id is null)`,
+  },
+  {
     id: 'remittances',
     words: 'What is in the books of a posted remittance is its payment',
     query: `

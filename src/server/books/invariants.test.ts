@@ -271,6 +271,9 @@ const BREAKS: Record<string, string[]> = {
   ],
   'credit-below-zero': ['update household_balance set credit = -1'],
   receipts: ['update receipt set amount = amount + 1'],
+  tenders: ['update tender set amount = amount + 1'],
+  'tenders: in the books although it came back': [`update tender set state = 'returned' where state = 'taken'`],
+  'tenders: cash that is nowhere': ['update posting set place_id = null where place_id is not null'],
   remittances: [`update remittance set amount = amount + 1 where status = 'posted'`],
   reversals: [
     `
@@ -311,6 +314,7 @@ test.each(Object.keys(BREAKS))('%s is named when it is broken', async (name) => 
         'placement',
         'charge',
         'receipt',
+        'tender',
         'remittance',
         'remittance_claim',
         'practice',

@@ -145,7 +145,7 @@ export async function readNotes(context: Context, householdId: number): Promise<
       left join account_stop s on s.id = n.stop_id
       left join stop_reason r on r.id = s.reason_id
       left join follow_up f on f.id = n.follow_up_id
-      left join receipt p on p.id = n.receipt_id
+      left join receipt_tender p on p.receipt_id = n.receipt_id
       left join contact c on c.id = n.contact_id
     where n.household_id = ${householdId}
     order by n.id desc

@@ -84,10 +84,10 @@ async function writeHandOver(act: Act, placementId: number): Promise<string[]> {
   const last = await tx
     .selectFrom('receipt as r')
     .innerJoin('receipt_balance as k', 'k.receipt_id', 'r.id')
-    .select(['r.business_date as date', 'r.amount'])
+    .select(['r.received_on as date', 'r.amount'])
     .where('r.household_id', '=', placement.household_id)
     .where('k.booked', '>', ZERO)
-    .orderBy('r.business_date', 'desc')
+    .orderBy('r.received_on', 'desc')
     .orderBy('r.id', 'desc')
     .executeTakeFirst();
   const letters = await tx

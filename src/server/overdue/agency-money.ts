@@ -233,9 +233,7 @@ export async function creditAgencyPaid(
         household_id: about.householdId,
         placement_id: placementId,
         amount,
-        tender: 'transfer',
-        reference: number,
-        business_date: context.today,
+        received_on: context.today,
         user_id: context.user.id,
       })
       .returning('id')

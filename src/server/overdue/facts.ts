@@ -100,7 +100,7 @@ export async function readOverdue(context: Context, ids?: readonly number[]): Pr
       ),
       -- Money that is booked of a receipt that stands, or that an agency sent.
       last_paid as (select x.household_id, max(x.day) as day from (
-          select r.household_id, r.business_date as day
+          select r.household_id, r.received_on as day
           from receipt r
             join receipt_balance b on b.receipt_id = r.id
           where b.booked > 0 and r.placement_id is null and ${of('r.household_id')}

@@ -147,17 +147,18 @@ export async function readPlacement(context: Context, placementId: number): Prom
       }
       order by c.service_date, c.id`.execute(db),
     sql<PlacementPage['receipts'][number]>`
-      select r.id, r.business_date as date,
-        case r.tender
-          when 'check' then 'Check ' || r.reference
-          when 'transfer' then 'Bank transfer ' || r.reference
+      select r.id, r.received_on as date,
+        case w.tender
+          when 'check' then 'Check ' || w.reference
+          when 'transfer' then 'Bank transfer ' || w.reference
           else 'Cash'
         end || case when k.booked = 0 then ', reversed' else '' end as words,
         r.amount
       from receipt r
         join receipt_balance k on k.receipt_id = r.id
+        join receipt_tender w on w.receipt_id = r.id
       where r.household_id = ${householdId}
-      order by r.business_date desc, r.id desc
+      order by r.received_on desc, r.id desc
       limit 20`.execute(db),
     sql<PlacementPage['letters'][number]>`
       select l.piece_id as "pieceId", l.date, coalesce(s.name, 'Stage ' || l.position) as stage, l.amount,

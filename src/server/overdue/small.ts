@@ -56,7 +56,7 @@ export const smallList = list({
     since: day('Owed since', sql`s.since`),
     lastPayment: day(
       'Last payment',
-      sql`(select max(r.business_date) from receipt r where r.household_id = h.id and r.amount > 0)`,
+      sql`(select max(r.received_on) from receipt r where r.household_id = h.id and r.amount > 0)`,
     ),
     amount: money('Owed', sql<Cents>`b.with_patient`),
   },

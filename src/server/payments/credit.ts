@@ -5,6 +5,7 @@ import { creditInput, refundInput } from '../../core/payments/input';
 import { type Spread, spreadByHand, spreadInOrder } from '../../core/payments/spread';
 import { TENDERS, type Tender, tenderMemo } from '../../core/payments/tenders';
 import { Refused, lookAgain } from '../access';
+import { keepTender } from './tenders';
 import { noteBeside } from '../notes/notes';
 import { creditOf, heldReceipts } from '../books/balances';
 import { lockHouseholds, writeEntries } from '../books/journal';
@@ -111,7 +112,14 @@ export const refundCredit = useCase({
   once: (data) => data.key,
   async run(act, { receiptId, amount, tender, reference, why, seen, sure }): Promise<number> {
     const tx = act.db;
-    const of = await tx.selectFrom('receipt').selectAll().where('id', '=', receiptId).executeTakeFirst();
+    const of = await tx
+      .selectFrom('receipt as r')
+      .innerJoin('receipt_tender as w', 'w.receipt_id', 'r.id')
+      .leftJoin('tender as t', 't.receipt_id', 'r.id')
+      .select(['r.household_id', 'r.patient_id', 'w.tender', 't.id as tender_id'])
+      .where('r.id', '=', receiptId)
+      .orderBy('t.id')
+      .executeTakeFirst();
     if (!of) throw new Refused('unknown', 'There is no such receipt');
     await lockHouseholds(tx, [of.household_id]);
     const left = await creditOf(tx, receiptId, of.household_id);
@@ -139,14 +147,19 @@ export const refundCredit = useCase({
         patient_id: of.patient_id,
         refund_of: receiptId,
         amount: negate(amount),
-        tender,
-        reference,
-        business_date: act.today,
+        received_on: act.today,
         user_id: act.user.id,
       })
       .returning('id')
       .executeTakeFirstOrThrow();
     await noteBeside(act, { receipt_id: id, household_id: of.household_id }, why);
+    const cash = await keepTender(tx, act, {
+      receiptId: id,
+      tender,
+      reference,
+      amount: negate(amount),
+      refundOf: of.tender_id,
+    });
     await writeEntries(tx, act, [
       refundEntry({
         businessDate: act.today,
@@ -154,7 +167,7 @@ export const refundCredit = useCase({
         householdId: of.household_id,
         refundId: id,
         receiptId,
-        cashAccount: `cash/${tender}`,
+        cash,
         amount,
       }),
     ]);

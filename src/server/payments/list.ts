@@ -15,15 +15,18 @@ export const receiptsList = list({
   path: '/payments',
   // The filter asks receipts and what is kept of them alone: all of them are counted and summed.
   from: sql`receipt r left join receipt_balance k on k.receipt_id = r.id`,
-  shown: sql`join household h on h.id = r.household_id left join "user" u on u.id = r.user_id`,
+  shown: sql`
+    join household h on h.id = r.household_id
+    join receipt_tender w on w.receipt_id = r.id
+    left join "user" u on u.id = r.user_id`,
   household: sql`r.household_id`,
   id: sql`r.id`,
   columns: {
-    date: day('Date', sql`r.business_date`),
+    date: day('Date', sql`r.received_on`),
     account: words('Account', sql`h.number`),
     guarantor: words('From', sql`h.last || ', ' || h.first`),
-    tender: words('Tender', sql`r.tender`),
-    reference: words('Reference', sql`r.reference`),
+    tender: words('Tender', sql`w.tender`),
+    reference: words('Reference', sql`w.reference`),
     by: words('Taken by', sql`coalesce(u.name, r.user_id)`),
     state: words(
       'State',
@@ -50,9 +53,9 @@ export const receiptsList = list({
             from household h
             where lower(h.last || ', ' || h.first) like ${like} or ${textLike(sql`h.number`, like)}
           )`,
-        textLike(sql`r.reference`, like),
+        sql`exists (select from tender t where t.receipt_id = r.id and ${textLike(sql`t.reference`, like)})`,
       ],
       sql` or `,
     ),
-  order: sql`r.business_date desc, r.id desc`,
+  order: sql`r.received_on desc, r.id desc`,
 });

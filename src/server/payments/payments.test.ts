@@ -1,12 +1,13 @@
 /** Money of patients: what a receipt pays, what is refused and changes nothing, credit, and taking back. */
 import fc from 'fast-check';
+import { sql } from 'kysely';
 import { addDays } from '../../core/calendar';
 import { cents } from '../../core/money';
 import { type TestDatabase, TODAY, testDatabase } from '../../testing/database';
 import { charge, household, placementOf, planOf } from '../../testing/desk';
 import { checkBooks } from '../books/check';
 import { setDelivery } from '../statements/household';
-import { spendCredit } from './credit';
+import { refundCredit, spendCredit } from './credit';
 import { envelopeOf, readEnvelopeCharges } from '../books/open-lines';
 import { reverseReceipt, takeReceipt } from './receipts';
 import { runs } from '../../testing/runs';
@@ -163,11 +164,12 @@ describe('the same check again', () => {
     await take(householdId, '20', { ...check, sure: true });
     // Once it is taken back, nothing stands in the way.
     for (const { id } of await t.db
-      .selectFrom('receipt')
-      .select('id')
-      .where('household_id', '=', householdId)
-      .where('reference', '=', '1044')
-      .where('tender', '=', 'check')
+      .selectFrom('receipt as r')
+      .innerJoin('tender as t', 't.receipt_id', 'r.id')
+      .select('r.id')
+      .where('r.household_id', '=', householdId)
+      .where('t.reference', '=', '1044')
+      .where('t.kind', '=', 'check')
       .execute())
       await reverseReceipt(t.context, { receiptId: id, why: 'bounced' });
     expect((await take(householdId, '20', check)).receiptId).toBeGreaterThan(receiptId);
@@ -302,4 +304,142 @@ test('property: whatever is charged, paid, spent and taken back, each charge owe
     { numRuns: runs(12) },
   );
   await proven();
+});
+
+describe('the day on which money came', () => {
+  const entriesOf = async (receiptId: number) =>
+    (
+      await t.db
+        .selectFrom('posting as p')
+        .innerJoin('entry as e', 'e.id', 'p.entry_id')
+        .select(['e.kind', 'e.business_date as day', 'e.posting_date as written'])
+        .distinct()
+        .where('p.receipt_id', '=', receiptId)
+        .orderBy('e.kind')
+        .execute()
+    ).map(({ kind, day, written }) => [kind, day, written]);
+
+  test('is today, or an earlier one that is said: what it pays is paid on it, but not before the service', async () => {
+    const came = addDays(TODAY, -10);
+    const made = await owes('50.00', 20);
+    await charge(t, t.context, made.patientId, '70.00', '99213', addDays(TODAY, -3));
+    const { receiptId } = await take(made.householdId, '120.00', { receivedOn: came });
+    expect(await entriesOf(receiptId)).toEqual([
+      ['allocation', came, TODAY],
+      ['allocation', addDays(TODAY, -3), TODAY],
+      ['receipt', came, TODAY],
+    ]);
+    const today = await take(made.householdId, '5.00');
+    expect(await entriesOf(today.receiptId)).toEqual([['receipt', TODAY, TODAY]]);
+  });
+
+  test('is not to come, not in a closed period, and looked at again where it is long ago', async () => {
+    const { householdId } = await owes();
+    const at = (receivedOn: string, more: object = {}) => take(householdId, '1.00', { receivedOn, ...more });
+    await expect(at(addDays(TODAY, 1))).rejects.toMatchObject({ field: 'receivedOn', code: 'date' });
+    for (const none of ['2026-02-30', 'soon'])
+      await expect(at(none)).rejects.toMatchObject({ code: 'invalid' });
+    await expect(at(addDays(TODAY, -32))).rejects.toMatchObject({
+      doubts: ['It came on 12 Feb 2026, 32 days ago'],
+    });
+    expect(await at(addDays(TODAY, -31))).toHaveProperty('receiptId');
+    expect(await at(addDays(TODAY, -32), { sure: true })).toHaveProperty('receiptId');
+    await sql`select close_period('2026-01-31', 'test')`.execute(t.owner);
+    await expect(at('2026-01-31', { sure: true })).rejects.toThrow(/period through 31 Jan 2026 is closed/);
+    expect(await at('2026-02-01', { sure: true })).toHaveProperty('receiptId');
+  });
+});
+
+describe('tenders', () => {
+  const tendersOf = (receiptId: number) =>
+    t.db
+      .selectFrom('tender as t')
+      .innerJoin('place as p', 'p.id', 't.place_id')
+      .select(['t.kind', 't.amount', 't.reference', 't.state', 'p.kind as place', 't.refund_of'])
+      .where('t.receipt_id', '=', receiptId)
+      .execute();
+  const cashAt = async (receiptId: number) =>
+    (
+      await sql<{ place: string; amount: number }>`
+        select p.kind as place, sum(x.amount) as amount
+        from posting x
+          join place p on p.id = x.place_id
+        where x.receipt_id = ${receiptId} and x.account like 'cash/%'
+        group by p.kind`.execute(t.db)
+    ).rows;
+
+  test('a check lies where it is not yet deposited, a transfer is in the bank; reversed, neither is anywhere', async () => {
+    const { householdId } = await owes();
+    const check = await take(householdId, '20.00', { tender: 'check', reference: '77' });
+    const transfer = await take(householdId, '30.00', { tender: 'transfer' });
+    expect(await tendersOf(check.receiptId)).toEqual([
+      { kind: 'check', amount: 2000, reference: '77', state: 'taken', place: 'undeposited', refund_of: null },
+    ]);
+    expect(await cashAt(check.receiptId)).toEqual([{ place: 'undeposited', amount: 2000 }]);
+    expect(await cashAt(transfer.receiptId)).toEqual([{ place: 'bank', amount: 3000 }]);
+    await reverseReceipt(t.context, { receiptId: check.receiptId, why: 'bounced' });
+    expect((await tendersOf(check.receiptId))[0]!.state).toBe('void');
+    expect(await cashAt(check.receiptId)).toEqual([{ place: 'undeposited', amount: 0 }]);
+    await proven();
+  });
+
+  test('what is given back is a tender that says of which; one of an agency has none', async () => {
+    const { householdId } = await owes('10.00');
+    const { receiptId } = await take(householdId, '25.00');
+    const [of] = await t.db.selectFrom('tender').select('id').where('receipt_id', '=', receiptId).execute();
+    const refundId = await refundCredit(t.context, {
+      receiptId,
+      amount: '15.00',
+      tender: 'cash',
+      reference: '',
+      why: 'too much',
+      key: key(),
+    });
+    expect(await tendersOf(refundId)).toMatchObject([{ amount: -1500, state: 'taken', refund_of: of!.id }]);
+    await reverseReceipt(t.context, { receiptId: refundId, why: 'not taken' });
+    expect(await tendersOf(refundId)).toMatchObject([{ state: 'void' }]);
+    await proven();
+  });
+
+  test('a place of the site comes first, a closed one is none, and without any nothing is taken', async () => {
+    const { householdId } = await owes();
+    const set = (closed_on: string) =>
+      sql`update place set closed_on = ${closed_on}::date where kind = 'bank'`.execute(t.db);
+    await set(TODAY);
+    const transfer = () => take(householdId, '1.00', { tender: 'transfer' });
+    await expect(transfer()).rejects.toMatchObject({ code: 'missing', field: 'tender' });
+    await set(addDays(TODAY, 1));
+    expect(await transfer()).toHaveProperty('receiptId');
+    await sql`update place set closed_on = null`.execute(t.db);
+  });
+
+  test('the moves of a tender are those of the program, its facts stay, and its cash is its own', async () => {
+    const { householdId } = await owes();
+    const { receiptId } = await take(householdId, '9.00');
+    const other = await take(householdId, '9.00');
+    const write = (set: object, id = receiptId) =>
+      t.db.updateTable('tender').set(set).where('receipt_id', '=', id).execute();
+    await expect(write({ state: 'pending' })).rejects.toThrow(/does not go from taken to pending/);
+    await expect(write({ amount: 900_00 })).rejects.toThrow(/change/);
+    await expect(write({ last_four: '12345' })).rejects.toThrow(/check/);
+    const raw = (tender: number | null) =>
+      sql`
+        with e as (
+          insert into entry (kind, posting_date, business_date, user_id, memo)
+          values ('receipt', ${TODAY}, ${TODAY}, 'x', 'x')
+          returning id
+        )
+        insert into posting (entry_id, account, amount, household_id, receipt_id, tender_id, place_id)
+        select e.id, a.account, a.amount, ${householdId}, ${receiptId}, a.tender, 1
+        from e, (values ('cash/cash', 5, ${tender}::bigint), ('credit/patient', -5, null)) a (account, amount, tender)`.execute(
+        t.owner,
+      );
+    const [theirs] = await t.db
+      .selectFrom('tender')
+      .select('id')
+      .where('receipt_id', '=', other.receiptId)
+      .execute();
+    await expect(raw(null)).rejects.toThrow(/does not say whose it is/);
+    await expect(raw(theirs!.id)).rejects.toThrow(/do not belong together/);
+  });
 });

@@ -2,7 +2,7 @@
 import { sql } from 'kysely';
 import type { z } from 'zod';
 import { allocationEntry, receiptEntry, transferEntry } from '../../core/books/entries/patients';
-import { type CalendarDate, formatDate } from '../../core/calendar';
+import { type CalendarDate, daysBetween, formatDate } from '../../core/calendar';
 import { type Cents, ZERO, add, formatMoneyPlain, minus, negate, sum } from '../../core/money';
 import { receiptInput, reverseReceiptInput } from '../../core/payments/input';
 import { type Spread, spreadByHand, spreadBeside } from '../../core/payments/spread';
@@ -17,6 +17,7 @@ import { payPlacement, placedOf } from '../overdue/door';
 import { afterReversal } from '../settle';
 import { noteBeside } from '../notes/notes';
 import { type Act, useCase } from '../use-case';
+import { keepTender } from './tenders';
 
 /** The patient with an address apart whose own money is taken. @throws Refused when it is none of the household */
 async function ownerOf(tx: Tx, householdId: number, patientId: number | null): Promise<number | null> {
@@ -38,6 +39,32 @@ async function ownerOf(tx: Tx, householdId: number, patientId: number | null): P
   return apart.id;
 }
 
+/** Money that came so many days ago is looked at again. */
+const LONG_AGO_DAYS = 31;
+
+/** The day on which money came: today where none is said. @throws Refused where it is past the day or its period is closed */
+async function receivedOn(
+  act: Act,
+  { receivedOn: said, sure }: Pick<z.output<typeof receiptInput>, 'receivedOn' | 'sure'>,
+): Promise<CalendarDate> {
+  const day = said ?? act.today;
+  if (day === act.today) return day;
+  if (day > act.today) throw new Refused('date', 'This day is still to come', 'receivedOn');
+  const { closed_through: closed } = await act.db
+    .selectFrom('practice')
+    .select('closed_through')
+    .executeTakeFirstOrThrow();
+  if (closed !== null && day <= closed)
+    throw new Refused(
+      'date',
+      `The period through ${formatDate(closed)} is closed: say a day after it`,
+      'receivedOn',
+    );
+  const days = daysBetween(day, act.today);
+  lookAgain(sure, [days > LONG_AGO_DAYS && `It came on ${formatDate(day)}, ${days} days ago`]);
+  return day;
+}
+
 /** Takes a receipt and spreads it; what is left stays as the household's credit. @returns the receipt's id and the spread */
 export const takeReceipt = useCase({
   name: 'take receipt',
@@ -55,6 +82,7 @@ export const takeReceipt = useCase({
       .executeTakeFirst();
     if (!household) throw new Refused('unknown', 'There is no such account');
     const owner = await ownerOf(tx, data.householdId, data.patientId);
+    const day = await receivedOn(act, data);
     if (owner !== null && data.together)
       throw new Refused('invalid', 'What is kept apart pays no other account', 'patientId');
     const open = (await openCharges(act, households)).filter(
@@ -97,27 +125,26 @@ export const takeReceipt = useCase({
         household_id: data.householdId,
         amount: data.amount,
         patient_id: owner,
-        tender: data.tender,
-        reference: data.reference,
-        business_date: act.today,
+        received_on: day,
         user_id: act.user.id,
       })
       .returning('id')
       .executeTakeFirstOrThrow();
     await noteBeside(act, { receipt_id: id, household_id: data.householdId }, data.note);
+    const cash = await keepTender(tx, act, { ...data, receiptId: id });
     const memo = tenderMemo(data);
     const others = await shareReceipt(tx, id, data.householdId, spread, open);
     await writeEntries(tx, act, [
       receiptEntry({
-        businessDate: act.today,
+        businessDate: day,
         memo,
         about: { householdId: data.householdId, receiptId: id },
-        cashAccount: `cash/${data.tender}`,
+        cash,
         amount: data.amount,
       }),
       ...others.map(({ householdId, amount }) =>
         transferEntry({
-          businessDate: act.today,
+          businessDate: day,
           memo,
           receiptId: id,
           from: data.householdId,
@@ -125,7 +152,7 @@ export const takeReceipt = useCase({
           amount,
         }),
       ),
-      ...allocations(act.today, memo, id, spread.parts, open),
+      ...allocations(day, memo, id, spread.parts, open),
     ]);
     for (const [planId, amount] of plans)
       await payOnPlan(act, data.householdId, { planId: Number(planId), receiptId: id, amount, memo });
@@ -199,10 +226,11 @@ async function takenBefore(
   if (tender === 'cash' || reference === '') return false;
   const before = await tx
     .selectFrom('receipt as r')
-    .select(['r.business_date as day'])
+    .innerJoin('tender as t', 't.receipt_id', 'r.id')
+    .select(['r.received_on as day'])
     .where('r.household_id', '=', householdId)
-    .where('r.tender', '=', tender)
-    .where('r.reference', '=', reference)
+    .where('t.kind', '=', tender)
+    .where('t.reference', '=', reference)
     .where('r.amount', '=', amount)
     .where(({ not }) => not(receiptReversed(sql`r.id`)))
     .executeTakeFirst();
@@ -212,7 +240,7 @@ async function takenBefore(
   );
 }
 
-/** Entries by which a receipt pays charges. */
+/** Entries by which a receipt pays charges, one a charge: on the day of the money, but never before the service. */
 export const allocations = (
   day: CalendarDate,
   memo: string,
@@ -221,9 +249,9 @@ export const allocations = (
   open: readonly Owing[],
 ) =>
   parts.map((part) => {
-    const { householdId, patientId } = open.find((charge) => charge.id === part.id)!;
+    const { householdId, patientId, date } = open.find((charge) => charge.id === part.id)!;
     return allocationEntry({
-      businessDate: day,
+      businessDate: date > day ? date : day,
       memo,
       about: { householdId, chargeId: part.id, receiptId, patientId },
       amount: part.amount,
@@ -267,6 +295,12 @@ export const reverseReceipt = useCase({
       );
     const reversed = await reverseEntries(tx, act, await entriesOf(tx, { receiptId }), why);
     if (reversed.length === 0) throw new Refused('already', 'This receipt was reversed before');
+    await tx
+      .updateTable('tender')
+      .set({ state: 'void' })
+      .where('receipt_id', '=', receiptId)
+      .where('state', '=', 'taken')
+      .execute();
     await afterReversal(tx, act, reversed, why);
     await act.note(
       'reversed',

@@ -39,11 +39,12 @@ export async function searchEverything(context: Context, text: string): Promise<
     find(
       'read accounts',
       sql<Hit>`
-        select 'receipt' as kind, 'Check ' || r.reference as title,
-          h.last || ', ' || h.first || ' · ' || r.business_date as detail, '/accounts/' || h.id as href
+        select 'receipt' as kind, 'Check ' || t.reference as title,
+          h.last || ', ' || h.first || ' · ' || r.received_on as detail, '/accounts/' || h.id as href
         from receipt r
+          join tender t on t.receipt_id = r.id
           join household h on h.id = r.household_id
-        where r.tender = 'check' and lower(r.reference) like ${like} and ${open(sql`h.id`)} order by r.id desc limit 5`,
+        where t.kind = 'check' and lower(t.reference) like ${like} and ${open(sql`h.id`)} order by r.id desc limit 5`,
     ),
     find(
       'read claims',

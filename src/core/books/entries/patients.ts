@@ -5,12 +5,19 @@ import type { BookAccount } from '../accounts';
 import type { Dimensions } from '../dimensions';
 import type { ChargePart, EntryDraft, Posting } from '../entry';
 
+/** The cash of a tender: its account, and where it is. */
+export interface CashOf {
+  account: BookAccount;
+  tenderId: number;
+  placeId: number;
+}
+
 /** Money taken from a patient goes to the household's credit first. */
 export function receiptEntry(input: {
   businessDate: CalendarDate;
   memo: string;
   about: Dimensions & { householdId: number; receiptId: number };
-  cashAccount: BookAccount;
+  cash: CashOf;
   amount: Cents;
 }): EntryDraft {
   return {
@@ -19,7 +26,7 @@ export function receiptEntry(input: {
     memo: input.memo,
     key: `receipt:${input.about.receiptId}`,
     postings: [
-      { ...input.about, account: input.cashAccount, amount: input.amount },
+      { ...input.about, ...input.cash, amount: input.amount },
       { ...input.about, account: 'credit/patient', amount: negate(input.amount) },
     ],
   };
@@ -32,7 +39,7 @@ export const refundEntry = (input: {
   householdId: number;
   refundId: number;
   receiptId: number;
-  cashAccount: BookAccount;
+  cash: CashOf;
   amount: Cents;
 }): EntryDraft => ({
   kind: 'refund',
@@ -49,7 +56,7 @@ export const refundEntry = (input: {
     {
       householdId: input.householdId,
       receiptId: input.refundId,
-      account: input.cashAccount,
+      ...input.cash,
       amount: negate(input.amount),
     },
   ],

@@ -42,7 +42,8 @@ create table posting (
   case_id bigint references care_case (id), charge_id bigint references charge (id),
   coverage_id bigint references coverage (id),
   payer_id bigint references payer (id), claim_id bigint references claim (id),
-  receipt_id bigint references receipt (id),
+  receipt_id bigint references receipt (id), tender_id bigint references tender (id),
+  place_id bigint references place (id),
   remittance_id bigint references remittance (id), remittance_claim_id bigint references remittance_claim (id),
   provider_adjustment_id bigint references provider_adjustment (id), plan_id bigint references payment_plan (id),
   placement_id bigint,
@@ -63,6 +64,7 @@ create index on posting (remittance_claim_id) where remittance_claim_id is not n
 create index on posting (remittance_id) where remittance_id is not null;
 create index on posting (provider_adjustment_id) where provider_adjustment_id is not null;
 create index on posting (receipt_id) where receipt_id is not null;
+create index on posting (tender_id) where tender_id is not null;
 create index on posting (plan_id) where plan_id is not null;
 create index on posting (placement_id) where placement_id is not null;
 create index on posting (charge_id) where remark_code is not null;
@@ -359,6 +361,7 @@ begin
     or (a.part = 'with_payer' and (f.coverage_id is null or f.payer_id is null))
     or (a.class = 'cash' and f.charge_id is not null and (f.payer_id is null or f.coverage_id is null))
     or (a.class = 'cash' and f.charge_id is not null and f.remittance_id is null)
+    or (a.class = 'cash' and f.receipt_id is not null and (f.tender_id is null or f.place_id is null))
     or (a.code = 'credit/patient' and (f.household_id is null or f.receipt_id is null)) limit 1;
   if found then
     raise exception 'A posting on % of entry % does not say whose it is', bad.account,
@@ -379,6 +382,7 @@ begin
         )
     )
     or exists (select 1 from claim m where m.id = f.claim_id and m.purpose <> 'bill')
+    or exists (select 1 from tender t where t.id = f.tender_id and t.receipt_id is distinct from f.receipt_id)
     or exists (select 1 from payment_plan l where l.id = f.plan_id and l.household_id <> f.household_id)
     or exists (select 1 from placement l where l.id = f.placement_id and l.household_id <> f.household_id)
     or exists (

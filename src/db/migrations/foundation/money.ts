@@ -93,8 +93,18 @@ create index on follow_up (household_id);
 create index on follow_up (charge_id);
 create index on follow_up (remittance_claim_id) where closed_at is null;
 
--- How money comes, filled from the closed list of the program.
+-- How money comes, and the moves of its life, filled from the closed lists of the program.
 create table tender_kind (code text primary key);
+create table tender_move (from_state text not null, to_state text not null, primary key (from_state, to_state));
+-- Where money is: in a drawer, not yet deposited, with who clears it, in a bank account.
+create table place (
+  id bigint generated always as identity primary key,
+  kind text not null check (kind in ('drawer', 'undeposited', 'clearing', 'bank')),
+  name text not null unique check (name <> ''), location_id bigint references location (id),
+  -- Nothing comes there from this day on.
+  closed_on calendar_date, version integer not null default 1
+);
+create trigger versioned before update on place for each row execute function count_version();
 create table receipt (
   id bigint generated always as identity primary key, household_id bigint not null references household (id),
   amount cents not null check (amount <> 0),
@@ -104,10 +114,46 @@ create table receipt (
   refund_of bigint references receipt (id),
   -- The placement whose agency had collected it; its cash came with the agency's payment.
   placement_id bigint, check ((amount < 0) = (refund_of is not null)),
-  tender text not null references tender_kind (code), reference text not null default '',
-  business_date calendar_date not null, user_id text not null, created_at timestamptz not null default desk_now(),
-  check (tender <> 'check' or reference <> '')
+  -- The day on which it came, where it was taken, by whose visit, and what it is meant for.
+  received_on calendar_date not null, location_id bigint references location (id),
+  provider_id bigint references provider (id), earmark text not null default '',
+  user_id text not null, created_at timestamptz not null default desk_now()
 );
+-- The means by which a receipt was paid, or credit given back.
+create table tender (
+  id bigint generated always as identity primary key, receipt_id bigint not null references receipt (id),
+  kind text not null references tender_kind (code), amount cents not null check (amount <> 0),
+  surcharge cents not null default 0 check (surcharge >= 0), reference text not null default '',
+  place_id bigint not null references place (id),
+  state text not null default 'taken' check (state in ('pending', 'taken', 'declined', 'returned', 'void')),
+  -- Of a card: never more of its number.
+  brand text not null default '', last_four text not null default '' check (last_four ~ '^([0-9]{4})?$'),
+  token text not null default '', approval text not null default '',
+  refund_of bigint references tender (id) check (refund_of is null or amount < 0),
+  check (kind <> 'check' or reference <> '')
+);
+create index on tender (receipt_id);
+create index on tender (refund_of) where refund_of is not null;
+create index on tender (lower(reference)) where reference <> '';
+create function tender_moves() returns trigger language plpgsql set search_path = public, pg_temp as $$
+begin
+  if tg_op = 'INSERT' then
+    if new.state not in ('pending', 'taken') then
+      raise exception 'A tender begins as pending or taken, not %', new.state using errcode = 'check_violation';
+    end if;
+  elsif not exists (select 1 from tender_move where from_state = old.state and to_state = new.state) then
+    raise exception 'A tender does not go from % to %', old.state, new.state using errcode = 'check_violation';
+  end if;
+  return new;
+end $$;
+create trigger tender_begins before insert on tender for each row execute function tender_moves();
+create trigger tender_moves before update of state on tender
+for each row when (old.state <> new.state) execute function tender_moves();
+create trigger tender_facts before update on tender
+for each row when (
+  (new.receipt_id, new.kind, new.amount, new.surcharge, new.reference, new.refund_of)
+  is distinct from (old.receipt_id, old.kind, old.amount, old.surcharge, old.reference, old.refund_of)
+) execute function refuse_change();
 create index on receipt (household_id);
 create index on receipt (patient_id) where patient_id is not null;
 create index on receipt (refund_of) where refund_of is not null;
@@ -117,7 +163,7 @@ create table receipt_household (
   primary key (receipt_id, household_id)
 );
 create index on receipt_household (household_id);
-create index on receipt (business_date desc, id desc);
+create index on receipt (received_on desc, id desc);
 -- Facts of record: what was received is never another afterwards.
 create trigger remittance_facts before update on remittance
 for each row when (
@@ -138,9 +184,9 @@ for each row when (
 create trigger receipt_facts before update on receipt
 for each row when (
   (
-    new.household_id, new.amount, new.patient_id, new.refund_of, new.placement_id, new.tender, new.reference,
-    new.business_date, new.user_id, new.created_at
-  ) is distinct from (old.household_id, old.amount, old.patient_id, old.refund_of, old.placement_id, old.tender,
-  old.reference, old.business_date, old.user_id, old.created_at)
+    new.household_id, new.amount, new.patient_id, new.refund_of, new.placement_id, new.received_on, new.user_id,
+    new.created_at
+  ) is distinct from (old.household_id, old.amount, old.patient_id, old.refund_of, old.placement_id,
+  old.received_on, old.user_id, old.created_at)
 ) execute function refuse_change();
 `;

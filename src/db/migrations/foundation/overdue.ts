@@ -301,4 +301,10 @@ create table hardship (
 );
 create index on hardship (household_id);
 create unique index one_hardship_asked on hardship (household_id) where status = 'asked';
+-- How a receipt came: by its first tender, or collected by an agency.
+create view receipt_tender as
+select r.id as receipt_id, coalesce(t.kind, 'transfer') as tender, coalesce(t.reference, l.number, '') as reference
+from receipt r
+  left join lateral (select kind, reference from tender where receipt_id = r.id order by id limit 1) t on true
+  left join placement l on l.id = r.placement_id;
 `;

@@ -8,6 +8,7 @@ import { fees } from './fees';
 import { locations } from './locations';
 import { hardshipBands, overduePolicy, overdueStages, povertyLevels } from './overdue';
 import { payers } from './payers';
+import { places } from './places';
 import { planPolicy } from './plan-policy';
 import { plans } from './plans';
 import { practice } from './practice';
@@ -35,6 +36,7 @@ const TABLES: readonly SetupTable[] = [
   reasons,
   statementPolicies,
   statementMessages,
+  places,
   planPolicy,
   overduePolicy,
   overdueStages,

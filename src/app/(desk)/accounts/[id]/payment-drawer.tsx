@@ -17,6 +17,8 @@ import { TENDERS, TENDER_NAMES, type Tender } from '../../../../core/payments/te
 import { counted } from '../../../../core/words';
 import type { AccountPage } from '../../../../server/account-page/read';
 import { useAct, useOnce } from '../../../../ui/act';
+import { DateInput } from '../../../../ui/date-input';
+import { useDesk } from '../../../../ui/desk';
 import { DeskDrawer } from '../../../../ui/drawer';
 import { Day } from '../../../../ui/figures';
 import { MoneyInput } from '../../../../ui/form';
@@ -98,6 +100,8 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
   };
   const [tender, setTender] = useState<Tender>('check');
   const [reference, setReference] = useState('');
+  const { today } = useDesk();
+  const [receivedOn, setReceivedOn] = useState<string>(today);
   const [byHand, setByHand] = useState(false);
   const [parts, setParts] = useState<Record<string, string>>({});
   const press = useOnce();
@@ -138,6 +142,7 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
           amount: text,
           tender,
           reference,
+          receivedOn,
           key: press.key(),
           ...(byHand ? { parts: Object.fromEntries(given(parts)) } : {}),
         }),
@@ -192,6 +197,10 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
             onChange={(event) => setReference(event.target.value)}
             onPressEnter={() => void save()}
           />
+        </label>
+        <label>
+          <span>Received</span>
+          <DateInput label="Received" value={receivedOn} onChange={setReceivedOn} />
         </label>
         <Segmented
           aria-label="Tender"
