@@ -205,6 +205,7 @@ async function prepare(): Promise<void> {
     },
     'spend credit': { householdId, key: '' },
     'refund credit': { receiptId, amount: '1.00', tender: 'check', reference: '1', why: 'x', key: '' },
+    'reverse allocation': { entryId: 1, why: 'x' },
     'reverse receipt': { receiptId, why: 'x' },
     'close follow-up': { followUpId, outcome: 'x' },
     'change follow-up': { followUpId, dueDate: '2026-04-01', owner: '', note: 'x', version: 1 },

@@ -63,7 +63,7 @@ import { approvePlacements, proposePlacements, withdrawPlacement } from './overd
 import { undoWriteOff } from './follow-ups/undo';
 import { writeOffSmall } from './overdue/small';
 import { refundCredit, spendCredit } from './payments/credit';
-import { reverseReceipt, takeReceipt } from './payments/receipts';
+import { reverseAllocation, reverseReceipt, takeReceipt } from './payments/receipts';
 import { acceptPlan, cancelPlan, proposePlan } from './plans/agree';
 import { collectInstallments } from './payments/collect';
 import { checkRemittance, decideHeld, matchHeld, sayReason, takeUpAgain } from './remittances/held';
@@ -356,6 +356,13 @@ const PRESSES: Record<string, Press> = {
     why: 'test',
     key: key(),
   })),
+  [reverseAllocation.title]: press(reverseAllocation, async () => {
+    const { receiptId } = await paid();
+    const { rows } = await sql<{ id: number }>`
+      select e.id from entry e join posting p on p.entry_id = e.id
+      where e.kind = 'allocation' and p.receipt_id = ${receiptId} limit 1`.execute(t.db);
+    return { entryId: rows[0]!.id, why: 'test' };
+  }),
   [reverseReceipt.title]: press(reverseReceipt, async () => ({
     receiptId: (await paid()).receiptId,
     why: 'test',

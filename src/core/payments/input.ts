@@ -84,6 +84,11 @@ export const refundInput = z
     sure: sureField,
   })
   .superRefine(tendered);
+/** What a receipt pays of a charge, to be taken back from it. */
+export const reverseAllocationInput = z.object({
+  entryId: idField,
+  why: reasonField('Say why it is taken back'),
+});
 /** A receipt to be reversed. */
 export const reverseReceiptInput = z.object({
   receiptId: idField,

@@ -4,12 +4,22 @@ import { sql } from 'kysely';
 import { addDays } from '../../core/calendar';
 import { cents } from '../../core/money';
 import { type TestDatabase, TODAY, testDatabase } from '../../testing/database';
-import { charge, household, placementOf, planOf } from '../../testing/desk';
+import {
+  charge,
+  decided,
+  household,
+  placementOf,
+  planOf,
+  postedRemittance,
+  sentClaim,
+} from '../../testing/desk';
 import { checkBooks } from '../books/check';
+import { saveSetup } from '../setup/save';
 import { setDelivery } from '../statements/household';
 import { refundCredit, spendCredit } from './credit';
 import { envelopeOf, readEnvelopeCharges } from '../books/open-lines';
-import { reverseReceipt, takeReceipt } from './receipts';
+import { reverseRemittance } from '../remittances/reverse';
+import { reverseAllocation, reverseReceipt, takeReceipt } from './receipts';
 import { runs } from '../../testing/runs';
 
 let t: TestDatabase;
@@ -410,6 +420,24 @@ describe('tenders', () => {
     await expect(transfer()).rejects.toMatchObject({ code: 'missing', field: 'tender' });
     await set(addDays(TODAY, 1));
     expect(await transfer()).toHaveProperty('receiptId');
+    const [site] = await t.db.selectFrom('location').select('id').orderBy('id').execute();
+    const own = await saveSetup(t.context, {
+      table: 'places',
+      values: { name: 'Drawer bag', kind: 'undeposited', location_id: String(site!.id) },
+    });
+    const put = async (id: number) =>
+      t.db.selectFrom('tender').select('place_id').where('receipt_id', '=', id).executeTakeFirstOrThrow();
+    const elsewhere = await take(householdId, '1.00');
+    await t.db
+      .updateTable('household')
+      .set({ location_id: site!.id })
+      .where('id', '=', householdId)
+      .execute();
+    const here = await take(householdId, '1.00');
+    expect([
+      (await put(here.receiptId)).place_id === Number(own),
+      (await put(elsewhere.receiptId)).place_id === Number(own),
+    ]).toEqual([true, false]);
     await sql`update place set closed_on = null`.execute(t.db);
   });
 
@@ -441,5 +469,69 @@ describe('tenders', () => {
       .execute();
     await expect(raw(null)).rejects.toThrow(/does not say whose it is/);
     await expect(raw(theirs!.id)).rejects.toThrow(/do not belong together/);
+  });
+});
+
+describe('what a receipt pays of one charge', () => {
+  const paying = async (chargeId: number) =>
+    (
+      await sql<{ id: number }>`
+        select distinct e.id
+        from entry e
+          join posting p on p.entry_id = e.id
+        where e.kind = 'allocation' and p.charge_id = ${chargeId} and e.reverses is null
+        order by e.id`.execute(t.db)
+    ).rows.map(({ id }) => id);
+  const off = (entryId: number) => reverseAllocation(t.context, { entryId, why: 'the other visit' });
+
+  test('is taken off it alone: it is owed again since its day, and the money is credit', async () => {
+    const made = await owes('50.00', 40);
+    const other = await charge(t, t.context, made.patientId, '70.00', '99213', addDays(TODAY, -10));
+    const since = async () =>
+      (await t.db
+        .selectFrom('charge_balance')
+        .select('patient_since')
+        .where('charge_id', '=', made.chargeId)
+        .executeTakeFirst())!.patient_since;
+    const before = await since();
+    await take(made.householdId, '120.00');
+    const [entryId] = await paying(made.chargeId);
+    await off(entryId!);
+    expect([await owed(made.chargeId), await owed(other), await credit(made.householdId)]).toEqual([
+      5000, 0, 5000,
+    ]);
+    expect(await since()).toEqual(before);
+    await expect(off(entryId!)).rejects.toMatchObject({ code: 'already' });
+    // The credit pays it again.
+    await spendCredit(t.context, { householdId: made.householdId, key: key() });
+    expect([await owed(made.chargeId), await credit(made.householdId)]).toEqual([0, 0]);
+    await proven();
+  });
+
+  test('is no charge, no receipt, and nothing that became credit already', async () => {
+    const { householdId, chargeId } = await owes('50.00');
+    await take(householdId, '50.00');
+    const { rows } = await sql<{ id: number }>`
+      select e.id from entry e join posting p on p.entry_id = e.id
+      where p.charge_id = ${chargeId} and e.kind = 'charge' limit 1`.execute(t.db);
+    await expect(off(rows[0]!.id)).rejects.toMatchObject({ code: 'unknown' });
+    await expect(off(99_999_999)).rejects.toMatchObject({ code: 'unknown' });
+    const s = await sentClaim(t);
+    const remittanceId = await postedRemittance(t, [
+      decided(s.claim.control_number, [
+        { control: s.controls[0]!, charge: 14_500, paid: 6800, reasons: ['CO-45:47.00', 'PR-3:30.00'] },
+      ]),
+    ]);
+    await take(s.householdId, '30.00');
+    const [entryId] = await paying(s.charges[0]!);
+    await reverseRemittance(t.context, { remittanceId, why: 'a mistake' });
+    await postedRemittance(t, [
+      decided(s.claim.control_number, [
+        { control: s.controls[0]!, charge: 14_500, paid: 9800, reasons: ['CO-45:47.00'] },
+      ]),
+    ]);
+    expect(await credit(s.householdId)).toBe(3000);
+    await expect(off(entryId!)).rejects.toMatchObject({ code: 'blocked', facts: { stands: 0 } });
+    await proven();
   });
 });

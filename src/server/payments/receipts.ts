@@ -4,7 +4,7 @@ import type { z } from 'zod';
 import { allocationEntry, receiptEntry, transferEntry } from '../../core/books/entries/patients';
 import { type CalendarDate, daysBetween, formatDate } from '../../core/calendar';
 import { type Cents, ZERO, add, formatMoneyPlain, minus, negate, sum } from '../../core/money';
-import { receiptInput, reverseReceiptInput } from '../../core/payments/input';
+import { receiptInput, reverseAllocationInput, reverseReceiptInput } from '../../core/payments/input';
 import { type Spread, spreadByHand, spreadBeside } from '../../core/payments/spread';
 import { tenderMemo } from '../../core/payments/tenders';
 import type { Tx } from '../../db/connect';
@@ -77,10 +77,11 @@ export const takeReceipt = useCase({
     await lockHouseholds(tx, households);
     const household = await tx
       .selectFrom('household')
-      .select('id')
+      .select(['id', 'location_id as locationId'])
       .where('id', '=', data.householdId)
       .executeTakeFirst();
     if (!household) throw new Refused('unknown', 'There is no such account');
+    const { locationId } = household;
     const owner = await ownerOf(tx, data.householdId, data.patientId);
     const day = await receivedOn(act, data);
     if (owner !== null && data.together)
@@ -126,12 +127,13 @@ export const takeReceipt = useCase({
         amount: data.amount,
         patient_id: owner,
         received_on: day,
+        location_id: locationId,
         user_id: act.user.id,
       })
       .returning('id')
       .executeTakeFirstOrThrow();
     await noteBeside(act, { receipt_id: id, household_id: data.householdId }, data.note);
-    const cash = await keepTender(tx, act, { ...data, receiptId: id });
+    const cash = await keepTender(tx, act, { ...data, receiptId: id, locationId });
     const memo = tenderMemo(data);
     const others = await shareReceipt(tx, id, data.householdId, spread, open);
     await writeEntries(tx, act, [
@@ -257,6 +259,49 @@ export const allocations = (
       amount: part.amount,
     });
   });
+
+/** Takes back what a receipt pays of one charge: it is owed again, and the money is credit of whoever had it. */
+export const reverseAllocation = useCase({
+  name: 'reverse allocation',
+  permission: 'reverse entries',
+  input: reverseAllocationInput,
+  async run(act, { entryId, why }) {
+    const tx = act.db;
+    const found = await tx
+      .selectFrom('entry as e')
+      .innerJoin('posting as p', 'p.entry_id', 'e.id')
+      .select(['e.kind', 'p.household_id', 'p.charge_id', 'p.receipt_id', 'p.amount'])
+      .where('e.id', '=', entryId)
+      .where('p.account', '=', 'credit/patient')
+      .executeTakeFirst();
+    if (found?.kind !== 'allocation' || found.household_id === null)
+      throw new Refused('unknown', 'There is no such payment of a charge');
+    await lockHouseholds(tx, [found.household_id]);
+    // What became credit again after a payer's correction is not taken back a second time.
+    const { rows } = await sql<{ stands: Cents; undone: boolean }>`
+      select coalesce(sum(p.amount), 0) as stands,
+        exists (select from entry where reverses = ${entryId}) as undone
+      from posting p
+      where p.charge_id = ${found.charge_id} and p.receipt_id = ${found.receipt_id} and p.account = 'credit/patient'`.execute(
+      tx,
+    );
+    const { stands, undone } = rows[0]!;
+    if (undone) throw new Refused('already', 'This was taken back before');
+    if (stands < found.amount)
+      throw new Refused(
+        'blocked',
+        `Only ${formatMoneyPlain(stands)} of it still pays this charge: the rest is credit already`,
+        { facts: { stands } },
+      );
+    const reversed = await reverseEntries(tx, act, [entryId], why);
+    await afterReversal(tx, act, reversed, why);
+    await act.note(
+      'took back from a charge',
+      { kind: 'receipt', id: found.receipt_id! },
+      { why, charge: found.charge_id },
+    );
+  },
+});
 
 /** Reverses a receipt with all its allocations. */
 export const reverseReceipt = useCase({

@@ -6,6 +6,7 @@ import type { LedgerCharge } from '../../../../../server/accounts/ledger';
 import { WithReason, useAct } from '../../../../../ui/act';
 import { Money } from '../../../../../ui/figures';
 import { undoWriteOffAction } from '../../../overdue/actions';
+import { reverseAllocationAction } from '../../../payments/actions';
 import { reverseReceiptAction } from '../../../payments/actions';
 import {
   chargeEstimateAction,
@@ -85,6 +86,21 @@ export function WriteOffActs({ entryId, passed }: { entryId: number; passed: boo
       ask="Why is it taken back?"
       danger
       act={(why) => run(() => undoWriteOffAction({ entryId, why }), 'Taken back; it is owed where it was')}
+    />
+  );
+}
+
+/** Taking back what a receipt pays of a charge. */
+export function AllocationActs({ entryId }: { entryId: number }) {
+  const { run } = useAct();
+  return (
+    <WithReason
+      words="Take this payment off the charge"
+      ask="Why is it taken off?"
+      danger
+      act={(why) =>
+        run(() => reverseAllocationAction({ entryId, why }), 'Taken off; the money is held as credit')
+      }
     />
   );
 }

@@ -15,7 +15,7 @@ import { Tag } from '../../../../../ui/tag';
 import css from '../account.module.css';
 import type { AccountDesk } from '../section';
 import { chargeEntriesAction } from '../../actions';
-import { ChargeActs, Expected, WriteOffActs } from './acts';
+import { AllocationActs, ChargeActs, Expected, WriteOffActs } from './acts';
 import { READING } from './reading';
 import type { RowKind } from './row';
 
@@ -119,9 +119,10 @@ function entryCells(entry: LedgerEntry, charge: LedgerCharge): SubLine['cells'] 
   };
 }
 
-/** Write-offs and what was passed on by decision, which are taken back by themselves. */
+/** Write-offs, what was passed on by decision, and what receipts pay: they are taken back by themselves. */
 const takenBackHere = (entry: LedgerEntry): boolean =>
-  !entry.undone && ['write-off', 'bad-debt', 'to-patient', 'to-next-payer'].includes(entry.kind);
+  !entry.undone &&
+  ['write-off', 'bad-debt', 'to-patient', 'to-next-payer', 'allocation'].includes(entry.kind);
 
 function chargeLines(
   charge: LedgerCharge,
@@ -140,12 +141,15 @@ function chargeLines(
     ...(may('reverse entries')
       ? (entries ?? []).filter(takenBackHere).map((entry) => ({
           key: `u${entry.entryId}`,
-          wide: (
-            <WriteOffActs
-              entryId={entry.entryId}
-              passed={entry.kind === 'to-patient' || entry.kind === 'to-next-payer'}
-            />
-          ),
+          wide:
+            entry.kind === 'allocation' ? (
+              <AllocationActs entryId={entry.entryId} />
+            ) : (
+              <WriteOffActs
+                entryId={entry.entryId}
+                passed={entry.kind === 'to-patient' || entry.kind === 'to-next-payer'}
+              />
+            ),
         }))
       : []),
     ...(untouched && charge.caseId !== null
