@@ -32,7 +32,13 @@ function rules(kind: BenefitKind, words: Words): SetupTable {
             amount: amount('Amount', gives === 'amount' ? {} : { open: true, hint: 'empty: none' }),
           }),
       ...(ofOne
-        ? { category: pick('Spares', { fixed: true, open: true, hint: 'a category of services' }) }
+        ? {
+            category: pick('Spares', {
+              fixed: true,
+              open: true,
+              hint: 'a category of services that is spared it, with 0.00',
+            }),
+          }
         : {}),
       ...(kind === 'copay'
         ? {

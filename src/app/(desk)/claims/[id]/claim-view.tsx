@@ -297,7 +297,7 @@ function Said({ claim }: { claim: Claim }) {
         ],
         [
           'Payer',
-          `${c.payer.name}, id ${c.payer.payerId || '–'}${claim.payerClaimNumber && `, its number ${claim.payerClaimNumber}`}`,
+          `${c.payer.name}${c.coverageOrder > 1 ? `, as the ${PLACES[c.coverageOrder - 1]?.toLowerCase() ?? 'next payer'}` : ''}, id ${c.payer.payerId || '–'}${claim.payerClaimNumber && `, its number ${claim.payerClaimNumber}`}`,
         ],
         ...(c.otherPayers ?? []).map(otherPayer),
         ['Billed by', `${billing.organization ?? `${billing.first} ${billing.last}`}, NPI ${billing.npi}`],
