@@ -93,7 +93,13 @@ async function usePlansFirst(
 ): Promise<void> {
   for (const [planId, wanted] of plans)
     for (const { receipt, amount } of takeFrom(held, wanted))
-      await payOnPlan(act, householdId, { planId, receiptId: receipt.id, amount, memo: fromCredit(receipt) });
+      await payOnPlan(act, householdId, {
+        planId,
+        receiptId: receipt.id,
+        amount,
+        memo: fromCredit(receipt),
+        day: act.today,
+      });
   for (const { receipt, amount } of takeFrom(held, agency))
     await payAgency(act, householdId, receipt.id, amount, fromCredit(receipt));
 }

@@ -12,7 +12,7 @@ import { Refused, lookAgain } from '../access';
 import { receiptReversed } from '../books/balances';
 import { entriesOf, lockHouseholds, reverseEntries, writeEntries } from '../books/journal';
 import { type Owing, envelopeOf, openCharges } from '../books/open-lines';
-import { payFromReceipt } from '../plans/door';
+import { type PlanPayment, payFromReceipt } from '../plans/door';
 import { payPlacement, placedOf } from '../overdue/door';
 import { afterReversal } from '../settle';
 import { noteBeside } from '../notes/notes';
@@ -157,7 +157,7 @@ export const takeReceipt = useCase({
       ...allocations(day, memo, id, spread.parts, open),
     ]);
     for (const [planId, amount] of plans)
-      await payOnPlan(act, data.householdId, { planId: Number(planId), receiptId: id, amount, memo });
+      await payOnPlan(act, data.householdId, { planId: Number(planId), receiptId: id, amount, memo, day });
     if (toAgency > 0) await payAgency(act, data.householdId, id, toAgency, memo);
     await act.note('took payment', { kind: 'receipt', id }, { amount: data.amount });
     return { receiptId: id, spread };
@@ -168,7 +168,7 @@ export const takeReceipt = useCase({
 export async function payOnPlan(
   act: Act,
   householdId: number,
-  payment: { planId: number; receiptId: number; amount: Cents; memo: string },
+  payment: PlanPayment,
 ): Promise<void> {
   const plan = await act.db
     .selectFrom('payment_plan')

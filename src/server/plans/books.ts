@@ -113,13 +113,23 @@ export async function chargeInterest(
   return sum(due.map(({ amount }) => amount));
 }
 
+/** What of a receipt pays a plan; `amount` in cents. */
+export interface PlanPayment {
+  planId: number;
+  receiptId: number;
+  amount: Cents;
+  memo: string;
+  /** The day of the money, by which it is on time; never before the plan was agreed. */
+  day: CalendarDate;
+}
+
 /**
  * Pays a running plan from a receipt: interest first, then the charges, oldest first. A plan that is paid is finished.
  * @throws Refused when it is not running, or less is left on it
  */
 export async function payFromReceipt(
   act: Act,
-  { planId, receiptId, amount, memo }: { planId: number; receiptId: number; amount: Cents; memo: string },
+  { planId, receiptId, amount, memo, day }: PlanPayment,
 ): Promise<void> {
   const tx = act.db;
   await chargeInterest(act, planId, act.today, true);
@@ -144,7 +154,13 @@ export async function payFromReceipt(
     return part > 0 ? [{ about: about(one), amount: part }] : [];
   });
   await writeEntries(tx, act, [
-    planPaymentEntry({ businessDate: act.today, memo, planId, receiptId, parts }),
+    planPaymentEntry({
+      businessDate: day < plan.agreed_on ? plan.agreed_on : day,
+      memo,
+      planId,
+      receiptId,
+      parts,
+    }),
   ]);
   if (amount === left && !(await isKept(tx, planId)))
     await endPlan(tx, act.today, planId, 'finished', 'paid');

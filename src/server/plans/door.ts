@@ -1,3 +1,3 @@
 /** What other stations may ask of plans and do there: payment plans: what runs, what a receipt pays on them. Nothing else of it is known to them. */
-export { payFromReceipt } from './books';
+export { type PlanPayment, payFromReceipt } from './books';
 export { plansOf, readPlans } from './read';

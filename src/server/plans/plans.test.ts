@@ -747,6 +747,33 @@ describe('a down payment that was agreed', () => {
     expect((await readPlan(on(next), planId)).state).not.toBe('behind');
   });
 
+  test('money that came before it was entered pays on its day, but never before the plan was agreed', async () => {
+    const { householdId, planId } = await plan(['300.00', '260.00']);
+    const late = addDays(FIRST, 3);
+    const paidOn = async (receivedOn: string) => {
+      const { receiptId } = await takeReceipt(on(late), {
+        householdId,
+        amount: '10.00',
+        tender: 'cash',
+        plans: { [planId]: '10.00' },
+        receivedOn,
+        sure: true,
+        key: key(),
+      });
+      const { day } = await t.db
+        .selectFrom('posting as p')
+        .innerJoin('entry as e', 'e.id', 'p.entry_id')
+        .select('e.business_date as day')
+        .where('p.receipt_id', '=', receiptId)
+        .where('e.kind', '=', 'plan-payment')
+        .executeTakeFirstOrThrow();
+      return day;
+    };
+    expect(await paidOn(addDays(FIRST, -1))).toBe(addDays(FIRST, -1));
+    expect(await paidOn(addDays(TODAY, -20))).toBe(TODAY);
+    expect(await paidOn(late)).toBe(late);
+  });
+
   test('a part is not made; what comes on that charge later is no part of it', async () => {
     const { householdId, planId } = await plan(['300.00', '260.00'], { down: '60.00' });
     const next = addDays(TODAY, 1);

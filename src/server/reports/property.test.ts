@@ -11,7 +11,7 @@ import { openFigures } from '../books/balances';
 import { checkBooks } from '../books/check';
 import { settleWaiting } from '../follow-ups/work';
 import { spendCredit } from '../payments/credit';
-import { reverseReceipt, takeReceipt } from '../payments/receipts';
+import { reverseAllocation, reverseReceipt, takeReceipt } from '../payments/receipts';
 import { postRemittance } from '../remittances/post';
 import { reverseRemittance } from '../remittances/reverse';
 import { REPORTS, reportOf } from './index';
@@ -46,6 +46,7 @@ const KINDS = [
   'late',
   'reverse remit',
   'reverse receipt',
+  'take off',
   'void',
   'settle',
   'spend',
@@ -90,13 +91,14 @@ async function live(steps: readonly Step[]): Promise<void> {
       await postRemittance(t.context, id);
       remits.push(id);
     },
-    pay: async ({ a }) =>
+    pay: async ({ a, b }) =>
       receipts.push(
         (
           await takeReceipt(t.context, {
             householdId: made.householdId,
             amount: toDecimal(cents(a + 1)),
             tender: 'cash',
+            receivedOn: addDays(TODAY, -(b % 20)),
             key: key(),
           })
         ).receiptId,
@@ -112,6 +114,15 @@ async function live(steps: readonly Step[]): Promise<void> {
     'reverse remit': ({ a }) =>
       reverseRemittance(t.context, { remittanceId: pick(remits, a) ?? 0, why: 'x' }),
     'reverse receipt': ({ a }) => reverseReceipt(t.context, { receiptId: pick(receipts, a) ?? 0, why: 'x' }),
+    'take off': async ({ a }) => {
+      const { rows } = await sql<{ id: number }>`
+        select distinct e.id
+        from entry e
+          join posting p on p.entry_id = e.id
+        where e.kind = 'allocation' and p.household_id = ${made.householdId}
+        order by e.id`.execute(t.db);
+      return reverseAllocation(t.context, { entryId: pick(rows, a)?.id ?? 0, why: 'x' });
+    },
     void: ({ a }) => voidCharge(t.context, { chargeId: pick(charges, a) ?? 0, why: 'x' }),
     settle: ({ a, b }) =>
       settleWaiting(t.context, {

@@ -33,7 +33,7 @@ export const received = report({
         end`,
     ),
     way: words('As', sql`a.words`),
-    reference: words('Reference', sql`coalesce(max(m.trace), max(r.reference), '')`),
+    reference: words('Reference', sql`coalesce(max(m.trace), max(t.reference), '')`),
     amount: money('Amount', sql<Cents>`sum(p.amount)`),
   },
   groups: ['date', 'kind', 'way'],
@@ -49,7 +49,7 @@ export const received = report({
       ${MOVEMENTS}
         left join household h on h.id = p.household_id
         left join remittance m on m.id = p.remittance_id
-        left join receipt r on r.id = p.receipt_id`,
+        left join tender t on t.id = p.tender_id`,
   where: ({ from, to }) => sql`a.class = 'cash' and e.posting_date between ${from} and ${to}`,
   rowBy: sql`e.posting_date, a.code, a.words, p.remittance_id, ${OF}, p.receipt_id`,
   order: sql`e.posting_date desc, a.words, 1`,

@@ -54,7 +54,11 @@ export function FollowUps({
             width: 104,
             render: (row) => <Tag tone={row.kind === 'denial' ? 'stop' : 'look'}>{row.kind}</Tag>,
           },
-          words: { width: 168 },
+          words: {
+            width: 168,
+            // A claim asks for it now.
+            render: (row) => (row.kind === 'next payer' && row.billed ? `${row.words} · billed` : row.words),
+          },
           patient: {
             width: 120,
             render: (row) => (
