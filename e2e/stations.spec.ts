@@ -64,9 +64,11 @@ test('a payment before the bill is credit, is reversed with its reason, and the 
     await expect(take).toBeDisabled();
   }
   await field.fill('1,250.50');
+  // It came the day before yesterday.
+  await page.getByLabel('Received', { exact: true }).fill('-2');
   await page.getByLabel('Check number').fill('88');
   await page.keyboard.press('Enter');
-  await expect(page.getByText(/Received: .*1.250\.50 check 88/)).toBeVisible();
+  await expect(page.getByRole('row', { name: /14 Mar 2026.*Received: .*1.250\.50 check 88/ })).toBeVisible();
   expect(await figure(page, 'Less credit')).toBe(-1250.5);
   expect(await figure(page, 'Balance')).toBe(-1250.5);
   await page
@@ -117,6 +119,11 @@ test('credit stands against what is owed, pays what is chosen, and goes back', a
   await drawer.getByRole('button', { name: 'Give back 25.00' }).click();
   await expect(page.getByText(/Given back: .*25\.00 check 9001/)).toBeVisible();
   await expect.poll(() => figure(page, 'Less credit')).toBe(-25);
+  // What pays one charge is taken off it by itself.
+  await anyOf(page.getByRole('row', { name: /99213/ }).getByRole('button', { name: 'Unfold' })).click();
+  await withReason(page, 'Take this payment off the charge', 'Why is it taken off?', 'the other visit');
+  await expect.poll(() => figure(page, 'Patient owes now')).toBe(55);
+  await expect.poll(() => figure(page, 'Less credit')).toBe(-55);
   await page.goto('/payments?search=9001');
   await expect(anyOf(page.getByRole('row', { name: /Tendered.*given back/ }))).toBeVisible();
   await provenBooks(desk);

@@ -36,9 +36,9 @@ afterAll(async () => {
 
 describe('what was received, decided and sent stays as it is', () => {
   test.each([
-    `update receipt set tender = 'cash', reference = ''`,
-    `update receipt set reference = '1002'`,
-    `update receipt set business_date = business_date - 1`,
+    `update tender set kind = 'cash', reference = ''`,
+    `update tender set reference = '1002'`,
+    `update receipt set received_on = received_on - 1`,
     `update receipt set amount = amount + 1`,
     `update receipt set created_at = created_at - interval '1 day'`,
     `update remittance set amount = amount + 1`,
@@ -135,9 +135,10 @@ describe('a period is closed once, by closing it', () => {
       values ('opening-cash', '2026-01-31', '2026-01-31', 'x', '')
       returning id
     )
-    insert into posting (entry_id, account, amount, household_id, receipt_id)
-    select id, account, amount, $1, $2
-    from e, (values ('cash/cash', 100), ('credit/patient', -100)) v (account, amount)`;
+    insert into posting (entry_id, account, amount, household_id, receipt_id, tender_id, place_id)
+    select e.id, account, v.amount, $1, $2, case when v.amount > 0 then t.id end, case when v.amount > 0 then t.place_id end
+    from e, (values ('cash/cash', 100), ('credit/patient', -100)) v (account, amount),
+      (select id, place_id from tender where receipt_id = $2) t`;
   const receiptOf = entry.replace(`'opening-cash'`, `'receipt'`);
   const write = (client: pg.PoolClient | pg.Pool) =>
     client.query(receiptOf, [made.householdId, made.receiptId]);

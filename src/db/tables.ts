@@ -770,6 +770,7 @@ export interface DB {
     requires_referring: Generated<boolean>;
     requires_authorization: Generated<boolean>;
     phone: Generated<string>;
+    merged_into: number | null;
     version: Generated<number>;
   };
   payer_balance: {

@@ -205,6 +205,7 @@ async function prepare(): Promise<void> {
     },
     'spend credit': { householdId, key: '' },
     'refund credit': { receiptId, amount: '1.00', tender: 'check', reference: '1', why: 'x', key: '' },
+    'merge payers': { payerId: 2, intoId: 1, why: 'x' },
     'reverse allocation': { entryId: 1, why: 'x' },
     'reverse receipt': { receiptId, why: 'x' },
     'close follow-up': { followUpId, outcome: 'x' },

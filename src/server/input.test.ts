@@ -56,6 +56,7 @@ describe('input from outside', () => {
       sure: false,
       together: false,
       note: '',
+      receivedOn: null,
       key: 'long enough',
     });
   });

@@ -75,7 +75,7 @@ const undoOurs: Step = async (tx, context, chargeIds, by, word) => {
         having sum(p.amount) > 0
         union all
         select 'to-next-payer', 'receivable/payer', sum(n.amount), p.claim_id,
-          json_build_object('coverageId', n.coverage_id, 'payerId', n.payer_id)
+          json_build_object('coverageId', n.coverage_id, 'payerId', payer_now(n.payer_id))
         from posting p
           join posting n on n.entry_id = p.entry_id and n.charge_id = p.charge_id and n.claim_id is null
           join entry e on e.id = p.entry_id
@@ -84,7 +84,7 @@ const undoOurs: Step = async (tx, context, chargeIds, by, word) => {
           and p.coverage_id = b.coverage_id
           and p.claim_id is not null
           and coalesce(x.kind, e.kind) = 'to-next-payer'
-        group by p.claim_id, n.coverage_id, n.payer_id
+        group by p.claim_id, n.coverage_id, payer_now(n.payer_id)
         having sum(n.amount) > 0) o
     where b.charge_id = any(${[...chargeIds]}::bigint[]) and b.with_payer < 0
     order by c.id, b.coverage_id, o.kind desc, o.account`.execute(tx);

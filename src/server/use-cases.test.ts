@@ -70,6 +70,7 @@ import { checkRemittance, decideHeld, matchHeld, sayReason, takeUpAgain } from '
 import { settleCredit, undoCredit } from './remittances/credit';
 import { postRemittance } from './remittances/post';
 import { reverseRemittance } from './remittances/reverse';
+import { mergePayers } from './setup/merge-payers';
 import { addSetupRows, saveSetup } from './setup/save';
 import { confirmPrinted, printAnew, sendAgain, voidPieces } from './batches/again';
 import {
@@ -356,6 +357,11 @@ const PRESSES: Record<string, Press> = {
     why: 'test',
     key: key(),
   })),
+  [mergePayers.title]: press(mergePayers, async () => {
+    const { rows } = await sql<{ id: number }>`
+      insert into payer (name) values ('Twin ' || nextval('control_number')) returning id`.execute(t.owner);
+    return { payerId: rows[0]!.id, intoId: 1, why: 'one' };
+  }),
   [reverseAllocation.title]: press(reverseAllocation, async () => {
     const { receiptId } = await paid();
     const { rows } = await sql<{ id: number }>`
@@ -987,7 +993,7 @@ const withField = (title: string, input: Record<string, unknown>, field: string,
 
 /** Ids that are of no one household, and the member number, which is the insurer's; a subscriber may be of another household. */
 const OF_NONE =
-  'adjustmentId batchId connectionId insurancePlanId memberId providerId reasonId remittanceId remittanceIds sessionId setId siteId subscriberId templateId userId workId';
+  'adjustmentId batchId connectionId insurancePlanId intoId memberId payerId providerId reasonId remittanceId remittanceIds sessionId setId siteId subscriberId templateId userId workId';
 
 test('what a use case is asked about is known to be of a household, or of none', () => {
   const fields = [...allUseCases().values()].flatMap(({ input }) =>

@@ -164,8 +164,13 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
           coalesce(sum(b.with_payer), 0)
       from charge_balance c
         left join payer_balance b on b.charge_id = c.charge_id
-      group by c.charge_id
-      having c.with_payer <> coalesce(sum(b.with_payer), 0)`,
+      group by c.charge_id, c.with_payer
+      having c.with_payer <> coalesce(sum(b.with_payer), 0)
+      union all
+      select 'charge ' || b.charge_id || ', coverage ' || b.coverage_id || ': of another payer than its plan'
+      from payer_balance b
+        join coverage_plan o on o.id = b.coverage_id
+      where o.payer_id <> b.payer_id`,
   },
   {
     id: 'benefits-used',
@@ -341,7 +346,7 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
             )
         )
         or o.case_id is distinct from p.case_id and o.id is not null
-        or n.payer_id <> p.payer_id
+        or n.payer_id <> payer_now(p.payer_id)
       or (p.account = 'credit/patient' and p.receipt_id is null)
         or (a.class = 'cash' and p.charge_id is not null and p.remittance_id is null)`,
   },

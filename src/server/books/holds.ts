@@ -27,7 +27,7 @@ export async function passedOn(tx: Tx, words: readonly Word[]): Promise<Map<stri
   >`
     select p.charge_id as "chargeId", m.coverage_id as "coverageId",
       case when p.account = 'receivable/patient' then null else p.coverage_id end as "to",
-      case when p.account = 'receivable/patient' then null else max(p.payer_id) end as "payerId",
+      case when p.account = 'receivable/patient' then null else payer_now(max(p.payer_id)) end as "payerId",
       p.remark_code as remark, sum(p.amount) as amount
     from posting p join claim m on m.id = p.claim_id
     where p.charge_id = any(${words.map(({ chargeId }) => chargeId)}::bigint[])

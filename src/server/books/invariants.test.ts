@@ -219,6 +219,7 @@ const BREAKS: Record<string, string[]> = {
     posting('charge', 'receivable/patient', -5, `(select max(id) from household), null, null`),
   ],
   'payer-balances': ['update payer_balance set paid = paid + 1'],
+  'payer-balances: another payer': ['update payer_balance set payer_id = (select max(id) from payer)'],
   'benefits-used': ['update benefit_use set quantity = quantity + 1'],
   'benefits-used: of a person in a year': ['update benefit_counter set quantity = quantity + 1'],
   'debt-layers: the oldest open one': ['update charge_balance set patient_since = patient_since - 1'],
@@ -272,7 +273,9 @@ const BREAKS: Record<string, string[]> = {
   'credit-below-zero': ['update household_balance set credit = -1'],
   receipts: ['update receipt set amount = amount + 1'],
   tenders: ['update tender set amount = amount + 1'],
-  'tenders: in the books although it came back': [`update tender set state = 'returned' where state = 'taken'`],
+  'tenders: in the books although it came back': [
+    `update tender set state = 'returned' where state = 'taken'`,
+  ],
   'tenders: cash that is nowhere': ['update posting set place_id = null where place_id is not null'],
   remittances: [`update remittance set amount = amount + 1 where status = 'posted'`],
   reversals: [

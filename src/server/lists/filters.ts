@@ -4,7 +4,7 @@ import { FILTERS, type FilterName, type Filtered, type ShownFilter } from '../..
 import type { Context } from '../access';
 
 const CHOICES: Readonly<Record<FilterName, RawBuilder<unknown>>> = {
-  payer: sql`select id as value, name as label from payer`,
+  payer: sql`select id as value, name as label from payer where merged_into is null`,
   provider: sql`select id as value, trim(last || ', ' || first || ' ' || suffix) as label from provider`,
   site: sql`select id as value, name as label from location`,
 };

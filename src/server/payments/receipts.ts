@@ -165,11 +165,7 @@ export const takeReceipt = useCase({
 });
 
 /** Pays a plan from a receipt. A plan is paid by its own account: money of another one is moved there first, by being taken there. */
-export async function payOnPlan(
-  act: Act,
-  householdId: number,
-  payment: PlanPayment,
-): Promise<void> {
+export async function payOnPlan(act: Act, householdId: number, payment: PlanPayment): Promise<void> {
   const plan = await act.db
     .selectFrom('payment_plan')
     .select('household_id')

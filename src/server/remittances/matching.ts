@@ -19,7 +19,7 @@ export async function findPayer(
   const { id, name } = header.payer;
   const numbers = [id, header.originator].filter(Boolean);
   const { rows } = await sql<{ id: number }>`
-    select id from (
+    select payer_now(id) as id from (
       select id, 1 as rank from payer where payer_id <> '' and payer_id = ${id}
       union all select payer_id, 2 from payer_identifier where value = any(${numbers})
       union all select id, 3 from payer where ${id} = '' and lower(name) = ${name.toLowerCase()}

@@ -184,6 +184,11 @@ export async function fieldsOf(db: Db, d: SetupTable): Promise<SetupField[]> {
 
 /** Choices that are the rows of a table with a name. */
 async function rowsByName(db: Db, table: Named): Promise<Choice[]> {
-  const rows = await db.selectFrom(table).select(['id', 'name']).orderBy('name').execute();
+  const rows = await db
+    .selectFrom(table)
+    .select(['id', 'name'])
+    .$if(table === 'payer', (query) => query.where(sql`merged_into`, 'is', null))
+    .orderBy('name')
+    .execute();
   return rows.map((row) => ({ value: String(row.id), label: row.name }));
 }

@@ -390,7 +390,7 @@ begin
       from coverage o
         join policy q on q.id = o.policy_id
         join insurance_plan n on n.id = q.insurance_plan_id
-      where o.id = f.coverage_id and (n.payer_id <> f.payer_id or o.case_id is distinct from f.case_id)
+      where o.id = f.coverage_id and (n.payer_id <> payer_now(f.payer_id) or o.case_id is distinct from f.case_id)
     ) limit 1;
   if found then
     raise exception 'A posting on % of entry % is about things that do not belong together', bad.account,
@@ -435,7 +435,7 @@ begin
     on_plan = b.on_plan + excluded.on_plan, at_agency = b.at_agency + excluded.at_agency;
 
   insert into payer_balance as b (charge_id, coverage_id, payer_id, with_payer, paid, reduced)
-  select f.charge_id, f.coverage_id, max(f.payer_id),
+  select f.charge_id, f.coverage_id, payer_now(max(f.payer_id)),
     coalesce(sum(f.amount) filter (where a.part = 'with_payer'), 0),
     coalesce(sum(f.amount) filter (where a.part = 'payer_paid'), 0),
     coalesce(sum(f.amount) filter (where a.part = 'reduced'), 0)
@@ -581,6 +581,18 @@ begin
   on conflict (month, account, remitted, received) do update set amount = b.amount + excluded.amount;
   insert into months_kept (through) values (upto) on conflict (only_one) do update set through = excluded.through;
 end $$;
+-- A payer that is the same as another one: what payers hold is that one's.
+create function payer_merges() returns trigger language plpgsql security definer set search_path = public, pg_temp as $$
+begin
+  if exists (select from payer where id = new.merged_into and merged_into is not null)
+    or exists (select from payer where merged_into = new.id) then
+    raise exception 'A payer is merged into one that stands for itself' using errcode = 'check_violation';
+  end if;
+  update payer_balance set payer_id = new.merged_into where payer_id = new.id;
+  return null;
+end $$;
+create constraint trigger payer_merges after update of merged_into on payer deferrable initially deferred
+for each row when (new.merged_into is not null) execute function payer_merges();
 -- A coverage that gets another policy takes with it what was used of it.
 create function benefits_follow() returns trigger language plpgsql security definer set search_path = public,
   pg_temp as $$

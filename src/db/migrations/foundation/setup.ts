@@ -129,8 +129,15 @@ create table payer (
   timely_filing_days integer not null default 365 check (timely_filing_days > 0),
   requires_referring boolean not null default false, requires_authorization boolean not null default false,
   phone text not null default '',
+  -- The payer that it is the same as, whose all of it is now; entries that name it stay as they were written.
+  merged_into bigint references payer (id) check (merged_into <> id),
   version integer not null default 1
 );
+create index on payer (merged_into) where merged_into is not null;
+-- The payer that one is now.
+create function payer_now(of_payer bigint) returns bigint language sql stable as $$
+  select coalesce(merged_into, id) from payer where id = of_payer
+$$;
 -- Further numbers that a payer goes by, and numbers by which we are paid besides those of the practice and its
 -- providers.
 create table payer_identifier (

@@ -1,0 +1,54 @@
+/** Two payers that are one: what one of them has becomes the other's, and what was written of it stays. */
+import { sql } from 'kysely';
+import { mergePayersInput } from '../../core/setup/merge';
+import { Refused } from '../access';
+import { startWork } from '../jobs/work';
+import { useCase } from '../use-case';
+
+/**
+ * Merges a payer into another one: plans, claims, remittances, what it allowed and what it holds are the other's from now on. Old
+ * entries go on naming it and can be reversed; files that name it are the other's. A plan of the same name is told apart.
+ */
+export const mergePayers = useCase({
+  name: 'merge payers',
+  permission: 'change setup',
+  input: mergePayersInput,
+  async run(act, { payerId, intoId, why }) {
+    const tx = act.db;
+    if (payerId === intoId) throw new Refused('invalid', 'A payer is itself already', 'intoId');
+    const both = await tx
+      .selectFrom('payer')
+      .select(['id', 'name', 'merged_into'])
+      .where('id', 'in', [payerId, intoId])
+      .orderBy('id')
+      .forUpdate()
+      .execute();
+    const from = both.find(({ id }) => id === payerId);
+    const into = both.find(({ id }) => id === intoId);
+    if (!from) throw new Refused('unknown', 'There is no such payer', 'payerId');
+    if (!into) throw new Refused('unknown', 'There is no such payer', 'intoId');
+    if (from.merged_into !== null)
+      throw new Refused('already', `${from.name} was merged into another payer before`, 'payerId');
+    if (into.merged_into !== null)
+      throw new Refused('state', `${into.name} was merged into another payer: choose that one`, 'intoId');
+    await sql`
+      update insurance_plan n set name = n.name || ' (' || ${from.name} || ')'
+      where n.payer_id = ${payerId}
+        and exists (select from insurance_plan o where o.payer_id = ${intoId} and o.name = n.name)`.execute(
+      tx,
+    );
+    const moved = { payer_id: intoId };
+    const of = 'payer_id' as const;
+    await tx.updateTable('insurance_plan').set(moved).where(of, '=', payerId).execute();
+    await tx.updateTable('claim').set(moved).where(of, '=', payerId).execute();
+    await tx.updateTable('remittance').set(moved).where(of, '=', payerId).execute();
+    await tx.updateTable('provider_adjustment').set(moved).where(of, '=', payerId).execute();
+    await tx.updateTable('care_authorization').set(moved).where(of, '=', payerId).execute();
+    await tx.updateTable('payer_identifier').set(moved).where(of, '=', payerId).execute();
+    // Those that were merged into it before are the other's too.
+    await tx.updateTable('payer').set({ merged_into: intoId }).where('merged_into', '=', payerId).execute();
+    await tx.updateTable('payer').set({ merged_into: intoId }).where('id', '=', payerId).execute();
+    await act.note('merged', { kind: 'payer', id: payerId }, { into: into.name, why });
+    await startWork(act, 'check claims', {});
+  },
+});
