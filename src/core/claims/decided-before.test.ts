@@ -44,8 +44,8 @@ const word = (
   date: DAY,
 });
 const LINES = [
-  { number: 1, control: 'L7', code: '99213' },
-  { number: 2, control: 'L8', code: '87880' },
+  { number: 1, control: 'L7', code: '99213', charge: cents(14_500) },
+  { number: 2, control: 'L8', code: '87880', charge: cents(2000) },
 ];
 const FIRST = word([
   ['L7', 14_500, 6800, [adjustment('CO', '45', 4700), adjustment('PR', '3', 3000)]],
@@ -116,6 +116,38 @@ test('a line without our number is known by its code, by what was billed where t
   unnumbered.claim.lines[0]!.billed = '99213';
   expect(decidedBefore([unnumbered], LINES, true)!.lines).toMatchObject([
     { number: 1, code: '99212', paid: 100 },
+  ]);
+});
+
+test('two lines of one code are told apart by their charge, or by their order, and none is counted twice', () => {
+  const ours = [
+    { number: 1, control: 'L7', code: '99213', charge: cents(5000) },
+    { number: 2, control: 'L8', code: '99213', charge: cents(9000) },
+  ];
+  const paid = (lines: readonly [charge: number, paid: number][]) => {
+    const unnumbered = word(lines.map(([charge, of]) => ['', charge, of, []]));
+    for (const line of unnumbered.claim.lines) line.code = '99213';
+    return decidedBefore([unnumbered], ours, true)!.lines.map((line) => [line.number, line.paid]);
+  };
+  expect(
+    paid([
+      [9000, 900],
+      [5000, 500],
+    ]),
+  ).toEqual([
+    [1, 500],
+    [2, 900],
+  ]);
+  // Charges that are none of ours: in their order; a third part goes to the first.
+  expect(
+    paid([
+      [1, 10],
+      [2, 20],
+      [3, 30],
+    ]),
+  ).toEqual([
+    [1, 40],
+    [2, 20],
   ]);
 });
 

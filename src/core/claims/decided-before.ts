@@ -14,11 +14,12 @@ export interface Word {
   date: CalendarDate;
 }
 
-/** A line of the claim to the next payer: under which control number the earlier one knew it, and its code. */
+/** A line of the claim to the next payer: under which control number the earlier one knew it, its code and its charge. */
 export interface LineBefore {
   number: number;
   control: string;
   code: string;
+  charge: Cents;
 }
 
 /** Adjustments of several words together; one word's stay as they are. */
@@ -34,9 +35,24 @@ function together(lists: readonly (readonly Adjustment[])[]): Adjustment[] {
   return [...found.values()].filter(({ amount }) => amount !== 0);
 }
 
-/** Whether a decided line is a line of ours: by the number that we gave it, or by its code where the payer said none. */
-const isOf = (line: RemitLine, { control, code }: LineBefore): boolean =>
-  line.lineControl === '' ? (line.billed || line.code) === code : line.lineControl === control;
+/**
+ * What a word says of lines of ours, by their number: by the number that we gave them, or by code and charge where the payer said
+ * none, each once as far as there are so many.
+ */
+function linesOf({ claim }: Word, ours: readonly LineBefore[]): Map<number, RemitLine[]> {
+  const found = new Map<number, RemitLine[]>(ours.map(({ number }) => [number, []]));
+  for (const line of claim.lines) {
+    const code = line.billed || line.code;
+    const same = ours.filter((own) => own.code === code);
+    const free = same.filter(({ number }) => found.get(number)!.length === 0);
+    const own =
+      line.lineControl === ''
+        ? (free.find(({ charge }) => charge === line.charge) ?? free[0] ?? same[0])
+        : ours.find(({ control }) => control === line.lineControl);
+    if (own) found.get(own.number)!.push(line);
+  }
+  return found;
+}
 
 /**
  * What stands of an earlier payer's words on lines. What it took back leaves nothing of what it said before.
@@ -53,8 +69,9 @@ export function decidedBefore(
   const stand = words.slice(back + 1);
   const last = stand.at(-1);
   if (!last) return undefined;
+  const said = stand.map((word) => linesOf(word, lines));
   const decided = lines.flatMap((own) => {
-    const theirs = stand.flatMap(({ claim }) => claim.lines.filter((line) => isOf(line, own)));
+    const theirs = said.flatMap((word) => word.get(own.number)!);
     const newest = theirs.at(-1);
     if (!newest) return [];
     return [

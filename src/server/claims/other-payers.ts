@@ -1,6 +1,7 @@
 /** The other payers of claims: those before with what stands of their decisions, those after by name. */
 import { sql } from 'kysely';
 import type { CalendarDate } from '../../core/calendar';
+import type { Cents } from '../../core/money';
 import type { OtherPayer } from '../../core/claims/content';
 import { type Word, decidedBefore } from '../../core/claims/decided-before';
 import { remitClaimDocument } from '../../core/remittances/document';
@@ -21,6 +22,7 @@ interface Had {
   number: number;
   control: string;
   code: string;
+  charge: Cents;
   /** The claim that the earlier payer had, and how many lines it has. */
   theirs: number;
   lines: number;
@@ -66,7 +68,7 @@ async function wordsBefore(
 ): Promise<(claimId: number, coverageId: number) => OtherPayer['decided']> {
   if (claimIds.length === 0) return () => undefined;
   const { rows: had } = await sql<Had>`
-    select l.claim_id as "claimId", e.coverage_id as "coverageId", l.number, 'L' || e.id as control, c.code,
+    select l.claim_id as "claimId", e.coverage_id as "coverageId", l.number, 'L' || e.id as control, c.code, c.fee as charge,
       e.claim_id as theirs, (select count(*) from claim_line x where x.claim_id = e.claim_id) as lines
     from claim_line l
       join claim m on m.id = l.claim_id
