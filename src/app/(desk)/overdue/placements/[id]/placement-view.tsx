@@ -45,7 +45,9 @@ export function PlacementView({ placement: p, today }: { placement: PlacementPag
           {p.disputed && !p.endedOn ? ', disputed' : ''}
         </Tag>{' '}
         <span className="quiet">
-          proposed {formatDate(p.proposedOn)} by {p.proposedBy}: {p.why}
+          {/* The tag says it already where nothing else has happened yet. */}
+          {p.status === 'proposed' && !p.heldWhy ? '' : 'proposed '}
+          {formatDate(p.proposedOn)} by {p.proposedBy}: {p.why}
           {p.placedOn && ` · handed over ${formatDate(p.placedOn)}, approved by ${p.approvedBy}`} · its part{' '}
           {p.contingency / 100} % · hands over {PAYS[p.pays]}
           {p.reach && ` · ${p.reach}`}
