@@ -69,8 +69,13 @@ test('all acts of an account have a key of their own, and those in a menu are re
   await expect(anyOf(bar.getByRole('button'))).toHaveText('Take payment (P)');
   await bar.getByRole('button', { name: /^Paper/ }).focus();
   await page.keyboard.press('Enter');
-  await expect(page.getByRole('menuitem', { name: /^Mail and stops/ })).toBeVisible();
-  await page.keyboard.press('ArrowDown');
+  const item = page.getByRole('menuitem', { name: /^Mail and stops/ });
+  await expect(item).toBeVisible();
+  // The menu takes the keys once it is open.
+  await expect(async () => {
+    await page.keyboard.press('ArrowDown');
+    await expect(item).toBeFocused({ timeout: 300 });
+  }).toPass();
   await page.keyboard.press('Enter');
   await expect(page.getByRole('dialog', { name: 'Mail and stops' })).toBeVisible();
   await page.keyboard.press('Escape');

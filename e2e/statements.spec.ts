@@ -248,10 +248,11 @@ test('two households in one envelope, one receipt for both; one patient’s addr
   await page.goto(`/accounts/${head.id}`);
   await listening(page);
   await page.getByText('Planned', { exact: true }).click();
+  await expect(page).toHaveURL(/view=planned/);
   await press(page, 'l');
   const print = page.getByRole('link', { name: 'Print' });
+  await expect(print).toHaveAttribute('href', /what=planned/);
   const address = await print.getAttribute('href');
-  expect(address).toContain('what=planned');
   const paper = await page.request.get(address!);
   expect(paper.headers()['content-type']).toBe('application/pdf');
   // Done today, it is in the books.

@@ -167,9 +167,12 @@ test('search, titles and whoever reads of a household ask the same condition', a
   );
   const running = await runningPlans(other);
   expect(running.length).toBeGreaterThan(0);
-  expect(running.every(({ account, guarantor }) => account === CLOSED_ACCOUNT && guarantor === '')).toBe(
-    true,
-  );
+  expect(
+    running.every(
+      ({ account, number, guarantor, closed }) =>
+        account + number === '' && guarantor === CLOSED_ACCOUNT && closed,
+    ),
+  ).toBe(true);
 });
 
 test('drawers, estimates and previews ask it, and so does every use case, of whatever of a household is named', async () => {

@@ -360,6 +360,8 @@ const PRESSES: Record<string, Press> = {
   [mergePayers.title]: press(mergePayers, async () => {
     const { rows } = await sql<{ id: number }>`
       insert into payer (name) values ('Twin ' || nextval('control_number')) returning id`.execute(t.owner);
+    // Checking that waits already is not started a second time.
+    await doWork(t);
     return { payerId: rows[0]!.id, intoId: 1, why: 'one' };
   }),
   [reverseAllocation.title]: press(reverseAllocation, async () => {

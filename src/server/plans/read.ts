@@ -8,7 +8,7 @@ import type { Every, Extra, InterestBy } from '../../core/plans/terms';
 import type { Db } from '../../db/connect';
 import { type Context, Refused, allow, audit } from '../access';
 import { CLOSED_ACCOUNT } from '../../core/reports/lists';
-import { isClosed, opened } from '../closed';
+import { closedOf, opened } from '../closed';
 
 /**
  * A plan with where it stands. Amounts in cents, the rate in basis points a year, the annual percentage rate in
@@ -192,17 +192,23 @@ export async function readPlan(context: Context, planId: number): Promise<PlanRo
   return plan;
 }
 
+/** A plan that runs; of one that is closed to who asks its amounts and days alone are said. */
+export interface RunningPlan extends PlanRow {
+  closed: boolean;
+}
+
 /** The plans that run, for the board of the station; put on the audit trail as a list. */
-export async function runningPlans(context: Context): Promise<PlanRow[]> {
+export async function runningPlans(context: Context): Promise<RunningPlan[]> {
   allow(context, 'read accounts');
   const plans = await readPlans(context, sql`l.status = 'accepted'`);
-  const { rows } = await sql<{ id: number }>`
-    select l.id from payment_plan l where l.status = 'accepted' and ${isClosed(context, sql`l.household_id`)}`.execute(
-    context.db,
+  const closed = await closedOf(
+    context,
+    plans.map(({ householdId }) => householdId),
   );
-  const closed = new Set(rows.map(({ id }) => id));
   await audit(context.db, context, 'listed', { kind: 'list', id: 'plans' });
   return plans.map((plan) =>
-    closed.has(plan.id) ? { ...plan, account: CLOSED_ACCOUNT, guarantor: '', phone: '', email: '' } : plan,
+    closed.has(plan.householdId)
+      ? { ...plan, number: '', account: '', guarantor: CLOSED_ACCOUNT, phone: '', email: '', closed: true }
+      : { ...plan, closed: false },
   );
 }

@@ -9,7 +9,7 @@ import { TENDERS, TENDER_NAMES, type Tender } from '../../../core/payments/tende
 import { PLAN_STATES } from '../../../core/plans/progress';
 import { counted } from '../../../core/words';
 import type { Collected } from '../../../server/payments/collect';
-import type { PlanRow } from '../../../server/plans/read';
+import type { RunningPlan } from '../../../server/plans/read';
 import { useAct, useOnce } from '../../../ui/act';
 import { Choose } from '../../../ui/choose';
 import { Day, Money } from '../../../ui/figures';
@@ -30,11 +30,11 @@ const WHICH = {
 type Which = keyof typeof WHICH;
 
 /** What is to be taken of a plan now: what is due, or its next installment. */
-const asked = (plan: PlanRow) => (plan.due > 0 ? plan.due : (plan.next?.amount ?? plan.left));
+const asked = (plan: RunningPlan) => (plan.due > 0 ? plan.due : (plan.next?.amount ?? plan.left));
 /** When it is to be taken. */
-const when = (plan: PlanRow): CalendarDate | null => plan.since ?? plan.next?.date ?? null;
+const when = (plan: RunningPlan): CalendarDate | null => plan.since ?? plan.next?.date ?? null;
 
-function holds(plan: PlanRow, which: Which, today: CalendarDate): boolean {
+function holds(plan: RunningPlan, which: Which, today: CalendarDate): boolean {
   if (which === 'all') return true;
   if (which === 'due') return plan.due > 0 || plan.downLeft > 0;
   const day = when(plan);
@@ -49,7 +49,7 @@ interface Line {
 }
 
 /** The plans that run: what is due, and a list of installments that is worked line by line. */
-export function PlanBoard({ plans, today }: { plans: readonly PlanRow[]; today: CalendarDate }) {
+export function PlanBoard({ plans, today }: { plans: readonly RunningPlan[]; today: CalendarDate }) {
   const mayTake = useMay()('take payments');
   const { busy, run } = useAct();
   const press = useOnce();
@@ -64,7 +64,7 @@ export function PlanBoard({ plans, today }: { plans: readonly PlanRow[]; today: 
   const chosen = rows.filter(({ id }) => lines[id]);
   const set = (id: number, part: Partial<Line>): void =>
     setLines((now) => ({ ...now, [id]: { ...now[id]!, ...part } }));
-  const choose = (plan: PlanRow, yes: boolean): void =>
+  const choose = (plan: RunningPlan, yes: boolean): void =>
     setLines((now) => {
       const { [plan.id]: _, ...others } = now;
       return yes
@@ -90,20 +90,21 @@ export function PlanBoard({ plans, today }: { plans: readonly PlanRow[]; today: 
       ),
     );
   };
-  const columns: Column<PlanRow>[] = [
+  const columns: Column<RunningPlan>[] = [
     ...(mayTake
       ? [
           {
             key: 'take',
             title: '',
             width: 36,
-            render: (plan: PlanRow) => (
-              <Checkbox
-                aria-label={`Take the installment of ${plan.guarantor}`}
-                checked={lines[plan.id] !== undefined}
-                onChange={({ target }) => choose(plan, target.checked)}
-              />
-            ),
+            render: (plan: RunningPlan) =>
+              !plan.closed && (
+                <Checkbox
+                  aria-label={`Take the installment of ${plan.guarantor}`}
+                  checked={lines[plan.id] !== undefined}
+                  onChange={({ target }) => choose(plan, target.checked)}
+                />
+              ),
           },
         ]
       : []),
@@ -111,24 +112,24 @@ export function PlanBoard({ plans, today }: { plans: readonly PlanRow[]; today: 
       key: 'number',
       title: 'Plan',
       width: 76,
-      render: (plan) => <Link href={`/plans/${plan.id}`}>{plan.number}</Link>,
+      render: (plan) => !plan.closed && <Link href={`/plans/${plan.id}`}>{plan.number}</Link>,
     },
     {
       key: 'account',
       title: 'Account',
       width: 78,
-      render: (plan) => <Link href={`/accounts/${plan.householdId}`}>{plan.account}</Link>,
+      render: (plan) => !plan.closed && <Link href={`/accounts/${plan.householdId}`}>{plan.account}</Link>,
     },
     { key: 'guarantor', title: 'Guarantor', cut: true, render: (plan) => plan.guarantor },
     ...(narrow
       ? []
       : [
-          { key: 'phone', title: 'Phone', width: 82, render: (plan: PlanRow) => plan.phone },
+          { key: 'phone', title: 'Phone', width: 82, render: (plan: RunningPlan) => plan.phone },
           {
             key: 'state',
             title: 'State',
             width: 84,
-            render: (plan: PlanRow) => (
+            render: (plan: RunningPlan) => (
               <>
                 <Tag>{PLAN_STATES[plan.state]}</Tag>
                 {plan.downLeft > 0 && (
@@ -154,7 +155,7 @@ export function PlanBoard({ plans, today }: { plans: readonly PlanRow[]; today: 
             title: 'Paid',
             width: 84,
             right: true,
-            render: (plan: PlanRow) => <Money cents={plan.paid} />,
+            render: (plan: RunningPlan) => <Money cents={plan.paid} />,
           },
         ]),
     { key: 'left', title: 'Left', width: 84, right: true, render: (plan) => <Money cents={plan.left} /> },
@@ -184,7 +185,7 @@ export function PlanBoard({ plans, today }: { plans: readonly PlanRow[]; today: 
       </Toolbar>
       {chosen.length > 0 && (
         <section aria-label="Installments to take">
-          <DeskTable<PlanRow>
+          <DeskTable<RunningPlan>
             label="Installments to take"
             rows={chosen}
             rowKey={(plan) => plan.id}
@@ -254,7 +255,7 @@ export function PlanBoard({ plans, today }: { plans: readonly PlanRow[]; today: 
           </Toolbar>
         </section>
       )}
-      <DeskTable<PlanRow>
+      <DeskTable<RunningPlan>
         label="Plans that run"
         fills="page"
         rows={rows}
