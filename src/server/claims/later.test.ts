@@ -1,4 +1,5 @@
 /** Bills to next payers: what was passed on, with what the payer before decided, and what stands in the way. */
+import fc from 'fast-check';
 import { type Insertable, sql } from 'kysely';
 import { addDays } from '../../core/calendar';
 import type { DB } from '../../db/views';
@@ -12,6 +13,7 @@ import {
   secondCoverage,
   sentClaim,
 } from '../../testing/desk';
+import { runs } from '../../testing/runs';
 import { readAccount } from '../account-page/read';
 import { findList } from '../lists/read';
 import { reverseRemittance } from '../remittances/reverse';
@@ -155,6 +157,71 @@ test('next payers are billed by account; each of two claims goes on by itself', 
     [14_500, 6800],
     [9000, 6000],
   ]);
+});
+
+test('property: whatever two payers decide of a visit, and say anew, the next one is told what stands, and the patient owes the rest', async () => {
+  const cents = (n: number): string => (n / 100).toFixed(2);
+  const word = fc.record({ off: fc.integer({ min: 1, max: 4000 }), left: fc.integer({ min: 1, max: 5000 }) });
+  const visit = fc.record({
+    fees: fc.array(fc.integer({ min: 10_000, max: 30_000 }), { minLength: 1, maxLength: 2 }),
+    first: word,
+    anew: fc.option(word, { nil: undefined }),
+    share: fc.integer({ min: 0, max: 100 }),
+  });
+  await fc.assert(
+    fc.asyncProperty(visit, async ({ fees, first, anew, share }) => {
+      const s = await sentClaim(t, fees.map(cents));
+      await secondCoverage(t, s.patientId);
+      const says = (one: { off: number; left: number }, sign = 1, status = '1') =>
+        postedRemittance(t, [
+          decided(
+            s.claim.control_number,
+            fees.map((fee, at) => ({
+              control: s.controls[at]!,
+              charge: sign * fee,
+              paid: sign * (fee - one.off - one.left),
+              reasons: [`CO-45:${cents(sign * one.off)}`, `PR-2:${cents(sign * one.left)}`],
+            })),
+            status,
+          ),
+        ]);
+      await says(first);
+      if (anew) {
+        await says(first, -1, '22');
+        await says(anew);
+      }
+      const stands = anew ?? first;
+      const [id, ...more] = await later(s.householdId);
+      expect(more).toEqual([]);
+      await sendClaims(t.context, { claimIds: [id!] });
+      const { content } = await readClaim(t.context, id!);
+      const told = content.otherPayers![0]!.decided!;
+      // By own arithmetic: paid, taken off and left of each line, and of all of them.
+      expect(
+        told.lines.map(({ paid, adjustments }) => [paid, ...adjustments.map(({ amount }) => amount)]),
+      ).toEqual(fees.map((fee) => [fee - stands.off - stands.left, stands.off, stands.left]));
+      const pays = Math.floor((stands.left * share) / 100);
+      await postedRemittance(t, [
+        decided(
+          content.controlNumber,
+          fees.map((fee, at) => ({
+            control: content.lines[at]!.control,
+            charge: fee,
+            paid: pays,
+            reasons: [
+              `OA-23:${cents(fee - stands.left)}`,
+              ...(stands.left > pays ? [`PR-2:${cents(stands.left - pays)}`] : []),
+            ],
+          })),
+          '2',
+        ),
+      ]);
+      const { figures } = await readAccount(t.context, s.householdId);
+      expect([figures.withPayer, figures.withPatient]).toEqual([0, fees.length * (stands.left - pays)]);
+    }),
+    { numRuns: runs(12) },
+  );
+  expect(await brokenInvariants(t)).toEqual([]);
 });
 
 test('a predetermination is no bill: what it is about waits to be billed, and one claim of each purpose is current', async () => {
