@@ -1,6 +1,6 @@
 /** What an earlier payer has decided of services, as it goes to the next one: its standing words, as they were received. */
 import type { CalendarDate } from '../calendar';
-import { type Cents, ZERO, add, sum } from '../money';
+import { type Cents, add, sum } from '../money';
 import type { Adjustment } from '../x12/adjustments';
 import type { RemitClaim, RemitLine } from '../x12/remittance835';
 import type { OtherPayer } from './content';
@@ -85,9 +85,8 @@ export function decidedBefore(
       },
     ];
   });
-  const paidWhole: Cents = whole ? sum(stand.map(({ claim }) => claim.paid)) : ZERO;
   return {
-    paid: whole ? paidWhole : sum(decided.map(({ paid }) => paid)),
+    paid: sum((whole ? stand.map(({ claim }) => claim) : decided).map(({ paid }) => paid)),
     date: last.date,
     payerClaimNumber: last.claim.payerClaimNumber,
     adjustments: whole ? together(stand.map(({ claim }) => claim.adjustments)) : [],

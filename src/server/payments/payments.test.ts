@@ -353,7 +353,20 @@ describe('the day on which money came', () => {
       doubts: ['It came on 12 Feb 2026, 32 days ago'],
     });
     expect(await at(addDays(TODAY, -31))).toHaveProperty('receiptId');
+    // All doubts come at once, so that none is passed over with another.
+    const check = { tender: 'check', reference: '909', receivedOn: addDays(TODAY, -40) };
+    await take(householdId, '3.00', { ...check, sure: true });
+    await expect(take(householdId, '3.00', { ...check, owed: 1 })).rejects.toMatchObject({
+      doubts: [
+        expect.stringContaining('40 days ago'),
+        expect.stringContaining('balance has changed'),
+        expect.stringContaining('was taken on'),
+      ],
+    });
     expect(await at(addDays(TODAY, -32), { sure: true })).toHaveProperty('receiptId');
+    for (const past of ['1805-01-01', addDays(TODAY, -367)])
+      await expect(at(past, { sure: true })).rejects.toThrow('more than a year ago');
+    expect(await at(addDays(TODAY, -366), { sure: true })).toHaveProperty('receiptId');
     await sql`select close_period('2026-01-31', 'test')`.execute(t.owner);
     await expect(at('2026-01-31', { sure: true })).rejects.toThrow(/period through 31 Jan 2026 is closed/);
     expect(await at('2026-02-01', { sure: true })).toHaveProperty('receiptId');

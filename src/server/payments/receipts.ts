@@ -41,15 +41,16 @@ async function ownerOf(tx: Tx, householdId: number, patientId: number | null): P
 
 /** Money that came so many days ago is looked at again. */
 const LONG_AGO_DAYS = 31;
+/** And is not taken any more, common practice: a check is stale long before. */
+const TOO_LONG_AGO_DAYS = 366;
 
-/** The day on which money came: today where none is said. @throws Refused where it is past the day or its period is closed */
-async function receivedOn(
-  act: Act,
-  { receivedOn: said, sure }: Pick<z.output<typeof receiptInput>, 'receivedOn' | 'sure'>,
-): Promise<CalendarDate> {
+/** The day on which money came: today where none is said. @throws Refused where it is still to come, long past, or its period is closed */
+async function receivedOn(act: Act, said: CalendarDate | null): Promise<CalendarDate> {
   const day = said ?? act.today;
   if (day === act.today) return day;
   if (day > act.today) throw new Refused('date', 'This day is still to come', 'receivedOn');
+  if (daysBetween(day, act.today) > TOO_LONG_AGO_DAYS)
+    throw new Refused('date', 'This day is more than a year ago', 'receivedOn');
   const { closed_through: closed } = await act.db
     .selectFrom('practice')
     .select('closed_through')
@@ -60,8 +61,6 @@ async function receivedOn(
       `The period through ${formatDate(closed)} is closed: say a day after it`,
       'receivedOn',
     );
-  const days = daysBetween(day, act.today);
-  lookAgain(sure, [days > LONG_AGO_DAYS && `It came on ${formatDate(day)}, ${days} days ago`]);
   return day;
 }
 
@@ -83,14 +82,17 @@ export const takeReceipt = useCase({
     if (!household) throw new Refused('unknown', 'There is no such account');
     const { locationId } = household;
     const owner = await ownerOf(tx, data.householdId, data.patientId);
-    const day = await receivedOn(act, data);
+    const day = await receivedOn(act, data.receivedOn);
+    const ago = daysBetween(day, act.today);
     if (owner !== null && data.together)
       throw new Refused('invalid', 'What is kept apart pays no other account', 'patientId');
     const open = (await openCharges(act, households)).filter(
       ({ apart }) => owner === null || apart === owner,
     );
     const owed = sum(open.map((charge) => charge.owed));
+    // All that is doubtful is said at once: what a person has not seen is not meant.
     lookAgain(data.sure, [
+      ago > LONG_AGO_DAYS && `It came on ${formatDate(day)}, ${ago} days ago`,
       data.owed !== undefined &&
         data.owed !== owed &&
         `The balance has changed since this was opened: ${formatMoneyPlain(owed)} is owed now, not ${formatMoneyPlain(data.owed)}`,
