@@ -54,6 +54,9 @@ export const orNotFound = <T>(reading: Promise<T>): Promise<T> =>
   reading.catch((error: unknown) => {
     if (error instanceof Refused && error.code === 'unknown') notFound();
     if (error instanceof NotAllowed) forbidden();
+    // An account that was merged is found as the one that it is now.
+    if (error instanceof Refused && typeof error.facts.merged_into === 'number')
+      redirect(`/accounts/${error.facts.merged_into}`);
     throw error;
   });
 

@@ -39,6 +39,7 @@ const ADDED_TO = [
   'statement_charge',
   'statement_void',
   'receipt_household',
+  'deposit',
   'plan_charge',
   'plan_installment',
   'letter_version',

@@ -356,6 +356,14 @@ export interface DB {
     lowered: Generated<Cents>;
     at: Date;
   };
+  deposit: {
+    id: GeneratedAlways<number>;
+    place_id: number;
+    date: CalendarDate;
+    number: Generated<string>;
+    user_id: string;
+    created_at: Generated<Date>;
+  };
   diagnosis: {
     code: string;
     description: string;
@@ -491,6 +499,7 @@ export interface DB {
     hold_why: Generated<string>;
     late_charges: Generated<boolean>;
     mailed_with: number | null;
+    merged_into: number | null;
     created_at: Generated<Date>;
     version: Generated<number>;
     guarantor_id: number | null;
@@ -751,6 +760,7 @@ export interface DB {
     suffix: Generated<string>;
     birth_date: CalendarDate;
     sex: 'F' | 'M' | 'U';
+    merged_into: number | null;
     search: GeneratedAlways<string | null>;
     version: Generated<number>;
   };
@@ -947,6 +957,7 @@ export interface DB {
     receipt_id: number | null;
     tender_id: number | null;
     place_id: number | null;
+    deposit_id: number | null;
     remittance_id: number | null;
     remittance_claim_id: number | null;
     provider_adjustment_id: number | null;
@@ -1139,6 +1150,7 @@ export interface DB {
     household_id: number;
     patient_id: number | null;
     piece_id: number;
+    place: Generated<number>;
     date: CalendarDate;
     due_date: CalendarDate;
     amount: Cents;

@@ -193,7 +193,8 @@ test('drawers, estimates and previews ask it, and so does every use case, of wha
   );
   const ids = ofEach[0]!;
   for (const field of Object.keys(NAMING)) {
-    const id = ids[field] ?? ids[field.replace(/s$/, '')];
+    const id =
+      ids[field.replace(/^into./, (at) => at.slice(-1).toLowerCase()).replace(/s$/, '')] ?? ids[field];
     expect([field, typeof id]).toEqual([field, 'number']);
     for (const value of [id, String(id), [id]] as const) {
       await expect(allowOpen(other, { words: 'x', [field]: value })).rejects.toThrow('closed to all but');

@@ -4,7 +4,7 @@
  */
 import { type RawBuilder, sql } from 'kysely';
 import { CLOSED_ACCOUNT } from '../core/reports/lists';
-import { type Context, NotAllowed } from './access';
+import { type Context, NotAllowed, Refused } from './access';
 
 /** Whether a household is closed to who asks; work in the background knows all of them. @param household its id in a query, null for none */
 export const isClosed = (
@@ -28,7 +28,9 @@ export const isClosed = (
 export const NAMING: Readonly<Record<string, string>> = {
   householdId: 'household',
   householdIds: 'household',
+  intoHouseholdId: 'household',
   patientId: 'patient',
+  intoPatientId: 'patient',
   caseId: 'case',
   coverageId: 'coverage',
   chargeId: 'charge',
@@ -67,13 +69,16 @@ function namedIn(asked: unknown): { kind: string; id: string }[] {
 /**
  * Makes sure that nothing that is asked about is of a household that is closed to who asks; what it names is known by the names
  * of its fields. Every use case and every reader of one household comes by here. One query, none where nothing is named.
- * @throws NotAllowed
+ * @throws NotAllowed, or Refused where an account is named that was merged into another one
  */
 export async function allowOpen(context: Context, asked: unknown): Promise<void> {
   if (context.background) return;
   const named = namedIn(asked);
   if (named.length === 0) return;
-  const { rows } = await sql<{ closed: boolean }>`
+  const { rows } = await sql<{
+    closed: boolean;
+    merged: { from: string; id: number; number: string } | null;
+  }>`
     select case
       when not exists (select from household_open_to) then false
       else exists (
@@ -86,8 +91,20 @@ export async function allowOpen(context: Context, asked: unknown): Promise<void>
           whose(n.kind, n.id) w
         where ${isClosed(context, sql`w.of_household`)}
       )
-    end as closed`.execute(context.db);
-  if (rows[0]!.closed) throw notAllowed();
+    end as closed,
+      (
+        select json_build_object('from', h.number, 'id', o.id, 'number', o.number)
+        from household h
+          join household o on o.id = h.merged_into
+        where h.id = any(${named.flatMap(({ kind, id }) => (kind === 'household' && /^\d{1,15}$/.test(id) ? Number(id) : []))}::bigint[])
+        limit 1
+      ) as merged`.execute(context.db);
+  const { closed, merged } = rows[0]!;
+  if (closed) throw notAllowed();
+  if (merged)
+    throw new Refused('state', `${merged.from} was merged into ${merged.number}: open that account`, {
+      facts: { merged_into: merged.id, number: merged.number },
+    });
 }
 
 /** Which of households are closed to who asks. One query. */

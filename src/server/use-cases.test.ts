@@ -29,6 +29,7 @@ import { sampleRemitClaim } from '../core/x12/samples';
 import { Conflict, type Context, Refused } from './access';
 import { takeOffForbidden } from './accounts/bill-patient';
 import { chargeAccount, completeCharge, enterCharge, voidCharge } from './accounts/charges';
+import { mergeHouseholds, mergePeople } from './accounts/merge';
 import { moveCharge } from './accounts/move';
 import { addCoverage, changeCoverage, keepFromPayers, orderCoverages } from './accounts/coverage';
 import { readAccount } from './account-page/read';
@@ -63,6 +64,7 @@ import { approvePlacements, proposePlacements, withdrawPlacement } from './overd
 import { undoWriteOff } from './follow-ups/undo';
 import { writeOffSmall } from './overdue/small';
 import { refundCredit, spendCredit } from './payments/credit';
+import { makeDeposit, undoDeposit } from './payments/deposit';
 import { reverseAllocation, reverseReceipt, takeReceipt } from './payments/receipts';
 import { acceptPlan, cancelPlan, proposePlan } from './plans/agree';
 import { collectInstallments } from './payments/collect';
@@ -168,6 +170,24 @@ const claimOf = async () => {
   const chargeId = await charge(t, t.context, made.patientId, '145.00');
   const [claimId] = await buildClaims(t.context, { householdId: made.householdId });
   return { ...made, chargeId, claimId: claimId! };
+};
+/** Cash that lies where it is not yet deposited, to be taken to the bank. */
+const deposited = async () => {
+  const { receiptId } = await paid();
+  const { rows } = await sql<{ tender: number; from: number; to: number }>`
+    select t.id as tender, t.place_id as from, b.id as to
+    from tender t
+      cross join place b
+    where t.receipt_id = ${receiptId} and b.kind = 'bank'`.execute(t.db);
+  const { tender, from, to } = rows[0]!;
+  return {
+    fromPlaceId: from,
+    toPlaceId: to,
+    date: '2026-03-16',
+    number: '',
+    tenderIds: [tender],
+    key: key(),
+  };
 };
 /** A remittance that is ready: one line denied, one paid, and a claim that is not ours. */
 const remit = async () => {
@@ -296,6 +316,24 @@ const PRESSES: Record<string, Press> = {
     patientId: (await household(t)).patientId,
     why: 'x',
   })),
+  [mergeHouseholds.title]: press(mergeHouseholds, async () => ({
+    householdId: (await household(t)).householdId,
+    intoHouseholdId: (await household(t)).householdId,
+    why: 'entered twice',
+  })),
+  [mergePeople.title]: press(mergePeople, async () => {
+    const { householdId, patientId } = await household(t);
+    const twin = await addMember(t.context, {
+      householdId,
+      last: 'Tester',
+      first: 'Twin',
+      birthDate: '1980-01-01',
+      sex: 'F',
+      key: key(),
+    });
+    await doWork(t);
+    return { patientId: twin.patientId, intoPatientId: patientId, why: 'entered twice' };
+  }),
   [voidCharge.title]: press(voidCharge, async () => ({
     chargeId: (await selfPayer()).chargeId,
     why: 'test',
@@ -364,6 +402,11 @@ const PRESSES: Record<string, Press> = {
     await doWork(t);
     return { payerId: rows[0]!.id, intoId: 1, why: 'one' };
   }),
+  [makeDeposit.title]: press(makeDeposit, async () => deposited()),
+  [undoDeposit.title]: press(undoDeposit, async () => ({
+    depositId: (await makeDeposit(t.context, await deposited())).depositId,
+    why: 'not taken along',
+  })),
   [reverseAllocation.title]: press(reverseAllocation, async () => {
     const { receiptId } = await paid();
     const { rows } = await sql<{ id: number }>`
@@ -995,7 +1038,7 @@ const withField = (title: string, input: Record<string, unknown>, field: string,
 
 /** Ids that are of no one household, and the member number, which is the insurer's; a subscriber may be of another household. */
 const OF_NONE =
-  'adjustmentId batchId connectionId insurancePlanId intoId memberId payerId providerId reasonId remittanceId remittanceIds sessionId setId siteId subscriberId templateId userId workId';
+  'adjustmentId batchId connectionId depositId fromPlaceId insurancePlanId intoId memberId payerId providerId reasonId remittanceId remittanceIds sessionId setId siteId subscriberId templateId tenderIds toPlaceId userId workId';
 
 test('what a use case is asked about is known to be of a household, or of none', () => {
   const fields = [...allUseCases().values()].flatMap(({ input }) =>

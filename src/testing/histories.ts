@@ -7,7 +7,7 @@ import { sql } from 'kysely';
 import { type CalendarDate, addDays, daysBetween } from '../core/calendar';
 import { type Cents, cents, formatMoneyPlain, toDecimal } from '../core/money';
 import { TODAY, fileDatabase } from './database';
-import { brokenInvariants, decided, household, postedRemittance } from './desk';
+import { brokenInvariants, decided, household, postedRemittance, secondCoverage } from './desk';
 import { FULL, PROPERTIES } from './runs';
 import { SecondLedger } from './second-ledger';
 import { Refused } from '../server/access';
@@ -15,6 +15,8 @@ import { takeOffForbidden } from '../server/accounts/bill-patient';
 import { enterCharge } from '../server/accounts/charges';
 import { changeCoverage } from '../server/accounts/coverage';
 import { readStory } from '../server/accounts/ledger';
+import { mergeHouseholds, mergePeople } from '../server/accounts/merge';
+import { moveCharge } from '../server/accounts/move';
 import { addMember } from '../server/accounts/register';
 import { buildClaims } from '../server/claims/build';
 import { sendClaims } from '../server/claims/send';
@@ -79,6 +81,9 @@ const STEPS = [
   'word',
   'word',
   'take back',
+  'merge',
+  'move',
+  'next',
 ] as const;
 /** What comes between two stations. */
 type Seam = 'unbilled visit' | 'uncover' | 'same word' | 'less for the patient' | 'paid after all';
@@ -124,6 +129,8 @@ const OPENINGS: readonly (readonly Step[])[] = [
     step('pay', 3000),
     step('recover'),
   ],
+  [step('pay', 5000), step('own', 3000), step('spend'), step('move'), step('merge', 0, 1)],
+  [step('visit', 14_400), step('decide', 0, 3), step('next', 3000)],
   [step('own', 300), step('wait', 39), step('wait', 39), step('small')],
   // Denied, passed to the patient and paid; left open under CR and written off; then whatever the payer says.
   [step('visit', 14_400), step('decide', 0, 4), step('settle', 1), step('pay', 14_499)],
@@ -140,6 +147,7 @@ const OPENINGS: readonly (readonly Step[])[] = [
 ];
 const histories = fc.record({
   apart: fc.boolean(),
+  twice: fc.boolean(),
   steps: fc
     .tuple(
       fc.constantFrom(...OPENINGS),
@@ -159,20 +167,25 @@ const refused = new Map<string, string>();
 const key = (): string => `second-ledger-${(serial += 1)}`;
 
 /**
- * Plays a history with both. A household of two: one is covered, the other pays for itself, with an address apart where that is said.
+ * Plays a history with both. A household of two: one is covered, by two payers where that is said, the other pays for itself, with an
+ * address apart where that is said.
  * @returns the steps that were done
  */
-export async function play(apart: boolean, steps: readonly Step[]): Promise<string[]> {
+export async function play(apart: boolean, steps: readonly Step[], twice = false): Promise<string[]> {
   const made = await household(t, true, { birthDate: '1980-01-01' });
-  const { householdId, patientId } = made;
-  const member = await addMember(t.context, {
-    householdId,
-    last: 'Tester',
-    first: `Own ${(serial += 1)}`,
-    birthDate: '2000-01-01',
-    sex: 'F',
-    key: key(),
-  });
+  const { patientId } = made;
+  let { householdId } = made;
+  const addOne = () =>
+    addMember(t.context, {
+      householdId,
+      last: 'Tester',
+      first: `Own ${(serial += 1)}`,
+      birthDate: '2000-01-01',
+      sex: 'F',
+      key: key(),
+    });
+  const sibling = async (): Promise<number> => (await addOne()).patientId;
+  const member = await addOne();
   if (apart)
     await setConfidential(t.context, {
       patientId: member.patientId,
@@ -183,6 +196,7 @@ export async function play(apart: boolean, steps: readonly Step[]): Promise<stri
       zip: '98191',
       why: 'asked for it',
     });
+  if (twice) await secondCoverage(t, patientId);
   const { grace_days: grace, due_days: dueDays } = await t.db
     .selectFrom('statement_policy')
     .select(['grace_days', 'due_days'])
@@ -190,6 +204,9 @@ export async function play(apart: boolean, steps: readonly Step[]): Promise<stri
     .executeTakeFirstOrThrow();
   const ledger = new SecondLedger(grace);
   const apartPart = apart ? String(member.patientId) : '';
+  let own = member.patientId;
+  /** What was charged to who pays for himself. */
+  const owns: number[] = [];
   let today = START;
   const at = () => ({ ...t.context, today });
   const visits: {
@@ -203,6 +220,8 @@ export async function play(apart: boolean, steps: readonly Step[]): Promise<stri
     /** It has taken that back, and not said its new word. */
     back?: boolean;
     settled?: boolean;
+    /** What the first payer left to the next one, which has not decided it. */
+    next?: number;
   }[] = [];
   let forbidden = false;
   let plan: { id: number; rate: number } | null = null;
@@ -274,7 +293,7 @@ export async function play(apart: boolean, steps: readonly Step[]): Promise<stri
     own: async ({ a }) => {
       const fee = 100 + (a % 9000);
       const chargeId = await enterCharge(at(), {
-        patientId: member.patientId,
+        patientId: own,
         providerId: t.providers.family,
         serviceDate: today,
         code: '99213',
@@ -282,7 +301,10 @@ export async function play(apart: boolean, steps: readonly Step[]): Promise<stri
         sure: true,
         key: key(),
       });
-      return () => ledger.charge(chargeId, dayOf(today), fee, false, apartPart);
+      return () => {
+        owns.push(chargeId);
+        ledger.charge(chargeId, dayOf(today), fee, false, apartPart);
+      };
     },
     decide: async ({ a, b }) => {
       const undecided = visits.filter(({ open }) => open);
@@ -318,10 +340,49 @@ export async function play(apart: boolean, steps: readonly Step[]): Promise<stri
       return () => {
         visit.open = false;
         visit.said = said.paid === 0 && said.patient === 0 ? null : said;
+        if (twice && said.patient > 0) visit.next = said.patient;
+        ledger.decide(visit.chargeId, dayOf(today), said, twice);
+      };
+    },
+    // What the first payer left to the patient, the next one decides.
+    next: async ({ a, b }) => {
+      const left = visits.filter(({ next }) => next !== undefined);
+      const visit = left[b % Math.max(1, left.length)];
+      if (!visit) return null;
+      const { fee, next } = visit;
+      const paid = a % (next! + 1);
+      const off = Math.min(next! - paid, Math.floor(a / 3) % (next! + 1));
+      const said = { paid, off, patient: next! - paid - off };
+      if (said.paid === 0 && said.patient === 0) return null;
+      const reasonOf = (code: string, amount: number): string[] =>
+        amount > 0 ? [`${code}:${(amount / 100).toFixed(2)}`] : [];
+      const claimIds = await buildClaims(at(), { householdId, later: true });
+      if (claimIds.length > 0) await sendClaims(at(), { claimIds });
+      const line = await t.db
+        .selectFrom('claim_line as l')
+        .innerJoin('claim as m', 'm.id', 'l.claim_id')
+        .select(['l.id', 'm.control_number'])
+        .where('l.charge_id', '=', visit.chargeId)
+        .where('m.position', '=', 2)
+        .executeTakeFirstOrThrow();
+      const reasons = [
+        ...reasonOf('OA-23', fee - next!),
+        ...reasonOf('CO-45', off),
+        ...reasonOf('PR-3', said.patient),
+      ];
+      await postedRemittance(
+        t,
+        [decided(line.control_number, [{ control: `L${line.id}`, charge: fee, paid, reasons }], '2')],
+        { date: today },
+        at(),
+      );
+      return () => {
+        delete visit.next;
         ledger.decide(visit.chargeId, dayOf(today), said);
       };
     },
     settle: async ({ a, b }) => {
+      if (twice) return null;
       const waiting = visits.filter(
         ({ open, back, chargeId }) => !open && !back && ledger.of(chargeId).payer > 0,
       );
@@ -508,7 +569,7 @@ export async function play(apart: boolean, steps: readonly Step[]): Promise<stri
     word: async ({ a, b }) => {
       const decidedOnce = visits.filter(({ said, open }) => !open && said !== undefined);
       const visit = decidedOnce[a % Math.max(1, decidedOnce.length)];
-      if (!visit || forbidden) return null;
+      if (!visit || forbidden || twice) return null;
       const { fee, said } = visit;
       const one = a % (fee + 1);
       const two = Math.min(fee - one, Math.floor(a / 3) % (fee + 1));
@@ -524,7 +585,7 @@ export async function play(apart: boolean, steps: readonly Step[]): Promise<stri
     'take back': async ({ a }) => {
       const stands = visits.filter(({ said, back, settled }) => said && !back && !settled);
       const visit = stands[a % Math.max(1, stands.length)];
-      if (!visit || forbidden) return null;
+      if (!visit || forbidden || twice) return null;
       await postedRemittance(
         t,
         [decided(visit.controlNumber, [lineOf(visit, -1, visit.said!)], '22')],
@@ -536,9 +597,35 @@ export async function play(apart: boolean, steps: readonly Step[]): Promise<stri
         ledger.takeBack(visit.chargeId);
       };
     },
+    // Of whom it is written once they are one, the second ledger has nothing to say.
+    merge: async ({ b }) => {
+      if (apart || b % 2 === 0) {
+        const into = await household(t, false);
+        await mergeHouseholds(at(), { householdId, intoHouseholdId: into.householdId, why: 'one account' });
+        return () => {
+          ({ householdId } = into);
+        };
+      }
+      const twin = await sibling();
+      await mergePeople(at(), { patientId: own, intoPatientId: twin, why: 'one person' });
+      return () => {
+        own = twin;
+      };
+    },
+    // What was entered for one of them who pays for himself is another's who does: it is owed anew, and paid by what paid it.
+    move: async ({ a }) => {
+      const chargeId = owns[a % Math.max(1, owns.length)];
+      if (chargeId === undefined || apart) return null;
+      const patientOf = await sibling();
+      const id = await moveCharge(at(), { chargeId, patientId: patientOf, why: 'the sister was here' });
+      return () => {
+        owns.splice(owns.indexOf(chargeId), 1, id);
+        ledger.move(chargeId, id, dayOf(today));
+      };
+    },
     forbid: async () => {
       // What may not be billed is told by itself; with words that are taken back in between it is another story.
-      if (visits.some(({ back }) => back)) return null;
+      if (twice || visits.some(({ back }) => back)) return null;
       const coverage = await t.db
         .selectFrom('covered')
         .select(['id', 'bill_patient', 'member_id', 'group_number'])
@@ -735,8 +822,12 @@ async function booked(householdId: number, today: CalendarDate, apart: string) {
     select substr(p.account, 6) as tender, sum(p.amount) as amount from posting p join entry e on e.id = p.entry_id
     where p.account like 'cash/%'
       and (
-        p.household_id = ${householdId}
-          or e.id in (select entry_id from posting where household_id = ${householdId})
+        p.household_id in (select id from household where ${householdId} in (id, merged_into))
+          or e.id in (
+            select entry_id
+            from posting
+            where household_id in (select id from household where ${householdId} in (id, merged_into))
+          )
       )
     group by 1
     having sum(p.amount) <> 0`.execute(t.db);
@@ -786,8 +877,8 @@ async function booked(householdId: number, today: CalendarDate, apart: string) {
 export async function playMany(many: number, seed = 0): Promise<void> {
   const happened = new Map<string, number>();
   await fc.assert(
-    fc.asyncProperty(histories, async ({ apart, steps }) => {
-      for (const what of await play(apart, steps)) happened.set(what, (happened.get(what) ?? 0) + 1);
+    fc.asyncProperty(histories, async ({ apart, twice, steps }) => {
+      for (const what of await play(apart, steps, twice)) happened.set(what, (happened.get(what) ?? 0) + 1);
     }),
     // Shorter histories are looked for with everything alone: each takes seconds.
     {

@@ -142,16 +142,17 @@ export class SecondLedger {
 
   /**
    * What a payer decided of a charge that waits with it: paid, taken off (CO, PI, CR), the patient’s (PR); what OA leaves stays.
-   * Nothing paid and nothing passed on is a denial, which moves nothing until a person settles it.
+   * Nothing paid and nothing passed on is a denial, which moves nothing until a person settles it. Where another payer is next, what
+   * would be the patient's is with that one.
    */
-  decide(id: number, day: Day, said: { paid: Money; off: Money; patient: Money }): void {
+  decide(id: number, day: Day, said: { paid: Money; off: Money; patient: Money }, next = false): void {
     const charge = this.of(id);
     if (said.paid === 0 && said.patient === 0) return;
-    charge.payer -= said.paid + said.off + said.patient;
+    charge.payer -= said.paid + said.off + (next ? 0 : said.patient);
     charge.paidByPayer += said.paid;
     charge.reduced += said.off;
-    if (charge.forbidden) charge.reduced += said.patient;
-    else {
+    if (!next && charge.forbidden) charge.reduced += said.patient;
+    else if (!next) {
       charge.patient += said.patient;
       raise(charge, day, said.patient);
     }
@@ -331,6 +332,26 @@ export class SecondLedger {
       charge.paidByPatient += part;
       left -= part;
     }
+  }
+
+  /**
+   * A charge that was another person's is out of the books, and in them anew for that one, owed since that day: what had paid it
+   * pays it there.
+   */
+  move(id: number, to: number, today: Day): void {
+    const old = this.of(id);
+    const fee = old.patient + old.paidByPatient;
+    this.charge(to, old.day, fee, false, old.part);
+    const moved = this.of(to);
+    moved.layers = [{ since: today, amount: fee }];
+    for (const receipt of this.receipts) {
+      const pieces = receipt.pieces.filter(({ charge }) => charge === old);
+      const amount = pieces.reduce((all, piece) => all + piece.amount, 0);
+      receipt.pieces = receipt.pieces.filter(({ charge }) => charge !== old);
+      receipt.left += amount;
+      if (amount > 0) this.pay(receipt, 'patient', { charge: moved, most: amount });
+    }
+    Object.assign(old, { patient: 0, paidByPatient: 0, layers: [], stated: [], off: [] });
   }
 
   /** What the patient owes beyond credit is given up: as bad debt, which may be recovered, or as a small balance. */

@@ -241,6 +241,22 @@ export const moveInput = z.object({
   why: reasonField('Say why it is moved'),
 });
 
+/** An account that is the same as another one. */
+export const mergeHouseholdsInput = z.object({
+  householdId: idField,
+  intoHouseholdId: idField,
+  why: reasonField('Say how they were found to be one'),
+  sure: sureField,
+});
+
+/** A person who is the same as another one of the account. */
+export const mergePeopleInput = z.object({
+  patientId: idField,
+  intoPatientId: idField,
+  why: reasonField('Say how they were found to be one'),
+  sure: sureField,
+});
+
 /** A charge kept from insurers, or billed to them after all. */
 export const keepFromPayersInput = z.object({ chargeId: idField, kept: z.boolean() });
 

@@ -12,6 +12,7 @@ export const DIMENSIONS = {
   receiptId: 'receipt_id',
   tenderId: 'tender_id',
   placeId: 'place_id',
+  depositId: 'deposit_id',
   remittanceId: 'remittance_id',
   remittanceClaimId: 'remittance_claim_id',
   providerAdjustmentId: 'provider_adjustment_id',

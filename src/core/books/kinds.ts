@@ -235,6 +235,11 @@ export const ENTRY_KINDS = {
       ];
     },
   },
+  deposit: {
+    label: 'taken to the bank',
+    needs: ['receiptId', 'tenderId', 'placeId', 'depositId'],
+    tell: nothing,
+  },
   reversal: {
     label: 'reversal',
     needs: [],

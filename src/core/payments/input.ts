@@ -2,6 +2,7 @@
 import { z } from 'zod';
 import {
   centsField,
+  dateField,
   idField,
   keyField,
   moneyField,
@@ -89,6 +90,17 @@ export const reverseAllocationInput = z.object({
   entryId: idField,
   why: reasonField('Say why it is taken back'),
 });
+/** Tenders that are taken to the bank together: which, from where, to which account, on which day and under which number. */
+export const depositInput = z.object({
+  fromPlaceId: idField,
+  toPlaceId: idField,
+  date: dateField,
+  number: textField(40),
+  tenderIds: z.array(idField).min(1, 'Choose what is deposited').max(2000, 'At most 2,000 at a time'),
+  key: keyField,
+});
+/** A deposit that was not made. */
+export const undoDepositInput = z.object({ depositId: idField, why: reasonField('Say why it is undone') });
 /** A receipt to be reversed. */
 export const reverseReceiptInput = z.object({
   receiptId: idField,

@@ -2,6 +2,7 @@
 import { claims } from './foundation/claims';
 import { domains } from './foundation/domains';
 import { journal } from './foundation/journal';
+import { merge } from './foundation/merge';
 import { money } from './foundation/money';
 import { notes } from './foundation/notes';
 import { overdue } from './foundation/overdue';
@@ -28,4 +29,5 @@ export const foundation = [
   overdue,
   notes,
   trail,
+  merge,
 ].join('\n');

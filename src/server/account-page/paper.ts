@@ -75,6 +75,7 @@ export async function accountPaper(
       .selectFrom('patient')
       .select(['id', 'first', 'last', 'birth_date'])
       .where('household_id', '=', asked.householdId)
+      .where('merged_into', 'is', null)
       .orderBy('birth_date')
       .orderBy('id')
       .execute(),

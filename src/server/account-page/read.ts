@@ -47,6 +47,7 @@ export async function readAccount(context: Context, householdId: number, all = f
       'zip',
       'phone',
       'email',
+      'merged_into as mergedInto',
       sql<number>`(select count(*) from charge where household_id = household.id)`.as('count'),
     ])
     .where('id', '=', householdId)
@@ -56,9 +57,13 @@ export async function readAccount(context: Context, householdId: number, all = f
   reading.catch(() => undefined);
   const found = await head;
   if (!found) throw new Refused('unknown', 'There is no such account');
+  if (found.mergedInto !== null)
+    throw new Refused('state', 'This account was merged into another one', {
+      facts: { merged_into: found.mergedInto },
+    });
   const parts = await reading;
   await opened(context, { kind: 'household', id: householdId });
-  const { count, ...household } = found;
+  const { count, mergedInto: _, ...household } = found;
   return {
     ...parts,
     household,

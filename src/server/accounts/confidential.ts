@@ -58,6 +58,7 @@ export async function patientOf(act: Act, patientId: number): Promise<{ id: numb
     .selectFrom('patient')
     .select(['id', 'household_id'])
     .where('id', '=', patientId)
+    .where('merged_into', 'is', null)
     .executeTakeFirst();
   if (!patient) throw new Refused('unknown', 'This person is not registered', 'patientId');
   await lockHouseholds(act.db, [patient.household_id]);

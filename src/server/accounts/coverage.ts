@@ -72,6 +72,7 @@ async function holderOf(
     .select('id')
     .where('id', '=', wanted)
     .where('household_id', '=', patient.household_id)
+    .where('merged_into', 'is', null)
     .executeTakeFirst();
   if (!member) throw new Refused('invalid', 'The subscriber is no member of this household', 'subscriberId');
   return member.id;

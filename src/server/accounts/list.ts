@@ -14,12 +14,13 @@ export const accountsList = list({
   from: sql`household h join household_balance b on b.household_id = h.id`,
   household: sql`h.id`,
   id: sql`h.id`,
+  always: () => sql`h.merged_into is null`,
   columns: {
     number: words('Account', sql`h.number`),
     guarantor: words('Guarantor', sql`h.last || ', ' || h.first`),
     members: words(
       'Members',
-      sql`(select string_agg(p.first, ', ' order by p.birth_date) from patient p where p.household_id = h.id)`,
+      sql`(select string_agg(p.first, ', ' order by p.birth_date) from patient p where p.household_id = h.id and p.merged_into is null)`,
     ),
     phone: words('Phone', sql`h.phone`),
     lastVisit: day(
@@ -69,6 +70,7 @@ export const accountsList = list({
         sql`exists (select 1 from patient p where p.household_id = h.id and p.search like ${like})`,
         sql`lower(h.first || ' ' || h.last || ', ' || h.first) like ${like}`,
         textLike(sql`h.number`, like),
+        sql`exists (select from household m where m.merged_into = h.id and ${textLike(sql`m.number`, like)})`,
         ...(parseDate(text)
           ? [sql`exists (select 1 from patient p where p.household_id = h.id and p.birth_date = ${text})`]
           : []),

@@ -1,14 +1,29 @@
 /** Charges that were entered for the wrong person or case: moved with their history, and the books hold. */
 import fc from 'fast-check';
+import { sql } from 'kysely';
+import { addDays } from '../../core/calendar';
 import { TODAY, fileDatabase } from '../../testing/database';
-import { brokenInvariants, charge, household, plannedCharge } from '../../testing/desk';
+import {
+  brokenInvariants,
+  charge,
+  decided,
+  household,
+  plannedCharge,
+  postedRemittance,
+} from '../../testing/desk';
 import { runs } from '../../testing/runs';
 import { readAccount } from '../account-page/read';
 import { Refused } from '../access';
 import { buildClaims } from '../claims/build';
+import { readClaim } from '../claims/read';
+import { freeVoided, replaceClaim } from '../claims/replace';
+import { sendClaims } from '../claims/send';
 import { withdrawClaim } from '../claims/hold';
 import { spendCredit } from '../payments/credit';
-import { reverseReceipt, takeReceipt } from '../payments/receipts';
+import { takeReceipt } from '../payments/receipts';
+import { acceptPlan, cancelPlan, proposePlan } from '../plans/agree';
+import { reverseRemittance } from '../remittances/reverse';
+import { setConfidential } from './confidential';
 import { completeCharge, voidCharge } from './charges';
 import { addCoverage } from './coverage';
 import { moveCharge } from './move';
@@ -33,6 +48,17 @@ const member = (householdId: number) =>
     key: key(),
     sure: true,
   });
+/** Voids a claim at the payer, which confirms it. */
+async function freeClaim(claimId: number): Promise<void> {
+  const voidId = await replaceClaim(t.context, {
+    claimId,
+    as: '8',
+    payerClaimNumber: 'ICN1',
+    why: 'not hers',
+  });
+  await sendClaims(t.context, { claimIds: [voidId] });
+  await freeVoided(t.context, { claimId: voidId, why: 'by telephone' });
+}
 const row = (id: number) =>
   t.db.selectFrom('charge').selectAll().where('id', '=', id).executeTakeFirstOrThrow();
 
@@ -98,7 +124,82 @@ test('to another household, to another case, and what is only planned', async ()
   expect(await figures(two.householdId)).toEqual([8000, 8000, 0]);
 });
 
-test('what is on a claim, paid, void or there already is refused, says what to do, and stays', async () => {
+test('what was paid of it pays it there as far as it is owed, and is credit otherwise', async () => {
+  const { householdId, patientId } = await household(t, false);
+  const namesake = await household(t, false);
+  const brother = await member(householdId);
+  const chargeId = await charge(t, t.context, patientId, '80.00');
+  for (const amount of ['30.00', '25.00'])
+    await takeReceipt(t.context, { householdId, amount, tender: 'cash', key: key() });
+  const id = await moveCharge(t.context, {
+    chargeId,
+    patientId: brother.patientId,
+    why: 'the brother was here',
+  });
+  expect(await figures(householdId)).toEqual([0, 2500, 0]);
+  const { rows } = await sql<{ receipt: number; amount: number }>`
+    select receipt_id as receipt, sum(amount) as amount from posting
+    where charge_id = ${id} and account = 'credit/patient' group by 1 order by 1`.execute(t.db);
+  expect(rows.map(({ amount }) => amount)).toEqual([3000, 2500]);
+  // Elsewhere it is another's to pay: the money stays with who paid it.
+  const gone = await moveCharge(t.context, {
+    chargeId: id,
+    patientId: namesake.patientId,
+    why: 'a namesake',
+  });
+  expect(await figures(householdId)).toEqual([0, 0, 5500]);
+  expect(await figures(namesake.householdId)).toEqual([0, 8000, 0]);
+  // And back it is paid no second time by itself: what is credit is applied by whoever says so.
+  await moveCharge(t.context, { chargeId: gone, patientId, why: 'it was her after all' });
+  expect(await figures(householdId)).toEqual([0, 8000, 5500]);
+});
+
+test('money that is kept apart pays no charge of the household', async () => {
+  const { householdId, patientId } = await household(t, false);
+  const own = await member(householdId);
+  await setConfidential(t.context, {
+    patientId: own.patientId,
+    name: 'Own',
+    line1: '9 Quiet Lane',
+    city: 'Osprey Landing',
+    state: 'WA',
+    zip: '98191',
+    why: 'asked for it',
+  });
+  const chargeId = await charge(t, t.context, own.patientId, '60.00');
+  await takeReceipt(t.context, {
+    householdId,
+    patientId: own.patientId,
+    amount: '60.00',
+    tender: 'cash',
+    key: key(),
+  });
+  await moveCharge(t.context, { chargeId, patientId, why: 'the mother was here' });
+  expect(await figures(householdId)).toEqual([0, 6000, 6000]);
+});
+
+test('what a payer took back whole is moved; what it decided that stands is not', async () => {
+  const { householdId, patientId } = await household(t);
+  const other = await household(t);
+  const chargeId = await charge(t, t.context, patientId, '145.00');
+  const [claimId] = await buildClaims(t.context, { householdId });
+  await sendClaims(t.context, { claimIds: [claimId!] });
+  const { content } = await readClaim(t.context, claimId!);
+  const [line] = content.lines;
+  const word = { control: line!.control, charge: 14_500, paid: 6800, reasons: ['CO-45:47.00', 'PR-3:30.00'] };
+  const remittanceId = await postedRemittance(t, [decided(content.controlNumber, [word])]);
+  await takeReceipt(t.context, { householdId, amount: '30.00', tender: 'cash', key: key() });
+  const move = () => moveCharge(t.context, { chargeId, patientId: other.patientId, why: 'x' });
+  await expect(move()).rejects.toMatchObject({ code: 'blocked' });
+  expect(await figures(householdId)).toEqual([0, 0, 0]);
+  await reverseRemittance(t.context, { remittanceId, why: 'of another file' });
+  await freeClaim(claimId!);
+  await move();
+  expect(await figures(householdId)).toEqual([0, 0, 3000]);
+  expect(await figures(other.householdId)).toEqual([14_500, 0, 0]);
+});
+
+test('what is on a claim, on a plan, void or there already is refused, says what to do, and stays', async () => {
   const { householdId, patientId } = await household(t);
   const other = await household(t);
   const chargeId = await charge(t, t.context, patientId, '80.00');
@@ -113,17 +214,20 @@ test('what is on a claim, paid, void or there already is refused, says what to d
   await withdrawClaim(t.context, { claimId: claimId!, why: 'x' });
   const own = await household(t, false);
   const paid = await charge(t, t.context, own.patientId, '50.00');
-  const { receiptId } = await takeReceipt(t.context, {
+  await takeReceipt(t.context, { householdId: own.householdId, amount: '20.00', tender: 'cash', key: key() });
+  const planId = await proposePlan(t.context, {
     householdId: own.householdId,
-    amount: '50.00',
-    tender: 'cash',
+    installments: 3,
+    first: addDays(TODAY, 30),
     key: key(),
   });
+  await acceptPlan(t.context, { planId, signedBy: 'Nr Tester' });
   await expect(move(paid)).rejects.toMatchObject({
     code: 'blocked',
-    message: expect.stringMatching(/Money has moved/),
+    message: expect.stringMatching(/Money has moved .* payment plan/),
   });
-  await reverseReceipt(t.context, { receiptId, why: 'x' });
+  expect(await row(paid)).toMatchObject({ status: 'done' });
+  await cancelPlan(t.context, { planId, why: 'x' });
   await move(paid);
   await expect(move(paid)).rejects.toMatchObject({ code: 'state' });
   await expect(move(chargeId, 99_999_999)).rejects.toMatchObject({ field: 'patientId' });

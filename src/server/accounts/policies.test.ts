@@ -48,6 +48,23 @@ const used = async (householdId: number, context = t.context) => {
   return [member!.deductibleUsed, member!.maximumUsed];
 };
 
+test('two remittances of one person are posted at once: what both used is counted', async () => {
+  const { householdId, patientId } = await household(t);
+  const said = [];
+  for (const day of [addDays(TODAY, -3), addDays(TODAY, -2), addDays(TODAY, -1)]) {
+    await charge(t, t.context, patientId, '145.00', '99213', day);
+    const [claimId] = await buildClaims(t.context, { householdId });
+    await sendClaims(t.context, { claimIds: [claimId!] });
+    const { content } = await readClaim(t.context, claimId!);
+    const { control } = content.lines[0]!;
+    const line = { control, charge: 14500, paid: 4800, reasons: ['CO-45:47.00', 'PR-1:50.00'] };
+    said.push(decided(content.controlNumber, [line]));
+  }
+  await Promise.all(said.map((one) => postedRemittance(t, [one])));
+  expect(await used(householdId)).toEqual([15_000, 14_400]);
+  expect(await brokenInvariants(t)).toEqual([]);
+});
+
 test('a new member number from tomorrow forgets nothing of what was used this year', async () => {
   const s = await someUsed();
   expect(await used(s.householdId)).toEqual([5000, 4800]);

@@ -60,8 +60,9 @@ export async function likeHouseholds(
           and lower(p.first) = lower(${first})
           and p.birth_date = ${born}::date as person
       ) f
-    where (${born !== null && last !== ''} and f.person)
-      or (${digits.length >= 7} and regexp_replace(h.phone, '\\D', '', 'g') = ${digits})
+    where p.merged_into is null and (
+      (${born !== null && last !== ''} and f.person)
+      or (${digits.length >= 7} and regexp_replace(h.phone, '\\D', '', 'g') = ${digits}))
     order by h.id, f.person desc nulls last limit 5`.execute(context.db);
   const closed = await closedOf(
     context,
@@ -216,6 +217,7 @@ export const changePatient = useCase({
       .selectFrom('patient')
       .select('household_id')
       .where('id', '=', patientId)
+      .where('merged_into', 'is', null)
       .executeTakeFirst();
     if (!known) throw new Refused('unknown', 'This person is not registered');
     await lockHouseholds(tx, [known.household_id]);

@@ -12,6 +12,7 @@ import { type TestDatabase, TODAY, testDatabase } from '../../testing/database';
 import { charge, household } from '../../testing/desk';
 import { readStory } from '../accounts/ledger';
 import { readAccount } from '../account-page/read';
+import { mergeHouseholds } from '../accounts/merge';
 import { addMember } from '../accounts/register';
 import { checkBooks } from '../books/check';
 import { foldersOf } from '../folders';
@@ -320,6 +321,41 @@ describe('one receipt for all', () => {
       [6_000, 0],
       [4_550, 0],
     ]);
+    expect(await clean()).toEqual([]);
+  });
+
+  test('two of it that are merged: what was sent and paid of both stays, and is taken back', async () => {
+    const { head, son, aunt, ids } = await family();
+    const batchId = await together(ids);
+    await expect(
+      mergeHouseholds(t.context, {
+        householdId: son.householdId,
+        intoHouseholdId: head.householdId,
+        why: 'x',
+      }),
+    ).rejects.toThrow(/not out yet/);
+    await send(batchId);
+    await confirmPrinted(t.context, { batchId });
+    const { receiptId } = await pay(head.householdId, '230.00', { together: true });
+    const later = await pay(aunt.householdId, '10.00');
+    for (const householdId of [son.householdId, head.householdId])
+      await mergeHouseholds(t.context, {
+        householdId,
+        intoHouseholdId: aunt.householdId,
+        why: 'x',
+        sure: true,
+      });
+    expect(await owed([aunt.householdId])).toEqual([[0, 1450]]);
+    const said = await statementsOf(aunt.householdId);
+    expect(said.map(({ amount }) => amount).sort((a, b) => a - b)).toEqual([4_550, 6_000, 12_000]);
+    expect((await readMail(t.context, aunt.householdId)).withIt).toEqual([]);
+    expect(await clean()).toEqual([]);
+    // Credit of a receipt that was of three accounts is used and taken back as that of one.
+    await charge(t, t.context, aunt.patientId, '12.00');
+    await spendCredit(t.context, { householdId: aunt.householdId, key: key() });
+    await reverseReceipt(t.context, { receiptId, why: 'The check bounced' });
+    await reverseReceipt(t.context, { receiptId: later.receiptId, why: 'This one too' });
+    expect(await owed([aunt.householdId])).toEqual([[23_750, 0]]);
     expect(await clean()).toEqual([]);
   });
 

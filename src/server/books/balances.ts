@@ -124,7 +124,9 @@ export const creditLeft = (receipt: RawBuilder<number>, householdId: number): Ra
       (
         select -sum(p.amount)
         from posting p
-        where p.receipt_id = ${receipt} and p.household_id = ${householdId} and p.account = 'credit/patient'
+        where p.receipt_id = ${receipt}
+          and household_now(p.household_id) = ${householdId}
+          and p.account = 'credit/patient'
       ),
       0
     )

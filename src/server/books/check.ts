@@ -7,6 +7,7 @@ import { ACCOUNT_CHARGES } from '../../core/books/entries/charges';
 import { DIMENSIONS } from '../../core/books/dimensions';
 import { ENTRY_KINDS } from '../../core/books/kinds';
 import type { Db } from '../../db/connect';
+import { GOES_OVER } from '../../db/migrations/foundation/merge';
 
 /** One invariant with what breaks it; `faults` is empty when it holds. */
 export interface BooksCheck {
@@ -314,13 +315,13 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
     words: 'Stored balances of households equal their postings',
     query: `
       select 'household ' || coalesce(b.household_id, s.household_id) as fault from household_balance b full join (
-      select p.household_id,
+      select coalesce(h.merged_into, h.id) as household_id,
         ${HOLDINGS.map((part) => `coalesce(sum(p.amount) filter (where a.part = '${part}'), 0) as ${part}`).join(', ')},
         coalesce(-sum(p.amount) filter (where a.code = 'credit/patient'), 0) as credit
       from posting p
         join book_account a on a.code = p.account
-      where p.household_id is not null
-      group by p.household_id) s on s.household_id = b.household_id
+        join household h on h.id = p.household_id
+      group by 1) s on s.household_id = b.household_id
       where (${columns('b', [...HOLDINGS, 'credit'])}) is distinct from (
         ${[...HOLDINGS, 'credit'].map((name) => `coalesce(s.${name}, 0)`).join(', ')}
       )`,
@@ -333,16 +334,19 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
       select 'posting ' || p.id || ' on ' || p.account as fault
       from posting p
         join book_account a on a.code = p.account
+      left join household h on h.id = p.household_id
       left join charge c on c.id = p.charge_id
       left join receipt r on r.id = p.receipt_id
       left join coverage o on o.id = p.coverage_id
       left join policy q on q.id = o.policy_id
       left join insurance_plan n on n.id = q.insurance_plan_id
-      where c.household_id is distinct from p.household_id and c.id is not null
+      where c.household_id is distinct from coalesce(h.merged_into, h.id) and c.id is not null
         or (
-          r.household_id <> p.household_id
+          r.household_id <> coalesce(h.merged_into, h.id)
             and not exists (
-              select 1 from receipt_household x where x.receipt_id = r.id and x.household_id = p.household_id
+              select 1
+              from receipt_household x
+              where x.receipt_id = r.id and x.household_id = coalesce(h.merged_into, h.id)
             )
         )
         or o.case_id is distinct from p.case_id and o.id is not null
@@ -399,11 +403,12 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
         'plan ' || l.number || ', which is ' || l.status || ', holds ' || s.open || ' of charge ' || s.charge_id as
           fault
       from (
-      select plan_id, charge_id, household_id, sum(amount) as open
-      from posting
-      where account = 'receivable/plan'
+      select p.plan_id, p.charge_id, coalesce(h.merged_into, h.id) as household_id, sum(p.amount) as open
+      from posting p
+        join household h on h.id = p.household_id
+      where p.account = 'receivable/plan'
       group by 1, 2, 3
-      having sum(amount) <> 0) s join payment_plan l on l.id = s.plan_id
+      having sum(p.amount) <> 0) s join payment_plan l on l.id = s.plan_id
       where l.status <> 'accepted' or s.open < 0 or l.household_id <> s.household_id
       union all
       select 'posting ' || id || ' is on no plan'
@@ -432,11 +437,12 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
         'placement ' || l.number || ', which is ' || l.status || ', holds ' || s.open || ' of charge ' ||
           s.charge_id as fault
       from (
-      select placement_id, charge_id, household_id, sum(amount) as open
-      from posting
-      where account = 'receivable/agency'
+      select p.placement_id, p.charge_id, coalesce(h.merged_into, h.id) as household_id, sum(p.amount) as open
+      from posting p
+        join household h on h.id = p.household_id
+      where p.account = 'receivable/agency'
       group by 1, 2, 3
-      having sum(amount) <> 0) s join placement l on l.id = s.placement_id
+      having sum(p.amount) <> 0) s join placement l on l.id = s.placement_id
       where l.status not in ('placed', 'accepted') or s.open < 0 or l.household_id <> s.household_id
       union all
       select 'posting ' || id || ' is on no placement'
@@ -627,6 +633,22 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
       )`,
   },
   {
+    id: 'merged',
+    words: 'Nothing is of an account or a person that was merged into another one',
+    query: Object.entries(GOES_OVER)
+      .flatMap(([whose, tables]) =>
+        tables.map(
+          (table) => `
+      select '${table}: ' || count(*) || ' of ${whose} ' || m.id as fault
+      from ${whose} m
+        join ${table} o on o.${whose}_id = m.id
+      where m.merged_into is not null
+      group by m.id`,
+        ),
+      )
+      .join(' union all '),
+  },
+  {
     id: 'credit-below-zero',
     words: 'No household’s credit is below zero',
     query: `
@@ -653,7 +675,7 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
   {
     id: 'tenders',
     words:
-      'Cash in the books of a tender is its amount and surcharge while it is taken, and nothing otherwise; it is somewhere',
+      'Cash in the books of a tender is its amount and surcharge while it is taken, and nothing otherwise; all of it is where the tender is',
     query: `
       select 'tender ' || t.id || ', ' || t.state || ': ' || coalesce(b.booked, 0) || ' of ' ||
         (t.amount + t.surcharge) as fault
@@ -672,7 +694,15 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
       from posting p
         join book_account a on a.code = p.account
         left join tender t on t.id = p.tender_id and t.receipt_id = p.receipt_id
-      where a.class = 'cash' and p.receipt_id is not null and (t.id is null or p.place_id is null)`,
+      where a.class = 'cash' and p.receipt_id is not null and (t.id is null or p.place_id is null)
+      union all
+      select 'tender ' || t.id || ' has ' || sum(p.amount) || ' in place ' || p.place_id || ', where it is not'
+      from posting p
+        join book_account a on a.code = p.account
+        join tender t on t.id = p.tender_id
+      where a.class = 'cash' and p.place_id <> t.place_id
+      group by t.id, p.place_id
+      having sum(p.amount) <> 0`,
   },
   {
     id: 'remittances',

@@ -220,7 +220,7 @@ export async function wordsOfEntries(
   entryIds: readonly number[],
 ): Promise<(Word & { householdId: number })[]> {
   const { rows } = await sql<Word & { householdId: number }>`
-    select distinct p.charge_id as "chargeId", m.coverage_id as "coverageId", p.household_id as "householdId"
+    select distinct p.charge_id as "chargeId", m.coverage_id as "coverageId", household_now(p.household_id) as "householdId"
     from posting p
       join entry e on e.id = p.entry_id
       join claim m on m.id = p.claim_id

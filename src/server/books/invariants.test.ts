@@ -270,11 +270,24 @@ const BREAKS: Record<string, string[]> = {
     `update follow_up set closed_at = now(), outcome = 'x'`,
     `update charge set coverage_id = null where id in (select charge_id from payer_balance where with_payer <> 0)`,
   ],
+  merged: [
+    `
+      update household set merged_into = (select min(id) from household)
+      where id = (select max(household_id) from charge)`,
+  ],
+  'merged: a person': [
+    `
+      update patient set merged_into = (select min(id) from patient)
+      where id = (select max(patient_id) from charge)`,
+  ],
   'credit-below-zero': ['update household_balance set credit = -1'],
   receipts: ['update receipt set amount = amount + 1'],
   tenders: ['update tender set amount = amount + 1'],
   'tenders: in the books although it came back': [
     `update tender set state = 'returned' where state = 'taken'`,
+  ],
+  'tenders: in another place than it is': [
+    `update tender set place_id = (select max(id) from place where id <> tender.place_id)`,
   ],
   'tenders: cash that is nowhere': ['update posting set place_id = null where place_id is not null'],
   remittances: [`update remittance set amount = amount + 1 where status = 'posted'`],
@@ -315,6 +328,8 @@ test.each(Object.keys(BREAKS))('%s is named when it is broken', async (name) => 
         'provider_adjustment_balance',
         'payment_plan',
         'placement',
+        'household',
+        'patient',
         'charge',
         'receipt',
         'tender',

@@ -9,17 +9,22 @@ import { type Context, Refused } from '../access';
  * Takes the locks of households, lowest id first. Every transaction locks in this order, so that two never wait for each
  * other in a circle: answered press, remittance, households, remittance claim, claims, everything else. The lock lets rows
  * that refer to the household be added (which share-locks its key), for they are often added before their entry is written.
+ * One that was merged stands for the one that it is: that is locked with it.
  */
 export async function lockHouseholds(tx: Tx, ids: readonly number[]): Promise<void> {
   const sorted = [...new Set(ids)].sort((a, b) => a - b);
-  if (sorted.length > 0)
-    await tx
-      .selectFrom('household')
-      .select('id')
-      .where('id', 'in', sorted)
-      .orderBy('id')
-      .forNoKeyUpdate()
-      .execute();
+  if (sorted.length === 0) return;
+  const locked = await tx
+    .selectFrom('household')
+    .select('merged_into')
+    .where('id', 'in', sorted)
+    .orderBy('id')
+    .forNoKeyUpdate()
+    .execute();
+  const others = locked.flatMap(({ merged_into: into }) =>
+    into === null || sorted.includes(into) ? [] : into,
+  );
+  if (others.length > 0) await lockHouseholds(tx, others);
 }
 
 /**

@@ -15,13 +15,13 @@ const QUERIES = {
   postings: `
     select p.id, p.entry_id as entry, e.posting_date, e.business_date, e.kind, ${KIND_WORDS} as what,
       e.reverses as reversed_entry, p.account, a.class, p.amount as amount_cents, h.number as household,
-      p.patient_id as patient, p.charge_id as charge, p.coverage_id as coverage,
+      patient_now(p.patient_id) as patient, p.charge_id as charge, p.coverage_id as coverage,
     y.name as payer, m.control_number as claim, r.trace as remittance, p.receipt_id as receipt,
     case when p.reason_code is null then null else p.reason_group || '-' || p.reason_code end as reason_code
     from posting p
       join entry e on e.id = p.entry_id
       join book_account a on a.code = p.account
-      left join household h on h.id = p.household_id
+      left join household h on h.id = household_now(p.household_id)
       left join payer y on y.id = p.payer_id
       left join claim m on m.id = p.claim_id
       left join remittance r on r.id = p.remittance_id

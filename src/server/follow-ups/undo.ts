@@ -23,7 +23,8 @@ export const undoWriteOff = useCase({
     const postings = await tx
       .selectFrom('entry as e')
       .innerJoin('posting as p', 'p.entry_id', 'e.id')
-      .select(['e.kind', 'p.household_id', 'p.charge_id', 'p.coverage_id', 'p.claim_id'])
+      .select(['e.kind', 'p.charge_id', 'p.coverage_id', 'p.claim_id'])
+      .select(sql<number | null>`household_now(p.household_id)`.as('household_id'))
       .where('e.id', '=', entryId)
       .where('p.account', 'in', ['receivable/patient', 'receivable/payer'])
       .execute();

@@ -87,27 +87,32 @@ async function writeStatements(tx: Tx, context: Context, pieces: readonly Sealed
   if (pieces.length === 0) return;
   const statements = pieces.flatMap(({ content, household_id, ...piece }) => {
     const { joined, ...first } = statementDocument.read(content);
-    return [{ ...first, householdId: household_id }, ...joined].map((one) => ({ ...one, piece }));
+    return [{ ...first, householdId: household_id }, ...joined].map((one, place) => ({
+      ...one,
+      place,
+      piece,
+    }));
   });
   const rows = await tx
     .insertInto('statement')
     .values(
-      statements.map(({ householdId, amount, piece }) => ({
+      statements.map(({ householdId, amount, place, piece }) => ({
         household_id: householdId,
         patient_id: piece.patient_id,
         piece_id: piece.id,
+        place,
         date: piece.date,
         due_date: piece.due_date,
         amount,
         user_id: context.user.id,
       })),
     )
-    .returning(['id', 'piece_id', 'household_id'])
+    .returning(['id', 'piece_id', 'place'])
     .execute();
-  const ids = new Map(rows.map((row) => [`${row.piece_id}/${row.household_id}`, row.id]));
-  const shown = statements.flatMap(({ shows, householdId, piece }) =>
+  const ids = new Map(rows.map((row) => [`${row.piece_id}/${row.place}`, row.id]));
+  const shown = statements.flatMap(({ shows, place, piece }) =>
     shows.map(({ chargeId, owed, credit }) => ({
-      statement_id: ids.get(`${piece.id}/${householdId}`)!,
+      statement_id: ids.get(`${piece.id}/${place}`)!,
       charge_id: chargeId,
       owed,
       credit,

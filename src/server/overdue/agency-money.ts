@@ -359,7 +359,7 @@ export async function givenUp(tx: Tx, householdId: number): Promise<ChargePart[]
       c.provider_id as "providerId", c.location_id as "locationId", sum(p.amount) as amount
     from posting p
       join charge c on c.id = p.charge_id
-    where p.household_id = ${householdId} and p.account in ('reduction/bad-debt', 'reduction/bad-debt-recovered')
+    where c.household_id = ${householdId} and p.account in ('reduction/bad-debt', 'reduction/bad-debt-recovered')
     group by c.id having sum(p.amount) > 0 order by c.service_date, c.id`.execute(tx);
   return rows.map(({ amount, ...about }) => ({ about, amount }));
 }

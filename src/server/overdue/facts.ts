@@ -104,11 +104,12 @@ export async function readOverdue(context: Context, ids?: readonly number[]): Pr
           from receipt r
             join receipt_balance b on b.receipt_id = r.id
           where b.booked > 0 and r.placement_id is null and ${of('r.household_id')}
-          union all select p.household_id, e.business_date from posting p join entry e on e.id = p.entry_id
+          union all select l.household_id, e.business_date from posting p join entry e on e.id = p.entry_id
+            join placement l on l.id = p.placement_id
             where p.placement_id is not null
               and p.account in (select code from book_account where class = 'cash')
               and p.amount > 0
-              and ${of('p.household_id')}
+              and ${of('l.household_id')}
               and not exists (select 1 from entry r where r.reverses = e.id)) x group by 1),
       talked as (
         select distinct on (c.household_id) c.household_id, c.business_date as day, c.again_on

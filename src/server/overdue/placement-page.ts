@@ -112,7 +112,8 @@ export async function readPlacement(context: Context, placementId: number): Prom
         (
           select sum(p.amount)
           from posting p
-          where p.household_id = h.id and p.account in ('reduction/bad-debt', 'reduction/bad-debt-recovered')
+          where p.charge_id in (select id from charge where household_id = h.id)
+            and p.account in ('reduction/bad-debt', 'reduction/bad-debt-recovered')
         ),
         0
       ) as "givenUp"

@@ -268,7 +268,8 @@ export const reverseAllocation = useCase({
     const found = await tx
       .selectFrom('entry as e')
       .innerJoin('posting as p', 'p.entry_id', 'e.id')
-      .select(['e.kind', 'p.household_id', 'p.charge_id', 'p.receipt_id', 'p.amount'])
+      .select(['e.kind', 'p.charge_id', 'p.receipt_id', 'p.amount'])
+      .select(sql<number | null>`household_now(p.household_id)`.as('household_id'))
       .where('e.id', '=', entryId)
       .where('p.account', '=', 'credit/patient')
       .executeTakeFirst();

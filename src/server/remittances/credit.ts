@@ -346,7 +346,7 @@ export const undoCredit = useCase({
       .select([
         'p.provider_adjustment_id as id',
         'p.remittance_claim_id as claim',
-        'p.household_id as household',
+        sql<number | null>`household_now(p.household_id)`.as('household'),
       ])
       .where('e.id', '=', entryId)
       .where('e.kind', 'in', [...DONE_BY_HAND])

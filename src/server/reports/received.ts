@@ -7,7 +7,7 @@ import { day, money, words } from '../lists/list';
 import { report } from './report';
 
 /** The household of a row: a remittance is of many. */
-const OF = sql`case when p.remittance_id is null then p.household_id end`;
+const OF = sql`case when p.remittance_id is null then h.id end`;
 
 /** Money of a period by the day on which it was booked, with what was given back or reversed taken off. */
 export const received = report({
@@ -47,10 +47,12 @@ export const received = report({
   from: () =>
     sql`
       ${MOVEMENTS}
-        left join household h on h.id = p.household_id
+        left join household o on o.id = p.household_id
+        left join household h on h.id = coalesce(o.merged_into, o.id)
         left join remittance m on m.id = p.remittance_id
         left join tender t on t.id = p.tender_id`,
-  where: ({ from, to }) => sql`a.class = 'cash' and e.posting_date between ${from} and ${to}`,
+  where: ({ from, to }) =>
+    sql`a.class = 'cash' and p.deposit_id is null and e.posting_date between ${from} and ${to}`,
   rowBy: sql`e.posting_date, a.code, a.words, p.remittance_id, ${OF}, p.receipt_id`,
   order: sql`e.posting_date desc, a.words, 1`,
 });

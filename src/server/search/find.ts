@@ -32,7 +32,8 @@ export async function searchEverything(context: Context, text: string): Promise<
           h.number || ' · born ' || p.birth_date as detail, '/accounts/' || h.id as href
         from patient p
           join household h on h.id = p.household_id
-        where ${open(sql`h.id`)} and (p.search like ${like} or lower(h.number) like ${like}
+        where p.merged_into is null and ${open(sql`h.id`)} and (p.search like ${like} or lower(h.number) like ${like}
+          or exists (select from household m where m.merged_into = h.id and lower(m.number) like ${like})
           or (${digits.length >= 4} and regexp_replace(h.phone, '\\D', '', 'g') like '%' || ${digits}::text || '%')
           or p.birth_date = ${born}::date) order by p.last, p.first limit 8`,
     ),

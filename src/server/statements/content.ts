@@ -89,10 +89,13 @@ async function zeroDays(db: Db, ids: readonly number[]): Promise<Map<number, Cal
   if (ids.length === 0) return new Map();
   const { rows } = await sql<{ householdId: number; day: CalendarDate }>`
     select household_id as "householdId", max(day) as day from (
-      select p.household_id, e.business_date as day,
-        sum(sum(p.amount)) over (partition by p.household_id order by e.business_date) as balance
-      from posting p join entry e on e.id = p.entry_id join book_account a on a.code = p.account
-      where p.household_id = any(${[...ids]}::bigint[]) and (a.class = 'receivable' or a.code = 'credit/patient')
+      select coalesce(h.merged_into, h.id) as household_id, e.business_date as day,
+        sum(sum(p.amount)) over (partition by coalesce(h.merged_into, h.id) order by e.business_date) as balance
+      from household h
+        join posting p on p.household_id = h.id
+        join entry e on e.id = p.entry_id
+        join book_account a on a.code = p.account
+      where (h.id = any(${[...ids]}::bigint[]) or h.merged_into = any(${[...ids]}::bigint[])) and (a.class = 'receivable' or a.code = 'credit/patient')
       group by 1, 2) d
     where balance = 0 group by 1`.execute(db);
   return new Map(rows.map(({ householdId, day }) => [householdId, day]));

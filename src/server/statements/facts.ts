@@ -110,13 +110,14 @@ export async function readFacts(
         ? sql`
       ,
       paid as (
-        select p.household_id, ${part} as part, max(e.business_date) as day
+        select c.household_id, ${part} as part, max(e.business_date) as day
         from posting p
-          join entry e on e.id = p.entry_id ${apart('p.patient_id')}
+          join charge c on c.id = p.charge_id
+          join entry e on e.id = p.entry_id ${apart('c.patient_id')}
         where e.kind in ('payer-decision', 'credit-applied')
           and p.account in (select code from book_account where class = 'cash')
           and p.amount > 0
-          and ${of('p.household_id')}
+          and ${of('c.household_id')}
         group by 1, 2
       )`
         : sql``
@@ -206,7 +207,7 @@ export async function readFacts(
     from (
       select id as household_id, 0::bigint as part
       from household
-      where ${of('id')}
+      where merged_into is null and ${of('id')}
       union all
       select household_id, patient_id
       from apart

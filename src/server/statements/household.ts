@@ -215,6 +215,7 @@ async function envelopeHead(act: Act, householdId: number, number: string): Prom
     .selectFrom('household')
     .select(['id', 'mailed_with'])
     .where('number', '=', number)
+    .where('merged_into', 'is', null)
     .executeTakeFirst();
   if (!head)
     throw new Refused('unknown', `There is no account ${number}`, { field: 'mailedWith', facts: { number } });

@@ -113,7 +113,8 @@ export const seenList = list({
     address: words('Address', sql`a.address`, { extra: true }),
   },
   views: { all: { label: 'All' }, people: { label: 'By people', where: () => sql`a.user_id <> 'wergeld'` } },
-  within: (of) => sql`a.household_id = (select h.id from household h where h.id::text = ${of})`,
+  within: (of) =>
+    sql`a.household_id in (select h.id from household h where ${of} in (h.id::text, h.merged_into::text))`,
   order: sql`a.at desc, a.id desc`,
   countUpTo: COUNTED,
 });

@@ -62,6 +62,24 @@ export const refundEntry = (input: {
   ],
 });
 
+/** A tender that is taken from where it lay to the bank. `amount` in cents, below zero for what was given back. */
+export const depositEntry = (input: {
+  businessDate: CalendarDate;
+  memo: string;
+  about: { receiptId: number; depositId: number };
+  cash: CashOf;
+  to: number;
+  amount: Cents;
+}): EntryDraft => ({
+  kind: 'deposit',
+  businessDate: input.businessDate,
+  memo: input.memo,
+  postings: [
+    { ...input.about, ...input.cash, amount: negate(input.amount) },
+    { ...input.about, ...input.cash, placeId: input.to, amount: input.amount },
+  ],
+});
+
 /** Credit applied to one charge. */
 export function allocationEntry(input: {
   businessDate: CalendarDate;

@@ -43,7 +43,7 @@ create table posting (
   coverage_id bigint references coverage (id),
   payer_id bigint references payer (id), claim_id bigint references claim (id),
   receipt_id bigint references receipt (id), tender_id bigint references tender (id),
-  place_id bigint references place (id),
+  place_id bigint references place (id), deposit_id bigint references deposit (id),
   remittance_id bigint references remittance (id), remittance_claim_id bigint references remittance_claim (id),
   provider_adjustment_id bigint references provider_adjustment (id), plan_id bigint references payment_plan (id),
   placement_id bigint,
@@ -65,6 +65,7 @@ create index on posting (remittance_id) where remittance_id is not null;
 create index on posting (provider_adjustment_id) where provider_adjustment_id is not null;
 create index on posting (receipt_id) where receipt_id is not null;
 create index on posting (tender_id) where tender_id is not null;
+create index on posting (deposit_id) where deposit_id is not null;
 create index on posting (plan_id) where plan_id is not null;
 create index on posting (placement_id) where placement_id is not null;
 create index on posting (charge_id) where remark_code is not null;
@@ -371,20 +372,28 @@ begin
   -- payer is the coverage's.
   -- Asked row by row, by key: what walks a table here would make every entry slower with the years.
   select f.entry_id, f.account into bad from fresh f where
-    exists (select 1 from charge c where c.id = f.charge_id and c.household_id is distinct from f.household_id)
+    exists (select 1 from charge c where c.id = f.charge_id
+      and c.household_id is distinct from f.household_id
+      and c.household_id is distinct from household_now(f.household_id))
     or exists (
       select 1
       from receipt r
       where r.id = f.receipt_id
         and r.household_id <> f.household_id
+        and r.household_id <> household_now(f.household_id)
         and not exists (
-          select 1 from receipt_household x where x.receipt_id = r.id and x.household_id = f.household_id
+          select 1 from receipt_household x
+          where x.receipt_id = r.id and x.household_id = household_now(f.household_id)
         )
     )
     or exists (select 1 from claim m where m.id = f.claim_id and m.purpose <> 'bill')
     or exists (select 1 from tender t where t.id = f.tender_id and t.receipt_id is distinct from f.receipt_id)
-    or exists (select 1 from payment_plan l where l.id = f.plan_id and l.household_id <> f.household_id)
-    or exists (select 1 from placement l where l.id = f.placement_id and l.household_id <> f.household_id)
+    or exists (select 1 from payment_plan l where l.id = f.plan_id
+      and l.household_id <> f.household_id
+      and l.household_id <> household_now(f.household_id))
+    or exists (select 1 from placement l where l.id = f.placement_id
+      and l.household_id <> f.household_id
+      and l.household_id <> household_now(f.household_id))
     or exists (
       select 1
       from coverage o
@@ -513,7 +522,7 @@ begin
   end if;
 
   insert into household_balance as b (household_id, with_payer, with_patient, on_plan, at_agency, credit)
-  select f.household_id,
+  select coalesce(h.merged_into, h.id),
     coalesce(sum(f.amount) filter (where a.part = 'with_payer'), 0),
     coalesce(sum(f.amount) filter (where a.part = 'with_patient'), 0),
     coalesce(sum(f.amount) filter (where a.part = 'on_plan'), 0),
@@ -521,9 +530,9 @@ begin
     coalesce(-sum(f.amount) filter (where a.code = 'credit/patient'), 0)
   from fresh f
     join book_account a on a.code = f.account
-  where f.household_id is not null
-  group by f.household_id
-  order by f.household_id
+    join household h on h.id = f.household_id
+  group by 1
+  order by 1
   on conflict (household_id) do update set
     with_payer = b.with_payer + excluded.with_payer, with_patient = b.with_patient + excluded.with_patient,
     on_plan = b.on_plan + excluded.on_plan, at_agency = b.at_agency + excluded.at_agency,

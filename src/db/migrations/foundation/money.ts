@@ -105,6 +105,13 @@ create table place (
   closed_on calendar_date, version integer not null default 1
 );
 create trigger versioned before update on place for each row execute function count_version();
+-- Money that was taken to the bank together.
+create table deposit (
+  id bigint generated always as identity primary key, place_id bigint not null references place (id),
+  date calendar_date not null, number text not null default '', user_id text not null,
+  created_at timestamptz not null default desk_now()
+);
+create index on deposit (date desc, id desc);
 create table receipt (
   id bigint generated always as identity primary key, household_id bigint not null references household (id),
   amount cents not null check (amount <> 0),
@@ -188,5 +195,5 @@ for each row when (
     new.created_at
   ) is distinct from (old.household_id, old.amount, old.patient_id, old.refund_of, old.placement_id,
   old.received_on, old.user_id, old.created_at)
-) execute function refuse_change();
+) execute function refuse_but_whose();
 `;

@@ -69,11 +69,13 @@ create table letter_charge (
   amount cents not null check (amount > 0), primary key (piece_id, charge_id)
 );
 create index on letter_charge (charge_id);
-create trigger letter_fixed before update or delete or truncate on letter
+create trigger letter_fixed before update on letter for each row execute function refuse_but_whose();
+create trigger letter_stays before delete or truncate on letter
 for each statement execute function refuse_change();
 create trigger letter_charge_fixed before update or delete or truncate on letter_charge
 for each statement execute function refuse_change();
 alter table letter enable always trigger letter_fixed;
+alter table letter enable always trigger letter_stays;
 alter table letter_charge enable always trigger letter_charge_fixed;
 
 -- What was tried and said: never changed, only said to be a mistake.
@@ -93,11 +95,13 @@ create table contact_void (
   contact_id bigint primary key references contact (id), why text not null check (why <> ''),
   user_name text not null, on_day calendar_date not null
 );
-create trigger contact_fixed before update or delete or truncate on contact
+create trigger contact_fixed before update on contact for each row execute function refuse_but_whose();
+create trigger contact_stays before delete or truncate on contact
 for each statement execute function refuse_change();
 create trigger contact_void_fixed before update or delete or truncate on contact_void
 for each statement execute function refuse_change();
 alter table contact enable always trigger contact_fixed;
+alter table contact enable always trigger contact_stays;
 alter table contact_void enable always trigger contact_void_fixed;
 -- An amount by a date; whether it was kept, the journal says.
 create table promise (
@@ -120,7 +124,7 @@ create function paid_since(
   from posting p
     join entry e on e.id = p.entry_id
     join book_account a on a.code = p.account
-  where p.household_id = of_household
+  where p.household_id in (select id from household where id = of_household or merged_into = of_household)
     and a.class = 'cash'
     and (p.receipt_id is not null or p.placement_id is not null)
     and exists (
@@ -223,7 +227,8 @@ begin
     is distinct from (
       new.household_id, new.connection_id, new.amount, new.contingency, new.pays, new.proposed_on, new.why,
       new.number
-    ) then
+    )
+    and not only_whose(to_jsonb(old), to_jsonb(new)) then
     raise exception 'What was handed over is never changed' using errcode = 'restrict_violation';
   end if;
   if new.status is distinct from old.status and not (case old.status

@@ -15,11 +15,18 @@ create table household (
   late_charges boolean not null default true,
   -- The household in whose envelope its statements go; null for its own.
   mailed_with bigint references household (id),
+  -- The household that is the same as this one, as which all of it goes on.
+  merged_into bigint references household (id),
   check (delivery <> 'none' or delivery_why <> ''), check (hold_until is null or hold_why <> ''),
-    check (mailed_with <> id),
+    check (mailed_with <> id), check (merged_into <> id), check (merged_into is null or mailed_with is null),
   created_at timestamptz not null default desk_now(), version integer not null default 1
 );
 create index on household (last, first, id);
+create index on household (merged_into) where merged_into is not null;
+-- The household that a household of an old entry goes on as.
+create function household_now(of_household bigint) returns bigint language sql stable as $$
+  select coalesce(merged_into, id) from household where id = of_household
+$$;
 -- Whom a household is open to that is closed to all others; a household without such rows is open to everybody.
 create table household_open_to (
   household_id bigint references household (id), user_id text references "user" (id),
@@ -43,10 +50,38 @@ create table patient (
   id bigint generated always as identity primary key, household_id bigint not null references household (id),
   last text not null, first text not null, middle text not null default '', suffix text not null default '',
   birth_date calendar_date not null, sex text not null check (sex in ('F', 'M', 'U')),
+  -- The person who is the same as this one.
+  merged_into bigint references patient (id) check (merged_into <> id),
   search text generated always as (lower(first || ' ' || last || ', ' || first)) stored,
   version integer not null default 1
 );
 create index on patient (household_id);
+create index on patient (merged_into) where merged_into is not null;
+-- The person who a person of an old entry goes on as.
+create function patient_now(of_patient bigint) returns bigint language sql stable as $$
+  select coalesce(merged_into, id) from patient where id = of_patient
+$$;
+-- Whether a row of record says the same of another household or person, as which the one that it named goes on.
+create function only_whose(was jsonb, is_now jsonb) returns boolean language sql stable as $$
+  select
+    was - array['household_id', 'patient_id', 'joined', 'version']
+      = is_now - array['household_id', 'patient_id', 'joined', 'version']
+    and (is_now ->> 'household_id')::bigint is not distinct from household_now((was ->> 'household_id')::bigint)
+    and (is_now ->> 'patient_id')::bigint is not distinct from patient_now((was ->> 'patient_id')::bigint)
+    and not exists (
+      select from jsonb_array_elements_text(is_now -> 'joined') n
+      where n::bigint not in (select household_now(w::bigint) from jsonb_array_elements_text(was -> 'joined') w)
+    )
+    and was is distinct from is_now
+$$;
+create function refuse_but_whose() returns trigger language plpgsql set search_path = public, pg_temp as $$
+begin
+  if only_whose(to_jsonb(old), to_jsonb(new)) then
+    return new;
+  end if;
+  raise exception 'What was written is never changed: correct it by writing more (% on %)', tg_op, tg_table_name
+    using errcode = 'restrict_violation';
+end $$;
 -- Who answers for the account; the household carries that person's name, whatever it is changed to.
 alter table household add column guarantor_id bigint references patient (id) deferrable initially deferred;
 create function guarantor_named() returns trigger language plpgsql set search_path = public, pg_temp as $$
@@ -165,7 +200,13 @@ create function member_on(of_person bigint, on_day date) returns text language s
   limit 1
 $$;
 create function policy_insures() returns trigger language plpgsql set search_path = public, pg_temp as $$
+declare stands policy_person;
 begin
+  -- As it stands by now: what was merged meanwhile is gone.
+  select * into stands from policy_person where id = new.id;
+  if not found then
+    return null;
+  end if;
   if not exists (
     select 1
     from policy_person r
@@ -178,7 +219,8 @@ begin
     select 1
     from policy p
       join party h on h.id = p.holder_id
-    where p.id = new.policy_id and (h.patient_id is not distinct from new.patient_id) <> (new.relationship = 'self')
+    where p.id = stands.policy_id
+      and (h.patient_id is not distinct from stands.patient_id) <> (stands.relationship = 'self')
   ) then
     raise exception 'The holder is insured by the own policy, and nobody else is' using errcode = 'check_violation';
   end if;

@@ -90,7 +90,8 @@ begin
       new.household_id, new.amount, new.down, new.rate, new.every, new.level, new.agreed_on, new.first_date,
       new.interest_by, new.extra, new.late_charges, new.finance_charge, new.total, new.apr, new.replaces,
       new.accepted_on, new.signed_by, new.signature, new.agreement
-    ) then
+    )
+    and not only_whose(to_jsonb(old), to_jsonb(new)) then
     raise exception 'The terms of an accepted plan are never changed: agree a new one' using errcode =
       'restrict_violation';
   end if;

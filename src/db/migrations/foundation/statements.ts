@@ -113,7 +113,8 @@ begin
        new.batch_id, new.number, new.household_id, new.patient_id, new.joined, new.delivery, new.amount,
        new.installments, new.date, new.due_date, new.options, new.note, new.content, new.document, new.sent_at
      )
-     and not (old.status = 'taken-out' and new.status = 'draft') then
+     and not (old.status = 'taken-out' and new.status = 'draft')
+     and not only_whose(to_jsonb(old), to_jsonb(new)) then
     raise exception 'What was sent is never changed' using errcode = 'restrict_violation';
   end if;
   if new.status is distinct from old.status and not (case old.status
@@ -140,9 +141,11 @@ alter table mail_piece enable always trigger piece_stays;
 create table statement (
   id bigint generated always as identity primary key, household_id bigint not null references household (id),
   patient_id bigint references patient (id), piece_id bigint not null references mail_piece (id),
+  -- Which of the statements in its piece it is, the first one 0.
+  place integer not null default 0 check (place >= 0),
   date calendar_date not null, due_date calendar_date not null, amount cents not null, user_id text not null,
   created_at timestamptz not null default desk_now(),
-  unique (piece_id, household_id)
+  unique (piece_id, place)
 );
 create index on statement (household_id, date);
 create index on statement (date desc, id desc);
@@ -168,13 +171,15 @@ create table statement_void (
   statement_id bigint primary key references statement (id), why text not null check (why <> ''),
   user_name text not null, on_day calendar_date not null, at timestamptz not null default desk_now()
 );
-create trigger statement_fixed before update or delete or truncate on statement
+create trigger statement_fixed before update on statement for each row execute function refuse_but_whose();
+create trigger statement_stays before delete or truncate on statement
 for each statement execute function refuse_change();
 create trigger statement_charge_fixed before update or delete or truncate on statement_charge
 for each statement execute function refuse_change();
 create trigger statement_void_fixed before update or delete or truncate on statement_void
 for each statement execute function refuse_change();
 alter table statement enable always trigger statement_fixed;
+alter table statement enable always trigger statement_stays;
 alter table statement_charge enable always trigger statement_charge_fixed;
 alter table statement_void enable always trigger statement_void_fixed;
 

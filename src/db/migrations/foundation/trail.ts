@@ -11,7 +11,7 @@ begin
   end if;
   subject := id::bigint;
   case kind
-    when 'household' then select h.id into of_household from household h where h.id = subject;
+    when 'household' then select household_now(subject) into of_household;
     when 'patient' then
       select p.household_id, p.id into of_household, of_patient from patient p where p.id = subject;
     when 'case' then
@@ -51,7 +51,7 @@ begin
       where y.id = subject;
     when 'placement' then select l.household_id into of_household from placement l where l.id = subject;
     when 'entry' then
-      select p.household_id into of_household
+      select household_now(p.household_id) into of_household
       from posting p
       where p.entry_id = subject and p.household_id is not null
       order by p.id
