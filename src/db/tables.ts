@@ -114,9 +114,21 @@ export interface DB {
     coverage_id: number | null;
     valid_from: CalendarDate | null;
     category: string | null;
+    codes: string[] | null;
     share: BasisPoints | null;
     amount: Cents | null;
-    counted_for: Generated<'visit' | 'service'>;
+    quantity: number | null;
+    measure: 'visits' | 'days' | 'units' | 'services' | null;
+    holder: Generated<'person' | 'household'>;
+    every: Generated<'day' | 'month' | 'year' | 'months' | 'coverage' | 'life'>;
+    months: number | null;
+    anchor: CalendarDate | null;
+    renews: Generated<boolean>;
+    by_tooth: Generated<boolean>;
+    counted_for: Generated<'visit' | 'day' | 'service'>;
+    copay_order: Generated<'before' | 'between' | 'after' | 'instead'>;
+    then_pays: Generated<'next' | 'patient'>;
+    warning: Generated<'none' | 'said' | 'confirm'>;
     version: Generated<number>;
   };
   benefit_use: {

@@ -1,5 +1,5 @@
 /** What the simulated payers know: their groups with benefit terms, their allowed fees, their members. All invented. */
-import type { BenefitTerms } from '../core/estimates/estimate';
+import type { GroupTerms } from './payer-estimate';
 import { type BasisPoints, type Cents, basisPoints, cents } from '../core/money';
 
 /** A simulated payer. */
@@ -10,7 +10,7 @@ export interface StandinPayer {
   /** Form of its member ids. */
   memberId: RegExp;
   /** Benefit terms by group number; `default` for others. */
-  groups: Record<string, { plan: string; terms: BenefitTerms }>;
+  groups: Record<string, { plan: string; terms: GroupTerms }>;
   /** Allowed fee for one unit, in cents. */
   fees: Record<string, Cents>;
   /** Codes it denies as part of another service. */

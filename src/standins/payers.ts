@@ -1,7 +1,7 @@
-/** Simulated payers: they decide claims by their benefit terms, through the estimate function, and explain it in an 835. */
+/** Simulated payers: they decide claims by their benefit terms, by arithmetic of their own, and explain it in an 835. */
 import { createHash } from 'node:crypto';
 import type { CalendarDate } from '../core/calendar';
-import { estimate } from '../core/estimates/estimate';
+import { payLines } from './payer-estimate';
 import { type Cents, ZERO, add, basisPoints, cents, least, minus, negate, portion, sum } from '../core/money';
 import type { ReadClaim } from '../core/x12/claim837';
 import type { Adjustment } from '../core/x12/adjustments';
@@ -80,26 +80,20 @@ export function decide(
   const short = draw(seed, `short ${claim.controlNumber}`, 11) === 0;
   const bundled = (code: string): boolean => payer.bundled.includes(code);
   const paidFor = claim.lines.filter((line) => !bundled(line.code));
-  const estimates = estimate(
+  const parts = payLines(
     paidFor.map((line) => ({
-      id: line.number,
-      code: line.code,
+      number: line.number,
       category: STANDIN_CATEGORIES[line.code] ?? 'other',
       units: line.units,
-      fee: line.charge,
-      visit: line.date,
+      charge: line.charge,
+      date: line.date,
+      unitFee: allowed(payer, line.code, short && line.code === paidFor[0]?.code),
     })),
-    [
-      {
-        payer: payer.name,
-        terms,
-        used: before,
-        allowedFee: (code) => allowed(payer, code, short && code === paidFor[0]?.code),
-      },
-    ],
+    terms,
+    before,
   );
   const decided = claim.lines.map((line) => {
-    const found = estimates.find((item) => item.id === line.number)?.payers[0];
+    const found = parts.find((item) => item.number === line.number);
     if (!found)
       return {
         ...lineOf(line, ZERO, [{ group: 'CO', reason: '97', amount: line.charge }]),
@@ -123,7 +117,7 @@ export function decide(
   const lines = claim.lines.map((line, index) => afterEarlier(claim, line, decided[index]!));
   const paid = sum(lines.map((line) => line.paid));
   used[key] = {
-    deductible: add(counted.deductible, sum(estimates.map((item) => item.payers[0]!.deductible))),
+    deductible: add(counted.deductible, sum(parts.map((item) => item.deductible))),
     paid: add(before.paid, paid),
   };
   const patientResponsibility = sum(

@@ -1,8 +1,21 @@
 import fc from 'fast-check';
-import { type Cents, ZERO, basisPoints, cents, sum } from '../money';
-import { type BenefitTerms, type EstimateCoverage, estimate } from './estimate';
+import { type BasisPoints, type Cents, ZERO, basisPoints, cents, sum } from '../money';
+import { calendarDate } from '../calendar';
+import { type EstimateCoverage, estimate } from './estimate';
+import type { Rule } from './rules';
 
-const terms = (more: Partial<BenefitTerms> = {}): BenefitTerms => ({
+/** A plan in a few words. */
+interface Terms {
+  contracted: boolean;
+  percentages: Readonly<Record<string, BasisPoints>>;
+  deductible: Cents;
+  deductibleWaived: readonly string[];
+  copay: Cents;
+  copayPer: 'visit' | 'service';
+  maximum: Cents | null;
+  coordination: EstimateCoverage['coordination'];
+}
+const terms = (more: Partial<Terms> = {}): Terms => ({
   contracted: true,
   percentages: { office: basisPoints(8000) },
   deductible: ZERO,
@@ -13,17 +26,50 @@ const terms = (more: Partial<BenefitTerms> = {}): BenefitTerms => ({
   coordination: 'standard',
   ...more,
 });
+const YEAR = { every: 'year' } as const;
+const person = { holder: 'person', period: YEAR } as const;
+const rulesOf = (t: Terms): Rule[] => [
+  ...Object.entries(t.percentages).map(([category, share]): Rule => ({
+    kind: 'share',
+    id: `share ${category}`,
+    scope: { category },
+    share,
+  })),
+  { kind: 'deductible', id: 'deductible', amount: t.deductible, ...person },
+  ...t.deductibleWaived.map((category): Rule => ({
+    kind: 'deductible',
+    id: `spared ${category}`,
+    scope: { category },
+    amount: ZERO,
+    ...person,
+  })),
+  { kind: 'copay', id: 'copay', amount: t.copay, once: t.copayPer, order: 'between' },
+  ...(t.maximum === null
+    ? []
+    : [{ kind: 'limit', id: 'maximum', measure: 'money', most: t.maximum, ...person } as const]),
+];
 const coverage = (
-  more: Partial<BenefitTerms> = {},
+  more: Partial<Terms> = {},
   fee: number | null = null,
   used = { deductible: ZERO, paid: ZERO },
-): EstimateCoverage => ({ payer: 'Cedar', terms: terms(more), used, allowedFee: () => fee as Cents | null });
+): EstimateCoverage => {
+  const { contracted, coordination, ...rest } = terms(more);
+  return {
+    payer: 'Cedar',
+    contracted,
+    coordination,
+    rules: rulesOf({ contracted, coordination, ...rest }),
+    used: ({ kind }) => (kind === 'deductible' ? used.deductible : kind === 'limit' ? used.paid : 0),
+    allowedFee: () => fee as Cents | null,
+  };
+};
 const charge = (fee: number, id = 1, category = 'office') => ({
   id,
   code: '99213',
   category,
   units: 1,
   fee: cents(fee),
+  day: calendarDate('2026-03-16'),
   visit: 'v1',
 });
 
@@ -72,7 +118,7 @@ describe('estimate', () => {
 
   test('next payers: standard fills up, non-duplication pays only its difference, maintenance the rest of its own share', () => {
     // Worked by hand; common practice, no source. First pays 80.00 of 100.00.
-    const second = (coordination: BenefitTerms['coordination'], share: number) =>
+    const second = (coordination: Terms['coordination'], share: number) =>
       estimate(
         [charge(10000)],
         [coverage(), coverage({ coordination, percentages: { office: basisPoints(share) } })],
@@ -87,7 +133,7 @@ describe('estimate', () => {
   test('maintenance of benefits: the share of what is left of the allowed amount, and the steps show it', () => {
     // Worked by hand; common practice, no source. The first pays 60.00 of 100.00; the second has 80 %.
     const [first] = [coverage({ percentages: { office: basisPoints(6000) } })];
-    const second = (more: Partial<BenefitTerms>) =>
+    const second = (more: Partial<Terms>) =>
       estimate([charge(10000)], [first!, { ...coverage(more), payer: 'Tern' }])[0]!;
     const maintained = { coordination: 'maintenance' } as const;
     expect(second(maintained).payers[1]!.pays).toBe(3200);
@@ -116,26 +162,20 @@ describe('estimate', () => {
 
   test('charges of several years are each of their own: a deductible and a maximum begin anew', () => {
     // Worked by hand: 20.00 of deductible and 100.00 of maximum a year, 80 %.
-    const yearly = (year: number, used = ZERO): EstimateCoverage => ({
-      ...coverage({ deductible: cents(2000), maximum: cents(10_000) }, null, {
-        deductible: ZERO,
-        paid: used,
-      }),
-      counter: `1 in ${year}`,
-    });
+    const yearly = coverage({ deductible: cents(2000), maximum: cents(10_000) });
     const charges = [
-      { ...charge(10000, 1), year: 2025 },
-      { ...charge(10000, 2), year: 2025 },
-      { ...charge(10000, 3), year: 2026 },
+      { ...charge(10000, 1), day: calendarDate('2025-12-30') },
+      { ...charge(10000, 2), day: calendarDate('2025-12-31') },
+      { ...charge(10000, 3), day: calendarDate('2026-01-01') },
     ];
-    const found = estimate(charges, ({ year }) => [yearly(year)]);
+    const found = estimate(charges, [yearly]);
     expect(found.map(({ payers: [part] }) => [part!.deductible, part!.pays])).toEqual([
       [2000, 6400],
       [0, 3600],
       [2000, 6400],
     ]);
     // On its own day nobody may be covered.
-    expect(estimate(charges, ({ year }) => (year === 2025 ? [] : [yearly(year)]))[0]!.patient).toBe(10000);
+    expect(estimate(charges, ({ day }) => (day < '2026' ? [] : [yearly]))[0]!.patient).toBe(10000);
   });
 
   test('the steps say how each amount came about, in order, and nothing that came to nothing', () => {

@@ -1,58 +1,42 @@
 /**
  * What the first payer, the next payers and the patient are expected to pay for charges, with the steps that led
- * there. The one function behind the treatment estimate, the expected amounts of a claim, the short-payment check and
- * the paying stand-in.
+ * there. The one function behind the treatment estimate, the expected amounts of a claim and the short-payment check.
  */
-import {
-  ZERO,
-  add,
-  formatMoneyPlain,
-  least,
-  minus,
-  most,
-  portion,
-  times,
-  type BasisPoints,
-  type Cents,
-} from '../money';
+import type { CalendarDate } from '../calendar';
+import { type Cents, ZERO, add, minus, most, sum } from '../money';
+import { OnePayer, Taken } from './one-payer';
+import type { Rule } from './rules';
 
-/** What a plan pays. Amounts in cents, percentages in basis points. */
-export interface BenefitTerms {
-  /** Contracted payers bind the practice to the contracted fee; others leave the difference with the patient. */
-  contracted: boolean;
-  /** Share of the allowed amount that the plan pays, by service category. Categories not named are not covered. */
-  percentages: Readonly<Record<string, BasisPoints>>;
-  /** Yearly deductible of one person. */
-  deductible: Cents;
-  /** Categories that the deductible does not apply to. */
-  deductibleWaived: readonly string[];
-  /** Fixed part of the patient, once a visit or once a service. */
-  copay: Cents;
-  copayPer: 'visit' | 'service';
-  /** Yearly maximum of one person; null when there is none. */
-  maximum: Cents | null;
-  /** How a next payer counts what the payers before it paid. */
-  coordination: 'standard' | 'non-duplication' | 'maintenance';
-}
+/** How a next payer counts what the payers before it paid. */
+export type Coordination = 'standard' | 'non-duplication' | 'maintenance';
 
-/** What a person has used of a plan in its year, in cents. */
-export interface BenefitsUsed {
-  deductible: Cents;
-  paid: Cents;
+/** A service that counted before, for what is limited to so many in so many months. */
+export interface Earlier {
+  code: string;
+  category: string;
+  day: CalendarDate;
+  tooth?: string;
+  units: number;
 }
 
 /** One coverage, in its order, with the plan's allowed fees. */
 export interface EstimateCoverage {
   payer: string;
-  terms: BenefitTerms;
-  used: BenefitsUsed;
-  /**
-   * What its deductible and maximum are counted by: the coverage in one of its years. Absent: its place, where all charges are
-   * of one year.
-   */
+  /** Contracted payers bind the practice to the contracted fee; others leave the difference with the patient. */
+  contracted: boolean;
+  coordination: Coordination;
+  /** The rules in force on the day. */
+  rules: readonly Rule[];
+  /** What of a rule was used in the period that began on a day: cents, or how many; of the tooth where it counts by tooth. */
+  used(rule: Rule, from: CalendarDate, tooth: string): number;
+  /** What counted before, where a rule looks back over months. */
+  earlier?: readonly Earlier[];
+  /** The first day of the coverage, null from the beginning. */
+  begins?: CalendarDate | null;
+  /** By what is counted what the charges before have used: the policy. Absent: its place. */
   counter?: string;
-  /** Contracted or allowed fee for one unit of a service, in cents; null when the schedule has none. */
-  allowedFee(code: string): Cents | null;
+  /** Contracted or allowed fee for one unit of a service, in cents, in a facility or in our rooms; null when the schedule has none. */
+  allowedFee(code: string, facility: boolean): Cents | null;
 }
 
 /** A charge to be estimated. `fee` in cents for all units. */
@@ -62,8 +46,37 @@ export interface EstimateCharge {
   category: string;
   units: number;
   fee: Cents;
-  /** Charges with the same key are one visit for the copay. */
+  day: CalendarDate;
+  /** Charges with the same key are one visit. */
   visit: string;
+  modifiers?: readonly string[];
+  tooth?: string;
+  /** Given in a facility that bills for itself. */
+  facility?: boolean;
+  /** Whole years of the patient on the day; absent where nobody asks. */
+  age?: number;
+  /** The payer approved it beforehand. */
+  approved?: boolean;
+  /** It replaces a tooth that was lost before the coverage began. */
+  lostBefore?: boolean;
+}
+
+/** What of a rule a charge uses: cents, or how many. */
+export interface Use {
+  rule: string;
+  from: CalendarDate;
+  tooth: string;
+  quantity: number;
+}
+
+/** A limit that a charge goes beyond, in words, and whether that must be meant. */
+export interface Reached {
+  rule: string;
+  words: string;
+  /** What of the charge is over it, in cents. */
+  amount: Cents;
+  then: 'next' | 'patient';
+  confirm: boolean;
 }
 
 /** What one payer does with one charge, in cents. */
@@ -77,6 +90,8 @@ export interface PayerPart {
   notCovered: Cents;
   overMaximum: Cents;
   pays: Cents;
+  uses: Use[];
+  reached: Reached[];
 }
 
 /** The estimate of one charge. `payers` stand in coverage order; amounts in cents. */
@@ -90,15 +105,11 @@ export interface ChargeEstimate {
   steps: { words: string; amount: Cents }[];
 }
 
-/** What the charges before have taken of a coverage in its year, in cents. */
-interface Taken {
-  deductible: Cents;
-  paid: Cents;
-  copaidVisits: Set<string>;
-}
+/** The steps that led to amounts, in words. */
+export type Steps = ChargeEstimate['steps'];
 
 /**
- * Estimates charges in the order given: deductible and maximum run down from one to the next. Rounding: each plan's
+ * Estimates charges in the order given: what is limited runs down from one to the next. Rounding: each plan's
  * share of the allowed amount is rounded once, to the cent, half away from zero.
  * @param coverages in their order: the same for all charges, or those of each on its own day
  */
@@ -106,26 +117,25 @@ export function estimate<Charge extends EstimateCharge>(
   charges: readonly Charge[],
   coverages: readonly EstimateCoverage[] | ((charge: Charge) => readonly EstimateCoverage[]),
 ): ChargeEstimate[] {
-  const counters = new Map<string, Taken>();
-  const takenOf = (counter: string): Taken => {
-    const known = counters.get(counter);
-    if (known) return known;
-    const none = { deductible: ZERO, paid: ZERO, copaidVisits: new Set<string>() };
-    counters.set(counter, none);
-    return none;
-  };
+  const taken = new Taken();
   return charges.map((charge) => {
-    const steps: ChargeEstimate['steps'] = [{ words: 'Office fee', amount: charge.fee }];
+    const steps: Steps = [{ words: 'Office fee', amount: charge.fee }];
     const payers: PayerPart[] = [];
     let paid = ZERO;
     let writeOff = ZERO;
+    // What no next payer is asked for, whoever is next.
+    let kept = ZERO;
     const own = typeof coverages === 'function' ? coverages(charge) : coverages;
     own.forEach((coverage, index) => {
-      const taken = takenOf(coverage.counter ?? `place ${index}`);
-      const before = index === 0 ? null : { paid, left: minus(charge.fee, add(writeOff, paid)) };
-      const part = onePayer(charge, coverage, taken, before, steps);
-      taken.deductible = add(taken.deductible, part.deductible);
-      taken.paid = add(taken.paid, part.pays);
+      const place = coverage.counter ?? `place ${index}`;
+      const together = charges.filter((other) => other.visit === charge.visit);
+      const before =
+        index === 0 ? null : { paid, left: most(ZERO, minus(minus(charge.fee, add(writeOff, paid)), kept)) };
+      const part = new OnePayer(charge, together, coverage, place, taken, steps).part(before);
+      for (const use of part.uses) taken.add(place, use);
+      if (part.pays > 0 || part.deductible > 0 || part.copay > 0 || part.coinsurance > 0)
+        taken.serve(place, charge);
+      kept = add(kept, sum(part.reached.flatMap(({ then, amount }) => (then === 'patient' ? [amount] : []))));
       if (index === 0) writeOff = part.writeOff;
       paid = add(paid, part.pays);
       payers.push(part);
@@ -134,121 +144,4 @@ export function estimate<Charge extends EstimateCharge>(
     steps.push({ words: 'Expected from the patient', amount: patient });
     return { id: charge.id, fee: charge.fee, writeOff, payers, patient, steps };
   });
-}
-
-/** What the payers before have paid of a charge, and what is left of it after their write-off; cents. */
-interface Before {
-  paid: Cents;
-  left: Cents;
-}
-
-/** @param before null for the first payer */
-function onePayer(
-  charge: EstimateCharge,
-  coverage: EstimateCoverage,
-  taken: Taken,
-  before: Before | null,
-  steps: ChargeEstimate['steps'],
-): PayerPart {
-  const { terms, payer, used } = coverage;
-  const unitFee = coverage.allowedFee(charge.code);
-  const scheduled = unitFee === null ? charge.fee : times(unitFee, charge.units);
-  const allowed = least(charge.fee, scheduled);
-  const difference = minus(charge.fee, allowed);
-  const writeOff = terms.contracted ? difference : ZERO;
-  if (difference > 0) {
-    steps.push({
-      words: terms.contracted
-        ? `${payer}: contract write-off`
-        : `${payer}: over the allowance, stays with the patient`,
-      amount: difference,
-    });
-  }
-  steps.push({ words: `${payer}: allowed`, amount: allowed });
-
-  const part: PayerPart = {
-    payer,
-    allowed,
-    writeOff,
-    deductible: ZERO,
-    copay: ZERO,
-    coinsurance: ZERO,
-    notCovered: ZERO,
-    overMaximum: ZERO,
-    pays: ZERO,
-  };
-  const share = terms.percentages[charge.category];
-  if (share === undefined) {
-    part.notCovered = allowed;
-    steps.push({ words: `${payer}: ${charge.category} is not covered`, amount: allowed });
-    return part;
-  }
-  let rest = allowed;
-  const maintains = before !== null && terms.coordination === 'maintenance';
-  if (maintains) {
-    const off = least(rest, before.paid);
-    rest = minus(rest, off);
-    if (off > 0)
-      steps.push({
-        words: `${payer}: maintenance of benefits, what was paid before comes off the allowed amount`,
-        amount: off,
-      });
-  }
-  if (!terms.deductibleWaived.includes(charge.category)) {
-    const deductibleLeft = minus(minus(terms.deductible, used.deductible), taken.deductible);
-    part.deductible = least(rest, most(ZERO, deductibleLeft));
-    rest = minus(rest, part.deductible);
-    if (part.deductible > 0)
-      steps.push({ words: `${payer}: goes to the yearly deductible`, amount: part.deductible });
-  }
-  if (terms.copayPer === 'service' || !taken.copaidVisits.has(charge.visit)) {
-    part.copay = least(rest, terms.copay);
-    taken.copaidVisits.add(charge.visit);
-    rest = minus(rest, part.copay);
-    if (part.copay > 0) steps.push({ words: `${payer}: copay`, amount: part.copay });
-  }
-  const pays = portion(rest, share);
-  part.coinsurance = minus(rest, pays);
-  if (part.coinsurance > 0)
-    steps.push({
-      words: `${payer}: coinsurance, plan pays ${share / 100} % of ${formatMoneyPlain(rest)}`,
-      amount: part.coinsurance,
-    });
-  const maximumLeft =
-    terms.maximum === null ? null : most(ZERO, minus(minus(terms.maximum, used.paid), taken.paid));
-  part.pays = maximumLeft === null ? pays : least(pays, maximumLeft);
-  part.overMaximum = minus(pays, part.pays);
-  if (part.overMaximum > 0)
-    steps.push({ words: `${payer}: over the yearly maximum`, amount: part.overMaximum });
-  steps.push({ words: `${payer}: expected payment`, amount: part.pays });
-  if (before) coordinate(part, terms, before, steps);
-  return part;
-}
-
-/**
- * Lowers what a next payer pays by its way of coordinating, and never lets all payers exceed what is left of the charge.
- * Standard: up to what is left. Non-duplication: its own payment less what the others paid. Maintenance of benefits: its share
- * of what is left of the allowed amount after what the others paid, its deductible and its copay, which `onePayer` has counted
- * so. Some payers call non-duplication maintenance, so that the steps say what was taken from what. Common practice, no source.
- */
-function coordinate(
-  part: PayerPart,
-  terms: BenefitTerms,
-  before: Before,
-  steps: ChargeEstimate['steps'],
-): void {
-  const alone = part.pays;
-  if (terms.coordination === 'non-duplication') {
-    part.pays = most(ZERO, minus(alone, before.paid));
-    if (part.pays !== alone)
-      steps.push({
-        words: `${part.payer}: non-duplication, ${formatMoneyPlain(alone)} less ${formatMoneyPlain(before.paid)} paid before`,
-        amount: part.pays,
-      });
-  }
-  const left = most(ZERO, before.left);
-  if (part.pays > left) {
-    part.pays = left;
-    steps.push({ words: `${part.payer}: no more than what is left of the charge`, amount: left });
-  }
 }

@@ -233,6 +233,7 @@ test('a person goes on as another one: cases, policies, and what was used of the
   expect(used).toEqual([
     { kind: 'deductible', quantity: 6000 },
     { kind: 'maximum', quantity: 13_600 },
+    { kind: 'out-of-pocket', quantity: 6000 },
   ]);
   const { rows: policies } = await sql<{ group: string; self: boolean }>`
     select q.group_number as group, r.relationship = 'self' as self
@@ -281,6 +282,7 @@ test('a child that is insured twice by one policy is insured once, with what bot
   expect(rows).toEqual([
     { patient: children[0], kind: 'deductible', quantity: 6000 },
     { patient: children[0], kind: 'maximum', quantity: 13_600 },
+    { patient: children[0], kind: 'out-of-pocket', quantity: 6000 },
   ]);
 });
 

@@ -389,7 +389,10 @@ test('a policy or a coverage says otherwise than the plan, from a day on, and th
     { category: 'office' },
     { kind: 'share', category: 'office' },
     { kind: 'share', amount: null, share: 100 },
-    { kind: 'deductible', category: 'office', amount: 5 },
+    { kind: 'limit', amount: null, measure: 'visits', every: 'months' },
+    { kind: 'limit', amount: null, quantity: 5 },
+    { renews: false },
+    { codes: ['99213'], category: 'office', kind: 'deductible' },
     { kind: 'weekly' },
   ])
     await expect(write(wrong)).rejects.toThrow(/check|foreign key/);

@@ -192,6 +192,15 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
           and charge_id is not null
           and coverage_id is not null
         group by 1, 2
+        union all
+        select charge_id, coverage_id, 'out-of-pocket', -sum(amount)
+        from posting
+        where account = 'receivable/payer'
+          and reason_group = 'PR'
+          and reason_code in ('1', '2', '3')
+          and charge_id is not null
+          and coverage_id is not null
+        group by 1, 2
       )
       select 'charge ' || charge_id || ', coverage ' || coverage_id || ': ' || kind || ' ' || coalesce(u.quantity, 0) ||
         ', decided ' || coalesce(c.quantity, 0) as fault

@@ -1,5 +1,6 @@
 /** What is read of the books: the entries of a charge word for word, figures by household, by age and by month, benefits used. */
-import { addDays, calendarDate } from '../../core/calendar';
+import { addDays, calendarDate, yearStart } from '../../core/calendar';
+import { EVER, type Rule } from '../../core/estimates/rules';
 import { cents } from '../../core/money';
 import { TODAY, fileDatabase } from '../../testing/database';
 import { charge, decided, household, intake, placementOf, remitText, sentClaim } from '../../testing/desk';
@@ -276,14 +277,73 @@ test('benefits used are those that payers have decided in the year of the day, b
     ask('2026-03-16', other.claim.coverage_id),
   ];
   const benefits = await benefitsOf(t.db, asks);
-  expect(asks.map((one) => benefits.get(coverageDay(one))!.used)).toEqual([
-    { paid: 10_000, deductible: 4500 },
-    { paid: 10_000, deductible: 4500 },
-    { paid: 0, deductible: 0 },
-    { paid: 0, deductible: 0 },
-    { paid: 14_500, deductible: 0 },
+  const yearly = { holder: 'person', period: { every: 'year' } } as const;
+  const deductible: Rule = { kind: 'deductible', id: 'd', amount: cents(1), ...yearly };
+  const maximum: Rule = { kind: 'limit', id: 'm', measure: 'money', most: 1, ...yearly };
+  const used = ({ day, coverageId: id }: (typeof asks)[number], rules: readonly Rule[]) =>
+    rules.map((rule) => benefits.get(coverageDay({ coverageId: id, day }))!.used(rule, yearStart(day), ''));
+  expect(asks.map((one) => used(one, [maximum, deductible]))).toEqual([
+    [10_000, 4500],
+    [10_000, 4500],
+    [0, 0],
+    [0, 0],
+    [14_500, 0],
   ]);
   expect(await benefitsOf(t.db, [])).toEqual(new Map());
+});
+
+test('what a counter does not keep is counted from each charge, and says the same where both do', async () => {
+  const { remittanceId, claim } = await visit(9500, ['PR-1:30.00', 'PR-2:15.00', 'PR-96:5.00']);
+  const { policy_id: policyId } = await t.db
+    .selectFrom('coverage')
+    .select('policy_id')
+    .where('id', '=', claim.coverage_id)
+    .executeTakeFirstOrThrow();
+  await t.db
+    .insertInto('benefit_rule')
+    .values({ kind: 'limit', measure: 'visits', quantity: 20, policy_id: policyId })
+    .execute();
+  const ask = { coverageId: claim.coverage_id, day: TODAY };
+  const of = async () => (await benefitsOf(t.db, [ask])).get(coverageDay(ask))!;
+  const yearly = { period: { every: 'year' } } as const;
+  const asked = (one: Awaited<ReturnType<typeof of>>) => {
+    const used = (rule: Rule, from = yearStart(TODAY)): number => one.used(rule, from, '');
+    return {
+      visits: used({ kind: 'limit', id: 'v', measure: 'visits', most: 1, holder: 'person', ...yearly }),
+      units: used({ kind: 'limit', id: 'u', measure: 'units', most: 1, holder: 'person', ...yearly }),
+      // A deductible by its counter, and the household's by each charge.
+      own: used({ kind: 'deductible', id: 'd', amount: cents(1), holder: 'person', ...yearly }),
+      all: used({ kind: 'deductible', id: 'd', amount: cents(1), holder: 'household', ...yearly }),
+      outOfPocket: used({ kind: 'out-of-pocket', id: 'o', amount: cents(1), holder: 'person', ...yearly }),
+      paid: used({ kind: 'limit', id: 'm', measure: 'money', most: 1, holder: 'person', ...yearly }),
+      life: used(
+        { kind: 'limit', id: 'l', measure: 'money', most: 1, holder: 'person', period: { every: 'life' } },
+        EVER,
+      ),
+    };
+  };
+  const one = await of();
+  expect(one.rules.find(({ kind }) => kind === 'limit')).toMatchObject({ measure: 'visits', most: 20 });
+  expect(asked(one)).toEqual({
+    visits: 1,
+    units: 1,
+    own: 3000,
+    all: 3000,
+    outOfPocket: 4500,
+    paid: 9500,
+    life: 9500,
+  });
+  // Taken back it is used no more.
+  await reverseRemittance(t.context, { remittanceId, why: 'x' });
+  expect(asked(await of())).toEqual({
+    visits: 0,
+    units: 0,
+    own: 0,
+    all: 0,
+    outOfPocket: 0,
+    paid: 0,
+    life: 0,
+  });
 });
 
 describe('the writer', () => {

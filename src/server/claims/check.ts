@@ -133,17 +133,19 @@ async function storeExpected(tx: Tx, claims: readonly Own[], checked: readonly C
         category: category.get(line.code) ?? '',
         units: line.units,
         fee: line.charge,
+        day: line.date,
         visit: line.date,
+        modifiers: line.modifiers,
       })),
-      ({ visit }) => coveragesOn(calendarDate(visit)),
+      ({ day }) => coveragesOn(day),
     );
     for (const line of content.lines) {
       const all = coveragesOn(line.date);
       const own = all.findIndex((coverage) => coverage.coverageId === coverageId);
       if (own === -1) continue;
-      const { terms, allowedFee } = all[own]!;
+      const coverage = all[own]!;
       const part = estimates.find((item) => item.id === line.number)!.payers[own]!;
-      const contracted = terms.contracted && allowedFee(line.code) !== null;
+      const contracted = coverage.contracted && coverage.allowedFee(line.code, false) !== null;
       rows.push({
         id,
         number: line.number,

@@ -8,7 +8,7 @@ import {
   estimate,
 } from '../../core/estimates/estimate';
 import { estimateInput } from '../../core/accounts/input';
-import { type CalendarDate, yearStart } from '../../core/calendar';
+import type { CalendarDate } from '../../core/calendar';
 import { type Cents, ZERO, add, formatMoneyPlain, parseMoney, sum } from '../../core/money';
 import type { Db } from '../../db/connect';
 import { type Context, Refused, allow } from '../access';
@@ -56,13 +56,13 @@ export async function estimateCoverages(
   for (const row of rows) {
     const { coverageId, payer, contracted, coordination } = row;
     const schedule = schedules.get(`${row.scheduleId}|${row.day}`);
-    const { terms, used } = benefits.get(coverageDay(row))!;
     found.get(caseDay(row))!.push({
       coverageId,
-      counter: `${row.policyId} in ${yearStart(row.day)}`,
+      counter: String(row.policyId),
       payer,
-      terms: { ...terms, contracted, coordination },
-      used,
+      contracted,
+      coordination,
+      ...benefits.get(coverageDay(row))!,
       allowedFee: (code) => schedule?.get(code) ?? null,
     });
   }
@@ -74,7 +74,7 @@ interface CoverageRow extends CaseDay {
   policyId: number;
   payer: string;
   contracted: boolean;
-  coordination: EstimateCoverage['terms']['coordination'];
+  coordination: EstimateCoverage['coordination'];
   scheduleId: number | null;
 }
 

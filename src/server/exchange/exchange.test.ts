@@ -23,6 +23,8 @@ import { writeOutbox } from './round';
 
 const t = fileDatabase();
 
+const LIMITED = { holder: 'person', every: 'year', then_pays: 'next' };
+
 describe('outbox', () => {
   test('what is sent becomes one file that an 837 reader reads, written once, whoever writes', async () => {
     const s = await sentClaim(t, ['145.00', '42.00']);
@@ -104,6 +106,7 @@ describe('setup', () => {
       valid_from: '2026-07-01',
       amount: '1,250.00',
       category: '',
+      holder: 'person',
     };
     const general = await saveSetup(t.context, { table: 'deductibles', values });
     const spares = { ...values, category: 'office', amount: '0' };
@@ -118,11 +121,33 @@ describe('setup', () => {
       valid_from: '2026-07-01',
       amount: '12',
       counted_for: 'service',
+      copay_order: 'between',
     };
     await saveSetup(t.context, { table: 'copays', values: copay });
     expect((await row('copays', '2026-07-01')).values).toMatchObject({ ...copay, amount: '12.00' });
-    await saveSetup(t.context, { table: 'maximums', values: { ...values, amount: '' } });
-    expect((await row('maximums', '2026-07-01')).values).toMatchObject({ amount: '' });
+    const maximum = { ...values, amount: '', every: 'year', then_pays: 'next' };
+    await saveSetup(t.context, { table: 'maximums', values: maximum });
+    expect((await row('maximums', '2026-07-01')).values).toMatchObject({ amount: '', every: 'year' });
+    const limit = {
+      ...maximum,
+      quantity: '20',
+      measure: 'visits',
+      every: 'months',
+      months: '24',
+      by_tooth: true,
+    };
+    await saveSetup(t.context, { table: 'limits', values: limit });
+    expect((await row('limits', '2026-07-01')).values).toMatchObject({
+      quantity: '20',
+      months: '24',
+      by_tooth: true,
+    });
+    const household = { ...values, holder: 'household', anchor: '2026-07-01' };
+    await saveSetup(t.context, { table: 'out-of-pocket', values: household });
+    expect((await row('out-of-pocket', '2026-07-01')).values).toMatchObject({
+      holder: 'household',
+      amount: '1250.00',
+    });
     await saveSetup(t.context, { table: 'categories', values: { name: 'hearing' } });
     await saveSetup(t.context, {
       table: 'shares',
@@ -134,10 +159,13 @@ describe('setup', () => {
   test.each([
     ['shares', { category: 'preventve', share: '80' }, /refers to something|choices/],
     ['shares', { category: 'office', share: '80' }, /one like this already/],
-    ['deductibles', { category: 'offic', amount: '0' }, /Spares is not one of the choices/],
-    ['deductibles', { category: 'office', amount: '5' }, /spared has no amount/],
-    ['copays', { counted_for: 'visit', amount: '' }, /not an amount/],
-    ['copays', { counted_for: 'visit', amount: '0' }, /one like this already/],
+    ['deductibles', { category: 'offic', amount: '0', holder: 'person' }, /Category is not one of the choices/],
+    ['maximums', { ...LIMITED, every: 'months', amount: '5' }, /Say how many months/],
+    ['maximums', { ...LIMITED, months: '6', amount: '5' }, /Months are for/],
+    ['maximums', { ...LIMITED, every: 'life', anchor: '2026-07-01', amount: '5' }, /Only a year begins/],
+    ['limits', { ...LIMITED, measure: 'money', quantity: '5' }, /Of what is not one of the choices/],
+    ['copays', { counted_for: 'visit', copay_order: 'between', amount: '' }, /not an amount/],
+    ['copays', { counted_for: 'visit', copay_order: 'between', amount: '0' }, /one like this already/],
     ['copays', { counted_for: 'year', amount: '0' }, /choices/],
     ['deductibles', { amount: '1000000.01' }, /at most 1.000.000\.00/],
     ['categories', { name: 'OFFICE' }, /one like this already/],

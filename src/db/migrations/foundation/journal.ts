@@ -468,6 +468,9 @@ begin
         union all
         select 'deductible', -f.amount
         where a.part = 'with_payer' and f.reason_group = 'PR' and f.reason_code = '1'
+        union all
+        select 'out-of-pocket', -f.amount
+        where a.part = 'with_payer' and f.reason_group = 'PR' and f.reason_code in ('1', '2', '3')
       ) u
     where f.charge_id is not null and f.coverage_id is not null
     group by f.charge_id, f.coverage_id, u.kind

@@ -277,18 +277,35 @@ create table benefit_rule (
   coverage_id bigint references coverage (id), valid_from calendar_date,
   -- Null where it holds for all services.
   category text references service_category (name) on update cascade,
+  -- A group of codes instead.
+  codes text[] check (codes <> '{}'), check (category is null or codes is null),
   share basis_points, amount cents check (amount >= 0),
-  -- What a copay is once of.
-  counted_for text not null default 'visit' check (counted_for in ('visit', 'service')),
+  -- How many, of a limit that counts, and of what.
+  quantity integer check (quantity >= 0), measure text check (measure in ('visits', 'days', 'units', 'services')),
+  -- Whose count it is, and over what it runs: a year may begin on a day of its own, months are looked back from each service.
+  holder text not null default 'person' check (holder in ('person', 'household')),
+  every text not null default 'year' check (every in ('day', 'month', 'year', 'months', 'coverage', 'life')),
+  months integer check (months > 0), anchor calendar_date, renews boolean not null default true,
+  by_tooth boolean not null default false,
+  check ((every = 'months') = (months is not null)), check (anchor is null or every = 'year'),
+  check (renews or anchor is not null),
+  -- What a copay is once of, and where it stands beside deductible and share.
+  counted_for text not null default 'visit' check (counted_for in ('visit', 'day', 'service')),
+  copay_order text not null default 'between' check (copay_order in ('before', 'between', 'after', 'instead')),
+  -- Who pays what is over a limit, and whether that is said.
+  then_pays text not null default 'next' check (then_pays in ('next', 'patient')),
+  warning text not null default 'none' check (warning in ('none', 'said', 'confirm')),
   version integer not null default 1,
   check (num_nonnulls(insurance_plan_id, policy_id, coverage_id) = 1),
-  check ((kind = 'share') = (share is not null)), check (kind <> 'share' or category is not null and amount is null),
+  check ((kind = 'share') = (share is not null)), check (kind <> 'share' or amount is null),
+  check (kind <> 'share' or category is not null or codes is not null), check ((kind = 'limit') = (measure is not null)),
+  check (kind in ('limit') or quantity is null),
   check (kind not in ('deductible', 'copay') or amount is not null),
-  check (kind not in ('copay', 'maximum') or category is null),
-  -- A category may be spared the deductible of all services; it has none of its own.
-  check (kind <> 'deductible' or category is null or amount = 0),
+  check (kind not in ('copay', 'out-of-pocket') or category is null),
   constraint one_word_on_a_day
-    unique nulls not distinct (insurance_plan_id, policy_id, coverage_id, kind, category, valid_from)
+    unique nulls not distinct (
+      insurance_plan_id, policy_id, coverage_id, kind, category, codes, holder, measure, every, months, by_tooth, valid_from
+    )
 );
 create index on benefit_rule (policy_id) where policy_id is not null;
 create index on benefit_rule (coverage_id) where coverage_id is not null;

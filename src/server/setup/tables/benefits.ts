@@ -1,5 +1,24 @@
-import { BENEFIT_KINDS, COUNTED_FOR, type BenefitKind } from '../../../core/estimates/benefits';
-import { amount, choice, date, percent, pick, reference } from '../../../core/setup/fields';
+import {
+  BENEFIT_KINDS,
+  type BenefitKind,
+  COPAY_ORDERS,
+  COUNTED,
+  COUNTED_FOR,
+  HOLDERS,
+  PERIODS,
+  THEN_PAYS,
+} from '../../../core/estimates/benefits';
+import {
+  type FieldRule,
+  amount,
+  choice,
+  date,
+  percent,
+  pick,
+  reference,
+  whole,
+  yesNo,
+} from '../../../core/setup/fields';
 import { Refused } from '../../access';
 import { checkAgain } from '../changed';
 import { type SetupTable, setupTable } from '../table';
@@ -12,56 +31,100 @@ interface Words {
   about: string;
 }
 
+const words = <T extends string>(all: readonly T[], of: Record<T, string>): Record<T, string> =>
+  Object.fromEntries(all.map((one) => [one, of[one]])) as Record<T, string>;
+const WHOSE = words(HOLDERS, { person: 'each person', household: 'all whom the policy insures' });
+const OVER = words(PERIODS, {
+  year: 'a year',
+  day: 'a day',
+  month: 'a calendar month',
+  months: 'so many months back',
+  coverage: 'as long as the coverage',
+  life: 'for life',
+});
+const ORDER = words(COPAY_ORDERS, {
+  between: 'after the deductible, before the share',
+  before: 'before deductible and share',
+  after: 'after deductible and share',
+  instead: 'in place of deductible and share',
+});
+const THEN = words(THEN_PAYS, { next: 'the next payer, if there is one', patient: 'the patient' });
+
+const holder = choice('Of', WHOSE, { fixed: true });
+const anchor = date('Year begins', { hint: 'empty: on 1 January' });
+const over = {
+  every: choice('Over', OVER, { fixed: true }),
+  months: whole('Months', 1, 600, { open: true, hint: 'how many, looked back', fixed: true }),
+  anchor,
+};
+
+/** What rules of a kind say beside their plan, day and category. */
+const SAYS: Readonly<Record<BenefitKind, Readonly<Record<string, FieldRule>>>> = {
+  share: { share: percent('Pays') },
+  deductible: { amount: amount('Amount'), holder, anchor },
+  copay: {
+    amount: amount('Amount'),
+    counted_for: choice('Once', COUNTED_FOR),
+    copay_order: choice('Taken', ORDER),
+  },
+  maximum: {
+    amount: amount('Amount', { open: true, hint: 'empty: none' }),
+    holder,
+    ...over,
+    then_pays: choice('Beyond it pays', THEN),
+  },
+  'out-of-pocket': { amount: amount('Amount', { open: true, hint: 'empty: none' }), holder, anchor },
+  limit: {
+    quantity: whole('Number', 0, 9999, { open: true, hint: 'empty: no limit' }),
+    measure: choice('Of what', COUNTED, { fixed: true }),
+    holder,
+    ...over,
+    by_tooth: yesNo('Each tooth by itself', { fixed: true }),
+    then_pays: choice('Beyond it pays', THEN),
+  },
+};
+
+/** Which fields of a period belong together. */
+function ofOnePeriod(parsed: Readonly<Record<string, unknown>>): void {
+  if (!('every' in parsed)) return;
+  const back = parsed['every'] === 'months';
+  if (back !== (parsed['months'] !== null))
+    throw new Refused(
+      'invalid',
+      back ? 'Say how many months' : 'Months are for “so many months back” alone',
+      'months',
+    );
+  if (parsed['every'] !== 'year' && parsed['anchor'] !== null)
+    throw new Refused('invalid', 'Only a year begins on a day of its own', 'anchor');
+}
+
 /** The rules of one kind that plans say, each from a day on. */
-function rules(kind: BenefitKind, words: Words): SetupTable {
-  const { gives, category, counts } = BENEFIT_KINDS[kind];
-  const ofOne = category === 'may';
+function rules(kind: BenefitKind, said: Words): SetupTable {
+  const { category, counts } = BENEFIT_KINDS[kind];
   return setupTable({
-    ...words,
-    about: counts === null ? words.about : `${words.about} Counted is ${counts}.`,
+    ...said,
+    about: counts === null ? said.about : `${said.about} Counted is ${counts}.`,
     table: 'benefit_rule',
     keys: ['id'],
     order: 'insurance_plan_id',
     fields: {
       insurance_plan_id: reference('Plan', { fixed: true }),
-      ...(category === 'always' ? { category: pick('Category', { fixed: true }) } : {}),
-      valid_from: date('From', { fixed: true, hint: 'empty: from the beginning' }),
-      ...(gives === 'share'
-        ? { share: percent('Pays') }
+      ...(category === 'never'
+        ? {}
         : {
-            amount: amount('Amount', gives === 'amount' ? {} : { open: true, hint: 'empty: none' }),
-          }),
-      ...(ofOne
-        ? {
-            category: pick('Spares', {
+            category: pick('Category', {
               fixed: true,
-              open: true,
-              hint: 'a category of services that is spared it, with 0.00',
+              ...(category === 'may' ? { open: true, hint: 'empty: all services' } : {}),
             }),
-          }
-        : {}),
-      ...(kind === 'copay'
-        ? {
-            counted_for: choice(
-              'Once',
-              COUNTED_FOR.map((of) => of),
-            ),
-          }
-        : {}),
+          }),
+      valid_from: date('From', { fixed: true, hint: 'empty: from the beginning' }),
+      ...SAYS[kind],
     },
     refers: { insurance_plan_id: 'insurance_plan' },
     ...(category === 'never' ? {} : { choices: { category: categories } }),
     rowsWith: { column: 'kind', value: kind },
     parent: { table: 'plans', field: 'insurance_plan_id' },
-    ...(ofOne
-      ? {
-          verify: (_db, parsed) => {
-            if (parsed['category'] !== null && Number(parsed['amount']) !== 0)
-              throw new Refused('invalid', 'A category that is spared has no amount: say 0.00', 'amount');
-            return Promise.resolve();
-          },
-        }
-      : {}),
+    verify: (_db, parsed) => Promise.resolve(ofOnePeriod(parsed)),
     changed: checkAgain,
   });
 }
@@ -78,19 +141,35 @@ export const deductibles = rules('deductible', {
   key: 'deductibles',
   title: 'Deductibles',
   noun: ['deductible', 'deductibles'],
-  about: 'What a person pays first in a calendar year; a category of services may be spared it.',
+  about:
+    'What is paid first in a year. Of a person and of the household: either met is enough; of the household alone: only that. A category of services with 0.00 is spared it.',
 });
 /** What a person pays for each visit or service. */
 export const copays = rules('copay', {
   key: 'copays',
   title: 'Copays',
   noun: ['copay', 'copays'],
-  about: 'What a person pays once a visit, or once a service.',
+  about: 'What a person pays once a visit, a day or a service.',
 });
-/** What plans pay for a person in a year at most. */
+/** What plans pay at most. */
 export const maximums = rules('maximum', {
   key: 'maximums',
-  title: 'Yearly maximums',
+  title: 'Maximums',
   noun: ['maximum', 'maximums'],
-  about: 'What a plan pays for a person in a calendar year at most.',
+  about: 'What a plan pays at most: a year, for life, a day, for all services or a category.',
+});
+/** What a person pays at most. */
+export const outOfPocket = rules('out-of-pocket', {
+  key: 'out-of-pocket',
+  title: 'Out-of-pocket limits',
+  noun: ['limit', 'limits'],
+  about:
+    'What a person or a household pays at most in a year: once it is met the plan pays all that is allowed, and copays stop.',
+});
+/** How many visits, days, units or services plans pay for. */
+export const limits = rules('limit', {
+  key: 'limits',
+  title: 'Limits of services',
+  noun: ['limit', 'limits'],
+  about: 'How many visits, days, units or services a plan pays for, and over which time.',
 });

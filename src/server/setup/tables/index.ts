@@ -1,6 +1,6 @@
 /** Setup's tables, in the order in which they are offered. */
 import type { SetupTable } from '../table';
-import { copays, deductibles, maximums, shares } from './benefits';
+import { copays, deductibles, limits, maximums, outOfPocket, shares } from './benefits';
 import { serviceCategories } from './categories';
 import { agencies, clearinghouses, gateways, printShops } from './connections';
 import { diagnoses } from './diagnoses';
@@ -28,6 +28,8 @@ const TABLES: readonly SetupTable[] = [
   deductibles,
   copays,
   maximums,
+  outOfPocket,
+  limits,
   schedules,
   fees,
   serviceCategories,

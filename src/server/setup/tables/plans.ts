@@ -25,6 +25,8 @@ export const plans = setupTable({
     { table: 'deductibles', words: 'Deductibles' },
     { table: 'copays', words: 'Copays' },
     { table: 'maximums', words: 'Maximums' },
+    { table: 'out-of-pocket', words: 'Out of pocket' },
+    { table: 'limits', words: 'Limits' },
   ],
   changed: checkAgain,
 });
