@@ -22,6 +22,8 @@ const HELP = `./wergeld COMMAND
                             send the batches that have drafts
   statements pdf ACCOUNT FILE
                             write an account’s statement as it would go out today
+  estimate FILE [--json]    say what each payer and the patient are expected to pay for the charges of a file
+                            (docs/formats/estimate.schema.json), with the steps
   plans quote --amount A --months N [--down A] [--rate R] [--every month|two-weeks|week] [--agreed DATE] [--first DATE] [--json]
                             say what a payment plan would cost
   plans remind [--dry-run] [--json]
@@ -43,7 +45,8 @@ const HELP = `./wergeld COMMAND
                             five thousand statements to PDF and choosing among fifty thousand households
   migrate [--dry-run] [--json]
                             bring the database up to date; or say what that would do, and change nothing
-  types                     write src/db/tables.ts from the migrated database, and docs/claim-rules.md from the rules
+  types                     write src/db/tables.ts from the migrated database, docs/claim-rules.md from the rules and the
+                            schema of estimates
   help                      this list
 `;
 
@@ -94,6 +97,11 @@ const COMMANDS: Record<string, Command> = {
   'statements send': {
     flags: ['set', 'json'],
     run: (_, { set, json }) => withDatabase(async () => (await desk()).statementsSend(set, json)),
+  },
+  estimate: {
+    flags: ['json'],
+    words: 'FILE',
+    run: async ([file], { json }) => (await import('./estimate')).estimateFile(file!, json),
   },
   'plans quote': {
     flags: ['amount', 'down', 'rate', 'months', 'every', 'agreed', 'first', 'json'],
