@@ -12,8 +12,8 @@ const from = (name, path, to, comment) => ({
  * reaction in `server/settle`, the one ordered list.
  */
 const STATIONS = [
-  'accounts',
   'estimates',
+  'accounts',
   'claims',
   'remittances',
   'follow-ups',

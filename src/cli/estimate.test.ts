@@ -68,7 +68,7 @@ test('the first insurer runs out in the middle of a charge: the next one takes o
     '40.00 Health: expected payment',
     '30.00 Health: no more than what is left of the charge',
     '0.00 Expected from the patient',
-    'Motor: this goes beyond maximum of the coverage, which has to be meant',
+    'Motor: this goes beyond the maximum of the coverage, which has to be meant',
     'Payers 130.00, patient 0.00',
     '',
   ]);

@@ -128,7 +128,7 @@ export interface DB {
     counted_for: Generated<'visit' | 'day' | 'service'>;
     copay_order: Generated<'before' | 'between' | 'after' | 'instead'>;
     then_pays: Generated<'next' | 'patient'>;
-    warning: Generated<'none' | 'said' | 'confirm'>;
+    warning: Generated<'none' | 'confirm'>;
     version: Generated<number>;
   };
   benefit_use: {

@@ -73,8 +73,8 @@ export const PERIODS = [
 ] as const satisfies readonly Period['every'][];
 /** What becomes of what is over a limit. */
 export const THEN_PAYS = ['next', 'patient'] as const;
-/** Whether it is said that a limit is reached, or has to be meant. */
-export const WARNINGS = ['none', 'said', 'confirm'] as const;
+/** Whether going beyond a limit has to be meant. */
+export const WARNINGS = ['none', 'confirm'] as const;
 export { COPAY_ORDERS };
 
 /** Who says a rule; a later one is narrower, and its word counts. */

@@ -48,7 +48,7 @@ const rule = z.discriminatedUnion('kind', [
     period,
     byTooth: z.boolean().optional(),
     then: z.enum(['next', 'patient']).optional(),
-    warning: z.enum(['none', 'said', 'confirm']).optional(),
+    warning: z.enum(['none', 'confirm']).optional(),
   }),
   z.strictObject({ ...named, kind: z.literal('waiting'), months: z.int().min(1).max(600) }),
   z.strictObject({

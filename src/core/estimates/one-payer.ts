@@ -244,9 +244,9 @@ export class OnePayer {
   }
 
   private reach(part: PayerPart, rule: RuleOf<'limit'>, amount: Cents): void {
-    const words = limitWords(rule);
+    const words = `${rule.measure === 'money' ? 'the ' : ''}${limitWords(rule)}`;
     part.overMaximum = add(part.overMaximum, amount);
-    this.say(`over ${rule.measure === 'money' ? 'the ' : ''}${words}`, amount);
+    this.say(`over ${words}`, amount);
     const { then = 'next', warning = 'none' } = rule;
     part.reached.push({ rule: rule.id, words, amount, then, confirm: warning === 'confirm' });
   }

@@ -64,7 +64,8 @@ export type Rule = Named &
         byTooth?: boolean;
         /** Who pays what is over it: the next payer, or the patient whoever is next. */
         then?: 'next' | 'patient';
-        warning?: 'none' | 'said' | 'confirm';
+        /** Whether going beyond it has to be meant. */
+        warning?: 'none' | 'confirm';
       }
     /** Not covered in the first months of the coverage. */
     | { kind: 'waiting'; months: number }

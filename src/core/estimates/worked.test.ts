@@ -405,7 +405,7 @@ describe('rules that meet', () => {
     expect(shared([service(100)], [first('patient'), second])).toEqual([[40, 0, 60]]);
     const [one] = estimate([service(100)], [first('patient'), second]);
     expect(one!.payers[0]!.reached).toMatchObject([
-      { words: 'yearly maximum', amount: 6000, then: 'patient', confirm: true },
+      { words: 'the yearly maximum', amount: 6000, then: 'patient', confirm: true },
     ]);
     expect(one!.steps.map(({ words }) => words)).toContain('Cedar: over the yearly maximum');
   });

@@ -14,6 +14,7 @@ import {
   unreversedEntries,
   writeEntries,
 } from '../books/journal';
+import { limitDoubts } from '../estimates/door';
 import { type Act, useCase } from '../use-case';
 
 /** @throws Refused when a diagnosis is not in the list */
@@ -169,6 +170,14 @@ export async function serviceDoubts(
   ];
 }
 
+type Found = Awaited<ReturnType<typeof serviceOf>>;
+const whereOf = ({ patient }: Found) => ({ caseId: patient.case_id, householdId: patient.household_id });
+/** A service as it is estimated before it is entered. */
+const typedOf = (
+  { code, units, serviceDate: date, tooth }: Pick<ServiceFacts, 'code' | 'units' | 'serviceDate' | 'tooth'>,
+  { fee }: Found,
+) => ({ code, units, fee, date, tooth });
+
 /** The entry of a service in the books; `again` when it was in them before, with other facts. */
 export async function writeCharge(
   act: Act,
@@ -209,7 +218,12 @@ export const enterCharge = useCase({
     const tx = act.db;
     const found = await serviceOf(tx, act.today, data.patientId, data);
     const tax = taxOf(data.tax);
-    lookAgain(data.sure, await serviceDoubts(tx, act.today, data.patientId, data, found));
+    lookAgain(data.sure, [
+      ...(await serviceDoubts(tx, act.today, data.patientId, data, found)),
+      ...(data.planned || data.keptFromPayers
+        ? []
+        : await limitDoubts(act, whereOf(found), typedOf(data, found))),
+    ]);
     const { patient, provider, service, fee } = found;
     const { id } = await tx
       .insertInto('charge')
@@ -281,7 +295,10 @@ export const completeCharge = useCase({
       keptFromPayers: charge.kept_from_payers,
     };
     const found = await serviceOf(tx, act.today, charge.patient_id!, data);
-    lookAgain(sure, await serviceDoubts(tx, act.today, charge.patient_id!, data, found, chargeId));
+    lookAgain(sure, [
+      ...(await serviceDoubts(tx, act.today, charge.patient_id!, data, found, chargeId)),
+      ...(charge.kept_from_payers ? [] : await limitDoubts(act, whereOf(found), typedOf(data, found))),
+    ]);
     await tx
       .updateTable('charge')
       .set({ status: 'done', service_date: serviceDate, coverage_id: found.patient.coverage_id })

@@ -1,2 +1,9 @@
 /** What other stations may ask of estimates and do there: what a payer is expected to pay. Nothing else of it is known to them. */
-export { type CaseCoverage, type CaseDay, caseDay, estimateCoverages, estimatePlanned } from './read';
+export {
+  type CaseCoverage,
+  type CaseDay,
+  caseDay,
+  estimateCoverages,
+  estimatePlanned,
+  limitDoubts,
+} from './read';

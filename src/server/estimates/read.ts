@@ -15,6 +15,8 @@ import { type Context, Refused, allow } from '../access';
 import { allowOpen } from '../closed';
 import { benefitsOf, coverageDay } from '../books/benefits';
 import { isUndecided } from '../books/decided';
+import { lockHouseholds } from '../books/journal';
+import type { Act } from '../use-case';
 import { parseInput } from '../input';
 
 /** A coverage as the estimate needs it, with its row. */
@@ -117,6 +119,8 @@ interface Typed {
   units: number;
   fee: Cents;
   date: CalendarDate;
+  tooth?: string;
+  modifiers?: readonly string[];
 }
 
 /** Estimates services that are not yet decided: open charges of a case, in date order, and one that is being typed (id 0). */
@@ -138,6 +142,8 @@ export async function estimateOpen(
       'charge.units',
       'charge.fee',
       'charge.service_date as visit',
+      'charge.tooth',
+      'charge.modifiers',
     ])
     .where('charge.case_id', '=', caseId)
     .where('charge.status', '=', 'done')
@@ -156,13 +162,38 @@ export async function estimateOpen(
       .where('code', '=', typed.code)
       .executeTakeFirst();
     if (!service) throw new Refused('invalid', `Code ${typed.code} is not in the list of services`, 'code');
-    const { code, units, fee, date } = typed;
-    charges.push({ id: 0, code, category: service.category, units, fee, visit: date, day: date });
+    const { date, ...one } = typed;
+    charges.push({ ...one, id: 0, category: service.category, visit: date, day: date });
   }
   charges.sort((a, b) => (a.day < b.day ? -1 : a.day > b.day ? 1 : 0));
   return estimateEach(
     context.db,
     charges.map((one) => ({ ...one, caseId })),
+  );
+}
+
+/**
+ * What of a service goes beyond limits that have to be meant, in words. Whoever enters the last visit at the same time is waited for.
+ * One query where no plan has such a limit.
+ */
+export async function limitDoubts(
+  act: Act,
+  { caseId, householdId }: { caseId: number; householdId: number },
+  typed: Typed,
+): Promise<string[]> {
+  const { rows } = await sql<{ asked: boolean }>`
+    select exists (select from benefit_rule where warning = 'confirm') as asked`.execute(act.db);
+  if (!rows[0]!.asked) return [];
+  await lockHouseholds(act.db, [householdId]);
+  const found = (await estimateOpen(act, caseId, typed)).find(({ id }) => id === 0)!;
+  return found.payers.flatMap(({ payer, reached }) =>
+    reached.flatMap(({ words, amount, confirm }) =>
+      confirm
+        ? [
+            `${payer}: ${formatMoneyPlain(amount)} of it goes beyond ${words}. ${formatMoneyPlain(found.patient)} is expected from the patient`,
+          ]
+        : [],
+    ),
   );
 }
 
@@ -203,10 +234,12 @@ export async function estimatePlanned(
     fee: Cents;
     tax: Cents;
     date: CalendarDate;
+    tooth: string;
+    modifiers: string[];
     kept: boolean;
   }>`
-    select c.id, c.case_id as "caseId", c.code, s.category, c.units, c.fee, c.tax, c.service_date as date,
-      c.kept_from_payers as kept
+    select c.id, c.case_id as "caseId", c.code, s.category, c.units, c.fee, c.tax, c.service_date as date, c.tooth,
+      c.modifiers, c.kept_from_payers as kept
     from charge c join service_code s on s.code = c.code left join charge_balance b on b.charge_id = c.id
     where c.case_id in (select case_id from charge where id = any(${[...chargeIds]}::bigint[]))
       and (c.status = 'planned' or c.status = 'done' and b.with_payer > 0 and ${isUndecided(sql`c.id`)})

@@ -23,7 +23,7 @@ import { writeOutbox } from './round';
 
 const t = fileDatabase();
 
-const LIMITED = { holder: 'person', every: 'year', then_pays: 'next' };
+const LIMITED = { holder: 'person', every: 'year', then_pays: 'next', warning: 'none' };
 
 describe('outbox', () => {
   test('what is sent becomes one file that an 837 reader reads, written once, whoever writes', async () => {
@@ -125,7 +125,7 @@ describe('setup', () => {
     };
     await saveSetup(t.context, { table: 'copays', values: copay });
     expect((await row('copays', '2026-07-01')).values).toMatchObject({ ...copay, amount: '12.00' });
-    const maximum = { ...values, amount: '', every: 'year', then_pays: 'next' };
+    const maximum = { ...values, amount: '', every: 'year', then_pays: 'next', warning: 'confirm' };
     await saveSetup(t.context, { table: 'maximums', values: maximum });
     expect((await row('maximums', '2026-07-01')).values).toMatchObject({ amount: '', every: 'year' });
     const limit = {
@@ -159,7 +159,11 @@ describe('setup', () => {
   test.each([
     ['shares', { category: 'preventve', share: '80' }, /refers to something|choices/],
     ['shares', { category: 'office', share: '80' }, /one like this already/],
-    ['deductibles', { category: 'offic', amount: '0', holder: 'person' }, /Category is not one of the choices/],
+    [
+      'deductibles',
+      { category: 'offic', amount: '0', holder: 'person' },
+      /Category is not one of the choices/,
+    ],
     ['maximums', { ...LIMITED, every: 'months', amount: '5' }, /Say how many months/],
     ['maximums', { ...LIMITED, months: '6', amount: '5' }, /Months are for/],
     ['maximums', { ...LIMITED, every: 'life', anchor: '2026-07-01', amount: '5' }, /Only a year begins/],

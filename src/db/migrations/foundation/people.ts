@@ -292,9 +292,9 @@ create table benefit_rule (
   -- What a copay is once of, and where it stands beside deductible and share.
   counted_for text not null default 'visit' check (counted_for in ('visit', 'day', 'service')),
   copay_order text not null default 'between' check (copay_order in ('before', 'between', 'after', 'instead')),
-  -- Who pays what is over a limit, and whether that is said.
+  -- Who pays what is over a limit, and whether that has to be meant.
   then_pays text not null default 'next' check (then_pays in ('next', 'patient')),
-  warning text not null default 'none' check (warning in ('none', 'said', 'confirm')),
+  warning text not null default 'none' check (warning in ('none', 'confirm')),
   version integer not null default 1,
   check (num_nonnulls(insurance_plan_id, policy_id, coverage_id) = 1),
   check ((kind = 'share') = (share is not null)), check (kind <> 'share' or amount is null),

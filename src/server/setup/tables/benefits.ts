@@ -7,6 +7,7 @@ import {
   HOLDERS,
   PERIODS,
   THEN_PAYS,
+  WARNINGS,
 } from '../../../core/estimates/benefits';
 import {
   type FieldRule,
@@ -50,6 +51,8 @@ const ORDER = words(COPAY_ORDERS, {
 });
 const THEN = words(THEN_PAYS, { next: 'the next payer, if there is one', patient: 'the patient' });
 
+const WARNING = words(WARNINGS, { none: 'shown in the estimate', confirm: 'has to be meant' });
+
 const holder = choice('Of', WHOSE, { fixed: true });
 const anchor = date('Year begins', { hint: 'empty: on 1 January' });
 const over = {
@@ -72,6 +75,7 @@ const SAYS: Readonly<Record<BenefitKind, Readonly<Record<string, FieldRule>>>> =
     holder,
     ...over,
     then_pays: choice('Beyond it pays', THEN),
+    warning: choice('Going beyond', WARNING),
   },
   'out-of-pocket': { amount: amount('Amount', { open: true, hint: 'empty: none' }), holder, anchor },
   limit: {
@@ -81,6 +85,7 @@ const SAYS: Readonly<Record<BenefitKind, Readonly<Record<string, FieldRule>>>> =
     ...over,
     by_tooth: yesNo('Each tooth by itself', { fixed: true }),
     then_pays: choice('Beyond it pays', THEN),
+    warning: choice('Going beyond', WARNING),
   },
 };
 
