@@ -1,6 +1,6 @@
 /** Osprey Landing Health: the invented practice's setup. */
 import { npiCheckDigit } from '../core/claims/npi';
-import { cents, toDecimal } from '../core/money';
+import { type Cents, cents, times, toDecimal } from '../core/money';
 import { FIRST_ROWS } from '../core/statements/sets';
 import type { Db } from '../db/connect';
 import { type Context, systemContext } from '../server/access';
@@ -302,9 +302,28 @@ async function setUpPayers(context: Context, tideline: number): Promise<Record<s
       ]);
       await add(context, 'copays', { ...of, amount: money(terms.copay), counted_for: terms.copayPer });
       if (terms.maximum !== null) await add(context, 'maximums', { ...of, amount: money(terms.maximum) });
+      if (group === COUNTED_PLAN) await countMore(context, of, terms.deductible);
     }
   }
   return insurancePlans;
+}
+
+/** The plan that counts more than the others: by household, out of pocket, and visits of therapy. */
+const COUNTED_PLAN = 'CS-200';
+
+/** Twice the deductible for a household, what is paid out of pocket at most, and so many visits of therapy, which have to be meant. */
+async function countMore(context: Context, of: SetupValues, deductible: Cents): Promise<void> {
+  const household = { ...of, holder: 'household' };
+  await add(context, 'deductibles', { ...household, amount: money(times(deductible, 2)) });
+  await add(context, 'out-of-pocket', { ...of, amount: '5000.00' });
+  await add(context, 'out-of-pocket', { ...household, amount: '10000.00' });
+  await add(context, 'limits', {
+    ...of,
+    category: 'therapy',
+    quantity: '30',
+    measure: 'visits',
+    warning: 'confirm',
+  });
 }
 
 /** How the two sites send statements, and what their accounts are sorted by. */

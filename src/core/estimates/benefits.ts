@@ -64,10 +64,10 @@ export const HOLDERS = ['person', 'household'] as const satisfies readonly Holde
 export const COUNTED = MEASURES.filter((measure) => measure !== 'money');
 /** Over what a count runs. */
 export const PERIODS = [
-  'day',
-  'month',
   'year',
   'months',
+  'month',
+  'day',
   'coverage',
   'life',
 ] as const satisfies readonly Period['every'][];
@@ -206,7 +206,9 @@ export function usedOf(
     (one) =>
       (rule.holder === 'household' || one.own) &&
       allOf([rule as Rule], rule.kind, one).length > 0 &&
-      periodStart(rule.period, one.day, begins) === from &&
+      (rule.period.every === 'months'
+        ? one.day > from
+        : periodStart(rule.period, one.day, begins) === from) &&
       (rule.kind !== 'limit' || !rule.byTooth || one.tooth === tooth),
   );
   const all = (of: (one: Decided) => number): number => counted.reduce((sum, one) => sum + of(one), 0);

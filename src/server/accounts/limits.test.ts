@@ -2,6 +2,7 @@
 import { type CalendarDate, addDays } from '../../core/calendar';
 import { TODAY, fileDatabase } from '../../testing/database';
 import { brokenInvariants, decided, household, plannedCharge, postedRemittance } from '../../testing/desk';
+import { readAccount } from '../account-page/read';
 import { buildClaims } from '../claims/build';
 import { readClaim } from '../claims/read';
 import { sendClaims } from '../claims/send';
@@ -39,7 +40,7 @@ const enter = (patientId: number, day: CalendarDate, more: object = {}) =>
     ...more,
   });
 const before = (days: number): CalendarDate => addDays(TODAY, -days);
-const beyond = /98\.00 of it goes beyond 2 visits a year\. 98\.00 is expected from the patient/;
+const beyond = /98\.00 goes beyond 2 visits a year of .*: 98\.00 is expected from the patient/;
 
 test('the third of two visits has to be meant, whether they were entered or decided; the next of a day is no third', async () => {
   const { householdId, patientId, caseId } = await limited(2);
@@ -54,6 +55,8 @@ test('the third of two visits has to be meant, whether they were entered or deci
     reasons: ['CO-45:47.00', 'PR-3:30.00'],
   };
   const remittanceId = await postedRemittance(t, [decided(content.controlNumber, [line])]);
+  const { members } = await readAccount(t.context, householdId);
+  expect(members[0]!.counts.map(({ words, left }) => [left, words])).toContainEqual([1, '2 visits a year']);
   const second = await enter(patientId, before(5));
   await enter(patientId, before(5), { code: '99212', fee: '90.00' });
   await expect(enter(patientId, before(1))).rejects.toThrow(beyond);
@@ -83,6 +86,13 @@ test('two enter the last visit at once: one of them is asked', async () => {
   const tried = await Promise.allSettled([enter(patientId, before(3)), enter(patientId, before(2))]);
   expect(tried.map(({ status }) => status).sort()).toEqual(['fulfilled', 'rejected']);
   expect(tried.find(({ status }) => status === 'rejected')).toMatchObject({ reason: { code: 'doubtful' } });
+});
+
+test('one of an earlier day that pushes another one beyond is asked too', async () => {
+  const { patientId } = await limited(2);
+  for (const days of [1, 3]) await enter(patientId, before(days));
+  await expect(enter(patientId, before(8))).rejects.toThrow(beyond);
+  await enter(patientId, before(8), { sure: true });
 });
 
 test('planned it is not asked, done it is; kept from insurers, or with a limit that only shows, it is not', async () => {

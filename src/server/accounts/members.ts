@@ -2,11 +2,10 @@
 import { sql } from 'kysely';
 import type { BillPatient, BillPatientWhy } from '../../core/accounts/bill-patient';
 import type { CalendarDate } from '../../core/calendar';
-import { type Cents, ZERO, cents } from '../../core/money';
 import type { Context } from '../access';
 import { allowOpen } from '../closed';
-import { type RuleOf, periodStart } from '../../core/estimates/rules';
-import { type Benefits, benefitsOf, coverageDay } from '../books/benefits';
+import { type Count, countsOn } from '../../core/estimates/left';
+import { benefitsOf, coverageDay } from '../books/benefits';
 import { personVersion } from './register';
 
 /** A coverage of a person's standing case. */
@@ -30,7 +29,7 @@ export interface MemberCoverage {
   version: number;
 }
 
-/** One person of a household, and the first coverage that is in force today with what is used of it; amounts in cents. */
+/** One person of a household, and the first coverage that is in force today with what is left of it. */
 export interface Member {
   id: number;
   caseId: number;
@@ -39,40 +38,12 @@ export interface Member {
   birthDate: CalendarDate;
   sex: 'F' | 'M' | 'U';
   coverages: MemberCoverage[];
-  deductible: Cents;
-  deductibleUsed: Cents;
-  maximum: Cents | null;
-  maximumUsed: Cents;
+  /** What of the coverage is counted, and left. */
+  counts: Count[];
   /** Who saw the person last, by form of the claim. */
   providers: Partial<Record<'professional' | 'dental', number>>;
   /** Versions of the rows behind the person's form. */
   version: string;
-}
-
-const YEARLY = { holder: 'person', period: { every: 'year' } } as const;
-
-/** The deductible and the maximum that are said for all services, the person's before a household's, with what is used of them. */
-function atHead(
-  own: Benefits | undefined,
-  day: CalendarDate,
-): Pick<Member, 'deductible' | 'deductibleUsed' | 'maximum' | 'maximumUsed'> {
-  const general = (own?.rules ?? []).filter(({ scope }) => !scope?.category && !scope?.codes);
-  const [deductible] = general
-    .filter((rule) => rule.kind === 'deductible')
-    .sort((a, b) => b.holder.localeCompare(a.holder));
-  const [maximum] = general
-    .filter((rule) => rule.kind === 'limit')
-    .filter(({ measure, period }) => measure === 'money' && period.every === 'year')
-    .sort((a, b) => b.holder.localeCompare(a.holder));
-  // What is used is said also where no more is asked for.
-  const used = (rule: RuleOf<'deductible' | 'limit'>): Cents =>
-    own ? cents(own.used(rule, periodStart(rule.period, day, own.begins), '')) : ZERO;
-  return {
-    deductible: deductible?.amount ?? ZERO,
-    deductibleUsed: used(deductible ?? { kind: 'deductible', id: '', amount: ZERO, ...YEARLY }),
-    maximum: maximum ? cents(maximum.most) : null,
-    maximumUsed: used(maximum ?? { kind: 'limit', id: '', measure: 'money', most: 0, ...YEARLY }),
-  };
 }
 
 /** The members of a household, oldest first; two queries. */
@@ -134,7 +105,7 @@ export async function readMembers(context: Context, householdId: number): Promis
     const own = coverageId === null ? undefined : benefits.get(coverageDay({ coverageId, day }));
     return {
       ...row,
-      ...atHead(own, day),
+      counts: own ? countsOn(own, day) : [],
       version: personVersion({ patientVersion, householdVersion }),
     };
   });

@@ -43,10 +43,18 @@ async function someUsed() {
   ]);
   return s;
 }
-const used = async (householdId: number, context = t.context) => {
-  const [member] = (await readAccount(context, householdId)).members;
-  return [member!.deductibleUsed, member!.maximumUsed];
+/** What payers decided to be used of the policy that covers a person today: of the deductible, and paid. */
+const usedOf = async (patientId: number, context = t.context) => {
+  const { rows } = await sql<{ kind: string; quantity: number }>`
+    select b.kind, b.quantity
+    from coverage_on((select id from care_case where patient_id = ${patientId} and standing), 1, ${context.today}::date) c (id)
+      join coverage o on o.id = c.id
+      join benefit_counter b on b.policy_id = o.policy_id and b.patient_id = ${patientId}
+    where b.period_start = date_trunc('year', ${context.today}::date)`.execute(t.db);
+  return ['deductible', 'maximum'].map((kind) => rows.find((row) => row.kind === kind)?.quantity ?? 0);
 };
+const used = async (householdId: number, context = t.context) =>
+  usedOf((await readAccount(context, householdId)).members[0]!.id, context);
 
 test('two remittances of one person are posted at once: what both used is counted', async () => {
   const { householdId, patientId } = await household(t);
@@ -339,8 +347,7 @@ test('a coverage that gets another policy takes along what was used of it', asyn
   ]);
   const usedBy = async (first: string) => {
     const { members } = await readAccount(t.context, parent.householdId);
-    const member = members.find((one) => one.first === first)!;
-    return [member.deductibleUsed, member.maximumUsed];
+    return usedOf(members.find((one) => one.first === first)!.id);
   };
   expect(await usedBy('Seen')).toEqual([6000, 3800]);
   const [wrong] = await covered(child.patientId);

@@ -9,7 +9,7 @@ import {
 } from '../../core/estimates/estimate';
 import { estimateInput } from '../../core/accounts/input';
 import type { CalendarDate } from '../../core/calendar';
-import { type Cents, ZERO, add, formatMoneyPlain, parseMoney, sum } from '../../core/money';
+import { type Cents, ZERO, add, formatMoneyPlain, minus, parseMoney, sum } from '../../core/money';
 import type { Db } from '../../db/connect';
 import { type Context, Refused, allow } from '../access';
 import { allowOpen } from '../closed';
@@ -185,16 +185,27 @@ export async function limitDoubts(
     select exists (select from benefit_rule where warning = 'confirm') as asked`.execute(act.db);
   if (!rows[0]!.asked) return [];
   await lockHouseholds(act.db, [householdId]);
-  const found = (await estimateOpen(act, caseId, typed)).find(({ id }) => id === 0)!;
-  return found.payers.flatMap(({ payer, reached }) =>
-    reached.flatMap(({ words, amount, confirm }) =>
-      confirm
-        ? [
-            `${payer}: ${formatMoneyPlain(amount)} of it goes beyond ${words}. ${formatMoneyPlain(found.patient)} is expected from the patient`,
-          ]
-        : [],
-    ),
-  );
+  // What is entered for an earlier day may push another one beyond.
+  const [without, found] = [await estimateOpen(act, caseId, null), await estimateOpen(act, caseId, typed)];
+  const before = beyond(without);
+  const more = minus(sum(found.map(({ patient }) => patient)), sum(without.map(({ patient }) => patient)));
+  return [...beyond(found)].flatMap(([words, amount]) => {
+    const over = minus(amount, before.get(words) ?? ZERO);
+    return over > 0
+      ? [
+          `${formatMoneyPlain(over)} goes beyond ${words}: ${formatMoneyPlain(more)} is expected from the patient`,
+        ]
+      : [];
+  });
+}
+
+/** What goes beyond limits that have to be meant, in cents by payer and limit. */
+function beyond(estimates: readonly ChargeEstimate[]): Map<string, Cents> {
+  const found = new Map<string, Cents>();
+  for (const { payer, reached } of estimates.flatMap(({ payers }) => payers))
+    for (const { words, amount, confirm } of reached)
+      if (confirm) found.set(`${words} of ${payer}`, add(found.get(`${words} of ${payer}`) ?? ZERO, amount));
+  return found;
 }
 
 /** Estimates a service that is being typed. @returns null while its fee is no amount */

@@ -167,7 +167,7 @@ describe('setup', () => {
     ['maximums', { ...LIMITED, every: 'months', amount: '5' }, /Say how many months/],
     ['maximums', { ...LIMITED, months: '6', amount: '5' }, /Months are for/],
     ['maximums', { ...LIMITED, every: 'life', anchor: '2026-07-01', amount: '5' }, /Only a year begins/],
-    ['limits', { ...LIMITED, measure: 'money', quantity: '5' }, /Of what is not one of the choices/],
+    ['limits', { ...LIMITED, measure: 'money', quantity: '5' }, /Counted is not one of the choices/],
     ['copays', { counted_for: 'visit', copay_order: 'between', amount: '' }, /not an amount/],
     ['copays', { counted_for: 'visit', copay_order: 'between', amount: '0' }, /one like this already/],
     ['copays', { counted_for: 'year', amount: '0' }, /choices/],

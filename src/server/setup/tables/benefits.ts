@@ -53,7 +53,7 @@ const THEN = words(THEN_PAYS, { next: 'the next payer, if there is one', patient
 
 const WARNING = words(WARNINGS, { none: 'shown in the estimate', confirm: 'has to be meant' });
 
-const holder = choice('Of', WHOSE, { fixed: true });
+const holder = choice('Counted for', WHOSE, { fixed: true });
 const anchor = date('Year begins', { hint: 'empty: on 1 January' });
 const over = {
   every: choice('Over', OVER, { fixed: true }),
@@ -80,7 +80,7 @@ const SAYS: Readonly<Record<BenefitKind, Readonly<Record<string, FieldRule>>>> =
   'out-of-pocket': { amount: amount('Amount', { open: true, hint: 'empty: none' }), holder, anchor },
   limit: {
     quantity: whole('Number', 0, 9999, { open: true, hint: 'empty: no limit' }),
-    measure: choice('Of what', COUNTED, { fixed: true }),
+    measure: choice('Counted', COUNTED, { fixed: true }),
     holder,
     ...over,
     by_tooth: yesNo('Each tooth by itself', { fixed: true }),

@@ -4,7 +4,7 @@ import dynamic from 'next/dynamic';
 import { BILL_PATIENT_WHY } from '../../../../../core/accounts/bill-patient';
 import { LEDGER_VIEWS, type LedgerView } from '../../../../../core/accounts/ledger-views';
 import { formatDate } from '../../../../../core/calendar';
-import { formatMoneyPlain } from '../../../../../core/money';
+import { cents, formatMoneyPlain } from '../../../../../core/money';
 import { counted } from '../../../../../core/words';
 import type { Member, MemberCoverage } from '../../../../../server/accounts/members';
 import { Day } from '../../../../../ui/figures';
@@ -93,7 +93,13 @@ const coverageWords = (coverage: MemberCoverage, alone: boolean): string =>
     .filter(Boolean)
     .join(', ');
 
-/** One person: birth date, coverages, what of the first is used. Those that are not in force are unfolded. */
+/** What is left of a limit, in words: of how much, or how many. */
+const leftWords = ({ words, money, most, left }: Member['counts'][number]): string =>
+  money
+    ? `${words} ${formatMoneyPlain(cents(left))} of ${formatMoneyPlain(cents(most))}`
+    : `${left} of ${words}`;
+
+/** One person: birth date, coverages, what of the first is left. Those that are not in force are unfolded. */
 function PersonLine({
   person,
   alone,
@@ -101,7 +107,7 @@ function PersonLine({
   open,
 }: {
   person: Member;
-  /** Nobody else is shown, so that there is room for what is used. */
+  /** Nobody else is shown, so that there is room for all that is counted. */
   alone: boolean;
   mayChange: boolean;
   open: (name: string, more?: Record<string, string>) => void;
@@ -125,6 +131,8 @@ function PersonLine({
   );
   const now = person.coverages.filter((item) => item.now);
   const others = person.coverages.filter((item) => !item.now);
+  // Beside others only what is used up.
+  const shown = person.counts.filter(({ left, most }) => alone || (left === 0 && most > 0));
   return (
     <div className={`small quiet ${css.person}`}>
       {person.first} {person.last}, born <Day date={person.birthDate} />
@@ -132,12 +140,7 @@ function PersonLine({
       {now.length === 0 ? ' · no coverage today' : now.map(coverage)}
       {act('add coverage', 'coverage')}
       {now.length > 1 && act('change the order', 'order')}
-      {alone &&
-        person.deductible > 0 &&
-        ` · deductible ${formatMoneyPlain(person.deductibleUsed)} of ${formatMoneyPlain(person.deductible)} used`}
-      {alone &&
-        person.maximum !== null &&
-        ` · maximum ${formatMoneyPlain(person.maximumUsed)} of ${formatMoneyPlain(person.maximum)} used`}
+      {shown.length > 0 && ` · left: ${shown.map(leftWords).join(', ')}`}
       {others.length > 0 && (
         <details>
           <summary>{counted(others.length, 'coverage')} of other times</summary>

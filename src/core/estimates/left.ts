@@ -1,0 +1,47 @@
+/** What is left of what a coverage counts, as the account's head says it. */
+import type { CalendarDate } from '../calendar';
+import { type Rule, limitWords, periodStart, scopeWords } from './rules';
+
+/** A rule that counts, on a day: what there is of it and what was used, in cents or how many. */
+export interface Count {
+  words: string;
+  money: boolean;
+  most: number;
+  used: number;
+  left: number;
+}
+
+/** What is asked of a coverage. */
+interface Counting {
+  rules: readonly Rule[];
+  begins: CalendarDate | null;
+  used(rule: Rule, from: CalendarDate, tooth: string): number;
+}
+
+const wordsOf = (rule: Extract<Rule, { period: unknown }>): string => {
+  const of = rule.holder === 'household' ? ' of the household' : '';
+  if (rule.kind === 'limit') return `${limitWords(rule)}${of}`;
+  return `${rule.kind === 'deductible' ? 'deductible' : 'out of pocket'}${of}${scopeWords(rule)}`;
+};
+
+/**
+ * What is left of each rule that counts over more than a day, but of what counts by tooth, in the order in which it is asked for: what
+ * the patient pays first, what a payer pays at most, how many of what.
+ */
+export function countsOn({ rules, begins, used }: Counting, day: CalendarDate): Count[] {
+  const order = ['deductible', 'out-of-pocket', 'limit'];
+  return rules
+    .flatMap((rule) => {
+      if (!('period' in rule) || rule.period.every === 'day' || rule.period.every === 'visit') return [];
+      if (rule.kind === 'limit' && rule.byTooth) return [];
+      const most = rule.kind === 'limit' ? rule.most : rule.amount;
+      // A category that is spared has nothing to count.
+      if (rule.kind === 'deductible' && most === 0) return [];
+      const taken = used(rule, periodStart(rule.period, day, begins), '');
+      const money = rule.kind !== 'limit' || rule.measure === 'money';
+      const count = { words: wordsOf(rule), money, most, used: taken, left: Math.max(0, most - taken) };
+      return [{ at: order.indexOf(rule.kind) + (rule.kind === 'limit' && !money ? 1 : 0), count }];
+    })
+    .sort((a, b) => a.at - b.at)
+    .map(({ count }) => count);
+}
