@@ -129,6 +129,11 @@ export interface DB {
     copay_order: Generated<'before' | 'between' | 'after' | 'instead'>;
     then_pays: Generated<'next' | 'patient'>;
     warning: Generated<'none' | 'confirm'>;
+    age_from: number | null;
+    age_through: number | null;
+    paid_as: string | null;
+    modifier: Generated<string>;
+    shares: number[] | null;
     version: Generated<number>;
   };
   benefit_use: {

@@ -26,6 +26,11 @@ const rule = (more: Partial<BenefitRule> & Pick<BenefitRule, 'kind'>): BenefitRu
   copayOrder: 'between',
   thenPays: 'next',
   warning: 'none',
+  ageFrom: null,
+  ageThrough: null,
+  paidAs: null,
+  modifier: '',
+  shares: null,
   ...more,
 });
 

@@ -19,7 +19,7 @@ import {
 interface Kind {
   words: string;
   /** A share of the allowed amount, or an amount; `amount or none`: no amount means that there is none. */
-  gives: 'share' | 'amount' | 'amount or none' | 'count';
+  gives: 'share' | 'amount' | 'amount or none' | 'count' | 'condition';
   /** `always` of one category, `never`, or as one wants: of a category, or of all services. */
   category: 'always' | 'may' | 'never';
   /** Where it is used up: what counts to it, in the words of a biller. */
@@ -49,12 +49,29 @@ export const BENEFIT_KINDS = {
     category: 'may',
     counts: 'what payers decided to pay or to leave to the patient under the policy',
   },
+  waiting: { words: 'Not in the first months', gives: 'condition', category: 'may', counts: null },
+  ages: { words: 'Only at some ages', gives: 'condition', category: 'may', counts: null },
+  'missing-tooth': {
+    words: 'Not where the tooth was lost before',
+    gives: 'condition',
+    category: 'may',
+    counts: null,
+  },
+  'lesser-service': { words: 'Paid as another service', gives: 'condition', category: 'may', counts: null },
+  approval: { words: 'Only with an approval beforehand', gives: 'condition', category: 'may', counts: null },
+  several: { words: 'Of several in a visit, less', gives: 'share', category: 'may', counts: null },
+  modifier: { words: 'With a modifier, a share', gives: 'share', category: 'may', counts: null },
 } as const satisfies Record<string, Kind>;
 
 /** A kind of rule. */
 export type BenefitKind = keyof typeof BENEFIT_KINDS;
 /** All kinds. */
 export const BENEFIT_KIND_NAMES = Object.keys(BENEFIT_KINDS) as BenefitKind[];
+
+/** Kinds that say whether something is covered, or as what. */
+export const CONDITIONS = ['waiting', 'ages', 'missing-tooth', 'lesser-service', 'approval'] as const;
+/** Kinds that lessen what is allowed. */
+export const REDUCTIONS = ['several', 'modifier'] as const;
 
 /** What a copay is once of. */
 export const COUNTED_FOR = ['visit', 'day', 'service'] as const;
@@ -92,7 +109,7 @@ export interface BenefitRule {
   validFrom: CalendarDate | null;
   share: BasisPoints | null;
   amount: Cents | null;
-  /** How many, of a limit that counts; null for none from that day on. */
+  /** How many, of a limit that counts, null for none from that day on; how many months of waiting. */
   quantity: number | null;
   measure: Exclude<Measure, 'money'> | null;
   holder: Holder;
@@ -107,11 +124,29 @@ export interface BenefitRule {
   copayOrder: (typeof COPAY_ORDERS)[number];
   thenPays: (typeof THEN_PAYS)[number];
   warning: (typeof WARNINGS)[number];
+  ageFrom: number | null;
+  ageThrough: number | null;
+  /** The code of the service as which it is paid. */
+  paidAs: string | null;
+  /** Empty for none. */
+  modifier: string;
+  /** Of the first, the second …, in basis points. */
+  shares: readonly BasisPoints[] | null;
 }
 
 /** What tells rules of one owner and day apart: each is one word. */
-const wordOf = ({ kind, category, codes, holder, measure, every, months, byTooth }: BenefitRule): string =>
-  JSON.stringify([kind, category, codes, holder, measure, every, months, byTooth]);
+const wordOf = ({
+  kind,
+  category,
+  codes,
+  holder,
+  measure,
+  every,
+  months,
+  byTooth,
+  modifier,
+}: BenefitRule): string =>
+  JSON.stringify([kind, category, codes, holder, measure, every, months, byTooth, modifier]);
 
 /** The rules in force on a day: of each kind and scope the newest of the narrowest owner that says it. */
 export function rulesOn(rules: readonly BenefitRule[], day: CalendarDate): BenefitRule[] {
@@ -171,6 +206,19 @@ export function termsOf(rules: readonly BenefitRule[], day: CalendarDate): Rule[
         return quantity === null || measure === null
           ? []
           : [{ ...named, kind, measure, most: quantity, holder, period, byTooth, then, warning }];
+      case 'waiting':
+        return quantity === null ? [] : [{ ...named, kind, months: quantity }];
+      case 'ages':
+        return [{ ...named, kind, from: row.ageFrom, through: row.ageThrough }];
+      case 'missing-tooth':
+      case 'approval':
+        return [{ ...named, kind }];
+      case 'lesser-service':
+        return row.paidAs === null ? [] : [{ ...named, kind, code: row.paidAs }];
+      case 'several':
+        return row.shares === null ? [] : [{ ...named, kind, shares: row.shares }];
+      case 'modifier':
+        return share === null ? [] : [{ ...named, kind, modifier: row.modifier, share }];
     }
   });
 }

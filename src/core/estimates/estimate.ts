@@ -33,6 +33,10 @@ export interface EstimateCoverage {
   earlier?: readonly Earlier[];
   /** The first day of the coverage, null from the beginning. */
   begins?: CalendarDate | null;
+  /** When the patient was born, where ages are asked for. */
+  born?: CalendarDate | null;
+  /** The payer approved the services of the case on the day beforehand. */
+  approved?: boolean;
   /** By what is counted what the charges before have used: the policy. Absent: its place. */
   counter?: string;
   /** Contracted or allowed fee for one unit of a service, in cents, in a facility or in our rooms; null when the schedule has none. */
@@ -53,7 +57,7 @@ export interface EstimateCharge {
   tooth?: string;
   /** Given in a facility that bills for itself. */
   facility?: boolean;
-  /** Whole years of the patient on the day; absent where nobody asks. */
+  /** Whole years of the patient on the day, where the coverage does not know the birth date. */
   age?: number;
   /** The payer approved it beforehand. */
   approved?: boolean;

@@ -1,5 +1,5 @@
 /** What one payer is expected to do with one charge, by the rules of its coverage. */
-import { addMonths } from '../calendar';
+import { addMonths, ageOn } from '../calendar';
 import {
   type BasisPoints,
   type Cents,
@@ -148,17 +148,17 @@ export class OnePayer {
     const { rules, begins = null } = coverage;
     for (const rule of allOf(rules, 'ages', charge)) {
       const { from, through } = rule;
-      if (charge.age === undefined) continue;
-      if (typeof from === 'number' && charge.age < from) return `covered from ${from} years of age on`;
-      if (typeof through === 'number' && charge.age > through)
-        return `covered through ${through} years of age`;
+      const age = coverage.born ? ageOn(coverage.born, charge.day) : charge.age;
+      if (age === undefined) continue;
+      if (typeof from === 'number' && age < from) return `covered from ${from} years of age on`;
+      if (typeof through === 'number' && age > through) return `covered through ${through} years of age`;
     }
     for (const { months } of allOf(rules, 'waiting', charge))
       if (begins !== null && charge.day < addMonths(begins, months))
         return `not covered in the first ${months} months`;
     if (charge.lostBefore && allOf(rules, 'missing-tooth', charge).length > 0)
       return 'the tooth was lost before the coverage began';
-    if (!charge.approved && allOf(rules, 'approval', charge).length > 0)
+    if (!charge.approved && !coverage.approved && allOf(rules, 'approval', charge).length > 0)
       return 'not paid without an approval beforehand';
     return null;
   }
@@ -206,6 +206,13 @@ export class OnePayer {
     );
     if (rule.measure === 'units') return counted.reduce((all, { units }) => all + units, 0);
     return rule.measure === 'services' ? counted.length : new Set(counted.map(({ day }) => day)).size;
+  }
+
+  /** The deductibles of a charge. Nothing for a category spares it; nothing for all services is no deductible, and not one that is met. */
+  private deductibles(): RuleOf<'deductible'>[] {
+    return narrowestOf(this.coverage.rules, 'deductible', this.charge).filter(
+      ({ amount, scope }) => amount > 0 || scope?.category || scope?.codes,
+    );
   }
 
   private quantityLimits(): RuleOf<'limit'>[] {
@@ -264,7 +271,7 @@ export class OnePayer {
     const { charge, coverage } = this;
     let rest = amount;
     const takeDeductible = (): void => {
-      const rules = narrowestOf(coverage.rules, 'deductible', charge);
+      const rules = this.deductibles();
       if (rules.length === 0) return;
       part.deductible = least(rest, cents(Math.min(...rules.map((rule) => this.left(rule)))));
       rest = minus(rest, part.deductible);
@@ -347,7 +354,7 @@ export class OnePayer {
     const uses = (rule: RuleOf<'deductible' | 'out-of-pocket' | 'limit'>, quantity: number): void => {
       if (quantity > 0) part.uses.push({ ...this.use(rule), quantity });
     };
-    for (const rule of narrowestOf(rules, 'deductible', this.charge)) uses(rule, part.deductible);
+    for (const rule of this.deductibles()) uses(rule, part.deductible);
     for (const rule of narrowestOf(rules, 'out-of-pocket', this.charge)) uses(rule, own);
     for (const rule of allOf(rules, 'limit', this.charge)) {
       if (rule.measure === 'money') {

@@ -368,6 +368,8 @@ describe('rules that meet', () => {
     expect(of(embedded, 500, 500)).toEqual([100, 0]);
     expect(of(embedded, 0, 1000)).toEqual([100, 0]);
     expect(of(embedded, 460, 900)).toEqual([60, 40]);
+    // A person's of nothing is none, and not one that is met.
+    expect(of([pays(100), deductible(0), deductible(1000, { holder: 'household' })], 0, 0)).toEqual([0, 100]);
     expect(of(aggregate, 500, 500)).toEqual([0, 100]);
     expect(of(aggregate, 500, 960)).toEqual([60, 40]);
   });

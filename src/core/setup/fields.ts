@@ -3,7 +3,7 @@ import { z } from 'zod';
 import { isNpi } from '../claims/npi';
 import { type CalendarDate, parseDate } from '../calendar';
 import { STATES } from '../claims/states';
-import { basisPoints, cents, formatMoneyPlain, parseMoney, toDecimal } from '../money';
+import { type BasisPoints, basisPoints, cents, formatMoneyPlain, parseMoney, toDecimal } from '../money';
 
 /** How a field is entered. Money is decimal text, a percentage text such as `12.5 %`, a list text with commas. */
 export type FieldKind =
@@ -123,21 +123,51 @@ export const amount = (label: string, more: More & { open?: boolean } = {}): Fie
     ...rest,
   };
 };
-/** A percentage of up to 100 with two decimals, kept in basis points. */
-export const percent = (label: string, more: More = {}): FieldRule => ({
+/** A percentage of up to 100 with two decimals as basis points; null when it is none. */
+function pointsOf(value: string): BasisPoints | null {
+  const found = /^(\d{1,3})(?:\.(\d{1,2}))?\s*%?$/.exec(value);
+  const points = found ? Number(found[1]) * 100 + Number((found[2] ?? '').padEnd(2, '0')) : -1;
+  return points < 0 || points > 10_000 ? null : basisPoints(points);
+}
+/** A percentage of up to 100 with two decimals, kept in basis points; `open` lets it be empty, which means none. */
+export const percent = (label: string, more: More & { open?: boolean } = {}): FieldRule => {
+  const { open, ...rest } = more;
+  return {
+    label,
+    kind: 'percent',
+    hint: 'like 80 % or 12.5 %',
+    schema: typed.transform((value, check) => {
+      if (value === '' && open) return null;
+      const points = pointsOf(value);
+      if (points === null) check.addIssue({ code: 'custom', message: 'is written like 80 % or 12.5 %' });
+      return points;
+    }),
+    show: (kept) => (kept === null || kept === undefined ? '' : `${Number(kept) / 100} %`),
+    ...rest,
+  };
+};
+/** Several percentages with commas, kept in basis points; empty means none. */
+export const percents = (label: string, more: More = {}): FieldRule => ({
   label,
-  kind: 'percent',
-  hint: 'like 80 % or 12.5 %',
+  kind: 'text',
   schema: typed.transform((value, check) => {
-    const found = /^(\d{1,3})(?:\.(\d{1,2}))?\s*%?$/.exec(value);
-    const points = found ? Number(found[1]) * 100 + Number((found[2] ?? '').padEnd(2, '0')) : -1;
-    if (points < 0 || points > 10_000) {
-      check.addIssue({ code: 'custom', message: 'is written like 80 % or 12.5 %' });
-      return basisPoints(0);
-    }
-    return basisPoints(points);
+    if (value === '') return null;
+    const points = value.split(',').map((one) => pointsOf(one.trim()));
+    if (points.length > 20 || points.includes(null))
+      check.addIssue({ code: 'custom', message: 'are written like 100, 50, 25' });
+    return points;
   }),
-  show: (kept) => `${Number(kept) / 100} %`,
+  show: (kept) => (Array.isArray(kept) ? kept.map((one) => Number(one) / 100).join(', ') : ''),
+  ...more,
+});
+/** The code of a row of another table, or nothing. */
+export const openCode = (label: string, more: More = {}): FieldRule => ({
+  label,
+  kind: 'text',
+  schema: typed
+    .max(20, 'may have 20 characters')
+    .transform((value) => (value === '' ? null : value.toUpperCase())),
+  show: asText,
   ...more,
 });
 /** A calendar date, or nothing. */

@@ -87,7 +87,8 @@ export async function benefitsOf(db: Db, asks: readonly CoverageDay[]): Promise<
   const rule = sql`
     r.kind, r.category, r.codes, r.valid_from as "validFrom", r.share, r.amount, r.quantity, r.measure, r.holder, r.every,
     r.months, r.anchor, r.renews, r.by_tooth as "byTooth", r.counted_for as "countedFor", r.copay_order as "copayOrder",
-    r.then_pays as "thenPays", r.warning`;
+    r.then_pays as "thenPays", r.warning, r.age_from as "ageFrom", r.age_through as "ageThrough", r.paid_as as "paidAs",
+    r.modifier, r.shares`;
   const [{ rows: rules }, { rows: counters }] = await Promise.all([
     sql<BenefitRule & { ownerId: number }>`
       select 'plan' as owner, r.insurance_plan_id as "ownerId", ${rule}

@@ -46,13 +46,16 @@ export async function estimateCoverages(
   const found = new Map<string, CaseCoverage[]>(unique.map((ask) => [caseDay(ask), []]));
   const { rows } = await sql<CoverageRow>`
     select k.case_id as "caseId", k.day, n.contracted, n.coordination, n.fee_schedule_id as "scheduleId",
-      c.id as "coverageId", c.policy_id as "policyId", y.name as payer
+      c.id as "coverageId", c.policy_id as "policyId", y.name as payer, p.birth_date as born,
+      authorized_on(k.case_id, y.id, 'prior-authorization', k.day) is not null as approved
     from unnest(
       ${unique.map(({ caseId }) => caseId)}::bigint[], ${unique.map(({ day }) => day)}::date[]
     ) as k (case_id, day)
     join coverage_plan c on c.case_id = k.case_id and daterange(c.valid_from, c.valid_to, '[]') @> k.day
     join insurance_plan n on n.id = c.insurance_plan_id
     join payer y on y.id = n.payer_id
+    join care_case a on a.id = k.case_id
+    join patient p on p.id = a.patient_id
     order by c.position`.execute(db);
   const [schedules, benefits] = await Promise.all([feesOn(db, rows, codes), benefitsOf(db, rows)]);
   for (const row of rows) {
@@ -64,6 +67,8 @@ export async function estimateCoverages(
       payer,
       contracted,
       coordination,
+      born: row.born,
+      approved: row.approved,
       ...benefits.get(coverageDay(row))!,
       allowedFee: (code) => schedule?.get(code) ?? null,
     });
@@ -75,6 +80,8 @@ interface CoverageRow extends CaseDay {
   coverageId: number;
   policyId: number;
   payer: string;
+  born: CalendarDate;
+  approved: boolean;
   contracted: boolean;
   coordination: EstimateCoverage['coordination'];
   scheduleId: number | null;
@@ -98,7 +105,11 @@ async function feesOn(
     ) as k (schedule_id, day)
     join fee f on f.fee_schedule_id = k.schedule_id
       and (f.valid_from is null or f.valid_from <= k.day)
-      and (${codes === undefined}::boolean or f.code = any(${[...(codes ?? [])]}::text[]))
+      and (
+        ${codes === undefined}::boolean
+          or f.code = any(${[...(codes ?? [])]}::text[])
+          or f.code in (select b.paid_as from benefit_rule b)
+      )
     order by k.schedule_id, k.day, f.code, f.valid_from desc nulls last`.execute(db);
   for (const { scheduleId, day, code, amount } of fees) found.get(`${scheduleId}|${day}`)!.set(code, amount);
   return found;

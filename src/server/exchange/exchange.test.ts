@@ -142,6 +142,20 @@ describe('setup', () => {
       months: '24',
       by_tooth: true,
     });
+    const rule = { insurance_plan_id: plan.key, valid_from: '2026-07-01' };
+    await saveSetup(t.context, {
+      table: 'conditions',
+      values: { ...rule, kind: 'lesser-service', category: 'office', paid_as: '99212' },
+    });
+    expect((await row('conditions', '2026-07-01')).values).toMatchObject({ paid_as: '99212', quantity: '' });
+    await saveSetup(t.context, {
+      table: 'reductions',
+      values: { ...rule, kind: 'several', shares: '100, 50, 12.5' },
+    });
+    expect((await row('reductions', '2026-07-01')).values).toMatchObject({
+      shares: '100, 50, 12.5',
+      modifier: '',
+    });
     const household = { ...values, holder: 'household', anchor: '2026-07-01' };
     await saveSetup(t.context, { table: 'out-of-pocket', values: household });
     expect((await row('out-of-pocket', '2026-07-01')).values).toMatchObject({
@@ -167,6 +181,15 @@ describe('setup', () => {
     ['maximums', { ...LIMITED, every: 'months', amount: '5' }, /Say how many months/],
     ['maximums', { ...LIMITED, months: '6', amount: '5' }, /Months are for/],
     ['maximums', { ...LIMITED, every: 'life', anchor: '2026-07-01', amount: '5' }, /Only a year begins/],
+    ['conditions', { kind: 'waiting', quantity: '' }, /Months is missing/],
+    ['conditions', { kind: 'approval', quantity: '6' }, /Months is not for this rule/],
+    ['conditions', { kind: 'ages', age_from: '19', age_through: '18' }, /ends before/],
+    ['conditions', { kind: 'ages' }, /from or through which age/],
+    ['conditions', { kind: 'lesser-service', paid_as: 'NOPE' }, /refers to something/],
+    ['conditions', { kind: 'several', quantity: '6' }, /Rule is not one of the choices/],
+    ['reductions', { kind: 'several', shares: '100, lots' }, /are written like 100, 50, 25/],
+    ['reductions', { kind: 'several', shares: '100, 50', share: '5' }, /Share is not for this rule/],
+    ['reductions', { kind: 'modifier', modifier: '5', share: '50' }, /two letters or digits/],
     ['limits', { ...LIMITED, measure: 'money', quantity: '5' }, /Counted is not one of the choices/],
     ['copays', { counted_for: 'visit', copay_order: 'between', amount: '' }, /not an amount/],
     ['copays', { counted_for: 'visit', copay_order: 'between', amount: '0' }, /one like this already/],

@@ -7,7 +7,7 @@ import { Refused } from '../access';
 import { type Act, useCase } from '../use-case';
 import { refuseOlder } from '../versions';
 import { tableAt } from './read';
-import { type SetupTable, type SetupValues, hasKey, keyText, shownValues } from './table';
+import { type SetupTable, type SetupValues, hasKey, keyText, shownValues, valuesOf } from './table';
 
 const saveInput = z.object({
   table: z.string().max(40),
@@ -152,7 +152,7 @@ async function addRow(act: Act, table: SetupTable, values: SetupValues, known?: 
   const { rowsWith } = table;
   const columns = Object.entries({
     ...columnsOf(table, parsed),
-    ...(rowsWith ? { [rowsWith.column]: rowsWith.value } : {}),
+    ...(rowsWith && 'value' in rowsWith ? { [rowsWith.column]: rowsWith.value } : {}),
   });
   const { rows } = await refused(
     sql<{
@@ -182,7 +182,7 @@ async function changeRow(
     Record<string, unknown> & { version: number }
   >`select * from ${sql.table(table.table)} t where ${hasKey(table.keys, row)} for update`.execute(act.db);
   const there = rows[0];
-  if (!there || (table.rowsWith && there[table.rowsWith.column] !== table.rowsWith.value))
+  if (!there || (table.rowsWith && !valuesOf(table.rowsWith).includes(String(there[table.rowsWith.column]))))
     throw new Refused('state', 'This row is gone');
   const before = shownValues(table, there);
   // What is fixed once the row exists stays, whatever a form sends.

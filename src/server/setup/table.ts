@@ -40,8 +40,8 @@ interface Declaration {
   /** Other choices that are read from the database, by field. */
   choices?: Readonly<Record<string, (db: Db) => Promise<Choice[]>>>;
   order: string;
-  /** Its rows are those of the table with a value in a column, which is not on the form. */
-  rowsWith?: { column: string; value: string };
+  /** Its rows are those of the table with a value in a column, which is not on the form; or with one of several, which is. */
+  rowsWith?: { column: string; value: string } | { column: string; values: readonly string[] };
   /** There is one row. */
   single?: true;
   /** Its rows belong to rows of another table. */
@@ -144,13 +144,20 @@ export function setupTable(d: Declaration): SetupTable {
         sql` or `,
       ),
     ...(d.rowsWith
-      ? { always: () => sql`${sql.ref(`t.${d.rowsWith!.column}`)} = ${d.rowsWith!.value}` }
+      ? {
+          always: () =>
+            sql`${sql.ref(`t.${d.rowsWith!.column}`)} = any(${[...valuesOf(d.rowsWith!)]}::text[])`,
+        }
       : {}),
     order: sql`${sql.ref(`t.${d.order}`)}, ${keyText(d.keys)}`,
     finish: ((row: { kept: Record<string, unknown> }) => ({ values: shownValues(d, row.kept) })) as never,
   }) as unknown as List<SetupListRow>;
   return { ...d, list: declared };
 }
+
+/** The values of which its rows have one. */
+export const valuesOf = (rowsWith: NonNullable<Declaration['rowsWith']>): readonly string[] =>
+  'values' in rowsWith ? rowsWith.values : [rowsWith.value];
 
 /** What the forms show of a row. */
 export function shownValues(

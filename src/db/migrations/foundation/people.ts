@@ -295,16 +295,26 @@ create table benefit_rule (
   -- Who pays what is over a limit, and whether that has to be meant.
   then_pays text not null default 'next' check (then_pays in ('next', 'patient')),
   warning text not null default 'none' check (warning in ('none', 'confirm')),
+  -- Ages from and through which it is covered, the service as which it is paid, the modifier that lessens it, and the shares of
+  -- the first, the second … of several.
+  age_from integer check (age_from between 0 and 150), age_through integer check (age_through between 0 and 150),
+  check (age_from <= age_through), check ((kind = 'ages') = (num_nonnulls(age_from, age_through) > 0)),
+  paid_as text references service_code (code), check ((kind = 'lesser-service') = (paid_as is not null)),
+  modifier text not null default '' check (modifier ~ '^([A-Z0-9]{2})?$'), check ((kind = 'modifier') = (modifier <> '')),
+  shares integer[], check ((kind = 'several') = (shares is not null)),
+  check (0 <= all (shares) and 10000 >= all (shares) and shares <> '{}'),
   version integer not null default 1,
   check (num_nonnulls(insurance_plan_id, policy_id, coverage_id) = 1),
-  check ((kind = 'share') = (share is not null)), check (kind <> 'share' or amount is null),
+  check ((kind in ('share', 'modifier')) = (share is not null)), check (kind <> 'share' or amount is null),
+  check (kind <> 'waiting' or quantity > 0),
   check (kind <> 'share' or category is not null or codes is not null), check ((kind = 'limit') = (measure is not null)),
-  check (kind in ('limit') or quantity is null),
+  check (kind in ('limit', 'waiting') or quantity is null),
   check (kind not in ('deductible', 'copay') or amount is not null),
   check (kind not in ('copay', 'out-of-pocket') or category is null),
   constraint one_word_on_a_day
     unique nulls not distinct (
-      insurance_plan_id, policy_id, coverage_id, kind, category, codes, holder, measure, every, months, by_tooth, valid_from
+      insurance_plan_id, policy_id, coverage_id, kind, category, codes, holder, measure, every, months, by_tooth, modifier,
+      valid_from
     )
 );
 create index on benefit_rule (policy_id) where policy_id is not null;

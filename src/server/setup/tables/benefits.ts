@@ -1,11 +1,14 @@
+import { z } from 'zod';
 import {
   BENEFIT_KINDS,
   type BenefitKind,
+  CONDITIONS,
   COPAY_ORDERS,
   COUNTED,
   COUNTED_FOR,
   HOLDERS,
   PERIODS,
+  REDUCTIONS,
   THEN_PAYS,
   WARNINGS,
 } from '../../../core/estimates/benefits';
@@ -14,9 +17,12 @@ import {
   amount,
   choice,
   date,
+  openCode,
   percent,
+  percents,
   pick,
   reference,
+  text,
   whole,
   yesNo,
 } from '../../../core/setup/fields';
@@ -61,8 +67,10 @@ const over = {
   anchor,
 };
 
+type OwnPage = Exclude<BenefitKind, (typeof CONDITIONS | typeof REDUCTIONS)[number]>;
+
 /** What rules of a kind say beside their plan, day and category. */
-const SAYS: Readonly<Record<BenefitKind, Readonly<Record<string, FieldRule>>>> = {
+const SAYS: Readonly<Record<OwnPage, Readonly<Record<string, FieldRule>>>> = {
   share: { share: percent('Pays') },
   deductible: { amount: amount('Amount'), holder, anchor },
   copay: {
@@ -104,7 +112,7 @@ function ofOnePeriod(parsed: Readonly<Record<string, unknown>>): void {
 }
 
 /** The rules of one kind that plans say, each from a day on. */
-function rules(kind: BenefitKind, said: Words): SetupTable {
+function rules(kind: OwnPage, said: Words): SetupTable {
   const { category, counts } = BENEFIT_KINDS[kind];
   return setupTable({
     ...said,
@@ -178,3 +186,103 @@ export const limits = rules('limit', {
   noun: ['limit', 'limits'],
   about: 'How many visits, days, units or services a plan pays for, and over which time.',
 });
+
+const kindOf = (kinds: readonly BenefitKind[]): FieldRule =>
+  choice('Rule', Object.fromEntries(kinds.map((kind) => [kind, BENEFIT_KINDS[kind].words])), { fixed: true });
+/** A table of several kinds of rules, with what each of them says. @param needs the fields of each kind, and no others */
+const several = (
+  kinds: readonly BenefitKind[],
+  said: Words,
+  fields: Readonly<Record<string, FieldRule>>,
+  needs: (parsed: Readonly<Record<string, unknown>>) => void,
+): SetupTable =>
+  setupTable({
+    ...said,
+    table: 'benefit_rule',
+    keys: ['id'],
+    order: 'insurance_plan_id',
+    fields: {
+      insurance_plan_id: reference('Plan', { fixed: true }),
+      kind: kindOf(kinds),
+      category: pick('Category', { fixed: true, open: true, hint: 'empty: all services' }),
+      valid_from: date('From', { fixed: true, hint: 'empty: from the beginning' }),
+      ...fields,
+    },
+    refers: { insurance_plan_id: 'insurance_plan' },
+    choices: { category: categories },
+    rowsWith: { column: 'kind', values: kinds },
+    parent: { table: 'plans', field: 'insurance_plan_id' },
+    verify: (_db, parsed) => Promise.resolve(needs(parsed)),
+    changed: checkAgain,
+  });
+
+/** Refuses a field that is missing, or said where its kind has none. */
+function needed(
+  parsed: Readonly<Record<string, unknown>>,
+  field: string,
+  label: string,
+  wanted: boolean,
+): void {
+  const said = parsed[field] !== null && parsed[field] !== '';
+  if (said !== wanted)
+    throw new Refused('invalid', wanted ? `${label} is missing` : `${label} is not for this rule`, field);
+}
+
+/** Whether services are covered, and as what. */
+export const conditions = several(
+  CONDITIONS,
+  {
+    key: 'conditions',
+    title: 'Conditions',
+    noun: ['condition', 'conditions'],
+    about:
+      'When services are not covered: in the first months of a coverage, at some ages, where a tooth was lost before, without an approval; or as which other service they are paid.',
+  },
+  {
+    quantity: whole('Months', 1, 600, { open: true, hint: 'of waiting' }),
+    age_from: whole('Age from', 0, 150, { open: true }),
+    age_through: whole('Age through', 0, 150, { open: true }),
+    paid_as: openCode('Paid as', { hint: 'the code of the other service' }),
+  },
+  (parsed) => {
+    const { kind, age_from: from, age_through: through } = parsed;
+    needed(parsed, 'quantity', 'Months', kind === 'waiting');
+    needed(parsed, 'paid_as', 'Paid as', kind === 'lesser-service');
+    if (kind !== 'ages') {
+      needed(parsed, 'age_from', 'Age from', false);
+      needed(parsed, 'age_through', 'Age through', false);
+    } else if (from === null && through === null)
+      throw new Refused('invalid', 'Say from or through which age', 'age_from');
+    else if (from !== null && through !== null && Number(from) > Number(through))
+      throw new Refused('invalid', 'It ends before it begins', 'age_through');
+  },
+);
+/** Two letters or digits, or none. */
+const MODIFIER = z
+  .string()
+  .trim()
+  .toUpperCase()
+  .regex(/^([A-Z0-9]{2})?$/, 'has two letters or digits');
+
+/** What lessens the allowed amount. */
+export const reductions = several(
+  REDUCTIONS,
+  {
+    key: 'reductions',
+    title: 'Reductions',
+    noun: ['reduction', 'reductions'],
+    about:
+      'What is allowed of the second and further services of a visit, or of a service with a modifier, as shares of the scheduled fee.',
+  },
+  {
+    shares: percents('Shares', { hint: 'of the first, the second …, as 100, 50, 25' }),
+    modifier: text('Modifier', { fixed: true, form: MODIFIER }),
+    share: percent('Share', { open: true, hint: 'with the modifier' }),
+  },
+  (parsed) => {
+    const ofSeveral = parsed['kind'] === 'several';
+    needed(parsed, 'shares', 'Shares', ofSeveral);
+    needed(parsed, 'modifier', 'Modifier', !ofSeveral);
+    needed(parsed, 'share', 'Share', !ofSeveral);
+  },
+);

@@ -1,6 +1,15 @@
 /** Setup's tables, in the order in which they are offered. */
 import type { SetupTable } from '../table';
-import { copays, deductibles, limits, maximums, outOfPocket, shares } from './benefits';
+import {
+  conditions,
+  copays,
+  deductibles,
+  limits,
+  maximums,
+  outOfPocket,
+  reductions,
+  shares,
+} from './benefits';
 import { serviceCategories } from './categories';
 import { agencies, clearinghouses, gateways, printShops } from './connections';
 import { diagnoses } from './diagnoses';
@@ -30,6 +39,8 @@ const TABLES: readonly SetupTable[] = [
   maximums,
   outOfPocket,
   limits,
+  conditions,
+  reductions,
   schedules,
   fees,
   serviceCategories,

@@ -27,6 +27,8 @@ export const plans = setupTable({
     { table: 'maximums', words: 'Maximums' },
     { table: 'out-of-pocket', words: 'Out of pocket' },
     { table: 'limits', words: 'Limits' },
+    { table: 'conditions', words: 'Conditions' },
+    { table: 'reductions', words: 'Reductions' },
   ],
   changed: checkAgain,
 });
