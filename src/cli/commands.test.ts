@@ -169,6 +169,9 @@ describe('the one command', () => {
       'claim',
       'remittance',
       'receipt',
+      'tender',
+      'place',
+      'deposit',
       'reason_code',
     ])
       expect(csv[0]!.split(',')).toContain(column);

@@ -220,7 +220,7 @@ export const enterCharge = useCase({
     const tax = taxOf(data.tax);
     lookAgain(data.sure, [
       ...(await serviceDoubts(tx, act.today, data.patientId, data, found)),
-      ...(data.planned || data.keptFromPayers
+      ...(data.sure || data.planned || data.keptFromPayers
         ? []
         : await limitDoubts(act, whereOf(found), typedOf(data, found))),
     ]);
@@ -297,7 +297,9 @@ export const completeCharge = useCase({
     const found = await serviceOf(tx, act.today, charge.patient_id!, data);
     lookAgain(sure, [
       ...(await serviceDoubts(tx, act.today, charge.patient_id!, data, found, chargeId)),
-      ...(charge.kept_from_payers ? [] : await limitDoubts(act, whereOf(found), typedOf(data, found))),
+      ...(sure || charge.kept_from_payers
+        ? []
+        : await limitDoubts(act, whereOf(found), typedOf(data, found))),
     ]);
     await tx
       .updateTable('charge')

@@ -185,7 +185,7 @@ export async function estimateOpen(
 
 /**
  * What of a service goes beyond limits that have to be meant, in words. Whoever enters the last visit at the same time is waited for.
- * One query where no plan has such a limit.
+ * One query where the case has no such limit for the service.
  */
 export async function limitDoubts(
   act: Act,
@@ -193,7 +193,16 @@ export async function limitDoubts(
   typed: Typed,
 ): Promise<string[]> {
   const { rows } = await sql<{ asked: boolean }>`
-    select exists (select from benefit_rule where warning = 'confirm') as asked`.execute(act.db);
+    select exists (
+      select
+      from coverage_plan c
+        join benefit_rule b on b.insurance_plan_id = c.insurance_plan_id or b.policy_id = c.policy_id or b.coverage_id = c.id
+        join service_code s on s.code = ${typed.code}
+      where c.case_id = ${caseId}
+        and b.warning = 'confirm'
+        and (b.category is null or b.category = s.category)
+        and (b.codes is null or s.code = any(b.codes))
+    ) as asked`.execute(act.db);
   if (!rows[0]!.asked) return [];
   await lockHouseholds(act.db, [householdId]);
   // What is entered for an earlier day may push another one beyond.

@@ -17,6 +17,7 @@ const QUERIES = {
       e.reverses as reversed_entry, p.account, a.class, p.amount as amount_cents, h.number as household,
       patient_now(p.patient_id) as patient, p.charge_id as charge, p.coverage_id as coverage,
     y.name as payer, m.control_number as claim, r.trace as remittance, p.receipt_id as receipt,
+    p.tender_id as tender, l.name as place, p.deposit_id as deposit,
     case when p.reason_code is null then null else p.reason_group || '-' || p.reason_code end as reason_code
     from posting p
       join entry e on e.id = p.entry_id
@@ -25,6 +26,7 @@ const QUERIES = {
       left join payer y on y.id = p.payer_id
       left join claim m on m.id = p.claim_id
       left join remittance r on r.id = p.remittance_id
+      left join place l on l.id = p.place_id
     order by p.id`,
   ledger: `
     select c.id, h.number as household, c.kind, c.patient_id as patient, c.service_date, c.code, c.description,
