@@ -24,7 +24,16 @@ import type {
   Steps,
   Use,
 } from './estimate';
-import { type Rule, type RuleOf, allOf, limitWords, narrowestOf, periodStart, scopeWords } from './rules';
+import {
+  EVER,
+  type Rule,
+  type RuleOf,
+  allOf,
+  limitWords,
+  narrowestOf,
+  periodStart,
+  scopeWords,
+} from './rules';
 
 /** What the charges before have used of coverages. */
 export class Taken {
@@ -179,7 +188,9 @@ export class OnePayer {
     const { charge, coverage } = this;
     const byTooth = rule.kind === 'limit' && rule.byTooth === true;
     const tooth = byTooth ? (charge.tooth ?? '') : '';
-    const from = periodStart(rule.period, charge.day, coverage.begins ?? null);
+    // What is looked back for runs on from each service to the next.
+    const from =
+      rule.period.every === 'months' ? EVER : periodStart(rule.period, charge.day, coverage.begins ?? null);
     // What is of one visit is told apart from another one's of the day.
     return { rule: rule.period.every === 'visit' ? `${rule.id} ${charge.visit}` : rule.id, from, tooth };
   }
@@ -189,9 +200,10 @@ export class OnePayer {
     const use = this.use(rule);
     const top = rule.kind === 'limit' ? rule.most : rule.amount;
     const looksBack = rule.kind === 'limit' && rule.period.every === 'months' && rule.measure !== 'money';
+    const from = periodStart(rule.period, this.charge.day, this.coverage.begins ?? null);
     const used = looksBack
-      ? this.inMonths(rule, use)
-      : this.coverage.used(rule, use.from, use.tooth) + this.taken.of(this.place, use);
+      ? this.inMonths(rule, { ...use, from })
+      : this.coverage.used(rule, from, use.tooth) + this.taken.of(this.place, use);
     return Math.max(0, top - used);
   }
 

@@ -205,6 +205,15 @@ describe('each rule alone', () => {
       ],
     ],
     [
+      'a maximum in 24 months runs on from each service to the next',
+      [pays(100), limit('money', 150, { period: { every: 'months', months: 24 } })],
+      [onDay('2026-01-05'), onDay('2026-02-05')],
+      [
+        [100, 0],
+        [50, 50],
+      ],
+    ],
+    [
       'two visits a year, the third of one day is no third',
       [pays(100), limit('visits', 2)],
       [onDay('2026-01-05'), onDay('2026-01-05'), onDay('2026-02-05'), onDay('2026-03-05')],
