@@ -17,6 +17,10 @@ type PolicyName =
   | 'groupNumber'
   | 'relationship'
   | 'subscriberId'
+  | 'holderLast'
+  | 'holderFirst'
+  | 'holderBirthDate'
+  | 'holderSex'
   | 'validFrom'
   | 'validTo'
   | 'billPatient'
@@ -28,6 +32,7 @@ export function CoverageFields({
   members,
   plan,
   order,
+  outside = false,
   focus,
 }: {
   f: Fields<PolicyName>;
@@ -36,6 +41,8 @@ export function CoverageFields({
   /** Which plan it is of, and which of the patient's coverages; one that is there keeps them. */
   plan?: React.ReactNode;
   order?: React.ReactNode;
+  /** Somebody who is nobody's patient here holds it. */
+  outside?: boolean;
   focus?: string;
 }) {
   const on = <Name extends string>(name: Name) => ({ name, focus: focus === name });
@@ -57,6 +64,17 @@ export function CoverageFields({
           <f.Choice {...on('subscriberId')} label="Subscriber" options={members} empty="The patient" />
         )}
       </Row>
+      <details open={outside || (focus?.startsWith('holder') ?? false)}>
+        <summary>Somebody who is no patient here holds it</summary>
+        <Row>
+          <f.Text {...on('holderLast')} label="Holder’s last name" maxLength={80} />
+          <f.Text {...on('holderFirst')} label="Holder’s first name" maxLength={80} />
+        </Row>
+        <Row>
+          <f.Date {...on('holderBirthDate')} label="Holder’s birth date" />
+          <f.Choice {...on('holderSex')} label="Holder’s sex" options={SEXES} empty="Unknown" />
+        </Row>
+      </details>
       <Row>
         <f.Date {...on('validFrom')} label="In force from" />
         <f.Date {...on('validTo')} label="until" />

@@ -111,6 +111,14 @@ const policy = {
   relationship: z.enum(['self', 'spouse', 'child', 'other']).default('self'),
   /** The member of the household whose policy it is; the patient when absent. */
   subscriberId: idField.nullish().transform((value) => value ?? null),
+  /** A holder who is nobody's patient here, in place of a member. */
+  holderLast: textField(80),
+  holderFirst: textField(80),
+  holderBirthDate: optionalDateField,
+  holderSex: z
+    .enum(['F', 'M', 'U'])
+    .nullish()
+    .transform((value) => value ?? null),
   validFrom: optionalDateField,
   validTo: optionalDateField,
   /** Whether what the payer passes on may be billed to the patient, and what forbids it. */

@@ -7,7 +7,7 @@ import {
   coverageOrderInput,
   keepFromPayersInput,
 } from '../../core/accounts/input';
-import { addDays } from '../../core/calendar';
+import { type CalendarDate, addDays } from '../../core/calendar';
 import type { Tx } from '../../db/connect';
 import { Refused, lookAgain } from '../access';
 import { lockHouseholds } from '../books/journal';
@@ -15,7 +15,7 @@ import { startWork } from '../jobs/work';
 import { type Act, useCase } from '../use-case';
 import { changesOf, refuseOlder } from '../versions';
 import { follow, isMoved, moveOwing, owingOf } from './follow';
-import { policyOf } from './policies';
+import { type Holder, policyOf } from './policies';
 import { raiseWentElsewhere } from './went-elsewhere';
 
 const ORDERS = ['first', 'second', 'third'] as const;
@@ -27,6 +27,10 @@ type Policy = Pick<
   | 'groupNumber'
   | 'relationship'
   | 'subscriberId'
+  | 'holderLast'
+  | 'holderFirst'
+  | 'holderBirthDate'
+  | 'holderSex'
   | 'validFrom'
   | 'validTo'
   | 'billPatient'
@@ -53,12 +57,25 @@ async function patientOf(act: Act, patientId: number, caseId: number | null = nu
   return found;
 }
 
-/** The patient who holds the policy. @throws Refused when that is nobody of the household */
+/** Who holds the policy: a member, or somebody who is no patient. @throws Refused when that is nobody of the household */
 async function holderOf(
   tx: Tx,
   patient: { id: number; household_id: number },
-  { relationship, subscriberId }: Pick<Policy, 'relationship' | 'subscriberId'>,
-): Promise<number> {
+  policy: Policy,
+): Promise<Holder> {
+  const { relationship, subscriberId, holderLast: last, holderFirst: first } = policy;
+  const { holderBirthDate: birthDate, holderSex: sex } = policy;
+  const said = last !== '' || first !== '' || birthDate !== null;
+  if (said) {
+    if (relationship === 'self')
+      throw new Refused('invalid', 'The patient’s own policy has no other holder', 'holderLast');
+    if (subscriberId)
+      throw new Refused('invalid', 'A member holds it, or somebody else: say one of them', 'holderLast');
+    if (last === '') throw new Refused('missing', 'Last name is missing', 'holderLast');
+    if (first === '') throw new Refused('missing', 'First name is missing', 'holderFirst');
+    if (birthDate === null) throw new Refused('missing', 'Birth date is missing', 'holderBirthDate');
+    return { last, first, birthDate, sex: sex ?? 'U' };
+  }
   const wanted = relationship === 'self' ? patient.id : subscriberId;
   if (!wanted) throw new Refused('missing', 'Say whose policy it is', 'subscriberId');
   if (relationship !== 'self' && wanted === patient.id)
@@ -75,7 +92,7 @@ async function holderOf(
     .where('merged_into', 'is', null)
     .executeTakeFirst();
   if (!member) throw new Refused('invalid', 'The subscriber is no member of this household', 'subscriberId');
-  return member.id;
+  return { patientId: member.id };
 }
 
 function inOrder({ validFrom, validTo }: Pick<Policy, 'validFrom' | 'validTo'>): void {
@@ -254,11 +271,31 @@ export const orderCoverages = useCase({
   },
 });
 
+/** What a form shows of a holder who is no patient; nothing where one is. */
+const HOLDER_SHOWN = [
+  sql<string>`case when subscriber_id is null and not organization then subscriber_last else '' end`.as(
+    'holderLast',
+  ),
+  sql<string>`case when subscriber_id is null and not organization then subscriber_first else '' end`.as(
+    'holderFirst',
+  ),
+  sql<CalendarDate | null>`case when subscriber_id is null then subscriber_birth_date end`.as(
+    'holderBirthDate',
+  ),
+  sql<
+    'F' | 'M' | 'U' | null
+  >`case when subscriber_id is null and not organization then subscriber_sex end`.as('holderSex'),
+];
+
 const LABELS = {
   memberId: 'Member id',
   groupNumber: 'Group number',
   relationship: 'Whose policy',
   subscriberId: 'Subscriber',
+  holderLast: 'Holder’s last name',
+  holderFirst: 'Holder’s first name',
+  holderBirthDate: 'Holder’s birth date',
+  holderSex: 'Holder’s sex',
   validFrom: 'In force from',
   validTo: 'until',
   billPatient: 'Bill the patient',
@@ -298,6 +335,7 @@ export const changeCoverage = useCase({
         'group_number as groupNumber',
         'relationship',
         'subscriber_id as subscriberId',
+        ...HOLDER_SHOWN,
         'valid_from as validFrom',
         'valid_to as validTo',
         'bill_patient as billPatient',
@@ -306,7 +344,12 @@ export const changeCoverage = useCase({
       .where('id', '=', coverageId)
       .executeTakeFirstOrThrow();
     const holder = await holderOf(tx, patient, policy);
-    const wanted = { ...policy, billPatientWhy: whyOf(policy), subscriberId: holder };
+    const wanted = {
+      ...policy,
+      billPatientWhy: whyOf(policy),
+      subscriberId: 'patientId' in holder ? holder.patientId : null,
+      holderSex: 'patientId' in holder ? null : holder.sex,
+    };
     refuseOlder(version, there.version, there, wanted, LABELS);
     const caseOf = { caseId: patient.case_id, patientId: patient.id };
     const { policyId: policy_id, also } = await policyOf(

@@ -19,6 +19,8 @@ export interface MemberCoverage {
   groupNumber: string;
   relationship: 'self' | 'spouse' | 'child' | 'other';
   subscriberId: number | null;
+  /** Who holds the policy, where that is nobody's patient here. */
+  holder: { last: string; first: string; birthDate: CalendarDate | null; sex: 'F' | 'M' | 'U' } | null;
   subscriber: string;
   validFrom: CalendarDate | null;
   validTo: CalendarDate | null;
@@ -76,7 +78,9 @@ export async function readMembers(context: Context, householdId: number): Promis
                 json_build_object(
                   'id', o.id, 'position', o.position, 'payer', y.name, 'plan', o.plan_name, 'memberId', o.member_id,
                   'groupNumber', o.group_number,
-          'relationship', o.relationship, 'subscriberId', o.subscriber_id, 'subscriber',
+          'relationship', o.relationship, 'subscriberId', o.subscriber_id, 'holder', case when o.subscriber_id is null then
+            json_build_object('last', o.subscriber_last, 'first', o.subscriber_first, 'birthDate', o.subscriber_birth_date,
+              'sex', o.subscriber_sex) end, 'subscriber',
           o.subscriber_first || ' ' || o.subscriber_last, 'validFrom', o.valid_from, 'validTo', o.valid_to,
           'billPatient', o.bill_patient, 'billPatientWhy', o.bill_patient_why, 'now',
           daterange(o.valid_from, o.valid_to, '[]') @> ${context.today}::date, 'version',

@@ -405,6 +405,109 @@ test('a policy or a coverage says otherwise than the plan, from a day on, and th
     await expect(write(wrong)).rejects.toThrow(/check|foreign key/);
 });
 
+describe('a holder who is nobody’s patient', () => {
+  const father = {
+    holderLast: 'Quill',
+    holderFirst: 'Otto',
+    holderBirthDate: '1975-05-05',
+    holderSex: 'M' as const,
+  };
+  const childOf = async (householdId: number, more: object = {}) => {
+    const child = await addMember(t.context, {
+      householdId,
+      last: 'Quill',
+      first: `Child${(serial += 1)}`,
+      birthDate: '2016-02-29',
+      sex: 'F',
+      key: key(),
+      sure: true,
+    });
+    const insured = {
+      patientId: child.patientId,
+      insurancePlanId: plan(),
+      memberId: `OUT${serial}`,
+      groupNumber: 'CS-350',
+      relationship: 'child' as const,
+      key: key(),
+      ...father,
+      ...more,
+    };
+    return { ...child, coverage: () => addCoverage(t.context, insured) };
+  };
+
+  test('insures both children by one policy; put right it is for both, and claims say whose it is', async () => {
+    const { householdId } = await household(t, false);
+    const [one, two] = [await childOf(householdId), await childOf(householdId, { holderFirst: 'OTTO' })];
+    await one.coverage();
+    const { coverageId } = await two.coverage();
+    const [first, second] = [(await covered(one.patientId))[0]!, (await covered(two.patientId))[0]!];
+    expect(second.policy_id).toBe(first.policy_id);
+    expect(second).toMatchObject({ subscriber_id: null, subscriber_last: 'Quill', relationship: 'child' });
+    await charge(t, t.context, one.patientId, '145.00');
+    const [claimId] = await buildClaims(t.context, { householdId });
+    const { content } = await readClaim(t.context, claimId!);
+    expect(content.subscriber).toMatchObject({
+      last: 'Quill',
+      first: 'OTTO',
+      birthDate: '1975-05-05',
+      sex: 'M',
+    });
+    // What is shown is put right where it stands.
+    const { version } = second;
+    const put = {
+      coverageId,
+      memberId: second.member_id,
+      groupNumber: 'CS-350',
+      relationship: 'child' as const,
+      version,
+    };
+    await changeCoverage(t.context, { ...put, ...father, holderLast: 'Quille' });
+    expect((await covered(one.patientId))[0]).toMatchObject({
+      subscriber_last: 'Quille',
+      subscriber_first: 'Otto',
+    });
+    const { members } = await readAccount(t.context, householdId);
+    expect(members.find(({ id }) => id === one.patientId)!.coverages[0]!.holder).toEqual({
+      last: 'Quille',
+      first: 'Otto',
+      birthDate: '1975-05-05',
+      sex: 'M',
+    });
+    // Another person is another policy, of the one child alone.
+    await changeCoverage(t.context, {
+      ...put,
+      ...father,
+      holderFirst: 'Mina',
+      holderBirthDate: '1978-01-01',
+      version: undefined,
+    });
+    const [mine, theirs] = [(await covered(two.patientId))[0]!, (await covered(one.patientId))[0]!];
+    expect([mine.subscriber_first, theirs.subscriber_first]).toEqual(['Mina', 'Otto']);
+    expect(mine.policy_id).not.toBe(theirs.policy_id);
+    expect(await brokenInvariants(t)).toEqual([]);
+  });
+
+  test('a namesake of another household is another one; what does not go together is refused at its field', async () => {
+    const [here, there] = [await household(t, false), await household(t, false)];
+    const [one, two] = [await childOf(here.householdId), await childOf(there.householdId)];
+    await one.coverage();
+    await two.coverage();
+    expect((await covered(one.patientId))[0]!.policy_id).not.toBe(
+      (await covered(two.patientId))[0]!.policy_id,
+    );
+    const rejects = async (more: object, field: string) => {
+      const child = await childOf(here.householdId, more);
+      await expect(child.coverage()).rejects.toMatchObject({ field });
+    };
+    await rejects({ relationship: 'self' }, 'holderLast');
+    await rejects({ subscriberId: here.patientId }, 'holderLast');
+    await rejects({ holderLast: '' }, 'holderLast');
+    await rejects({ holderFirst: '' }, 'holderFirst');
+    await rejects({ holderBirthDate: '' }, 'holderBirthDate');
+    await rejects({ holderBirthDate: '1975-02-30' }, 'holderBirthDate');
+  });
+});
+
 test('a policy that is in force for the case is not taken a second time, and its number stays', async () => {
   const { patientId } = await household(t, true, { memberId: 'ONCE1' });
   await expect(

@@ -6,13 +6,16 @@ import type { Tx } from '../../db/connect';
 /** How the insured person is related to the holder. */
 type Relationship = 'self' | 'spouse' | 'child' | 'other';
 
+/** Who holds a policy: a patient, or somebody who is nobody's patient here, who is known by what is said. */
+export type Holder =
+  { patientId: number } | { last: string; first: string; birthDate: CalendarDate; sex: 'F' | 'M' | 'U' };
+
 /** What a coverage says of its policy. */
 export interface PolicyFacts {
   patientId: number;
   caseId: number;
   insurancePlanId: number;
-  /** The patient who holds it. */
-  holder: number;
+  holder: Holder;
   relationship: Relationship;
   groupNumber: string;
   memberId: string;
@@ -21,14 +24,57 @@ export interface PolicyFacts {
   validTo: CalendarDate | null;
 }
 
-/** The party that a patient is; the first time it is one it is made. */
-async function partyOf(tx: Tx, patientId: number): Promise<number> {
+/**
+ * The party that a holder is; the first time it is one it is made. Somebody who is no patient is the one of that name and birth date who
+ * holds a policy of the patient's household; what is said of the holder of the policy that is put right is put right there.
+ */
+async function partyOf(tx: Tx, facts: PolicyFacts, current: number | undefined): Promise<number> {
+  const { holder } = facts;
+  if (!('patientId' in holder)) return outsideParty(tx, holder, facts.patientId, current);
+  const { patientId } = holder;
   const { rows } = await sql<{ id: number }>`
     with made as (
       insert into party (patient_id) values (${patientId}) on conflict (patient_id) do nothing returning id
     )
     select id from made union all select id from party where patient_id = ${patientId} limit 1`.execute(tx);
   return rows[0]!.id;
+}
+
+async function outsideParty(
+  tx: Tx,
+  { last, first, birthDate: birth_date, sex }: Exclude<Holder, { patientId: number }>,
+  patientId: number,
+  current: number | undefined,
+): Promise<number> {
+  const { rows } = await sql<{ id: number }>`
+    select h.id
+    from party h
+      join policy q on q.holder_id = h.id
+    where h.patient_id is null
+      and not h.organization
+      and (
+        q.id = ${current ?? null}::bigint
+          and (lower(h.first) = lower(${first}) or h.birth_date = ${birth_date})
+          or lower(h.last) = lower(${last})
+          and lower(h.first) = lower(${first})
+          and h.birth_date = ${birth_date}
+          and exists (
+            select
+            from policy_person r
+              join patient p on p.id = r.patient_id
+              join patient o on o.household_id = p.household_id
+            where r.policy_id = q.id and o.id = ${patientId}
+          )
+      )
+    order by q.id = ${current ?? null}::bigint desc, h.id
+    limit 1`.execute(tx);
+  const values = { last, first, birth_date, sex };
+  const [known] = rows;
+  if (known) {
+    await tx.updateTable('party').set(values).where('id', '=', known.id).execute();
+    return known.id;
+  }
+  return (await tx.insertInto('party').values(values).returning('id').executeTakeFirstOrThrow()).id;
 }
 
 /** Writes that a person is insured by a policy, with the number where there was none. */
@@ -132,7 +178,7 @@ export async function policyOf(
   current?: number,
 ): Promise<{ policyId: number; also: string[] }> {
   const { insurancePlanId, groupNumber, patientId } = facts;
-  const holder_id = await partyOf(tx, facts.holder);
+  const holder_id = await partyOf(tx, facts, current);
   const there = current === undefined ? null : await policyNow(tx, current);
   const same = there?.holder_id === holder_id;
   const stays = same && (there.group_number === groupNumber || groupNumber === '');

@@ -155,7 +155,7 @@ async function insertPatient(
       caseId: standing.id,
       insurancePlanId: data.insurancePlanId,
       patientId: patient.id,
-      holder: patient.id,
+      holder: { patientId: patient.id },
       relationship: 'self',
       validTo: null,
     });

@@ -236,13 +236,24 @@ function CoverageForm({
         validFrom: coverage.validFrom ?? '',
         validTo: coverage.validTo ?? '',
         billPatientWhy: coverage.billPatientWhy || null,
+        holderLast: coverage.holder?.last ?? '',
+        holderFirst: coverage.holder?.first ?? '',
+        holderBirthDate: coverage.holder?.birthDate ?? '',
+        holderSex: coverage.holder?.sex ?? null,
       }}
       along={{ coverageId: coverage.id }}
       version={coverage.version}
       action={changeCoverageAction}
       done={done}
     >
-      {(f) => <CoverageFields f={f} members={members} focus={focus ?? 'memberId'} />}
+      {(f) => (
+        <CoverageFields
+          f={f}
+          members={members}
+          outside={coverage.holder !== null}
+          focus={focus ?? 'memberId'}
+        />
+      )}
     </FormDrawer>
   );
 }
