@@ -124,6 +124,40 @@ test('another plan takes the place of the first from a day on, and an end gives 
   await provenBooks(desk);
 });
 
+test('a policy that somebody who is no patient holds is said with its holder, and shown so', async ({
+  page,
+  desk,
+}) => {
+  const made = await registered(desk, 'Heldby', 'Una');
+  await signIn(page, 'biller');
+  await page.goto(`/accounts/${made.householdId}`);
+  await listening(page);
+  await page.getByRole('button', { name: 'add coverage' }).click();
+  const drawer = page.getByRole('dialog');
+  await drawer.getByLabel('Insurance plan').click();
+  await page.keyboard.type('Harbor PPO');
+  await expect(anyOf(page.getByTitle(/Harbor PPO/))).toBeVisible();
+  await page.keyboard.press('Enter');
+  await drawer.getByLabel('Member id').fill('CSH7007999');
+  await drawer.getByLabel('Whose policy').click();
+  await page.keyboard.type('Child');
+  await page.keyboard.press('Enter');
+  // Without a holder it is said what is missing, and nothing is saved.
+  await drawer.getByText('Somebody who is no patient here holds it').click();
+  await drawer.getByLabel('Holder’s last name').fill('Quill');
+  await drawer.getByLabel('Holder’s first name').fill('Otto');
+  await drawer.getByRole('button', { name: 'Save' }).click();
+  await expect(drawer.getByText('Birth date is missing')).toBeVisible();
+  await drawer.getByLabel('Holder’s birth date').fill('05/05/1975');
+  await drawer.getByLabel('Holder’s birth date').blur();
+  await drawer.getByRole('button', { name: 'Save' }).click();
+  await expect(page.getByText(/member CSH7007999, of Otto Quill/)).toBeVisible();
+  // Put right it is shown as it was said.
+  await lastOf(page.getByRole('button', { name: 'change' })).click();
+  await expect(page.getByRole('dialog').getByLabel('Holder’s first name')).toHaveValue('Otto');
+  await provenBooks(desk);
+});
+
 test('the story stands beside the ledger: a sentence lights its row, a row lights its sentences', async ({
   page,
   desk,

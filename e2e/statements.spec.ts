@@ -249,6 +249,9 @@ test('two households in one envelope, one receipt for both; one patient’s addr
   await listening(page);
   await page.getByText('Planned', { exact: true }).click();
   await expect(page).toHaveURL(/view=planned/);
+  // The page has it too, and not its address alone.
+  await expect(page.getByRole('row', { name: /Core build-up/ })).toBeVisible();
+  await expect(page.getByRole('row', { name: /99213/ })).toHaveCount(0);
   await press(page, 'l');
   const print = page.getByRole('link', { name: 'Print' });
   await expect(print).toHaveAttribute('href', /what=planned/);

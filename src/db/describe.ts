@@ -9,6 +9,7 @@ const TYPES: Record<string, string> = {
   bool: 'boolean',
   timestamptz: 'Date',
   _text: 'string[]',
+  _int4: 'number[]',
   _int8: 'number[]',
   xid8: 'string',
   cents: 'Cents',

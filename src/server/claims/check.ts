@@ -5,7 +5,7 @@ import { type ClaimStatus, OURS } from '../../core/claims/life';
 import type { ClaimContent } from '../../core/claims/content';
 import { type Finding, checkClaim } from '../../core/claims/rules';
 import { estimate } from '../../core/estimates/estimate';
-import { type CalendarDate, calendarDate } from '../../core/calendar';
+import type { CalendarDate } from '../../core/calendar';
 import type { Cents } from '../../core/money';
 import type { Tx } from '../../db/connect';
 import type { Context } from '../access';

@@ -207,7 +207,7 @@ export async function readFacts(
     from (
       select id as household_id, 0::bigint as part
       from household
-      where merged_into is null and ${of('id')}
+      where ${of('id')}
       union all
       select household_id, patient_id
       from apart
