@@ -66,6 +66,7 @@ export function CoverageFields({
       </Row>
       <details open={outside || (focus?.startsWith('holder') ?? false)}>
         <summary>Somebody who is no patient here holds it</summary>
+        <p className="quiet small">As the insurer has the name and the birth date.</p>
         <Row>
           <f.Text {...on('holderLast')} label="Holder’s last name" maxLength={80} />
           <f.Text {...on('holderFirst')} label="Holder’s first name" maxLength={80} />

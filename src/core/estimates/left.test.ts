@@ -39,6 +39,20 @@ test('what there is, what was used and what is left, of what counts over more th
     { rules, begins: null, used: ({ id }, from) => (from === '2026-01-01' ? (used[id] ?? 0) : -1) },
     DAY,
   );
+  const household = (amount: number): Rule => ({
+    kind: 'deductible',
+    id: 'household',
+    amount: cents(amount),
+    holder: 'household',
+    period: YEAR,
+  });
+  // Of the household only where less is left there than of the person's: 30.00 are.
+  const said = (amount: number) =>
+    countsOn({ rules: [household(amount), ...rules], begins: null, used: ({ id }) => used[id] ?? 0 }, DAY)
+      .map(({ words }) => words)
+      .filter((words) => words.startsWith('deductible'));
+  expect(said(3000)).toEqual(['deductible']);
+  expect(said(2999)).toEqual(['deductible', 'deductible of the household']);
   expect(found).toEqual([
     { words: 'deductible', money: true, most: 5000, used: 2000, left: 3000 },
     { words: 'out of pocket', money: true, most: 500_000, used: 0, left: 500_000 },

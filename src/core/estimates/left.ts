@@ -26,7 +26,8 @@ const wordsOf = (rule: Extract<Rule, { period: unknown }>): string => {
 
 /**
  * What is left of each rule that counts over more than a day, but of what counts by tooth, in the order in which it is asked for: what
- * the patient pays first, what a payer pays at most, how many of what.
+ * the patient pays first, what a payer pays at most, how many of what. What a household has left is said where it is less than what the
+ * person has.
  */
 export function countsOn({ rules, begins, used }: Counting, day: CalendarDate): Count[] {
   const order = ['deductible', 'out-of-pocket', 'limit'];
@@ -40,8 +41,20 @@ export function countsOn({ rules, begins, used }: Counting, day: CalendarDate): 
       const taken = used(rule, periodStart(rule.period, day, begins), '');
       const money = rule.kind !== 'limit' || rule.measure === 'money';
       const count = { words: wordsOf(rule), money, most, used: taken, left: Math.max(0, most - taken) };
-      return [{ at: order.indexOf(rule.kind) + (rule.kind === 'limit' && !money ? 1 : 0), count }];
+      return [{ rule, at: order.indexOf(rule.kind) + (rule.kind === 'limit' && !money ? 1 : 0), count }];
     })
-    .sort((a, b) => a.at - b.at)
+    .filter(
+      ({ rule, count }, _, all) =>
+        rule.holder === 'person' ||
+        !all.some(
+          (other) =>
+            other.rule.kind === rule.kind &&
+            rule.kind !== 'limit' &&
+            other.rule.holder === 'person' &&
+            scopeWords(other.rule) === scopeWords(rule) &&
+            other.count.left <= count.left,
+        ),
+    )
+    .sort((a, b) => a.at - b.at || b.rule.holder.localeCompare(a.rule.holder))
     .map(({ count }) => count);
 }
