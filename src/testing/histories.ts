@@ -13,7 +13,7 @@ import { SecondLedger } from './second-ledger';
 import { Refused } from '../server/access';
 import { takeOffForbidden } from '../server/accounts/bill-patient';
 import { enterCharge } from '../server/accounts/charges';
-import { changeCoverage } from '../server/accounts/coverage';
+import { addCoverage, changeCoverage } from '../server/accounts/coverage';
 import { readStory } from '../server/accounts/ledger';
 import { mergeHouseholds, mergePeople } from '../server/accounts/merge';
 import { moveCharge } from '../server/accounts/move';
@@ -215,6 +215,8 @@ export async function play(apart: boolean, steps: readonly Step[], twice = false
     control: string;
     fee: number;
     open: boolean;
+    /** Of the second case. */
+    accident: boolean;
     /** What the payer has said that stands, with its reasons; null for a denial, which leaves nothing. */
     said?: Said | null;
     /** It has taken that back, and not said its new word. */
@@ -256,12 +258,36 @@ export async function play(apart: boolean, steps: readonly Step[], twice = false
     };
   }
 
+  let accident: number | null = null;
+  /** A second case of the covered person, which has an insurer of its own; made once. */
+  async function accidentCase(): Promise<number> {
+    if (accident !== null) return accident;
+    const { id } = await t.owner
+      .insertInto('care_case')
+      .values({ patient_id: patientId, name: 'Accident', standing: false })
+      .returning('id')
+      .executeTakeFirstOrThrow();
+    await addCoverage(at(), {
+      patientId,
+      caseId: id,
+      insurancePlanId: t.insurancePlans['CS-350'],
+      memberId: `ACC${(serial += 1)}`,
+      groupNumber: 'ACCIDENT',
+      key: key(),
+    });
+    accident = id;
+    return id;
+  }
+
   /** Does a step with both; what the program refuses did not happen. */
   const acts: Record<string, (step: Step) => Promise<(() => void) | null>> = {
-    visit: async ({ a }) => {
+    visit: async ({ a, b }) => {
       const fee = 100 + a;
+      // Every third one is of an accident, with an insurer of its own.
+      const caseId = b % 3 === 2 && !forbidden ? await accidentCase() : null;
       const chargeId = await enterCharge(at(), {
         patientId,
+        caseId,
         providerId: t.providers.family,
         serviceDate: today,
         code: '99213',
@@ -285,6 +311,7 @@ export async function play(apart: boolean, steps: readonly Step[], twice = false
           control: `L${line.id}`,
           fee,
           open: true,
+          accident: caseId !== null,
         });
         ledger.charge(chargeId, dayOf(today), fee, true);
         if (forbidden) ledger.forbid([chargeId]);
@@ -340,8 +367,9 @@ export async function play(apart: boolean, steps: readonly Step[], twice = false
       return () => {
         visit.open = false;
         visit.said = said.paid === 0 && said.patient === 0 ? null : said;
-        if (twice && said.patient > 0) visit.next = said.patient;
-        ledger.decide(visit.chargeId, dayOf(today), said, twice);
+        const next = twice && !visit.accident;
+        if (next && said.patient > 0) visit.next = said.patient;
+        ledger.decide(visit.chargeId, dayOf(today), said, next);
       };
     },
     // What the first payer left to the patient, the next one decides.
@@ -625,7 +653,7 @@ export async function play(apart: boolean, steps: readonly Step[], twice = false
     },
     forbid: async () => {
       // What may not be billed is told by itself; with words that are taken back in between it is another story.
-      if (twice || visits.some(({ back }) => back)) return null;
+      if (twice || accident !== null || visits.some(({ back }) => back)) return null;
       const coverage = await t.db
         .selectFrom('covered')
         .select(['id', 'bill_patient', 'member_id', 'group_number'])

@@ -47,7 +47,8 @@ export async function estimateCoverages(
   const { rows } = await sql<CoverageRow>`
     select k.case_id as "caseId", k.day, n.contracted, n.coordination, n.fee_schedule_id as "scheduleId",
       c.id as "coverageId", c.policy_id as "policyId", y.name as payer, p.birth_date as born,
-      authorized_on(k.case_id, y.id, 'prior-authorization', k.day) is not null as approved
+      exists (select from care_authorization)
+        and authorized_on(k.case_id, y.id, 'prior-authorization', k.day) is not null as approved
     from unnest(
       ${unique.map(({ caseId }) => caseId)}::bigint[], ${unique.map(({ day }) => day)}::date[]
     ) as k (case_id, day)

@@ -237,6 +237,27 @@ describe('one envelope', () => {
 });
 
 describe('credit and taking back', () => {
+  test('two people use one receipt at once: no more of it is used than it has', async () => {
+    for (let round = 0; round < 3; round += 1) {
+      const { householdId, patientId } = await household(t, false, { sure: true });
+      const { receiptId } = await take(householdId, '50.00', { sure: true });
+      const [one, two] = [
+        await charge(t, t.context, patientId, '30.00'),
+        await charge(t, t.context, patientId, '40.00', '99214'),
+      ];
+      const tried = await Promise.allSettled([
+        spendCredit(t.context, { householdId, parts: { [one]: '30.00' }, key: key() }),
+        spendCredit(t.context, { householdId, parts: { [two]: '40.00' }, key: key() }),
+      ]);
+      expect(tried.map(({ status }) => status).sort()).toEqual(['fulfilled', 'rejected']);
+      const left = (await owed(one)) + (await owed(two));
+      expect(left - (await credit(householdId))).toBe(2000);
+      expect(await credit(householdId)).toBeGreaterThanOrEqual(0);
+      await reverseReceipt(t.context, { receiptId: receiptId!, why: 'bounced' });
+      expect((await owed(one)) + (await owed(two))).toBe(7000);
+    }
+  });
+
   test('credit pays what came later, the oldest first; without any it says so', async () => {
     const { householdId, patientId, chargeId } = await owes('40.00');
     await take(householdId, '100');
