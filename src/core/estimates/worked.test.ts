@@ -214,6 +214,15 @@ describe('each rule alone', () => {
       ],
     ],
     [
+      'a visit of which there is nothing to pay is none',
+      [pays(100), limit('visits', 1)],
+      [onDay('2026-01-05', 0), onDay('2026-02-05')],
+      [
+        [0, 0],
+        [100, 0],
+      ],
+    ],
+    [
       'two visits a year, the third of one day is no third',
       [pays(100), limit('visits', 2)],
       [onDay('2026-01-05'), onDay('2026-01-05'), onDay('2026-02-05'), onDay('2026-03-05')],
