@@ -117,7 +117,8 @@ begin
     raise exception 'A household is merged into one that stands for itself' using errcode = 'check_violation';
   end if;
   update household set merged_into = new.merged_into where merged_into = new.id;
-  update household set mailed_with = nullif(coalesce(o.mailed_with, o.id), household.id)
+  -- Also the other one, which may have been in its envelope: it has one of its own then.
+  update household set mailed_with = nullif(coalesce(nullif(o.mailed_with, new.id), o.id), household.id)
   from household o
   where household.mailed_with = new.id and o.id = new.merged_into;
   update household set mailed_with = null where id = new.id and mailed_with is not null;
