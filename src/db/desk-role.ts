@@ -92,6 +92,8 @@ const GOES_ON = {
 /** Rows that are taken away again. */
 const FORGOTTEN = [
   'answered',
+  'case_diagnosis',
+  'case_service',
   'connection',
   'household_open_to',
   'list_choice',

@@ -145,21 +145,7 @@ export interface DB {
   book_account: {
     code: string;
     class: 'receivable' | 'credit' | 'cash' | 'income' | 'reduction' | 'expense' | 'payable' | 'opening';
-    part:
-      | 'fee'
-      | 'tax'
-      | 'added'
-      | 'opened'
-      | 'payer_paid'
-      | 'patient_paid'
-      | 'agency_paid'
-      | 'reduced'
-      | 'expected'
-      | 'with_payer'
-      | 'with_patient'
-      | 'on_plan'
-      | 'at_agency'
-      | null;
+    part: 'fee' | 'tax' | 'added' | 'opened' | 'payer_paid' | 'patient_paid' | 'agency_paid' | 'reduced' | 'expected' | 'with_payer' | 'with_patient' | 'on_plan' | 'at_agency' | null;
     words: string;
   };
   care_authorization: {
@@ -182,15 +168,50 @@ export interface DB {
     id: GeneratedAlways<number>;
     patient_id: number;
     name: string;
+    kind: Generated<'general' | 'illness' | 'work' | 'car' | 'accident' | 'therapy' | 'series'>;
     standing: Generated<boolean>;
-    accident_kind: 'AA' | 'EM' | 'OA' | null;
+    opened_on: CalendarDate | null;
+    accident_kind: GeneratedAlways<string | null>;
     accident_date: CalendarDate | null;
-    accident_state: string | null;
+    accident_state: Generated<string>;
+    onset_date: CalendarDate | null;
+    first_treated_date: CalendarDate | null;
+    acute_date: CalendarDate | null;
+    last_seen_date: CalendarDate | null;
+    first_contact_date: CalendarDate | null;
+    disabled_from: CalendarDate | null;
+    disabled_to: CalendarDate | null;
+    provider_id: number | null;
+    bill_provider_id: number | null;
+    location_id: number | null;
+    service_location_id: number | null;
     referring_last: Generated<string>;
     referring_first: Generated<string>;
     referring_npi: Generated<string>;
+    referred_on: CalendarDate | null;
+    came_by: string | null;
+    came_by_note: Generated<string>;
+    limits: Generated<string>;
     late_charges: Generated<boolean>;
+    statements: Generated<boolean>;
+    claims: Generated<boolean>;
+    discharged_on: CalendarDate | null;
+    discharge_why: Generated<string>;
     version: Generated<number>;
+  };
+  case_diagnosis: {
+    case_id: number;
+    position: number;
+    code: string;
+    since: CalendarDate | null;
+    until: CalendarDate | null;
+  };
+  case_service: {
+    case_id: number;
+    position: number;
+    code: string;
+    fee: Cents | null;
+    minutes: number | null;
   };
   charge: {
     id: GeneratedAlways<number>;
@@ -254,9 +275,7 @@ export interface DB {
     frequency: Generated<'1' | '7' | '8'>;
     replaces: number | null;
     payer_claim_number: Generated<string>;
-    status: Generated<
-      'draft' | 'ready' | 'sent' | 'accepted' | 'rejected' | 'decided' | 'closed' | 'held' | 'withdrawn'
-    >;
+    status: Generated<'draft' | 'ready' | 'sent' | 'accepted' | 'rejected' | 'decided' | 'closed' | 'held' | 'withdrawn'>;
     hold_reason: Generated<string>;
     total: Cents;
     service_date: CalendarDate;
@@ -273,8 +292,7 @@ export interface DB {
     claim_id: number;
     at: Generated<Date>;
     business_date: CalendarDate;
-    status:
-      'draft' | 'ready' | 'sent' | 'accepted' | 'rejected' | 'decided' | 'closed' | 'held' | 'withdrawn';
+    status: 'draft' | 'ready' | 'sent' | 'accepted' | 'rejected' | 'decided' | 'closed' | 'held' | 'withdrawn';
     cause_kind: 'user' | 'file' | 'rule';
     cause: string;
     words: string;
@@ -333,8 +351,7 @@ export interface DB {
     kind: 'call' | 'letter' | 'message' | 'visit';
     direction: 'out' | 'in';
     whom: Generated<string>;
-    outcome:
-      'no-answer' | 'left-word' | 'wrong-number' | 'spoke' | 'refused' | 'promise' | 'dispute' | 'hardship';
+    outcome: 'no-answer' | 'left-word' | 'wrong-number' | 'spoke' | 'refused' | 'promise' | 'dispute' | 'hardship';
     at: Date;
     business_date: CalendarDate;
     again_on: CalendarDate | null;
@@ -440,19 +457,7 @@ export interface DB {
   };
   follow_up: {
     id: GeneratedAlways<number>;
-    kind:
-      | 'denial'
-      | 'short-payment'
-      | 'reason'
-      | 'overpaid'
-      | 'rejected'
-      | 'next-payer'
-      | 'returned-mail'
-      | 'broken-plan'
-      | 'broken-promise'
-      | 'agency'
-      | 'suspended'
-      | 'other-insurer';
+    kind: 'denial' | 'short-payment' | 'reason' | 'overpaid' | 'rejected' | 'next-payer' | 'returned-mail' | 'broken-plan' | 'broken-promise' | 'agency' | 'suspended' | 'other-insurer';
     household_id: number | null;
     claim_id: number | null;
     charge_id: number | null;
@@ -862,9 +867,7 @@ export interface DB {
     number: Generated<string>;
     household_id: number;
     connection_id: number;
-    status: Generated<
-      'proposed' | 'placed' | 'accepted' | 'withdrawn' | 'refused' | 'recalled' | 'returned' | 'paid'
-    >;
+    status: Generated<'proposed' | 'placed' | 'accepted' | 'withdrawn' | 'refused' | 'recalled' | 'returned' | 'paid'>;
     amount: Cents;
     contingency: BasisPoints;
     pays: 'gross' | 'net';
@@ -1083,6 +1086,10 @@ export interface DB {
   receipt_household: {
     receipt_id: number;
     household_id: number;
+  };
+  referral_source: {
+    name: string;
+    version: Generated<number>;
   };
   remittance: {
     id: GeneratedAlways<number>;

@@ -87,7 +87,7 @@ export async function loadScenario(
   const named = (last: string): Person =>
     people.find((person) => HOUSEHOLDS[person.index]!.last === last && person.member === 0)!;
   const diary = openDiary(today);
-  storiesHappen(diary.at, on, named, providers);
+  storiesHappen(diary.at, on, named, providers, insurancePlans);
   plansHappen(diary.at, on, people);
   overdueHappens(
     diary.at,

@@ -382,6 +382,11 @@ async function setUpStatements(context: Context, millLane: number): Promise<void
   });
   await addAll(
     context,
+    'referral-sources',
+    ['Another patient', 'Referring practice', 'Website', 'Word of mouth'].map((name) => ({ name })),
+  );
+  await addAll(
+    context,
     'account-categories',
     ['staff', 'courtesy'].map((name) => ({ name })),
   );

@@ -3,9 +3,11 @@
  * back and says it anew, with the plan and with the agency in between.
  */
 import { sql } from 'kysely';
-import { addMonths } from '../core/calendar';
+import { addDays, addMonths } from '../core/calendar';
 import { toDecimal } from '../core/money';
+import { dischargeCase, openCase } from '../server/accounts/cases';
 import { enterCharge } from '../server/accounts/charges';
+import { addCoverage } from '../server/accounts/coverage';
 import { askHardship, decideHardship } from '../server/overdue/hardship';
 import { takeReceipt } from '../server/payments/receipts';
 import { acceptPlan, proposePlan } from '../server/plans/agree';
@@ -19,6 +21,7 @@ export function storiesHappen(
   on: On,
   named: (last: string) => Person,
   providers: Record<string, number>,
+  insurancePlans: Record<string, number>,
 ): void {
   const visit = (
     ago: number,
@@ -38,6 +41,72 @@ export function storiesHappen(
           diagnoses,
           key: `demo story ${last} ${ago} ${at}`,
         });
+    });
+  // A car accident beside the standing case, with an insurer of its own; an earlier therapy is closed.
+  at(410, async (day) => {
+    const caseId = await openCase(on(day, 'front-desk'), {
+      patientId: named('Beaumont').patientId,
+      name: 'Shoulder therapy',
+      kind: 'therapy',
+      onsetDate: addDays(day, -20),
+      providerId: providers['therapy']!,
+      cameBy: 'Referring practice',
+      cameByNote: 'Harbor Street Orthopedics',
+      key: 'demo shoulder',
+    });
+    await dischargeCase(on(addDays(day, 60), 'front-desk'), {
+      caseId,
+      on: addDays(day, 60),
+      why: 'Goals reached',
+    });
+  });
+  at(33, async (day) => {
+    const desk = on(day, 'front-desk');
+    const { patientId } = named('Beaumont');
+    const caseId = await openCase(desk, {
+      patientId,
+      name: 'Rear-end collision',
+      kind: 'car',
+      accidentDate: addDays(day, -4),
+      accidentState: 'WA',
+      firstTreatedDate: day,
+      disabledFrom: addDays(day, -4),
+      diagnoses: [{ code: 'M54.50', since: addDays(day, -4), until: '' }],
+      providerId: providers['therapy']!,
+      cameBy: 'Word of mouth',
+      limits: 'cannot sit for more than 20 minutes',
+      services: [{ code: '97110', fee: '72.00', minutes: 30 }],
+      statements: false,
+      key: 'demo collision',
+    });
+    await addCoverage(desk, {
+      patientId,
+      caseId,
+      insurancePlanId: insurancePlans['NL-A10']!,
+      memberId: 'NLM7734410',
+      key: 'demo collision coverage',
+    });
+  });
+  for (const ago of [33, 26, 19, 5])
+    at(ago, async (day) => {
+      const { patientId } = named('Beaumont');
+      const desk = on(day, 'front-desk');
+      const { id: caseId } = await desk.db
+        .selectFrom('care_case')
+        .select('id')
+        .where('patient_id', '=', patientId)
+        .where('kind', '=', 'car')
+        .executeTakeFirstOrThrow();
+      await enterCharge(desk, {
+        patientId,
+        caseId,
+        providerId: providers['therapy']!,
+        serviceDate: day,
+        code: '97110',
+        units: 2,
+        diagnoses: ['M54.50'],
+        key: `demo collision ${ago}`,
+      });
     });
   // A crown on a plan; after it was agreed the insurer pays more, so that its last installments ask for less.
   visit(

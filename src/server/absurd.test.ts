@@ -68,7 +68,7 @@ async function prepare(): Promise<void> {
   const insured = await household(t);
   await charge(t, t.context, insured.patientId, '145.00');
   const [claimId] = await buildClaims(t.context, { householdId: insured.householdId });
-  const [coverage] = (await readAccount(t.context, insured.householdId)).members[0]!.coverages;
+  const [coverage] = (await readAccount(t.context, insured.householdId)).members[0]!.cases[0].coverages;
   const { id: followUpId } = await t.db.selectFrom('follow_up').select('id').executeTakeFirstOrThrow();
   const work = (await startChecking(t.context, {}))!;
   const userId = await addUser(t.context, {
@@ -164,6 +164,22 @@ async function prepare(): Promise<void> {
       key: '',
     },
     'void charge': { chargeId, why: 'x' },
+    'open case': {
+      patientId,
+      name: 'Knee',
+      kind: 'car',
+      accidentDate: '2026-01-12',
+      diagnoses: [{ code: 'I10', since: '2026-01-12', until: '' }],
+      services: [{ code: '99213', fee: '9.00', minutes: 20 }],
+      referringLast: 'B',
+      referringNpi: '1234567893',
+      fromCaseId: null,
+      take: [],
+      key: 'press-absurd-case',
+    },
+    'change case': { caseId: insured.caseId, name: 'Standing case', kind: 'general', limits: 'x' },
+    'discharge case': { caseId: insured.caseId, on: TODAY, why: 'x' },
+    'reopen case': { caseId: insured.caseId },
     'move charge': { chargeId, patientId, caseId: null, why: 'x' },
     'change charge': { chargeId, diagnoses: ['I10'], units: 2, fee: '9.00', serviceDate: '2026-03-16' },
     'build claims': { householdId },

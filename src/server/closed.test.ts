@@ -11,7 +11,7 @@ import { CLOSED_ACCOUNT } from '../core/reports/lists';
 import { TODAY } from '../testing/database';
 import { doWork } from '../testing/desk';
 import { readChargeEntries, readPaidBy, readStory } from './accounts/ledger';
-import { readMembers } from './accounts/members';
+import { readCaseTotals, readMembers } from './accounts/members';
 import { likeHouseholds } from './accounts/register';
 import { readStops, setStop } from './accounts/stops';
 import { confirmPrinted } from './batches/again';
@@ -194,7 +194,7 @@ test('drawers, estimates and previews ask it, and so does every use case, of wha
   const ids = ofEach[0]!;
   for (const field of Object.keys(NAMING)) {
     const id =
-      ids[field.replace(/^into./, (at) => at.slice(-1).toLowerCase()).replace(/s$/, '')] ?? ids[field];
+      ids[field.replace(/^(into|from)./, (at) => at.slice(-1).toLowerCase()).replace(/s$/, '')] ?? ids[field];
     expect([field, typeof id]).toEqual([field, 'number']);
     for (const value of [id, String(id), [id]] as const) {
       await expect(allowOpen(other, { words: 'x', [field]: value })).rejects.toThrow('closed to all but');
@@ -209,6 +209,7 @@ test('drawers, estimates and previews ask it, and so does every use case, of wha
     ['stops', (context) => readStops(context, householdId!)],
     ['mail', (context) => readMail(context, householdId!)],
     ['members', (context) => readMembers(context, householdId!)],
+    ['totals of a case', (context) => readCaseTotals(context, caseId!)],
     ['hardships', (context) => readHardships(context, householdId!)],
     ['story', (context) => readStory(context, householdId!)],
     ['entries', (context) => readChargeEntries(context, householdId!, chargeId!)],

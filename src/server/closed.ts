@@ -32,6 +32,7 @@ export const NAMING: Readonly<Record<string, string>> = {
   patientId: 'patient',
   intoPatientId: 'patient',
   caseId: 'case',
+  fromCaseId: 'case',
   coverageId: 'coverage',
   chargeId: 'charge',
   chargeIds: 'charge',

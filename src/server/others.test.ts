@@ -53,7 +53,7 @@ async function denied() {
   return { ...s, remittanceId, remittanceClaimId: id };
 }
 const coverageOf = async (householdId: number): Promise<number> =>
-  (await readAccount(t.context, householdId)).members[0]!.coverages[0]!.id;
+  (await readAccount(t.context, householdId)).members[0]!.cases[0].coverages[0]!.id;
 
 test('a payment of one household pays no charge of another', async () => {
   const [one, two] = [await household(t, false), await household(t, false)];

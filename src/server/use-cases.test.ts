@@ -30,6 +30,7 @@ import { Conflict, type Context, Refused } from './access';
 import { takeOffForbidden } from './accounts/bill-patient';
 import { chargeAccount, completeCharge, enterCharge, voidCharge } from './accounts/charges';
 import { mergeHouseholds, mergePeople } from './accounts/merge';
+import { changeCase, dischargeCase, openCase, reopenCase } from './accounts/cases';
 import { moveCharge } from './accounts/move';
 import { addCoverage, changeCoverage, keepFromPayers, orderCoverages } from './accounts/coverage';
 import { readAccount } from './account-page/read';
@@ -119,7 +120,15 @@ const person = {
 
 /** The coverage of a household's only member. */
 const coverageOf = async (householdId: number): Promise<number> =>
-  (await readAccount(t.context, householdId)).members[0]!.coverages[0]!.id;
+  (await readAccount(t.context, householdId)).members[0]!.cases[0].coverages[0]!.id;
+/** A case beside the standing one. */
+const openedCase = async (): Promise<number> =>
+  openCase(t.context, {
+    patientId: (await household(t)).patientId,
+    name: 'Shoulder',
+    kind: 'therapy',
+    key: key(),
+  });
 /** A household that promised to pay. */
 const promised = async () => {
   const { householdId } = await overdueOf(t);
@@ -311,6 +320,28 @@ const PRESSES: Record<string, Press> = {
     date: '2026-03-16',
     key: key(),
   })),
+  [openCase.title]: press(openCase, async () => ({
+    patientId: (await household(t)).patientId,
+    name: 'Left knee',
+    kind: 'car',
+    key: key(),
+  })),
+  [changeCase.title]: press(changeCase, async () => ({
+    caseId: (await household(t)).caseId,
+    name: 'Standing case',
+    kind: 'general',
+    limits: 'cannot kneel',
+  })),
+  [dischargeCase.title]: press(dischargeCase, async () => ({
+    caseId: await openedCase(),
+    on: '2026-03-16',
+    why: 'x',
+  })),
+  [reopenCase.title]: press(reopenCase, async () => {
+    const caseId = await openedCase();
+    await dischargeCase(t.context, { caseId, on: '2026-03-16', why: 'x' });
+    return { caseId };
+  }),
   [moveCharge.title]: press(moveCharge, async () => ({
     chargeId: await charge(t, t.context, (await household(t)).patientId, '80.00'),
     patientId: (await household(t)).patientId,
@@ -787,7 +818,7 @@ const PRESSES: Record<string, Press> = {
     const { householdId, patientId } = await household(t);
     const chargeId = await charge(t, t.context, patientId, '70.00');
     await settleWaiting(t.context, { chargeId, to: 'patient', why: 'x' });
-    const [coverage] = (await readAccount(t.context, householdId)).members[0]!.coverages;
+    const [coverage] = (await readAccount(t.context, householdId)).members[0]!.cases[0].coverages;
     await changeCoverage(t.context, {
       coverageId: coverage!.id,
       memberId: 'X1',
@@ -969,9 +1000,13 @@ const TABS: Record<string, Tabs> = {
   },
   [changeCoverage.title]: async () => {
     const { householdId } = await household(t);
-    const [coverage] = (await readAccount(t.context, householdId)).members[0]!.coverages;
+    const [coverage] = (await readAccount(t.context, householdId)).members[0]!.cases[0].coverages;
     const { id: coverageId, memberId, version } = coverage!;
     return { input: { coverageId, memberId, version }, field: 'groupNumber', theirs: 'A1', mine: 'B2' };
+  },
+  [changeCase.title]: async () => {
+    const input = { caseId: await openedCase(), name: 'Shoulder', kind: 'therapy', version: 1 };
+    return { input, field: 'limits', theirs: 'no lifting', mine: 'no running' };
   },
   [saveLetter.title]: async () => {
     const [letter] = await readLetters(t.context);
@@ -1022,6 +1057,7 @@ const ACTS = new Map<string, (context: Context, input: never) => Promise<unknown
   [
     changePatient,
     changeCoverage,
+    changeCase,
     changeCharge,
     changeFollowUp,
     setConfidential,
@@ -1038,7 +1074,7 @@ const withField = (title: string, input: Record<string, unknown>, field: string,
 
 /** Ids that are of no one household, and the member number, which is the insurer's; a subscriber may be of another household. */
 const OF_NONE =
-  'adjustmentId batchId connectionId depositId fromPlaceId insurancePlanId intoId memberId payerId providerId reasonId remittanceId remittanceIds sessionId setId siteId subscriberId templateId tenderIds toPlaceId userId workId';
+  'adjustmentId batchId billProviderId connectionId depositId fromPlaceId insurancePlanId intoId memberId payerId providerId reasonId remittanceId remittanceIds serviceSiteId sessionId setId siteId subscriberId templateId tenderIds toPlaceId userId workId';
 
 test('what a use case is asked about is known to be of a household, or of none', () => {
   const fields = [...allUseCases().values()].flatMap(({ input }) =>

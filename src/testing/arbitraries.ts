@@ -191,6 +191,26 @@ export function anyClaim(form: ClaimForm): fc.Arbitrary<ClaimContent> {
             }),
             { nil: undefined },
           ),
+          dates:
+            form === 'dental'
+              ? fc.constant(undefined)
+              : fc.option(
+                  fc
+                    .record(
+                      {
+                        onset: day,
+                        firstTreated: day,
+                        acute: day,
+                        lastSeen: day,
+                        firstContact: day,
+                        disabledFrom: day,
+                        disabledTo: day,
+                      },
+                      { requiredKeys: [] },
+                    )
+                    .filter((dates) => Object.keys(dates).length > 0),
+                  { nil: undefined },
+                ),
           authorizationNumber: fc.option(digits(8), { nil: undefined }),
           referralNumber: fc.option(digits(7), { nil: undefined }),
           note: fc.option(words, { nil: undefined }),

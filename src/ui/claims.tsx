@@ -36,6 +36,7 @@ export function fixLink(
     householdId: number;
     patientId?: number;
     coverageId?: number;
+    caseId?: number;
     lines?: { number: number; chargeId: number }[];
   },
 ): string {
@@ -47,6 +48,8 @@ export function fixLink(
     return `/accounts/${claim.householdId}?${query({ show: 'coverage', ...person, coverage: String(claim.coverageId) })}`;
   if (finding.place === 'patient' || finding.place === 'coverage')
     return `/accounts/${claim.householdId}?${query({ show: 'person', ...person })}`;
+  if (finding.place === 'case' && claim.caseId)
+    return `/accounts/${claim.householdId}?${query({ show: 'case', case: String(claim.caseId) })}`;
   if (finding.place === 'charge') {
     const line = claim.lines?.find((item) => item.number === (finding.line ?? 1)) ?? claim.lines?.[0];
     return line

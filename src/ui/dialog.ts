@@ -5,7 +5,7 @@ import { useRef } from 'react';
 import { FILTERS } from '../core/reports/filters';
 
 /** What of an address stays when a dialog opens or closes: whose account is shown, and what of a list. */
-const KEPT = ['member', 'view', 'search', 'page', 'order', ...Object.keys(FILTERS)];
+const KEPT = ['member', 'case', 'view', 'search', 'page', 'order', ...Object.keys(FILTERS)];
 const kept = (params: URLSearchParams): Record<string, string> =>
   Object.fromEntries(KEPT.flatMap((name) => (params.get(name) ? [[name, params.get(name)!]] : [])));
 

@@ -24,11 +24,12 @@ export function useFilter(): (name: string, value: string) => void {
 }
 
 /** Sets one part of the address without asking the server: what is shown of a page that is there. */
-export function useAddress(): (name: string, value: string) => void {
+export function useAddress(): (name: string, value: string, without?: string) => void {
   const path = usePathname();
   const params = useSearchParams();
-  return (name, value) => {
+  return (name, value, without) => {
     const next = new URLSearchParams(params);
+    if (without) next.delete(without);
     if (value) next.set(name, value);
     else next.delete(name);
     window.history.replaceState(null, '', next.size > 0 ? `${path}?${next}` : path);

@@ -339,7 +339,76 @@ const YesNoField = (props: FieldProps) => (
   </Form.Item>
 );
 
+/** Several rows of the same fields, each added and taken away by itself, in their order. */
+function RowsField({
+  name,
+  label,
+  adds,
+  columns,
+}: {
+  name: string;
+  label: string;
+  /** What the button says that adds a row. */
+  adds: string;
+  columns: readonly {
+    name: string;
+    label: string;
+    /** Its part of the width. */
+    width?: string;
+    kind: 'text' | 'money' | 'date' | readonly { value: string; label: string }[];
+  }[];
+}) {
+  const field = (column: (typeof columns)[number], row: number): React.JSX.Element => {
+    const words = `${column.label}, ${label} ${row + 1}`;
+    if (column.kind === 'date') return <DateInput label={words} />;
+    if (column.kind === 'money') return <MoneyInput label={words} />;
+    if (column.kind === 'text') return <Input aria-label={words} />;
+    return (
+      <Choose aria-label={words} showSearch={{ optionFilterProp: 'label' }} options={[...column.kind]} />
+    );
+  };
+  const grid = { gridTemplateColumns: [...columns.map(({ width = '1fr' }) => width), '28px'].join(' ') };
+  return (
+    <Form.List name={name}>
+      {(rows, { add, remove }, { errors }) => (
+        <fieldset className={css.rows}>
+          <legend>{label}</legend>
+          {rows.length > 0 && (
+            <div className={css.columns} style={grid} aria-hidden>
+              {columns.map((column) => (
+                <span key={column.name}>{column.label}</span>
+              ))}
+            </div>
+          )}
+          {rows.map((row, index) => (
+            <div key={row.key} className={css.columns} style={grid}>
+              {columns.map((column) => (
+                <Form.Item key={column.name} name={[row.name, column.name]} noStyle>
+                  {field(column, index)}
+                </Form.Item>
+              ))}
+              <Button
+                type="text"
+                size="small"
+                aria-label={`Take away ${label} ${index + 1}`}
+                onClick={() => remove(row.name)}
+              >
+                ×
+              </Button>
+            </div>
+          ))}
+          <Button size="small" onClick={() => add({})}>
+            {adds}
+          </Button>
+          <Form.ErrorList errors={errors} />
+        </fieldset>
+      )}
+    </Form.List>
+  );
+}
+
 const FIELDS = {
+  Rows: RowsField,
   Text: TextField,
   Password: PasswordField,
   Money: MoneyField,

@@ -34,6 +34,8 @@ export interface Debt {
   layers: readonly Layer[];
   /** What statements said of it that were sent and not voided. */
   stated: readonly Stated[];
+  /** It is owed and not asked for: its case is on no statements now. Nothing of it is past due. */
+  quiet?: boolean;
 }
 
 /** A part of what is past due, in cents, and the first day on which it is. */
@@ -54,6 +56,8 @@ export interface OwedCharge {
   remaining: readonly Layer[];
   /** What of what is left is past due, by its day, the oldest first. */
   pastDue: readonly PastDuePart[];
+  /** It is not asked for. */
+  quiet: boolean;
 }
 
 /** What a household owes, or the part of it that goes to an address apart. Amounts in cents. */
@@ -127,17 +131,18 @@ function pastDueOf(
 export function owedOf(debts: readonly Debt[], credit: Cents, graceDays: number, today: CalendarDate): Owed {
   const overBefore = addDays(today, -graceDays);
   const open = oldestFirst(
-    debts.map(({ chargeId, date, owed, layers, stated }) => ({
+    debts.map(({ chargeId, date, owed, layers, stated, quiet = false }) => ({
       id: chargeId,
       chargeId,
       date,
       owed,
       layers,
       stated,
+      quiet,
     })),
   );
   const spent = new Map(spreadInOrder(most(credit, ZERO), open).parts.map(({ id, amount }) => [id, amount]));
-  const charges = open.map(({ chargeId, owed, layers, stated }): OwedCharge => {
+  const charges = open.map(({ chargeId, owed, layers, stated, quiet }): OwedCharge => {
     const against = spent.get(chargeId) ?? ZERO;
     const left = minus(owed, against);
     const remaining = lowerLayers(layers, minus(sumOf(layers), owed));
@@ -148,7 +153,8 @@ export function owedOf(debts: readonly Debt[], credit: Cents, graceDays: number,
       credit: against,
       left,
       remaining,
-      pastDue: left > 0 ? pastDueOf(stated, still, against, graceDays, overBefore) : [],
+      pastDue: left > 0 && !quiet ? pastDueOf(stated, still, against, graceDays, overBefore) : [],
+      quiet,
     };
   });
   const past = charges.flatMap(({ pastDue }) => pastDue);
@@ -161,6 +167,29 @@ export function owedOf(debts: readonly Debt[], credit: Cents, graceDays: number,
     since: past.reduce<CalendarDate | null>(
       (first, part) => (first === null || part.since < first ? part.since : first),
       null,
+    ),
+  };
+}
+
+/** What of an account is asked for: without what is on no statements, and without the credit that stands against that. */
+export function askedFor<Account extends Owed>(account: Account): Account {
+  const quiet = account.charges.filter((charge) => charge.quiet);
+  if (quiet.length === 0) return account;
+  const part = (of: (charge: OwedCharge) => Cents): Cents => sum(quiet.map(of));
+  return {
+    ...account,
+    charges: account.charges.filter((charge) => !charge.quiet),
+    owed: minus(
+      account.owed,
+      part(({ owed }) => owed),
+    ),
+    credit: minus(
+      account.credit,
+      part(({ credit }) => credit),
+    ),
+    left: minus(
+      account.left,
+      part(({ left }) => left),
     ),
   };
 }

@@ -139,6 +139,19 @@ export const claimSchema = z.object({
   accident: z
     .object({ kind: z.enum(['AA', 'EM', 'OA']), date: dateField.nullable(), state: z.string() })
     .optional(),
+  /** Further dates of the case, as its names in `CASE_DATES`; on a professional claim only. */
+  dates: z
+    .object({
+      onset: dateField,
+      firstTreated: dateField,
+      acute: dateField,
+      lastSeen: dateField,
+      firstContact: dateField,
+      disabledFrom: dateField,
+      disabledTo: dateField,
+    })
+    .partial()
+    .optional(),
   /** Number of the prior authorization, and of the referral. */
   authorizationNumber: z.string().optional(),
   referralNumber: z.string().optional(),

@@ -1,5 +1,5 @@
 /** Rules about diagnoses, lines, the case and dates. */
-import { type CalendarDate, addDays, daysBetween } from '../calendar';
+import { type CalendarDate, addDays, daysBetween, formatDate } from '../calendar';
 import { sum } from '../money';
 import { CLAIM_LIMITS, MAX_POINTERS } from './build';
 import type { ClaimContent, ClaimLineContent } from './content';
@@ -30,6 +30,15 @@ const lastDay = (
   const decided = (claim.otherPayers ?? []).flatMap(({ decided: word }) => word?.date ?? []);
   return addDays([line.date, ...decided].sort().at(-1)!, timelyFilingDays);
 };
+
+/** Dates of a case that nothing billed for it precedes. */
+const AFTER_NONE = {
+  onset: 'The onset',
+  firstTreated: 'The first treatment',
+  acute: 'The acute day',
+  lastSeen: 'The day last seen',
+  firstContact: 'The first contact',
+} as const;
 
 /** Rules about services, in the order in which findings are shown. */
 export const SERVICE_RULES: readonly Rule[] = [
@@ -317,6 +326,22 @@ export const SERVICE_RULES: readonly Rule[] = [
         c.accident?.kind === 'AA' && !STATES.has(c.accident.state),
         'A car accident needs the state where it happened',
       ),
+  },
+  {
+    id: 'case-dates',
+    severity: 'stop',
+    place: 'case',
+    field: 'dates',
+    reference: '2300 DTP*431, 454, 453, 304, 444, 360',
+    title: 'No date of the case lies after the services',
+    check: (c) =>
+      Object.entries(AFTER_NONE).flatMap(([name, words]) => {
+        const date = c.dates?.[name as keyof typeof AFTER_NONE];
+        return when(
+          date !== undefined && c.lines.length > 0 && c.lines.every((line) => line.date < date),
+          `${words} of the case, ${date && formatDate(date)}, lies after the service`,
+        );
+      }),
   },
   {
     id: 'prior-placement',

@@ -134,6 +134,7 @@ const BROKEN: Record<string, { form?: 'dental'; change?: Change; context?: Parti
   'accident-state': {
     change: (c) => (c.accident = { kind: 'AA', date: calendarDate('2026-03-01'), state: '' }),
   },
+  'case-dates': { change: (c) => (c.dates = { onset: calendarDate('2026-03-10') }) },
   'timely-filing-past': { context: { timelyFilingDays: 3 } },
   'prior-placement': {
     form: 'dental',

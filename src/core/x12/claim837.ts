@@ -9,7 +9,7 @@ import type {
 import { type CalendarDate, toX12Date } from '../calendar';
 import { ZERO, toDecimal } from '../money';
 import { readAdjustments, writeAdjustments } from './adjustments';
-import { components, date, money, need, needMoney, quantity, text } from './elements';
+import { components, date, money, need, needMoney, period, quantity, text } from './elements';
 import { type Interchange, type TransactionSet, X12Writer, expected } from './interchange';
 import type { Segment } from './segments';
 
@@ -149,6 +149,35 @@ function writeSubscriber(
   x.segment('NM1', 'PR', '2', claim.payer.name, '', '', '', '', 'PI', claim.payer.payerId);
 }
 
+/** The dates of the case in the order of the guides (2300 DTP): qualifier, format, value. */
+function caseDates({ accident, dates = {} }: ClaimContent): (readonly [string, 'D8' | 'RD8', string])[] {
+  const day = (qualifier: string, date: CalendarDate | null | undefined) =>
+    date ? [[qualifier, 'D8', toX12Date(date)] as const] : [];
+  const { disabledFrom: from, disabledTo: to } = dates;
+  return [
+    ...day('431', dates.onset),
+    ...day('454', dates.firstTreated),
+    ...day('304', dates.lastSeen),
+    ...day('453', dates.acute),
+    ...day('439', accident?.date),
+    ...(from && to
+      ? [['314', 'RD8', `${toX12Date(from)}-${toX12Date(to)}`] as const]
+      : [...day('360', from), ...day('361', to)]),
+    ...day('444', dates.firstContact),
+  ];
+}
+
+/** Dates of the case by their qualifiers. */
+const CASE_DATE_OF: Readonly<Record<string, keyof NonNullable<ClaimContent['dates']>>> = {
+  431: 'onset',
+  454: 'firstTreated',
+  304: 'lastSeen',
+  453: 'acute',
+  360: 'disabledFrom',
+  361: 'disabledTo',
+  444: 'firstContact',
+};
+
 function writeClaim(x: X12Writer, claim: ClaimContent): void {
   // CLM11: related-causes code, two further causes, state of an automobile accident.
   const causes = claim.accident && [
@@ -171,7 +200,7 @@ function writeClaim(x: X12Writer, claim: ClaimContent): void {
     '',
     causes,
   );
-  if (claim.accident?.date) x.segment('DTP', '439', 'D8', toX12Date(claim.accident.date));
+  for (const [qualifier, format, value] of caseDates(claim)) x.segment('DTP', qualifier, format, value);
   if (claim.form === 'dental') x.segment('DTP', '472', 'D8', toX12Date(claim.lines[0]!.date));
   for (const { type, by, control } of claim.attachments ?? [])
     x.segment('PWK', type, by, '', '', control ? 'AC' : '', control);
@@ -446,6 +475,14 @@ class ClaimSetReader {
       this.line.priorPlacement = date(s, 3) ?? expected(s, 3, 'expected the date of the prior placement');
     else if (s.id === 'DTP' && qualifier === '439' && claim.accident)
       claim.accident.date = date(s, 3) ?? expected(s, 3, 'expected the accident date');
+    else if (s.id === 'DTP' && qualifier === '314' && !this.line) {
+      const [from, to] = period(s, 3) ?? expected(s, 3, 'expected the days of the disability');
+      claim.dates = { ...claim.dates, disabledFrom: from, disabledTo: to };
+    } else if (s.id === 'DTP' && !this.line && Object.hasOwn(CASE_DATE_OF, qualifier))
+      claim.dates = {
+        ...claim.dates,
+        [CASE_DATE_OF[qualifier]!]: date(s, 3) ?? expected(s, 3, 'expected the date'),
+      };
     else if (s.id === 'REF' && qualifier === '6R' && this.line) this.line.control = text(s, 2);
     else if (s.id === 'REF' && qualifier === '9F') claim.referralNumber = text(s, 2);
     else if (s.id === 'REF' && qualifier === 'G1') claim.authorizationNumber = text(s, 2);

@@ -53,6 +53,16 @@ export function date(segment: Segment, element: number): CalendarDate | null {
   return day;
 }
 
+/** Two dates CCYYMMDD-CCYYMMDD (RD8), null when empty. @throws X12Error when it is none */
+export function period(segment: Segment, element: number): [CalendarDate, CalendarDate] | null {
+  const value = text(segment, element);
+  if (value === '') return null;
+  const [from, to] = value.split('-').map(parseX12Date);
+  if (!from || !to)
+    expected(segment, element, `expected two dates CCYYMMDD-CCYYMMDD, found “${value.slice(0, 30)}”`);
+  return [from, to];
+}
+
 /** Components of a composite element. */
 export const components = (segment: Segment, element: number, separator: string): string[] =>
   text(segment, element).split(separator);

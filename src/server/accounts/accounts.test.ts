@@ -162,7 +162,7 @@ describe('the account page', () => {
     await charge(t, t.context, made.patientId, '40.00');
     await charge(t, t.context, other.patientId, '145.00');
     const page = await readAccount(t.context, made.householdId);
-    expect(page.members.map((member) => [member.first, member.coverages[0]?.payer ?? ''])).toEqual([
+    expect(page.members.map((member) => [member.first, member.cases[0].coverages[0]?.payer ?? ''])).toEqual([
       [expect.stringMatching(/^Nr/), ''],
       ['Second', 'Cedar Sound Health'],
     ]);

@@ -35,9 +35,27 @@ async function officeFee(db: Db, code: string, units: number, day: CalendarDate)
   return row?.amount ? times(row.amount, units) : (row?.amount ?? null);
 }
 
-/** The fee as typed, or the office fee. @throws Refused when it is none */
-async function feeOf(db: Db, text: string, code: string, units: number, day: CalendarDate): Promise<Cents> {
-  const fee = text === '' ? await officeFee(db, code, units, day) : parseMoney(text);
+/** The price of a service that a case has by itself, for all units. */
+async function caseFee(db: Db, caseId: number, code: string, units: number): Promise<Cents | null> {
+  const own = await db
+    .selectFrom('case_service')
+    .select('fee')
+    .where('case_id', '=', caseId)
+    .where('code', '=', code)
+    .executeTakeFirst();
+  return own?.fee ? times(own.fee, units) : (own?.fee ?? null);
+}
+
+/** The fee as typed, or what the case says of it, or the office fee. @throws Refused when it is none */
+async function feeOf(
+  db: Db,
+  { fee: text, code, units, serviceDate }: Pick<ServiceFacts, 'fee' | 'code' | 'units' | 'serviceDate'>,
+  caseId: number,
+): Promise<Cents> {
+  const fee =
+    text === ''
+      ? ((await caseFee(db, caseId, code, units)) ?? (await officeFee(db, code, units, serviceDate)))
+      : parseMoney(text);
   if (fee === null)
     throw new Refused(
       'state',
@@ -96,6 +114,12 @@ export async function serviceOf(tx: Tx, today: CalendarDate, patientId: number, 
       join.on('o.id', '=', sql<number>`coverage_on(c.id, 1, ${data.serviceDate}::date)`),
     )
     .select(['p.household_id', 'p.birth_date', 'c.id as case_id', 'o.id as coverage_id', 'o.payer_id'])
+    .select([
+      'c.name as case_name',
+      'c.discharged_on',
+      'c.accident_date',
+      'c.location_id as case_location_id',
+    ])
     .select(
       sql<boolean>`exists (select 1 from coverage x where x.case_id = c.id and x.position = 1)`.as('insured'),
     )
@@ -109,6 +133,12 @@ export async function serviceOf(tx: Tx, today: CalendarDate, patientId: number, 
   const patient = data.keptFromPayers
     ? { ...known, coverage_id: null, payer_id: null, insured: false }
     : known;
+  if (known.discharged_on !== null && data.serviceDate > known.discharged_on)
+    throw new Refused(
+      'state',
+      `“${known.case_name}” is closed since ${formatDate(known.discharged_on)}: open it again, or choose another case`,
+      { field: 'caseId', facts: { discharged_on: known.discharged_on } },
+    );
   if (data.serviceDate < patient.birth_date)
     throw new Refused('date', `Date lies before the birth, ${formatDate(patient.birth_date)}`, {
       field: 'serviceDate',
@@ -133,9 +163,9 @@ export async function serviceOf(tx: Tx, today: CalendarDate, patientId: number, 
     throw new Refused('missing', `${data.code} needs surfaces`, 'surfaces');
   return {
     patient,
-    provider,
+    provider: { ...provider, location_id: known.case_location_id ?? provider.location_id },
     service,
-    fee: await feeOf(tx, data.fee, data.code, data.units, data.serviceDate),
+    fee: await feeOf(tx, data, known.case_id),
   };
 }
 
@@ -163,6 +193,9 @@ export async function serviceDoubts(
     data.serviceDate < addDays(today, -OLD_DAYS) && `${day} is more than a year ago`,
     twice !== undefined &&
       `${data.code}${data.tooth ? ` on tooth ${data.tooth}` : ''} is entered already for ${day}`,
+    found.patient.accident_date !== null &&
+      data.serviceDate < found.patient.accident_date &&
+      `${day} lies before the accident of “${found.patient.case_name}”`,
     found.patient.insured &&
       found.patient.coverage_id === null &&
       `No coverage was in force on ${day}: the patient would owe it`,

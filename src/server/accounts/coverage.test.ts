@@ -23,7 +23,7 @@ afterEach(async () => {
 let serial = 0;
 const key = (): string => `coverage-test-${(serial += 1)}`;
 const page = (householdId: number) => readAccount(t.context, householdId);
-const coverages = async (householdId: number) => (await page(householdId)).members[0]!.coverages;
+const coverages = async (householdId: number) => (await page(householdId)).members[0]!.cases[0].coverages;
 const figures = async (householdId: number) => {
   const { withPayer, withPatient } = (await page(householdId)).figures;
   return { withPayer, withPatient };
@@ -257,9 +257,9 @@ describe('a further coverage', () => {
       zip,
     });
     const after = await page(householdId);
-    expect(after.members.find((item) => item.id === child.patientId)!.coverages[0]!.subscriber).toContain(
-      'Renamed',
-    );
+    expect(
+      after.members.find((item) => item.id === child.patientId)!.cases[0].coverages[0]!.subscriber,
+    ).toContain('Renamed');
     // The guarantor's new name is the account's.
     expect(after.household.last).toBe('Renamed');
   });
@@ -443,7 +443,7 @@ test('property: whatever coverages come and end, every unbilled charge is owed b
         }
         const { charges, members } = await page(householdId);
         for (const item of charges) {
-          const covers = members[0]!.coverages.find(
+          const covers = members[0]!.cases[0].coverages.find(
             (c) => (c.validFrom ?? '0000') <= item.date && item.date <= (c.validTo ?? '9999'),
           );
           expect(item.withPatient).toBe(covers ? 0 : 1000);

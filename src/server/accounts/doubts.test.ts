@@ -126,7 +126,7 @@ describe('a charge', () => {
 
   test('on a day without coverage is the patient’s, which is said before', async () => {
     const { householdId, patientId } = await household(t);
-    const [coverage] = (await readAccount(t.context, householdId)).members[0]!.coverages;
+    const [coverage] = (await readAccount(t.context, householdId)).members[0]!.cases[0].coverages;
     await changeCoverage(t.context, {
       coverageId: coverage!.id,
       memberId: coverage!.memberId,

@@ -56,7 +56,10 @@ test('the third of two visits has to be meant, whether they were entered or deci
   };
   const remittanceId = await postedRemittance(t, [decided(content.controlNumber, [line])]);
   const { members } = await readAccount(t.context, householdId);
-  expect(members[0]!.counts.map(({ words, left }) => [left, words])).toContainEqual([1, '2 visits a year']);
+  expect(members[0]!.cases[0].counts.map(({ words, left }) => [left, words])).toContainEqual([
+    1,
+    '2 visits a year',
+  ]);
   const second = await enter(patientId, before(5));
   await enter(patientId, before(5), { code: '99212', fee: '90.00' });
   await expect(enter(patientId, before(1))).rejects.toThrow(beyond);

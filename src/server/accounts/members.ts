@@ -1,14 +1,16 @@
-/** Who belongs to a household, with their coverages and what of the first is used. */
+/** Who belongs to a household, with their cases, the coverages of each, and what of the first is used. */
 import { sql } from 'kysely';
 import type { BillPatient, BillPatientWhy } from '../../core/accounts/bill-patient';
 import type { CalendarDate } from '../../core/calendar';
+import type { Cents } from '../../core/money';
 import type { Context } from '../access';
 import { allowOpen } from '../closed';
 import { type Count, countsOn } from '../../core/estimates/left';
 import { benefitsOf, coverageDay } from '../books/benefits';
+import { type CaseFacts, FACTS_OF_K, readCaseLists } from './cases';
 import { personVersion } from './register';
 
-/** A coverage of a person's standing case. */
+/** A coverage of a case. */
 export interface MemberCoverage {
   id: number;
   /** First, second or third in order. */
@@ -31,45 +33,83 @@ export interface MemberCoverage {
   version: number;
 }
 
-/** One person of a household, and the first coverage that is in force today with what is left of it. */
-export interface Member {
+/** A case of a person, with what its form shows, and the first coverage that is in force today with what is left of it. */
+export interface MemberCase extends CaseFacts {
   id: number;
-  caseId: number;
-  last: string;
-  first: string;
-  birthDate: CalendarDate;
-  sex: 'F' | 'M' | 'U';
+  patientId: number;
+  /** The one that everybody has. */
+  standing: boolean;
+  dischargedOn: CalendarDate | null;
+  dischargeWhy: string;
+  version: number;
   coverages: MemberCoverage[];
   /** What of the coverage is counted, and left. */
   counts: Count[];
   /** Who saw the person last, by form of the claim. */
   providers: Partial<Record<'professional' | 'dental', number>>;
+}
+
+/** One person of a household. */
+export interface Member {
+  id: number;
+  last: string;
+  first: string;
+  birthDate: CalendarDate;
+  sex: 'F' | 'M' | 'U';
+  /** The standing one first, then the newest. */
+  cases: [MemberCase, ...MemberCase[]];
   /** Versions of the rows behind the person's form. */
   version: string;
 }
 
-/** The members of a household, oldest first; two queries. */
+/** The members of a household, oldest first; a fixed number of queries. */
 export async function readMembers(context: Context, householdId: number): Promise<Member[]> {
   await allowOpen(context, { householdId });
-  const rows = await context.db
+  const people = await context.db
     .selectFrom('patient as p')
     .innerJoin('household as h', 'h.id', 'p.household_id')
-    .innerJoin('care_case as k', (join) =>
-      join.onRef('k.patient_id', '=', 'p.id').on('k.standing', '=', true),
-    )
-    .leftJoin('coverage_plan as c', (join) =>
-      join.on('c.id', '=', sql<number>`coverage_on(k.id, 1, ${context.today}::date)`),
-    )
     .select([
       'p.id',
-      'k.id as caseId',
-      'c.id as coverageId',
       'p.last',
       'p.first',
       'p.birth_date as birthDate',
       'p.sex',
       'p.version as patientVersion',
       'h.version as householdVersion',
+    ])
+    .where('p.household_id', '=', householdId)
+    .where('p.merged_into', 'is', null)
+    .orderBy('p.birth_date')
+    .orderBy('p.id')
+    .execute();
+  const cases = await readCases(
+    context,
+    people.map(({ id }) => id),
+  );
+  return people.map(({ patientVersion, householdVersion, ...person }) => ({
+    ...person,
+    // Everybody has a standing one, which comes first.
+    cases: cases.filter(({ patientId }) => patientId === person.id) as [MemberCase, ...MemberCase[]],
+    version: personVersion({ patientVersion, householdVersion }),
+  }));
+}
+
+/** The cases of people, of each the standing one first, then the newest. */
+async function readCases(context: Context, patientIds: readonly number[]): Promise<MemberCase[]> {
+  const rows = await context.db
+    .selectFrom('care_case as k')
+    .leftJoin('coverage_plan as c', (join) =>
+      join.on('c.id', '=', sql<number>`coverage_on(k.id, 1, ${context.today}::date)`),
+    )
+    .select([
+      'k.id',
+      'k.patient_id as patientId',
+      'k.standing',
+      'k.discharged_on as dischargedOn',
+      'k.discharge_why as dischargeWhy',
+      'k.version',
+      ...FACTS_OF_K,
+      'c.id as coverageId',
       sql<MemberCoverage[]>`
         coalesce(
           (
@@ -88,7 +128,7 @@ export async function readMembers(context: Context, householdId: number): Promis
         from covered o
           join payer y on y.id = o.payer_id
         where o.case_id = k.id), '[]')`.as('coverages'),
-      sql<Member['providers']>`
+      sql<MemberCase['providers']>`
         coalesce(
           (
             select json_object_agg(l.form, l.provider_id)
@@ -96,21 +136,58 @@ export async function readMembers(context: Context, householdId: number): Promis
         where c.case_id = k.id and c.kind = 'service' and c.status = 'done'
         order by c.form, c.service_date desc, c.id desc) l), '{}')`.as('providers'),
     ])
-    .where('p.household_id', '=', householdId)
-    .orderBy('p.birth_date')
-    .orderBy('p.id')
+    .where('k.patient_id', '=', sql<number>`any(${[...patientIds]}::bigint[])`)
+    .orderBy('k.standing', 'desc')
+    .orderBy('k.id', 'desc')
     .execute();
+  const lists = await readCaseLists(
+    context.db,
+    rows.map(({ id }) => id),
+  );
   const day = context.today;
   const benefits = await benefitsOf(
     context.db,
     rows.flatMap(({ coverageId }) => (coverageId === null ? [] : { coverageId, day })),
   );
-  return rows.map(({ coverageId, patientVersion, householdVersion, ...row }) => {
+  return rows.map(({ coverageId, ...row }) => {
     const own = coverageId === null ? undefined : benefits.get(coverageDay({ coverageId, day }));
-    return {
-      ...row,
-      counts: own ? countsOn(own, day) : [],
-      version: personVersion({ patientVersion, householdVersion }),
-    };
+    return { ...row, ...lists.get(row.id)!, counts: own ? countsOn(own, day) : [] };
   });
+}
+
+/** What was charged of a case, a person or a household, and where it stands, in cents. */
+export interface CaseTotals {
+  charged: Cents;
+  reduced: Cents;
+  paid: Cents;
+  withPayers: Cents;
+  /** With the patient: owed, on a plan or with an agency. */
+  withPatient: Cents;
+}
+
+/** The totals of a case beside those of its person and household. */
+export async function readCaseTotals(
+  context: Context,
+  caseId: number,
+): Promise<{ case: CaseTotals; person: CaseTotals; household: CaseTotals }> {
+  await allowOpen(context, { caseId });
+  const { rows } = await sql<CaseTotals & { level: 'case' | 'person' | 'household' }>`
+    select l.level, coalesce(sum(b.fee + b.tax + b.added + b.opened), 0)::bigint as charged,
+      coalesce(sum(b.reduced), 0)::bigint as reduced,
+      coalesce(sum(b.payer_paid + b.patient_paid + b.agency_paid), 0)::bigint as paid,
+      coalesce(sum(b.with_payer), 0)::bigint as "withPayers",
+      coalesce(sum(b.with_patient + b.on_plan + b.at_agency), 0)::bigint as "withPatient"
+    from care_case k
+      join patient p on p.id = k.patient_id
+      cross join unnest(array['case', 'person', 'household']) l (level)
+      left join charge c on c.household_id = p.household_id
+        and case l.level when 'case' then c.case_id = k.id when 'person' then c.patient_id = p.id else true end
+      left join charge_balance b on b.charge_id = c.id
+    where k.id = ${caseId}
+    group by 1`.execute(context.db);
+  const of = (level: string): CaseTotals => {
+    const { level: _, ...totals } = rows.find((row) => row.level === level)!;
+    return totals;
+  };
+  return { case: of('case'), person: of('person'), household: of('household') };
 }

@@ -102,7 +102,7 @@ test('to another household, to another case, and what is only planned', async ()
   ]);
   const { id: accident } = await t.owner
     .insertInto('care_case')
-    .values({ patient_id: two.patientId, name: 'Accident', standing: false })
+    .values({ patient_id: two.patientId, name: 'Accident', kind: 'accident', standing: false })
     .returning('id')
     .executeTakeFirstOrThrow();
   await addCoverage(t.context, {

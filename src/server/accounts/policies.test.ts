@@ -467,7 +467,7 @@ describe('a holder who is nobody’s patient', () => {
       subscriber_first: 'Otto',
     });
     const { members } = await readAccount(t.context, householdId);
-    expect(members.find(({ id }) => id === one.patientId)!.coverages[0]!.holder).toEqual({
+    expect(members.find(({ id }) => id === one.patientId)!.cases[0].coverages[0]!.holder).toEqual({
       last: 'Quille',
       first: 'Otto',
       birthDate: '1975-05-05',
@@ -599,7 +599,7 @@ test('a decided charge that gets another case breaks nothing: its postings keep 
   const s = await sentClaim(t);
   const { id } = await t.owner
     .insertInto('care_case')
-    .values({ patient_id: s.patientId, name: 'Accident', standing: false })
+    .values({ patient_id: s.patientId, name: 'Accident', kind: 'accident', standing: false })
     .returning('id')
     .executeTakeFirstOrThrow();
   await t.owner.updateTable('charge').set({ case_id: id }).where('id', '=', s.charges[0]!).execute();
@@ -621,7 +621,7 @@ test('a second case has its own coverages: what is done for it is billed there, 
   const { householdId, patientId, caseId } = await household(t);
   const { id: accident } = await t.owner
     .insertInto('care_case')
-    .values({ patient_id: patientId, name: 'Accident', standing: false })
+    .values({ patient_id: patientId, name: 'Accident', kind: 'accident', standing: false })
     .returning('id')
     .executeTakeFirstOrThrow();
   const { coverageId } = await addCoverage(t.context, {

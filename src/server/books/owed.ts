@@ -32,6 +32,7 @@ interface Row {
   siteId: number | null;
   date: CalendarDate;
   owed: Cents;
+  quiet: boolean;
 }
 
 /** Rows as one value, a list for each column: what is read by the ten thousand is taken apart a column at a time. */
@@ -82,11 +83,12 @@ export async function readOwed(
     }>`
       with debt as materialized (
         select c.id as charge_id, c.household_id, ${part} as part, c.patient_id, c.case_id, c.provider_id,
-          c.location_id, c.service_date, b.with_patient - coalesce(n.amount, 0) as owed
+          c.location_id, c.service_date, b.with_patient - coalesce(n.amount, 0) as owed, k.id is not null as quiet
         from charge_balance b
           join charge c on c.id = b.charge_id
           left join not_billable n on n.charge_id = b.charge_id
           left join confidential_address a on a.patient_id = c.patient_id and a.ended_on is null
+          left join care_case k on k.id = c.case_id and not k.statements
         where b.with_patient > coalesce(n.amount, 0) and b.with_patient > 0 and ${within('c.household_id', ids)}),
       said as materialized (
         select t.charge_id, m.id as statement_id, m.date, m.due_date, t.owed, t.credit, m.created_at
@@ -110,7 +112,7 @@ export async function readOwed(
       select
         (
           select
-            ${inColumns({ chargeId: 'charge_id', householdId: 'household_id', part: 'part', patientId: 'patient_id', caseId: 'case_id', providerId: 'provider_id', locationId: 'location_id', siteId: 'site_id', date: 'service_date', owed: 'owed' })}
+            ${inColumns({ chargeId: 'charge_id', householdId: 'household_id', part: 'part', patientId: 'patient_id', caseId: 'case_id', providerId: 'provider_id', locationId: 'location_id', siteId: 'site_id', date: 'service_date', owed: 'owed', quiet: 'quiet' })}
           from (
             select d.*, coalesce(h.location_id, s.location_id) as site_id
             from asked d
@@ -182,6 +184,7 @@ export async function readOwed(
         owed: debt.owed[at]!,
         layers: layers.get(chargeId) ?? [],
         stated: stated.get(chargeId) ?? [],
+        quiet: debt.quiet[at]!,
       };
     });
     const credit = held.size === 0 ? ZERO : (held.get(keyOf(householdId, own)) ?? ZERO);
@@ -199,6 +202,7 @@ export async function readOwed(
           left: charge.left,
           remaining: charge.remaining,
           pastDue: charge.pastDue,
+          quiet: charge.quiet,
           householdId,
           patientId: debt.patientId[at]!,
           caseId: debt.caseId[at]!,

@@ -19,6 +19,8 @@ export interface Checked {
   status: ClaimStatus;
   content: ClaimContent;
   findings: Finding[];
+  /** Its case sends no claims now. */
+  kept: boolean;
 }
 
 /** Claims are checked at most so many at once. */
@@ -45,12 +47,16 @@ interface Own {
   status: ClaimStatus;
   case_id: number;
   coverage_id: number;
+  hold_reason: string;
 }
+
+/** Why a claim is held whose case sends none. */
+export const CASE_KEEPS = 'The case sends no claims';
 
 async function refreshLot(tx: Tx, context: Context, claimIds: readonly number[]): Promise<Checked[]> {
   const claims: Own[] = await tx
     .selectFrom('claim')
-    .select(['id', 'status', 'case_id', 'coverage_id'])
+    .select(['id', 'status', 'case_id', 'coverage_id', 'hold_reason'])
     .where('id', '=', sql<number>`any(${[...claimIds]}::bigint[])`)
     .where('status', 'in', [...OURS])
     .orderBy('id')
@@ -62,13 +68,15 @@ async function refreshLot(tx: Tx, context: Context, claimIds: readonly number[])
     claims.map(({ id }) => id),
   );
   const statuses = new Map(claims.map(({ id, status }) => [id, status]));
-  const checked = taken.map<Checked>(({ id, content, check }) => ({
+  const checked = taken.map<Checked>(({ id, content, check, kept }) => ({
     id,
+    kept,
     status: statuses.get(id)!,
     content,
     findings: checkClaim(content, check),
   }));
   await storeFindings(tx, checked);
+  await moveKept(tx, context, claims, checked);
   await moveChecked(tx, context, checked);
   await storeExpected(tx, claims, checked);
   return checked;
@@ -89,6 +97,22 @@ async function storeFindings(tx: Tx, checked: readonly Checked[]): Promise<void>
       ${stops}::integer[], ${checked.map(({ findings }, index) => findings.length - stops[index]!)}::integer[],
       ${checked.map(({ content }) => content.total)}::bigint[]) as s (id, content, findings, stops, warnings, total)
     where m.id = s.id`.execute(tx);
+}
+
+/** What is ours of a case that sends no claims is held; it goes on when the case does. */
+async function moveKept(tx: Tx, context: Context, claims: readonly Own[], checked: Checked[]): Promise<void> {
+  const cause = { kind: 'rule', name: 'case' } as const;
+  const keptOnes = new Set(
+    claims
+      .filter(({ status, hold_reason }) => status === 'held' && hold_reason === CASE_KEEPS)
+      .map(({ id }) => id),
+  );
+  const stop = checked.filter(({ status, kept }) => kept && (status === 'draft' || status === 'ready'));
+  await moveClaims(tx, context, stop, 'held', cause, CASE_KEEPS, { holdReason: CASE_KEEPS });
+  for (const claim of stop) claim.status = 'held';
+  const go = checked.filter(({ id, kept }) => !kept && keptOnes.has(id));
+  await moveClaims(tx, context, go, 'draft', cause, 'The case sends claims again', { holdReason: '' });
+  for (const claim of go) claim.status = 'draft';
 }
 
 /** A draft without a stop is ready, and a ready one with a stop is a draft. */

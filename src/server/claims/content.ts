@@ -25,6 +25,8 @@ export interface TakenContent {
   id: number;
   content: ClaimContent;
   check: CheckContext;
+  /** Its case sends no claims now. */
+  kept: boolean;
 }
 
 /** What claims say as the tables have it now, in one read for all of them, in the order of their ids. */
@@ -53,6 +55,7 @@ export async function takeContents(
     return {
       id: row.id,
       content,
+      kept: !row.claims,
       check: checkOf(context, row, own, content.diagnoses, known, twins.get(row.id) ?? new Map()),
     };
   });
@@ -82,8 +85,12 @@ const heads = (tx: Db, claimIds: readonly number[]) =>
     .innerJoin('party as t', 't.id', 'q.holder_id')
     .leftJoin('patient as s', 's.id', 't.patient_id')
     .innerJoin('payer as y', 'y.id', 'm.payer_id')
-    .innerJoin('location as l', 'l.id', 'm.location_id')
-    .innerJoin('provider as v', 'v.id', 'm.provider_id')
+    .innerJoin('location as l', (join) =>
+      join.on('l.id', '=', sql<number>`coalesce(k.service_location_id, m.location_id)`),
+    )
+    .innerJoin('provider as v', (join) =>
+      join.on('v.id', '=', sql<number>`coalesce(k.bill_provider_id, m.provider_id)`),
+    )
     .leftJoin('claim as r', 'r.id', 'm.replaces')
     .select([
       'm.id',
@@ -102,9 +109,17 @@ const heads = (tx: Db, claimIds: readonly number[]) =>
       'p.suffix',
       'p.birth_date',
       'p.sex',
+      'k.claims',
       'k.accident_kind',
       'k.accident_date',
       'k.accident_state',
+      'k.onset_date',
+      'k.first_treated_date',
+      'k.acute_date',
+      'k.last_seen_date',
+      'k.first_contact_date',
+      'k.disabled_from',
+      'k.disabled_to',
       allowed('prior-authorization').as('authorization_number'),
       allowed('referral').as('referral_number'),
       'k.referring_last',
@@ -199,6 +214,21 @@ async function diagnosesOf(tx: Db, codes: readonly string[]): Promise<Known> {
   return new Map(rows.map((item) => [item.code, { from: item.valid_from, to: item.valid_to }]));
 }
 
+/** The dates of the case, which a dental claim has no place for. */
+function datesOf(row: Head): Pick<ClaimContent, 'dates'> {
+  if (row.form === 'dental') return {};
+  const dates = Object.entries({
+    onset: row.onset_date,
+    firstTreated: row.first_treated_date,
+    acute: row.acute_date,
+    lastSeen: row.last_seen_date,
+    firstContact: row.first_contact_date,
+    disabledFrom: row.disabled_from,
+    disabledTo: row.disabled_to,
+  }).filter(([, date]) => date !== null);
+  return dates.length > 0 ? { dates: Object.fromEntries(dates) } : {};
+}
+
 function contentOf(
   row: Head,
   practice: Practice,
@@ -282,12 +312,13 @@ function contentOf(
     ...(row.accident_kind
       ? {
           accident: {
-            kind: row.accident_kind,
+            kind: row.accident_kind as 'AA' | 'EM' | 'OA',
             date: row.accident_date,
-            state: row.accident_state ?? '',
+            state: row.accident_state,
           },
         }
       : {}),
+    ...datesOf(row),
     ...(row.authorization_number ? { authorizationNumber: row.authorization_number } : {}),
     ...(row.referral_number ? { referralNumber: row.referral_number } : {}),
     ...(otherPayers ? { otherPayers } : {}),

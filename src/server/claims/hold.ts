@@ -5,7 +5,7 @@ import { Refused } from '../access';
 import { follow } from '../accounts/door';
 import { lockHouseholds } from '../books/journal';
 import { type Act, useCase } from '../use-case';
-import { refreshClaims } from './check';
+import { CASE_KEEPS, refreshClaims } from './check';
 import { byUser, moveClaims } from './life';
 import { restoreReplaced } from './replace';
 
@@ -40,6 +40,8 @@ export const releaseClaim = useCase({
   async run(act, { claimId }) {
     const claim = await locked(act, claimId);
     if (claim?.status !== 'held') throw new Refused('state', 'This claim is not on hold');
+    if (claim.hold_reason === CASE_KEEPS)
+      throw new Refused('blocked', `${CASE_KEEPS}: switch that on at the case, and it goes on by itself`);
     await moveClaims(act.db, act, [claim], 'draft', byUser(act), 'Let go', { holdReason: '' });
     await refreshClaims(act.db, act, [claimId]);
     await act.note('released', { kind: 'claim', id: claimId });

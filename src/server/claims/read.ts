@@ -37,6 +37,7 @@ export interface ClaimPage {
   patient: string;
   patientId: number;
   householdId: number;
+  caseId: number;
   /** The coverage that is billed. */
   coverageId: number;
   payer: string;
@@ -92,6 +93,7 @@ export async function readClaim(context: Context, claimId: number): Promise<Clai
       sql<string>`p.last || ', ' || p.first`.as('patient'),
       'm.patient_id as patientId',
       'm.household_id as householdId',
+      'm.case_id as caseId',
       'm.coverage_id as coverageId',
       'y.name as payer',
       'm.service_date as serviceDate',

@@ -17,7 +17,7 @@ import { allocations, payAgency, payOnPlan } from './receipts';
 type Held = Awaited<ReturnType<typeof heldReceipts>>[number];
 
 /** Takes an amount from receipts, the oldest first. */
-function* takeFrom(held: Held[], wanted: Cents): Generator<{ receipt: Held; amount: Cents }> {
+function* fromCaseId(held: Held[], wanted: Cents): Generator<{ receipt: Held; amount: Cents }> {
   let rest = wanted;
   for (const receipt of held) {
     const amount = least(rest, receipt.left);
@@ -71,7 +71,7 @@ export const spendCredit = useCase({
       );
     await usePlansFirst(act, householdId, held, onPlans, toAgency);
     const drafts = spread.parts.flatMap(({ id, amount }) =>
-      [...takeFrom(held, amount)].flatMap(({ receipt, amount: part }) =>
+      [...fromCaseId(held, amount)].flatMap(({ receipt, amount: part }) =>
         allocations(act.today, fromCredit(receipt), receipt.id, [{ id, amount: part }], open),
       ),
     );
@@ -92,7 +92,7 @@ async function usePlansFirst(
   agency: Cents,
 ): Promise<void> {
   for (const [planId, wanted] of plans)
-    for (const { receipt, amount } of takeFrom(held, wanted))
+    for (const { receipt, amount } of fromCaseId(held, wanted))
       await payOnPlan(act, householdId, {
         planId,
         receiptId: receipt.id,
@@ -100,7 +100,7 @@ async function usePlansFirst(
         memo: fromCredit(receipt),
         day: act.today,
       });
-  for (const { receipt, amount } of takeFrom(held, agency))
+  for (const { receipt, amount } of fromCaseId(held, agency))
     await payAgency(act, householdId, receipt.id, amount, fromCredit(receipt));
 }
 

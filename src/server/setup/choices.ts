@@ -47,13 +47,15 @@ export interface QuickChoices {
   diagnoses: { code: string; description: string }[];
   /** Providers with the form of the claims that they fit. */
   providers: (Choice & { form: 'professional' | 'dental' })[];
+  /** How patients come to the practice. */
+  referralSources: string[];
 }
 
 /** Reads the quick line's choices. */
 export async function quickChoices(context: Context): Promise<QuickChoices> {
   allow(context, 'read accounts');
   const { db } = context;
-  const [services, diagnoses, providers] = await Promise.all([
+  const [services, diagnoses, providers, sources] = await Promise.all([
     db
       .selectFrom('service_code as s')
       .leftJoin('fee_schedule as o', (join) => join.on('o.kind', '=', 'office'))
@@ -75,10 +77,12 @@ export async function quickChoices(context: Context): Promise<QuickChoices> {
       .where('active', '=', true)
       .orderBy('last')
       .execute(),
+    db.selectFrom('referral_source').select('name').orderBy('name').execute(),
   ]);
   return {
     services,
     diagnoses,
+    referralSources: sources.map(({ name }) => name),
     providers: providers.map((row) => ({
       value: row.id,
       label: `${row.last}, ${row.first} ${row.suffix}`.trim(),

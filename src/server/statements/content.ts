@@ -11,7 +11,7 @@ import { BrokenWords, fillWords } from '../../core/statements/variables';
 import type { Db } from '../../db/connect';
 import { type Context, Refused, allow } from '../access';
 import { opened } from '../closed';
-import { OWES_NOTHING } from '../../core/books/owed';
+import { OWES_NOTHING, askedFor } from '../../core/books/owed';
 import { asStory, readChargesOf } from '../accounts/door';
 import { notesToPrint } from '../notes/notes';
 import { readOwed } from '../books/owed';
@@ -84,6 +84,18 @@ async function confidentialOf(db: Db, ids: readonly number[]) {
   return new Map(rows.map(({ patientId, ...address }) => [patientId, address]));
 }
 
+/** The cases of households that are on no statements. */
+async function quietCases(db: Db, ids: readonly number[]): Promise<ReadonlySet<number>> {
+  const rows = await db
+    .selectFrom('care_case as k')
+    .innerJoin('patient as p', 'p.id', 'k.patient_id')
+    .select('k.id')
+    .where('k.statements', '=', false)
+    .where('p.household_id', '=', sql<number>`any(${[...ids]}::bigint[])`)
+    .execute();
+  return new Set(rows.map(({ id }) => id));
+}
+
 /** The last day at whose end each account stood at zero. */
 async function zeroDays(db: Db, ids: readonly number[]): Promise<Map<number, CalendarDate>> {
   if (ids.length === 0) return new Map();
@@ -117,11 +129,12 @@ export async function readContents(
     options.range === 'zero' ? [householdId, ...joined] : [],
   );
   const practice = await practiceOf(db);
-  const [addresses, confidential, charges, owed, zeros, notes, messages, plans] = await Promise.all([
+  const [addresses, confidential, charges, owed, quiet, zeros, notes, messages, plans] = await Promise.all([
     addressesOf(db, ids),
     confidentialOf(db, ids),
     readChargesOf(db, ids),
     readOwed(context, ids),
+    quietCases(db, ids),
     zeroDays(db, sinceZero),
     notesToPrint(context, ids),
     readMessages(db),
@@ -145,6 +158,7 @@ export async function readContents(
     const facts = {
       charges: (charges.get(householdId) ?? [])
         .filter(({ status }) => status === 'done')
+        .filter(({ caseId }) => caseId === null || !quiet.has(caseId))
         // What goes to a confidential address stands nowhere else.
         .filter((charge) =>
           patientId === null
@@ -152,8 +166,9 @@ export async function readContents(
             : charge.patientId === patientId,
         )
         .map((charge) => ({ story: asStory(charge), totals: charge })),
-      owed:
+      owed: askedFor(
         owed.find((part) => part.householdId === householdId && part.patientId === patientId) ?? OWES_NOTHING,
+      ),
       zeroOn: patientId === null ? (zeros.get(householdId) ?? null) : null,
       agingFrom: policy.agingFrom,
       messages,

@@ -7,7 +7,9 @@ import { type Cents, ZERO, sum } from '../../core/money';
 import { asksUntil } from '../../core/plans/progress';
 import { dueDateOf } from '../../core/statements/policy';
 import type { ConditionId, HouseholdFacts, SelectionRow } from '../../core/statements/selection';
+import { askedFor } from '../../core/books/owed';
 import type { Context } from '../access';
+import { readOwed } from '../books/owed';
 import { readPlans } from '../plans/door';
 import type { Policies } from '../setup/statement-policies';
 
@@ -239,7 +241,7 @@ export async function readFacts(
       or exists (select 1 from charge c where c.household_id = h.id and (t.part = 0 or c.patient_id = t.part))
     ${bySite ? sql`order by h.last, h.first, h.id, t.part` : sql`order by t.part`}`.execute(context.db);
   const plans = await plansByHousehold(context, policies, found);
-  return found.map(({ since, oldestService, ...rest }) => {
+  return (await withoutQuiet(context, found)).map(({ since, oldestService, ...rest }) => {
     const plan = rest.patientId === null ? plans.get(rest.householdId) : undefined;
     const facts = {
       ...rest,
@@ -249,6 +251,39 @@ export async function readFacts(
     };
     const oldest = policies.of(facts.siteId).agingFrom === 'service' ? oldestService : since;
     return { ...facts, oldest: oldest === null ? null : calendarDate(oldest) };
+  });
+}
+
+/** Facts without what is on no statements, of the few households of which there is such. */
+async function withoutQuiet<
+  Row extends Pick<HouseholdFacts, 'householdId' | 'patientId' | 'owed' | 'credit'> & {
+    since: string | null;
+    oldestService: string | null;
+  },
+>(context: Context, found: Row[]): Promise<Row[]> {
+  const { rows } = await sql<{ id: number }>`
+    select distinct p.household_id as id
+    from care_case k
+      join patient p on p.id = k.patient_id
+    where not k.statements
+      and p.household_id = any(${found.map(({ householdId }) => householdId)}::bigint[])`.execute(context.db);
+  if (rows.length === 0) return found;
+  const ids = rows.map(({ id }) => id);
+  const accounts = await readOwed(context, ids);
+  const first = (days: readonly string[]): string | null => [...days].sort()[0] ?? null;
+  return found.map((row) => {
+    const account = accounts.find(
+      ({ householdId, patientId }) => householdId === row.householdId && patientId === row.patientId,
+    );
+    if (!ids.includes(row.householdId) || !account) return row;
+    const { owed, credit, charges } = askedFor(account);
+    return {
+      ...row,
+      owed,
+      credit,
+      since: first(charges.flatMap(({ remaining }) => remaining.map(({ since }) => since))),
+      oldestService: first(charges.map(({ date }) => date)),
+    };
   });
 }
 

@@ -3,6 +3,7 @@
 import { z } from 'zod';
 import { idField } from '../../../core/fields';
 import { takeOffForbidden } from '../../../server/accounts/bill-patient';
+import { changeCase, dischargeCase, openCase, reopenCase } from '../../../server/accounts/cases';
 import { completeCharge, enterCharge, voidCharge } from '../../../server/accounts/charges';
 import { readChargeEntries, readPaidBy, readStory } from '../../../server/accounts/ledger';
 import {
@@ -11,6 +12,8 @@ import {
   keepFromPayers,
   orderCoverages,
 } from '../../../server/accounts/coverage';
+import { readCaseTotals } from '../../../server/accounts/members';
+import { moveCharge } from '../../../server/accounts/move';
 import {
   addMember,
   changePatient,
@@ -42,6 +45,21 @@ export const changeCoverageAction = async (input: InputOf<typeof changeCoverage>
 /** Changes a person and the household's address. */
 export const changePatientAction = async (input: InputOf<typeof changePatient>) =>
   perform(changePatient, input);
+/** Opens a case beside the standing one. */
+export const openCaseAction = async (input: InputOf<typeof openCase>) => perform(openCase, input);
+/** Puts a case right. */
+export const changeCaseAction = async (input: InputOf<typeof changeCase>) => perform(changeCase, input);
+/** Closes a case. */
+export const dischargeCaseAction = async (input: InputOf<typeof dischargeCase>) =>
+  perform(dischargeCase, input);
+/** Opens a case again. */
+export const reopenCaseAction = async (input: InputOf<typeof reopenCase>) => perform(reopenCase, input);
+/** Moves a service to another case or person. */
+export const moveChargeAction = async (input: InputOf<typeof moveCharge>) => perform(moveCharge, input);
+const totalsInput = z.object({ caseId: idField });
+/** Reads the totals of a case beside those of its person and household. */
+export const caseTotalsAction = async (input: z.input<typeof totalsInput>) =>
+  ask((context) => readCaseTotals(context, parseInput(totalsInput, input).caseId));
 /** Enters a charge. */
 export const enterChargeAction = async (input: InputOf<typeof enterCharge>) => perform(enterCharge, input);
 /** Changes what claims say of a charge. */

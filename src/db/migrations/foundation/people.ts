@@ -114,16 +114,50 @@ create index patient_search on patient using gin (search gin_trgm_ops);
 create index on patient (birth_date);
 create table care_case (
   id bigint generated always as identity primary key, patient_id bigint not null references patient (id),
-  name text not null,
-  standing boolean not null default true, accident_kind text check (accident_kind in ('AA', 'EM', 'OA')),
-  accident_date calendar_date, accident_state text,
+  name text not null check (name <> ''),
+  kind text not null default 'general' check (
+    kind in ('general', 'illness', 'work', 'car', 'accident', 'therapy', 'series')
+  ),
+  -- The one that everybody has, and that takes what nothing else is said of.
+  standing boolean not null default true check (not standing or kind = 'general'), opened_on calendar_date,
+  accident_kind text generated always as (
+    case kind when 'car' then 'AA' when 'work' then 'EM' when 'accident' then 'OA' end
+  ) stored,
+  -- The dates that a claim bears.
+  accident_date calendar_date, accident_state text not null default '', onset_date calendar_date,
+  first_treated_date calendar_date, acute_date calendar_date, last_seen_date calendar_date,
+  first_contact_date calendar_date, disabled_from calendar_date, disabled_to calendar_date,
+  check (disabled_from <= disabled_to),
+  -- Who treats, and who stands on bills instead; where it is billed under, and where it is done.
+  provider_id bigint references provider (id), bill_provider_id bigint references provider (id),
+  location_id bigint references location (id), service_location_id bigint references location (id),
   referring_last text not null default '',
   referring_first text not null default '',
-  referring_npi text not null default '', late_charges boolean not null default true,
+  referring_npi text not null default '', referred_on calendar_date,
+  came_by text references referral_source (name) on update cascade, came_by_note text not null default '',
+  -- What the person cannot do, for whoever plans the treatment.
+  limits text not null default '',
+  late_charges boolean not null default true, statements boolean not null default true,
+  claims boolean not null default true,
+  discharged_on calendar_date, discharge_why text not null default '',
+  check ((discharged_on is null) = (discharge_why = '')), check (not standing or discharged_on is null),
   version integer not null default 1
 );
 create index on care_case (patient_id);
 create unique index one_standing_case on care_case (patient_id) where standing;
+create index case_not_stated on care_case (id) where not statements;
+-- What is treated, from when and until when it is so, the principal one first.
+create table case_diagnosis (
+  case_id bigint not null references care_case (id), position integer not null,
+  code text not null references diagnosis (code), since calendar_date, until calendar_date,
+  primary key (case_id, position), check (since <= until)
+);
+-- What is usually done, at a price or for a time of its own.
+create table case_service (
+  case_id bigint not null references care_case (id), position integer not null,
+  code text not null references service_code (code), fee cents check (fee >= 0), minutes integer check (minutes > 0),
+  primary key (case_id, position), unique (case_id, code)
+);
 -- What a payer allows beforehand for a case: a referral, a prior authorization, what it said of a plan of treatment or of what
 -- it would pay.
 create table care_authorization (

@@ -42,6 +42,11 @@ create table account_category (
   name text primary key check (name = btrim(name) and name <> ''), version integer not null default 1
 );
 create unique index on account_category (lower(name));
+-- How patients come to the practice.
+create table referral_source (
+  name text primary key check (name = btrim(name) and name <> ''), version integer not null default 1
+);
+create unique index on referral_source (lower(name));
 -- Why something is not done with an account, and what.
 create table stop_reason (
   id bigint generated always as identity primary key, name text not null unique check (name <> ''),
@@ -196,6 +201,7 @@ create table reason_code (
 
 create trigger versioned before update on practice for each row execute function count_version();
 create trigger versioned before update on account_category for each row execute function count_version();
+create trigger versioned before update on referral_source for each row execute function count_version();
 create trigger versioned before update on stop_reason for each row execute function count_version();
 create trigger versioned before update on statement_policy for each row execute function count_version();
 create trigger versioned before update on statement_message for each row execute function count_version();

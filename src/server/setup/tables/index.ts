@@ -25,7 +25,13 @@ import { providers } from './providers';
 import { reasons } from './reasons';
 import { schedules } from './schedules';
 import { services } from './services';
-import { accountCategories, statementMessages, statementPolicies, stopReasons } from './statements';
+import {
+  accountCategories,
+  referralSources,
+  statementMessages,
+  statementPolicies,
+  stopReasons,
+} from './statements';
 
 const TABLES: readonly SetupTable[] = [
   practice,
@@ -57,6 +63,7 @@ const TABLES: readonly SetupTable[] = [
   hardshipBands,
   stopReasons,
   accountCategories,
+  referralSources,
   clearinghouses,
   printShops,
   gateways,

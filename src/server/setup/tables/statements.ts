@@ -142,3 +142,15 @@ export const accountCategories = setupTable({
   order: 'name',
   fields: { name: text('Name', { needed: true, fixed: true }) },
 });
+
+/** How patients come to the practice. */
+export const referralSources = setupTable({
+  key: 'referral-sources',
+  title: 'How patients come',
+  noun: ['way', 'ways'],
+  about: 'How patients come to the practice: cases choose from them.',
+  table: 'referral_source',
+  keys: ['name'],
+  order: 'name',
+  fields: { name: text('Name', { needed: true, fixed: true }) },
+});

@@ -24,12 +24,16 @@ export function AccountView({ account, forms }: { account: AccountPage; forms: A
   const { busy, run } = useAct();
   const wanted = Number(params.get('member')) || 0;
   const view = params.get('view') ?? 'all';
+  const kase = Number(params.get('case')) || 0;
+  const shownCase = account.members.flatMap(({ cases }) => cases).find(({ id }) => id === kase) ?? null;
   const desk: AccountDesk = {
     account,
     forms,
     today,
     may,
-    member: account.members.some(({ id }) => id === wanted) ? wanted : 0,
+    // A case is one person's.
+    member: shownCase?.patientId ?? (account.members.some(({ id }) => id === wanted) ? wanted : 0),
+    shownCase,
     view: Object.hasOwn(LEDGER_VIEWS, view) ? (view as LedgerView) : 'all',
     dialog,
     params,

@@ -7,7 +7,7 @@ import { toDecimal } from '../../../../core/money';
 import { counted } from '../../../../core/words';
 import { useDesk } from '../../../../ui/desk';
 import type { LedgerCharge } from '../../../../server/accounts/ledger';
-import type { Member } from '../../../../server/accounts/members';
+import type { Member, MemberCase } from '../../../../server/accounts/members';
 import type { AccountPage } from '../../../../server/account-page/read';
 import type { WentElsewhere } from '../../../../server/accounts/went-elsewhere';
 import type { QuickChoices } from '../../../../server/setup/choices';
@@ -81,18 +81,21 @@ export function FixDrawer({ kind, account, plans, choices, onClose }: Props) {
         )}
       </FormDrawer>
     ) : null;
+  const found = person?.cases.find(({ id }) => id === Number(params.get('case'))) ?? person?.cases[0];
   if (kind === 'coverage')
-    return person ? (
+    return person && found ? (
       <CoverageForm
         shared={shared}
         person={person}
+        found={found}
         account={account}
         plans={plans}
         coverageId={Number(params.get('coverage')) || null}
         focus={focus}
       />
     ) : null;
-  if (kind === 'order') return person ? <OrderForm shared={shared} person={person} /> : null;
+  if (kind === 'order')
+    return person && found ? <OrderForm shared={shared} person={person} found={found} /> : null;
   const charge = account.charges.find((item) => item.id === Number(params.get('charge')));
   return charge ? <ChargeForm shared={shared} charge={charge} choices={choices} focus={focus} /> : null;
 }
@@ -130,17 +133,17 @@ function useFollowed(done: () => void) {
 }
 
 /** Another order of the coverages that are in force, from a day on. */
-function OrderForm({ shared, person }: { shared: Shared; person: Member }) {
+function OrderForm({ shared, person, found }: { shared: Shared; person: Member; found: MemberCase }) {
   const { today } = useDesk();
   const done = useFollowed(shared.done);
-  const now = person.coverages.filter((item) => item.now);
+  const now = found.coverages.filter((item) => item.now);
   const options = now.map((item) => ({ value: item.id, label: `${item.payer}, ${item.plan}` }));
   return (
     <FormDrawer
       {...shared}
       title={`Order of the coverages of ${person.first} ${person.last}`}
       initial={{ first: now[1]?.id ?? null, second: null, from: today }}
-      along={{ patientId: person.id, caseId: person.caseId }}
+      along={{ patientId: person.id, caseId: found.id }}
       action={orderCoveragesAction}
       done={done}
       words="Change the order"
@@ -163,6 +166,7 @@ function OrderForm({ shared, person }: { shared: Shared; person: Member }) {
 function CoverageForm({
   shared,
   person,
+  found,
   account,
   plans,
   coverageId,
@@ -170,13 +174,15 @@ function CoverageForm({
 }: {
   shared: Shared;
   person: Member;
+  /** The case of which it is. */
+  found: MemberCase;
   account: AccountPage;
   plans: Props['plans'];
   coverageId: number | null;
   focus: string | undefined;
 }) {
   const done = useFollowed(shared.done);
-  const coverage = person.coverages.find((item) => item.id === coverageId);
+  const coverage = found.coverages.find((item) => item.id === coverageId);
   const members = account.members
     .filter((item) => item.id !== person.id)
     .map((item) => ({ value: item.id, label: `${item.first} ${item.last}` }));
@@ -184,13 +190,13 @@ function CoverageForm({
     return (
       <FormDrawer
         {...shared}
-        title={`Coverage of ${person.first} ${person.last}`}
+        title={`Coverage of ${person.first} ${person.last}${found.standing ? '' : `, ${found.name}`}`}
         initial={{
           relationship: 'self',
-          position: person.coverages.some((item) => item.now) ? 2 : 1,
+          position: found.coverages.some((item) => item.now) ? 2 : 1,
           billPatient: 'yes',
         }}
-        along={{ patientId: person.id }}
+        along={{ patientId: person.id, caseId: found.id }}
         once
         action={addCoverageAction}
         done={done}

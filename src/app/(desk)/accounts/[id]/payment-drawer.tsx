@@ -91,7 +91,7 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
     setParts({});
     setByHand(false);
   };
-  const takeFrom = (patientId: number | null): void => {
+  const fromCaseId = (patientId: number | null): void => {
     setOwner(patientId);
     setOthers(null);
     propose(ownOf(patientId), aside);
@@ -223,7 +223,7 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
           aria-label="Whose money"
           className={css.together}
           value={owner ?? 0}
-          onChange={(value) => takeFrom(value === 0 ? null : value)}
+          onChange={(value) => fromCaseId(value === 0 ? null : value)}
           options={[
             { value: 0, label: 'The household’s money' },
             ...account.confidential.map(({ patientId, patient }) => ({

@@ -3,7 +3,7 @@ import { AutoComplete, Button, Checkbox, Input, type RefSelectProps } from 'antd
 import { useEffect, useMemo, useRef, useState } from 'react';
 import type { ChargeEstimate } from '../../../../core/estimates/estimate';
 import { cents, parseMoney, times, toDecimal } from '../../../../core/money';
-import type { Member } from '../../../../server/accounts/members';
+import type { Member, MemberCase } from '../../../../server/accounts/members';
 import type { QuickChoices } from '../../../../server/setup/choices';
 import { useAct, useOnce } from '../../../../ui/act';
 import { DateInput } from '../../../../ui/date-input';
@@ -20,7 +20,8 @@ interface Typed {
   fee: string;
   date: string;
   provider: number | string | undefined;
-  diagnoses: string[];
+  /** Those of the case while nobody has said others. */
+  diagnoses: string[] | null;
   tooth: string;
   surfaces: string;
   planned: boolean;
@@ -66,10 +67,11 @@ function useEstimate(
 /** The provider that fits: who saw the person last for such services, else the first of that kind. */
 const fitting = (
   { providers }: QuickChoices,
-  person: Member | undefined,
+  found: MemberCase | undefined,
   form: string,
 ): number | string | undefined =>
-  person?.providers[form as 'professional'] ??
+  found?.providerId ??
+  found?.providers[form as 'professional'] ??
   providers.find((item) => item.form === form)?.value ??
   providers[0]?.value;
 
@@ -77,6 +79,7 @@ const fitting = (
 export function QuickLine({
   members,
   member,
+  shownCase,
   choices,
   today,
   begins,
@@ -84,6 +87,8 @@ export function QuickLine({
   members: readonly Member[];
   /** The member that the page shows; of a whole household nobody is guessed. */
   member: number;
+  /** The case that the page shows. */
+  shownCase: MemberCase | null;
   choices: QuickChoices;
   today: string;
   /** Whether somebody waits for it, to begin at once. */
@@ -97,7 +102,7 @@ export function QuickLine({
     fee: '',
     date: today,
     provider: undefined,
-    diagnoses: [],
+    diagnoses: null,
     tooth: '',
     surfaces: '',
     planned: false,
@@ -107,14 +112,29 @@ export function QuickLine({
   const [chosen, setChosen] = useState(0);
   const who = member || chosen || only;
   const person = members.find((item) => item.id === who);
+  const [chosenCase, setChosenCase] = useState(shownCase?.id ?? 0);
+  const open = person?.cases.filter(({ dischargedOn }) => dischargedOn === null) ?? [];
+  const found = person?.cases.find(({ id }) => id === chosenCase) ?? person?.cases[0];
   const set = (part: Partial<Typed>): void => setTyped((now) => ({ ...now, ...part }));
   const whoField = useRef<RefSelectProps>(null);
   const codeField = useRef<React.ComponentRef<typeof AutoComplete>>(null);
   const service = choices.services.find((item) => item.code === typed.code.trim().toUpperCase());
-  const fee = typed.fee || officeFee(service, typed.units);
-  const form = service?.form ?? Object.keys(person?.providers ?? {})[0] ?? 'professional';
-  const provider = typed.provider ?? fitting(choices, person, form);
-  const estimate = useEstimate(person?.caseId, service, typed.units, fee, typed.date);
+  const usual = found?.services.find(({ code }) => code === service?.code)?.fee;
+  const own = usual ? parseMoney(usual) : null;
+  const fee =
+    typed.fee || officeFee(service && own !== null ? { ...service, fee: own } : service, typed.units);
+  const form = service?.form ?? Object.keys(found?.providers ?? {})[0] ?? 'professional';
+  const provider = typed.provider ?? fitting(choices, found, form);
+  // What is treated, on the day.
+  const treated = (found?.diagnoses ?? [])
+    .filter(
+      ({ since, until }) =>
+        (since === null || since <= typed.date) && (until === null || typed.date <= until),
+    )
+    .map(({ code }) => code)
+    .slice(0, 4);
+  const diagnosed = typed.diagnoses ?? treated;
+  const estimate = useEstimate(found?.id, service, typed.units, fee, typed.date);
   const options = useMemo(
     () => choices.services.map((item) => ({ value: item.code, label: `${item.code} ${item.description}` })),
     [choices],
@@ -128,18 +148,19 @@ export function QuickLine({
   const enter = async (): Promise<void> => {
     if (!service || busy) return;
     if (!person) return whoField.current?.focus();
-    const { date, units, diagnoses, tooth, surfaces, planned, keptFromPayers } = typed;
+    const { date, units, tooth, surfaces, planned, keptFromPayers } = typed;
     const done = await run(
       (sure) =>
         enterChargeAction({
           ...sure,
           patientId: person.id,
+          caseId: found?.id,
           providerId: provider,
           serviceDate: date,
           code: service.code,
           units,
           fee,
-          diagnoses: dental ? [] : diagnoses,
+          diagnoses: dental ? [] : diagnosed,
           tooth,
           surfaces,
           planned,
@@ -189,6 +210,7 @@ export function QuickLine({
               options={members.map((item) => ({ value: item.id, label: item.first }))}
               onChange={(next) => {
                 setChosen(next);
+                setChosenCase(0);
                 set({ provider: undefined });
               }}
             />
@@ -231,7 +253,7 @@ export function QuickLine({
           <Several
             id="quick-diagnoses"
             maxCount={4}
-            value={typed.diagnoses}
+            value={diagnosed}
             disabled={dental}
             onChange={(diagnoses: string[]) => set({ diagnoses })}
             maxTagCount="responsive"
@@ -262,6 +284,18 @@ export function QuickLine({
       {service && person && (
         <div className={`small ${css.estimate}`} aria-label="Estimate" role="status">
           <strong>{service.description}</strong>
+          {open.length > 1 && (
+            <span className={css.for}>
+              for
+              <Choose
+                aria-label="For which case"
+                size="small"
+                value={found?.id}
+                options={open.map(({ id, name }) => ({ value: id, label: name }))}
+                onChange={setChosenCase}
+              />
+            </span>
+          )}
           <Checkbox
             checked={typed.planned}
             onChange={(event) => set({ planned: event.target.checked })}

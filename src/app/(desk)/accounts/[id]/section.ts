@@ -5,6 +5,7 @@ import type { LedgerView } from '../../../../core/accounts/ledger-views';
 import type { CalendarDate } from '../../../../core/calendar';
 import type { Permission } from '../../../../server/access';
 import type { AccountPage } from '../../../../server/account-page/read';
+import type { MemberCase } from '../../../../server/accounts/members';
 import type { QuickChoices } from '../../../../server/setup/choices';
 import type { useAct } from '../../../../ui/act';
 import type { Act } from '../../../../ui/acts';
@@ -27,6 +28,8 @@ export interface AccountDesk {
   may: (permission: Permission) => boolean;
   /** The member that is shown; 0 for the whole household. */
   member: number;
+  /** The case that is shown, of a member or of the only one; null for all of them. */
+  shownCase: MemberCase | null;
   /** What of the ledger is shown. */
   view: LedgerView;
   /** Which dialog is open, and the rest of the address. */
@@ -36,8 +39,8 @@ export interface AccountDesk {
   narrow: boolean;
   open: (name: string, more?: Record<string, string>) => void;
   close: () => void;
-  /** Sets a part of the address. */
-  set: (name: string, value: string) => void;
+  /** Sets a part of the address, without another one. */
+  set: (name: string, value: string, without?: string) => void;
   /** Runs an action that needs no dialog. */
   run: ReturnType<typeof useAct>['run'];
   busy: boolean;

@@ -13,16 +13,17 @@ import type { SubLine } from '../../../../../ui/line-table';
 import { Link } from '../../../../../ui/link';
 import { Tag } from '../../../../../ui/tag';
 import css from '../account.module.css';
-import type { AccountDesk } from '../section';
+import { type AccountDesk, useAccount } from '../section';
 import { chargeEntriesAction } from '../../actions';
 import { AllocationActs, ChargeActs, Expected, WriteOffActs } from './acts';
 import { READING } from './reading';
 import type { RowKind } from './row';
 
 /** The charges of the member and the view that are shown. */
-const shownCharges = ({ account, member, view }: AccountDesk): LedgerCharge[] =>
+const shownCharges = ({ account, member, shownCase, view }: AccountDesk): LedgerCharge[] =>
   account.charges
     .filter((charge) => member === 0 || charge.patientId === member)
+    .filter((charge) => shownCase === null || charge.caseId === shownCase.id)
     .filter((charge) => view === 'all' || LEDGER_VIEWS[view].holds(charge));
 
 /** A charge, with its amounts in the columns and its entries under it. */
@@ -39,8 +40,15 @@ export const chargeRow: RowKind<LedgerCharge, LedgerEntry[]> = {
 };
 
 function What({ row: charge }: { row: LedgerCharge }) {
+  const { account, shownCase } = useAccount();
+  const kase = account.members.flatMap(({ cases }) => cases).find(({ id }) => id === charge.caseId);
   const marks = (
     <>
+      {kase && !kase.standing && kase !== shownCase && (
+        <>
+          <Tag>{kase.name}</Tag>{' '}
+        </>
+      )}
       {charge.status === 'planned' && (
         <>
           <Tag>planned</Tag> <Money cents={charge.plannedFee} />{' '}
@@ -126,10 +134,12 @@ const takenBackHere = (entry: LedgerEntry): boolean =>
 
 function chargeLines(
   charge: LedgerCharge,
-  { may, today, open }: AccountDesk,
+  { account, may, today, open }: AccountDesk,
   entries: readonly LedgerEntry[] | undefined,
 ): SubLine[] {
   const untouched = charge.status === 'done' && charge.withPayer > 0 && openIn(charge) === chargedIn(charge);
+  // There is somewhere else for it.
+  const movable = account.members.flatMap(({ cases }) => cases).length > 1;
   return [
     ...(entries ? [] : [READING]),
     ...(entries ?? []).map((entry) => ({
@@ -175,6 +185,15 @@ function chargeLines(
                   <Link href={`?show=charge&charge=${charge.id}`} scroll={false}>
                     Change this charge
                   </Link>
+                )}
+                {charge.kind === 'service' && movable && may('reverse entries') && (
+                  <Button
+                    type="link"
+                    className={css.link}
+                    onClick={() => open('move', { charge: String(charge.id) })}
+                  >
+                    Move it
+                  </Button>
                 )}
                 <ChargeActs charge={charge} today={today} />
               </>

@@ -6,19 +6,31 @@ import { LEDGER_VIEWS, type LedgerView } from '../../../../../core/accounts/ledg
 import { formatDate } from '../../../../../core/calendar';
 import { cents, formatMoneyPlain } from '../../../../../core/money';
 import { counted } from '../../../../../core/words';
-import type { Member, MemberCoverage } from '../../../../../server/accounts/members';
-import { Day } from '../../../../../ui/figures';
+import { CASE_KINDS } from '../../../../../core/accounts/cases';
+import type { CaseTotals, Member, MemberCase, MemberCoverage } from '../../../../../server/accounts/members';
+import { Choose } from '../../../../../ui/choose';
+import { Day, Money } from '../../../../../ui/figures';
+import { Loaded } from '../../../../../ui/loaded';
+import { caseTotalsAction, reopenCaseAction } from '../../actions';
 import { Toolbar } from '../../../../../ui/page';
 import css from '../account.module.css';
 import { type AccountDesk, type AccountSection, useAccount } from '../section';
 
 const FixDrawer = dynamic(() => import('../fix-drawer').then((all) => all.FixDrawer));
+const NewCaseDrawer = dynamic(() => import('../case-drawer').then((all) => all.NewCaseDrawer));
+const CaseDrawer = dynamic(() => import('../case-drawer').then((all) => all.CaseDrawer));
+const DischargeDrawer = dynamic(() => import('../case-drawer').then((all) => all.DischargeDrawer));
+const MoveDrawer = dynamic(() => import('../case-drawer').then((all) => all.MoveDrawer));
 
 const fix =
   (kind: 'person' | 'member' | 'coverage' | 'order' | 'charge') =>
   ({ account, forms, close }: AccountDesk) => (
     <FixDrawer kind={kind} account={account} plans={forms.plans} choices={forms.choices} onClose={close} />
   );
+
+/** The person whom the address names, or the first one. */
+const personOf = ({ account, params }: AccountDesk): Member | undefined =>
+  account.members.find(({ id }) => id === Number(params.get('patient'))) ?? account.members[0];
 
 /** Who belongs to the household, with their coverages, and whose part of the account is shown. */
 export const members: AccountSection = {
@@ -29,6 +41,25 @@ export const members: AccountSection = {
     coverage: { draw: fix('coverage') },
     order: { draw: fix('order') },
     charge: { draw: fix('charge') },
+    'new-case': {
+      may: 'register people',
+      draw: (desk) => {
+        const person = personOf(desk);
+        return person && <NewCaseDrawer desk={desk} person={person} />;
+      },
+    },
+    case: {
+      may: 'register people',
+      draw: (desk) => desk.shownCase && <CaseDrawer desk={desk} found={desk.shownCase} />,
+    },
+    discharge: {
+      may: 'register people',
+      draw: (desk) => desk.shownCase && <DischargeDrawer desk={desk} found={desk.shownCase} />,
+    },
+    move: {
+      may: 'reverse entries',
+      draw: (desk) => <MoveDrawer desk={desk} chargeId={Number(desk.params.get('charge'))} />,
+    },
   },
 };
 
@@ -36,15 +67,16 @@ export const members: AccountSection = {
 const FEW = 3;
 
 function Members() {
-  const { account, member, view, set, may, open } = useAccount();
+  const { account, member, shownCase, view, set, may, open } = useAccount();
   const shown = account.members.filter((item) => member === 0 || item.id === member);
+  const cases = shown.flatMap((person) => person.cases.map((one) => ({ person, one })));
   return (
     <>
       <Toolbar>
         <Segmented
           aria-label="Member"
           value={member}
-          onChange={(value) => set('member', value ? String(value) : '')}
+          onChange={(value) => set('member', value ? String(value) : '', 'case')}
           options={[
             { value: 0, label: 'Whole household' },
             ...account.members.map((item) => ({ value: item.id, label: item.first })),
@@ -54,6 +86,22 @@ function Members() {
           <Button type="link" className={css.link} onClick={() => open('member')}>
             Add member
           </Button>
+        )}
+        {cases.length > shown.length && (
+          <div className={css.cases}>
+            <Choose
+              aria-label="Case"
+              value={shownCase?.id ?? 0}
+              onChange={(id) => set('case', id ? String(id) : '')}
+              options={[
+                { value: 0, label: 'All cases' },
+                ...cases.map(({ person, one }) => ({
+                  value: one.id,
+                  label: `${shown.length > 1 ? `${person.first}: ` : ''}${one.name}${one.dischargedOn ? ', closed' : ''}`,
+                })),
+              ]}
+            />
+          </div>
         )}
         <Segmented
           aria-label="Filter"
@@ -68,13 +116,110 @@ function Members() {
         <PersonLine
           key={item.id}
           person={item}
+          found={shownCase ?? item.cases[0]}
           alone={account.members.length === 1 || member !== 0}
           mayChange={may('register people')}
           open={open}
         />
       ))}
       {shown.length > FEW && <p className="small quiet">Choose a member to see the others.</p>}
+      {shownCase && <CaseLine found={shownCase} />}
     </>
+  );
+}
+
+const TOTALS: readonly (readonly [key: keyof CaseTotals, words: string])[] = [
+  ['charged', 'Charged'],
+  ['reduced', 'Written off'],
+  ['paid', 'Paid'],
+  ['withPayers', 'With payers'],
+  ['withPatient', 'With the patient'],
+];
+
+/** The case that is shown: what it is, what can be done with it, and its totals beside those of person and household. */
+function CaseLine({ found }: { found: MemberCase }) {
+  const { account, may, open, run, busy } = useAccount();
+  const mayChange = may('register people');
+  const facts = [
+    found.kind !== 'general' && CASE_KINDS[found.kind],
+    found.accidentDate &&
+      `on ${formatDate(found.accidentDate)}${found.accidentState && ` in ${found.accidentState}`}`,
+    found.openedOn && `open since ${formatDate(found.openedOn)}`,
+    found.diagnoses.length > 0 && found.diagnoses.map(({ code }) => code).join(' '),
+    found.referringLast && `referred by ${found.referringFirst} ${found.referringLast}`,
+    found.cameBy && `came by ${found.cameBy}${found.cameByNote && ` (${found.cameByNote})`}`,
+    found.limits && `limits: ${found.limits}`,
+    !found.claims && 'sends no claims',
+    !found.statements && 'not on statements',
+    !found.lateCharges && 'no late charges',
+  ].filter(Boolean);
+  const act = (words: string, does: () => void) =>
+    mayChange && (
+      <>
+        {' '}
+        <Button type="link" className={css.link} disabled={busy} onClick={does}>
+          {words}
+        </Button>
+      </>
+    );
+  const of = { patient: String(found.patientId), case: String(found.id) };
+  return (
+    <section className={css.case} aria-label="Case">
+      <div className="small quiet">
+        <strong>{found.name}</strong>
+        {facts.length > 0 && ` · ${facts.join(' · ')}`}
+        {act('change', () => open('case', of))}
+        {found.dischargedOn ? (
+          <>
+            {' · '}
+            <span className="warn">
+              closed on <Day date={found.dischargedOn} />: {found.dischargeWhy}
+            </span>
+            {act('open it again', () => void run(() => reopenCaseAction({ caseId: found.id }), 'Open again'))}
+          </>
+        ) : (
+          !found.standing && act('close', () => open('discharge', of))
+        )}
+      </div>
+      {/* What was posted meanwhile counts. */}
+      <Loaded
+        of={`${found.id}/${account.charges.map(({ id, withPayer, withPatient }) => `${id}.${withPayer}.${withPatient}`).join()}`}
+        read={() => caseTotalsAction({ caseId: found.id })}
+      >
+        {(totals) => (
+          <table className={css.totals} aria-label="Totals of the case">
+            <thead>
+              <tr>
+                <th scope="col" />
+                {TOTALS.map(([key, words]) => (
+                  <th key={key} scope="col">
+                    {words}
+                  </th>
+                ))}
+              </tr>
+            </thead>
+            <tbody>
+              {(
+                [
+                  ['This case', totals.case],
+                  ['The person', totals.person],
+                  ['The household', totals.household],
+                ] as const
+              ).map(([words, row]) => (
+                <tr key={words}>
+                  <th scope="row">{words}</th>
+                  {TOTALS.map(([key]) => (
+                    <td key={key}>
+                      <Money cents={row[key]} />
+                    </td>
+                  ))}
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        )}
+      </Loaded>
+    </section>
   );
 }
 
@@ -94,7 +239,7 @@ const coverageWords = (coverage: MemberCoverage, alone: boolean): string =>
     .join(', ');
 
 /** What is left of a limit, in words: of how much, or how many. */
-const leftWords = ({ words, money, most, left }: Member['counts'][number]): string =>
+const leftWords = ({ words, money, most, left }: MemberCase['counts'][number]): string =>
   money
     ? `${words} ${formatMoneyPlain(cents(left))} of ${formatMoneyPlain(cents(most))}`
     : `${left} of ${words}`;
@@ -102,17 +247,21 @@ const leftWords = ({ words, money, most, left }: Member['counts'][number]): stri
 /** One person: birth date, coverages, what of the first is left. Those that are not in force are unfolded. */
 function PersonLine({
   person,
+  found,
   alone,
   mayChange,
   open,
 }: {
   person: Member;
+  /** The case whose coverages are shown. */
+  found: MemberCase;
   /** Nobody else is shown, so that there is room for all that is counted. */
   alone: boolean;
   mayChange: boolean;
   open: (name: string, more?: Record<string, string>) => void;
 }) {
   const patient = String(person.id);
+  const ofCase: Record<string, string> = found.standing ? {} : { case: String(found.id) };
   const act = (words: string, name: string, more: Record<string, string> = {}) =>
     mayChange && (
       <>
@@ -125,21 +274,22 @@ function PersonLine({
   const coverage = (item: MemberCoverage) => (
     <span key={item.id}>
       {' · '}
-      {coverageWords(item, person.coverages.length === 1)}
-      {act('change', 'coverage', { coverage: String(item.id) })}
+      {coverageWords(item, found.coverages.length === 1)}
+      {act('change', 'coverage', { coverage: String(item.id), ...ofCase })}
     </span>
   );
-  const now = person.coverages.filter((item) => item.now);
-  const others = person.coverages.filter((item) => !item.now);
+  const now = found.coverages.filter((item) => item.now);
+  const others = found.coverages.filter((item) => !item.now);
   // Beside others only what is used up.
-  const shown = person.counts.filter(({ left, most }) => alone || (left === 0 && most > 0));
+  const shown = found.counts.filter(({ left, most }) => alone || (left === 0 && most > 0));
   return (
     <div className={`small quiet ${css.person}`}>
       {person.first} {person.last}, born <Day date={person.birthDate} />
       {act('change', 'person')}
       {now.length === 0 ? ' · no coverage today' : now.map(coverage)}
-      {act('add coverage', 'coverage')}
-      {now.length > 1 && act('change the order', 'order')}
+      {act('add coverage', 'coverage', ofCase)}
+      {now.length > 1 && act('change the order', 'order', ofCase)}
+      {found.standing && act('open a case', 'new-case')}
       {shown.length > 0 && ` · left: ${shown.map(leftWords).join(', ')}`}
       {others.length > 0 && (
         <details>

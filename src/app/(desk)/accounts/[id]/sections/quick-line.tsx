@@ -38,14 +38,15 @@ export const quickLine: AccountSection = {
 };
 
 function QuickPanel() {
-  const { account, member, forms, today, may, dialog } = useAccount();
+  const { account, member, shownCase, forms, today, may, dialog } = useAccount();
   if (!may('enter charges') || account.members.length === 0 || dialog === 'story') return null;
   return (
     <Settled room={room()}>
       <QuickLine
-        key={member}
+        key={`${member}/${shownCase?.id ?? 0}`}
         members={account.members}
         member={member}
+        shownCase={shownCase}
         choices={forms.choices}
         today={today}
         begins={isAwaited}
