@@ -25,6 +25,7 @@ const VOCABULARIES: Record<string, string> = {
   connection_kind: 'ConnectionKind',
   tender_kind: 'Tender',
   benefit_kind: 'BenefitKind',
+  payer_setting_kind: 'PayerSetting',
 };
 
 interface Column {
@@ -102,6 +103,7 @@ import type { EntryKind } from '../core/books/kinds';
 import type { Passing } from '../core/books/passing';
 import type { CalendarDate } from '../core/calendar';
 import type { BenefitKind } from '../core/estimates/benefits';
+import type { PayerSetting } from '../core/payers/settings';
 import type { ConnectionKind } from '../core/exchange/connections';
 import type { BasisPoints, Cents } from '../core/money';
 import type { Tender } from '../core/payments/tenders';

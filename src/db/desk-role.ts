@@ -47,6 +47,7 @@ const ADDED_TO = [
   'letter_charge',
   'contact',
   'contact_void',
+  'note_seen',
   'placement_charge',
   'placement_event',
   'agency_statement',
@@ -75,6 +76,7 @@ const KNOWN = [
   'migration',
   'owned',
   'passing',
+  'payer_setting_kind',
   'tender_kind',
   'tender_move',
 ] as const;
@@ -94,6 +96,7 @@ const FORGOTTEN = [
   'answered',
   'case_diagnosis',
   'case_service',
+  'clearinghouse_payer',
   'connection',
   'household_open_to',
   'list_choice',

@@ -5,6 +5,7 @@ import PgBoss from 'pg-boss';
 import { BOOK_ACCOUNTS } from '../core/books/accounts';
 import { DIMENSIONS } from '../core/books/dimensions';
 import { ENTRY_KINDS } from '../core/books/kinds';
+import { PAYER_SETTINGS } from '../core/payers/settings';
 import { CONNECTION_KINDS } from '../core/exchange/connections';
 import { BENEFIT_KIND_NAMES } from '../core/estimates/benefits';
 import { TENDER_MOVES, TENDER_NAMES } from '../core/payments/tenders';
@@ -215,6 +216,7 @@ async function makeKnown(client: pg.PoolClient): Promise<void> {
     tender_kind: TENDER_NAMES,
     benefit_kind: BENEFIT_KIND_NAMES,
     connection_kind: Object.keys(CONNECTION_KINDS),
+    payer_setting_kind: Object.keys(PAYER_SETTINGS),
   }))
     await client.query(`insert into ${table} (code) select unnest($1::text[]) on conflict do nothing`, [
       codes,

@@ -5,6 +5,7 @@ import type { EntryKind } from '../core/books/kinds';
 import type { Passing } from '../core/books/passing';
 import type { CalendarDate } from '../core/calendar';
 import type { BenefitKind } from '../core/estimates/benefits';
+import type { PayerSetting } from '../core/payers/settings';
 import type { ConnectionKind } from '../core/exchange/connections';
 import type { BasisPoints, Cents } from '../core/money';
 import type { Tender } from '../core/payments/tenders';
@@ -145,7 +146,21 @@ export interface DB {
   book_account: {
     code: string;
     class: 'receivable' | 'credit' | 'cash' | 'income' | 'reduction' | 'expense' | 'payable' | 'opening';
-    part: 'fee' | 'tax' | 'added' | 'opened' | 'payer_paid' | 'patient_paid' | 'agency_paid' | 'reduced' | 'expected' | 'with_payer' | 'with_patient' | 'on_plan' | 'at_agency' | null;
+    part:
+      | 'fee'
+      | 'tax'
+      | 'added'
+      | 'opened'
+      | 'payer_paid'
+      | 'patient_paid'
+      | 'agency_paid'
+      | 'reduced'
+      | 'expected'
+      | 'with_payer'
+      | 'with_patient'
+      | 'on_plan'
+      | 'at_agency'
+      | null;
     words: string;
   };
   care_authorization: {
@@ -275,7 +290,9 @@ export interface DB {
     frequency: Generated<'1' | '7' | '8'>;
     replaces: number | null;
     payer_claim_number: Generated<string>;
-    status: Generated<'draft' | 'ready' | 'sent' | 'accepted' | 'rejected' | 'decided' | 'closed' | 'held' | 'withdrawn'>;
+    status: Generated<
+      'draft' | 'ready' | 'sent' | 'accepted' | 'rejected' | 'decided' | 'closed' | 'held' | 'withdrawn'
+    >;
     hold_reason: Generated<string>;
     total: Cents;
     service_date: CalendarDate;
@@ -292,7 +309,8 @@ export interface DB {
     claim_id: number;
     at: Generated<Date>;
     business_date: CalendarDate;
-    status: 'draft' | 'ready' | 'sent' | 'accepted' | 'rejected' | 'decided' | 'closed' | 'held' | 'withdrawn';
+    status:
+      'draft' | 'ready' | 'sent' | 'accepted' | 'rejected' | 'decided' | 'closed' | 'held' | 'withdrawn';
     cause_kind: 'user' | 'file' | 'rule';
     cause: string;
     words: string;
@@ -312,6 +330,17 @@ export interface DB {
   claim_move: {
     from_status: string;
     to_status: string;
+  };
+  clearinghouse_payer: {
+    connection_id: number;
+    code: string;
+    name: string;
+    takes: string[];
+    needs: string[];
+  };
+  common_notice: {
+    words: string;
+    version: Generated<number>;
   };
   confidential_address: {
     id: GeneratedAlways<number>;
@@ -351,7 +380,8 @@ export interface DB {
     kind: 'call' | 'letter' | 'message' | 'visit';
     direction: 'out' | 'in';
     whom: Generated<string>;
-    outcome: 'no-answer' | 'left-word' | 'wrong-number' | 'spoke' | 'refused' | 'promise' | 'dispute' | 'hardship';
+    outcome:
+      'no-answer' | 'left-word' | 'wrong-number' | 'spoke' | 'refused' | 'promise' | 'dispute' | 'hardship';
     at: Date;
     business_date: CalendarDate;
     again_on: CalendarDate | null;
@@ -377,6 +407,8 @@ export interface DB {
     bill_patient_why: Generated<'' | 'medicaid' | 'qmb' | 'injury' | 'contract'>;
     claim_number: Generated<string>;
     adjuster: Generated<string>;
+    assigned: Generated<boolean>;
+    signed: Generated<boolean>;
     version: Generated<number>;
   };
   debt_layer: {
@@ -457,7 +489,19 @@ export interface DB {
   };
   follow_up: {
     id: GeneratedAlways<number>;
-    kind: 'denial' | 'short-payment' | 'reason' | 'overpaid' | 'rejected' | 'next-payer' | 'returned-mail' | 'broken-plan' | 'broken-promise' | 'agency' | 'suspended' | 'other-insurer';
+    kind:
+      | 'denial'
+      | 'short-payment'
+      | 'reason'
+      | 'overpaid'
+      | 'rejected'
+      | 'next-payer'
+      | 'returned-mail'
+      | 'broken-plan'
+      | 'broken-promise'
+      | 'agency'
+      | 'suspended'
+      | 'other-insurer';
     household_id: number | null;
     claim_id: number | null;
     charge_id: number | null;
@@ -671,13 +715,17 @@ export interface DB {
   note: {
     id: GeneratedAlways<number>;
     household_id: number | null;
-    about: Generated<'account' | 'follow-up' | 'receipt' | 'stop' | 'contact'>;
+    about: Generated<'account' | 'follow-up' | 'receipt' | 'stop' | 'contact' | 'payer'>;
+    patient_id: number | null;
+    case_id: number | null;
+    payer_id: number | null;
     follow_up_id: number | null;
     receipt_id: number | null;
     stop_id: number | null;
     contact_id: number | null;
     audience: Generated<'us' | 'patient'>;
     pinned: Generated<boolean>;
+    on_opening: Generated<boolean>;
     words: string;
     until: CalendarDate | null;
     times: number | null;
@@ -686,6 +734,11 @@ export interface DB {
     at: Generated<Date>;
     ended_on: CalendarDate | null;
     ended_by: string | null;
+  };
+  note_seen: {
+    note_id: number;
+    user_id: string;
+    day: CalendarDate;
   };
   overdue_owner: {
     household_id: number;
@@ -802,7 +855,35 @@ export interface DB {
     requires_referring: Generated<boolean>;
     requires_authorization: Generated<boolean>;
     phone: Generated<string>;
+    claim_name: Generated<string>;
+    line1: Generated<string>;
+    line2: Generated<string>;
+    city: Generated<string>;
+    state: Generated<string>;
+    zip: Generated<string>;
+    clearinghouse_mails: Generated<boolean>;
+    new_claims: Generated<'evening' | 'held'>;
+    corrections: Generated<'replaced' | 'reopened' | 'new'>;
+    accepts_assignment: Generated<boolean>;
+    own_name: Generated<string>;
+    own_npi: Generated<string>;
+    own_taxonomy: Generated<string>;
+    own_tax_id: Generated<string>;
+    own_line1: Generated<string>;
+    own_city: Generated<string>;
+    own_state: Generated<string>;
+    own_zip: Generated<string>;
+    unfinished: Generated<boolean>;
+    retired_on: CalendarDate | null;
     merged_into: number | null;
+    version: Generated<number>;
+  };
+  payer_agreement: {
+    id: GeneratedAlways<number>;
+    payer_id: number;
+    transaction: '837P' | '837D' | '835' | '270' | '276';
+    provider_id: number | null;
+    since: CalendarDate;
     version: Generated<number>;
   };
   payer_balance: {
@@ -813,9 +894,49 @@ export interface DB {
     paid: Generated<Cents>;
     reduced: Generated<Cents>;
   };
+  payer_contact: {
+    id: GeneratedAlways<number>;
+    payer_id: number;
+    purpose: 'claims' | 'eligibility' | 'authorizations' | 'appeals' | 'payments' | 'providers' | 'adjuster';
+    name: Generated<string>;
+    phone: Generated<string>;
+    hours: Generated<string>;
+    email: Generated<string>;
+    active: Generated<boolean>;
+    version: Generated<number>;
+  };
   payer_identifier: {
     value: string;
     payer_id: number;
+  };
+  payer_provider: {
+    id: GeneratedAlways<number>;
+    payer_id: number;
+    provider_id: number;
+    valid_from: CalendarDate | null;
+    valid_to: CalendarDate | null;
+    bills_as: Generated<'' | 'group' | 'individual'>;
+    individual_qualifier: Generated<'' | 'G2' | '0B' | '1G' | 'LU'>;
+    individual_id: Generated<string>;
+    group_qualifier: Generated<'' | 'G2' | 'LU' | '0B' | '1G'>;
+    group_id: Generated<string>;
+    version: Generated<number>;
+  };
+  payer_reference: {
+    id: GeneratedAlways<number>;
+    payer_id: number;
+    qualifier: '2U' | 'EI' | 'FY' | 'NF';
+    value: string;
+    version: Generated<number>;
+  };
+  payer_setting: {
+    payer_id: number;
+    setting: PayerSetting;
+    active: Generated<boolean>;
+    version: Generated<number>;
+  };
+  payer_setting_kind: {
+    code: string;
   };
   payment_plan: {
     id: GeneratedAlways<number>;
@@ -867,7 +988,9 @@ export interface DB {
     number: Generated<string>;
     household_id: number;
     connection_id: number;
-    status: Generated<'proposed' | 'placed' | 'accepted' | 'withdrawn' | 'refused' | 'recalled' | 'returned' | 'paid'>;
+    status: Generated<
+      'proposed' | 'placed' | 'accepted' | 'withdrawn' | 'refused' | 'recalled' | 'returned' | 'paid'
+    >;
     amount: Cents;
     contingency: BasisPoints;
     pays: 'gross' | 'net';

@@ -27,6 +27,8 @@ interface Covered {
   bill_patient_why: '' | 'medicaid' | 'qmb' | 'injury' | 'contract';
   claim_number: string;
   adjuster: string;
+  assigned: boolean;
+  signed: boolean;
   version: number;
   patient_id: number;
   policy_id: number;

@@ -6,7 +6,7 @@ import type { Db } from '../db/connect';
 import type { Context } from '../server/access';
 import { exchangeRoot } from '../server/folders';
 import { writeOutbox } from '../server/exchange/round';
-import { clearinghouseRound } from '../standins/clearinghouse';
+import { clearinghouseRound, payerListRound } from '../standins/clearinghouse';
 import { contingencyOf } from '../core/exchange/connections';
 import { agencyRound } from '../standins/agency';
 import { gatewayRound, printShopRound } from '../standins/mail';
@@ -39,6 +39,7 @@ export async function outsideTurn(context: Context): Promise<void> {
     );
     if (!rows[0]?.free) return;
     await clearinghouseRound(join(exchangeRoot(), 'tideline'), standinState(), context.today);
+    await payerListRound(join(exchangeRoot(), 'tideline'));
     await printShopRound(join(exchangeRoot(), 'shoreline'));
     await gatewayRound(join(exchangeRoot(), 'pelican'));
     await agencyTurn(context.today);

@@ -32,7 +32,7 @@ import { setDelivery } from '../server/statements/household';
 import { FIRST_ROWS } from '../core/statements/sets';
 import { finishWork } from '../server/jobs/run';
 import { startSendingBatch } from '../server/jobs/work';
-import { clearinghouseRound } from '../standins/clearinghouse';
+import { PAYER_LIST, clearinghouseRound, payerListRound } from '../standins/clearinghouse';
 import { draw } from '../standins/payers';
 import { standinState } from './outside';
 import { overdueHappens } from './overdue';
@@ -48,7 +48,8 @@ const pick = (text: string, sides: number): number => draw(SEED, text, sides);
 async function fullRound(context: Context): Promise<void> {
   await exchangeRound(context);
   const root = join(exchangeRoot(), 'tideline');
-  for (const name of await clearinghouseRound(root, standinState(), context.today, SEED)) {
+  const listed = (await payerListRound(root)) ? [PAYER_LIST] : [];
+  for (const name of [...listed, ...(await clearinghouseRound(root, standinState(), context.today, SEED))]) {
     const past = new Date(Date.now() - 60_000);
     await utimes(join(root, 'inbox', name), past, past);
   }

@@ -305,7 +305,71 @@ async function setUpPayers(context: Context, tideline: number): Promise<Record<s
       if (group === COUNTED_PLAN) await countMore(context, of, terms.deductible);
     }
   }
+  await setUpInjuries(context, tideline, insurancePlans);
   return insurancePlans;
+}
+
+/** An insurer of accidents, to which claims need an agreement that is not made yet; and what payers know of ours. */
+async function setUpInjuries(
+  context: Context,
+  tideline: number,
+  insurancePlans: Record<string, number>,
+): Promise<void> {
+  const id = await add(context, 'payers', {
+    name: 'Ironwood Casualty',
+    payer_id: 'IRW04',
+    connection_id: String(tideline),
+    filing_code: 'AM',
+    line1: '900 Foundry Road',
+    city: 'Tacoma',
+    state: 'WA',
+    zip: '984010900',
+    phone: '555-0190',
+    corrections: 'new',
+  });
+  const of = { payer_id: String(id) };
+  insurancePlans['IW'] = await add(context, 'plans', { ...of, name: 'Car injuries', contracted: false });
+  await add(context, 'shares', {
+    insurance_plan_id: String(insurancePlans['IW']),
+    category: 'therapy',
+    share: '100 %',
+  });
+  await addAll(context, 'payer-contacts', [
+    { ...of, purpose: 'adjuster', name: 'Dana Whitfield', phone: '555-0191', hours: 'Mon to Thu, 8 to 4' },
+    { ...of, purpose: 'claims', phone: '555-0190', hours: 'weekdays, 7 to 6' },
+  ]);
+  await add(context, 'payer-references', { ...of, qualifier: 'FY', value: '0420' });
+  await add(context, 'payer-settings', { ...of, setting: 'no-plan-name' });
+  const payers = await context.db.selectFrom('payer').select('id').orderBy('id').execute();
+  const providers = await context.db.selectFrom('provider').select('id').orderBy('id').execute();
+  await addAll(
+    context,
+    'payer-providers',
+    providers.map((provider) => ({
+      payer_id: String(payers[0]!.id),
+      provider_id: String(provider.id),
+      valid_from: '2015-01-01',
+    })),
+  );
+  await addAll(
+    context,
+    'payer-agreements',
+    ['837P', '837D', '835'].map((transaction) => ({
+      payer_id: String(payers[0]!.id),
+      transaction,
+      since: '2015-01-01',
+    })),
+  );
+  await addAll(
+    context,
+    'common-notices',
+    [
+      'Ask for the new insurance card',
+      'Needs an interpreter',
+      'Send records before the claim',
+      'Wheelchair: room 2',
+    ].map((words) => ({ words })),
+  );
 }
 
 /** The plan that counts more than the others: by household, out of pocket, and visits of therapy. */

@@ -82,15 +82,17 @@ export function storiesHappen(
     await addCoverage(desk, {
       patientId,
       caseId,
-      insurancePlanId: insurancePlans['NL-A10']!,
-      memberId: 'NLM7734410',
+      insurancePlanId: insurancePlans['IW']!,
+      memberId: 'IW77344101',
+      claimNumber: 'AC-2026-00318',
+      adjuster: 'Dana Whitfield, 555-0191',
       key: 'demo collision coverage',
     });
   });
   for (const ago of [33, 26, 19, 5])
     at(ago, async (day) => {
       const { patientId } = named('Beaumont');
-      const desk = on(day, 'front-desk');
+      const desk = on(day);
       const { id: caseId } = await desk.db
         .selectFrom('care_case')
         .select('id')

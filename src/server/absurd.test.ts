@@ -164,6 +164,15 @@ async function prepare(): Promise<void> {
       key: '',
     },
     'void charge': { chargeId, why: 'x' },
+    'add desk payer': {
+      name: 'Absurd Mutual',
+      city: 'Tacoma',
+      state: 'WA',
+      zip: '98401',
+      plan: 'One',
+      key: 'press-absurd-payer',
+    },
+    'see notices': { noteIds: [1] },
     'open case': {
       patientId,
       name: 'Knee',

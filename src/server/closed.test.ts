@@ -205,7 +205,7 @@ test('drawers, estimates and previews ask it, and so does every use case, of wha
   await allowOpen(other, { householdId: null, chargeIds: [], constructor: 1, batchId: 1 });
   const { householdId, caseId, receiptId, chargeId, noteId } = ids as Record<string, number>;
   const readers: [string, (context: Context) => Promise<unknown>][] = [
-    ['notes', (context) => readNotes(context, householdId!)],
+    ['notes', (context) => readNotes(context, { householdId: householdId! })],
     ['stops', (context) => readStops(context, householdId!)],
     ['mail', (context) => readMail(context, householdId!)],
     ['members', (context) => readMembers(context, householdId!)],

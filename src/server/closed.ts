@@ -47,6 +47,7 @@ export const NAMING: Readonly<Record<string, string>> = {
   placementIds: 'placement',
   pieceIds: 'mail piece',
   noteId: 'note',
+  noteIds: 'note',
   stopId: 'stop',
   contactId: 'contact',
   promiseId: 'promise',

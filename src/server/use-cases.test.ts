@@ -30,6 +30,7 @@ import { Conflict, type Context, Refused } from './access';
 import { takeOffForbidden } from './accounts/bill-patient';
 import { chargeAccount, completeCharge, enterCharge, voidCharge } from './accounts/charges';
 import { mergeHouseholds, mergePeople } from './accounts/merge';
+import { addDeskPayer } from './payers/desk';
 import { changeCase, dischargeCase, openCase, reopenCase } from './accounts/cases';
 import { moveCharge } from './accounts/move';
 import { addCoverage, changeCoverage, keepFromPayers, orderCoverages } from './accounts/coverage';
@@ -86,7 +87,7 @@ import {
 } from './batches/drafts';
 import { endConfidential, setConfidential } from './accounts/confidential';
 import { liftStop, setStop } from './accounts/stops';
-import { addNote, endNote } from './notes/notes';
+import { addNote, endNote, seeNotices } from './notes/notes';
 import { readMail, setDelivery } from './statements/household';
 import { prepareStatement } from './statements/prepare';
 import { postLate } from './statements/late';
@@ -320,6 +321,18 @@ const PRESSES: Record<string, Press> = {
     date: '2026-03-16',
     key: key(),
   })),
+  [addDeskPayer.title]: press(addDeskPayer, async () => ({
+    name: `Desk Mutual ${key()}`,
+    city: 'Tacoma',
+    state: 'WA',
+    zip: '98401',
+    key: key(),
+  })),
+  [seeNotices.title]: press(seeNotices, async () => {
+    const { householdId } = await household(t);
+    const about = { householdId, words: 'Read me', pinned: true, onOpening: true };
+    return { noteIds: [await addNote(t.context, { ...about, key: key() })] };
+  }),
   [openCase.title]: press(openCase, async () => ({
     patientId: (await household(t)).patientId,
     name: 'Left knee',

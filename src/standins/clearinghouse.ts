@@ -10,6 +10,8 @@ import { type Cents, sum } from '../core/money';
 import { type ClaimAcknowledgment, write277CA, write999, writeTa1 } from '../core/x12/acknowledgments';
 import { type ReadClaim, read837 } from '../core/x12/claim837';
 import { type Interchange, type TransactionSet, readSets } from '../core/x12/interchange';
+import { type ListedPayer, writePayerList } from '../core/payers/payer-list';
+import type { Transaction } from '../core/payers/words';
 import { type RemitClaim, write835 } from '../core/x12/remittance835';
 import { X12Error } from '../core/x12/segments';
 import { STANDIN_PAYERS } from './payer-book';
@@ -81,6 +83,42 @@ export async function clearinghouseRound(
   await rename(`${stateFile}.part`, stateFile);
   for (const name of taken) await rename(join(outbox, name), join(root, 'archive', 'out', name));
   return files.map((file) => file.name);
+}
+
+/** The payers that it reaches, ours and one that we have nothing to do with. */
+const LISTED: readonly ListedPayer[] = [
+  ...STANDIN_PAYERS.map(({ payerId: code, name }) => ({
+    code,
+    name: name.toUpperCase(),
+    takes: ['837P', '837D', '835'] as Transaction[],
+    needs: [] as Transaction[],
+  })),
+  {
+    code: 'IRW04',
+    name: 'IRONWOOD CASUALTY',
+    takes: ['837P', '835', '276'],
+    needs: ['837P', '835'],
+  },
+];
+
+/** The name of the file with its list of payers. */
+export const PAYER_LIST = 'payers.csv';
+
+/**
+ * Delivers the list of payers, unless it did so before.
+ * @param root the connection's folder
+ * @returns whether it is there anew
+ */
+export async function payerListRound(root: string): Promise<boolean> {
+  const text = writePayerList(LISTED, '1');
+  const said = join(root, 'standin-payer-list.csv');
+  if ((await readFile(said, 'utf8').catch(() => '')) === text) return false;
+  await mkdir(join(root, 'inbox'), { recursive: true });
+  const path = join(root, 'inbox', PAYER_LIST);
+  await writeFile(`${path}.part`, text);
+  await rename(`${path}.part`, path);
+  await writeFile(said, text);
+  return true;
 }
 
 async function readState(path: string): Promise<State> {

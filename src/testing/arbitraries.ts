@@ -1,7 +1,13 @@
 /** Generators of claims, decisions and acknowledgments for property tests: any that the models allow. */
 import fc from 'fast-check';
 import { type CalendarDate, addDays, calendarDate } from '../core/calendar';
-import type { ClaimContent, ClaimForm, ClaimLineContent, OtherPayer } from '../core/claims/content';
+import type {
+  ClaimContent,
+  ClaimForm,
+  ClaimReference,
+  ClaimLineContent,
+  OtherPayer,
+} from '../core/claims/content';
 import { cents, sum } from '../core/money';
 import type { ClaimAcknowledgments, ImplementationAcknowledgment } from '../core/x12/acknowledgments';
 import { type Adjustment, GROUP_CODES } from '../core/x12/adjustments';
@@ -110,6 +116,12 @@ const otherPayer = fc.record({
     fc.record({ groupNumber: fc.constant(''), planName: orNothing(words, '') }),
   ),
   relationship: fc.constantFrom('self' as const, 'spouse' as const, 'child' as const, 'other' as const),
+  assignment: fc.option(
+    fc
+      .record({ benefits: fc.boolean(), signed: fc.boolean() })
+      .filter(({ benefits, signed }) => !benefits || !signed),
+    { nil: undefined },
+  ),
   decided: fc.option(
     fc.record({
       paid: money,
@@ -149,6 +161,15 @@ const otherPayers = (lines: number): fc.Arbitrary<OtherPayer[] | undefined> =>
     })),
   ) as fc.Arbitrary<OtherPayer[] | undefined>;
 
+const references = (...qualifiers: string[]): fc.Arbitrary<ClaimReference[] | undefined> =>
+  fc.option(
+    fc.array(fc.record({ qualifier: fc.constantFrom(...qualifiers), id: digits(7) }), {
+      minLength: 1,
+      maxLength: 2,
+    }),
+    { nil: undefined },
+  );
+
 /** Any claim of one form that the model allows; its total is the sum of its lines. */
 export function anyClaim(form: ClaimForm): fc.Arbitrary<ClaimContent> {
   const sample = sampleClaim(form);
@@ -165,9 +186,28 @@ export function anyClaim(form: ClaimForm): fc.Arbitrary<ClaimContent> {
           payerClaimNumber: fc.option(digits(12), { nil: undefined }),
           placeOfService: fc.constantFrom('11', '02', '22'),
           billing: fc.oneof(
-            fc.record({ organization: words, npi: digits(10), address }),
+            fc.record({
+              organization: words,
+              npi: digits(10),
+              address,
+              references: references('0B', '1G'),
+            }),
             fc.record({ last: words, first: words, npi: digits(10), address }),
           ),
+          payer: fc.record({
+            name: words,
+            payerId: digits(5),
+            address: fc.option(address, { nil: undefined }),
+            references: references('2U', 'EI', 'FY', 'NF', 'G2', 'LU'),
+          }),
+          assignment: fc.option(
+            fc
+              .record({ accepted: fc.boolean(), benefits: fc.boolean(), signed: fc.boolean() })
+              .filter((all) => Object.values(all).includes(false)),
+            { nil: undefined },
+          ),
+          employer: fc.boolean(),
+          casualtyNumber: fc.option(digits(9), { nil: undefined }),
           subscriber: person,
           memberId: fc.stringMatching(/^[A-Z0-9]{3,20}$/),
           group: fc.oneof(
@@ -177,7 +217,12 @@ export function anyClaim(form: ClaimForm): fc.Arbitrary<ClaimContent> {
           patient: person,
           relationship: fc.constantFrom('self', 'spouse', 'child', 'other'),
           coverageOrder: fc.constantFrom(1, 2, 3),
-          rendering: fc.option(provider, { nil: undefined }),
+          rendering: fc.option(
+            fc
+              .tuple(provider, references('G2', '0B', '1G', 'LU'))
+              .map(([who, numbers]) => ({ ...who, references: numbers })),
+            { nil: undefined },
+          ),
           facility: fc.option(fc.record({ name: words, address }), { nil: undefined }),
           referring: fc.option(
             provider.map(({ taxonomy: _, ...p }) => p),
@@ -230,7 +275,7 @@ export function anyClaim(form: ClaimForm): fc.Arbitrary<ClaimContent> {
         .chain((claim) =>
           otherPayers(claim.lines.length).map((others) => ({ ...claim, otherPayers: others })),
         )
-        .map(({ memberId, group, accident, ...claim }) => ({
+        .map(({ memberId, group, accident, employer, casualtyNumber, ...claim }) => ({
           ...sample,
           ...claim,
           diagnoses,
@@ -240,6 +285,10 @@ export function anyClaim(form: ClaimForm): fc.Arbitrary<ClaimContent> {
             ...(claim.relationship === 'self' ? claim.subscriber : { ...claim.subscriber, ...UNSAID }),
             memberId,
             ...group,
+            ...(casualtyNumber ? { casualtyNumber } : {}),
+            ...(employer && claim.relationship === 'other'
+              ? { organization: true, first: '', middle: '', suffix: '' }
+              : {}),
           },
           patient: claim.relationship === 'self' ? claim.subscriber : claim.patient,
           // Only an automobile accident has a state.

@@ -37,6 +37,7 @@ export function fixLink(
     patientId?: number;
     coverageId?: number;
     caseId?: number;
+    payerId?: number;
     lines?: { number: number; chargeId: number }[];
   },
 ): string {
@@ -48,6 +49,7 @@ export function fixLink(
     return `/accounts/${claim.householdId}?${query({ show: 'coverage', ...person, coverage: String(claim.coverageId) })}`;
   if (finding.place === 'patient' || finding.place === 'coverage')
     return `/accounts/${claim.householdId}?${query({ show: 'person', ...person })}`;
+  if (finding.place === 'payer' && claim.payerId) return `/payers/${claim.payerId}?${query({})}`;
   if (finding.place === 'case' && claim.caseId)
     return `/accounts/${claim.householdId}?${query({ show: 'case', case: String(claim.caseId) })}`;
   if (finding.place === 'charge') {
@@ -59,7 +61,6 @@ export function fixLink(
   const setup: Record<string, string> = {
     provider: 'providers',
     practice: 'practice',
-    payer: 'payers',
     location: 'locations',
   };
   return setup[finding.place] ? `/setup/${setup[finding.place]}` : back;

@@ -21,6 +21,11 @@ type PolicyName =
   | 'holderFirst'
   | 'holderBirthDate'
   | 'holderSex'
+  | 'holderOrganization'
+  | 'claimNumber'
+  | 'adjuster'
+  | 'assigned'
+  | 'signed'
   | 'validFrom'
   | 'validTo'
   | 'billPatient'
@@ -33,6 +38,7 @@ export function CoverageFields({
   plan,
   order,
   outside = false,
+  injury = false,
   focus,
 }: {
   f: Fields<PolicyName>;
@@ -43,6 +49,8 @@ export function CoverageFields({
   order?: React.ReactNode;
   /** Somebody who is nobody's patient here holds it. */
   outside?: boolean;
+  /** It is of an injury. */
+  injury?: boolean;
   focus?: string;
 }) {
   const on = <Name extends string>(name: Name) => ({ name, focus: focus === name });
@@ -75,11 +83,23 @@ export function CoverageFields({
           <f.Date {...on('holderBirthDate')} label="Holder’s birth date" />
           <f.Choice {...on('holderSex')} label="Holder’s sex" options={SEXES} empty="Unknown" />
         </Row>
+        <f.Text {...on('holderOrganization')} label="or an employer, for an injury at work" maxLength={60} />
+      </details>
+      <details open={injury}>
+        <summary>An injury: the insurer’s claim number and adjuster</summary>
+        <Row>
+          <f.Text {...on('claimNumber')} label="Claim number of the insurer" maxLength={30} />
+          <f.Text {...on('adjuster')} label="Adjuster" maxLength={80} />
+        </Row>
       </details>
       <Row>
         <f.Date {...on('validFrom')} label="In force from" />
         <f.Date {...on('validTo')} label="until" />
         {order}
+      </Row>
+      <Row>
+        <f.YesNo {...on('assigned')} label="The payer pays us" />
+        <f.YesNo {...on('signed')} label="Signature on file" />
       </Row>
       <Row>
         <f.Choice

@@ -119,6 +119,14 @@ const policy = {
     .enum(['F', 'M', 'U'])
     .nullish()
     .transform((value) => value ?? null),
+  /** An employer that holds it, for an injury at work. */
+  holderOrganization: textField(60),
+  /** What the insurer calls the injury, and who there works on it. */
+  claimNumber: textField(30),
+  adjuster: textField(80),
+  /** Whether the payer pays us, and whether the person has signed that it may be told what it asks. */
+  assigned: z.boolean().default(true),
+  signed: z.boolean().default(true),
   validFrom: optionalDateField,
   validTo: optionalDateField,
   /** Whether what the payer passes on may be billed to the patient, and what forbids it. */

@@ -3,6 +3,7 @@
  * and the kept document follow.
  */
 import { z } from 'zod';
+import type { CalendarDate } from '../calendar';
 import { centsField, dateField } from '../fields';
 import { adjustmentSchema } from '../x12/adjustments';
 
@@ -32,6 +33,12 @@ const person = name.extend({
 });
 
 const provider = z.object({ last: z.string(), first: z.string(), npi: z.string(), taxonomy: z.string() });
+
+/** A further number: what it is as X12 names it (REF01), and the number. */
+const reference = z.object({ qualifier: z.string(), id: z.string() });
+/** A further number of somebody on a claim. */
+export type ClaimReference = z.output<typeof reference>;
+const references = z.array(reference).optional();
 
 const line = z.object({
   number: z.int(),
@@ -68,6 +75,8 @@ const otherPayer = z.object({
   payer: z.object({ name: z.string(), payerId: z.string() }),
   subscriber: name.extend({ memberId: z.string(), groupNumber: z.string(), planName: z.string() }),
   relationship,
+  /** Left out, it pays us (OI03) and may be told (OI06). */
+  assignment: z.object({ benefits: z.boolean(), signed: z.boolean() }).optional(),
   /** What an earlier payer has decided, as it was received; absent of one that has not. Amounts in cents. */
   decided: z
     .object({
@@ -120,16 +129,32 @@ export const claimSchema = z.object({
     /** EI employer identification number, SY social security number. */
     taxIdKind: z.enum(['EI', 'SY']),
     address,
+    /** Numbers under which the payer knows who bills (2010AA REF: 0B, 1G). */
+    references,
   }),
-  subscriber: person.extend({ memberId: z.string(), groupNumber: z.string(), planName: z.string() }),
+  subscriber: person.extend({
+    /** An employer has none. */
+    birthDate: dateField.or(z.literal('').transform(() => '' as CalendarDate)),
+    memberId: z.string(),
+    groupNumber: z.string(),
+    planName: z.string(),
+    /** It is an employer: its name stands in last. */
+    organization: z.boolean().optional(),
+    /** The insurer's number of an injury (2010BA REF Y4). */
+    casualtyNumber: z.string().optional(),
+  }),
+  /** Left out, who bills accepts what the payer allows; the payer pays us; and the person has signed (CLM07, CLM08, CLM09). */
+  assignment: z.object({ accepted: z.boolean(), benefits: z.boolean(), signed: z.boolean() }).optional(),
   patient: person,
   relationship,
   /** 1 first payer, 2 second, 3 third. */
   coverageOrder: z.int(),
   /** Claim filing indicator (SBR09), such as CI commercial or BL. */
   filingCode: z.string(),
-  payer: z.object({ name: z.string(), payerId: z.string() }),
-  rendering: provider.optional(),
+  /** With its address where it is known, its further numbers (2U, EI, FY, NF) and that of the group there (G2, LU; 2010BB REF). */
+  payer: z.object({ name: z.string(), payerId: z.string(), address: address.optional(), references }),
+  /** With the numbers under which the payer knows who did it (2310B REF). */
+  rendering: provider.extend({ references }).optional(),
   /** Where it was done, when that is not where the billing provider is. */
   facility: z.object({ name: z.string(), address }).optional(),
   referring: provider.omit({ taxonomy: true }).optional(),

@@ -28,6 +28,10 @@ const context = (more: Partial<CheckContext> = {}): CheckContext => ({
   requiresAuthorization: false,
   payerAccepts: 'electronic',
   hasConnection: true,
+  unfinished: false,
+  clearinghouseMails: false,
+  agreementMissing: null,
+  takesPart: true,
   diagnoses: new Map(
     ['I10', 'J06.9', 'K02.9', ...Array.from({ length: 14 }, (_, n) => `Z${n}`)].map((code) => [
       code,

@@ -34,6 +34,14 @@ export interface CheckContext {
   requiresAuthorization: boolean;
   payerAccepts: 'electronic' | 'paper' | 'hold';
   hasConnection: boolean;
+  /** The payer was entered with its name alone, and nobody has said more. */
+  unfinished: boolean;
+  /** What is sent for it is printed and mailed, and needs an address. */
+  clearinghouseMails: boolean;
+  /** The transaction about which there has to be an agreement, and is none; null where all is well. */
+  agreementMissing: string | null;
+  /** Whoever is billed takes part with the payer on the day, as far as anything is said of it. */
+  takesPart: boolean;
   /** Known diagnosis codes with their validity; unknown codes are missing. */
   diagnoses: ReadonlyMap<string, { from: CalendarDate | null; to: CalendarDate | null }>;
   /** Service codes with what a line needs. */

@@ -82,6 +82,58 @@ export const PARTY_RULES: readonly Rule[] = [
       ),
   },
   {
+    id: 'payer-unfinished',
+    severity: 'stop',
+    place: 'payer',
+    field: 'unfinished',
+    reference: 'common practice, no source',
+    title: 'The payer is set up',
+    check: (c, x) =>
+      when(
+        x.unfinished,
+        `${c.payer.name} was entered at the desk: say how its claims go, its payer id and its kind, and that it is set up`,
+      ),
+  },
+  {
+    id: 'payer-agreement',
+    severity: 'stop',
+    place: 'payer',
+    field: 'agreement',
+    reference: 'common practice, no source',
+    title: 'There is an agreement where the clearinghouse asks for one',
+    check: (c, x) =>
+      when(
+        x.agreementMissing !== null,
+        `${c.payer.name} takes ${x.agreementMissing} only with an agreement, and there is none for ${c.billing.organization ?? `${c.billing.first} ${c.billing.last}`}`,
+      ),
+  },
+  {
+    id: 'payer-address',
+    severity: 'stop',
+    place: 'payer',
+    field: 'line1',
+    reference: '2010BB N3, N4',
+    title: 'A claim that is printed and mailed has the payer’s address',
+    check: (c, x) =>
+      when(
+        x.clearinghouseMails && !c.payer.address,
+        'It is printed and mailed, and the payer has no address',
+      ),
+  },
+  {
+    id: 'payer-takes-part',
+    severity: 'warn',
+    place: 'payer',
+    field: 'provider',
+    reference: 'common practice, no source',
+    title: 'Who did it takes part with the payer on the day',
+    check: (c, x) =>
+      when(
+        !x.takesPart,
+        `${c.rendering?.first ?? ''} ${c.rendering?.last ?? 'The provider'} does not take part with ${c.payer.name} on that day`.trim(),
+      ),
+  },
+  {
     id: 'payer-connection',
     severity: 'stop',
     place: 'payer',

@@ -132,7 +132,10 @@ export const PEOPLE_RULES: readonly Rule[] = [
     reference: '2010BA DMG02',
     title: 'The subscriber is known',
     check: (c) =>
-      when(!c.subscriber.last || !c.subscriber.birthDate, 'The subscriber’s name or birth date is missing'),
+      when(
+        !c.subscriber.last || (!c.subscriber.birthDate && !c.subscriber.organization),
+        'The subscriber’s name or birth date is missing',
+      ),
   },
   {
     id: 'coverage-dates',

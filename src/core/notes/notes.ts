@@ -12,6 +12,7 @@ export const NOTED_ABOUT = {
   receipt: 'payment',
   stop: 'stop',
   contact: 'contact',
+  payer: 'payer',
 } as const;
 /** What a note stands beside. */
 export type NotedAbout = keyof typeof NOTED_ABOUT;

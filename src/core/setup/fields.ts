@@ -25,6 +25,8 @@ export interface SetupField {
   /** What a new row begins with. */
   begins?: string | boolean;
   hint?: string;
+  /** The heading under which it stands with those after it. */
+  under?: string;
   choices?: Choice[];
 }
 
@@ -35,6 +37,7 @@ export interface FieldRule {
   fixed?: boolean;
   begins?: string | boolean;
   hint?: string;
+  under?: string;
   /** Choices that are always the same; others are read from a table. */
   choices?: Choice[];
   schema: z.ZodType<unknown>;
@@ -43,7 +46,7 @@ export interface FieldRule {
   row?: true;
 }
 
-type More = Partial<Pick<FieldRule, 'fixed' | 'hint' | 'begins'>>;
+type More = Partial<Pick<FieldRule, 'fixed' | 'hint' | 'begins' | 'under'>>;
 const asText = (kept: unknown): string => (kept === null || kept === undefined ? '' : String(kept));
 const typed = z.string().trim();
 

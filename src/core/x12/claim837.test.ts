@@ -79,7 +79,11 @@ describe('837', () => {
         relationship: 'child',
         filingCode: 'CI',
         diagnoses: ['034.0', 'V73.89'],
-        payer: { name: 'KEY INSURANCE COMPANY', payerId: '999996666' },
+        payer: {
+          name: 'KEY INSURANCE COMPANY',
+          payerId: '999996666',
+          references: [{ qualifier: 'G2', id: 'KA6663' }],
+        },
         position: 27,
       }),
     ]);

@@ -1,6 +1,7 @@
 /** The health care claim, ASC X12N 837 professional (005010X222A1) and dental (005010X224A2): writer and reader. */
 import type {
   ClaimContent,
+  ClaimReference,
   ClaimLineContent,
   OtherPayer,
   PersonName,
@@ -66,10 +67,12 @@ export function write837(t: Transmission837): string {
     if (dependent) {
       level += 1;
       x.segment('HL', String(level), String(subscriber), '23', '0');
-      x.segment('PAT', RELATIONSHIP[claim.relationship]);
+      // Of an employer the patient is an employee.
+      x.segment('PAT', claim.subscriber.organization ? '20' : RELATIONSHIP[claim.relationship]);
       writeName(x, 'QC', claim.patient);
       writeAddress(x, claim.patient.address);
       x.segment('DMG', 'D8', toX12Date(claim.patient.birthDate), claim.patient.sex);
+      writeCasualty(x, claim);
     }
     writeClaim(x, claim);
   }
@@ -116,6 +119,16 @@ function writeBillingProvider(x: X12Writer, claim: ClaimContent, level: number):
   );
   writeAddress(x, b.address);
   x.segment('REF', b.taxIdKind, digits(b.taxId));
+  writeReferences(x, b.references);
+}
+
+/** The insurer's number of an injury stands with the patient (2010BA or 2010CA REF Y4). */
+function writeCasualty(x: X12Writer, { subscriber }: ClaimContent): void {
+  if (subscriber.casualtyNumber) x.segment('REF', 'Y4', subscriber.casualtyNumber);
+}
+
+function writeReferences(x: X12Writer, references: readonly ClaimReference[] | undefined): void {
+  for (const { qualifier, id } of references ?? []) x.segment('REF', qualifier, id);
 }
 
 function writeSubscriber(
@@ -140,13 +153,18 @@ function writeSubscriber(
     '',
     claim.filingCode,
   );
-  writeName(x, 'IL', s, s.memberId);
+  if (s.organization) x.segment('NM1', 'IL', '2', s.last, '', '', '', '', s.memberId ? 'MI' : '', s.memberId);
+  else writeName(x, 'IL', s, s.memberId);
   // Where somebody else is the patient, the guides know the subscriber by name and member id alone (2010BA N3, N4, DMG).
   if (!dependent) {
     writeAddress(x, s.address);
     x.segment('DMG', 'D8', toX12Date(s.birthDate), s.sex);
   }
-  x.segment('NM1', 'PR', '2', claim.payer.name, '', '', '', '', 'PI', claim.payer.payerId);
+  if (!dependent) writeCasualty(x, claim);
+  const { name, payerId, address, references } = claim.payer;
+  x.segment('NM1', 'PR', '2', name, '', '', '', '', 'PI', payerId);
+  if (address) writeAddress(x, address);
+  writeReferences(x, references);
 }
 
 /** The dates of the case in the order of the guides (2300 DTP): qualifier, format, value. */
@@ -166,6 +184,9 @@ function caseDates({ accident, dates = {} }: ClaimContent): (readonly [string, '
     ...day('444', dates.firstContact),
   ];
 }
+
+/** Qualifiers of the numbers of who did it (2310B REF01). */
+const INDIVIDUAL = new Set(['G2', '0B', '1G', 'LU']);
 
 /** Dates of the case by their qualifiers. */
 const CASE_DATE_OF: Readonly<Record<string, keyof NonNullable<ClaimContent['dates']>>> = {
@@ -194,9 +215,9 @@ function writeClaim(x: X12Writer, claim: ClaimContent): void {
     '',
     [claim.placeOfService, 'B', claim.frequency],
     'Y',
-    'A',
-    'Y',
-    'Y',
+    claim.assignment?.accepted === false ? 'C' : 'A',
+    claim.assignment?.benefits === false ? 'N' : 'Y',
+    claim.assignment?.signed === false ? 'I' : 'Y',
     '',
     causes,
   );
@@ -242,7 +263,8 @@ function writeClaim(x: X12Writer, claim: ClaimContent): void {
       'XX',
       claim.rendering.npi,
     );
-    x.segment('PRV', 'PE', 'PXC', claim.rendering.taxonomy);
+    if (claim.rendering.taxonomy) x.segment('PRV', 'PE', 'PXC', claim.rendering.taxonomy);
+    writeReferences(x, claim.rendering.references);
   }
   // Service facility location (2310C of both guides).
   if (claim.facility) {
@@ -274,8 +296,16 @@ function writeOtherPayer(x: X12Writer, other: OtherPayer): void {
     writeAdjustments(x, decided.adjustments);
     x.segment('AMT', 'D', toDecimal(decided.paid));
   }
-  // Benefits are assigned, and what was found may be told.
-  x.segment('OI', '', '', 'Y', '', '', 'Y');
+  const { assignment } = other;
+  x.segment(
+    'OI',
+    '',
+    '',
+    assignment?.benefits === false ? 'N' : 'Y',
+    '',
+    '',
+    assignment?.signed === false ? 'I' : 'Y',
+  );
   if (decided && decided.remarks.length > 0) x.segment('MOA', '', '', ...decided.remarks.slice(0, 5));
   writeName(x, 'IL', subscriber, subscriber.memberId);
   x.segment('NM1', 'PR', '2', other.payer.name, '', '', '', '', 'PI', other.payer.payerId);
@@ -358,11 +388,11 @@ class ClaimSetReader {
   private billing = emptyBilling();
   private subscriber = emptySubscriber();
   private patient: ClaimContent['patient'] | null = null;
-  private payer = { name: '', payerId: '' };
+  private payer: ClaimContent['payer'] = { name: '', payerId: '' };
   private relationship: ClaimContent['relationship'] = 'self';
   private order = 1;
   private filing = '';
-  private person: { address: PostalAddress } | null = null;
+  private person: { address?: PostalAddress | undefined } | null = null;
   private level = '';
   private claim: ReadClaim | null = null;
   private line: ClaimLineContent | null = null;
@@ -389,10 +419,10 @@ class ClaimSetReader {
         this.name(s);
         return;
       case 'N3':
-        if (this.person) Object.assign(this.person.address, { line1: text(s, 1), line2: text(s, 2) });
+        if (this.person) this.person.address = { ...emptyAddress(), line1: text(s, 1), line2: text(s, 2) };
         return;
       case 'N4':
-        if (this.person)
+        if (this.person?.address)
           Object.assign(this.person.address, { city: text(s, 1), state: text(s, 2), zip: text(s, 3) });
         return;
       case 'PRV':
@@ -450,12 +480,23 @@ class ClaimSetReader {
         return;
       case 'REF':
         if (this.claim) this.detail(s);
-        else if (this.person === this.billing && ['EI', 'SY'].includes(text(s, 1)))
-          Object.assign(this.billing, { taxIdKind: text(s, 1), taxId: text(s, 2) });
+        else this.number(s);
         return;
       default:
         if (this.claim) this.detail(s);
     }
+  }
+
+  /** A number of who bills, of the subscriber's injury, or of the payer. */
+  private number(s: Segment): void {
+    const reference = { qualifier: text(s, 1), id: text(s, 2) };
+    if (reference.qualifier === 'Y4') this.subscriber.casualtyNumber = reference.id;
+    else if (this.person === this.payer)
+      this.payer.references = [...(this.payer.references ?? []), reference];
+    else if (this.person !== this.billing) return;
+    else if (reference.qualifier === 'EI' || reference.qualifier === 'SY')
+      Object.assign(this.billing, { taxIdKind: reference.qualifier, taxId: reference.id });
+    else this.billing.references = [...(this.billing.references ?? []), reference];
   }
 
   private detail(s: Segment): void {
@@ -484,6 +525,8 @@ class ClaimSetReader {
         [CASE_DATE_OF[qualifier]!]: date(s, 3) ?? expected(s, 3, 'expected the date'),
       };
     else if (s.id === 'REF' && qualifier === '6R' && this.line) this.line.control = text(s, 2);
+    else if (s.id === 'REF' && this.provider && INDIVIDUAL.has(qualifier))
+      this.provider.references = [...(this.provider.references ?? []), { qualifier, id: text(s, 2) }];
     else if (s.id === 'REF' && qualifier === '9F') claim.referralNumber = text(s, 2);
     else if (s.id === 'REF' && qualifier === 'G1') claim.authorizationNumber = text(s, 2);
     else if (s.id === 'REF' && qualifier === 'F8') claim.payerClaimNumber = text(s, 2);
@@ -498,7 +541,10 @@ class ClaimSetReader {
     const qualifier = text(s, 1);
     const decided = () => (other.decided ??= emptyDecision());
     if (s.id === 'CAS') (this.decision ?? decided()).adjustments.push(...readAdjustments(s));
-    else if (s.id === 'AMT' && qualifier === 'D') decided().paid = money(s, 2);
+    else if (s.id === 'OI') {
+      const [benefits, signed] = [text(s, 3) !== 'N', text(s, 6) !== 'I'];
+      if (!benefits || !signed) other.assignment = { benefits, signed };
+    } else if (s.id === 'AMT' && qualifier === 'D') decided().paid = money(s, 2);
     else if (s.id === 'MOA') decided().remarks.push(...s.elements.slice(3, 8).filter(Boolean));
     else if (s.id === 'DTP' && qualifier === '573')
       decided().date = date(s, 3) ?? expected(s, 3, 'expected the day of the decision');
@@ -573,13 +619,20 @@ class ClaimSetReader {
       );
       this.person = this.billing;
     } else if (role === 'IL') {
-      Object.assign(this.subscriber, name, { memberId: text(s, 9) });
+      Object.assign(
+        this.subscriber,
+        name,
+        { memberId: text(s, 9) },
+        text(s, 2) === '2' ? { organization: true } : {},
+      );
       this.person = this.subscriber;
     } else if (role === 'QC') {
       this.patient = { ...name, birthDate: '' as CalendarDate, sex: 'U', address: emptyAddress() };
       this.person = this.patient;
-    } else if (role === 'PR') this.payer = { name: name.last, payerId: text(s, 9) };
-    else if (role === '77') {
+    } else if (role === 'PR') {
+      this.payer = { name: name.last, payerId: text(s, 9) };
+      this.person = this.payer;
+    } else if (role === '77') {
       const facility = { name: name.last, address: emptyAddress() };
       this.current(s).facility = facility;
       this.person = facility;
@@ -594,7 +647,15 @@ class ClaimSetReader {
     const d = this.set.delimiters;
     const [placeOfService = '', , frequency = '1'] = components(s, 5, d.component);
     const [kind, , , state = ''] = components(s, 11, d.component);
-    const { memberId: _m, groupNumber: _g, planName: _p, ...self } = this.subscriber;
+    const {
+      memberId: _m,
+      groupNumber: _g,
+      planName: _p,
+      organization: _o,
+      casualtyNumber: _c,
+      ...self
+    } = this.subscriber;
+    const [accepted, benefits, signed] = [text(s, 7) !== 'C', text(s, 8) !== 'N', text(s, 9) !== 'I'];
     this.line = null;
     this.other = null;
     this.decision = null;
@@ -614,6 +675,7 @@ class ClaimSetReader {
       diagnoses: [],
       lines: [],
       position,
+      ...(accepted && benefits && signed ? {} : { assignment: { accepted, benefits, signed } }),
       ...(kind ? { accident: { kind: kind as 'AA', state, date: '' as CalendarDate } } : {}),
     };
     this.claims.push(this.claim);

@@ -15,7 +15,7 @@ import { startWork } from '../jobs/work';
 import { type Act, useCase } from '../use-case';
 import { changesOf, refuseOlder } from '../versions';
 import { follow, isMoved, moveOwing, owingOf } from './follow';
-import { type Holder, policyOf } from './policies';
+import { type Holder, planOffered, policyOf } from './policies';
 import { raiseWentElsewhere } from './went-elsewhere';
 
 const ORDERS = ['first', 'second', 'third'] as const;
@@ -31,6 +31,11 @@ type Policy = Pick<
   | 'holderFirst'
   | 'holderBirthDate'
   | 'holderSex'
+  | 'holderOrganization'
+  | 'claimNumber'
+  | 'adjuster'
+  | 'assigned'
+  | 'signed'
   | 'validFrom'
   | 'validTo'
   | 'billPatient'
@@ -66,6 +71,17 @@ async function holderOf(
   const { relationship, subscriberId, holderLast: last, holderFirst: first } = policy;
   const { holderBirthDate: birthDate, holderSex: sex } = policy;
   const said = last !== '' || first !== '' || birthDate !== null;
+  if (policy.holderOrganization !== '') {
+    if (relationship === 'self' || relationship === 'spouse' || relationship === 'child')
+      throw new Refused('invalid', 'Of an employer’s policy the patient is “other”', 'relationship');
+    if (said || subscriberId)
+      throw new Refused(
+        'invalid',
+        'An employer holds it, or a person: say one of them',
+        'holderOrganization',
+      );
+    return { organization: policy.holderOrganization };
+  }
   if (said) {
     if (relationship === 'self')
       throw new Refused('invalid', 'The patient’s own policy has no other holder', 'holderLast');
@@ -107,6 +123,14 @@ function saysWhy({ billPatient, billPatientWhy }: Pick<Policy, 'billPatient' | '
 }
 const whyOf = ({ billPatient, billPatientWhy }: Pick<Policy, 'billPatient' | 'billPatientWhy'>) =>
   billPatient === 'yes' ? '' : billPatientWhy;
+
+/** What a coverage says of an injury and of whom the payer pays. */
+const injuryOf = ({ claimNumber, adjuster, assigned, signed }: Policy) => ({
+  claim_number: claimNumber,
+  adjuster,
+  assigned,
+  signed,
+});
 
 /** Turns the database's refusal of two coverages in one order on one day into words. */
 async function alone<T>(position: number, run: Promise<T>, field = 'validFrom'): Promise<T> {
@@ -152,12 +176,7 @@ export const addCoverage = useCase({
     const patient = await patientOf(act, patientId, caseId);
     inOrder(policy);
     saysWhy(policy);
-    const plan = await tx
-      .selectFrom('insurance_plan')
-      .select('id')
-      .where('id', '=', insurancePlanId)
-      .executeTakeFirst();
-    if (!plan) throw new Refused('unknown', 'This plan is not in Setup', 'insurancePlanId');
+    await planOffered(tx, insurancePlanId, act.today);
     const before = await tx
       .selectFrom('coverage')
       .select('id')
@@ -194,6 +213,7 @@ export const addCoverage = useCase({
           valid_to: policy.validTo,
           bill_patient: policy.billPatient,
           bill_patient_why: whyOf(policy),
+          ...injuryOf(policy),
         })
         .returning('id')
         .executeTakeFirstOrThrow(),
@@ -285,6 +305,7 @@ const HOLDER_SHOWN = [
   sql<
     'F' | 'M' | 'U' | null
   >`case when subscriber_id is null and not organization then subscriber_sex end`.as('holderSex'),
+  sql<string>`case when organization then subscriber_last else '' end`.as('holderOrganization'),
 ];
 
 const LABELS = {
@@ -296,6 +317,11 @@ const LABELS = {
   holderFirst: 'Holder’s first name',
   holderBirthDate: 'Holder’s birth date',
   holderSex: 'Holder’s sex',
+  holderOrganization: 'Employer',
+  claimNumber: 'Claim number of the insurer',
+  adjuster: 'Adjuster',
+  assigned: 'The payer pays us',
+  signed: 'Signature on file',
   validFrom: 'In force from',
   validTo: 'until',
   billPatient: 'Bill the patient',
@@ -336,6 +362,10 @@ export const changeCoverage = useCase({
         'relationship',
         'subscriber_id as subscriberId',
         ...HOLDER_SHOWN,
+        'claim_number as claimNumber',
+        'adjuster',
+        'assigned',
+        'signed',
         'valid_from as validFrom',
         'valid_to as validTo',
         'bill_patient as billPatient',
@@ -348,7 +378,7 @@ export const changeCoverage = useCase({
       ...policy,
       billPatientWhy: whyOf(policy),
       subscriberId: 'patientId' in holder ? holder.patientId : null,
-      holderSex: 'patientId' in holder ? null : holder.sex,
+      holderSex: 'sex' in holder ? holder.sex : null,
     };
     refuseOlder(version, there.version, there, wanted, LABELS);
     const caseOf = { caseId: patient.case_id, patientId: patient.id };
@@ -370,6 +400,7 @@ export const changeCoverage = useCase({
           valid_to: policy.validTo,
           bill_patient: policy.billPatient,
           bill_patient_why: whyOf(policy),
+          ...injuryOf(policy),
         })
         .where('id', '=', coverageId)
         .execute(),

@@ -22,7 +22,18 @@ export interface MemberCoverage {
   relationship: 'self' | 'spouse' | 'child' | 'other';
   subscriberId: number | null;
   /** Who holds the policy, where that is nobody's patient here. */
-  holder: { last: string; first: string; birthDate: CalendarDate | null; sex: 'F' | 'M' | 'U' } | null;
+  holder: {
+    organization: boolean;
+    last: string;
+    first: string;
+    birthDate: CalendarDate | null;
+    sex: 'F' | 'M' | 'U';
+  } | null;
+  claimNumber: string;
+  adjuster: string;
+  /** The payer pays us; else it pays the patient. */
+  assigned: boolean;
+  signed: boolean;
   subscriber: string;
   validFrom: CalendarDate | null;
   validTo: CalendarDate | null;
@@ -119,10 +130,11 @@ async function readCases(context: Context, patientIds: readonly number[]): Promi
                   'id', o.id, 'position', o.position, 'payer', y.name, 'plan', o.plan_name, 'memberId', o.member_id,
                   'groupNumber', o.group_number,
           'relationship', o.relationship, 'subscriberId', o.subscriber_id, 'holder', case when o.subscriber_id is null then
-            json_build_object('last', o.subscriber_last, 'first', o.subscriber_first, 'birthDate', o.subscriber_birth_date,
+            json_build_object('organization', o.organization, 'last', o.subscriber_last, 'first', o.subscriber_first, 'birthDate', o.subscriber_birth_date,
               'sex', o.subscriber_sex) end, 'subscriber',
           o.subscriber_first || ' ' || o.subscriber_last, 'validFrom', o.valid_from, 'validTo', o.valid_to,
-          'billPatient', o.bill_patient, 'billPatientWhy', o.bill_patient_why, 'now',
+          'claimNumber', o.claim_number, 'adjuster', o.adjuster,
+          'assigned', o.assigned, 'signed', o.signed, 'billPatient', o.bill_patient, 'billPatientWhy', o.bill_patient_why, 'now',
           daterange(o.valid_from, o.valid_to, '[]') @> ${context.today}::date, 'version',
           o.version) order by o.position, o.valid_from desc nulls last)
         from covered o

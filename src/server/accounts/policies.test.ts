@@ -468,6 +468,7 @@ describe('a holder who is nobody’s patient', () => {
     });
     const { members } = await readAccount(t.context, householdId);
     expect(members.find(({ id }) => id === one.patientId)!.cases[0].coverages[0]!.holder).toEqual({
+      organization: false,
       last: 'Quille',
       first: 'Otto',
       birthDate: '1975-05-05',

@@ -1,14 +1,34 @@
 /** Policies behind coverages: who holds one, whom it insures, and by what number the payer knows them from which day on. */
 import { sql } from 'kysely';
-import { type CalendarDate, addDays } from '../../core/calendar';
+import { type CalendarDate, addDays, formatDate } from '../../core/calendar';
 import type { Tx } from '../../db/connect';
+import { Refused } from '../access';
+
+/** @throws Refused when a plan is not in Setup, or its payer is retired */
+export async function planOffered(tx: Tx, insurancePlanId: number, today: CalendarDate): Promise<void> {
+  const plan = await tx
+    .selectFrom('insurance_plan as n')
+    .innerJoin('payer as y', 'y.id', 'n.payer_id')
+    .select(['y.name', 'y.retired_on'])
+    .where('n.id', '=', insurancePlanId)
+    .executeTakeFirst();
+  if (!plan) throw new Refused('unknown', 'This plan is not in Setup', 'insurancePlanId');
+  if (plan.retired_on !== null && plan.retired_on <= today)
+    throw new Refused(
+      'state',
+      `${plan.name} is retired since ${formatDate(plan.retired_on)}: nothing new is of it`,
+      'insurancePlanId',
+    );
+}
 
 /** How the insured person is related to the holder. */
 type Relationship = 'self' | 'spouse' | 'child' | 'other';
 
-/** Who holds a policy: a patient, or somebody who is nobody's patient here, who is known by what is said. */
+/** Who holds a policy: a patient, somebody who is nobody's patient here and is known by what is said, or an employer. */
 export type Holder =
-  { patientId: number } | { last: string; first: string; birthDate: CalendarDate; sex: 'F' | 'M' | 'U' };
+  | { patientId: number }
+  | { last: string; first: string; birthDate: CalendarDate; sex: 'F' | 'M' | 'U' }
+  | { organization: string };
 
 /** What a coverage says of its policy. */
 export interface PolicyFacts {
@@ -30,6 +50,7 @@ export interface PolicyFacts {
  */
 async function partyOf(tx: Tx, facts: PolicyFacts, current: number | undefined): Promise<number> {
   const { holder } = facts;
+  if ('organization' in holder) return employer(tx, holder.organization, current);
   if (!('patientId' in holder)) return outsideParty(tx, holder, facts.patientId, current);
   const { patientId } = holder;
   const { rows } = await sql<{ id: number }>`
@@ -40,9 +61,38 @@ async function partyOf(tx: Tx, facts: PolicyFacts, current: number | undefined):
   return rows[0]!.id;
 }
 
+/** The employer that holds the policy that is put right, by its new name; else the one of that name, of whomever it is. */
+async function employer(tx: Tx, last: string, current: number | undefined): Promise<number> {
+  const own = await tx
+    .selectFrom('party as h')
+    .innerJoin('policy as q', 'q.holder_id', 'h.id')
+    .select(['h.id', sql<boolean>`(select count(*) from policy o where o.holder_id = h.id) = 1`.as('alone')])
+    .where('q.id', '=', current ?? 0)
+    .where('h.organization', '=', true)
+    .executeTakeFirst();
+  if (own?.alone) {
+    await tx.updateTable('party').set({ last }).where('id', '=', own.id).execute();
+    return own.id;
+  }
+  const known = await tx
+    .selectFrom('party')
+    .select('id')
+    .where('organization', '=', true)
+    .where(sql<boolean>`lower(last) = lower(${last})`)
+    .orderBy('id')
+    .executeTakeFirst();
+  if (known) return known.id;
+  const made = await tx
+    .insertInto('party')
+    .values({ organization: true, last })
+    .returning('id')
+    .executeTakeFirstOrThrow();
+  return made.id;
+}
+
 async function outsideParty(
   tx: Tx,
-  { last, first, birthDate: birth_date, sex }: Exclude<Holder, { patientId: number }>,
+  { last, first, birthDate: birth_date, sex }: Extract<Holder, { first: string }>,
   patientId: number,
   current: number | undefined,
 ): Promise<number> {

@@ -13,7 +13,7 @@ import { parseInput } from '../input';
 import { startWork } from '../jobs/work';
 import { type Act, useCase } from '../use-case';
 import { changesOf, refuseOlder } from '../versions';
-import { policyOf } from './policies';
+import { planOffered, policyOf } from './policies';
 
 type PersonData = Pick<
   z.output<typeof memberInput>,
@@ -94,7 +94,7 @@ export const registerHousehold = useCase({
       .values({ last, first, line1, line2, city, state, zip, phone, email })
       .returning(['id', 'number'])
       .executeTakeFirstOrThrow();
-    const { patientId, caseId } = await insertPatient(act.db, household.id, data);
+    const { patientId, caseId } = await insertPatient(act, household.id, data);
     await act.db
       .updateTable('household')
       .set({ guarantor_id: patientId })
@@ -121,14 +121,14 @@ export const addMember = useCase({
     if (!household) throw new Refused('unknown', 'There is no such account');
     const like = await likeHouseholds(act, data);
     lookAgain(data.sure, like.filter((item) => item.same === 'person').map(likenessWords));
-    const added = await insertPatient(act.db, householdId, data);
+    const added = await insertPatient(act, householdId, data);
     await act.note('added member', { kind: 'household', id: householdId }, { patient: added.patientId });
     return added;
   },
 });
 
 async function insertPatient(
-  tx: Tx,
+  { db: tx, today }: Act,
   householdId: number,
   data: PersonData,
 ): Promise<{ patientId: number; caseId: number }> {
@@ -144,12 +144,7 @@ async function insertPatient(
     .returning('id')
     .executeTakeFirstOrThrow();
   if (data.insurancePlanId) {
-    const plan = await tx
-      .selectFrom('insurance_plan')
-      .select('id')
-      .where('id', '=', data.insurancePlanId)
-      .executeTakeFirst();
-    if (!plan) throw new Refused('unknown', 'This plan is not in Setup', 'insurancePlanId');
+    await planOffered(tx, data.insurancePlanId, today);
     const { policyId: policy_id } = await policyOf(tx, {
       ...data,
       caseId: standing.id,

@@ -8,7 +8,7 @@ import type { Db, Tx } from '../../db/connect';
 import { lockHouseholds } from '../books/journal';
 import { type Act, useCase } from '../use-case';
 import { refreshClaims } from './check';
-import { byUser } from './life';
+import { byUser, moveClaims } from './life';
 
 /** New control numbers, each with a check letter so that a mistyped one is not another's. */
 export async function controlNumbers(tx: Tx, count: number): Promise<string[]> {
@@ -63,6 +63,7 @@ function billable(tx: Tx, { householdId, later }: { householdId?: number | undef
   let query = (later ? notBilled(tx).where(isLater) : unbilledCharges(tx))
     .innerJoin('payer as y', 'y.id', 'b.payer_id')
     .innerJoin('coverage as o', 'o.id', 'b.coverage_id')
+    .innerJoin('care_case as k', 'k.id', 'c.case_id')
     .select([
       'c.id',
       'c.form',
@@ -72,7 +73,10 @@ function billable(tx: Tx, { householdId, later }: { householdId?: number | undef
       'b.coverage_id',
       'b.payer_id',
       'o.position',
-      'y.bills_as',
+      sql<string>`billed_as(y.id, coalesce(k.bill_provider_id, c.provider_id), c.service_date)`.as(
+        'bills_as',
+      ),
+      sql<number>`coalesce(k.bill_provider_id, c.provider_id)`.as('bill_provider_id'),
       later ? before.as('after') : sql<number | null>`null::bigint`.as('after'),
       'c.location_id',
       'c.provider_id',
@@ -123,7 +127,7 @@ export const buildClaims = useCase({
         caseId: row.case_id,
         coverageId: row.coverage_id,
         after: row.after,
-        billing: row.bills_as === 'individual' ? `provider ${row.provider_id}` : 'group',
+        billing: row.bills_as === 'individual' ? `provider ${row.bill_provider_id}` : 'group',
         locationId: row.location_id,
         renderingId: row.provider_id,
         date: row.service_date,
@@ -199,5 +203,21 @@ async function insertClaims(
     .execute();
   const ids = claims.map(({ id }) => id);
   await refreshClaims(tx, act, ids);
+  await holdNew(act, ids);
   return ids;
+}
+
+/** Holds new claims to payers whose new claims wait for somebody. */
+async function holdNew(act: Act, ids: readonly number[]): Promise<void> {
+  const waiting = await act.db
+    .selectFrom('claim as m')
+    .innerJoin('payer as y', 'y.id', 'm.payer_id')
+    .select(['m.id', 'm.status'])
+    .where('m.id', '=', sql<number>`any(${[...ids]}::bigint[])`)
+    .where('m.status', 'in', ['draft', 'ready'])
+    .where('y.new_claims', '=', 'held')
+    .orderBy('m.id')
+    .execute();
+  const why = 'New claims to this payer are held until somebody releases them';
+  await moveClaims(act.db, act, waiting, 'held', { kind: 'rule', name: 'payer' }, why, { holdReason: why });
 }

@@ -3,9 +3,11 @@ import { WENT } from '../../core/claims/life';
 import { claimIn } from '../claim-states';
 import { type NotNull, type Selectable, sql } from 'kysely';
 import type { CalendarDate } from '../../core/calendar';
-import type { ClaimContent, OtherPayer } from '../../core/claims/content';
+import type { ClaimContent, ClaimReference, OtherPayer } from '../../core/claims/content';
 import type { CheckContext } from '../../core/claims/rules';
 import { sum } from '../../core/money';
+import { asWanted } from '../../core/payers/settings';
+import { standsWithBilling } from '../../core/payers/words';
 import type { Db } from '../../db/connect';
 import type { DB } from '../../db/views';
 import { type Context, Refused } from '../access';
@@ -51,7 +53,7 @@ export async function takeContents(
   for (const charge of charges) lines.get(charge.claim_id)!.push(charge);
   return rows.map((row) => {
     const own = lines.get(row.id)!;
-    const content = contentOf(row, practice, own, others.get(row.id));
+    const content = asWanted(contentOf(row, practice, own, others.get(row.id)), row.settings);
     return {
       id: row.id,
       content,
@@ -90,6 +92,12 @@ const heads = (tx: Db, claimIds: readonly number[]) =>
     )
     .innerJoin('provider as v', (join) =>
       join.on('v.id', '=', sql<number>`coalesce(k.bill_provider_id, m.provider_id)`),
+    )
+    .leftJoin('payer_provider as w', (join) =>
+      join
+        .onRef('w.payer_id', '=', 'y.id')
+        .onRef('w.provider_id', '=', 'v.id')
+        .on(sql<boolean>`daterange(w.valid_from, w.valid_to, '[]') @> m.service_date::date`),
     )
     .leftJoin('claim as r', 'r.id', 'm.replaces')
     .select([
@@ -138,7 +146,75 @@ const heads = (tx: Db, claimIds: readonly number[]) =>
       'y.name as payer_name',
       'y.payer_id as payer_code',
       'y.accepts',
-      'y.bills_as',
+      sql<'group' | 'individual'>`billed_as(y.id, v.id, m.service_date)`.as('bills_as'),
+      'y.claim_name',
+      'y.line1 as payer_line1',
+      'y.line2 as payer_line2',
+      'y.city as payer_city',
+      'y.state as payer_state',
+      'y.zip as payer_zip',
+      'y.clearinghouse_mails',
+      'y.new_claims',
+      'y.accepts_assignment',
+      'y.own_name',
+      'y.own_npi',
+      'y.own_taxonomy',
+      'y.own_tax_id',
+      'y.own_line1',
+      'y.own_city',
+      'y.own_state',
+      'y.own_zip',
+      'y.unfinished',
+      'o.assigned',
+      'o.signed',
+      'o.claim_number',
+      't.organization',
+      'w.individual_qualifier',
+      'w.individual_id',
+      'w.group_qualifier',
+      'w.group_id',
+      // It says of the provider when, and not of this day.
+      sql<boolean>`
+        w.id is null
+          and exists (select from payer_provider x where x.payer_id = y.id and x.provider_id = v.id)`.as(
+        'apart',
+      ),
+      sql<ClaimReference[]>`
+        coalesce(
+          (
+            select json_agg(json_build_object('qualifier', r.qualifier, 'id', r.value) order by r.qualifier)
+            from payer_reference r
+            where r.payer_id = y.id
+          ),
+          '[]'
+        )`.as('payer_references'),
+      sql<string[]>`
+        coalesce(
+          (
+            select array_agg(s.setting order by s.setting)
+            from payer_setting s
+            where s.payer_id = y.id and s.active
+          ),
+          '{}'
+        )`.as('settings'),
+      // The agreement that its list asks for and nobody has.
+      sql<string | null>`
+        (
+          select case m.form when 'dental' then '837D' else '837P' end
+          from clearinghouse_payer q
+          where q.connection_id = y.connection_id
+            and q.code = y.payer_id
+            and case m.form when 'dental' then '837D' else '837P' end = any(q.needs)
+            and not exists (
+              select
+              from payer_agreement a
+              where a.payer_id = y.id
+                and a.transaction = case m.form when 'dental' then '837D' else '837P' end
+                and a.since <= m.service_date
+                and a.provider_id is not distinct from
+                  case when billed_as(y.id, v.id, m.service_date) = 'individual' then v.id end
+            )
+        )`.as('agreement_missing'),
       'y.filing_code',
       'y.connection_id',
       'y.timely_filing_days',
@@ -214,6 +290,57 @@ async function diagnosesOf(tx: Db, codes: readonly string[]): Promise<Known> {
   return new Map(rows.map((item) => [item.code, { from: item.valid_from, to: item.valid_to }]));
 }
 
+/** Who bills, by what the payer knows us. */
+function billingOf(row: Head, practice: Practice): ClaimContent['billing'] {
+  const group = row.group_id ? { qualifier: row.group_qualifier!, id: row.group_id } : null;
+  return {
+    ...(row.bills_as === 'individual'
+      ? { last: row.provider_last, first: row.provider_first, npi: row.npi, taxonomy: row.taxonomy }
+      : {
+          organization: row.own_name || practice.name,
+          npi: row.own_npi || practice.npi,
+          taxonomy: row.own_taxonomy || practice.taxonomy,
+        }),
+    taxId: row.own_tax_id || practice.tax_id,
+    taxIdKind: 'EI',
+    address: row.own_line1
+      ? { line1: row.own_line1, line2: '', city: row.own_city, state: row.own_state, zip: row.own_zip }
+      : {
+          line1: practice.line1,
+          line2: practice.line2,
+          city: practice.city,
+          state: practice.state,
+          zip: practice.zip,
+        },
+    ...(group && standsWithBilling(group.qualifier) ? { references: [group] } : {}),
+  };
+}
+
+/** Who is billed, with the number that it gave our group. */
+function payerOf(row: Head): ClaimContent['payer'] {
+  const group =
+    row.group_id && !standsWithBilling(row.group_qualifier!)
+      ? [{ qualifier: row.group_qualifier!, id: row.group_id }]
+      : [];
+  const references = [...row.payer_references, ...group];
+  return {
+    name: row.claim_name || row.payer_name,
+    payerId: row.payer_code,
+    ...(row.payer_line1
+      ? {
+          address: {
+            line1: row.payer_line1,
+            line2: row.payer_line2,
+            city: row.payer_city,
+            state: row.payer_state,
+            zip: row.payer_zip,
+          },
+        }
+      : {}),
+    ...(references.length > 0 ? { references } : {}),
+  };
+}
+
 /** The dates of the case, which a dental claim has no place for. */
 function datesOf(row: Head): Pick<ClaimContent, 'dates'> {
   if (row.form === 'dental') return {};
@@ -257,20 +384,7 @@ function contentOf(
     ...(row.replaced_number ? { payerClaimNumber: row.replaced_number } : {}),
     total: sum(charges.map((charge) => charge.fee)),
     placeOfService: row.place_of_service,
-    billing: {
-      ...(row.bills_as === 'individual'
-        ? { last: row.provider_last, first: row.provider_first, npi: row.npi, taxonomy: row.taxonomy }
-        : { organization: practice.name, npi: practice.npi, taxonomy: practice.taxonomy }),
-      taxId: practice.tax_id,
-      taxIdKind: 'EI',
-      address: {
-        line1: practice.line1,
-        line2: practice.line2,
-        city: practice.city,
-        state: practice.state,
-        zip: practice.zip,
-      },
-    },
+    billing: billingOf(row, practice),
     subscriber: {
       last: row.subscriber_last,
       first: row.subscriber_first,
@@ -283,7 +397,14 @@ function contentOf(
       memberId: row.member_id,
       groupNumber: row.group_number,
       planName: row.plan_name,
+      ...(row.organization ? { organization: true } : {}),
+      ...(row.claim_number ? { casualtyNumber: row.claim_number } : {}),
     },
+    ...(row.accepts_assignment && row.assigned && row.signed
+      ? {}
+      : {
+          assignment: { accepted: row.accepts_assignment, benefits: row.assigned, signed: row.signed },
+        }),
     patient: {
       last: row.last,
       first: row.first,
@@ -296,8 +417,13 @@ function contentOf(
     relationship: row.relationship,
     coverageOrder: row.position,
     filingCode: row.filing_code,
-    payer: { name: row.payer_name, payerId: row.payer_code },
-    rendering,
+    payer: payerOf(row),
+    rendering: {
+      ...rendering,
+      ...(row.individual_id
+        ? { references: [{ qualifier: row.individual_qualifier!, id: row.individual_id }] }
+        : {}),
+    },
     ...(isElsewhere(place, practice) ? { facility: { name: row.location_name, address: place } } : {}),
     ...(row.referring_npi
       ? {
@@ -356,6 +482,10 @@ const checkOf = (
   requiresAuthorization: row.requires_authorization,
   payerAccepts: row.accepts,
   hasConnection: row.connection_id !== null,
+  unfinished: row.unfinished,
+  clearinghouseMails: row.clearinghouse_mails,
+  agreementMissing: row.agreement_missing,
+  takesPart: !row.apart,
   diagnoses: new Map(
     diagnoses.flatMap((code) => {
       const found = known.get(code);

@@ -8,6 +8,7 @@ import type { ClaimStatus } from '../../core/claims/life';
 import type { Finding } from '../../core/claims/rules';
 import { type Cents, ZERO } from '../../core/money';
 import { claimSegments, write837 } from '../../core/x12/claim837';
+import { type Pinned, readPayerNotices } from '../notes/notes';
 import { type Context, Refused, allow } from '../access';
 import { opened } from '../closed';
 import { TOTALS_OF_B } from '../books/balances';
@@ -41,6 +42,9 @@ export interface ClaimPage {
   /** The coverage that is billed. */
   coverageId: number;
   payer: string;
+  payerId: number;
+  /** What stands at the head of the payer. */
+  notices: Pinned[];
   serviceDate: CalendarDate;
   sentDate: CalendarDate | null;
   total: Cents;
@@ -96,6 +100,7 @@ export async function readClaim(context: Context, claimId: number): Promise<Clai
       'm.case_id as caseId',
       'm.coverage_id as coverageId',
       'y.name as payer',
+      'y.id as payerId',
       'm.service_date as serviceDate',
       'm.sent_date as sentDate',
       'm.total',
@@ -163,6 +168,7 @@ export async function readClaim(context: Context, claimId: number): Promise<Clai
   const { tid, file_name, file_usage, interchange_answer, group_answer, content, findings, ...rest } = claim;
   return {
     ...rest,
+    notices: await readPayerNotices(context, rest.payerId),
     content: claimDocument.read(content),
     findings: findings === null ? [] : findingsDocument.read(findings),
     lines,

@@ -10,6 +10,7 @@ import {
 import { type ReasonTable, codeOf, type UnknownReason, unknownReasons } from '../../core/remittances/decide';
 import type { ProviderAdjustment, RemitClaim } from '../../core/x12/remittance835';
 import type { Db } from '../../db/connect';
+import { type Pinned, readPayerNotices } from '../notes/notes';
 import { type Context, Refused, allow, audit } from '../access';
 import { CLOSED_ACCOUNT } from '../../core/reports/lists';
 import { isClosed } from '../closed';
@@ -59,6 +60,9 @@ export interface AdjustmentUse {
 export interface RemittancePage {
   id: number;
   payer: string;
+  payerId: number | null;
+  /** What stands at the head of the payer. */
+  notices: Pinned[];
   trace: string;
   amount: Cents;
   date: CalendarDate;
@@ -173,7 +177,8 @@ export async function readRemittance(context: Context, id: number, page = 1): Pr
   });
   const adjustments =
     remit.provider_adjustments === null ? [] : providerAdjustmentsDocument.read(remit.provider_adjustments);
-  const [named, credit] = await Promise.all([
+  const [notices, named, credit] = await Promise.all([
+    remit.payer_id === null ? [] : readPayerNotices(context, remit.payer_id),
     claimsNamed(
       db,
       remit.payer_id,
@@ -184,6 +189,8 @@ export async function readRemittance(context: Context, id: number, page = 1): Pr
   return {
     id,
     payer: remit.payer_name,
+    payerId: remit.payer_id,
+    notices,
     trace: remit.trace,
     amount: remit.amount,
     date: remit.payment_date,

@@ -1,6 +1,7 @@
 /** Short lists that forms offer. */
 import { sql } from 'kysely';
 import { formOf } from '../../core/claims/taxonomy';
+import { PAYER_NOTICES } from '../notes/notes';
 import { type Context, type Permission, type Role, allow, may } from '../access';
 
 /** A choice of a form. */
@@ -9,16 +10,22 @@ export interface Choice {
   label: string;
 }
 
-/** Plans with their payers. */
-export async function plansForForms(context: Context): Promise<Choice[]> {
+/** A plan that may be chosen, with what stands at the head of its payer. */
+export interface PlanChoice extends Choice {
+  notice: string;
+}
+
+/** Plans with their payers, but for payers that are retired. */
+export async function plansForForms(context: Context): Promise<PlanChoice[]> {
   allow(context, 'read accounts');
   const rows = await context.db
     .selectFrom('insurance_plan as n')
     .innerJoin('payer as y', 'y.id', 'n.payer_id')
-    .select(['n.id', sql<string>`y.name || ' · ' || n.name`.as('label')])
+    .select(['n.id', sql<string>`y.name || ' · ' || n.name`.as('label'), PAYER_NOTICES.as('notice')])
+    .where((eb) => eb.or([eb('y.retired_on', 'is', null), eb('y.retired_on', '>', context.today)]))
     .orderBy('label')
     .execute();
-  return rows.map((row) => ({ value: row.id, label: row.label }));
+  return rows.map(({ id: value, ...row }) => ({ value, ...row }));
 }
 
 /** The practice's sites. */

@@ -3,7 +3,7 @@ import { sql } from 'kysely';
 import type { SetupField } from '../../core/setup/fields';
 import { type Context, Refused, allow } from '../access';
 import { type ListAddress, type ListState, readListOf } from '../lists/read';
-import { type SetupListRow, type SetupTable, fieldsOf } from './table';
+import { type SetupListRow, type SetupTable, fieldsOf, hasKey, shownValues } from './table';
 import { setupTable } from './tables';
 
 /** A table of Setup as its screen shows it. */
@@ -15,6 +15,8 @@ export interface SetupPage {
   fields: SetupField[];
   children: readonly { table: string; words: string }[];
   parent: { table: string; field: string } | null;
+  /** Where the page of a row is, before its key; empty where a row has none. */
+  page: string;
   list: ListState<SetupListRow>;
 }
 
@@ -37,8 +39,27 @@ export async function readSetup(
     fieldsOf(context.db, table),
     readListOf(context, table.list, address),
   ]);
-  const { title, about, single = false, children = [], parent = null } = table;
-  return { key, title, about, single, fields, children, parent, list };
+  const { title, about, single = false, children = [], parent = null, page = '' } = table;
+  return { key, title, about, single, fields, children, parent, page, list };
+}
+
+/** One row of a table with its form. @throws Refused when it is not there */
+export async function readSetupRow(
+  context: Context,
+  key: string,
+  row: string,
+): Promise<{ fields: SetupField[]; row: Pick<SetupListRow, 'key' | 'version' | 'values'> }> {
+  allow(context, 'read setup');
+  const table = tableAt(key);
+  const [fields, { rows }] = await Promise.all([
+    fieldsOf(context.db, table),
+    sql<{ kept: Record<string, unknown>; version: number }>`
+      select to_jsonb(t) as kept, t.version from ${sql.table(table.table)} t where ${hasKey(table.keys, row)}`.execute(
+      context.db,
+    ),
+  ]);
+  if (!rows[0]) throw new Refused('unknown', 'There is no such row');
+  return { fields, row: { key: row, version: rows[0].version, values: shownValues(table, rows[0].kept) } };
 }
 
 /** One change of a row: who, when, and what was changed. */

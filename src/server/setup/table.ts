@@ -24,7 +24,18 @@ export interface SetupListRow extends Record<string, unknown> {
 
 /** Tables whose rows have a name. */
 type Named =
-  'location' | 'connection' | 'payer' | 'insurance_plan' | 'fee_schedule' | 'stop_reason' | 'letter_template';
+  | 'provider'
+  | 'location'
+  | 'connection'
+  | 'payer'
+  | 'insurance_plan'
+  | 'fee_schedule'
+  | 'stop_reason'
+  | 'letter_template';
+
+/** What a row of such a table `x` is called. */
+const nameOf = (table: Named): RawBuilder<string> =>
+  table === 'provider' ? sql<string>`x.last || ', ' || x.first` : sql<string>`x.name`;
 
 interface Declaration {
   /** The last part of its address. */
@@ -46,6 +57,10 @@ interface Declaration {
   single?: true;
   /** Its rows belong to rows of another table. */
   parent?: { table: string; field: string };
+  /** Its rows are pages of their own, under this address and the row's key. */
+  page?: string;
+  /** It has no page in Setup: it stands on the page of a row of this table. */
+  partOf?: string;
   /** The tables of its children, by the last part of their address, and what the way there is called. */
   children?: readonly { table: string; words: string }[];
   /** Fields kept inside one column as a document. */
@@ -91,7 +106,7 @@ function shownColumn(d: Declaration, name: string): RawBuilder<unknown> {
     )} else ${column}::text end`;
   if (d.document?.fields.includes(name)) return column;
   const other = d.refers?.[name];
-  if (other) return sql`(select x.name from ${sql.table(other)} x where x.id = ${column})`;
+  if (other) return sql`(select ${nameOf(other)} from ${sql.table(other)} x where x.id = ${column})`;
   const { kind } = d.fields[name]!;
   if (kind === 'yes-no') return sql`case when ${column} then 'yes' else '' end`;
   if (kind === 'percent') return sql`trim_scale(${column} / 100.0)::text || ' %'`;
@@ -173,7 +188,7 @@ export function shownValues(
 /** The fields of a table as the screen knows them, with the choices of each. */
 export async function fieldsOf(db: Db, d: SetupTable): Promise<SetupField[]> {
   return Promise.all(
-    Object.entries(d.fields).map(async ([name, { label, kind, fixed, hint, begins, choices }]) => {
+    Object.entries(d.fields).map(async ([name, { label, kind, fixed, hint, begins, under, choices }]) => {
       const other = d.refers?.[name];
       const found = choices ?? (await d.choices?.[name]?.(db)) ?? (other && (await rowsByName(db, other)));
       return {
@@ -182,6 +197,7 @@ export async function fieldsOf(db: Db, d: SetupTable): Promise<SetupField[]> {
         kind,
         ...(fixed ? { fixed } : {}),
         ...(hint ? { hint } : {}),
+        ...(under ? { under } : {}),
         ...(begins === undefined ? {} : { begins }),
         ...(found ? { choices: found } : {}),
       };
@@ -191,11 +207,8 @@ export async function fieldsOf(db: Db, d: SetupTable): Promise<SetupField[]> {
 
 /** Choices that are the rows of a table with a name. */
 async function rowsByName(db: Db, table: Named): Promise<Choice[]> {
-  const rows = await db
-    .selectFrom(table)
-    .select(['id', 'name'])
-    .$if(table === 'payer', (query) => query.where(sql`merged_into`, 'is', null))
-    .orderBy('name')
-    .execute();
+  const offered = table === 'payer' ? sql`x.merged_into is null` : sql`true`;
+  const { rows } = await sql<{ id: number; name: string }>`
+    select x.id, ${nameOf(table)} as name from ${sql.table(table)} x where ${offered} order by 2`.execute(db);
   return rows.map((row) => ({ value: String(row.id), label: row.name }));
 }

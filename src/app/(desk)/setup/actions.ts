@@ -2,6 +2,7 @@
 /** What is done in Setup. */
 import { z } from 'zod';
 import { parseInput } from '../../../server/input';
+import { mergePayers } from '../../../server/setup/merge-payers';
 import { rowHistory } from '../../../server/setup/read';
 import { addSetupRows, saveSetup } from '../../../server/setup/save';
 import type { InputOf } from '../../../server/use-case';
@@ -12,6 +13,9 @@ export const saveSetupAction = async (input: InputOf<typeof saveSetup>) => perfo
 
 /** Adds several rows at once, all or none. @returns how many */
 export const addRowsAction = async (input: InputOf<typeof addSetupRows>) => perform(addSetupRows, input);
+
+/** Merges a payer into another one. */
+export const mergePayersAction = async (input: InputOf<typeof mergePayers>) => perform(mergePayers, input);
 
 const rowInput = z.object({ table: z.string().max(40), row: z.string().max(200) });
 /** What happened to a row, newest first. */

@@ -4,7 +4,9 @@ import { setupTables } from '../../../server/setup/tables';
 
 /** The tables, then what is about people who sign in. */
 export const setupPages = (role: Role): { key: string; title: string }[] => [
-  ...setupTables().map(({ key, title }) => ({ key, title })),
+  ...setupTables()
+    .filter(({ partOf }) => partOf === undefined)
+    .map(({ key, title }) => ({ key, title })),
   ...(may(role, 'manage users') ? [{ key: 'users', title: 'Users' }] : []),
   ...(may(role, 'read the audit trail') ? [{ key: 'audit', title: 'Audit trail' }] : []),
 ];

@@ -28,6 +28,7 @@ const OF_PATIENT = [
   'confidential_address',
   'letter',
   'mail_piece',
+  'note',
   'party',
   'policy_person',
   'receipt',
@@ -84,7 +85,7 @@ for each row execute function whose_stands('household', 'patient');
 create trigger whose_stands before insert on mail_piece
 for each row execute function whose_stands('household', 'patient');
 create trigger whose_stands before insert on note
-for each row execute function whose_stands('household');
+for each row execute function whose_stands('household', 'patient');
 create trigger whose_stands before insert on overdue_owner
 for each row execute function whose_stands('household');
 create trigger whose_stands before insert on part_hold

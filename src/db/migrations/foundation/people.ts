@@ -275,6 +275,8 @@ create table coverage (
   ),
   -- What the payer calls the case, and who there works on it.
   claim_number text not null default '', adjuster text not null default '',
+  -- Whether the payer pays us, and whether the person has signed that it may be told what it asks.
+  assigned boolean not null default true, signed boolean not null default true,
   check ((bill_patient = 'yes') = (bill_patient_why = '')),
   version integer not null default 1, check (valid_from <= valid_to),
   -- On each day a case has one first, one second and one third coverage at most.
@@ -365,7 +367,7 @@ from coverage o
 -- who holds the policy, and how the patient is related.
 create view covered as
 select o.id, o.case_id, o.position, o.valid_from, o.valid_to, o.bill_patient, o.bill_patient_why, o.claim_number,
-  o.adjuster, o.version, k.patient_id, o.policy_id, r.id as policy_person_id, r.relationship, p.insurance_plan_id,
+  o.adjuster, o.assigned, o.signed, o.version, k.patient_id, o.policy_id, r.id as policy_person_id, r.relationship, p.insurance_plan_id,
   n.payer_id, n.name as plan_name, p.group_number,
   (
     select x.member_id

@@ -134,6 +134,21 @@ create table payer (
   timely_filing_days integer not null default 365 check (timely_filing_days > 0),
   requires_referring boolean not null default false, requires_authorization boolean not null default false,
   phone text not null default '',
+  -- Its name and address on claims, where they are said; whether the clearinghouse prints and mails what it is sent for it.
+  claim_name text not null default '', line1 text not null default '', line2 text not null default '',
+  city text not null default '', state text not null default '', zip text not null default '',
+  clearinghouse_mails boolean not null default false,
+  new_claims text not null default 'evening' check (new_claims in ('evening', 'held')),
+  corrections text not null default 'replaced' check (corrections in ('replaced', 'reopened', 'new')),
+  accepts_assignment boolean not null default true,
+  -- By what it knows us, where that is not what we say to others.
+  own_name text not null default '', own_npi text not null default '', own_taxonomy text not null default '',
+  own_tax_id text not null default '', own_line1 text not null default '', own_city text not null default '',
+  own_state text not null default '', own_zip text not null default '',
+  -- It was entered at the desk with its name and town alone.
+  unfinished boolean not null default false,
+  -- No new coverage is of it; what it has lives on.
+  retired_on calendar_date,
   -- The payer that it is the same as, whose all of it is now; entries that name it stay as they were written.
   merged_into bigint references payer (id) check (merged_into <> id),
   version integer not null default 1
@@ -150,6 +165,66 @@ create table payer_identifier (
 );
 create table payee_identifier (
   value text primary key check (value <> ''), kind text not null check (kind in ('npi', 'tax-id'))
+);
+-- Who takes part with a payer, from when to when; how each is billed, and by what numbers the payer knows them.
+create table payer_provider (
+  id bigint generated always as identity primary key, payer_id bigint not null references payer (id),
+  provider_id bigint not null references provider (id), valid_from calendar_date, valid_to calendar_date,
+  bills_as text not null default '' check (bills_as in ('', 'group', 'individual')),
+  individual_qualifier text not null default '' check (individual_qualifier in ('', 'G2', '0B', '1G', 'LU')),
+  individual_id text not null default '',
+  group_qualifier text not null default '' check (group_qualifier in ('', 'G2', 'LU', '0B', '1G')),
+  group_id text not null default '',
+  version integer not null default 1, check (valid_from <= valid_to),
+  check ((individual_qualifier = '') = (individual_id = '')), check ((group_qualifier = '') = (group_id = '')),
+  constraint one_word_of_a_provider exclude using gist (
+    payer_id with =, provider_id with =, daterange(valid_from, valid_to, '[]') with &&
+  )
+);
+-- How a provider is billed to a payer on a day.
+create function billed_as(of_payer bigint, of_provider bigint, on_day date) returns text language sql stable as $$
+  select coalesce(
+    (
+      select nullif(bills_as, '')
+      from payer_provider
+      where payer_id = of_payer and provider_id = of_provider and daterange(valid_from, valid_to, '[]') @> on_day
+    ),
+    (select bills_as from payer where id = of_payer)
+  )
+$$;
+create table payer_contact (
+  id bigint generated always as identity primary key, payer_id bigint not null references payer (id),
+  purpose text not null check (
+    purpose in ('claims', 'eligibility', 'authorizations', 'appeals', 'payments', 'providers', 'adjuster')
+  ),
+  name text not null default '', phone text not null default '', hours text not null default '',
+  email text not null default '', active boolean not null default true, version integer not null default 1
+);
+create index on payer_contact (payer_id);
+-- Further numbers of a payer that its claims bear.
+create table payer_reference (
+  id bigint generated always as identity primary key, payer_id bigint not null references payer (id),
+  qualifier text not null check (qualifier in ('2U', 'EI', 'FY', 'NF')), value text not null check (value <> ''),
+  version integer not null default 1, unique (payer_id, qualifier)
+);
+-- With whom there is an agreement about a kind of transaction: the practice where no provider is said.
+create table payer_agreement (
+  id bigint generated always as identity primary key, payer_id bigint not null references payer (id),
+  transaction text not null check (transaction in ('837P', '837D', '835', '270', '276')),
+  provider_id bigint references provider (id), since calendar_date not null,
+  version integer not null default 1,
+  constraint one_agreement unique nulls not distinct (payer_id, transaction, provider_id)
+);
+-- What it wants otherwise, of the closed list of the program.
+create table payer_setting_kind (code text primary key);
+create table payer_setting (
+  payer_id bigint not null references payer (id), setting text not null references payer_setting_kind (code),
+  active boolean not null default true, version integer not null default 1, primary key (payer_id, setting)
+);
+-- Whom a clearinghouse reaches, as its last list said.
+create table clearinghouse_payer (
+  connection_id bigint not null references connection (id), code text not null, name text not null,
+  takes text[] not null, needs text[] not null, primary key (connection_id, code)
 );
 create table insurance_plan (
   id bigint generated always as identity primary key, payer_id bigint not null references payer (id),
@@ -215,6 +290,11 @@ create trigger versioned before update on service_code for each row execute func
 create trigger versioned before update on fee for each row execute function count_version();
 create trigger versioned before update on diagnosis for each row execute function count_version();
 create trigger versioned before update on payer for each row execute function count_version();
+create trigger versioned before update on payer_provider for each row execute function count_version();
+create trigger versioned before update on payer_contact for each row execute function count_version();
+create trigger versioned before update on payer_reference for each row execute function count_version();
+create trigger versioned before update on payer_agreement for each row execute function count_version();
+create trigger versioned before update on payer_setting for each row execute function count_version();
 create trigger versioned before update on insurance_plan for each row execute function count_version();
 create trigger versioned before update on service_category for each row execute function count_version();
 create trigger versioned before update on reason_code for each row execute function count_version();

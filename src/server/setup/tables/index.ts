@@ -16,7 +16,14 @@ import { diagnoses } from './diagnoses';
 import { fees } from './fees';
 import { locations } from './locations';
 import { hardshipBands, overduePolicy, overdueStages, povertyLevels } from './overdue';
-import { payers } from './payers';
+import {
+  payerAgreements,
+  payerContacts,
+  payerProviders,
+  payerReferences,
+  payerSettings,
+  payers,
+} from './payers';
 import { places } from './places';
 import { planPolicy } from './plan-policy';
 import { plans } from './plans';
@@ -27,6 +34,7 @@ import { schedules } from './schedules';
 import { services } from './services';
 import {
   accountCategories,
+  commonNotices,
   referralSources,
   statementMessages,
   statementPolicies,
@@ -38,6 +46,11 @@ const TABLES: readonly SetupTable[] = [
   locations,
   providers,
   payers,
+  payerProviders,
+  payerContacts,
+  payerReferences,
+  payerAgreements,
+  payerSettings,
   plans,
   shares,
   deductibles,
@@ -64,6 +77,7 @@ const TABLES: readonly SetupTable[] = [
   stopReasons,
   accountCategories,
   referralSources,
+  commonNotices,
   clearinghouses,
   printShops,
   gateways,

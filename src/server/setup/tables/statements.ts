@@ -154,3 +154,15 @@ export const referralSources = setupTable({
   order: 'name',
   fields: { name: text('Name', { needed: true, fixed: true }) },
 });
+
+/** What is often noted. */
+export const commonNotices = setupTable({
+  key: 'common-notices',
+  title: 'Common notices',
+  noun: ['notice', 'notices'],
+  about: 'What is often noted on accounts, people, cases and payers: notes choose from it.',
+  table: 'common_notice',
+  keys: ['words'],
+  order: 'words',
+  fields: { words: text('Words', { needed: true, fixed: true }) },
+});

@@ -1,6 +1,8 @@
 'use client';
 import { App } from 'antd';
 import { useRouter, useSearchParams } from 'next/navigation';
+import { useState } from 'react';
+import { isAccident } from '../../../../core/accounts/cases';
 import { ORAL_AREAS } from '../../../../core/accounts/oral-areas';
 import { formatDate } from '../../../../core/calendar';
 import { toDecimal } from '../../../../core/money';
@@ -10,12 +12,13 @@ import type { LedgerCharge } from '../../../../server/accounts/ledger';
 import type { Member, MemberCase } from '../../../../server/accounts/members';
 import type { AccountPage } from '../../../../server/account-page/read';
 import type { WentElsewhere } from '../../../../server/accounts/went-elsewhere';
-import type { QuickChoices } from '../../../../server/setup/choices';
+import type { PlanChoice, QuickChoices } from '../../../../server/setup/choices';
 import type { Takes } from '../../../../ui/act';
 import { FormDrawer, Row } from '../../../../ui/form';
+import { Notice } from '../../../../ui/page';
 import { AddressFields, CoverageFields, FirstCoverageFields, PersonFields } from '../../../../ui/person-form';
 import {
-  addCoverageAction,
+  addOrEnterAction,
   orderCoveragesAction,
   addMemberAction,
   changeChargeAction,
@@ -26,7 +29,7 @@ import {
 interface Props {
   kind: 'person' | 'member' | 'coverage' | 'order' | 'charge';
   account: AccountPage;
-  plans: { value: number | string; label: string }[];
+  plans: PlanChoice[];
   choices: QuickChoices;
   onClose: () => void;
 }
@@ -182,6 +185,7 @@ function CoverageForm({
   focus: string | undefined;
 }) {
   const done = useFollowed(shared.done);
+  const [notice, setNotice] = useState('');
   const coverage = found.coverages.find((item) => item.id === coverageId);
   const members = account.members
     .filter((item) => item.id !== person.id)
@@ -195,10 +199,15 @@ function CoverageForm({
           relationship: 'self',
           position: found.coverages.some((item) => item.now) ? 2 : 1,
           billPatient: 'yes',
+          assigned: true,
+          signed: true,
         }}
         along={{ patientId: person.id, caseId: found.id }}
         once
-        action={addCoverageAction}
+        action={addOrEnterAction}
+        onTyped={(values) =>
+          setNotice(plans.find(({ value }) => value === values.insurancePlanId)?.notice ?? '')
+        }
         done={done}
       >
         {(f) => (
@@ -210,14 +219,33 @@ function CoverageForm({
               f={f}
               members={members}
               focus={focus}
+              injury={isAccident(found.kind)}
               plan={
-                <f.Choice
-                  name="insurancePlanId"
-                  label="Insurance plan"
-                  needed
-                  options={plans}
-                  focus={focus === undefined || focus === 'insurancePlanId'}
-                />
+                <>
+                  <f.Choice
+                    name="insurancePlanId"
+                    label="Insurance plan"
+                    empty="Its payer is not in the list"
+                    options={plans}
+                    focus={focus === undefined || focus === 'insurancePlanId'}
+                  />
+                  {notice && <Notice>{notice}</Notice>}
+                  <details>
+                    <summary>A payer that is not in the list</summary>
+                    <p className="quiet small">
+                      It is marked as not set up, and its claims say what is missing.
+                    </p>
+                    <Row>
+                      <f.Text name="payerName" label="Payer" maxLength={60} />
+                      <f.Text name="payerPlan" label="Plan" maxLength={60} />
+                    </Row>
+                    <Row>
+                      <f.Text name="payerCity" label="City" maxLength={30} />
+                      <f.Text name="payerState" label="State" maxLength={2} placeholder="WA" />
+                      <f.Text name="payerZip" label="ZIP" />
+                    </Row>
+                  </details>
+                </>
               }
               order={
                 <f.Choice
@@ -232,6 +260,8 @@ function CoverageForm({
         )}
       </FormDrawer>
     );
+  // A person who holds it and is nobody's patient here.
+  const outside = coverage.holder?.organization ? null : coverage.holder;
   return (
     <FormDrawer
       {...shared}
@@ -242,10 +272,11 @@ function CoverageForm({
         validFrom: coverage.validFrom ?? '',
         validTo: coverage.validTo ?? '',
         billPatientWhy: coverage.billPatientWhy || null,
-        holderLast: coverage.holder?.last ?? '',
-        holderFirst: coverage.holder?.first ?? '',
-        holderBirthDate: coverage.holder?.birthDate ?? '',
-        holderSex: coverage.holder?.sex ?? null,
+        holderLast: outside?.last ?? '',
+        holderFirst: outside?.first ?? '',
+        holderBirthDate: outside?.birthDate ?? '',
+        holderSex: outside?.sex ?? null,
+        holderOrganization: coverage.holder?.organization ? coverage.holder.last : '',
       }}
       along={{ coverageId: coverage.id }}
       version={coverage.version}
@@ -257,6 +288,7 @@ function CoverageForm({
           f={f}
           members={members}
           outside={coverage.holder !== null}
+          injury={coverage.claimNumber !== '' || coverage.adjuster !== ''}
           focus={focus ?? 'memberId'}
         />
       )}

@@ -1,6 +1,6 @@
 'use client';
 import { Button, Segmented } from 'antd';
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { formatDate } from '../../../../core/calendar';
 import { AUDIENCES, type Audience, NOTED_ABOUT } from '../../../../core/notes/notes';
 import type { NoteRow } from '../../../../server/notes/notes';
@@ -9,22 +9,35 @@ import { DeskDrawer } from '../../../../ui/drawer';
 import { DeskForm, Row } from '../../../../ui/form';
 import { Loaded } from '../../../../ui/loaded';
 import { Tag } from '../../../../ui/tag';
-import { endNoteAction, noteAction, notesAction } from '../actions';
+import type { Member } from '../../../../server/accounts/members';
+import { commonNoticesAction, endNoteAction, noteAction, notesAction } from '../actions';
 import css from './account.module.css';
 
-/** All that was noted on an account, wherever; and a new note, for us or for the patient. */
-export function NotesDrawer({ householdId, onClose }: { householdId: number; onClose: () => void }) {
+/** What notes are about: an account, or a payer. */
+type Of = { householdId: number } | { payerId: number };
+
+/** All that was noted on an account or a payer, wherever; and a new note, for us or for the patient. */
+export function NotesDrawer({
+  of,
+  people = [],
+  onClose,
+}: {
+  of: Of;
+  /** Whom of the account a note may be about. */
+  people?: readonly Member[];
+  onClose: () => void;
+}) {
   const [turn, setTurn] = useState(0);
   const again = (): void => setTurn((now) => now + 1);
   return (
     <DeskDrawer size={480} title="Notes" onClose={onClose}>
-      <NewNote key={turn} householdId={householdId} again={again} />
-      <Loaded of={`${householdId}-${turn}`} read={() => notesAction({ householdId })}>
+      <NewNote key={turn} of={of} people={people} again={again} />
+      <Loaded of={`${JSON.stringify(of)}-${turn}`} read={() => notesAction(of)}>
         {(notes) =>
           notes.length === 0 ? (
             <p className="quiet">Nothing is noted yet.</p>
           ) : (
-            <ul className={`${css.part} ${css.stops}`} aria-label="Notes of this account">
+            <ul className={`${css.part} ${css.stops}`} aria-label="Notes">
               {notes.map((note) => (
                 <Note key={note.id} note={note} again={again} />
               ))}
@@ -46,8 +59,11 @@ function Note({ note, again }: { note: NoteRow; again: () => void }) {
       <div className="quiet small">
         {[
           `${formatDate(note.day)}, ${note.by}`,
-          about !== 'account' && `${NOTED_ABOUT[about]}${note.beside && `: ${note.beside}`}`,
-          pinned && 'at the head of the account',
+          about === 'account' || about === 'payer'
+            ? note.beside
+            : `${NOTED_ABOUT[about]}${note.beside && `: ${note.beside}`}`,
+          pinned && 'at the head',
+          note.onOpening && 'read on opening',
           times !== null && (times === 1 ? 'prints once' : `prints ${times} times`),
           until !== null && `until ${formatDate(until)}`,
           ended && `ended on ${formatDate(ended.day)} by ${ended.by}`,
@@ -55,7 +71,7 @@ function Note({ note, again }: { note: NoteRow; again: () => void }) {
           .filter(Boolean)
           .join(' · ')}
       </div>
-      {about === 'account' && note.stands && (
+      {(about === 'account' || about === 'payer') && note.stands && (
         <Button
           size="small"
           loading={busy}
@@ -73,18 +89,39 @@ function Note({ note, again }: { note: NoteRow; again: () => void }) {
   );
 }
 
-function NewNote({ householdId, again }: { householdId: number; again: () => void }) {
+function NewNote({ of, people, again }: { of: Of; people: readonly Member[]; again: () => void }) {
   const [audience, setAudience] = useState<Audience>('us');
-  const [where, setWhere] = useState<'record' | 'head'>('record');
+  const [where, setWhere] = useState<'record' | 'head' | 'opening'>('record');
+  const [common, setCommon] = useState<readonly string[]>([]);
+  useEffect(() => {
+    let here = true;
+    void commonNoticesAction().then((answer) => here && answer.ok && setCommon(answer.value));
+    return () => {
+      here = false;
+    };
+  }, []);
+  const ofPayer = 'payerId' in of;
+  // A person, or one of the person's cases.
+  const whose = people.flatMap(({ id, first, cases }) => [
+    { value: `${id}/`, label: first },
+    ...cases
+      .filter(({ standing }) => !standing)
+      .map((one) => ({ value: `${id}/${one.id}`, label: `${first}: ${one.name}` })),
+  ]);
   const patient = audience === 'patient';
   return (
     <section aria-label="New note" className={css.part}>
-      <Segmented
-        aria-label="For whom"
-        value={audience}
-        onChange={setAudience}
-        options={(Object.keys(AUDIENCES) as Audience[]).map((value) => ({ value, label: AUDIENCES[value] }))}
-      />
+      {!ofPayer && (
+        <Segmented
+          aria-label="For whom"
+          value={audience}
+          onChange={setAudience}
+          options={(Object.keys(AUDIENCES) as Audience[]).map((value) => ({
+            value,
+            label: AUDIENCES[value],
+          }))}
+        />
+      )}
       {!patient && (
         <Segmented
           aria-label="Where it stands"
@@ -92,25 +129,47 @@ function NewNote({ householdId, again }: { householdId: number; again: () => voi
           onChange={setWhere}
           options={[
             { value: 'record', label: 'Among the notes' },
-            { value: 'head', label: 'At the head of the account' },
+            { value: 'head', label: ofPayer ? 'Wherever it is met' : 'At the head of the account' },
+            { value: 'opening', label: 'Read on opening' },
           ]}
         />
       )}
       <DeskForm
         key={audience}
         initial={patient ? { times: '1' } : {}}
-        along={{ householdId, audience, pinned: !patient && where === 'head' }}
+        along={{
+          ...of,
+          audience,
+          pinned: !patient && where !== 'record',
+          onOpening: !patient && where === 'opening',
+        }}
         once
-        action={noteAction}
+        action={({ whose: about, ...sent }: Parameters<typeof noteAction>[0] & { whose?: string | null }) => {
+          const [patientId, caseId] = (about ?? '').split('/').map((id) => Number(id) || null);
+          return noteAction({ ...sent, patientId, caseId });
+        }}
         done={again}
         words="Add"
       >
         {(f) => (
           <>
-            <f.Text name="words" label="What it says" needed focus maxLength={500} />
+            {patient ? (
+              <f.Text name="words" label="What it says" needed focus maxLength={500} />
+            ) : (
+              <f.Code
+                name="words"
+                label="What it says"
+                needed
+                focus
+                options={common.map((value) => ({ value, label: value }))}
+              />
+            )}
             <Row>
+              {!patient && whose.length > 1 && (
+                <f.Choice name="whose" label="About" empty="The account" options={whose} />
+              )}
               {patient && <f.Text name="times" label="So many times" />}
-              {(patient || where === 'head') && (
+              {(patient || where !== 'record') && (
                 <f.Date name="until" label={patient ? 'or until' : 'Until'} />
               )}
             </Row>

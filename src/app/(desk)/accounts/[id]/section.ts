@@ -6,14 +6,14 @@ import type { CalendarDate } from '../../../../core/calendar';
 import type { Permission } from '../../../../server/access';
 import type { AccountPage } from '../../../../server/account-page/read';
 import type { MemberCase } from '../../../../server/accounts/members';
-import type { QuickChoices } from '../../../../server/setup/choices';
+import type { PlanChoice, QuickChoices } from '../../../../server/setup/choices';
 import type { useAct } from '../../../../ui/act';
 import type { Act } from '../../../../ui/acts';
 
 /** What the forms of the page offer. */
 export interface AccountForms {
   choices: QuickChoices;
-  plans: { value: number | string; label: string }[];
+  plans: PlanChoice[];
   sites: { value: number; label: string }[];
   /** The yearly rate that a plan begins with, in basis points. */
   planRate: number;

@@ -20,6 +20,7 @@ import { FormDrawer } from '../../../../ui/form';
 import { useNarrow } from '../../../../ui/narrow';
 import { type LineColumn, LineTable } from '../../../../ui/line-table';
 import { Columns, Facts, Line, Notice, Panel } from '../../../../ui/page';
+import { Notices } from '../../notices';
 import { Thing } from '../../../../ui/thing';
 import { Settle } from '../../remittances/settle';
 import {
@@ -58,13 +59,15 @@ export function ClaimView({ claim, text }: Props) {
           <Line>
             <ClaimStatus status={claim.status} />
             <span>
-              <Link href={`/accounts/${claim.householdId}`}>{claim.patient}</Link> · {claim.payer} ·{' '}
-              <Day date={claim.serviceDate} /> · {formatMoneyPlain(claim.total)}
+              <Link href={`/accounts/${claim.householdId}`}>{claim.patient}</Link> ·{' '}
+              <Link href={`/payers/${claim.payerId}`}>{claim.payer}</Link> · <Day date={claim.serviceDate} />{' '}
+              · {formatMoneyPlain(claim.total)}
             </span>
             <Chain claim={claim} />
           </Line>
         }
       >
+        <Notices notices={claim.notices} />
         {claim.holdReason && (claim.status === 'rejected' || claim.status === 'held') && (
           <Notice>{claim.holdReason}</Notice>
         )}

@@ -14,6 +14,7 @@ import { type LineColumn, LineTable, type SubLine } from '../../../../ui/line-ta
 import { useNarrow } from '../../../../ui/narrow';
 import { Line, Notice } from '../../../../ui/page';
 import { RemitStatus } from '../../../../ui/remittances';
+import { Notices } from '../../notices';
 import { Thing } from '../../../../ui/thing';
 import { Work, useWork } from '../../../../ui/work';
 import { checkRemittanceAction, postAction, reverseRemittanceAction, takeUpAgainAction } from '../actions';
@@ -130,6 +131,7 @@ export function RemittanceView({ remit, page, pageSize }: Props) {
         )
       }
     >
+      <Notices notices={remit.notices} />
       <Work work={posting.work} />
       {remit.holdReasons.length > 0 && (
         <Notice>

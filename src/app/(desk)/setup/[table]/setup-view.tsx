@@ -3,17 +3,14 @@ import { useMay } from '../../../../ui/desk';
 import { Button } from 'antd';
 import { Link } from '../../../../ui/link';
 import { useState } from 'react';
-import type { SetupField } from '../../../../core/setup/fields';
 import type { SetupPage } from '../../../../server/setup/read';
 import type { SetupListRow } from '../../../../server/setup/table';
-import { type Fields, FormDrawer } from '../../../../ui/form';
 import { useKeys } from '../../../../ui/keys';
 import { List } from '../../../../ui/list';
 import { Head } from '../../../../ui/page';
-import { saveSetupAction } from '../actions';
 import { Several } from './several';
 import { SetupNav } from '../nav';
-import { History } from './history';
+import { type OpenRow, RowDrawer } from './row-drawer';
 import css from '../setup.module.css';
 import { WordsPreview } from './words-preview';
 
@@ -26,7 +23,7 @@ interface Props {
 export function SetupView({ page, tables }: Props) {
   const mayChange = useMay()('change setup');
   const { list, fields } = page;
-  const [open, setOpen] = useState<SetupListRow | 'new' | null>(null);
+  const [open, setOpen] = useState<OpenRow | null>(null);
   // What is typed into words with variables is shown as it would stand.
   const hasWords = page.key === 'statement-messages';
   const [words, setWords] = useState<string | null>(null);
@@ -63,7 +60,9 @@ export function SetupView({ page, tables }: Props) {
           label={page.title}
           hint="Find in this table"
           empty={list.search ? `Nothing found for “${list.search}”` : 'Nothing is entered yet'}
-          onOpen={mayChange ? setOpen : undefined}
+          {...(page.page
+            ? { hrefOf: ({ key }: SetupListRow) => `${page.page}${key}` }
+            : { onOpen: mayChange ? setOpen : undefined })}
           cells={Object.fromEntries(
             fields.map(({ name, kind }) => [
               name,
@@ -71,7 +70,7 @@ export function SetupView({ page, tables }: Props) {
             ]),
           )}
           act={
-            mayChange || page.children.length > 0
+            (mayChange && !page.page) || page.children.length > 0
               ? {
                   width: 90 + page.children.length * 52,
                   render: (row) => (
@@ -81,7 +80,7 @@ export function SetupView({ page, tables }: Props) {
                           <Link href={`/setup/${table}?of=${encodeURIComponent(row.key)}`}>{words}</Link>{' '}
                         </span>
                       ))}
-                      {mayChange && (
+                      {mayChange && !page.page && (
                         <Button size="small" onClick={() => setOpen(row)}>
                           Change
                         </Button>
@@ -103,75 +102,21 @@ export function SetupView({ page, tables }: Props) {
         />
       )}
       {open && (
-        <FormDrawer
-          title={open === 'new' ? `New ${list.noun[0]}` : `Change this ${list.noun[0]}`}
-          initial={open === 'new' ? { ...beginnings(fields), ...parent } : open.values}
-          version={open === 'new' ? undefined : open.version}
-          action={({ version, ...values }: Record<string, unknown> & { version?: number }) =>
-            saveSetupAction({
-              table: page.key,
-              values: entered(fields, values),
-              ...(open === 'new' ? {} : { row: open.key, version }),
-            })
-          }
-          done={close}
-          onClose={close}
-          words={open === 'new' ? `Add ${list.noun[0]}` : 'Save'}
+        <RowDrawer
+          table={page.key}
+          noun={list.noun[0]}
+          fields={fields}
+          row={open}
+          along={open === 'new' ? parent : {}}
           onTyped={hasWords ? (values) => setWords(String(values.words ?? '')) : undefined}
           below={
-            <>
-              {hasWords && (
-                <WordsPreview words={words ?? (open === 'new' ? '' : String(open.values.words ?? ''))} />
-              )}
-              {open !== 'new' && <History table={page.key} row={open.key} />}
-            </>
+            hasWords && (
+              <WordsPreview words={words ?? (open === 'new' ? '' : String(open.values.words ?? ''))} />
+            )
           }
-        >
-          {(f) => (
-            <>
-              {fields.map((field, index) => (
-                <Field key={field.name} f={f} field={field} isNew={open === 'new'} focus={index === 0} />
-              ))}
-            </>
-          )}
-        </FormDrawer>
+          onClose={close}
+        />
       )}
     </div>
   );
-}
-
-/** What a new row begins with. */
-const beginnings = (fields: readonly SetupField[]): Record<string, string | boolean> =>
-  Object.fromEntries(
-    fields.flatMap(({ name, begins }) => (begins === undefined ? [] : [[name, begins] as const])),
-  );
-
-/** What the fields hold, as the server takes it. */
-const entered = (fields: readonly SetupField[], values: Record<string, unknown>) =>
-  Object.fromEntries(
-    fields.map(({ name, kind }) => [
-      name,
-      kind === 'yes-no' ? values[name] === true : String(values[name] ?? ''),
-    ]),
-  );
-
-function Field({
-  f,
-  field,
-  isNew,
-  focus,
-}: {
-  f: Fields<string>;
-  field: SetupField;
-  isNew: boolean;
-  focus: boolean;
-}) {
-  const { name, label, kind, hint, choices } = field;
-  const all = { name, label, hint, focus, disabled: !isNew && field.fixed === true };
-  if (kind === 'yes-no') return <f.YesNo {...all} />;
-  if (kind === 'choice') return <f.Choice {...all} options={choices ?? []} empty="–" />;
-  if (kind === 'code') return <f.Code {...all} options={choices ?? []} />;
-  if (kind === 'money') return <f.Money {...all} />;
-  if (kind === 'day') return <f.Date {...all} />;
-  return <f.Text {...all} />;
 }

@@ -1,6 +1,6 @@
 'use client';
 import dynamic from 'next/dynamic';
-import { Notice } from '../../../../../ui/page';
+import { Notices } from '../../../notices';
 import { type AccountSection, useAccount } from '../section';
 
 const NotesDrawer = dynamic(() => import('../notes-drawer').then((all) => all.NotesDrawer));
@@ -13,12 +13,20 @@ export const notes: AccountSection = {
   ],
   dialogs: {
     notes: {
-      draw: ({ account, close }) => <NotesDrawer householdId={account.household.id} onClose={close} />,
+      draw: ({ account, close }) => (
+        <NotesDrawer of={{ householdId: account.household.id }} people={account.members} onClose={close} />
+      ),
     },
   },
 };
 
 function Pinned() {
-  const { pinned } = useAccount().account;
-  return pinned.map(({ id, words }) => <Notice key={id}>{words}</Notice>);
+  const { account, member, shownCase } = useAccount();
+  // What is of one person or case stands where that is shown.
+  const here = account.pinned.filter(
+    ({ patientId, caseId }) =>
+      (patientId === null || member === 0 || patientId === member) &&
+      (caseId === null || shownCase === null || caseId === shownCase.id),
+  );
+  return <Notices notices={here} />;
 }

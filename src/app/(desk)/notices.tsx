@@ -1,0 +1,41 @@
+'use client';
+/** Notices wherever what they are about is met: at its head, and once a day to be read on opening. */
+import { Modal } from 'antd';
+import { useState } from 'react';
+import type { Pinned } from '../../server/notes/notes';
+import { useAct } from '../../ui/act';
+import { Notice } from '../../ui/page';
+import { seenAction } from './accounts/actions';
+
+/** What stands at the head; what is to be read on opening lies over the page until somebody says that they have. */
+export function Notices({ notices }: { notices: readonly Pinned[] }) {
+  const { busy, run } = useAct();
+  const [read, setRead] = useState(false);
+  const opening = notices.filter(({ opens }) => opens);
+  const seen = async (): Promise<void> => {
+    setRead(true);
+    await run(() => seenAction({ noteIds: opening.map(({ id }) => id) }));
+  };
+  const words = ({ whose, words: said }: Pinned): string => (whose ? `${whose}: ${said}` : said);
+  return (
+    <>
+      {notices.map((one) => (
+        <Notice key={one.id}>{words(one)}</Notice>
+      ))}
+      <Modal
+        open={opening.length > 0 && !read}
+        title="Read before you go on"
+        okText="I have read it"
+        confirmLoading={busy}
+        onOk={() => void seen()}
+        onCancel={() => setRead(true)}
+        cancelText="Show it again later"
+        width={460}
+      >
+        {opening.map((one) => (
+          <p key={one.id}>{words(one)}</p>
+        ))}
+      </Modal>
+    </>
+  );
+}

@@ -1,0 +1,376 @@
+/** Payers: how their claims leave, what of ours they know, what is missing; one entered at the desk, one that is retired. */
+import { writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { writePayerList } from '../../core/payers/payer-list';
+import { TODAY, fileDatabase } from '../../testing/database';
+import { brokenInvariants, charge, household } from '../../testing/desk';
+import { enterCharge } from '../accounts/charges';
+import { addCoverage } from '../accounts/coverage';
+import { buildClaims } from '../claims/build';
+import { refreshClaims } from '../claims/check';
+import { releaseClaim } from '../claims/hold';
+import { claimText, readClaim } from '../claims/read';
+import { takeFile } from '../exchange/intake';
+import { addNote, readPayerNotices, seeNotices } from '../notes/notes';
+import { plansForForms } from '../setup/choices';
+import { mergePayers } from '../setup/merge-payers';
+import { saveSetup } from '../setup/save';
+import { inTransaction } from '../use-case';
+import { addDeskPayer } from './desk';
+import { readPayer, readPayerParts } from './read';
+import { mkdtemp } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+
+const t = fileDatabase();
+afterEach(async () => expect(await brokenInvariants(t)).toEqual([]));
+
+let serial = 0;
+const key = (): string => `payer-test-${(serial += 1)}`;
+const save = (table: string, values: Record<string, string | boolean>, row?: string) =>
+  saveSetup(t.context, { table, values, ...(row ? { row } : {}) });
+
+/** A payer of its own, over the clearinghouse, with a plan. */
+async function madePayer(more: Record<string, string | boolean> = {}) {
+  const n = (serial += 1);
+  const { id: connection } = await t.db
+    .selectFrom('connection')
+    .select('id')
+    .where('kind', '=', 'clearinghouse')
+    .orderBy('id')
+    .executeTakeFirstOrThrow();
+  const payerId = Number(
+    await save('payers', {
+      name: `Test Payer ${n}`,
+      accepts: 'electronic',
+      connection_id: String(connection),
+      payer_id: `TP${n}`,
+      filing_code: 'CI',
+      new_claims: 'evening',
+      bills_as: 'group',
+      corrections: 'replaced',
+      accepts_assignment: true,
+      timely_filing_days: '365',
+      ...more,
+    }),
+  );
+  const planId = Number(
+    await save('plans', {
+      payer_id: String(payerId),
+      name: `Plan ${n}`,
+      contracted: false,
+      coordination: 'standard',
+    }),
+  );
+  return { payerId, planId, code: `TP${n}`, connection, of: { payer_id: String(payerId) } };
+}
+
+/** A claim of today to a plan. */
+async function claimTo(planId: number, more: object = {}) {
+  const { householdId, patientId } = await household(t, false);
+  const { coverageId } = await addCoverage(t.context, {
+    patientId,
+    insurancePlanId: planId,
+    memberId: 'M1',
+    key: key(),
+    ...more,
+  });
+  await charge(t, t.context, patientId, '145.00');
+  const [claimId] = await buildClaims(t.context, { householdId });
+  return { claimId: claimId!, householdId, patientId, coverageId };
+}
+const textOf = async (claimId: number) => claimText(t.context, await readClaim(t.context, claimId));
+const stopsOf = async (claimId: number) =>
+  (await readClaim(t.context, claimId)).findings
+    .filter(({ severity }) => severity === 'stop')
+    .map(({ rule }) => rule);
+const again = (claimId: number) => inTransaction(t.context, (act) => refreshClaims(act.db, act, [claimId]));
+
+/** Takes in a clearinghouse's list of payers. */
+async function deliver(connection: number, payers: Parameters<typeof writePayerList>[0]) {
+  const path = join(await mkdtemp(join(tmpdir(), 'payers-')), 'payers.csv');
+  await writeFile(path, writePayerList(payers, key()));
+  return takeFile(t.context, path, 'payers.csv', connection);
+}
+
+test('its name, address and numbers stand where the guide puts them', async () => {
+  const { planId, of } = await madePayer({
+    claim_name: 'TEST PAYER CLAIMS',
+    line1: '9 Pine Road',
+    city: 'Tacoma',
+    state: 'WA',
+    zip: '98401-0900',
+  });
+  await save('payer-references', { ...of, qualifier: 'FY', value: '0420' });
+  await save('payer-references', { ...of, qualifier: 'NF', value: '12345' });
+  await save('payer-providers', {
+    ...of,
+    provider_id: String(t.providers.family),
+    valid_from: '2020-01-01',
+    valid_to: '',
+    bills_as: '',
+    individual_qualifier: 'G2',
+    individual_id: 'IND77',
+    group_qualifier: 'LU',
+    group_id: 'GRP1',
+  });
+  const { claimId } = await claimTo(planId);
+  const text = await textOf(claimId);
+  expect(text).toMatch(
+    /NM1\*PR\*2\*TEST PAYER CLAIMS\*{5}PI\*TP\d+~?\s*N3\*9 Pine Road~?\s*N4\*Tacoma\*WA\*984010900~?\s*REF\*FY\*0420~?\s*REF\*NF\*12345~?\s*REF\*LU\*GRP1/,
+  );
+  expect(text).toMatch(/NM1\*82\*[^~]*~?\s*PRV\*PE\*PXC\*[^~]*~?\s*REF\*G2\*IND77/);
+  expect(text).not.toMatch(/NM1\*85[^]*REF\*LU[^]*NM1\*IL/);
+});
+
+test('a group number 0B stands with who bills, who is known there by another name', async () => {
+  const { planId, of } = await madePayer({
+    own_name: 'Osprey Clinic West',
+    own_npi: '1234567893',
+    own_taxonomy: '261QP2000X',
+    own_tax_id: '91-7654321',
+    own_line1: '1 West Way',
+    own_city: 'Aberdeen',
+    own_state: 'WA',
+    own_zip: '985200001',
+  });
+  await save('payer-providers', {
+    ...of,
+    provider_id: String(t.providers.family),
+    bills_as: '',
+    individual_qualifier: '',
+    group_qualifier: '0B',
+    group_id: 'LIC9',
+  });
+  const { claimId } = await claimTo(planId);
+  expect(await textOf(claimId)).toMatch(
+    /PRV\*BI\*PXC\*261QP2000X~?\s*NM1\*85\*2\*Osprey Clinic West\*{5}XX\*1234567893~?\s*N3\*1 West Way~?\s*N4\*Aberdeen\*WA\*985200001~?\s*REF\*EI\*917654321~?\s*REF\*0B\*LIC9/,
+  );
+});
+
+test('billed as individual for one provider, as group for the others; claims of both are apart', async () => {
+  const { planId, of } = await madePayer();
+  await save('payer-providers', {
+    ...of,
+    provider_id: String(t.providers.family2),
+    bills_as: 'individual',
+    individual_qualifier: '',
+    group_qualifier: '',
+  });
+  const { claimId } = await claimTo(planId);
+  expect((await readClaim(t.context, claimId)).content.billing.organization).toBeDefined();
+  const { householdId, patientId } = await household(t, false);
+  await addCoverage(t.context, { patientId, insurancePlanId: planId, memberId: 'M2', key: key() });
+  await enterCharge(t.context, {
+    patientId,
+    providerId: t.providers.family2!,
+    serviceDate: TODAY,
+    code: '99213',
+    fee: '145.00',
+    diagnoses: ['I10'],
+    key: key(),
+  });
+  const [own] = await buildClaims(t.context, { householdId });
+  const { content } = await readClaim(t.context, own!);
+  expect([content.billing.organization, content.billing.npi]).toEqual([undefined, content.rendering!.npi]);
+});
+
+test('an agreement that the clearinghouse asks for and nobody has stops the claim; made for the one who is billed, it goes', async () => {
+  const { payerId, planId, code, connection, of } = await madePayer({ bills_as: 'individual' });
+  const list = [{ code, name: 'TEST', takes: ['837P', '835'] as const, needs: ['837P'] as const }];
+  const taken = await deliver(
+    connection,
+    list.map((one) => ({ ...one, takes: [...one.takes], needs: [...one.needs] })),
+  );
+  expect(taken).toMatchObject({ status: 'read', kind: 'list of payers' });
+  const { claimId } = await claimTo(planId);
+  expect(await stopsOf(claimId)).toEqual(['payer-agreement']);
+  // One of the practice is no agreement of the provider who is billed.
+  await save('payer-agreements', { ...of, transaction: '837P', provider_id: '', since: '2020-01-01' });
+  await again(claimId);
+  expect(await stopsOf(claimId)).toEqual(['payer-agreement']);
+  // Nor is one that begins after the service.
+  await save('payer-agreements', {
+    ...of,
+    transaction: '837P',
+    provider_id: String(t.providers.family),
+    since: '2026-03-17',
+  });
+  await again(claimId);
+  expect(await stopsOf(claimId)).toEqual(['payer-agreement']);
+  const { id } = await t.db
+    .selectFrom('payer_agreement')
+    .select('id')
+    .where('payer_id', '=', payerId)
+    .where('provider_id', 'is not', null)
+    .executeTakeFirstOrThrow();
+  await save('payer-agreements', { since: '2026-03-01' }, String(id));
+  await again(claimId);
+  expect(await stopsOf(claimId)).toEqual([]);
+  const page = await readPayer(t.context, payerId);
+  expect(page.listed).toBe('TEST');
+  expect(page.transactions.find(({ kind }) => kind === '837P')).toMatchObject({ taken: true, needs: true });
+  expect(page.transactions.find(({ kind }) => kind === '276')).toMatchObject({ taken: false, needs: false });
+  expect(page.claims.map(({ status, count }) => [status, count])).toEqual([['ready', 1]]);
+  expect(page.waiting).toBe(14_500);
+  expect((await readPayerParts(t.context, payerId)).map(({ list: { count } }) => count)).toEqual([
+    0, 2, 0, 0, 0,
+  ]);
+});
+
+test('a list replaces the one before, only through the inbox of a clearinghouse, and whole', async () => {
+  const { connection, code } = await madePayer();
+  await deliver(connection, [{ code, name: 'A', takes: [], needs: [] }]);
+  await deliver(connection, [{ code: 'ZZ99', name: 'B', takes: ['835'], needs: [] }]);
+  const rows = await t.db
+    .selectFrom('clearinghouse_payer')
+    .select('code')
+    .where('connection_id', '=', connection)
+    .execute();
+  expect(rows).toEqual([{ code: 'ZZ99' }]);
+  const path = join(await mkdtemp(join(tmpdir(), 'payers-')), 'payers.csv');
+  await writeFile(path, writePayerList([], key()));
+  expect(await takeFile(t.context, path, 'payers.csv', null)).toMatchObject({ status: 'set aside' });
+  await writeFile(path, `payer_id,name,837P,837D,835,270,276\nAB1,A,yes,,,,\n`);
+  expect(await takeFile(t.context, path, 'payers.csv', connection)).toMatchObject({ status: 'set aside' });
+  expect(
+    await t.db
+      .selectFrom('clearinghouse_payer')
+      .select('code')
+      .where('connection_id', '=', connection)
+      .execute(),
+  ).toEqual([{ code: 'ZZ99' }]);
+});
+
+test('entered at the desk it is marked, its claims say what is missing, and the same press enters it once', async () => {
+  const desk = t.as('front-desk');
+  const input = {
+    name: `Desk Mutual ${(serial += 1)}`,
+    city: 'Tacoma',
+    state: 'wa',
+    zip: '98401',
+    key: key(),
+  };
+  const { insurancePlanId } = await addDeskPayer(desk, input);
+  expect(await addDeskPayer(desk, input)).toEqual({ insurancePlanId });
+  await expect(addDeskPayer(desk, { ...input, key: key() })).rejects.toMatchObject({ field: 'name' });
+  await expect(addDeskPayer(desk, { ...input, name: 'Other', zip: '9', key: key() })).rejects.toMatchObject({
+    field: 'zip',
+  });
+  const { claimId } = await claimTo(insurancePlanId);
+  expect(await stopsOf(claimId)).toEqual(expect.arrayContaining(['payer-unfinished', 'payer-hold']));
+  const { payerId } = await readClaim(t.context, claimId);
+  const { connection } = await madePayer();
+  await save(
+    'payers',
+    {
+      accepts: 'electronic',
+      connection_id: String(connection),
+      payer_id: 'DM01',
+      unfinished: false,
+    },
+    String(payerId),
+  );
+  await again(claimId);
+  expect(await stopsOf(claimId)).toEqual([]);
+  expect((await readClaim(t.context, claimId)).content.payer.address).toBeUndefined();
+});
+
+test('new claims that wait for somebody are held once, and go when they are released', async () => {
+  const { planId } = await madePayer({ new_claims: 'held' });
+  const { claimId } = await claimTo(planId);
+  expect((await readClaim(t.context, claimId)).status).toBe('held');
+  await releaseClaim(t.context, { claimId });
+  await again(claimId);
+  expect((await readClaim(t.context, claimId)).status).toBe('ready');
+});
+
+test('what the clearinghouse prints needs an address; who does not take part is said; a setting leaves an element out', async () => {
+  const { payerId, planId, of } = await madePayer({ clearinghouse_mails: true });
+  await save('payer-providers', {
+    ...of,
+    provider_id: String(t.providers.family),
+    valid_from: '2020-01-01',
+    valid_to: '2025-12-31',
+    bills_as: '',
+    individual_qualifier: '',
+    group_qualifier: '',
+  });
+  const { claimId } = await claimTo(planId);
+  const { findings } = await readClaim(t.context, claimId);
+  expect(findings.map(({ rule }) => rule)).toEqual(
+    expect.arrayContaining(['payer-address', 'payer-takes-part']),
+  );
+  expect(await textOf(claimId)).toContain('PRV*BI');
+  await save('payer-settings', { ...of, setting: 'no-billing-taxonomy', active: true });
+  await again(claimId);
+  expect(await textOf(claimId)).not.toContain('PRV*BI');
+  await save('payer-settings', { active: false }, `${payerId}/no-billing-taxonomy`);
+  await again(claimId);
+  expect(await textOf(claimId)).toContain('PRV*BI');
+});
+
+test('not assigned and not signed go on the claim, and so does an injury of an employer', async () => {
+  const { planId } = await madePayer({ filing_code: 'WC', accepts_assignment: false });
+  const { claimId } = await claimTo(planId, {
+    relationship: 'other',
+    holderOrganization: 'Gull Cannery',
+    claimNumber: 'WC-77',
+    adjuster: 'Dana',
+    assigned: false,
+    signed: false,
+  });
+  const text = await textOf(claimId);
+  expect(text).toMatch(/CLM\*[^*]*\*145\.?0*\*\*\*11:B:1\*Y\*C\*N\*I/);
+  expect(text).toMatch(/NM1\*IL\*2\*Gull Cannery\*{5}MI\*M1/);
+  expect(text).toMatch(/PAT\*20/);
+  expect(text).toMatch(/NM1\*QC[^]*REF\*Y4\*WC-77[^]*CLM/);
+  expect(await stopsOf(claimId)).toEqual([]);
+});
+
+test('retired, nothing new is of it; what it has lives on', async () => {
+  const { payerId, planId } = await madePayer();
+  const { claimId } = await claimTo(planId);
+  await save('payers', { retired_on: TODAY }, String(payerId));
+  expect((await plansForForms(t.context)).some(({ value }) => value === planId)).toBe(false);
+  await expect(claimTo(planId)).rejects.toMatchObject({ field: 'insurancePlanId' });
+  await again(claimId);
+  expect(await stopsOf(claimId)).toEqual([]);
+});
+
+test('its notices are met with it, also once it is another; read on opening once a day by each user', async () => {
+  const { payerId, planId } = await madePayer();
+  const { payerId: intoId } = await madePayer();
+  const noteId = await addNote(t.context, {
+    payerId,
+    words: 'Send records first',
+    pinned: true,
+    onOpening: true,
+    key: key(),
+  });
+  const { claimId } = await claimTo(planId);
+  expect((await readClaim(t.context, claimId)).notices).toMatchObject([
+    { words: 'Send records first', opens: true },
+  ]);
+  expect((await plansForForms(t.context)).find(({ value }) => value === planId)!.notice).toBe(
+    'Send records first',
+  );
+  await seeNotices(t.context, { noteIds: [noteId] });
+  await seeNotices(t.context, { noteIds: [noteId] });
+  expect((await readPayerNotices(t.context, payerId))[0]!.opens).toBe(false);
+  expect((await readPayerNotices(t.as('biller'), payerId))[0]!.opens).toBe(true);
+  expect((await readPayerNotices({ ...t.context, today: '2026-03-17' as never }, payerId))[0]!.opens).toBe(
+    true,
+  );
+  await mergePayers(t.context, { payerId, intoId, why: 'one insurer' });
+  expect((await readPayerNotices(t.context, intoId)).map(({ words }) => words)).toEqual([
+    'Send records first',
+  ]);
+  expect((await readPayer(t.context, payerId)).mergedInto).toMatchObject({ id: intoId });
+  expect((await readClaim(t.context, claimId)).notices).toHaveLength(1);
+  await expect(
+    addNote(t.context, { payerId, householdId: 1, words: 'x', key: key() } as never),
+  ).rejects.toThrow();
+  await expect(
+    addNote(t.context, { payerId, words: 'x', audience: 'patient', times: 1, key: key() }),
+  ).rejects.toThrow();
+});
