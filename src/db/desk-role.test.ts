@@ -128,6 +128,9 @@ test('no table takes a truncate of the desk, and only what is forgotten takes a 
   expect(rows.filter(({ privilege_type }) => privilege_type !== 'DELETE')).toEqual([]);
   expect(rows.map(({ table_name }) => table_name).sort()).toEqual([
     'answered',
+    'case_diagnosis',
+    'case_service',
+    'clearinghouse_payer',
     'connection',
     'household_open_to',
     'list_choice',

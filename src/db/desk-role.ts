@@ -31,6 +31,7 @@ export function deskRole(ownerUrl: string, secret: string): { role: string; pass
 /** Only ever added to. */
 const ADDED_TO = [
   'audit',
+  'benefit_elsewhere',
   'entry',
   'posting',
   'claim_event',

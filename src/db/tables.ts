@@ -104,6 +104,17 @@ export interface DB {
     period_start: CalendarDate;
     quantity: Cents;
   };
+  benefit_elsewhere: {
+    id: GeneratedAlways<number>;
+    policy_id: number;
+    patient_id: number;
+    rule: string;
+    as_of: CalendarDate;
+    quantity: number | null;
+    source: 'call' | 'portal' | 'letter' | 'card';
+    user_name: string;
+    at: Generated<Date>;
+  };
   benefit_kind: {
     code: string;
   };
@@ -409,6 +420,8 @@ export interface DB {
     adjuster: Generated<string>;
     assigned: Generated<boolean>;
     signed: Generated<boolean>;
+    basis: Generated<'' | 'employed' | 'retired' | 'continued'>;
+    court_order: Generated<boolean>;
     version: Generated<number>;
   };
   debt_layer: {

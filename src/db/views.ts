@@ -29,6 +29,8 @@ interface Covered {
   adjuster: string;
   assigned: boolean;
   signed: boolean;
+  basis: '' | 'employed' | 'retired' | 'continued';
+  court_order: boolean;
   version: number;
   patient_id: number;
   policy_id: number;

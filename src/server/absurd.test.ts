@@ -8,6 +8,7 @@ import {
   charge,
   decided,
   draftOf,
+  deductibleOf,
   household,
   intake,
   lateOf,
@@ -69,6 +70,7 @@ async function prepare(): Promise<void> {
   await charge(t, t.context, insured.patientId, '145.00');
   const [claimId] = await buildClaims(t.context, { householdId: insured.householdId });
   const [coverage] = (await readAccount(t.context, insured.householdId)).members[0]!.cases[0].coverages;
+  const { rule } = await deductibleOf(t, insured.patientId);
   const { id: followUpId } = await t.db.selectFrom('follow_up').select('id').executeTakeFirstOrThrow();
   const work = (await startChecking(t.context, {}))!;
   const userId = await addUser(t.context, {
@@ -171,6 +173,13 @@ async function prepare(): Promise<void> {
       zip: '98401',
       plan: 'One',
       key: 'press-absurd-payer',
+    },
+    'tell benefit': {
+      coverageId: coverage!.id,
+      rule,
+      asOf: TODAY,
+      quantity: '1.00',
+      source: 'call',
     },
     'see notices': { noteIds: [1] },
     'open case': {

@@ -10,6 +10,7 @@ import {
   decided,
   doWork,
   draftOf,
+  deductibleOf,
   household,
   intake,
   lateOf,
@@ -30,6 +31,7 @@ import { Conflict, type Context, Refused } from './access';
 import { takeOffForbidden } from './accounts/bill-patient';
 import { chargeAccount, completeCharge, enterCharge, voidCharge } from './accounts/charges';
 import { mergeHouseholds, mergePeople } from './accounts/merge';
+import { tellBenefit } from './accounts/told';
 import { addDeskPayer } from './payers/desk';
 import { changeCase, dischargeCase, openCase, reopenCase } from './accounts/cases';
 import { moveCharge } from './accounts/move';
@@ -333,6 +335,12 @@ const PRESSES: Record<string, Press> = {
     const about = { householdId, words: 'Read me', pinned: true, onOpening: true };
     return { noteIds: [await addNote(t.context, { ...about, key: key() })] };
   }),
+  [tellBenefit.title]: press(tellBenefit, async () => ({
+    ...(await deductibleOf(t, (await household(t)).patientId)),
+    asOf: '2026-03-16',
+    quantity: '1.00',
+    source: 'call' as const,
+  })),
   [openCase.title]: press(openCase, async () => ({
     patientId: (await household(t)).patientId,
     name: 'Left knee',

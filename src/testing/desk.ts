@@ -19,6 +19,7 @@ import { takeFile } from '../server/exchange/intake';
 import { runWork } from '../server/jobs/run';
 import { startSendingBatch } from '../server/jobs/work';
 import { approvePlacements, proposePlacements } from '../server/overdue/proposals';
+import { readAccount } from '../server/account-page/read';
 import { acceptPlan, proposePlan } from '../server/plans/agree';
 import { postRemittance } from '../server/remittances/post';
 import { draftStatements } from '../server/batches/drafts';
@@ -372,4 +373,24 @@ export async function placementOf(t: TestDatabase, handedOver = true, fee = '240
     .executeTakeFirstOrThrow();
   if (handedOver) await approvePlacements(t.context, { placementIds: [placementId] });
   return { ...made, connectionId, placementId, number };
+}
+
+/** A deductible of 1,000.00 a year by the policy of a person. @returns the coverage, and the word of the rule */
+export async function deductibleOf(
+  t: TestDatabase,
+  patientId: number,
+): Promise<{ coverageId: number; rule: string }> {
+  const { policy_id, id, household_id } = await t.db
+    .selectFrom('covered as o')
+    .innerJoin('patient as p', 'p.id', 'o.patient_id')
+    .select(['o.policy_id', 'o.id', 'p.household_id'])
+    .where('o.patient_id', '=', patientId)
+    .executeTakeFirstOrThrow();
+  await t.db
+    .insertInto('benefit_rule')
+    .values({ kind: 'deductible', amount: cents(100_000), policy_id })
+    .execute();
+  const { members } = await readAccount(t.context, household_id);
+  const { counts } = members.find((one) => one.id === patientId)!.cases[0];
+  return { coverageId: id, rule: counts.find(({ words }) => words === 'deductible')!.rule };
 }

@@ -264,7 +264,7 @@ export async function play(apart: boolean, steps: readonly Step[], twice = false
     if (accident !== null) return accident;
     const { id } = await t.owner
       .insertInto('care_case')
-      .values({ patient_id: patientId, name: 'Accident', kind: 'accident', standing: false })
+      .values({ patient_id: patientId, name: 'Therapy', kind: 'therapy', standing: false })
       .returning('id')
       .executeTakeFirstOrThrow();
     await addCoverage(at(), {

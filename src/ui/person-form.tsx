@@ -2,6 +2,7 @@
 /** The fields of a person, an address and a coverage, used wherever people are registered or put right. */
 import { BILL_PATIENT, BILL_PATIENT_WHY } from '../core/accounts/bill-patient';
 import { RELATIONSHIPS } from '../core/accounts/input';
+import { BASES } from '../core/accounts/order';
 import { type Fields, Row } from './form';
 
 type Choices = { value: number | string; label: string }[];
@@ -26,6 +27,8 @@ type PolicyName =
   | 'adjuster'
   | 'assigned'
   | 'signed'
+  | 'basis'
+  | 'courtOrder'
   | 'validFrom'
   | 'validTo'
   | 'billPatient'
@@ -96,6 +99,15 @@ export function CoverageFields({
         <f.Date {...on('validFrom')} label="In force from" />
         <f.Date {...on('validTo')} label="until" />
         {order}
+      </Row>
+      <Row>
+        <f.Choice
+          {...on('basis')}
+          label="The holder"
+          empty="Not said"
+          options={Object.entries(BASES).map(([value, label]) => ({ value, label }))}
+        />
+        <f.YesNo {...on('courtOrder')} label="A court says it is first" />
       </Row>
       <Row>
         <f.YesNo {...on('assigned')} label="The payer pays us" />

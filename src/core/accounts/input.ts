@@ -1,5 +1,6 @@
 /** What the forms of the accounts station send. */
 import { z } from 'zod';
+import { BASES } from './order';
 import { BILL_PATIENT, BILL_PATIENT_WHY, type BillPatient, type BillPatientWhy } from './bill-patient';
 import { STATES } from '../claims/states';
 import { ACCOUNT_CHARGES, type AccountChargeKind } from '../books/entries/charges';
@@ -127,6 +128,12 @@ const policy = {
   /** Whether the payer pays us, and whether the person has signed that it may be told what it asks. */
   assigned: z.boolean().default(true),
   signed: z.boolean().default(true),
+  /** By what the holder has it, and whether a court says that it comes first for a child. */
+  basis: z
+    .enum(['', ...(Object.keys(BASES) as (keyof typeof BASES)[])])
+    .nullish()
+    .transform((value) => value ?? ''),
+  courtOrder: z.boolean().default(false),
   validFrom: optionalDateField,
   validTo: optionalDateField,
   /** Whether what the payer passes on may be billed to the patient, and what forbids it. */
@@ -166,6 +173,25 @@ export const coverageOrderInput = z.object({
   /** Coverages in force on the day. */
   first: idField,
   second: idField.nullish().transform((value) => value ?? null),
+});
+
+/** From where a total of a payer is known. */
+export const TOLD_BY = {
+  call: 'a call',
+  portal: 'its portal',
+  letter: 'a letter',
+  card: 'its card',
+} as const;
+
+/** What a payer told of what was used of a rule: all that it had decided by a day. */
+export const toldInput = z.object({
+  coverageId: idField,
+  /** The word of the rule, as what is left names it. */
+  rule: z.string().min(1, 'is missing').max(400),
+  asOf: dateField,
+  /** An amount, or how many; empty where nothing is told any more. */
+  quantity: z.string().trim().max(20, 'is no amount'),
+  source: z.enum(Object.keys(TOLD_BY) as [keyof typeof TOLD_BY], { error: 'is missing' }),
 });
 
 const chargeFacts = {

@@ -4,11 +4,15 @@ import { type Rule, limitWords, periodStart, scopeWords } from './rules';
 
 /** A rule that counts, on a day: what there is of it and what was used, in cents or how many. */
 export interface Count {
+  /** The word of the rule. */
+  rule: string;
   words: string;
   money: boolean;
   most: number;
   used: number;
   left: number;
+  /** The day on which the payer told it last, where it did. */
+  told: CalendarDate | null;
 }
 
 /** What is asked of a coverage. */
@@ -16,6 +20,7 @@ interface Counting {
   rules: readonly Rule[];
   begins: CalendarDate | null;
   used(rule: Rule, from: CalendarDate, tooth: string): number;
+  told?(rule: Rule, from: CalendarDate): CalendarDate | null;
 }
 
 const wordsOf = (rule: Extract<Rule, { period: unknown }>): string => {
@@ -29,7 +34,7 @@ const wordsOf = (rule: Extract<Rule, { period: unknown }>): string => {
  * the patient pays first, what a payer pays at most, how many of what. What a household has left is said where it is less than what the
  * person has.
  */
-export function countsOn({ rules, begins, used }: Counting, day: CalendarDate): Count[] {
+export function countsOn({ rules, begins, used, told }: Counting, day: CalendarDate): Count[] {
   const order = ['deductible', 'out-of-pocket', 'limit'];
   return rules
     .flatMap((rule) => {
@@ -38,9 +43,18 @@ export function countsOn({ rules, begins, used }: Counting, day: CalendarDate): 
       const most = rule.kind === 'limit' ? rule.most : rule.amount;
       // A category that is spared has nothing to count.
       if (rule.kind === 'deductible' && most === 0) return [];
-      const taken = used(rule, periodStart(rule.period, day, begins), '');
+      const from = periodStart(rule.period, day, begins);
+      const taken = used(rule, from, '');
       const money = rule.kind !== 'limit' || rule.measure === 'money';
-      const count = { words: wordsOf(rule), money, most, used: taken, left: Math.max(0, most - taken) };
+      const count = {
+        rule: rule.id,
+        words: wordsOf(rule),
+        money,
+        most,
+        used: taken,
+        left: Math.max(0, most - taken),
+        told: told?.(rule, from) ?? null,
+      };
       return [{ rule, at: order.indexOf(rule.kind) + (rule.kind === 'limit' && !money ? 1 : 0), count }];
     })
     .filter(

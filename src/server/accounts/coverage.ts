@@ -36,6 +36,8 @@ type Policy = Pick<
   | 'adjuster'
   | 'assigned'
   | 'signed'
+  | 'basis'
+  | 'courtOrder'
   | 'validFrom'
   | 'validTo'
   | 'billPatient'
@@ -124,12 +126,14 @@ function saysWhy({ billPatient, billPatientWhy }: Pick<Policy, 'billPatient' | '
 const whyOf = ({ billPatient, billPatientWhy }: Pick<Policy, 'billPatient' | 'billPatientWhy'>) =>
   billPatient === 'yes' ? '' : billPatientWhy;
 
-/** What a coverage says of an injury and of whom the payer pays. */
-const injuryOf = ({ claimNumber, adjuster, assigned, signed }: Policy) => ({
+/** What a coverage says of an injury, of whom the payer pays, and of its order. */
+const factsOf = ({ claimNumber, adjuster, assigned, signed, basis, courtOrder }: Policy) => ({
   claim_number: claimNumber,
   adjuster,
   assigned,
   signed,
+  basis,
+  court_order: courtOrder,
 });
 
 /** Turns the database's refusal of two coverages in one order on one day into words. */
@@ -213,7 +217,7 @@ export const addCoverage = useCase({
           valid_to: policy.validTo,
           bill_patient: policy.billPatient,
           bill_patient_why: whyOf(policy),
-          ...injuryOf(policy),
+          ...factsOf(policy),
         })
         .returning('id')
         .executeTakeFirstOrThrow(),
@@ -322,6 +326,8 @@ const LABELS = {
   adjuster: 'Adjuster',
   assigned: 'The payer pays us',
   signed: 'Signature on file',
+  basis: 'The holder',
+  courtOrder: 'A court says that it comes first',
   validFrom: 'In force from',
   validTo: 'until',
   billPatient: 'Bill the patient',
@@ -366,6 +372,8 @@ export const changeCoverage = useCase({
         'adjuster',
         'assigned',
         'signed',
+        'basis',
+        'court_order as courtOrder',
         'valid_from as validFrom',
         'valid_to as validTo',
         'bill_patient as billPatient',
@@ -400,7 +408,7 @@ export const changeCoverage = useCase({
           valid_to: policy.validTo,
           bill_patient: policy.billPatient,
           bill_patient_why: whyOf(policy),
-          ...injuryOf(policy),
+          ...factsOf(policy),
         })
         .where('id', '=', coverageId)
         .execute(),

@@ -1,6 +1,7 @@
 /** Who belongs to a household, with their cases, the coverages of each, and what of the first is used. */
 import { sql } from 'kysely';
 import type { BillPatient, BillPatientWhy } from '../../core/accounts/bill-patient';
+import type { Basis } from '../../core/accounts/order';
 import type { CalendarDate } from '../../core/calendar';
 import type { Cents } from '../../core/money';
 import type { Context } from '../access';
@@ -34,6 +35,11 @@ export interface MemberCoverage {
   /** The payer pays us; else it pays the patient. */
   assigned: boolean;
   signed: boolean;
+  basis: Basis;
+  courtOrder: boolean;
+  /** Claim filing indicator of the payer. */
+  filingCode: string;
+  holderBirthDate: CalendarDate | null;
   subscriber: string;
   validFrom: CalendarDate | null;
   validTo: CalendarDate | null;
@@ -134,7 +140,8 @@ async function readCases(context: Context, patientIds: readonly number[]): Promi
               'sex', o.subscriber_sex) end, 'subscriber',
           o.subscriber_first || ' ' || o.subscriber_last, 'validFrom', o.valid_from, 'validTo', o.valid_to,
           'claimNumber', o.claim_number, 'adjuster', o.adjuster,
-          'assigned', o.assigned, 'signed', o.signed, 'billPatient', o.bill_patient, 'billPatientWhy', o.bill_patient_why, 'now',
+          'assigned', o.assigned, 'signed', o.signed, 'basis', o.basis, 'courtOrder', o.court_order,
+          'filingCode', y.filing_code, 'holderBirthDate', o.subscriber_birth_date, 'billPatient', o.bill_patient, 'billPatientWhy', o.bill_patient_why, 'now',
           daterange(o.valid_from, o.valid_to, '[]') @> ${context.today}::date, 'version',
           o.version) order by o.position, o.valid_from desc nulls last)
         from covered o

@@ -14,6 +14,7 @@ import {
 } from '../../../server/accounts/coverage';
 import { readCaseTotals } from '../../../server/accounts/members';
 import { moveCharge } from '../../../server/accounts/move';
+import { tellBenefit } from '../../../server/accounts/told';
 import {
   addMember,
   changePatient,
@@ -98,6 +99,8 @@ const totalsInput = z.object({ caseId: idField });
 /** Reads the totals of a case beside those of its person and household. */
 export const caseTotalsAction = async (input: z.input<typeof totalsInput>) =>
   ask((context) => readCaseTotals(context, parseInput(totalsInput, input).caseId));
+/** Writes down what a payer told of what was used. */
+export const tellBenefitAction = async (input: InputOf<typeof tellBenefit>) => perform(tellBenefit, input);
 /** Enters a charge. */
 export const enterChargeAction = async (input: InputOf<typeof enterCharge>) => perform(enterCharge, input);
 /** Changes what claims say of a charge. */

@@ -22,6 +22,7 @@ const OF_HOUSEHOLD = [
   'statement',
 ] as const;
 const OF_PATIENT = [
+  'benefit_elsewhere',
   'care_case',
   'charge',
   'claim',
@@ -66,6 +67,8 @@ begin
 end $$;
 create trigger whose_stands before insert on account_stop
 for each row execute function whose_stands('household');
+create trigger whose_stands before insert on benefit_elsewhere
+for each row execute function whose_stands('patient');
 create trigger whose_stands before insert on care_case
 for each row execute function whose_stands('patient');
 create trigger whose_stands before insert on charge

@@ -277,6 +277,9 @@ create table coverage (
   claim_number text not null default '', adjuster text not null default '',
   -- Whether the payer pays us, and whether the person has signed that it may be told what it asks.
   assigned boolean not null default true, signed boolean not null default true,
+  -- By what the holder has it, and whether a court says that it comes first for a child.
+  basis text not null default '' check (basis in ('', 'employed', 'retired', 'continued')),
+  court_order boolean not null default false,
   check ((bill_patient = 'yes') = (bill_patient_why = '')),
   version integer not null default 1, check (valid_from <= valid_to),
   -- On each day a case has one first, one second and one third coverage at most.
@@ -356,6 +359,16 @@ create table benefit_rule (
 create index on benefit_rule (policy_id) where policy_id is not null;
 create index on benefit_rule (coverage_id) where coverage_id is not null;
 create trigger versioned before update on benefit_rule for each row execute function count_version();
+-- What a payer told of a person's use of a rule: all that it had decided by a day. The last word of a day counts; nothing
+-- takes back what was told of it.
+create table benefit_elsewhere (
+  id bigint generated always as identity primary key, policy_id bigint not null references policy (id),
+  patient_id bigint not null references patient (id), rule text not null, as_of calendar_date not null,
+  quantity bigint check (quantity >= 0),
+  source text not null check (source in ('call', 'portal', 'letter', 'card')),
+  user_name text not null, at timestamptz not null default desk_now()
+);
+create index on benefit_elsewhere (policy_id, as_of desc, id desc);
 -- Coverages with the plan and the payer of their policies.
 create view coverage_plan as
 select o.id, o.case_id, o.position, o.valid_from, o.valid_to, o.policy_id, p.insurance_plan_id, n.payer_id,
@@ -367,7 +380,7 @@ from coverage o
 -- who holds the policy, and how the patient is related.
 create view covered as
 select o.id, o.case_id, o.position, o.valid_from, o.valid_to, o.bill_patient, o.bill_patient_why, o.claim_number,
-  o.adjuster, o.assigned, o.signed, o.version, k.patient_id, o.policy_id, r.id as policy_person_id, r.relationship, p.insurance_plan_id,
+  o.adjuster, o.assigned, o.signed, o.basis, o.court_order, o.version, k.patient_id, o.policy_id, r.id as policy_person_id, r.relationship, p.insurance_plan_id,
   n.payer_id, n.name as plan_name, p.group_number,
   (
     select x.member_id

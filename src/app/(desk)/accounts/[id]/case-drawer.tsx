@@ -13,12 +13,19 @@ import {
   isAccident,
   paperDates,
 } from '../../../../core/accounts/cases';
+import { TOLD_BY } from '../../../../core/accounts/input';
 import { parseDate } from '../../../../core/calendar';
 import { counted } from '../../../../core/words';
 import type { Member, MemberCase } from '../../../../server/accounts/members';
 import { useDesk } from '../../../../ui/desk';
 import { type Fields, FormDrawer, Row } from '../../../../ui/form';
-import { changeCaseAction, dischargeCaseAction, moveChargeAction, openCaseAction } from '../actions';
+import {
+  changeCaseAction,
+  dischargeCaseAction,
+  moveChargeAction,
+  openCaseAction,
+  tellBenefitAction,
+} from '../actions';
 import type { AccountDesk } from './section';
 
 /** The fields of the form that hold the dates of a case. */
@@ -348,6 +355,48 @@ export function MoveDrawer({ desk, chargeId }: { desk: AccountDesk; chargeId: nu
           </p>
           <f.Choice name="to" label="To" needed focus options={targets} />
           <f.Text name="why" label="Why" needed maxLength={200} />
+        </>
+      )}
+    </FormDrawer>
+  );
+}
+
+/** What the payer of a case's first coverage told of what was used. */
+export function ToldDrawer({ desk, found }: { desk: AccountDesk; found: MemberCase }) {
+  const coverage = found.coverages.find(({ now }) => now);
+  if (!coverage) return null;
+  return (
+    <FormDrawer
+      title={`What ${coverage.payer} tells`}
+      onClose={desk.close}
+      initial={{ asOf: desk.today, rule: found.counts[0]?.rule, source: 'call' }}
+      along={{ coverageId: coverage.id }}
+      action={tellBenefitAction}
+      done={desk.close}
+      words="Write it down"
+    >
+      {(f) => (
+        <>
+          <p className="quiet small">
+            All that it had decided by that day, whoever was paid. What is decided of ours later comes on top
+            by itself. Left empty, nothing is told of that day any more.
+          </p>
+          <f.Choice
+            name="rule"
+            label="Of what"
+            needed
+            options={found.counts.map(({ rule, words }) => ({ value: rule, label: words }))}
+          />
+          <Row>
+            <f.Text name="quantity" label="Used so far" focus />
+            <f.Date name="asOf" label="By" needed />
+          </Row>
+          <f.Choice
+            name="source"
+            label="Known from"
+            needed
+            options={Object.entries(TOLD_BY).map(([value, label]) => ({ value, label }))}
+          />
         </>
       )}
     </FormDrawer>

@@ -2,6 +2,8 @@
 import { App } from 'antd';
 import { useRouter, useSearchParams } from 'next/navigation';
 import { useState } from 'react';
+import { Sortable } from '../../../../ui/sortable';
+import { usualOrder } from './usual-order';
 import { isAccident } from '../../../../core/accounts/cases';
 import { ORAL_AREAS } from '../../../../core/accounts/oral-areas';
 import { formatDate } from '../../../../core/calendar';
@@ -135,19 +137,22 @@ function useFollowed(done: () => void) {
   };
 }
 
-/** Another order of the coverages that are in force, from a day on. */
+/** Another order of the coverages that are in force, from a day on; it begins with what the usual rules propose. */
 function OrderForm({ shared, person, found }: { shared: Shared; person: Member; found: MemberCase }) {
   const { today } = useDesk();
   const done = useFollowed(shared.done);
   const now = found.coverages.filter((item) => item.now);
-  const options = now.map((item) => ({ value: item.id, label: `${item.payer}, ${item.plan}` }));
+  const usual = usualOrder(found);
+  const [order, setOrder] = useState(() => usual?.order ?? now.map(({ id }) => id));
   return (
     <FormDrawer
       {...shared}
       title={`Order of the coverages of ${person.first} ${person.last}`}
-      initial={{ first: now[1]?.id ?? null, second: null, from: today }}
+      initial={{ from: today }}
       along={{ patientId: person.id, caseId: found.id }}
-      action={orderCoveragesAction}
+      action={(sent: Omit<Takes<typeof orderCoveragesAction>, 'first' | 'second'>) =>
+        orderCoveragesAction({ ...sent, first: order[0]!, second: order[1] ?? null })
+      }
       done={done}
       words="Change the order"
     >
@@ -155,10 +160,17 @@ function OrderForm({ shared, person, found }: { shared: Shared; person: Member; 
         <>
           <p className="quiet small">
             What was billed before keeps its place; what is unbilled from that day on follows.
+            {usual && ` Proposed is the usual order: ${usual.why}.`}
           </p>
           <f.Date name="from" label="From" needed />
-          <f.Choice name="first" label="First" needed focus options={options} />
-          {now.length > 2 && <f.Choice name="second" label="Second" options={options} empty="as it was" />}
+          <Sortable
+            label="Coverages in their order"
+            items={order.map((id) => {
+              const item = now.find((one) => one.id === id)!;
+              return { id, words: `${item.payer}, ${item.plan}` };
+            })}
+            onOrder={setOrder}
+          />
         </>
       )}
     </FormDrawer>
@@ -272,6 +284,7 @@ function CoverageForm({
         validFrom: coverage.validFrom ?? '',
         validTo: coverage.validTo ?? '',
         billPatientWhy: coverage.billPatientWhy || null,
+        basis: coverage.basis || null,
         holderLast: outside?.last ?? '',
         holderFirst: outside?.first ?? '',
         holderBirthDate: outside?.birthDate ?? '',

@@ -15,11 +15,13 @@ import { caseTotalsAction, reopenCaseAction } from '../../actions';
 import { Toolbar } from '../../../../../ui/page';
 import css from '../account.module.css';
 import { type AccountDesk, type AccountSection, useAccount } from '../section';
+import { usualOrder } from '../usual-order';
 
 const FixDrawer = dynamic(() => import('../fix-drawer').then((all) => all.FixDrawer));
 const NewCaseDrawer = dynamic(() => import('../case-drawer').then((all) => all.NewCaseDrawer));
 const CaseDrawer = dynamic(() => import('../case-drawer').then((all) => all.CaseDrawer));
 const DischargeDrawer = dynamic(() => import('../case-drawer').then((all) => all.DischargeDrawer));
+const ToldDrawer = dynamic(() => import('../case-drawer').then((all) => all.ToldDrawer));
 const MoveDrawer = dynamic(() => import('../case-drawer').then((all) => all.MoveDrawer));
 
 const fix =
@@ -55,6 +57,13 @@ export const members: AccountSection = {
     discharge: {
       may: 'register people',
       draw: (desk) => desk.shownCase && <DischargeDrawer desk={desk} found={desk.shownCase} />,
+    },
+    told: {
+      may: 'register people',
+      draw: (desk) => {
+        const found = desk.shownCase ?? personOf(desk)?.cases[0];
+        return found && <ToldDrawer desk={desk} found={found} />;
+      },
     },
     move: {
       may: 'reverse entries',
@@ -238,11 +247,13 @@ const coverageWords = (coverage: MemberCoverage, alone: boolean): string =>
     .filter(Boolean)
     .join(', ');
 
-/** What is left of a limit, in words: of how much, or how many. */
-const leftWords = ({ words, money, most, left }: MemberCase['counts'][number]): string =>
-  money
-    ? `${words} ${formatMoneyPlain(cents(left))} of ${formatMoneyPlain(cents(most))}`
-    : `${left} of ${words}`;
+/** What is left of a limit, in words: of how much, or how many, and by when the payer told it. */
+const leftWords = ({ words, money, most, left, told }: MemberCase['counts'][number]): string =>
+  `${
+    money
+      ? `${words} ${formatMoneyPlain(cents(left))} of ${formatMoneyPlain(cents(most))}`
+      : `${left} of ${words}`
+  }${told ? ` (told on ${formatDate(told)})` : ''}`;
 
 /** One person: birth date, coverages, what of the first is left. Those that are not in force are unfolded. */
 function PersonLine({
@@ -280,6 +291,7 @@ function PersonLine({
   );
   const now = found.coverages.filter((item) => item.now);
   const others = found.coverages.filter((item) => !item.now);
+  const usual = usualOrder(found);
   // Beside others only what is used up.
   const shown = found.counts.filter(({ left, most }) => alone || (left === 0 && most > 0));
   return (
@@ -291,6 +303,21 @@ function PersonLine({
       {now.length > 1 && act('change the order', 'order', ofCase)}
       {found.standing && act('open a case', 'new-case')}
       {shown.length > 0 && ` · left: ${shown.map(leftWords).join(', ')}`}
+      {alone && found.counts.length > 0 && act('told by the payer', 'told', ofCase)}
+      {usual && (
+        <div className="warn">
+          The usual order is another one: {usual.why}.{act('look at it', 'order', ofCase)}
+        </div>
+      )}
+      {now.some(({ assigned }) => !assigned) && (
+        <div className="warn">
+          {now
+            .filter(({ assigned }) => !assigned)
+            .map(({ payer }) => payer)
+            .join(' and ')}{' '}
+          pays the patient, and not us: ask for what it pays.
+        </div>
+      )}
       {others.length > 0 && (
         <details>
           <summary>{counted(others.length, 'coverage')} of other times</summary>
