@@ -139,7 +139,7 @@ test('an unknown payer’s remittance is taken up again after Setup', async ({ p
   await page.getByLabel('Name', { exact: true }).fill('Cedar Coast');
   await page.getByLabel('Payer id').fill(number);
   for (const [label, value] of [
-    ['Claims go', 'paper'],
+    ['Claims go', 'on paper'],
     ['Bills as', 'group'],
   ] as const) {
     await page.getByLabel(label).click();

@@ -1,6 +1,6 @@
 /** Policies in their order, and an account that is closed to all but named users, as people meet them. */
 import { charge, decided, household, postedRemittance, secondCoverage, sentClaim } from '../src/testing/desk';
-import { anyOf, db, expect, listening, signIn, test } from './desk';
+import { anyOf, db, expect, lastOf, listening, signIn, test } from './desk';
 
 test('the order of two coverages is changed from a day, by keyboard, and the unbilled charge follows', async ({
   page,
@@ -21,7 +21,11 @@ test('the order of two coverages is changed from a day, by keyboard, and the unb
   await expect(page.getByText(/second: Cedar Sound Health/)).toBeVisible();
   await page.getByRole('button', { name: 'change the order' }).click();
   const drawer = page.getByRole('dialog');
-  await expect(drawer.getByLabel('First')).toBeFocused();
+  const first = anyOf(drawer.getByRole('listitem'));
+  await first.focus();
+  await first.press('Alt+ArrowDown');
+  // The cursor went with it.
+  await expect(lastOf(drawer.getByRole('listitem'))).toBeFocused();
   await drawer.getByRole('button', { name: 'Change the order' }).click();
   await expect(drawer).toBeHidden();
   await expect(anyOf(page.getByText('1 unbilled charge moved to the new coverage'))).toBeVisible();

@@ -30,7 +30,8 @@ const HELP = `./wergeld COMMAND
                             charge interest that is due, end broken plans, send reminders
   overdue run [--dry-run] [--json]
                             watch promises, prepare the letters that are due and send them
-  export postings|ledger|claims|statements|plans|contacts|notes|placements|overdue [--format csv|json]
+  export postings|ledger|claims|statements|plans|contacts|notes|placements|overdue|payers|insurance-plans|
+    coverages|limits|cases [--format csv|json]
   books check [--json]      prove the invariants of the books
   users                     list who may sign in
   user add EMAIL ROLE NAME  add a user (front-desk, biller, collector, manager); asks for the password

@@ -128,6 +128,7 @@ test('no table takes a truncate of the desk, and only what is forgotten takes a 
   expect(rows.filter(({ privilege_type }) => privilege_type !== 'DELETE')).toEqual([]);
   expect(rows.map(({ table_name }) => table_name).sort()).toEqual([
     'answered',
+    'benefit_rule',
     'case_diagnosis',
     'case_service',
     'clearinghouse_payer',

@@ -95,6 +95,7 @@ const GOES_ON = {
 /** Rows that are taken away again. */
 const FORGOTTEN = [
   'answered',
+  'benefit_rule',
   'case_diagnosis',
   'case_service',
   'clearinghouse_payer',

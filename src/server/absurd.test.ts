@@ -181,6 +181,12 @@ async function prepare(): Promise<void> {
       quantity: '1.00',
       source: 'call',
     },
+    'say own rule': {
+      coverageId: coverage!.id,
+      table: 'copays',
+      values: { amount: '9.00', counted_for: 'visit', copay_order: 'between' },
+    },
+    'drop own rule': { coverageId: coverage!.id, ruleId: 1 },
     'see notices': { noteIds: [1] },
     'open case': {
       patientId,

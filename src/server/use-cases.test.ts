@@ -32,6 +32,7 @@ import { takeOffForbidden } from './accounts/bill-patient';
 import { chargeAccount, completeCharge, enterCharge, voidCharge } from './accounts/charges';
 import { mergeHouseholds, mergePeople } from './accounts/merge';
 import { tellBenefit } from './accounts/told';
+import { dropOwnRule, sayOwnRule } from './estimates/terms';
 import { addDeskPayer } from './payers/desk';
 import { changeCase, dischargeCase, openCase, reopenCase } from './accounts/cases';
 import { moveCharge } from './accounts/move';
@@ -334,6 +335,16 @@ const PRESSES: Record<string, Press> = {
     const { householdId } = await household(t);
     const about = { householdId, words: 'Read me', pinned: true, onOpening: true };
     return { noteIds: [await addNote(t.context, { ...about, key: key() })] };
+  }),
+  [sayOwnRule.title]: press(sayOwnRule, async () => ({
+    coverageId: await coverageOf((await household(t)).householdId),
+    table: 'copays' as const,
+    values: { amount: '9.00', counted_for: 'visit', copay_order: 'between' },
+  })),
+  [dropOwnRule.title]: press(dropOwnRule, async () => {
+    const coverageId = await coverageOf((await household(t)).householdId);
+    const values = { amount: '9.00', counted_for: 'visit', copay_order: 'between' };
+    return { coverageId, ruleId: await sayOwnRule(t.context, { coverageId, table: 'copays', values }) };
   }),
   [tellBenefit.title]: press(tellBenefit, async () => ({
     ...(await deductibleOf(t, (await household(t)).patientId)),
@@ -1095,7 +1106,7 @@ const withField = (title: string, input: Record<string, unknown>, field: string,
 
 /** Ids that are of no one household, and the member number, which is the insurer's; a subscriber may be of another household. */
 const OF_NONE =
-  'adjustmentId batchId billProviderId connectionId depositId fromPlaceId insurancePlanId intoId memberId payerId providerId reasonId remittanceId remittanceIds serviceSiteId sessionId setId siteId subscriberId templateId tenderIds toPlaceId userId workId';
+  'adjustmentId batchId billProviderId connectionId depositId fromPlaceId insurancePlanId intoId memberId payerId providerId reasonId remittanceId remittanceIds ruleId serviceSiteId sessionId setId siteId subscriberId templateId tenderIds toPlaceId userId workId';
 
 test('what a use case is asked about is known to be of a household, or of none', () => {
   const fields = [...allUseCases().values()].flatMap(({ input }) =>

@@ -142,12 +142,15 @@ export function FormDrawer<In, T>({
   title,
   onClose,
   size = 480,
+  clear,
   below,
   ...form
 }: Omit<DeskFormProps<In, T>, 'onUnsaved'> & {
   title: React.ReactNode;
   onClose: () => void;
-  size?: number;
+  size?: number | undefined;
+  /** What lies beside it stays in sight and can be used. */
+  clear?: true | undefined;
   below?: React.ReactNode;
 }) {
   const { modal } = App.useApp();
@@ -165,7 +168,12 @@ export function FormDrawer<In, T>({
       });
   };
   return (
-    <DeskDrawer size={size} title={title} onClose={close}>
+    <DeskDrawer
+      size={size}
+      title={title}
+      onClose={close}
+      {...(clear ? { placement: 'left' as const, mask: false } : {})}
+    >
       <DeskForm {...form} onUnsaved={setUnsaved} />
       {below}
     </DeskDrawer>

@@ -18,6 +18,7 @@ export interface MemberCoverage {
   position: number;
   payer: string;
   plan: string;
+  planId: number;
   memberId: string;
   groupNumber: string;
   relationship: 'self' | 'spouse' | 'child' | 'other';
@@ -133,15 +134,18 @@ async function readCases(context: Context, patientIds: readonly number[]): Promi
             select
               json_agg(
                 json_build_object(
-                  'id', o.id, 'position', o.position, 'payer', y.name, 'plan', o.plan_name, 'memberId', o.member_id,
+                  'id', o.id, 'position', o.position, 'payer', y.name, 'plan', o.plan_name, 'planId', o.insurance_plan_id,
+                  'memberId', o.member_id,
                   'groupNumber', o.group_number,
           'relationship', o.relationship, 'subscriberId', o.subscriber_id, 'holder', case when o.subscriber_id is null then
-            json_build_object('organization', o.organization, 'last', o.subscriber_last, 'first', o.subscriber_first, 'birthDate', o.subscriber_birth_date,
+            json_build_object('organization', o.organization, 'last', o.subscriber_last, 'first', o.subscriber_first,
+              'birthDate', o.subscriber_birth_date,
               'sex', o.subscriber_sex) end, 'subscriber',
           o.subscriber_first || ' ' || o.subscriber_last, 'validFrom', o.valid_from, 'validTo', o.valid_to,
           'claimNumber', o.claim_number, 'adjuster', o.adjuster,
           'assigned', o.assigned, 'signed', o.signed, 'basis', o.basis, 'courtOrder', o.court_order,
-          'filingCode', y.filing_code, 'holderBirthDate', o.subscriber_birth_date, 'billPatient', o.bill_patient, 'billPatientWhy', o.bill_patient_why, 'now',
+          'filingCode', y.filing_code, 'holderBirthDate', o.subscriber_birth_date, 'billPatient', o.bill_patient,
+          'billPatientWhy', o.bill_patient_why, 'now',
           daterange(o.valid_from, o.valid_to, '[]') @> ${context.today}::date, 'version',
           o.version) order by o.position, o.valid_from desc nulls last)
         from covered o

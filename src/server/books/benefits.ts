@@ -64,6 +64,35 @@ async function decidedUnder(
   return found;
 }
 
+/** The columns of a rule `r` as the core knows it. */
+const RULE_OF_R = sql`
+    r.kind, r.category, r.codes, r.valid_from as "validFrom", r.share, r.amount, r.quantity, r.measure, r.holder,
+    r.every, r.months, r.anchor, r.renews, r.by_tooth as "byTooth", r.counted_for as "countedFor",
+    r.copay_order as "copayOrder", r.then_pays as "thenPays", r.warning, r.age_from as "ageFrom",
+    r.age_through as "ageThrough", r.paid_as as "paidAs", r.modifier, r.shares`;
+
+/** A rule as it is kept, with its row. */
+export interface KeptRule extends BenefitRule {
+  id: number;
+}
+
+/** All rules of a plan, and of one coverage of it and its policy, whenever they hold. */
+export async function rulesOf(
+  db: Db,
+  { planId, coverageId }: { planId: number; coverageId: number | null },
+): Promise<KeptRule[]> {
+  const { rows } = await sql<KeptRule>`
+    select r.id, case when r.coverage_id is not null then 'coverage' when r.policy_id is not null then 'policy'
+        else 'plan' end as owner,
+      ${RULE_OF_R}
+    from benefit_rule r
+    where r.insurance_plan_id = ${planId}
+      or r.coverage_id = ${coverageId}::bigint
+      or r.policy_id = (select policy_id from coverage where id = ${coverageId}::bigint)
+    order by r.kind, r.category nulls first, r.codes, r.valid_from nulls first, r.id`.execute(db);
+  return rows;
+}
+
 /** What a payer told of a rule: all that it had decided by a day. */
 interface Told {
   policyId: number;
@@ -131,9 +160,14 @@ async function decidedBy(
 /**
  * What coverages give on days by the rules of their plans, policies and own, and what payers have decided to be used of it, in whatever
  * case, order and under whatever member number; what a payer told of it replaces what it had decided by that day. Six queries at most.
+ * @param draft rules that are being said, in the place of what stands of the same word and day
  * @returns by {@link coverageDay}
  */
-export async function benefitsOf(db: Db, asks: readonly CoverageDay[]): Promise<Map<string, Benefits>> {
+export async function benefitsOf(
+  db: Db,
+  asks: readonly CoverageDay[],
+  draft: readonly BenefitRule[] = NOTHING,
+): Promise<Map<string, Benefits>> {
   if (asks.length === 0) return new Map();
   const { rows: coverages } = await sql<{
     id: number;
@@ -150,20 +184,15 @@ export async function benefitsOf(db: Db, asks: readonly CoverageDay[]): Promise<
   const of = (key: 'id' | 'policyId' | 'planId' | 'patientId') => [
     ...new Set(coverages.map((row) => row[key])),
   ];
-  const rule = sql`
-    r.kind, r.category, r.codes, r.valid_from as "validFrom", r.share, r.amount, r.quantity, r.measure, r.holder, r.every,
-    r.months, r.anchor, r.renews, r.by_tooth as "byTooth", r.counted_for as "countedFor", r.copay_order as "copayOrder",
-    r.then_pays as "thenPays", r.warning, r.age_from as "ageFrom", r.age_through as "ageThrough", r.paid_as as "paidAs",
-    r.modifier, r.shares`;
   const [{ rows: rules }, { rows: counters }, told] = await Promise.all([
     sql<BenefitRule & { ownerId: number }>`
-      select 'plan' as owner, r.insurance_plan_id as "ownerId", ${rule}
+      select 'plan' as owner, r.insurance_plan_id as "ownerId", ${RULE_OF_R}
       from benefit_rule r
       where r.insurance_plan_id = any(${of('planId')}::bigint[])
       union all
-      select 'policy', r.policy_id, ${rule} from benefit_rule r where r.policy_id = any(${of('policyId')}::bigint[])
+      select 'policy', r.policy_id, ${RULE_OF_R} from benefit_rule r where r.policy_id = any(${of('policyId')}::bigint[])
       union all
-      select 'coverage', r.coverage_id, ${rule} from benefit_rule r where r.coverage_id = any(${of('id')}::bigint[])`.execute(
+      select 'coverage', r.coverage_id, ${RULE_OF_R} from benefit_rule r where r.coverage_id = any(${of('id')}::bigint[])`.execute(
       db,
     ),
     sql<{ policyId: number; patientId: number; kind: string; from: CalendarDate; quantity: Cents }>`
@@ -187,7 +216,7 @@ export async function benefitsOf(db: Db, asks: readonly CoverageDay[]): Promise<
     asks.map((ask) => {
       const { id, policyId, planId } = byId.get(ask.coverageId)!;
       const owners = [`plan ${planId}`, `policy ${policyId}`, `coverage ${id}`];
-      const own = owners.flatMap((owner) => byOwner.get(owner) ?? NOTHING);
+      const own = [...draft, ...owners.flatMap((owner) => byOwner.get(owner) ?? NOTHING)];
       return [coverageDay(ask), termsOf(own, ask.day)] as const;
     }),
   );

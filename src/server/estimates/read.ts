@@ -13,6 +13,7 @@ import { type Cents, ZERO, add, formatMoneyPlain, minus, parseMoney, sum } from 
 import type { Db } from '../../db/connect';
 import { type Context, Refused, allow } from '../access';
 import { allowOpen } from '../closed';
+import type { BenefitRule } from '../../core/estimates/benefits';
 import { benefitsOf, coverageDay } from '../books/benefits';
 import { isUndecided } from '../books/decided';
 import { lockHouseholds } from '../books/journal';
@@ -35,12 +36,14 @@ export const caseDay = ({ caseId, day }: CaseDay): string => `${caseId}|${day}`;
 /**
  * The coverages of cases on days, in their order: terms, schedule, and what decided claims have used in the year of the day.
  * @param codes the services whose fees are needed; all when absent
+ * @param draft rules of a coverage that are being said
  * @returns by {@link caseDay}
  */
 export async function estimateCoverages(
   db: Db,
   asks: readonly CaseDay[],
   codes?: readonly string[],
+  draft?: { coverageId: number; rules: readonly BenefitRule[] },
 ): Promise<Map<string, CaseCoverage[]>> {
   const unique = [...new Map(asks.map((ask) => [caseDay(ask), ask])).values()];
   const found = new Map<string, CaseCoverage[]>(unique.map((ask) => [caseDay(ask), []]));
@@ -58,7 +61,16 @@ export async function estimateCoverages(
     join care_case a on a.id = k.case_id
     join patient p on p.id = a.patient_id
     order by c.position`.execute(db);
-  const [schedules, benefits] = await Promise.all([feesOn(db, rows, codes), benefitsOf(db, rows)]);
+  const [schedules, benefits, drafted] = await Promise.all([
+    feesOn(db, rows, codes),
+    benefitsOf(db, rows),
+    draft &&
+      benefitsOf(
+        db,
+        rows.filter(({ coverageId }) => coverageId === draft.coverageId),
+        draft.rules,
+      ),
+  ]);
   for (const row of rows) {
     const { coverageId, payer, contracted, coordination } = row;
     const schedule = schedules.get(`${row.scheduleId}|${row.day}`);
@@ -70,7 +82,7 @@ export async function estimateCoverages(
       coordination,
       born: row.born,
       approved: row.approved,
-      ...benefits.get(coverageDay(row))!,
+      ...(drafted?.get(coverageDay(row)) ?? benefits.get(coverageDay(row))!),
       allowedFee: (code) => schedule?.get(code) ?? null,
     });
   }
@@ -89,7 +101,7 @@ interface CoverageRow extends CaseDay {
 }
 
 /** The fees of schedules as they were on days, by schedule and day, then by code. */
-async function feesOn(
+export async function feesOn(
   db: Db,
   rows: readonly Pick<CoverageRow, 'scheduleId' | 'day'>[],
   codes?: readonly string[],

@@ -76,7 +76,8 @@ const QUERIES = {
     order by c.id`,
   notes: `
     select n.id, h.number as household, n.about,
-      coalesce(n.follow_up_id, n.receipt_id, n.stop_id, n.contact_id) as "of", n.audience, n.pinned, n.words, n.until,
+      coalesce(n.follow_up_id, n.receipt_id, n.stop_id, n.contact_id, n.payer_id) as "of", n.patient_id as patient,
+      n.case_id as "case", n.on_opening, n.audience, n.pinned, n.words, n.until,
       n.times, n.user_name as noted_by, n.business_date as date, n.ended_on, n.ended_by
     from note n left join household h on h.id = n.household_id
     order by n.id`,
@@ -97,6 +98,52 @@ const QUERIES = {
       join household h on h.id = l.household_id
       join connection c on c.id = l.connection_id
     order by l.id`,
+  payers: `
+    select y.id, y.name, y.payer_id, c.name as connection, y.accepts as claims_go, y.filing_code, y.new_claims, y.bills_as,
+      y.corrections, y.accepts_assignment, y.timely_filing_days, y.requires_referring, y.requires_authorization,
+      y.phone, y.claim_name, y.line1, y.line2, y.city, y.state, y.zip, y.unfinished, y.retired_on,
+      i.name as merged_into
+    from payer y
+      left join connection c on c.id = y.connection_id
+      left join payer i on i.id = y.merged_into
+    order by y.id`,
+  'insurance-plans': `
+    select n.id, n.name, y.name as payer, s.name as fee_schedule, n.contracted, n.coordination
+    from insurance_plan n
+      join payer y on y.id = n.payer_id
+      left join fee_schedule s on s.id = n.fee_schedule_id
+    order by n.id`,
+  coverages: `
+    select o.id, h.number as household, o.patient_id as patient, o.case_id as "case", o.position, y.name as payer,
+      o.plan_name as plan, o.policy_id as policy, o.member_id, o.group_number, o.relationship,
+      o.subscriber_last as holder_last, o.subscriber_first as holder_first, o.valid_from, o.valid_to, o.bill_patient,
+      o.claim_number, o.adjuster, o.assigned, o.signed, o.basis, o.court_order
+    from covered o
+      join patient p on p.id = o.patient_id
+      join household h on h.id = p.household_id
+      join payer y on y.id = o.payer_id
+    order by o.id`,
+  limits: `
+    select r.id, r.kind,
+      case when r.coverage_id is not null then 'coverage' when r.policy_id is not null then 'policy' else 'plan' end as says,
+      coalesce(r.coverage_id, r.policy_id, r.insurance_plan_id) as "of", r.category, array_to_string(r.codes, ' ') as codes,
+      r.valid_from, r.share as share_basis_points, r.amount as amount_cents, r.quantity, r.measure, r.holder, r.every,
+      r.months, r.anchor, r.by_tooth, r.counted_for, r.copay_order, r.then_pays, r.warning, r.age_from, r.age_through,
+      r.paid_as, r.modifier, array_to_string(r.shares, ' ') as shares_basis_points
+    from benefit_rule r
+    order by r.id`,
+  cases: `
+    select k.id, h.number as household, k.patient_id as patient, k.name, k.kind, k.standing, k.opened_on, k.accident_date,
+      k.accident_state, k.onset_date, k.first_treated_date, k.acute_date, k.last_seen_date, k.first_contact_date,
+      k.disabled_from, k.disabled_to, k.referring_npi, k.referred_on, k.came_by, k.came_by_note, k.limits,
+      k.statements, k.late_charges, k.claims, k.discharged_on, k.discharge_why,
+    (select string_agg(d.code, ' ' order by d.position) from case_diagnosis d where d.case_id = k.id) as diagnoses,
+    coalesce((select sum(b.fee + b.tax) from charge c join charge_balance b on b.charge_id = c.id where c.case_id = k.id), 0
+    )::bigint as charged_cents
+    from care_case k
+      join patient p on p.id = k.patient_id
+      join household h on h.id = p.household_id
+    order by k.id`,
 } as const;
 
 type ExportName = keyof typeof QUERIES;

@@ -337,6 +337,37 @@ test('retired, nothing new is of it; what it has lives on', async () => {
   expect(await stopsOf(claimId)).toEqual([]);
 });
 
+test('of a provider there is one word at a time, here and in the database', async () => {
+  const { payerId, of } = await madePayer();
+  const row = {
+    ...of,
+    provider_id: String(t.providers.family),
+    bills_as: '',
+    individual_qualifier: '',
+    group_qualifier: '',
+  };
+  await save('payer-providers', { ...row, valid_from: '2024-01-01', valid_to: '2024-12-31' });
+  await save('payer-providers', { ...row, valid_from: '2025-01-01', valid_to: '' });
+  await expect(save('payer-providers', { ...row, valid_from: '2024-12-31', valid_to: '' })).rejects.toThrow(
+    /in that time already/,
+  );
+  await expect(
+    t.owner
+      .insertInto('payer_provider')
+      .values({ payer_id: payerId, provider_id: t.providers.family! })
+      .execute(),
+  ).rejects.toThrow(/one_word_of_a_provider/);
+  await expect(
+    save('payer-providers', { ...row, valid_from: '2020-01-01', valid_to: '2020-02-01', individual_id: 'X' }),
+  ).rejects.toMatchObject({ field: 'individual_id' });
+  await expect(
+    t.owner
+      .insertInto('note')
+      .values({ about: 'payer', words: 'x', user_name: 'x', business_date: TODAY })
+      .execute(),
+  ).rejects.toThrow(/note_check/);
+});
+
 test('its notices are met with it, also once it is another; read on opening once a day by each user', async () => {
   const { payerId, planId } = await madePayer();
   const { payerId: intoId } = await madePayer();

@@ -19,6 +19,21 @@ const saveInput = z.object({
   version: z.coerce.number().int().optional(),
 });
 
+/**
+ * What a form of a table says, parsed and verified as a row of it is, without being written.
+ * @throws Refused naming the field
+ */
+export async function parsedRow(
+  db: Db,
+  table: SetupTable,
+  values: SetupValues,
+): Promise<Record<string, unknown>> {
+  const parsed = parseValues(table, values);
+  await verifyChoices(db, table, parsed);
+  await table.verify?.(db, parsed);
+  return parsed;
+}
+
 /** Parses each field; what a form leaves out of a row that exists stays. @throws Refused with a message for each field */
 function parseValues(table: SetupTable, values: SetupValues): Record<string, unknown> {
   const parsed: Record<string, unknown> = {};
@@ -220,6 +235,8 @@ async function refused<T>(run: Promise<T>): Promise<T> {
   } catch (error) {
     const { code } = error as { code?: string };
     if (code === '23505') throw new Refused('already', 'There is one like this already');
+    if (code === '23P01')
+      throw new Refused('already', 'There is one in that time already: end it first, or choose other days');
     if (code === '23503') throw new Refused('state', 'It refers to something that is not there');
     if (code === '23514' || code === '23502')
       throw new Refused('missing', 'A value is missing or out of its range');

@@ -23,7 +23,8 @@ create table note (
   check ((stop_id is not null) = (about = 'stop')), check ((contact_id is not null) = (about = 'contact')),
   check ((payer_id is not null) = (about = 'payer')), check (about <> 'payer' or audience = 'us'),
   check (about = 'account' or patient_id is null), check (patient_id is not null or case_id is null),
-  check (household_id is not null or about in ('follow-up', 'payer')), check (about <> 'payer' or household_id is null), check ((ended_on is null) = (ended_by is null)),
+  check (household_id is not null or about in ('follow-up', 'payer')), check (about <> 'payer' or household_id is null),
+  check ((ended_on is null) = (ended_by is null)),
   -- Only what stands on the account by itself prints, is pinned, or ends.
   check (about in ('account', 'payer') or (audience = 'us' and not pinned and until is null and ended_on is null)),
   check (audience = 'us' or (not pinned and (until is not null or times is not null))),

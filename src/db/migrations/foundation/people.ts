@@ -380,7 +380,8 @@ from coverage o
 -- who holds the policy, and how the patient is related.
 create view covered as
 select o.id, o.case_id, o.position, o.valid_from, o.valid_to, o.bill_patient, o.bill_patient_why, o.claim_number,
-  o.adjuster, o.assigned, o.signed, o.basis, o.court_order, o.version, k.patient_id, o.policy_id, r.id as policy_person_id, r.relationship, p.insurance_plan_id,
+  o.adjuster, o.assigned, o.signed, o.basis, o.court_order, o.version, k.patient_id,
+  o.policy_id, r.id as policy_person_id, r.relationship, p.insurance_plan_id,
   n.payer_id, n.name as plan_name, p.group_number,
   (
     select x.member_id

@@ -26,6 +26,7 @@ import {
   whole,
   yesNo,
 } from '../../../core/setup/fields';
+import type { Db } from '../../../db/connect';
 import { Refused } from '../../access';
 import { checkAgain } from '../changed';
 import { type SetupTable, setupTable } from '../table';
@@ -111,6 +112,36 @@ function ofOnePeriod(parsed: Readonly<Record<string, unknown>>): void {
     throw new Refused('invalid', 'Only a year begins on a day of its own', 'anchor');
 }
 
+/** A group of codes in place of a category. */
+const codes: FieldRule = {
+  ...openCode('Codes', { hint: 'of these instead, with commas', fixed: true }),
+  schema: z
+    .string()
+    .trim()
+    .max(2000, 'are too many')
+    .transform((value) => {
+      const all = value
+        .toUpperCase()
+        .split(/[\s,;]+/)
+        .filter(Boolean);
+      return all.length === 0 ? null : [...new Set(all)].sort();
+    }),
+  show: (kept) => (Array.isArray(kept) ? kept.join(', ') : ''),
+};
+
+/** Of a category or of codes, and known ones. */
+async function ofOneScope(db: Db, parsed: Readonly<Record<string, unknown>>, needed: boolean): Promise<void> {
+  const group = parsed['codes'] as string[] | null | undefined;
+  const category = parsed['category'] ?? null;
+  if (category !== null && group) throw new Refused('invalid', 'A category, or codes: not both', 'codes');
+  if (needed && category === null && !group) throw new Refused('missing', 'Category is missing', 'category');
+  if (!group) return;
+  const known = await db.selectFrom('service_code').select('code').where('code', 'in', group).execute();
+  const missing = group.find((code) => !known.some((one) => one.code === code));
+  if (missing !== undefined)
+    throw new Refused('unknown', `Code ${missing} is not in the list of services`, 'codes');
+}
+
 /** The rules of one kind that plans say, each from a day on. */
 function rules(kind: OwnPage, said: Words): SetupTable {
   const { category, counts } = BENEFIT_KINDS[kind];
@@ -127,9 +158,11 @@ function rules(kind: OwnPage, said: Words): SetupTable {
         : {
             category: pick('Category', {
               fixed: true,
-              ...(category === 'may' ? { open: true, hint: 'empty: all services' } : {}),
+              open: true,
+              hint: category === 'may' ? 'empty: all services' : 'or codes',
             }),
           }),
+      ...(kind === 'out-of-pocket' ? {} : { codes }),
       valid_from: date('From', { fixed: true, hint: 'empty: from the beginning' }),
       ...SAYS[kind],
     },
@@ -137,7 +170,10 @@ function rules(kind: OwnPage, said: Words): SetupTable {
     ...(category === 'never' ? {} : { choices: { category: categories } }),
     rowsWith: { column: 'kind', value: kind },
     parent: { table: 'plans', field: 'insurance_plan_id' },
-    verify: (_db, parsed) => Promise.resolve(ofOnePeriod(parsed)),
+    verify: async (db, parsed) => {
+      ofOnePeriod(parsed);
+      await ofOneScope(db, parsed, category === 'always');
+    },
     changed: checkAgain,
   });
 }
@@ -205,6 +241,7 @@ const several = (
       insurance_plan_id: reference('Plan', { fixed: true }),
       kind: kindOf(kinds),
       category: pick('Category', { fixed: true, open: true, hint: 'empty: all services' }),
+      codes,
       valid_from: date('From', { fixed: true, hint: 'empty: from the beginning' }),
       ...fields,
     },
@@ -212,7 +249,10 @@ const several = (
     choices: { category: categories },
     rowsWith: { column: 'kind', values: kinds },
     parent: { table: 'plans', field: 'insurance_plan_id' },
-    verify: (_db, parsed) => Promise.resolve(needs(parsed)),
+    verify: async (db, parsed) => {
+      needs(parsed);
+      await ofOneScope(db, parsed, false);
+    },
     changed: checkAgain,
   });
 
@@ -286,3 +326,17 @@ export const reductions = several(
     needed(parsed, 'share', 'Share', !ofSeveral);
   },
 );
+
+/** The tables of rules of what policies cover, by the last part of their addresses. */
+export const RULE_TABLES = {
+  shares,
+  deductibles,
+  copays,
+  maximums,
+  'out-of-pocket': outOfPocket,
+  limits,
+  conditions,
+  reductions,
+} as const;
+/** One of them. */
+export type RuleTable = keyof typeof RULE_TABLES;

@@ -62,7 +62,7 @@ function Note({ note, again }: { note: NoteRow; again: () => void }) {
           about === 'account' || about === 'payer'
             ? note.beside
             : `${NOTED_ABOUT[about]}${note.beside && `: ${note.beside}`}`,
-          pinned && 'at the head',
+          pinned && (about === 'payer' ? 'wherever it is met' : 'at the head of the account'),
           note.onOpening && 'read on opening',
           times !== null && (times === 1 ? 'prints once' : `prints ${times} times`),
           until !== null && `until ${formatDate(until)}`,

@@ -145,7 +145,7 @@ export function PayerView({ payer, own, parts, notices }: Props) {
                 <ul className={css.plain}>
                   {payer.plans.map(({ id, name, schedule, people }) => (
                     <li key={id}>
-                      <Link href={`/setup/shares?of=${id}`}>{name}</Link>
+                      <Link href={`/terms/${id}`}>{name}</Link>
                       <span className="quiet">{schedule ?? 'no schedule'}</span>
                       <span className="quiet">{counted(people, 'person', 'people')}</span>
                     </li>

@@ -1,5 +1,6 @@
 'use client';
 import { Fragment } from 'react';
+import type { Answer } from '../../../../core/answer';
 import type { SetupField } from '../../../../core/setup/fields';
 import type { SetupListRow } from '../../../../server/setup/table';
 import { type Fields, FormDrawer } from '../../../../ui/form';
@@ -18,6 +19,11 @@ export function RowDrawer({
   row,
   along = {},
   focus,
+  begins,
+  size,
+  clear,
+  save = (values, version) =>
+    saveSetupAction({ table, values, ...(row === 'new' ? {} : { row: row.key, version }) }),
   onTyped,
   below,
   onClose,
@@ -30,6 +36,14 @@ export function RowDrawer({
   along?: Readonly<Record<string, string>>;
   /** The field that has the cursor; the first where none is said. */
   focus?: string | undefined;
+  /** What a new row begins with, in the place of what its fields begin with. */
+  begins?: SetupListRow['values'] | undefined;
+  size?: number;
+  /** What lies beside stays in sight. */
+  clear?: true;
+  /** How it is written, where that is not as a row of Setup. */
+  save?:
+    ((values: Record<string, string | boolean>, version?: number) => Promise<Answer<unknown>>) | undefined;
   onTyped?: ((values: Record<string, unknown>) => void) | undefined;
   below?: React.ReactNode;
   onClose: () => void;
@@ -39,14 +53,12 @@ export function RowDrawer({
   return (
     <FormDrawer
       title={row === 'new' ? `New ${noun}` : `Change this ${noun}`}
-      initial={row === 'new' ? beginnings(fields) : row.values}
+      size={size}
+      clear={clear}
+      initial={row === 'new' ? (begins ?? beginnings(fields)) : row.values}
       version={row === 'new' ? undefined : row.version}
       action={({ version, ...values }: Record<string, unknown> & { version?: number }) =>
-        saveSetupAction({
-          table,
-          values: { ...entered(shown, values), ...along },
-          ...(row === 'new' ? {} : { row: row.key, version }),
-        })
+        save({ ...entered(shown, values), ...along }, version)
       }
       done={onClose}
       onClose={onClose}

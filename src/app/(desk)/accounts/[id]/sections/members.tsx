@@ -10,6 +10,7 @@ import { CASE_KINDS } from '../../../../../core/accounts/cases';
 import type { CaseTotals, Member, MemberCase, MemberCoverage } from '../../../../../server/accounts/members';
 import { Choose } from '../../../../../ui/choose';
 import { Day, Money } from '../../../../../ui/figures';
+import { Link } from '../../../../../ui/link';
 import { Loaded } from '../../../../../ui/loaded';
 import { caseTotalsAction, reopenCaseAction } from '../../actions';
 import { Toolbar } from '../../../../../ui/page';
@@ -286,7 +287,8 @@ function PersonLine({
     <span key={item.id}>
       {' · '}
       {coverageWords(item, found.coverages.length === 1)}
-      {act('change', 'coverage', { coverage: String(item.id), ...ofCase })}
+      {act('change', 'coverage', { coverage: String(item.id), ...ofCase })}{' '}
+      <Link href={`/terms/${item.planId}?coverage=${item.id}`}>what it covers</Link>
     </span>
   );
   const now = found.coverages.filter((item) => item.now);

@@ -1,0 +1,90 @@
+/** What is exported of payers, plans, coverages, limits and cases says what the desk says. */
+import { TODAY, fileDatabase } from '../../testing/database';
+import { household } from '../../testing/desk';
+import { openCase } from '../accounts/cases';
+import { enterCharge } from '../accounts/charges';
+import { sayOwnRule } from '../estimates/terms';
+import { addNote } from '../notes/notes';
+import { EXPORTS, exportTable } from './tables';
+
+const t = fileDatabase();
+const rowsOf = async (name: (typeof EXPORTS)[number]): Promise<Record<string, unknown>[]> => {
+  let text = '';
+  for await (const piece of exportTable(t.db, name, 'json')) text += piece;
+  return JSON.parse(text) as Record<string, unknown>[];
+};
+
+test('every export is read, and its rows have ids that are their own', async () => {
+  for (const name of EXPORTS) {
+    const rows = await rowsOf(name);
+    expect(new Set(rows.map(({ id }) => id)).size).toBe(rows.length);
+  }
+});
+
+test('a case with what was charged of it, its coverage, and what that says otherwise', async () => {
+  const { patientId, caseId: standing } = await household(t);
+  const caseId = await openCase(t.context, {
+    patientId,
+    name: 'Knee',
+    kind: 'illness',
+    diagnoses: [{ code: 'I10' }, { code: 'J06.9' }],
+    fromCaseId: standing,
+    take: ['coverages'],
+    key: 'exported case',
+  });
+  await enterCharge(t.context, {
+    patientId,
+    caseId,
+    providerId: t.providers.family!,
+    serviceDate: TODAY,
+    code: '99213',
+    fee: '145.00',
+    diagnoses: ['I10'],
+    key: 'exported charge',
+  });
+  const cases = await rowsOf('cases');
+  expect(cases.find(({ id }) => id === caseId)).toMatchObject({
+    patient: patientId,
+    name: 'Knee',
+    kind: 'illness',
+    standing: false,
+    opened_on: TODAY,
+    diagnoses: 'I10 J06.9',
+    charged_cents: 14_500,
+  });
+  expect(cases.find(({ id }) => id === standing)).toMatchObject({ standing: true, charged_cents: 0 });
+  const own = (await rowsOf('coverages')).filter((row) => row['case'] === caseId);
+  expect(own).toMatchObject([
+    { position: 1, payer: 'Cedar Sound Health', relationship: 'self', assigned: true },
+  ]);
+  const ruleId = await sayOwnRule(t.context, {
+    coverageId: Number(own[0]!['id']),
+    table: 'copays',
+    values: { amount: '9.00', counted_for: 'visit', copay_order: 'between' },
+  });
+  expect((await rowsOf('limits')).find(({ id }) => id === ruleId)).toMatchObject({
+    kind: 'copay',
+    says: 'coverage',
+    of: own[0]!['id'],
+    amount_cents: 900,
+  });
+});
+
+test('payers with their plans, and notes about them', async () => {
+  const payers = await rowsOf('payers');
+  const payer = payers.find(({ name }) => name === 'Ironwood Casualty')!;
+  expect(payer).toMatchObject({ payer_id: 'IRW04', filing_code: 'AM', city: 'Tacoma', corrections: 'new' });
+  expect(
+    (await rowsOf('insurance-plans')).filter(({ payer: whose }) => whose === 'Ironwood Casualty'),
+  ).toMatchObject([{ name: 'Car injuries', contracted: false }]);
+  const noteId = await addNote(t.context, {
+    payerId: Number(payer['id']),
+    words: 'By mail',
+    key: 'exported note',
+  });
+  expect((await rowsOf('notes')).find(({ id }) => id === noteId)).toMatchObject({
+    about: 'payer',
+    of: payer['id'],
+    household: null,
+  });
+});
