@@ -17,6 +17,7 @@ const NAMED: Readonly<Record<string, () => Promise<number> | number>> = {
   evening: () => run('bench/evening.ts'),
   statements: () => run('bench/statements.ts'),
   overdue: () => run('bench/overdue.ts'),
+  estimate: () => run('bench/estimate.ts'),
 };
 
 /** Runs the measurement named, or the reader's and that of ten years of data. Status 1 when a ratio is missed. */

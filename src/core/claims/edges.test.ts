@@ -29,6 +29,7 @@ const context = (more: Partial<CheckContext> = {}): CheckContext => ({
   payerAccepts: 'electronic',
   hasConnection: true,
   unfinished: false,
+  corrections: 'replaced',
   clearinghouseMails: false,
   agreementMissing: null,
   takesPart: true,

@@ -40,6 +40,8 @@ export interface CheckContext {
   clearinghouseMails: boolean;
   /** The transaction about which there has to be an agreement, and is none; null where all is well. */
   agreementMissing: string | null;
+  /** How the payer has a claim put right that it has. */
+  corrections: 'replaced' | 'reopened' | 'new';
   /** Whoever is billed takes part with the payer on the day, as far as anything is said of it. */
   takesPart: boolean;
   /** Known diagnosis codes with their validity; unknown codes are missing. */

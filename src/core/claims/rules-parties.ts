@@ -121,6 +121,21 @@ export const PARTY_RULES: readonly Rule[] = [
       ),
   },
   {
+    id: 'payer-corrections',
+    severity: 'warn',
+    place: 'payer',
+    field: 'corrections',
+    reference: '2300 CLM05-3',
+    title: 'A claim is put right as its payer has it',
+    check: (c, x) =>
+      when(
+        c.frequency !== '1' && x.corrections !== 'replaced',
+        x.corrections === 'new'
+          ? `${c.payer.name} takes a new claim only, and neither 7 nor 8: have it voided by telephone, end this one and bill anew`
+          : `${c.payer.name} has claims reopened by form or telephone, and takes neither 7 nor 8`,
+      ),
+  },
+  {
     id: 'payer-takes-part',
     severity: 'warn',
     place: 'payer',

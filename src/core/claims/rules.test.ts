@@ -17,6 +17,7 @@ const context = (more: Partial<CheckContext> = {}): CheckContext => ({
   payerAccepts: 'electronic',
   hasConnection: true,
   unfinished: false,
+  corrections: 'replaced',
   clearinghouseMails: false,
   agreementMissing: null,
   takesPart: true,
@@ -74,6 +75,10 @@ const BROKEN: Record<string, { form?: 'dental'; change?: Change; context?: Parti
   'payer-unfinished': { context: { unfinished: true } },
   'payer-agreement': { context: { agreementMissing: '837P' } },
   'payer-address': { context: { clearinghouseMails: true } },
+  'payer-corrections': {
+    change: (c) => Object.assign(c, { frequency: '7', payerClaimNumber: 'P1' }),
+    context: { corrections: 'new' },
+  },
   'payer-takes-part': { context: { takesPart: false } },
   'payer-connection': { context: { hasConnection: false } },
   'payer-hold': { context: { payerAccepts: 'paper' } },

@@ -53,7 +53,7 @@ test('what there is, what was used and what is left, of what counts over more th
       .filter((words) => words.startsWith('deductible'));
   expect(said(3000)).toEqual(['deductible']);
   expect(said(2999)).toEqual(['deductible', 'deductible of the household']);
-  expect(found).toEqual([
+  expect(found).toMatchObject([
     { words: 'deductible', money: true, most: 5000, used: 2000, left: 3000 },
     { words: 'out of pocket', money: true, most: 500_000, used: 0, left: 500_000 },
     {

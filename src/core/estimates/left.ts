@@ -13,6 +13,10 @@ export interface Count {
   left: number;
   /** The day on which the payer told it last, where it did. */
   told: CalendarDate | null;
+  /** The first day of the period that is counted. */
+  from: CalendarDate;
+  /** What planned and undecided work is expected to use of it, in cents or how many. */
+  spoken: number;
 }
 
 /** What is asked of a coverage. */
@@ -54,6 +58,8 @@ export function countsOn({ rules, begins, used, told }: Counting, day: CalendarD
         used: taken,
         left: Math.max(0, most - taken),
         told: told?.(rule, from) ?? null,
+        from,
+        spoken: 0,
       };
       return [{ rule, at: order.indexOf(rule.kind) + (rule.kind === 'limit' && !money ? 1 : 0), count }];
     })
@@ -72,3 +78,15 @@ export function countsOn({ rules, begins, used, told }: Counting, day: CalendarD
     .sort((a, b) => a.at - b.at || b.rule.holder.localeCompare(a.rule.holder))
     .map(({ count }) => count);
 }
+
+/** The same with what planned and undecided work is expected to use. @param uses of the coverage, by charge */
+export const withSpoken = (
+  counts: readonly Count[],
+  uses: readonly { rule: string; from: CalendarDate; quantity: number }[],
+): Count[] =>
+  counts.map((count) => ({
+    ...count,
+    spoken: uses
+      .filter(({ rule, from }) => rule === count.rule && from === count.from)
+      .reduce((all, { quantity }) => all + quantity, 0),
+  }));

@@ -6,8 +6,9 @@ import type { CalendarDate } from '../../core/calendar';
 import type { Cents } from '../../core/money';
 import type { Context } from '../access';
 import { allowOpen } from '../closed';
-import { type Count, countsOn } from '../../core/estimates/left';
+import { type Count, countsOn, withSpoken } from '../../core/estimates/left';
 import { benefitsOf, coverageDay } from '../books/benefits';
+import { usesExpected } from '../estimates/door';
 import { type CaseFacts, FACTS_OF_K, readCaseLists } from './cases';
 import { personVersion } from './register';
 
@@ -172,10 +173,19 @@ async function readCases(context: Context, patientIds: readonly number[]): Promi
     context.db,
     rows.flatMap(({ coverageId }) => (coverageId === null ? [] : { coverageId, day })),
   );
-  return rows.map(({ coverageId, ...row }) => {
+  const found = rows.map(({ coverageId, ...row }) => {
     const own = coverageId === null ? undefined : benefits.get(coverageDay({ coverageId, day }));
-    return { ...row, ...lists.get(row.id)!, counts: own ? countsOn(own, day) : [] };
+    return { coverageId, ...row, ...lists.get(row.id)!, counts: own ? countsOn(own, day) : [] };
   });
+  // Only of what is counted it is asked what is spoken for.
+  const uses = await usesExpected(
+    context.db,
+    found.filter(({ counts }) => counts.length > 0).map(({ id }) => id),
+  );
+  return found.map(({ coverageId, ...row }) => ({
+    ...row,
+    counts: withSpoken(row.counts, (coverageId !== null && uses.get(coverageId)) || []),
+  }));
 }
 
 /** What was charged of a case, a person or a household, and where it stands, in cents. */

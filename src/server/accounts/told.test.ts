@@ -1,14 +1,15 @@
 /** What payers tell of what was used: a dated total, on which comes what is decided later, whatever its service date. */
 import { type CalendarDate, addDays } from '../../core/calendar';
 import { TODAY, fileDatabase } from '../../testing/database';
-import { brokenInvariants, decided, household, postedRemittance } from '../../testing/desk';
+import { brokenInvariants, decided, household, plannedCharge, postedRemittance } from '../../testing/desk';
 import { readAccount } from '../account-page/read';
 import { buildClaims } from '../claims/build';
 import { readClaim } from '../claims/read';
 import { sendClaims } from '../claims/send';
 import { estimateTyped } from '../estimates/read';
 import { reverseRemittance } from '../remittances/reverse';
-import { enterCharge } from './charges';
+import { completeCharge, enterCharge, voidCharge } from './charges';
+import { keepFromPayers } from './coverage';
 import { tellBenefit } from './told';
 
 const t = fileDatabase();
@@ -131,6 +132,29 @@ test('visits are counted on from what was told; a year later nothing is told of 
   expect(await usedOf(householdId, /visits/)).toMatchObject({ used: 4, left: 0 });
   const next = await usedOf(householdId, /visits/, '2027-01-02' as CalendarDate);
   expect([next.used, next.told]).toEqual([0, null]);
+});
+
+test('planned and undecided work is spoken for until it is decided, void or kept from insurers', async () => {
+  const made = await counted();
+  const { householdId, patientId } = made;
+  const spoken = async () => {
+    const [visits, deductible] = [
+      await usedOf(householdId, /visits/),
+      await usedOf(householdId, /^deductible$/),
+    ];
+    return [visits.spoken, visits.used, deductible.spoken > 0, deductible.used];
+  };
+  expect(await spoken()).toEqual([0, 0, false, 0]);
+  const chargeId = await plannedCharge(t, patientId);
+  expect(await spoken()).toEqual([1, 0, true, 0]);
+  await completeCharge(t.context, { chargeId, serviceDate: before(1), sure: true });
+  expect(await spoken()).toEqual([1, 0, true, 0]);
+  await keepFromPayers(t.context, { chargeId, kept: true });
+  expect(await spoken()).toEqual([0, 0, false, 0]);
+  await keepFromPayers(t.context, { chargeId, kept: false });
+  await voidCharge(t.context, { chargeId, why: 'x' });
+  await visitDecided(made, before(3), TODAY, 4000);
+  expect(await spoken()).toEqual([0, 1, false, 4000]);
 });
 
 test.each([

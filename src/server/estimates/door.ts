@@ -6,4 +6,5 @@ export {
   estimateCoverages,
   estimatePlanned,
   limitDoubts,
+  usesExpected,
 } from './read';

@@ -253,6 +253,60 @@ export async function estimateTyped(
   return found.find((item) => item.id === 0) ?? null;
 }
 
+/** What planned and undecided work of cases is expected to use of their coverages, by coverage. Four queries whatever their number. */
+export async function usesExpected(
+  db: Db,
+  caseIds: readonly number[],
+): Promise<Map<number, { rule: string; from: CalendarDate; quantity: number }[]>> {
+  const found = new Map<number, { rule: string; from: CalendarDate; quantity: number }[]>();
+  const rows = await db
+    .selectFrom('charge as c')
+    .innerJoin('service_code as s', 's.code', 'c.code')
+    .leftJoin('charge_balance as b', 'b.charge_id', 'c.id')
+    .select([
+      'c.id',
+      'c.case_id as caseId',
+      'c.code',
+      's.category',
+      'c.units',
+      'c.fee',
+      'c.service_date as day',
+      'c.tooth',
+      'c.modifiers',
+    ])
+    .where('c.case_id', '=', sql<number>`any(${[...caseIds]}::bigint[])`)
+    .where('c.kept_from_payers', '=', false)
+    .where((eb) =>
+      eb.or([
+        eb('c.status', '=', 'planned'),
+        eb.and([eb('c.status', '=', 'done'), eb('b.with_payer', '>', ZERO), isUndecided(sql`c.id`)]),
+      ]),
+    )
+    .orderBy('c.service_date')
+    .orderBy('c.id')
+    .limit(400)
+    .$narrowType<{ code: NotNull; caseId: NotNull }>()
+    .execute();
+  if (rows.length === 0) return found;
+  const coverages = await estimateCoverages(
+    db,
+    rows.map(({ caseId, day }) => ({ caseId, day })),
+    [...new Set(rows.map(({ code }) => code))],
+  );
+  for (const caseId of new Set(rows.map((row) => row.caseId))) {
+    const own = rows
+      .filter((row) => row.caseId === caseId)
+      .map((row) => ({ ...row, visit: row.day as string }));
+    const estimates = estimate(own, ({ day }) => coverages.get(caseDay({ caseId, day }))!);
+    for (const [index, one] of estimates.entries())
+      for (const [place, part] of one.payers.entries()) {
+        const { coverageId } = coverages.get(caseDay({ caseId, day: own[index]!.day }))![place]!;
+        found.set(coverageId, [...(found.get(coverageId) ?? []), ...part.uses]);
+      }
+  }
+  return found;
+}
+
 /** What a planned service is expected to cost whom, in cents, and the steps that led there in words. */
 export interface PlannedEstimate {
   writeOff: Cents;

@@ -12,6 +12,7 @@ import { MoneyInput } from '../../../../ui/form';
 import { Choose, Several } from '../../../../ui/choose';
 import { enterChargeAction, estimateAction } from '../actions';
 import css from './account.module.css';
+import { leftWords } from './left-words';
 
 /** What is typed in the line; kept when the server refuses it. */
 interface Typed {
@@ -321,6 +322,9 @@ export function QuickLine({
             })
           ) : (
             <span className="quiet">estimating …</span>
+          )}
+          {!typed.keptFromPayers && found && found.counts.length > 0 && (
+            <span className="quiet">left: {found.counts.map(leftWords).join(', ')}</span>
           )}
         </div>
       )}

@@ -14,6 +14,7 @@ import { useDialog } from '../../../../ui/dialog';
 import { Money } from '../../../../ui/figures';
 import { FormDrawer } from '../../../../ui/form';
 import { Link } from '../../../../ui/link';
+import { useNarrow } from '../../../../ui/narrow';
 import { Columns, Facts, Line, Notice, Panel } from '../../../../ui/page';
 import { DeskTable } from '../../../../ui/table';
 import { Tag } from '../../../../ui/tag';
@@ -268,7 +269,8 @@ function Part({
   open: (name: string, more?: Record<string, string>) => void;
 }) {
   const { list, title, key } = part;
-  const columns = list.columns.filter(({ key: name }) => name !== 'payer_id').slice(0, 4);
+  const narrow = useNarrow();
+  const columns = list.columns.filter(({ key: name }) => name !== 'payer_id').slice(0, narrow ? 2 : 4);
   return (
     <Panel title={title.replace(/ (at|of|with) a payer$/, '')} below>
       <p className="small quiet">{part.about}</p>

@@ -4,7 +4,6 @@ import dynamic from 'next/dynamic';
 import { BILL_PATIENT_WHY } from '../../../../../core/accounts/bill-patient';
 import { LEDGER_VIEWS, type LedgerView } from '../../../../../core/accounts/ledger-views';
 import { formatDate } from '../../../../../core/calendar';
-import { cents, formatMoneyPlain } from '../../../../../core/money';
 import { counted } from '../../../../../core/words';
 import { CASE_KINDS } from '../../../../../core/accounts/cases';
 import type { CaseTotals, Member, MemberCase, MemberCoverage } from '../../../../../server/accounts/members';
@@ -16,6 +15,7 @@ import { caseTotalsAction, reopenCaseAction } from '../../actions';
 import { Toolbar } from '../../../../../ui/page';
 import css from '../account.module.css';
 import { type AccountDesk, type AccountSection, useAccount } from '../section';
+import { leftWords } from '../left-words';
 import { usualOrder } from '../usual-order';
 
 const FixDrawer = dynamic(() => import('../fix-drawer').then((all) => all.FixDrawer));
@@ -247,14 +247,6 @@ const coverageWords = (coverage: MemberCoverage, alone: boolean): string =>
   ]
     .filter(Boolean)
     .join(', ');
-
-/** What is left of a limit, in words: of how much, or how many, and by when the payer told it. */
-const leftWords = ({ words, money, most, left, told }: MemberCase['counts'][number]): string =>
-  `${
-    money
-      ? `${words} ${formatMoneyPlain(cents(left))} of ${formatMoneyPlain(cents(most))}`
-      : `${left} of ${words}`
-  }${told ? ` (told on ${formatDate(told)})` : ''}`;
 
 /** One person: birth date, coverages, what of the first is left. Those that are not in force are unfolded. */
 function PersonLine({
