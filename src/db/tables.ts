@@ -897,6 +897,7 @@ export interface DB {
     transaction: '837P' | '837D' | '835' | '270' | '276';
     provider_id: number | null;
     since: CalendarDate;
+    active: Generated<boolean>;
     version: Generated<number>;
   };
   payer_balance: {
@@ -940,6 +941,7 @@ export interface DB {
     payer_id: number;
     qualifier: '2U' | 'EI' | 'FY' | 'NF';
     value: string;
+    active: Generated<boolean>;
     version: Generated<number>;
   };
   payer_setting: {

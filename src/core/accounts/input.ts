@@ -151,7 +151,13 @@ const caseId = idField.nullish().transform((value) => value ?? null);
 export const coverageInput = z.object({
   patientId: idField,
   caseId,
-  insurancePlanId: idField,
+  /** Left empty where the payer is not in Setup, and is entered with its name and town. */
+  insurancePlanId,
+  payerName: textField(60),
+  payerPlan: textField(60),
+  payerCity: textField(30),
+  payerState: textField(2),
+  payerZip: textField(10),
   position: z.coerce.number().int().min(1).max(3).default(1),
   ...policy,
   key: keyField,

@@ -4,7 +4,7 @@ import { addDays } from '../../core/calendar';
 import { TODAY, fileDatabase } from '../../testing/database';
 import { brokenInvariants, charge, household, plannedCharge } from '../../testing/desk';
 import { readAccount } from '../account-page/read';
-import { readOwed } from '../books/owed';
+import { leftToAsk, readOwed } from '../books/owed';
 import { buildClaims } from '../claims/build';
 import { releaseClaim } from '../claims/hold';
 import { claimText, readClaim } from '../claims/read';
@@ -280,6 +280,9 @@ test('what is on no statements is owed and not asked for: not stated, not past d
       [other, false],
     ],
   ]);
+  // Nobody hands over or gives up what is not asked for.
+  const left = (await leftToAsk(t.context, [householdId])).get(householdId)!;
+  expect(left.map(({ about, amount }) => [about.chargeId, amount])).toEqual([[other, 2500]]);
   await changeCase(t.context, { ...(await asShown(householdId, caseId)), statements: true });
   const [again] = await readContents(t.context, policies, [{ householdId, options: PLAIN_OPTIONS }]);
   expect(again!.amount).toBe(8500);

@@ -335,8 +335,12 @@ export const openCase = useCase({
     await writeLists(tx, id, facts);
     if (from && take.includes('coverages'))
       await sql`
-        insert into coverage (case_id, position, policy_id, valid_from, valid_to, bill_patient, bill_patient_why)
-        select ${id}, position, policy_id, valid_from, valid_to, bill_patient, bill_patient_why
+        insert into coverage (
+          case_id, position, policy_id, valid_from, valid_to, bill_patient, bill_patient_why, assigned, signed, basis,
+          court_order
+        )
+        select ${id}, position, policy_id, valid_from, valid_to, bill_patient, bill_patient_why, assigned, signed, basis,
+          court_order
         from coverage
         where case_id = ${fromCaseId} and (valid_to is null or valid_to >= ${facts.openedOn}::date)`.execute(
         tx,

@@ -12,6 +12,7 @@ import type { Tx } from '../../db/connect';
 import { Refused, lookAgain } from '../access';
 import { lockHouseholds } from '../books/journal';
 import { startWork } from '../jobs/work';
+import { addDeskPayer } from '../payers/desk';
 import { type Act, useCase } from '../use-case';
 import { changesOf, refuseOlder } from '../versions';
 import { follow, isMoved, moveOwing, owingOf } from './follow';
@@ -164,6 +165,34 @@ async function followed(act: Act, patient: { id: number; household_id: number; c
   return { ...moved, elsewhere: await raiseWentElsewhere(act, patient.case_id) };
 }
 
+/** The plan that is chosen, or one of a payer that is entered with it. @throws Refused naming the field */
+async function planChosen(
+  act: Act,
+  data: Omit<z.output<typeof coverageInput>, 'patientId' | 'caseId' | 'position'>,
+): Promise<number> {
+  if (data.insurancePlanId !== null) {
+    await planOffered(act.db, data.insurancePlanId, act.today);
+    return data.insurancePlanId;
+  }
+  if (data.payerName === '') throw new Refused('missing', 'Insurance plan is missing', 'insurancePlanId');
+  try {
+    const { insurancePlanId } = await addDeskPayer(act, {
+      name: data.payerName,
+      plan: data.payerPlan,
+      city: data.payerCity,
+      state: data.payerState,
+      zip: data.payerZip,
+      key: data.key,
+    });
+    return insurancePlanId;
+  } catch (error) {
+    if (!(error instanceof Refused) || error.field === undefined) throw error;
+    // What is wrong stands at the fields of this form.
+    const at = { name: 'payerName', city: 'payerCity', state: 'payerState', zip: 'payerZip' } as const;
+    throw new Refused('invalid', error.message, at[error.field as keyof typeof at] ?? 'payerName');
+  }
+}
+
 /**
  * Adds a coverage. One in the same order that is open at its end and began earlier ends the day before, when the new one is
  * in force now or later; charges that no payer was billed for yet follow to whoever owes them now, and claims that are
@@ -175,12 +204,12 @@ export const addCoverage = useCase({
   permission: 'register people',
   input: coverageInput,
   once: (data) => data.key,
-  async run(act, { patientId, caseId, insurancePlanId, position, ...policy }) {
+  async run(act, { patientId, caseId, position, ...policy }) {
     const tx = act.db;
     const patient = await patientOf(act, patientId, caseId);
     inOrder(policy);
     saysWhy(policy);
-    await planOffered(tx, insurancePlanId, act.today);
+    const insurancePlanId = await planChosen(act, policy);
     const before = await tx
       .selectFrom('coverage')
       .select('id')

@@ -254,7 +254,7 @@ async function readCredits({ db }: Context, ids: readonly number[] | undefined):
   return rows;
 }
 
-/** Parts of entries about charges, of what is left to be asked for once the credit is spent; oldest first, by household. */
+/** Parts of entries about charges, of what is left to be asked for once the credit is spent, and is asked for at all; oldest first, by household. */
 export async function leftToAsk(
   context: Context,
   householdIds: readonly number[],
@@ -262,8 +262,8 @@ export async function leftToAsk(
   const found = new Map<number, ChargePart[]>();
   for (const { householdId, charges } of await readOwed(context, householdIds)) {
     const own = charges.flatMap(
-      ({ left, chargeId, patientId, caseId, providerId, locationId }): ChargePart[] =>
-        left > 0
+      ({ left, quiet, chargeId, patientId, caseId, providerId, locationId }): ChargePart[] =>
+        left > 0 && !quiet
           ? [{ about: { chargeId, householdId, patientId, caseId, providerId, locationId }, amount: left }]
           : [],
     );

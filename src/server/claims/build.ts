@@ -64,6 +64,12 @@ function billable(tx: Tx, { householdId, later }: { householdId?: number | undef
     .innerJoin('payer as y', 'y.id', 'b.payer_id')
     .innerJoin('coverage as o', 'o.id', 'b.coverage_id')
     .innerJoin('care_case as k', 'k.id', 'c.case_id')
+    .leftJoin('payer_provider as w', (join) =>
+      join
+        .onRef('w.payer_id', '=', 'b.payer_id')
+        .on('w.provider_id', '=', sql<number>`coalesce(k.bill_provider_id, c.provider_id)`)
+        .on(sql<boolean>`daterange(w.valid_from, w.valid_to, '[]') @> c.service_date::date`),
+    )
     .select([
       'c.id',
       'c.form',
@@ -73,9 +79,7 @@ function billable(tx: Tx, { householdId, later }: { householdId?: number | undef
       'b.coverage_id',
       'b.payer_id',
       'o.position',
-      sql<string>`billed_as(y.id, coalesce(k.bill_provider_id, c.provider_id), c.service_date)`.as(
-        'bills_as',
-      ),
+      sql<string>`coalesce(nullif(w.bills_as, ''), y.bills_as)`.as('bills_as'),
       sql<number>`coalesce(k.bill_provider_id, c.provider_id)`.as('bill_provider_id'),
       later ? before.as('after') : sql<number | null>`null::bigint`.as('after'),
       'c.location_id',

@@ -1,7 +1,7 @@
 /** Reading what a claim says from the tables. */
 import { WENT } from '../../core/claims/life';
 import { claimIn } from '../claim-states';
-import { type NotNull, type Selectable, sql } from 'kysely';
+import { type NotNull, type RawBuilder, type Selectable, sql } from 'kysely';
 import type { CalendarDate } from '../../core/calendar';
 import type { ClaimContent, ClaimReference, OtherPayer } from '../../core/claims/content';
 import type { CheckContext } from '../../core/claims/rules';
@@ -49,16 +49,31 @@ export async function takeContents(
     tx,
     charges.flatMap((charge) => charge.diagnoses),
   );
+  const payers = await ofPayers(
+    tx,
+    rows.map((row) => row.payer_row),
+  );
   const lines = new Map<number, typeof charges>(claimIds.map((id) => [id, []]));
   for (const charge of charges) lines.get(charge.claim_id)!.push(charge);
   return rows.map((row) => {
     const own = lines.get(row.id)!;
-    const content = asWanted(contentOf(row, practice, own, others.get(row.id)), row.settings);
+    const payer = payers.get(row.payer_row)!;
+    const there = atPayer(payer, row);
+    const content = asWanted(contentOf(row, practice, own, others.get(row.id), payer, there), payer.settings);
     return {
       id: row.id,
       content,
       kept: !row.claims,
-      check: checkOf(context, row, own, content.diagnoses, known, twins.get(row.id) ?? new Map()),
+      check: checkOf(
+        context,
+        row,
+        payer,
+        there,
+        own,
+        content.diagnoses,
+        known,
+        twins.get(row.id) ?? new Map(),
+      ),
     };
   });
 }
@@ -71,6 +86,86 @@ type Known = ReadonlyMap<string, { from: CalendarDate | null; to: CalendarDate |
 /** The number under which the payer allowed something for the case on the day. */
 const allowed = (kind: 'prior-authorization' | 'referral') =>
   sql<string | null>`authorized_on(m.case_id, m.payer_id, ${kind}, m.service_date)`;
+
+/** What a payer knows of a provider of ours from a day to a day. */
+type AtPayer = Pick<
+  Selectable<DB['payer_provider']>,
+  | 'provider_id'
+  | 'valid_from'
+  | 'valid_to'
+  | 'bills_as'
+  | 'individual_qualifier'
+  | 'individual_id'
+  | 'group_qualifier'
+  | 'group_id'
+>;
+
+/** What is said of a payer beside its own row. */
+interface OfPayer {
+  /** Its further numbers, and what it wants otherwise. */
+  references: ClaimReference[];
+  settings: string[];
+  providers: AtPayer[];
+  /** Of which transactions its clearinghouse asks for an agreement, and who has one. */
+  needs: string[];
+  agreements: { transaction: string; provider: number | null; since: CalendarDate }[];
+}
+
+/** It, by payer; one query whatever the number of claims. */
+async function ofPayers(tx: Db, payerIds: readonly number[]): Promise<ReadonlyMap<number, OfPayer>> {
+  const all = (what: RawBuilder<unknown>, from: RawBuilder<unknown>) =>
+    sql`coalesce((select json_agg(${what}) from ${from}), '[]')`;
+  const { rows } = await sql<OfPayer & { id: number }>`
+    select y.id,
+      ${all(
+        sql`json_build_object('qualifier', r.qualifier, 'id', r.value) order by r.qualifier`,
+        sql`payer_reference r where r.payer_id = y.id and r.active`,
+      )} as "references",
+      ${all(sql`s.setting order by s.setting`, sql`payer_setting s where s.payer_id = y.id and s.active`)} as settings,
+      ${all(sql`w`, sql`payer_provider w where w.payer_id = y.id`)} as providers,
+      coalesce(
+        (
+          select to_json(z.needs)
+          from clearinghouse_payer z
+          where z.connection_id = y.connection_id and z.code = y.payer_id
+        ),
+        '[]'
+      ) as needs,
+      ${all(
+        sql`json_build_object('transaction', a.transaction, 'provider', a.provider_id, 'since', a.since)`,
+        sql`payer_agreement a where a.payer_id = y.id and a.active`,
+      )} as agreements
+    from payer y
+    where y.id = any(${[...new Set(payerIds)]}::bigint[])`.execute(tx);
+  return new Map(rows.map(({ id, ...payer }) => [id, payer]));
+}
+
+/** What a payer knows of who stands on a claim on its day. */
+function atPayer({ providers }: OfPayer, row: Pick<Head, 'provider_row' | 'service_date'>): AtPayer | null {
+  const { provider_row: provider, service_date: day } = row;
+  return (
+    providers.find(
+      (one) =>
+        one.provider_id === provider &&
+        (one.valid_from === null || one.valid_from <= day) &&
+        (one.valid_to === null || day <= one.valid_to),
+    ) ?? null
+  );
+}
+
+/** The transaction for which an agreement is asked and nobody who is billed has one. */
+function agreementMissing(
+  { needs, agreements }: OfPayer,
+  row: Head,
+  as: 'group' | 'individual',
+): string | null {
+  const transaction = row.form === 'dental' ? '837D' : '837P';
+  const billed = as === 'individual' ? row.provider_row : null;
+  const agreed = agreements.some(
+    (one) => one.transaction === transaction && one.provider === billed && one.since <= row.service_date,
+  );
+  return needs.includes(transaction) && !agreed ? transaction : null;
+}
 
 const heads = (tx: Db, claimIds: readonly number[]) =>
   tx
@@ -92,12 +187,6 @@ const heads = (tx: Db, claimIds: readonly number[]) =>
     )
     .innerJoin('provider as v', (join) =>
       join.on('v.id', '=', sql<number>`coalesce(k.bill_provider_id, m.provider_id)`),
-    )
-    .leftJoin('payer_provider as w', (join) =>
-      join
-        .onRef('w.payer_id', '=', 'y.id')
-        .onRef('w.provider_id', '=', 'v.id')
-        .on(sql<boolean>`daterange(w.valid_from, w.valid_to, '[]') @> m.service_date::date`),
     )
     .leftJoin('claim as r', 'r.id', 'm.replaces')
     .select([
@@ -146,7 +235,9 @@ const heads = (tx: Db, claimIds: readonly number[]) =>
       'y.name as payer_name',
       'y.payer_id as payer_code',
       'y.accepts',
-      sql<'group' | 'individual'>`billed_as(y.id, v.id, m.service_date)`.as('bills_as'),
+      'y.bills_as',
+      'v.id as provider_row',
+      'm.service_date',
       'y.claim_name',
       'y.line1 as payer_line1',
       'y.line2 as payer_line2',
@@ -170,52 +261,6 @@ const heads = (tx: Db, claimIds: readonly number[]) =>
       'o.signed',
       'o.claim_number',
       't.organization',
-      'w.individual_qualifier',
-      'w.individual_id',
-      'w.group_qualifier',
-      'w.group_id',
-      // It says of the provider when, and not of this day.
-      sql<boolean>`
-        w.id is null
-          and exists (select from payer_provider x where x.payer_id = y.id and x.provider_id = v.id)`.as(
-        'apart',
-      ),
-      sql<ClaimReference[]>`
-        coalesce(
-          (
-            select json_agg(json_build_object('qualifier', r.qualifier, 'id', r.value) order by r.qualifier)
-            from payer_reference r
-            where r.payer_id = y.id
-          ),
-          '[]'
-        )`.as('payer_references'),
-      sql<string[]>`
-        coalesce(
-          (
-            select array_agg(s.setting order by s.setting)
-            from payer_setting s
-            where s.payer_id = y.id and s.active
-          ),
-          '{}'
-        )`.as('settings'),
-      // The agreement that its list asks for and nobody has.
-      sql<string | null>`
-        (
-          select case m.form when 'dental' then '837D' else '837P' end
-          from clearinghouse_payer q
-          where q.connection_id = y.connection_id
-            and q.code = y.payer_id
-            and case m.form when 'dental' then '837D' else '837P' end = any(q.needs)
-            and not exists (
-              select
-              from payer_agreement a
-              where a.payer_id = y.id
-                and a.transaction = case m.form when 'dental' then '837D' else '837P' end
-                and a.since <= m.service_date
-                and a.provider_id is not distinct from
-                  case when billed_as(y.id, v.id, m.service_date) = 'individual' then v.id end
-            )
-        )`.as('agreement_missing'),
       'y.filing_code',
       'y.connection_id',
       'y.timely_filing_days',
@@ -291,11 +336,18 @@ async function diagnosesOf(tx: Db, codes: readonly string[]): Promise<Known> {
   return new Map(rows.map((item) => [item.code, { from: item.valid_from, to: item.valid_to }]));
 }
 
+/** How who does it is billed to the payer. */
+const billedAs = (row: Pick<Head, 'bills_as'>, known: AtPayer | null): 'group' | 'individual' =>
+  known?.bills_as || row.bills_as;
+/** The number of our group at the payer. */
+const groupOf = (known: AtPayer | null): ClaimReference | null =>
+  known?.group_id ? { qualifier: known.group_qualifier, id: known.group_id } : null;
+
 /** Who bills, by what the payer knows us. */
-function billingOf(row: Head, practice: Practice): ClaimContent['billing'] {
-  const group = row.group_id ? { qualifier: row.group_qualifier!, id: row.group_id } : null;
+function billingOf(row: Head, practice: Practice, known: AtPayer | null): ClaimContent['billing'] {
+  const group = groupOf(known);
   return {
-    ...(row.bills_as === 'individual'
+    ...(billedAs(row, known) === 'individual'
       ? { last: row.provider_last, first: row.provider_first, npi: row.npi, taxonomy: row.taxonomy }
       : {
           organization: row.own_name || practice.name,
@@ -318,12 +370,13 @@ function billingOf(row: Head, practice: Practice): ClaimContent['billing'] {
 }
 
 /** Who is billed, with the number that it gave our group. */
-function payerOf(row: Head): ClaimContent['payer'] {
-  const group =
-    row.group_id && !standsWithBilling(row.group_qualifier!)
-      ? [{ qualifier: row.group_qualifier!, id: row.group_id }]
-      : [];
-  const references = [...row.payer_references, ...group];
+function payerOf(
+  row: Head,
+  further: readonly ClaimReference[],
+  known: AtPayer | null,
+): ClaimContent['payer'] {
+  const group = groupOf(known);
+  const references = [...further, ...(group && !standsWithBilling(group.qualifier) ? [group] : [])];
   return {
     name: row.claim_name || row.payer_name,
     payerId: row.payer_code,
@@ -362,6 +415,8 @@ function contentOf(
   practice: Practice,
   charges: readonly ChargeLine[],
   otherPayers: OtherPayer[] | undefined,
+  payer: OfPayer,
+  known: AtPayer | null,
 ): ClaimContent {
   const diagnoses = [...new Set(charges.flatMap((charge) => charge.diagnoses))];
   const address = { line1: row.line1, line2: row.line2, city: row.city, state: row.state, zip: row.zip };
@@ -385,7 +440,7 @@ function contentOf(
     ...(row.replaced_number ? { payerClaimNumber: row.replaced_number } : {}),
     total: sum(charges.map((charge) => charge.fee)),
     placeOfService: row.place_of_service,
-    billing: billingOf(row, practice),
+    billing: billingOf(row, practice, known),
     subscriber: {
       last: row.subscriber_last,
       first: row.subscriber_first,
@@ -418,11 +473,11 @@ function contentOf(
     relationship: row.relationship,
     coverageOrder: row.position,
     filingCode: row.filing_code,
-    payer: payerOf(row),
+    payer: payerOf(row, payer.references, known),
     rendering: {
       ...rendering,
-      ...(row.individual_id
-        ? { references: [{ qualifier: row.individual_qualifier!, id: row.individual_id }] }
+      ...(known?.individual_id
+        ? { references: [{ qualifier: known.individual_qualifier, id: known.individual_id }] }
         : {}),
     },
     ...(isElsewhere(place, practice) ? { facility: { name: row.location_name, address: place } } : {}),
@@ -470,6 +525,8 @@ function contentOf(
 const checkOf = (
   context: Context,
   row: Head,
+  payer: OfPayer,
+  at: AtPayer | null,
   charges: readonly ChargeLine[],
   diagnoses: readonly string[],
   known: Known,
@@ -486,8 +543,8 @@ const checkOf = (
   unfinished: row.unfinished,
   corrections: row.corrections,
   clearinghouseMails: row.clearinghouse_mails,
-  agreementMissing: row.agreement_missing,
-  takesPart: !row.apart,
+  agreementMissing: agreementMissing(payer, row, billedAs(row, at)),
+  takesPart: at !== null || !payer.providers.some(({ provider_id }) => provider_id === row.provider_row),
   diagnoses: new Map(
     diagnoses.flatMap((code) => {
       const found = known.get(code);

@@ -100,8 +100,8 @@ test('its name, address and numbers stand where the guide puts them', async () =
     state: 'WA',
     zip: '98401-0900',
   });
-  await save('payer-references', { ...of, qualifier: 'FY', value: '0420' });
-  await save('payer-references', { ...of, qualifier: 'NF', value: '12345' });
+  await save('payer-references', { ...of, qualifier: 'FY', value: '0420', active: true });
+  await save('payer-references', { ...of, qualifier: 'NF', value: '12345', active: true });
   await save('payer-providers', {
     ...of,
     provider_id: String(t.providers.family),
@@ -185,7 +185,13 @@ test('an agreement that the clearinghouse asks for and nobody has stops the clai
   const { claimId } = await claimTo(planId);
   expect(await stopsOf(claimId)).toEqual(['payer-agreement']);
   // One of the practice is no agreement of the provider who is billed.
-  await save('payer-agreements', { ...of, transaction: '837P', provider_id: '', since: '2020-01-01' });
+  await save('payer-agreements', {
+    ...of,
+    transaction: '837P',
+    provider_id: '',
+    since: '2020-01-01',
+    active: true,
+  });
   await again(claimId);
   expect(await stopsOf(claimId)).toEqual(['payer-agreement']);
   // Nor is one that begins after the service.
@@ -194,6 +200,7 @@ test('an agreement that the clearinghouse asks for and nobody has stops the clai
     transaction: '837P',
     provider_id: String(t.providers.family),
     since: '2026-03-17',
+    active: true,
   });
   await again(claimId);
   expect(await stopsOf(claimId)).toEqual(['payer-agreement']);
@@ -273,6 +280,51 @@ test('entered at the desk it is marked, its claims say what is missing, and the 
   await again(claimId);
   expect(await stopsOf(claimId)).toEqual([]);
   expect((await readClaim(t.context, claimId)).content.payer.address).toBeUndefined();
+});
+
+test('a coverage of a payer that nobody has entered enters it with what the card says, whole or not at all', async () => {
+  const { patientId } = await household(t, false);
+  const name = `Card Mutual ${(serial += 1)}`;
+  const input = {
+    patientId,
+    payerName: name,
+    payerPlan: 'Gold',
+    payerCity: 'Tacoma',
+    payerState: 'WA',
+    payerZip: '98401',
+    memberId: 'CARD1',
+    key: key(),
+  };
+  const payers = () => t.db.selectFrom('payer').select('unfinished').where('name', '=', name).execute();
+  await expect(addCoverage(t.context, { ...input, payerZip: '9' })).rejects.toMatchObject({
+    field: 'payerZip',
+  });
+  await expect(addCoverage(t.context, { ...input, memberId: '' })).rejects.toMatchObject({
+    field: 'memberId',
+  });
+  await expect(
+    addCoverage(t.context, { ...input, validFrom: '2026-03-02', validTo: '2026-03-01' }),
+  ).rejects.toMatchObject({ field: 'validTo' });
+  expect(await payers()).toEqual([]);
+  const { coverageId } = await addCoverage(t.as('front-desk'), input);
+  expect(await payers()).toEqual([{ unfinished: true }]);
+  expect((await addCoverage(t.as('front-desk'), input)).coverageId).toBe(coverageId);
+  await expect(addCoverage(t.context, { ...input, key: key() })).rejects.toMatchObject({
+    field: 'payerName',
+  });
+  await expect(addCoverage(t.context, { patientId, memberId: 'X1', key: key() })).rejects.toMatchObject({
+    field: 'insurancePlanId',
+  });
+});
+
+test('a number and an agreement that were wrong are taken out of use', async () => {
+  const { planId, of } = await madePayer();
+  const row = await save('payer-references', { ...of, qualifier: 'FY', value: '77', active: true });
+  const { claimId } = await claimTo(planId);
+  expect(await textOf(claimId)).toContain('REF*FY*77');
+  await save('payer-references', { active: false }, row);
+  await again(claimId);
+  expect(await textOf(claimId)).not.toContain('REF*FY*77');
 });
 
 test('new claims that wait for somebody are held once, and go when they are released', async () => {

@@ -82,6 +82,7 @@ export async function readPayer(context: Context, payerId: number): Promise<Paye
         sql<string>`coalesce(v.first || ' ' || v.last, 'the practice')`.as('who'),
       ])
       .where('a.payer_id', '=', payerId)
+      .where('a.active', '=', true)
       .orderBy('a.since')
       .orderBy('a.id')
       .execute(),

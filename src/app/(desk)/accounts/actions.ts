@@ -25,7 +25,6 @@ import { changeCharge } from '../../../server/claims/fix';
 import { estimateOpen, estimateTyped } from '../../../server/estimates/read';
 import { addNote, commonNotices, endNote, readNotes, seeNotices } from '../../../server/notes/notes';
 import { parseInput } from '../../../server/input';
-import { addDeskPayer } from '../../../server/payers/desk';
 import type { Asks, InputOf } from '../../../server/use-case';
 import { ask, perform } from '../../session';
 
@@ -40,44 +39,7 @@ export const likeAction = async (input: Asks<typeof likeHouseholds>) =>
 /** Adds a coverage; one that it takes the place of ends the day before. */
 export const orderCoveragesAction = async (input: InputOf<typeof orderCoverages>) =>
   perform(orderCoverages, input);
-const addCoverageAction = async (input: InputOf<typeof addCoverage>) => perform(addCoverage, input);
-
-/** Adds a coverage of a payer that may not be in Setup yet, and is entered first with its name and town. */
-export const addOrEnterAction = async ({
-  payerName = '',
-  payerPlan = '',
-  payerCity = '',
-  payerState = '',
-  payerZip = '',
-  ...coverage
-}: Omit<InputOf<typeof addCoverage>, 'insurancePlanId'> & {
-  insurancePlanId?: number | string | null;
-} & Partial<Record<'payerName' | 'payerPlan' | 'payerCity' | 'payerState' | 'payerZip', string>>): Promise<
-  Awaited<ReturnType<typeof addCoverageAction>>
-> => {
-  if (payerName.trim() === '' || coverage.insurancePlanId)
-    return addCoverageAction({ ...coverage, insurancePlanId: coverage.insurancePlanId ?? '' });
-  const entered = await perform(addDeskPayer, {
-    name: payerName,
-    plan: payerPlan,
-    city: payerCity,
-    state: payerState,
-    zip: payerZip,
-    key: coverage.key,
-  });
-  if (entered.ok) return addCoverageAction({ ...coverage, insurancePlanId: entered.value.insurancePlanId });
-  // What is wrong stands at the fields of this form.
-  const at = { name: 'payerName', city: 'payerCity', state: 'payerState', zip: 'payerZip' } as Record<
-    string,
-    string
-  >;
-  return {
-    ...entered,
-    fields: Object.fromEntries(
-      Object.entries(entered.fields).map(([field, words]) => [at[field] ?? field, words]),
-    ),
-  };
-};
+export const addCoverageAction = async (input: InputOf<typeof addCoverage>) => perform(addCoverage, input);
 /** Changes what a coverage says, or ends it. */
 export const changeCoverageAction = async (input: InputOf<typeof changeCoverage>) =>
   perform(changeCoverage, input);

@@ -181,17 +181,7 @@ create table payer_provider (
     payer_id with =, provider_id with =, daterange(valid_from, valid_to, '[]') with &&
   )
 );
--- How a provider is billed to a payer on a day.
-create function billed_as(of_payer bigint, of_provider bigint, on_day date) returns text language sql stable as $$
-  select coalesce(
-    (
-      select nullif(bills_as, '')
-      from payer_provider
-      where payer_id = of_payer and provider_id = of_provider and daterange(valid_from, valid_to, '[]') @> on_day
-    ),
-    (select bills_as from payer where id = of_payer)
-  )
-$$;
+create index on payer_provider (payer_id, provider_id);
 create table payer_contact (
   id bigint generated always as identity primary key, payer_id bigint not null references payer (id),
   purpose text not null check (
@@ -205,14 +195,14 @@ create index on payer_contact (payer_id);
 create table payer_reference (
   id bigint generated always as identity primary key, payer_id bigint not null references payer (id),
   qualifier text not null check (qualifier in ('2U', 'EI', 'FY', 'NF')), value text not null check (value <> ''),
-  version integer not null default 1, unique (payer_id, qualifier)
+  active boolean not null default true, version integer not null default 1, unique (payer_id, qualifier)
 );
 -- With whom there is an agreement about a kind of transaction: the practice where no provider is said.
 create table payer_agreement (
   id bigint generated always as identity primary key, payer_id bigint not null references payer (id),
   transaction text not null check (transaction in ('837P', '837D', '835', '270', '276')),
   provider_id bigint references provider (id), since calendar_date not null,
-  version integer not null default 1,
+  active boolean not null default true, version integer not null default 1,
   constraint one_agreement unique nulls not distinct (payer_id, transaction, provider_id)
 );
 -- What it wants otherwise, of the closed list of the program.

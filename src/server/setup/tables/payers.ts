@@ -189,6 +189,7 @@ export const payerReferences = setupTable({
     payer_id,
     qualifier: choice('It is', PAYER_REFERENCES),
     value: text('Number', { needed: true }),
+    active: yesNo('On its claims', { begins: true }),
   },
   refers: { payer_id: 'payer' },
 });
@@ -208,6 +209,7 @@ export const payerAgreements = setupTable({
     transaction: choice('For', TRANSACTIONS),
     provider_id: reference('Provider', { open: true, hint: 'Empty for the practice' }),
     since: date('Since'),
+    active: yesNo('In force', { begins: true }),
   },
   refers: { payer_id: 'payer', provider_id: 'provider' },
   verify: async (_, parsed) => {

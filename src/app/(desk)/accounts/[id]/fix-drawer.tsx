@@ -20,7 +20,7 @@ import { FormDrawer, Row } from '../../../../ui/form';
 import { Notice } from '../../../../ui/page';
 import { AddressFields, CoverageFields, FirstCoverageFields, PersonFields } from '../../../../ui/person-form';
 import {
-  addOrEnterAction,
+  addCoverageAction,
   orderCoveragesAction,
   addMemberAction,
   changeChargeAction,
@@ -216,7 +216,7 @@ function CoverageForm({
         }}
         along={{ patientId: person.id, caseId: found.id }}
         once
-        action={addOrEnterAction}
+        action={addCoverageAction}
         onTyped={(values) =>
           setNotice(plans.find(({ value }) => value === values.insurancePlanId)?.notice ?? '')
         }

@@ -44,8 +44,8 @@ export function TermsView({ terms, services }: { terms: TermsPage; services: Qui
         title={coverage ? `What ${coverage.patient}’s policy covers` : `What ${plan.name} covers`}
         note={
           <span>
-            <Link href={`/payers/${plan.payerId}`}>{plan.payer}</Link> · {plan.name} ·{' '}
-            {plan.schedule ?? 'no schedule: the office fee is allowed'}
+            {may('read setup') ? <Link href={`/payers/${plan.payerId}`}>{plan.payer}</Link> : plan.payer} ·{' '}
+            {plan.name} · {plan.schedule ?? 'no schedule: the office fee is allowed'}
             {coverage && (
               <>
                 {' '}
