@@ -1,4 +1,5 @@
 /** Fields that forms, files and documents share: how each is parsed, and what is said when it is wrong. */
+import { STATES } from './claims/states';
 import { z } from 'zod';
 import { type CalendarDate, parseDate } from './calendar';
 import { type Cents, MAX_CENTS, ZERO, cents, parseMoney } from './money';
@@ -43,3 +44,15 @@ export const reasonField = (ask: string): z.ZodType<string, string> =>
 /** Text of up to so many characters, empty when nothing is given. */
 export const textField = (max: number) =>
   z.string().trim().max(max, `may have ${max} characters`).default('');
+
+/** A postal code of a state or territory. */
+export const stateField = z
+  .string()
+  .trim()
+  .toUpperCase()
+  .refine((value) => STATES.has(value), 'is a two-letter state code such as WA');
+/** Five or nine digits. */
+export const zipField = z
+  .string()
+  .trim()
+  .regex(/^\d{5}(-?\d{4})?$/, 'has five or nine digits');

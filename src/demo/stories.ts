@@ -9,6 +9,8 @@ import { dischargeCase, openCase } from '../server/accounts/cases';
 import { enterCharge } from '../server/accounts/charges';
 import { addCoverage } from '../server/accounts/coverage';
 import { askHardship, decideHardship } from '../server/overdue/hardship';
+import { addMember } from '../server/accounts/register';
+import { addNote } from '../server/notes/notes';
 import { takeReceipt } from '../server/payments/receipts';
 import { acceptPlan, proposePlan } from '../server/plans/agree';
 import { readPlans } from '../server/plans/read';
@@ -89,6 +91,21 @@ export function storiesHappen(
       key: 'demo collision coverage',
     });
   });
+  // What is met with the insurer of the accident, and with the one who had it.
+  at(32, async (day) => {
+    const desk = on(day);
+    const { id: payerId } = await desk.db
+      .selectFrom('payer')
+      .select('id')
+      .where('name', '=', 'Ironwood Casualty')
+      .executeTakeFirstOrThrow();
+    await addNote(desk, {
+      payerId,
+      words: 'Send records before the claim',
+      pinned: true,
+      key: 'demo notice of a payer',
+    });
+  });
   for (const ago of [33, 26, 19, 5])
     at(ago, async (day) => {
       const { patientId } = named('Beaumont');
@@ -110,6 +127,37 @@ export function storiesHappen(
         key: `demo collision ${ago}`,
       });
     });
+  // A child whose parents are no patients here: two policies, in another order than the usual one.
+  at(60, async (day) => {
+    const desk = on(day, 'front-desk');
+    const { householdId } = named('Iversen');
+    const { patientId } = await addMember(desk, {
+      householdId,
+      last: 'Iversen',
+      first: 'Juni',
+      birthDate: '2019-08-09',
+      sex: 'F',
+      key: 'demo child of two',
+      sure: true,
+    });
+    const parents = [
+      { first: 'Marek', birthDate: '1984-10-21', group: 'NL-A10', memberId: 'NL55120931' },
+      { first: 'Sunniva', birthDate: '1986-02-03', group: 'CS-200', memberId: 'CSH5512094' },
+    ];
+    for (const [index, { first, birthDate, group, memberId }] of parents.entries())
+      await addCoverage(desk, {
+        patientId,
+        insurancePlanId: insurancePlans[group]!,
+        position: index + 1,
+        memberId,
+        relationship: 'child',
+        holderLast: 'Iversen',
+        holderFirst: first,
+        holderBirthDate: birthDate,
+        basis: 'employed',
+        key: `demo child of two ${group}`,
+      });
+  });
   // A crown on a plan; after it was agreed the insurer pays more, so that its last installments ask for less.
   visit(
     262,

@@ -2,7 +2,6 @@
 import { z } from 'zod';
 import { BASES } from './order';
 import { BILL_PATIENT, BILL_PATIENT_WHY, type BillPatient, type BillPatientWhy } from './bill-patient';
-import { STATES } from '../claims/states';
 import { ACCOUNT_CHARGES, type AccountChargeKind } from '../books/entries/charges';
 import {
   dateField,
@@ -11,8 +10,10 @@ import {
   moneyField,
   optionalDateField,
   reasonField,
+  stateField,
   sureField,
   textField,
+  zipField,
 } from '../fields';
 import { ORAL_AREAS } from './oral-areas';
 
@@ -33,15 +34,8 @@ const address = {
   line1: z.string().trim().min(1, 'is missing').max(55, 'may have 55 characters'),
   line2: textField(55),
   city: z.string().trim().min(1, 'is missing').max(30, 'may have 30 characters'),
-  state: z
-    .string()
-    .trim()
-    .toUpperCase()
-    .refine((value) => STATES.has(value), 'is a two-letter state code such as WA'),
-  zip: z
-    .string()
-    .trim()
-    .regex(/^\d{5}(-?\d{4})?$/, 'has five or nine digits'),
+  state: stateField,
+  zip: zipField,
   phone: z
     .string()
     .trim()

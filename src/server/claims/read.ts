@@ -39,6 +39,8 @@ export interface ClaimPage {
   patientId: number;
   householdId: number;
   caseId: number;
+  /** The name of the case, empty where it is the standing one. */
+  caseName: string;
   /** The coverage that is billed. */
   coverageId: number;
   payer: string;
@@ -98,6 +100,9 @@ export async function readClaim(context: Context, claimId: number): Promise<Clai
       'm.patient_id as patientId',
       'm.household_id as householdId',
       'm.case_id as caseId',
+      sql<string>`(select case when k.standing then '' else k.name end from care_case k where k.id = m.case_id)`.as(
+        'caseName',
+      ),
       'm.coverage_id as coverageId',
       'y.name as payer',
       'y.id as payerId',

@@ -60,6 +60,12 @@ export function ClaimView({ claim, text }: Props) {
             <ClaimStatus status={claim.status} />
             <span>
               <Link href={`/accounts/${claim.householdId}`}>{claim.patient}</Link> ·{' '}
+              {claim.caseName && (
+                <>
+                  <Link href={`/accounts/${claim.householdId}?case=${claim.caseId}`}>{claim.caseName}</Link>{' '}
+                  ·{' '}
+                </>
+              )}
               <Link href={`/payers/${claim.payerId}`}>{claim.payer}</Link> · <Day date={claim.serviceDate} />{' '}
               · {formatMoneyPlain(claim.total)}
             </span>
