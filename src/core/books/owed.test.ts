@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { type CalendarDate, addDays, calendarDate } from '../calendar';
 import { type Cents, ZERO, cents, sum } from '../money';
-import { type Debt, type Stated, owedOf } from './owed';
+import { type Debt, type Stated, askedFor, owedOf } from './owed';
 
 const START = calendarDate('2026-01-01');
 const day = (n: number): CalendarDate => addDays(START, n);
@@ -40,6 +40,22 @@ describe('what is owed', () => {
       [2, 1000, 4000],
     ]);
     expect([owed.owed, owed.credit, owed.left]).toEqual([25_000, 21_000, 4000]);
+  });
+
+  test('what is not asked for is owed and never past due; what is asked for is without it and the credit against it', () => {
+    const quiet = { ...debt(1, [[0, 5000]], [said(0, 5000)]), quiet: true };
+    const other = debt(2, [[0, 3000]], [said(0, 3000)]);
+    const owed = owedOf([quiet, other], cents(1000), GRACE, day(300));
+    expect([owed.owed, owed.credit, owed.left, owed.pastDue]).toEqual([8000, 1000, 7000, 3000]);
+    const asked = askedFor(owed);
+    expect([asked.owed, asked.credit, asked.left, asked.pastDue]).toEqual([3000, 0, 3000, 3000]);
+    expect(asked.charges.map(({ chargeId }) => chargeId)).toEqual([2]);
+    // Where nothing is quiet it is the same.
+    const plain = owedOf([other], cents(4000), GRACE, day(300));
+    expect(askedFor(plain)).toBe(plain);
+    // Credit that is above it stays credit.
+    const rich = askedFor(owedOf([quiet], cents(9000), GRACE, day(300)));
+    expect([rich.owed, rich.credit, rich.left]).toEqual([0, 4000, 0]);
   });
 
   test('past due from the day after the due day and the grace, for what was stated', () => {

@@ -204,8 +204,22 @@ test('its own price and site hold for what is entered, and a price of nothing is
 test('another provider stands on bills, and the claim says where it was done', async () => {
   const { householdId, patientId } = await household(t);
   const billProviderId = t.providers.family2!;
+  const { id: serviceSiteId } = await t.db
+    .insertInto('location')
+    .values({
+      name: `Patient’s home ${key()}`,
+      place_of_service: '12',
+      line1: '7 Quiet Court',
+      city: 'Osprey Landing',
+      state: 'WA',
+      zip: '98199',
+      phone: '555-0102',
+    })
+    .returning('id')
+    .executeTakeFirstOrThrow();
   const caseId = await open(patientId, {
     billProviderId,
+    serviceSiteId,
     accidentDate: '2026-01-12',
     accidentState: 'WA',
   });
@@ -225,6 +239,7 @@ test('another provider stands on bills, and the claim says where it was done', a
     .where('id', '=', billProviderId)
     .executeTakeFirstOrThrow();
   expect(content.rendering!.last).toBe(provider.last);
+  expect([content.placeOfService, content.facility!.address.line1]).toEqual(['12', '7 Quiet Court']);
   expect(
     await t.db.selectFrom('charge').select('provider_id').where('id', '=', chargeId).executeTakeFirst(),
   ).toEqual({ provider_id: t.providers.family });

@@ -91,6 +91,8 @@ test('a total replaces what was decided by that day; what is decided later comes
     left: 38_000,
     told: TODAY,
   });
+  // Of a day before that nothing was told yet.
+  expect(await usedOf(householdId, /^deductible$/, before(1))).toMatchObject({ used: 5000, told: null });
   // Another practice used it: the estimate knows.
   const estimate = await estimateTyped(t.context, {
     caseId: made.caseId,
