@@ -149,6 +149,9 @@ test('planned and undecided work is spoken for until it is decided, void or kept
   expect(await spoken()).toEqual([0, 0, false, 0]);
   const chargeId = await plannedCharge(t, patientId);
   expect(await spoken()).toEqual([1, 0, true, 0]);
+  await keepFromPayers(t.context, { chargeId, kept: true });
+  expect(await spoken()).toEqual([0, 0, false, 0]);
+  await keepFromPayers(t.context, { chargeId, kept: false });
   await completeCharge(t.context, { chargeId, serviceDate: before(1), sure: true });
   expect(await spoken()).toEqual([1, 0, true, 0]);
   await keepFromPayers(t.context, { chargeId, kept: true });
