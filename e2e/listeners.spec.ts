@@ -45,6 +45,16 @@ const SCREENS: Readonly<Record<string, readonly Screen[]>> = {
       open: (page) => page.getByRole('dialog').getByLabel('Fee').waitFor(),
     },
     { path: ({ paid }) => `/accounts/${paid.householdId}?member=${paid.patientId}` },
+    {
+      path: ({ paid }) => `/accounts/${paid.householdId}?case=${paid.caseId}`,
+      open: (page) => page.getByRole('table', { name: 'Totals of the case' }).waitFor(),
+    },
+    account('paid', '?show=new-case', async (page) => {
+      await page.getByRole('dialog').getByLabel('Kind').waitFor();
+      for (const words of ['Add a diagnosis', 'Add a service'])
+        await page.getByRole('dialog').getByRole('button', { name: words }).click();
+    }),
+    account('paid', '?show=notes', field('What it says')),
     account('paid', '?show=statements'),
     account('paid', '/seen'),
     at('/accounts/999999'),
@@ -101,6 +111,15 @@ const SCREENS: Readonly<Record<string, readonly Screen[]>> = {
         await page.getByLabel('Why, in words for the patient').waitFor();
       },
     },
+  ],
+  'payers and what plans cover': [
+    at('/payers/1', (page) => page.getByRole('button', { name: 'Add agreement' }).waitFor()),
+    at('/payers/1?show=own', field('Payer id')),
+    at('/payers/1?show=payer-providers', field('Own number')),
+    at('/payers/1?show=merge', field('How they were found to be one')),
+    at('/terms/1', (page) => page.getByRole('status', { name: 'Estimate' }).waitFor()),
+    at('/terms/1?show=limits', field('Number')),
+    at('/payers/999999'),
   ],
   'payments, statements and plans': [
     at('/payments'),

@@ -66,7 +66,7 @@ test('a dry run says what would be done and does nothing; the run does it, once 
   expect((await wergeld('export', 'notes')).out).toMatch(
     new RegExp(`,${spared.number},contact,.*will pay on Friday`),
   );
-  expect((await wergeld('export', 'nothing')).err).toMatch(/placements\|overdue/);
+  expect((await wergeld('export', 'nothing')).err).toMatch(/cases\|overdue/);
   expect((await wergeld('overdue')).err).toMatch(/Say: .\/wergeld overdue run/);
 });
 

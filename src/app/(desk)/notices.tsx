@@ -10,10 +10,12 @@ import { seenAction } from './accounts/actions';
 /** What stands at the head; what is to be read on opening lies over the page until somebody says that they have. */
 export function Notices({ notices }: { notices: readonly Pinned[] }) {
   const { busy, run } = useAct();
-  const [read, setRead] = useState(false);
   const opening = notices.filter(({ opens }) => opens);
+  // Of another thing that is met on the same page others are to be read.
+  const these = opening.map(({ id }) => id).join();
+  const [read, setRead] = useState('');
   const seen = async (): Promise<void> => {
-    setRead(true);
+    setRead(these);
     await run(() => seenAction({ noteIds: opening.map(({ id }) => id) }));
   };
   const words = ({ whose, words: said }: Pinned): string => (whose ? `${whose}: ${said}` : said);
@@ -23,12 +25,12 @@ export function Notices({ notices }: { notices: readonly Pinned[] }) {
         <Notice key={one.id}>{words(one)}</Notice>
       ))}
       <Modal
-        open={opening.length > 0 && !read}
+        open={opening.length > 0 && read !== these}
         title="Read before you go on"
         okText="I have read it"
         confirmLoading={busy}
         onOk={() => void seen()}
-        onCancel={() => setRead(true)}
+        onCancel={() => setRead(these)}
         cancelText="Show it again later"
         width={460}
       >

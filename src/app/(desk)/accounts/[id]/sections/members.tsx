@@ -280,7 +280,9 @@ function PersonLine({
       {' · '}
       {coverageWords(item, found.coverages.length === 1)}
       {act('change', 'coverage', { coverage: String(item.id), ...ofCase })}{' '}
-      <Link href={`/terms/${item.planId}?coverage=${item.id}`}>what it covers</Link>
+      <Link className={css.covers} href={`/terms/${item.planId}?coverage=${item.id}`}>
+        what it covers
+      </Link>
     </span>
   );
   const now = found.coverages.filter((item) => item.now);
