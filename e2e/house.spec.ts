@@ -136,13 +136,15 @@ test('a change of Setup has its claims checked in the background; the work is in
   await expect(page.getByText(/\d+ claims? checked, .* to fix/)).toBeVisible();
 });
 
-test('plans lead to their shares, schedules to their fees', async ({ page }) => {
+test('plans lead to what they cover, schedules to their fees', async ({ page }) => {
   await signIn(page, 'manager');
   await page.goto('/setup/plans');
   await page
     .getByRole('row', { name: /Tern Family/ })
-    .getByRole('link', { name: 'Shares' })
+    .getByRole('link', { name: 'What it covers' })
     .click();
+  await expect(page.getByRole('heading', { level: 1, name: 'What Tern Family covers' })).toBeVisible();
+  await page.getByRole('link', { name: 'Plan shares as a list' }).click();
   await expect(page.getByRole('heading', { name: 'Plan shares' })).toBeVisible();
   await expect(page.getByRole('row', { name: /Tern Family major – 50 %/ })).toBeVisible();
   await expect(lastOf(page.getByTestId('note').or(page.locator('tfoot')))).toContainText('4 shares');

@@ -1,7 +1,7 @@
 'use client';
 /** Notices wherever what they are about is met: at its head, and once a day to be read on opening. */
 import { Modal } from 'antd';
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import type { Pinned } from '../../server/notes/notes';
 import { useAct } from '../../ui/act';
 import { Notice } from '../../ui/page';
@@ -14,9 +14,13 @@ export function Notices({ notices }: { notices: readonly Pinned[] }) {
   // Of another thing that is met on the same page others are to be read.
   const these = opening.map(({ id }) => id).join();
   const [read, setRead] = useState('');
+  // What lies over a page is drawn once the page is there.
+  const [there, setThere] = useState(false);
+  useEffect(() => setThere(true), []);
   const seen = async (): Promise<void> => {
-    setRead(these);
-    await run(() => seenAction({ noteIds: opening.map(({ id }) => id) }));
+    // It stays until it is known to be read, also by whoever leaves at once.
+    const done = await run(() => seenAction({ noteIds: opening.map(({ id }) => id) }));
+    if (done) setRead(these);
   };
   const words = ({ whose, words: said }: Pinned): string => (whose ? `${whose}: ${said}` : said);
   return (
@@ -25,7 +29,7 @@ export function Notices({ notices }: { notices: readonly Pinned[] }) {
         <Notice key={one.id}>{words(one)}</Notice>
       ))}
       <Modal
-        open={opening.length > 0 && read !== these}
+        open={there && opening.length > 0 && read !== these}
         title="Read before you go on"
         okText="I have read it"
         confirmLoading={busy}

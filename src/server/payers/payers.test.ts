@@ -14,6 +14,7 @@ import { takeFile } from '../exchange/intake';
 import { addNote, readPayerNotices, seeNotices } from '../notes/notes';
 import { plansForForms } from '../setup/choices';
 import { mergePayers } from '../setup/merge-payers';
+import { readSetupRow } from '../setup/read';
 import { saveSetup } from '../setup/save';
 import { inTransaction } from '../use-case';
 import { addDeskPayer } from './desk';
@@ -377,6 +378,21 @@ test('not assigned and not signed go on the claim, and so does an injury of an e
   expect(text).toMatch(/PAT\*20/);
   expect(text).toMatch(/NM1\*QC[^]*REF\*Y4\*WC-77[^]*CLM/);
   expect(await stopsOf(claimId)).toEqual([]);
+});
+
+test('its form is read by itself, with the version that stands there', async () => {
+  const { payerId, code } = await madePayer();
+  await save('payers', { phone: '555-0199' }, String(payerId));
+  const { row, fields } = await readSetupRow(t.context, 'payers', String(payerId));
+  expect([row.key, row.version, row.values['payer_id'], row.values['phone']]).toEqual([
+    String(payerId),
+    2,
+    code,
+    '555-0199',
+  ]);
+  expect(fields.find(({ name }) => name === 'accepts')!.under).toBe('How its claims leave');
+  await expect(readSetupRow(t.context, 'payers', '999999')).rejects.toThrow(/no such row/);
+  await expect(readSetupRow(t.as('front-desk'), 'payers', String(payerId))).rejects.toThrow(/may not/);
 });
 
 test('retired, nothing new is of it; what it has lives on', async () => {

@@ -1,7 +1,7 @@
 /** Reading the page of a payer: how its claims leave, who of ours it knows, its plans, and what is open with it. */
 import { sql } from 'kysely';
 import type { CalendarDate } from '../../core/calendar';
-import type { Cents } from '../../core/money';
+import { type Cents, ZERO } from '../../core/money';
 import { TRANSACTIONS, TRANSACTION_NAMES, type Transaction } from '../../core/payers/words';
 import { CLAIM_STATUSES, type ClaimStatus } from '../../core/claims/life';
 import { type Context, Refused, allow } from '../access';
@@ -108,13 +108,18 @@ export async function readPayer(context: Context, payerId: number): Promise<Paye
       .selectFrom('claim')
       .select(['status', sql<number>`count(*)`.as('count'), sql<Cents>`sum(total)`.as('total')])
       .where('payer_id', '=', payerId)
-      .where('status', 'not in', ['closed', 'withdrawn'])
+      .where(
+        'status',
+        'in',
+        CLAIM_STATUSES.filter((status) => status !== 'closed' && status !== 'withdrawn'),
+      )
       .groupBy('status')
       .execute(),
     db
       .selectFrom('payer_balance')
       .select(sql<Cents>`coalesce(sum(with_payer), 0)::bigint`.as('amount'))
       .where('payer_id', '=', payerId)
+      .where('with_payer', '<>', ZERO)
       .executeTakeFirstOrThrow(),
     db
       .selectFrom('payer')

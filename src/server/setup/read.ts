@@ -13,7 +13,8 @@ export interface SetupPage {
   about: string;
   single: boolean;
   fields: SetupField[];
-  children: readonly { table: string; words: string }[];
+  /** Where a row leads: before its key, and what the way is called. */
+  ways: readonly { path: string; words: string }[];
   parent: { table: string; field: string } | null;
   /** Where the page of a row is, before its key; empty where a row has none. */
   page: string;
@@ -39,8 +40,12 @@ export async function readSetup(
     fieldsOf(context.db, table),
     readListOf(context, table.list, address),
   ]);
-  const { title, about, single = false, children = [], parent = null, page = '' } = table;
-  return { key, title, about, single, fields, children, parent, page, list };
+  const { title, about, single = false, children = [], leads, parent = null, page = '' } = table;
+  const ways = [
+    ...children.map((child) => ({ path: `/setup/${child.table}?of=`, words: child.words })),
+    ...(leads ? [leads] : []),
+  ];
+  return { key, title, about, single, fields, ways, parent, page, list };
 }
 
 /** One row of a table with its form. @throws Refused when it is not there */

@@ -61,6 +61,8 @@ interface Declaration {
   page?: string;
   /** It has no page in Setup: it stands on the page of a row of this table. */
   partOf?: string;
+  /** Where each of its rows leads, before its key, and what the way there is called. */
+  leads?: { path: string; words: string };
   /** The tables of its children, by the last part of their address, and what the way there is called. */
   children?: readonly { table: string; words: string }[];
   /** Fields kept inside one column as a document. */

@@ -170,6 +170,7 @@ function rules(kind: OwnPage, said: Words): SetupTable {
     ...(category === 'never' ? {} : { choices: { category: categories } }),
     rowsWith: { column: 'kind', value: kind },
     parent: { table: 'plans', field: 'insurance_plan_id' },
+    partOf: 'plans',
     verify: async (db, parsed) => {
       ofOnePeriod(parsed);
       await ofOneScope(db, parsed, category === 'always');
@@ -249,6 +250,7 @@ const several = (
     choices: { category: categories },
     rowsWith: { column: 'kind', values: kinds },
     parent: { table: 'plans', field: 'insurance_plan_id' },
+    partOf: 'plans',
     verify: async (db, parsed) => {
       needs(parsed);
       await ofOneScope(db, parsed, false);

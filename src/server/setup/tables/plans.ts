@@ -7,8 +7,7 @@ export const plans = setupTable({
   key: 'plans',
   title: 'Insurance plans',
   noun: ['insurance plan', 'insurance plans'],
-  about:
-    'Whose plan it is, and by which schedule; what it pays stands under its shares, deductibles, copays and maximums.',
+  about: 'Whose plan it is, and by which schedule. What it covers stands on a page of its own.',
   table: 'insurance_plan',
   keys: ['id'],
   order: 'name',
@@ -20,15 +19,6 @@ export const plans = setupTable({
     coordination: choice('Coordination', ['standard', 'non-duplication', 'maintenance']),
   },
   refers: { payer_id: 'payer', fee_schedule_id: 'fee_schedule' },
-  children: [
-    { table: 'shares', words: 'Shares' },
-    { table: 'deductibles', words: 'Deductibles' },
-    { table: 'copays', words: 'Copays' },
-    { table: 'maximums', words: 'Maximums' },
-    { table: 'out-of-pocket', words: 'Out of pocket' },
-    { table: 'limits', words: 'Limits' },
-    { table: 'conditions', words: 'Conditions' },
-    { table: 'reductions', words: 'Reductions' },
-  ],
+  leads: { path: '/terms/', words: 'What it covers' },
   changed: checkAgain,
 });

@@ -70,14 +70,14 @@ export function SetupView({ page, tables }: Props) {
             ]),
           )}
           act={
-            (mayChange && !page.page) || page.children.length > 0
+            (mayChange && !page.page) || page.ways.length > 0
               ? {
-                  width: 90 + page.children.length * 52,
+                  width: 90 + page.ways.reduce((all, { words }) => all + 12 + words.length * 7, 0),
                   render: (row) => (
                     <>
-                      {page.children.map(({ table, words }) => (
-                        <span key={table}>
-                          <Link href={`/setup/${table}?of=${encodeURIComponent(row.key)}`}>{words}</Link>{' '}
+                      {page.ways.map(({ path, words }) => (
+                        <span key={path}>
+                          <Link href={`${path}${encodeURIComponent(row.key)}`}>{words}</Link>{' '}
                         </span>
                       ))}
                       {mayChange && !page.page && (

@@ -62,7 +62,16 @@ export function TermsView({ terms, services }: { terms: TermsPage; services: Qui
             return dialog !== null;
           },
         }}
-        acts={[]}
+        acts={[
+          coverage === null &&
+            may('change setup') && {
+              words: 'The plan itself',
+              key: 'p',
+              kind: 'record',
+              rank: 'often',
+              does: { href: `/setup/plans?search=${encodeURIComponent(plan.name)}` },
+            },
+        ]}
       >
         <Columns wide>
           <div>
@@ -73,6 +82,7 @@ export function TermsView({ terms, services }: { terms: TermsPage; services: Qui
                 below={index > 0}
                 rules={rules.filter((each) => each.table === one.key)}
                 ofCoverage={coverage?.id ?? null}
+                list={coverage === null ? `/setup/${one.key}?of=${plan.id}` : ''}
                 mayChange={mayChange}
                 open={open}
               />
@@ -117,6 +127,7 @@ function Rules({
   rules,
   below,
   ofCoverage,
+  list,
   mayChange,
   open,
 }: {
@@ -125,6 +136,8 @@ function Rules({
   below: boolean;
   /** The coverage of one person, where it is of that. */
   ofCoverage: number | null;
+  /** Where they stand as a list, of a plan. */
+  list: string;
   mayChange: boolean;
   open: (name: string, more?: Record<string, string>) => void;
 }) {
@@ -199,6 +212,14 @@ function Rules({
         >
           Add {table.noun}
         </Button>
+      )}
+      {list && (
+        <>
+          {' '}
+          <Link className="small" href={list}>
+            {table.title} as a list
+          </Link>
+        </>
       )}
     </Panel>
   );
