@@ -160,7 +160,7 @@ test('an accident beside what else there is: its own insurers, the first of whic
   await page.getByRole('button', { name: 'close', exact: true }).click();
   drawer = page.getByRole('dialog');
   await drawer.getByLabel('Why').fill('Treatment ended');
-  await drawer.getByLabel('Why').press('Escape');
+  await drawer.getByLabel('Why').press('Tab');
   await drawer.getByRole('button', { name: 'Close the case' }).click();
   await expect(page.getByText(/closed on 16 Mar 2026: Treatment ended/)).toBeVisible();
   await expect(totals.getByRole('row', { name: /This case/ })).toContainText('145.00');
