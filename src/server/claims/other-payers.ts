@@ -36,7 +36,9 @@ export async function otherPayersOf(db: Db, claimIds: readonly number[]): Promis
   const { rows } = await sql<Row>`
     select m.id as "claimId", o.id as "coverageId", o.position < m.position as earlier,
       o.position as "coverageOrder", y.filing_code as "filingCode",
-      json_build_object('name', y.name, 'payerId', y.payer_id) as payer,
+      json_build_object('name', coalesce(nullif(y.claim_name, ''), y.name), 'payerId', y.payer_id) as payer,
+      case when not (o.assigned and o.signed)
+        then json_build_object('benefits', o.assigned, 'signed', o.signed) end as assignment,
       json_build_object(
         'last', o.subscriber_last, 'first', o.subscriber_first, 'middle', '', 'suffix', '',
         'memberId', member_on(o.policy_person_id, m.service_date), 'groupNumber', o.group_number,
@@ -54,7 +56,8 @@ export async function otherPayersOf(db: Db, claimIds: readonly number[]): Promis
   const after = rows.filter(({ earlier }) => earlier);
   const words = await wordsBefore(db, [...new Set(after.map(({ claimId }) => claimId))]);
   const found = new Map<number, OtherPayer[]>();
-  for (const { claimId, coverageId, earlier, ...other } of rows) {
+  for (const { claimId, coverageId, earlier, assignment, ...own } of rows) {
+    const other = assignment ? { ...own, assignment } : own;
     const decided = earlier ? words(claimId, coverageId) : undefined;
     found.set(claimId, [...(found.get(claimId) ?? []), decided ? { ...other, decided } : other]);
   }

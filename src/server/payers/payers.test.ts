@@ -318,6 +318,28 @@ test('a coverage of a payer that nobody has entered enters it with what the card
   });
 });
 
+test('of the other insurer a claim says its own name, and that it pays the patient (2320 OI03, OI06)', async () => {
+  const [first, second] = [await madePayer(), await madePayer({ claim_name: 'SECOND ON CLAIMS' })];
+  const { householdId, patientId } = await household(t, false);
+  const cover = (planId: number, position: number, more: object = {}) =>
+    addCoverage(t.context, {
+      patientId,
+      insurancePlanId: planId,
+      position,
+      memberId: `O${position}`,
+      key: key(),
+      ...more,
+    });
+  await cover(first.planId, 1);
+  await cover(second.planId, 2, { assigned: false, signed: false });
+  await charge(t, t.context, patientId, '145.00');
+  const [claimId] = await buildClaims(t.context, { householdId });
+  const text = await textOf(claimId!);
+  expect(text).toMatch(/OI\*\*\*N\*\*\*I[^]*NM1\*PR\*2\*SECOND ON CLAIMS\*/);
+  // Its own assignment is another one.
+  expect(text).toMatch(/CLM\*[^~\n]*\*Y\*A\*Y\*Y/);
+});
+
 test('a number and an agreement that were wrong are taken out of use', async () => {
   const { planId, of } = await madePayer();
   const row = await save('payer-references', { ...of, qualifier: 'FY', value: '77', active: true });
