@@ -168,4 +168,7 @@ test('who may not read Setup sees no plan, and a coverage of another plan is non
   await expect(
     estimateVisit(t.context, { planId: coverage!.planId, day: TODAY, services: [{ code: 'NONE9' }] }),
   ).rejects.toMatchObject({ field: 'services' });
+  await expect(
+    visit(coverage!.planId, { services: [{ code: '99213', fee: '-5.00' }] }),
+  ).rejects.toMatchObject({ field: 'services' });
 });

@@ -5,7 +5,7 @@ import { type CalendarDate, calendarDate } from '../../core/calendar';
 import { type BenefitRule, rulesOn, termsOf } from '../../core/estimates/benefits';
 import { type ChargeEstimate, type EstimateCharge, estimate } from '../../core/estimates/estimate';
 import { dateField, idField } from '../../core/fields';
-import { parseMoney, times } from '../../core/money';
+import { cents, parseMoney, times } from '../../core/money';
 import type { Db } from '../../db/connect';
 import { type Context, Refused, allow } from '../access';
 import { allowOpen, opened } from '../closed';
@@ -310,7 +310,8 @@ async function chargesOf(
   return services.map(({ code, units, fee }, index) => {
     const service = rows.find((row) => row.code === code);
     if (!service) throw new Refused('invalid', `Code ${code} is not in the list of services`, 'services');
-    const typed = parseMoney(fee) ?? times((service.fee ?? 0) as never, units);
+    const typed = parseMoney(fee) ?? times(cents(service.fee ?? 0), units);
+    if (typed < 0) throw new Refused('invalid', `The fee of ${code} is below zero`, 'services');
     return {
       id: index + 1,
       code,
