@@ -200,6 +200,8 @@ const TYPES: Readonly<Record<string, string>> = {
   csv: 'text/csv; charset=utf-8',
   xlsx: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
   pdf: 'application/pdf',
+  png: 'image/png',
+  jpg: 'image/jpeg',
 };
 
 /** A file as an answer: a PDF opens in the browser, anything else is saved. */

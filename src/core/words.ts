@@ -8,6 +8,7 @@ export const FIELD_WORDS: Readonly<Record<string, string>> = {
   last: 'Last name',
   first: 'First name',
   birthDate: 'Birth date',
+  lostTeeth: 'Lost teeth',
   sex: 'Sex',
   line1: 'Street',
   line2: 'Street, second line',

@@ -185,6 +185,7 @@ export interface DB {
     answered_on: CalendarDate | null;
     valid_from: CalendarDate | null;
     valid_to: CalendarDate | null;
+    codes: string[] | null;
     visits: number | null;
     units: number | null;
     amount: Cents | null;
@@ -422,6 +423,8 @@ export interface DB {
     signed: Generated<boolean>;
     basis: Generated<'' | 'employed' | 'retired' | 'continued'>;
     court_order: Generated<boolean>;
+    exhausted_from: CalendarDate | null;
+    exhausted_letter: string | null;
     version: Generated<number>;
   };
   debt_layer: {
@@ -452,9 +455,9 @@ export interface DB {
   };
   document: {
     sha256: string;
-    media: 'application/pdf';
+    media: 'application/pdf' | 'image/png' | 'image/jpeg';
     bytes: Buffer;
-    pages: number;
+    pages: number | null;
     created_at: Generated<Date>;
   };
   entry: {
@@ -492,6 +495,7 @@ export interface DB {
     code: string;
     valid_from: CalendarDate | null;
     amount: Cents;
+    facility_amount: Cents | null;
     version: Generated<number>;
   };
   fee_schedule: {
@@ -658,6 +662,11 @@ export interface DB {
     zip: string;
     phone: string;
     version: Generated<number>;
+  };
+  lost_tooth: {
+    patient_id: number;
+    tooth: string;
+    lost_on: CalendarDate | null;
   };
   mail_batch: {
     id: GeneratedAlways<number>;
@@ -826,6 +835,10 @@ export interface DB {
     first: string | null;
     birth_date: CalendarDate | null;
     sex: 'F' | 'M' | 'U' | null;
+    line1: Generated<string>;
+    city: Generated<string>;
+    state: Generated<string>;
+    zip: Generated<string>;
     version: Generated<number>;
   };
   passing: {

@@ -31,6 +31,8 @@ interface Covered {
   signed: boolean;
   basis: '' | 'employed' | 'retired' | 'continued';
   court_order: boolean;
+  exhausted_from: CalendarDate | null;
+  exhausted_letter: string | null;
   version: number;
   patient_id: number;
   policy_id: number;
@@ -52,6 +54,11 @@ interface Covered {
   /** An organization has none. */
   subscriber_birth_date: CalendarDate | null;
   subscriber_sex: 'F' | 'M' | 'U';
+  /** Where a holder is who is no patient; empty where the patient lives. */
+  holder_line1: string;
+  holder_city: string;
+  holder_state: string;
+  holder_zip: string;
 }
 
 /** How a receipt came: by its first tender, or collected by an agency. */

@@ -2,12 +2,12 @@
 import { Conflict } from './access';
 
 /** A value as a person reads it. */
-const shown = (value: unknown): string =>
-  value === null || value === undefined || value === ''
-    ? '–'
-    : Array.isArray(value)
-      ? value.join(', ') || '–'
-      : String(value);
+const shown = (value: unknown): string => {
+  if (value === null || value === undefined || value === '') return '–';
+  if (Array.isArray(value)) return value.map(shown).join(', ') || '–';
+  // A row of a list.
+  return typeof value === 'object' ? Object.values(value).map(shown).join(' ') : String(value);
+};
 
 /**
  * Compares what stands there with what is to be written, when it was made on an older version.

@@ -225,7 +225,9 @@ export function anyClaim(form: ClaimForm): fc.Arbitrary<ClaimContent> {
           ),
           facility: fc.option(fc.record({ name: words, address }), { nil: undefined }),
           referring: fc.option(
-            provider.map(({ taxonomy: _, ...p }) => p),
+            fc
+              .tuple(provider, references('G2', '0B', '1G'))
+              .map(([{ taxonomy: _, ...who }, numbers]) => ({ ...who, references: numbers })),
             { nil: undefined },
           ),
           accident: fc.option(
@@ -256,6 +258,12 @@ export function anyClaim(form: ClaimForm): fc.Arbitrary<ClaimContent> {
                     .filter((dates) => Object.keys(dates).length > 0),
                   { nil: undefined },
                 ),
+          lostTeeth:
+            form === 'dental'
+              ? fc.option(fc.uniqueArray(fc.constantFrom('1', '17', '32', 'T'), { minLength: 1 }), {
+                  nil: undefined,
+                })
+              : fc.constant(undefined),
           authorizationNumber: fc.option(digits(8), { nil: undefined }),
           referralNumber: fc.option(digits(7), { nil: undefined }),
           note: fc.option(words, { nil: undefined }),

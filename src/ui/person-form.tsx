@@ -23,6 +23,10 @@ type PolicyName =
   | 'holderBirthDate'
   | 'holderSex'
   | 'holderOrganization'
+  | 'holderLine1'
+  | 'holderCity'
+  | 'holderState'
+  | 'holderZip'
   | 'claimNumber'
   | 'adjuster'
   | 'assigned'
@@ -87,6 +91,17 @@ export function CoverageFields({
           <f.Choice {...on('holderSex')} label="Holder’s sex" options={SEXES} empty="Unknown" />
         </Row>
         <f.Text {...on('holderOrganization')} label="or an employer, for an injury at work" maxLength={60} />
+        <f.Text
+          {...on('holderLine1')}
+          label="Where that is, if not where the patient lives"
+          placeholder="Street"
+          maxLength={55}
+        />
+        <Row>
+          <f.Text {...on('holderCity')} label="City" maxLength={30} />
+          <f.Text {...on('holderState')} label="State" placeholder="WA" maxLength={2} />
+          <f.Text {...on('holderZip')} label="ZIP" />
+        </Row>
       </details>
       <details open={injury}>
         <summary>An injury: the insurer’s claim number and adjuster</summary>

@@ -100,6 +100,58 @@ export const caseFixInput = z.object({
   version: z.coerce.number().int().optional(),
 });
 
+/** What a payer may allow beforehand, in words. */
+export const AUTHORIZATIONS = {
+  'prior-authorization': 'Prior authorization',
+  referral: 'Referral',
+} as const;
+/** How far it has come, in words. */
+export const AUTHORIZATION_STATES = {
+  asked: 'asked for',
+  approved: 'approved',
+  'in-part': 'approved in part',
+  refused: 'refused',
+} as const;
+
+/** How many, of at least one; empty where nothing is said. */
+const some = (most: number) =>
+  z.preprocess(
+    (typed) => (typed === '' || typed === undefined ? null : typed),
+    z.coerce
+      .number()
+      .int('is a whole number')
+      .min(1, 'is at least 1')
+      .max(most, `is at most ${most}`)
+      .nullable(),
+  );
+
+/** What the form of an authorization sends: a new one of a case, or one that is there. */
+export const authorizationInput = z.object({
+  caseId: idField,
+  /** None for a new one. */
+  authorizationId: idOrNone,
+  /** Of which insurer of the case. */
+  coverageId: idField,
+  kind: z.enum(Object.keys(AUTHORIZATIONS) as [keyof typeof AUTHORIZATIONS], { error: 'is missing' }),
+  state: z.enum(Object.keys(AUTHORIZATION_STATES) as [keyof typeof AUTHORIZATION_STATES], {
+    error: 'is missing',
+  }),
+  number: words(50),
+  askedOn: optionalDateField,
+  answeredOn: optionalDateField,
+  validFrom: optionalDateField,
+  validTo: optionalDateField,
+  /** The services that it is for; none for all of the case. */
+  codes: z.array(z.string().trim().toUpperCase()).max(40, 'are at most 40').default([]),
+  /** How much is allowed; empty where nothing is said. */
+  visits: some(9999),
+  units: some(9999),
+  amount: textField(20),
+  /** Version of the one that the form was filled from. */
+  version: z.coerce.number().int().optional(),
+  key: keyField,
+});
+
 /** A case that is closed. */
 export const dischargeInput = z.object({
   caseId: idField,

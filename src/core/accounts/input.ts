@@ -55,6 +55,13 @@ const insurancePlanId = z.coerce
   .nullish()
   .transform((value) => value ?? null);
 
+/** Teeth by the universal numbering: permanent ones 1 to 32, of children A to T. */
+const tooth = z
+  .string()
+  .trim()
+  .toUpperCase()
+  .regex(/^([1-9]|[12]\d|3[0-2]|[A-T])?$/, 'is 1 to 32 or A to T');
+
 /** What the registration form sends. */
 export const registrationInput = z.object({
   ...person,
@@ -88,6 +95,16 @@ export const patientInput = z.object({
   patientId: idField,
   ...person,
   ...address,
+  /** Teeth that the person has lost, and when where that is known; absent: they stay as they are. */
+  lostTeeth: z
+    .array(
+      z.object({
+        tooth: tooth.pipe(z.string().min(1, 'is missing')),
+        lostOn: optionalDateField,
+      }),
+    )
+    .max(52, 'are at most 52')
+    .optional(),
   /** Versions of patient and household, with a hyphen; absent: whatever stands there is replaced. */
   version: z.string().optional(),
 });
@@ -116,6 +133,11 @@ const policy = {
     .transform((value) => value ?? null),
   /** An employer that holds it, for an injury at work. */
   holderOrganization: textField(60),
+  /** Where the holder or the employer is, when that is not where the patient lives. */
+  holderLine1: textField(55),
+  holderCity: textField(30),
+  holderState: z.union([z.literal(''), stateField]).default(''),
+  holderZip: z.union([z.literal(''), zipField]).default(''),
   /** What the insurer calls the injury, and who there works on it. */
   claimNumber: textField(30),
   adjuster: textField(80),
@@ -175,6 +197,21 @@ export const coverageOrderInput = z.object({
   second: idField.nullish().transform((value) => value ?? null),
 });
 
+/** Most bytes of a payer's letter. */
+export const LETTER_BYTES = 10_000_000;
+
+/** That a payer has nothing left for services from a day on, with its letter. */
+export const exhaustInput = z.object({
+  coverageId: idField,
+  from: dateField,
+  letter: z
+    .instanceof(Uint8Array, { error: 'is missing' })
+    .refine((bytes) => bytes.length > 0, 'is empty')
+    .refine((bytes) => bytes.length <= LETTER_BYTES, `may have ${LETTER_BYTES / 1_000_000} MB`),
+});
+/** That it has something left after all. */
+export const notExhaustedInput = z.object({ coverageId: idField });
+
 /** From where a total of a payer is known. */
 export const TOLD_BY = {
   call: 'a call',
@@ -200,12 +237,7 @@ const chargeFacts = {
     .max(4, 'are at most four')
     .default([]),
   diagnoses: z.array(z.string()).max(4, 'are at most four on a charge').default([]),
-  tooth: z
-    .string()
-    .trim()
-    .toUpperCase()
-    .regex(/^([1-9]|[12]\d|3[0-2]|[A-T])?$/, 'is 1 to 32 or A to T')
-    .default(''),
+  tooth: tooth.default(''),
   surfaces: z
     .string()
     .trim()

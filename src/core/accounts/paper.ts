@@ -12,6 +12,8 @@ export const paperInput = z
     to: optionalDateField,
     siteId: idField.nullish().transform((value) => value ?? null),
     patientId: idField.nullish().transform((value) => value ?? null),
+    /** One case of a person alone. */
+    caseId: idField.nullish().transform((value) => value ?? null),
     /** One document for each person instead of one for all. */
     each: z
       .union([z.boolean(), z.literal('1').transform(() => true)])

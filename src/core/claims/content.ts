@@ -157,7 +157,8 @@ export const claimSchema = z.object({
   rendering: provider.extend({ references }).optional(),
   /** Where it was done, when that is not where the billing provider is. */
   facility: z.object({ name: z.string(), address }).optional(),
-  referring: provider.omit({ taxonomy: true }).optional(),
+  /** With the number under which the payer knows whoever of ours referred (2310A REF). */
+  referring: provider.omit({ taxonomy: true }).extend({ references }).optional(),
   /** ICD-10-CM codes with their point; the first is the principal one. */
   diagnoses: z.array(z.string()),
   /** AA automobile, EM employment, OA other accident. */
@@ -177,6 +178,8 @@ export const claimSchema = z.object({
     })
     .partial()
     .optional(),
+  /** Teeth that are missing, on a dental claim of a prosthesis. */
+  lostTeeth: z.array(z.string()).optional(),
   /** Number of the prior authorization, and of the referral. */
   authorizationNumber: z.string().optional(),
   referralNumber: z.string().optional(),

@@ -69,6 +69,8 @@ const coverage = z.strictObject({
   contracted: z.boolean().default(true),
   coordination: z.enum(['standard', 'non-duplication', 'maintenance']).default('standard'),
   begins: dateField.optional(),
+  /** Nothing is left of it from this day on, as the payer's letter says. */
+  exhausted: dateField.optional(),
   /** Allowed for one unit of a service; where a facility has another, both. */
   fees: z.record(text, z.union([amount, z.strictObject({ office: amount, facility: amount })])).default({}),
   rules: z.array(rule).max(500),
@@ -149,6 +151,7 @@ const coverageOf = (one: Document['coverages'][number]): EstimateCoverage => ({
   coordination: one.coordination,
   rules: one.rules as Rule[],
   begins: one.begins ?? null,
+  ...(one.exhausted ? { exhausted: one.exhausted } : {}),
   earlier: one.earlier,
   used: ({ id }, from, tooth) =>
     one.used

@@ -2,7 +2,7 @@
  * What the first payer, the next payers and the patient are expected to pay for charges, with the steps that led
  * there. The one function behind the treatment estimate, the expected amounts of a claim and the short-payment check.
  */
-import type { CalendarDate } from '../calendar';
+import { type CalendarDate, formatDate } from '../calendar';
 import { type Cents, ZERO, add, minus, most, sum } from '../money';
 import { OnePayer, Taken } from './one-payer';
 import type { Rule } from './rules';
@@ -37,6 +37,10 @@ export interface EstimateCoverage {
   born?: CalendarDate | null;
   /** The payer approved the services of the case on the day beforehand. */
   approved?: boolean;
+  /** Nothing is left of it from a day on, as the payer's letter says: it is passed over. */
+  exhausted?: CalendarDate;
+  /** Teeth that the patient has lost, and when where that is known. */
+  lost?: ReadonlyMap<string, CalendarDate | null>;
   /** By what is counted what the charges before have used: the policy. Absent: its place. */
   counter?: string;
   /** Contracted or allowed fee for one unit of a service, in cents, in a facility or in our rooms; null when the schedule has none. */
@@ -61,7 +65,7 @@ export interface EstimateCharge {
   age?: number;
   /** The payer approved it beforehand. */
   approved?: boolean;
-  /** It replaces a tooth that was lost before the coverage began. */
+  /** It replaces a tooth that was lost before the coverage began, where the coverage does not know the lost teeth. */
   lostBefore?: boolean;
 }
 
@@ -109,6 +113,21 @@ export interface ChargeEstimate {
   steps: { words: string; amount: Cents }[];
 }
 
+/** What a payer does that is not asked. */
+const passedOver = (payer: string): PayerPart => ({
+  payer,
+  allowed: ZERO,
+  writeOff: ZERO,
+  deductible: ZERO,
+  copay: ZERO,
+  coinsurance: ZERO,
+  notCovered: ZERO,
+  overMaximum: ZERO,
+  pays: ZERO,
+  uses: [],
+  reached: [],
+});
+
 /** The steps that led to amounts, in words. */
 export type Steps = ChargeEstimate['steps'];
 
@@ -130,17 +149,30 @@ export function estimate<Charge extends EstimateCharge>(
     // What no next payer is asked for, whoever is next.
     let kept = ZERO;
     const own = typeof coverages === 'function' ? coverages(charge) : coverages;
+    const isExhausted = ({ exhausted }: EstimateCoverage): boolean =>
+      exhausted !== undefined && exhausted <= charge.day;
+    const first = own.findIndex((coverage) => !isExhausted(coverage));
     own.forEach((coverage, index) => {
+      if (isExhausted(coverage)) {
+        steps.push({
+          words: `${coverage.payer}: nothing left from ${formatDate(coverage.exhausted!)} on, as its letter says`,
+          amount: ZERO,
+        });
+        payers.push(passedOver(coverage.payer));
+        return;
+      }
       const place = coverage.counter ?? `place ${index}`;
       const together = charges.filter((other) => other.visit === charge.visit);
       const before =
-        index === 0 ? null : { paid, left: most(ZERO, minus(minus(charge.fee, add(writeOff, paid)), kept)) };
+        index === first
+          ? null
+          : { paid, left: most(ZERO, minus(minus(charge.fee, add(writeOff, paid)), kept)) };
       const part = new OnePayer(charge, together, coverage, place, taken, steps).part(before);
       for (const use of part.uses) taken.add(place, use);
       if (part.pays > 0 || part.deductible > 0 || part.copay > 0 || part.coinsurance > 0)
         taken.serve(place, charge);
       kept = add(kept, sum(part.reached.flatMap(({ then, amount }) => (then === 'patient' ? [amount] : []))));
-      if (index === 0) writeOff = part.writeOff;
+      if (index === first) writeOff = part.writeOff;
       paid = add(paid, part.pays);
       payers.push(part);
     });

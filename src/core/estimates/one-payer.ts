@@ -165,11 +165,19 @@ export class OnePayer {
     for (const { months } of allOf(rules, 'waiting', charge))
       if (begins !== null && charge.day < addMonths(begins, months))
         return `not covered in the first ${months} months`;
-    if (charge.lostBefore && allOf(rules, 'missing-tooth', charge).length > 0)
+    if (this.lostBefore() && allOf(rules, 'missing-tooth', charge).length > 0)
       return 'the tooth was lost before the coverage began';
     if (!charge.approved && !coverage.approved && allOf(rules, 'approval', charge).length > 0)
       return 'not paid without an approval beforehand';
     return null;
+  }
+
+  /** Whether the tooth was lost before the coverage began: where nobody knows when, it was; of one that always was, none. */
+  private lostBefore(): boolean {
+    const { tooth = '', lostBefore = false } = this.charge;
+    const { lost, begins = null } = this.coverage;
+    const on = lost?.get(tooth);
+    return lostBefore || (on !== undefined && begins !== null && (on === null || on < begins));
   }
 
   /** What of the allowed amount is looked at, where it is paid as another service; the rest is the patient's. */

@@ -344,6 +344,49 @@ describe('each rule alone', () => {
     expect(one!.payers[0]!.notCovered).toBe(30_000);
   });
 
+  test('of the lost teeth that are known those count that were lost before the coverage began', () => {
+    const begins = calendarDate('2026-01-01');
+    const lost = new Map([
+      ['19', calendarDate('2025-12-31')],
+      ['20', begins],
+      ['21', null],
+    ]);
+    const bridge = ['19', '20', '21', '22'].map((tooth) => service(100, { tooth }));
+    const rules = [pays(100), { kind: 'missing-tooth' as const, id: 'm' }];
+    expect(shared(bridge, [plan(rules, { begins, lost })])).toEqual([
+      [0, 100],
+      [100, 0],
+      [0, 100],
+      [100, 0],
+    ]);
+    // One that always was began before any tooth was lost.
+    expect(shared(bridge.slice(0, 1), [plan(rules, { begins: null, lost })])).toEqual([[100, 0]]);
+  });
+
+  test('a payer that has nothing left is passed over: the next one is the first, with its contract, and the step says so', () => {
+    const day = calendarDate('2026-03-10');
+    const [first, next] = [
+      plan([pays(100)], { payer: 'Cedar', allowedFee: () => c(50), exhausted: calendarDate('2026-03-11') }),
+      plan([pays(80)], { payer: 'Alder', allowedFee: () => c(60) }),
+    ];
+    const on = (exhausted: typeof day) =>
+      estimate([service(100, { day })], [{ ...first, exhausted }, next])[0]!;
+    // The day before, the first one pays all that it allows.
+    const before = on(calendarDate('2026-03-11'));
+    expect([before.writeOff, before.payers.map(({ pays: paid }) => paid), before.patient]).toEqual([
+      c(50),
+      [c(50), 0],
+      0,
+    ]);
+    const after = on(day);
+    expect([after.writeOff, after.payers.map(({ pays: paid }) => paid), after.patient]).toEqual([
+      c(40),
+      [0, c(48)],
+      c(12),
+    ]);
+    expect(after.steps[1]!.words).toBe('Cedar: nothing left from 10 Mar 2026 on, as its letter says');
+  });
+
   test('a facility’s fee is another one', () => {
     const coverage = plan([pays(100)], { allowedFee: (_, facility) => c(facility ? 50 : 80) });
     expect(shared([service(100), service(100, { facility: true })], [coverage])).toEqual([

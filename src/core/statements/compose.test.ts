@@ -49,13 +49,14 @@ const charge = (
   chargeId: number,
   date: CalendarDate,
   totals: Partial<ChargeTotals>,
-  more: { patient?: string; paidOn?: CalendarDate; forbidden?: Cents } = {},
+  more: { patient?: string; caseName?: string; paidOn?: CalendarDate; forbidden?: Cents } = {},
 ): ChargeForStatement => ({
   story: {
     chargeId,
     kind: 'service',
     date,
     patient: more.patient ?? 'Rosa',
+    caseName: more.caseName ?? '',
     service: 'Visit',
     provider: 'P',
     charged: totals.fee ?? ZERO,
@@ -173,6 +174,27 @@ describe('putting a statement together', () => {
     expect(ids({ range: 'zero' }, addDays(today, -101))).toEqual([null, 1, 2, 3]);
   });
 
+  test('cases in sections, each person’s by its name', () => {
+    const of = (id: number, patient: string, caseName: string) =>
+      charge(id, today, { fee: cents(10), withPatient: cents(10) }, { patient, caseName });
+    const { sections } = composeStatement(
+      frame({ layout: 'by-case' }),
+      facts([
+        of(1, 'Rosa', ''),
+        of(2, 'Rosa', 'Left knee'),
+        of(3, '', ''),
+        of(4, 'Rosa', ''),
+        of(5, 'Ana', ''),
+      ]),
+    );
+    expect(sections.map(({ title, lines }) => [title, lines.map(({ chargeId }) => chargeId)])).toEqual([
+      ['Rosa: general care', [1, 4]],
+      ['Rosa: Left knee', [2]],
+      ['On the account', [3]],
+      ['Ana: general care', [5]],
+    ]);
+  });
+
   test('people in sections, in the order of their first charge; what is nobody’s under the account', () => {
     const late = charge(5, today, { fee: cents(10), withPatient: cents(10) }, { patient: '' });
     const { sections } = composeStatement(frame({ layout: 'by-person' }), facts([...all, late]));
@@ -212,7 +234,7 @@ describe('putting a statement together', () => {
         fc.array(parts, { maxLength: 25 }),
         fc.constantFrom(...(Object.keys(RANGES) as Range[])),
         fc.constantFrom('open' as const, 'all' as const),
-        fc.constantFrom('by-date' as const, 'by-person' as const),
+        fc.constantFrom('by-date' as const, 'by-person' as const, 'by-case' as const),
         fc.option(fc.integer({ min: 0, max: 500 })),
         fc.integer({ min: 0, max: 5000 }).map(cents),
         (given, range, items, layout, zero, credit) => {

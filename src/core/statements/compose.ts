@@ -5,6 +5,7 @@ import { type Cents, ZERO, add, least, minus, most, sum } from '../money';
 import { type ChargeTotals, chargedIn } from '../books/strip';
 import { ageOwed } from './aging';
 import {
+  type Layout,
   STATEMENT_COLUMNS,
   type OneStatement,
   type StatementAmounts,
@@ -107,12 +108,26 @@ const isOpen = (charge: ChargeForStatement): boolean =>
   charge.totals.onPlan !== 0 ||
   charge.totals.atAgency !== 0;
 
-/** Each person's lines under a heading, in the order of their first; what is nobody's stands under the account's. */
-function byPerson(lines: readonly StatementLine[]): OneStatement['sections'] {
+/** Lines under headings, in the order of their first. */
+function under(
+  charges: readonly ChargeForStatement[],
+  heading: (charge: ChargeForStatement) => string,
+): OneStatement['sections'] {
   const sections = new Map<string, StatementLine[]>();
-  for (const line of lines) sections.set(line.patient, [...(sections.get(line.patient) ?? []), line]);
-  return [...sections].map(([patient, own]) => ({ title: patient || 'On the account', lines: own }));
+  for (const charge of charges) {
+    const title = heading(charge);
+    sections.set(title, [...(sections.get(title) ?? []), lineOf(charge)]);
+  }
+  return [...sections].map(([title, lines]) => ({ title, lines }));
 }
+
+/** The heading of a charge; what is nobody's stands under the account's. */
+const HEADINGS: Readonly<Record<Layout, (charge: ChargeForStatement) => string>> = {
+  'by-date': () => '',
+  'by-person': ({ story }) => story.patient || 'On the account',
+  'by-case': ({ story }) =>
+    story.patient ? `${story.patient}: ${story.caseName || 'general care'}` : 'On the account',
+};
 
 /**
  * Puts a statement together. What is shown and what is brought forward sum to what the account owes, whatever the range: a
@@ -124,7 +139,6 @@ export function composeStatement(frame: StatementFrame, facts: StatementFacts): 
   const first = firstDay(options, facts.zeroOn, date);
   const shown = first === null ? asked : asked.filter((charge) => lastDay(charge) >= first);
   const before = first === null ? [] : asked.filter((charge) => lastDay(charge) < first);
-  const lines = shown.map(lineOf);
   const all = sumAmounts(facts.charges.map(amountsOf));
   const { owed } = facts;
   const days = new Map(facts.charges.map(({ story }) => [story.chargeId, story.date]));
@@ -154,7 +168,7 @@ export function composeStatement(frame: StatementFrame, facts: StatementFacts): 
             charges: before.length,
             ...sumAmounts(before.map(amountsOf)),
           },
-    sections: options.layout === 'by-person' ? byPerson(lines) : [{ title: '', lines }],
+    sections: shown.length === 0 ? [{ title: '', lines: [] }] : under(shown, HEADINGS[options.layout]),
     messages: [],
     closing: tellBalance(
       owed.owed,

@@ -20,13 +20,21 @@ export const RANGES = {
 /** How far back a statement goes. */
 export type Range = keyof typeof RANGES;
 
+/** In which order charges stand: all by date, or each person's or each case's under a heading. */
+export const LAYOUTS = {
+  'by-date': 'by date',
+  'by-person': 'each person by itself',
+  'by-case': 'each case by itself',
+} as const;
+/** In which order charges stand. */
+export type Layout = keyof typeof LAYOUTS;
+
 /** How a statement is laid out. */
 export interface StatementOptions {
   range: Range;
   /** Charges that are open, or all of them. */
   items: 'open' | 'all';
-  /** Everybody's charges by date, or each person's under a heading with its totals. */
-  layout: 'by-date' | 'by-person';
+  layout: Layout;
 }
 
 /** What is open, from the beginning, by date. */
@@ -36,7 +44,7 @@ export const PLAIN_OPTIONS: StatementOptions = { range: 'all', items: 'open', la
 export const optionsField = z.object({
   range: z.enum(Object.keys(RANGES) as [Range, ...Range[]]).default('all'),
   items: z.enum(['open', 'all']).default('open'),
-  layout: z.enum(['by-date', 'by-person']).default('by-date'),
+  layout: z.enum(Object.keys(LAYOUTS) as [Layout, ...Layout[]]).default('by-date'),
 });
 
 /** The options as they are kept. */

@@ -40,6 +40,15 @@ const charge = (more: Partial<StoryCharge>): StoryCharge => ({
 const words = (one: StoryCharge): string[] => tellCharge(one).sentences.map((sentence) => sentence.words);
 
 describe('balance story', () => {
+  test('says for which case it was, where that is not general care', () => {
+    expect(words(charge({}))[0]).toBe(
+      'On 2 Mar 2026, Rosa had: Office visit, 20 minutes, with Ngozi Okafor. The fee is 145.00.',
+    );
+    expect(words(charge({ caseName: 'Left knee' }))[0]).toBe(
+      'On 2 Mar 2026, Rosa had: Office visit, 20 minutes, with Ngozi Okafor, for “Left knee”. The fee is 145.00.',
+    );
+  });
+
   test('tells a visit from the fee to what is left, in order, each reason in its words', () => {
     const told = words(
       charge({

@@ -20,6 +20,8 @@ export interface StoryCharge {
   patient: string;
   service: string;
   provider: string;
+  /** Of which case it is; empty or left out where it is of general care. */
+  caseName?: string;
   /** Everything that was charged: fee and tax, or what was put on the account. */
   charged: Cents;
   tax: Cents;
@@ -56,7 +58,8 @@ function opening(charge: StoryCharge): string {
   if (charge.kind !== 'service')
     return `On ${day}, ${m(charge.charged)} came on the account: ${charge.service || ACCOUNT_CHARGES[charge.kind].words}.`;
   const tax = charge.tax > 0 ? `, ${m(charge.tax)} of it tax` : '';
-  return `On ${day}, ${charge.patient} had: ${charge.service}, with ${charge.provider}. The fee is ${m(charge.charged)}${tax}.`;
+  const of = charge.caseName ? `, for “${charge.caseName}”` : '';
+  return `On ${day}, ${charge.patient} had: ${charge.service}, with ${charge.provider}${of}. The fee is ${m(charge.charged)}${tax}.`;
 }
 
 /** Tells one charge. */

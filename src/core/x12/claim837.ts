@@ -223,6 +223,8 @@ function writeClaim(x: X12Writer, claim: ClaimContent): void {
   );
   for (const [qualifier, format, value] of caseDates(claim)) x.segment('DTP', qualifier, format, value);
   if (claim.form === 'dental') x.segment('DTP', '472', 'D8', toX12Date(claim.lines[0]!.date));
+  // The status of teeth (005010X224A2, 2300 DN2): missing.
+  for (const tooth of claim.lostTeeth ?? []) x.segment('DN2', tooth, 'M', '', '', '', 'JP');
   for (const { type, by, control } of claim.attachments ?? [])
     x.segment('PWK', type, by, '', '', control ? 'AC' : '', control);
   if (claim.referralNumber) x.segment('REF', '9F', claim.referralNumber);
@@ -237,7 +239,7 @@ function writeClaim(x: X12Writer, claim: ClaimContent): void {
         .map((code, index) => [index === 0 ? 'ABK' : 'ABF', code.replace('.', '')]),
     );
   }
-  if (claim.referring)
+  if (claim.referring) {
     x.segment(
       'NM1',
       'DN',
@@ -250,6 +252,8 @@ function writeClaim(x: X12Writer, claim: ClaimContent): void {
       'XX',
       claim.referring.npi,
     );
+    writeReferences(x, claim.referring.references);
+  }
   if (claim.rendering && claim.rendering.npi !== claim.billing.npi) {
     x.segment(
       'NM1',
@@ -399,7 +403,7 @@ class ClaimSetReader {
   /** The other payer of whom the file speaks, before the lines; within one, whose decision of it. */
   private other: OtherPayer | null = null;
   private decision: DecidedLine | null = null;
-  private provider: NonNullable<ClaimContent['rendering']> | null = null;
+  private provider: NonNullable<ClaimContent['rendering' | 'referring']> | null = null;
 
   constructor(private readonly set: TransactionSet) {
     this.form = set.group.version.startsWith('005010X224') ? 'dental' : 'professional';
@@ -427,7 +431,7 @@ class ClaimSetReader {
         return;
       case 'PRV':
         if (text(s, 1) === 'BI') this.billing.taxonomy = text(s, 3);
-        else if (this.provider) this.provider.taxonomy = text(s, 3);
+        else if (this.provider && 'taxonomy' in this.provider) this.provider.taxonomy = text(s, 3);
         return;
       case 'SBR':
         if (this.claim) {
@@ -508,6 +512,8 @@ class ClaimSetReader {
     else if (s.id === 'PWK') {
       const attachment = { type: qualifier, by: text(s, 2), control: text(s, 6) };
       claim.attachments = [...(claim.attachments ?? []), attachment];
+    } else if (s.id === 'DN2') {
+      if (text(s, 2) === 'M') claim.lostTeeth = [...(claim.lostTeeth ?? []), qualifier];
     } else if (s.id === 'TOO' && this.line)
       Object.assign(this.line, { tooth: text(s, 2), surfaces: components(s, 3, d.component).join('') });
     else if (s.id === 'DTP' && qualifier === '472' && this.line)
@@ -639,7 +645,7 @@ class ClaimSetReader {
     } else if (role === '82' || role === 'DN') {
       const provider = { last: name.last, first: name.first, npi: text(s, 9) };
       if (role === '82') this.current(s).rendering = this.provider = { ...provider, taxonomy: '' };
-      else this.current(s).referring = provider;
+      else this.current(s).referring = this.provider = provider;
     }
   }
 

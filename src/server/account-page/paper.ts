@@ -35,6 +35,8 @@ interface About {
   person: string;
   period: string;
   site: string;
+  /** The case that it is about; empty for all of them. */
+  of: string;
 }
 
 /** How the period is said on paper. */
@@ -66,7 +68,7 @@ export async function accountPaper(
   allow(context, 'read accounts');
   const asked = parseInput(paperInput, input);
   const { db } = context;
-  const [household, practice, all, confidential, members, site] = await Promise.all([
+  const [household, practice, all, confidential, members, site, one] = await Promise.all([
     db.selectFrom('household').selectAll().where('id', '=', asked.householdId).executeTakeFirst(),
     db.selectFrom('practice').selectAll().executeTakeFirst(),
     readChargesOf(db, [asked.householdId]),
@@ -82,24 +84,36 @@ export async function accountPaper(
     asked.siteId === null
       ? null
       : db.selectFrom('location').select('name').where('id', '=', asked.siteId).executeTakeFirst(),
+    asked.caseId === null
+      ? null
+      : db
+          .selectFrom('care_case')
+          .select(['name', 'patient_id as patientId'])
+          .where('id', '=', asked.caseId)
+          .executeTakeFirst(),
   ]);
   if (!household) throw new Refused('unknown', 'There is no such account');
   if (!practice) throw new Refused('missing', 'Enter the practice in Setup first');
+  if (one === undefined) throw new Refused('unknown', 'There is no such case', 'caseId');
   if (site === undefined) throw new Refused('unknown', 'This site is not in Setup', 'siteId');
   if (asked.patientId !== null && !members.some(({ id }) => id === asked.patientId))
     throw new Refused('invalid', 'This person is no member of the household', 'patientId');
+  if (one && !members.some(({ id }) => id === one.patientId && (asked.patientId ?? id) === id))
+    throw new Refused('others', 'This case is not one of theirs', 'caseId');
   const apart = new Set(confidential.map(({ patientId }) => patientId));
   const charges = (all.get(asked.householdId) ?? [])
     .filter(({ patientId }) =>
       asked.patientId === null ? patientId === null || !apart.has(patientId) : patientId === asked.patientId,
     )
-    .filter(({ locationId }) => asked.siteId === null || locationId === asked.siteId);
+    .filter(({ locationId }) => asked.siteId === null || locationId === asked.siteId)
+    .filter(({ caseId }) => asked.caseId === null || caseId === asked.caseId);
   const about: Omit<About, 'person'> = {
     practice,
     account: household.number,
     guarantor: `${household.first} ${household.last}`,
     period: periodWords(asked, context.today),
     site: site?.name ?? '',
+    of: one?.name ?? '',
   };
   const paper = await Paper.open(practice.paper, `Account ${household.number}`, practice.name);
   const named = (id: number | null): string => {
@@ -147,7 +161,7 @@ function drawHead(paper: Paper, about: About, title: string, more: readonly stri
   const lines = [
     `Account ${about.account}, ${about.guarantor}`,
     ...(about.person ? [about.person] : []),
-    [about.period, about.site].filter(Boolean).join(' · '),
+    [about.of, about.period, about.site].filter(Boolean).join(' · '),
     ...more,
   ];
   for (const line of lines) paper.paragraph(line, paper.left, paper.y, paper.width, { size: 10 });

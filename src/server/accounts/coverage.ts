@@ -33,6 +33,10 @@ type Policy = Pick<
   | 'holderBirthDate'
   | 'holderSex'
   | 'holderOrganization'
+  | 'holderLine1'
+  | 'holderCity'
+  | 'holderState'
+  | 'holderZip'
   | 'claimNumber'
   | 'adjuster'
   | 'assigned'
@@ -49,7 +53,7 @@ type Policy = Pick<
  * A patient with a case, the standing one where none is said, locked with the household.
  * @throws Refused when there is none
  */
-async function patientOf(act: Act, patientId: number, caseId: number | null = null) {
+export async function patientOf(act: Act, patientId: number, caseId: number | null = null) {
   const found = await act.db
     .selectFrom('patient as p')
     .innerJoin('care_case as k', 'k.patient_id', 'p.id')
@@ -65,6 +69,16 @@ async function patientOf(act: Act, patientId: number, caseId: number | null = nu
   return found;
 }
 
+/** Where a holder is who is no patient, whole or not at all. @throws Refused naming what is missing */
+function addressOf({ holderLine1: line1, holderCity: city, holderState: state, holderZip: zip }: Policy) {
+  if (line1 + city + state + zip === '') return { line1, city, state, zip };
+  if (line1 === '') throw new Refused('missing', 'Street of the holder is missing', 'holderLine1');
+  if (city === '') throw new Refused('missing', 'City of the holder is missing', 'holderCity');
+  if (state === '') throw new Refused('missing', 'State of the holder is missing', 'holderState');
+  if (zip === '') throw new Refused('missing', 'ZIP of the holder is missing', 'holderZip');
+  return { line1, city, state, zip };
+}
+
 /** Who holds the policy: a member, or somebody who is no patient. @throws Refused when that is nobody of the household */
 async function holderOf(
   tx: Tx,
@@ -74,6 +88,7 @@ async function holderOf(
   const { relationship, subscriberId, holderLast: last, holderFirst: first } = policy;
   const { holderBirthDate: birthDate, holderSex: sex } = policy;
   const said = last !== '' || first !== '' || birthDate !== null;
+  const address = addressOf(policy);
   if (policy.holderOrganization !== '') {
     if (relationship === 'self' || relationship === 'spouse' || relationship === 'child')
       throw new Refused('invalid', 'Of an employer’s policy the patient is “other”', 'relationship');
@@ -83,7 +98,7 @@ async function holderOf(
         'An employer holds it, or a person: say one of them',
         'holderOrganization',
       );
-    return { organization: policy.holderOrganization };
+    return { organization: policy.holderOrganization, ...address };
   }
   if (said) {
     if (relationship === 'self')
@@ -93,8 +108,9 @@ async function holderOf(
     if (last === '') throw new Refused('missing', 'Last name is missing', 'holderLast');
     if (first === '') throw new Refused('missing', 'First name is missing', 'holderFirst');
     if (birthDate === null) throw new Refused('missing', 'Birth date is missing', 'holderBirthDate');
-    return { last, first, birthDate, sex: sex ?? 'U' };
+    return { last, first, birthDate, sex: sex ?? 'U', ...address };
   }
+  if (address.line1 !== '') throw new Refused('invalid', 'A member is where the household is', 'holderLine1');
   const wanted = relationship === 'self' ? patient.id : subscriberId;
   if (!wanted) throw new Refused('missing', 'Say whose policy it is', 'subscriberId');
   if (relationship !== 'self' && wanted === patient.id)
@@ -159,7 +175,7 @@ async function alone<T>(position: number, run: Promise<T>, field = 'validFrom'):
 }
 
 /** What of a case follows when its coverages have changed: unbilled charges, claims that are still ours, claims that went elsewhere. */
-async function followed(act: Act, patient: { id: number; household_id: number; case_id: number }) {
+export async function followed(act: Act, patient: { id: number; household_id: number; case_id: number }) {
   const moved = await follow(act, patient);
   await startWork(act, 'check claims', { householdId: patient.household_id });
   return { ...moved, elsewhere: await raiseWentElsewhere(act, patient.case_id) };
@@ -339,7 +355,11 @@ const HOLDER_SHOWN = [
     'F' | 'M' | 'U' | null
   >`case when subscriber_id is null and not organization then subscriber_sex end`.as('holderSex'),
   sql<string>`case when organization then subscriber_last else '' end`.as('holderOrganization'),
-];
+  'holder_line1 as holderLine1',
+  'holder_city as holderCity',
+  'holder_state as holderState',
+  'holder_zip as holderZip',
+] as const;
 
 const LABELS = {
   memberId: 'Member id',
@@ -351,6 +371,10 @@ const LABELS = {
   holderBirthDate: 'Holder’s birth date',
   holderSex: 'Holder’s sex',
   holderOrganization: 'Employer',
+  holderLine1: 'Holder’s street',
+  holderCity: 'Holder’s city',
+  holderState: 'Holder’s state',
+  holderZip: 'Holder’s ZIP',
   claimNumber: 'Claim number of the insurer',
   adjuster: 'Adjuster',
   assigned: 'The payer pays us',

@@ -29,6 +29,8 @@ export interface LedgerCharge extends ChargeTotals {
   date: CalendarDate;
   patientId: number | null;
   caseId: number | null;
+  /** The name of its case; empty where it is the standing one. */
+  caseName: string;
   locationId: number | null;
   patient: string;
   code: string;
@@ -104,6 +106,9 @@ const chargesWithPayers = (db: Db) =>
       ...TOTALS_OF_B,
       sql<Cents>`coalesce((select n.amount from not_billable n where n.charge_id = c.id), 0)`.as('forbidden'),
       sql<string>`coalesce(p.first, '')`.as('patient'),
+      sql<string>`coalesce((select k.name from care_case k where k.id = c.case_id and not k.standing), '')`.as(
+        'caseName',
+      ),
       sql<string>`coalesce(c.code, '')`.as('code'),
       sql<string>`coalesce(v.first || ' ' || v.last, '')`.as('provider'),
       // Every payer that was asked or has a claim of it, each once.
@@ -272,6 +277,7 @@ export const asStory = (c: ToldCharge): StoryCharge => ({
   patient: c.patient,
   service: c.tooth ? `${c.description}, tooth ${c.tooth}` : c.description,
   provider: c.provider,
+  caseName: c.caseName,
   charged: chargedIn(c),
   tax: c.tax,
   waiting: c.payers.map(({ coverageId, payer, withPayer }) => ({ coverageId, payer, amount: withPayer })),

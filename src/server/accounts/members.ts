@@ -9,8 +9,9 @@ import { allowOpen } from '../closed';
 import { type Count, countsOn, withSpoken } from '../../core/estimates/left';
 import { benefitsOf, coverageDay } from '../books/benefits';
 import { usesExpected } from '../estimates/door';
+import { type Authorization, readAuthorizations } from './authorizations';
 import { type CaseFacts, FACTS_OF_K, readCaseLists } from './cases';
-import { personVersion } from './register';
+import { LOST_TEETH, personVersion } from './register';
 
 /** A coverage of a case. */
 export interface MemberCoverage {
@@ -31,9 +32,16 @@ export interface MemberCoverage {
     first: string;
     birthDate: CalendarDate | null;
     sex: 'F' | 'M' | 'U';
+    /** Where that is not where the patient lives; empty. */
+    line1: string;
+    city: string;
+    state: string;
+    zip: string;
   } | null;
   claimNumber: string;
   adjuster: string;
+  /** Nothing is left of it for services from this day on, as its letter says. */
+  exhaustedFrom: CalendarDate | null;
   /** The payer pays us; else it pays the patient. */
   assigned: boolean;
   signed: boolean;
@@ -62,6 +70,8 @@ export interface MemberCase extends CaseFacts {
   dischargeWhy: string;
   version: number;
   coverages: MemberCoverage[];
+  /** What payers allow beforehand, the newest first. */
+  authorizations: Authorization[];
   /** What of the coverage is counted, and left. */
   counts: Count[];
   /** Who saw the person last, by form of the claim. */
@@ -75,6 +85,7 @@ export interface Member {
   first: string;
   birthDate: CalendarDate;
   sex: 'F' | 'M' | 'U';
+  lostTeeth: { tooth: string; lostOn: CalendarDate | null }[];
   /** The standing one first, then the newest. */
   cases: [MemberCase, ...MemberCase[]];
   /** Versions of the rows behind the person's form. */
@@ -93,6 +104,7 @@ export async function readMembers(context: Context, householdId: number): Promis
       'p.first',
       'p.birth_date as birthDate',
       'p.sex',
+      LOST_TEETH.as('lostTeeth'),
       'p.version as patientVersion',
       'h.version as householdVersion',
     ])
@@ -141,9 +153,10 @@ async function readCases(context: Context, patientIds: readonly number[]): Promi
           'relationship', o.relationship, 'subscriberId', o.subscriber_id, 'holder', case when o.subscriber_id is null then
             json_build_object('organization', o.organization, 'last', o.subscriber_last, 'first', o.subscriber_first,
               'birthDate', o.subscriber_birth_date,
-              'sex', o.subscriber_sex) end, 'subscriber',
+              'sex', o.subscriber_sex, 'line1', o.holder_line1, 'city', o.holder_city, 'state', o.holder_state,
+              'zip', o.holder_zip) end, 'subscriber',
           o.subscriber_first || ' ' || o.subscriber_last, 'validFrom', o.valid_from, 'validTo', o.valid_to,
-          'claimNumber', o.claim_number, 'adjuster', o.adjuster,
+          'claimNumber', o.claim_number, 'adjuster', o.adjuster, 'exhaustedFrom', o.exhausted_from,
           'assigned', o.assigned, 'signed', o.signed, 'basis', o.basis, 'courtOrder', o.court_order,
           'filingCode', y.filing_code, 'holderBirthDate', o.subscriber_birth_date, 'billPatient', o.bill_patient,
           'billPatientWhy', o.bill_patient_why, 'now',
@@ -164,10 +177,11 @@ async function readCases(context: Context, patientIds: readonly number[]): Promi
     .orderBy('k.standing', 'desc')
     .orderBy('k.id', 'desc')
     .execute();
-  const lists = await readCaseLists(
-    context.db,
-    rows.map(({ id }) => id),
-  );
+  const ids = rows.map(({ id }) => id);
+  const [lists, authorizations] = await Promise.all([
+    readCaseLists(context.db, ids),
+    readAuthorizations(context.db, ids),
+  ]);
   const day = context.today;
   const benefits = await benefitsOf(
     context.db,
@@ -175,7 +189,13 @@ async function readCases(context: Context, patientIds: readonly number[]): Promi
   );
   const found = rows.map(({ coverageId, ...row }) => {
     const own = coverageId === null ? undefined : benefits.get(coverageDay({ coverageId, day }));
-    return { coverageId, ...row, ...lists.get(row.id)!, counts: own ? countsOn(own, day) : [] };
+    return {
+      coverageId,
+      ...row,
+      ...lists.get(row.id)!,
+      authorizations: authorizations.filter(({ caseId }) => caseId === row.id),
+      counts: own ? countsOn(own, day) : [],
+    };
   });
   // Only of what is counted it is asked what is spoken for.
   const uses = await usesExpected(

@@ -27,8 +27,16 @@ type Relationship = 'self' | 'spouse' | 'child' | 'other';
 /** Who holds a policy: a patient, somebody who is nobody's patient here and is known by what is said, or an employer. */
 export type Holder =
   | { patientId: number }
-  | { last: string; first: string; birthDate: CalendarDate; sex: 'F' | 'M' | 'U' }
-  | { organization: string };
+  | ({ last: string; first: string; birthDate: CalendarDate; sex: 'F' | 'M' | 'U' } & HolderAddress)
+  | ({ organization: string } & HolderAddress);
+
+/** Where a holder is who is no patient; empty where the patient lives. */
+interface HolderAddress {
+  line1: string;
+  city: string;
+  state: string;
+  zip: string;
+}
 
 /** What a coverage says of its policy. */
 export interface PolicyFacts {
@@ -50,7 +58,10 @@ export interface PolicyFacts {
  */
 async function partyOf(tx: Tx, facts: PolicyFacts, current: number | undefined): Promise<number> {
   const { holder } = facts;
-  if ('organization' in holder) return employer(tx, holder.organization, current);
+  if ('organization' in holder) {
+    const { organization, ...address } = holder;
+    return employer(tx, organization, address, current);
+  }
   if (!('patientId' in holder)) return outsideParty(tx, holder, facts.patientId, current);
   const { patientId } = holder;
   const { rows } = await sql<{ id: number }>`
@@ -62,7 +73,12 @@ async function partyOf(tx: Tx, facts: PolicyFacts, current: number | undefined):
 }
 
 /** The employer that holds the policy that is put right, by its new name; else the one of that name, of whomever it is. */
-async function employer(tx: Tx, last: string, current: number | undefined): Promise<number> {
+async function employer(
+  tx: Tx,
+  last: string,
+  address: HolderAddress,
+  current: number | undefined,
+): Promise<number> {
   const own = await tx
     .selectFrom('party as h')
     .innerJoin('policy as q', 'q.holder_id', 'h.id')
@@ -71,7 +87,11 @@ async function employer(tx: Tx, last: string, current: number | undefined): Prom
     .where('h.organization', '=', true)
     .executeTakeFirst();
   if (own?.alone) {
-    await tx.updateTable('party').set({ last }).where('id', '=', own.id).execute();
+    await tx
+      .updateTable('party')
+      .set({ last, ...address })
+      .where('id', '=', own.id)
+      .execute();
     return own.id;
   }
   const known = await tx
@@ -81,10 +101,14 @@ async function employer(tx: Tx, last: string, current: number | undefined): Prom
     .where(sql<boolean>`lower(last) = lower(${last})`)
     .orderBy('id')
     .executeTakeFirst();
-  if (known) return known.id;
+  if (known) {
+    // What nobody said takes nothing away.
+    if (address.line1 !== '') await tx.updateTable('party').set(address).where('id', '=', known.id).execute();
+    return known.id;
+  }
   const made = await tx
     .insertInto('party')
-    .values({ organization: true, last })
+    .values({ organization: true, last, ...address })
     .returning('id')
     .executeTakeFirstOrThrow();
   return made.id;
@@ -92,10 +116,11 @@ async function employer(tx: Tx, last: string, current: number | undefined): Prom
 
 async function outsideParty(
   tx: Tx,
-  { last, first, birthDate: birth_date, sex }: Extract<Holder, { first: string }>,
+  { birthDate: birth_date, ...said }: Extract<Holder, { first: string }>,
   patientId: number,
   current: number | undefined,
 ): Promise<number> {
+  const { last, first } = said;
   const { rows } = await sql<{ id: number }>`
     select h.id
     from party h
@@ -118,7 +143,7 @@ async function outsideParty(
       )
     order by q.id = ${current ?? null}::bigint desc, h.id
     limit 1`.execute(tx);
-  const values = { last, first, birth_date, sex };
+  const values = { ...said, birth_date };
   const [known] = rows;
   if (known) {
     await tx.updateTable('party').set(values).where('id', '=', known.id).execute();

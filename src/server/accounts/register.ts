@@ -162,6 +162,16 @@ async function insertPatient(
   return { patientId: patient.id, caseId: standing.id };
 }
 
+/** Teeth that the person `p` has lost, as the form shows them. */
+export const LOST_TEETH = sql<{ tooth: string; lostOn: CalendarDate | null }[]>`coalesce(
+  (
+    select json_agg(json_build_object('tooth', t.tooth, 'lostOn', t.lost_on) order by length(t.tooth), t.tooth)
+    from lost_tooth t
+    where t.patient_id = p.id
+  ),
+  '[]'
+)`;
+
 /** What the form of a person shows, by the names of its fields, and the versions of the rows behind it. */
 async function personAsShown(tx: Tx, patientId: number) {
   return tx
@@ -180,6 +190,7 @@ async function personAsShown(tx: Tx, patientId: number) {
       'h.zip',
       'h.phone',
       'h.email',
+      LOST_TEETH.as('lostTeeth'),
       'p.version as patientVersion',
       'h.version as householdVersion',
     ])
@@ -217,6 +228,7 @@ export const changePatient = useCase({
     if (!known) throw new Refused('unknown', 'This person is not registered');
     await lockHouseholds(tx, [known.household_id]);
     const there = (await personAsShown(tx, patientId))!;
+    data.lostTeeth = teethOf(act.today, data) ?? there.lostTeeth;
     if (data.birthDate > act.today) throw new Refused('date', 'Birth date lies in the future', 'birthDate');
     refuseOlder(version, personVersion(there), there, data, LABELS);
     await writePerson(act, patientId, there, data);
@@ -224,6 +236,22 @@ export const changePatient = useCase({
     await act.note('changed', { kind: 'patient', id: patientId }, changesOf(there, data, LABELS));
   },
 });
+
+/** Lost teeth in their order. @throws Refused where one stands twice, or was lost in no day of the person's life */
+function teethOf(
+  today: CalendarDate,
+  { lostTeeth, birthDate }: Pick<z.output<typeof patientInput>, 'lostTeeth' | 'birthDate'>,
+) {
+  if (!lostTeeth) return undefined;
+  const teeth = lostTeeth.toSorted((a, b) => a.tooth.length - b.tooth.length || (a.tooth < b.tooth ? -1 : 1));
+  for (const [at, { tooth, lostOn }] of teeth.entries()) {
+    if (teeth[at - 1]?.tooth === tooth)
+      throw new Refused('invalid', `Tooth ${tooth} stands there twice`, 'lostTeeth');
+    if (lostOn && (lostOn > today || lostOn < birthDate))
+      throw new Refused('date', `Tooth ${tooth} cannot have been lost on ${formatDate(lostOn)}`, 'lostTeeth');
+  }
+  return teeth;
+}
 
 async function writePerson(
   act: Act,
@@ -238,6 +266,13 @@ async function writePerson(
     .set({ last, first, birth_date: data.birthDate, sex })
     .where('id', '=', patientId)
     .execute();
+  await tx.deleteFrom('lost_tooth').where('patient_id', '=', patientId).execute();
+  const teeth = (data.lostTeeth ?? []).map(({ tooth, lostOn }) => ({
+    patient_id: patientId,
+    tooth,
+    lost_on: lostOn,
+  }));
+  if (teeth.length > 0) await tx.insertInto('lost_tooth').values(teeth).execute();
   const isElsewhere =
     line1 !== there.line1 || city !== there.city || state !== there.state || zip !== there.zip;
   await tx

@@ -78,7 +78,15 @@ function billable(tx: Tx, { householdId, later }: { householdId?: number | undef
       'c.case_id',
       'b.coverage_id',
       'b.payer_id',
-      'o.position',
+      // Those before it that have nothing left are asked nothing.
+      sql<number>`o.position - (
+        select count(*)
+        from coverage e
+        where e.case_id = o.case_id
+          and e.position < o.position
+          and e.exhausted_from is not null
+          and passed_over(e.id, c.service_date::date, array[c.id])
+      )`.as('position'),
       sql<string>`coalesce(nullif(w.bills_as, ''), y.bills_as)`.as('bills_as'),
       sql<number>`coalesce(k.bill_provider_id, c.provider_id)`.as('bill_provider_id'),
       later ? before.as('after') : sql<number | null>`null::bigint`.as('after'),

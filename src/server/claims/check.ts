@@ -5,6 +5,7 @@ import { type ClaimStatus, OURS } from '../../core/claims/life';
 import type { ClaimContent } from '../../core/claims/content';
 import { type Finding, checkClaim } from '../../core/claims/rules';
 import { estimate } from '../../core/estimates/estimate';
+import { FACILITY_PLACES } from '../../core/estimates/facilities';
 import type { CalendarDate } from '../../core/calendar';
 import type { Cents } from '../../core/money';
 import type { Tx } from '../../db/connect';
@@ -160,6 +161,8 @@ async function storeExpected(tx: Tx, claims: readonly Own[], checked: readonly C
         day: line.date,
         visit: line.date,
         modifiers: line.modifiers,
+        tooth: line.tooth,
+        facility: FACILITY_PLACES.includes(content.placeOfService),
       })),
       ({ day }) => coveragesOn(day),
     );

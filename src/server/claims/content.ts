@@ -11,7 +11,7 @@ import { standsWithBilling } from '../../core/payers/words';
 import type { Db } from '../../db/connect';
 import type { DB } from '../../db/views';
 import { type Context, Refused } from '../access';
-import { otherPayersOf } from './other-payers';
+import { isPassedOver, otherPayersOf } from './other-payers';
 
 const plain = (text: string): string => text.toLowerCase().replace(/[^a-z0-9]/g, '');
 /** Whether a place is another one than the billing provider's, by street and five-digit zip code. */
@@ -222,6 +222,9 @@ const heads = (tx: Db, claimIds: readonly number[]) =>
       'k.referring_last',
       'k.referring_first',
       'k.referring_npi',
+      sql<number | null>`(select r.id from provider r where r.npi = nullif(k.referring_npi, '') limit 1)`.as(
+        'referrer_row',
+      ),
       'm.position',
       'q.group_number',
       'i.relationship',
@@ -261,6 +264,20 @@ const heads = (tx: Db, claimIds: readonly number[]) =>
       'o.signed',
       'o.claim_number',
       't.organization',
+      't.line1 as holder_line1',
+      't.city as holder_city',
+      't.state as holder_state',
+      't.zip as holder_zip',
+      sql<string[] | null>`
+        case when m.form = 'dental' then (
+          select array_agg(x.tooth order by length(x.tooth), x.tooth) from lost_tooth x where x.patient_id = m.patient_id
+        ) end`.as('lost_teeth'),
+      // Of payers that are passed over the letters are there.
+      sql<boolean>`exists (
+        select
+        from coverage e
+        where e.case_id = m.case_id and e.position < o.position and ${isPassedOver(sql`e`)}
+      )`.as('letters'),
       'y.filing_code',
       'y.connection_id',
       'y.timely_filing_days',
@@ -342,6 +359,19 @@ const billedAs = (row: Pick<Head, 'bills_as'>, known: AtPayer | null): 'group' |
 /** The number of our group at the payer. */
 const groupOf = (known: AtPayer | null): ClaimReference | null =>
   known?.group_id ? { qualifier: known.group_qualifier, id: known.group_id } : null;
+
+/** What the payer knows of whoever of ours referred. */
+function referrerAt(payer: OfPayer, row: Head): AtPayer | null {
+  if (row.referrer_row === null) return null;
+  const known = atPayer(payer, { ...row, provider_row: row.referrer_row });
+  return known?.individual_qualifier === 'LU' ? null : known;
+}
+
+/** Under what number the payer knows somebody of ours. */
+const numberOf = (known: AtPayer | null): { references?: ClaimReference[] } =>
+  known?.individual_id
+    ? { references: [{ qualifier: known.individual_qualifier, id: known.individual_id }] }
+    : {};
 
 /** Who bills, by what the payer knows us. */
 function billingOf(row: Head, practice: Practice, known: AtPayer | null): ClaimContent['billing'] {
@@ -449,7 +479,15 @@ function contentOf(
       // An organization has none, which the rules say.
       birthDate: row.subscriber_birth_date ?? ('' as CalendarDate),
       sex: row.subscriber_sex,
-      address,
+      address: row.holder_line1
+        ? {
+            line1: row.holder_line1,
+            line2: '',
+            city: row.holder_city,
+            state: row.holder_state,
+            zip: row.holder_zip,
+          }
+        : address,
       memberId: row.member_id,
       groupNumber: row.group_number,
       planName: row.plan_name,
@@ -476,9 +514,7 @@ function contentOf(
     payer: payerOf(row, payer.references, known),
     rendering: {
       ...rendering,
-      ...(known?.individual_id
-        ? { references: [{ qualifier: known.individual_qualifier, id: known.individual_id }] }
-        : {}),
+      ...numberOf(known),
     },
     ...(isElsewhere(place, practice) ? { facility: { name: row.location_name, address: place } } : {}),
     ...(row.referring_npi
@@ -487,6 +523,8 @@ function contentOf(
             last: row.referring_last,
             first: row.referring_first,
             npi: row.referring_npi,
+            // A number of a place is no number of who refers (2310A REF01).
+            ...numberOf(referrerAt(payer, row)),
           },
         }
       : {}),
@@ -501,6 +539,11 @@ function contentOf(
         }
       : {}),
     ...datesOf(row),
+    ...(row.lost_teeth && charges.some(({ prosthesis }) => prosthesis !== '')
+      ? { lostTeeth: row.lost_teeth }
+      : {}),
+    // The letter of a payer that has nothing left is had on request (PWK01 OZ support data for claim, PWK02 AA).
+    ...(row.letters ? { attachments: [{ type: 'OZ', by: 'AA', control: '' }] } : {}),
     ...(row.authorization_number ? { authorizationNumber: row.authorization_number } : {}),
     ...(row.referral_number ? { referralNumber: row.referral_number } : {}),
     ...(otherPayers ? { otherPayers } : {}),

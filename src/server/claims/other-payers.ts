@@ -1,5 +1,5 @@
 /** The other payers of claims: those before with what stands of their decisions, those after by name. */
-import { sql } from 'kysely';
+import { type RawBuilder, sql } from 'kysely';
 import type { CalendarDate } from '../../core/calendar';
 import type { Cents } from '../../core/money';
 import type { OtherPayer } from '../../core/claims/content';
@@ -28,14 +28,21 @@ interface Had {
   lines: number;
 }
 
+/** Whether a coverage has nothing left on the day of the claim `m` and never had what it bills, as a condition. */
+export const isPassedOver = (coverage: RawBuilder<unknown>) =>
+  sql<boolean>`${coverage}.exhausted_from is not null
+    and passed_over(
+      ${coverage}.id, m.service_date::date, array(select l.charge_id from claim_line l where l.claim_id = m.id)
+    )`;
+
 /**
  * The other payers of claims, in their order. Most have none, which one query says; two more where one came before.
  * @returns by claim; claims without are not there
  */
 export async function otherPayersOf(db: Db, claimIds: readonly number[]): Promise<Map<number, OtherPayer[]>> {
   const { rows } = await sql<Row>`
-    select m.id as "claimId", o.id as "coverageId", o.position < m.position as earlier,
-      o.position as "coverageOrder", y.filing_code as "filingCode",
+    select m.id as "claimId", o.id as "coverageId", o.position - o.passed < m.position as earlier,
+      o.position - o.passed as "coverageOrder", y.filing_code as "filingCode",
       json_build_object('name', coalesce(nullif(y.claim_name, ''), y.name), 'payerId', y.payer_id) as payer,
       case when not (o.assigned and o.signed)
         then json_build_object('benefits', o.assigned, 'signed', o.signed) end as assignment,
@@ -46,12 +53,22 @@ export async function otherPayersOf(db: Db, claimIds: readonly number[]): Promis
       ) as subscriber,
       o.relationship
     from claim m
-      join covered o on o.case_id = m.case_id
-        and o.position <> m.position
-        and o.id <> m.coverage_id
-        and daterange(o.valid_from, o.valid_to, '[]') @> m.service_date::date
+      cross join lateral (
+        select o.*,
+          -- How many before it have nothing left and are asked nothing.
+          (
+            select count(*)
+            from coverage e
+            where e.case_id = m.case_id and e.position < o.position and ${isPassedOver(sql`e`)}
+          )::integer as passed
+        from covered o
+        where o.case_id = m.case_id
+          and not (${isPassedOver(sql`o`)})
+          and o.id <> m.coverage_id
+          and daterange(o.valid_from, o.valid_to, '[]') @> m.service_date::date
+      ) o
       join payer y on y.id = o.payer_id
-    where m.id = any(${[...claimIds]}::bigint[])
+    where m.id = any(${[...claimIds]}::bigint[]) and o.position - o.passed <> m.position
     order by m.id, o.position`.execute(db);
   const after = rows.filter(({ earlier }) => earlier);
   const words = await wordsBefore(db, [...new Set(after.map(({ claimId }) => claimId))]);

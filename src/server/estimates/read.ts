@@ -1,12 +1,13 @@
 /** Estimates from the tables: coverages with their terms, schedules and what was used, and the open charges of a case. */
 import type { z } from 'zod';
-import { type NotNull, sql } from 'kysely';
+import { type NotNull, type RawBuilder, sql } from 'kysely';
 import {
   type ChargeEstimate,
   type EstimateCharge,
   type EstimateCoverage,
   estimate,
 } from '../../core/estimates/estimate';
+import { FACILITY_PLACES } from '../../core/estimates/facilities';
 import { estimateInput } from '../../core/accounts/input';
 import type { CalendarDate } from '../../core/calendar';
 import { type Cents, ZERO, add, formatMoneyPlain, minus, parseMoney, sum } from '../../core/money';
@@ -50,6 +51,10 @@ export async function estimateCoverages(
   const { rows } = await sql<CoverageRow>`
     select k.case_id as "caseId", k.day, n.contracted, n.coordination, n.fee_schedule_id as "scheduleId",
       c.id as "coverageId", c.policy_id as "policyId", y.name as payer, p.birth_date as born,
+      c.exhausted_from as exhausted,
+      (
+        select json_agg(json_build_object('tooth', t.tooth, 'on', t.lost_on)) from lost_tooth t where t.patient_id = p.id
+      ) as lost,
       exists (select from care_authorization)
         and authorized_on(k.case_id, y.id, 'prior-authorization', k.day) is not null as approved
     from unnest(
@@ -82,8 +87,10 @@ export async function estimateCoverages(
       coordination,
       born: row.born,
       approved: row.approved,
+      ...(row.exhausted ? { exhausted: row.exhausted } : {}),
+      ...(row.lost ? { lost: new Map(row.lost.map(({ tooth, on }) => [tooth, on])) } : {}),
       ...(drafted?.get(coverageDay(row)) ?? benefits.get(coverageDay(row))!),
-      allowedFee: (code) => schedule?.get(code) ?? null,
+      allowedFee: allowedBy(schedule),
     });
   }
   return found;
@@ -95,24 +102,48 @@ interface CoverageRow extends CaseDay {
   payer: string;
   born: CalendarDate;
   approved: boolean;
+  exhausted: CalendarDate | null;
+  lost: { tooth: string; on: CalendarDate | null }[] | null;
   contracted: boolean;
   coordination: EstimateCoverage['coordination'];
   scheduleId: number | null;
 }
+
+/** What a schedule allows for one unit of a service, in cents: in our rooms, and in a facility that bills for itself. */
+interface Fee {
+  office: Cents;
+  facility: Cents;
+}
+
+/** What of a schedule an estimate asks. */
+export const allowedBy =
+  (schedule: ReadonlyMap<string, Fee> | undefined): EstimateCoverage['allowedFee'] =>
+  (code, facility) =>
+    schedule?.get(code)?.[facility ? 'facility' : 'office'] ?? null;
+
+/** Whether what is done for a case of a site is done in a facility that bills for itself, as a condition. */
+export const inFacility = (caseId: RawBuilder<unknown>, siteId: RawBuilder<unknown>) =>
+  sql<boolean>`exists (
+    select
+    from location l
+    where l.id = coalesce((select k.service_location_id from care_case k where k.id = ${caseId}), ${siteId})
+      and l.place_of_service = any(${FACILITY_PLACES})
+  )`;
 
 /** The fees of schedules as they were on days, by schedule and day, then by code. */
 export async function feesOn(
   db: Db,
   rows: readonly Pick<CoverageRow, 'scheduleId' | 'day'>[],
   codes?: readonly string[],
-): Promise<Map<string, Map<string, Cents>>> {
-  const found = new Map<string, Map<string, Cents>>();
+): Promise<Map<string, Map<string, Fee>>> {
+  const found = new Map<string, Map<string, Fee>>();
   for (const { scheduleId, day } of rows)
     if (scheduleId !== null) found.set(`${scheduleId}|${day}`, new Map());
   if (found.size === 0) return found;
   const asked = [...found.keys()].map((key) => key.split('|') as [string, string]);
-  const { rows: fees } = await sql<{ scheduleId: number; day: string; code: string; amount: Cents }>`
-    select distinct on (k.schedule_id, k.day, f.code) k.schedule_id as "scheduleId", k.day, f.code, f.amount
+  const { rows: fees } = await sql<Fee & { scheduleId: number; day: string; code: string }>`
+    select distinct on (k.schedule_id, k.day, f.code) k.schedule_id as "scheduleId", k.day, f.code, f.amount as office,
+      coalesce(f.facility_amount, f.amount) as facility
     from unnest(
       ${asked.map(([id]) => Number(id))}::bigint[], ${asked.map(([, day]) => day)}::date[]
     ) as k (schedule_id, day)
@@ -124,7 +155,7 @@ export async function feesOn(
           or f.code in (select b.paid_as from benefit_rule b)
       )
     order by k.schedule_id, k.day, f.code, f.valid_from desc nulls last`.execute(db);
-  for (const { scheduleId, day, code, amount } of fees) found.get(`${scheduleId}|${day}`)!.set(code, amount);
+  for (const { scheduleId, day, code, ...fee } of fees) found.get(`${scheduleId}|${day}`)!.set(code, fee);
   return found;
 }
 
@@ -168,6 +199,7 @@ export async function estimateOpen(
       'charge.service_date as visit',
       'charge.tooth',
       'charge.modifiers',
+      inFacility(sql`charge.case_id`, sql`charge.location_id`).as('facility'),
     ])
     .where('charge.case_id', '=', caseId)
     .where('charge.status', '=', 'done')
@@ -273,6 +305,7 @@ export async function usesExpected(
       'c.service_date as day',
       'c.tooth',
       'c.modifiers',
+      inFacility(sql`c.case_id`, sql`c.location_id`).as('facility'),
     ])
     .where('c.case_id', '=', sql<number>`any(${[...caseIds]}::bigint[])`)
     .where('c.kept_from_payers', '=', false)
@@ -334,10 +367,11 @@ export async function estimatePlanned(
     date: CalendarDate;
     tooth: string;
     modifiers: string[];
+    facility: boolean;
     kept: boolean;
   }>`
     select c.id, c.case_id as "caseId", c.code, s.category, c.units, c.fee, c.tax, c.service_date as date, c.tooth,
-      c.modifiers, c.kept_from_payers as kept
+      c.modifiers, ${inFacility(sql`c.case_id`, sql`c.location_id`)} as facility, c.kept_from_payers as kept
     from charge c join service_code s on s.code = c.code left join charge_balance b on b.charge_id = c.id
     where c.case_id in (select case_id from charge where id = any(${[...chargeIds]}::bigint[]))
       and (c.status = 'planned' or c.status = 'done' and b.with_payer > 0 and ${isUndecided(sql`c.id`)})

@@ -18,7 +18,7 @@ import type { SetupValues } from '../setup/table';
 import { fieldsOf } from '../setup/table';
 import type { SetupField } from '../../core/setup/fields';
 import { useCase } from '../use-case';
-import { caseDay, estimateCoverages, feesOn } from './read';
+import { allowedBy, caseDay, estimateCoverages, feesOn } from './read';
 
 /** A rule of the page: where it is kept, what its form shows, and whether it holds today. */
 export interface TermsRule {
@@ -286,7 +286,7 @@ async function planAlone(
     rules: termsOf([...draft, ...kept], day),
     used: () => 0,
     born: SOMEBODY,
-    allowedFee: (code: string) => schedule?.get(code) ?? null,
+    allowedFee: allowedBy(schedule),
   };
 }
 

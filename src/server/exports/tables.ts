@@ -117,7 +117,7 @@ const QUERIES = {
     select o.id, h.number as household, o.patient_id as patient, o.case_id as "case", o.position, y.name as payer,
       o.plan_name as plan, o.policy_id as policy, o.member_id, o.group_number, o.relationship,
       o.subscriber_last as holder_last, o.subscriber_first as holder_first, o.valid_from, o.valid_to, o.bill_patient,
-      o.claim_number, o.adjuster, o.assigned, o.signed, o.basis, o.court_order
+      o.claim_number, o.adjuster, o.assigned, o.signed, o.basis, o.court_order, o.exhausted_from
     from covered o
       join patient p on p.id = o.patient_id
       join household h on h.id = p.household_id

@@ -1,9 +1,41 @@
 /** Two payers that are one: what one of them has becomes the other's, and what was written of it stays. */
 import { sql } from 'kysely';
 import { mergePayersInput } from '../../core/setup/merge';
+import type { Tx } from '../../db/connect';
 import { Refused } from '../access';
 import { startWork } from '../jobs/work';
 import { useCase } from '../use-case';
+
+/** What is known of the one payer and not of the other is the other's; what its claims have otherwise is not. */
+async function partsFollow(tx: Tx, payerId: number, intoId: number): Promise<void> {
+  await tx.updateTable('payer_contact').set({ payer_id: intoId }).where('payer_id', '=', payerId).execute();
+  await sql`
+    update payer_provider w set payer_id = ${intoId}
+    where w.payer_id = ${payerId}
+      and not exists (
+        select
+        from payer_provider o
+        where o.payer_id = ${intoId}
+          and o.provider_id = w.provider_id
+          and daterange(o.valid_from, o.valid_to, '[]') && daterange(w.valid_from, w.valid_to, '[]')
+      )`.execute(tx);
+  await sql`
+    update payer_agreement a set payer_id = ${intoId}
+    where a.payer_id = ${payerId}
+      and not exists (
+        select
+        from payer_agreement o
+        where o.payer_id = ${intoId}
+          and o.transaction = a.transaction
+          and o.provider_id is not distinct from a.provider_id
+      )`.execute(tx);
+  await sql`
+    update payer_reference r set payer_id = ${intoId}
+    where r.payer_id = ${payerId}
+      and not exists (
+        select from payer_reference o where o.payer_id = ${intoId} and o.qualifier = r.qualifier
+      )`.execute(tx);
+}
 
 /**
  * Merges a payer into another one: plans, claims, remittances, what it allowed and what it holds are the other's from now on. Old
@@ -45,6 +77,7 @@ export const mergePayers = useCase({
     await tx.updateTable('provider_adjustment').set(moved).where(of, '=', payerId).execute();
     await tx.updateTable('care_authorization').set(moved).where(of, '=', payerId).execute();
     await tx.updateTable('payer_identifier').set(moved).where(of, '=', payerId).execute();
+    await partsFollow(tx, payerId, intoId);
     // Those that were merged into it before are the other's too.
     await tx.updateTable('payer').set({ merged_into: intoId }).where('merged_into', '=', payerId).execute();
     await tx.updateTable('payer').set({ merged_into: intoId }).where('id', '=', payerId).execute();

@@ -14,6 +14,8 @@ import {
 } from '../../../server/accounts/coverage';
 import { readCaseTotals } from '../../../server/accounts/members';
 import { moveCharge } from '../../../server/accounts/move';
+import { writeAuthorization } from '../../../server/accounts/authorizations';
+import { notExhausted } from '../../../server/accounts/exhausted';
 import { tellBenefit } from '../../../server/accounts/told';
 import {
   addMember,
@@ -61,6 +63,11 @@ const totalsInput = z.object({ caseId: idField });
 /** Reads the totals of a case beside those of its person and household. */
 export const caseTotalsAction = async (input: z.input<typeof totalsInput>) =>
   ask((context) => readCaseTotals(context, parseInput(totalsInput, input).caseId));
+/** Writes down what a payer allows beforehand. */
+export const writeAuthorizationAction = async (input: InputOf<typeof writeAuthorization>) =>
+  perform(writeAuthorization, input);
+/** Says that something is left of a coverage after all. */
+export const notExhaustedAction = async (input: InputOf<typeof notExhausted>) => perform(notExhausted, input);
 /** Writes down what a payer told of what was used. */
 export const tellBenefitAction = async (input: InputOf<typeof tellBenefit>) => perform(tellBenefit, input);
 /** Enters a charge. */

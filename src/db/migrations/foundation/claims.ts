@@ -58,6 +58,17 @@ create unique index one_current_claim on claim_line (charge_id, coverage_id, pur
 create index claim_line_bills on claim_line (charge_id, coverage_id) where bills;
 create index on claim_line (claim_id);
 create index on claim_line (charge_id);
+-- Whether a coverage has nothing left on a day and has not had any of some charges: the next one is asked in its place.
+create function passed_over(of_coverage bigint, on_day date, of_charges bigint[]) returns boolean language sql stable as $$
+  select exists (
+    select
+    from coverage o
+    where o.id = of_coverage
+      and o.exhausted_from <= on_day
+      and daterange(o.valid_from, o.valid_to, '[]') @> on_day
+      and not exists (select from claim_line l where l.coverage_id = o.id and l.charge_id = any(of_charges) and l.bills)
+  )
+$$;
 create table claim_event (
   id bigint generated always as identity primary key, claim_id bigint not null references claim (id),
   at timestamptz not null default desk_now(),

@@ -28,6 +28,7 @@ const OF_PATIENT = [
   'claim',
   'confidential_address',
   'letter',
+  'lost_tooth',
   'mail_piece',
   'note',
   'party',
@@ -85,6 +86,8 @@ create trigger whose_stands before insert on hardship
 for each row execute function whose_stands('household');
 create trigger whose_stands before insert on letter
 for each row execute function whose_stands('household', 'patient');
+create trigger whose_stands before insert on lost_tooth
+for each row execute function whose_stands('patient');
 create trigger whose_stands before insert on mail_piece
 for each row execute function whose_stands('household', 'patient');
 create trigger whose_stands before insert on note
@@ -185,6 +188,10 @@ begin
   on conflict (policy_id, patient_id, kind, period_start) do update set quantity = b.quantity + excluded.quantity;
   delete from benefit_counter where patient_id = new.id;
   update care_case set standing = false where patient_id = new.id and standing;
+  -- A tooth that both have lost is lost once.
+  delete from lost_tooth t
+  using lost_tooth o
+  where t.patient_id = new.id and o.patient_id = new.merged_into and o.tooth = t.tooth;
   -- Whom a policy insures twice it insures once.
   delete from policy_number n
   using policy_person r, policy_person o

@@ -167,6 +167,8 @@ create table care_authorization (
   state text not null default 'asked' check (state in ('asked', 'approved', 'in-part', 'refused')),
   number text not null default '', asked_on calendar_date, answered_on calendar_date,
   valid_from calendar_date, valid_to calendar_date,
+  -- For which services; null for all of the case.
+  codes text[] check (codes <> '{}'),
   -- How much of it; null where nothing is said.
   visits integer check (visits > 0), units integer check (units > 0), amount cents check (amount > 0),
   version integer not null default 1, check (valid_from <= valid_to), check (asked_on <= answered_on),
@@ -195,8 +197,13 @@ create table party (
   -- Of somebody who is no patient; an organization's name stands in last.
   organization boolean not null default false,
   last text, first text, birth_date calendar_date, sex text check (sex in ('F', 'M', 'U')),
+  -- Where it is, when that is not where the patient lives.
+  line1 text not null default '', city text not null default '', state text not null default '',
+  zip text not null default '',
   version integer not null default 1,
   check ((patient_id is null) = (last is not null)),
+  check (patient_id is null or line1 = ''),
+  check (case when line1 = '' then city || state || zip = '' else city <> '' and state <> '' and zip <> '' end),
   check (patient_id is null or not organization and first is null and birth_date is null and sex is null),
   check (
     patient_id is not null
@@ -280,6 +287,8 @@ create table coverage (
   -- By what the holder has it, and whether a court says that it comes first for a child.
   basis text not null default '' check (basis in ('', 'employed', 'retired', 'continued')),
   court_order boolean not null default false,
+  -- For services from this day on the payer has nothing left, as its letter says, which is kept; the next one is asked instead.
+  exhausted_from calendar_date, exhausted_letter text, check ((exhausted_from is null) = (exhausted_letter is null)),
   check ((bill_patient = 'yes') = (bill_patient_why = '')),
   version integer not null default 1, check (valid_from <= valid_to),
   -- On each day a case has one first, one second and one third coverage at most.
@@ -371,7 +380,7 @@ create table benefit_elsewhere (
 create index on benefit_elsewhere (policy_id, as_of desc, id desc);
 -- Coverages with the plan and the payer of their policies.
 create view coverage_plan as
-select o.id, o.case_id, o.position, o.valid_from, o.valid_to, o.policy_id, p.insurance_plan_id, n.payer_id,
+select o.id, o.case_id, o.position, o.valid_from, o.valid_to, o.exhausted_from, o.policy_id, p.insurance_plan_id, n.payer_id,
   n.name as plan_name
 from coverage o
   join policy p on p.id = o.policy_id
@@ -380,7 +389,7 @@ from coverage o
 -- who holds the policy, and how the patient is related.
 create view covered as
 select o.id, o.case_id, o.position, o.valid_from, o.valid_to, o.bill_patient, o.bill_patient_why, o.claim_number,
-  o.adjuster, o.assigned, o.signed, o.basis, o.court_order, o.version, k.patient_id,
+  o.adjuster, o.assigned, o.signed, o.basis, o.court_order, o.exhausted_from, o.exhausted_letter, o.version, k.patient_id,
   o.policy_id, r.id as policy_person_id, r.relationship, p.insurance_plan_id,
   n.payer_id, n.name as plan_name, p.group_number,
   (
@@ -392,7 +401,8 @@ select o.id, o.case_id, o.position, o.valid_from, o.valid_to, o.bill_patient, o.
   ) as member_id,
   h.id as holder_id, h.patient_id as subscriber_id, h.organization,
   coalesce(s.last, h.last) as subscriber_last, coalesce(s.first, h.first, '') as subscriber_first,
-  coalesce(s.birth_date, h.birth_date) as subscriber_birth_date, coalesce(s.sex, h.sex, 'U') as subscriber_sex
+  coalesce(s.birth_date, h.birth_date) as subscriber_birth_date, coalesce(s.sex, h.sex, 'U') as subscriber_sex,
+  h.line1 as holder_line1, h.city as holder_city, h.state as holder_state, h.zip as holder_zip
 from coverage o
   join care_case k on k.id = o.case_id
   join policy_person r on r.policy_id = o.policy_id and r.patient_id = k.patient_id
@@ -400,12 +410,31 @@ from coverage o
   join insurance_plan n on n.id = p.insurance_plan_id
   join party h on h.id = p.holder_id
   left join patient s on s.id = h.patient_id;
--- The coverage of a case in an order on a day, if there is one.
+-- The coverage of a case in an order on a day, if there is one. One that has nothing left is passed over for the next.
 create function coverage_on(of_case bigint, in_order integer, on_day date) returns bigint language sql stable as $$
-  select id
-  from coverage
-  where case_id = of_case and position = in_order and daterange(valid_from, valid_to, '[]') @> on_day
+  select o.id
+  from coverage o
+  where o.case_id = of_case
+    and o.position >= in_order
+    and daterange(o.valid_from, o.valid_to, '[]') @> on_day
+    and (o.exhausted_from is null or o.exhausted_from > on_day)
+    and o.position - in_order = (
+      select count(*)
+      from coverage e
+      where e.case_id = of_case
+        and e.position >= in_order
+        and e.position < o.position
+        and daterange(e.valid_from, e.valid_to, '[]') @> on_day
+        and e.exhausted_from <= on_day
+    )
 $$;
+-- Teeth that a person has lost, and when where that is known: what replaces one that was lost before is not always covered, and a
+-- dental claim says them.
+create table lost_tooth (
+  patient_id bigint not null references patient (id),
+  tooth text not null check (tooth ~ '^([1-9]|[12][0-9]|3[0-2]|[A-T])$'), lost_on calendar_date,
+  primary key (patient_id, tooth)
+);
 
 -- What was charged: a service of a patient, or something put on the account (no code, no provider, nobody's claim).
 create table charge (

@@ -110,7 +110,9 @@ create table service_code (
 create table fee (
   fee_schedule_id bigint not null references fee_schedule (id), code text not null references service_code (code),
   -- From when it holds; nothing: from the beginning.
-  valid_from calendar_date, amount cents not null check (amount >= 0), version integer not null default 1,
+  valid_from calendar_date, amount cents not null check (amount >= 0),
+  -- What is allowed where it is done in a facility that bills for itself, when that is another amount.
+  facility_amount cents check (facility_amount >= 0), version integer not null default 1,
   unique nulls not distinct (fee_schedule_id, code, valid_from)
 );
 -- The fee of a code in a schedule on a day.

@@ -3,10 +3,12 @@ export const statements = `
 -- What was sent, byte for byte.
 create table document (
   sha256 text primary key check (sha256 ~ '^[0-9a-f]{64}$'),
-  media text not null check (media in ('application/pdf')), bytes bytea not null,
-  pages integer not null check (pages > 0), created_at timestamptz not null default desk_now()
+  media text not null check (media in ('application/pdf', 'image/png', 'image/jpeg')), bytes bytea not null,
+  -- How many it prints on; null of a paper that came from outside.
+  pages integer check (pages > 0), created_at timestamptz not null default desk_now()
 );
 alter table payment_plan add foreign key (agreement) references document (sha256);
+alter table coverage add foreign key (exhausted_letter) references document (sha256);
 create trigger document_fixed before update or delete or truncate on document
 for each statement execute function refuse_change();
 alter table document enable always trigger document_fixed;

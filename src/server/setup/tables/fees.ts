@@ -16,6 +16,7 @@ export const fees = setupTable({
     code: code('Code', { fixed: true }),
     valid_from: date('From', { fixed: true, hint: 'empty: from the beginning' }),
     amount: amount('Fee'),
+    facility_amount: amount('In a facility', { open: true, hint: 'empty: the same' }),
   },
   refers: { fee_schedule_id: 'fee_schedule' },
   choices: {

@@ -13,7 +13,9 @@ import {
   isAccident,
   paperDates,
 } from '../../../../core/accounts/cases';
+import { AUTHORIZATIONS, AUTHORIZATION_STATES } from '../../../../core/accounts/case-input';
 import { TOLD_BY } from '../../../../core/accounts/input';
+import { toDecimal } from '../../../../core/money';
 import { parseDate } from '../../../../core/calendar';
 import { counted } from '../../../../core/words';
 import type { Member, MemberCase } from '../../../../server/accounts/members';
@@ -25,6 +27,7 @@ import {
   moveChargeAction,
   openCaseAction,
   tellBenefitAction,
+  writeAuthorizationAction,
 } from '../actions';
 import type { AccountDesk } from './section';
 
@@ -37,6 +40,9 @@ const DATE_FIELDS: Readonly<Record<CaseDate, keyof MemberCase & `${string}Date`>
   lastSeen: 'lastSeenDate',
   firstContact: 'firstContactDate',
 };
+/** A closed list, as choices. */
+const optionsOf = (list: Readonly<Record<string, string>>) =>
+  Object.entries(list).map(([value, label]) => ({ value, label }));
 const words = (name: CaseDate): string => CASE_DATES[name].words.toLowerCase();
 
 /** Which of the dates find room on a paper claim, in words; nothing where all of them do. */
@@ -83,14 +89,7 @@ function CaseForm({
     <>
       <Row>
         <f.Text {...on('name')} label="Name" needed maxLength={80} placeholder="Left knee" />
-        {!standing && (
-          <f.Choice
-            name="kind"
-            label="Kind"
-            needed
-            options={Object.entries(CASE_KINDS).map(([value, label]) => ({ value, label }))}
-          />
-        )}
+        {!standing && <f.Choice name="kind" label="Kind" needed options={optionsOf(CASE_KINDS)} />}
         {!standing && <f.Date name="openedOn" label="Open since" />}
       </Row>
       {isAccident(kind) && (
@@ -242,12 +241,7 @@ export function NewCaseDrawer({ desk, person }: { desk: AccountDesk; person: Mem
               label="Take over from"
               options={person.cases.map(({ id, name }) => ({ value: id, label: name }))}
             />
-            <f.Choice
-              name="take"
-              label="what is left empty here"
-              several
-              options={Object.entries(CASE_PARTS).map(([value, label]) => ({ value, label }))}
-            />
+            <f.Choice name="take" label="what is left empty here" several options={optionsOf(CASE_PARTS)} />
           </Row>
         </>
       )}
@@ -391,12 +385,76 @@ export function ToldDrawer({ desk, found }: { desk: AccountDesk; found: MemberCa
             <f.Text name="quantity" label="Used so far" focus />
             <f.Date name="asOf" label="By" needed />
           </Row>
+          <f.Choice name="source" label="Known from" needed options={optionsOf(TOLD_BY)} />
+        </>
+      )}
+    </FormDrawer>
+  );
+}
+
+/** What a payer allows beforehand for a case: a new one, or one put right. */
+export function AuthorizationDrawer({ desk, found }: { desk: AccountDesk; found: MemberCase }) {
+  const params = useSearchParams();
+  const there = found.authorizations.find(({ id }) => id === Number(params.get('authorization')));
+  const insurers = found.coverages.map(({ id, payer, plan }) => ({ value: id, label: `${payer}, ${plan}` }));
+  return (
+    <FormDrawer
+      title={there ? `${AUTHORIZATIONS[there.kind]} ${there.number}` : `Authorization for ${found.name}`}
+      onClose={desk.close}
+      initial={
+        there
+          ? {
+              ...there,
+              coverageId: found.coverages.find(({ payer }) => payer === there.payer)?.id,
+              amount: there.amount === null ? '' : toDecimal(there.amount),
+            }
+          : {
+              coverageId: (found.coverages.find(({ now }) => now) ?? found.coverages[0])?.id,
+              kind: 'prior-authorization',
+              state: 'approved',
+              askedOn: '',
+              answeredOn: desk.today,
+              codes: [],
+            }
+      }
+      along={{ caseId: found.id, authorizationId: there?.id ?? null }}
+      {...(there ? { version: there.version } : {})}
+      once
+      action={writeAuthorizationAction}
+      done={desk.close}
+      words="Write it down"
+    >
+      {(f) => (
+        <>
+          <p className="quiet small">Its number goes on the claims of its days. What is used is counted.</p>
+          <f.Choice name="coverageId" label="Of which insurer" needed options={insurers} />
+          <Row>
+            <f.Choice name="kind" label="Kind" needed options={optionsOf(AUTHORIZATIONS)} />
+            <f.Choice name="state" label="State" needed options={optionsOf(AUTHORIZATION_STATES)} />
+          </Row>
+          <f.Text name="number" label="Number" focus maxLength={50} />
+          <Row>
+            <f.Date name="askedOn" label="Asked on" />
+            <f.Date name="answeredOn" label="Answered on" />
+          </Row>
+          <Row>
+            <f.Date name="validFrom" label="Valid from" />
+            <f.Date name="validTo" label="until" />
+          </Row>
           <f.Choice
-            name="source"
-            label="Known from"
-            needed
-            options={Object.entries(TOLD_BY).map(([value, label]) => ({ value, label }))}
+            name="codes"
+            label="For these services alone"
+            several
+            options={desk.forms.choices.services.map(({ code, description }) => ({
+              value: code,
+              label: `${code} ${description}`,
+            }))}
           />
+          <Row>
+            <f.Text name="visits" label="Visits" />
+            <f.Text name="units" label="Units" />
+            <f.Money name="amount" label="Amount" />
+          </Row>
         </>
       )}
     </FormDrawer>

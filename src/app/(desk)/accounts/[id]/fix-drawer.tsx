@@ -82,6 +82,15 @@ export function FixDrawer({ kind, account, plans, choices, onClose }: Props) {
           <>
             <PersonFields f={f} focus={focus ?? 'last'} />
             <AddressFields f={f} focus={focus} />
+            <f.Rows
+              name="lostTeeth"
+              label="Lost teeth"
+              adds="Add a lost tooth"
+              columns={[
+                { name: 'tooth', label: 'Tooth', kind: 'text' },
+                { name: 'lostOn', label: 'lost on, if known', kind: 'date' },
+              ]}
+            />
           </>
         )}
       </FormDrawer>
@@ -113,7 +122,7 @@ interface Shared {
 }
 
 /** Says what followed when coverages were changed. */
-function useFollowed(done: () => void) {
+export function useFollowed(done: () => void) {
   const { message } = App.useApp();
   return ({
     followed,
@@ -290,6 +299,10 @@ function CoverageForm({
         holderBirthDate: outside?.birthDate ?? '',
         holderSex: outside?.sex ?? null,
         holderOrganization: coverage.holder?.organization ? coverage.holder.last : '',
+        holderLine1: coverage.holder?.line1 ?? '',
+        holderCity: coverage.holder?.city ?? '',
+        holderState: coverage.holder?.state ?? '',
+        holderZip: coverage.holder?.zip ?? '',
       }}
       along={{ coverageId: coverage.id }}
       version={coverage.version}

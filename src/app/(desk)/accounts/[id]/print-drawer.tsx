@@ -14,6 +14,7 @@ export function PrintDrawer({
   sites,
   view,
   member,
+  shownCase,
   onClose,
 }: {
   account: AccountPage;
@@ -21,6 +22,8 @@ export function PrintDrawer({
   /** The view and the member that the page shows. */
   view: LedgerView;
   member: number;
+  /** The case that the page shows; 0 for all of them. */
+  shownCase: number;
   onClose: () => void;
 }) {
   const [what, setWhat] = useState<LedgerView | 'receipt'>(view);
@@ -28,13 +31,16 @@ export function PrintDrawer({
   const [to, setTo] = useState('');
   const [site, setSite] = useState(0);
   const [person, setPerson] = useState(member);
+  const [ofCase, setCase] = useState(shownCase);
   const [each, setEach] = useState(false);
+  const cases = account.members.find(({ id }) => id === person)?.cases ?? [];
   const asked = new URLSearchParams({
     what,
     ...(from ? { from } : {}),
     ...(to ? { to } : {}),
     ...(site ? { siteId: String(site) } : {}),
     ...(person ? { patientId: String(person) } : {}),
+    ...(ofCase ? { caseId: String(ofCase) } : {}),
     ...(each && person === 0 ? { each: '1' } : {}),
   });
   const apart = account.confidential.map(({ patient }) => patient);
@@ -77,7 +83,10 @@ export function PrintDrawer({
             <Choose
               id="print-person"
               value={person}
-              onChange={setPerson}
+              onChange={(id) => {
+                setPerson(id);
+                setCase(0);
+              }}
               options={[
                 { value: 0, label: 'Everybody' },
                 ...account.members.map(({ id, first }) => ({ value: id, label: first })),
@@ -85,6 +94,19 @@ export function PrintDrawer({
             />
           </Labelled>
         </div>
+        {cases.length > 1 && (
+          <Labelled id="print-case" label="Case">
+            <Choose
+              id="print-case"
+              value={ofCase}
+              onChange={setCase}
+              options={[
+                { value: 0, label: 'All cases' },
+                ...cases.map(({ id, name }) => ({ value: id, label: name })),
+              ]}
+            />
+          </Labelled>
+        )}
         {person === 0 && account.members.length > 1 && (
           <Segmented
             aria-label="Documents"

@@ -7,6 +7,7 @@ import { ORAL_AREAS } from '../../../../core/accounts/oral-areas';
 import { formatDate } from '../../../../core/calendar';
 import type { OtherPayer } from '../../../../core/claims/content';
 import { isOurs, isReplaceable } from '../../../../core/claims/life';
+import { paperPages } from '../../../../core/claims/paper';
 import { formatMoneyPlain, sum } from '../../../../core/money';
 import { counted } from '../../../../core/words';
 import type { ClaimPage } from '../../../../server/claims/read';
@@ -100,6 +101,9 @@ export function ClaimView({ claim, text }: Props) {
               ),
             },
             { key: 'x12', label: 'As X12', children: <X12 text={text} /> },
+            ...(claim.form === 'professional'
+              ? [{ key: 'paper', label: 'On paper', children: <OnPaper claim={claim} /> }]
+              : []),
             { key: 'life', label: 'What happened', children: <Life claim={claim} /> },
           ]}
         />
@@ -132,6 +136,48 @@ const X12 = ({ text }: { text: string }) => (
   <pre className={css.x12} tabIndex={0} role="region" aria-label="Segments">
     {text}
   </pre>
+);
+
+/** What it says in the boxes of the paper form, page by page. */
+const OnPaper = ({ claim }: { claim: Claim }) => (
+  <>
+    {paperPages(claim.content).map(({ boxes, lines }, page) => (
+      <section key={page} aria-label={`Page ${page + 1}`} className={css.paper}>
+        <dl className={css.boxes}>
+          {boxes.map(({ box, asks, says }) => (
+            <div key={box}>
+              <dt>
+                <strong>{box}</strong> <span className="quiet">{asks}</span>
+              </dt>
+              <dd>{says || '–'}</dd>
+            </div>
+          ))}
+        </dl>
+        <LineTable
+          label="Services, box 24"
+          rows={lines.map((line, index) => ({ ...line, key: String(index) }))}
+          rowKey={({ key }) => key}
+          columns={[
+            { key: 'date', title: '24A Date', width: 90, render: ({ date }) => date },
+            { key: 'place', title: '24B Place', width: 80, render: ({ place }) => place },
+            { key: 'procedure', title: '24D Service', render: ({ procedure }) => procedure },
+            { key: 'pointers', title: '24E Points to', width: 110, render: ({ pointers }) => pointers },
+            { key: 'charge', title: '24F Charge', width: 110, render: ({ charge }) => charge },
+            { key: 'units', title: '24G Units', width: 90, render: ({ units }) => units },
+            {
+              key: 'own',
+              title: '24I, 24J shaded',
+              width: 140,
+              render: ({ qualifier, id }) => [qualifier, id].filter(Boolean).join(' ') || '–',
+            },
+            { key: 'npi', title: '24J NPI', width: 110, render: ({ npi }) => npi },
+          ]}
+          words={counted(lines.length, 'service')}
+          empty="No services"
+        />
+      </section>
+    ))}
+  </>
 );
 
 /** What can be done with the claim as it stands: its acts, those that need a reason, and the form that is open. */

@@ -1,6 +1,9 @@
 'use client';
 import { Button, Segmented } from 'antd';
 import dynamic from 'next/dynamic';
+import { AUTHORIZATIONS, AUTHORIZATION_STATES } from '../../../../../core/accounts/case-input';
+import { ZERO, formatMoneyPlain, minus, most } from '../../../../../core/money';
+import type { Authorization } from '../../../../../server/accounts/authorizations';
 import { BILL_PATIENT_WHY } from '../../../../../core/accounts/bill-patient';
 import { LEDGER_VIEWS, type LedgerView } from '../../../../../core/accounts/ledger-views';
 import { formatDate } from '../../../../../core/calendar';
@@ -23,6 +26,8 @@ const NewCaseDrawer = dynamic(() => import('../case-drawer').then((all) => all.N
 const CaseDrawer = dynamic(() => import('../case-drawer').then((all) => all.CaseDrawer));
 const DischargeDrawer = dynamic(() => import('../case-drawer').then((all) => all.DischargeDrawer));
 const ToldDrawer = dynamic(() => import('../case-drawer').then((all) => all.ToldDrawer));
+const AuthorizationDrawer = dynamic(() => import('../case-drawer').then((all) => all.AuthorizationDrawer));
+const ExhaustedDrawer = dynamic(() => import('../exhausted-drawer').then((all) => all.ExhaustedDrawer));
 const MoveDrawer = dynamic(() => import('../case-drawer').then((all) => all.MoveDrawer));
 
 const fix =
@@ -58,6 +63,23 @@ export const members: AccountSection = {
     discharge: {
       may: 'register people',
       draw: (desk) => desk.shownCase && <DischargeDrawer desk={desk} found={desk.shownCase} />,
+    },
+    authorization: {
+      may: 'register people',
+      draw: (desk) => {
+        const found = desk.shownCase ?? personOf(desk)?.cases[0];
+        return found && <AuthorizationDrawer desk={desk} found={found} />;
+      },
+    },
+    exhausted: {
+      may: 'register people',
+      draw: (desk) => {
+        const id = Number(desk.params.get('coverage'));
+        const found = desk.account.members
+          .flatMap(({ cases }) => cases.flatMap(({ coverages }) => coverages))
+          .find((coverage) => coverage.id === id);
+        return found && <ExhaustedDrawer desk={desk} coverage={found} />;
+      },
     },
     told: {
       may: 'register people',
@@ -242,11 +264,36 @@ const coverageWords = (coverage: MemberCoverage, alone: boolean): string =>
     coverage.relationship !== 'self' && `of ${coverage.subscriber}`,
     coverage.validFrom && `from ${formatDate(coverage.validFrom)}`,
     coverage.validTo && `until ${formatDate(coverage.validTo)}`,
+    coverage.exhaustedFrom && `nothing left from ${formatDate(coverage.exhaustedFrom)} on`,
     coverage.billPatient !== 'yes' &&
       `${coverage.billPatient === 'never' ? 'never bill the patient' : 'bill the patient the copay only'} (${coverage.billPatientWhy && BILL_PATIENT_WHY[coverage.billPatientWhy]})`,
   ]
     .filter(Boolean)
     .join(', ');
+
+/** What a payer allows beforehand, and what of it is left. */
+function authorizationWords(one: Authorization): string {
+  const left = (
+    [
+      [one.visits, one.used.visits, 'visits'],
+      [one.units, one.used.units, 'units'],
+    ] as const
+  ).flatMap(([all, used, what]) =>
+    all === null ? [] : [`${Math.max(0, all - used)} of ${all} ${what} left`],
+  );
+  if (one.amount !== null)
+    left.push(
+      `${formatMoneyPlain(most(ZERO, minus(one.amount, one.used.amount)))} of ${formatMoneyPlain(one.amount)} left`,
+    );
+  return [
+    `${AUTHORIZATIONS[one.kind].toLowerCase()} ${one.number || `of ${one.payer}`} ${AUTHORIZATION_STATES[one.state]}`,
+    ...(one.state === 'approved' || one.state === 'in-part' ? left : []),
+    one.codes.length > 0 && `for ${one.codes.join(' ')}`,
+    one.validTo && `until ${formatDate(one.validTo)}`,
+  ]
+    .filter(Boolean)
+    .join(', ');
+}
 
 /** One person: birth date, coverages, what of the first is left. Those that are not in force are unfolded. */
 function PersonLine({
@@ -283,6 +330,10 @@ function PersonLine({
       <Link className={css.covers} href={`/terms/${item.planId}?coverage=${item.id}`}>
         what it covers
       </Link>
+      {act(item.exhaustedFrom ? 'its letter' : 'nothing left', 'exhausted', {
+        coverage: String(item.id),
+        ...ofCase,
+      })}
     </span>
   );
   const now = found.coverages.filter((item) => item.now);
@@ -300,6 +351,18 @@ function PersonLine({
       {found.standing && act('open a case', 'new-case')}
       {shown.length > 0 && ` · left: ${shown.map(leftWords).join(', ')}`}
       {alone && found.counts.length > 0 && act('told by the payer', 'told', ofCase)}
+      {(alone || found.authorizations.length > 0) && found.coverages.length > 0 && (
+        <>
+          {found.authorizations.map((one) => (
+            <span key={one.id}>
+              {' · '}
+              {authorizationWords(one)}
+              {act('change', 'authorization', { authorization: String(one.id), ...ofCase })}
+            </span>
+          ))}
+          {act('add authorization', 'authorization', ofCase)}
+        </>
+      )}
       {usual && (
         <div className="warn">
           The usual order is another one: {usual.why}.{act('look at it', 'order', ofCase)}

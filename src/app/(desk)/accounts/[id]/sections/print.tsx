@@ -9,8 +9,15 @@ export const print: AccountSection = {
   acts: ({ open }) => [{ words: 'Print', key: 'l', kind: 'paper', does: () => open('print') }],
   dialogs: {
     print: {
-      draw: ({ account, forms, view, member, close }) => (
-        <PrintDrawer account={account} sites={forms.sites} view={view} member={member} onClose={close} />
+      draw: ({ account, forms, view, member, shownCase, close }) => (
+        <PrintDrawer
+          account={account}
+          sites={forms.sites}
+          view={view}
+          member={shownCase?.patientId ?? member}
+          shownCase={shownCase?.id ?? 0}
+          onClose={close}
+        />
       ),
     },
   },

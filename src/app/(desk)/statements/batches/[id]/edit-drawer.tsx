@@ -1,5 +1,5 @@
 'use client';
-import { RANGES } from '../../../../../core/statements/document';
+import { LAYOUTS, RANGES } from '../../../../../core/statements/document';
 import { counted } from '../../../../../core/words';
 import { FormDrawer, Row } from '../../../../../ui/form';
 import { type Takes, useAct } from '../../../../../ui/act';
@@ -92,10 +92,7 @@ export function EditDrawer({
                   name="layout"
                   label="In which order"
                   empty="As it is"
-                  options={[
-                    { value: 'by-date', label: 'by date' },
-                    { value: 'by-person', label: 'each person by itself' },
-                  ]}
+                  options={Object.entries(LAYOUTS).map(([value, label]) => ({ value, label }))}
                 />
               </Row>
             </>

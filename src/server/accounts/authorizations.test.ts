@@ -1,0 +1,97 @@
+/** What payers allow beforehand: written down with its number, on the claims of its days, and counted from what was done. */
+import { sql } from 'kysely';
+import { addDays, calendarDate } from '../../core/calendar';
+import { TODAY, fileDatabase } from '../../testing/database';
+import { brokenInvariants, charge, household } from '../../testing/desk';
+import { readAccount } from '../account-page/read';
+import { buildClaims } from '../claims/build';
+import { readClaim } from '../claims/read';
+import { writeAuthorization } from './authorizations';
+import { voidCharge } from './charges';
+
+const t = fileDatabase();
+afterEach(async () => expect(await brokenInvariants(t)).toEqual([]));
+
+let serial = 0;
+async function covered() {
+  const { householdId, patientId, caseId } = await household(t);
+  const { coverages } = (await readAccount(t.context, householdId)).members[0]!.cases[0];
+  const ask = (more: object = {}) =>
+    writeAuthorization(t.context, {
+      caseId,
+      authorizationId: null,
+      coverageId: coverages[0]!.id,
+      kind: 'prior-authorization',
+      state: 'approved',
+      number: 'PA-88',
+      askedOn: '',
+      answeredOn: '',
+      validFrom: '2026-03-01',
+      validTo: '2026-06-30',
+      codes: ['99213'],
+      visits: '2',
+      units: '',
+      amount: '400.00',
+      key: `authorization-${(serial += 1)}`,
+      ...more,
+    });
+  const there = async () => (await readAccount(t.context, householdId)).members[0]!.cases[0].authorizations;
+  return { householdId, patientId, caseId, ask, there };
+}
+
+test('what is used is what was done of its services in its time; a void gives it back; its number is on the claim', async () => {
+  const { householdId, patientId, ask, there } = await covered();
+  await ask();
+  await charge(t, t.context, patientId, '145.00');
+  const second = await charge(t, t.context, patientId, '100.00');
+  await charge(t, t.context, patientId, '42.00', '80053');
+  expect(await there()).toMatchObject([
+    { number: 'PA-88', visits: 2, units: null, amount: 40000, used: { visits: 1, units: 2, amount: 24500 } },
+  ]);
+  await voidCharge(t.context, { chargeId: second, why: 'entered twice' });
+  expect((await there())[0]!.used).toEqual({ visits: 1, units: 1, amount: 14500 });
+  const [claimId] = await buildClaims(t.context, { householdId });
+  expect((await readClaim(t.context, claimId!))!.content.authorizationNumber).toBe('PA-88');
+});
+
+test('put right it says what changed; on an older version it shows both; asked for, it is answered on no day', async () => {
+  const { ask, there, caseId } = await covered();
+  const id = await ask({ state: 'asked', number: '', visits: '' });
+  const [first] = await there();
+  expect(first).toMatchObject({ id, state: 'asked', answeredOn: null, visits: null });
+  await ask({ authorizationId: id, version: first!.version, number: 'PA-89' });
+  expect(await there()).toMatchObject([
+    { id, state: 'approved', number: 'PA-89', answeredOn: TODAY, visits: 2 },
+  ]);
+  await expect(ask({ authorizationId: id, version: first!.version })).rejects.toMatchObject({
+    code: 'conflict',
+  });
+  const { rows } = await sql<{ detail: { number: unknown } }>`
+    select detail from audit where action = 'changed the authorization' and subject_id = ${String(caseId)}`.execute(
+    t.db,
+  );
+  expect(rows[0]!.detail.number).toEqual({ from: '–', to: 'PA-89' });
+});
+
+test('what is wrong is said at its field, and nothing is written', async () => {
+  const { ask, there } = await covered();
+  for (const [field, more] of [
+    ['number', { number: '' }],
+    ['visits', { visits: '0' }],
+    ['visits', { visits: '2.5' }],
+    ['units', { units: 'many' }],
+    ['amount', { amount: '-5.00' }],
+    ['codes', { codes: ['NONE1'] }],
+    ['validTo', { validTo: '2026-02-01' }],
+    ['answeredOn', { answeredOn: addDays(TODAY, 1) }],
+    ['answeredOn', { askedOn: TODAY, answeredOn: calendarDate('2026-03-01') }],
+    ['validFrom', { validFrom: '2026-02-30' }],
+    ['coverageId', { coverageId: 99999999 }],
+  ] as const)
+    await expect(ask(more)).rejects.toMatchObject({ field });
+  expect(await there()).toEqual([]);
+  await expect(ask({ authorizationId: 99999999 })).rejects.toThrow(/no such authorization/);
+  await expect(writeAuthorization(t.as('collector'), { caseId: 1, coverageId: 1 } as never)).rejects.toThrow(
+    /may not/,
+  );
+});
