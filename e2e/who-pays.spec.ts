@@ -170,6 +170,54 @@ test('an accident beside what else there is: its own insurers, the first of whic
   await provenBooks(desk);
 });
 
+test('a payer’s letter says that nothing is left: the next one is asked; what it allowed beforehand is counted', async ({
+  page,
+  desk,
+}) => {
+  const made = await household(desk, true, { last: 'Emptier' });
+  await addCoverage(desk.context, {
+    patientId: made.patientId,
+    insurancePlanId: await planOf(desk, 'Beacon 70'),
+    memberId: 'EMPTY2',
+    position: 2,
+    key: 'emptier second',
+  });
+  await enterCharge(desk.context, {
+    patientId: made.patientId,
+    providerId: desk.providers.family,
+    serviceDate: calendarDate('2026-03-16'),
+    code: '99213',
+    key: 'emptier visit',
+  });
+  await signIn(page, 'biller');
+  await page.goto(`/accounts/${made.householdId}`);
+  await listening(page);
+  await page.getByRole('button', { name: 'add authorization' }).click();
+  let drawer = page.getByRole('dialog');
+  await drawer.getByLabel('Number').fill('PA-31');
+  await drawer.getByLabel('Visits').fill('3');
+  await drawer.getByRole('button', { name: 'Write it down' }).click();
+  await expect(page.getByText(/prior authorization PA-31 approved, 2 of 3 visits left/)).toBeVisible();
+  await page.getByRole('button', { name: 'nothing left' }).first().click();
+  drawer = page.getByRole('dialog');
+  await drawer.getByRole('button', { name: 'Ask the next insurer' }).click();
+  await expect(drawer.getByText('Choose the letter: a PDF or a picture')).toBeVisible();
+  await drawer
+    .getByLabel('Letter of the payer')
+    .setInputFiles({ name: 'letter.pdf', mimeType: 'application/pdf', buffer: Buffer.from('%PDF-1.4 said') });
+  await drawer.getByRole('button', { name: 'Ask the next insurer' }).click();
+  await expect(anyOf(page.getByText('1 unbilled charge moved to the new coverage'))).toBeVisible();
+  await expect(page.getByText(/nothing left from 16 Mar 2026 on/)).toBeVisible();
+  await page.getByRole('button', { name: 'its letter' }).click();
+  const letter = await page.request.get(
+    (await page.getByRole('dialog').getByRole('link', { name: 'letter' }).getAttribute('href'))!,
+  );
+  expect(await letter.text()).toBe('%PDF-1.4 said');
+  await page.getByRole('button', { name: 'Something is left after all' }).click();
+  await expect(page.getByText(/nothing left from/)).toBeHidden();
+  await provenBooks(desk);
+});
+
 test('visits that run out are asked about before the last one is entered, and meant', async ({
   page,
   desk,

@@ -136,6 +136,7 @@ test('no table takes a truncate of the desk, and only what is forgotten takes a 
     'household_open_to',
     'list_choice',
     'list_view',
+    'lost_tooth',
     'overdue_owner',
     'policy_number',
     'remittance',

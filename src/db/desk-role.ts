@@ -103,6 +103,7 @@ const FORGOTTEN = [
   'household_open_to',
   'list_choice',
   'list_view',
+  'lost_tooth',
   'overdue_owner',
   'policy_number',
   'remittance',

@@ -99,6 +99,19 @@ async function prepare(): Promise<void> {
     validFrom: '2026-01-01',
     validTo: '',
   };
+  const allowance = {
+    kind: 'referral',
+    state: 'in-part',
+    number: 'R1',
+    askedOn: TODAY,
+    answeredOn: TODAY,
+    validFrom: TODAY,
+    validTo: TODAY,
+    codes: ['99213'],
+    visits: '1',
+    units: '1',
+    amount: '1.00',
+  };
   const draft = await draftOf(t);
   const made = await madeOf(t);
   const late = await lateOf(t);
@@ -174,6 +187,19 @@ async function prepare(): Promise<void> {
       plan: 'One',
       key: 'press-absurd-payer',
     },
+    'exhaust coverage': {
+      coverageId: coverage!.id,
+      from: TODAY,
+      letter: new TextEncoder().encode('%PDF-1.4'),
+    },
+    'coverage not exhausted': { coverageId: coverage!.id },
+    'add authorization': {
+      ...allowance,
+      caseId: insured.caseId,
+      coverageId: coverage!.id,
+      key: 'press-absurd-allowed',
+    },
+    'change authorization': { ...allowance, authorizationId: 1, coverageId: coverage!.id },
     'tell benefit': {
       coverageId: coverage!.id,
       rule,

@@ -34,6 +34,7 @@ export const NAMING: Readonly<Record<string, string>> = {
   caseId: 'case',
   fromCaseId: 'case',
   coverageId: 'coverage',
+  authorizationId: 'authorization',
   chargeId: 'charge',
   chargeIds: 'charge',
   claimId: 'claim',

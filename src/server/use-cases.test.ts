@@ -31,6 +31,8 @@ import { Conflict, type Context, Refused } from './access';
 import { takeOffForbidden } from './accounts/bill-patient';
 import { chargeAccount, completeCharge, enterCharge, voidCharge } from './accounts/charges';
 import { mergeHouseholds, mergePeople } from './accounts/merge';
+import { addAuthorization, changeAuthorization } from './accounts/authorizations';
+import { exhaustCoverage, notExhausted } from './accounts/exhausted';
 import { tellBenefit } from './accounts/told';
 import { dropOwnRule, sayOwnRule } from './estimates/terms';
 import { addDeskPayer } from './payers/desk';
@@ -126,6 +128,21 @@ const person = {
 const coverageOf = async (householdId: number): Promise<number> =>
   (await readAccount(t.context, householdId)).members[0]!.cases[0].coverages[0]!.id;
 /** A case beside the standing one. */
+/** What a payer allows somebody. */
+const allowanceOf = async () => {
+  const { householdId, caseId } = await household(t);
+  const [coverage] = (await readAccount(t.context, householdId)).members[0]!.cases[0].coverages;
+  return {
+    caseId,
+    coverageId: coverage!.id,
+    kind: 'referral' as const,
+    state: 'approved' as const,
+    number: 'R1',
+    visits: '1',
+    units: '',
+    answeredOn: '2026-03-16',
+  };
+};
 const openedCase = async (): Promise<number> =>
   openCase(t.context, {
     patientId: (await household(t)).patientId,
@@ -352,6 +369,23 @@ const PRESSES: Record<string, Press> = {
     quantity: '1.00',
     source: 'call' as const,
   })),
+  [exhaustCoverage.title]: press(exhaustCoverage, async () => ({
+    coverageId: await coverageOf((await household(t)).householdId),
+    from: '2026-03-16',
+    letter: new TextEncoder().encode(`%PDF-1.4 letter ${(serial += 1)}`),
+  })),
+  [notExhausted.title]: press(notExhausted, async () => {
+    const coverageId = await coverageOf((await household(t)).householdId);
+    const letter = new TextEncoder().encode('%PDF-1.4 a letter');
+    await exhaustCoverage(t.context, { coverageId, from: TODAY, letter });
+    return { coverageId };
+  }),
+  [addAuthorization.title]: press(addAuthorization, async () => ({ ...(await allowanceOf()), key: key() })),
+  [changeAuthorization.title]: press(changeAuthorization, async () => {
+    const { caseId, ...allowed } = await allowanceOf();
+    const authorizationId = await addAuthorization(t.context, { caseId, ...allowed, key: key() });
+    return { ...allowed, authorizationId, number: 'R2' };
+  }),
   [openCase.title]: press(openCase, async () => ({
     patientId: (await household(t)).patientId,
     name: 'Left knee',
@@ -1040,6 +1074,11 @@ const TABS: Record<string, Tabs> = {
     const input = { caseId: await openedCase(), name: 'Shoulder', kind: 'therapy', version: 1 };
     return { input, field: 'limits', theirs: 'no lifting', mine: 'no running' };
   },
+  [changeAuthorization.title]: async () => {
+    const { caseId, ...allowed } = await allowanceOf();
+    const authorizationId = await addAuthorization(t.context, { caseId, ...allowed, key: key() });
+    return { input: { ...allowed, authorizationId, version: 1 }, field: 'number', theirs: 'R2', mine: 'R3' };
+  },
   [saveLetter.title]: async () => {
     const [letter] = await readLetters(t.context);
     const { id: templateId, name, subject, blocks, version } = letter!;
@@ -1091,6 +1130,7 @@ const ACTS = new Map<string, (context: Context, input: never) => Promise<unknown
     changeCoverage,
     changeCase,
     changeCharge,
+    changeAuthorization,
     changeFollowUp,
     setConfidential,
     setDelivery,

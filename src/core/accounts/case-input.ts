@@ -125,11 +125,7 @@ const some = (most: number) =>
       .nullable(),
   );
 
-/** What the form of an authorization sends: a new one of a case, or one that is there. */
-export const authorizationInput = z.object({
-  caseId: idField,
-  /** None for a new one. */
-  authorizationId: idOrNone,
+const authorization = {
   /** Of which insurer of the case. */
   coverageId: idField,
   kind: z.enum(Object.keys(AUTHORIZATIONS) as [keyof typeof AUTHORIZATIONS], { error: 'is missing' }),
@@ -147,9 +143,15 @@ export const authorizationInput = z.object({
   visits: some(9999),
   units: some(9999),
   amount: textField(20),
+};
+/** What the form of a new authorization sends. */
+export const authorizationInput = z.object({ caseId: idField, ...authorization, key: keyField });
+/** What the form of one that is there sends. */
+export const authorizationFixInput = z.object({
+  authorizationId: idField,
+  ...authorization,
   /** Version of the one that the form was filled from. */
   version: z.coerce.number().int().optional(),
-  key: keyField,
 });
 
 /** A case that is closed. */

@@ -6,7 +6,7 @@ import { brokenInvariants, charge, household } from '../../testing/desk';
 import { readAccount } from '../account-page/read';
 import { buildClaims } from '../claims/build';
 import { readClaim } from '../claims/read';
-import { writeAuthorization } from './authorizations';
+import { addAuthorization, changeAuthorization } from './authorizations';
 import { voidCharge } from './charges';
 
 const t = fileDatabase();
@@ -16,27 +16,26 @@ let serial = 0;
 async function covered() {
   const { householdId, patientId, caseId } = await household(t);
   const { coverages } = (await readAccount(t.context, householdId)).members[0]!.cases[0];
+  const facts = {
+    coverageId: coverages[0]!.id,
+    kind: 'prior-authorization' as const,
+    state: 'approved' as const,
+    number: 'PA-88',
+    askedOn: '',
+    answeredOn: '',
+    validFrom: '2026-03-01',
+    validTo: '2026-06-30',
+    codes: ['99213'],
+    visits: '2',
+    units: '',
+    amount: '400.00',
+  };
   const ask = (more: object = {}) =>
-    writeAuthorization(t.context, {
-      caseId,
-      authorizationId: null,
-      coverageId: coverages[0]!.id,
-      kind: 'prior-authorization',
-      state: 'approved',
-      number: 'PA-88',
-      askedOn: '',
-      answeredOn: '',
-      validFrom: '2026-03-01',
-      validTo: '2026-06-30',
-      codes: ['99213'],
-      visits: '2',
-      units: '',
-      amount: '400.00',
-      key: `authorization-${(serial += 1)}`,
-      ...more,
-    });
+    addAuthorization(t.context, { caseId, ...facts, key: `authorization-${(serial += 1)}`, ...more });
+  const put = (authorizationId: number, more: object = {}) =>
+    changeAuthorization(t.context, { authorizationId, ...facts, ...more });
   const there = async () => (await readAccount(t.context, householdId)).members[0]!.cases[0].authorizations;
-  return { householdId, patientId, caseId, ask, there };
+  return { householdId, patientId, ask, put, there };
 }
 
 test('what is used is what was done of its services in its time; a void gives it back; its number is on the claim', async () => {
@@ -55,26 +54,26 @@ test('what is used is what was done of its services in its time; a void gives it
 });
 
 test('put right it says what changed; on an older version it shows both; asked for, it is answered on no day', async () => {
-  const { ask, there, caseId } = await covered();
+  const { ask, put, there } = await covered();
   const id = await ask({ state: 'asked', number: '', visits: '' });
   const [first] = await there();
   expect(first).toMatchObject({ id, state: 'asked', answeredOn: null, visits: null });
-  await ask({ authorizationId: id, version: first!.version, number: 'PA-89' });
+  await put(id, { version: first!.version, number: 'PA-89' });
   expect(await there()).toMatchObject([
     { id, state: 'approved', number: 'PA-89', answeredOn: TODAY, visits: 2 },
   ]);
-  await expect(ask({ authorizationId: id, version: first!.version })).rejects.toMatchObject({
+  await expect(put(id, { version: first!.version })).rejects.toMatchObject({
     code: 'conflict',
   });
   const { rows } = await sql<{ detail: { number: unknown } }>`
-    select detail from audit where action = 'changed the authorization' and subject_id = ${String(caseId)}`.execute(
+    select detail from audit where action = 'changed' and subject_kind = 'authorization' and subject_id = ${String(id)}`.execute(
     t.db,
   );
   expect(rows[0]!.detail.number).toEqual({ from: '–', to: 'PA-89' });
 });
 
 test('what is wrong is said at its field, and nothing is written', async () => {
-  const { ask, there } = await covered();
+  const { ask, put, there } = await covered();
   for (const [field, more] of [
     ['number', { number: '' }],
     ['visits', { visits: '0' }],
@@ -90,8 +89,6 @@ test('what is wrong is said at its field, and nothing is written', async () => {
   ] as const)
     await expect(ask(more)).rejects.toMatchObject({ field });
   expect(await there()).toEqual([]);
-  await expect(ask({ authorizationId: 99999999 })).rejects.toThrow(/no such authorization/);
-  await expect(writeAuthorization(t.as('collector'), { caseId: 1, coverageId: 1 } as never)).rejects.toThrow(
-    /may not/,
-  );
+  await expect(put(99999999)).rejects.toThrow(/no such authorization/);
+  await expect(addAuthorization(t.as('collector'), {} as never)).rejects.toThrow(/may not/);
 });

@@ -1,13 +1,19 @@
 /** What payers allow beforehand for a case: its number, how much of it, and what of that is used. */
 import { sql } from 'kysely';
-import { AUTHORIZATION_STATES, AUTHORIZATIONS, authorizationInput } from '../../core/accounts/case-input';
+import type { z } from 'zod';
+import {
+  type AUTHORIZATION_STATES,
+  type AUTHORIZATIONS,
+  authorizationFixInput,
+  authorizationInput,
+} from '../../core/accounts/case-input';
 import { type CalendarDate, formatDate } from '../../core/calendar';
 import { type Cents, parseMoney, toDecimal } from '../../core/money';
-import type { Db } from '../../db/connect';
+import type { Db, Tx } from '../../db/connect';
 import { Refused } from '../access';
 import { lockHouseholds } from '../books/journal';
 import { startWork } from '../jobs/work';
-import { useCase } from '../use-case';
+import { type Act, useCase } from '../use-case';
 import { changesOf, refuseOlder } from '../versions';
 
 /** One authorization with what is used of it. Amounts in cents; null where nothing is limited. */
@@ -73,86 +79,115 @@ const LABELS = {
   amount: 'Amount',
 } as const;
 
+type Facts = Omit<z.output<typeof authorizationFixInput>, 'authorizationId' | 'version'>;
+
+/** The insurer of a case, with the household locked. @throws Refused when it is not one of the case */
+async function insurerOf(tx: Tx, coverageId: number, caseId: number) {
+  const covered = await tx
+    .selectFrom('covered as o')
+    .innerJoin('patient as p', 'p.id', 'o.patient_id')
+    .select(['o.case_id as caseId', 'o.payer_id as payerId', 'p.household_id as householdId'])
+    .where('o.id', '=', coverageId)
+    .executeTakeFirst();
+  if (covered?.caseId !== caseId)
+    throw new Refused('others', 'This insurer is not one of the case', 'coverageId');
+  await lockHouseholds(tx, [covered.householdId]);
+  return covered;
+}
+
+/** What is said of an authorization, as its columns have it. @throws Refused naming the field that is wrong */
+async function columnsOf({ db, today }: Act, data: Facts) {
+  const amount = data.amount === '' ? null : parseMoney(data.amount);
+  if (data.amount !== '' && (amount === null || amount <= 0))
+    throw new Refused('invalid', 'This is not an amount', 'amount');
+  // What is answered says when; what is not answered says nothing of it.
+  const answeredOn = data.state === 'asked' ? null : (data.answeredOn ?? today);
+  for (const [field, date] of Object.entries({ askedOn: data.askedOn, answeredOn }))
+    if (date && date > today) throw new Refused('date', `${formatDate(date)} is not yet`, field);
+  if (data.askedOn && answeredOn && answeredOn < data.askedOn)
+    throw new Refused('date', 'It is answered before it is asked', 'answeredOn');
+  if (data.validFrom && data.validTo && data.validTo < data.validFrom)
+    throw new Refused('invalid', 'It ends before it begins', 'validTo');
+  if ((data.state === 'approved' || data.state === 'in-part') && data.number === '')
+    throw new Refused('missing', 'What was approved has a number, which claims bear', 'number');
+  const known = await db
+    .selectFrom('service_code')
+    .select('code')
+    .where('code', '=', sql<string>`any(${data.codes})`)
+    .execute();
+  const unknown = data.codes.find((code) => !known.some((one) => one.code === code));
+  if (unknown !== undefined)
+    throw new Refused('invalid', `Code ${unknown} is not in the list of services`, 'codes');
+  return {
+    kind: data.kind,
+    state: data.state,
+    number: data.number,
+    asked_on: data.askedOn,
+    answered_on: answeredOn,
+    valid_from: data.validFrom,
+    valid_to: data.validTo,
+    codes: data.codes.length > 0 ? data.codes : null,
+    visits: data.visits,
+    units: data.units,
+    amount,
+  };
+}
+
 /**
- * Writes down what a payer allows beforehand, or puts it right; claims that are still ours are checked again, and bear its number.
+ * Writes down what a payer allows beforehand; claims that are still ours are checked again, and bear its number.
  * @returns its id
  * @throws Refused naming the field
  */
-export const writeAuthorization = useCase({
-  name: 'write authorization',
+export const addAuthorization = useCase({
+  name: 'add authorization',
   permission: 'register people',
   input: authorizationInput,
   once: (data) => data.key,
-  async run(act, { caseId, authorizationId, version, key: _, ...data }): Promise<number> {
-    const tx = act.db;
-    const covered = await tx
-      .selectFrom('covered as o')
-      .innerJoin('patient as p', 'p.id', 'o.patient_id')
-      .select(['o.case_id as caseId', 'o.payer_id as payerId', 'p.household_id as householdId'])
-      .where('o.id', '=', data.coverageId)
-      .executeTakeFirst();
-    if (covered?.caseId !== caseId)
-      throw new Refused('others', 'This insurer is not one of the case', 'coverageId');
-    await lockHouseholds(tx, [covered.householdId]);
-    const [there] = authorizationId
-      ? (await readAuthorizations(tx, [caseId])).filter(({ id }) => id === authorizationId)
-      : [];
-    if (authorizationId && !there) throw new Refused('unknown', 'There is no such authorization');
-    const amount = data.amount === '' ? null : parseMoney(data.amount);
-    if (data.amount !== '' && (amount === null || amount <= 0))
-      throw new Refused('invalid', 'This is not an amount', 'amount');
-    // What is answered says when; what is not answered says nothing of it.
-    const answeredOn = data.state === 'asked' ? null : (data.answeredOn ?? act.today);
-    for (const [field, date] of [
-      ['askedOn', data.askedOn],
-      ['answeredOn', answeredOn],
-    ] as const)
-      if (date && date > act.today) throw new Refused('date', `${formatDate(date)} is not yet`, field);
-    if (data.askedOn && answeredOn && answeredOn < data.askedOn)
-      throw new Refused('date', 'It is answered before it is asked', 'answeredOn');
-    if (data.validFrom && data.validTo && data.validTo < data.validFrom)
-      throw new Refused('invalid', 'It ends before it begins', 'validTo');
-    if ((data.state === 'approved' || data.state === 'in-part') && data.number === '')
-      throw new Refused('missing', 'What was approved has a number, which claims bear', 'number');
-    const known = await tx
-      .selectFrom('service_code')
-      .select('code')
-      .where('code', '=', sql<string>`any(${data.codes})`)
-      .execute();
-    const unknown = data.codes.find((code) => !known.some((one) => one.code === code));
-    if (unknown !== undefined)
-      throw new Refused('invalid', `Code ${unknown} is not in the list of services`, 'codes');
-    const values = {
-      case_id: caseId,
-      payer_id: covered.payerId,
-      kind: data.kind,
-      state: data.state,
-      number: data.number,
-      asked_on: data.askedOn,
-      answered_on: answeredOn,
-      valid_from: data.validFrom,
-      valid_to: data.validTo,
-      codes: data.codes.length > 0 ? data.codes : null,
-      visits: data.visits,
-      units: data.units,
-      amount,
-    };
-    const wanted = { ...data, answeredOn, amount: amount === null ? '' : toDecimal(amount) };
-    if (there) {
-      const shown = { ...there, amount: there.amount === null ? '' : toDecimal(there.amount) };
-      refuseOlder(version, there.version, shown, wanted, LABELS);
-      await tx.updateTable('care_authorization').set(values).where('id', '=', there.id).execute();
-      await act.note(
-        'changed the authorization',
-        { kind: 'case', id: caseId },
-        changesOf({ ...shown, coverageId: data.coverageId }, wanted, LABELS),
-      );
-    }
-    const { id } =
-      there ??
-      (await tx.insertInto('care_authorization').values(values).returning('id').executeTakeFirstOrThrow());
-    if (!there) await act.note('wrote down an authorization', { kind: 'case', id: caseId }, wanted);
-    await startWork(act, 'check claims', { householdId: covered.householdId });
+  async run(act, { caseId, key: _, ...data }): Promise<number> {
+    const { payerId, householdId } = await insurerOf(act.db, data.coverageId, caseId);
+    const { id } = await act.db
+      .insertInto('care_authorization')
+      .values({ case_id: caseId, payer_id: payerId, ...(await columnsOf(act, data)) })
+      .returning('id')
+      .executeTakeFirstOrThrow();
+    await startWork(act, 'check claims', { householdId });
+    await act.note('wrote down', { kind: 'authorization', id });
     return id;
+  },
+});
+
+/** Puts an authorization right. @throws Conflict when somebody else has changed it since the form was filled */
+export const changeAuthorization = useCase({
+  name: 'change authorization',
+  permission: 'register people',
+  input: authorizationFixInput,
+  async run(act, { authorizationId, version, ...data }) {
+    const known = await act.db
+      .selectFrom('care_authorization')
+      .select('case_id')
+      .where('id', '=', authorizationId)
+      .executeTakeFirst();
+    if (!known) throw new Refused('unknown', 'There is no such authorization');
+    const { payerId, householdId } = await insurerOf(act.db, data.coverageId, known.case_id);
+    const there = (await readAuthorizations(act.db, [known.case_id])).find(
+      ({ id }) => id === authorizationId,
+    );
+    if (!there) throw new Refused('state', 'This is no authorization that is put right here');
+    const columns = await columnsOf(act, data);
+    const shown = (amount: Cents | null): string => (amount === null ? '' : toDecimal(amount));
+    const stands = { ...there, coverageId: data.coverageId, amount: shown(there.amount) };
+    const wanted = { ...data, answeredOn: columns.answered_on, amount: shown(columns.amount) };
+    refuseOlder(version, there.version, stands, wanted, LABELS);
+    await act.db
+      .updateTable('care_authorization')
+      .set({ payer_id: payerId, ...columns })
+      .where('id', '=', authorizationId)
+      .execute();
+    await startWork(act, 'check claims', { householdId });
+    await act.note(
+      'changed',
+      { kind: 'authorization', id: authorizationId },
+      changesOf(stands, wanted, LABELS),
+    );
   },
 });

@@ -473,6 +473,10 @@ describe('a holder who is nobody’s patient', () => {
       first: 'Otto',
       birthDate: '1975-05-05',
       sex: 'M',
+      line1: '',
+      city: '',
+      state: '',
+      zip: '',
     });
     // Another person is another policy, of the one child alone.
     await changeCoverage(t.context, {

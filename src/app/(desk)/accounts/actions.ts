@@ -14,7 +14,7 @@ import {
 } from '../../../server/accounts/coverage';
 import { readCaseTotals } from '../../../server/accounts/members';
 import { moveCharge } from '../../../server/accounts/move';
-import { writeAuthorization } from '../../../server/accounts/authorizations';
+import { addAuthorization, changeAuthorization } from '../../../server/accounts/authorizations';
 import { notExhausted } from '../../../server/accounts/exhausted';
 import { tellBenefit } from '../../../server/accounts/told';
 import {
@@ -64,8 +64,11 @@ const totalsInput = z.object({ caseId: idField });
 export const caseTotalsAction = async (input: z.input<typeof totalsInput>) =>
   ask((context) => readCaseTotals(context, parseInput(totalsInput, input).caseId));
 /** Writes down what a payer allows beforehand. */
-export const writeAuthorizationAction = async (input: InputOf<typeof writeAuthorization>) =>
-  perform(writeAuthorization, input);
+export const addAuthorizationAction = async (input: InputOf<typeof addAuthorization>) =>
+  perform(addAuthorization, input);
+/** Puts right what a payer allows beforehand. */
+export const changeAuthorizationAction = async (input: InputOf<typeof changeAuthorization>) =>
+  perform(changeAuthorization, input);
 /** Says that something is left of a coverage after all. */
 export const notExhaustedAction = async (input: InputOf<typeof notExhausted>) => perform(notExhausted, input);
 /** Writes down what a payer told of what was used. */

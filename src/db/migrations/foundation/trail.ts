@@ -21,6 +21,12 @@ begin
       where k.id = subject;
     when 'charge' then
       select c.household_id, c.patient_id into of_household, of_patient from charge c where c.id = subject;
+    when 'authorization' then
+      select p.household_id, p.id into of_household, of_patient
+      from care_authorization a
+        join care_case k on k.id = a.case_id
+        join patient p on p.id = k.patient_id
+      where a.id = subject;
     when 'coverage' then
       select p.household_id, p.id into of_household, of_patient
       from coverage c

@@ -27,7 +27,8 @@ import {
   moveChargeAction,
   openCaseAction,
   tellBenefitAction,
-  writeAuthorizationAction,
+  addAuthorizationAction,
+  changeAuthorizationAction,
 } from '../actions';
 import type { AccountDesk } from './section';
 
@@ -396,67 +397,92 @@ export function ToldDrawer({ desk, found }: { desk: AccountDesk; found: MemberCa
 export function AuthorizationDrawer({ desk, found }: { desk: AccountDesk; found: MemberCase }) {
   const params = useSearchParams();
   const there = found.authorizations.find(({ id }) => id === Number(params.get('authorization')));
-  const insurers = found.coverages.map(({ id, payer, plan }) => ({ value: id, label: `${payer}, ${plan}` }));
+  if (there)
+    return (
+      <FormDrawer
+        title={`${AUTHORIZATIONS[there.kind]} ${there.number}`}
+        onClose={desk.close}
+        initial={{
+          ...there,
+          coverageId: found.coverages.find(({ payer }) => payer === there.payer)?.id,
+          amount: there.amount === null ? '' : toDecimal(there.amount),
+        }}
+        along={{ authorizationId: there.id }}
+        version={there.version}
+        action={changeAuthorizationAction}
+        done={desk.close}
+        words="Save"
+      >
+        {(f) => <AuthorizationForm f={f} desk={desk} found={found} />}
+      </FormDrawer>
+    );
   return (
     <FormDrawer
-      title={there ? `${AUTHORIZATIONS[there.kind]} ${there.number}` : `Authorization for ${found.name}`}
+      title={`Authorization for ${found.name}`}
       onClose={desk.close}
-      initial={
-        there
-          ? {
-              ...there,
-              coverageId: found.coverages.find(({ payer }) => payer === there.payer)?.id,
-              amount: there.amount === null ? '' : toDecimal(there.amount),
-            }
-          : {
-              coverageId: (found.coverages.find(({ now }) => now) ?? found.coverages[0])?.id,
-              kind: 'prior-authorization',
-              state: 'approved',
-              askedOn: '',
-              answeredOn: desk.today,
-              codes: [],
-            }
-      }
-      along={{ caseId: found.id, authorizationId: there?.id ?? null }}
-      {...(there ? { version: there.version } : {})}
+      initial={{
+        coverageId: (found.coverages.find(({ now }) => now) ?? found.coverages[0])?.id,
+        kind: 'prior-authorization',
+        state: 'approved',
+        answeredOn: desk.today,
+        codes: [],
+      }}
+      along={{ caseId: found.id }}
       once
-      action={writeAuthorizationAction}
+      action={addAuthorizationAction}
       done={desk.close}
       words="Write it down"
     >
-      {(f) => (
-        <>
-          <p className="quiet small">Its number goes on the claims of its days. What is used is counted.</p>
-          <f.Choice name="coverageId" label="Of which insurer" needed options={insurers} />
-          <Row>
-            <f.Choice name="kind" label="Kind" needed options={optionsOf(AUTHORIZATIONS)} />
-            <f.Choice name="state" label="State" needed options={optionsOf(AUTHORIZATION_STATES)} />
-          </Row>
-          <f.Text name="number" label="Number" focus maxLength={50} />
-          <Row>
-            <f.Date name="askedOn" label="Asked on" />
-            <f.Date name="answeredOn" label="Answered on" />
-          </Row>
-          <Row>
-            <f.Date name="validFrom" label="Valid from" />
-            <f.Date name="validTo" label="until" />
-          </Row>
-          <f.Choice
-            name="codes"
-            label="For these services alone"
-            several
-            options={desk.forms.choices.services.map(({ code, description }) => ({
-              value: code,
-              label: `${code} ${description}`,
-            }))}
-          />
-          <Row>
-            <f.Text name="visits" label="Visits" />
-            <f.Text name="units" label="Units" />
-            <f.Money name="amount" label="Amount" />
-          </Row>
-        </>
-      )}
+      {(f) => <AuthorizationForm f={f} desk={desk} found={found} />}
     </FormDrawer>
+  );
+}
+
+type AuthorizationFields = Fields<
+  keyof Parameters<typeof addAuthorizationAction>[0] & keyof Parameters<typeof changeAuthorizationAction>[0]
+>;
+
+function AuthorizationForm({
+  f,
+  desk,
+  found,
+}: {
+  f: AuthorizationFields;
+  desk: AccountDesk;
+  found: MemberCase;
+}) {
+  const insurers = found.coverages.map(({ id, payer, plan }) => ({ value: id, label: `${payer}, ${plan}` }));
+  return (
+    <>
+      <p className="quiet small">Its number goes on the claims of its days. What is used is counted.</p>
+      <f.Choice name="coverageId" label="Of which insurer" needed options={insurers} />
+      <Row>
+        <f.Choice name="kind" label="Kind" needed options={optionsOf(AUTHORIZATIONS)} />
+        <f.Choice name="state" label="State" needed options={optionsOf(AUTHORIZATION_STATES)} />
+      </Row>
+      <f.Text name="number" label="Number" focus maxLength={50} />
+      <Row>
+        <f.Date name="askedOn" label="Asked on" />
+        <f.Date name="answeredOn" label="Answered on" />
+      </Row>
+      <Row>
+        <f.Date name="validFrom" label="Valid from" />
+        <f.Date name="validTo" label="until" />
+      </Row>
+      <f.Choice
+        name="codes"
+        label="For these services alone"
+        several
+        options={desk.forms.choices.services.map(({ code, description }) => ({
+          value: code,
+          label: `${code} ${description}`,
+        }))}
+      />
+      <Row>
+        <f.Text name="visits" label="Visits" />
+        <f.Text name="units" label="Units" />
+        <f.Money name="amount" label="Amount" />
+      </Row>
+    </>
   );
 }
