@@ -255,6 +255,11 @@ export interface DB {
     modifiers: Generated<string[]>;
     units: Generated<number>;
     fee: Cents;
+    minutes: number | null;
+    fee_why: Generated<string>;
+    ndc: Generated<string>;
+    ndc_measure: Generated<string>;
+    ndc_thousandths: number | null;
     tax: Generated<Cents>;
     service_date: CalendarDate;
     tooth: Generated<string>;
@@ -285,6 +290,21 @@ export interface DB {
     on_plan: Generated<Cents>;
     at_agency: Generated<Cents>;
     patient_since: CalendarDate | null;
+  };
+  charge_set: {
+    id: GeneratedAlways<number>;
+    name: string;
+    active: Generated<boolean>;
+    version: Generated<number>;
+  };
+  charge_set_line: {
+    charge_set_id: number;
+    position: number;
+    code: string;
+    units: number | null;
+    minutes: number | null;
+    modifiers: Generated<string[]>;
+    fee: Cents | null;
   };
   claim: {
     id: GeneratedAlways<number>;
@@ -451,6 +471,8 @@ export interface DB {
     description: string;
     valid_from: CalendarDate | null;
     valid_to: CalendarDate | null;
+    added_by: Generated<string>;
+    added_on: CalendarDate | null;
     version: Generated<number>;
   };
   document: {
@@ -606,6 +628,7 @@ export interface DB {
     fee_schedule_id: number | null;
     contracted: Generated<boolean>;
     coordination: Generated<'standard' | 'non-duplication' | 'maintenance'>;
+    timed_units: Generated<'total' | 'each'>;
     version: Generated<number>;
   };
   letter: {
@@ -661,6 +684,8 @@ export interface DB {
     state: string;
     zip: string;
     phone: string;
+    tax_rate: BasisPoints | null;
+    clia: Generated<string>;
     version: Generated<number>;
   };
   lost_tooth: {
@@ -1295,7 +1320,20 @@ export interface DB {
     form: 'professional' | 'dental';
     needs_tooth: Generated<boolean>;
     needs_surface: Generated<boolean>;
+    needs_area: Generated<'' | 'quadrant' | 'arch'>;
+    modifiers: Generated<string[]>;
+    valid_from: CalendarDate | null;
+    valid_to: CalendarDate | null;
+    unit_minutes: number | null;
+    discipline: Generated<string>;
+    taxable: Generated<boolean>;
+    ndc: Generated<string>;
+    ndc_measure: Generated<'' | 'F2' | 'GR' | 'ME' | 'ML' | 'UN'>;
+    ndc_thousandths: number | null;
+    needs_clia: Generated<boolean>;
     active: Generated<boolean>;
+    added_by: Generated<string>;
+    added_on: CalendarDate | null;
     version: Generated<number>;
   };
   session: {

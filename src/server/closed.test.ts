@@ -215,7 +215,7 @@ test('drawers, estimates and previews ask it, and so does every use case, of wha
     ['entries', (context) => readChargeEntries(context, householdId!, chargeId!)],
     ['paid by', (context) => readPaidBy(context, householdId!, receiptId!)],
     ['open charges', (context) => readEnvelopeCharges(context, householdId!)],
-    ['estimate', (context) => estimateOpen(context, caseId!, null)],
+    ['estimate', (context) => estimateOpen(context, caseId!, [])],
     ['words', (context) => previewWords(context, { householdId: householdId!, words: 'Hello' })],
     ['quote', (context) => quotePlan(context, { householdId: householdId!, first: TODAY, installments: 6 })],
     [

@@ -69,6 +69,20 @@ function claimLine(form: ClaimForm, diagnoses: number): fc.Arbitrary<Omit<ClaimL
             area: fc.constant(''),
             prosthesis: fc.constant('' as const),
             priorPlacement: fc.constant(null),
+            drug: fc.option(
+              fc.record({
+                ndc: digits(11),
+                thousandths: fc.integer({ min: 1, max: 9_999_999 }),
+                measure: fc.constantFrom(
+                  'F2' as const,
+                  'GR' as const,
+                  'ME' as const,
+                  'ML' as const,
+                  'UN' as const,
+                ),
+              }),
+              { nil: undefined },
+            ),
           }),
       control: fc.stringMatching(/^L\d{1,9}$/),
     })
@@ -258,6 +272,10 @@ export function anyClaim(form: ClaimForm): fc.Arbitrary<ClaimContent> {
                     .filter((dates) => Object.keys(dates).length > 0),
                   { nil: undefined },
                 ),
+          clia:
+            form === 'dental'
+              ? fc.constant(undefined)
+              : fc.option(fc.stringMatching(/^\d{2}D\d{7}$/), { nil: undefined }),
           lostTeeth:
             form === 'dental'
               ? fc.option(fc.uniqueArray(fc.constantFrom('1', '17', '32', 'T'), { minLength: 1 }), {

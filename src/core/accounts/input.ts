@@ -231,11 +231,12 @@ export const toldInput = z.object({
   source: z.enum(Object.keys(TOLD_BY) as [keyof typeof TOLD_BY], { error: 'is missing' }),
 });
 
+const letters = z
+  .array(z.string().regex(/^[A-Z0-9]{2}$/, 'have two characters each'))
+  .max(4, 'are at most four');
+
 const chargeFacts = {
-  modifiers: z
-    .array(z.string().regex(/^[A-Z0-9]{2}$/, 'have two characters each'))
-    .max(4, 'are at most four')
-    .default([]),
+  modifiers: letters.default([]),
   diagnoses: z.array(z.string()).max(4, 'are at most four on a charge').default([]),
   tooth: tooth.default(''),
   surfaces: z
@@ -262,6 +263,53 @@ const units = z.coerce
   .max(999, 'is at most 999')
   .default(1);
 
+/** What a line of a visit says. */
+const visitLine = z.object({
+  code,
+  /** How many; left out where minutes are said. */
+  units: units.optional(),
+  /** How long it took, of what is billed by time: units are counted from it. */
+  minutes: z.coerce
+    .number()
+    .int('is a whole number')
+    .min(1, 'is at least 1')
+    .max(600, 'is at most 600')
+    .nullish()
+    .transform((value) => value ?? null),
+  /** As typed; empty for the usual one. */
+  fee: z.string().trim().default(''),
+  /** Why the fee is another one. */
+  feeWhy: textField(200),
+  /** In other words than the list has, for this line. */
+  description: textField(200),
+  /** Tax on the service, as text; empty for what the site says. Owed by the patient. */
+  tax: z.string().trim().default(''),
+  ...chargeFacts,
+  /** Left out, those that it usually has. */
+  modifiers: letters.optional(),
+});
+
+/** Most services of a visit (005010X222A1, 2400: 50 lines). */
+export const MOST_LINES = 50;
+
+/** What is done for one person on one day by one provider. */
+export const visitInput = z.object({
+  patientId: idField,
+  caseId,
+  providerId: idField,
+  serviceDate: dateField,
+  /** Not done yet: it stands in no books. */
+  planned: z.boolean().default(false),
+  /** The patient pays it and asks that no insurer learns of it (45 CFR 164.522(a)(1)(vi)). */
+  keptFromPayers: z.boolean().default(false),
+  lines: z.array(visitLine).min(1, 'has no service').max(MOST_LINES, `has at most ${MOST_LINES} services`),
+  key: keyField,
+  sure: sureField,
+});
+
+/** A visit taken back: the one of which a charge is. */
+export const undoVisitInput = z.object({ chargeId: idField, why: reasonField('Say why it is taken back') });
+
 /** What the quick line sends. `fee` is text in the practice's currency, empty for the office fee. */
 export const chargeInput = z.object({
   patientId: idField,
@@ -270,7 +318,10 @@ export const chargeInput = z.object({
   serviceDate: dateField,
   code,
   units,
+  minutes: visitLine.shape.minutes,
   fee: z.string().trim().default(''),
+  feeWhy: textField(200),
+  description: textField(200),
   /** Not done yet: it stands in no books. */
   planned: z.boolean().default(false),
   /** The patient pays it and asks that no insurer learns of it (45 CFR 164.522(a)(1)(vi)). */
@@ -278,6 +329,8 @@ export const chargeInput = z.object({
   /** Tax on the service, as text; owed by the patient. */
   tax: z.string().trim().default(''),
   ...chargeFacts,
+  /** Left out, those that it usually has. */
+  modifiers: letters.optional(),
   key: keyField,
   sure: sureField,
 });
@@ -348,4 +401,12 @@ export const accountChargeInput = z.object({
 });
 
 /** A service that is being typed, to be estimated beside the open ones of its case. */
-export const estimateInput = z.object({ caseId: idField, code, units, fee: z.string(), date: dateField });
+export const estimateInput = z.object({
+  caseId: idField,
+  code,
+  units,
+  fee: z.string(),
+  date: dateField,
+  tooth: z.string().trim().max(4).default(''),
+  modifiers: z.array(z.string().max(2)).max(4).default([]),
+});

@@ -3,8 +3,17 @@ import fc from 'fast-check';
 import { runs } from '../../testing/runs';
 import { type Timed, timedUnits } from './timed';
 
-const pt = (minutes: number, more: Partial<Timed> = {}): Timed => ({ minutes, discipline: 'PT', per: 15, ...more });
-const total = (...minutes: number[]): number[] => timedUnits(minutes.map((one) => pt(one)), 'total');
+const pt = (minutes: number, more: Partial<Timed> = {}): Timed => ({
+  minutes,
+  discipline: 'PT',
+  per: 15,
+  ...more,
+});
+const total = (...minutes: number[]): number[] =>
+  timedUnits(
+    minutes.map((one) => pt(one)),
+    'total',
+  );
 
 test.each([
   [7, 0],
@@ -30,14 +39,29 @@ test.each([
 
 test.each([
   // 24 + 23: 47 minutes are 3 units, 2 of the longer one.
-  [[24, 23], [2, 1]],
+  [
+    [24, 23],
+    [2, 1],
+  ],
   // 20 + 20: 40 minutes are 3 units; either may have 2.
-  [[20, 20], [2, 1]],
-  [[33, 7], [2, 1]],
+  [
+    [20, 20],
+    [2, 1],
+  ],
+  [
+    [33, 7],
+    [2, 1],
+  ],
   // 18 + 13 + 10 + 8: 49 minutes are 3 units, and the shortest is not billed.
-  [[18, 13, 10, 8], [1, 1, 1, 0]],
+  [
+    [18, 13, 10, 8],
+    [1, 1, 1, 0],
+  ],
   // 7 + 7 + 7: 21 minutes are 1 unit.
-  [[7, 7, 7], [1, 0, 0]],
+  [
+    [7, 7, 7],
+    [1, 0, 0],
+  ],
 ])('minutes of the day together: %j are %j', (minutes, units) => {
   expect(total(...minutes)).toEqual(units);
 });

@@ -23,7 +23,8 @@ export interface Timed {
 }
 
 /** Units of so many minutes: a further one from more than half of it on. */
-const unitsOf = (minutes: number, per: number): number => Math.floor((minutes + Math.floor((per - 1) / 2)) / per);
+const unitsOf = (minutes: number, per: number): number =>
+  Math.floor((minutes + Math.floor((per - 1) / 2)) / per);
 
 /** Minutes of the same discipline and unit that are counted together. */
 const groupOf = ({ discipline, per }: Timed): string => `${discipline}/${per}`;

@@ -59,6 +59,10 @@ const line = z.object({
   prosthesis: z.enum(['', 'I', 'R']),
   /** When the one before it was placed. */
   priorPlacement: dateField.nullable(),
+  /** The drug that was given: its national drug code, thousandths of its measure, and what that is (2410 LIN03, CTP04, CTP05-1). */
+  drug: z
+    .object({ ndc: z.string(), thousandths: z.int().min(1), measure: z.enum(['F2', 'GR', 'ME', 'ML', 'UN']) })
+    .optional(),
   /** Line item control number that comes back on the remittance. */
   control: z.string(),
 });
@@ -178,6 +182,8 @@ export const claimSchema = z.object({
     })
     .partial()
     .optional(),
+  /** The number of the laboratory where it was done, of a professional claim (2300 REF X4). */
+  clia: z.string().optional(),
   /** Teeth that are missing, on a dental claim of a prosthesis. */
   lostTeeth: z.array(z.string()).optional(),
   /** Number of the prior authorization, and of the referral. */

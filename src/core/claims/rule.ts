@@ -47,7 +47,7 @@ export interface CheckContext {
   /** Known diagnosis codes with their validity; unknown codes are missing. */
   diagnoses: ReadonlyMap<string, { from: CalendarDate | null; to: CalendarDate | null }>;
   /** Service codes with what a line needs. */
-  services: ReadonlyMap<string, { needsTooth: boolean; needsSurface: boolean }>;
+  services: ReadonlyMap<string, { needsTooth: boolean; needsSurface: boolean; needsClia?: boolean }>;
   /** Control numbers of sent claims with the same patient, date, code and charge, by line number. */
   duplicates: ReadonlyMap<number, string>;
 }

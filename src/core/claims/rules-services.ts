@@ -253,6 +253,23 @@ export const SERVICE_RULES: readonly Rule[] = [
       ),
   },
   {
+    id: 'clia',
+    severity: 'stop',
+    place: 'location',
+    field: 'clia',
+    reference: '837P 2300 REF X4',
+    title: 'The number of the laboratory (CLIA) is stated where a service needs it',
+    check: (c, x) =>
+      perLine(
+        c,
+        (line) =>
+          c.form === 'professional' &&
+          (x.services.get(line.code)?.needsClia ?? false) &&
+          !c.clia &&
+          `${line.code} needs the number of the laboratory, which the site does not have`,
+      ),
+  },
+  {
     id: 'surface',
     severity: 'stop',
     place: 'charge',

@@ -136,6 +136,11 @@ const BROKEN: Record<string, { form?: 'dental'; change?: Change; context?: Parti
   'fee-zero': {
     change: (c) => ((c.lines[1] = { ...c.lines[1]!, charge: cents(0) }), (c.total = c.lines[0]!.charge)),
   },
+  clia: {
+    context: {
+      services: new Map([['99213', { needsTooth: false, needsSurface: false, needsClia: true }]]),
+    },
+  },
   tooth: { form: 'dental', change: (c) => (c.lines[0] = { ...c.lines[0]!, tooth: '33' }) },
   surface: { form: 'dental', change: (c) => (c.lines[0] = { ...c.lines[0]!, surfaces: '' }) },
   authorization: { context: { requiresAuthorization: true } },

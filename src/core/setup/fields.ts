@@ -80,6 +80,26 @@ export const npi = (label: string): FieldRule =>
       error: (issue) => `NPI ${String(issue.input) || '(empty)'} does not pass its check digit`,
     }),
   });
+/** A national drug code: eleven digits, with or without hyphens; or nothing. */
+export const ndc = typed
+  .transform((value) => value.replaceAll('-', ''))
+  .pipe(z.string().regex(/^(\d{11})?$/, 'has eleven digits'));
+/** A number of a laboratory (CLIA), such as 50D0123456; or nothing. */
+export const clia = typed.toUpperCase().regex(/^(\d{2}D\d{7})?$/, 'is written like 50D0123456');
+/** So much of something with up to three decimals, kept in thousandths; empty means none. */
+export const thousandths = (label: string, more: More = {}): FieldRule => ({
+  label,
+  kind: 'number',
+  schema: typed.transform((value, check) => {
+    if (value === '') return null;
+    const found = /^(\d{1,6})(?:\.(\d{1,3}))?$/.exec(value);
+    const all = found ? Number(found[1]) * 1000 + Number((found[2] ?? '').padEnd(3, '0')) : 0;
+    if (all === 0) check.addIssue({ code: 'custom', message: 'is a number such as 0.5' });
+    return all;
+  }),
+  show: (kept) => (kept === null || kept === undefined ? '' : String(Number(kept) / 1000)),
+  ...more,
+});
 /** Five or nine digits. */
 export const zip = (label: string): FieldRule =>
   text(label, { form: typed.regex(/^\d{5}(-?\d{4})?$/, 'has five or nine digits') });

@@ -1,4 +1,5 @@
 /** The health care claim, ASC X12N 837 professional (005010X222A1) and dental (005010X224A2): writer and reader. */
+import { measured } from '../accounts/drugs';
 import type {
   ClaimContent,
   ClaimReference,
@@ -230,6 +231,7 @@ function writeClaim(x: X12Writer, claim: ClaimContent): void {
   if (claim.referralNumber) x.segment('REF', '9F', claim.referralNumber);
   if (claim.authorizationNumber) x.segment('REF', 'G1', claim.authorizationNumber);
   if (claim.payerClaimNumber) x.segment('REF', 'F8', claim.payerClaimNumber);
+  if (claim.clia) x.segment('REF', 'X4', claim.clia);
   if (claim.note) x.segment('NTE', 'ADD', claim.note);
   if (claim.diagnoses.length > 0) {
     x.segment(
@@ -369,6 +371,10 @@ function writeLine(x: X12Writer, claim: ClaimContent, line: ClaimLineContent): v
   x.segment('DTP', '472', 'D8', toX12Date(line.date));
   if (line.priorPlacement) x.segment('DTP', '441', 'D8', toX12Date(line.priorPlacement));
   x.segment('REF', '6R', line.control);
+  if (line.drug) {
+    x.segment('LIN', '', 'N4', line.drug.ndc);
+    x.segment('CTP', '', '', '', measured(line.drug.thousandths), [line.drug.measure]);
+  }
   writeDecided(x, claim, line);
 }
 
@@ -403,6 +409,8 @@ class ClaimSetReader {
   /** The other payer of whom the file speaks, before the lines; within one, whose decision of it. */
   private other: OtherPayer | null = null;
   private decision: DecidedLine | null = null;
+  /** The drug of which the file speaks, before its quantity. */
+  private ndc = '';
   private provider: NonNullable<ClaimContent['rendering' | 'referring']> | null = null;
 
   constructor(private readonly set: TransactionSet) {
@@ -533,6 +541,9 @@ class ClaimSetReader {
     else if (s.id === 'REF' && qualifier === '6R' && this.line) this.line.control = text(s, 2);
     else if (s.id === 'REF' && this.provider && INDIVIDUAL.has(qualifier))
       this.provider.references = [...(this.provider.references ?? []), { qualifier, id: text(s, 2) }];
+    else if (s.id === 'REF' && qualifier === 'X4') claim.clia = text(s, 2);
+    else if (s.id === 'LIN' && this.line) this.ndc = text(s, 3);
+    else if (s.id === 'CTP' && this.line && this.ndc) this.drug(s, this.line);
     else if (s.id === 'REF' && qualifier === '9F') claim.referralNumber = text(s, 2);
     else if (s.id === 'REF' && qualifier === 'G1') claim.authorizationNumber = text(s, 2);
     else if (s.id === 'REF' && qualifier === 'F8') claim.payerClaimNumber = text(s, 2);
@@ -540,6 +551,15 @@ class ClaimSetReader {
     else if (s.id === 'HI') {
       claim.diagnoses = s.elements.slice(1).map((element) => withPoint(element.split(d.component)[1] ?? ''));
     }
+  }
+
+  private drug(s: Segment, line: ClaimLineContent): void {
+    line.drug = {
+      ndc: this.ndc,
+      thousandths: Math.round(quantity(s, 4, 0) * 1000),
+      measure: (components(s, 5, this.set.delimiters.component)[0] ?? '') as 'UN',
+    };
+    this.ndc = '';
   }
 
   /** What a segment says of another payer's decision. @returns whether it does */

@@ -182,12 +182,9 @@ describe('estimates from the tables', () => {
     });
     const estimate = async (fee: number) =>
       (
-        await estimateOpen(t.context, made.caseId, {
-          code: '99213',
-          units: 1,
-          fee: fee as never,
-          date: TODAY,
-        })
+        await estimateOpen(t.context, made.caseId, [
+          { code: '99213', units: 1, fee: fee as never, date: TODAY },
+        ])
       ).at(-1)!;
     // Harbor PPO: 98.00 allowed of 145.00, all of it to the deductible of 500.00.
     expect((await estimate(14500)).payers[0]).toMatchObject({
@@ -197,7 +194,7 @@ describe('estimates from the tables', () => {
       pays: 0,
     });
     await charge(t, t.context, made.patientId, '145.00');
-    const open = await estimateOpen(t.context, made.caseId, null);
+    const open = await estimateOpen(t.context, made.caseId, []);
     expect(open).toHaveLength(1);
     expect(open[0]!.patient).toBe(9800);
   });
@@ -205,7 +202,7 @@ describe('estimates from the tables', () => {
   test('an unknown code is refused by its field', async () => {
     const made = await household(t);
     await expect(
-      estimateOpen(t.context, made.caseId, { code: 'NOPE', units: 1, fee: 100 as never, date: TODAY }),
+      estimateOpen(t.context, made.caseId, [{ code: 'NOPE', units: 1, fee: 100 as never, date: TODAY }]),
     ).rejects.toMatchObject({ field: 'code' });
   });
 });

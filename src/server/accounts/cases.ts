@@ -12,7 +12,7 @@ import { lockHouseholds } from '../books/journal';
 import { startWork } from '../jobs/work';
 import { type Act, useCase } from '../use-case';
 import { changesOf, refuseOlder } from '../versions';
-import { knownDiagnoses } from './charges';
+import { knownDiagnoses } from './services';
 
 type Facts = Omit<z.output<typeof caseFixInput>, 'caseId' | 'version'>;
 

@@ -1,5 +1,6 @@
 /** What other stations may ask of accounts and do there: people, their coverage, charges and ledger. Nothing else of it is known to them. */
-export { chargeAccount, enteredOnly, knownDiagnoses, serviceDoubts, serviceOf, writeCharge } from './charges';
+export { chargeAccount, enteredOnly } from './charges';
+export { knownDiagnoses, serviceDoubts, serviceOf, writeCharges } from './services';
 export { type ConfidentialAddress, readConfidential } from './confidential';
 export { follow } from './follow';
 export { bearsLateCharges, householdsOf, sparedBy } from './late-charges';

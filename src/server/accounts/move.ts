@@ -7,7 +7,8 @@ import { Refused } from '../access';
 import { lockHouseholds, reverseEntries, writeEntries } from '../books/journal';
 import { openCharges } from '../books/open-lines';
 import { type Act, useCase } from '../use-case';
-import { enteredOnly, serviceOf, writeCharge } from './charges';
+import { enteredOnly } from './charges';
+import { serviceOf, writeCharges } from './services';
 
 /** What of a receipt pays a charge, in cents, and of which part of its household the money is. */
 interface Paid {
@@ -124,6 +125,7 @@ export const moveCharge = useCase({
       diagnoses: charge.diagnoses,
       tooth: charge.tooth,
       surfaces: charge.surfaces,
+      area: charge.area,
       planned: charge.status === 'planned',
       keptFromPayers: charge.kept_from_payers,
     });
@@ -147,7 +149,9 @@ export const moveCharge = useCase({
       .returning('id')
       .executeTakeFirstOrThrow();
     if (charge.status === 'done')
-      await writeCharge(act, id, patientId, { serviceDate: charge.service_date, tax: charge.tax }, found);
+      await writeCharges(act, patientId, { serviceDate: charge.service_date }, found, [
+        { id, memo: charge.description, fee: found.fee, tax: charge.tax },
+      ]);
     await payAgain(act, id, found.patient.household_id, paid, memo);
     await act.note('moved', { kind: 'charge', id: chargeId }, { to: id, why });
     await act.note('moved here', { kind: 'charge', id }, { from: chargeId, why });

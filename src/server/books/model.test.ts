@@ -239,7 +239,7 @@ test('what is expected to come off stands apart: no decision, no report and no p
 test('undecided is what no decision stands on: not what a payer passed on whole, and again what it took back', async () => {
   const s = await sentClaim(t);
   await secondCoverage(s.caseId);
-  const undecided = async () => (await estimateOpen(t.context, s.caseId, null)).map(({ id }) => id);
+  const undecided = async () => (await estimateOpen(t.context, s.caseId, [])).map(({ id }) => id);
   expect(await undecided()).toEqual(s.charges);
   // Nothing paid, everything passed on: all of it waits with the next payer, and the first has decided.
   const remit = await post(

@@ -2,6 +2,7 @@
 import { WENT } from '../../core/claims/life';
 import { claimIn } from '../claim-states';
 import { type NotNull, type RawBuilder, type Selectable, sql } from 'kysely';
+import type { NdcMeasure } from '../../core/accounts/drugs';
 import type { CalendarDate } from '../../core/calendar';
 import type { ClaimContent, ClaimReference, OtherPayer } from '../../core/claims/content';
 import type { CheckContext } from '../../core/claims/rules';
@@ -284,6 +285,7 @@ const heads = (tx: Db, claimIds: readonly number[]) =>
       'y.requires_referring',
       'y.requires_authorization',
       'l.place_of_service',
+      'l.clia',
       'l.name as location_name',
       'l.line1 as location_line1',
       'l.city as location_city',
@@ -314,7 +316,15 @@ const chargesOf = (tx: Db, claimIds: readonly number[]) =>
     .selectFrom('claim_line as l')
     .innerJoin('charge as c', 'c.id', 'l.charge_id')
     .innerJoin('service_code as s', 's.code', 'c.code')
-    .select(['l.claim_id', 'l.id as line_id', 'l.number', 's.needs_tooth', 's.needs_surface', 's.category'])
+    .select([
+      'l.claim_id',
+      'l.id as line_id',
+      'l.number',
+      's.needs_tooth',
+      's.needs_surface',
+      's.needs_clia',
+      's.category',
+    ])
     .selectAll('c')
     .where('l.claim_id', '=', sql<number>`any(${[...claimIds]}::bigint[])`)
     .orderBy('l.claim_id')
@@ -542,6 +552,9 @@ function contentOf(
     ...(row.lost_teeth && charges.some(({ prosthesis }) => prosthesis !== '')
       ? { lostTeeth: row.lost_teeth }
       : {}),
+    ...(row.form === 'professional' && row.clia && charges.some(({ needs_clia }) => needs_clia)
+      ? { clia: row.clia }
+      : {}),
     // The letter of a payer that has nothing left is had on request (PWK01 OZ support data for claim, PWK02 AA).
     ...(row.letters ? { attachments: [{ type: 'OZ', by: 'AA', control: '' }] } : {}),
     ...(row.authorization_number ? { authorizationNumber: row.authorization_number } : {}),
@@ -560,6 +573,15 @@ function contentOf(
       area: charge.area,
       prosthesis: charge.prosthesis,
       priorPlacement: charge.prior_placement,
+      ...(charge.form === 'professional' && charge.ndc && charge.ndc_thousandths
+        ? {
+            drug: {
+              ndc: charge.ndc,
+              thousandths: charge.ndc_thousandths,
+              measure: charge.ndc_measure as NdcMeasure,
+            },
+          }
+        : {}),
       control: `L${charge.line_id}`,
     })),
   };
@@ -597,7 +619,11 @@ const checkOf = (
   services: new Map(
     charges.map((charge) => [
       charge.code,
-      { needsTooth: charge.needs_tooth, needsSurface: charge.needs_surface },
+      {
+        needsTooth: charge.needs_tooth,
+        needsSurface: charge.needs_surface,
+        needsClia: charge.needs_clia,
+      },
     ]),
   ),
   duplicates,

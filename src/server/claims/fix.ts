@@ -6,7 +6,7 @@ import { toDecimal } from '../../core/money';
 import type { CalendarDate } from '../../core/calendar';
 import type { Cents } from '../../core/money';
 import { Refused, lookAgain } from '../access';
-import { enteredOnly, knownDiagnoses, serviceDoubts, serviceOf, writeCharge } from '../accounts/door';
+import { enteredOnly, knownDiagnoses, serviceDoubts, serviceOf, writeCharges } from '../accounts/door';
 import { lockHouseholds, reverseEntries } from '../books/journal';
 import { type Act, useCase } from '../use-case';
 import { changesOf, refuseOlder } from '../versions';
@@ -139,13 +139,14 @@ export const changeCharge = useCase({
 async function bookAnew(
   act: Act,
   chargeId: number,
-  wanted: Booked & Pick<z.output<typeof chargeFixInput>, 'diagnoses' | 'tooth' | 'surfaces'>,
+  wanted: Booked & Pick<z.output<typeof chargeFixInput>, 'diagnoses' | 'tooth' | 'surfaces' | 'area'>,
   sure: boolean,
 ): Promise<void> {
   const tx = act.db;
   const entered = await enteredOnly(tx, chargeId);
-  const found = await serviceOf(tx, act.today, wanted.patientId, wanted);
-  lookAgain(sure, await serviceDoubts(tx, act.today, wanted.patientId, wanted, found, chargeId));
+  const asked = { ...wanted, tax: toDecimal(wanted.tax) };
+  const found = await serviceOf(tx, act.today, wanted.patientId, asked);
+  lookAgain(sure, await serviceDoubts(tx, act.today, wanted.patientId, asked, found, chargeId));
   await reverseEntries(tx, act, entered, 'Put right before it was billed');
   await tx
     .updateTable('charge')
@@ -159,5 +160,12 @@ async function bookAnew(
     })
     .where('id', '=', chargeId)
     .execute();
-  await writeCharge(act, chargeId, wanted.patientId, wanted, found, String(entered[0] ?? 0));
+  await writeCharges(
+    act,
+    wanted.patientId,
+    wanted,
+    found,
+    [{ id: chargeId, memo: found.service.description, fee: found.fee, tax: wanted.tax }],
+    String(entered[0] ?? 0),
+  );
 }

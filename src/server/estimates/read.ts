@@ -176,13 +176,15 @@ interface Typed {
   date: CalendarDate;
   tooth?: string;
   modifiers?: readonly string[];
+  /** Where it is done, unless its case says so. */
+  siteId?: number | null;
 }
 
-/** Estimates services that are not yet decided: open charges of a case, in date order, and one that is being typed (id 0). */
+/** Estimates services that are not yet decided: open charges of a case, in date order, and those that are being typed (ids 0, -1, …). */
 export async function estimateOpen(
   context: Context,
   caseId: number,
-  typed: Typed | null,
+  typed: readonly Typed[],
 ): Promise<ChargeEstimate[]> {
   allow(context, 'read accounts');
   await allowOpen(context, { caseId });
@@ -211,15 +213,21 @@ export async function estimateOpen(
     .$narrowType<{ code: NotNull }>()
     .execute();
   const charges: (EstimateCharge & { day: CalendarDate })[] = rows.map((row) => ({ ...row, day: row.visit }));
-  if (typed) {
-    const service = await context.db
-      .selectFrom('service_code')
-      .select('category')
-      .where('code', '=', typed.code)
-      .executeTakeFirst();
-    if (!service) throw new Refused('invalid', `Code ${typed.code} is not in the list of services`, 'code');
-    const { date, ...one } = typed;
-    charges.push({ ...one, id: 0, category: service.category, visit: date, day: date });
+  if (typed.length > 0) {
+    const { rows: services } = await sql<{ code: string; category: string; facility: boolean }>`
+      select s.code, s.category, ${inFacility(sql`${caseId}`, sql`k.site`)} as facility
+      from unnest(
+        ${typed.map(({ code }) => code)}::text[],
+        ${typed.map(({ siteId }) => siteId ?? null)}::bigint[]
+      ) with ordinality as k (code, site, place)
+        join service_code s on s.code = k.code
+      order by k.place`.execute(context.db);
+    const unknown = typed.find(({ code }) => !services.some((service) => service.code === code));
+    if (unknown) throw new Refused('invalid', `Code ${unknown.code} is not in the list of services`, 'code');
+    for (const [index, { date, siteId: _, ...one }] of typed.entries()) {
+      const { category, facility } = services[index]!;
+      charges.push({ ...one, id: index === 0 ? 0 : -index, category, facility, visit: date, day: date });
+    }
   }
   charges.sort((a, b) => (a.day < b.day ? -1 : a.day > b.day ? 1 : 0));
   return estimateEach(
@@ -229,20 +237,20 @@ export async function estimateOpen(
 }
 
 /**
- * What of a service goes beyond limits that have to be meant, in words. Whoever enters the last visit at the same time is waited for.
- * One query where the case has no such limit for the service.
+ * What of services goes beyond limits that have to be meant, in words. Whoever enters the last visit at the same time is waited for.
+ * One query where the case has no such limit for them.
  */
 export async function limitDoubts(
   act: Act,
   { caseId, householdId }: { caseId: number; householdId: number },
-  typed: Typed,
+  typed: readonly Typed[],
 ): Promise<string[]> {
   const { rows } = await sql<{ asked: boolean }>`
     select exists (
       select
       from coverage_plan c
         join benefit_rule b on b.insurance_plan_id = c.insurance_plan_id or b.policy_id = c.policy_id or b.coverage_id = c.id
-        join service_code s on s.code = ${typed.code}
+        join service_code s on s.code = any(${typed.map(({ code }) => code)})
       where c.case_id = ${caseId}
         and b.warning = 'confirm'
         and (b.category is null or b.category = s.category)
@@ -251,7 +259,7 @@ export async function limitDoubts(
   if (!rows[0]!.asked) return [];
   await lockHouseholds(act.db, [householdId]);
   // What is entered for an earlier day may push another one beyond.
-  const [without, found] = [await estimateOpen(act, caseId, null), await estimateOpen(act, caseId, typed)];
+  const [without, found] = [await estimateOpen(act, caseId, []), await estimateOpen(act, caseId, typed)];
   const before = beyond(without);
   const more = minus(sum(found.map(({ patient }) => patient)), sum(without.map(({ patient }) => patient)));
   return [...beyond(found)].flatMap(([words, amount]) => {
@@ -281,7 +289,7 @@ export async function estimateTyped(
   const data = parseInput(estimateInput, input);
   const fee = parseMoney(data.fee);
   if (fee === null) return null;
-  const found = await estimateOpen(context, data.caseId, { ...data, fee });
+  const found = await estimateOpen(context, data.caseId, [{ ...data, fee }]);
   return found.find((item) => item.id === 0) ?? null;
 }
 

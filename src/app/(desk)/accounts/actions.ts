@@ -98,7 +98,7 @@ const chargeOfCase = z.object({ caseId: idField, chargeId: idField });
 export const chargeEstimateAction = async (input: z.input<typeof chargeOfCase>) =>
   ask(async (context) => {
     const { caseId, chargeId } = parseInput(chargeOfCase, input);
-    return (await estimateOpen(context, caseId, null)).find((item) => item.id === chargeId) ?? null;
+    return (await estimateOpen(context, caseId, [])).find((item) => item.id === chargeId) ?? null;
   });
 
 const storyInput = z.object({ householdId: idField, chargeId: idField.optional() });

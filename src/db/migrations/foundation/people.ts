@@ -446,6 +446,10 @@ create table charge (
   code text references service_code (code), form text check (form in ('professional', 'dental')),
   description text not null, modifiers text[] not null default '{}',
   units integer not null default 1 check (units between 1 and 999), fee cents not null check (fee >= 0),
+  -- How long it took, where units are counted by that; and why the fee is not the usual one.
+  minutes integer check (minutes between 1 and 600), fee_why text not null default '',
+  -- The drug that was given: its national drug code, and thousandths of its measure in all.
+  ndc text not null default '', ndc_measure text not null default '', ndc_thousandths bigint,
   tax cents not null default 0 check (tax >= 0),
   service_date calendar_date not null, tooth text not null default '', surfaces text not null default '',
   area text not null default '' check (area ~ '^([0-9]{2})?$'),

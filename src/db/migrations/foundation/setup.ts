@@ -13,6 +13,9 @@ create table practice (
 create table location (
   id bigint generated always as identity primary key, name text not null unique, place_of_service text not null,
   line1 text not null, city text not null, state text not null, zip text not null, phone text not null,
+  -- Tax on services that are taxable there, and the number of its laboratory (CLIA).
+  tax_rate basis_points,
+  clia text not null default '' check (clia ~ '^([0-9]{2}D[0-9]{7})?$'),
   version integer not null default 1
 );
 create table provider (
@@ -104,7 +107,22 @@ create table service_code (
   category text not null references service_category (name) on update cascade,
   form text not null check (form in ('professional', 'dental')),
   needs_tooth boolean not null default false, needs_surface boolean not null default false,
+  needs_area text not null default '' check (needs_area in ('', 'quadrant', 'arch')),
+  -- Modifiers that it usually has.
+  modifiers text[] not null default '{}', valid_from calendar_date, valid_to calendar_date,
+  check (valid_from <= valid_to),
+  -- How many minutes make a unit, where it is billed by time, and with which others they are counted together.
+  unit_minutes integer check (unit_minutes between 1 and 240), discipline text not null default '',
+  taxable boolean not null default false,
+  -- The drug that it gives: eleven digits of the national drug code, and thousandths of its measure by unit of the service.
+  ndc text not null default '' check (ndc ~ '^([0-9]{11})?$'),
+  ndc_measure text not null default '' check (ndc_measure in ('', 'F2', 'GR', 'ME', 'ML', 'UN')),
+  ndc_thousandths integer check (ndc_thousandths > 0),
+  check ((ndc = '') = (ndc_measure = '') and (ndc = '') = (ndc_thousandths is null)),
+  needs_clia boolean not null default false,
   active boolean not null default true,
+  -- Who added it while entering a visit; nobody once it was looked at.
+  added_by text not null default '', added_on calendar_date, check ((added_by = '') = (added_on is null)),
   version integer not null default 1
 );
 create table fee (
@@ -114,6 +132,17 @@ create table fee (
   -- What is allowed where it is done in a facility that bills for itself, when that is another amount.
   facility_amount cents check (facility_amount >= 0), version integer not null default 1,
   unique nulls not distinct (fee_schedule_id, code, valid_from)
+);
+-- Services that are entered together, in their order; what differs each time is asked.
+create table charge_set (
+  id bigint generated always as identity primary key, name text not null unique check (name = btrim(name) and name <> ''),
+  active boolean not null default true, version integer not null default 1
+);
+create table charge_set_line (
+  charge_set_id bigint not null references charge_set (id), position integer not null check (position > 0),
+  code text not null references service_code (code), units integer check (units between 1 and 999),
+  minutes integer check (minutes between 1 and 600), modifiers text[] not null default '{}',
+  fee cents check (fee >= 0), primary key (charge_set_id, position), check (units is null or minutes is null)
 );
 -- The fee of a code in a schedule on a day.
 create function fee_on(schedule bigint, of_code text, on_day date) returns cents language sql stable as $$
@@ -125,6 +154,7 @@ create function fee_on(schedule bigint, of_code text, on_day date) returns cents
 $$;
 create table diagnosis (
   code text primary key, description text not null, valid_from calendar_date, valid_to calendar_date,
+  added_by text not null default '', added_on calendar_date, check ((added_by = '') = (added_on is null)),
   version integer not null default 1
 );
 create table payer (
@@ -225,6 +255,8 @@ create table insurance_plan (
   coordination text not null default 'standard' check (
     coordination in ('standard', 'non-duplication', 'maintenance')
   ),
+  -- How it counts units of services that are billed by time.
+  timed_units text not null default 'total' check (timed_units in ('total', 'each')),
   version integer not null default 1, unique (payer_id, name)
 );
 -- What rules of what policies cover say, filled from the closed list of the program.

@@ -1,4 +1,4 @@
-import { state, text, zip } from '../../../core/setup/fields';
+import { clia, percent, state, text, zip } from '../../../core/setup/fields';
 import { checkAgain } from '../changed';
 import { setupTable } from '../table';
 
@@ -19,6 +19,8 @@ export const locations = setupTable({
     state: state('State', { needed: true }),
     zip: zip('ZIP'),
     phone: text('Phone'),
+    tax_rate: percent('Tax on taxable services', { open: true, hint: 'empty: none' }),
+    clia: text('Number of its laboratory (CLIA)', { form: clia }),
   },
   changed: checkAgain,
 });

@@ -1,4 +1,5 @@
 import { choice, reference, text, yesNo } from '../../../core/setup/fields';
+import { TIMED_UNITS } from '../../../core/accounts/timed';
 import { checkAgain } from '../changed';
 import { setupTable } from '../table';
 
@@ -17,6 +18,7 @@ export const plans = setupTable({
     fee_schedule_id: reference('Fee schedule', { open: true }),
     contracted: yesNo('Contracted'),
     coordination: choice('Coordination', ['standard', 'non-duplication', 'maintenance']),
+    timed_units: choice('Units of timed services', TIMED_UNITS),
   },
   refers: { payer_id: 'payer', fee_schedule_id: 'fee_schedule' },
   leads: { path: '/terms/', words: 'What it covers' },
