@@ -4,9 +4,8 @@
  */
 import { addCoverage } from '../src/server/accounts/coverage';
 import { sayOwnRule } from '../src/server/estimates/terms';
-import { estimateTyped } from '../src/server/estimates/read';
 import { type TestDatabase, testDatabase } from '../src/testing/database';
-import { household } from '../src/testing/desk';
+import { estimateTyped, household } from '../src/testing/desk';
 import { fill } from './fill';
 
 const MOST = 1.3;

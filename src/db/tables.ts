@@ -305,6 +305,7 @@ export interface DB {
     minutes: number | null;
     modifiers: Generated<string[]>;
     fee: Cents | null;
+    version: Generated<number>;
   };
   claim: {
     id: GeneratedAlways<number>;
@@ -472,7 +473,6 @@ export interface DB {
     valid_from: CalendarDate | null;
     valid_to: CalendarDate | null;
     added_by: Generated<string>;
-    added_on: CalendarDate | null;
     version: Generated<number>;
   };
   document: {
@@ -1333,7 +1333,6 @@ export interface DB {
     needs_clia: Generated<boolean>;
     active: Generated<boolean>;
     added_by: Generated<string>;
-    added_on: CalendarDate | null;
     version: Generated<number>;
   };
   session: {

@@ -31,6 +31,9 @@ import { Conflict, type Context, Refused } from './access';
 import { takeOffForbidden } from './accounts/bill-patient';
 import { chargeAccount, completeCharge, enterCharge, voidCharge } from './accounts/charges';
 import { mergeHouseholds, mergePeople } from './accounts/merge';
+import { enterVisit, undoVisit } from './accounts/visits';
+import { addDiagnosis, addServiceCode, lookedAtCode } from './setup/added';
+import { makeChargeSet } from './setup/charge-sets';
 import { addAuthorization, changeAuthorization } from './accounts/authorizations';
 import { exhaustCoverage, notExhausted } from './accounts/exhausted';
 import { tellBenefit } from './accounts/told';
@@ -128,6 +131,9 @@ const person = {
 const coverageOf = async (householdId: number): Promise<number> =>
   (await readAccount(t.context, householdId)).members[0]!.cases[0].coverages[0]!.id;
 /** A case beside the standing one. */
+/** A category of services. */
+const categoryOf = async (): Promise<string> =>
+  (await t.db.selectFrom('service_category').select('name').executeTakeFirstOrThrow()).name;
 /** What a payer allows somebody. */
 const allowanceOf = async () => {
   const { householdId, caseId } = await household(t);
@@ -368,6 +374,40 @@ const PRESSES: Record<string, Press> = {
     asOf: '2026-03-16',
     quantity: '1.00',
     source: 'call' as const,
+  })),
+  [enterVisit.title]: press(enterVisit, async () => ({
+    patientId: (await household(t)).patientId,
+    providerId: t.providers.family,
+    serviceDate: TODAY,
+    lines: [{ code: '99213' }, { code: '80053', fee: '42.00' }],
+    key: key(),
+  })),
+  [undoVisit.title]: press(undoVisit, async () => ({
+    chargeId: (await selfPayer()).chargeId,
+    why: 'entered for the wrong person',
+  })),
+  [addServiceCode.title]: press(addServiceCode, async () => ({
+    code: `N${(serial += 1)}`,
+    description: 'New',
+    category: await categoryOf(),
+    form: 'professional',
+    fee: '12.00',
+  })),
+  [addDiagnosis.title]: press(addDiagnosis, async () => ({
+    code: `Q${String((serial += 1))
+      .padStart(2, '0')
+      .slice(-2)}.${serial}`,
+    description: 'New',
+  })),
+  [lookedAtCode.title]: press(lookedAtCode, async () => {
+    const code = `N${(serial += 1)}`;
+    const facts = { description: 'New', category: await categoryOf(), form: 'professional' as const };
+    await addServiceCode(t.context, { code, ...facts });
+    return { kind: 'service', code };
+  }),
+  [makeChargeSet.title]: press(makeChargeSet, async () => ({
+    name: `Set ${(serial += 1)}`,
+    chargeIds: [(await selfPayer()).chargeId],
   })),
   [exhaustCoverage.title]: press(exhaustCoverage, async () => ({
     coverageId: await coverageOf((await household(t)).householdId),

@@ -1,4 +1,7 @@
 /** Short ways to a state that tests begin from. */
+import { parseMoney } from '../core/money';
+import type { ChargeEstimate } from '../core/estimates/estimate';
+import { estimateOpen } from '../server/estimates/read';
 import { addCoverage } from '../server/accounts/coverage';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import pino from 'pino';
@@ -393,4 +396,13 @@ export async function deductibleOf(
   const { members } = await readAccount(t.context, household_id);
   const { counts } = members.find((one) => one.id === patientId)!.cases[0];
   return { coverageId: id, rule: counts.find(({ words }) => words === 'deductible')!.rule };
+}
+
+/** Estimates a service as it is typed, beside what is open of its case. `fee` as text. */
+export async function estimateTyped(
+  context: Context,
+  { caseId, fee, ...typed }: { caseId: number; code: string; units: number; fee: string; date: CalendarDate },
+): Promise<ChargeEstimate | undefined> {
+  const found = await estimateOpen(context, caseId, [{ ...typed, fee: parseMoney(fee)! }]);
+  return found.find(({ id }) => id === 0);
 }

@@ -1,4 +1,5 @@
 /** One of everything that a desk has, for what goes through all of it: lists, screens, roles. */
+import { addDiagnosis } from '../server/setup/added';
 import { sampleRemitClaim } from '../core/x12/samples';
 import { addDays } from '../core/calendar';
 import { enterCharge } from '../server/accounts/charges';
@@ -73,6 +74,11 @@ export async function someOfEverything(t: TestDatabase, turn: number) {
   await inviteUser(t.context, { email: `user${turn}@example.com`, name: `User ${turn}`, role: 'biller' });
   const self = await household(t, false, { last: `@Formula${turn}` });
   await charge(t, t.context, self.patientId, '80.00');
+  // A number tells them apart, however often.
+  await addDiagnosis(t.context, {
+    code: `Y${turn % 10}${String.fromCharCode(65 + (Math.floor(turn / 10) % 26))}.${turn}`,
+    description: `Added ${turn}`,
+  });
   const draft = await draftOf(t);
   const plan = await planOf(t);
   const placed = await placementOf(t);

@@ -307,6 +307,17 @@ export const visitInput = z.object({
   sure: sureField,
 });
 
+/** A visit that is being typed, to be looked up and estimated beside what is open of its case. */
+export const previewInput = visitInput.pick({
+  patientId: true,
+  caseId: true,
+  providerId: true,
+  serviceDate: true,
+  planned: true,
+  keptFromPayers: true,
+  lines: true,
+});
+
 /** A visit taken back: the one of which a charge is. */
 export const undoVisitInput = z.object({ chargeId: idField, why: reasonField('Say why it is taken back') });
 
@@ -398,15 +409,4 @@ export const accountChargeInput = z.object({
   date: dateField,
   memo: textField(200),
   key: keyField,
-});
-
-/** A service that is being typed, to be estimated beside the open ones of its case. */
-export const estimateInput = z.object({
-  caseId: idField,
-  code,
-  units,
-  fee: z.string(),
-  date: dateField,
-  tooth: z.string().trim().max(4).default(''),
-  modifiers: z.array(z.string().max(2)).max(4).default([]),
 });

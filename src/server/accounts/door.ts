@@ -1,5 +1,7 @@
 /** What other stations may ask of accounts and do there: people, their coverage, charges and ledger. Nothing else of it is known to them. */
-export { chargeAccount, enteredOnly } from './charges';
+export { chargeAccount } from './charges';
+export { enteredOnly } from './entered';
+export { readVisit } from './visits';
 export { knownDiagnoses, serviceDoubts, serviceOf, writeCharges } from './services';
 export { type ConfidentialAddress, readConfidential } from './confidential';
 export { follow } from './follow';

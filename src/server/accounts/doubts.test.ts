@@ -59,7 +59,7 @@ describe('a charge', () => {
     const { householdId, patientId } = await household(t);
     const dental = {
       code: 'D2740',
-      providerId: t.providers.dentist ?? t.providers.family!,
+      providerId: t.providers.dental!,
       diagnoses: [],
       fee: '9.00',
     };

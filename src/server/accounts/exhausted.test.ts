@@ -1,11 +1,10 @@
 /** A coverage of which nothing is left by its payer's letter: who is asked instead, and what the next payer's claim says. */
 import { calendarDate } from '../../core/calendar';
 import { TODAY, fileDatabase } from '../../testing/database';
-import { brokenInvariants, charge, household, sentClaim } from '../../testing/desk';
+import { brokenInvariants, charge, household, sentClaim, estimateTyped } from '../../testing/desk';
 import { readAccount } from '../account-page/read';
 import { buildClaims } from '../claims/build';
 import { claimText, readClaim } from '../claims/read';
-import { estimateTyped } from '../estimates/read';
 import { addCoverage } from './coverage';
 import { exhaustCoverage, notExhausted, readLetter } from './exhausted';
 

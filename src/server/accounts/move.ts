@@ -7,7 +7,7 @@ import { Refused } from '../access';
 import { lockHouseholds, reverseEntries, writeEntries } from '../books/journal';
 import { openCharges } from '../books/open-lines';
 import { type Act, useCase } from '../use-case';
-import { enteredOnly } from './charges';
+import { enteredOnly } from './entered';
 import { serviceOf, writeCharges } from './services';
 
 /** What of a receipt pays a charge, in cents, and of which part of its household the money is. */

@@ -4,6 +4,7 @@ import { sql } from 'kysely';
 import { type CalendarDate, addDays, calendarDate } from '../../core/calendar';
 import { TODAY, fileDatabase } from '../../testing/database';
 import {
+  estimateTyped,
   brokenInvariants,
   charge,
   decided,
@@ -18,7 +19,6 @@ import { buildClaims } from '../claims/build';
 import { readClaim } from '../claims/read';
 import { sendClaims } from '../claims/send';
 import { Refused } from '../access';
-import { estimateTyped } from '../estimates/read';
 import { changeCharge } from '../claims/fix';
 import { completeCharge, enterCharge } from './charges';
 import { addCoverage, changeCoverage, orderCoverages } from './coverage';

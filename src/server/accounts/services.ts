@@ -124,7 +124,7 @@ const PLANNED_DAYS = 5 * 366;
 const HIGH_FEE = cents(100_000_00);
 
 /** A person with a case and the coverage of a day. @throws Refused when there is none */
-async function patientOn(tx: Tx, patientId: number, data: VisitFacts) {
+async function patientOn(tx: Db, patientId: number, data: VisitFacts) {
   const known = await tx
     .selectFrom('patient as p')
     .innerJoin('care_case as c', 'c.patient_id', 'p.id')
@@ -167,7 +167,7 @@ async function patientOn(tx: Tx, patientId: number, data: VisitFacts) {
 }
 
 /** Who does it, and where: at the site of the case, else at the own one. @throws Refused when there is nobody, or nobody any more */
-async function providerOf(tx: Tx, { providerId, planned }: VisitFacts, site: number | null) {
+async function providerOf(tx: Db, { providerId, planned }: VisitFacts, site: number | null) {
   const provider = await tx
     .selectFrom('provider as v')
     .innerJoin('location as l', (join) => join.on('l.id', '=', sql<number>`coalesce(${site}, v.location_id)`))
@@ -208,7 +208,7 @@ function checkLine(line: LineFacts, service: Service | undefined, day: CalendarD
 
 /** Units of services, counted from minutes where those are said, beside what the person has of the day. */
 async function unitsOf(
-  tx: Tx,
+  tx: Db,
   patientId: number,
   { serviceDate, planned }: VisitFacts,
   lines: readonly LineFacts[],
@@ -265,7 +265,7 @@ async function unitsOf(
  * @throws Refused naming the field that is wrong
  */
 export async function visitOf(
-  tx: Tx,
+  tx: Db,
   today: CalendarDate,
   patientId: number,
   data: VisitFacts,

@@ -1,12 +1,18 @@
 /** What payers tell of what was used: a dated total, on which comes what is decided later, whatever its service date. */
 import { type CalendarDate, addDays } from '../../core/calendar';
 import { TODAY, fileDatabase } from '../../testing/database';
-import { brokenInvariants, decided, household, plannedCharge, postedRemittance } from '../../testing/desk';
+import {
+  brokenInvariants,
+  decided,
+  household,
+  plannedCharge,
+  postedRemittance,
+  estimateTyped,
+} from '../../testing/desk';
 import { readAccount } from '../account-page/read';
 import { buildClaims } from '../claims/build';
 import { readClaim } from '../claims/read';
 import { sendClaims } from '../claims/send';
-import { estimateTyped } from '../estimates/read';
 import { reverseRemittance } from '../remittances/reverse';
 import { completeCharge, enterCharge, voidCharge } from './charges';
 import { keepFromPayers } from './coverage';

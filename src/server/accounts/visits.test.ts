@@ -8,7 +8,12 @@ import { claimText, readClaim } from '../claims/read';
 import { takeReceipt } from '../payments/receipts';
 import { saveSetup } from '../setup/save';
 import { enterCharge, voidCharge } from './charges';
-import { enterVisit, readVisit, undoVisit } from './visits';
+import { enterVisit, previewVisit, readLastVisit, readVisit, undoVisit } from './visits';
+import { addDiagnosis, addServiceCode, lookedAtCode } from '../setup/added';
+import { makeChargeSet, readChargeSets } from '../setup/charge-sets';
+import { quickChoices } from '../setup/choices';
+import { visitPaper } from '../account-page/visit-paper';
+import { LISTS } from '../lists';
 
 const t = fileDatabase();
 afterEach(async () => expect(await brokenInvariants(t)).toEqual([]));
@@ -191,10 +196,7 @@ test('tax of the site is added to what is taxable, and is the patient’s', asyn
     { code: taxable, fee: '19.99' },
     { code: '99213', fee: '10.00' },
   ]);
-  await t.db
-    .updateTable('location')
-    .set({ tax_rate: null })
-    .execute();
+  await t.db.updateTable('location').set({ tax_rate: null }).execute();
   const { charges, figures } = await readAccount(t.context, householdId);
   // 8.5 % of 19.99 is 1.69915.
   expect(charges.map(({ tax }) => tax)).toEqual([170, 0]);
@@ -280,4 +282,110 @@ test('what is voided is no part of it any more', async () => {
   const [first, second] = await visit(patientId, [{ code: '99213' }, { code: '80053', fee: '42.00' }]);
   await voidCharge(t.context, { chargeId: first!, why: 'not done' });
   expect((await readVisit(t.context, second!)).lines.map(({ code: of }) => of)).toEqual(['80053']);
+});
+
+test('what is typed is looked up and estimated together, and nothing is written', async () => {
+  const { householdId, patientId, caseId } = await household(t);
+  const asked = {
+    patientId,
+    caseId,
+    providerId: t.providers.family!,
+    serviceDate: TODAY,
+    lines: [{ code: '99213' }, { code: '80053', units: 2 }],
+  };
+  const [visited, lab] = await previewVisit(t.context, asked);
+  expect(visited).toMatchObject({ units: 1, fee: 14500, tax: 0 });
+  expect(lab!.units).toBe(2);
+  expect(visited!.steps.at(-1)).toMatchObject({
+    words: 'Expected from the patient',
+    amount: visited!.patient,
+  });
+  // Kept from insurers, all of it is the patient’s.
+  const [kept] = await previewVisit(t.context, { ...asked, keptFromPayers: true });
+  expect(kept).toMatchObject({ patient: 14500, steps: [] });
+  await expect(
+    previewVisit(t.context, { ...asked, lines: [{ code: '99213' }, { code: 'NONE1' }] }),
+  ).rejects.toMatchObject({ field: 'lines.1.code' });
+  await expect(previewVisit(t.as('collector'), asked)).rejects.toThrow(/may not/);
+  expect((await readAccount(t.context, householdId)).charges).toEqual([]);
+});
+
+test('a set is made of what was entered, offered by its name, and proposes it again; so does the last visit', async () => {
+  const { patientId, caseId } = await household(t);
+  const one = await timed();
+  const ids = await visit(patientId, [
+    { code: one, minutes: 30, fee: '60.00', modifiers: ['GP'] },
+    { code: '80053', units: 2, fee: '42.00', diagnoses: ['I10'] },
+  ]);
+  const name = `Set ${(serial += 1)}`;
+  const set = await makeChargeSet(t.context, { name, chargeIds: ids });
+  const lines = [
+    { code: one, units: null, minutes: 30, modifiers: ['GP'], fee: '' },
+    { code: '80053', units: 2, minutes: null, modifiers: null, fee: '' },
+  ];
+  expect((await quickChoices(t.context)).sets).toContainEqual({ id: set, name, lines });
+  expect(await readLastVisit(t.context, caseId)).toEqual([lines[0], { ...lines[1], modifiers: [] }]);
+  await expect(makeChargeSet(t.context, { name, chargeIds: ids })).rejects.toMatchObject({ field: 'name' });
+  const other = await household(t);
+  const [elsewhere] = await visit(other.patientId, [{ code: '99213' }]);
+  await expect(
+    makeChargeSet(t.context, { name: 'Two people', chargeIds: [ids[0]!, elsewhere!] }),
+  ).rejects.toThrow(/not one person/);
+  await expect(makeChargeSet(t.context, { name: 'None', chargeIds: [99999999] })).rejects.toThrow(/no such/);
+  // Out of use, it is offered no more.
+  await saveSetup(t.context, { table: 'charge-sets', values: { name, active: false }, row: String(set) });
+  expect((await readChargeSets(t.db)).some(({ id }) => id === set)).toBe(false);
+});
+
+test('a code that is missing is added on the spot with its fee, entered, and looked at by a manager later', async () => {
+  const { patientId } = await household(t);
+  const made = `N${(serial += 1)}`;
+  const biller = t.as('biller');
+  await addServiceCode(biller, {
+    code: made.toLowerCase(),
+    description: 'Something new',
+    category: 'office',
+    form: 'professional',
+    fee: '75.00',
+    modifiers: ['25'],
+  });
+  await addDiagnosis(biller, { code: 'z99.8', description: 'Something else' });
+  const [id] = await visit(patientId, [{ code: made, diagnoses: ['Z99.8'] }]);
+  expect((await readVisit(t.context, id!)).lines).toMatchObject([{ fee: 7500, modifiers: ['25'] }]);
+  const listed = async () =>
+    (await LISTS['added-codes'].find(t.context, { view: 'all', search: '', page: 1 } as never)).rows;
+  expect(await listed()).toMatchObject([
+    { code: 'Z99.8', kind: 'diagnosis', charged: 0 },
+    { code: made, kind: 'service', charged: 7500, by: biller.user.name },
+  ]);
+  for (const [input, words] of [
+    [{ code: made }, /in the list already/],
+    [{ code: 'A*1' }, /letters and digits/],
+    [{ code: 'NEW1', category: 'nothing' }, /category is not in Setup/],
+    [{ code: 'NEW1', fee: 'much' }, /not an amount/],
+    [{ code: 'NEW1', description: '' }, /missing/],
+  ] as const)
+    await expect(
+      addServiceCode(biller, { description: 'x', category: 'office', form: 'professional', ...input }),
+    ).rejects.toThrow(words);
+  await expect(addDiagnosis(biller, { code: 'Z99.8', description: 'x' })).rejects.toThrow(/already/);
+  await expect(addDiagnosis(biller, { code: '99', description: 'x' })).rejects.toThrow(/written like/);
+  await expect(addServiceCode(t.as('front-desk'), {} as never)).rejects.toThrow(/may not/);
+  await expect(lookedAtCode(biller, { kind: 'service', code: made })).rejects.toThrow(/may not/);
+  await lookedAtCode(t.context, { kind: 'service', code: made });
+  await lookedAtCode(t.context, { kind: 'diagnosis', code: 'Z99.8' });
+  expect(await listed()).toEqual([]);
+});
+
+test('a visit is printed as it stands', async () => {
+  const { patientId } = await household(t);
+  const [id] = await visit(patientId, [
+    { code: '99213', diagnoses: ['I10'] },
+    { code: '80053', fee: '42.00' },
+  ]);
+  const { name, bytes } = await visitPaper(t.context, id!);
+  expect([name, bytes.subarray(0, 5).toString()]).toEqual([
+    expect.stringMatching(/^visit-A-.*-2026-03-16\.pdf$/),
+    '%PDF-',
+  ]);
 });

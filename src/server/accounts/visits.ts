@@ -1,17 +1,20 @@
 /** Visits: what was done for one person on one day by one provider at one site, entered together, looked at, and taken back whole. */
 import { sql } from 'kysely';
 import type { z } from 'zod';
-import { undoVisitInput, visitInput } from '../../core/accounts/input';
+import { previewInput, undoVisitInput, visitInput } from '../../core/accounts/input';
 import type { CalendarDate } from '../../core/calendar';
 import { formatDate } from '../../core/calendar';
-import type { Cents } from '../../core/money';
+import type { ChargeEstimate } from '../../core/estimates/estimate';
+import { type Cents, add } from '../../core/money';
 import type { Db } from '../../db/connect';
-import { type Context, Refused, lookAgain } from '../access';
+import { type Context, Refused, allow, lookAgain } from '../access';
 import { lockHouseholds, reverseEntries } from '../books/journal';
-import { opened } from '../closed';
-import { limitDoubts } from '../estimates/door';
+import { allowOpen, opened } from '../closed';
+import { estimateOpen, limitDoubts } from '../estimates/door';
+import { parseInput } from '../input';
+import type { ProposedLine } from '../setup/charge-sets';
 import { type Act, useCase } from '../use-case';
-import { enteredOnly } from './charges';
+import { enteredOnly } from './entered';
 import { type FoundVisit, visitDoubts, visitOf, writeCharges } from './services';
 
 type Head = Omit<z.output<typeof visitInput>, 'lines' | 'key'>;
@@ -114,6 +117,76 @@ export const enterVisit = useCase({
   once: (data) => data.key,
   run: (act, { lines, key: _, ...head }) => enterLines(act, head, lines, true),
 });
+
+/** What a service of a visit that is typed would be, in cents, and who is expected to pay it. */
+export interface PreviewLine {
+  units: number;
+  fee: Cents;
+  tax: Cents;
+  /** What is expected of the patient, tax and all. */
+  patient: Cents;
+  /** The steps that led there, without the fee. */
+  steps: ChargeEstimate['steps'];
+}
+
+/**
+ * Looks up services of a visit that is being typed, and estimates them beside what is open of the case; nothing is written.
+ * @throws Refused naming the field, as `lines.2.tooth`
+ */
+export async function previewVisit(
+  context: Context,
+  input: z.input<typeof previewInput>,
+): Promise<PreviewLine[]> {
+  allow(context, 'enter charges');
+  const { patientId, lines, ...head } = parseInput(previewInput, input);
+  await allowOpen(context, { patientId });
+  const found = await visitOf(context.db, context.today, patientId, head, lines, true);
+  const estimates = head.keptFromPayers
+    ? []
+    : await estimateOpen(
+        context,
+        found.patient.case_id,
+        lines.map(({ code, tooth, modifiers }, index) => ({
+          code,
+          tooth,
+          units: found.lines[index]!.units,
+          fee: found.lines[index]!.fee,
+          date: head.serviceDate,
+          modifiers: modifiers ?? found.lines[index]!.service.modifiers,
+          siteId: found.provider.location_id,
+        })),
+      );
+  return found.lines.map(({ units, fee, tax }, index): PreviewLine => {
+    const estimate = estimates.find(({ id }) => id === (index === 0 ? 0 : -index));
+    return {
+      units,
+      fee,
+      tax,
+      patient: add(estimate ? estimate.patient : fee, tax),
+      steps: estimate ? estimate.steps.slice(1) : [],
+    };
+  });
+}
+
+/** The services of the last visit of a case, as they are entered again: without day, fee, tooth and diagnoses of their own. */
+export async function readLastVisit(context: Context, caseId: number): Promise<ProposedLine[]> {
+  await allowOpen(context, { caseId });
+  const { rows } = await sql<ProposedLine>`
+    select c.code, case when c.minutes is null then c.units end as units, c.minutes, c.modifiers, '' as fee
+    from charge c
+      join service_code s on s.code = c.code and s.active
+    where c.case_id = ${caseId}
+      and c.status = 'done'
+      and (c.service_date, c.provider_id, c.location_id) = (
+        select l.service_date, l.provider_id, l.location_id
+        from charge l
+        where l.case_id = ${caseId} and l.status = 'done'
+        order by l.service_date desc, l.id desc
+        limit 1
+      )
+    order by c.id`.execute(context.db);
+  return rows;
+}
 
 /** A service of a visit. Amounts in cents. */
 export interface VisitLine {

@@ -4,6 +4,7 @@ export {
   type CaseDay,
   caseDay,
   estimateCoverages,
+  estimateOpen,
   estimatePlanned,
   limitDoubts,
   usesExpected,

@@ -1,5 +1,4 @@
 /** Estimates from the tables: coverages with their terms, schedules and what was used, and the open charges of a case. */
-import type { z } from 'zod';
 import { type NotNull, type RawBuilder, sql } from 'kysely';
 import {
   type ChargeEstimate,
@@ -8,9 +7,8 @@ import {
   estimate,
 } from '../../core/estimates/estimate';
 import { FACILITY_PLACES } from '../../core/estimates/facilities';
-import { estimateInput } from '../../core/accounts/input';
 import type { CalendarDate } from '../../core/calendar';
-import { type Cents, ZERO, add, formatMoneyPlain, minus, parseMoney, sum } from '../../core/money';
+import { type Cents, ZERO, add, formatMoneyPlain, minus, sum } from '../../core/money';
 import type { Db } from '../../db/connect';
 import { type Context, Refused, allow } from '../access';
 import { allowOpen } from '../closed';
@@ -19,7 +17,6 @@ import { benefitsOf, coverageDay } from '../books/benefits';
 import { isUndecided } from '../books/decided';
 import { lockHouseholds } from '../books/journal';
 import type { Act } from '../use-case';
-import { parseInput } from '../input';
 
 /** A coverage as the estimate needs it, with its row. */
 export interface CaseCoverage extends EstimateCoverage {
@@ -279,18 +276,6 @@ function beyond(estimates: readonly ChargeEstimate[]): Map<string, Cents> {
     for (const { words, amount, confirm } of reached)
       if (confirm) found.set(`${words} of ${payer}`, add(found.get(`${words} of ${payer}`) ?? ZERO, amount));
   return found;
-}
-
-/** Estimates a service that is being typed. @returns null while its fee is no amount */
-export async function estimateTyped(
-  context: Context,
-  input: z.input<typeof estimateInput>,
-): Promise<ChargeEstimate | null> {
-  const data = parseInput(estimateInput, input);
-  const fee = parseMoney(data.fee);
-  if (fee === null) return null;
-  const found = await estimateOpen(context, data.caseId, [{ ...data, fee }]);
-  return found.find((item) => item.id === 0) ?? null;
 }
 
 /** What planned and undecided work of cases is expected to use of their coverages, by coverage. Four queries whatever their number. */

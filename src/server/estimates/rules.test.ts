@@ -2,8 +2,7 @@
 import { sql } from 'kysely';
 import { addDays } from '../../core/calendar';
 import { TODAY, fileDatabase } from '../../testing/database';
-import { charge, household } from '../../testing/desk';
-import { estimateTyped } from './read';
+import { charge, household, estimateTyped } from '../../testing/desk';
 
 const t = fileDatabase();
 

@@ -23,6 +23,7 @@ async function barePlan(): Promise<number> {
       name: `Bare ${(serial += 1)}`,
       contracted: false,
       coordination: 'standard',
+      timed_units: 'total',
     },
   });
   return Number(key);

@@ -19,6 +19,7 @@ import {
   statementsList,
 } from '../statements/list';
 import { seenList, trailList } from '../trail/list';
+import { addedList } from '../setup/added';
 import { usersList } from '../users/list';
 import type { RowOf as RowOfList } from './list';
 
@@ -45,6 +46,7 @@ export const LISTS = {
   placements: placementsList,
   work: workList,
   users: usersList,
+  'added-codes': addedList,
   audit: trailList,
   seen: seenList,
 } as const;

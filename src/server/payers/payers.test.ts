@@ -60,6 +60,7 @@ async function madePayer(more: Record<string, string | boolean> = {}) {
       name: `Plan ${n}`,
       contracted: false,
       coordination: 'standard',
+      timed_units: 'total',
     }),
   );
   return { payerId, planId, code: `TP${n}`, connection, of: { payer_id: String(payerId) } };

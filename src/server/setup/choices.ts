@@ -1,7 +1,9 @@
 /** Short lists that forms offer. */
 import { sql } from 'kysely';
+import { addDays } from '../../core/calendar';
 import { formOf } from '../../core/claims/taxonomy';
 import { PAYER_NOTICES } from '../notes/notes';
+import { type OfferedSet, readChargeSets } from './charge-sets';
 import { type Context, type Permission, type Role, allow, may } from '../access';
 
 /** A choice of a form. */
@@ -41,6 +43,9 @@ export async function workersOf(context: Context, permission: Permission): Promi
   return rows.filter(({ role }) => may(role as Role, permission)).map(({ name }) => name);
 }
 
+/** Codes whose days are over are offered for so many days, for what is entered late. */
+const ENTERED_LATE = 366;
+
 /** What the quick line offers: services with office fees (cents), diagnoses, providers. */
 export interface QuickChoices {
   services: {
@@ -50,19 +55,27 @@ export interface QuickChoices {
     form: string;
     needsTooth: boolean;
     needsSurface: boolean;
+    needsArea: '' | 'quadrant' | 'arch';
+    modifiers: string[];
+    /** Minutes of a unit, where it is billed by time. */
+    unitMinutes: number | null;
   }[];
   diagnoses: { code: string; description: string }[];
   /** Providers with the form of the claims that they fit. */
   providers: (Choice & { form: 'professional' | 'dental' })[];
   /** How patients come to the practice. */
   referralSources: string[];
+  /** Services that are entered together. */
+  sets: OfferedSet[];
+  /** Categories of services. */
+  categories: string[];
 }
 
 /** Reads the quick line's choices. */
 export async function quickChoices(context: Context): Promise<QuickChoices> {
   allow(context, 'read accounts');
   const { db } = context;
-  const [services, diagnoses, providers, sources] = await Promise.all([
+  const [services, diagnoses, providers, sources, sets, categories] = await Promise.all([
     db
       .selectFrom('service_code as s')
       .leftJoin('fee_schedule as o', (join) => join.on('o.kind', '=', 'office'))
@@ -73,8 +86,14 @@ export async function quickChoices(context: Context): Promise<QuickChoices> {
         's.form',
         's.needs_tooth as needsTooth',
         's.needs_surface as needsSurface',
+        sql<'' | 'quadrant' | 'arch'>`s.needs_area`.as('needsArea'),
+        's.modifiers',
+        's.unit_minutes as unitMinutes',
       ])
       .where('s.active', '=', true)
+      .where((eb) =>
+        eb.or([eb('s.valid_to', 'is', null), eb('s.valid_to', '>=', addDays(context.today, -ENTERED_LATE))]),
+      )
       .orderBy('s.code')
       .execute(),
     db.selectFrom('diagnosis').select(['code', 'description']).orderBy('code').execute(),
@@ -85,11 +104,15 @@ export async function quickChoices(context: Context): Promise<QuickChoices> {
       .orderBy('last')
       .execute(),
     db.selectFrom('referral_source').select('name').orderBy('name').execute(),
+    readChargeSets(db),
+    db.selectFrom('service_category').select('name').orderBy('name').execute(),
   ]);
   return {
     services,
     diagnoses,
     referralSources: sources.map(({ name }) => name),
+    sets,
+    categories: categories.map(({ name }) => name),
     providers: providers.map((row) => ({
       value: row.id,
       label: `${row.last}, ${row.first} ${row.suffix}`.trim(),

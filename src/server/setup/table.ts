@@ -30,6 +30,7 @@ type Named =
   | 'payer'
   | 'insurance_plan'
   | 'fee_schedule'
+  | 'charge_set'
   | 'stop_reason'
   | 'letter_template';
 

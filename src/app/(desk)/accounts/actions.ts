@@ -16,6 +16,15 @@ import { readCaseTotals } from '../../../server/accounts/members';
 import { moveCharge } from '../../../server/accounts/move';
 import { addAuthorization, changeAuthorization } from '../../../server/accounts/authorizations';
 import { notExhausted } from '../../../server/accounts/exhausted';
+import {
+  enterVisit,
+  previewVisit,
+  readLastVisit,
+  readVisit,
+  undoVisit,
+} from '../../../server/accounts/visits';
+import { addDiagnosis, addServiceCode } from '../../../server/setup/added';
+import { makeChargeSet } from '../../../server/setup/charge-sets';
 import { tellBenefit } from '../../../server/accounts/told';
 import {
   addMember,
@@ -24,7 +33,7 @@ import {
   registerHousehold,
 } from '../../../server/accounts/register';
 import { changeCharge } from '../../../server/claims/fix';
-import { estimateOpen, estimateTyped } from '../../../server/estimates/read';
+import { estimateOpen } from '../../../server/estimates/read';
 import { addNote, commonNotices, endNote, readNotes, seeNotices } from '../../../server/notes/notes';
 import { parseInput } from '../../../server/input';
 import type { Asks, InputOf } from '../../../server/use-case';
@@ -89,9 +98,28 @@ export const takeOffAction = async (input: InputOf<typeof takeOffForbidden>) =>
 /** Takes a charge back, with a reason. */
 export const voidChargeAction = async (input: InputOf<typeof voidCharge>) => perform(voidCharge, input);
 
-/** Estimates a charge that is still being typed. @returns null while there is nothing to estimate */
-export const estimateAction = async (input: Asks<typeof estimateTyped>) =>
-  ask((context) => estimateTyped(context, input));
+/** Enters a visit. */
+export const enterVisitAction = async (input: InputOf<typeof enterVisit>) => perform(enterVisit, input);
+/** Takes a whole visit back. */
+export const undoVisitAction = async (input: InputOf<typeof undoVisit>) => perform(undoVisit, input);
+/** Looks up what is being typed, and what it is expected to cost whom. */
+export const previewVisitAction = async (input: Asks<typeof previewVisit>) =>
+  ask((context) => previewVisit(context, input));
+const visitAsked = z.object({ chargeId: idField });
+/** Reads the visit of which a charge is. */
+export const visitAction = async (input: z.input<typeof visitAsked>) =>
+  ask((context) => readVisit(context, parseInput(visitAsked, input).chargeId));
+const caseAsked = z.object({ caseId: idField });
+/** The services of the last visit of a case, as they are entered again. */
+export const lastVisitAction = async (input: z.input<typeof caseAsked>) =>
+  ask((context) => readLastVisit(context, parseInput(caseAsked, input).caseId));
+/** Makes a charge set of services that were entered. */
+export const makeSetAction = async (input: InputOf<typeof makeChargeSet>) => perform(makeChargeSet, input);
+/** Adds a service code that is missing. */
+export const addServiceCodeAction = async (input: InputOf<typeof addServiceCode>) =>
+  perform(addServiceCode, input);
+/** Adds a diagnosis that is missing. */
+export const addDiagnosisAction = async (input: InputOf<typeof addDiagnosis>) => perform(addDiagnosis, input);
 
 const chargeOfCase = z.object({ caseId: idField, chargeId: idField });
 /** Estimates a charge as entered, beside the others of its case. */

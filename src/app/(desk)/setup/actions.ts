@@ -2,6 +2,7 @@
 /** What is done in Setup. */
 import { z } from 'zod';
 import { parseInput } from '../../../server/input';
+import { lookedAtCode } from '../../../server/setup/added';
 import { mergePayers } from '../../../server/setup/merge-payers';
 import { rowHistory } from '../../../server/setup/read';
 import { addSetupRows, saveSetup } from '../../../server/setup/save';
@@ -13,6 +14,9 @@ export const saveSetupAction = async (input: InputOf<typeof saveSetup>) => perfo
 
 /** Adds several rows at once, all or none. @returns how many */
 export const addRowsAction = async (input: InputOf<typeof addSetupRows>) => perform(addSetupRows, input);
+
+/** Notes that a code that was added while entering was looked at. */
+export const lookedAtAction = async (input: InputOf<typeof lookedAtCode>) => perform(lookedAtCode, input);
 
 /** Merges a payer into another one. */
 export const mergePayersAction = async (input: InputOf<typeof mergePayers>) => perform(mergePayers, input);

@@ -7,6 +7,7 @@ export const setupPages = (role: Role): { key: string; title: string }[] => [
   ...setupTables()
     .filter(({ partOf }) => partOf === undefined)
     .map(({ key, title }) => ({ key, title })),
+  ...(may(role, 'change setup') ? [{ key: 'added', title: 'Codes added while entering' }] : []),
   ...(may(role, 'manage users') ? [{ key: 'users', title: 'Users' }] : []),
   ...(may(role, 'read the audit trail') ? [{ key: 'audit', title: 'Audit trail' }] : []),
 ];

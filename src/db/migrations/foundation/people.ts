@@ -480,6 +480,7 @@ create index on charge (household_id, service_date);
 create index charge_newest on charge (household_id, service_date desc, id desc) include (location_id, provider_id)
 where kind = 'service' and status <> 'void';
 create index on charge (case_id, service_date);
+create index on charge (code);
 
 -- What is stopped on an account, since when, and when it was lifted.
 create table account_stop (

@@ -122,7 +122,7 @@ create table service_code (
   needs_clia boolean not null default false,
   active boolean not null default true,
   -- Who added it while entering a visit; nobody once it was looked at.
-  added_by text not null default '', added_on calendar_date, check ((added_by = '') = (added_on is null)),
+  added_by text not null default '',
   version integer not null default 1
 );
 create table fee (
@@ -142,7 +142,8 @@ create table charge_set_line (
   charge_set_id bigint not null references charge_set (id), position integer not null check (position > 0),
   code text not null references service_code (code), units integer check (units between 1 and 999),
   minutes integer check (minutes between 1 and 600), modifiers text[] not null default '{}',
-  fee cents check (fee >= 0), primary key (charge_set_id, position), check (units is null or minutes is null)
+  fee cents check (fee >= 0), version integer not null default 1, primary key (charge_set_id, position),
+  check (units is null or minutes is null)
 );
 -- The fee of a code in a schedule on a day.
 create function fee_on(schedule bigint, of_code text, on_day date) returns cents language sql stable as $$
@@ -154,7 +155,7 @@ create function fee_on(schedule bigint, of_code text, on_day date) returns cents
 $$;
 create table diagnosis (
   code text primary key, description text not null, valid_from calendar_date, valid_to calendar_date,
-  added_by text not null default '', added_on calendar_date, check ((added_by = '') = (added_on is null)),
+  added_by text not null default '',
   version integer not null default 1
 );
 create table payer (
@@ -312,6 +313,11 @@ for each row when (old.last_control = new.last_control) execute function count_v
 create trigger versioned before update on fee_schedule for each row execute function count_version();
 create trigger versioned before update on service_code for each row execute function count_version();
 create trigger versioned before update on fee for each row execute function count_version();
+create trigger versioned before update on charge_set for each row execute function count_version();
+create trigger versioned before update on charge_set_line for each row execute function count_version();
+-- Those that were added while entering, until somebody has looked at them.
+create index service_code_added on service_code (code) where added_by <> '';
+create index diagnosis_added on diagnosis (code) where added_by <> '';
 create trigger versioned before update on diagnosis for each row execute function count_version();
 create trigger versioned before update on payer for each row execute function count_version();
 create trigger versioned before update on payer_provider for each row execute function count_version();

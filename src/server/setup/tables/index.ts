@@ -12,6 +12,7 @@ import {
 } from './benefits';
 import { serviceCategories } from './categories';
 import { agencies, clearinghouses, gateways, printShops } from './connections';
+import { chargeSetLines, chargeSets } from './charge-sets';
 import { diagnoses } from './diagnoses';
 import { fees } from './fees';
 import { locations } from './locations';
@@ -64,6 +65,8 @@ const TABLES: readonly SetupTable[] = [
   fees,
   serviceCategories,
   services,
+  chargeSets,
+  chargeSetLines,
   diagnoses,
   reasons,
   statementPolicies,

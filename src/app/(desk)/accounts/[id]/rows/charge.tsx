@@ -168,6 +168,15 @@ function chargeLines(
           <Button type="link" className={css.link} onClick={() => open('story', { of: String(charge.id) })}>
             Tell this charge
           </Button>
+          {charge.kind === 'service' && charge.status === 'done' && (
+            <Button
+              type="link"
+              className={css.link}
+              onClick={() => open('visit', { charge: String(charge.id) })}
+            >
+              The visit
+            </Button>
+          )}
           {charge.diagnoses.length > 0 && (
             <span className="quiet">
               Diagnoses {charge.diagnoses.join(', ')} · {charge.provider}

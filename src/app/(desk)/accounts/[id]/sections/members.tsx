@@ -28,6 +28,7 @@ const DischargeDrawer = dynamic(() => import('../case-drawer').then((all) => all
 const ToldDrawer = dynamic(() => import('../case-drawer').then((all) => all.ToldDrawer));
 const AuthorizationDrawer = dynamic(() => import('../case-drawer').then((all) => all.AuthorizationDrawer));
 const ExhaustedDrawer = dynamic(() => import('../exhausted-drawer').then((all) => all.ExhaustedDrawer));
+const VisitDrawer = dynamic(() => import('../visit-drawer').then((all) => all.VisitDrawer));
 const MoveDrawer = dynamic(() => import('../case-drawer').then((all) => all.MoveDrawer));
 
 const fix =
@@ -87,6 +88,9 @@ export const members: AccountSection = {
         const found = desk.shownCase ?? personOf(desk)?.cases[0];
         return found && <ToldDrawer desk={desk} found={found} />;
       },
+    },
+    visit: {
+      draw: (desk) => <VisitDrawer desk={desk} chargeId={Number(desk.params.get('charge'))} />,
     },
     move: {
       may: 'reverse entries',
