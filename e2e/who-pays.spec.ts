@@ -199,7 +199,7 @@ test('a payer’s letter says that nothing is left: the next one is asked; what 
   await drawer.getByRole('button', { name: 'Write it down' }).click();
   await expect(page.getByText(/prior authorization PA-31 approved, 2 of 3 visits left/)).toBeVisible();
   // Of both insurers it can be said; the first one has the letter.
-  await anyOf(page.getByRole('button', { name: 'nothing left' })).click();
+  await anyOf(page.getByRole('button', { name: 'mark used up' })).click();
   drawer = page.getByRole('dialog');
   await drawer.getByRole('button', { name: 'Ask the next insurer' }).click();
   await expect(drawer.getByText('Choose the letter: a PDF or a picture')).toBeVisible();

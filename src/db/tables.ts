@@ -257,6 +257,7 @@ export interface DB {
     fee: Cents;
     minutes: number | null;
     fee_why: Generated<string>;
+    expects: Generated<boolean>;
     ndc: Generated<string>;
     ndc_measure: Generated<string>;
     ndc_thousandths: number | null;
@@ -628,6 +629,7 @@ export interface DB {
     fee_schedule_id: number | null;
     contracted: Generated<boolean>;
     coordination: Generated<'standard' | 'non-duplication' | 'maintenance'>;
+    write_offs_count: Generated<'' | 'answer' | 'service'>;
     timed_units: Generated<'total' | 'each'>;
     version: Generated<number>;
   };
@@ -1187,6 +1189,7 @@ export interface DB {
     contact: string;
     paper: Generated<'LETTER' | 'A4'>;
     closed_through: CalendarDate | null;
+    write_offs_count: Generated<'answer' | 'service'>;
     second_factor: Generated<'nobody' | 'managers' | 'everybody'>;
     version: Generated<number>;
   };

@@ -56,6 +56,20 @@ const SERVICES: readonly [code: string, description: string, fee: number, needs?
   ['D9110', 'Emergency pain relief', 14000],
 ];
 
+/** Services that are billed by the quarter of an hour. */
+const TIMED: readonly string[] = ['97110', '97140', '97530'];
+
+/** Charge sets: what is usually entered together. */
+const SETS = {
+  'Therapy hour': [
+    { code: '97110', minutes: '30', modifiers: 'GP' },
+    { code: '97140', minutes: '15', modifiers: 'GP' },
+    { code: '97530', minutes: '15', modifiers: 'GP' },
+  ],
+  'Check and cleaning': [{ code: 'D0120' }, { code: 'D0274' }, { code: 'D1110' }, { code: 'D1206' }],
+  Crown: [{ code: 'D2950' }, { code: 'D2740' }],
+} satisfies Record<string, readonly Record<string, string>[]>;
+
 /** Diagnoses (ICD-10-CM codes) with short descriptions of our own. */
 const DIAGNOSES: readonly [string, string][] = [
   ['Z00.00', 'Check-up without findings'],
@@ -207,6 +221,7 @@ export async function setUpPractice(db: Db): Promise<{
       form: code.startsWith('D') ? 'dental' : 'professional',
       needs_tooth: needs !== undefined,
       needs_surface: needs === 'surface',
+      ...(TIMED.includes(code) ? { unit_minutes: '15', discipline: 'PT' } : {}),
       active: true,
     })),
   );
@@ -220,6 +235,23 @@ export async function setUpPractice(db: Db): Promise<{
     context,
     'fees',
     SERVICES.map(([code, , amount]) => ({ fee_schedule_id: String(office), code, amount: money(amount) })),
+  );
+  await addAll(
+    context,
+    'charge-sets',
+    Object.keys(SETS).map((name) => ({ name, active: true })),
+  );
+  const sets = await context.db.selectFrom('charge_set').select(['id', 'name']).execute();
+  await addAll(
+    context,
+    'charge-set-lines',
+    sets.flatMap(({ id, name }) =>
+      SETS[name as keyof typeof SETS].map((line, index) => ({
+        charge_set_id: String(id),
+        position: String(index + 1),
+        ...line,
+      })),
+    ),
   );
   return { providers, insurancePlans: await setUpPayers(context, tideline) };
 }

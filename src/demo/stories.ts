@@ -6,6 +6,7 @@ import { sql } from 'kysely';
 import { addDays, addMonths } from '../core/calendar';
 import { toDecimal } from '../core/money';
 import { dischargeCase, openCase } from '../server/accounts/cases';
+import { addAuthorization } from '../server/accounts/authorizations';
 import { enterCharge } from '../server/accounts/charges';
 import { addCoverage } from '../server/accounts/coverage';
 import { askHardship, decideHardship } from '../server/overdue/hardship';
@@ -89,6 +90,26 @@ export function storiesHappen(
       claimNumber: 'AC-2026-00318',
       adjuster: 'Dana Whitfield, 555-0191',
       key: 'demo collision coverage',
+    });
+    const { id: coverageId } = await desk.db
+      .selectFrom('coverage')
+      .select('id')
+      .where('case_id', '=', caseId)
+      .executeTakeFirstOrThrow();
+    await addAuthorization(desk, {
+      caseId,
+      coverageId,
+      kind: 'prior-authorization',
+      state: 'approved',
+      number: 'IC-20931',
+      askedOn: day,
+      answeredOn: day,
+      validFrom: day,
+      validTo: addDays(day, 180),
+      codes: ['97110', '97140', '97530'],
+      visits: '12',
+      units: '',
+      key: 'demo collision allowed',
     });
   });
   // What is met with the insurer of the accident, and with the one who had it.

@@ -17,6 +17,7 @@ import type { Context } from './access';
 import { keepingPlaces } from './books/holds';
 import { watchBelowZero, writeEntries } from './books/journal';
 import { takeOffNotBillable } from './books/not-billable';
+import { expectWriteOffs } from './estimates/door';
 import { creditAgencyPaid } from './overdue/agency-money';
 import { endEmptyPlacements, notePaymentsReversed, notePlacement, tellAgency } from './overdue/placements';
 import { endEmptyPlans } from './plans/books';
@@ -393,8 +394,12 @@ const endEmpty: Step = async (tx, context, chargeIds) => {
   await endEmptyPlacements(tx, context, chargeIds);
 };
 
+/** What is expected to come off goes by what stands of decisions now. */
+const expected: Step = (tx, context, chargeIds) => expectWriteOffs(tx, context, chargeIds);
+
 /** The steps, in their order. */
 const STEPS: readonly Step[] = [
+  expected,
   undoOurs,
   notBillable,
   giveBackPlaces,
@@ -429,6 +434,7 @@ export async function settleParts(
         from follow_up f
         where f.charge_id = b.charge_id and f.kind in ('overpaid', 'next-payer') and f.closed_at is null
       )
+      or c.expects
       or b.with_patient > 0
         and exists (select 1 from coverage v where v.case_id = c.case_id and v.bill_patient <> 'yes')
       or exists (

@@ -201,6 +201,7 @@ describe('fee strip', () => {
       payerPaid: cents(6800),
       patientPaid: cents(1000),
       reduced: cents(4700),
+      expected: ZERO,
       withPayer: cents(0),
       withPatient: cents(2000),
       onPlan: cents(0),
@@ -223,6 +224,7 @@ describe('fee strip', () => {
         payerPaid: ZERO,
         patientPaid: ZERO,
         reduced: ZERO,
+        expected: ZERO,
         withPatient: ZERO,
       }),
     ).toEqual([]);

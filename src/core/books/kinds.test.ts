@@ -16,6 +16,7 @@ const nothing = {
   paidByPatient: ZERO,
   paidByAgency: cents(0),
   reduced: [],
+  expected: ZERO,
   passedOn: [],
   refused: [],
   exception: null,

@@ -17,6 +17,8 @@ export interface EntryFacts {
   paidByPayer: Cents;
   paidByPatient: Cents;
   paidByAgency: Cents;
+  /** What is expected to come off by contract; less than zero where it is no longer only expected. */
+  expected: Cents;
   /** Reductions and what passed to the patient, by reason, in the patient's words. */
   reduced: { words: string; amount: Cents }[];
   passedOn: { words: string; amount: Cents }[];
@@ -68,6 +70,15 @@ export const ENTRY_KINDS = {
   charge: { label: 'charge', needs: ['householdId', 'chargeId', 'patientId', 'providerId'], tell: nothing },
   'account-charge': { label: 'added to the account', needs: ['householdId', 'chargeId'], tell: nothing },
   opening: { label: 'brought in', needs: ['householdId', 'chargeId'], agesFrom: 'business', tell: nothing },
+  'expected-write-off': {
+    label: 'expected write-off',
+    needs: ['householdId', 'chargeId', 'patientId', 'coverageId', 'payerId'],
+    // What comes off after all says the decision.
+    tell: (entry) =>
+      entry.expected > 0
+        ? [`${m(entry.expected)} is expected to come off by our contract with ${entry.payer}.`]
+        : [],
+  },
   'payer-decision': {
     label: 'payer decision',
     needs: ['householdId', 'chargeId', 'coverageId', 'payerId', 'claimId', 'remittanceId'],

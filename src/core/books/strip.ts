@@ -1,5 +1,5 @@
 /** Where the cents of a charge, a claim or an account stand: the parts of the fee strip, always in this order. */
-import { type Cents, add, minus, sum } from '../money';
+import { type Cents, minus, sum } from '../money';
 
 /** Totals of one charge (or a sum of charges), in cents; each is zero or more in the ordinary case. */
 export interface ChargeTotals {
@@ -15,6 +15,8 @@ export interface ChargeTotals {
   patientPaid: Cents;
   agencyPaid: Cents;
   reduced: Cents;
+  /** Expected to come off by contract, while the payer has not answered. */
+  expected: Cents;
   withPayer: Cents;
   withPatient: Cents;
   onPlan: Cents;
@@ -27,6 +29,7 @@ export const STRIP_PARTS = [
   { part: 'patientPaid', words: 'paid by patient' },
   { part: 'agencyPaid', words: 'paid by agency' },
   { part: 'reduced', words: 'written off' },
+  { part: 'expected', words: 'expected to come off' },
   { part: 'withPayer', words: 'with payer' },
   { part: 'withPatient', words: 'patient owes' },
   { part: 'onPlan', words: 'on plan' },
@@ -53,6 +56,6 @@ export const openIn = (t: ChargeTotals): Cents => sum([t.withPayer, t.withPatien
 /** What was paid, by whom ever, in cents. */
 export const paidIn = (t: ChargeTotals): Cents => sum([t.payerPaid, t.patientPaid, t.agencyPaid]);
 
-/** True when the receivables are what was charged less reductions less payments. */
+/** True when the receivables are what was charged less reductions, also those that are expected, less payments. */
 export const adds = (t: ChargeTotals): boolean =>
-  openIn(t) === minus(chargedIn(t), add(t.reduced, paidIn(t)));
+  openIn(t) === minus(chargedIn(t), sum([t.reduced, t.expected, paidIn(t)]));

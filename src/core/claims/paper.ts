@@ -160,13 +160,9 @@ export function paperPages(claim: ClaimContent): PaperPage[] {
     claim.lines.slice(page * LINES, (page + 1) * LINES),
   );
   return pages.map((lines) => ({
-    boxes: [...aboutPeople(claim), ...aboutCare(claim), ...aboutUs(claim, lines)].map(
-      ([box, asks, says]) => ({
-        box,
-        asks,
-        says: says.trim(),
-      }),
-    ),
+    boxes: [...aboutPeople(claim), ...aboutCare(claim), ...aboutUs(claim, lines)]
+      .map(([box, asks, says]) => ({ box, asks, says: says.trim() }))
+      .sort((a, b) => parseInt(a.box) - parseInt(b.box) || (a.box < b.box ? -1 : 1)),
     lines: lines.map((line) => ({
       date: short(line.date),
       place: claim.placeOfService,

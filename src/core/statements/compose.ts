@@ -65,7 +65,7 @@ const amountsOf = (charge: ChargeForStatement): StatementAmounts => {
   return {
     charged: chargedIn(t),
     payerPaid: t.payerPaid,
-    writtenOff: add(t.reduced, story.forbidden ?? ZERO),
+    writtenOff: sum([t.reduced, t.expected, story.forbidden ?? ZERO]),
     patientPaid: sum([t.patientPaid, t.agencyPaid]),
     // What stands below zero is held until the insurer has said its word.
     waiting: add(t.withPayer, least(t.withPatient, ZERO)),

@@ -13,6 +13,7 @@ const entry = (more: Partial<StoryEntry>): StoryEntry => ({
   paidByPatient: ZERO,
   paidByAgency: cents(0),
   reduced: [],
+  expected: ZERO,
   passedOn: [],
   refused: [],
   exception: null,
@@ -59,6 +60,7 @@ describe('balance story', () => {
             entryId: 2,
             paidByPayer: cents(6800),
             reduced: [{ words: 'the discount of our contract', amount: cents(4700) }],
+            expected: ZERO,
             passedOn: [
               { words: 'your copay for the visit', amount: cents(2000) },
               { words: 'goes to your yearly deductible', amount: cents(1000) },

@@ -80,7 +80,12 @@ export const completeCharge = useCase({
     ]);
     await tx
       .updateTable('charge')
-      .set({ status: 'done', service_date: serviceDate, coverage_id: found.patient.coverage_id })
+      .set({
+        status: 'done',
+        service_date: serviceDate,
+        coverage_id: found.patient.coverage_id,
+        expects: found.patient.expects,
+      })
       .where('id', '=', chargeId)
       .execute();
     await writeCharges(act, charge.patient_id!, { serviceDate }, found, [

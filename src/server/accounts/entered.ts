@@ -5,7 +5,13 @@ import { Refused } from '../access';
 import { movesSomething, unreversedEntries } from '../books/journal';
 
 /** Entries on a charge on which no money has moved. */
-const ENTERED: ReadonlySet<EntryKind> = new Set(['charge', 'coverage-change', 'account-charge', 'opening']);
+const ENTERED: ReadonlySet<EntryKind> = new Set([
+  'charge',
+  'expected-write-off',
+  'coverage-change',
+  'account-charge',
+  'opening',
+]);
 
 /** What stands in the way of taking a charge out of the books, with what to do about it. */
 async function whatMoved(tx: Tx, chargeId: number): Promise<string> {

@@ -4,6 +4,7 @@ import { type Owing, coverageChangeEntry } from '../../core/books/entries/charge
 import { type CalendarDate, formatDate } from '../../core/calendar';
 import { type Cents, ZERO, minus } from '../../core/money';
 import type { Tx } from '../../db/connect';
+import { expectWriteOffs, takeExpectedBack } from '../estimates/door';
 import { movesSomething, unreversedEntries, writeEntries } from '../books/journal';
 import type { Act } from '../use-case';
 
@@ -29,7 +30,7 @@ export async function owingOf(tx: Tx, which: RawBuilder<unknown>, kept: boolean)
   const { rows } = await sql<Misplaced>`
     select c.id, c.service_date, c.provider_id, c.location_id, c.coverage_id as old_coverage,
       o.payer_id as old_payer, n.id as new_coverage, n.payer_id as new_payer, y.name as payer_name,
-      case when c.coverage_id is null then b.with_patient else coalesce(w.with_payer, 0) end as held
+      case when c.coverage_id is null then b.with_patient else coalesce(w.with_payer, 0) + b.expected end as held
     from charge c join charge_balance b on b.charge_id = c.id
       left join coverage_plan o on o.id = c.coverage_id
       left join payer_balance w on w.charge_id = c.id and w.coverage_id = c.coverage_id
@@ -44,7 +45,7 @@ export async function owingOf(tx: Tx, which: RawBuilder<unknown>, kept: boolean)
 /** Whether money has moved on a charge since it was entered. */
 export async function isMoved(tx: Tx, chargeId: number): Promise<boolean> {
   const others = (await unreversedEntries(tx, chargeId)).filter(
-    ({ kind }) => kind !== 'charge' && kind !== 'coverage-change',
+    ({ kind }) => kind !== 'charge' && kind !== 'coverage-change' && kind !== 'expected-write-off',
   );
   return movesSomething(
     tx,
@@ -79,6 +80,8 @@ export async function moveOwing(
     ? `${row.payer_name} is asked now`
     : `no coverage was in force on ${formatDate(row.service_date)}`,
 ): Promise<void> {
+  // What the contract of the one before was expected to take off is no longer expected.
+  await takeExpectedBack(act.db, act, [row.id]);
   const owing = (coverageId: number | null, payerId: number | null): Owing =>
     coverageId && payerId ? { coverageId, payerId } : null;
   const from = owing(row.old_coverage, row.old_payer);
@@ -107,6 +110,7 @@ export async function moveOwing(
     .set({ coverage_id: row.new_coverage })
     .where('id', '=', row.id)
     .execute();
+  await expectWriteOffs(act.db, act, [row.id]);
 }
 
 const taxOf = async (tx: Tx, chargeId: number): Promise<Cents> =>

@@ -185,6 +185,7 @@ const withTotals = <Row extends Totals>(charge: Row): Omit<Row, keyof ChargeTota
   patientPaid: charge.patientPaid ?? ZERO,
   agencyPaid: charge.agencyPaid ?? ZERO,
   reduced: charge.reduced ?? ZERO,
+  expected: charge.expected ?? ZERO,
   withPayer: charge.withPayer ?? ZERO,
   withPatient: charge.withPatient ?? ZERO,
   onPlan: charge.onPlan ?? ZERO,

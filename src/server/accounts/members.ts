@@ -211,6 +211,7 @@ async function readCases(context: Context, patientIds: readonly number[]): Promi
 /** What was charged of a case, a person or a household, and where it stands, in cents. */
 export interface CaseTotals {
   charged: Cents;
+  /** Also what is expected to come off. */
   reduced: Cents;
   paid: Cents;
   withPayers: Cents;
@@ -226,7 +227,7 @@ export async function readCaseTotals(
   await allowOpen(context, { caseId });
   const { rows } = await sql<CaseTotals & { level: 'case' | 'person' | 'household' }>`
     select l.level, coalesce(sum(b.fee + b.tax + b.added + b.opened), 0)::bigint as charged,
-      coalesce(sum(b.reduced), 0)::bigint as reduced,
+      coalesce(sum(b.reduced + b.expected), 0)::bigint as reduced,
       coalesce(sum(b.payer_paid + b.patient_paid + b.agency_paid), 0)::bigint as paid,
       coalesce(sum(b.with_payer), 0)::bigint as "withPayers",
       coalesce(sum(b.with_patient + b.on_plan + b.at_agency), 0)::bigint as "withPatient"

@@ -20,6 +20,7 @@ import type { Db, Tx } from '../../db/connect';
 import type { DB } from '../../db/views';
 import { Refused } from '../access';
 import { writeEntries } from '../books/journal';
+import { expectWriteOffs } from '../estimates/door';
 import type { Act } from '../use-case';
 
 /** For whom, when and by whom services are. */
@@ -139,6 +140,12 @@ async function patientOn(tx: Db, patientId: number, data: VisitFacts) {
       'o.id as coverage_id',
       'o.payer_id',
       sql<TimedUnits>`coalesce(n.timed_units, 'total')`.as('timed_units'),
+      // By the policy of the day on which it is entered.
+      sql<boolean>`
+        coalesce(n.contracted, false)
+        and coalesce(
+          nullif(n.write_offs_count, ''), (select r.write_offs_count from practice r)
+        ) = 'service'`.as('expects'),
       'c.name as case_name',
       'c.discharged_on',
       'c.accident_date',
@@ -422,5 +429,11 @@ export async function writeCharges(
     act.db,
     act,
     drafts.map((draft) => (again ? { ...draft, key: `${draft.key}:${again}` } : draft)),
+  );
+  // Those that count it say so themselves.
+  await expectWriteOffs(
+    act.db,
+    act,
+    lines.map(({ id }) => id),
   );
 }

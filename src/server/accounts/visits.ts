@@ -105,6 +105,7 @@ function rowOf(
     prior_placement: line.priorPlacement,
     diagnoses: line.diagnoses,
     kept_from_payers: head.keptFromPayers,
+    expects: patient.expects,
     status: head.planned ? ('planned' as const) : ('done' as const),
   };
 }

@@ -21,6 +21,7 @@ export const TOTALS_OF_B = [
   'b.patient_paid as patientPaid',
   'b.agency_paid as agencyPaid',
   'b.reduced',
+  'b.expected',
   'b.with_payer as withPayer',
   'b.with_patient as withPatient',
   'b.on_plan as onPlan',

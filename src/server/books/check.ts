@@ -606,6 +606,41 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
         and not exists (select 1 from follow_up f where f.charge_id = b.charge_id and f.closed_at is null)`,
   },
   {
+    id: 'expected-is-undecided',
+    words:
+      'What is expected to come off stands on done charges that count it and that nobody has decided, with their first coverage, and is what its entries say',
+    query: `
+      select 'charge ' || b.charge_id || ': ' || b.expected || ' is expected to come off' as fault
+      from charge_balance b
+        join charge c on c.id = b.charge_id
+        cross join lateral (
+          select coalesce(sum(p.amount) filter (where coalesce(x.kind, e.kind) = 'expected-write-off'), 0) as said,
+            coalesce(sum(p.amount) filter (where p.coverage_id is distinct from c.coverage_id), 0) as elsewhere
+          from posting p
+            join entry e on e.id = p.entry_id
+            left join entry x on x.id = e.reverses
+          where p.charge_id = b.charge_id and p.account = 'reduction/expected'
+        ) s
+      where b.expected <> s.said
+        or s.elsewhere <> 0
+        or b.expected < 0
+        or b.expected > 0
+          and (
+            not c.expects
+              or c.status <> 'done'
+              or c.kept_from_payers
+              or exists (
+                select
+                from posting p
+                  join claim m on m.id = p.claim_id
+                where p.charge_id = b.charge_id
+                  and (p.remittance_claim_id is not null or p.provider_adjustment_id is not null)
+                group by m.coverage_id, p.account, p.coverage_id
+                having sum(p.amount) <> 0
+              )
+          )`,
+  },
+  {
     id: 'with-payer-looked-after',
     words:
       'What is with a payer is done and unbilled, on a claim that is not closed, or under an open follow-up with a date',

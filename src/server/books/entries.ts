@@ -113,6 +113,7 @@ const begin = (row: PostingRow): LedgerEntry => ({
   paidByPayer: ZERO,
   paidByPatient: ZERO,
   paidByAgency: ZERO,
+  expected: ZERO,
   reduced: [],
   passedOn: [],
   refused: [],
@@ -135,6 +136,7 @@ function take(entry: LedgerEntry, row: PostingRow, part: readonly PostingRow[]):
   else if (classOf(row.account) === 'cash' || row.account === 'credit/payer')
     entry.paidByPayer = add(entry.paidByPayer, row.amount);
   else if (row.account === 'credit/patient') entry.paidByPatient = add(entry.paidByPatient, row.amount);
+  else if (partOf(row.account) === 'expected') entry.expected = add(entry.expected, row.amount);
   else if (partOf(row.account) === 'reduced') together(entry.reduced, words, row.amount);
   else if ((row.group === 'PR' || row.kind === 'to-patient') && row.account === 'receivable/patient')
     together(entry.passedOn, words, row.amount);

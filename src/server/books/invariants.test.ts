@@ -264,6 +264,14 @@ const BREAKS: Record<string, string[]> = {
       update charge_balance set patient_paid = patient_paid + 999999, with_patient = with_patient - 999999
       where charge_id = ${ANY_CHARGE}`,
   ],
+  'expected-is-undecided: of a charge that counts none': [
+    `
+      update charge_balance set expected = expected + 4700, with_payer = with_payer - 4700
+      where charge_id = ${ANY_CHARGE}`,
+  ],
+  'expected-is-undecided: elsewhere': [
+    `update charge_balance set expected = expected - 1, with_payer = with_payer + 1 where charge_id = ${ANY_CHARGE}`,
+  ],
   'below-zero': [`update follow_up set closed_at = now(), outcome = 'x'`],
   'with-payer-looked-after': [
     `update claim_line set current = false`,

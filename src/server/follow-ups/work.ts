@@ -12,6 +12,7 @@ import { closeInput, followUpInput, settleInput } from '../../core/remittances/i
 import type { Tx } from '../../db/connect';
 import { Refused } from '../access';
 import { lockHouseholds, writeEntries } from '../books/journal';
+import { takeExpectedBack } from '../estimates/door';
 import { answerHolds } from '../books/holds';
 import { notBillable } from '../books/not-billable';
 import { byUser, moveClaims, settledStatus } from '../claims/door';
@@ -272,6 +273,8 @@ export const settleWaiting = useCase({
     const charge = await tx.selectFrom('charge').selectAll().where('id', '=', chargeId).executeTakeFirst();
     if (!charge) throw new Refused('unknown', 'There is no such charge');
     await lockHouseholds(tx, [charge.household_id]);
+    // What comes off is no longer only expected.
+    await takeExpectedBack(tx, act, [chargeId]);
     const waiting = await toSettle(tx, chargeId, coverageId);
     const amount = sum(waiting.map((item) => item.with_payer));
     const coverageIds = waiting.map((item) => item.coverage_id);

@@ -21,6 +21,7 @@ import { type Context, Refused } from '../access';
 import { entriesOf, movesSomething, reverseEntries, settledEntries, writeEntries } from '../books/journal';
 import { answerHolds, keepingPlaces, passedOn, standsOf, wordsOfEntries } from '../books/holds';
 import { standsNothing } from '../books/decided';
+import { takeExpectedBack } from '../estimates/door';
 import { finishVoid, isReplaced, moveClaims, settledStatus } from '../claims/door';
 import type { Word } from '../settle';
 import { wholeInCredit } from './credit';
@@ -116,6 +117,13 @@ export async function postClaim(
     coverageId: claim.coverage_id,
     householdId: claim.household_id,
   }));
+  // What moves nothing, as a denial does, leaves what is expected.
+  if (!reversal)
+    await takeExpectedBack(
+      tx,
+      context,
+      decisions.filter((item) => !isNothing(movedBy(item))).map(({ chargeId }) => chargeId),
+    );
   const write = (answers: boolean) =>
     writeDecisions(
       tx,

@@ -7,6 +7,28 @@ import type { EntryDraft, Posting } from '../entry';
 import { type Layer, byDays } from '../owed';
 import type { Passing } from '../passing';
 
+/**
+ * What the contract with the first coverage's payer is expected to take off, before it has answered: it reduces what the payer is
+ * expected to owe. `amount` in cents; a negative one takes it back.
+ */
+export const expectedWriteOffEntry = ({
+  about,
+  amount,
+  ...entry
+}: {
+  businessDate: CalendarDate;
+  memo: string;
+  amount: Cents;
+  about: Dimensions & { chargeId: number; householdId: number; coverageId: number; payerId: number };
+}): EntryDraft => ({
+  kind: 'expected-write-off',
+  ...entry,
+  postings: [
+    { ...about, account: 'reduction/expected', amount },
+    { ...about, account: 'receivable/payer', amount: negate(amount) },
+  ],
+});
+
 /** How one adjustment of a payer moves money. */
 export interface DecidedAdjustment {
   group: string;

@@ -448,6 +448,8 @@ create table charge (
   units integer not null default 1 check (units between 1 and 999), fee cents not null check (fee >= 0),
   -- How long it took, where units are counted by that; and why the fee is not the usual one.
   minutes integer check (minutes between 1 and 600), fee_why text not null default '',
+  -- Whether what the contract will take off counts from the day of service, as the policy was when it was entered.
+  expects boolean not null default false,
   -- The drug that was given: its national drug code, and thousandths of its measure in all.
   ndc text not null default '', ndc_measure text not null default '', ndc_thousandths bigint,
   tax cents not null default 0 check (tax >= 0),

@@ -7,6 +7,8 @@ create table practice (
   phone text not null, contact text not null,
   paper text not null default 'LETTER' check (paper in ('LETTER', 'A4')),
   closed_through calendar_date,
+  -- When a contract's write-off counts: when the payer answers, or on the day of service; a plan may say otherwise.
+  write_offs_count text not null default 'answer' check (write_offs_count in ('answer', 'service')),
   second_factor text not null default 'managers' check (second_factor in ('nobody', 'managers', 'everybody')),
   version integer not null default 1
 );
@@ -256,6 +258,7 @@ create table insurance_plan (
   coordination text not null default 'standard' check (
     coordination in ('standard', 'non-duplication', 'maintenance')
   ),
+  write_offs_count text not null default '' check (write_offs_count in ('', 'answer', 'service')),
   -- How it counts units of services that are billed by time.
   timed_units text not null default 'total' check (timed_units in ('total', 'each')),
   version integer not null default 1, unique (payer_id, name)

@@ -1,4 +1,5 @@
 import { choice, reference, text, yesNo } from '../../../core/setup/fields';
+import { WRITE_OFFS_COUNT } from '../../../core/books/expected';
 import { TIMED_UNITS } from '../../../core/accounts/timed';
 import { checkAgain } from '../changed';
 import { setupTable } from '../table';
@@ -18,6 +19,7 @@ export const plans = setupTable({
     fee_schedule_id: reference('Fee schedule', { open: true }),
     contracted: yesNo('Contracted'),
     coordination: choice('Coordination', ['standard', 'non-duplication', 'maintenance']),
+    write_offs_count: choice('Write-offs count', { '': 'as the practice says', ...WRITE_OFFS_COUNT }),
     timed_units: choice('Units of timed services', TIMED_UNITS),
   },
   refers: { payer_id: 'payer', fee_schedule_id: 'fee_schedule' },

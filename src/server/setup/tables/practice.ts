@@ -1,3 +1,4 @@
+import { WRITE_OFFS_COUNT } from '../../../core/books/expected';
 import { PAPERS } from '../../../core/paper';
 import { SECOND_FACTOR } from '../../../core/users/roles';
 import { choice, npi, state, taxId, text, zip } from '../../../core/setup/fields';
@@ -26,6 +27,9 @@ export const practice = setupTable({
     phone: text('Phone'),
     contact: text('Contact'),
     paper: choice('Paper', PAPERS),
+    write_offs_count: choice('Write-offs of contracts count', WRITE_OFFS_COUNT, {
+      hint: 'Holds for what is entered from now on',
+    }),
     second_factor: choice('Second factor of', SECOND_FACTOR, {
       hint: 'Who has to name a code of an authenticator at sign-in',
     }),

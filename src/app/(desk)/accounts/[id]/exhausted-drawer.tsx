@@ -9,6 +9,7 @@ import type { WentElsewhere } from '../../../../server/accounts/went-elsewhere';
 import { DeskDrawer } from '../../../../ui/drawer';
 import { FormDrawer } from '../../../../ui/form';
 import { notExhaustedAction } from '../actions';
+import css from './account.module.css';
 import { useFollowed } from './fix-drawer';
 import { type AccountDesk, useAccount } from './section';
 
@@ -87,7 +88,8 @@ export function ExhaustedDrawer({ desk, coverage }: { desk: AccountDesk; coverag
             <input
               ref={field}
               type="file"
-              hidden
+              className={css.none}
+              tabIndex={-1}
               accept="application/pdf,image/png,image/jpeg"
               aria-label="Letter of the payer"
               onChange={(event) => setName(event.target.files?.[0]?.name ?? '')}

@@ -39,7 +39,12 @@ export function Ledger() {
         fromEnd
         rows={rows}
         rowKey={({ key }) => key}
-        columns={room === 'all' ? COLUMNS : COLUMNS.filter(({ key }) => BESIDE[room].has(key))}
+        columns={COLUMNS.filter(
+          ({ key }) =>
+            (room === 'all' || BESIDE[room].has(key)) &&
+            // Most practices count write-offs when payers answer.
+            (key !== 'expected' || desk.account.charges.some(({ expected }) => expected !== 0)),
+        )}
         // Beside the story a row lights its sentences.
         onRow={told ? ({ charge }) => charge && set('charge', String(charge.id)) : undefined}
         empty="Nothing is charged yet: enter the first service in the line below"
@@ -129,6 +134,7 @@ const COLUMNS: readonly LineColumn<LedgerRow>[] = [
   amount('payerPaid', 'Payer paid', (totals) => totals.payerPaid),
   amount('patientPaid', 'Patient paid', (totals) => sum([totals.patientPaid, totals.agencyPaid])),
   amount('reduced', 'Written off', (totals) => totals.reduced),
+  amount('expected', 'Expected off', (totals) => totals.expected),
   amount('withPayer', 'Waiting', (totals) => totals.withPayer),
   amount('withPatient', 'Owed', (totals) => totals.withPatient, true),
 ];

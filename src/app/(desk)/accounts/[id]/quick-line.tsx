@@ -18,7 +18,7 @@ import { enterChargeAction, lastVisitAction, previewVisitAction } from '../actio
 import css from './account.module.css';
 import { AddCode } from './add-code';
 import { leftWords } from './left-words';
-import { LETTERS, modifiersOf, pointedOf } from './typed-line';
+import { LETTERS, amountOf, modifiersOf, pointedOf } from './typed-line';
 import { VisitGrid } from './visit-grid';
 
 /** What is typed in the line; kept when the server refuses it. */
@@ -184,7 +184,7 @@ export function QuickLine({
   const modifiers = typed.modifiers ?? service?.modifiers.join(' ') ?? '';
   const line = {
     code,
-    ...(timed ? { minutes: typed.units } : { units: typed.units }),
+    ...amountOf(typed.units, timed),
     fee,
     feeWhy: typed.feeWhy,
     description: typed.description,
@@ -202,7 +202,8 @@ export function QuickLine({
     planned: typed.planned,
     keptFromPayers: typed.keptFromPayers,
   };
-  const askable = service && person && provider !== undefined && parseDate(typed.date) !== null;
+  const askable =
+    service && typed.units !== '' && person && provider !== undefined && parseDate(typed.date) !== null;
   const preview = usePreview(askable ? { ...head, lines: [line] } : null);
   const options = useMemo(
     () => [
@@ -223,6 +224,11 @@ export function QuickLine({
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, []);
 
+  /** One unit; of what is billed by time nothing, since how long it took is asked. */
+  const unitsAtFirst = (of: string): string =>
+    choices.services.some((item) => item.code === of.trim().toUpperCase() && item.unitMinutes !== null)
+      ? ''
+      : '1';
   const propose = async (value: string): Promise<void> => {
     set({ code: '' });
     if (!found) return whoField.current?.focus();
@@ -347,7 +353,9 @@ export function QuickLine({
             open={service ? false : undefined}
             defaultActiveFirstOption={false}
             onChange={(next: string) =>
-              SEVERAL.test(next) ? void propose(next) : set({ code: next, modifiers: null, units: '1' })
+              SEVERAL.test(next)
+                ? void propose(next)
+                : set({ code: next, modifiers: null, units: unitsAtFirst(next) })
             }
             showSearch={{
               filterOption: (wanted, option) => option!.label.toLowerCase().includes(wanted.toLowerCase()),
@@ -360,7 +368,7 @@ export function QuickLine({
           />
         </Field>
         <Field id="units" label={timed ? 'Minutes' : 'Units'}>
-          {text('units', typed.units)}
+          {text('units', typed.units, timed ? { placeholder: 'or 2u' } : {})}
         </Field>
         {dental ? (
           <>

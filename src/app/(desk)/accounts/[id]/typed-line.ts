@@ -18,3 +18,7 @@ export const pointedOf = (typed: string, diagnoses: readonly string[]): string[]
     : [...new Set(typed.toUpperCase().replaceAll(/[^A-L]/g, ''))].flatMap(
         (letter) => diagnoses[LETTERS.indexOf(letter)] ?? [],
       );
+
+/** How much: units, or of what is billed by time minutes, unless units are typed with a u behind them. */
+export const amountOf = (typed: string, timed: boolean): { units?: string; minutes?: string } =>
+  timed && !/u$/i.test(typed.trim()) ? { minutes: typed } : { units: typed.replace(/u$/i, '') };

@@ -11,8 +11,8 @@ import { DeskDrawer } from '../../../../ui/drawer';
 import { LineTable } from '../../../../ui/line-table';
 import { Link } from '../../../../ui/link';
 import { Loaded } from '../../../../ui/loaded';
-import { Line } from '../../../../ui/page';
 import { makeSetAction, undoVisitAction, visitAction } from '../actions';
+import css from './account.module.css';
 import type { AccountDesk } from './section';
 
 /** A visit as one thing: what was done, printed, taken back whole, made a set. */
@@ -62,7 +62,7 @@ export function VisitDrawer({ desk, chargeId }: { desk: AccountDesk; chargeId: n
               empty="Nothing"
             />
             {sum(visit.lines.map(({ tax }) => tax)) > 0 && <p className="small quiet">Tax is in the fees.</p>}
-            <Line>
+            <div className={css.visit}>
               <Button href={`/api/visits/${chargeId}`} target="_blank">
                 Print
               </Button>
@@ -87,7 +87,7 @@ export function VisitDrawer({ desk, chargeId }: { desk: AccountDesk; chargeId: n
                     It is billed: correct its claim, on the page of <Link href="/claims">the claim</Link>.
                   </span>
                 ))}
-            </Line>
+            </div>
             {entered && <MakeSet chargeIds={visit.lines.map((line) => line.chargeId)} />}
           </>
         )}
@@ -109,7 +109,7 @@ function MakeSet({ chargeIds }: { chargeIds: number[] }) {
     if (done) setName('');
   };
   return (
-    <Line>
+    <div className={css.visit}>
       <Input
         aria-label="Name of the set"
         placeholder="name of a charge set"
@@ -121,6 +121,6 @@ function MakeSet({ chargeIds }: { chargeIds: number[] }) {
       <Button loading={busy} disabled={name.trim() === ''} onClick={() => void make()}>
         Make a set of these
       </Button>
-    </Line>
+    </div>
   );
 }

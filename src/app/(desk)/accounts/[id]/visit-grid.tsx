@@ -12,7 +12,7 @@ import { DateInput } from '../../../../ui/date-input';
 import { Money } from '../../../../ui/figures';
 import { enterVisitAction, previewVisitAction } from '../actions';
 import css from './account.module.css';
-import { modifiersOf, pointedOf } from './typed-line';
+import { amountOf, modifiersOf, pointedOf } from './typed-line';
 
 /** A service that stands there to be entered; texts as they are typed. */
 interface GridLine {
@@ -94,7 +94,10 @@ export function VisitGrid({
     proposed.map((line, key) => ({
       key,
       code: line.code,
-      units: String(line.minutes ?? line.units ?? 1),
+      units:
+        line.minutes !== null
+          ? String(line.minutes)
+          : `${line.units ?? 1}${(serviceOf(line.code)?.unitMinutes ?? null) === null ? '' : 'u'}`,
       modifiers: (line.modifiers ?? serviceOf(line.code)?.modifiers ?? []).join(' '),
       tooth: '',
       surfaces: '',
@@ -112,7 +115,7 @@ export function VisitGrid({
     column.dental === undefined || column.dental === isDental(line.code);
   const sent = lines.map((line) => ({
     code: line.code,
-    ...(isTimed(line.code) ? { minutes: line.units } : { units: line.units }),
+    ...amountOf(line.units, isTimed(line.code)),
     modifiers: modifiersOf(line.modifiers),
     tooth: line.tooth,
     surfaces: line.surfaces,

@@ -44,7 +44,7 @@ function What({ row: charge }: { row: LedgerCharge }) {
   const kase = account.members.flatMap(({ cases }) => cases).find(({ id }) => id === charge.caseId);
   const marks = (
     <>
-      {kase && !kase.standing && kase !== shownCase && <span className="small quiet">for {kase.name} </span>}
+      {kase && !kase.standing && kase !== shownCase && <span className="small quiet"> for {kase.name} </span>}
       {charge.status === 'planned' && (
         <>
           <Tag>planned</Tag> <Money cents={charge.plannedFee} />{' '}

@@ -334,7 +334,7 @@ function PersonLine({
       <Link className={css.covers} href={`/terms/${item.planId}?coverage=${item.id}`}>
         what it covers
       </Link>
-      {act(item.exhaustedFrom ? 'its letter' : 'nothing left', 'exhausted', {
+      {act(item.exhaustedFrom ? 'its letter' : 'mark used up', 'exhausted', {
         coverage: String(item.id),
         ...ofCase,
       })}
