@@ -258,6 +258,8 @@ export interface DB {
     minutes: number | null;
     fee_why: Generated<string>;
     expects: Generated<boolean>;
+    at_contract: Generated<boolean>;
+    contract_off: Generated<Cents>;
     ndc: Generated<string>;
     ndc_measure: Generated<string>;
     ndc_thousandths: number | null;
@@ -630,6 +632,7 @@ export interface DB {
     contracted: Generated<boolean>;
     coordination: Generated<'standard' | 'non-duplication' | 'maintenance'>;
     write_offs_count: Generated<'' | 'answer' | 'service'>;
+    charges_at: Generated<'office' | 'contract'>;
     timed_units: Generated<'total' | 'each'>;
     version: Generated<number>;
   };

@@ -2,7 +2,7 @@
 import { ACCOUNT_CHARGES, type AccountChargeKind } from '../books/entries/charges';
 import { type EntryFacts, type EntryKind, tellEntry } from '../books/kinds';
 import { type CalendarDate, formatDate } from '../calendar';
-import { type Cents, ZERO, formatMoneyPlain, minus, negate } from '../money';
+import { type Cents, ZERO, add, formatMoneyPlain, minus, negate } from '../money';
 
 /** An entry on one charge, as the ledger shows it. Amounts in cents. */
 export interface StoryEntry extends EntryFacts {
@@ -25,6 +25,8 @@ export interface StoryCharge {
   /** Everything that was charged: fee and tax, or what was put on the account. */
   charged: Cents;
   tax: Cents;
+  /** Where it stands at a contracted fee, what that is less than the office fee. */
+  contractOff?: Cents;
   /** What each payer still holds, in the order of the coverages. */
   waiting: readonly { coverageId: number; payer: string; amount: Cents }[];
   withPatient: Cents;
@@ -59,19 +61,22 @@ function opening(charge: StoryCharge): string {
     return `On ${day}, ${m(charge.charged)} came on the account: ${charge.service || ACCOUNT_CHARGES[charge.kind].words}.`;
   const tax = charge.tax > 0 ? `, ${m(charge.tax)} of it tax` : '';
   const of = charge.caseName ? `, for “${charge.caseName}”` : '';
-  return `On ${day}, ${charge.patient} had: ${charge.service}, with ${charge.provider}${of}. The fee is ${m(charge.charged)}${tax}.`;
+  return `On ${day}, ${charge.patient} had: ${charge.service}, with ${charge.provider}${of}. The fee is ${m(charge.charged)}${tax}${charge.contractOff ? `, by our contract with your insurer, and would be ${m(add(charge.charged, charge.contractOff))} without it` : ''}.`;
 }
 
 /** Tells one charge. */
 export function tellCharge(charge: StoryCharge): ChargeStory {
   const { chargeId } = charge;
-  const told = charge.entries.flatMap((entry) =>
-    tellEntry(
-      entry.kind,
-      entry,
-      charge.waiting.some(({ coverageId, amount }) => coverageId === entry.coverageId && amount > 0),
-    ).map((words) => ({ words, entryId: entry.entryId, chargeId })),
-  );
+  // Of a fee that is the contracted one nothing is expected to come off.
+  const told = charge.entries
+    .filter(({ kind }) => kind !== 'expected-write-off' || !charge.contractOff)
+    .flatMap((entry) =>
+      tellEntry(
+        entry.kind,
+        entry,
+        charge.waiting.some(({ coverageId, amount }) => coverageId === entry.coverageId && amount > 0),
+      ).map((words) => ({ words, entryId: entry.entryId, chargeId })),
+    );
   const close: string[] = [];
   for (const { payer, amount } of charge.waiting)
     if (amount > 0) close.push(`${m(amount)} is still waiting for ${payer || 'the insurer'}`);

@@ -85,6 +85,7 @@ export const completeCharge = useCase({
         service_date: serviceDate,
         coverage_id: found.patient.coverage_id,
         expects: found.patient.expects,
+        at_contract: found.patient.at_contract,
       })
       .where('id', '=', chargeId)
       .execute();

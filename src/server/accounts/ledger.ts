@@ -1,6 +1,7 @@
 /** Reading the ledger of a household, and the balance story that it tells. */
 import { sql } from 'kysely';
 import type { ClaimStatus } from '../../core/claims/life';
+import { atContract } from '../../core/books/expected';
 import { type ChargeTotals, chargedIn } from '../../core/books/strip';
 import type { CalendarDate } from '../../core/calendar';
 import { type Cents, ZERO, sum } from '../../core/money';
@@ -31,6 +32,8 @@ export interface LedgerCharge extends ChargeTotals {
   caseId: number | null;
   /** The name of its case; empty where it is the standing one. */
   caseName: string;
+  /** What the contracted fee, at which it stands, is less than the office fee; zero where it stands at that. */
+  contractOff: Cents;
   locationId: number | null;
   patient: string;
   code: string;
@@ -103,6 +106,7 @@ const chargesWithPayers = (db: Db) =>
       sql<Cents>`case when c.status = 'planned' then c.fee + c.tax else 0 end`.as('plannedFee'),
       'c.kept_from_payers as keptFromPayers',
       'c.version',
+      'c.contract_off as contractOff',
       ...TOTALS_OF_B,
       sql<Cents>`coalesce((select n.amount from not_billable n where n.charge_id = c.id), 0)`.as('forbidden'),
       sql<string>`coalesce(p.first, '')`.as('patient'),
@@ -163,7 +167,7 @@ export async function readChargesOf(
 
 type Totals = { [Part in keyof ChargeTotals]: Cents | null };
 
-async function withEntries<Row extends { id: number } & Totals>(
+async function withEntries<Row extends { id: number; contractOff: Cents } & Totals>(
   db: Db,
   charges: readonly Row[],
 ): Promise<(Omit<Row, keyof ChargeTotals> & ChargeTotals & { entries: LedgerEntry[] })[]> {
@@ -175,7 +179,10 @@ async function withEntries<Row extends { id: number } & Totals>(
 }
 
 /** What is planned stands in no books: it has moved nothing. */
-const withTotals = <Row extends Totals>(charge: Row): Omit<Row, keyof ChargeTotals> & ChargeTotals => ({
+const withTotals = <Row extends Totals & { contractOff: Cents }>(
+  charge: Row,
+): Omit<Row, keyof ChargeTotals> & ChargeTotals => atContract(inBooks(charge), charge.contractOff);
+const inBooks = <Row extends Totals>(charge: Row): Omit<Row, keyof ChargeTotals> & ChargeTotals => ({
   ...charge,
   fee: charge.fee ?? ZERO,
   tax: charge.tax ?? ZERO,
@@ -280,6 +287,7 @@ export const asStory = (c: ToldCharge): StoryCharge => ({
   provider: c.provider,
   caseName: c.caseName,
   charged: chargedIn(c),
+  contractOff: c.contractOff,
   tax: c.tax,
   waiting: c.payers.map(({ coverageId, payer, withPayer }) => ({ coverageId, payer, amount: withPayer })),
   withPatient: c.withPatient,

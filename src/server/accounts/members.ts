@@ -208,6 +208,9 @@ async function readCases(context: Context, patientIds: readonly number[]): Promi
   }));
 }
 
+/** What of a charge `c` the contract takes off, where it stands at the contracted fee: it is in no column. */
+const CONTRACT_OFF = sql`least(c.contract_off, b.expected + greatest(b.reduced, 0))`;
+
 /** What was charged of a case, a person or a household, and where it stands, in cents. */
 export interface CaseTotals {
   charged: Cents;
@@ -226,8 +229,8 @@ export async function readCaseTotals(
 ): Promise<{ case: CaseTotals; person: CaseTotals; household: CaseTotals }> {
   await allowOpen(context, { caseId });
   const { rows } = await sql<CaseTotals & { level: 'case' | 'person' | 'household' }>`
-    select l.level, coalesce(sum(b.fee + b.tax + b.added + b.opened), 0)::bigint as charged,
-      coalesce(sum(b.reduced + b.expected), 0)::bigint as reduced,
+    select l.level, coalesce(sum(b.fee + b.tax + b.added + b.opened - ${CONTRACT_OFF}), 0)::bigint as charged,
+      coalesce(sum(b.reduced + b.expected - ${CONTRACT_OFF}), 0)::bigint as reduced,
       coalesce(sum(b.payer_paid + b.patient_paid + b.agency_paid), 0)::bigint as paid,
       coalesce(sum(b.with_payer), 0)::bigint as "withPayers",
       coalesce(sum(b.with_patient + b.on_plan + b.at_agency), 0)::bigint as "withPatient"

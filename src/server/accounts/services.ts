@@ -143,9 +143,11 @@ async function patientOn(tx: Db, patientId: number, data: VisitFacts) {
       // By the policy of the day on which it is entered.
       sql<boolean>`
         coalesce(n.contracted, false)
-        and coalesce(
-          nullif(n.write_offs_count, ''), (select r.write_offs_count from practice r)
-        ) = 'service'`.as('expects'),
+        and (
+          n.charges_at = 'contract'
+            or coalesce(nullif(n.write_offs_count, ''), (select r.write_offs_count from practice r)) = 'service'
+        )`.as('expects'),
+      sql<boolean>`coalesce(n.contracted and n.charges_at = 'contract', false)`.as('at_contract'),
       'c.name as case_name',
       'c.discharged_on',
       'c.accident_date',

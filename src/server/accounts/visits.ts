@@ -106,6 +106,7 @@ function rowOf(
     diagnoses: line.diagnoses,
     kept_from_payers: head.keptFromPayers,
     expects: patient.expects,
+    at_contract: patient.at_contract,
     status: head.planned ? ('planned' as const) : ('done' as const),
   };
 }

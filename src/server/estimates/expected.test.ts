@@ -12,6 +12,7 @@ import { completeCharge, enterCharge, voidCharge } from '../accounts/charges';
 import { addCoverage, keepFromPayers } from '../accounts/coverage';
 import { exhaustCoverage } from '../accounts/exhausted';
 import { readStory } from '../accounts/ledger';
+import { readCaseTotals } from '../accounts/members';
 import { moveCharge } from '../accounts/move';
 import { addMember } from '../accounts/register';
 import { enterVisit, undoVisit } from '../accounts/visits';
@@ -241,6 +242,33 @@ test('another coverage has its own contract, and one that is exhausted none', as
   expect(rows.every(({ coverage_id }) => coverage_id !== first!.id)).toBe(true);
   const { payer, expected } = await stands(chargeId);
   expect(payer + expected).toBe(14500);
+});
+
+test('a plan whose charges stand at the contracted fee: the books and the claim bear the office fee, the ledger shows the other', async () => {
+  await count('answer');
+  const plan = t.db.updateTable('insurance_plan').where('id', '=', t.insurancePlans['CS-350']!);
+  await plan.set({ charges_at: 'contract' }).execute();
+  const s = await sent();
+  await plan.set({ charges_at: 'office' }).execute();
+  expect(await stands(s.chargeId)).toEqual(EXPECTED);
+  expect((await readClaim(t.context, s.claimId))!.content.total).toBe(14500);
+  const row = async () => (await readAccount(t.context, s.householdId)).charges[0]!;
+  expect(await row()).toMatchObject({
+    fee: 9800,
+    expected: 0,
+    reduced: 0,
+    withPayer: 9800,
+    contractOff: 4700,
+  });
+  const told = await readStory(t.context, s.householdId, s.chargeId);
+  expect(told.charges[0]!.sentences[0]!.words).toMatch(
+    /The fee is 98.00, by our contract with your insurer, and would be 145.00 without it\.$/,
+  );
+  expect(told.charges[0]!.sentences.some(({ words }) => words.includes('expected to come off'))).toBe(false);
+  await say(s, 6800, [...CONTRACTED]);
+  expect(await row()).toMatchObject({ fee: 9800, reduced: 0, payerPaid: 6800, withPatient: 3000 });
+  const { case: own } = await readCaseTotals(t.context, s.caseId);
+  expect(own).toMatchObject({ charged: 9800, reduced: 0, paid: 6800, withPatient: 3000 });
 });
 
 /** What may happen to a charge, one after another. */

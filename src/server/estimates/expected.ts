@@ -140,6 +140,14 @@ export async function expectWriteOffs(tx: Tx, context: Context, chargeIds: reado
     ];
   });
   await writeEntries(tx, context, drafts);
+  // At which fee a charge stands is what its contract said last.
+  await sql`
+    update charge c set contract_off = s.off
+    from unnest(
+      ${waiting.map(({ chargeId }) => chargeId)}::bigint[],
+      ${waiting.map(({ chargeId }) => offs.get(chargeId) ?? ZERO)}::bigint[]
+    ) as s (id, off)
+    where c.id = s.id and c.at_contract and c.contract_off <> s.off`.execute(tx);
 }
 
 /** Takes back what is expected to come off charges, before something is said of them that counts in full. */

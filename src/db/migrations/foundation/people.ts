@@ -450,6 +450,9 @@ create table charge (
   minutes integer check (minutes between 1 and 600), fee_why text not null default '',
   -- Whether what the contract will take off counts from the day of service, as the policy was when it was entered.
   expects boolean not null default false,
+  -- Whether it stands at the contracted fee, and what that is less than the office fee, which every claim bears.
+  at_contract boolean not null default false check (not at_contract or expects),
+  contract_off cents not null default 0 check (contract_off >= 0),
   -- The drug that was given: its national drug code, and thousandths of its measure in all.
   ndc text not null default '', ndc_measure text not null default '', ndc_thousandths bigint,
   tax cents not null default 0 check (tax >= 0),

@@ -259,6 +259,8 @@ create table insurance_plan (
     coordination in ('standard', 'non-duplication', 'maintenance')
   ),
   write_offs_count text not null default '' check (write_offs_count in ('', 'answer', 'service')),
+  -- At which fee its charges stand: the office fee with the write-off beside it, or the contracted one.
+  charges_at text not null default 'office' check (charges_at in ('office', 'contract')),
   -- How it counts units of services that are billed by time.
   timed_units text not null default 'total' check (timed_units in ('total', 'each')),
   version integer not null default 1, unique (payer_id, name)

@@ -1,5 +1,5 @@
 import { choice, reference, text, yesNo } from '../../../core/setup/fields';
-import { WRITE_OFFS_COUNT } from '../../../core/books/expected';
+import { CHARGES_AT, WRITE_OFFS_COUNT } from '../../../core/books/expected';
 import { TIMED_UNITS } from '../../../core/accounts/timed';
 import { checkAgain } from '../changed';
 import { setupTable } from '../table';
@@ -19,6 +19,7 @@ export const plans = setupTable({
     fee_schedule_id: reference('Fee schedule', { open: true }),
     contracted: yesNo('Contracted'),
     coordination: choice('Coordination', ['standard', 'non-duplication', 'maintenance']),
+    charges_at: choice('Charges stand at', CHARGES_AT),
     write_offs_count: choice('Write-offs count', { '': 'as the practice says', ...WRITE_OFFS_COUNT }),
     timed_units: choice('Units of timed services', TIMED_UNITS),
   },
