@@ -1234,6 +1234,16 @@ export interface DB {
     provider_adjustment_id: number;
     open: Generated<Cents>;
   };
+  provider_share: {
+    id: GeneratedAlways<number>;
+    provider_id: number;
+    category: string | null;
+    valid_from: CalendarDate | null;
+    basis: 'service' | 'answer' | 'collected';
+    share: BasisPoints;
+    active: Generated<boolean>;
+    version: Generated<number>;
+  };
   reason_code: {
     group_code: 'CO' | 'PR' | 'OA' | 'PI' | 'CR' | '*';
     code: string;

@@ -4,7 +4,7 @@ import { type Owing, coverageChangeEntry } from '../../core/books/entries/charge
 import { type CalendarDate, formatDate } from '../../core/calendar';
 import { type Cents, ZERO, minus } from '../../core/money';
 import type { Tx } from '../../db/connect';
-import { expectWriteOffs, takeExpectedBack } from '../estimates/door';
+import { noteContract, takeExpectedBack } from '../estimates/door';
 import { movesSomething, unreversedEntries, writeEntries } from '../books/journal';
 import type { Act } from '../use-case';
 
@@ -81,7 +81,7 @@ export async function moveOwing(
     : `no coverage was in force on ${formatDate(row.service_date)}`,
 ): Promise<void> {
   // What the contract of the one before was expected to take off is no longer expected.
-  await takeExpectedBack(act.db, act, [row.id]);
+  await takeExpectedBack(act.db, act, [row.id], 'service');
   const owing = (coverageId: number | null, payerId: number | null): Owing =>
     coverageId && payerId ? { coverageId, payerId } : null;
   const from = owing(row.old_coverage, row.old_payer);
@@ -110,7 +110,7 @@ export async function moveOwing(
     .set({ coverage_id: row.new_coverage })
     .where('id', '=', row.id)
     .execute();
-  await expectWriteOffs(act.db, act, [row.id]);
+  await noteContract(act.db, act, [row.id]);
 }
 
 const taxOf = async (tx: Tx, chargeId: number): Promise<Cents> =>

@@ -106,7 +106,7 @@ const chargesWithPayers = (db: Db) =>
       sql<Cents>`case when c.status = 'planned' then c.fee + c.tax else 0 end`.as('plannedFee'),
       'c.kept_from_payers as keptFromPayers',
       'c.version',
-      'c.contract_off as contractOff',
+      sql<Cents>`case when c.at_contract then c.contract_off else 0 end`.as('contractOff'),
       ...TOTALS_OF_B,
       sql<Cents>`coalesce((select n.amount from not_billable n where n.charge_id = c.id), 0)`.as('forbidden'),
       sql<string>`coalesce(p.first, '')`.as('patient'),

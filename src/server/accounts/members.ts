@@ -209,7 +209,7 @@ async function readCases(context: Context, patientIds: readonly number[]): Promi
 }
 
 /** What of a charge `c` the contract takes off, where it stands at the contracted fee: it is in no column. */
-const CONTRACT_OFF = sql`least(c.contract_off, b.expected + greatest(b.reduced, 0))`;
+const CONTRACT_OFF = sql`case when c.at_contract then least(c.contract_off, b.expected + greatest(b.reduced, 0)) else 0 end`;
 
 /** What was charged of a case, a person or a household, and where it stands, in cents. */
 export interface CaseTotals {

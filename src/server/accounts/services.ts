@@ -20,7 +20,7 @@ import type { Db, Tx } from '../../db/connect';
 import type { DB } from '../../db/views';
 import { Refused } from '../access';
 import { writeEntries } from '../books/journal';
-import { expectWriteOffs } from '../estimates/door';
+import { noteContract } from '../estimates/door';
 import type { Act } from '../use-case';
 
 /** For whom, when and by whom services are. */
@@ -432,8 +432,7 @@ export async function writeCharges(
     act,
     drafts.map((draft) => (again ? { ...draft, key: `${draft.key}:${again}` } : draft)),
   );
-  // Those that count it say so themselves.
-  await expectWriteOffs(
+  await noteContract(
     act.db,
     act,
     lines.map(({ id }) => id),

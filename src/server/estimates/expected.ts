@@ -6,8 +6,8 @@
 import { sql } from 'kysely';
 import { expectedWriteOffEntry } from '../../core/books/entries/payers';
 import type { CalendarDate } from '../../core/calendar';
-import { type Cents, ZERO, least, minus, negate } from '../../core/money';
-import type { Db, Tx } from '../../db/connect';
+import { type Cents, ZERO, minus, negate } from '../../core/money';
+import type { Tx } from '../../db/connect';
 import type { Context } from '../access';
 import { isUndecided } from '../books/decided';
 import { writeEntries } from '../books/journal';
@@ -27,6 +27,8 @@ interface Expecting {
   payer: string;
   /** What waits with that payer, before anything is expected to come off. */
   open: Cents;
+  /** What its contract takes off. */
+  off: Cents;
   /** What stands as expected, by coverage. */
   stands: { coverageId: number; payerId: number; amount: Cents }[];
 }
@@ -37,7 +39,7 @@ async function expectingOf(tx: Tx, chargeIds: readonly number[]): Promise<Expect
     select c.id as "chargeId", c.household_id as "householdId", c.patient_id as "patientId", c.case_id as "caseId",
       c.provider_id as "providerId", c.location_id as "locationId", c.service_date as date,
       o.id as "coverageId", o.payer_id as "payerId", coalesce(y.name, '') as payer,
-      coalesce(w.with_payer, 0) + coalesce(s.amount, 0) as open, coalesce(s.each, '[]') as stands
+      coalesce(w.with_payer, 0) + coalesce(s.amount, 0) as open, c.contract_off as off, coalesce(s.each, '[]') as stands
     from charge c
       join charge_balance b on b.charge_id = c.id
       left join coverage_plan o on o.id = c.coverage_id
@@ -63,46 +65,15 @@ async function expectingOf(tx: Tx, chargeIds: readonly number[]): Promise<Expect
   return rows;
 }
 
-/** What the contracts of first coverages take off charges, in cents, each beside what else was done for its case on its day. */
-async function contractWriteOffs(db: Db, charges: readonly Expecting[]): Promise<Map<number, Cents>> {
-  if (charges.length === 0) return new Map();
-  const { rows } = await sql<{
-    id: number;
-    caseId: number;
-    code: string;
-    category: string;
-    units: number;
-    fee: Cents;
-    day: CalendarDate;
-    visit: string;
-    tooth: string;
-    modifiers: string[];
-    facility: boolean;
-  }>`
-    select c.id, c.case_id as "caseId", c.code, s.category, c.units, c.fee, c.service_date as day, c.service_date as visit,
-      c.tooth, c.modifiers, ${inFacility(sql`c.case_id`, sql`c.location_id`)} as facility
-    from charge c
-      join service_code s on s.code = c.code
-    where c.status = 'done'
-      and not c.kept_from_payers
-      and (c.case_id, c.service_date) in (
-        select k.case_id, k.service_date from charge k where k.id = any(${charges.map(({ chargeId }) => chargeId)}::bigint[])
-      )
-    order by c.id`.execute(db);
-  // What was done for one case on one day is one visit; others have their own.
-  const apart = rows.map((row) => ({ ...row, visit: `${row.caseId}/${row.day}` }));
-  return new Map((await estimateEach(db, apart)).map(({ id, writeOff }) => [id, writeOff]));
-}
-
 /** Writes so much more as expected to come off, or takes it back. */
 const entry = (
-  context: Context,
+  on: CalendarDate | 'service',
   one: Expecting,
   to: { coverageId: number; payerId: number },
   amount: Cents,
 ) =>
   expectedWriteOffEntry({
-    businessDate: amount > 0 ? one.date : context.today,
+    businessDate: on === 'service' ? one.date : on,
     memo: amount > 0 ? 'expected to come off by contract' : 'no longer only expected',
     amount,
     about: {
@@ -117,44 +88,94 @@ const entry = (
   });
 
 /**
- * Puts what is expected to come off charges to what it is to be: nothing once a decision stands, or where nothing waits with the first
- * payer, else what its contract takes off. What would leave nothing with the payer is not expected: a claim has to be answered.
+ * Puts what is expected to come off charges that count it to what it is to be: nothing once a decision stands, or where nothing waits
+ * with the first payer, else what its contract takes off. It counts on the day of service, or on the day on which it is so again. What would leave nothing with the payer is not expected: a claim has to be answered.
  */
-export async function expectWriteOffs(tx: Tx, context: Context, chargeIds: readonly number[]): Promise<void> {
+export async function expectWriteOffs(
+  tx: Tx,
+  context: Context,
+  chargeIds: readonly number[],
+  on: CalendarDate | 'service' = context.today,
+): Promise<void> {
   if (chargeIds.length === 0) return;
   const found = await expectingOf(tx, chargeIds);
   if (found.length === 0) return;
-  const waiting = found.filter(({ coverageId, open }) => coverageId !== null && open > 0);
-  const offs = await contractWriteOffs(tx, waiting);
   const drafts = found.flatMap((one) => {
-    const { coverageId, payerId, open, stands } = one;
-    const off = waiting.includes(one) ? (offs.get(one.chargeId) ?? ZERO) : ZERO;
-    const target = off >= open ? ZERO : least(off, open);
+    const { coverageId, payerId, open, off, stands } = one;
+    const target = coverageId === null || open <= 0 || off >= open ? ZERO : off;
     const there = stands.find((stand) => stand.coverageId === coverageId)?.amount ?? ZERO;
     const elsewhere = stands.filter((stand) => stand.coverageId !== coverageId);
     return [
-      ...elsewhere.map((stand) => entry(context, one, stand, negate(stand.amount))),
+      ...elsewhere.map((stand) => entry(on, one, stand, negate(stand.amount))),
       ...(coverageId !== null && payerId !== null && target !== there
-        ? [entry(context, one, { coverageId, payerId }, minus(target, there))]
+        ? [entry(on, one, { coverageId, payerId }, minus(target, there))]
         : []),
     ];
   });
   await writeEntries(tx, context, drafts);
-  // At which fee a charge stands is what its contract said last.
-  await sql`
-    update charge c set contract_off = s.off
-    from unnest(
-      ${waiting.map(({ chargeId }) => chargeId)}::bigint[],
-      ${waiting.map(({ chargeId }) => offs.get(chargeId) ?? ZERO)}::bigint[]
-    ) as s (id, off)
-    where c.id = s.id and c.at_contract and c.contract_off <> s.off`.execute(tx);
 }
 
-/** Takes back what is expected to come off charges, before something is said of them that counts in full. */
+/**
+ * Notes what the contract of their first coverage takes off charges that were entered, or stand under another coverage, and lets those
+ * count it that do so. Two queries, and those of an estimate where there is a contract.
+ */
+export async function noteContract(tx: Tx, context: Context, chargeIds: readonly number[]): Promise<void> {
+  const { rows } = await sql<{
+    id: number;
+    caseId: number;
+    code: string;
+    category: string;
+    units: number;
+    fee: Cents;
+    day: CalendarDate;
+    tooth: string;
+    modifiers: string[];
+    facility: boolean;
+    wanted: boolean;
+    off: Cents;
+  }>`
+    select c.id, c.case_id as "caseId", c.code, s.category, c.units, c.fee, c.service_date as day, c.tooth, c.modifiers,
+      ${inFacility(sql`c.case_id`, sql`c.location_id`)} as facility, c.id = any(${[...chargeIds]}::bigint[]) as wanted,
+      c.contract_off as off
+    from charge c
+      join service_code s on s.code = c.code
+    where c.status = 'done'
+      and (c.case_id, c.service_date) in (
+        select k.case_id, k.service_date from charge k where k.id = any(${[...chargeIds]}::bigint[])
+      )
+      and exists (
+        select
+        from coverage_plan o
+          join insurance_plan n on n.id = o.insurance_plan_id
+        where o.id = c.coverage_id and n.contracted
+      )
+    order by c.id`.execute(tx);
+  // What was done for one case on one day is one visit; others have their own.
+  const estimates = await estimateEach(
+    tx,
+    rows.map((row) => ({ ...row, visit: `${row.caseId}/${row.day}` })),
+  );
+  const offs = new Map(estimates.map(({ id, writeOff }) => [id, writeOff]));
+  const changed = [
+    ...rows.filter(({ id, wanted, off }) => wanted && offs.get(id) !== off).map(({ id }) => id),
+    ...chargeIds.filter((id) => !offs.has(id)),
+  ];
+  if (changed.length > 0)
+    await sql`
+      update charge c set contract_off = s.off
+      from unnest(
+        ${changed}::bigint[], ${changed.map((id) => offs.get(id) ?? ZERO)}::bigint[]
+      ) as s (id, off)
+      where c.id = s.id and c.contract_off <> s.off`.execute(tx);
+  await expectWriteOffs(tx, context, chargeIds, 'service');
+}
+
+/** Takes back what is expected to come off charges, before something is said of them that counts in full, on its day. */
 export async function takeExpectedBack(
   tx: Tx,
   context: Context,
   chargeIds: readonly number[],
+  on: CalendarDate | 'service' = context.today,
 ): Promise<void> {
   if (chargeIds.length === 0) return;
   const { rows } = await sql<{ id: number }>`
@@ -169,6 +190,6 @@ export async function takeExpectedBack(
   await writeEntries(
     tx,
     context,
-    found.flatMap((one) => one.stands.map((stand) => entry(context, one, stand, negate(stand.amount)))),
+    found.flatMap((one) => one.stands.map((stand) => entry(on, one, stand, negate(stand.amount)))),
   );
 }

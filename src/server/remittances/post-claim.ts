@@ -123,6 +123,7 @@ export async function postClaim(
       tx,
       context,
       decisions.filter((item) => !isNothing(movedBy(item))).map(({ chargeId }) => chargeId),
+      remit.payment_date,
     );
   const write = (answers: boolean) =>
     writeDecisions(

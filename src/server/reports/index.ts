@@ -2,7 +2,7 @@
 import { patientAging, payerAging } from './aging';
 import { agencyRecovery, letterReturns, promisesKept, stageMoves } from './overdue';
 import { planMonths, planOutcomes, planOutstanding } from './plans';
-import { production } from './production';
+import { production, productionLines, providerPay } from './production';
 import { received } from './received';
 import { reductions } from './reductions';
 import type { Report } from './report';
@@ -12,6 +12,8 @@ export const REPORTS: readonly Report[] = [
   patientAging,
   payerAging,
   production,
+  productionLines,
+  providerPay,
   received,
   reductions,
   planOutstanding,

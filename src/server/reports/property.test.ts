@@ -158,6 +158,22 @@ test('property: aging, production, reductions and what was received are the book
       const [from, to] = [addDays(TODAY, -365), TODAY];
       const production = await read('production', { from, to });
       expect(production.totals.charged).toBe(0 - (await moved('fee', from, to)));
+      // Over all their life both ways of counting say the same, but for what is not answered yet.
+      const open = await booked(`(
+        select coalesce(sum(case when c.expects then b.expected else c.contract_off end), 0)
+        from charge c
+          join charge_balance b on b.charge_id = c.id
+        where c.status = 'done'
+          and not exists (
+            select
+            from posting p
+              join claim m on m.id = p.claim_id
+            where p.charge_id = c.id and (p.remittance_claim_id is not null or p.provider_adjustment_id is not null)
+            group by m.coverage_id, p.account, p.coverage_id
+            having sum(p.amount) <> 0
+          ))`);
+      expect(production.totals.answered! - production.totals.net!).toBe(open);
+      expect((await read('production-lines', { from, to })).totals.expected).toBe(open);
       expect((await read('reductions', { from, to })).totals.amount ?? 0).toBe(
         await moved('reduced', from, to),
       );

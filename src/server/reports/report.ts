@@ -32,6 +32,8 @@ interface Declaration<P extends Readonly<Record<string, Parameter>>> {
   title: string;
   /** What its figures mean, in a sentence. */
   about: string;
+  /** What holds of it today, in a sentence, beside what its figures mean. */
+  says?: (context: Context) => Promise<string>;
   permission: Permission;
   parameters: P;
   columns: Readonly<Record<string, Column>>;
@@ -46,6 +48,8 @@ interface Declaration<P extends Readonly<Record<string, Parameter>>> {
   household: RawBuilder<unknown> | null;
   /** Columns by which its rows can be grouped, with subtotals. */
   groups?: readonly string[];
+  /** On paper each group begins a page. */
+  pages?: 'group';
   /** The words along the chart, and the amounts drawn. */
   chart?: { along: string; draws: readonly string[] };
   from: (chosen: Chosen<P>, context: Context) => RawBuilder<unknown>;
@@ -84,6 +88,8 @@ export interface ReportPage {
   name: string;
   title: string;
   about: string;
+  /** On paper each group begins a page. */
+  pages: boolean;
   columns: readonly ListColumn[];
   parameters: readonly ShownParameter[];
   /** What it can be narrowed by, with what is chosen. */
@@ -251,7 +257,8 @@ export function report<const P extends Readonly<Record<string, Parameter>>>(d: D
       return {
         name: d.name,
         title: d.title,
-        about: d.about,
+        about: d.says ? `${d.about} ${await d.says(context)}` : d.about,
+        pages: d.pages === 'group' && by !== '',
         columns: columns.filter((column) => column.key !== by),
         parameters: shownParameters(chosen, by),
         narrowed: await readFilters(context, d.filters ?? {}, narrowed),

@@ -112,11 +112,15 @@ test('production counts each part once, and what was reversed not at all', async
   expect(page.totals).toMatchObject({
     services: 4,
     charged: await part('fee', '-'),
-    reduced: await part('reduced'),
     payers: await part('payer_paid'),
     patients: await part('patient_paid'),
   });
+  expect(page.totals.contract! + page.totals.reduced!).toBe(await part('reduced'));
   expect(page.totals.patients).toBe(2500);
+  // However its rows are made, they are the same together.
+  for (const by of ['day', 'category', 'visit'])
+    expect((await read('production', { from: addDays(TODAY, -365), by })).totals).toEqual(page.totals);
+  expect(page.about).toMatch(/counts write-offs of contracts when the payer answers/);
   // Outside its period a report says nothing.
   expect((await read('production', { from: '2020-01-01', to: '2020-12-31' })).rows).toBe(0);
 });

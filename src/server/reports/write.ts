@@ -79,28 +79,33 @@ export async function reportPdf(context: Context, report: Report, address: Repor
     paper.paragraph(chosenWords(page), paper.left, paper.y, paper.width, { size: 9 });
   paper.y += 8;
   const [first] = page.columns;
-  const rows: Printed[] = page.groups.flatMap((group) => [
-    ...(group.words === '' || !first
-      ? []
-      : [{ row: { ...group.totals, [first.key]: group.words }, strong: true }]),
-    ...group.rows.map((row) => ({ row, strong: false })),
-  ]);
-  table(
-    paper,
-    page.columns.map(({ key, title, kind }) => ({
-      title,
-      share: SHARES[kind],
-      ...(kind === 'money'
-        ? { amount: ({ row }: Printed) => cents(Number(row[key] ?? 0)) }
-        : {
-            ...(kind === 'number' ? { right: true as const } : {}),
-            words: ({ row }: Printed) =>
-              kind === 'day' && row[key] ? formatDate(String(row[key])) : String(row[key] ?? ''),
-          }),
-    })),
-    rows,
-    { strong: ({ strong }) => strong },
-  );
+  const printed = (groups: ReportPage['groups']): Printed[] =>
+    groups.flatMap((group) => [
+      ...(group.words === '' || !first
+        ? []
+        : [{ row: { ...group.totals, [first.key]: group.words }, strong: true }]),
+      ...group.rows.map((row) => ({ row, strong: false })),
+    ]);
+  const sheets = page.pages ? page.groups.map((group) => [group]) : [page.groups];
+  for (const [at, groups] of sheets.entries()) {
+    if (at > 0) paper.turn();
+    table(
+      paper,
+      page.columns.map(({ key, title, kind }) => ({
+        title,
+        share: SHARES[kind],
+        ...(kind === 'money'
+          ? { amount: ({ row }: Printed) => cents(Number(row[key] ?? 0)) }
+          : {
+              ...(kind === 'number' ? { right: true as const } : {}),
+              words: ({ row }: Printed) =>
+                kind === 'day' && row[key] ? formatDate(String(row[key])) : String(row[key] ?? ''),
+            }),
+      })),
+      printed(groups),
+      { strong: ({ strong }) => strong },
+    );
+  }
   return paper.finish(
     (at, pages) =>
       `${page.title} · ${formatDate(context.today)} · amounts in US dollars · page ${at} of ${pages}`,

@@ -450,7 +450,8 @@ create table charge (
   minutes integer check (minutes between 1 and 600), fee_why text not null default '',
   -- Whether what the contract will take off counts from the day of service, as the policy was when it was entered.
   expects boolean not null default false,
-  -- Whether it stands at the contracted fee, and what that is less than the office fee, which every claim bears.
+  -- Whether it stands at the contracted fee; and what the first coverage's contract takes off the office fee, which every claim bears,
+  -- whether or not that is counted before the payer has answered.
   at_contract boolean not null default false check (not at_contract or expects),
   contract_off cents not null default 0 check (contract_off >= 0),
   -- The drug that was given: its national drug code, and thousandths of its measure in all.

@@ -135,6 +135,14 @@ create table fee (
   facility_amount cents check (facility_amount >= 0), version integer not null default 1,
   unique nulls not distinct (fee_schedule_id, code, valid_from)
 );
+-- What a provider is paid of what was earned or came in, by kind of service, from a day on.
+create table provider_share (
+  id bigint generated always as identity primary key, provider_id bigint not null references provider (id),
+  category text references service_category (name) on update cascade, valid_from calendar_date,
+  basis text not null check (basis in ('service', 'answer', 'collected')), share basis_points not null,
+  active boolean not null default true, version integer not null default 1,
+  constraint one_share_on_a_day unique nulls not distinct (provider_id, category, valid_from)
+);
 -- Services that are entered together, in their order; what differs each time is asked.
 create table charge_set (
   id bigint generated always as identity primary key, name text not null unique check (name = btrim(name) and name <> ''),
@@ -318,6 +326,7 @@ for each row when (old.last_control = new.last_control) execute function count_v
 create trigger versioned before update on fee_schedule for each row execute function count_version();
 create trigger versioned before update on service_code for each row execute function count_version();
 create trigger versioned before update on fee for each row execute function count_version();
+create trigger versioned before update on provider_share for each row execute function count_version();
 create trigger versioned before update on charge_set for each row execute function count_version();
 create trigger versioned before update on charge_set_line for each row execute function count_version();
 -- Those that were added while entering, until somebody has looked at them.

@@ -29,6 +29,7 @@ import { places } from './places';
 import { planPolicy } from './plan-policy';
 import { plans } from './plans';
 import { practice } from './practice';
+import { providerShares } from './provider-shares';
 import { providers } from './providers';
 import { reasons } from './reasons';
 import { schedules } from './schedules';
@@ -46,6 +47,7 @@ const TABLES: readonly SetupTable[] = [
   practice,
   locations,
   providers,
+  providerShares,
   payers,
   payerProviders,
   payerContacts,
