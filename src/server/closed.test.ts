@@ -18,6 +18,9 @@ import { confirmPrinted } from './batches/again';
 import { batchPaper, readBatch } from './batches/read';
 import { readEnvelopeCharges } from './books/open-lines';
 import { NAMING, allowOpen, isClosed, opened } from './closed';
+import { readLetter } from './accounts/exhausted';
+import { previewVisit, readLastVisit, readVisit } from './accounts/visits';
+import { visitPaper } from './account-page/visit-paper';
 import { estimateOpen } from './estimates/read';
 import { readWork } from './jobs/read';
 import { startSendingBatch } from './jobs/work';
@@ -72,7 +75,7 @@ beforeAll(async () => {
 
 const listOf = (name: ListName): List => LISTS[name] as List;
 const mayRead = (name: ListName): boolean =>
-  ['audit', 'seen', 'users'].every((managers) => managers !== name);
+  ['audit', 'seen', 'users', 'added-codes'].every((managers) => managers !== name);
 const widest = (name: ListName): string =>
   (listOf(name).views.find(({ key }) => key === 'all') ?? listOf(name).views[0]!).key;
 /** Lists that tell of households, by what their rows say of one. */
@@ -179,6 +182,7 @@ test('drawers, estimates and previews ask it, and so does every use case, of wha
   const { rows: ofEach } = await sql<Record<string, number | null>>`
     select (select min(id) from household) as "householdId", (select min(id) from patient) as "patientId",
       (select min(id) from care_case) as "caseId", (select min(id) from coverage) as "coverageId",
+      (select min(id) from care_authorization) as "authorizationId",
       (select min(id) from charge) as "chargeId", (select min(id) from claim) as "claimId",
       (select min(id) from remittance_claim where claim_id is not null) as "remittanceClaimId",
       (select min(id) from follow_up where household_id is not null) as "followUpId",
@@ -203,7 +207,10 @@ test('drawers, estimates and previews ask it, and so does every use case, of wha
   }
   await expect(allowOpen(other, { lines: [{ planId: ids['planId'] }] })).rejects.toThrow('closed');
   await allowOpen(other, { householdId: null, chargeIds: [], constructor: 1, batchId: 1 });
-  const { householdId, caseId, receiptId, chargeId, noteId } = ids as Record<string, number>;
+  const { householdId, patientId, coverageId, caseId, receiptId, chargeId, noteId } = ids as Record<
+    string,
+    number
+  >;
   const readers: [string, (context: Context) => Promise<unknown>][] = [
     ['notes', (context) => readNotes(context, { householdId: householdId! })],
     ['stops', (context) => readStops(context, householdId!)],
@@ -216,6 +223,20 @@ test('drawers, estimates and previews ask it, and so does every use case, of wha
     ['paid by', (context) => readPaidBy(context, householdId!, receiptId!)],
     ['open charges', (context) => readEnvelopeCharges(context, householdId!)],
     ['estimate', (context) => estimateOpen(context, caseId!, [])],
+    [
+      'a visit that is typed',
+      (context) =>
+        previewVisit(context, {
+          patientId: patientId!,
+          providerId: t.providers.family!,
+          serviceDate: TODAY,
+          lines: [{ code: '99213' }],
+        }),
+    ],
+    ['a visit', (context) => readVisit(context, chargeId!)],
+    ['a visit on paper', (context) => visitPaper(context, chargeId!)],
+    ['the last visit', (context) => readLastVisit(context, caseId!)],
+    ['a letter', (context) => readLetter(context, coverageId!)],
     ['words', (context) => previewWords(context, { householdId: householdId!, words: 'Hello' })],
     ['quote', (context) => quotePlan(context, { householdId: householdId!, first: TODAY, installments: 6 })],
     [

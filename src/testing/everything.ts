@@ -1,4 +1,5 @@
 /** One of everything that a desk has, for what goes through all of it: lists, screens, roles. */
+import { addAuthorization } from '../server/accounts/authorizations';
 import { addDiagnosis } from '../server/setup/added';
 import { sampleRemitClaim } from '../core/x12/samples';
 import { addDays } from '../core/calendar';
@@ -117,6 +118,21 @@ export async function someOfEverything(t: TestDatabase, turn: number) {
     fee: '60.00',
     sure: true,
     key: `list-unready-${turn}`,
+  });
+  const { id: coverageId } = await t.db
+    .selectFrom('coverage')
+    .select('id')
+    .where('case_id', '=', unready.caseId)
+    .executeTakeFirstOrThrow();
+  await addAuthorization(t.context, {
+    caseId: unready.caseId,
+    coverageId,
+    kind: 'referral',
+    state: 'approved',
+    number: `R${turn}`,
+    visits: '3',
+    units: '',
+    key: `list-allowed-${turn}`,
   });
   const [unreadyClaimId] = await buildClaims(t.context, { householdId: unready.householdId });
   const unbilledChargeId = await charge(t, t.context, unready.patientId, '61.00', '99214');

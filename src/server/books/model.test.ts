@@ -199,30 +199,12 @@ describe('the date from which the patient was responsible', () => {
 });
 
 test('what is expected to come off stands apart: no decision, no report and no payer’s balance sees it', async () => {
-  const s = await sentClaim(t);
+  const counted = (when: 'answer' | 'service') =>
+    t.db.updateTable('practice').set({ write_offs_count: when }).execute();
   const before = await reportOf('reductions')!.read(t.context, {});
-  const about = {
-    householdId: s.householdId,
-    patientId: s.patientId,
-    caseId: s.caseId,
-    chargeId: s.charges[0]!,
-    coverageId: s.claim.coverage_id,
-    payerId: s.claim.payer_id,
-    claimId: s.claim.id,
-  };
-  await t.db.transaction().execute((tx) =>
-    writeEntries(tx, t.context, [
-      {
-        kind: 'write-off',
-        businessDate: TODAY,
-        memo: 'expected by contract',
-        postings: [
-          { ...about, account: 'reduction/expected', amount: cents(4700) },
-          { ...about, account: 'receivable/payer', amount: cents(-4700) },
-        ],
-      },
-    ]),
-  );
+  await counted('service');
+  const s = await sentClaim(t);
+  await counted('answer');
   const balance = await t.db
     .selectFrom('charge_balance as b')
     .innerJoin('payer_balance as w', 'w.charge_id', 'b.charge_id')

@@ -58,6 +58,7 @@ describe('the entries of a charge', () => {
     expect(decision).toEqual({
       entryId: expect.any(Number) as number,
       exception: null,
+      expected: 0,
       kind: 'payer-decision',
       date: TODAY,
       postingDate: TODAY,

@@ -39,7 +39,10 @@ function parseValues(table: SetupTable, values: SetupValues): Record<string, unk
   const parsed: Record<string, unknown> = {};
   const fields: Record<string, string> = {};
   for (const [name, field] of Object.entries(table.fields)) {
-    const result = field.schema.safeParse(values[name] ?? (field.kind === 'yes-no' ? false : ''));
+    // What is not said is as in a new row.
+    const result = field.schema.safeParse(
+      values[name] ?? (field.kind === 'yes-no' ? false : field.kind === 'choice' ? (field.begins ?? '') : ''),
+    );
     if (result.success) parsed[name] = result.data;
     else {
       const words = result.error.issues[0]!.message;
