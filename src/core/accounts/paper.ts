@@ -3,11 +3,11 @@ import { z } from 'zod';
 import { idField, optionalDateField } from '../fields';
 import { LEDGER_VIEWS, type LedgerView } from './ledger-views';
 
-/** What of an account is printed: a view of the ledger, or what was paid, as an itemized receipt. */
+/** What of an account is printed: a view of the ledger, what was paid as an itemized receipt, or what to ask for today. */
 export const paperInput = z
   .object({
     householdId: idField,
-    what: z.enum([...(Object.keys(LEDGER_VIEWS) as [LedgerView]), 'receipt']).default('all'),
+    what: z.enum([...(Object.keys(LEDGER_VIEWS) as [LedgerView]), 'receipt', 'collect']).default('all'),
     from: optionalDateField,
     to: optionalDateField,
     siteId: idField.nullish().transform((value) => value ?? null),

@@ -13,7 +13,7 @@ import { estimatePlanned } from '../estimates/door';
 import { parseInput } from '../input';
 import { type PrintColumn, heading, letterhead, table } from '../print/blocks';
 import { Paper } from '../print/paper';
-import { asStory, readChargesOf, readConfidential, type ToldCharge } from '../accounts/door';
+import { asStory, collectToday, readChargesOf, readConfidential, type ToldCharge } from '../accounts/door';
 
 type Asked = z.output<typeof paperInput>;
 
@@ -124,7 +124,14 @@ export async function accountPaper(
     ? [...members.map(({ id }) => id), null].filter((id) => charges.some(({ patientId }) => patientId === id))
     : [asked.patientId];
   let drawn = 0;
-  for (const id of people) {
+  if (asked.what === 'collect') {
+    drawn = await drawCollect(context, paper, { ...about, person: named(asked.patientId) }, asked);
+    paper.foot(
+      (page, pages) =>
+        `Account ${household.number} · ${formatDate(context.today)} · page ${page} of ${pages}`,
+    );
+  }
+  for (const id of asked.what === 'collect' ? [] : people) {
     const own = asked.each ? charges.filter(({ patientId }) => patientId === id) : charges;
     const document = { ...about, person: named(id) };
     const before = drawn;
@@ -178,6 +185,32 @@ const what = (charge: ToldCharge, person: string): string =>
   ]
     .filter(Boolean)
     .join(' · ');
+
+/** What to ask people for today, a line each. @returns how many were drawn */
+async function drawCollect(context: Context, paper: Paper, about: About, asked: Asked): Promise<number> {
+  const rows = (await collectToday(context, asked.householdId)).filter(
+    ({ patientId }) => asked.patientId === null || patientId === asked.patientId,
+  );
+  drawHead(paper, { ...about, period: formatDate(context.today) }, 'To collect today');
+  table(
+    paper,
+    [
+      { title: 'Who', share: 2, words: ({ name }) => name },
+      {
+        title: 'For',
+        share: 4,
+        words: ({ parts, why }) =>
+          [
+            ...parts.map(({ words, amount }) => `${words} ${formatMoneyPlain(amount)}`),
+            ...(why ? [why] : []),
+          ].join(', ') || 'nothing',
+      },
+      { title: 'Together', share: 1.1, amount: ({ total }) => total },
+    ],
+    rows,
+  );
+  return rows.length;
+}
 
 /** A view of the ledger: each charge with its amounts, and what happened to it. */
 function drawLedger(

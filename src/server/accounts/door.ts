@@ -1,6 +1,7 @@
 /** What other stations may ask of accounts and do there: people, their coverage, charges and ledger. Nothing else of it is known to them. */
 export { chargeAccount } from './charges';
 export { enteredOnly } from './entered';
+export { collectToday } from './collect';
 export { readVisit } from './visits';
 export { knownDiagnoses, serviceDoubts, serviceOf, writeCharges } from './services';
 export { type ConfidentialAddress, readConfidential } from './confidential';

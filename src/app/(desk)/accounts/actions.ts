@@ -15,6 +15,7 @@ import {
 import { readCaseTotals } from '../../../server/accounts/members';
 import { moveCharge } from '../../../server/accounts/move';
 import { addAuthorization, changeAuthorization } from '../../../server/accounts/authorizations';
+import { collectToday } from '../../../server/accounts/collect';
 import { notExhausted } from '../../../server/accounts/exhausted';
 import {
   enterVisit,
@@ -98,6 +99,10 @@ export const takeOffAction = async (input: InputOf<typeof takeOffForbidden>) =>
 /** Takes a charge back, with a reason. */
 export const voidChargeAction = async (input: InputOf<typeof voidCharge>) => perform(voidCharge, input);
 
+const householdAsked = z.object({ householdId: idField });
+/** What to ask the members of a household for today. */
+export const collectAction = async (input: z.input<typeof householdAsked>) =>
+  ask((context) => collectToday(context, parseInput(householdAsked, input).householdId));
 /** Enters a visit. */
 export const enterVisitAction = async (input: InputOf<typeof enterVisit>) => perform(enterVisit, input);
 /** Takes a whole visit back. */

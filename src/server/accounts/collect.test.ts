@@ -1,0 +1,118 @@
+/** What to ask for at the front: copay, planned services of the day, what is owed less credit; nothing of whom a coverage spares. */
+import { addDays } from '../../core/calendar';
+import { TODAY, fileDatabase } from '../../testing/database';
+import { brokenInvariants, charge, household } from '../../testing/desk';
+import { accountPaper } from '../account-page/paper';
+import { takeReceipt } from '../payments/receipts';
+import { chargeAccount, enterCharge } from './charges';
+import { collectToday } from './collect';
+import { sayOwnRule } from '../estimates/terms';
+
+const t = fileDatabase();
+afterEach(async () => expect(await brokenInvariants(t)).toEqual([]));
+
+let serial = 0;
+const key = (): string => `collect-test-${(serial += 1)}`;
+const coverageOf = async (patientId: number) =>
+  (
+    await t.db
+      .selectFrom('covered')
+      .select('id')
+      .where('patient_id', '=', patientId)
+      .executeTakeFirstOrThrow()
+  ).id;
+const copay = async (patientId: number) =>
+  sayOwnRule(t.context, {
+    coverageId: await coverageOf(patientId),
+    table: 'copays',
+    values: {
+      category: '',
+      codes: '',
+      valid_from: '',
+      amount: '25.00',
+      counted_for: 'visit',
+      copay_order: 'instead',
+    },
+  });
+
+test('without insurance what is owed is asked for, less the credit that stands against it', async () => {
+  const { householdId, patientId } = await household(t, false);
+  await charge(t, t.context, patientId, '80.00');
+  const [one] = await collectToday(t.context, householdId);
+  expect(one).toMatchObject({ parts: [{ words: 'owed', amount: 8000 }], total: 8000, why: '' });
+  await takeReceipt(t.context, { householdId, amount: '50.00', tender: 'cash', parts: {}, key: key() });
+  expect((await collectToday(t.context, householdId))[0]!.total).toBe(3000);
+  // What is nobody’s stands by itself.
+  await chargeAccount(t.context, {
+    householdId,
+    kind: 'late',
+    amount: '5.00',
+    date: TODAY,
+    memo: '',
+    key: key(),
+  });
+  expect((await collectToday(t.context, householdId)).at(-1)).toMatchObject({
+    name: 'On the account',
+    total: 500,
+  });
+});
+
+test('of a visit its copay; where services are planned for today, what they are expected to leave', async () => {
+  const { householdId, patientId } = await household(t);
+  await copay(patientId);
+  expect((await collectToday(t.context, householdId))[0]!.parts).toEqual([
+    { words: 'copay of a visit', amount: 2500 },
+  ]);
+  const plan = (date: typeof TODAY) =>
+    enterCharge(t.context, {
+      patientId,
+      providerId: t.providers.family,
+      serviceDate: date,
+      code: '99213',
+      planned: true,
+      key: key(),
+    });
+  await plan(addDays(TODAY, 1));
+  expect((await collectToday(t.context, householdId))[0]!.parts[0]!.words).toBe('copay of a visit');
+  await plan(TODAY);
+  const [one] = await collectToday(t.context, householdId);
+  expect(one!.parts).toEqual([{ words: 'planned services of today', amount: 2500 }]);
+});
+
+test.each([
+  ['never', 'medicaid', 0, 'nothing: Medicaid, '],
+  ['never', 'qmb', 0, 'nothing: Qualified Medicare beneficiary, '],
+  ['never', 'injury', 0, 'nothing: Accepted injury claim, '],
+  ['copay-only', 'contract', 2500, 'of services the copay alone: The plan’s contract, '],
+] as const)(
+  'billed %s, for %s, at most that is asked for',
+  async (bill_patient, bill_patient_why, total, why) => {
+    const { householdId, patientId } = await household(t);
+    await copay(patientId);
+    await t.db
+      .updateTable('coverage')
+      .set({ bill_patient, bill_patient_why })
+      .where('id', '=', await coverageOf(patientId))
+      .execute();
+    await enterCharge(t.context, {
+      patientId,
+      providerId: t.providers.family,
+      serviceDate: TODAY,
+      code: '99213',
+      planned: true,
+      key: key(),
+    });
+    const [one] = await collectToday(t.context, householdId);
+    expect(one!.total).toBe(total);
+    expect(one!.why.startsWith(why)).toBe(true);
+  },
+);
+
+test('it is printed, a line for each, and of one person alone', async () => {
+  const { householdId, patientId } = await household(t, false);
+  await charge(t, t.context, patientId, '80.00');
+  for (const more of [{}, { patientId }]) {
+    const { bytes } = await accountPaper(t.context, { householdId, what: 'collect', ...more });
+    expect(bytes.subarray(0, 5).toString()).toBe('%PDF-');
+  }
+});

@@ -1,0 +1,133 @@
+/** What to ask for at the front today, person by person: what is owed, and what today's services are expected to leave to them. */
+import { sql } from 'kysely';
+import { BILL_PATIENT_WHY, type BillPatientWhy } from '../../core/accounts/bill-patient';
+import { narrowestOf } from '../../core/estimates/rules';
+import { type Cents, ZERO, least, minus, most, sum } from '../../core/money';
+import { type Context, allow } from '../access';
+import { benefitsOf, coverageDay } from '../books/benefits';
+import { readOwed } from '../books/owed';
+import { allowOpen } from '../closed';
+import { estimatePlanned } from '../estimates/door';
+
+/** What to ask one person for. Amounts in cents. */
+export interface Collect {
+  patientId: number;
+  name: string;
+  parts: { words: string; amount: Cents }[];
+  total: Cents;
+  /** Why nothing may be asked for, or less; empty where nothing forbids it. */
+  why: string;
+}
+
+interface Row {
+  patientId: number;
+  name: string;
+  coverageId: number | null;
+  payer: string;
+  billPatient: 'yes' | 'copay-only' | 'never';
+  why: BillPatientWhy | '';
+  /** The kind of service of the last visit, by which the copay of a visit is guessed. */
+  category: string | null;
+  planned: number[];
+}
+
+/**
+ * What to ask the members of a household for today. Whom a coverage spares is asked for nothing, or for the copay alone; what is owed is
+ * what the books say, less the credit that stands against it.
+ */
+export async function collectToday(context: Context, householdId: number): Promise<Collect[]> {
+  allow(context, 'read accounts');
+  await allowOpen(context, { householdId });
+  const { db, today } = context;
+  const { rows } = await sql<Row>`
+    select p.id as "patientId", p.first || ' ' || p.last as name, o.id as "coverageId", coalesce(y.name, '') as payer,
+      coalesce(o.bill_patient, 'yes') as "billPatient", coalesce(o.bill_patient_why, '') as why,
+      (
+        select s.category
+        from charge c
+          join service_code s on s.code = c.code
+        where c.case_id = k.id and c.status = 'done'
+        order by c.service_date desc, c.id
+        limit 1
+      ) as category,
+      coalesce(
+        (
+          select json_agg(c.id)
+          from charge c
+          where c.household_id = p.household_id
+            and c.patient_id = p.id
+            and c.status = 'planned'
+            and c.service_date = ${today}
+        ),
+        '[]'
+      ) as planned
+    from patient p
+      join care_case k on k.patient_id = p.id and k.standing
+      left join covered o on o.id = coverage_on(k.id, 1, ${today}::date)
+      left join payer y on y.id = o.payer_id
+    where p.household_id = ${householdId} and p.merged_into is null
+    order by p.birth_date, p.id`.execute(db);
+  const covered = rows.flatMap(({ coverageId }) => (coverageId === null ? [] : [{ coverageId, day: today }]));
+  const [owed, benefits, estimates] = await Promise.all([
+    readOwed(context, [householdId]),
+    benefitsOf(db, covered),
+    estimatePlanned(
+      context,
+      rows.flatMap(({ planned }) => planned),
+    ),
+  ]);
+  const owedBy = (patientId: number | null): Cents =>
+    sum(
+      owed
+        .flatMap(({ charges }) => charges)
+        .filter((charge) => (charge.patientId ?? null) === patientId)
+        .map((charge) => most(ZERO, minus(charge.owed, charge.credit))),
+    );
+  const people = rows.map((row): Collect => {
+    const rules =
+      row.coverageId === null
+        ? []
+        : benefits.get(coverageDay({ coverageId: row.coverageId, day: today }))!.rules;
+    const [copay] = narrowestOf(rules, 'copay', { code: '', category: row.category ?? '' });
+    const planned = sum(row.planned.map((id) => estimates.get(id)?.patient ?? ZERO));
+    const forbidden = row.why === '' ? '' : `${BILL_PATIENT_WHY[row.why]}, ${row.payer}`;
+    const parts: Collect['parts'] = [];
+    if (row.billPatient !== 'never') {
+      const visit = copay?.amount ?? ZERO;
+      if (row.planned.length > 0)
+        parts.push({
+          words: 'planned services of today',
+          amount: row.billPatient === 'copay-only' ? least(planned, visit) : planned,
+        });
+      else if (visit > 0) parts.push({ words: 'copay of a visit', amount: visit });
+      parts.push({ words: 'owed', amount: owedBy(row.patientId) });
+    }
+    const asked = parts.filter(({ amount }) => amount > 0);
+    return {
+      patientId: row.patientId,
+      name: row.name,
+      parts: asked,
+      total: sum(asked.map(({ amount }) => amount)),
+      why:
+        row.billPatient === 'never'
+          ? `nothing: ${forbidden}`
+          : row.billPatient === 'copay-only'
+            ? `of services the copay alone: ${forbidden}`
+            : '',
+    };
+  });
+  // What is on the account and nobody's, such as interest.
+  const nobodys = owedBy(null);
+  return nobodys > 0
+    ? [
+        ...people,
+        {
+          patientId: 0,
+          name: 'On the account',
+          parts: [{ words: 'owed', amount: nobodys }],
+          total: nobodys,
+          why: '',
+        },
+      ]
+    : people;
+}
