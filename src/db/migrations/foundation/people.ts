@@ -505,5 +505,7 @@ create trigger versioned before update on coverage for each row execute function
 create trigger versioned before update on party for each row execute function count_version();
 create trigger versioned before update on policy for each row execute function count_version();
 create trigger versioned before update on policy_person for each row execute function count_version();
-create trigger versioned before update on charge for each row execute function count_version();
+-- What its contract takes off nobody edits.
+create trigger versioned before update on charge
+for each row when (old.contract_off = new.contract_off) execute function count_version();
 `;
