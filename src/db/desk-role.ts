@@ -52,6 +52,8 @@ const ADDED_TO = [
   'placement_charge',
   'placement_event',
   'agency_statement',
+  'advance_notice',
+  'treatment_estimate_line',
 ] as const;
 /** Changed by triggers only. */
 const KEPT = [
@@ -90,6 +92,7 @@ const GOES_ON = {
   agency_payment: ['reversed_on', 'reversed_why'],
   agency_notice: ['written_at'],
   note: ['ended_on', 'ended_by'],
+  treatment_estimate: ['signed_on', 'signed_by'],
   hardship: ['status', 'decided_on', 'decided_by', 'decided_why'],
 } as const;
 /** Rows that are taken away again. */

@@ -46,6 +46,16 @@ export interface DB {
     lifted_why: string | null;
     created_at: Generated<Date>;
   };
+  advance_notice: {
+    id: GeneratedAlways<number>;
+    case_id: number;
+    code: string;
+    why: string;
+    price: Cents;
+    modifier: 'GA' | 'GX' | 'GY' | 'GZ';
+    signed_on: CalendarDate | null;
+    user_name: string;
+  };
   agency_notice: {
     id: GeneratedAlways<number>;
     placement_id: number;
@@ -271,6 +281,8 @@ export interface DB {
     prosthesis: Generated<'' | 'I' | 'R'>;
     prior_placement: CalendarDate | null;
     diagnoses: Generated<string[]>;
+    option_id: number | null;
+    phase: Generated<number>;
     status: Generated<'planned' | 'done' | 'void'>;
     kept_from_payers: Generated<boolean>;
     moved_from: number | null;
@@ -1493,6 +1505,39 @@ export interface DB {
     usage: 'T' | 'P';
     interchange_answer: Generated<string>;
     group_answer: Generated<string>;
+  };
+  treatment_estimate: {
+    id: GeneratedAlways<number>;
+    number: Generated<string>;
+    case_id: number;
+    option_id: number | null;
+    kind: 'insured' | 'good-faith';
+    made_on: CalendarDate;
+    valid_until: CalendarDate;
+    booked_for: CalendarDate | null;
+    due_on: CalendarDate | null;
+    amount: Cents;
+    content: ColumnType<unknown, string, string>;
+    document: string;
+    user_name: string;
+    signed_on: CalendarDate | null;
+    signed_by: Generated<string>;
+    version: Generated<number>;
+  };
+  treatment_estimate_line: {
+    estimate_id: number;
+    charge_id: number;
+    fee: Cents;
+    write_off: Cents;
+    payers: Cents;
+    patient: Cents;
+  };
+  treatment_option: {
+    id: GeneratedAlways<number>;
+    case_id: number;
+    name: string;
+    chosen: Generated<boolean>;
+    version: Generated<number>;
   };
   twoFactor: {
     id: string;

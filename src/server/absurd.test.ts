@@ -2,6 +2,7 @@
  * Every use case with what nobody should send: fields missing, empty, absurd, of another kind, somebody else's. It is done
  * or refused in words; it never breaks, and what was refused has changed nothing.
  */
+import { addOption, giveEstimate } from './accounts/treatment';
 import { sql } from 'kysely';
 import { type TestDatabase, TODAY, testDatabase } from '../testing/database';
 import {
@@ -112,6 +113,15 @@ async function prepare(): Promise<void> {
     units: '1',
     amount: '1.00',
   };
+  await plannedCharge(t, patientId);
+  const treatment = {
+    optionId: await addOption(t.context, { caseId: insured.caseId, name: 'Another' }),
+    estimateId: await giveEstimate(t.context, {
+      caseId: insured.caseId,
+      validUntil: '2026-06-30',
+      key: key(),
+    }),
+  };
   const draft = await draftOf(t);
   const made = await madeOf(t);
   const late = await lateOf(t);
@@ -217,6 +227,27 @@ async function prepare(): Promise<void> {
     'add diagnosis': { code: 'Z98.8', description: 'x' },
     'look at added code': { kind: 'service', code: 'ABS1' },
     'make charge set': { name: 'Absurd', chargeIds: [chargeId] },
+    'add treatment option': { caseId: insured.caseId, name: 'x' },
+    'choose treatment option': { optionId: treatment.optionId, chosen: true },
+    'place planned services': { chargeIds: [planned], optionId: null, phase: 1 },
+    'give estimate': {
+      caseId: insured.caseId,
+      optionId: null,
+      validUntil: '2026-06-30',
+      bookedFor: '2026-04-01',
+      asked: true,
+      key: 'press-absurd-estimate',
+    },
+    'sign estimate': { estimateId: treatment.estimateId, by: 'x', on: TODAY },
+    'keep advance notice': {
+      caseId: insured.caseId,
+      code: '99213',
+      why: 'x',
+      price: '1.00',
+      modifier: 'GA',
+      signedOn: TODAY,
+      key: 'press-absurd-notice',
+    },
     'exhaust coverage': {
       coverageId: coverage!.id,
       from: TODAY,

@@ -18,6 +18,8 @@ import { confirmPrinted } from './batches/again';
 import { batchPaper, readBatch } from './batches/read';
 import { readEnvelopeCharges } from './books/open-lines';
 import { NAMING, allowOpen, isClosed, opened } from './closed';
+import { collectToday } from './accounts/collect';
+import { readEstimatePaper, readTreatment } from './accounts/treatment';
 import { readLetter } from './accounts/exhausted';
 import { previewVisit, readLastVisit, readVisit } from './accounts/visits';
 import { visitPaper } from './account-page/visit-paper';
@@ -183,6 +185,8 @@ test('drawers, estimates and previews ask it, and so does every use case, of wha
     select (select min(id) from household) as "householdId", (select min(id) from patient) as "patientId",
       (select min(id) from care_case) as "caseId", (select min(id) from coverage) as "coverageId",
       (select min(id) from care_authorization) as "authorizationId",
+      (select min(id) from treatment_option) as "optionId",
+      (select min(id) from treatment_estimate) as "estimateId",
       (select min(id) from charge) as "chargeId", (select min(id) from claim) as "claimId",
       (select min(id) from remittance_claim where claim_id is not null) as "remittanceClaimId",
       (select min(id) from follow_up where household_id is not null) as "followUpId",
@@ -207,10 +211,8 @@ test('drawers, estimates and previews ask it, and so does every use case, of wha
   }
   await expect(allowOpen(other, { lines: [{ planId: ids['planId'] }] })).rejects.toThrow('closed');
   await allowOpen(other, { householdId: null, chargeIds: [], constructor: 1, batchId: 1 });
-  const { householdId, patientId, coverageId, caseId, receiptId, chargeId, noteId } = ids as Record<
-    string,
-    number
-  >;
+  const { estimateId, householdId, patientId, coverageId, caseId, receiptId, chargeId, noteId } =
+    ids as Record<string, number>;
   const readers: [string, (context: Context) => Promise<unknown>][] = [
     ['notes', (context) => readNotes(context, { householdId: householdId! })],
     ['stops', (context) => readStops(context, householdId!)],
@@ -235,6 +237,9 @@ test('drawers, estimates and previews ask it, and so does every use case, of wha
     ],
     ['a visit', (context) => readVisit(context, chargeId!)],
     ['a visit on paper', (context) => visitPaper(context, chargeId!)],
+    ['what is planned', (context) => readTreatment(context, caseId!)],
+    ['an estimate on paper', (context) => readEstimatePaper(context, estimateId!)],
+    ['what to collect', (context) => collectToday(context, householdId!)],
     ['the last visit', (context) => readLastVisit(context, caseId!)],
     ['a letter', (context) => readLetter(context, coverageId!)],
     ['words', (context) => previewWords(context, { householdId: householdId!, words: 'Hello' })],

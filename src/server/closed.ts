@@ -35,6 +35,8 @@ export const NAMING: Readonly<Record<string, string>> = {
   fromCaseId: 'case',
   coverageId: 'coverage',
   authorizationId: 'authorization',
+  optionId: 'treatment option',
+  estimateId: 'treatment estimate',
   chargeId: 'charge',
   chargeIds: 'charge',
   claimId: 'claim',

@@ -31,6 +31,14 @@ import { Conflict, type Context, Refused } from './access';
 import { takeOffForbidden } from './accounts/bill-patient';
 import { chargeAccount, completeCharge, enterCharge, voidCharge } from './accounts/charges';
 import { mergeHouseholds, mergePeople } from './accounts/merge';
+import {
+  addOption,
+  chooseOption,
+  giveEstimate,
+  keepNotice,
+  placePlanned,
+  signEstimate,
+} from './accounts/treatment';
 import { enterVisit, undoVisit } from './accounts/visits';
 import { addDiagnosis, addServiceCode, lookedAtCode } from './setup/added';
 import { makeChargeSet } from './setup/charge-sets';
@@ -131,6 +139,12 @@ const person = {
 const coverageOf = async (householdId: number): Promise<number> =>
   (await readAccount(t.context, householdId)).members[0]!.cases[0].coverages[0]!.id;
 /** A case beside the standing one. */
+/** Somebody for whom something is planned, with a way of treating. */
+const optionOf = async () => {
+  const { patientId, caseId } = await household(t);
+  const chargeId = await plannedCharge(t, patientId);
+  return { caseId, chargeId, optionId: await addOption(t.context, { caseId, name: 'A crown' }) };
+};
 /** A category of services. */
 const categoryOf = async (): Promise<string> =>
   (await t.db.selectFrom('service_category').select('name').executeTakeFirstOrThrow()).name;
@@ -408,6 +422,42 @@ const PRESSES: Record<string, Press> = {
   [makeChargeSet.title]: press(makeChargeSet, async () => ({
     name: `Set ${(serial += 1)}`,
     chargeIds: [(await selfPayer()).chargeId],
+  })),
+  [addOption.title]: press(addOption, async () => ({
+    caseId: (await household(t)).caseId,
+    name: 'A bridge',
+  })),
+  [chooseOption.title]: press(chooseOption, async () => ({
+    optionId: (await optionOf()).optionId,
+    chosen: false,
+  })),
+  [placePlanned.title]: press(placePlanned, async () => {
+    const { optionId, chargeId } = await optionOf();
+    return { chargeIds: [chargeId], optionId, phase: 2 };
+  }),
+  [giveEstimate.title]: press(giveEstimate, async () => ({
+    caseId: (await optionOf()).caseId,
+    optionId: null,
+    validUntil: '2026-06-30',
+    key: key(),
+  })),
+  [signEstimate.title]: press(signEstimate, async () => ({
+    estimateId: await giveEstimate(t.context, {
+      caseId: (await optionOf()).caseId,
+      validUntil: '2026-06-30',
+      key: key(),
+    }),
+    by: 'Nr Tester',
+    on: TODAY,
+  })),
+  [keepNotice.title]: press(keepNotice, async () => ({
+    caseId: (await household(t)).caseId,
+    code: '99213',
+    why: 'once a year is covered',
+    price: '145.00',
+    modifier: 'GA',
+    signedOn: TODAY,
+    key: key(),
   })),
   [exhaustCoverage.title]: press(exhaustCoverage, async () => ({
     coverageId: await coverageOf((await household(t)).householdId),

@@ -1,4 +1,5 @@
 /** One of everything that a desk has, for what goes through all of it: lists, screens, roles. */
+import { addOption, giveEstimate } from '../server/accounts/treatment';
 import { addAuthorization } from '../server/accounts/authorizations';
 import { addDiagnosis } from '../server/setup/added';
 import { sampleRemitClaim } from '../core/x12/samples';
@@ -23,6 +24,7 @@ import {
   overdueOf,
   placementOf,
   planOf,
+  plannedCharge,
   remitText,
   sentClaim,
 } from './desk';
@@ -133,6 +135,13 @@ export async function someOfEverything(t: TestDatabase, turn: number) {
     visits: '3',
     units: '',
     key: `list-allowed-${turn}`,
+  });
+  await plannedCharge(t, unready.patientId);
+  await addOption(t.context, { caseId: unready.caseId, name: 'Another way' });
+  await giveEstimate(t.context, {
+    caseId: unready.caseId,
+    validUntil: addDays(TODAY, 90),
+    key: `list-estimate-${turn}`,
   });
   const [unreadyClaimId] = await buildClaims(t.context, { householdId: unready.householdId });
   const unbilledChargeId = await charge(t, t.context, unready.patientId, '61.00', '99214');

@@ -6,6 +6,7 @@ export {
   caseDay,
   estimateCoverages,
   estimateOpen,
+  type PlannedEstimate,
   estimatePlanned,
   limitDoubts,
   usesExpected,

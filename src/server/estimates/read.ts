@@ -127,6 +127,12 @@ export const inFacility = (caseId: RawBuilder<unknown>, siteId: RawBuilder<unkno
       and l.place_of_service = any(${FACILITY_PLACES})
   )`;
 
+/** Whether what is planned is of a way of treating that is chosen, or of none, as a condition. @param option its id */
+const isChosen = (option: RawBuilder<unknown>) =>
+  sql<boolean>`(
+    ${option} is null or exists (select from treatment_option t where t.id = ${option} and t.chosen)
+  )`;
+
 /** The fees of schedules as they were on days, by schedule and day, then by code. */
 export async function feesOn(
   db: Db,
@@ -302,6 +308,7 @@ export async function usesExpected(
     ])
     .where('c.case_id', '=', sql<number>`any(${[...caseIds]}::bigint[])`)
     .where('c.kept_from_payers', '=', false)
+    .where(isChosen(sql`c.option_id`))
     .where((eb) =>
       eb.or([
         eb('c.status', '=', 'planned'),
@@ -335,19 +342,26 @@ export async function usesExpected(
 
 /** What a planned service is expected to cost whom, in cents, and the steps that led there in words. */
 export interface PlannedEstimate {
+  fee: Cents;
   writeOff: Cents;
   payers: Cents;
+  /** Each payer's part, in their order. */
+  each: { payer: string; pays: Cents }[];
   patient: Cents;
+  /** Limits that run out with it, in words. */
+  reached: string[];
   steps: string[];
 }
 
 /**
- * Estimates planned services beside what is undecided of their cases, in the order of their dates, so that a deductible or a
+ * Estimates planned services beside what is undecided of their cases, in the order of their phases and dates, so that a deductible or a
  * maximum is used once. What is kept from insurers is the patient's.
+ * @param optionId the way of treating that they are of: besides it only what is of none counts; null: besides what is chosen
  */
 export async function estimatePlanned(
   context: Context,
   chargeIds: readonly number[],
+  optionId: number | null = null,
 ): Promise<Map<number, PlannedEstimate>> {
   const { rows } = await sql<{
     id: number;
@@ -367,8 +381,18 @@ export async function estimatePlanned(
       c.modifiers, ${inFacility(sql`c.case_id`, sql`c.location_id`)} as facility, c.kept_from_payers as kept
     from charge c join service_code s on s.code = c.code left join charge_balance b on b.charge_id = c.id
     where c.case_id in (select case_id from charge where id = any(${[...chargeIds]}::bigint[]))
-      and (c.status = 'planned' or c.status = 'done' and b.with_payer > 0 and ${isUndecided(sql`c.id`)})
-    order by c.service_date, c.id`.execute(context.db);
+      and (
+        c.status = 'planned'
+          and (
+            c.id = any(${[...chargeIds]}::bigint[])
+              or c.option_id is null
+              or ${optionId}::bigint is null and ${isChosen(sql`c.option_id`)}
+          )
+        or c.status = 'done' and b.with_payer > 0 and ${isUndecided(sql`c.id`)}
+      )
+    order by case when c.status = 'planned' then c.phase else 0 end, c.service_date, c.id`.execute(
+    context.db,
+  );
   const found = new Map<number, PlannedEstimate>();
   for (const caseId of new Set(rows.map((row) => row.caseId))) {
     const own = rows.filter((row) => row.caseId === caseId && !row.kept);
@@ -379,18 +403,26 @@ export async function estimatePlanned(
     for (const one of estimates) {
       const { tax } = own.find(({ id }) => id === one.id)!;
       found.set(one.id, {
+        fee: add(one.fee, tax),
         writeOff: one.writeOff,
         payers: sum(one.payers.map(({ pays }) => pays)),
+        each: one.payers.map(({ payer, pays }) => ({ payer, pays })),
         patient: add(one.patient, tax),
+        reached: one.payers.flatMap(({ payer, reached }) =>
+          reached.map(({ words }) => `${words} of ${payer}`),
+        ),
         steps: one.steps.slice(1).map(({ words, amount }) => `${words} ${formatMoneyPlain(amount)}`),
       });
     }
   }
   for (const { id, fee, tax } of rows.filter(({ kept }) => kept))
     found.set(id, {
+      fee: add(fee, tax),
       writeOff: ZERO,
       payers: ZERO,
+      each: [],
       patient: add(fee, tax),
+      reached: [],
       steps: ['kept from insurers, as the patient asked'],
     });
   return found;

@@ -26,6 +26,15 @@ import {
 } from '../../../server/accounts/visits';
 import { addDiagnosis, addServiceCode } from '../../../server/setup/added';
 import { makeChargeSet } from '../../../server/setup/charge-sets';
+import {
+  addOption,
+  chooseOption,
+  giveEstimate,
+  keepNotice,
+  placePlanned,
+  readTreatment,
+  signEstimate,
+} from '../../../server/accounts/treatment';
 import { tellBenefit } from '../../../server/accounts/told';
 import {
   addMember,
@@ -99,6 +108,18 @@ export const takeOffAction = async (input: InputOf<typeof takeOffForbidden>) =>
 /** Takes a charge back, with a reason. */
 export const voidChargeAction = async (input: InputOf<typeof voidCharge>) => perform(voidCharge, input);
 
+/** Adds a way of treating. */
+export const addOptionAction = async (input: InputOf<typeof addOption>) => perform(addOption, input);
+/** Chooses a way of treating, or does not. */
+export const chooseOptionAction = async (input: InputOf<typeof chooseOption>) => perform(chooseOption, input);
+/** Puts planned services into a way of treating and a phase. */
+export const placePlannedAction = async (input: InputOf<typeof placePlanned>) => perform(placePlanned, input);
+/** Makes an estimate to hand over. */
+export const giveEstimateAction = async (input: InputOf<typeof giveEstimate>) => perform(giveEstimate, input);
+/** Writes down that an estimate was signed. */
+export const signEstimateAction = async (input: InputOf<typeof signEstimate>) => perform(signEstimate, input);
+/** Keeps an advance notice. */
+export const keepNoticeAction = async (input: InputOf<typeof keepNotice>) => perform(keepNotice, input);
 const householdAsked = z.object({ householdId: idField });
 /** What to ask the members of a household for today. */
 export const collectAction = async (input: z.input<typeof householdAsked>) =>
@@ -115,6 +136,9 @@ const visitAsked = z.object({ chargeId: idField });
 export const visitAction = async (input: z.input<typeof visitAsked>) =>
   ask((context) => readVisit(context, parseInput(visitAsked, input).chargeId));
 const caseAsked = z.object({ caseId: idField });
+/** What is planned for a case. */
+export const treatmentAction = async (input: z.input<typeof caseAsked>) =>
+  ask((context) => readTreatment(context, parseInput(caseAsked, input).caseId));
 /** The services of the last visit of a case, as they are entered again. */
 export const lastVisitAction = async (input: z.input<typeof caseAsked>) =>
   ask((context) => readLastVisit(context, parseInput(caseAsked, input).caseId));

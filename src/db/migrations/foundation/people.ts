@@ -436,6 +436,12 @@ create table lost_tooth (
   primary key (patient_id, tooth)
 );
 
+-- Ways of treating that stand beside each other; of those that are not chosen nothing is spoken for.
+create table treatment_option (
+  id bigint generated always as identity primary key, case_id bigint not null references care_case (id),
+  name text not null check (name = btrim(name) and name <> ''), chosen boolean not null default true,
+  version integer not null default 1, unique (case_id, name)
+);
 -- What was charged: a service of a patient, or something put on the account (no code, no provider, nobody's claim).
 create table charge (
   id bigint generated always as identity primary key, household_id bigint not null references household (id),
@@ -462,6 +468,8 @@ create table charge (
   prosthesis text not null default '' check (prosthesis in ('', 'I', 'R')),
   prior_placement calendar_date check (prior_placement is null or prosthesis = 'R'),
   diagnoses text[] not null default '{}',
+  -- Of what is planned: in which way of treating, where there are several, and in which phase of it.
+  option_id bigint references treatment_option (id), phase integer not null default 1 check (phase between 1 and 9),
   status text not null default 'done' check (status in ('planned', 'done', 'void')),
   -- The patient pays it and asked that no insurer learns of it (45 CFR 164.522(a)(1)(vi)): it is on no claim.
   kept_from_payers boolean not null default false,
@@ -505,6 +513,9 @@ create trigger versioned before update on coverage for each row execute function
 create trigger versioned before update on party for each row execute function count_version();
 create trigger versioned before update on policy for each row execute function count_version();
 create trigger versioned before update on policy_person for each row execute function count_version();
+create index on charge (option_id) where option_id is not null;
+create index on treatment_option (case_id);
+create trigger versioned before update on treatment_option for each row execute function count_version();
 -- What its contract takes off nobody edits.
 create trigger versioned before update on charge
 for each row when (old.contract_off = new.contract_off) execute function count_version();

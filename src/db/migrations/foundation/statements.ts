@@ -13,6 +13,38 @@ create trigger document_fixed before update or delete or truncate on document
 for each statement execute function refuse_change();
 alter table document enable always trigger document_fixed;
 
+-- What a patient was told that treatment will cost, as it was handed over and is kept.
+create sequence treatment_estimate_number start 1001;
+create table treatment_estimate (
+  id bigint generated always as identity primary key,
+  number text not null unique default 'E-' || nextval('treatment_estimate_number'),
+  case_id bigint not null references care_case (id), option_id bigint references treatment_option (id),
+  kind text not null check (kind in ('insured', 'good-faith')), made_on calendar_date not null,
+  valid_until calendar_date not null check (valid_until >= made_on),
+  -- For when it is booked, and until when a good faith estimate was to be given.
+  booked_for calendar_date, due_on calendar_date, amount cents not null, content jsonb not null,
+  document text not null references document (sha256), user_name text not null,
+  signed_on calendar_date, signed_by text not null default '', check ((signed_on is null) = (signed_by = '')),
+  version integer not null default 1
+);
+create index on treatment_estimate (case_id);
+create trigger versioned before update on treatment_estimate for each row execute function count_version();
+-- What it says of each service, in cents.
+create table treatment_estimate_line (
+  estimate_id bigint not null references treatment_estimate (id), charge_id bigint not null references charge (id),
+  fee cents not null, write_off cents not null, payers cents not null, patient cents not null,
+  primary key (estimate_id, charge_id)
+);
+create index on treatment_estimate_line (charge_id);
+-- A notice that something will not be covered, signed before it is done.
+create table advance_notice (
+  id bigint generated always as identity primary key, case_id bigint not null references care_case (id),
+  code text not null references service_code (code), why text not null check (why <> ''), price cents not null check (price > 0),
+  modifier text not null check (modifier in ('GA', 'GX', 'GY', 'GZ')), signed_on calendar_date, user_name text not null,
+  -- GA and GX say that a notice is on file.
+  check ((modifier in ('GA', 'GX')) = (signed_on is not null))
+);
+create index on advance_notice (case_id);
 create table mail_batch (
   id bigint generated always as identity primary key,
   kind text not null default 'statement' check (kind in ('statement', 'letter')), title text not null,

@@ -21,6 +21,18 @@ begin
       where k.id = subject;
     when 'charge' then
       select c.household_id, c.patient_id into of_household, of_patient from charge c where c.id = subject;
+    when 'treatment option' then
+      select p.household_id, p.id into of_household, of_patient
+      from treatment_option t
+        join care_case k on k.id = t.case_id
+        join patient p on p.id = k.patient_id
+      where t.id = subject;
+    when 'treatment estimate' then
+      select p.household_id, p.id into of_household, of_patient
+      from treatment_estimate t
+        join care_case k on k.id = t.case_id
+        join patient p on p.id = k.patient_id
+      where t.id = subject;
     when 'authorization' then
       select p.household_id, p.id into of_household, of_patient
       from care_authorization a

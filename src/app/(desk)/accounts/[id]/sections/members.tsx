@@ -28,6 +28,7 @@ const DischargeDrawer = dynamic(() => import('../case-drawer').then((all) => all
 const ToldDrawer = dynamic(() => import('../case-drawer').then((all) => all.ToldDrawer));
 const AuthorizationDrawer = dynamic(() => import('../case-drawer').then((all) => all.AuthorizationDrawer));
 const ExhaustedDrawer = dynamic(() => import('../exhausted-drawer').then((all) => all.ExhaustedDrawer));
+const TreatmentDrawer = dynamic(() => import('../treatment-drawer').then((all) => all.TreatmentDrawer));
 const VisitDrawer = dynamic(() => import('../visit-drawer').then((all) => all.VisitDrawer));
 const MoveDrawer = dynamic(() => import('../case-drawer').then((all) => all.MoveDrawer));
 
@@ -87,6 +88,12 @@ export const members: AccountSection = {
       draw: (desk) => {
         const found = desk.shownCase ?? personOf(desk)?.cases[0];
         return found && <ToldDrawer desk={desk} found={found} />;
+      },
+    },
+    treatment: {
+      draw: (desk) => {
+        const found = desk.shownCase ?? personOf(desk)?.cases[0];
+        return found && <TreatmentDrawer desk={desk} found={found} />;
       },
     },
     visit: {
@@ -353,6 +360,7 @@ function PersonLine({
       {act('add coverage', 'coverage', ofCase)}
       {now.length > 1 && act('change the order', 'order', ofCase)}
       {found.standing && act('open a case', 'new-case')}
+      {act('planned treatment', 'treatment', ofCase)}
       {shown.length > 0 && ` · left: ${shown.map(leftWords).join(', ')}`}
       {alone && found.counts.length > 0 && act('told by the payer', 'told', ofCase)}
       {(alone || found.authorizations.length > 0) && found.coverages.length > 0 && (
