@@ -18,6 +18,7 @@ const NAMED: Readonly<Record<string, () => Promise<number> | number>> = {
   statements: () => run('bench/statements.ts'),
   overdue: () => run('bench/overdue.ts'),
   estimate: () => run('bench/estimate.ts'),
+  visit: () => run('bench/visit.ts'),
 };
 
 /** Runs the measurement named, or the reader's and that of ten years of data. Status 1 when a ratio is missed. */

@@ -24,6 +24,8 @@ const HELP = `./wergeld COMMAND
                             write an account’s statement as it would go out today
   estimate FILE [--json]    say what each payer and the patient are expected to pay for the charges of a file
                             (docs/formats/estimate.schema.json), with the steps
+  charges enter FILE [--json]
+                            enter the visits of a file (docs/formats/visits.schema.json), each whole or not at all, and once
   plans quote --amount A --months N [--down A] [--rate R] [--every month|two-weeks|week] [--agreed DATE] [--first DATE] [--json]
                             say what a payment plan would cost
   plans remind [--dry-run] [--json]
@@ -31,7 +33,7 @@ const HELP = `./wergeld COMMAND
   overdue run [--dry-run] [--json]
                             watch promises, prepare the letters that are due and send them
   export postings|ledger|claims|statements|plans|contacts|notes|placements|overdue|payers|insurance-plans|
-    coverages|limits|cases [--format csv|json]
+    coverages|limits|cases|charges|estimates|production [--format csv|json]
   books check [--json]      prove the invariants of the books
   users                     list who may sign in
   user add EMAIL ROLE NAME  add a user (front-desk, biller, collector, manager); asks for the password
@@ -40,14 +42,14 @@ const HELP = `./wergeld COMMAND
   backup FILE               write the whole database to a file, encrypted to a passphrase that is asked for, or to the
                             age key in WERGELD_BACKUP_RECIPIENT
   restore FILE              read it back into an empty database (WERGELD_BACKUP_IDENTITY names the file of the key)
-  bench [pages|evening|statements|overdue|estimate]
+  bench [pages|evening|statements|overdue|estimate|visit]
                             measure the X12 reader against another, and the desk on ten years of data; or what a
                             person waits for in the browser; or ten thousand claims from building to posting; or
                             five thousand statements to PDF and choosing among fifty thousand households
   migrate [--dry-run] [--json]
                             bring the database up to date; or say what that would do, and change nothing
   types                     write src/db/tables.ts from the migrated database, docs/claim-rules.md from the rules and the
-                            schema of estimates
+                            schemas of estimates and visits
   help                      this list
 `;
 
@@ -103,6 +105,12 @@ const COMMANDS: Record<string, Command> = {
     flags: ['json'],
     words: 'FILE',
     run: async ([file], { json }) => (await import('./estimate')).estimateFile(file!, json),
+  },
+  'charges enter': {
+    flags: ['json'],
+    words: 'FILE',
+    run: ([file], { json }) =>
+      withDatabase(async () => (await import('./charges')).chargesEnter(file!, json)),
   },
   'plans quote': {
     flags: ['amount', 'down', 'rate', 'months', 'every', 'agreed', 'first', 'json'],

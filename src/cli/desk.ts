@@ -7,6 +7,7 @@ import { sql } from 'kysely';
 import { sum, toDecimal } from '../core/money';
 import { db } from '../db/connect';
 import { rulesPage } from '../core/claims/rules';
+import { visitsSchema } from '../core/accounts/visits-document';
 import { estimateSchema } from '../core/estimates/document';
 import { describeTables } from '../db/describe';
 import { isDemo, outsideTurn } from '../demo/outside';
@@ -299,5 +300,6 @@ export async function writeTypes(owner: string): Promise<number> {
   writeFileSync('src/db/tables.ts', await asOwner(owner, describeTables));
   writeFileSync('docs/claim-rules.md', rulesPage());
   writeFileSync('docs/formats/estimate.schema.json', `${JSON.stringify(estimateSchema(), null, 2)}\n`);
+  writeFileSync('docs/formats/visits.schema.json', `${JSON.stringify(visitsSchema(), null, 2)}\n`);
   return 0;
 }

@@ -98,6 +98,48 @@ const QUERIES = {
       join household h on h.id = l.household_id
       join connection c on c.id = l.connection_id
     order by l.id`,
+  charges: `
+    select c.id, h.number as household, c.patient_id as patient, c.case_id as "case", c.service_date, v.npi as provider_npi,
+      l.name as site, c.code, array_to_string(c.modifiers, ' ') as modifiers, c.description, c.units, c.minutes,
+      c.fee as fee_cents, c.fee_why, c.tax as tax_cents, c.contract_off as contract_off_cents, c.expects, c.at_contract, c.tooth,
+      c.surfaces, c.area, array_to_string(c.diagnoses, ' ') as diagnoses, c.ndc, c.ndc_measure, c.ndc_thousandths,
+      c.kept_from_payers, c.status, c.phase, o.name as treatment_option
+    from charge c
+      join household h on h.id = c.household_id
+      join provider v on v.id = c.provider_id
+      join location l on l.id = c.location_id
+      left join treatment_option o on o.id = c.option_id
+    where c.kind = 'service'
+    order by c.id`,
+  estimates: `
+    select e.number, h.number as household, k.patient_id as patient, e.case_id as "case", e.kind, e.made_on, e.valid_until,
+      e.booked_for, e.due_on, o.name as treatment_option, e.amount as patient_cents, e.signed_on, e.signed_by, l.charge_id as charge,
+      l.fee as fee_cents, l.write_off as write_off_cents, l.payers as payers_cents, l.patient as line_patient_cents,
+      e.document as sha256, e.user_name as made_by
+    from treatment_estimate e
+      join treatment_estimate_line l on l.estimate_id = e.id
+      join care_case k on k.id = e.case_id
+      join patient p on p.id = k.patient_id
+      join household h on h.id = p.household_id
+      left join treatment_option o on o.id = e.option_id
+    order by e.id, l.charge_id`,
+  production: `
+    select e.business_date, v.npi as provider_npi, l.name as site, s.category,
+      -sum(p.amount) filter (where a.part = 'fee') as charged_cents,
+      sum(p.amount) filter (where p.account = 'reduction/contract') as off_by_contract_cents,
+      sum(p.amount) filter (where a.part = 'reduced' and p.account <> 'reduction/contract') as off_otherwise_cents,
+      sum(p.amount) filter (where a.part = 'expected') as expected_off_cents,
+      sum(p.amount) filter (where a.part in ('payer_paid', 'patient_paid')) as received_cents
+    from posting p
+      join entry e on e.id = p.entry_id
+      join book_account a on a.code = p.account
+      join charge c on c.id = p.charge_id and c.kind = 'service'
+      join provider v on v.id = c.provider_id
+      join location l on l.id = c.location_id
+      join service_code s on s.code = c.code
+    where a.part in ('fee', 'reduced', 'expected', 'payer_paid', 'patient_paid')
+    group by 1, 2, 3, 4
+    order by 1, 2, 3, 4`,
   payers: `
     select y.id, y.name, y.payer_id, c.name as connection, y.accepts as claims_go, y.filing_code, y.new_claims, y.bills_as,
       y.corrections, y.accepts_assignment, y.timely_filing_days, y.requires_referring, y.requires_authorization,
