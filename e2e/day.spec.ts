@@ -97,11 +97,11 @@ test('by keyboard alone: a covered person is registered, with a visit of three l
   await hands.press('n');
   await expect(page.locator('#quick-code')).toBeFocused();
   await hands.type('99213');
-  await hands.press('Tab', 'Tab');
+  await hands.press('Tab', 'Tab', 'Tab');
   await expect(page.locator('#quick-diagnoses')).toBeFocused();
   await hands.type('I10');
   await hands.press('Enter', 'Tab');
-  await expect(page.locator('#quick-fee')).toBeFocused();
+  await expect(page.locator('#quick-points')).toBeFocused();
   await hands.press('Enter');
   for (const code of ['36415', '80053']) {
     await expect(page.locator('#quick-code')).toHaveValue('');

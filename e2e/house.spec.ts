@@ -156,8 +156,8 @@ test('a report follows what is chosen, and prints', async ({ page }) => {
   await signIn(page, 'manager');
   await page.goto('/books');
   await page.getByRole('link', { name: 'Reports' }).click();
-  await page.getByRole('link', { name: 'Charged and received, by provider' }).click();
-  await expect(page.getByRole('heading', { name: 'Charged and received, by provider' })).toBeVisible();
+  await page.getByRole('link', { name: 'Production', exact: true }).click();
+  await expect(page.getByRole('heading', { name: 'Production', exact: true })).toBeVisible();
   const foot = () => lastOf(page.locator('tfoot tr')).innerText();
   const before = await foot();
   await page.getByLabel('From', { exact: true }).fill('09/01/2025');
