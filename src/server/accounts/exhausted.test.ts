@@ -75,6 +75,25 @@ test('what nobody was billed for goes to the next one, as if it were the first; 
   await expect(readLetter(t.context, first.id)).rejects.toThrow(/no letter/);
 });
 
+test('one in the middle is no payer of the claims of the others, which close up', async () => {
+  const { householdId, patientId, first, second } = await twice();
+  await addCoverage(t.context, {
+    patientId,
+    insurancePlanId: t.insurancePlans['TD-5']!,
+    memberId: 'THIRD1',
+    position: 3,
+    key: key(),
+  });
+  await exhaustCoverage(t.context, { coverageId: second.id, from: TODAY, letter: PDF });
+  await charge(t, t.context, patientId, '145.00');
+  const [claimId] = await buildClaims(t.context, { householdId });
+  const { content, payer } = (await readClaim(t.context, claimId!))!;
+  expect([payer, content.coverageOrder]).toEqual([first.payer, 1]);
+  expect(
+    content.otherPayers!.map(({ coverageOrder, subscriber }) => [coverageOrder, subscriber.memberId]),
+  ).toEqual([[2, 'THIRD1']]);
+});
+
 test('what the payer was billed for stays with it until it decides, and a service of the day before is still its own', async () => {
   const { claim: sent, householdId, patientId } = await sentClaim(t, ['145.00']);
   await addCoverage(t.context, {

@@ -138,6 +138,12 @@ test('minutes of the day together make units, also beside what was entered befor
   });
   await visit(patientId, [{ code: more, minutes: 13, fee: '9.00' }]);
   expect(await units(first)).toEqual([2, 1, 1, 1]);
+  // 8 and 8 are 16 minutes, one unit, which the first one has.
+  const eight = await household(t);
+  await visit(eight.patientId, [{ code: one, minutes: 8, fee: '9.00' }]);
+  await expect(visit(eight.patientId, [{ code: two, minutes: 8, fee: '9.00' }])).rejects.toThrow(
+    /make no unit/,
+  );
   // By the plan each by itself.
   const each = await household(t, false);
   await t.db.updateTable('insurance_plan').set({ timed_units: 'total' }).execute();

@@ -217,6 +217,24 @@ test('void, undone, moved, put right, kept from payers: it goes and comes with t
   expect(await stands(moved)).toMatchObject({ expected: 0, patient: 29000 });
 });
 
+test('where the contract takes all of it off nothing is expected, so that the claim is answered', async () => {
+  const { householdId, patientId } = await household(t);
+  const { rows } = await sql<{ schedule: number }>`
+    select n.fee_schedule_id as schedule
+    from covered o
+      join insurance_plan n on n.id = o.insurance_plan_id
+    where o.patient_id = ${patientId}`.execute(t.db);
+  const fee = { fee_schedule_id: rows[0]!.schedule, code: '99051', valid_from: TODAY };
+  await t.db
+    .insertInto('fee')
+    .values({ ...fee, amount: 0 as never })
+    .execute();
+  const chargeId = await visit(patientId, { code: '99051', fee: '35.00' });
+  await t.owner.deleteFrom('fee').where('code', '=', '99051').where('valid_from', '=', TODAY).execute();
+  expect(await stands(chargeId)).toMatchObject({ expected: 0, payer: 3500 });
+  expect(await buildClaims(t.context, { householdId })).toHaveLength(1);
+});
+
 test('another coverage has its own contract, and one that is exhausted none', async () => {
   const { patientId, householdId } = await household(t);
   const chargeId = await visit(patientId);
