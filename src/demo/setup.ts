@@ -253,6 +253,24 @@ export async function setUpPractice(db: Db): Promise<{
       })),
     ),
   );
+  await addAll(
+    context,
+    'provider-shares',
+    [
+      { provider_id: providers.family, basis: 'service', share: '42 %' },
+      { provider_id: providers.family2, basis: 'answer', share: '40 %' },
+      { provider_id: providers.therapy, basis: 'answer', share: '45 %' },
+      { provider_id: providers.dental, basis: 'collected', share: '35 %' },
+      { provider_id: providers.dental, category: 'major', basis: 'collected', share: '32 %' },
+      { provider_id: providers.dental2, basis: 'service', share: '30 %' },
+    ].map((share) => ({
+      category: '',
+      valid_from: '',
+      active: true,
+      ...share,
+      provider_id: String(share.provider_id),
+    })),
+  );
   return { providers, insurancePlans: await setUpPayers(context, tideline) };
 }
 

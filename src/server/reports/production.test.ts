@@ -121,6 +121,13 @@ test.each(['answer', 'service'] as const)(
   },
 );
 
+test('what says nothing for what was chosen is left out, of the ways to group too', async () => {
+  const page = await read('production', { by: 'day', group: 'location' });
+  expect(page.columns.map(({ key }) => key).slice(0, 2)).toEqual(['on', 'services']);
+  expect(page.parameters.map(({ key }) => key)).toEqual(['from', 'to', 'by']);
+  expect(page.chart!.along).toBe('on');
+});
+
 test('the page says which way the practice counts', async () => {
   await t.db.updateTable('practice').set({ write_offs_count: 'service' }).execute();
   expect((await read('production', {})).about).toMatch(

@@ -76,12 +76,20 @@ async function policyWords({ db }: Context): Promise<string> {
   return `This practice counts write-offs of contracts ${way}, but where a plan says otherwise.`;
 }
 
+/** What the rows say beside their figures, by what they are made by. */
+const TOLD: Readonly<Record<string, readonly string[]>> = {
+  provider: ['provider', 'location'],
+  day: ['on'],
+  category: ['category'],
+  visit: ['provider', 'on', 'category'],
+};
+
 /** Charged, written off and received in a period, by provider and site, by day, or by kind of service. */
 export const production = report({
   name: 'production',
   title: 'Production',
   about:
-    'By business date. Net of what contracts take off: counted on the day of service as it is expected, and by the difference when the payer answers; or counted when the payer answers. What was reversed is taken off again; payments count for the provider of the charge they went to.',
+    'By business date. Net of what contracts take off: counted on the day of service as it is expected, and by the difference when the payer answers; or counted when the payer answers. What was reversed is taken off again; payments count for the provider of the charge they went to. Expected, change: what is newly expected to come off, less what no longer is since a payer has answered.',
   says: policyWords,
   permission: 'read books',
   parameters: { ...period(30), by: { label: 'By', kind: 'choice', choices: PRODUCTION_BY } },
@@ -98,11 +106,12 @@ export const production = report({
     contract: money('Off by contract', sums(sql`m.contract`)),
     reduced: money('Off otherwise', sums(sql`m.other`)),
     answered: money('Net when answered', sums(NET.answer)),
-    expected: money('Still expected off', sums(sql`m.expected`)),
+    expected: money('Expected, change', sums(sql`m.expected`)),
     net: money('Net on the day', sums(NET.service)),
     payers: money('From payers', sums(sql`m.payers`)),
     patients: money('From patients', sums(sql`m.patients`)),
   },
+  silent: ({ by }) => ['provider', 'location', 'on', 'category'].filter((key) => !TOLD[by]!.includes(key)),
   filters: { provider: sql`c.provider_id`, site: sql`c.location_id` },
   groups: ['location', 'provider', 'category'],
   chart: { along: 'provider', draws: ['net', 'payers', 'patients'] },

@@ -37,6 +37,8 @@ interface Declaration<P extends Readonly<Record<string, Parameter>>> {
   permission: Permission;
   parameters: P;
   columns: Readonly<Record<string, Column>>;
+  /** Columns that say nothing for what was chosen: they are left out. */
+  silent?: (chosen: Chosen<P>) => readonly string[];
   /** What it can be narrowed by, asked of `from`. */
   filters?: FilterColumns;
   /** The address to which a row leads: the page or the list of what it is about, which the first column names. */
@@ -50,7 +52,7 @@ interface Declaration<P extends Readonly<Record<string, Parameter>>> {
   groups?: readonly string[];
   /** On paper each group begins a page. */
   pages?: 'group';
-  /** The words along the chart, and the amounts drawn. */
+  /** The words along the chart, the first column where these say nothing, and the amounts drawn. */
   chart?: { along: string; draws: readonly string[] };
   from: (chosen: Chosen<P>, context: Context) => RawBuilder<unknown>;
   where: (chosen: Chosen<P>, context: Context) => RawBuilder<unknown>;
@@ -174,7 +176,6 @@ export function report<const P extends Readonly<Record<string, Parameter>>>(d: D
     ]);
   };
   const summed = columns.filter(({ kind }) => kind === 'money' || kind === 'number').map(({ key }) => key);
-  const groups = d.groups ?? [];
   const titleOf = (key: string): string => columns.find((column) => column.key === key)!.title;
 
   const asked = (context: Context, address: ReportAddress) => {
@@ -186,6 +187,8 @@ export function report<const P extends Readonly<Record<string, Parameter>>>(d: D
       ]),
     );
     const narrowed = filtered(filterNames(d.filters ?? {}), address);
+    const silent = d.silent?.(chosen as Chosen<P>) ?? [];
+    const groups = (d.groups ?? []).filter((key) => !silent.includes(key));
     const by = groups.includes(address.group ?? '') ? address.group! : '';
     const rows = sql`
       select ${fieldsFor(context)}
@@ -193,9 +196,13 @@ export function report<const P extends Readonly<Record<string, Parameter>>>(d: D
       where ${sql.join([sql`(${d.where(chosen as Chosen<P>, context)})`, ...filterConditions(d.filters ?? {}, narrowed)], sql` and `)}
       group by ${d.rowBy} ${d.having ? sql`having ${d.having}` : sql``}`;
     const ordered = sql<ReportRow>`${rows} order by ${by ? sql`${sql.ref(by)} nulls last, ` : sql``}${d.order}`;
-    return { chosen, narrowed, by, rows, ordered };
+    return { chosen, silent, groups, narrowed, by, rows, ordered };
   };
-  const shownParameters = (chosen: Record<string, string>, by: string): ShownParameter[] => [
+  const shownParameters = (
+    chosen: Record<string, string>,
+    groups: readonly string[],
+    by: string,
+  ): ShownParameter[] => [
     ...Object.entries(d.parameters).map(([key, parameter]) => ({
       key,
       label: parameter.label,
@@ -228,7 +235,7 @@ export function report<const P extends Readonly<Record<string, Parameter>>>(d: D
     about: d.about,
     permission: d.permission,
     async read(context, address, most = SHOWN_ROWS) {
-      const { chosen, narrowed, by, rows, ordered } = asked(context, address);
+      const { chosen, silent, groups, narrowed, by, rows, ordered } = asked(context, address);
       const words = by ? sql.ref(by) : sql`null`;
       const sums = summed.map((key) => sql`, coalesce(sum(${sql.ref(key)}), 0) as ${sql.ref(key)}`);
       const [counted, first] = await inSnapshot(context.db, async (db) => [
@@ -250,6 +257,7 @@ export function report<const P extends Readonly<Record<string, Parameter>>>(d: D
       }
       const totalsOf = (some: readonly Counted[]): Record<string, number> =>
         Object.fromEntries(summed.map((key) => [key, some.reduce((all, one) => all + one[key]!, 0)]));
+      const told = columns.filter(({ key }) => !silent.includes(key));
       const shown = counted.map((group) => {
         const key = by ? wordsOf(group.words) : '';
         return { words: key, rows: found.get(key) ?? [], totals: totalsOf([group]) };
@@ -259,15 +267,18 @@ export function report<const P extends Readonly<Record<string, Parameter>>>(d: D
         title: d.title,
         about: d.says ? `${d.about} ${await d.says(context)}` : d.about,
         pages: d.pages === 'group' && by !== '',
-        columns: columns.filter((column) => column.key !== by),
-        parameters: shownParameters(chosen, by),
+        columns: told.filter(({ key }) => key !== by),
+        parameters: shownParameters(chosen, groups, by),
         narrowed: await readFilters(context, d.filters ?? {}, narrowed),
         groups: by || shown.length > 0 ? shown : [{ words: '', rows: [], totals: totalsOf([]) }],
         totals: totalsOf(counted),
         rows: counted.reduce((all, group) => all + group.rows, 0),
         shown: first.length,
         chart: d.chart
-          ? { along: d.chart.along, draws: d.chart.draws.map((key) => ({ key, title: titleOf(key) })) }
+          ? {
+              along: silent.includes(d.chart.along) ? told[0]!.key : d.chart.along,
+              draws: d.chart.draws.map((key) => ({ key, title: titleOf(key) })),
+            }
           : null,
       };
     },

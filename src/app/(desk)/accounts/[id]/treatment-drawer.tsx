@@ -35,7 +35,7 @@ export function TreatmentDrawer({ desk, found }: { desk: AccountDesk; found: Mem
   const [part, setPart] = useState<Part>('planned');
   const again = (): void => setTurn((now) => now + 1);
   return (
-    <DeskDrawer size={820} title={`Planned for ${found.name}`} onClose={desk.close}>
+    <DeskDrawer size={920} title={`Planned for ${found.name}`} onClose={desk.close}>
       <Loaded of={`${found.id}/${turn}`} read={() => treatmentAction({ caseId: found.id })}>
         {(treatment) => (
           <>
@@ -132,11 +132,11 @@ function Planned({
               {
                 key: 'phase',
                 title: 'Phase',
-                width: 64,
-                render: (line) => line.phase,
+                width: 80,
+                render: (line) => (may ? <Phase line={line} again={again} /> : line.phase),
               },
               { key: 'fee', title: 'Fee', money: (line) => line.fee, sum: true },
-              { key: 'off', title: 'Contract', money: (line) => line.writeOff, sum: true },
+              { key: 'off', title: 'Off by contract', money: (line) => line.writeOff, sum: true },
               { key: 'payers', title: 'Payers', money: (line) => line.payers, sum: true },
               { key: 'patient', title: 'Patient', money: (line) => line.patient, sum: true },
               ...(may
@@ -144,7 +144,7 @@ function Planned({
                     {
                       key: 'acts',
                       title: 'What can be done',
-                      width: 190,
+                      width: places.some(({ value }) => value !== 0) ? 220 : 120,
                       render: (line: Treatment['lines'][number]) => (
                         <span className={css.for}>
                           <Button
@@ -229,7 +229,25 @@ function Planned({
   );
 }
 
-/** Where a planned service is: in which way of treating and phase. */
+/** The phase in which a planned service is to be done. */
+function Phase({ line, again }: { line: Treatment['lines'][number]; again: () => void }) {
+  const { run } = useAct();
+  return (
+    <Choose
+      size="small"
+      aria-label={`Phase of ${line.code}`}
+      value={line.phase}
+      options={[1, 2, 3, 4, 5].map((value) => ({ value, label: String(value) }))}
+      onChange={(phase) =>
+        void run(() =>
+          placePlannedAction({ chargeIds: [line.chargeId], optionId: line.optionId, phase }),
+        ).then(again)
+      }
+    />
+  );
+}
+
+/** The way of treating a planned service belongs to. */
 function Place({
   line,
   places,
@@ -240,32 +258,26 @@ function Place({
   again: () => void;
 }) {
   const { run } = useAct();
-  const put = (optionId: number, phase: number) =>
-    void run(() =>
-      placePlannedAction({ chargeIds: [line.chargeId], optionId: optionId || null, phase }),
-    ).then(again);
   const options = places.some(({ value }) => value === 0)
     ? places
     : [{ value: 0, label: 'In any case' }, ...places];
+  if (options.length < 2) return null;
   return (
-    <>
-      {options.length > 1 && (
-        <Choose
-          size="small"
-          aria-label={`Way of treating of ${line.code}`}
-          value={line.optionId ?? 0}
-          options={options}
-          onChange={(value) => put(value, line.phase)}
-        />
-      )}
-      <Choose
-        size="small"
-        aria-label={`Phase of ${line.code}`}
-        value={line.phase}
-        options={[1, 2, 3, 4, 5].map((value) => ({ value, label: String(value) }))}
-        onChange={(phase) => put(line.optionId ?? 0, phase)}
-      />
-    </>
+    <Choose
+      size="small"
+      aria-label={`Way of treating of ${line.code}`}
+      value={line.optionId ?? 0}
+      options={options}
+      onChange={(optionId) =>
+        void run(() =>
+          placePlannedAction({
+            chargeIds: [line.chargeId],
+            optionId: optionId || null,
+            phase: line.phase,
+          }),
+        ).then(again)
+      }
+    />
   );
 }
 

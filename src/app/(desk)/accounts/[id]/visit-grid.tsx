@@ -213,10 +213,12 @@ export function VisitGrid({
               <th scope="col">Service</th>
               {columns.map(({ name, title: words }) => (
                 <th key={name} scope="col">
-                  {words}
+                  {name === 'units' && lines.some(({ code }) => isTimed(code)) ? 'Units or minutes' : words}
                 </th>
               ))}
-              <th scope="col">Patient</th>
+              <th scope="col" className={css.amount}>
+                Patient
+              </th>
               <th scope="col" />
             </tr>
           </thead>
