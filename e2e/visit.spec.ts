@@ -25,7 +25,7 @@ test('ten services by the keyboard: their codes, and two keys at most for each',
     await expect(code).toBeFocused();
   }
   expect(keys).toBeLessThanOrEqual(codes.length * 2);
-  await expect(page.getByText(`${codes.length} charges`)).toBeVisible();
+  await expect(page.getByRole('cell', { name: `${codes.length} charges`, exact: true })).toBeVisible();
   // The visit is one thing: looked at, and taken back whole.
   await page.getByRole('row', { name: /99214/ }).getByRole('button').first().click();
   await anyOf(page.getByRole('button', { name: 'The visit' })).click();
@@ -54,9 +54,8 @@ test('a set is chosen by its name, its tooth asked once; modifiers and minutes s
   await expect(grid.getByLabel('Tooth, line 1')).toBeFocused();
   await page.keyboard.type('3');
   await expect(grid.getByLabel('Tooth, line 2')).toHaveValue('3');
-  await expect(grid.getByRole('status')).toContainText(/Together 1650\.00/);
+  await expect(grid.getByRole('status')).toContainText(/Together 1\s650\.00/);
   await page.keyboard.press('Enter');
-  await expect(page.getByText('Look again')).toBeVisible();
   await page.getByRole('button', { name: 'It is meant so' }).click();
   await expect(anyOf(page.getByText('2 services entered'))).toBeVisible();
   // By time: half an hour and seven minutes are two units and one.
