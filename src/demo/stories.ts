@@ -2,13 +2,16 @@
  * Households whose visits lead to a plan, to an agency and to a reduction for hardship; of two of them the insurer takes its word
  * back and says it anew, with the plan and with the agency in between.
  */
+import { Readable } from 'node:stream';
 import { sql } from 'kysely';
+import Document from 'pdfkit';
 import { addDays, addMonths } from '../core/calendar';
 import { toDecimal } from '../core/money';
 import { dischargeCase, openCase } from '../server/accounts/cases';
 import { addAuthorization } from '../server/accounts/authorizations';
 import { enterCharge } from '../server/accounts/charges';
 import { addCoverage } from '../server/accounts/coverage';
+import { exhaustCoverage } from '../server/accounts/exhausted';
 import { askHardship, decideHardship } from '../server/overdue/hardship';
 import { addMember } from '../server/accounts/register';
 import { addNote } from '../server/notes/notes';
@@ -17,6 +20,13 @@ import { acceptPlan, proposePlan } from '../server/plans/agree';
 import { readPlans } from '../server/plans/read';
 import type { At, On } from './diary';
 import type { Person } from './households';
+
+/** A letter of a payer as it is kept, of one line. */
+async function letterOf(words: string): Promise<Uint8Array<ArrayBuffer>> {
+  const paper = new Document({ size: 'LETTER' });
+  paper.text(words).end();
+  return new Uint8Array(await new Response(Readable.toWeb(paper) as ReadableStream).arrayBuffer());
+}
 
 /** Notes what happens in these stories. @param named the head of a household of the scenario */
 export function storiesHappen(
@@ -148,6 +158,35 @@ export function storiesHappen(
         key: `demo collision ${ago}`,
       });
     });
+  // The insurer of the accident says in a letter that nothing is left; the one of the standing case is asked from then on.
+  at(3, async (day) => {
+    const desk = on(day, 'front-desk');
+    const { patientId } = named('Beaumont');
+    const { id: caseId } = await desk.db
+      .selectFrom('care_case')
+      .select('id')
+      .where('patient_id', '=', patientId)
+      .where('kind', '=', 'car')
+      .executeTakeFirstOrThrow();
+    const { id: coverageId } = await desk.db
+      .selectFrom('coverage')
+      .select('id')
+      .where('case_id', '=', caseId)
+      .executeTakeFirstOrThrow();
+    await addCoverage(desk, {
+      patientId,
+      caseId,
+      insurancePlanId: insurancePlans['CS-350']!,
+      position: 2,
+      memberId: 'CSH8814020',
+      key: 'demo collision second',
+    });
+    await exhaustCoverage(desk, {
+      coverageId,
+      from: day,
+      letter: await letterOf(`Claim AC-2026-00318: benefits were used up on ${day}.`),
+    });
+  });
   // A child whose parents are no patients here: two policies, in another order than the usual one.
   at(60, async (day) => {
     const desk = on(day, 'front-desk');

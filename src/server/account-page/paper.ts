@@ -188,7 +188,7 @@ const what = (charge: ToldCharge, person: string): string =>
 
 /** What to ask people for today, a line each. @returns how many were drawn */
 async function drawCollect(context: Context, paper: Paper, about: About, asked: Asked): Promise<number> {
-  const rows = (await collectToday(context, asked.householdId)).filter(
+  const rows = (await collectToday(context, asked.householdId, asked.caseId)).filter(
     ({ patientId }) => asked.patientId === null || patientId === asked.patientId,
   );
   drawHead(paper, { ...about, period: formatDate(context.today) }, 'To collect today');

@@ -4,6 +4,7 @@ import { TODAY, fileDatabase } from '../../testing/database';
 import { brokenInvariants, charge, household } from '../../testing/desk';
 import { accountPaper } from '../account-page/paper';
 import { takeReceipt } from '../payments/receipts';
+import { openCase } from './cases';
 import { chargeAccount, enterCharge } from './charges';
 import { collectToday } from './collect';
 import { sayOwnRule } from '../estimates/terms';
@@ -77,6 +78,24 @@ test('of a visit its copay; where services are planned for today, what they are 
   await plan(TODAY);
   const [one] = await collectToday(t.context, householdId);
   expect(one!.parts).toEqual([{ words: 'planned services of today', amount: 2500 }]);
+});
+
+test('a copay that was paid already is not asked for again, and of another case its own insurer says what', async () => {
+  const { householdId, patientId } = await household(t);
+  await copay(patientId);
+  const asked = async (caseId?: number) => (await collectToday(t.context, householdId, caseId))[0]!;
+  await takeReceipt(t.context, { householdId, amount: '10.00', tender: 'cash', parts: {}, key: key() });
+  expect(await asked()).toMatchObject({
+    parts: [
+      { words: 'copay of a visit', amount: 2500 },
+      { words: 'on account already', amount: -1000 },
+    ],
+    total: 1500,
+  });
+  await takeReceipt(t.context, { householdId, amount: '40.00', tender: 'cash', parts: {}, key: key() });
+  expect((await asked()).total).toBe(0);
+  const caseId = await openCase(t.context, { patientId, name: 'Accident', kind: 'car', key: key() });
+  expect(await asked(caseId)).toMatchObject({ parts: [], total: 0 });
 });
 
 test.each([

@@ -33,9 +33,15 @@ interface Row {
 
 /**
  * What to ask the members of a household for today. Whom a coverage spares is asked for nothing, or for the copay alone; what is owed is
- * what the books say, less the credit that stands against it.
+ * what the books say, less the credit that stands against it. What is on account beyond that, such as a copay that was paid already, is
+ * not asked for again.
+ * @param caseId the case one of them comes for; of the others it is the standing one
  */
-export async function collectToday(context: Context, householdId: number): Promise<Collect[]> {
+export async function collectToday(
+  context: Context,
+  householdId: number,
+  caseId: number | null = null,
+): Promise<Collect[]> {
   allow(context, 'read accounts');
   await allowOpen(context, { householdId });
   const { db, today } = context;
@@ -62,7 +68,13 @@ export async function collectToday(context: Context, householdId: number): Promi
         '[]'
       ) as planned
     from patient p
-      join care_case k on k.patient_id = p.id and k.standing
+      join lateral (
+        select x.id
+        from care_case x
+        where x.patient_id = p.id and (x.standing or x.id = ${caseId}::bigint)
+        order by x.standing
+        limit 1
+      ) k on true
       left join covered o on o.id = coverage_on(k.id, 1, ${today}::date)
       left join payer y on y.id = o.payer_id
     where p.household_id = ${householdId} and p.merged_into is null
@@ -83,6 +95,20 @@ export async function collectToday(context: Context, householdId: number): Promi
         .filter((charge) => (charge.patientId ?? null) === patientId)
         .map((charge) => most(ZERO, minus(charge.owed, charge.credit))),
     );
+  // What is on account and stands against nothing that is owed, by whose address it is.
+  const free = new Map(
+    owed.map(({ patientId, credit, charges }) => [
+      patientId,
+      minus(credit, sum(charges.map((charge) => charge.credit))),
+    ]),
+  );
+  /** Takes of it what is there, at most so much. */
+  const takeFree = (patientId: number, wanted: Cents): Cents => {
+    const whose = free.has(patientId) ? patientId : null;
+    const taken = least(wanted, free.get(whose) ?? ZERO);
+    free.set(whose, minus(free.get(whose) ?? ZERO, taken));
+    return taken;
+  };
   const people = rows.map((row): Collect => {
     const rules =
       row.coverageId === null
@@ -100,9 +126,11 @@ export async function collectToday(context: Context, householdId: number): Promi
           amount: row.billPatient === 'copay-only' ? least(planned, visit) : planned,
         });
       else if (visit > 0) parts.push({ words: 'copay of a visit', amount: visit });
+      const paid = takeFree(row.patientId, sum(parts.map(({ amount }) => amount)));
+      if (paid > 0) parts.push({ words: 'on account already', amount: minus(ZERO, paid) });
       parts.push({ words: 'owed', amount: owedBy(row.patientId) });
     }
-    const asked = parts.filter(({ amount }) => amount > 0);
+    const asked = parts.filter(({ amount }) => amount !== 0);
     return {
       patientId: row.patientId,
       name: row.name,

@@ -120,10 +120,13 @@ export const giveEstimateAction = async (input: InputOf<typeof giveEstimate>) =>
 export const signEstimateAction = async (input: InputOf<typeof signEstimate>) => perform(signEstimate, input);
 /** Keeps an advance notice. */
 export const keepNoticeAction = async (input: InputOf<typeof keepNotice>) => perform(keepNotice, input);
-const householdAsked = z.object({ householdId: idField });
+const collectAsked = z.object({ householdId: idField, caseId: idField.nullable() });
 /** What to ask the members of a household for today. */
-export const collectAction = async (input: z.input<typeof householdAsked>) =>
-  ask((context) => collectToday(context, parseInput(householdAsked, input).householdId));
+export const collectAction = async (input: z.input<typeof collectAsked>) =>
+  ask((context) => {
+    const { householdId, caseId } = parseInput(collectAsked, input);
+    return collectToday(context, householdId, caseId);
+  });
 /** Enters a visit. */
 export const enterVisitAction = async (input: InputOf<typeof enterVisit>) => perform(enterVisit, input);
 /** Takes a whole visit back. */

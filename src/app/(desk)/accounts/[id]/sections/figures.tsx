@@ -12,12 +12,13 @@ export const figures: AccountSection = { Panel: HeadFigures };
 
 /** What to ask each person for today; one line, and the whole of it on paper. */
 function CollectLine() {
-  const { account } = useAccount();
+  const { account, shownCase } = useAccount();
   const householdId = account.household.id;
+  const caseId = shownCase?.id ?? null;
   return (
     <Loaded
-      of={`${householdId}/${account.figures.withPatient}/${account.figures.credit}/${account.charges.length}`}
-      read={() => collectAction({ householdId })}
+      of={`${householdId}/${caseId}/${account.figures.withPatient}/${account.figures.credit}/${account.charges.length}`}
+      read={() => collectAction({ householdId, caseId })}
     >
       {(people) => {
         const asked = people.filter(({ total, why }) => total > 0 || why !== '');
@@ -43,7 +44,11 @@ function CollectLine() {
                 )}
               </span>
             ))}{' '}
-            <a href={`/api/accounts/${householdId}?what=collect`} target="_blank" rel="noreferrer">
+            <a
+              href={`/api/accounts/${householdId}?what=collect${caseId === null ? '' : `&caseId=${caseId}`}`}
+              target="_blank"
+              rel="noreferrer"
+            >
               print
             </a>
           </p>

@@ -40,10 +40,11 @@ export function ReportView({ report }: { report: ReportPage }) {
         inside: group.rows,
       }))
     : (groups[0]?.rows ?? []).map((values, index) => ({ key: String(index), values, inside: [] }));
+  const dense = columns.filter(({ kind }) => kind === 'money').length > 6;
   const shown: LineColumn<Shown>[] = columns.map(({ key, title, kind }, index) => ({
     key,
     title,
-    width: kind === 'money' ? 104 : kind === 'number' ? 90 : undefined,
+    width: kind === 'money' ? (dense ? 92 : 104) : kind === 'number' ? (dense ? 76 : 90) : undefined,
     ...(kind === 'money'
       ? {
           money: (row: Shown) => cents(Number(row.values[key] ?? 0)),
