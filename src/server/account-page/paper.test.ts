@@ -123,6 +123,9 @@ describe('a ledger on paper', () => {
       expect(text).toContain('Together 215.00');
     }
     expect((await printed(householdId, { patientId: son })).text).toContain('Together 55.00');
+    // Nor does what to collect tell of him, but where it is his alone.
+    expect((await printed(householdId, { what: 'collect' })).text).not.toContain('Minh');
+    expect((await printed(householdId, { what: 'collect', patientId: son })).text).toContain('Minh');
   });
 
   test('planned services with what each is expected to cost whom', async () => {

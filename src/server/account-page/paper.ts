@@ -125,7 +125,7 @@ export async function accountPaper(
     : [asked.patientId];
   let drawn = 0;
   if (asked.what === 'collect') {
-    drawn = await drawCollect(context, paper, { ...about, person: named(asked.patientId) }, asked);
+    drawn = await drawCollect(context, paper, { ...about, person: named(asked.patientId) }, asked, apart);
     paper.foot(
       (page, pages) =>
         `Account ${household.number} · ${formatDate(context.today)} · page ${page} of ${pages}`,
@@ -186,10 +186,16 @@ const what = (charge: ToldCharge, person: string): string =>
     .filter(Boolean)
     .join(' · ');
 
-/** What to ask people for today, a line each. @returns how many were drawn */
-async function drawCollect(context: Context, paper: Paper, about: About, asked: Asked): Promise<number> {
-  const rows = (await collectToday(context, asked.householdId, asked.caseId)).filter(
-    ({ patientId }) => asked.patientId === null || patientId === asked.patientId,
+/** What to ask people for today, a line each. @param apart whose own address is confidential @returns how many were drawn */
+async function drawCollect(
+  context: Context,
+  paper: Paper,
+  about: About,
+  asked: Asked,
+  apart: ReadonlySet<number>,
+): Promise<number> {
+  const rows = (await collectToday(context, asked.householdId, asked.caseId)).filter(({ patientId }) =>
+    asked.patientId === null ? !apart.has(patientId) : patientId === asked.patientId,
   );
   drawHead(paper, { ...about, period: formatDate(context.today) }, 'To collect today');
   table(
