@@ -14,9 +14,11 @@ import { addCoverage } from '../server/accounts/coverage';
 import { exhaustCoverage } from '../server/accounts/exhausted';
 import { askHardship, decideHardship } from '../server/overdue/hardship';
 import { addMember } from '../server/accounts/register';
+import { addOption, giveEstimate, signEstimate } from '../server/accounts/treatment';
 import { addNote } from '../server/notes/notes';
 import { takeReceipt } from '../server/payments/receipts';
 import { acceptPlan, proposePlan } from '../server/plans/agree';
+import { saveSetup } from '../server/setup/save';
 import { readPlans } from '../server/plans/read';
 import type { At, On } from './diary';
 import type { Person } from './households';
@@ -158,6 +160,35 @@ export function storiesHappen(
         key: `demo collision ${ago}`,
       });
     });
+  // From here on the write-offs of one plan count on the day of service, and charges under another one stand at its contracted fee.
+  at(75, async (day) => {
+    for (const [group, values] of [
+      ['TD-5', { write_offs_count: 'service' }],
+      ['NL-A10', { charges_at: 'contract' }],
+    ] as const)
+      await saveSetup(on(day, 'manager'), { table: 'plans', row: String(insurancePlans[group]), values });
+  });
+  // What is planned is handed over in writing and signed; another way of treating stands beside it.
+  at(1, async (day) => {
+    const desk = on(day);
+    const planned = await desk.db
+      .selectFrom('charge')
+      .select(['case_id as caseId'])
+      .where('status', '=', 'planned')
+      .where('case_id', 'is not', null)
+      .groupBy('case_id')
+      .orderBy((eb) => eb.fn.countAll(), 'desc')
+      .orderBy('case_id')
+      .executeTakeFirstOrThrow();
+    const caseId = planned.caseId!;
+    const estimateId = await giveEstimate(desk, {
+      caseId,
+      validUntil: addDays(day, 90),
+      key: 'demo estimate',
+    });
+    await signEstimate(desk, { estimateId, on: day, by: 'the patient' });
+    await addOption(desk, { caseId, name: 'Filling instead of a crown' });
+  });
   // The insurer of the accident says in a letter that nothing is left; the one of the standing case is asked from then on.
   at(3, async (day) => {
     const desk = on(day, 'front-desk');
