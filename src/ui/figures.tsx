@@ -74,11 +74,12 @@ export function FeeStrip({ totals }: { totals: Parameters<typeof stripParts>[0] 
 /** Parts that stand in the key of every strip; the others say themselves what they are. */
 const EVERYWHERE = new Set(['payerPaid', 'patientPaid', 'reduced', 'withPayer', 'withPatient']);
 
-/** What the parts of the strip mean. */
-export function StripKey() {
+/** What the parts of the strip mean. @param expected something is expected to come off */
+export function StripKey({ expected }: { expected: boolean }) {
+  const shown = STRIP_PARTS.filter(({ part }) => EVERYWHERE.has(part) || (part === 'expected' && expected));
   return (
     <div className={css.key} aria-hidden>
-      {STRIP_PARTS.filter(({ part }) => EVERYWHERE.has(part)).map(({ part, words }) => (
+      {shown.map(({ part, words }) => (
         <span key={part}>
           <i className={css[part]} />
           {words}

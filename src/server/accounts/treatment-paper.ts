@@ -91,7 +91,7 @@ export async function estimatePaper(
             phases && `Phase ${line.phase}:`,
             goodFaith && line.code,
             line.patientWords,
-            line.tooth && `tooth ${line.tooth}`,
+            line.tooth && `· tooth ${line.tooth}`,
             goodFaith && line.diagnoses.length > 0 && `(${line.diagnoses.join(', ')})`,
           ]
             .filter(Boolean)

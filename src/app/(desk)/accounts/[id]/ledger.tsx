@@ -28,6 +28,7 @@ export function Ledger() {
     setUnfolded((now) => new Set([...now].filter((one) => one !== key)));
     if (words) void message.error(words);
   });
+  const expects = desk.account.charges.some(({ expected }) => expected !== 0);
   const told = dialog === 'story';
   // Beside the story, and on a narrow screen, there is room for what decides.
   const room = told ? (narrow ? 'story' : 'narrow') : narrow ? 'narrow' : 'all';
@@ -43,7 +44,7 @@ export function Ledger() {
           ({ key }) =>
             (room === 'all' || BESIDE[room].has(key)) &&
             // Most practices count write-offs when payers answer.
-            (key !== 'expected' || desk.account.charges.some(({ expected }) => expected !== 0)),
+            (key !== 'expected' || expects),
         )}
         // Beside the story a row lights its sentences.
         onRow={told ? ({ charge }) => charge && set('charge', String(charge.id)) : undefined}
@@ -56,7 +57,7 @@ export function Ledger() {
         }
         lit={lit ? `c${lit}` : undefined}
       />
-      <StripKey />
+      <StripKey expected={expects} />
     </>
   );
 }

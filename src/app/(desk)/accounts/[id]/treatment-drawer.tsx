@@ -39,16 +39,18 @@ export function TreatmentDrawer({ desk, found }: { desk: AccountDesk; found: Mem
       <Loaded of={`${found.id}/${turn}`} read={() => treatmentAction({ caseId: found.id })}>
         {(treatment) => (
           <>
-            <Segmented
-              aria-label="Part"
-              value={part}
-              onChange={setPart}
-              options={[
-                { value: 'planned' as const, label: 'What is planned' },
-                { value: 'given' as const, label: `Estimates given (${treatment.given.length})` },
-                { value: 'notices' as const, label: `Advance notices (${treatment.notices.length})` },
-              ]}
-            />
+            <div className={css.parts}>
+              <Segmented
+                aria-label="Part"
+                value={part}
+                onChange={setPart}
+                options={[
+                  { value: 'planned' as const, label: 'What is planned' },
+                  { value: 'given' as const, label: `Estimates given (${treatment.given.length})` },
+                  { value: 'notices' as const, label: `Advance notices (${treatment.notices.length})` },
+                ]}
+              />
+            </div>
             {part === 'planned' && (
               <Planned desk={desk} caseId={found.id} treatments={treatment.treatments} again={again} />
             )}
@@ -144,9 +146,9 @@ function Planned({
                     {
                       key: 'acts',
                       title: 'What can be done',
-                      width: places.some(({ value }) => value !== 0) ? 220 : 120,
+                      width: places.some(({ value }) => value !== 0) ? 190 : 120,
                       render: (line: Treatment['lines'][number]) => (
-                        <span className={css.for}>
+                        <span className={css.stack}>
                           <Button
                             size="small"
                             disabled={busy}
