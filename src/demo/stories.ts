@@ -7,6 +7,7 @@ import { sql } from 'kysely';
 import Document from 'pdfkit';
 import { addDays, addMonths } from '../core/calendar';
 import { toDecimal } from '../core/money';
+import type { Context } from '../server/access';
 import { dischargeCase, openCase } from '../server/accounts/cases';
 import { addAuthorization } from '../server/accounts/authorizations';
 import { enterCharge } from '../server/accounts/charges';
@@ -22,6 +23,18 @@ import { saveSetup } from '../server/setup/save';
 import { readPlans } from '../server/plans/read';
 import type { At, On } from './diary';
 import type { Person } from './households';
+
+/** The case of a car accident of a person. */
+async function accidentOf({ db }: Context, patientId: number): Promise<number> {
+  const cases = db.selectFrom('care_case').select('id').where('patient_id', '=', patientId);
+  return (await cases.where('kind', '=', 'car').executeTakeFirstOrThrow()).id;
+}
+
+/** The only coverage of a case. */
+async function coverageOf({ db }: Context, caseId: number): Promise<number> {
+  const coverages = db.selectFrom('coverage').select('id').where('case_id', '=', caseId);
+  return (await coverages.executeTakeFirstOrThrow()).id;
+}
 
 /** A letter of a payer as it is kept, of one line. */
 async function letterOf(words: string): Promise<Uint8Array<ArrayBuffer>> {
@@ -103,11 +116,7 @@ export function storiesHappen(
       adjuster: 'Dana Whitfield, 555-0191',
       key: 'demo collision coverage',
     });
-    const { id: coverageId } = await desk.db
-      .selectFrom('coverage')
-      .select('id')
-      .where('case_id', '=', caseId)
-      .executeTakeFirstOrThrow();
+    const coverageId = await coverageOf(desk, caseId);
     await addAuthorization(desk, {
       caseId,
       coverageId,
@@ -143,12 +152,7 @@ export function storiesHappen(
     at(ago, async (day) => {
       const { patientId } = named('Beaumont');
       const desk = on(day);
-      const { id: caseId } = await desk.db
-        .selectFrom('care_case')
-        .select('id')
-        .where('patient_id', '=', patientId)
-        .where('kind', '=', 'car')
-        .executeTakeFirstOrThrow();
+      const caseId = await accidentOf(desk, patientId);
       await enterCharge(desk, {
         patientId,
         caseId,
@@ -193,17 +197,8 @@ export function storiesHappen(
   at(3, async (day) => {
     const desk = on(day, 'front-desk');
     const { patientId } = named('Beaumont');
-    const { id: caseId } = await desk.db
-      .selectFrom('care_case')
-      .select('id')
-      .where('patient_id', '=', patientId)
-      .where('kind', '=', 'car')
-      .executeTakeFirstOrThrow();
-    const { id: coverageId } = await desk.db
-      .selectFrom('coverage')
-      .select('id')
-      .where('case_id', '=', caseId)
-      .executeTakeFirstOrThrow();
+    const caseId = await accidentOf(desk, patientId);
+    const coverageId = await coverageOf(desk, caseId);
     await addCoverage(desk, {
       patientId,
       caseId,
