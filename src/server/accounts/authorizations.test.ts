@@ -8,6 +8,7 @@ import { buildClaims } from '../claims/build';
 import { readClaim } from '../claims/read';
 import { addAuthorization, changeAuthorization } from './authorizations';
 import { voidCharge } from './charges';
+import { exhaustCoverage, notExhausted } from './exhausted';
 
 const t = fileDatabase();
 afterEach(async () => expect(await brokenInvariants(t)).toEqual([]));
@@ -35,7 +36,7 @@ async function covered() {
   const put = (authorizationId: number, more: object = {}) =>
     changeAuthorization(t.context, { authorizationId, ...facts, ...more });
   const there = async () => (await readAccount(t.context, householdId)).members[0]!.cases[0].authorizations;
-  return { householdId, patientId, ask, put, there };
+  return { householdId, patientId, coverageId: facts.coverageId, ask, put, there };
 }
 
 test('what is used is what was done of its services in its time; a void gives it back; its number is on the claim', async () => {
@@ -51,6 +52,18 @@ test('what is used is what was done of its services in its time; a void gives it
   expect((await there())[0]!.used).toEqual({ visits: 1, units: 1, amount: 14500 });
   const [claimId] = await buildClaims(t.context, { householdId });
   expect((await readClaim(t.context, claimId!))!.content.authorizationNumber).toBe('PA-88');
+});
+
+test('what goes past an insurer of which nothing is left uses nothing of what that one allowed', async () => {
+  const { patientId, coverageId, ask, there } = await covered();
+  await ask();
+  await charge(t, t.context, patientId, '145.00');
+  expect((await there())[0]!.used.visits).toBe(1);
+  const letter = new TextEncoder().encode('%PDF-1.4 a letter');
+  await exhaustCoverage(t.context, { coverageId, from: TODAY, letter });
+  expect((await there())[0]!.used).toEqual({ visits: 0, units: 0, amount: 0 });
+  await notExhausted(t.context, { coverageId });
+  expect((await there())[0]!.used.visits).toBe(1);
 });
 
 test('put right it says what changed; on an older version it shows both; asked for, it is answered on no day', async () => {

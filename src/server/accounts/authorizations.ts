@@ -33,7 +33,7 @@ export interface Authorization {
   visits: number | null;
   units: number | null;
   amount: Cents | null;
-  /** Of what was done for the case in its time, by its codes. */
+  /** Of what was done for the case in its time, by its codes, while something is left of the insurer. */
   used: { visits: number; units: number; amount: Cents };
   version: number;
 }
@@ -58,6 +58,14 @@ export async function readAuthorizations(db: Db, caseIds: readonly number[]): Pr
           and not c.kept_from_payers
           and daterange(a.valid_from, a.valid_to, '[]') @> c.service_date::date
           and (a.codes is null or c.code = any(a.codes))
+          -- What goes past an insurer of which nothing is left uses nothing of what that one allowed.
+          and not exists (
+            select
+            from covered o
+            where o.case_id = a.case_id
+              and o.payer_id = a.payer_id
+              and passed_over(o.id, c.service_date::date, array[c.id])
+          )
       ) u
     where a.case_id = any(${[...caseIds]}::bigint[]) and a.kind in ('prior-authorization', 'referral')
     order by a.id desc`.execute(db);
