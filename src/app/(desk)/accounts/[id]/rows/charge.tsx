@@ -133,7 +133,11 @@ function chargeLines(
   { account, may, today, open }: AccountDesk,
   entries: readonly LedgerEntry[] | undefined,
 ): SubLine[] {
-  const untouched = charge.status === 'done' && charge.withPayer > 0 && openIn(charge) === chargedIn(charge);
+  // Nobody has paid or taken off anything yet; what is expected to come off by contract has not come off.
+  const untouched =
+    charge.status === 'done' &&
+    charge.withPayer > 0 &&
+    sum([openIn(charge), charge.expected]) === chargedIn(charge);
   // There is somewhere else for it.
   const movable = account.members.flatMap(({ cases }) => cases).length > 1;
   return [
