@@ -9,6 +9,7 @@ import { enterCharge } from '../accounts/charges';
 import { buildClaims } from '../claims/build';
 import { readClaim } from '../claims/read';
 import { sendClaims } from '../claims/send';
+import { settleWaiting } from '../follow-ups/work';
 import { postRemittance } from '../remittances/post';
 import { saveSetup } from '../setup/save';
 import { reportOf } from './index';
@@ -171,4 +172,32 @@ test('pay: a share of what was earned or came in, by kind of service, by what he
   expect(bytes.toString('latin1').match(/\/Type \/Page\b/g)!.length).toBeGreaterThanOrEqual(
     groups.groups.length,
   );
+});
+
+test('what is written off later is taken off the pay of the day on which it is, also where nothing else moved', async () => {
+  const who = await provider();
+  await saveSetup(t.context, {
+    table: 'provider-shares',
+    values: {
+      provider_id: String(who),
+      category: '',
+      valid_from: '',
+      active: true,
+      basis: 'answer',
+      share: '40 %',
+    },
+  });
+  const answer = await seen(who);
+  await answer(0, ['CO-50:145.00']);
+  const { id: chargeId } = await t.db
+    .selectFrom('charge')
+    .select('id')
+    .where('provider_id', '=', who)
+    .executeTakeFirstOrThrow();
+  await settleWaiting(t.context, { chargeId, to: 'off', why: 'not worth an appeal' });
+  const pay = async (day: string) =>
+    (await read('provider-pay', { from: day, to: day, provider: String(who) })).totals;
+  // 40 % of 145.00, and as much less when all of it is written off.
+  expect(await pay(SEEN)).toMatchObject({ earned: 14500, pay: 5800 });
+  expect(await pay(TODAY)).toMatchObject({ earned: -14500, pay: -5800 });
 });

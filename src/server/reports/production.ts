@@ -237,6 +237,9 @@ export const providerPay = report({
     ) w on true`,
   where: ({ from, to }) => sql`m.on_day between ${from} and ${to}`,
   rowBy: sql`v.id, s.category, w.basis, w.share`,
-  having: sql`bool_or(m.services <> 0 or m.gross <> 0 or m.payers <> 0 or m.patients <> 0 or m.contract <> 0)`,
+  having: sql`
+    bool_or(
+      0 <> any(array[m.services, m.gross, m.contract, m.other, m.expected, m.payers, m.patients])
+    )`,
   order: sql`v.last, v.first, v.id, coalesce(s.category, ''), w.basis, w.share`,
 });
