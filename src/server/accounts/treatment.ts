@@ -11,7 +11,7 @@ import {
 } from '../../core/accounts/treatment-input';
 import { type CalendarDate, formatDate } from '../../core/calendar';
 import { disputed, goodFaithDue } from '../../core/estimates/good-faith';
-import { type BasisPoints, type Cents, minus, sum } from '../../core/money';
+import { type BasisPoints, type Cents, formatMoneyPlain, minus, sum } from '../../core/money';
 import { levelOf } from '../../core/plans/quote';
 import type { Db, Tx } from '../../db/connect';
 import { type Context, Refused, allow } from '../access';
@@ -273,7 +273,7 @@ async function givenOf(db: Db, caseId: number): Promise<GivenEstimate[]> {
       row.kind === 'good-faith'
         ? disputed(each).map(
             ({ provider, said, charged }) =>
-              `${provider}: ${(minus(charged, said) / 100).toFixed(2)} more than was said`,
+              `${provider}: ${formatMoneyPlain(minus(charged, said))} more than was said`,
           )
         : [],
   }));

@@ -2,7 +2,7 @@
 import { Button, Input } from 'antd';
 import { useEffect, useRef, useState } from 'react';
 import { parseDate } from '../../../../core/calendar';
-import { ZERO, sum } from '../../../../core/money';
+import { ZERO, sum, toDecimal } from '../../../../core/money';
 import { counted } from '../../../../core/words';
 import type { PreviewLine } from '../../../../server/accounts/visits';
 import type { ProposedLine } from '../../../../server/setup/charge-sets';
@@ -238,9 +238,7 @@ export function VisitGrid({
                           aria-label={`${column.name === 'units' && isTimed(line.code) ? 'Minutes' : column.title}, line ${row + 1}`}
                           data-cell={`${row}/${column.name}`}
                           value={line[column.name]}
-                          placeholder={
-                            column.name === 'fee' && said ? String((said.fee / 100).toFixed(2)) : ''
-                          }
+                          placeholder={column.name === 'fee' && said ? toDecimal(said.fee) : ''}
                           {...(needed(line) === column.name || preview.at === `lines.${row}.${column.name}`
                             ? { status: 'warning' as const }
                             : {})}
