@@ -33,6 +33,7 @@ const SCREENS: Readonly<Record<string, readonly Screen[]>> = {
     at('/accounts'),
     at('/accounts', press('Space')),
     at('/accounts/new'),
+    at('/accounts/estimates?view=all'),
     account('paid'),
     account('placed'),
     account('plan'),

@@ -1,6 +1,8 @@
 /** A visit in a few keys: ten lines by keyboard, a set with a tooth asked, a code added on the spot, an estimate, a day sheet both ways. */
 import { calendarDate } from '../src/core/calendar';
-import { enterCharge } from '../src/server/accounts/charges';
+import { completeCharge, enterCharge } from '../src/server/accounts/charges';
+import { giveEstimate } from '../src/server/accounts/treatment';
+import { changeCharge } from '../src/server/claims/fix';
 import { buildClaims } from '../src/server/claims/build';
 import { household } from '../src/testing/desk';
 import { anyOf, expect, listening, provenBooks, signIn, test } from './desk';
@@ -149,10 +151,49 @@ test('ways of treating beside each other, an estimate of the chosen one, signed,
   await drawer.getByRole('button', { name: 'It is signed' }).click();
   await expect(drawer.getByText(/Signed on 16 Mar 2026 by Nr Chooser/)).toBeVisible();
   await drawer.getByText('What is planned').click();
-  await anyOf(drawer.getByRole('button', { name: 'Done today' })).click();
+  // From row to row by the arrow keys, done by one.
+  await anyOf(drawer.getByRole('row', { name: /99213/ })).focus();
+  await page.keyboard.press('d');
   await expect(anyOf(page.getByText('Done today', { exact: true }))).toBeVisible();
   await drawer.getByText('Estimates given (1)').click();
   await expect(drawer.getByText(/1 of 2 services done: of these/)).toBeVisible();
+  await provenBooks(desk);
+});
+
+test('a bill far above its good faith estimate is kept back, and goes out when somebody has looked at it', async ({
+  page,
+  desk,
+}) => {
+  const made = await household(desk, false, { last: 'Aboving' });
+  const chargeId = await enterCharge(desk.context, {
+    patientId: made.patientId,
+    providerId: desk.providers.family!,
+    serviceDate: calendarDate('2026-04-06'),
+    code: '99213',
+    fee: '100.00',
+    planned: true,
+    key: 'aboving planned',
+  });
+  await giveEstimate(desk.context, {
+    caseId: made.caseId,
+    validUntil: '2026-06-30',
+    key: 'aboving estimate',
+  });
+  await completeCharge(desk.context, { chargeId, serviceDate: '2026-03-16', sure: true });
+  await changeCharge(desk.context, { chargeId, fee: '620.00', sure: true });
+  await signIn(page, 'biller');
+  await page.goto('/accounts/estimates?view=above&search=Aboving');
+  await listening(page);
+  await expect(page.getByRole('row', { name: /Aboving/ })).toContainText('520.00');
+  await page.getByRole('row', { name: /Aboving/ }).dblclick();
+  const drawer = page.getByRole('dialog');
+  await expect(drawer.getByText(/520.00 more than was said: the patient may dispute the bill/)).toBeVisible();
+  await drawer.getByRole('button', { name: 'It is right to ask for it' }).click();
+  await drawer.getByPlaceholder('Why is so much more asked for?').fill('a second visit, as told');
+  await page.keyboard.press('Enter');
+  await expect(drawer.getByText('Looked at: a second visit, as told')).toBeVisible();
+  await page.goto('/accounts/estimates?view=above&search=Aboving');
+  await expect(page.getByText('None found for “Aboving”')).toBeVisible();
   await provenBooks(desk);
 });
 

@@ -92,7 +92,14 @@ const GOES_ON = {
   agency_payment: ['reversed_on', 'reversed_why'],
   agency_notice: ['written_at'],
   note: ['ended_on', 'ended_by'],
-  treatment_estimate: ['signed_on', 'signed_by'],
+  treatment_estimate: [
+    'signed_on',
+    'signed_by',
+    'above_seen',
+    'above_seen_on',
+    'above_seen_by',
+    'above_seen_why',
+  ],
   hardship: ['status', 'decided_on', 'decided_by', 'decided_why'],
 } as const;
 /** Rows that are taken away again. */

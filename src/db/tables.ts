@@ -55,6 +55,7 @@ export interface DB {
     modifier: 'GA' | 'GX' | 'GY' | 'GZ';
     signed_on: CalendarDate | null;
     user_name: string;
+    made_on: CalendarDate;
   };
   agency_notice: {
     id: GeneratedAlways<number>;
@@ -274,6 +275,8 @@ export interface DB {
     ndc_measure: Generated<string>;
     ndc_thousandths: number | null;
     tax: Generated<Cents>;
+    tax_billed: Generated<boolean>;
+    billed: GeneratedAlways<Cents>;
     service_date: CalendarDate;
     tooth: Generated<string>;
     surfaces: Generated<string>;
@@ -933,6 +936,7 @@ export interface DB {
     new_claims: Generated<'evening' | 'held'>;
     corrections: Generated<'replaced' | 'reopened' | 'new'>;
     accepts_assignment: Generated<boolean>;
+    takes_tax: Generated<boolean>;
     own_name: Generated<string>;
     own_npi: Generated<string>;
     own_taxonomy: Generated<string>;
@@ -1518,10 +1522,15 @@ export interface DB {
     due_on: CalendarDate | null;
     amount: Cents;
     content: ColumnType<unknown, string, string>;
+    anew_by: CalendarDate | null;
     document: string;
     user_name: string;
     signed_on: CalendarDate | null;
     signed_by: Generated<string>;
+    above_seen: Generated<Cents>;
+    above_seen_on: CalendarDate | null;
+    above_seen_by: Generated<string>;
+    above_seen_why: Generated<string>;
     version: Generated<number>;
   };
   treatment_estimate_line: {

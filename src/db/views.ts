@@ -1,5 +1,6 @@
 /** Views of the database, as the tables are in {@link DB}: read, never written. */
 import type { CalendarDate } from '../core/calendar';
+import type { Cents } from '../core/money';
 import type { Tender } from '../core/payments/tenders';
 import type { DB as Tables } from './tables';
 
@@ -68,9 +69,20 @@ interface ReceiptTender {
   reference: string;
 }
 
+/** What was charged of the services of a good faith estimate, by provider, in cents. */
+interface EstimateAbove {
+  estimate_id: number;
+  case_id: number;
+  provider_id: number;
+  said: Cents;
+  charged: Cents;
+  owed: Cents;
+}
+
 /** The tables of a practice's database, and its views. */
 export interface DB extends Tables {
   coverage_plan: CoveragePlan;
   covered: Covered;
+  estimate_above: EstimateAbove;
   receipt_tender: ReceiptTender;
 }

@@ -239,6 +239,7 @@ async function prepare(): Promise<void> {
       key: 'press-absurd-estimate',
     },
     'sign estimate': { estimateId: treatment.estimateId, by: 'x', on: TODAY },
+    'look at what is above an estimate': { estimateId: treatment.estimateId, why: 'x' },
     'keep advance notice': {
       caseId: insured.caseId,
       code: '99213',

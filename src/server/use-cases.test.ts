@@ -42,6 +42,7 @@ import {
 import { enterVisit, undoVisit } from './accounts/visits';
 import { addDiagnosis, addServiceCode, lookedAtCode } from './setup/added';
 import { makeChargeSet } from './setup/charge-sets';
+import { seeAbove } from './accounts/above';
 import { addAuthorization, changeAuthorization } from './accounts/authorizations';
 import { exhaustCoverage, notExhausted } from './accounts/exhausted';
 import { tellBenefit } from './accounts/told';
@@ -450,6 +451,14 @@ const PRESSES: Record<string, Press> = {
     by: 'Nr Tester',
     on: TODAY,
   })),
+  [seeAbove.title]: press(seeAbove, async () => {
+    const { patientId, caseId } = await household(t, false);
+    const chargeId = await plannedCharge(t, patientId, '80.00');
+    const estimateId = await giveEstimate(t.context, { caseId, validUntil: '2026-06-30', key: key() });
+    await completeCharge(t.context, { chargeId, serviceDate: TODAY, sure: true });
+    await changeCharge(t.context, { chargeId, fee: '900.00', sure: true });
+    return { estimateId, why: 'more was needed' };
+  }),
   [keepNotice.title]: press(keepNotice, async () => ({
     caseId: (await household(t)).caseId,
     code: '99213',

@@ -85,7 +85,8 @@ export function decide(
       number: line.number,
       category: STANDIN_CATEGORIES[line.code] ?? 'other',
       units: line.units,
-      charge: line.charge,
+      // Tax is paid with what is covered.
+      charge: minus(line.charge, line.tax ?? ZERO),
       date: line.date,
       unitFee: allowed(payer, line.code, short && line.code === paidFor[0]?.code),
     })),
@@ -99,20 +100,22 @@ export function decide(
         ...lineOf(line, ZERO, [{ group: 'CO', reason: '97', amount: line.charge }]),
         remarks: ['M15'],
       };
+    const tax = line.tax ?? ZERO;
+    const taxPaid = found.notCovered > 0 ? ZERO : tax;
     const adjustments: Adjustment[] = (
       [
         ['CO', '45', found.writeOff],
-        ['PR', '45', minus(minus(line.charge, found.allowed), found.writeOff)],
+        ['PR', '45', minus(minus(minus(line.charge, tax), found.allowed), found.writeOff)],
         ['PR', '1', found.deductible],
         ['PR', '2', found.coinsurance],
         ['PR', '3', found.copay],
-        ['PR', '96', found.notCovered],
+        ['PR', '96', add(found.notCovered, minus(tax, taxPaid))],
         ['PR', '119', found.overMaximum],
       ] as const
     )
       .filter(([, , amount]) => amount !== 0)
       .map(([group, reason, amount]) => ({ group, reason, amount }));
-    return { ...lineOf(line, found.pays, adjustments), allowed: found.allowed };
+    return { ...lineOf(line, add(found.pays, taxPaid), adjustments), allowed: add(found.allowed, tax) };
   });
   const lines = claim.lines.map((line, index) => afterEarlier(claim, line, decided[index]!));
   const paid = sum(lines.map((line) => line.paid));

@@ -84,6 +84,7 @@ function claimLine(form: ClaimForm, diagnoses: number): fc.Arbitrary<Omit<ClaimL
               { nil: undefined },
             ),
           }),
+      tax: fc.option(money, { nil: undefined }),
       control: fc.stringMatching(/^L\d{1,9}$/),
     })
     .map((line) => (line.tooth === '' ? { ...line, surfaces: '' } : line));

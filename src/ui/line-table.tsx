@@ -3,7 +3,7 @@
  * The one line table: ledger, claim, remittance, payment. Columns with their sums, rows that unfold into lines under the
  * same columns, only those drawn that are seen.
  */
-import type { ReactNode } from 'react';
+import type { HTMLAttributes, ReactNode } from 'react';
 import { type Cents, sum } from '../core/money';
 import { Money } from './figures';
 import css from './line-table.module.css';
@@ -57,6 +57,8 @@ interface Props<Row> {
   rowClass?: (row: Row) => string;
   /** A row was pressed. */
   onRow?: (row: Row) => void;
+  /** A key was pressed on a row, which then takes the focus; the arrow keys go from row to row. */
+  onRowKey?: ((row: Row, key: string) => void) | undefined;
 }
 
 /** What the table below draws: rows, and the lines under those that are unfolded. */
@@ -87,6 +89,7 @@ export function LineTable<Row>({
   lit,
   rowClass,
   onRow,
+  onRowKey,
 }: Props<Row>) {
   const drawn: Drawn<Row>[] = rows.flatMap((row) => {
     const key = rowKey(row);
@@ -137,7 +140,8 @@ export function LineTable<Row>({
             line ? cellOf(line, column.key, index) : shown(column, row as Row),
         })),
       ]}
-      rowProps={({ key, row, line }) => ({
+      rowProps={({ key, row, line }, index) => ({
+        ...(onRowKey && row !== undefined ? roving(index, (pressed) => onRowKey(row, pressed)) : {}),
         id: line?.id,
         onClick: onRow && row !== undefined ? () => onRow(row) : undefined,
         className: [
@@ -167,6 +171,20 @@ export function LineTable<Row>({
     />
   );
 }
+
+/** What a row needs that takes the focus: of all of them the first is on the way of the Tab key, the others are an arrow away. */
+const roving = (index: number, press: (key: string) => void): HTMLAttributes<HTMLTableRowElement> => ({
+  tabIndex: index === 0 ? 0 : -1,
+  onKeyDown: (event) => {
+    if (event.target !== event.currentTarget || event.ctrlKey || event.metaKey || event.altKey) return;
+    const next = { ArrowDown: 'nextElementSibling', ArrowUp: 'previousElementSibling' } as const;
+    if (event.key === 'ArrowDown' || event.key === 'ArrowUp') {
+      const row = event.currentTarget[next[event.key]];
+      if (row instanceof HTMLTableRowElement && row.hasAttribute('tabindex')) row.focus();
+      event.preventDefault();
+    } else press(event.key.toLowerCase());
+  },
+});
 
 /** How many columns each cell of a row covers; none where another covers it. */
 function covered<Row>(columns: readonly LineColumn<Row>[], row: Row): number[] {

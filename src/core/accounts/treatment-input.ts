@@ -48,6 +48,12 @@ export const estimateSignedInput = z.object({
   on: dateField,
 });
 
+/** What is asked for above a good faith estimate, looked at and found right. */
+export const aboveSeenInput = z.object({
+  estimateId: idField,
+  why: reasonField('Say why so much more is asked for'),
+});
+
 /** Modifiers that say why a payer is not expected to pay, and whether a notice is on file. */
 export const NOTICE_MODIFIERS = {
   GA: 'notice on file, as the payer demands one',

@@ -87,6 +87,7 @@ describe('kinds of entries', () => {
         about,
         from,
         to,
+        tax: { amount: cents(850), from: null, to: null },
       });
       expect(balanced(entry)).not.toBeNull();
       const moved = entry.postings.map((posting) => [
@@ -99,7 +100,35 @@ describe('kinds of entries', () => {
         [to ? 'with_payer' : 'with_patient', to?.coverageId ?? null, 14_500],
       ]);
     }
-    const nothingMoved = { businessDate: day, memo: 'x', amount: ZERO, about, from: null, to: cedar };
+    // Tax goes with a payer that takes it, and comes back to the patient from one that does.
+    const taxed = (from: typeof cedar | null, to: typeof cedar | null) =>
+      coverageChangeEntry({
+        businessDate: day,
+        memo: 'x',
+        amount: cents(14_500),
+        about,
+        from: cedar,
+        to: north,
+        tax: { amount: cents(850), from, to },
+      }).postings.slice(2);
+    expect(taxed(null, north)).toMatchObject([
+      { account: 'receivable/patient', amount: -850 },
+      { account: 'receivable/payer', coverageId: 6, amount: 850 },
+    ]);
+    expect(taxed(cedar, null)).toMatchObject([
+      { account: 'receivable/payer', coverageId: 4, amount: -850 },
+      { account: 'receivable/patient', amount: 850 },
+    ]);
+    expect(taxed(cedar, cedar)).toEqual([]);
+    const nothingMoved = {
+      businessDate: day,
+      memo: 'x',
+      amount: ZERO,
+      about,
+      from: null,
+      to: cedar,
+      tax: { amount: ZERO, from: null, to: null },
+    };
     expect(balanced(coverageChangeEntry(nothingMoved))).toBeNull();
   });
 

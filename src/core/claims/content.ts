@@ -46,6 +46,8 @@ const line = z.object({
   modifiers: z.array(z.string()),
   /** In cents for all units. */
   charge: centsField,
+  /** Tax that is in it, where the payer takes tax (2400 AMT*T). */
+  tax: centsField.optional(),
   units: z.number(),
   /** Positions, from 1, in the claim's diagnoses. */
   pointers: z.array(z.int()),

@@ -113,3 +113,7 @@ export const disputed = (rows: readonly SaidAndCharged[]): SaidAndCharged[] =>
       };
     })
     .filter(({ said, charged }) => minus(charged, said) >= DISPUTED_FROM);
+
+/** How much more was charged than was said of those of whom it may be disputed, in cents. */
+export const aboveOf = (rows: readonly SaidAndCharged[]): Cents =>
+  sum(disputed(rows).map(({ said, charged }) => minus(charged, said)));

@@ -1,6 +1,6 @@
 import { calendarDate } from '../calendar';
 import fc from 'fast-check';
-import { cents, sum } from '../money';
+import { ZERO, cents, sum } from '../money';
 import { sampleRemitClaim } from '../x12/samples';
 import type { RemitClaim, RemitLine } from '../x12/remittance835';
 import { type LineDecision, type OurLine, type ReasonTable, decideClaim, movementOf } from './decide';
@@ -24,6 +24,7 @@ const ours = (...charges: number[]): OurLine[] =>
     control: `L${index + 1}`,
     code: '99213',
     charge: cents(charge),
+    tax: ZERO,
     expectedAllowed: null,
     earlier: null,
   }));
@@ -585,6 +586,11 @@ describe('deciding a claim', () => {
     const paid = claim([line('L1', 9000, 6000, [['CO', '45', 3000]])]);
     expect(decide(paid, contract(6000))[0]!.followUps).toEqual([]);
     expect(decide(paid, contract(6001))[0]!.followUps).toMatchObject([{ kind: 'short-payment', amount: 1 }]);
+    // Where the payer takes tax, both are compared and named.
+    const [taxed] = decide(paid, [{ ...contract(6500)[0]!, tax: cents(500) }]);
+    expect(taxed!.followUps).toMatchObject([
+      { amount: 500, words: 'Allowed 60.00, the contract and tax say 65.00: 5.00 short' },
+    ]);
     expect(
       decide(claim([line('L1', 9000, 0, [['CO', '97', 9000]])]), contract(6000))[0]!.followUps.map(
         (item) => item.kind,

@@ -27,7 +27,9 @@ export interface OurLine {
   control: string;
   code: string;
   charge: Cents;
-  /** What the contract allows; null when there is no contract. */
+  /** Tax that is in it, of which the contract says nothing. */
+  tax: Cents;
+  /** What the contract allows, tax and all; null when there is no contract. */
   expectedAllowed: Cents | null;
   /** Null where the claim goes to the first payer. */
   earlier: Earlier | null;
@@ -428,9 +430,10 @@ function shortPayments(
     const expected = sum(group.map((our) => our.expectedAllowed!));
     if (allowed >= expected) continue;
     const short = minus(expected, allowed);
+    const taxed = group.some((our) => our.tax > 0);
     decisions.get(group[0]!.chargeId)!.followUps.push({
       kind: 'short-payment',
-      words: `Allowed ${formatMoneyPlain(allowed)}, the contract says ${formatMoneyPlain(expected)}: ${formatMoneyPlain(short)} short`,
+      words: `Allowed ${formatMoneyPlain(allowed)}, the contract ${taxed ? 'and tax say' : 'says'} ${formatMoneyPlain(expected)}: ${formatMoneyPlain(short)} short`,
       amount: short,
       rule: 'always',
     });

@@ -2,7 +2,7 @@
 import { calendarDate } from '../calendar';
 import fc from 'fast-check';
 import { CHARGES, type PayerEvent, anyPayerEvent, claimOfEvent, opinionOf } from '../../testing/payer-oracle';
-import { type Cents, add, cents, sum } from '../money';
+import { type Cents, ZERO, add, cents, sum } from '../money';
 import type { RemitClaim } from '../x12/remittance835';
 import { type OurLine, type ReasonTable } from './decide';
 import { NOTHING_DECIDED, type DecidedParts, movedBy, plus, verdictOn } from './verdict';
@@ -20,6 +20,7 @@ const LINES: OurLine[] = CHARGES.map((charge, index) => ({
   control: OURS.controls[index]!,
   code: OURS.codes[index]!,
   charge: cents(charge),
+  tax: ZERO,
   expectedAllowed: null,
   earlier: null,
 }));

@@ -27,11 +27,12 @@ export const statementInput = z.object({
   householdId: idField,
   /** The patient alone whose services go to a confidential address. */
   patientId: idField.nullish().transform((value) => value ?? null),
+  sure: sureField,
   key: keyField,
 });
 
 /** A statement as it would be. */
-export const previewInput = statementInput.omit({ key: true });
+export const previewInput = statementInput.omit({ key: true, sure: true });
 
 /** Preparing drafts of those whom a run takes. */
 export const draftInput = runInput.extend({

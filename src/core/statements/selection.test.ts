@@ -58,6 +58,7 @@ const plain: HouseholdFacts = {
   providerIds: [3],
   category: null,
   addressIncomplete: false,
+  aboveEstimate: [],
   addressReturned: null,
   delivery: 'mail',
   deliveryWhy: '',
@@ -253,6 +254,7 @@ describe('choosing who gets a statement', () => {
     emailReturned: dates,
     holdUntil: dates,
     holdWhy: fc.constant('why'),
+    aboveEstimate: fc.constantFrom([], ['E-1, Lee: 400.00 more than was said']),
     stops: fc.array(fc.constantFrom('attorney', 'bankrupt'), { maxLength: 2 }),
     openBatch: fc.option(fc.integer({ min: 0, max: 3 })),
   });

@@ -50,6 +50,8 @@ export interface HouseholdFacts {
   emailReturned: CalendarDate | null;
   holdUntil: CalendarDate | null;
   holdWhy: string;
+  /** What is charged so much above a good faith estimate that it may be disputed, and nobody has looked at, in words. */
+  aboveEstimate: readonly string[];
   /** Names of the stops on the account that stop statements. */
   stops: readonly string[];
   /** The batch of a piece that is not out yet; 0 for one without a batch. */
@@ -300,6 +302,10 @@ const ALWAYS = {
     dueNow(facts) > 0 && dueNow(facts) < policy.least
       ? `${m(dueNow(facts))} is due, less than the policy’s ${m(policy.least)}`
       : null,
+  'above-estimate': ({ facts }: Weighing) =>
+    facts.aboveEstimate.length > 0
+      ? `${facts.aboveEstimate.join('; ')}: the patient may dispute it, look at it first`
+      : null,
   stop: ({ facts }: Weighing) => (facts.stops.length > 0 ? `stopped: ${facts.stops.join(', ')}` : null),
   hold: ({ facts, today }: Weighing) =>
     facts.holdUntil !== null && facts.holdUntil >= today
@@ -388,7 +394,8 @@ export function choose(
 }
 
 /** Places where a reason is mended: how the household is written to, its account, its claims, the piece that is prepared, the policy. */
-const MENDED: Partial<Record<ReasonId, 'mail' | 'account' | 'claims' | 'piece' | 'policy'>> = {
+const MENDED: Partial<Record<ReasonId, 'mail' | 'account' | 'claims' | 'piece' | 'policy' | 'estimates'>> = {
+  'above-estimate': 'estimates',
   'address-incomplete': 'mail',
   'no-email': 'mail',
   'mail-returned': 'mail',
@@ -416,6 +423,7 @@ export function mendingPlace(reason: ReasonId, facts: HouseholdFacts): string | 
     claims: `/claims?view=all&search=${encodeURIComponent(facts.account)}`,
     piece: facts.openBatch ? `/statements/batches/${facts.openBatch}` : account,
     policy: '/setup/statement-policy',
+    estimates: `/accounts/estimates?view=above&search=${encodeURIComponent(facts.account)}`,
   };
   return addresses[place];
 }

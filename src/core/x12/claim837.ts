@@ -371,6 +371,7 @@ function writeLine(x: X12Writer, claim: ClaimContent, line: ClaimLineContent): v
   x.segment('DTP', '472', 'D8', toX12Date(line.date));
   if (line.priorPlacement) x.segment('DTP', '441', 'D8', toX12Date(line.priorPlacement));
   x.segment('REF', '6R', line.control);
+  if (line.tax) x.segment('AMT', 'T', toDecimal(line.tax));
   if (line.drug) {
     x.segment('LIN', '', 'N4', line.drug.ndc);
     x.segment('CTP', '', '', '', measured(line.drug.thousandths), [line.drug.measure]);
@@ -542,6 +543,7 @@ class ClaimSetReader {
     else if (s.id === 'REF' && this.provider && INDIVIDUAL.has(qualifier))
       this.provider.references = [...(this.provider.references ?? []), { qualifier, id: text(s, 2) }];
     else if (s.id === 'REF' && qualifier === 'X4') claim.clia = text(s, 2);
+    else if (s.id === 'AMT' && qualifier === 'T' && this.line) this.line.tax = money(s, 2);
     else if (s.id === 'LIN' && this.line) this.ndc = text(s, 3);
     else if (s.id === 'CTP' && this.line && this.ndc) this.drug(s, this.line);
     else if (s.id === 'REF' && qualifier === '9F') claim.referralNumber = text(s, 2);

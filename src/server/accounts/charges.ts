@@ -60,6 +60,7 @@ export const completeCharge = useCase({
       surfaces: charge.surfaces,
       area: charge.area,
       keptFromPayers: charge.kept_from_payers,
+      modifiers: charge.modifiers,
     };
     const found = await serviceOf(tx, act.today, charge.patient_id!, data);
     lookAgain(sure, [
@@ -73,7 +74,7 @@ export const completeCharge = useCase({
               fee: found.fee,
               date: serviceDate,
               tooth: data.tooth,
-              modifiers: charge.modifiers,
+              modifiers: found.modifiers,
               siteId: found.provider.location_id,
             },
           ])),
@@ -86,6 +87,8 @@ export const completeCharge = useCase({
         coverage_id: found.patient.coverage_id,
         expects: found.patient.expects,
         at_contract: found.patient.at_contract,
+        tax_billed: found.patient.tax_billed,
+        modifiers: found.modifiers,
       })
       .where('id', '=', chargeId)
       .execute();

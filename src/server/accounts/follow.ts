@@ -86,13 +86,14 @@ export async function moveOwing(
     coverageId && payerId ? { coverageId, payerId } : null;
   const from = owing(row.old_coverage, row.old_payer);
   const to = owing(row.new_coverage, row.new_payer);
-  // Tax on a service is the patient's, whoever owes the service.
-  const tax = from ? ZERO : await taxOf(act.db, row.id);
+  // Tax on a service is the patient's, whoever owes the service, unless its payer takes it.
+  const tax = await taxOf(act.db, row);
+  const billed = tax.now && to !== null;
   await writeEntries(act.db, act, [
     coverageChangeEntry({
       businessDate: row.service_date,
       memo: why,
-      amount: minus(row.held, tax),
+      amount: minus(row.held, from === null || tax.billed ? tax.amount : ZERO),
       about: {
         chargeId: row.id,
         householdId: patient.household_id,
@@ -103,15 +104,28 @@ export async function moveOwing(
       },
       from,
       to,
+      tax: { amount: tax.amount, from: tax.billed ? from : null, to: billed ? to : null },
     }),
   ]);
   await act.db
     .updateTable('charge')
-    .set({ coverage_id: row.new_coverage })
+    .set({ coverage_id: row.new_coverage, tax_billed: billed })
     .where('id', '=', row.id)
     .execute();
   await noteContract(act.db, act, [row.id]);
 }
 
-const taxOf = async (tx: Tx, chargeId: number): Promise<Cents> =>
-  (await tx.selectFrom('charge').select('tax').where('id', '=', chargeId).executeTakeFirstOrThrow()).tax;
+/** Tax on a charge, whether its payer is asked for it, and whether the next one takes it. */
+const taxOf = (
+  tx: Tx,
+  { id, new_payer }: Misplaced,
+): Promise<{ amount: Cents; billed: boolean; now: boolean }> =>
+  tx
+    .selectFrom('charge as c')
+    .select([
+      'c.tax as amount',
+      'c.tax_billed as billed',
+      sql<boolean>`coalesce((select y.takes_tax from payer y where y.id = ${new_payer}), false)`.as('now'),
+    ])
+    .where('c.id', '=', id)
+    .executeTakeFirstOrThrow();

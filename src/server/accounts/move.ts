@@ -1,4 +1,5 @@
 /** Moving a charge to another person or another case: its postings stay whose they are, and a linked charge takes its place. */
+import { NOTICE_MODIFIERS } from '../../core/accounts/treatment-input';
 import { moveInput } from '../../core/accounts/input';
 import { allocationEntry, overpaidEntry } from '../../core/books/entries/patients';
 import { type Cents, ZERO, least, minus, toDecimal } from '../../core/money';
@@ -128,6 +129,8 @@ export const moveCharge = useCase({
       area: charge.area,
       planned: charge.status === 'planned',
       keptFromPayers: charge.kept_from_payers,
+      // A notice is one case's.
+      modifiers: charge.modifiers.filter((one) => !Object.hasOwn(NOTICE_MODIFIERS, one)),
     });
     if (charge.patient_id === patientId && charge.case_id === found.patient.case_id)
       throw new Refused('already', 'It stands there already', 'patientId');
@@ -135,7 +138,7 @@ export const moveCharge = useCase({
     const paid = charge.status === 'done' ? await takePaymentsOff(act, chargeId, memo) : [];
     if (charge.status === 'done') await reverseEntries(tx, act, await enteredOnly(tx, chargeId), memo);
     await tx.updateTable('charge').set({ status: 'void' }).where('id', '=', chargeId).execute();
-    const { id: _, version: __, created_at: ___, ...facts } = charge;
+    const { id: _, version: __, created_at: ___, billed: ____, ...facts } = charge;
     const { id } = await tx
       .insertInto('charge')
       .values({
@@ -144,6 +147,8 @@ export const moveCharge = useCase({
         patient_id: patientId,
         case_id: found.patient.case_id,
         coverage_id: found.patient.coverage_id,
+        tax_billed: found.patient.tax_billed,
+        modifiers: found.modifiers,
         moved_from: chargeId,
       })
       .returning('id')

@@ -1,5 +1,6 @@
 /** What is looked up and checked of services before they are entered, put right or moved: of one, or of a whole visit at once. */
 import { type Selectable, sql } from 'kysely';
+import { NOTICE_MODIFIERS } from '../../core/accounts/treatment-input';
 import { mouthFault } from '../../core/accounts/teeth';
 import { type TimedUnits, timedUnits } from '../../core/accounts/timed';
 import { chargeEntry } from '../../core/books/entries/charges';
@@ -48,6 +49,8 @@ export interface LineFacts {
   tooth: string;
   surfaces: string;
   area?: string;
+  /** As typed; those of the service where nothing is said. */
+  modifiers?: string[] | null | undefined;
 }
 
 /** A service that is said whole. */
@@ -93,6 +96,12 @@ function feeOf({ fee: text, code }: LineFacts, usual: Cents | null, units: numbe
   return fee;
 }
 
+/** Tax of a site on a service, in cents. */
+export const taxAt = (
+  rate: BasisPoints | null,
+  { taxable, fee }: Pick<Service, 'taxable'> & { fee: Cents },
+): Cents => (taxable && rate !== null ? portion(fee, rate) : ZERO);
+
 /** Tax as typed, or what the site says of what is taxable. @throws Refused when it is no amount */
 function taxOf(
   { tax: text = '' }: LineFacts,
@@ -101,7 +110,7 @@ function taxOf(
   fee: Cents,
   at: At,
 ): Cents {
-  if (text === '') return taxable && rate !== null ? portion(fee, rate) : ZERO;
+  if (text === '') return taxAt(rate, { taxable, fee });
   const tax = parseMoney(text);
   if (tax === null || tax < 0) throw new Refused('invalid', 'Tax is not an amount', at('tax'));
   return tax;
@@ -115,6 +124,8 @@ export interface FoundLine {
   units: number;
   fee: Cents;
   tax: Cents;
+  /** With that of an advance notice that holds for it. */
+  modifiers: string[];
 }
 
 /** A service is looked at again when it is older than this. */
@@ -148,6 +159,9 @@ async function patientOn(tx: Db, patientId: number, data: VisitFacts) {
             or coalesce(nullif(n.write_offs_count, ''), (select r.write_offs_count from practice r)) = 'service'
         )`.as('expects'),
       sql<boolean>`coalesce(n.contracted and n.charges_at = 'contract', false)`.as('at_contract'),
+      sql<boolean>`coalesce((select y.takes_tax from payer y where y.id = o.payer_id), false)`.as(
+        'tax_billed',
+      ),
       'c.name as case_name',
       'c.discharged_on',
       'c.accident_date',
@@ -172,7 +186,9 @@ async function patientOn(tx: Db, patientId: number, data: VisitFacts) {
       field: 'serviceDate',
       facts: { birth_date: known.birth_date },
     });
-  return data.keptFromPayers ? { ...known, coverage_id: null, payer_id: null, insured: false } : known;
+  return data.keptFromPayers
+    ? { ...known, coverage_id: null, payer_id: null, insured: false, tax_billed: false }
+    : known;
 }
 
 /** Who does it, and where: at the site of the case, else at the own one. @throws Refused when there is nobody, or nobody any more */
@@ -214,6 +230,43 @@ function checkLine(line: LineFacts, service: Service | undefined, day: CalendarD
     throw new Refused('invalid', `${code} is not billed by time: say how many`, at('minutes'));
   return service;
 }
+
+/**
+ * The modifiers of advance notices that hold for services of a case on a day, by code: of the last that was signed, or kept where none
+ * is signed, before it, and not more than a year ago (the longest for which one notice of a course of treatment holds; from memory).
+ */
+async function noticesOn(
+  db: Db,
+  caseId: number,
+  codes: readonly string[],
+  day: CalendarDate,
+): Promise<Map<string, string>> {
+  const { rows } = await sql<{ code: string; modifier: string }>`
+    select distinct on (code) code, modifier
+    from advance_notice
+    where case_id = ${caseId}
+      and code = any(${[...codes]}::text[])
+      and coalesce(signed_on, made_on) <= ${day}::date
+      and coalesce(signed_on, made_on) > ${day}::date - interval '1 year'
+    order by code, id desc`.execute(db);
+  return new Map(rows.map(({ code, modifier }) => [code, modifier]));
+}
+
+/** At most so many modifiers stand on a line (SV101-3 to -6). */
+const MOST_MODIFIERS = 4;
+
+/** Modifiers with that of a notice, where none of its kind was typed and one more has its place. */
+const withNotice = (
+  modifiers: readonly string[],
+  { form }: Pick<Service, 'form'>,
+  notice: string | undefined,
+): string[] =>
+  notice === undefined ||
+  form !== 'professional' ||
+  modifiers.length >= MOST_MODIFIERS ||
+  modifiers.some((one) => Object.hasOwn(NOTICE_MODIFIERS, one))
+    ? [...modifiers]
+    : [...modifiers, notice];
 
 /** Units of services, counted from minutes where those are said, beside what the person has of the day. */
 async function unitsOf(
@@ -307,6 +360,10 @@ export async function visitOf(
   );
   const units = await unitsOf(tx, patientId, data, lines, services, patient.timed_units, at);
   const fees = await usualFees(tx, patient.case_id, codes, data.serviceDate);
+  const notices =
+    patient.coverage_id === null
+      ? new Map<string, string>()
+      : await noticesOn(tx, patient.case_id, codes, data.serviceDate);
   const found = lines.map((line, index): FoundLine => {
     const service = services[index]!;
     const fee = feeOf(line, fees.get(line.code) ?? null, units[index]!, at(index));
@@ -315,6 +372,7 @@ export async function visitOf(
       units: units[index]!,
       fee,
       tax: taxOf(line, service, provider.tax_rate, fee, at(index)),
+      modifiers: withNotice(line.modifiers ?? service.modifiers, service, notices.get(line.code)),
     };
   });
   return { patient, provider, lines: found };
@@ -379,7 +437,7 @@ export const serviceDoubts = (
   today: CalendarDate,
   patientId: number,
   data: ServiceFacts,
-  { service, units, fee, tax, ...found }: Awaited<ReturnType<typeof serviceOf>>,
+  { service, units, fee, tax, modifiers, ...found }: Awaited<ReturnType<typeof serviceOf>>,
   except = 0,
 ): Promise<(string | false)[]> =>
   visitDoubts(
@@ -388,7 +446,7 @@ export const serviceDoubts = (
     patientId,
     data,
     [data],
-    { ...found, lines: [{ service, units, fee, tax }] },
+    { ...found, lines: [{ service, units, fee, tax, modifiers }] },
     except,
   );
 
@@ -413,6 +471,7 @@ export async function writeCharges(
       memo,
       fee,
       tax,
+      taxBilled: patient.tax_billed,
       about: {
         chargeId: id,
         householdId: patient.household_id,

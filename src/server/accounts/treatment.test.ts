@@ -5,8 +5,16 @@
 import { addDays, calendarDate } from '../../core/calendar';
 import { TODAY, fileDatabase } from '../../testing/database';
 import { brokenInvariants, household } from '../../testing/desk';
+import { readList } from '../lists/read';
+import { takeReceipt } from '../payments/receipts';
+import { weighHouseholds } from '../statements/choosing';
+import { prepareStatement } from '../statements/prepare';
+import { seeAbove } from './above';
+import { setConfidential } from './confidential';
+import { addMember } from './register';
+import { previewVisit } from './visits';
 import { usesExpected } from '../estimates/read';
-import { completeCharge, enterCharge } from './charges';
+import { completeCharge, enterCharge, voidCharge } from './charges';
 import {
   addOption,
   chooseOption,
@@ -156,6 +164,195 @@ test('without insurance it is a good faith estimate, with its day; 400.00 above 
   expect((await readTreatment(t.context, caseId)).given[0]!.above).toEqual([
     expect.stringMatching(/: 400.00 more than was said$/),
   ]);
+});
+
+describe('above a good faith estimate', () => {
+  /** Planned for 100.00, done for so much. */
+  async function charged(fee: string) {
+    const made = await household(t, false);
+    const chargeId = await plan(made.patientId, '100.00');
+    const estimateId = await give(made.caseId, { bookedFor: addDays(TODAY, 14) });
+    await completeCharge(t.context, { chargeId, serviceDate: TODAY });
+    const { changeCharge } = await import('../claims/fix');
+    await changeCharge(t.context, { chargeId, fee });
+    return { ...made, chargeId, estimateId };
+  }
+  const weighed = async (householdId: number) =>
+    (await weighHouseholds(t.context, { rows: [] }, [householdId])).weighed.map(
+      ({ facts, in: isIn, reasons }) => [facts.patientId, isIn ? 'in' : reasons.map(({ id }) => id).join()],
+    );
+  const seen = (estimateId: number, why = 'another filling was needed, as told') =>
+    seeAbove(t.context, { estimateId, why });
+
+  test('by 400.00 keeps statements back until somebody has looked, and again for more', async () => {
+    const under = await charged('499.99');
+    expect(await weighed(under.householdId)).toEqual([[null, 'in']]);
+    await expect(seen(under.estimateId)).rejects.toThrow(/Nothing is charged/);
+    const { householdId, patientId, chargeId, estimateId, caseId } = await charged('500.00');
+    expect(await weighed(householdId)).toEqual([[null, 'above-estimate']]);
+    expect((await readTreatment(t.context, caseId)).given[0]).toMatchObject({ unseen: true });
+    // At the desk it is said before it is handed over.
+    const handOver = (sure: boolean) =>
+      prepareStatement(t.context, { householdId, sure, key: `${key()}-hand` });
+    await expect(handOver(false)).rejects.toMatchObject({ code: 'doubtful' });
+    await expect(seeAbove(t.as('front-desk'), { estimateId, why: 'x' })).rejects.toThrow(/may not/);
+    await seen(estimateId);
+    await expect(seen(estimateId)).rejects.toThrow(/looked at already/);
+    expect(await weighed(householdId)).toEqual([[null, 'in']]);
+    expect((await readTreatment(t.context, caseId)).given[0]).toMatchObject({
+      unseen: false,
+      seenWhy: 'another filling was needed, as told',
+    });
+    expect(await handOver(false)).toBeGreaterThan(0);
+    // What the same provider did besides, on the same day, was not in it either.
+    await enterCharge(t.context, {
+      patientId,
+      providerId: t.providers.family!,
+      serviceDate: TODAY,
+      code: '80053',
+      fee: '0.01',
+      key: key(),
+    });
+    expect(await weighed(householdId)).toEqual([[null, 'above-estimate']]);
+    // Put right, it is no more than somebody has looked at.
+    const { changeCharge } = await import('../claims/fix');
+    await changeCharge(t.context, { chargeId, fee: '499.99' });
+    expect(await weighed(householdId)).toEqual([[null, 'in']]);
+  });
+
+  test('an estimate given anew is what was said, and of another person nothing is kept back', async () => {
+    const { householdId, patientId, caseId } = await household(t, false);
+    const chargeId = await plan(patientId, '100.00');
+    await give(caseId, { bookedFor: addDays(TODAY, 20) });
+    const more = await plan(patientId, '600.00', { code: '80053' });
+    await give(caseId, { bookedFor: addDays(TODAY, 20) });
+    for (const id of [chargeId, more])
+      await completeCharge(t.context, { chargeId: id, serviceDate: TODAY, sure: true });
+    expect(await weighed(householdId)).toEqual([[null, 'in']]);
+  });
+
+  test('of a person with an address apart it keeps back that person’s statements alone', async () => {
+    const { householdId, patientId } = await charged('900.00');
+    const other = await addMember(t.context, {
+      householdId,
+      last: 'Tester',
+      first: 'Other',
+      birthDate: '1980-01-01',
+      sex: 'F',
+      sure: true,
+      key: key(),
+    });
+    await enterCharge(t.context, {
+      patientId: other.patientId,
+      providerId: t.providers.family!,
+      serviceDate: TODAY,
+      code: '99213',
+      fee: '80.00',
+      key: key(),
+    });
+    await setConfidential(t.context, {
+      patientId,
+      name: 'Elsewhere',
+      line1: '1 Way',
+      city: 'Town',
+      state: 'WA',
+      zip: '98000',
+      why: 'asked',
+    });
+    expect(await weighed(householdId)).toEqual([
+      [null, 'in'],
+      [patientId, 'above-estimate'],
+    ]);
+  });
+
+  test('where nothing of it is owed any more nothing is kept back', async () => {
+    const { householdId } = await charged('500.00');
+    await takeReceipt(t.context, { householdId, amount: '500.00', tender: 'cash', key: key() });
+    expect(await weighed(householdId)).toEqual([[null, 'nothing-due']]);
+  });
+});
+
+test('an estimate is given anew when what is planned is another, one business day before at the latest', async () => {
+  const { patientId, caseId } = await household(t, false);
+  await plan(patientId, '100.00');
+  // Booked for Monday, 6 April: the business day before is Friday, 3 April.
+  await give(caseId, { bookedFor: calendarDate('2026-04-06') });
+  const anew = async () => (await readTreatment(t.context, caseId)).given.map(({ anewBy }) => anewBy);
+  const listed = async () => {
+    const { rows } = await readList(t.context, 'estimates', { view: 'anew' });
+    return rows.filter((row) => row.caseId === caseId).length;
+  };
+  expect(await anew()).toEqual([null]);
+  const more = await plan(patientId, '50.00', { code: '80053' });
+  expect(await anew()).toEqual(['2026-04-03']);
+  expect(await listed()).toBe(1);
+  // Given anew it is right again; what is taken back makes it wrong, and so does what is put back.
+  await give(caseId, { bookedFor: calendarDate('2026-04-06') });
+  expect(await anew()).toEqual([null, null]);
+  await voidCharge(t.context, { chargeId: more, why: 'not wanted' });
+  expect(await anew()).toEqual(['2026-04-03', null]);
+  expect(await listed()).toBe(1);
+  // Of a way of treating that is not chosen it says nothing.
+  const other = await household(t, false);
+  await plan(other.patientId, '100.00');
+  await give(other.caseId, { bookedFor: addDays(TODAY, 20) });
+  const optionId = await addOption(t.context, { caseId: other.caseId, name: 'Another' });
+  const planned = await plan(other.patientId, '70.00', { code: '80053' });
+  await placePlanned(t.context, { chargeIds: [planned], optionId, phase: 1 });
+  await chooseOption(t.context, { optionId, chosen: false });
+  expect((await readTreatment(t.context, other.caseId)).given[0]!.anewBy).toBeNull();
+  await chooseOption(t.context, { optionId, chosen: true });
+  expect((await readTreatment(t.context, other.caseId)).given[0]!.anewBy).not.toBeNull();
+});
+
+test('an advance notice puts its modifier on what is done after it was signed, for its case and code', async () => {
+  const { patientId, caseId } = await household(t);
+  const modifiersOf = async (id: number) =>
+    (await t.db.selectFrom('charge').select('modifiers').where('id', '=', id).executeTakeFirstOrThrow())
+      .modifiers;
+  const enter = (more: object = {}) =>
+    enterCharge(t.context, {
+      patientId,
+      providerId: t.providers.family!,
+      serviceDate: TODAY,
+      code: '99213',
+      fee: '145.00',
+      sure: true,
+      key: key(),
+      ...more,
+    });
+  const planned = await plan(patientId);
+  await keepNotice(t.context, {
+    caseId,
+    code: '99213',
+    why: 'once a year is covered',
+    price: '145.00',
+    modifier: 'GA',
+    signedOn: addDays(TODAY, -1),
+    key: key(),
+  });
+  expect(await modifiersOf(await enter())).toEqual(['GA']);
+  expect(await modifiersOf(await enter({ modifiers: ['25'] }))).toEqual(['25', 'GA']);
+  // Another was typed, there is no room, it was done before it was signed, no insurer learns of it, another code.
+  expect(await modifiersOf(await enter({ modifiers: ['GZ'] }))).toEqual(['GZ']);
+  expect(await modifiersOf(await enter({ modifiers: ['25', 'GP', '59', 'LT'] }))).toEqual([
+    '25',
+    'GP',
+    '59',
+    'LT',
+  ]);
+  expect(await modifiersOf(await enter({ serviceDate: addDays(TODAY, -2) }))).toEqual([]);
+  expect(await modifiersOf(await enter({ keptFromPayers: true }))).toEqual([]);
+  expect(await modifiersOf(await enter({ code: '80053', fee: '42.00' }))).toEqual([]);
+  await completeCharge(t.context, { chargeId: planned, serviceDate: TODAY, sure: true });
+  expect(await modifiersOf(planned)).toEqual(['GA']);
+  const [line] = await previewVisit(t.context, {
+    patientId,
+    providerId: t.providers.family!,
+    serviceDate: TODAY,
+    lines: [{ code: '99213', fee: '145.00' }],
+  });
+  expect(line).toMatchObject({ notice: 'GA' });
 });
 
 test('what cannot be: nothing planned, a day that is over, another case, a signature before it was made', async () => {

@@ -10,15 +10,16 @@ import {
   placeInput,
 } from '../../core/accounts/treatment-input';
 import { type CalendarDate, formatDate } from '../../core/calendar';
-import { disputed, goodFaithDue } from '../../core/estimates/good-faith';
-import { type BasisPoints, type Cents, formatMoneyPlain, minus, sum } from '../../core/money';
+import { givenAnewBy, goodFaithDue } from '../../core/estimates/good-faith';
+import { type BasisPoints, type Cents, sum } from '../../core/money';
 import { levelOf } from '../../core/plans/quote';
-import type { Db, Tx } from '../../db/connect';
+import type { Tx } from '../../db/connect';
 import { type Context, Refused, allow } from '../access';
 import { lockHouseholds } from '../books/journal';
 import { allowOpen, opened } from '../closed';
 import { type PlannedEstimate, estimatePlanned } from '../estimates/door';
 import { useCase } from '../use-case';
+import { aboveEstimates, isToGiveAnew, isUnseen } from './above';
 import { type EstimateFacts, estimatePaper } from './treatment-paper';
 
 /** A planned service of a way of treating, with what it would cost whom. */
@@ -65,8 +66,13 @@ export interface GivenEstimate {
   done: number;
   said: { patient: Cents; payers: Cents };
   came: { patient: Cents; payers: Cents };
+  /** What is planned is another by now: until when it is given anew. */
+  anewBy: CalendarDate | null;
   /** Providers of whom so much more is charged than was said that it may be disputed, in words. */
   above: string[];
+  /** Nobody has looked at that yet; and why it is asked for, where somebody has. */
+  unseen: boolean;
+  seenWhy: string;
   version: number;
 }
 
@@ -232,14 +238,13 @@ function planOf(
     : { installments, level: levelOf(amount, rate as BasisPoints, 'month', installments) };
 }
 
-/** Estimates that were handed over for a case, the newest first, with what came true of them. One query. */
-async function givenOf(db: Db, caseId: number): Promise<GivenEstimate[]> {
-  const { rows } = await sql<
-    Omit<GivenEstimate, 'above'> & { each: { provider: string; said: Cents; charged: Cents }[] }
-  >`
+/** Estimates that were handed over for a case, the newest first, with what came true of them. Two queries. */
+async function givenOf({ db, today }: Context, caseId: number): Promise<GivenEstimate[]> {
+  const { rows } = await sql<Omit<GivenEstimate, 'above' | 'unseen'>>`
     select e.id, e.number, e.kind, coalesce(o.name, '') as option, e.made_on as "madeOn", e.valid_until as "validUntil",
       e.booked_for as "bookedFor", e.due_on as "dueOn", e.amount, e.signed_on as "signedOn", e.signed_by as "signedBy",
-      s.services, s.done, s.said, s.came, s.each, e.version
+      s.services, s.done, s.said, s.came, e.above_seen_why as "seenWhy",
+      case when ${isToGiveAnew(today)} then e.anew_by end as "anewBy", e.version
     from treatment_estimate e
       left join treatment_option o on o.id = e.option_id
       cross join lateral (
@@ -252,31 +257,19 @@ async function givenOf(db: Db, caseId: number): Promise<GivenEstimate[]> {
             'patient',
             coalesce(sum(b.patient_paid + b.agency_paid + b.with_patient + b.on_plan + b.at_agency), 0),
             'payers', coalesce(sum(b.payer_paid), 0)
-          ) as came,
-          json_agg(
-            json_build_object(
-              'provider', v.last || ', ' || v.first, 'said', l.fee, 'charged',
-              case when c.status = 'done' then c.fee + c.tax else 0 end
-            )
-          ) as each
+          ) as came
         from treatment_estimate_line l
           join charge c on c.id = l.charge_id
-          join provider v on v.id = c.provider_id
           left join charge_balance b on b.charge_id = c.id and c.status = 'done'
         where l.estimate_id = e.id
       ) s
     where e.case_id = ${caseId}
     order by e.id desc`.execute(db);
-  return rows.map(({ each, ...row }) => ({
-    ...row,
-    above:
-      row.kind === 'good-faith'
-        ? disputed(each).map(
-            ({ provider, said, charged }) =>
-              `${provider}: ${formatMoneyPlain(minus(charged, said))} more than was said`,
-          )
-        : [],
-  }));
+  const above = await aboveEstimates(db, sql`e.case_id = ${caseId}`);
+  return rows.map((row) => {
+    const found = above.find(({ estimateId }) => estimateId === row.id);
+    return { ...row, above: found?.words ?? [], unseen: found !== undefined && isUnseen(found) };
+  });
 }
 
 /** What is planned for a case, what was told of it, and which notices were signed. */
@@ -285,7 +278,7 @@ export async function readTreatment(context: Context, caseId: number): Promise<C
   await opened(context, { kind: 'case', id: caseId }, 'read treatment');
   const [treatments, given, notices] = await Promise.all([
     treatmentsOf(context, caseId),
-    givenOf(context.db, caseId),
+    givenOf(context, caseId),
     context.db
       .selectFrom('advance_notice')
       .select(['id', 'code', 'why', 'price', 'modifier', 'signed_on as signedOn', 'user_name as by'])
@@ -361,6 +354,7 @@ export const giveEstimate = useCase({
         valid_until: validUntil,
         booked_for: bookedFor,
         due_on: dueOn,
+        anew_by: goodFaith && bookedFor ? givenAnewBy(bookedFor) : null,
         amount: patient,
         content: JSON.stringify({ version: 1, value: facts }),
         document: sha256,
@@ -473,7 +467,16 @@ export const keepNotice = useCase({
       throw new Refused('date', `${formatDate(signedOn)} is not yet`, 'signedOn');
     const { id } = await act.db
       .insertInto('advance_notice')
-      .values({ case_id: caseId, code, why, price, modifier, signed_on: signedOn, user_name: act.user.name })
+      .values({
+        case_id: caseId,
+        code,
+        why,
+        price,
+        modifier,
+        signed_on: signedOn,
+        user_name: act.user.name,
+        made_on: act.today,
+      })
       .returning('id')
       .executeTakeFirstOrThrow();
     await act.note(

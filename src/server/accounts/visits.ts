@@ -2,10 +2,11 @@
 import { sql } from 'kysely';
 import type { z } from 'zod';
 import { previewInput, undoVisitInput, visitInput } from '../../core/accounts/input';
+import { NOTICE_MODIFIERS } from '../../core/accounts/treatment-input';
 import type { CalendarDate } from '../../core/calendar';
 import { formatDate } from '../../core/calendar';
 import type { ChargeEstimate } from '../../core/estimates/estimate';
-import { type Cents, add } from '../../core/money';
+import { type Cents, ZERO, add } from '../../core/money';
 import type { Db } from '../../db/connect';
 import { type Context, Refused, allow, lookAgain } from '../access';
 import { lockHouseholds, reverseEntries } from '../books/journal';
@@ -41,13 +42,13 @@ export async function enterLines(
       : await limitDoubts(
           act,
           { caseId: patient.case_id, householdId: patient.household_id },
-          lines.map(({ code, tooth, modifiers }, index) => ({
+          lines.map(({ code, tooth }, index) => ({
             code,
             tooth,
             units: found.lines[index]!.units,
             fee: found.lines[index]!.fee,
             date: head.serviceDate,
-            modifiers: modifiers ?? found.lines[index]!.service.modifiers,
+            modifiers: found.lines[index]!.modifiers,
             siteId: provider.location_id,
           })),
         )),
@@ -77,7 +78,7 @@ function rowOf(
   { patient, provider, lines }: FoundVisit,
   index: number,
 ) {
-  const { service, units, fee, tax } = lines[index]!;
+  const { service, units, fee, tax, modifiers } = lines[index]!;
   return {
     household_id: patient.household_id,
     patient_id: patientId,
@@ -88,12 +89,13 @@ function rowOf(
     code: line.code,
     description: line.description || service.description,
     form: service.form,
-    modifiers: line.modifiers ?? service.modifiers,
+    modifiers,
     units,
     minutes: line.minutes,
     fee,
     fee_why: line.feeWhy,
     tax,
+    tax_billed: patient.tax_billed,
     ndc: service.ndc,
     ndc_measure: service.ndc_measure,
     ndc_thousandths: service.ndc_thousandths === null ? null : service.ndc_thousandths * units,
@@ -125,6 +127,8 @@ export interface PreviewLine {
   units: number;
   fee: Cents;
   tax: Cents;
+  /** The modifier of an advance notice that it goes with; empty where there is none. */
+  notice: string;
   /** What is expected of the patient, tax and all. */
   patient: Cents;
   /** The steps that led there, without the fee. */
@@ -148,23 +152,24 @@ export async function previewVisit(
     : await estimateOpen(
         context,
         found.patient.case_id,
-        lines.map(({ code, tooth, modifiers }, index) => ({
+        lines.map(({ code, tooth }, index) => ({
           code,
           tooth,
           units: found.lines[index]!.units,
           fee: found.lines[index]!.fee,
           date: head.serviceDate,
-          modifiers: modifiers ?? found.lines[index]!.service.modifiers,
+          modifiers: found.lines[index]!.modifiers,
           siteId: found.provider.location_id,
         })),
       );
-  return found.lines.map(({ units, fee, tax }, index): PreviewLine => {
+  return found.lines.map(({ units, fee, tax, modifiers }, index): PreviewLine => {
     const estimate = estimates.find(({ id }) => id === (index === 0 ? 0 : -index));
     return {
       units,
       fee,
       tax,
-      patient: add(estimate ? estimate.patient : fee, tax),
+      notice: modifiers.find((one) => Object.hasOwn(NOTICE_MODIFIERS, one)) ?? '',
+      patient: add(estimate ? estimate.patient : fee, found.patient.tax_billed ? ZERO : tax),
       steps: estimate ? estimate.steps.slice(1) : [],
     };
   });

@@ -126,6 +126,34 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
         or b.other`,
   },
   {
+    id: 'asked-of-payer',
+    words:
+      'What a service puts with payers is what claims ask for, of its first coverage alone; with none, nothing',
+    query: `
+      select 'charge ' || c.id || ': claims ask for ' || c.billed || ', with payers ' || b.own || ' and ' || b.others as
+        fault
+      from charge c
+        cross join lateral (
+          select coalesce(sum(p.amount) filter (where p.coverage_id = c.coverage_id), 0) as own,
+            coalesce(sum(abs(p.amount)) filter (where p.coverage_id is distinct from c.coverage_id), 0) as others
+          from (
+            select p.coverage_id, sum(p.amount) as amount
+            from posting p
+              join entry e on e.id = p.entry_id
+              left join entry x on x.id = e.reverses
+            where p.charge_id = c.id
+              and p.account = 'receivable/payer'
+              and coalesce(x.kind, e.kind) in ('charge', 'coverage-change')
+            group by p.coverage_id
+          ) p
+        ) b
+      where c.kind = 'service'
+        and (
+          b.own <> case when c.status = 'done' and c.coverage_id is not null then c.billed else 0 end
+            or b.others <> 0
+        )`,
+  },
+  {
     id: 'charge-balances',
     words: 'Stored balances of charges equal their postings',
     query: `select 'charge ' || coalesce(b.charge_id, s.charge_id) as fault from charge_balance b full join (

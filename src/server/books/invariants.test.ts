@@ -126,6 +126,7 @@ const BREAKS: Record<string, string[]> = {
     posting('charge', 'receivable/patient', 5, `${ANY_HOUSEHOLD}, ${ANY_CHARGE}, null`),
     posting('charge', 'cash/cash', -5),
   ],
+  'asked-of-payer': [`update charge set tax_billed = true, tax = tax + 1 where id = ${ANY_CHARGE}`],
   'charge-fee': [`update charge set fee = fee + 1 where id = ${ANY_CHARGE}`],
   'charge-balances': [
     `update charge_balance set payer_paid = payer_paid + 1, with_payer = with_payer - 1 where charge_id = ${ANY_CHARGE}`,

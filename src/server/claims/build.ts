@@ -94,7 +94,7 @@ function billable(tx: Tx, { householdId, later }: { householdId?: number | undef
       'c.provider_id',
       'c.service_date',
       'c.diagnoses',
-      'c.fee',
+      'c.billed',
     ])
     .where('c.kind', '=', 'service');
   if (householdId) query = query.where('c.household_id', '=', householdId);
@@ -179,7 +179,7 @@ async function insertClaims(
           location_id: first.location_id,
           provider_id: first.provider_id,
           form: group.form,
-          total: sum(group.charges.map((charge) => charges.get(charge.id)!.fee)),
+          total: sum(group.charges.map((charge) => charges.get(charge.id)!.billed)),
           service_date: first.service_date,
         };
       }),

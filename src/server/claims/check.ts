@@ -7,7 +7,7 @@ import { type Finding, checkClaim } from '../../core/claims/rules';
 import { estimate } from '../../core/estimates/estimate';
 import { FACILITY_PLACES } from '../../core/estimates/facilities';
 import type { CalendarDate } from '../../core/calendar';
-import type { Cents } from '../../core/money';
+import { type Cents, ZERO, add, minus } from '../../core/money';
 import type { Tx } from '../../db/connect';
 import type { Context } from '../access';
 import { type CaseCoverage, type CaseDay, caseDay, estimateCoverages } from '../estimates/door';
@@ -157,7 +157,8 @@ async function storeExpected(tx: Tx, claims: readonly Own[], checked: readonly C
         code: line.code,
         category: category.get(line.code) ?? '',
         units: line.units,
-        fee: line.charge,
+        // Tax is asked for beside what the contract says of the fee.
+        fee: minus(line.charge, line.tax ?? ZERO),
         day: line.date,
         visit: line.date,
         modifiers: line.modifiers,
@@ -167,6 +168,7 @@ async function storeExpected(tx: Tx, claims: readonly Own[], checked: readonly C
       ({ day }) => coveragesOn(day),
     );
     for (const line of content.lines) {
+      const tax = line.tax ?? ZERO;
       const all = coveragesOn(line.date);
       const own = all.findIndex((coverage) => coverage.coverageId === coverageId);
       if (own === -1) continue;
@@ -176,8 +178,8 @@ async function storeExpected(tx: Tx, claims: readonly Own[], checked: readonly C
       rows.push({
         id,
         number: line.number,
-        allowed: contracted ? part.allowed : null,
-        paid: part.pays,
+        allowed: contracted ? add(part.allowed, tax) : null,
+        paid: own === 0 ? add(part.pays, tax) : part.pays,
       });
     }
   }

@@ -343,7 +343,7 @@ async function twinsOf(tx: Db, claimIds: readonly number[]): Promise<Map<number,
         and d.patient_id = c.patient_id
         and d.service_date = c.service_date
         and d.code = c.code
-        and d.fee = c.fee
+        and d.billed = c.billed
         and d.tooth = c.tooth
         and d.id <> c.id
         and d.status = 'done'
@@ -478,7 +478,7 @@ function contentOf(
     controlNumber: row.control_number,
     frequency: row.frequency,
     ...(row.replaced_number ? { payerClaimNumber: row.replaced_number } : {}),
-    total: sum(charges.map((charge) => charge.fee)),
+    total: sum(charges.map((charge) => charge.billed)),
     placeOfService: row.place_of_service,
     billing: billingOf(row, practice, known),
     subscriber: {
@@ -564,7 +564,8 @@ function contentOf(
       number: charge.number,
       code: charge.code,
       modifiers: charge.modifiers,
-      charge: charge.fee,
+      charge: charge.billed,
+      ...(charge.tax_billed && charge.tax > 0 ? { tax: charge.tax } : {}),
       units: charge.units,
       pointers: charge.diagnoses.map((code) => diagnoses.indexOf(code) + 1),
       date: charge.service_date,

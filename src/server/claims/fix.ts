@@ -6,8 +6,9 @@ import { toDecimal } from '../../core/money';
 import type { CalendarDate } from '../../core/calendar';
 import type { Cents } from '../../core/money';
 import { Refused, lookAgain } from '../access';
-import { enteredOnly, knownDiagnoses, serviceDoubts, serviceOf, writeCharges } from '../accounts/door';
+import { enteredOnly, knownDiagnoses, serviceDoubts, serviceOf, taxAt, writeCharges } from '../accounts/door';
 import { lockHouseholds, reverseEntries } from '../books/journal';
+import type { Tx } from '../../db/connect';
 import { type Act, useCase } from '../use-case';
 import { changesOf, refuseOlder } from '../versions';
 import { refreshClaims } from './check';
@@ -135,6 +136,18 @@ export const changeCharge = useCase({
   },
 });
 
+/** Whether the tax on a charge is what its site says of the service. */
+async function isTaxOfSite(tx: Tx, chargeId: number): Promise<boolean> {
+  const row = await tx
+    .selectFrom('charge as c')
+    .innerJoin('service_code as s', 's.code', 'c.code')
+    .innerJoin('location as l', 'l.id', 'c.location_id')
+    .select(['c.fee', 'c.tax', 's.taxable', 'l.tax_rate'])
+    .where('c.id', '=', chargeId)
+    .executeTakeFirstOrThrow();
+  return row.tax === taxAt(row.tax_rate, row);
+}
+
 /** Takes a charge out of the books and writes it anew with what it says now. */
 async function bookAnew(
   act: Act,
@@ -144,7 +157,8 @@ async function bookAnew(
 ): Promise<void> {
   const tx = act.db;
   const entered = await enteredOnly(tx, chargeId);
-  const asked = { ...wanted, tax: toDecimal(wanted.tax) };
+  // What the site's tax came to is counted anew; what was typed stays.
+  const asked = { ...wanted, tax: (await isTaxOfSite(tx, chargeId)) ? '' : toDecimal(wanted.tax) };
   const found = await serviceOf(tx, act.today, wanted.patientId, asked);
   lookAgain(sure, await serviceDoubts(tx, act.today, wanted.patientId, asked, found, chargeId));
   await reverseEntries(tx, act, entered, 'Put right before it was billed');
@@ -157,6 +171,8 @@ async function bookAnew(
       location_id: found.provider.location_id,
       service_date: wanted.serviceDate,
       coverage_id: found.patient.coverage_id,
+      tax_billed: found.patient.tax_billed,
+      tax: found.tax,
     })
     .where('id', '=', chargeId)
     .execute();
@@ -165,7 +181,7 @@ async function bookAnew(
     wanted.patientId,
     wanted,
     found,
-    [{ id: chargeId, memo: found.service.description, fee: found.fee, tax: wanted.tax }],
+    [{ id: chargeId, memo: found.service.description, fee: found.fee, tax: found.tax }],
     String(entered[0] ?? 0),
   );
 }

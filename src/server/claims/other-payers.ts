@@ -88,7 +88,7 @@ async function wordsBefore(
 ): Promise<(claimId: number, coverageId: number) => OtherPayer['decided']> {
   if (claimIds.length === 0) return () => undefined;
   const { rows: had } = await sql<Had>`
-    select l.claim_id as "claimId", e.coverage_id as "coverageId", l.number, 'L' || e.id as control, c.code, c.fee as charge,
+    select l.claim_id as "claimId", e.coverage_id as "coverageId", l.number, 'L' || e.id as control, c.code, c.billed as charge,
       e.claim_id as theirs, (select count(*) from claim_line x where x.claim_id = e.claim_id) as lines
     from claim_line l
       join claim m on m.id = l.claim_id

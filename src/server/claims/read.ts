@@ -152,7 +152,7 @@ export async function readClaim(context: Context, claimId: number): Promise<Clai
         'l.coverage_id as coverageId',
         sql<string>`coalesce(c.code, '')`.as('code'),
         'c.description',
-        'c.fee as charge',
+        'c.billed as charge',
         'l.expected_allowed as expectedAllowed',
         'l.expected_paid as expectedPaid',
         ...TOTALS_OF_B,

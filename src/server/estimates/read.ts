@@ -371,13 +371,22 @@ export async function estimatePlanned(
     units: number;
     fee: Cents;
     tax: Cents;
+    taxBilled: boolean;
     date: CalendarDate;
     tooth: string;
     modifiers: string[];
     facility: boolean;
     kept: boolean;
   }>`
-    select c.id, c.case_id as "caseId", c.code, s.category, c.units, c.fee, c.tax, c.service_date as date, c.tooth,
+    select c.id, c.case_id as "caseId", c.code, s.category, c.units, c.fee, c.tax,
+      case when c.status = 'done' then c.tax_billed else coalesce(
+        (
+          select y.takes_tax
+          from coverage_plan o
+            join payer y on y.id = o.payer_id
+          where o.id = coverage_on(c.case_id, 1, c.service_date)
+        ), false
+      ) end as "taxBilled", c.service_date as date, c.tooth,
       c.modifiers, ${inFacility(sql`c.case_id`, sql`c.location_id`)} as facility, c.kept_from_payers as kept
     from charge c join service_code s on s.code = c.code left join charge_balance b on b.charge_id = c.id
     where c.case_id in (select case_id from charge where id = any(${[...chargeIds]}::bigint[]))
@@ -401,13 +410,19 @@ export async function estimatePlanned(
       own.map(({ date, ...row }) => ({ ...row, visit: date, day: date })),
     );
     for (const one of estimates) {
-      const { tax } = own.find(({ id }) => id === one.id)!;
+      const { tax, taxBilled } = own.find(({ id }) => id === one.id)!;
+      // Tax is paid in full by a first payer that takes it, and by the patient where none does.
+      const billed = taxBilled && one.payers.length > 0;
+      const each = one.payers.map(({ payer, pays }, index) => ({
+        payer,
+        pays: billed && index === 0 ? add(pays, tax) : pays,
+      }));
       found.set(one.id, {
         fee: add(one.fee, tax),
         writeOff: one.writeOff,
-        payers: sum(one.payers.map(({ pays }) => pays)),
-        each: one.payers.map(({ payer, pays }) => ({ payer, pays })),
-        patient: add(one.patient, tax),
+        payers: sum(each.map(({ pays }) => pays)),
+        each,
+        patient: add(one.patient, billed ? ZERO : tax),
         reached: one.payers.flatMap(({ payer, reached }) =>
           reached.map(({ words }) => `${words} of ${payer}`),
         ),

@@ -1,4 +1,5 @@
 /** Every list of the desk, by its name in addresses. */
+import { estimatesList } from '../accounts/estimates-list';
 import { accountsList } from '../accounts/list';
 import { claimsList, unbilledList, waitingList } from '../claims/list';
 import { followUpsList } from '../follow-ups/list';
@@ -26,6 +27,7 @@ import type { RowOf as RowOfList } from './list';
 /** The lists. */
 export const LISTS = {
   accounts: accountsList,
+  estimates: estimatesList,
   claims: claimsList,
   unbilled: unbilledList,
   'with-payers': waitingList,

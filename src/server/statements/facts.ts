@@ -9,6 +9,7 @@ import { dueDateOf } from '../../core/statements/policy';
 import type { ConditionId, HouseholdFacts, SelectionRow } from '../../core/statements/selection';
 import { askedFor } from '../../core/books/owed';
 import type { Context } from '../access';
+import { aboveEstimates, isUnseen } from '../accounts/door';
 import { readOwed } from '../books/owed';
 import { readPlans } from '../plans/door';
 import type { Policies } from '../setup/statement-policies';
@@ -42,7 +43,7 @@ export async function readFacts(
     ids ? sql`${sql.ref(column)} = any(${[...ids]}::bigint[])` : sql`true`;
   const { today } = context;
   const bySite = ids === undefined || ids.length > 1;
-  type Row = Omit<HouseholdFacts, 'oldest' | 'installments' | keyof PlanFacts> & {
+  type Row = Omit<HouseholdFacts, 'oldest' | 'installments' | 'aboveEstimate' | keyof PlanFacts> & {
     since: string | null;
     oldestService: string | null;
   };
@@ -241,6 +242,7 @@ export async function readFacts(
       or exists (select 1 from charge c where c.household_id = h.id and (t.part = 0 or c.patient_id = t.part))
     ${bySite ? sql`order by h.last, h.first, h.id, t.part` : sql`order by t.part`}`.execute(context.db);
   const plans = await plansByHousehold(context, policies, found);
+  const above = await aboveByPart(context, found);
   return (await withoutQuiet(context, found)).map(({ since, oldestService, ...rest }) => {
     const plan = rest.patientId === null ? plans.get(rest.householdId) : undefined;
     const facts = {
@@ -248,6 +250,7 @@ export async function readFacts(
       installmentOn: plan?.installmentOn ?? null,
       planBehind: plan?.planBehind ?? null,
       installments: plan?.installments ?? ZERO,
+      aboveEstimate: above.get(rest.patientId ?? -rest.householdId) ?? [],
     };
     const oldest = policies.of(facts.siteId).agingFrom === 'service' ? oldestService : since;
     return { ...facts, oldest: oldest === null ? null : calendarDate(oldest) };
@@ -285,6 +288,26 @@ async function withoutQuiet<
       oldestService: first(charges.map(({ date }) => date)),
     };
   });
+}
+
+/**
+ * What is charged so much above an estimate that it may be disputed, and nobody has looked at: by the patient who is weighed apart, or by
+ * the household below zero.
+ */
+async function aboveByPart(
+  context: Context,
+  households: readonly Pick<HouseholdFacts, 'householdId' | 'patientId'>[],
+): Promise<Map<number, string[]>> {
+  const ids = [...new Set(households.map(({ householdId }) => householdId))];
+  const which = ids.length < FEW ? sql`p.household_id = any(${ids}::bigint[])` : sql`true`;
+  const apart = new Set(households.map(({ patientId }) => patientId));
+  const found = new Map<number, string[]>();
+  for (const one of await aboveEstimates(context.db, which)) {
+    if (!one.owed || !isUnseen(one)) continue;
+    const part = apart.has(one.patientId) ? one.patientId : -one.householdId;
+    found.set(part, [...(found.get(part) ?? []), ...one.words]);
+  }
+  return found;
 }
 
 type PlanFacts = Pick<HouseholdFacts, 'installmentOn' | 'planBehind'> & { installments: Cents };

@@ -12,12 +12,13 @@ import {
   statementDocument,
 } from '../../core/statements/document';
 import { previewInput, statementInput } from '../../core/statements/input';
-import { type Context, Refused, allow } from '../access';
+import { type Context, Refused, allow, lookAgain } from '../access';
 import { allowOpen, opened } from '../closed';
 import { lockHouseholds } from '../books/journal';
 import { keepDocument, sendPieces } from '../mail/pieces';
 import { parseInput } from '../input';
 import { useCase } from '../use-case';
+import { weighHouseholds } from './choosing';
 import { readContents } from './content';
 import { statementPdf } from '../print/statement';
 import { readPolicies } from '../setup/statement-policies';
@@ -92,7 +93,7 @@ export const prepareStatement = useCase({
   permission: 'send statements',
   input: statementInput,
   once: (data) => data.key,
-  async run(act, { householdId, patientId }) {
+  async run(act, { householdId, patientId, sure }) {
     const tx = act.db;
     await lockHouseholds(tx, [householdId]);
     const content = await contentToday(act, { householdId, patientId });
@@ -109,6 +110,13 @@ export const prepareStatement = useCase({
       .orderBy('s.id', 'desc')
       .executeTakeFirst();
     if (before && sameMoney(statementDocument.read(before.content), content)) return before.id;
+    const [weighed] = (await weighHouseholds(act, { rows: [] }, [householdId])).weighed.filter(
+      ({ facts }) => facts.patientId === patientId,
+    );
+    lookAgain(
+      sure,
+      weighed?.reasons.filter(({ id }) => id === 'above-estimate').map(({ words }) => words) ?? [],
+    );
     const printed = await statementPdf(content);
     const { id: pieceId } = await tx
       .insertInto('mail_piece')

@@ -21,6 +21,7 @@ export function AccountList({ list }: { list: StateOf<'accounts'> }) {
   return (
     <>
       <Head title="Accounts" note={list.count}>
+        <Link href="/accounts/estimates">Estimates</Link>
         {mayRegister && (
           <Link href="/accounts/new">
             <Button type="primary">New household (N)</Button>

@@ -4,6 +4,7 @@ import { z } from 'zod';
 import { idField } from '../../../core/fields';
 import { takeOffForbidden } from '../../../server/accounts/bill-patient';
 import { changeCase, dischargeCase, openCase, reopenCase } from '../../../server/accounts/cases';
+import { seeAbove } from '../../../server/accounts/above';
 import { completeCharge, enterCharge, voidCharge } from '../../../server/accounts/charges';
 import { readChargeEntries, readPaidBy, readStory } from '../../../server/accounts/ledger';
 import {
@@ -118,6 +119,8 @@ export const placePlannedAction = async (input: InputOf<typeof placePlanned>) =>
 export const giveEstimateAction = async (input: InputOf<typeof giveEstimate>) => perform(giveEstimate, input);
 /** Writes down that an estimate was signed. */
 export const signEstimateAction = async (input: InputOf<typeof signEstimate>) => perform(signEstimate, input);
+/** Writes down that what is charged above an estimate was looked at. */
+export const seeAboveAction = async (input: InputOf<typeof seeAbove>) => perform(seeAbove, input);
 /** Keeps an advance notice. */
 export const keepNoticeAction = async (input: InputOf<typeof keepNotice>) => perform(keepNotice, input);
 const collectAsked = z.object({ householdId: idField, caseId: idField.nullable() });

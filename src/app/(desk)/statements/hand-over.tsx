@@ -38,7 +38,7 @@ export function HandOver({
     };
   }, [householdId, patientId]);
   const handOver = async (): Promise<void> => {
-    const made = await run(() => statementAction({ householdId, patientId, key: press.key() }));
+    const made = await run((sure) => statementAction({ ...sure, householdId, patientId, key: press.key() }));
     if (!made) return;
     press.next();
     window.open(`/api/statements/${made.value}`, '_blank');

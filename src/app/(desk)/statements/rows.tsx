@@ -25,6 +25,7 @@ export const REASON_WORDS: Readonly<Record<ReasonId, string>> = {
   'at-agency': 'all of it is with an agency',
   'with-payers': 'all of it is with payers',
   'below-least': 'less than the policy’s least',
+  'above-estimate': 'much more than was estimated',
   stop: 'stopped',
   hold: 'held',
   'no-delivery': 'gets none',

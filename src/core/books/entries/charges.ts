@@ -7,29 +7,28 @@ import type { EntryDraft, Posting } from '../entry';
 import type { EntryKind } from '../kinds';
 
 /**
- * A service done: the fee is owed by the first coverage's payer, or by the patient when there is none; tax on it is the
- * patient's. `fee` and `tax` in cents.
+ * A service done: the fee is owed by the first coverage's payer, or by the patient when there is none; tax on it by the
+ * patient, unless the payer takes it on its claims (`taxBilled`). `fee` and `tax` in cents.
  */
 export function chargeEntry(input: {
   businessDate: CalendarDate;
   memo: string;
   fee: Cents;
   tax?: Cents;
+  taxBilled?: boolean;
   about: Dimensions & { chargeId: number; householdId: number; patientId: number; providerId: number };
   coverage: { coverageId: number; payerId: number } | null;
 }): EntryDraft {
-  const { about, coverage, fee, tax = ZERO } = input;
+  const { about, coverage, fee, tax = ZERO, taxBilled = false } = input;
   return {
     kind: 'charge',
     businessDate: input.businessDate,
     memo: input.memo,
     key: `charge:${about.chargeId}`,
     postings: [
-      coverage
-        ? { ...about, ...coverage, account: 'receivable/payer', amount: fee }
-        : { ...about, account: 'receivable/patient', amount: fee },
+      owed(about, coverage, fee),
       { ...about, account: 'income/fees', amount: negate(fee) },
-      { ...about, account: 'receivable/patient', amount: tax },
+      owed(about, taxBilled ? coverage : null, tax),
       { ...about, account: 'payable/tax', amount: negate(tax) },
     ],
   };
@@ -69,7 +68,13 @@ export function accountChargeEntry(input: {
 /** Who owes a charge that nobody was asked for yet: a coverage's payer, or the patient. */
 export type Owing = { coverageId: number; payerId: number } | null;
 
-/** An unbilled charge moved to who owes it under another coverage. `amount` in cents. */
+/** So much of a charge with whom it is owed by. */
+const owed = (about: Dimensions, who: Owing, amount: Cents): Posting =>
+  who
+    ? { ...about, ...who, account: 'receivable/payer', amount }
+    : { ...about, account: 'receivable/patient', amount };
+
+/** An unbilled charge moved to who owes it under another coverage, and its tax to who owes that. Amounts in cents. */
 export function coverageChangeEntry(input: {
   businessDate: CalendarDate;
   memo: string;
@@ -77,16 +82,19 @@ export function coverageChangeEntry(input: {
   about: Dimensions & { chargeId: number; householdId: number; patientId: number };
   from: Owing;
   to: Owing;
+  tax: { amount: Cents; from: Owing; to: Owing };
 }): EntryDraft {
-  const { about, amount } = input;
-  const owing = (who: Owing, part: Cents): Posting =>
-    who
-      ? { ...about, ...who, account: 'receivable/payer', amount: part }
-      : { ...about, account: 'receivable/patient', amount: part };
+  const { about, amount, from, to, tax } = input;
   return {
     kind: 'coverage-change',
     businessDate: input.businessDate,
     memo: input.memo,
-    postings: [owing(input.from, negate(amount)), owing(input.to, amount)],
+    postings: [
+      owed(about, from, negate(amount)),
+      owed(about, to, amount),
+      ...(tax.from?.coverageId === tax.to?.coverageId
+        ? []
+        : [owed(about, tax.from, negate(tax.amount)), owed(about, tax.to, tax.amount)]),
+    ],
   };
 }

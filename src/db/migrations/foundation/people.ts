@@ -462,7 +462,10 @@ create table charge (
   contract_off cents not null default 0 check (contract_off >= 0),
   -- The drug that was given: its national drug code, and thousandths of its measure in all.
   ndc text not null default '', ndc_measure text not null default '', ndc_thousandths bigint,
+  -- Tax on it; whether the first payer is asked for it, else the patient owes it; and what every claim asks for.
   tax cents not null default 0 check (tax >= 0),
+  tax_billed boolean not null default false check (not tax_billed or coverage_id is not null),
+  billed cents not null generated always as (fee + case when tax_billed then tax else 0 end) stored,
   service_date calendar_date not null, tooth text not null default '', surfaces text not null default '',
   area text not null default '' check (area ~ '^([0-9]{2})?$'),
   prosthesis text not null default '' check (prosthesis in ('', 'I', 'R')),

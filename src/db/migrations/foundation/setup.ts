@@ -184,6 +184,8 @@ create table payer (
   new_claims text not null default 'evening' check (new_claims in ('evening', 'held')),
   corrections text not null default 'replaced' check (corrections in ('replaced', 'reopened', 'new')),
   accepts_assignment boolean not null default true,
+  -- Whether tax on a service is asked of it, in what a line of its claims costs (2400 AMT*T), or of the patient.
+  takes_tax boolean not null default false,
   -- By what it knows us, where that is not what we say to others.
   own_name text not null default '', own_npi text not null default '', own_taxonomy text not null default '',
   own_tax_id text not null default '', own_line1 text not null default '', own_city text not null default '',

@@ -23,8 +23,14 @@ create table treatment_estimate (
   valid_until calendar_date not null check (valid_until >= made_on),
   -- For when it is booked, and until when a good faith estimate was to be given.
   booked_for calendar_date, due_on calendar_date, amount cents not null, content jsonb not null,
+  -- Until when it is given anew where what is planned is another than what it says.
+  anew_by calendar_date,
   document text not null references document (sha256), user_name text not null,
   signed_on calendar_date, signed_by text not null default '', check ((signed_on is null) = (signed_by = '')),
+  -- How much above it somebody has looked at, in cents, and found right to ask for.
+  above_seen cents not null default 0 check (above_seen >= 0), above_seen_on calendar_date,
+  above_seen_by text not null default '', above_seen_why text not null default '',
+  check ((above_seen = 0) = (above_seen_on is null) and (above_seen = 0) = (above_seen_why = '')),
   version integer not null default 1
 );
 create index on treatment_estimate (case_id);
@@ -36,11 +42,56 @@ create table treatment_estimate_line (
   primary key (estimate_id, charge_id)
 );
 create index on treatment_estimate_line (charge_id);
+-- Of good faith estimates by provider: what was said of their services, by the last estimate of each, and what was charged of those
+-- that are done and of what else the provider did for the case on the same days, less what was taken off; and how much of that patients
+-- owe.
+create view estimate_above as
+select e.id as estimate_id, e.case_id, s.provider_id, s.said, s.charged, s.owed
+from treatment_estimate e
+  cross join lateral (
+    with own as (
+      select c.id, c.provider_id, c.service_date, c.status, l.fee
+      from treatment_estimate_line l
+        join charge c on c.id = l.charge_id
+      where l.estimate_id = e.id
+        and not exists (
+          select
+          from treatment_estimate_line n
+          where n.charge_id = l.charge_id and n.estimate_id > l.estimate_id
+        )
+    ),
+    done as (
+      select id, provider_id
+      from own
+      where status = 'done'
+      union
+      select c.id, c.provider_id
+      from (select distinct provider_id, service_date from own where status = 'done') o
+        join charge c on c.case_id = e.case_id
+          and c.provider_id = o.provider_id
+          and c.service_date = o.service_date
+          and c.kind = 'service'
+          and c.status = 'done'
+      where not exists (select from treatment_estimate_line n where n.charge_id = c.id)
+    )
+    select provider_id, sum(said)::bigint as said, sum(charged)::bigint as charged, sum(owed)::bigint as owed
+    from (
+      select provider_id, fee as said, 0 as charged, 0 as owed
+      from own
+      union all
+      select d.provider_id, 0, b.fee + b.tax - b.reduced - b.expected, b.with_patient
+      from done d
+        join charge_balance b on b.charge_id = d.id
+    ) each_one
+    group by provider_id
+  ) s
+where e.kind = 'good-faith';
 -- A notice that something will not be covered, signed before it is done.
 create table advance_notice (
   id bigint generated always as identity primary key, case_id bigint not null references care_case (id),
   code text not null references service_code (code), why text not null check (why <> ''), price cents not null check (price > 0),
   modifier text not null check (modifier in ('GA', 'GX', 'GY', 'GZ')), signed_on calendar_date, user_name text not null,
+  made_on calendar_date not null, check (signed_on <= made_on),
   -- GA and GX say that a notice is on file.
   check ((modifier in ('GA', 'GX')) = (signed_on is not null))
 );
@@ -220,7 +271,7 @@ alter table statement_void enable always trigger statement_void_fixed;
 -- What stands with patients and may not be billed to them: the strictest coverage in force on the day of the
 -- service says it.
 -- Where copays alone may be billed, what payers passed on as copay (PR-3) and nobody has paid yet may; tax on a
--- service always.
+-- service always, unless a payer is asked for it.
 -- What payers passed on of a charge under a remark by which nobody may collect it from the patient, as far as it
 -- came to the patient.
 create function never_collected(of_charge bigint) returns bigint language sql stable set search_path = public,
@@ -260,7 +311,7 @@ create view not_billable as
 select k.charge_id, k.household_id, k.patient_id, k.bill_patient, k.why, k.with_patient - k.billable as amount
 from (
   select c.id as charge_id, c.household_id, c.patient_id, o.bill_patient, o.why, b.with_patient,
-    least(b.with_patient, greatest(0, b.tax - b.patient_paid + case o.bill_patient when 'copay-only'
+    least(b.with_patient, greatest(0, case when c.tax_billed then 0 else b.tax end - b.patient_paid + case o.bill_patient when 'copay-only'
       then (
         select coalesce(sum(p.amount), 0)
         from posting p
@@ -293,7 +344,7 @@ from (
     never_collected(c.id) - taken_off(c.id) as remarked,
     case
       when o.why is null then 0
-      else greatest(0, b.with_patient - greatest(0, b.tax - b.patient_paid))
+      else greatest(0, b.with_patient - greatest(0, case when c.tax_billed then 0 else b.tax end - b.patient_paid))
     end as left_open
   from (select distinct charge_id from posting where remark_code is not null) r
     join charge c on c.id = r.charge_id

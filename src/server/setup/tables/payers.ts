@@ -79,6 +79,9 @@ export const payers = setupTable({
     bills_as: choice('Bills as', ['group', 'individual']),
     corrections: choice('Put right by', CORRECTIONS, { under: 'What it demands' }),
     accepts_assignment: yesNo('Assignment accepted', { begins: true }),
+    takes_tax: yesNo('Takes tax', {
+      hint: 'Tax on a service is in what its claims ask for; else the patient owes it',
+    }),
     timely_filing_days: whole('Filing limit, days', 1, 9999, { begins: '365' }),
     requires_referring: yesNo('Needs referral'),
     requires_authorization: yesNo('Needs authorization'),

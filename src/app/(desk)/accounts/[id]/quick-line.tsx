@@ -535,6 +535,7 @@ const Steps = ({ line, timed }: { line: PreviewLine | null; timed: boolean }) =>
           {counted(line.units, 'unit')}, <Money cents={line.fee} />
         </span>
       )}
+      {line.notice && <span>with {line.notice}, as its notice says</span>}
       {line.tax > 0 && (
         <span className="quiet">
           tax <Money cents={line.tax} />

@@ -7,7 +7,7 @@ import { formatMoneyPlain } from '../../../../core/money';
 import { counted } from '../../../../core/words';
 import type { MemberCase } from '../../../../server/accounts/members';
 import type { CaseTreatment, GivenEstimate, Treatment } from '../../../../server/accounts/treatment';
-import { useAct } from '../../../../ui/act';
+import { WithReason, useAct } from '../../../../ui/act';
 import { Choose } from '../../../../ui/choose';
 import { DateInput } from '../../../../ui/date-input';
 import { DeskDrawer } from '../../../../ui/drawer';
@@ -21,6 +21,7 @@ import {
   giveEstimateAction,
   keepNoticeAction,
   placePlannedAction,
+  seeAboveAction,
   signEstimateAction,
   treatmentAction,
 } from '../actions';
@@ -32,7 +33,7 @@ type Part = 'planned' | 'given' | 'notices';
 /** What is planned for a case: ways of treating with what they would cost, estimates that were given, notices that were signed. */
 export function TreatmentDrawer({ desk, found }: { desk: AccountDesk; found: MemberCase }) {
   const [turn, setTurn] = useState(0);
-  const [part, setPart] = useState<Part>('planned');
+  const [part, setPart] = useState<Part>(desk.params.get('part') === 'given' ? 'given' : 'planned');
   const again = (): void => setTurn((now) => now + 1);
   return (
     <DeskDrawer size={920} title={`Planned for ${found.name}`} onClose={desk.close}>
@@ -80,6 +81,13 @@ function Planned({
   const [name, setName] = useState('');
   const may = desk.may('enter charges');
   const places = treatments.map(({ optionId, name: label }) => ({ value: optionId ?? 0, label }));
+  const complete = async (chargeId: number): Promise<void> => {
+    const done = await run(
+      (sure) => completeChargeAction({ ...sure, chargeId, serviceDate: desk.today }),
+      'Done today',
+    );
+    if (done) again();
+  };
   const add = async (): Promise<void> => {
     if (name.trim() === '') return;
     if (await run(() => addOptionAction({ caseId, name }))) {
@@ -146,25 +154,11 @@ function Planned({
                     {
                       key: 'acts',
                       title: 'What can be done',
-                      width: places.some(({ value }) => value !== 0) ? 190 : 120,
+                      width: places.some(({ value }) => value !== 0) ? 190 : 136,
                       render: (line: Treatment['lines'][number]) => (
                         <span className={css.stack}>
-                          <Button
-                            size="small"
-                            disabled={busy}
-                            onClick={() =>
-                              void run(
-                                (sure) =>
-                                  completeChargeAction({
-                                    ...sure,
-                                    chargeId: line.chargeId,
-                                    serviceDate: desk.today,
-                                  }),
-                                'Done today',
-                              ).then((done) => done && again())
-                            }
-                          >
-                            Done today
+                          <Button size="small" disabled={busy} onClick={() => void complete(line.chargeId)}>
+                            Done today (D)
                           </Button>
                           <Place line={line} places={places} again={again} />
                         </span>
@@ -175,6 +169,13 @@ function Planned({
             ]}
             words={counted(one.lines.length, 'service')}
             empty="Nothing is in it yet"
+            onRowKey={
+              may
+                ? (line, key) => {
+                    if (key === 'd') void complete(line.chargeId);
+                  }
+                : undefined
+            }
           />
           {one.plan && (
             <p className="small quiet">
@@ -312,11 +313,23 @@ function Given({
             {one.done > 0 &&
               `: of these ${formatMoneyPlain(one.said.patient)} was said for the patient, ${formatMoneyPlain(one.came.patient)} it is; payers ${formatMoneyPlain(one.said.payers)} said, ${formatMoneyPlain(one.came.payers)} paid`}
           </div>
+          {one.anewBy && (
+            <div className="warn">
+              What is planned is not what it says any more: give a new one by {formatDate(one.anewBy)}.
+            </div>
+          )}
           {one.above.map((words) => (
             <div key={words} className="warn">
               {words}: the patient may dispute the bill.
             </div>
           ))}
+          {one.above.length > 0 && !one.unseen && <div className="small">Looked at: {one.seenWhy}</div>}
+          {one.unseen && (
+            <div className={css.visit}>
+              <span className="small">Statements are kept back until somebody has looked at it.</span>
+              {desk.may('enter charges') && <SeeAbove estimateId={one.id} again={again} />}
+            </div>
+          )}
           {one.signedOn ? (
             <div className="small">
               Signed on {formatDate(one.signedOn)} by {one.signedBy}
@@ -327,6 +340,23 @@ function Given({
         </section>
       ))}
     </>
+  );
+}
+
+/** Looks at what is charged above an estimate. */
+function SeeAbove({ estimateId, again }: { estimateId: number; again: () => void }) {
+  const { run } = useAct();
+  return (
+    <WithReason
+      words="It is right to ask for it"
+      ask="Why is so much more asked for?"
+      act={(why) =>
+        run(() => seeAboveAction({ estimateId, why }), 'Looked at; statements go out').then((done) => {
+          if (done) again();
+          return done;
+        })
+      }
+    />
   );
 }
 
