@@ -1,5 +1,10 @@
 /** What to ask for at the front: copay, planned services of the day, what is owed less credit; nothing of whom a coverage spares. */
+import fc from 'fast-check';
 import { addDays } from '../../core/calendar';
+import { cents, toDecimal } from '../../core/money';
+import { runs } from '../../testing/runs';
+import { readAccount } from '../account-page/read';
+import { addMember } from './register';
 import { TODAY, fileDatabase } from '../../testing/database';
 import { brokenInvariants, charge, household } from '../../testing/desk';
 import { accountPaper } from '../account-page/paper';
@@ -134,4 +139,54 @@ test('it is printed, a line for each, and of one person alone', async () => {
     const { bytes } = await accountPaper(t.context, { householdId, what: 'collect', ...more });
     expect(bytes.subarray(0, 5).toString()).toBe('%PDF-');
   }
+});
+
+test('property: without insurers it asks of all together for what is owed less credit, of nobody below zero, each sum from its parts', async () => {
+  const step = fc.record({
+    what: fc.constantFrom('first', 'second', 'late', 'money', 'earmarked'),
+    amount: fc.integer({ min: 1, max: 30_000 }),
+  });
+  await fc.assert(
+    fc.asyncProperty(fc.array(step, { minLength: 1, maxLength: 7 }), async (steps) => {
+      const { householdId, patientId } = await household(t, false);
+      const other = await addMember(t.context, {
+        householdId,
+        last: 'Tester',
+        first: 'Other',
+        birthDate: '1980-01-01',
+        sex: 'F',
+        sure: true,
+        key: key(),
+      });
+      for (const { what, amount } of steps) {
+        const words = toDecimal(cents(amount));
+        if (what === 'late')
+          await chargeAccount(t.context, {
+            householdId,
+            kind: 'late',
+            amount: words,
+            date: TODAY,
+            memo: '',
+            key: key(),
+          });
+        else if (what === 'money' || what === 'earmarked')
+          await takeReceipt(t.context, {
+            householdId,
+            amount: words,
+            tender: 'cash',
+            ...(what === 'money' ? {} : { parts: {} }),
+            key: key(),
+          });
+        else await charge(t, t.context, what === 'first' ? patientId : other.patientId, words);
+      }
+      const asked = await collectToday(t.context, householdId);
+      for (const { parts, total } of asked) {
+        expect(total).toBe(parts.reduce((all, { amount }) => all + amount, 0));
+        expect(total).toBeGreaterThanOrEqual(0);
+      }
+      const { withPatient, credit } = (await readAccount(t.context, householdId)).figures;
+      expect(asked.reduce((all, { total }) => all + total, 0)).toBe(Math.max(0, withPatient - credit));
+    }),
+    { numRuns: runs(10) },
+  );
 });

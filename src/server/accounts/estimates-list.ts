@@ -25,7 +25,7 @@ export const estimatesList = list({
     madeOn: day('Given', sql`e.made_on`),
     validUntil: day('Valid until', sql`e.valid_until`),
     bookedFor: day('Booked for', sql`e.booked_for`),
-    anewBy: day('Anew by', sql`e.anew_by`),
+    anewBy: day('Anew by, if changed', sql`e.anew_by`, { extra: true }),
     signedOn: day('Signed', sql`e.signed_on`),
     by: words('By', sql`e.user_name`, { extra: true }),
     amount: money('Patient', sql`e.amount`),

@@ -107,7 +107,7 @@ export async function estimatePaper(
       { title: 'Your part', share: 1, amount: ({ patient }) => patient },
     ],
     [...lines],
-    { under: ({ reached }) => reached.map((limit) => `With it ${limit} is used up.`) },
+    { under: ({ reached }) => reached },
   );
   paper.y += 6;
   say(`${together(facts)}.`, 11);

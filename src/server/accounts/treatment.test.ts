@@ -2,9 +2,13 @@
  * Planned treatment: options beside each other, what they would cost, what was handed over and came true. Worked by hand: a crown of
  * 1,340.00 and a visit of 145.00, of which the contract allows 98.00.
  */
+import fc from 'fast-check';
 import { addDays, calendarDate } from '../../core/calendar';
+import { cents, toDecimal } from '../../core/money';
 import { TODAY, fileDatabase } from '../../testing/database';
 import { brokenInvariants, household } from '../../testing/desk';
+import { runs } from '../../testing/runs';
+import { readAccount } from '../account-page/read';
 import { readList } from '../lists/read';
 import { takeReceipt } from '../payments/receipts';
 import { weighHouseholds } from '../statements/choosing';
@@ -96,7 +100,7 @@ test('ways of treating stand beside each other, each with its own sums; of what 
     expect(totals.writeOff + totals.payers + totals.patient).toBe(totals.fee);
   // Of two services a year the third is beyond: with what is needed in any case, the second one of the large way.
   expect(little!.lines.map(({ reached }) => reached)).toEqual([[]]);
-  expect(much!.lines[1]!.reached).toEqual([expect.stringMatching(/2 services a year/)]);
+  expect(much!.lines[1]!.reached).toEqual([expect.stringMatching(/^With it 2 services a year/)]);
   expect(much!.lines[1]!.patient).toBeGreaterThan(0);
   const spoken = async () =>
     ((await usesExpected(t.db, [caseId])).get(coverageId) ?? [])
@@ -141,6 +145,44 @@ test('handed over it is kept as it was said; done, it shows what it came to; sig
       .where('id', '=', id)
       .execute(),
   ).rejects.toThrow(/permission denied/);
+});
+
+test('property: what is handed over adds up line by line, and what is done as it was planned comes true', async () => {
+  const line = fc.record({
+    fee: fc.integer({ min: 0, max: 60_000 }),
+    tax: fc.integer({ min: 0, max: 900 }),
+    done: fc.boolean(),
+  });
+  await fc.assert(
+    fc.asyncProperty(fc.boolean(), fc.array(line, { minLength: 1, maxLength: 4 }), async (insured, lines) => {
+      const { patientId, caseId, householdId } = await household(t, insured);
+      const made: number[] = [];
+      for (const { fee, tax } of lines)
+        made.push(await plan(patientId, toDecimal(cents(fee)), { tax: toDecimal(cents(tax)), sure: true }));
+      const estimateId = await give(caseId);
+      const rows = await t.db
+        .selectFrom('treatment_estimate_line')
+        .selectAll()
+        .where('estimate_id', '=', estimateId)
+        .orderBy('charge_id')
+        .execute();
+      expect(rows.map(({ fee }) => fee)).toEqual(lines.map(({ fee, tax }) => fee + tax));
+      for (const row of rows) expect(row.write_off + row.payers + row.patient).toBe(row.fee);
+      for (const [at, { done }] of lines.entries())
+        if (done) await completeCharge(t.context, { chargeId: made[at]!, serviceDate: TODAY, sure: true });
+      const [given] = (await readTreatment(t.context, caseId)).given;
+      expect(given).toMatchObject({
+        amount: rows.reduce((all, { patient }) => all + patient, 0),
+        services: lines.length,
+        done: lines.filter(({ done }) => done).length,
+      });
+      if (insured) return;
+      expect(given!.came).toEqual(given!.said);
+      const { withPatient } = (await readAccount(t.context, householdId)).figures;
+      expect(given!.came.patient).toBe(withPatient);
+    }),
+    { numRuns: runs(8) },
+  );
 });
 
 test('without insurance it is a good faith estimate, with its day; 400.00 above it is said before the bill', async () => {

@@ -348,7 +348,7 @@ export interface PlannedEstimate {
   /** Each payer's part, in their order. */
   each: { payer: string; pays: Cents }[];
   patient: Cents;
-  /** Limits that run out with it, in words. */
+  /** Limits that are used up with it, or were before it, in sentences. */
   reached: string[];
   steps: string[];
 }
@@ -405,6 +405,7 @@ export async function estimatePlanned(
   const found = new Map<number, PlannedEstimate>();
   for (const caseId of new Set(rows.map((row) => row.caseId))) {
     const own = rows.filter((row) => row.caseId === caseId && !row.kept);
+    const usedUp = new Set<string>();
     const estimates = await estimateEach(
       context.db,
       own.map(({ date, ...row }) => ({ ...row, visit: date, day: date })),
@@ -423,9 +424,13 @@ export async function estimatePlanned(
         payers: sum(each.map(({ pays }) => pays)),
         each,
         patient: add(one.patient, billed ? ZERO : tax),
-        reached: one.payers.flatMap(({ payer, reached }) =>
-          reached.map(({ words }) => `${words} of ${payer}`),
-        ),
+        reached: one.payers
+          .flatMap(({ payer, reached }) => reached.map(({ words }) => `${words} of ${payer}`))
+          .map((limit) => {
+            const before = usedUp.has(limit);
+            usedUp.add(limit);
+            return before ? `Before it ${limit} is used up.` : `With it ${limit} is used up.`;
+          }),
         steps: one.steps.slice(1).map(({ words, amount }) => `${words} ${formatMoneyPlain(amount)}`),
       });
     }

@@ -36,6 +36,9 @@ const moved = (part: string, from: CalendarDate, to: CalendarDate): Promise<numb
       where a.part = '${part}' and e.business_date between '${from}' and '${to}')`,
   );
 
+/** An eighth of an amount in cents, half a cent away from zero. */
+const eighth = (amount: number): number => Math.sign(amount) * Math.floor((Math.abs(amount) + 4) / 8) + 0;
+
 /** Something that a person does; `a` and `b` choose on what. */
 type Step = { kind: (typeof KINDS)[number]; a: number; b: number };
 const KINDS = [
@@ -174,6 +177,24 @@ test('property: aging, production, reductions and what was received are the book
           ))`);
       expect(production.totals.answered! - production.totals.net!).toBe(open);
       expect((await read('production-lines', { from, to })).totals.expected).toBe(open);
+      // What providers are paid by is what production says, by whichever of its figures.
+      for (const [basis, says] of [
+        ['service', production.totals.net],
+        ['answer', production.totals.answered],
+        ['collected', production.totals.payers! + production.totals.patients!],
+      ] as const) {
+        await sql`
+          insert into provider_share (provider_id, basis, share)
+          select id, ${basis}, 1250
+          from provider
+          on conflict on constraint one_share_on_a_day do update set basis = excluded.basis, share = excluded.share`.execute(
+          t.db,
+        );
+        const pay = await read('provider-pay', { from, to });
+        expect(pay.totals.earned).toBe(says);
+        for (const row of pay.groups.flatMap(({ rows }) => rows))
+          expect(row.pay).toBe(eighth(Number(row.earned)));
+      }
       expect((await read('reductions', { from, to })).totals.amount ?? 0).toBe(
         await moved('reduced', from, to),
       );

@@ -35,8 +35,13 @@ export function TreatmentDrawer({ desk, found }: { desk: AccountDesk; found: Mem
   const [turn, setTurn] = useState(0);
   const [part, setPart] = useState<Part>(desk.params.get('part') === 'given' ? 'given' : 'planned');
   const again = (): void => setTurn((now) => now + 1);
+  const person = desk.account.members.find(({ id }) => id === found.patientId);
   return (
-    <DeskDrawer size={920} title={`Planned for ${found.name}`} onClose={desk.close}>
+    <DeskDrawer
+      size={920}
+      title={`Planned for ${person?.first ?? ''}, ${found.standing ? 'standing case' : found.name}`}
+      onClose={desk.close}
+    >
       <Loaded of={`${found.id}/${turn}`} read={() => treatmentAction({ caseId: found.id })}>
         {(treatment) => (
           <>
@@ -118,65 +123,68 @@ function Planned({
               />
             )}
           </div>
-          <LineTable
-            label={`Services of ${one.name}`}
-            rows={one.lines}
-            rowKey={({ chargeId }) => String(chargeId)}
-            columns={[
-              {
-                key: 'what',
-                title: 'Service',
-                render: (line) => (
-                  <>
-                    {line.code} {line.description}
-                    {line.tooth && ` · tooth ${line.tooth}`}
-                    <span className="quiet"> · {formatDate(line.date)}</span>
-                    {line.reached.map((limit) => (
-                      <div key={limit} className="small warn">
-                        With it {limit} is used up.
-                      </div>
-                    ))}
-                  </>
-                ),
-              },
-              {
-                key: 'phase',
-                title: 'Phase',
-                width: 80,
-                render: (line) => (may ? <Phase line={line} again={again} /> : line.phase),
-              },
-              { key: 'fee', title: 'Fee', money: (line) => line.fee, sum: true },
-              { key: 'off', title: 'Off by contract', money: (line) => line.writeOff, sum: true },
-              { key: 'payers', title: 'Payers', money: (line) => line.payers, sum: true },
-              { key: 'patient', title: 'Patient', money: (line) => line.patient, sum: true },
-              ...(may
-                ? [
-                    {
-                      key: 'acts',
-                      title: 'What can be done',
-                      width: places.some(({ value }) => value !== 0) ? 190 : 136,
-                      render: (line: Treatment['lines'][number]) => (
-                        <span className={css.stack}>
-                          <Button size="small" disabled={busy} onClick={() => void complete(line.chargeId)}>
-                            Done today (D)
-                          </Button>
-                          <Place line={line} places={places} again={again} />
-                        </span>
-                      ),
-                    },
-                  ]
-                : []),
-            ]}
-            words={counted(one.lines.length, 'service')}
-            empty="Nothing is in it yet"
-            onRowKey={
-              may
-                ? (line, key) => {
-                    if (key === 'd') void complete(line.chargeId);
-                  }
-                : undefined
-            }
-          />
+          {one.lines.length === 0 && <p className="quiet">Nothing is in it yet.</p>}
+          {one.lines.length > 0 && (
+            <LineTable
+              label={`Services of ${one.name}`}
+              rows={one.lines}
+              rowKey={({ chargeId }) => String(chargeId)}
+              columns={[
+                {
+                  key: 'what',
+                  title: 'Service',
+                  render: (line) => (
+                    <>
+                      {line.code} {line.description}
+                      {line.tooth && ` · tooth ${line.tooth}`}
+                      <span className="quiet"> · {formatDate(line.date)}</span>
+                      {line.reached.map((limit) => (
+                        <div key={limit} className="small warn">
+                          {limit}
+                        </div>
+                      ))}
+                    </>
+                  ),
+                },
+                {
+                  key: 'phase',
+                  title: 'Phase',
+                  width: 80,
+                  render: (line) => (may ? <Phase line={line} again={again} /> : line.phase),
+                },
+                { key: 'fee', title: 'Fee', money: (line) => line.fee, sum: true },
+                { key: 'off', title: 'Off by contract', money: (line) => line.writeOff, sum: true },
+                { key: 'payers', title: 'Payers', money: (line) => line.payers, sum: true },
+                { key: 'patient', title: 'Patient', money: (line) => line.patient, sum: true },
+                ...(may
+                  ? [
+                      {
+                        key: 'acts',
+                        title: 'What can be done',
+                        width: places.some(({ value }) => value !== 0) ? 190 : 136,
+                        render: (line: Treatment['lines'][number]) => (
+                          <span className={css.stack}>
+                            <Button size="small" disabled={busy} onClick={() => void complete(line.chargeId)}>
+                              Done today (D)
+                            </Button>
+                            <Place line={line} places={places} again={again} />
+                          </span>
+                        ),
+                      },
+                    ]
+                  : []),
+              ]}
+              words={counted(one.lines.length, 'service')}
+              empty=""
+              onRowKey={
+                may
+                  ? (line, key) => {
+                      if (key === 'd') void complete(line.chargeId);
+                    }
+                  : undefined
+              }
+            />
+          )}
           {one.plan && (
             <p className="small quiet">
               At once, or in {one.plan.installments} monthly installments of about{' '}
@@ -311,7 +319,7 @@ function Given({
           <div className="small quiet">
             {one.done} of {counted(one.services, 'service')} done
             {one.done > 0 &&
-              `: of these ${formatMoneyPlain(one.said.patient)} was said for the patient, ${formatMoneyPlain(one.came.patient)} it is; payers ${formatMoneyPlain(one.said.payers)} said, ${formatMoneyPlain(one.came.payers)} paid`}
+              `: of these ${formatMoneyPlain(one.said.patient)} was said for the patient, ${formatMoneyPlain(one.came.patient)} it is${one.kind === 'good-faith' ? '' : `; payers ${formatMoneyPlain(one.said.payers)} said, ${formatMoneyPlain(one.came.payers)} paid`}`}
           </div>
           {one.anewBy && (
             <div className="warn">

@@ -27,7 +27,7 @@ export function EstimateList({ list }: { list: StateOf<'estimates'> }) {
           madeOn: { width: 96 },
           validUntil: { width: 100 },
           bookedFor: { width: 104 },
-          anewBy: { width: 96 },
+          anewBy: { width: 150 },
           signedOn: { width: 96 },
           amount: { width: 92 },
           above: { width: 92, render: (row) => <Money cents={row.above} strong /> },
