@@ -262,7 +262,7 @@ describe('above a good faith estimate', () => {
     expect(await weighed(householdId)).toEqual([[null, 'in']]);
   });
 
-  test('an estimate given anew is what was said, and of another person nothing is kept back', async () => {
+  test('of several estimates the last is what was said, and the one that is exceeded', async () => {
     const { householdId, patientId, caseId } = await household(t, false);
     const chargeId = await plan(patientId, '100.00');
     await give(caseId, { bookedFor: addDays(TODAY, 20) });
@@ -271,6 +271,17 @@ describe('above a good faith estimate', () => {
     for (const id of [chargeId, more])
       await completeCharge(t.context, { chargeId: id, serviceDate: TODAY, sure: true });
     expect(await weighed(householdId)).toEqual([[null, 'in']]);
+    await enterCharge(t.context, {
+      patientId,
+      providerId: t.providers.family!,
+      serviceDate: TODAY,
+      code: '87880',
+      fee: '400.00',
+      key: key(),
+    });
+    const [now] = (await weighHouseholds(t.context, { rows: [] }, [householdId])).weighed;
+    const [last] = (await readTreatment(t.context, caseId)).given;
+    expect(now!.facts.aboveEstimate).toEqual([expect.stringContaining(`${last!.number}, `)]);
   });
 
   test('of a person with an address apart it keeps back that person’s statements alone', async () => {
