@@ -189,6 +189,7 @@ test('what is kept from insurers, or done later, or moved, asks nobody else for 
   await taken(CEDAR);
   await completeCharge(t.context, { chargeId: planned, serviceDate: TODAY, sure: true });
   expect(await figures(householdId)).toEqual({ withPayer: 8640, withPatient: 15733 });
+  expect(await brokenInvariants(t)).toEqual([]);
   const child = await addMember(t.context, {
     householdId,
     last: 'Tester',
