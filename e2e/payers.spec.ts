@@ -5,7 +5,8 @@ import { type RemitClaim, type Remittance, write835 } from '../src/core/x12/remi
 import { SAMPLE_INTERCHANGE } from '../src/core/x12/samples';
 import type { StandinPayer } from '../src/standins/payer-book';
 import { takeBack } from '../src/standins/payers';
-import { CONTRACTED, PAYEE, decided, postedRemittance, sentClaim } from '../src/testing/desk';
+import { takeReceipt } from '../src/server/payments/receipts';
+import { CONTRACTED, PAYEE, decided, postedRemittance, says, sentClaim } from '../src/testing/desk';
 import { TODAY } from '../src/testing/database';
 import { type Desk, provenBooks, expect, figure, listening, signIn, test, anyOf, press } from './desk';
 
@@ -200,6 +201,49 @@ test('a denial that was paid is on the list again when the payment is reversed, 
   await expect(page.locator('tbody tr[data-index]')).toHaveCount(1);
   await page.keyboard.press('Space');
   await expect(page.getByText(`Open again: remittance ${trace} was taken back`)).toBeVisible();
+  await provenBooks(desk);
+});
+
+test('a fee is put right on a claim that was paid: sent as 7, decided anew, and what was paid beyond is credit', async ({
+  page,
+  desk,
+}) => {
+  const made = await sentClaim(desk);
+  await postedRemittance(desk, [says(made, 6800)]);
+  await takeReceipt(desk.context, {
+    householdId: made.householdId,
+    amount: '30.00',
+    tender: 'cash',
+    key: 'fee put right',
+  });
+  await signIn(page, 'biller');
+  await page.goto(`/claims/${made.claim.id}`);
+  await listening(page);
+  await page.getByRole('button', { name: 'Correct and send again' }).click();
+  await page.getByLabel('What is corrected').fill('The fee was another one');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText(`corrects ${made.claim.control_number}`)).toBeVisible();
+  const number = (await page.getByRole('heading', { level: 1 }).textContent())!.replace('Claim ', '');
+  await page.getByRole('link', { name: 'line 1', exact: true }).click();
+  await page.getByRole('dialog').getByLabel('Fee').fill('100.00');
+  await page.keyboard.press('Enter');
+  await expect(
+    page.getByText(/100.00 instead of 145.00: −45.00 then waits with Cedar Sound Health/),
+  ).toBeVisible();
+  await page.keyboard.press('Enter');
+  await expect(page.getByText(`corrects ${made.claim.control_number}`)).toBeVisible();
+  await expect(anyOf(page.getByRole('cell', { name: '100.00' }))).toBeVisible();
+  await listening(page);
+  await press(page, 's');
+  await expect(page.getByText('sent', { exact: true })).toBeVisible();
+  await postedRemittance(desk, [
+    says(made, -6800, ['CO-45:-47.00', 'PR-3:-30.00'], '22'),
+    decided(number, [{ control: '', charge: 10_000, paid: 7800, reasons: ['CO-45:2.00', 'PR-3:20.00'] }]),
+  ]);
+  await page.goto(`/accounts/${made.householdId}`);
+  await expect.poll(() => figure(page, 'Less credit')).toBe(10);
+  await page.getByRole('button', { name: 'Unfold' }).click();
+  await expect(page.getByText('100.00 instead of 145.00')).toBeVisible();
   await provenBooks(desk);
 });
 

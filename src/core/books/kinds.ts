@@ -207,6 +207,11 @@ export const ENTRY_KINDS = {
       `On ${formatDate(entry.date)} the coverage of this service was changed: ${entry.memo}.`,
     ],
   },
+  'charge-correction': {
+    label: 'put right',
+    needs: ['householdId', 'chargeId', 'patientId', 'providerId'],
+    tell: (entry) => [`On ${formatDate(entry.date)} it was put right on a corrected claim: ${entry.memo}.`],
+  },
   'to-patient': {
     label: 'passed to the patient',
     needs: ['householdId', 'chargeId', 'coverageId', 'payerId'],

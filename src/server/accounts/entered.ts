@@ -9,6 +9,7 @@ const ENTERED: ReadonlySet<EntryKind> = new Set([
   'charge',
   'expected-write-off',
   'coverage-change',
+  'charge-correction',
   'account-charge',
   'opening',
 ]);

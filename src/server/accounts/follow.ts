@@ -45,7 +45,11 @@ export async function owingOf(tx: Tx, which: RawBuilder<unknown>, kept: boolean)
 /** Whether money has moved on a charge since it was entered. */
 export async function isMoved(tx: Tx, chargeId: number): Promise<boolean> {
   const others = (await unreversedEntries(tx, chargeId)).filter(
-    ({ kind }) => kind !== 'charge' && kind !== 'coverage-change' && kind !== 'expected-write-off',
+    ({ kind }) =>
+      kind !== 'charge' &&
+      kind !== 'charge-correction' &&
+      kind !== 'coverage-change' &&
+      kind !== 'expected-write-off',
   );
   return movesSomething(
     tx,

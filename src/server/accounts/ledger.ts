@@ -21,6 +21,8 @@ export interface LedgerPayer {
   claimId: number | null;
   claimNumber: string | null;
   claimStatus: ClaimStatus | null;
+  /** That claim corrects one that the payer has. */
+  corrects: boolean;
 }
 
 /** One row of the ledger: a charge, with its totals in cents and its payers in the order of the coverages. */
@@ -122,7 +124,8 @@ const chargesWithPayers = (db: Db) =>
             select
               json_agg(
                 json_build_object('coverageId', o.id, 'payer', y.name, 'withPayer', coalesce(w.with_payer, 0),
-          'claimId', m.id, 'claimNumber', m.control_number, 'claimStatus', m.status) order by o.position)
+          'claimId', m.id, 'claimNumber', m.control_number, 'claimStatus', m.status,
+          'corrects', coalesce(m.frequency = '7', false)) order by o.position)
         from (
             select coverage_id from payer_balance where charge_id = c.id
             union select coverage_id from claim_line where charge_id = c.id and bills

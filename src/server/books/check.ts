@@ -143,7 +143,7 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
               left join entry x on x.id = e.reverses
             where p.charge_id = c.id
               and p.account = 'receivable/payer'
-              and coalesce(x.kind, e.kind) in ('charge', 'coverage-change')
+              and coalesce(x.kind, e.kind) in ('charge', 'charge-correction', 'coverage-change')
             group by p.coverage_id
           ) p
         ) b

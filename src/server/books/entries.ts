@@ -51,7 +51,7 @@ export async function readEntries(db: Db, chargeIds: readonly number[]): Promise
       p.reason_group as "group", p.reason_code as code, p.coverage_id as "coverageId", y.name as payer,
       p.remittance_id as "remittanceId", p.receipt_id as "receiptId",
       case
-        when e.kind in ('reversal', 'write-off', 'bad-debt', 'to-patient', 'to-next-payer', 'coverage-change') then
+        when e.kind in ('reversal', 'write-off', 'bad-debt', 'to-patient', 'to-next-payer', 'coverage-change', 'charge-correction') then
           coalesce(u.name, e.user_id)
         else ''
       end as by,

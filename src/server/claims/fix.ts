@@ -2,12 +2,16 @@
 import type { z } from 'zod';
 import { chargeFixInput } from '../../core/accounts/input';
 import { isOurs } from '../../core/claims/life';
-import { toDecimal } from '../../core/money';
+import { type Cents, ZERO, add, formatMoneyPlain, minus, toDecimal } from '../../core/money';
+import { chargeCorrectionEntry } from '../../core/books/entries/charges';
 import type { CalendarDate } from '../../core/calendar';
-import type { Cents } from '../../core/money';
+import type { Selectable } from 'kysely';
 import { Refused, lookAgain } from '../access';
 import { enteredOnly, knownDiagnoses, serviceDoubts, serviceOf, taxAt, writeCharges } from '../accounts/door';
-import { lockHouseholds, reverseEntries } from '../books/journal';
+import { lockHouseholds, reverseEntries, writeEntries } from '../books/journal';
+import { noteContract } from '../estimates/door';
+import { settleParts } from '../settle';
+import type { DB } from '../../db/views';
 import type { Tx } from '../../db/connect';
 import { type Act, useCase } from '../use-case';
 import { changesOf, refuseOlder } from '../versions';
@@ -42,7 +46,8 @@ interface Booked {
 
 /**
  * Changes a charge. What only claims say of it may be changed until a payer has one of them; units, fee, provider and date
- * while it is on no claim and no money has moved on it: then its entry is reversed and written anew.
+ * while it is on no claim and no money has moved on it: then its entry is reversed and written anew. On a claim that corrects one that
+ * the payer has, units and fee are changed too: the difference is written, and what was decided stays until the payer decides anew.
  * @throws Refused in words; Doubtful; Conflict when somebody else has changed it since the form was filled
  */
 export const changeCharge = useCase({
@@ -63,7 +68,7 @@ export const changeCharge = useCase({
     const claims = await tx
       .selectFrom('claim_line as l')
       .innerJoin('claim as m', 'm.id', 'l.claim_id')
-      .select(['m.id', 'm.status', 'm.control_number'])
+      .select(['m.id', 'm.status', 'm.control_number', 'm.frequency'])
       .where('l.charge_id', '=', chargeId)
       .where('l.current', '=', true)
       .orderBy('m.id')
@@ -109,13 +114,22 @@ export const changeCharge = useCase({
       (name) => wanted[name] !== there[name],
     );
     if (booked) {
-      if (claims[0])
+      const original = claims.find(({ frequency }) => frequency !== '7');
+      const [corrects] = claims;
+      if (original)
         throw new Refused(
           'blocked',
-          `It is on claim ${claims[0].control_number}: withdraw that to change units, fee, provider or date`,
-          { facts: { control_number: claims[0].control_number } },
+          `It is on claim ${original.control_number}: withdraw that to change units, fee, provider or date`,
+          { facts: { control_number: original.control_number } },
         );
-      await bookAnew(act, chargeId, { ...wanted, ...facts }, sure);
+      if (corrects && (wanted.providerId !== there.providerId || wanted.serviceDate !== there.serviceDate))
+        throw new Refused(
+          'blocked',
+          `Claim ${corrects.control_number} corrects units and fee: for another provider or day void what the payer has, and bill it anew`,
+          { facts: { control_number: corrects.control_number } },
+        );
+      if (corrects) await bookDifference(act, row, { ...wanted, ...facts }, sure);
+      else await bookAnew(act, chargeId, { ...wanted, ...facts }, sure);
     }
     const { priorPlacement, ...columns } = facts;
     await tx
@@ -146,6 +160,61 @@ async function isTaxOfSite(tx: Tx, chargeId: number): Promise<boolean> {
     .where('c.id', '=', chargeId)
     .executeTakeFirstOrThrow();
   return row.tax === taxAt(row.tax_rate, row);
+}
+
+/**
+ * Writes so much more or less as a corrected claim asks for, with whom it was asked of. What payers decided and patients paid stays as it
+ * is until the payer decides anew; what we had settled ourselves is put right at once.
+ */
+async function bookDifference(
+  act: Act,
+  row: Selectable<DB['charge']>,
+  wanted: Booked & Pick<z.output<typeof chargeFixInput>, 'diagnoses' | 'tooth' | 'surfaces' | 'area'>,
+  sure: boolean,
+): Promise<void> {
+  const tx = act.db;
+  const asked = { ...wanted, tax: (await isTaxOfSite(tx, row.id)) ? '' : toDecimal(wanted.tax) };
+  const found = await serviceOf(tx, act.today, wanted.patientId, asked);
+  const [before, now] = [add(row.fee, row.tax), add(found.fee, found.tax)];
+  const owing = await tx
+    .selectFrom('coverage_plan as o')
+    .innerJoin('payer as y', 'y.id', 'o.payer_id')
+    .leftJoin('payer_balance as b', (join) =>
+      join.onRef('b.coverage_id', '=', 'o.id').on('b.charge_id', '=', row.id),
+    )
+    .select(['o.id as coverageId', 'y.id as payerId', 'y.name', 'b.with_payer as waits'])
+    .where('o.id', '=', row.coverage_id)
+    .executeTakeFirstOrThrow();
+  const waits = add(owing.waits ?? ZERO, minus(now, before));
+  lookAgain(sure, [
+    ...(await serviceDoubts(tx, act.today, wanted.patientId, asked, found, row.id)),
+    `It comes to ${formatMoneyPlain(now)} instead of ${formatMoneyPlain(before)}: ${formatMoneyPlain(waits)} then waits with ${owing.name} until it decides anew`,
+  ]);
+  await writeEntries(tx, act, [
+    chargeCorrectionEntry({
+      businessDate: act.today,
+      memo: `${formatMoneyPlain(now)} instead of ${formatMoneyPlain(before)}`,
+      fee: minus(found.fee, row.fee),
+      tax: minus(found.tax, row.tax),
+      taxBilled: row.tax_billed,
+      about: {
+        chargeId: row.id,
+        householdId: row.household_id,
+        patientId: row.patient_id!,
+        caseId: row.case_id,
+        providerId: row.provider_id!,
+        locationId: row.location_id,
+      },
+      coverage: { coverageId: owing.coverageId, payerId: owing.payerId },
+    }),
+  ]);
+  await tx
+    .updateTable('charge')
+    .set({ units: wanted.units, fee: found.fee, tax: found.tax })
+    .where('id', '=', row.id)
+    .execute();
+  await noteContract(tx, act, [row.id]);
+  await settleParts(tx, act, [row.id]);
 }
 
 /** Takes a charge out of the books and writes it anew with what it says now. */

@@ -171,12 +171,17 @@ export async function readClaim(context: Context, claimId: number): Promise<Clai
       .execute(),
   ]);
   const { tid, file_name, file_usage, interchange_answer, group_answer, content, findings, ...rest } = claim;
+  const says = claimDocument.read(content);
   return {
     ...rest,
     notices: await readPayerNotices(context, rest.payerId),
-    content: claimDocument.read(content),
+    content: says,
     findings: findings === null ? [] : findingsDocument.read(findings),
-    lines,
+    // What this claim says, which a correction of it may not say any more.
+    lines: lines.map((line) => ({
+      ...line,
+      charge: says.lines.find(({ number }) => number === line.number)?.charge ?? line.charge,
+    })),
     events,
     transmission: tid
       ? {

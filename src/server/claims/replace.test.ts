@@ -1,7 +1,20 @@
 /** A claim that the payer has, corrected and sent again (frequency 7) or voided (8): CLM05-3 and REF*F8 of ASC X12N 005010X222A1. */
+import fc from 'fast-check';
 import type { RemitClaim } from '../../core/x12/remittance835';
 import { fileDatabase } from '../../testing/database';
-import { brokenInvariants, charge, decided, intake, remitText, sentClaim } from '../../testing/desk';
+import {
+  brokenInvariants,
+  charge,
+  decided,
+  intake,
+  postedRemittance,
+  remitText,
+  sentClaim,
+} from '../../testing/desk';
+import { runs } from '../../testing/runs';
+import { readAccount } from '../account-page/read';
+import { readChargeEntries } from '../accounts/ledger';
+import { takeReceipt } from '../payments/receipts';
 import { voidCharge } from '../accounts/charges';
 import { closeFollowUp, settleWaiting } from '../follow-ups/work';
 import { decideHeld } from '../remittances/held';
@@ -346,3 +359,147 @@ test.each(['draft', 'ready', 'sent', 'rejected', 'held', 'withdrawn'] as const)(
     ).rejects.toThrow(`A claim that is ${status} cannot be corrected`);
   },
 );
+
+describe('a correction that asks for more or less', () => {
+  const fixed = (s: Answered, fee: string, more: Record<string, unknown> = {}) =>
+    changeCharge(t.context, { chargeId: s.charges[0]!, fee, diagnoses: ['I10'], sure: true, ...more });
+  const answer = async (id: number, fee: number, paid: number, reasons: string[]): Promise<RemitClaim> =>
+    decided(await numberOf(id), [{ control: '', charge: fee, paid, reasons }]);
+
+  test('is written by its difference; what was paid beyond stays as credit when the payer decides anew', async () => {
+    const s = await answered(6800, PLAIN);
+    await takeReceipt(t.context, {
+      householdId: s.householdId,
+      amount: '30.00',
+      tender: 'cash',
+      key: 'replace-30',
+    });
+    await expect(fixed(s, '100.00')).rejects.toThrow(/is with the payer already/);
+    const id = await correct(s);
+    await expect(fixed(s, '100.00', { sure: false })).rejects.toMatchObject({
+      doubts: [
+        'It comes to 100.00 instead of 145.00: −45.00 then waits with Cedar Sound Health until it decides anew',
+      ],
+    });
+    await expect(fixed(s, '100.00', { serviceDate: '2026-03-13' })).rejects.toThrow(/corrects units and fee/);
+    await fixed(s, '100.00');
+    expect(await readClaim(t.context, id)).toMatchObject({
+      total: 10000,
+      content: { lines: [{ charge: 10000 }] },
+    });
+    // The first claim still says what it said.
+    expect(await readClaim(t.context, s.claim.id)).toMatchObject({
+      total: 14500,
+      lines: [{ charge: 14500 }],
+    });
+    expect(await where(s)).toEqual({ paid: 6800, reduced: 4700, patient: 0, payer: -4500 });
+    await sendClaims(t.context, { claimIds: [id] });
+    await post([takesBack(s, 6800, PLAIN), await answer(id, 10_000, 7800, ['CO-45:2.00', 'PR-3:20.00'])]);
+    expect(await where(s)).toEqual({ paid: 7800, reduced: 200, patient: 0, payer: 0 });
+    const { figures } = await readAccount(t.context, s.householdId);
+    expect(figures).toMatchObject({ withPayer: 0, withPatient: 0, credit: 1000 });
+    expect((await followUps(s)).filter(([, closed]) => !closed)).toEqual([]);
+  });
+
+  test('of what we wrote off or passed on ourselves, so much comes back as is not asked for any more', async () => {
+    for (const [to, left] of [
+      ['off', { paid: 0, reduced: 10000, patient: 0, payer: 0 }],
+      ['patient', { paid: 0, reduced: 0, patient: 10000, payer: 0 }],
+    ] as const) {
+      const s = await answered(0, ['PI-16:145.00']);
+      await settleWaiting(t.context, {
+        chargeId: s.charges[0]!,
+        to,
+        why: 'They refuse',
+        ...(to === 'patient' ? { exception: 'no-contract' } : {}),
+      });
+      await correct(s);
+      await fixed(s, '100.00');
+      expect(await where(s)).toEqual(left);
+    }
+  });
+
+  test('its tooth is put right too; its day and code are the payer’s word, and stay', async () => {
+    const s = await answered(6800, PLAIN);
+    await correct(s);
+    await changeCharge(t.context, { chargeId: s.charges[0]!, tooth: '19', sure: true });
+    for (const change of [{ code: '80053' }, { service_date: '2026-03-13' as never }])
+      await expect(
+        t.db.updateTable('charge').set(change).where('id', '=', s.charges[0]!).execute(),
+      ).rejects.toThrow(/A payer has decided this charge/);
+  });
+
+  test('withdrawn, the first claim would say something else: the fee is put back first', async () => {
+    const s = await answered(0, DENIED);
+    const id = await correct(s);
+    await fixed(s, '200.00');
+    await expect(withdrawClaim(t.context, { claimId: id, why: 'not needed' })).rejects.toThrow(
+      /comes to 200.00 by now, and to 145.00 on claim/,
+    );
+    await fixed(s, '145.00');
+    await withdrawClaim(t.context, { claimId: id, why: 'not needed' });
+    expect(await readClaim(t.context, s.claim.id)).toMatchObject({ status: 'decided' });
+  });
+
+  test('units count the fee anew, and the story says that it was put right', async () => {
+    const s = await answered(0, DENIED);
+    await correct(s);
+    await changeCharge(t.context, { chargeId: s.charges[0]!, units: 2, sure: true });
+    const { charges } = await readAccount(t.context, s.householdId);
+    expect(charges[0]).toMatchObject({ units: 2 });
+    const entries = await readChargeEntries(t.context, s.householdId, s.charges[0]!);
+    expect(entries.at(-1)).toMatchObject({
+      kind: 'charge-correction',
+      memo: expect.stringMatching(/ instead of 145.00$/),
+    });
+  });
+
+  test('property: whatever it asks for and whatever was decided, taken back and decided anew it stands once', async () => {
+    const word = fc.record({ paid: fc.integer({ min: 0, max: 100 }), off: fc.integer({ min: 0, max: 100 }) });
+    const parts = (fee: number, { paid, off }: { paid: number; off: number }) => {
+      const [pays, less] = [Math.floor((fee * paid) / 200), Math.floor((fee * off) / 200)];
+      const rest = fee - pays - less;
+      const reasons = [
+        ...(less > 0 ? [`CO-45:${(less / 100).toFixed(2)}`] : []),
+        ...(rest > 0 ? [`PR-1:${(rest / 100).toFixed(2)}`] : []),
+      ];
+      return { pays, less, rest, reasons };
+    };
+    await fc.assert(
+      fc.asyncProperty(
+        word,
+        word,
+        fc.integer({ min: 1, max: 30_000 }),
+        fc.integer({ min: 0, max: 10_000 }),
+        fc.boolean(),
+        async (first, second, fee, patientPays, apart) => {
+          const before = parts(14_500, first);
+          const s = await answered(before.pays, before.reasons);
+          if (patientPays > 0)
+            await takeReceipt(t.context, {
+              householdId: s.householdId,
+              amount: (patientPays / 100).toFixed(2),
+              tender: 'cash',
+              key: `replace-property-${s.claim.id}`,
+            });
+          const id = await correct(s);
+          await fixed(s, (fee / 100).toFixed(2));
+          await sendClaims(t.context, { claimIds: [id] });
+          const after = parts(fee, second);
+          const words = [
+            takesBack(s, before.pays, before.reasons),
+            await answer(id, fee, after.pays, after.reasons),
+          ];
+          for (const together of apart ? words.map((word) => [word]) : [words])
+            await postedRemittance(t, together);
+          const balance = await where(s);
+          expect([balance.paid, balance.reduced, balance.payer]).toEqual([after.pays, after.less, 0]);
+          const { figures } = await readAccount(t.context, s.householdId);
+          expect(figures.withPatient - figures.credit).toBe(after.rest - patientPays);
+          expect(await brokenInvariants(t)).toEqual([]);
+        },
+      ),
+      { numRuns: runs(10) },
+    );
+  });
+});

@@ -1,7 +1,9 @@
 /** Claims that take the place of one that the payer has: corrected and sent again (frequency 7), or voiding it (8). */
 import { sql } from 'kysely';
+import { claimDocument } from '../../core/claims/document';
 import { freeInput, replaceInput } from '../../core/claims/input';
 import { type ClaimStatus, WAITING, WENT, isIn, isReplaceable } from '../../core/claims/life';
+import { formatMoneyPlain } from '../../core/money';
 import type { Tx } from '../../db/connect';
 import { type Context, Refused } from '../access';
 import { lockHouseholds } from '../books/journal';
@@ -116,6 +118,28 @@ export const replaceClaim = useCase({
   },
 });
 
+/** @throws Refused when a charge of a claim that would stand again comes to something else by now than the claim says */
+async function saysTheSame(
+  tx: Tx,
+  old: { id: number; control_number: string; content: unknown },
+): Promise<void> {
+  const said = new Map(claimDocument.read(old.content).lines.map(({ number, charge }) => [number, charge]));
+  const lines = await tx
+    .selectFrom('claim_line as l')
+    .innerJoin('charge as c', 'c.id', 'l.charge_id')
+    .select(['l.number', 'c.code', 'c.billed'])
+    .where('l.claim_id', '=', old.id)
+    .orderBy('l.number')
+    .execute();
+  const other = lines.find(({ number, billed }) => (said.get(number) ?? billed) !== billed);
+  if (other)
+    throw new Refused(
+      'blocked',
+      `${other.code} comes to ${formatMoneyPlain(other.billed)} by now, and to ${formatMoneyPlain(said.get(other.number)!)} on claim ${old.control_number}, which would stand again: put its fee back first`,
+      { facts: { control_number: old.control_number } },
+    );
+}
+
 /** Gives a claim its place back when the one that was to replace it is withdrawn. */
 export async function restoreReplaced(
   act: Act,
@@ -125,10 +149,11 @@ export async function restoreReplaced(
   const tx = act.db;
   const old = await tx
     .selectFrom('claim')
-    .select(['id', 'status'])
+    .select(['id', 'status', 'control_number', 'content'])
     .where('id', '=', by.replaces)
     .forNoKeyUpdate()
     .executeTakeFirstOrThrow();
+  await saysTheSame(tx, old);
   await tx.updateTable('claim_line').set({ current: true }).where('claim_id', '=', old.id).execute();
   await moveClaims(
     tx,

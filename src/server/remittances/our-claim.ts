@@ -98,8 +98,9 @@ export async function ourLines(tx: Tx, claim: ClaimRow): Promise<Line[]> {
       'l.id',
       'l.charge_id',
       'c.code',
-      'c.billed',
-      sql<Cents>`case when c.tax_billed then c.tax else 0 end`.as('tax'),
+      // What that claim said, which a correction of it may not say any more.
+      sql<Cents>`coalesce((d.line ->> 'charge')::bigint, c.billed)::bigint`.as('billed'),
+      sql<Cents>`coalesce((d.line ->> 'tax')::bigint, 0)`.as('tax'),
       'c.status',
       'c.provider_id',
       'c.location_id',
@@ -122,6 +123,15 @@ export async function ourLines(tx: Tx, claim: ClaimRow): Promise<Line[]> {
           where h.charge_id = l.charge_id and h.coverage_id = ${claim.coverage_id} and h.ended_on is null
         )`.as('held'),
     ])
+    .leftJoinLateral(
+      sql<{ line: Record<string, unknown> | null }>`(
+        select x as line
+        from claim m
+          cross join jsonb_array_elements(m.content -> 'value' -> 'lines') x
+        where m.id = l.claim_id and (x ->> 'number')::integer = l.number
+      )`.as('d'),
+      (join) => join.onTrue(),
+    )
     .where('l.claim_id', '=', claim.id)
     .orderBy('l.number')
     .execute();

@@ -34,6 +34,33 @@ export function chargeEntry(input: {
   };
 }
 
+/**
+ * A service that a corrected claim asks more or less for than was billed: the difference in fee and tax, in cents, with whom each was
+ * asked of. What was decided of it stays until the payer decides anew.
+ */
+export function chargeCorrectionEntry(input: {
+  businessDate: CalendarDate;
+  memo: string;
+  fee: Cents;
+  tax: Cents;
+  taxBilled: boolean;
+  about: Dimensions & { chargeId: number; householdId: number; patientId: number; providerId: number };
+  coverage: { coverageId: number; payerId: number };
+}): EntryDraft {
+  const { about, coverage, fee, tax, taxBilled } = input;
+  return {
+    kind: 'charge-correction',
+    businessDate: input.businessDate,
+    memo: input.memo,
+    postings: [
+      owed(about, coverage, fee),
+      { ...about, account: 'income/fees', amount: negate(fee) },
+      owed(about, taxBilled ? coverage : null, tax),
+      { ...about, account: 'payable/tax', amount: negate(tax) },
+    ],
+  };
+}
+
 /** What may be put on an account without a service, and the account of the books that it is earned on. */
 export const ACCOUNT_CHARGES = {
   interest: { account: 'income/interest', kind: 'account-charge', words: 'Interest' },

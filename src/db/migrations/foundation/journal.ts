@@ -643,7 +643,8 @@ end $$;
 create constraint trigger entry_complete after insert on entry deferrable initially deferred
 for each row execute function entry_complete();
 
--- What a payer has decided of a charge was said of that service, on that day: neither changes under it.
+-- What a payer has decided of a charge was said of that service, on that day: neither changes under it. How much of it and where is put
+-- right on a claim that corrects the decided one, which the payer then decides anew.
 create function charge_decided() returns trigger language plpgsql set search_path = public, pg_temp as $$
 begin
   if exists (
@@ -652,6 +653,18 @@ begin
     where charge_id = new.id and remittance_claim_id is not null
     group by account, coverage_id
     having sum(amount) <> 0
+  )
+  and (
+    (new.service_date, new.code) is distinct from (old.service_date, old.code)
+      or not exists (
+        select
+        from claim_line l
+          join claim m on m.id = l.claim_id
+        where l.charge_id = new.id
+          and l.current
+          and m.frequency = '7'
+          and m.status in ('draft', 'ready', 'held', 'rejected')
+      )
   ) then
     raise exception 'A payer has decided this charge: void it and enter the right one' using errcode =
       'restrict_violation';

@@ -5,6 +5,7 @@ import { useState } from 'react';
 import { Sortable } from '../../../../ui/sortable';
 import { usualOrder } from './usual-order';
 import { isAccident } from '../../../../core/accounts/cases';
+import { isOurs } from '../../../../core/claims/life';
 import { ORAL_AREAS } from '../../../../core/accounts/oral-areas';
 import { formatDate } from '../../../../core/calendar';
 import { toDecimal } from '../../../../core/money';
@@ -335,6 +336,13 @@ function ChargeForm({
   focus: string | undefined;
 }) {
   const unbilled = charge.payers.every((payer) => payer.claimId === null);
+  // On a claim that corrects one that the payer has, units and fee are corrected too.
+  const corrected =
+    !unbilled &&
+    charge.payers.every(
+      ({ claimId, claimStatus, corrects }) =>
+        claimId === null || (corrects && claimStatus !== null && isOurs(claimStatus)),
+    );
   return (
     <FormDrawer
       {...shared}
@@ -347,10 +355,9 @@ function ChargeForm({
         prosthesis: charge.prosthesis || null,
         priorPlacement: charge.priorPlacement ?? '',
         modifiers: charge.modifiers.join(' '),
+        ...(unbilled || corrected ? { units: String(charge.units), fee: toDecimal(charge.fee) } : {}),
         ...(unbilled
           ? {
-              units: String(charge.units),
-              fee: toDecimal(charge.fee),
               providerId: charge.providerId,
               serviceDate: charge.date,
             }
@@ -371,23 +378,23 @@ function ChargeForm({
       {(f) => (
         <>
           {unbilled && (
-            <>
-              <Row>
-                <f.Date name="serviceDate" label="Date" needed focus={focus === undefined} />
-                <f.Choice name="providerId" label="Provider" needed options={choices.providers} />
-              </Row>
-              <Row>
-                <f.Text name="units" label="Units" needed />
-                <f.Money name="fee" label="Fee" needed />
-              </Row>
-            </>
+            <Row>
+              <f.Date name="serviceDate" label="Date" needed focus={focus === undefined} />
+              <f.Choice name="providerId" label="Provider" needed options={choices.providers} />
+            </Row>
+          )}
+          {(unbilled || corrected) && (
+            <Row>
+              <f.Text name="units" label="Units" needed focus={corrected && focus === undefined} />
+              <f.Money name="fee" label="Fee" needed />
+            </Row>
           )}
           <f.Choice
             name="diagnoses"
             label="Diagnoses, the principal one first"
             several
             most={4}
-            focus={focus === 'diagnoses' || (!unbilled && focus === undefined)}
+            focus={focus === 'diagnoses' || (!unbilled && !corrected && focus === undefined)}
             options={choices.diagnoses.map((item) => ({
               value: item.code,
               label: `${item.code} ${item.description}`,
