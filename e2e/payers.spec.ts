@@ -230,7 +230,7 @@ test('a fee is put right on a claim that was paid: sent as 7, decided anew, and 
   await expect(
     page.getByText(/100.00 instead of 145.00: −45.00 then waits with Cedar Sound Health/),
   ).toBeVisible();
-  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: 'It is meant so' }).click();
   await expect(page.getByText(`corrects ${made.claim.control_number}`)).toBeVisible();
   await expect(anyOf(page.getByRole('cell', { name: '100.00' }))).toBeVisible();
   await listening(page);
@@ -241,8 +241,8 @@ test('a fee is put right on a claim that was paid: sent as 7, decided anew, and 
     decided(number, [{ control: '', charge: 10_000, paid: 7800, reasons: ['CO-45:2.00', 'PR-3:20.00'] }]),
   ]);
   await page.goto(`/accounts/${made.householdId}`);
-  await expect.poll(() => figure(page, 'Less credit')).toBe(10);
-  await page.getByRole('button', { name: 'Unfold' }).click();
+  await expect.poll(() => figure(page, 'Less credit')).toBe(-10);
+  await anyOf(page.getByRole('row', { name: /99213/ }).getByRole('button', { name: 'Unfold' })).click();
   await expect(page.getByText('100.00 instead of 145.00')).toBeVisible();
   await provenBooks(desk);
 });

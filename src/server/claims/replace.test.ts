@@ -24,6 +24,8 @@ import { reverseRemittance } from '../remittances/reverse';
 import { buildClaims } from './build';
 import { changeCharge } from './fix';
 import { withdrawClaim } from './hold';
+import { byUser, moveClaims } from './life';
+import { inTransaction } from '../use-case';
 import { readClaim } from './read';
 import { freeVoided, replaceClaim } from './replace';
 import { sendClaims } from './send';
@@ -361,6 +363,22 @@ test.each(['draft', 'ready', 'sent', 'rejected', 'held', 'withdrawn'] as const)(
 );
 
 describe('a correction that asks for more or less', () => {
+  /** A claim that the payer has and has not decided. */
+  async function accepted(): Promise<Answered> {
+    const s = await sentClaim(t);
+    await inTransaction(t.context, async (act) => {
+      await moveClaims(
+        act.db,
+        act,
+        [{ id: s.claim.id, status: 'sent' }],
+        'accepted',
+        byUser(act),
+        'taken in',
+      );
+    });
+    return { ...s, remittanceId: 0 };
+  }
+
   const fixed = (s: Answered, fee: string, more: Record<string, unknown> = {}) =>
     changeCharge(t.context, { chargeId: s.charges[0]!, fee, diagnoses: ['I10'], sure: true, ...more });
   const answer = async (id: number, fee: number, paid: number, reasons: string[]): Promise<RemitClaim> =>
@@ -472,9 +490,13 @@ describe('a correction that asks for more or less', () => {
         fc.integer({ min: 1, max: 30_000 }),
         fc.integer({ min: 0, max: 10_000 }),
         fc.boolean(),
-        async (first, second, fee, patientPays, apart) => {
+        fc.constantFrom('answer' as const, 'service' as const),
+        fc.boolean(),
+        async (first, second, fee, patientPays, apart, counts, undecided) => {
+          await t.db.updateTable('practice').set({ write_offs_count: counts }).execute();
           const before = parts(14_500, first);
-          const s = await answered(before.pays, before.reasons);
+          // Also one that the payer has not answered yet, and answers by its correction alone.
+          const s = undecided ? await accepted() : await answered(before.pays, before.reasons);
           if (patientPays > 0)
             await takeReceipt(t.context, {
               householdId: s.householdId,
@@ -482,12 +504,12 @@ describe('a correction that asks for more or less', () => {
               tender: 'cash',
               key: `replace-property-${s.claim.id}`,
             });
-          const id = await correct(s);
+          const id = await correct(s, '7', { payerClaimNumber: 'THEIRS1' });
           await fixed(s, (fee / 100).toFixed(2));
           await sendClaims(t.context, { claimIds: [id] });
           const after = parts(fee, second);
           const words = [
-            takesBack(s, before.pays, before.reasons),
+            ...(undecided ? [] : [takesBack(s, before.pays, before.reasons)]),
             await answer(id, fee, after.pays, after.reasons),
           ];
           for (const together of apart ? words.map((word) => [word]) : [words])
@@ -499,7 +521,8 @@ describe('a correction that asks for more or less', () => {
           expect(await brokenInvariants(t)).toEqual([]);
         },
       ),
-      { numRuns: runs(10) },
+      { numRuns: runs(14) },
     );
+    await t.db.updateTable('practice').set({ write_offs_count: 'answer' }).execute();
   });
 });
