@@ -445,6 +445,17 @@ describe('a correction that asks for more or less', () => {
       await expect(
         t.db.updateTable('charge').set(change).where('id', '=', s.charges[0]!).execute(),
       ).rejects.toThrow(/A payer has decided this charge/);
+    // Once the correction is with the payer nothing of it changes.
+    const { id } = (await readClaim(t.context, s.claim.id)).replacedBy!;
+    await changeCharge(t.context, { chargeId: s.charges[0]!, diagnoses: ['I10'], sure: true });
+    await sendClaims(t.context, { claimIds: [id] });
+    await expect(
+      t.db
+        .updateTable('charge')
+        .set({ fee: 100 as never })
+        .where('id', '=', s.charges[0]!)
+        .execute(),
+    ).rejects.toThrow(/A payer has decided this charge/);
   });
 
   test('withdrawn, the first claim would say something else: the fee is put back first', async () => {
@@ -506,6 +517,13 @@ describe('a correction that asks for more or less', () => {
             });
           const id = await correct(s, '7', { payerClaimNumber: 'THEIRS1' });
           await fixed(s, (fee / 100).toFixed(2));
+          // The contract allows 98.00.
+          const { contract_off: off } = await t.db
+            .selectFrom('charge')
+            .select('contract_off')
+            .where('id', '=', s.charges[0]!)
+            .executeTakeFirstOrThrow();
+          expect(off).toBe(Math.max(0, fee - 9800));
           await sendClaims(t.context, { claimIds: [id] });
           const after = parts(fee, second);
           const words = [
