@@ -46,7 +46,7 @@ async function bare(t: TestDatabase, ids: readonly number[]): Promise<number> {
     await client.query('begin');
     const newCharge = new Map<unknown, number | undefined>();
     for (const row of charges)
-      newCharge.set(row['id'], (await insert('charge', [row], ['id', 'created_at', 'version']))[0]);
+      newCharge.set(row['id'], (await insert('charge', [row], ['id', 'created_at', 'version', 'billed']))[0]);
     for (const row of entries) {
       const [id] = await insert('entry', [row], ['id', 'key', 'posted_at', 'created_at', 'written_by']);
       const its = postings

@@ -1,4 +1,5 @@
 /** The signed-in person of a request, for pages, actions and routes. */
+import { Readable } from 'node:stream';
 import { cookies, headers } from 'next/headers';
 import { forbidden, notFound, redirect } from 'next/navigation';
 import { cache } from 'react';
@@ -214,3 +215,7 @@ export const download = (file: string, body: BodyInit): Response => {
     },
   });
 };
+
+/** A file that was put together, or is read as it is sent, as an answer. */
+export const sendFile = ({ file, body }: { file: string; body: Buffer | Readable }): Response =>
+  download(file, Buffer.isBuffer(body) ? new Uint8Array(body) : (Readable.toWeb(body) as ReadableStream));

@@ -19,6 +19,7 @@ const NAMED: Readonly<Record<string, () => Promise<number> | number>> = {
   overdue: () => run('bench/overdue.ts'),
   estimate: () => run('bench/estimate.ts'),
   visit: () => run('bench/visit.ts'),
+  fees: () => run('bench/fees.ts'),
 };
 
 /** Runs the measurement named, or the reader's and that of ten years of data. Status 1 when a ratio is missed. */

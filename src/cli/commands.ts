@@ -26,6 +26,8 @@ const HELP = `./wergeld COMMAND
                             (docs/formats/estimate.schema.json), with the steps
   charges enter FILE [--json]
                             enter the visits of a file (docs/formats/visits.schema.json), each whole or not at all, and once
+  fees compare SCHEDULE SCHEDULE… [--on DATE] [--json]
+                            say what differs between two to four fee schedules as they are on a day
   plans quote --amount A --months N [--down A] [--rate R] [--every month|two-weeks|week] [--agreed DATE] [--first DATE] [--json]
                             say what a payment plan would cost
   plans remind [--dry-run] [--json]
@@ -33,7 +35,7 @@ const HELP = `./wergeld COMMAND
   overdue run [--dry-run] [--json]
                             watch promises, prepare the letters that are due and send them
   export postings|ledger|claims|statements|plans|contacts|notes|placements|overdue|payers|insurance-plans|
-    coverages|limits|cases|charges|estimates|production [--format csv|json]
+    coverages|limits|cases|charges|estimates|production|fees [--format csv|json]
   books check [--json]      prove the invariants of the books
   users                     list who may sign in
   user add EMAIL ROLE NAME  add a user (front-desk, biller, collector, manager); asks for the password
@@ -42,7 +44,7 @@ const HELP = `./wergeld COMMAND
   backup FILE               write the whole database to a file, encrypted to a passphrase that is asked for, or to the
                             age key in WERGELD_BACKUP_RECIPIENT
   restore FILE              read it back into an empty database (WERGELD_BACKUP_IDENTITY names the file of the key)
-  bench [pages|evening|statements|overdue|estimate|visit]
+  bench [pages|evening|statements|overdue|estimate|visit|fees]
                             measure the X12 reader against another, and the desk on ten years of data; or what a
                             person waits for in the browser; or ten thousand claims from building to posting; or
                             five thousand statements to PDF and choosing among fifty thousand households
@@ -111,6 +113,12 @@ const COMMANDS: Record<string, Command> = {
     words: 'FILE',
     run: ([file], { json }) =>
       withDatabase(async () => (await import('./charges')).chargesEnter(file!, json)),
+  },
+  'fees compare': {
+    flags: ['on', 'json'],
+    words: 'SCHEDULE SCHEDULE…',
+    run: (names, { on, json }) =>
+      withDatabase(async () => (await import('./fees')).feesCompare(names, on, json)),
   },
   'plans quote': {
     flags: ['amount', 'down', 'rate', 'months', 'every', 'agreed', 'first', 'json'],

@@ -13,6 +13,7 @@ export const FLAGS = {
   every: { type: 'string' },
   agreed: { type: 'string' },
   first: { type: 'string' },
+  on: { type: 'string' },
   'dry-run': { type: 'boolean' },
   full: { type: 'boolean' },
   workers: { type: 'string' },

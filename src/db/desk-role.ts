@@ -53,6 +53,7 @@ const ADDED_TO = [
   'placement_event',
   'agency_statement',
   'advance_notice',
+  'fee_change_line',
   'treatment_estimate_line',
 ] as const;
 /** Changed by triggers only. */
@@ -91,6 +92,7 @@ const GOES_ON = {
   promise: ['ended_on', 'ended_why'],
   agency_payment: ['reversed_on', 'reversed_why'],
   agency_notice: ['written_at'],
+  fee_change: ['undone_on', 'undone_by'],
   note: ['ended_on', 'ended_by'],
   treatment_estimate: [
     'signed_on',
@@ -110,6 +112,7 @@ const FORGOTTEN = [
   'case_service',
   'clearinghouse_payer',
   'connection',
+  'fee',
   'household_open_to',
   'list_choice',
   'list_view',

@@ -32,6 +32,7 @@ export interface DB {
   };
   account_category: {
     name: string;
+    fee_schedule_id: number | null;
     version: Generated<number>;
   };
   account_stop: {
@@ -538,10 +539,30 @@ export interface DB {
     facility_amount: Cents | null;
     version: Generated<number>;
   };
+  fee_change: {
+    id: GeneratedAlways<number>;
+    fee_schedule_id: number;
+    valid_from: CalendarDate | null;
+    words: Generated<string>;
+    user_name: string;
+    made_on: CalendarDate;
+    created_at: Generated<Date>;
+    undone_on: CalendarDate | null;
+    undone_by: string | null;
+  };
+  fee_change_line: {
+    change_id: number;
+    code: string;
+    before: Cents | null;
+    before_facility: Cents | null;
+    after: Cents | null;
+    after_facility: Cents | null;
+  };
   fee_schedule: {
     id: GeneratedAlways<number>;
     name: string;
-    kind: 'office' | 'contract';
+    kind: 'office' | 'contract' | 'discount';
+    standard: Generated<boolean>;
     version: Generated<number>;
   };
   follow_up: {
@@ -707,6 +728,7 @@ export interface DB {
     tax_rate: BasisPoints | null;
     clia: Generated<string>;
     version: Generated<number>;
+    fee_schedule_id: number | null;
   };
   lost_tooth: {
     patient_id: number;

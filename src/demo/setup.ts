@@ -4,6 +4,8 @@ import { type Cents, cents, times, toDecimal } from '../core/money';
 import { FIRST_ROWS } from '../core/statements/sets';
 import type { Db } from '../db/connect';
 import { type Context, systemContext } from '../server/access';
+import { raised } from '../core/fees/raise';
+import { changeFees } from '../server/fees/change';
 import { addSetupRows, saveSetup } from '../server/setup/save';
 import type { SetupValues } from '../server/setup/table';
 import { setupTable } from '../server/setup/tables';
@@ -231,11 +233,22 @@ export async function setUpPractice(db: Db): Promise<{
     DIAGNOSES.map(([code, description]) => ({ code, description })),
   );
   const office = await add(context, 'schedules', { name: 'Office fees', kind: 'office' });
-  await addAll(
+  await feesOf(
     context,
-    'fees',
-    SERVICES.map(([code, , amount]) => ({ fee_schedule_id: String(office), code, amount: money(amount) })),
+    office,
+    SERVICES.map(([code, , amount]) => [code, amount]),
   );
+  // What those pay who have no insurance and joined the practice's own program: a fifth less, in whole dollars.
+  const discount = await add(context, 'schedules', { name: 'Members’ rates', kind: 'discount' });
+  await feesOf(
+    context,
+    discount,
+    SERVICES.map(([code, , amount]) => [
+      code,
+      raised(cents(amount), { share: -2000, rounding: '100', way: 'nearest' }),
+    ]),
+  );
+  await add(context, 'account-categories', { name: 'member', fee_schedule_id: String(discount) });
   await addAll(
     context,
     'charge-sets',
@@ -273,6 +286,17 @@ export async function setUpPractice(db: Db): Promise<{
   );
   return { providers, insurancePlans: await setUpPayers(context, tideline) };
 }
+
+/** The fees of a schedule from the beginning, in cents by code. */
+const feesOf = (context: Context, scheduleId: number, fees: readonly (readonly [string, number])[]) =>
+  changeFees(context, {
+    scheduleId,
+    from: '',
+    lines: fees.map(([code, amount]) => ({ code, amount: money(amount) })),
+    words: 'as it was agreed',
+    sure: true,
+    key: `fees-of-schedule-${scheduleId}`,
+  });
 
 /** The ways to payers, a print shop, a gateway and an agency. @returns the way to payers */
 async function setUpConnections(context: Context): Promise<number> {
@@ -318,15 +342,7 @@ async function setUpPayers(context: Context, tideline: number): Promise<Record<s
       phone: '555-0110',
     });
     const schedule = await add(context, 'schedules', { name: `${payer.name} contract`, kind: 'contract' });
-    await addAll(
-      context,
-      'fees',
-      Object.entries(payer.fees).map(([code, amount]) => ({
-        fee_schedule_id: String(schedule),
-        code,
-        amount: money(amount),
-      })),
-    );
+    await feesOf(context, schedule, Object.entries(payer.fees));
     for (const [group, { plan, terms }] of Object.entries(payer.groups)) {
       const made = await add(context, 'plans', {
         payer_id: String(id),

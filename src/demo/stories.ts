@@ -5,7 +5,8 @@
 import { Readable } from 'node:stream';
 import { sql } from 'kysely';
 import Document from 'pdfkit';
-import { addDays, addMonths } from '../core/calendar';
+import { addDays, addMonths, calendarDate } from '../core/calendar';
+import { raised } from '../core/fees/raise';
 import { toDecimal } from '../core/money';
 import type { Context } from '../server/access';
 import { dischargeCase, openCase } from '../server/accounts/cases';
@@ -16,6 +17,8 @@ import { exhaustCoverage } from '../server/accounts/exhausted';
 import { askHardship, decideHardship } from '../server/overdue/hardship';
 import { addMember } from '../server/accounts/register';
 import { addOption, giveEstimate, signEstimate } from '../server/accounts/treatment';
+import { changeFees } from '../server/fees/change';
+import { readSchedule } from '../server/fees/read';
 import { addNote } from '../server/notes/notes';
 import { takeReceipt } from '../server/payments/receipts';
 import { acceptPlan, proposePlan } from '../server/plans/agree';
@@ -171,6 +174,39 @@ export function storiesHappen(
       ['NL-A10', { charges_at: 'contract' }],
     ] as const)
       await saveSetup(on(day, 'manager'), { table: 'plans', row: String(insurancePlans[group]), values });
+  });
+  // From the next quarter on the office asks for more, and so much more is agreed with one payer.
+  at(12, async (day) => {
+    const context = on(day, 'manager');
+    const from = addMonths(calendarDate(`${day.slice(0, 7)}-01`), 4);
+    for (const [name, share] of [
+      ['Office fees', 350],
+      ['Northlight Mutual contract', 200],
+    ] as const) {
+      const { id } = await context.db
+        .selectFrom('fee_schedule')
+        .select('id')
+        .where('name', '=', name)
+        .executeTakeFirstOrThrow();
+      const { fees } = await readSchedule(context, id, day);
+      await changeFees(context, {
+        scheduleId: id,
+        from,
+        lines: fees.flatMap(({ code, amount }) =>
+          amount === null
+            ? []
+            : [
+                {
+                  code,
+                  amount: toDecimal(raised(amount, { share, rounding: '5', way: 'nearest' })),
+                  was: amount,
+                },
+              ],
+        ),
+        words: `raised by ${share / 100} %`,
+        key: `demo fees of ${name}`,
+      });
+    }
   });
   // What is planned is handed over in writing and signed; another way of treating stands beside it.
   at(1, async (day) => {

@@ -240,6 +240,15 @@ async function prepare(): Promise<void> {
     },
     'sign estimate': { estimateId: treatment.estimateId, by: 'x', on: TODAY },
     'look at what is above an estimate': { estimateId: treatment.estimateId, why: 'x' },
+    'change fees': {
+      scheduleId: 1,
+      from: '2026-04-01',
+      lines: [{ code: '99213', amount: '1.00', facility: '1.00' }],
+      words: 'x',
+      sure: true,
+      key: 'press-absurd-fees',
+    },
+    'take fees back': { changeId: 1 },
     'keep advance notice': {
       caseId: insured.caseId,
       code: '99213',

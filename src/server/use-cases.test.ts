@@ -56,6 +56,7 @@ import { addMember, changePatient, registerHousehold } from './accounts/register
 import { checkBooks } from './books/check';
 import { buildClaims } from './claims/build';
 import { NAMING } from './closed';
+import { changeFees, undoFees } from './fees/change';
 import { changeCharge } from './claims/fix';
 import { holdClaim, releaseClaim, withdrawClaim } from './claims/hold';
 import { freeVoided, replaceClaim } from './claims/replace';
@@ -145,6 +146,14 @@ const optionOf = async () => {
   const { patientId, caseId } = await household(t);
   const chargeId = await plannedCharge(t, patientId);
   return { caseId, chargeId, optionId: await addOption(t.context, { caseId, name: 'A crown' }) };
+};
+/** A fee schedule of its own. */
+const scheduleOf = async (): Promise<number> => {
+  const name = `Schedule ${key()}`;
+  await saveSetup(t.context, { table: 'schedules', values: { name, kind: 'contract', standard: false } });
+  return (
+    await t.db.selectFrom('fee_schedule').select('id').where('name', '=', name).executeTakeFirstOrThrow()
+  ).id;
 };
 /** A category of services. */
 const categoryOf = async (): Promise<string> =>
@@ -459,6 +468,21 @@ const PRESSES: Record<string, Press> = {
     await changeCharge(t.context, { chargeId, fee: '900.00', sure: true });
     return { estimateId, why: 'more was needed' };
   }),
+  [changeFees.title]: press(changeFees, async () => ({
+    scheduleId: await scheduleOf(),
+    from: '2026-04-01',
+    lines: [{ code: '99213', amount: '120.00' }],
+    words: 'agreed',
+    key: key(),
+  })),
+  [undoFees.title]: press(undoFees, async () => ({
+    changeId: await changeFees(t.context, {
+      scheduleId: await scheduleOf(),
+      from: '',
+      lines: [{ code: '99213', amount: '110.00' }],
+      key: key(),
+    }),
+  })),
   [keepNotice.title]: press(keepNotice, async () => ({
     caseId: (await household(t)).caseId,
     code: '99213',
@@ -1245,7 +1269,7 @@ const withField = (title: string, input: Record<string, unknown>, field: string,
 
 /** Ids that are of no one household, and the member number, which is the insurer's; a subscriber may be of another household. */
 const OF_NONE =
-  'adjustmentId batchId billProviderId connectionId depositId fromPlaceId insurancePlanId intoId memberId payerId providerId reasonId remittanceId remittanceIds ruleId serviceSiteId sessionId setId siteId subscriberId templateId tenderIds toPlaceId userId workId';
+  'adjustmentId batchId billProviderId changeId connectionId depositId fromPlaceId insurancePlanId intoId memberId payerId providerId reasonId remittanceId remittanceIds ruleId scheduleId serviceSiteId sessionId setId siteId subscriberId templateId tenderIds toPlaceId userId workId';
 
 test('what a use case is asked about is known to be of a household, or of none', () => {
   const fields = [...allUseCases().values()].flatMap(({ input }) =>

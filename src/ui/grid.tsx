@@ -4,7 +4,7 @@
  * stands beside its line.
  */
 import { App } from 'antd';
-import { type ClipboardEvent, type KeyboardEvent, useRef } from 'react';
+import { type ClipboardEvent, type KeyboardEvent, type ReactNode, useRef } from 'react';
 import css from './grid.module.css';
 import { counted } from '../core/words';
 import { type Lines, copiedCells, leftOut, pasteIn, redo, takeAway, typeIn, undo } from './lines';
@@ -23,6 +23,15 @@ export interface GridColumn {
   choices?: readonly string[];
 }
 
+/** A column beside what is typed, which says something of the line. */
+export interface GridFact {
+  key: string;
+  title: string;
+  width?: number;
+  right?: boolean;
+  render: (place: number) => ReactNode;
+}
+
 interface GridProps {
   label: string;
   columns: readonly GridColumn[];
@@ -30,10 +39,40 @@ interface GridProps {
   onLines: (next: Lines) => void;
   /** What is wrong, in words, by the place of the line. */
   wrong: ReadonlyMap<number, { key: string; words: string }[]>;
+  /** Columns before those that are typed, and after them; a grid of what is there has these instead of numbers. */
+  facts?: { before: readonly GridFact[]; after: readonly GridFact[] };
+  /** The lines that are shown, in their order, by their places; all where nothing is said. None is taken away then. */
+  places?: readonly number[];
+  /** Takes what was pasted into a cell by itself. */
+  onCells?: (cells: string[][], place: number, key: string) => void;
+  /** What a line is called, in place of its number. */
+  named?: (place: number) => string;
+  /** What stands where no line is shown. */
+  empty?: string;
 }
 
+/** A fact as a column of the table. */
+const factColumn = ({ render, ...column }: GridFact) => ({
+  ...column,
+  render: ({ place }: { place: number }) => render(place),
+});
+
 /** The grid. */
-export function Grid({ label, columns, lines, onLines, wrong }: GridProps) {
+export function Grid({
+  label,
+  columns,
+  lines,
+  onLines,
+  wrong,
+  facts,
+  places,
+  onCells,
+  named,
+  empty = '',
+}: GridProps) {
+  const rows = places ?? lines.now.map((_, place) => place);
+  /** The line that is shown so many below another one. */
+  const near = (place: number, by: number): number => rows[rows.indexOf(place) + by] ?? -1;
   const box = useRef<HTMLDivElement>(null);
   const { message } = App.useApp();
   const keys = columns.map(({ key }) => key);
@@ -50,9 +89,9 @@ export function Grid({ label, columns, lines, onLines, wrong }: GridProps) {
     const taken = (): boolean => {
       if (control && event.key.toLowerCase() === 'z') onLines(event.shiftKey ? redo(lines) : undo(lines));
       else if (control && event.key.toLowerCase() === 'y') onLines(redo(lines));
-      else if (control && event.key === 'Backspace') onLines(takeAway(lines, place));
-      else if (event.key === 'ArrowDown' || event.key === 'Enter') return focus(place + 1, key);
-      else if (event.key === 'ArrowUp') return focus(place - 1, key);
+      else if (control && event.key === 'Backspace' && !places) onLines(takeAway(lines, place));
+      else if (event.key === 'ArrowDown' || event.key === 'Enter') return focus(near(place, 1), key);
+      else if (event.key === 'ArrowUp') return focus(near(place, -1), key);
       else if (event.key === 'ArrowLeft' && selectionStart === 0 && selectionEnd === 0) {
         const left = beside(key, -1);
         return left !== undefined && focus(place, left);
@@ -72,6 +111,7 @@ export function Grid({ label, columns, lines, onLines, wrong }: GridProps) {
     if (!/[\t\n]/.test(text)) return;
     event.preventDefault();
     const cells = copiedCells(text);
+    if (onCells) return onCells(cells, place, key);
     onLines(pasteIn(lines, place, keys, key, cells));
     const out = leftOut(place, keys, key, cells);
     const said = [
@@ -95,17 +135,21 @@ export function Grid({ label, columns, lines, onLines, wrong }: GridProps) {
       <DeskTable
         label={label}
         fills="list"
-        rows={lines.now.map((line, place) => ({ line, place }))}
+        rows={rows.map((place) => ({ line: lines.now[place]!, place }))}
         rowKey={({ place }) => place}
-        empty=""
+        empty={empty}
         columns={[
-          {
-            key: 'line',
-            title: 'Line',
-            width: 44,
-            right: true,
-            render: ({ place }) => <span className="quiet">{place + 1}</span>,
-          },
+          ...(facts
+            ? facts.before.map(factColumn)
+            : [
+                {
+                  key: 'line',
+                  title: 'Line',
+                  width: 44,
+                  right: true,
+                  render: ({ place }: { place: number }) => <span className="quiet">{place + 1}</span>,
+                },
+              ]),
           ...columns.map(({ key, label: title, width, right, choices, begins }) => ({
             key,
             title,
@@ -115,7 +159,7 @@ export function Grid({ label, columns, lines, onLines, wrong }: GridProps) {
               <input
                 className={right ? `${css.cell} ${css.right}` : css.cell}
                 data-cell={`${place}/${key}`}
-                aria-label={`${title}, line ${place + 1}`}
+                aria-label={`${title}, ${named ? named(place) : `line ${place + 1}`}`}
                 aria-invalid={wrong.get(place)?.some((one) => one.key === key) || undefined}
                 list={choices && `grid-${key}`}
                 autoComplete="off"
@@ -127,6 +171,7 @@ export function Grid({ label, columns, lines, onLines, wrong }: GridProps) {
               />
             ),
           })),
+          ...(facts?.after.map(factColumn) ?? []),
           {
             key: 'wrong',
             title: 'What is wrong',

@@ -52,6 +52,14 @@ export const typeIn = (lines: Lines, place: number, key: string, text: string): 
     `${place}/${key}`,
   );
 
+/** Puts texts into cells, all of them as one step to undo. */
+export function putAll(lines: Lines, edits: readonly { place: number; key: string; text: string }[]): Lines {
+  if (edits.length === 0) return lines;
+  const next = lines.now.map((line) => ({ ...line }));
+  for (const { place, key, text } of edits) next[place] = { ...next[place], [key]: text };
+  return step(lines, next);
+}
+
 /** Takes a line away. */
 export const takeAway = (lines: Lines, place: number): Lines =>
   step(

@@ -68,19 +68,40 @@ export async function knownDiagnoses(db: Db, codes: readonly string[], field = '
   if (missing) throw new Refused('invalid', `Diagnosis ${missing} is not in the list`, field);
 }
 
-/** The usual fees of services for one unit: what the case says of them, else the office fee of the day. One query. */
+/** A usual fee for one unit, and the name of the discount that it comes of; empty where it comes of none. */
+interface UsualFee {
+  fee: Cents | null;
+  discount: string;
+}
+
+/**
+ * The usual fees of services for one unit: what the case says of them; what the household's category pays where no insurer is asked; else
+ * the office fee of the site and the day. One query.
+ */
 async function usualFees(
   db: Db,
-  caseId: number,
+  {
+    case_id: caseId,
+    household_id: householdId,
+    coverage_id: coverageId,
+  }: Pick<Patient, 'case_id' | 'household_id' | 'coverage_id'>,
+  site: number,
   codes: readonly string[],
   day: CalendarDate,
-): Promise<Map<string, Cents | null>> {
-  const { rows } = await sql<{ code: string; fee: Cents | null }>`
-    select k.code, coalesce(c.fee, fee_on(s.id, k.code, ${day}::date)) as fee
+): Promise<Map<string, UsualFee>> {
+  const { rows } = await sql<UsualFee & { code: string }>`
+    select k.code, coalesce(c.fee, d.fee, fee_on(office_schedule(${site}), k.code, ${day}::date)) as fee,
+      case when c.fee is null and d.fee is not null then d.name else '' end as discount
     from unnest(${[...codes]}::text[]) k (code)
       left join case_service c on c.case_id = ${caseId} and c.code = k.code
-      left join fee_schedule s on s.kind = 'office'`.execute(db);
-  return new Map(rows.map(({ code, fee }) => [code, fee]));
+      left join lateral (
+        select s.name, fee_on(s.id, k.code, ${day}::date) as fee
+        from household h
+          join account_category g on g.name = h.category
+          join fee_schedule s on s.id = g.fee_schedule_id
+        where h.id = ${householdId} and ${coverageId}::bigint is null
+      ) d on true`.execute(db);
+  return new Map(rows.map(({ code, ...usual }) => [code, usual]));
 }
 
 /** The fee as typed, or the usual one for so many units. @throws Refused when it is none */
@@ -126,6 +147,8 @@ export interface FoundLine {
   tax: Cents;
   /** With that of an advance notice that holds for it. */
   modifiers: string[];
+  /** The discount that its fee comes of; empty where it comes of none, or was typed. */
+  discount: string;
 }
 
 /** A service is looked at again when it is older than this. */
@@ -190,6 +213,8 @@ async function patientOn(tx: Db, patientId: number, data: VisitFacts) {
     ? { ...known, coverage_id: null, payer_id: null, insured: false, tax_billed: false }
     : known;
 }
+
+type Patient = Awaited<ReturnType<typeof patientOn>>;
 
 /** Who does it, and where: at the site of the case, else at the own one. @throws Refused when there is nobody, or nobody any more */
 async function providerOf(tx: Db, { providerId, planned }: VisitFacts, site: number | null) {
@@ -359,19 +384,21 @@ export async function visitOf(
     lines.flatMap(({ diagnoses }) => diagnoses),
   );
   const units = await unitsOf(tx, patientId, data, lines, services, patient.timed_units, at);
-  const fees = await usualFees(tx, patient.case_id, codes, data.serviceDate);
+  const fees = await usualFees(tx, patient, provider.location_id, codes, data.serviceDate);
   const notices =
     patient.coverage_id === null
       ? new Map<string, string>()
       : await noticesOn(tx, patient.case_id, codes, data.serviceDate);
   const found = lines.map((line, index): FoundLine => {
     const service = services[index]!;
-    const fee = feeOf(line, fees.get(line.code) ?? null, units[index]!, at(index));
+    const usual = fees.get(line.code) ?? { fee: null, discount: '' };
+    const fee = feeOf(line, usual.fee, units[index]!, at(index));
     return {
       service,
       units: units[index]!,
       fee,
       tax: taxOf(line, service, provider.tax_rate, fee, at(index)),
+      discount: line.fee === '' ? usual.discount : '',
       modifiers: withNotice(line.modifiers ?? service.modifiers, service, notices.get(line.code)),
     };
   });
@@ -437,7 +464,7 @@ export const serviceDoubts = (
   today: CalendarDate,
   patientId: number,
   data: ServiceFacts,
-  { service, units, fee, tax, modifiers, ...found }: Awaited<ReturnType<typeof serviceOf>>,
+  { service, units, fee, tax, modifiers, discount, ...found }: Awaited<ReturnType<typeof serviceOf>>,
   except = 0,
 ): Promise<(string | false)[]> =>
   visitDoubts(
@@ -446,7 +473,7 @@ export const serviceDoubts = (
     patientId,
     data,
     [data],
-    { ...found, lines: [{ service, units, fee, tax, modifiers }] },
+    { ...found, lines: [{ service, units, fee, tax, modifiers, discount }] },
     except,
   );
 

@@ -6,6 +6,7 @@ import { readAccount } from '../account-page/read';
 import { buildClaims } from '../claims/build';
 import { claimText, readClaim } from '../claims/read';
 import { takeReceipt } from '../payments/receipts';
+import { changeFees } from '../fees/change';
 import { saveSetup } from '../setup/save';
 import { enterCharge, voidCharge } from './charges';
 import { enterVisit, previewVisit, readLastVisit, readVisit, undoVisit } from './visits';
@@ -177,15 +178,11 @@ test('a fee that is not said is that of the units that the minutes make', async 
     .select('id')
     .where('kind', '=', 'office')
     .executeTakeFirstOrThrow();
-  await saveSetup(t.context, {
-    table: 'fees',
-    values: {
-      fee_schedule_id: String(office),
-      code: one,
-      valid_from: '',
-      amount: '30.00',
-      facility_amount: '',
-    },
+  await changeFees(t.context, {
+    scheduleId: office,
+    from: '',
+    lines: [{ code: one, amount: '30.00' }],
+    key: key(),
   });
   const [id] = await visit(patientId, [{ code: one, minutes: 33 }]);
   expect((await readVisit(t.context, id!)).lines).toMatchObject([{ units: 2, minutes: 33, fee: 6000 }]);

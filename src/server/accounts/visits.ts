@@ -78,7 +78,7 @@ function rowOf(
   { patient, provider, lines }: FoundVisit,
   index: number,
 ) {
-  const { service, units, fee, tax, modifiers } = lines[index]!;
+  const { service, units, fee, tax, modifiers, discount } = lines[index]!;
   return {
     household_id: patient.household_id,
     patient_id: patientId,
@@ -93,7 +93,7 @@ function rowOf(
     units,
     minutes: line.minutes,
     fee,
-    fee_why: line.feeWhy,
+    fee_why: line.feeWhy || discount,
     tax,
     tax_billed: patient.tax_billed,
     ndc: service.ndc,

@@ -298,12 +298,11 @@ async function chargesOf(
   const wanted = services.map(({ code }) => code);
   const rows = await db
     .selectFrom('service_code as s')
-    .leftJoin('fee_schedule as o', (join) => join.on('o.kind', '=', 'office'))
     .select([
       's.code',
       's.category',
       's.description',
-      sql<number | null>`fee_on(o.id, s.code, ${day}::date)`.as('fee'),
+      sql<number | null>`fee_on(office_schedule(null), s.code, ${day}::date)`.as('fee'),
     ])
     .where('s.code', '=', sql<string>`any(${wanted})`)
     .execute();

@@ -9,6 +9,7 @@ import { type Conflict, type Context, Refused } from '../access';
 import { enterCharge } from '../accounts/charges';
 import { buildClaims } from '../claims/build';
 import { sendClaims } from '../claims/send';
+import { changeFees } from '../fees/change';
 import { postRemittance } from '../remittances/post';
 import { findList } from '../lists/read';
 import { takeReceipt } from '../payments/receipts';
@@ -197,9 +198,6 @@ describe('setup', () => {
     ['deductibles', { amount: '1000000.01' }, /at most 1.000.000\.00/],
     ['categories', { name: 'OFFICE' }, /one like this already/],
     ['categories', { name: '  ' }, /missing/],
-    ['fees', { fee_schedule_id: '1', code: '99213', amount: '99999999' }, /at most/],
-    ['fees', { fee_schedule_id: '1', code: '99213', amount: '10.00' }, /one like this already/],
-    ['fees', { fee_schedule_id: '1', code: 'NOPE', amount: '10.00' }, /refers to something/],
   ])('a new row of %s, %j, that would destroy something is refused', async (table, values, words) => {
     const plan = await row('plans', 'Harbor PPO');
     const input = { insurance_plan_id: plan.key, ...values } as Record<string, string>;
@@ -208,13 +206,13 @@ describe('setup', () => {
 
   test('a fee from a day on holds from that day: the earlier one before it, for charges and for the quick line', async () => {
     const { rows } = await t.pool.query<{ id: number }>(`select id from fee_schedule where kind = 'office'`);
-    const values = {
-      fee_schedule_id: String(rows[0]!.id),
-      code: '80053',
-      valid_from: '2026-03-01',
-      amount: '99.00',
-    };
-    await saveSetup(t.context, { table: 'fees', values });
+    await changeFees(t.context, {
+      scheduleId: rows[0]!.id,
+      from: '2026-03-01',
+      lines: [{ code: '80053', amount: '99.00' }],
+      sure: true,
+      key: 'exchange-fee-from-a-day',
+    });
     const fee = async (day: string): Promise<number> =>
       (await t.pool.query<{ fee: number }>(`select fee_on($1, '80053', $2) as fee`, [rows[0]!.id, day]))
         .rows[0]!.fee;
@@ -293,9 +291,9 @@ describe('setup', () => {
     await expect(add(t.context, 'diagnoses', { code: 'I10', description: 'again' })).rejects.toThrow(
       /like this already/,
     );
-    await expect(add(t.context, 'fees', { fee_schedule_id: '1', code: 'NOPE', amount: '1' })).rejects.toThrow(
-      /not there/,
-    );
+    await expect(
+      add(t.context, 'charge-set-lines', { charge_set_id: '1', position: '50', units: '1', code: 'NOPE' }),
+    ).rejects.toThrow(/not there/);
     await expect(add(t.as('biller'), 'diagnoses', { code: 'X', description: 'x' })).rejects.toThrow(
       /may not change setup/,
     );

@@ -140,6 +140,12 @@ const QUERIES = {
     where a.part in ('fee', 'reduced', 'expected', 'payer_paid', 'patient_paid')
     group by 1, 2, 3, 4
     order by 1, 2, 3, 4`,
+  fees: `
+    select s.id || '/' || f.code || '/' || coalesce(f.valid_from, '') as id, s.name as schedule, s.kind, s.standard, f.code, f.valid_from, f.amount as fee_cents,
+      f.facility_amount as facility_fee_cents
+    from fee f
+      join fee_schedule s on s.id = f.fee_schedule_id
+    order by s.name, f.code, f.valid_from nulls first`,
   payers: `
     select y.id, y.name, y.payer_id, c.name as connection, y.accepts as claims_go, y.filing_code, y.new_claims, y.bills_as,
       y.corrections, y.accepts_assignment, y.timely_filing_days, y.requires_referring, y.requires_authorization,

@@ -4,6 +4,7 @@ import { addCodeInput, addDiagnosisInput, lookedAtInput } from '../../core/setup
 import { type Cents, cents, parseMoney } from '../../core/money';
 import { Refused } from '../access';
 import { list, money, textLike, words } from '../lists/list';
+import { writeFees } from '../fees/write';
 import { useCase } from '../use-case';
 
 /** No fee is more than this, in cents. */
@@ -50,10 +51,16 @@ export const addServiceCode = useCase({
         'code',
       );
     }
-    if (amount !== null)
-      await sql`
-        insert into fee (fee_schedule_id, code, valid_from, amount)
-        select id, ${code}, null, ${amount} from fee_schedule where kind = 'office'`.execute(tx);
+    if (amount !== null) {
+      const { id: scheduleId } = await tx
+        .selectFrom('fee_schedule')
+        .select('id')
+        .where('standard', '=', true)
+        .executeTakeFirstOrThrow();
+      await writeFees(act, { scheduleId, from: null, words: 'added while entering' }, [
+        { code, amount, facility: null },
+      ]);
+    }
     await act.note('added while entering', { kind: 'service code', id: code }, { description, fee });
   },
 });

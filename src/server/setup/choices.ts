@@ -78,11 +78,10 @@ export async function quickChoices(context: Context): Promise<QuickChoices> {
   const [services, diagnoses, providers, sources, sets, categories] = await Promise.all([
     db
       .selectFrom('service_code as s')
-      .leftJoin('fee_schedule as o', (join) => join.on('o.kind', '=', 'office'))
       .select([
         's.code',
         's.description',
-        sql<number | null>`fee_on(o.id, s.code, ${context.today}::date)`.as('fee'),
+        sql<number | null>`fee_on(office_schedule(null), s.code, ${context.today}::date)`.as('fee'),
         's.form',
         's.needs_tooth as needsTooth',
         's.needs_surface as needsSurface',

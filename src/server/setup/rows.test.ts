@@ -1,5 +1,5 @@
 /** Several rows at once: all of them or none, what is wrong said by row. */
-import { TODAY, fileDatabase } from '../../testing/database';
+import { fileDatabase } from '../../testing/database';
 import { type Refused } from '../access';
 import { MOST_ROWS, addSetupRows } from './save';
 
@@ -50,34 +50,6 @@ test('a row that is there already, or twice among them, is named, and nothing of
   });
   expect((await refusalOf(add([diagnosis('S3'), diagnosis('S3')]))).message).toMatch(/^Line 2: /);
   expect(await known(['S2', 'S3'])).toBe(0);
-});
-
-test('fees of a schedule: by its id, in money as people type it, and no code that is not a service', async () => {
-  const { id } = await t.db
-    .selectFrom('fee_schedule')
-    .select('id')
-    .where('kind', '=', 'office')
-    .executeTakeFirstOrThrow();
-  const fee = (code: string, amount: string) => ({
-    fee_schedule_id: String(id),
-    code,
-    valid_from: TODAY,
-    amount,
-  });
-  expect(await add([fee('99213', '150'), fee('99214', '1,210.50')], 'fees')).toBe(2);
-  const { rows } = await t.pool.query<{ amount: number }>(
-    'select amount from fee where fee_schedule_id = $1 and valid_from = $2 order by code',
-    [id, TODAY],
-  );
-  expect(rows.map(({ amount }) => Number(amount))).toEqual([15000, 121050]);
-  expect((await refusalOf(add([fee('99215', 'dear')], 'fees'))).field).toBe('0.amount');
-  expect((await refusalOf(add([fee('00000', '1')], 'fees'))).message).toMatch(/^Line 1: /);
-  expect(await refusalOf(add([{ ...fee('99215', '1'), fee_schedule_id: '99999999' }], 'fees'))).toMatchObject(
-    {
-      field: '0.',
-      message: 'Line 1: It refers to something that is not there. None was added',
-    },
-  );
 });
 
 test('none, too many, and a table that is not there', async () => {

@@ -38,13 +38,30 @@ create table connection (
 );
 create table fee_schedule (
   id bigint generated always as identity primary key, name text not null unique,
-  kind text not null check (kind in ('office', 'contract')),
+  kind text not null check (kind in ('office', 'contract', 'discount')),
+  -- The office fees of sites that have none of their own.
+  standard boolean not null default false check (not standard or kind = 'office'),
   version integer not null default 1
 );
-create unique index one_office_schedule on fee_schedule (kind) where kind = 'office';
+create unique index one_standard_schedule on fee_schedule (standard) where standard;
+alter table location add column fee_schedule_id bigint references fee_schedule (id);
+-- The first office schedule is the standard one; another that becomes it takes its place.
+create function one_standard() returns trigger language plpgsql set search_path = public, pg_temp as $$
+begin
+  if new.kind = 'office' and not exists (select from fee_schedule where standard and id <> new.id) then
+    new.standard := true;
+  elsif new.standard then
+    update fee_schedule set standard = false where standard and id <> new.id;
+  end if;
+  return new;
+end $$;
+create trigger one_standard before insert or update on fee_schedule
+for each row when (pg_trigger_depth() = 0) execute function one_standard();
 -- What a practice sorts its accounts by.
 create table account_category (
-  name text primary key check (name = btrim(name) and name <> ''), version integer not null default 1
+  name text primary key check (name = btrim(name) and name <> ''),
+  -- What its households pay where no insurer is asked.
+  fee_schedule_id bigint references fee_schedule (id), version integer not null default 1
 );
 create unique index on account_category (lower(name));
 -- How patients come to the practice.
@@ -156,12 +173,31 @@ create table charge_set_line (
   check (units is null or minutes is null)
 );
 -- The fee of a code in a schedule on a day.
+-- Fees that were changed together: from when they hold, what stood there on that day before and after, and whether it was taken back.
+create table fee_change (
+  id bigint generated always as identity primary key, fee_schedule_id bigint not null references fee_schedule (id),
+  valid_from calendar_date, words text not null default '', user_name text not null, made_on calendar_date not null,
+  created_at timestamptz not null default desk_now(), undone_on calendar_date, undone_by text,
+  check ((undone_on is null) = (undone_by is null))
+);
+create index on fee_change (fee_schedule_id, id);
+create table fee_change_line (
+  change_id bigint not null references fee_change (id), code text not null references service_code (code),
+  before cents, before_facility cents, after cents, after_facility cents, primary key (change_id, code)
+);
+create index on fee_change_line (code);
 create function fee_on(schedule bigint, of_code text, on_day date) returns cents language sql stable as $$
   select amount
   from fee
   where fee_schedule_id = schedule and code = of_code and (valid_from is null or valid_from <= on_day)
   order by valid_from desc nulls last
   limit 1
+$$;
+-- The office schedule of a site, or the standard one.
+create function office_schedule(site bigint) returns bigint language sql stable as $$
+  select coalesce(
+    (select fee_schedule_id from location where id = site), (select id from fee_schedule where standard)
+  )
 $$;
 create table diagnosis (
   code text primary key, description text not null, valid_from calendar_date, valid_to calendar_date,

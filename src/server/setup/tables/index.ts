@@ -14,7 +14,6 @@ import { serviceCategories } from './categories';
 import { agencies, clearinghouses, gateways, printShops } from './connections';
 import { chargeSetLines, chargeSets } from './charge-sets';
 import { diagnoses } from './diagnoses';
-import { fees } from './fees';
 import { locations } from './locations';
 import { hardshipBands, overduePolicy, overdueStages, povertyLevels } from './overdue';
 import {
@@ -64,7 +63,6 @@ const TABLES: readonly SetupTable[] = [
   conditions,
   reductions,
   schedules,
-  fees,
   serviceCategories,
   services,
   chargeSets,

@@ -1,6 +1,7 @@
-import { clia, percent, state, text, zip } from '../../../core/setup/fields';
+import { clia, percent, reference, state, text, zip } from '../../../core/setup/fields';
 import { checkAgain } from '../changed';
 import { setupTable } from '../table';
+import { isOfKind } from './schedules';
 
 /** Where services are given. */
 export const locations = setupTable({
@@ -21,6 +22,9 @@ export const locations = setupTable({
     phone: text('Phone'),
     tax_rate: percent('Tax on taxable services', { open: true, hint: 'empty: none' }),
     clia: text('Number of its laboratory (CLIA)', { form: clia }),
+    fee_schedule_id: reference('Its own office fees', { open: true, hint: 'empty: the usual ones' }),
   },
+  refers: { fee_schedule_id: 'fee_schedule' },
+  verify: isOfKind('office'),
   changed: checkAgain,
 });

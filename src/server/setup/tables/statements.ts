@@ -15,6 +15,7 @@ import { DUE_STATES, WHETHER } from '../../../core/statements/messages';
 import { BrokenWords, VARIABLE_NAMES, readWords } from '../../../core/statements/variables';
 import { Refused } from '../../access';
 import { setupTable } from '../table';
+import { isOfKind } from './schedules';
 
 /** How statements are made, for the practice and for sites that do otherwise. */
 export const statementPolicies = setupTable({
@@ -136,11 +137,17 @@ export const accountCategories = setupTable({
   key: 'account-categories',
   title: 'Account categories',
   noun: ['category', 'categories'],
-  about: 'What accounts are sorted by when statements are chosen.',
+  about:
+    'What accounts are sorted by when statements are chosen, and what they pay where no insurer is asked.',
   table: 'account_category',
   keys: ['name'],
   order: 'name',
-  fields: { name: text('Name', { needed: true, fixed: true }) },
+  fields: {
+    name: text('Name', { needed: true, fixed: true }),
+    fee_schedule_id: reference('Pays by', { open: true, hint: 'empty: the office fees' }),
+  },
+  refers: { fee_schedule_id: 'fee_schedule' },
+  verify: isOfKind('discount'),
 });
 
 /** How patients come to the practice. */
