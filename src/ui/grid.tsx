@@ -172,18 +172,23 @@ export function Grid({
             ),
           })),
           ...(facts?.after.map(factColumn) ?? []),
-          {
-            key: 'wrong',
-            title: 'What is wrong',
-            render: ({ place }) => (
-              <span className="warn small">
-                {wrong
-                  .get(place)
-                  ?.map(({ words }) => words)
-                  .join('; ')}
-              </span>
-            ),
-          },
+          // Where there are facts, there is room for it when something is.
+          ...(facts && wrong.size === 0
+            ? []
+            : [
+                {
+                  key: 'wrong',
+                  title: 'What is wrong',
+                  render: ({ place }: { place: number }) => (
+                    <span className="warn small">
+                      {wrong
+                        .get(place)
+                        ?.map(({ words }) => words)
+                        .join('; ')}
+                    </span>
+                  ),
+                },
+              ]),
         ]}
       />
     </div>

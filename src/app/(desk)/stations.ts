@@ -45,6 +45,8 @@ const VERBS: readonly (Verb & { permission: Permission })[] = [
     permission: 'approve placements',
   },
   { words: 'Look at background work', href: '/work', permission: 'watch work' },
+  { words: 'Review contracts', href: '/books/contracts', permission: 'read books' },
+  { words: 'Compare fee schedules', href: '/fees/compare', permission: 'read setup' },
   { words: 'Read a report', href: '/books/reports', permission: 'read books' },
 ];
 

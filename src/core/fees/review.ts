@@ -157,4 +157,5 @@ export const shareOf = (part: number, whole: number): number | null =>
   whole === 0 ? null : Math.round((part * 10_000) / whole);
 
 /** A share in words, such as `12.5 %`. */
-export const shareWords = (share: number | null): string => (share === null ? '–' : `${share / 100} %`);
+export const shareWords = (share: number | null): string =>
+  share === null ? '–' : `${share < 0 ? '−' : ''}${Math.abs(share) / 100} %`;

@@ -28,6 +28,7 @@ export default async function Page() {
           </Suspense>
         }
       >
+        <Link href="/books/contracts">Contracts</Link>
         <Link href="/books/reports">Reports</Link>
       </Head>
       <Columns>

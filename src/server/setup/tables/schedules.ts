@@ -28,5 +28,5 @@ export const schedules = setupTable({
     kind: choice('Kind', ['office', 'contract', 'discount'], { fixed: true }),
     standard: yesNo('The usual office fees', { hint: 'of sites that have none of their own' }),
   },
-  page: '/fees/',
+  leads: { path: '/fees/', words: 'Its fees' },
 });

@@ -61,29 +61,29 @@ export function ReviewView({ review, payerId }: { review: Review; payerId: numbe
       ),
     },
     { key: 'lines', title: 'Lines', width: 64, right: true, render: ({ lines }) => lines },
-    { key: 'office', title: 'Office fee', width: 100, money: ({ office }) => office, sum: true },
+    { key: 'office', title: 'Office fee', width: 92, money: ({ office }) => office, sum: true },
     {
       key: 'contract',
       title: 'Contract',
-      width: 96,
+      width: 92,
       money: ({ contract, contractUnits }) => (contractUnits > 0 ? contract : null),
       sum: true,
     },
-    { key: 'allowed', title: 'Allowed', width: 96, money: ({ allowed }) => allowed, sum: true },
+    { key: 'allowed', title: 'Allowed', width: 92, money: ({ allowed }) => allowed, sum: true },
     { key: 'paid', title: 'Paid', width: 92, money: ({ paid }) => paid, sum: true },
     {
       key: 'stake',
-      title: 'Costs',
-      width: 96,
+      title: 'Costs us',
+      width: 92,
       money: ({ againstOffice }) => againstOffice,
       strong: true,
       sum: true,
     },
-    { key: 'best', title: 'Than the best', width: 100, money: ({ againstBest }) => againstBest, sum: true },
+    { key: 'best', title: 'Below the best', width: 104, money: ({ againstBest }) => againstBest, sum: true },
     {
       key: 'below',
       title: 'Below contract',
-      width: 118,
+      width: 112,
       right: true,
       render: ({ below, belowAmount }) =>
         below === 0 ? (
@@ -102,7 +102,7 @@ export function ReviewView({ review, payerId }: { review: Review; payerId: numbe
       render: ({ denied, lines }) =>
         denied === 0 ? '–' : `${denied} · ${shareWords(shareOf(denied, lines))}`,
     },
-    { key: 'days', title: 'Days', width: 56, right: true, render: (one) => daysToPay(one) ?? '–' },
+    { key: 'days', title: 'Days', width: 52, right: true, render: (one) => daysToPay(one) ?? '–' },
     { key: 'raise', title: `+ ${share / 100} %`, width: 92, money: (one) => one.raise, sum: true },
     ...(schedule
       ? [
@@ -172,14 +172,16 @@ export function ReviewView({ review, payerId }: { review: Review; payerId: numbe
           />
         </Panel>
       )}
-      <LineTable
-        label="Payers"
-        rows={payers}
-        rowKey={(one) => String(one.payerId)}
-        columns={columns}
-        words={counted(payers.length, 'payer')}
-        empty="No claim of that time went out"
-      />
+      <div className={css.payers}>
+        <LineTable
+          label="Payers"
+          rows={payers}
+          rowKey={(one) => String(one.payerId)}
+          columns={columns}
+          words={counted(payers.length, 'payer')}
+          empty="No claim of that time went out"
+        />
+      </div>
       <p className="small quiet">
         Of lines that a payer allowed as the first one: at the office fee and at the contract of each day,
         what it allowed by whomever it is paid, and what the contract costs against the office fee. Than the

@@ -88,6 +88,8 @@ export function ScheduleView({
       return faults.length > 0 ? [[place, faults] as const] : [];
     }),
   );
+  // What is allowed in a facility is a contract's.
+  const facilities = schedule.kind === 'contract' || fees.some(({ facility }) => facility !== null);
   const from = beginning ? '' : schedule.on;
   const since = beginning ? 'from the beginning' : `from ${formatDate(schedule.on)}`;
   const to = (on: string): void => router.push(`/fees/${schedule.id}${on === '' ? '' : `?on=${on}`}`);
@@ -285,7 +287,7 @@ export function ScheduleView({
           empty={only ? 'Nothing is changed' : 'No service is found'}
           columns={[
             { key: 'amount', label: 'Fee', width: 104, right: true },
-            { key: 'facility', label: 'In a facility', width: 104, right: true },
+            ...(facilities ? [{ key: 'facility', label: 'In a facility', width: 104, right: true }] : []),
           ]}
           facts={{
             before: [

@@ -44,24 +44,24 @@ export function CompareView({
   const file = (format: string): string =>
     `/api/fees/compare?${new URLSearchParams({ with: ids.join('.'), on, only: [differing && 'differing', billed && 'billed'].filter(Boolean).join('.'), format })}`;
   const columns: LineColumn<ComparedFee>[] = [
-    { key: 'code', title: 'Code', width: 76, render: ({ code }) => code },
+    { key: 'code', title: 'Code', width: 70, render: ({ code }) => code },
     { key: 'what', title: 'Service', render: ({ description }) => description },
-    { key: 'units', title: 'Units', width: 72, right: true, render: ({ units }) => units || '–' },
+    { key: 'units', title: 'Units', width: 60, right: true, render: ({ units }) => units || '–' },
     ...(found?.schedules ?? []).flatMap(({ id, name }, at): LineColumn<ComparedFee>[] => [
-      { key: `fee${id}`, title: name, width: 132, money: ({ fees }) => fees[at] ?? null },
+      { key: `fee${id}`, title: name, width: 100, money: ({ fees }) => fees[at] ?? null },
       ...(at === 0
         ? []
         : [
             {
               key: `by${id}`,
               title: 'Difference',
-              width: 92,
+              width: 88,
               money: ({ differences }: ComparedFee) => differences[at - 1]?.amount ?? null,
             },
             {
               key: `share${id}`,
               title: '%',
-              width: 76,
+              width: 68,
               right: true as const,
               render: ({ differences }: ComparedFee) => (
                 <span className="quiet">{shareWords(differences[at - 1]?.share ?? null)}</span>
