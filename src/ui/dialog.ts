@@ -4,8 +4,8 @@ import { usePathname, useRouter, useSearchParams } from 'next/navigation';
 import { useRef } from 'react';
 import { FILTERS } from '../core/reports/filters';
 
-/** What of an address stays when a dialog opens or closes: whose account is shown, and what of a list. */
-const KEPT = ['member', 'case', 'view', 'search', 'page', 'order', ...Object.keys(FILTERS)];
+/** What of an address stays when a dialog opens or closes: whose account is shown, what of a list, and as of which day. */
+const KEPT = ['member', 'case', 'view', 'search', 'page', 'order', 'on', ...Object.keys(FILTERS)];
 const kept = (params: URLSearchParams): Record<string, string> =>
   Object.fromEntries(KEPT.flatMap((name) => (params.get(name) ? [[name, params.get(name)!]] : [])));
 

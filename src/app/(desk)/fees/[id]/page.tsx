@@ -24,7 +24,7 @@ export default async function Page({
   const beginning = on === 'beginning' || (first === null && schedule.versions.length === 0);
   return (
     <ScheduleView
-      key={`${id}/${on}/${schedule.stamp}`}
+      key={`${id}/${on}`}
       schedule={schedule}
       beginning={beginning}
       changes={await readScheduleChanges(context, id)}

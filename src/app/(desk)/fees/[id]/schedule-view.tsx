@@ -1,5 +1,5 @@
 'use client';
-import { Button, Input, Switch } from 'antd';
+import { App, Button, Input, Switch } from 'antd';
 import { useRouter } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import { formatDate } from '../../../../core/calendar';
@@ -13,6 +13,7 @@ import { Choose } from '../../../../ui/choose';
 import { DateInput } from '../../../../ui/date-input';
 import { useDesk, useMay } from '../../../../ui/desk';
 import { useDialog } from '../../../../ui/dialog';
+import { useUnsaved } from '../../../../ui/form';
 import { Grid } from '../../../../ui/grid';
 import { type Lines, beginLines, putAll } from '../../../../ui/lines';
 import { Link } from '../../../../ui/link';
@@ -54,14 +55,23 @@ export function ScheduleView({
   const { today } = useDesk();
   const router = useRouter();
   const { dialog, params, open, close } = useDialog();
+  const { modal } = App.useApp();
   const { busy, run } = useAct();
   const press = useOnce();
   const begun = useMemo(() => linesOf(schedule), [schedule]);
   const [lines, setLines] = useState(begun);
+  const [words, setWords] = useState('');
+  const [only, setOnly] = useState(false);
+  // What is kept or taken back is read anew; what was looked for stays.
+  const [stamp, setStamp] = useState(schedule.stamp);
+  if (stamp !== schedule.stamp) {
+    setStamp(schedule.stamp);
+    setLines(begun);
+    setWords('');
+    setOnly(false);
+  }
   const [search, setSearch] = useState('');
   const [category, setCategory] = useState('');
-  const [only, setOnly] = useState(false);
-  const [words, setWords] = useState('');
   const [wrongPasted, setWrongPasted] = useState<readonly { line: number; words: string }[]>([]);
   const [day, setDay] = useState('');
 
@@ -92,7 +102,20 @@ export function ScheduleView({
   const facilities = schedule.kind === 'contract' || fees.some(({ facility }) => facility !== null);
   const from = beginning ? '' : schedule.on;
   const since = beginning ? 'from the beginning' : `from ${formatDate(schedule.on)}`;
-  const to = (on: string): void => router.push(`/fees/${schedule.id}${on === '' ? '' : `?on=${on}`}`);
+  useUnsaved(changed.length > 0);
+  /** Goes somewhere else; what is typed and not kept is asked about once. */
+  const leave = (address: string): void => {
+    if (changed.length === 0) router.push(address);
+    else
+      modal.confirm({
+        title: 'Leave without keeping?',
+        content: `${counted(changed.length, 'fee is', 'fees are')} changed here and not kept.`,
+        okText: 'Leave',
+        cancelText: 'Go on typing',
+        onOk: () => router.push(address),
+      });
+  };
+  const to = (on: string): void => leave(`/fees/${schedule.id}${on === '' ? '' : `?on=${on}`}`);
 
   const pasted = (cells: string[][], place: number, key: string): void => {
     const byCode = new Map(fees.map(({ code }, at) => [code, at]));
@@ -163,7 +186,8 @@ export function ScheduleView({
           words: 'back to the schedules',
           first: () => {
             if (dialog) close();
-            return dialog !== null;
+            else if (changed.length > 0) leave('/setup/schedules');
+            return dialog !== null || changed.length > 0;
           },
         }}
         acts={[
