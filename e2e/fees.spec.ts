@@ -8,7 +8,7 @@ import { addMonths, calendarDate } from '../src/core/calendar';
 import { changeFees } from '../src/server/fees/change';
 import { estimateTyped, household } from '../src/testing/desk';
 import { TODAY } from '../src/testing/database';
-import { type Desk, anyOf, expect, listening, press, signIn, test } from './desk';
+import { type Desk, anyOf, expect, listening, press, provenBooks, signIn, test } from './desk';
 
 /** The id of a schedule. */
 const scheduleId = async (desk: Desk, name: string): Promise<number> =>
@@ -270,4 +270,26 @@ test('contracts by the money at stake, as own arithmetic has it, and two pages t
   expect(text).toContain(`${byStake[0]!.payer}: what the contract is worth`);
   expect(text).toContain('page 2 of 2');
   expect(text).toMatch(/Where most is at stake/);
+});
+
+test('a household of members without an insurer is charged by their discount, and the line says so beforehand', async ({
+  page,
+  desk,
+}) => {
+  const made = await household(desk, false, { last: 'Membering' });
+  await desk.db
+    .updateTable('household')
+    .set({ category: 'member' })
+    .where('id', '=', made.householdId)
+    .execute();
+  await signIn(page, 'biller');
+  await page.goto(`/accounts/${made.householdId}`);
+  await listening(page);
+  await press(page, 'n');
+  await page.keyboard.type('99213');
+  // A fifth less than 145.00.
+  await expect(page.locator('#quick-fee')).toHaveValue('116.00');
+  await page.keyboard.press('Enter');
+  await expect(anyOf(page.getByRole('row', { name: /99213/ }))).toContainText('116.00');
+  await provenBooks(desk);
 });

@@ -8,6 +8,7 @@ export {
   estimateOpen,
   type PlannedEstimate,
   estimatePlanned,
+  inFacility,
   limitDoubts,
   usesExpected,
 } from './read';

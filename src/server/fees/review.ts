@@ -6,7 +6,7 @@ import { type PayerService, type ReviewedPayer, reviewed } from '../../core/fees
 import { dateField, idField } from '../../core/fields';
 import type { Cents } from '../../core/money';
 import { type Context, Refused, allow } from '../access';
-import { inFacility } from '../estimates/read';
+import { inFacility } from '../estimates/door';
 import { parseInput } from '../input';
 
 /** What is asked of a review. */

@@ -169,7 +169,6 @@ export function QuickLine({
   const usualFee = timed
     ? ''
     : officeFee(service && own !== null ? { ...service, fee: own } : service, typed.units);
-  const fee = typed.fee || usualFee;
   const form = service?.form ?? Object.keys(found?.providers ?? {})[0] ?? 'professional';
   const dental = form === 'dental';
   const provider = typed.provider ?? fitting(choices, found, form);
@@ -185,7 +184,8 @@ export function QuickLine({
   const line = {
     code,
     ...amountOf(typed.units, timed),
-    fee,
+    // What is not typed the server knows: by the day, the site, the case and the category of the account.
+    fee: typed.fee,
     feeWhy: typed.feeWhy,
     description: typed.description,
     diagnoses: dental ? [] : pointedOf(typed.points, diagnosed),
@@ -205,6 +205,7 @@ export function QuickLine({
   const askable =
     service && typed.units !== '' && person && provider !== undefined && parseDate(typed.date) !== null;
   const preview = usePreview(askable ? { ...head, lines: [line] } : null);
+  const fee = typed.fee || (preview.line ? toDecimal(preview.line.fee) : usualFee);
   const options = useMemo(
     () => [
       ...choices.services.map((item) => ({ value: item.code, label: `${item.code} ${item.description}` })),
