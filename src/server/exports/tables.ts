@@ -141,7 +141,8 @@ const QUERIES = {
     group by 1, 2, 3, 4
     order by 1, 2, 3, 4`,
   fees: `
-    select s.id || '/' || f.code || '/' || coalesce(f.valid_from::text, '') as id, s.name as schedule, s.kind, s.standard, f.code, f.valid_from, f.amount as fee_cents,
+    select s.id || '/' || f.code || '/' || coalesce(f.valid_from::text, '') as id, s.name as schedule,
+      s.kind, s.standard, f.code, f.valid_from, f.amount as fee_cents,
       f.facility_amount as facility_fee_cents
     from fee f
       join fee_schedule s on s.id = f.fee_schedule_id
