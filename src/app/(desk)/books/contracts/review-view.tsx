@@ -184,7 +184,7 @@ export function ReviewView({ review, payerId }: { review: Review; payerId: numbe
       </div>
       <p className="small quiet">
         Of lines that a payer allowed as the first one: at the office fee and at the contract of each day,
-        what it allowed by whomever it is paid, and what the contract costs against the office fee. Than the
+        what it allowed by whomever it is paid, and what the contract costs against the office fee. Below the
         best: against what the payer allows that allows most for the same service.
       </p>
       {payer && (

@@ -291,6 +291,12 @@ export function ScheduleView({
             changed
           </label>
         </Toolbar>
+        {wrong.size > 0 && (
+          <p className="small warn" role="status">
+            {counted(wrong.size, 'fee is', 'fees are')} not kept as typed:{' '}
+            {[...wrong.keys()].map((place) => fees[place]!.code).join(', ')}.
+          </p>
+        )}
         {wrongPasted.length > 0 && (
           <Notice>
             {counted(wrongPasted.length, 'line')} of what was pasted {wrongPasted.length === 1 ? 'is' : 'are'}{' '}
@@ -325,7 +331,7 @@ export function ScheduleView({
               {
                 key: 'category',
                 title: 'Category',
-                width: 110,
+                width: 96,
                 render: (place) => <span className="quiet">{fees[place]!.category}</span>,
               },
             ],
@@ -333,26 +339,20 @@ export function ScheduleView({
               {
                 key: 'was',
                 title: 'Was',
-                width: 92,
+                width: 124,
                 right: true,
                 render: (place) =>
-                  isChanged(place) ? <span className="quiet">{was(fees[place]!.amount)}</span> : null,
-              },
-              {
-                key: 'share',
-                title: 'By',
-                width: 72,
-                right: true,
-                render: (place) => (
-                  <span className="quiet">
-                    {shareWords(fees[place]!.amount, lines.now[place]?.amount ?? '')}
-                  </span>
-                ),
+                  isChanged(place) ? (
+                    <span className="quiet">
+                      {was(fees[place]!.amount)}{' '}
+                      {shareWords(fees[place]!.amount, lines.now[place]?.amount ?? '')}
+                    </span>
+                  ) : null,
               },
               {
                 key: 'since',
                 title: 'Since',
-                width: 110,
+                width: 104,
                 render: (place) => (
                   <Button
                     type="link"
@@ -368,19 +368,23 @@ export function ScheduleView({
                   </Button>
                 ),
               },
-              {
-                key: 'next',
-                title: 'Next',
-                width: 150,
-                render: (place) => {
-                  const { next } = fees[place]!;
-                  return next ? (
-                    <span className="quiet">
-                      {formatMoneyPlain(cents(next.amount))} from {formatDate(next.from)}
-                    </span>
-                  ) : null;
-                },
-              },
+              ...(fees.some(({ next }) => next !== null)
+                ? [
+                    {
+                      key: 'next',
+                      title: 'Next',
+                      width: 150,
+                      render: (place: number) => {
+                        const { next } = fees[place]!;
+                        return next ? (
+                          <span className="quiet">
+                            {formatMoneyPlain(cents(next.amount))} from {formatDate(next.from)}
+                          </span>
+                        ) : null;
+                      },
+                    },
+                  ]
+                : []),
             ],
           }}
         />
