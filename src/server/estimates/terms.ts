@@ -33,7 +33,14 @@ export interface TermsRule {
 
 /** What a plan covers, or one person's policy of it. */
 export interface TermsPage {
-  plan: { id: number; name: string; payer: string; payerId: number; schedule: string | null };
+  plan: {
+    id: number;
+    name: string;
+    payer: string;
+    payerId: number;
+    schedule: string | null;
+    scheduleId: number | null;
+  };
   /** The coverage of one person, where it is of that. */
   coverage: { id: number; householdId: number; patient: string; caseName: string } | null;
   tables: { key: RuleTable; title: string; noun: string; about: string; fields: SetupField[] }[];
@@ -98,7 +105,7 @@ export async function readTerms(
   allow(context, coverageId === null ? 'read setup' : 'read accounts');
   if (coverageId !== null) await allowOpen(context, { coverageId });
   const { db, today } = context;
-  const { id, name, payer, payerId, schedule } = await planOf(db, planId);
+  const { id, name, payer, payerId, schedule, scheduleId } = await planOf(db, planId);
   const coverage = coverageId === null ? null : await coverageOf(db, planId, coverageId);
   const [rules, tables, { rows }] = await Promise.all([
     rulesOf(db, { planId, coverageId }),
@@ -120,7 +127,7 @@ export async function readTerms(
   const holding = new Set<BenefitRule>(rulesOn(rules, today));
   const kept = new Map(rows.map((row) => [row.id, row]));
   return {
-    plan: { id, name, payer, payerId, schedule },
+    plan: { id, name, payer, payerId, schedule, scheduleId },
     coverage: coverage && {
       id: coverage.id,
       householdId: coverage.householdId,

@@ -32,7 +32,7 @@ export interface PayerPage {
   /** Whether there is a list of its clearinghouse at all. */
   hasList: boolean;
   transactions: PayerTransaction[];
-  plans: { id: number; name: string; schedule: string | null; people: number }[];
+  plans: { id: number; name: string; schedule: string | null; scheduleId: number | null; people: number }[];
   /** Claims that are not settled, by state. */
   claims: { status: ClaimStatus; count: number; total: Cents }[];
   /** What waits with it. */
@@ -93,6 +93,7 @@ export async function readPayer(context: Context, payerId: number): Promise<Paye
         'n.id',
         'n.name',
         's.name as schedule',
+        's.id as scheduleId',
         sql<number>`
           (
             select count(distinct r.patient_id)

@@ -144,10 +144,14 @@ export function PayerView({ payer, own, parts, notices }: Props) {
                 <p className="quiet">It has no plan yet.</p>
               ) : (
                 <ul className={css.plain}>
-                  {payer.plans.map(({ id, name, schedule, people }) => (
+                  {payer.plans.map(({ id, name, schedule, scheduleId, people }) => (
                     <li key={id}>
                       <Link href={`/terms/${id}`}>{name}</Link>
-                      <span className="quiet">{schedule ?? 'no schedule'}</span>
+                      {schedule === null ? (
+                        <span className="quiet">no schedule</span>
+                      ) : (
+                        <Link href={`/fees/${scheduleId}`}>{schedule}</Link>
+                      )}
                       <span className="quiet">{counted(people, 'person', 'people')}</span>
                     </li>
                   ))}

@@ -45,7 +45,12 @@ export function TermsView({ terms, services }: { terms: TermsPage; services: Qui
         note={
           <span>
             {may('read setup') ? <Link href={`/payers/${plan.payerId}`}>{plan.payer}</Link> : plan.payer} ·{' '}
-            {plan.name} · {plan.schedule ?? 'no schedule: the office fee is allowed'}
+            {plan.name} ·{' '}
+            {plan.schedule !== null && may('read setup') ? (
+              <Link href={`/fees/${plan.scheduleId}`}>{plan.schedule}</Link>
+            ) : (
+              (plan.schedule ?? 'no schedule: the office fee is allowed')
+            )}
             {coverage && (
               <>
                 {' '}
