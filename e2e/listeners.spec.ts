@@ -164,6 +164,10 @@ const SCREENS: Readonly<Record<string, readonly Screen[]>> = {
     { path: ({ proposed }) => `/overdue/placements/${proposed.placementId}` },
   ],
   'books, setup and work': [
+    at('/books/contracts'),
+    at('/fees/1', (page) => page.getByLabel('Fee, 99213', { exact: true }).waitFor()),
+    at('/fees/1?show=raise', (page) => page.getByLabel('By percent').waitFor()),
+    at('/fees/compare?with=1.3.4'),
     at('/books'),
     at('/books/reports'),
     at('/books/reports/patient-aging'),

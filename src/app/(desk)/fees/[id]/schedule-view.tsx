@@ -353,20 +353,20 @@ export function ScheduleView({
                 key: 'since',
                 title: 'Since',
                 width: 104,
-                render: (place) => (
-                  <Button
-                    type="link"
-                    size="small"
-                    aria-label={`History of ${fees[place]!.code}`}
-                    onClick={() => open('history', { code: fees[place]!.code })}
-                  >
-                    {fees[place]!.since
-                      ? formatDate(fees[place]!.since)
-                      : fees[place]!.amount === null
-                        ? '–'
-                        : 'the beginning'}
-                  </Button>
-                ),
+                render: (place) => {
+                  const { code, since: held, amount } = fees[place]!;
+                  const said = held ? formatDate(held) : amount === null ? '–' : 'the beginning';
+                  return (
+                    <Button
+                      type="link"
+                      size="small"
+                      aria-label={`${said}, history of ${code}`}
+                      onClick={() => open('history', { code })}
+                    >
+                      {said}
+                    </Button>
+                  );
+                },
               },
               ...(fees.some(({ next }) => next !== null)
                 ? [
