@@ -89,7 +89,8 @@ const entry = (
 
 /**
  * Puts what is expected to come off charges that count it to what it is to be: nothing once a decision stands, or where nothing waits
- * with the first payer, else what its contract takes off. It counts on the day of service, or on the day on which it is so again. What would leave nothing with the payer is not expected: a claim has to be answered.
+ * with the first payer, else what its contract takes off. It counts on the day of service, or on the day on which it is so again. What
+ * would leave nothing with the payer is not expected: a claim has to be answered.
  */
 export async function expectWriteOffs(
   tx: Tx,

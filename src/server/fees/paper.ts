@@ -206,8 +206,9 @@ export async function reviewFile(
   );
 }
 
-/** So many services stand on the second page. */
-const ON_PAGE = 25;
+/** So many payers stand on the first page, and so many services on the second. */
+const PAYERS_ON_PAGE = 18;
+const ON_PAGE = 20;
 
 /** What is said of a payer on its first page, in sentences. */
 function said(payer: ReviewedPayer, { from, to, share, schedule }: Review): string[] {
@@ -256,7 +257,15 @@ export async function contractPaper(
     paper.paragraph(words, paper.left, paper.y, paper.width, { size: 11 });
     paper.y += 5;
   }
-  heading(paper, 'All payers of that time');
+  // The payer itself is among them, wherever it stands.
+  const first = review.payers.slice(0, PAYERS_ON_PAGE);
+  const beside = first.includes(payer) ? first : [...first.slice(0, -1), payer];
+  heading(
+    paper,
+    beside.length < review.payers.length
+      ? `${beside.length} of ${review.payers.length} payers of that time`
+      : 'All payers of that time',
+  );
   table(
     paper,
     [
@@ -272,8 +281,8 @@ export async function contractPaper(
       },
       { title: 'Costs', share: 1.3, amount: ({ againstOffice }) => againstOffice },
     ],
-    review.payers,
-    { strong: () => false },
+    beside,
+    { sums: beside.length === review.payers.length },
   );
   paper.turn();
   const shown = payer.services.slice(0, ON_PAGE);
