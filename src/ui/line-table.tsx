@@ -46,7 +46,7 @@ interface Props<Row> {
   /** The words before the sums; without them there is no foot. */
   words?: string;
   empty: ReactNode;
-  fills?: 'page' | 'window';
+  fills?: 'list' | 'page' | 'window';
   fromEnd?: boolean;
   /** Lines of a row; none when it does not unfold. */
   lines?: (row: Row) => readonly SubLine[];

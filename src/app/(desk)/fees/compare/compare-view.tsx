@@ -139,7 +139,7 @@ export function CompareView({
             rows={found.rows}
             rowKey={({ code }) => code}
             columns={columns}
-            fills="page"
+            fills="list"
             empty="Nothing is different"
           />
         </>
