@@ -15,6 +15,23 @@ const scheduleId = async (desk: Desk, name: string): Promise<number> =>
   (await desk.db.selectFrom('fee_schedule').select('id').where('name', '=', name).executeTakeFirstOrThrow())
     .id;
 
+/** So many services more, whose codes begin with a letter. @returns their codes */
+async function services(desk: Desk, letter: string, many: number): Promise<string[]> {
+  const codes = Array.from({ length: many }, (_, index) => `${letter}${String(index).padStart(4, '0')}`);
+  await desk.db
+    .insertInto('service_code')
+    .values(
+      codes.map((code) => ({
+        code,
+        description: `Service ${code}`,
+        category: 'office',
+        form: 'professional' as const,
+      })),
+    )
+    .execute();
+  return codes;
+}
+
 /** Pastes cells into a field, as a spreadsheet gives them. */
 async function pasteInto(page: Page, label: string, text: string): Promise<void> {
   await page.getByLabel(label, { exact: true }).focus();
@@ -46,18 +63,7 @@ test('300 fees are pasted, three lines of them wrong; undone, kept, and taken ba
   page,
   desk,
 }) => {
-  const codes = Array.from({ length: 300 }, (_, index) => `Q${String(index).padStart(4, '0')}`);
-  await desk.db
-    .insertInto('service_code')
-    .values(
-      codes.map((code) => ({
-        code,
-        description: `Service ${code}`,
-        category: 'office',
-        form: 'professional' as const,
-      })),
-    )
-    .execute();
+  const codes = await services(desk, 'Q', 300);
   const id = await scheduleId(desk, 'Cedar Sound Health contract');
   await signIn(page, 'manager');
   await page.goto(`/fees/${id}`);
@@ -134,18 +140,7 @@ test('a schedule is found, shown on paper before it is printed, with its name, i
   desk,
 }) => {
   const id = await scheduleId(desk, 'Office fees');
-  const codes = Array.from({ length: 60 }, (_, index) => `R${String(index).padStart(4, '0')}`);
-  await desk.db
-    .insertInto('service_code')
-    .values(
-      codes.map((code) => ({
-        code,
-        description: `Service ${code}`,
-        category: 'office',
-        form: 'professional' as const,
-      })),
-    )
-    .execute();
+  const codes = await services(desk, 'R', 60);
   await changeFees(desk.context, {
     scheduleId: id,
     from: '',

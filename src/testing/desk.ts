@@ -13,7 +13,7 @@ import type { RemitClaim, Remittance } from '../core/x12/remittance835';
 import { write835 } from '../core/x12/remittance835';
 import { SAMPLE_INTERCHANGE } from '../core/x12/samples';
 import { enterCharge } from '../server/accounts/charges';
-import { registerHousehold } from '../server/accounts/register';
+import { addMember, registerHousehold } from '../server/accounts/register';
 import type { Context } from '../server/access';
 import { checkBooks } from '../server/books/check';
 import { buildClaims } from '../server/claims/build';
@@ -57,6 +57,21 @@ export async function household(t: TestDatabase, insured = true, more: Record<st
     ...more,
   });
 }
+
+/** Somebody else of a household, without any insurer. */
+export const anotherMember = (t: TestDatabase, householdId: number, more: Record<string, unknown> = {}) => {
+  serial += 1;
+  return addMember(t.context, {
+    householdId,
+    last: 'Tester',
+    first: `Other${serial}`,
+    birthDate: '1980-01-01',
+    sex: 'F',
+    sure: true,
+    key: `test-member-${serial}`,
+    ...more,
+  });
+};
 
 /** Enters a charge of the family practice. */
 export const charge = (

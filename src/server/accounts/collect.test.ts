@@ -4,9 +4,8 @@ import { addDays } from '../../core/calendar';
 import { cents, toDecimal } from '../../core/money';
 import { runs } from '../../testing/runs';
 import { readAccount } from '../account-page/read';
-import { addMember } from './register';
 import { TODAY, fileDatabase } from '../../testing/database';
-import { brokenInvariants, charge, household } from '../../testing/desk';
+import { brokenInvariants, charge, household, anotherMember } from '../../testing/desk';
 import { accountPaper } from '../account-page/paper';
 import { takeReceipt } from '../payments/receipts';
 import { openCase } from './cases';
@@ -149,15 +148,7 @@ test('property: without insurers it asks of all together for what is owed less c
   await fc.assert(
     fc.asyncProperty(fc.array(step, { minLength: 1, maxLength: 7 }), async (steps) => {
       const { householdId, patientId } = await household(t, false);
-      const other = await addMember(t.context, {
-        householdId,
-        last: 'Tester',
-        first: 'Other',
-        birthDate: '1980-01-01',
-        sex: 'F',
-        sure: true,
-        key: key(),
-      });
+      const other = await anotherMember(t, householdId);
       for (const { what, amount } of steps) {
         const words = toDecimal(cents(amount));
         if (what === 'late')

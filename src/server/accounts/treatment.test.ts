@@ -6,7 +6,7 @@ import fc from 'fast-check';
 import { addDays, calendarDate } from '../../core/calendar';
 import { cents, toDecimal } from '../../core/money';
 import { TODAY, fileDatabase } from '../../testing/database';
-import { brokenInvariants, household } from '../../testing/desk';
+import { brokenInvariants, household, anotherMember } from '../../testing/desk';
 import { runs } from '../../testing/runs';
 import { readAccount } from '../account-page/read';
 import { readList } from '../lists/read';
@@ -15,7 +15,6 @@ import { weighHouseholds } from '../statements/choosing';
 import { prepareStatement } from '../statements/prepare';
 import { seeAbove } from './above';
 import { setConfidential } from './confidential';
-import { addMember } from './register';
 import { previewVisit } from './visits';
 import { usesExpected } from '../estimates/read';
 import { completeCharge, enterCharge, voidCharge } from './charges';
@@ -286,15 +285,7 @@ describe('above a good faith estimate', () => {
 
   test('of a person with an address apart it keeps back that person’s statements alone', async () => {
     const { householdId, patientId } = await charged('900.00');
-    const other = await addMember(t.context, {
-      householdId,
-      last: 'Tester',
-      first: 'Other',
-      birthDate: '1980-01-01',
-      sex: 'F',
-      sure: true,
-      key: key(),
-    });
+    const other = await anotherMember(t, householdId);
     await enterCharge(t.context, {
       patientId: other.patientId,
       providerId: t.providers.family!,

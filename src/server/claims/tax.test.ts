@@ -9,12 +9,12 @@ import {
   plannedCharge,
   postedRemittance,
   secondCoverage,
+  anotherMember,
 } from '../../testing/desk';
 import { runs } from '../../testing/runs';
 import { completeCharge, enterCharge } from '../accounts/charges';
 import { addCoverage } from '../accounts/coverage';
 import { moveCharge } from '../accounts/move';
-import { addMember } from '../accounts/register';
 import { previewVisit } from '../accounts/visits';
 import { readAccount } from '../account-page/read';
 import { notBillable } from '../books/not-billable';
@@ -190,15 +190,7 @@ test('what is kept from insurers, or done later, or moved, asks nobody else for 
   await completeCharge(t.context, { chargeId: planned, serviceDate: TODAY, sure: true });
   expect(await figures(householdId)).toEqual({ withPayer: 8640, withPatient: 15733 });
   expect(await brokenInvariants(t)).toEqual([]);
-  const child = await addMember(t.context, {
-    householdId,
-    last: 'Tester',
-    first: 'Ada',
-    birthDate: '2015-01-01',
-    sex: 'F',
-    sure: true,
-    key: key(),
-  });
+  const child = await anotherMember(t, householdId);
   await moveCharge(t.context, { chargeId: planned, patientId: child.patientId, why: 'another one was here' });
   expect(await figures(householdId)).toEqual({ withPayer: 0, withPatient: 15733 + 8640 });
 });
