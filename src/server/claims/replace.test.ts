@@ -1,7 +1,8 @@
 /** A claim that the payer has, corrected and sent again (frequency 7) or voided (8): CLM05-3 and REF*F8 of ASC X12N 005010X222A1. */
 import fc from 'fast-check';
 import type { RemitClaim } from '../../core/x12/remittance835';
-import { fileDatabase } from '../../testing/database';
+import { TODAY, fileDatabase } from '../../testing/database';
+import { addDays } from '../../core/calendar';
 import {
   brokenInvariants,
   charge,
@@ -15,6 +16,7 @@ import { runs } from '../../testing/runs';
 import { readAccount } from '../account-page/read';
 import { readChargeEntries } from '../accounts/ledger';
 import { takeReceipt } from '../payments/receipts';
+import { acceptPlan, proposePlan } from '../plans/agree';
 import { voidCharge } from '../accounts/charges';
 import { closeFollowUp, settleWaiting } from '../follow-ups/work';
 import { decideHeld } from '../remittances/held';
@@ -435,6 +437,29 @@ describe('a correction that asks for more or less', () => {
       await fixed(s, '100.00');
       expect(await where(s)).toEqual(left);
     }
+  });
+
+  test('what is on a plan comes down with the payer’s new word, and not before', async () => {
+    const s = await answered(6800, PLAIN);
+    const planId = await proposePlan(t.context, {
+      householdId: s.householdId,
+      installments: 2,
+      first: addDays(TODAY, 20),
+      sure: true,
+      key: 'replace-plan-1',
+    });
+    await acceptPlan(t.context, { planId, signedBy: 'Nr Tester', sure: true });
+    const id = await correct(s);
+    await fixed(s, '100.00');
+    expect(await where(s)).toMatchObject({ patient: 0, payer: -4500 });
+    await sendClaims(t.context, { claimIds: [id] });
+    await post([takesBack(s, 6800, PLAIN), await answer(id, 10_000, 7800, ['CO-45:2.00', 'PR-3:20.00'])]);
+    const { on_plan: onPlan, with_patient: left } = await t.db
+      .selectFrom('charge_balance')
+      .select(['on_plan', 'with_patient'])
+      .where('charge_id', '=', s.charges[0]!)
+      .executeTakeFirstOrThrow();
+    expect([onPlan, left]).toEqual([2000, 0]);
   });
 
   test('its tooth is put right too; its day and code are the payer’s word, and stay', async () => {
