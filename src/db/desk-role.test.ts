@@ -133,6 +133,7 @@ test('no table takes a truncate of the desk, and only what is forgotten takes a 
     'case_service',
     'clearinghouse_payer',
     'connection',
+    'fee',
     'household_open_to',
     'list_choice',
     'list_view',
