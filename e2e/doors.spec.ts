@@ -126,7 +126,7 @@ test.describe('from outside', () => {
         expect((await ask(page.request, {}, '{"q":"a\\u0000b"}')).status()).toBe(400);
         expect((await ask(page.request, {}, '{"__proto__":{"q":"pe"},"q":7}')).status()).toBe(400);
       }
-      if (!posts)
+      if (path.includes('['))
         for (const wrong of [
           '0',
           '-1',

@@ -8,7 +8,7 @@ import { runs } from '../../testing/runs';
 import { enterCharge } from '../accounts/charges';
 import { saveSetup } from '../setup/save';
 import { changeFees, undoFees } from './change';
-import { compareSchedules, readFeeHistory, readSchedule, readSchedules } from './read';
+import { compareSchedules, readFeeHistory, readSchedule, readScheduleChanges, readSchedules } from './read';
 
 const t = fileDatabase();
 afterEach(async () => expect(await brokenInvariants(t)).toEqual([]));
@@ -139,6 +139,18 @@ test('taken back, what stood there before stands again, unless it was changed si
     /80053, 99213 were changed again since/,
   );
   expect(await undoFees(t.context, { changeId: second })).toBe(2);
+  expect(
+    (await readScheduleChanges(t.context, id)).map(({ fees, from, words, undone }) => [
+      fees,
+      from,
+      words,
+      undone,
+    ]),
+  ).toEqual([
+    [2, null, '2 fees taken back', false],
+    [2, null, '', true],
+    [2, null, '', false],
+  ]);
   await expect(undoFees(t.context, { changeId: second })).rejects.toThrow(/taken back on 16 Mar 2026/);
   expect([await feeOn(id, '99213', TODAY), await feeOn(id, '80053', TODAY)]).toEqual([10_000, 4_000]);
   await undoFees(t.context, { changeId: first });
