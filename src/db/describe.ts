@@ -26,6 +26,7 @@ const VOCABULARIES: Record<string, string> = {
   tender_kind: 'Tender',
   benefit_kind: 'BenefitKind',
   payer_setting_kind: 'PayerSetting',
+  claim_need: 'ClaimNeed',
 };
 
 interface Column {
@@ -103,6 +104,7 @@ import type { EntryKind } from '../core/books/kinds';
 import type { Passing } from '../core/books/passing';
 import type { CalendarDate } from '../core/calendar';
 import type { BenefitKind } from '../core/estimates/benefits';
+import type { ClaimNeed } from '../core/claims/needs';
 import type { PayerSetting } from '../core/payers/settings';
 import type { ConnectionKind } from '../core/exchange/connections';
 import type { BasisPoints, Cents } from '../core/money';

@@ -77,6 +77,8 @@ const KNOWN = [
   'connection_kind',
   'entry_kind',
   'claim_move',
+  'claim_need',
+  'claim_rule',
   'migration',
   'owned',
   'passing',

@@ -5,6 +5,8 @@ import PgBoss from 'pg-boss';
 import { BOOK_ACCOUNTS } from '../core/books/accounts';
 import { DIMENSIONS } from '../core/books/dimensions';
 import { ENTRY_KINDS } from '../core/books/kinds';
+import { CLAIM_NEED_NAMES } from '../core/claims/needs';
+import { OPEN_RULES } from '../core/claims/rules';
 import { PAYER_SETTINGS } from '../core/payers/settings';
 import { CONNECTION_KINDS } from '../core/exchange/connections';
 import { BENEFIT_KIND_NAMES } from '../core/estimates/benefits';
@@ -217,6 +219,8 @@ async function makeKnown(client: pg.PoolClient): Promise<void> {
     benefit_kind: BENEFIT_KIND_NAMES,
     connection_kind: Object.keys(CONNECTION_KINDS),
     payer_setting_kind: Object.keys(PAYER_SETTINGS),
+    claim_rule: OPEN_RULES.map(({ id }) => id),
+    claim_need: CLAIM_NEED_NAMES,
   }))
     await client.query(`insert into ${table} (code) select unnest($1::text[]) on conflict do nothing`, [
       codes,

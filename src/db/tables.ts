@@ -5,6 +5,7 @@ import type { EntryKind } from '../core/books/kinds';
 import type { Passing } from '../core/books/passing';
 import type { CalendarDate } from '../core/calendar';
 import type { BenefitKind } from '../core/estimates/benefits';
+import type { ClaimNeed } from '../core/claims/needs';
 import type { PayerSetting } from '../core/payers/settings';
 import type { ConnectionKind } from '../core/exchange/connections';
 import type { BasisPoints, Cents } from '../core/money';
@@ -220,6 +221,8 @@ export interface DB {
     first_contact_date: CalendarDate | null;
     disabled_from: CalendarDate | null;
     disabled_to: CalendarDate | null;
+    admitted_on: CalendarDate | null;
+    released_on: CalendarDate | null;
     provider_id: number | null;
     bill_provider_id: number | null;
     location_id: number | null;
@@ -228,6 +231,7 @@ export interface DB {
     referring_first: Generated<string>;
     referring_npi: Generated<string>;
     referred_on: CalendarDate | null;
+    referring_role: Generated<'DN' | 'DK' | 'DQ'>;
     came_by: string | null;
     came_by_note: Generated<string>;
     limits: Generated<string>;
@@ -352,7 +356,10 @@ export interface DB {
     findings: ColumnType<unknown, string | null | undefined, string | null>;
     stops: Generated<number>;
     warnings: Generated<number>;
+    delay_reason: Generated<'' | '1' | '2' | '3' | '4' | '5' | '6' | '7' | '8' | '9' | '10' | '11' | '15'>;
     transmission_id: number | null;
+    forwarded_by: number | null;
+    stale_since: CalendarDate | null;
     sent_date: CalendarDate | null;
     created_at: Generated<Date>;
   };
@@ -382,6 +389,12 @@ export interface DB {
   claim_move: {
     from_status: string;
     to_status: string;
+  };
+  claim_need: {
+    code: string;
+  };
+  claim_rule: {
+    code: string;
   };
   clearinghouse_payer: {
     connection_id: number;
@@ -463,6 +476,7 @@ export interface DB {
     signed: Generated<boolean>;
     basis: Generated<'' | 'employed' | 'retired' | 'continued'>;
     court_order: Generated<boolean>;
+    secondary_type: Generated<'' | '12' | '13' | '14' | '15' | '16' | '41' | '42' | '43' | '47'>;
     exhausted_from: CalendarDate | null;
     exhausted_letter: string | null;
     version: Generated<number>;
@@ -801,6 +815,13 @@ export interface DB {
     only_one: Generated<boolean>;
     through: CalendarDate;
   };
+  not_together: {
+    code: string;
+    other: string;
+    unless_modifier: Generated<boolean>;
+    active: Generated<boolean>;
+    version: Generated<number>;
+  };
   note: {
     id: GeneratedAlways<number>;
     household_id: number | null;
@@ -945,6 +966,7 @@ export interface DB {
     bills_as: Generated<'group' | 'individual'>;
     filing_code: Generated<string>;
     timely_filing_days: Generated<number>;
+    later_filing_days: number | null;
     requires_referring: Generated<boolean>;
     requires_authorization: Generated<boolean>;
     phone: Generated<string>;
@@ -955,10 +977,11 @@ export interface DB {
     state: Generated<string>;
     zip: Generated<string>;
     clearinghouse_mails: Generated<boolean>;
-    new_claims: Generated<'evening' | 'held'>;
+    new_claims: Generated<'evening' | 'sent' | 'held' | 'asked'>;
     corrections: Generated<'replaced' | 'reopened' | 'new'>;
     accepts_assignment: Generated<boolean>;
     takes_tax: Generated<boolean>;
+    tells_patient_paid: Generated<boolean>;
     own_name: Generated<string>;
     own_npi: Generated<string>;
     own_taxonomy: Generated<string>;
@@ -1004,6 +1027,12 @@ export interface DB {
     value: string;
     payer_id: number;
   };
+  payer_need: {
+    payer_id: number;
+    need: ClaimNeed;
+    severity: Generated<'stop' | 'warn' | 'off'>;
+    version: Generated<number>;
+  };
   payer_provider: {
     id: GeneratedAlways<number>;
     payer_id: number;
@@ -1023,6 +1052,12 @@ export interface DB {
     qualifier: '2U' | 'EI' | 'FY' | 'NF';
     value: string;
     active: Generated<boolean>;
+    version: Generated<number>;
+  };
+  payer_rule: {
+    payer_id: number;
+    rule: string;
+    severity: 'stop' | 'warn' | 'off';
     version: Generated<number>;
   };
   payer_setting: {
@@ -1228,6 +1263,11 @@ export interface DB {
     zip: string;
     phone: string;
     contact: string;
+    pay_to_line1: Generated<string>;
+    pay_to_line2: Generated<string>;
+    pay_to_city: Generated<string>;
+    pay_to_state: Generated<string>;
+    pay_to_zip: Generated<string>;
     paper: Generated<'LETTER' | 'A4'>;
     closed_through: CalendarDate | null;
     write_offs_count: Generated<'answer' | 'service'>;
@@ -1291,6 +1331,7 @@ export interface DB {
     follow_up: Generated<'never' | 'while-money' | 'always'>;
     reduction_account: Generated<BookAccount>;
     reduction_class: GeneratedAlways<string>;
+    travels_as: Generated<string>;
     standard: Generated<boolean>;
     version: Generated<number>;
   };
@@ -1385,6 +1426,8 @@ export interface DB {
     ndc_measure: Generated<'' | 'F2' | 'GR' | 'ME' | 'ML' | 'UN'>;
     ndc_thousandths: number | null;
     needs_clia: Generated<boolean>;
+    needs_drug: Generated<boolean>;
+    needs_ordering: Generated<boolean>;
     active: Generated<boolean>;
     added_by: Generated<string>;
     version: Generated<number>;
@@ -1578,6 +1621,12 @@ export interface DB {
     verified: Generated<boolean>;
     failedVerificationCount: Generated<number>;
     lockedUntil: Date | null;
+  };
+  unit_limit: {
+    code: string;
+    units: number;
+    active: Generated<boolean>;
+    version: Generated<number>;
   };
   user: {
     id: string;

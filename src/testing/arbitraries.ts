@@ -118,6 +118,7 @@ const adjustments: fc.Arbitrary<Adjustment[]> = fc
 /** What another payer is, and has decided of some lines of a claim or of all of it at once. */
 const otherPayer = fc.record({
   filingCode: fc.constantFrom('CI', 'BL', 'MB'),
+  secondaryType: fc.option(fc.constantFrom('12', '47'), { nil: undefined }),
   name: words,
   subscriber: fc.record({
     last: words,
@@ -137,6 +138,19 @@ const otherPayer = fc.record({
       .filter(({ benefits, signed }) => !benefits || !signed),
     { nil: undefined },
   ),
+  numbers: fc.option(
+    fc
+      .record(
+        {
+          referring: fc.record({ qualifier: fc.constantFrom('G2', '0B', '1G'), id: digits(7) }),
+          rendering: fc.record({ qualifier: fc.constantFrom('G2', 'LU'), id: digits(7) }),
+          billing: fc.record({ qualifier: fc.constantFrom('G2', 'LU'), id: digits(7) }),
+        },
+        { requiredKeys: [] },
+      )
+      .filter((numbers) => Object.keys(numbers).length > 0),
+    { nil: undefined },
+  ),
   decided: fc.option(
     fc.record({
       paid: money,
@@ -150,6 +164,9 @@ const otherPayer = fc.record({
           modifiers: fc.constantFrom([], ['25'], ['25', 'GP']),
           paid: money,
           units: fc.constantFrom(1, 2, 0.5),
+          bundledInto: fc.option(fc.integer({ min: 1, max: 50 }), { nil: undefined }),
+          // A line that was split has more than one.
+          again: fc.boolean(),
           adjustments,
         }),
         { maxLength: 6 },
@@ -169,7 +186,11 @@ const otherPayers = (lines: number): fc.Arbitrary<OtherPayer[] | undefined> =>
         ? {
             decided: {
               ...decided,
-              lines: decided.lines.slice(0, lines).map((line, at) => ({ ...line, number: at + 1 })),
+              lines: decided.lines
+                .slice(0, lines)
+                .flatMap(({ again, ...line }, at) =>
+                  Array.from({ length: again ? 2 : 1 }, () => ({ ...line, number: at + 1 })),
+                ),
             },
           }
         : {}),
@@ -215,6 +236,10 @@ export function anyClaim(form: ClaimForm): fc.Arbitrary<ClaimContent> {
             address: fc.option(address, { nil: undefined }),
             references: references('2U', 'EI', 'FY', 'NF', 'G2', 'LU'),
           }),
+          payTo: fc.option(address, { nil: undefined }),
+          secondaryType: fc.option(fc.constantFrom('12', '43'), { nil: undefined }),
+          patientPaid: fc.option(fc.integer({ min: 1, max: 9000 }).map(cents), { nil: undefined }),
+          delayReason: fc.option(fc.constantFrom('1', '11', '15'), { nil: undefined }),
           assignment: fc.option(
             fc
               .record({ accepted: fc.boolean(), benefits: fc.boolean(), signed: fc.boolean() })
@@ -241,8 +266,19 @@ export function anyClaim(form: ClaimForm): fc.Arbitrary<ClaimContent> {
           facility: fc.option(fc.record({ name: words, address }), { nil: undefined }),
           referring: fc.option(
             fc
-              .tuple(provider, references('G2', '0B', '1G'))
-              .map(([{ taxonomy: _, ...who }, numbers]) => ({ ...who, references: numbers })),
+              .tuple(
+                provider,
+                references('G2', '0B', '1G'),
+                // A dental claim has no place for who ordered.
+                form === 'dental'
+                  ? fc.constantFrom(undefined, 'DQ' as const)
+                  : fc.constantFrom(undefined, 'DK' as const, 'DQ' as const),
+              )
+              .map(([{ taxonomy: _, ...who }, numbers, role]) => ({
+                ...who,
+                references: numbers,
+                ...(role ? { role } : {}),
+              })),
             { nil: undefined },
           ),
           accident: fc.option(
@@ -267,6 +303,8 @@ export function anyClaim(form: ClaimForm): fc.Arbitrary<ClaimContent> {
                         firstContact: day,
                         disabledFrom: day,
                         disabledTo: day,
+                        admitted: day,
+                        released: day,
                       },
                       { requiredKeys: [] },
                     )
@@ -302,17 +340,18 @@ export function anyClaim(form: ClaimForm): fc.Arbitrary<ClaimContent> {
         .chain((claim) =>
           otherPayers(claim.lines.length).map((others) => ({ ...claim, otherPayers: others })),
         )
-        .map(({ memberId, group, accident, employer, casualtyNumber, ...claim }) => ({
+        .map(({ memberId, group, accident, employer, casualtyNumber, secondaryType, payTo, ...claim }) => ({
           ...sample,
           ...claim,
           diagnoses,
-          billing: { ...sample.billing, organization: undefined, ...claim.billing },
+          billing: { ...sample.billing, organization: undefined, ...claim.billing, payTo },
           // Of a subscriber who is not the patient a file says the name alone.
           subscriber: {
             ...(claim.relationship === 'self' ? claim.subscriber : { ...claim.subscriber, ...UNSAID }),
             memberId,
             ...group,
             ...(casualtyNumber ? { casualtyNumber } : {}),
+            ...(secondaryType ? { secondaryType } : {}),
             ...(employer && claim.relationship === 'other'
               ? { organization: true, first: '', middle: '', suffix: '' }
               : {}),

@@ -78,11 +78,15 @@ const otherPayer = z.object({
   /** 1 first payer, 2 second, 3 third. */
   coverageOrder: z.int(),
   filingCode: z.string(),
+  /** Why Medicare comes after another insurer (2320 SBR05). */
+  secondaryType: z.string().optional(),
   payer: z.object({ name: z.string(), payerId: z.string() }),
   subscriber: name.extend({ memberId: z.string(), groupNumber: z.string(), planName: z.string() }),
   relationship,
   /** Left out, it pays us (OI03) and may be told (OI06). */
   assignment: z.object({ benefits: z.boolean(), signed: z.boolean() }).optional(),
+  /** Under what numbers it knows who referred, who did it and who bills (of the 837P 2330C, D and G, of the 837D 2330C, D and F). */
+  numbers: z.object({ referring: reference, rendering: reference, billing: reference }).partial().optional(),
   /** What an earlier payer has decided, as it was received; absent of one that has not. Amounts in cents. */
   decided: z
     .object({
@@ -94,6 +98,7 @@ const otherPayer = z.object({
       adjustments: z.array(adjustmentSchema),
       /** Remark codes of the claim as a whole. */
       remarks: z.array(z.string()),
+      /** More than one of a line where the payer split it. */
       lines: z.array(
         z.object({
           /** Of the line of this claim. */
@@ -103,6 +108,8 @@ const otherPayer = z.object({
           modifiers: z.array(z.string()),
           paid: centsField,
           units: z.number(),
+          /** The line of this claim with which the payer decided it together (SVD06). */
+          bundledInto: z.int().optional(),
           adjustments: z.array(adjustmentSchema),
         }),
       ),
@@ -135,6 +142,8 @@ export const claimSchema = z.object({
     /** EI employer identification number, SY social security number. */
     taxIdKind: z.enum(['EI', 'SY']),
     address,
+    /** Where checks go, where that is another place (2010AB). */
+    payTo: address.optional(),
     /** Numbers under which the payer knows who bills (2010AA REF: 0B, 1G). */
     references,
   }),
@@ -146,6 +155,8 @@ export const claimSchema = z.object({
     planName: z.string(),
     /** It is an employer: its name stands in last. */
     organization: z.boolean().optional(),
+    /** Why Medicare comes after another insurer (2000B SBR05). */
+    secondaryType: z.string().optional(),
     /** The insurer's number of an injury (2010BA REF Y4). */
     casualtyNumber: z.string().optional(),
   }),
@@ -163,8 +174,14 @@ export const claimSchema = z.object({
   rendering: provider.extend({ references }).optional(),
   /** Where it was done, when that is not where the billing provider is. */
   facility: z.object({ name: z.string(), address }).optional(),
-  /** With the number under which the payer knows whoever of ours referred (2310A REF). */
-  referring: provider.omit({ taxonomy: true }).extend({ references }).optional(),
+  /**
+   * Who referred, or with a role who ordered (DK, 2420E of every line) or supervises (DQ, 2310D; 837D 2310E), with the number under
+   * which the payer knows whoever of ours it is.
+   */
+  referring: provider
+    .omit({ taxonomy: true })
+    .extend({ references, role: z.enum(['DK', 'DQ']).optional() })
+    .optional(),
   /** ICD-10-CM codes with their point; the first is the principal one. */
   diagnoses: z.array(z.string()),
   /** AA automobile, EM employment, OA other accident. */
@@ -181,9 +198,15 @@ export const claimSchema = z.object({
       firstContact: dateField,
       disabledFrom: dateField,
       disabledTo: dateField,
+      admitted: dateField,
+      released: dateField,
     })
     .partial()
     .optional(),
+  /** What the patient has paid, where the payer is told (2300 AMT*F5). */
+  patientPaid: centsField.optional(),
+  /** Why it is late (CLM20). */
+  delayReason: z.string().optional(),
   /** The number of the laboratory where it was done, of a professional claim (2300 REF X4). */
   clia: z.string().optional(),
   /** Teeth that are missing, on a dental claim of a prosthesis. */

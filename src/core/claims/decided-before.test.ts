@@ -5,7 +5,7 @@ import { cents, sum } from '../money';
 import type { Adjustment } from '../x12/adjustments';
 import { sampleRemitClaim } from '../x12/samples';
 import { runs } from '../../testing/runs';
-import { decidedBefore } from './decided-before';
+import { asStandard, decidedBefore } from './decided-before';
 
 const DAY = calendarDate('2026-03-20');
 const adjustment = (group: Adjustment['group'], reason: string, amount: number): Adjustment => ({
@@ -149,6 +149,45 @@ test('two lines of one code are told apart by their charge, or by their order, a
     [1, 40],
     [2, 20],
   ]);
+});
+
+test('a line that was split has a decision each; what was bundled names the line under which it was paid', () => {
+  // Bundling and splitting in an 835 (005010X221A1, 1.10.2.6, from memory): SVC01 is what was decided, SVC06 what was billed.
+  const split = word([
+    ['L7', 9000, 5000, [adjustment('CO', '45', 4000)]],
+    ['L7', 5500, 3000, [adjustment('PR', '2', 2500)]],
+    ['L8', 2000, 0, [adjustment('CO', '97', 2000)]],
+  ]);
+  split.claim.lines.forEach((line, at) => {
+    line.code = ['99212', '99211', '99212'][at]!;
+    line.billed = ['99213', '99213', '87880'][at]!;
+  });
+  expect(decidedBefore([split], LINES, true)!.lines).toMatchObject([
+    { number: 1, code: '99212', paid: 5000 },
+    { number: 1, code: '99211', paid: 3000 },
+    { number: 2, code: '99212', paid: 0, bundledInto: 1 },
+  ]);
+  // A denied line under its own code is bundled into none.
+  expect(decidedBefore([FIRST], LINES, true)!.lines.map((line) => line.bundledInto)).toEqual([
+    undefined,
+    undefined,
+  ]);
+});
+
+test('a code of our own goes on as the standard one that it names, together with what bears that already', () => {
+  const own = word([
+    [
+      'L7',
+      14_500,
+      6800,
+      [adjustment('CO', 'X1', 700), adjustment('CO', '45', 4000), adjustment('PR', '3', 3000)],
+    ],
+  ]);
+  const sent = asStandard(decidedBefore([own], LINES, true)!, (one) =>
+    one.reason === 'X1' ? { ...one, reason: '45' } : one,
+  );
+  expect(sent.lines[0]!.adjustments).toEqual([adjustment('CO', '45', 4700), adjustment('PR', '3', 3000)]);
+  expect(asStandard(sent, (one) => one)).toEqual(sent);
 });
 
 test('property: what balanced with the earlier payer balances in what the next one is told', () => {

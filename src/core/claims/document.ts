@@ -29,6 +29,7 @@ export const findingsDocument = documentKind<Finding[]>(
         'practice',
         'payer',
         'location',
+        'reason',
         'claim',
       ]),
       field: z.string(),

@@ -1,7 +1,7 @@
 /** Each claim rule at its edge: what just passes, what just does not, and the words of what was found. */
 import { calendarDate } from '../calendar';
 import { cents } from '../money';
-import { sampleClaim } from '../x12/samples';
+import { sampleClaim, sampleContext } from '../x12/samples';
 import { type BillableCharge, groupCharges } from './build';
 import type { ClaimContent } from './content';
 import {
@@ -19,30 +19,16 @@ import { checkClaim, maySend } from './rules';
 
 const TODAY = calendarDate('2026-03-16');
 const day = calendarDate;
-const context = (more: Partial<CheckContext> = {}): CheckContext => ({
-  today: TODAY,
-  coverageFrom: null,
-  coverageTo: null,
-  timelyFilingDays: 365,
-  requiresReferring: false,
-  requiresAuthorization: false,
-  payerAccepts: 'electronic',
-  hasConnection: true,
-  unfinished: false,
-  corrections: 'replaced',
-  clearinghouseMails: false,
-  agreementMissing: null,
-  takesPart: true,
-  diagnoses: new Map(
-    ['I10', 'J06.9', 'K02.9', ...Array.from({ length: 14 }, (_, n) => `Z${n}`)].map((code) => [
-      code,
-      { from: null, to: null },
-    ]),
-  ),
-  services: new Map([['D2392', { needsTooth: true, needsSurface: true }]]),
-  duplicates: new Map(),
-  ...more,
-});
+const context = (more: Partial<CheckContext> = {}): CheckContext =>
+  sampleContext({
+    diagnoses: new Map(
+      ['I10', 'J06.9', 'K02.9', ...Array.from({ length: 14 }, (_, n) => `Z${n}`)].map((code) => [
+        code,
+        { from: null, to: null },
+      ]),
+    ),
+    ...more,
+  });
 type Change = (claim: ClaimContent) => void;
 /** Which findings of a rule a changed claim has, in words. */
 const said = (

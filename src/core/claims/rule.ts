@@ -1,13 +1,23 @@
 /** What a rule is, what it is checked against, and what it finds. */
 import type { CalendarDate } from '../calendar';
 import type { ClaimContent, ClaimLineContent } from './content';
+import type { ClaimNeed } from './needs';
 
 /** `stop` keeps a claim from being sent, `warn` asks for a look. */
 export type Severity = 'stop' | 'warn';
 
 /** The form, on which page, where a finding is mended. */
 export type FixPlace =
-  'patient' | 'coverage' | 'charge' | 'case' | 'provider' | 'practice' | 'payer' | 'location' | 'claim';
+  | 'patient'
+  | 'coverage'
+  | 'charge'
+  | 'case'
+  | 'provider'
+  | 'practice'
+  | 'payer'
+  | 'location'
+  | 'reason'
+  | 'claim';
 
 /** Something wrong or doubtful with a claim. */
 export interface Finding {
@@ -21,6 +31,16 @@ export interface Finding {
   reference: string;
 }
 
+/** What a line of a service needs. */
+export interface ServiceNeeds {
+  needsTooth: boolean;
+  needsSurface: boolean;
+  needsArea?: boolean;
+  needsClia?: boolean;
+  needsDrug?: boolean;
+  needsOrdering?: boolean;
+}
+
 /** What a claim is checked against, besides itself. */
 export interface CheckContext {
   today: CalendarDate;
@@ -30,6 +50,21 @@ export interface CheckContext {
   /** Days after service within which the payer takes claims. */
   timelyFilingDays: number;
   /** Payer settings. */
+  /** Where it is a next payer, days from the earlier one's first decision instead; null where it says nothing of that. */
+  laterFilingDays: number | null;
+  /** The day on which the last of the payers before it first decided; null of a first payer. */
+  firstDecided: CalendarDate | null;
+  /** The practice's telephone. */
+  phone: string;
+  /** How the payer has rules, by their id, where it has them otherwise than they are. */
+  severities: ReadonlyMap<string, Severity | 'off'>;
+  /** What it asks for beside them, and how much that weighs. */
+  needs: ReadonlyMap<ClaimNeed, Severity>;
+  /** Reason codes of our own that name no standard one. */
+  ownReasons: ReadonlySet<string>;
+  /** Units of a service that a day allows, and services that are not billed together, as the practice has brought them in. */
+  unitLimits: ReadonlyMap<string, number>;
+  notTogether: readonly { code: string; other: string; unlessModifier: boolean }[];
   requiresReferring: boolean;
   requiresAuthorization: boolean;
   payerAccepts: 'electronic' | 'paper' | 'hold';
@@ -47,7 +82,7 @@ export interface CheckContext {
   /** Known diagnosis codes with their validity; unknown codes are missing. */
   diagnoses: ReadonlyMap<string, { from: CalendarDate | null; to: CalendarDate | null }>;
   /** Service codes with what a line needs. */
-  services: ReadonlyMap<string, { needsTooth: boolean; needsSurface: boolean; needsClia?: boolean }>;
+  services: ReadonlyMap<string, ServiceNeeds>;
   /** Control numbers of sent claims with the same patient, date, code and charge, by line number. */
   duplicates: ReadonlyMap<number, string>;
 }
@@ -64,6 +99,8 @@ export interface Rule {
   reference: string;
   /** What is asked for, in one line. */
   title: string;
+  /** It holds for every payer: without it a claim could not be read, or would say what is not so. */
+  fixed?: true;
   check(claim: ClaimContent, context: CheckContext): Problem[];
 }
 

@@ -1,6 +1,6 @@
 /** Rules about payer, biller, provider and place. */
 import type { PostalAddress } from './content';
-import { type Cents, ZERO, add, formatMoneyPlain, sum } from '../money';
+import { type Cents, ZERO, add, formatMoneyPlain, minus, sum } from '../money';
 import type { Adjustment } from '../x12/adjustments';
 import { isNpi } from './npi';
 import { type FixPlace, type Rule, when } from './rule';
@@ -70,6 +70,7 @@ const addressRules = (
 export const PARTY_RULES: readonly Rule[] = [
   {
     id: 'payer-id',
+    fixed: true,
     severity: 'stop',
     place: 'payer',
     field: 'payerId',
@@ -83,6 +84,7 @@ export const PARTY_RULES: readonly Rule[] = [
   },
   {
     id: 'payer-unfinished',
+    fixed: true,
     severity: 'stop',
     place: 'payer',
     field: 'unfinished',
@@ -150,6 +152,7 @@ export const PARTY_RULES: readonly Rule[] = [
   },
   {
     id: 'payer-connection',
+    fixed: true,
     severity: 'stop',
     place: 'payer',
     field: 'connection',
@@ -163,6 +166,7 @@ export const PARTY_RULES: readonly Rule[] = [
   },
   {
     id: 'payer-hold',
+    fixed: true,
     severity: 'stop',
     place: 'payer',
     field: 'accepts',
@@ -277,6 +281,7 @@ export const PARTY_RULES: readonly Rule[] = [
   },
   {
     id: 'payer-before',
+    fixed: true,
     severity: 'stop',
     place: 'claim',
     field: 'otherPayers',
@@ -289,31 +294,39 @@ export const PARTY_RULES: readonly Rule[] = [
   },
   {
     id: 'payer-before-sum',
+    fixed: true,
     severity: 'stop',
     place: 'claim',
     field: 'otherPayers',
-    reference: '2320 AMT*D and CAS, 2430 SVD02 and CAS: paid and adjusted are what was charged',
+    reference:
+      '2320 AMT*D and CAS, 2430 SVD02 and CAS: line = paid + adjusted, CLM02 = AMT*D + all adjustments, AMT*D = SVD02 − CAS of 2320',
     title: 'What a payer before has decided adds up to what was charged',
     check: ({ total, lines, otherPayers = [] }) =>
       otherPayers.flatMap(({ payer, decided }) => {
         if (!decided) return [];
         const adjusted = (list: readonly Adjustment[]): Cents => sum(list.map(({ amount }) => amount));
-        const parts = decided.lines.map((line) => ({
-          line: line.number,
-          of: add(line.paid, adjusted(line.adjustments)),
-          charge: lines.find(({ number }) => number === line.number)?.charge ?? ZERO,
-        }));
-        const wrong = parts.filter(({ of, charge }) => of !== charge);
+        const words = (of: Cents, charge: Cents): string =>
+          `${payer.name} decided ${formatMoneyPlain(of)} of ${formatMoneyPlain(charge)} that were charged`;
+        const numbers = [...new Set(decided.lines.map(({ number }) => number))];
+        const wrong = numbers.flatMap((number) => {
+          // A line that was split is decided in parts.
+          const parts = decided.lines.filter((line) => line.number === number);
+          const of = sum(parts.map((line) => add(line.paid, adjusted(line.adjustments))));
+          const charge = lines.find((line) => line.number === number)?.charge ?? ZERO;
+          return of === charge ? [] : [{ line: number, words: words(of, charge) }];
+        });
+        if (wrong.length > 0) return wrong;
+        const paid = minus(sum(decided.lines.map((line) => line.paid)), adjusted(decided.adjustments));
+        if (decided.lines.length > 0 && paid !== decided.paid)
+          return [
+            `${payer.name} paid ${formatMoneyPlain(decided.paid)} by the claim, and ${formatMoneyPlain(paid)} by its lines`,
+          ];
         const whole = sum([
           decided.paid,
           adjusted(decided.adjustments),
           ...decided.lines.map(({ adjustments }) => adjusted(adjustments)),
         ]);
-        const words = (of: Cents, charge: Cents): string =>
-          `${payer.name} decided ${formatMoneyPlain(of)} of ${formatMoneyPlain(charge)} that were charged`;
-        return decided.adjustments.length === 0 && wrong.length > 0
-          ? wrong.map(({ line, of, charge }) => ({ line, words: words(of, charge) }))
-          : when(whole !== total, words(whole, total));
+        return when(whole !== total, words(whole, total));
       }),
   },
 ];

@@ -19,17 +19,17 @@ function hasBadAccident({ accident, lines }: ClaimContent): boolean {
 }
 
 /**
- * The last day on which a payer takes a claim for a line: so many days after the service, or after the earlier payers have decided,
- * common practice, no source.
+ * The last day on which a payer takes a claim for a line: so many days after the service; of a next payer, after the one before it
+ * first decided, whatever that corrected afterwards. Common practice, no source.
  */
 const lastDay = (
   claim: ClaimContent,
   line: ClaimLineContent,
-  { timelyFilingDays }: CheckContext,
-): CalendarDate => {
-  const decided = (claim.otherPayers ?? []).flatMap(({ decided: word }) => word?.date ?? []);
-  return addDays([line.date, ...decided].sort().at(-1)!, timelyFilingDays);
-};
+  { timelyFilingDays, laterFilingDays, firstDecided }: CheckContext,
+): CalendarDate =>
+  claim.coverageOrder > 1 && firstDecided !== null
+    ? addDays(firstDecided > line.date ? firstDecided : line.date, laterFilingDays ?? timelyFilingDays)
+    : addDays(line.date, timelyFilingDays);
 
 /** Dates of a case that nothing billed for it precedes. */
 const AFTER_NONE = {
@@ -44,6 +44,7 @@ const AFTER_NONE = {
 export const SERVICE_RULES: readonly Rule[] = [
   {
     id: 'has-lines',
+    fixed: true,
     severity: 'stop',
     place: 'claim',
     field: 'lines',
@@ -53,6 +54,7 @@ export const SERVICE_RULES: readonly Rule[] = [
   },
   {
     id: 'line-limit',
+    fixed: true,
     severity: 'stop',
     place: 'claim',
     field: 'lines',
@@ -66,6 +68,7 @@ export const SERVICE_RULES: readonly Rule[] = [
   },
   {
     id: 'total',
+    fixed: true,
     severity: 'stop',
     place: 'claim',
     field: 'total',
@@ -101,6 +104,7 @@ export const SERVICE_RULES: readonly Rule[] = [
   },
   {
     id: 'diagnosis-limit',
+    fixed: true,
     severity: 'stop',
     place: 'charge',
     field: 'diagnoses',
@@ -145,6 +149,7 @@ export const SERVICE_RULES: readonly Rule[] = [
   },
   {
     id: 'pointer-valid',
+    fixed: true,
     severity: 'stop',
     place: 'charge',
     field: 'diagnoses',
@@ -388,8 +393,22 @@ export const SERVICE_RULES: readonly Rule[] = [
         c,
         (line) =>
           c.frequency === '1' &&
+          !c.delayReason &&
           lastDay(c, line, x) < x.today &&
           `The filing limit for ${line.date} passed on ${lastDay(c, line, x)}`,
+      ),
+  },
+  {
+    id: 'timely-filing-late',
+    severity: 'warn',
+    place: 'claim',
+    field: 'delayReason',
+    reference: '2300 CLM20',
+    title: 'A claim that is late says why',
+    check: (c, x) =>
+      when(
+        c.frequency === '1' && !!c.delayReason && c.lines.some((line) => lastDay(c, line, x) < x.today),
+        'The filing limit is past; the claim says why it is late',
       ),
   },
   {
@@ -438,6 +457,7 @@ export const SERVICE_RULES: readonly Rule[] = [
   },
   {
     id: 'replacement-number',
+    fixed: true,
     severity: 'stop',
     place: 'claim',
     field: 'payerClaimNumber',

@@ -30,7 +30,12 @@ export const FILING_CODES = {
 /** How its claims leave. */
 export const WAYS = { electronic: 'over a connection', paper: 'on paper', hold: 'not yet' } as const;
 /** What becomes of a new claim. */
-export const NEW_CLAIMS = { evening: 'goes with the evening', held: 'held until released' } as const;
+export const NEW_CLAIMS = {
+  evening: 'is built in the evening',
+  sent: 'is built and sent in the evening',
+  held: 'is built in the evening and held',
+  asked: 'is built when somebody asks',
+} as const;
 /** How a claim that it has is put right. */
 export const CORRECTIONS = {
   replaced: 'frequency 7 and 8',

@@ -65,6 +65,9 @@ export const text = (
     ...rest,
   };
 };
+/** Five or nine digits, or nothing. */
+export const openZip = (label: string): FieldRule =>
+  text(label, { form: typed.regex(/^(\d{5}(-?\d{4})?)?$/, 'has five or nine digits') });
 /** A code of another table, found by code or words while it is typed. */
 export const code = (label: string, more: More = {}): FieldRule => ({
   label,

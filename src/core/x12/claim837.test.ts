@@ -212,12 +212,13 @@ describe('837', () => {
       'LX*1',
     ]);
     const decided = segments.findIndex((segment) => segment.startsWith('SVD'));
-    expect(segments.slice(decided - 1, decided + 5)).toEqual([
+    expect(segments.slice(decided - 1, decided + 6)).toEqual([
       `REF*6R*${one!.control}`,
       `SVD*90001*68.00*HC:${one!.code}:25**1`,
       'CAS*CO*45*47.00*1',
       'CAS*PR*3*30.00',
       'DTP*573*D8*20260320',
+      'AMT*EAF*30.00',
       'LX*2',
     ]);
     expect(segments).toContain('PWK*EB*EL***AC*A77');
@@ -230,6 +231,65 @@ describe('837', () => {
       'PR',
     ]);
     expect(read!.otherPayers![1]).toEqual(sent.otherPayers[1]);
+  });
+
+  test('a line that was split has a decision each, one that was bundled says with which; whom the payer knows by what numbers', () => {
+    // SVD06 and AMT*EAF of 2430 and 2320, loops 2330C, D and G (837P) or F (837D), from memory.
+    const claim = sampleClaim();
+    const adjusted = (reason: string, amount: number) => [
+      { group: 'PR' as const, reason, amount: cents(amount) },
+    ];
+    const line = { modifiers: [], units: 1 };
+    const before = (adjustments: ReturnType<typeof adjusted>) => ({
+      ...claim,
+      coverageOrder: 2,
+      otherPayers: [
+        {
+          coverageOrder: 1,
+          filingCode: 'CI',
+          payer: { name: 'Cedar', payerId: '90001' },
+          subscriber: { ...claim.subscriber },
+          relationship: 'self' as const,
+          numbers: {
+            rendering: { qualifier: 'G2', id: 'R1' },
+            billing: { qualifier: 'LU', id: 'B1' },
+          },
+          decided: {
+            paid: cents(100),
+            date: calendarDate('2026-03-20'),
+            payerClaimNumber: '',
+            adjustments,
+            remarks: [],
+            lines: [
+              { ...line, number: 1, code: '99212', paid: cents(60), adjustments: adjusted('1', 500) },
+              { ...line, number: 1, code: '99211', paid: cents(40), adjustments: [] },
+              { ...line, number: 2, code: '99212', paid: cents(0), bundledInto: 1, adjustments: [] },
+            ],
+          },
+        },
+      ],
+    });
+    const of = (sent: ReturnType<typeof before>): string[] =>
+      transmission('professional', [sent])
+        .split('~')
+        .map((segment) => segment.trim());
+    const byLine = of(before([]));
+    expect(byLine.filter((segment) => segment.startsWith('SVD'))).toEqual([
+      'SVD*90001*0.60*HC:99212**1',
+      'SVD*90001*0.40*HC:99211**1',
+      'SVD*90001*0.00*HC:99212**1*1',
+    ]);
+    expect(byLine.filter((segment) => segment.startsWith('AMT*EAF'))).toEqual([
+      'AMT*EAF*5.00',
+      'AMT*EAF*0.00',
+      'AMT*EAF*0.00',
+    ]);
+    const payer = byLine.indexOf('NM1*PR*2*Cedar*****PI*90001');
+    expect(byLine.slice(payer + 1, payer + 5)).toEqual(['NM1*82*1', 'REF*G2*R1', 'NM1*85*2', 'REF*LU*B1']);
+    // Said of the claim too, it is said once, of the whole.
+    const ofClaim = of(before(adjusted('2', 700)));
+    expect(ofClaim.filter((segment) => segment.startsWith('AMT*EAF'))).toEqual(['AMT*EAF*12.00']);
+    expect(ofClaim.indexOf('AMT*EAF*12.00')).toBeLessThan(ofClaim.indexOf('LX*1'));
   });
 
   test.each([

@@ -9,8 +9,8 @@ import type {
   PostalAddress,
 } from '../claims/content';
 import { type CalendarDate, toX12Date } from '../calendar';
-import { ZERO, toDecimal } from '../money';
-import { readAdjustments, writeAdjustments } from './adjustments';
+import { type Cents, ZERO, sum, toDecimal } from '../money';
+import { type Adjustment, readAdjustments, writeAdjustments } from './adjustments';
 import { components, date, money, need, needMoney, period, quantity, text } from './elements';
 import { type Interchange, type TransactionSet, X12Writer, expected } from './interchange';
 import type { Segment } from './segments';
@@ -121,6 +121,11 @@ function writeBillingProvider(x: X12Writer, claim: ClaimContent, level: number):
   writeAddress(x, b.address);
   x.segment('REF', b.taxIdKind, digits(b.taxId));
   writeReferences(x, b.references);
+  // Where checks go (2010AB).
+  if (b.payTo) {
+    x.segment('NM1', '87', b.organization ? '2' : '1');
+    writeAddress(x, b.payTo);
+  }
 }
 
 /** The insurer's number of an injury stands with the patient (2010BA or 2010CA REF Y4). */
@@ -148,7 +153,7 @@ function writeSubscriber(
     dependent ? '' : '18',
     s.groupNumber,
     s.groupNumber ? '' : s.planName,
-    '',
+    s.secondaryType,
     '',
     '',
     '',
@@ -182,6 +187,8 @@ function caseDates({ accident, dates = {} }: ClaimContent): (readonly [string, '
     ...(from && to
       ? [['314', 'RD8', `${toX12Date(from)}-${toX12Date(to)}`] as const]
       : [...day('360', from), ...day('361', to)]),
+    ...day('435', dates.admitted),
+    ...day('096', dates.released),
     ...day('444', dates.firstContact),
   ];
 }
@@ -197,6 +204,8 @@ const CASE_DATE_OF: Readonly<Record<string, keyof NonNullable<ClaimContent['date
   453: 'acute',
   360: 'disabledFrom',
   361: 'disabledTo',
+  435: 'admitted',
+  '096': 'released',
   444: 'firstContact',
 };
 
@@ -221,6 +230,8 @@ function writeClaim(x: X12Writer, claim: ClaimContent): void {
     claim.assignment?.signed === false ? 'I' : 'Y',
     '',
     causes,
+    ...Array<string>(8).fill(''),
+    claim.delayReason,
   );
   for (const [qualifier, format, value] of caseDates(claim)) x.segment('DTP', qualifier, format, value);
   if (claim.form === 'dental') x.segment('DTP', '472', 'D8', toX12Date(claim.lines[0]!.date));
@@ -228,6 +239,7 @@ function writeClaim(x: X12Writer, claim: ClaimContent): void {
   for (const tooth of claim.lostTeeth ?? []) x.segment('DN2', tooth, 'M', '', '', '', 'JP');
   for (const { type, by, control } of claim.attachments ?? [])
     x.segment('PWK', type, by, '', '', control ? 'AC' : '', control);
+  if (claim.patientPaid) x.segment('AMT', 'F5', toDecimal(claim.patientPaid));
   if (claim.referralNumber) x.segment('REF', '9F', claim.referralNumber);
   if (claim.authorizationNumber) x.segment('REF', 'G1', claim.authorizationNumber);
   if (claim.payerClaimNumber) x.segment('REF', 'F8', claim.payerClaimNumber);
@@ -241,21 +253,8 @@ function writeClaim(x: X12Writer, claim: ClaimContent): void {
         .map((code, index) => [index === 0 ? 'ABK' : 'ABF', code.replace('.', '')]),
     );
   }
-  if (claim.referring) {
-    x.segment(
-      'NM1',
-      'DN',
-      '1',
-      claim.referring.last,
-      claim.referring.first,
-      '',
-      '',
-      '',
-      'XX',
-      claim.referring.npi,
-    );
-    writeReferences(x, claim.referring.references);
-  }
+  const { referring } = claim;
+  if (referring && !referring.role) writeReferring(x, 'DN', referring);
   if (claim.rendering && claim.rendering.npi !== claim.billing.npi) {
     x.segment(
       'NM1',
@@ -277,14 +276,25 @@ function writeClaim(x: X12Writer, claim: ClaimContent): void {
     x.segment('NM1', '77', '2', claim.facility.name);
     writeAddress(x, claim.facility.address);
   }
-  for (const other of claim.otherPayers ?? []) writeOtherPayer(x, other);
+  if (referring?.role === 'DQ') writeReferring(x, 'DQ', referring);
+  for (const other of claim.otherPayers ?? []) writeOtherPayer(x, claim, other);
   for (const line of claim.lines) writeLine(x, claim, line);
+}
+
+/** Who referred, ordered or supervises (2310A, 2420E, 2310D; 837D 2310E). */
+function writeReferring(
+  x: X12Writer,
+  role: 'DN' | 'DK' | 'DQ',
+  { last, first, npi, references }: NonNullable<ClaimContent['referring']>,
+): void {
+  x.segment('NM1', role, '1', last, first, '', '', '', 'XX', npi);
+  writeReferences(x, references);
 }
 
 const ORDERS = ['P', 'S', 'T'] as const;
 
-/** What another payer is, and what it decided of the claim as a whole (2320, 2330A, 2330B of both guides). */
-function writeOtherPayer(x: X12Writer, other: OtherPayer): void {
+/** What another payer is, what it decided of the claim as a whole, and whom it knows by what numbers (2320 and 2330 of both guides). */
+function writeOtherPayer(x: X12Writer, claim: ClaimContent, other: OtherPayer): void {
   const { subscriber, decided } = other;
   x.segment(
     'SBR',
@@ -292,7 +302,7 @@ function writeOtherPayer(x: X12Writer, other: OtherPayer): void {
     RELATIONSHIP[other.relationship],
     subscriber.groupNumber,
     subscriber.groupNumber ? '' : subscriber.planName,
-    '',
+    other.secondaryType,
     '',
     '',
     '',
@@ -301,6 +311,8 @@ function writeOtherPayer(x: X12Writer, other: OtherPayer): void {
   if (decided) {
     writeAdjustments(x, decided.adjustments);
     x.segment('AMT', 'D', toDecimal(decided.paid));
+    const left = remaining(decided);
+    if (left.whole !== null) x.segment('AMT', 'EAF', toDecimal(left.whole));
   }
   const { assignment } = other;
   x.segment(
@@ -318,6 +330,29 @@ function writeOtherPayer(x: X12Writer, other: OtherPayer): void {
   // Where lines were decided they say the day.
   if (decided?.date && decided.lines.length === 0) x.segment('DTP', '573', 'D8', toX12Date(decided.date));
   if (decided?.payerClaimNumber) x.segment('REF', 'F8', decided.payerClaimNumber);
+  const { referring, rendering, billing } = other.numbers ?? {};
+  writeKnownAs(x, 'DN', '1', referring);
+  writeKnownAs(x, '82', '1', rendering);
+  writeKnownAs(x, '85', claim.billing.organization ? '2' : '1', billing);
+}
+
+/** Under what number another payer knows somebody of the claim. */
+function writeKnownAs(x: X12Writer, role: string, kind: '1' | '2', number: ClaimReference | undefined): void {
+  if (!number) return;
+  x.segment('NM1', role, kind);
+  writeReferences(x, [number]);
+}
+
+/**
+ * What another payer left to the patient (AMT*EAF): by line (2430) where all of it is said of lines, else once for the claim (2320),
+ * and never both.
+ */
+function remaining({ adjustments, lines }: Decision): { whole: Cents | null; byLine: boolean } {
+  const left = (list: readonly Adjustment[]): Cents =>
+    sum(list.filter(({ group }) => group === 'PR').map(({ amount }) => amount));
+  const ofClaim = adjustments.some(({ group }) => group === 'PR');
+  if (lines.length > 0 && !ofClaim) return { whole: null, byLine: true };
+  return { whole: left([...adjustments, ...lines.flatMap((line) => line.adjustments)]), byLine: false };
 }
 
 /** What earlier payers decided of a line (2430). */
@@ -331,9 +366,16 @@ function writeDecided(x: X12Writer, claim: ClaimContent, { number }: ClaimLineCo
         [PROCEDURE_QUALIFIER[claim.form], line.code, ...line.modifiers],
         '',
         String(line.units),
+        line.bundledInto === undefined ? '' : String(line.bundledInto),
       );
       writeAdjustments(x, line.adjustments);
       if (decided?.date) x.segment('DTP', '573', 'D8', toX12Date(decided.date));
+      if (decided && remaining(decided).byLine)
+        x.segment(
+          'AMT',
+          'EAF',
+          toDecimal(sum(line.adjustments.filter(({ group }) => group === 'PR').map(({ amount }) => amount))),
+        );
     }
 }
 
@@ -376,6 +418,7 @@ function writeLine(x: X12Writer, claim: ClaimContent, line: ClaimLineContent): v
     x.segment('LIN', '', 'N4', line.drug.ndc);
     x.segment('CTP', '', '', '', measured(line.drug.thousandths), [line.drug.measure]);
   }
+  if (claim.referring?.role === 'DK') writeReferring(x, 'DK', claim.referring);
   writeDecided(x, claim, line);
 }
 
@@ -404,12 +447,16 @@ class ClaimSetReader {
   private order = 1;
   private filing = '';
   private person: { address?: PostalAddress | undefined } | null = null;
+  /** Where checks go, while that is read. */
+  private payTo: { address?: PostalAddress | undefined } | null = null;
   private level = '';
   private claim: ReadClaim | null = null;
   private line: ClaimLineContent | null = null;
   /** The other payer of whom the file speaks, before the lines; within one, whose decision of it. */
   private other: OtherPayer | null = null;
   private decision: DecidedLine | null = null;
+  /** Of whom the other payer's number follows. */
+  private knows: keyof NonNullable<OtherPayer['numbers']> | null = null;
   /** The drug of which the file speaks, before its quantity. */
   private ndc = '';
   private provider: NonNullable<ClaimContent['rendering' | 'referring']> | null = null;
@@ -437,6 +484,7 @@ class ClaimSetReader {
       case 'N4':
         if (this.person?.address)
           Object.assign(this.person.address, { city: text(s, 1), state: text(s, 2), zip: text(s, 3) });
+        if (this.person && this.person === this.payTo) this.billing.payTo = this.person.address;
         return;
       case 'PRV':
         if (text(s, 1) === 'BI') this.billing.taxonomy = text(s, 3);
@@ -451,6 +499,7 @@ class ClaimSetReader {
         this.relationship = text(s, 2) === '18' ? 'self' : 'other';
         this.subscriber.groupNumber = text(s, 3);
         this.subscriber.planName = text(s, 4);
+        if (text(s, 5)) this.subscriber.secondaryType = text(s, 5);
         this.filing = text(s, 9);
         return;
       case 'PAT':
@@ -543,6 +592,7 @@ class ClaimSetReader {
     else if (s.id === 'REF' && this.provider && INDIVIDUAL.has(qualifier))
       this.provider.references = [...(this.provider.references ?? []), { qualifier, id: text(s, 2) }];
     else if (s.id === 'REF' && qualifier === 'X4') claim.clia = text(s, 2);
+    else if (s.id === 'AMT' && qualifier === 'F5' && !this.line) claim.patientPaid = money(s, 2);
     else if (s.id === 'AMT' && qualifier === 'T' && this.line) this.line.tax = money(s, 2);
     else if (s.id === 'LIN' && this.line) this.ndc = text(s, 3);
     else if (s.id === 'CTP' && this.line && this.ndc) this.drug(s, this.line);
@@ -574,6 +624,8 @@ class ClaimSetReader {
       if (!benefits || !signed) other.assignment = { benefits, signed };
     } else if (s.id === 'AMT' && qualifier === 'D') decided().paid = money(s, 2);
     else if (s.id === 'MOA') decided().remarks.push(...s.elements.slice(3, 8).filter(Boolean));
+    else if (s.id === 'REF' && this.knows)
+      other.numbers = { ...other.numbers, [this.knows]: { qualifier, id: text(s, 2) } };
     else if (s.id === 'DTP' && qualifier === '573')
       decided().date = date(s, 3) ?? expected(s, 3, 'expected the day of the decision');
     else if (s.id === 'REF' && qualifier === 'F8' && !this.line) decided().payerClaimNumber = text(s, 2);
@@ -582,9 +634,11 @@ class ClaimSetReader {
   }
 
   private beginOther(s: Segment): void {
+    this.knows = null;
     this.other = {
       coverageOrder: ORDERS.findIndex((order) => order === text(s, 1)) + 1 || 4,
       filingCode: text(s, 9),
+      ...(text(s, 5) ? { secondaryType: text(s, 5) } : {}),
       payer: { name: '', payerId: '' },
       subscriber: { ...NOBODY, memberId: '', groupNumber: text(s, 3), planName: text(s, 4) },
       relationship: RELATIONSHIP_BACK[text(s, 2)] ?? 'other',
@@ -597,10 +651,7 @@ class ClaimSetReader {
   private beginDecision(s: Segment): void {
     const { line } = this;
     if (!line) expected(s, undefined, 'expected LX before this segment');
-    const found = this.current(s).otherPayers?.find(
-      ({ payer, decided }) =>
-        payer.payerId === text(s, 1) && !decided?.lines.some(({ number }) => number === line.number),
-    );
+    const found = this.current(s).otherPayers?.find(({ payer }) => payer.payerId === text(s, 1));
     if (!found) expected(s, 1, 'expected the id of one of the claim’s other payers');
     const [, code = '', ...modifiers] = components(s, 3, this.set.delimiters.component);
     this.decision = {
@@ -609,6 +660,7 @@ class ClaimSetReader {
       modifiers: modifiers.slice(0, 4).filter(Boolean),
       paid: needMoney(s, 2, 'the amount paid'),
       units: quantity(s, 5, 1),
+      ...(text(s, 6) === '' ? {} : { bundledInto: quantity(s, 6, 0) }),
       adjustments: [],
     };
     (found.decided ??= emptyDecision()).lines.push(this.decision);
@@ -635,6 +687,7 @@ class ClaimSetReader {
     this.person = null;
     this.provider = null;
     if (this.other) {
+      this.knows = KNOWN_ROLES[role] ?? null;
       if (role === 'IL') Object.assign(this.other.subscriber, name, { memberId: text(s, 9) });
       else if (role === 'PR') this.other.payer = { name: name.last, payerId: text(s, 9) };
       return;
@@ -646,6 +699,10 @@ class ClaimSetReader {
         text(s, 2) === '2' ? { organization: name.last } : { last: name.last, first: name.first },
       );
       this.person = this.billing;
+    } else if (role === '87') {
+      // Its address is read into an object of its own, which the biller keeps.
+      const checks: { address?: PostalAddress | undefined } = {};
+      this.person = this.payTo = checks;
     } else if (role === 'IL') {
       Object.assign(
         this.subscriber,
@@ -664,10 +721,10 @@ class ClaimSetReader {
       const facility = { name: name.last, address: emptyAddress() };
       this.current(s).facility = facility;
       this.person = facility;
-    } else if (role === '82' || role === 'DN') {
+    } else if (role === '82' || role === 'DN' || role === 'DK' || role === 'DQ') {
       const provider = { last: name.last, first: name.first, npi: text(s, 9) };
       if (role === '82') this.current(s).rendering = this.provider = { ...provider, taxonomy: '' };
-      else this.current(s).referring = this.provider = provider;
+      else this.current(s).referring = this.provider = { ...provider, ...(role === 'DN' ? {} : { role }) };
     }
   }
 
@@ -681,6 +738,7 @@ class ClaimSetReader {
       planName: _p,
       organization: _o,
       casualtyNumber: _c,
+      secondaryType: _s,
       ...self
     } = this.subscriber;
     const [accepted, benefits, signed] = [text(s, 7) !== 'C', text(s, 8) !== 'N', text(s, 9) !== 'I'];
@@ -704,6 +762,7 @@ class ClaimSetReader {
       lines: [],
       position,
       ...(accepted && benefits && signed ? {} : { assignment: { accepted, benefits, signed } }),
+      ...(text(s, 20) ? { delayReason: text(s, 20) } : {}),
       ...(kind ? { accident: { kind: kind as 'AA', state, date: '' as CalendarDate } } : {}),
     };
     this.claims.push(this.claim);
@@ -731,6 +790,13 @@ class ClaimSetReader {
     return this.claim ?? expected(s, undefined, 'expected CLM before this segment');
   }
 }
+
+/** Whom another payer may know by a number of its own (NM101 of 2330C and on). */
+const KNOWN_ROLES: Readonly<Record<string, keyof NonNullable<OtherPayer['numbers']>>> = {
+  DN: 'referring',
+  '82': 'rendering',
+  '85': 'billing',
+};
 
 type Decision = NonNullable<OtherPayer['decided']>;
 type DecidedLine = Decision['lines'][number];

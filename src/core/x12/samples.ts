@@ -2,6 +2,7 @@
 import { calendarDate } from '../calendar';
 import type { ClaimContent } from '../claims/content';
 import { npiCheckDigit } from '../claims/npi';
+import type { CheckContext } from '../claims/rule';
 import { cents } from '../money';
 import type { Interchange } from './interchange';
 import type { RemitClaim } from './remittance835';
@@ -135,6 +136,35 @@ export function sampleClaim(form: 'professional' | 'dental' = 'professional'): C
         ],
   };
 }
+
+/** What a claim is checked against where nothing is amiss, looked at on 16 March 2026. */
+export const sampleContext = (more: Partial<CheckContext> = {}): CheckContext => ({
+  today: calendarDate('2026-03-16'),
+  coverageFrom: null,
+  coverageTo: null,
+  timelyFilingDays: 365,
+  laterFilingDays: null,
+  firstDecided: null,
+  phone: '(206) 555-0100',
+  severities: new Map(),
+  needs: new Map(),
+  ownReasons: new Set(),
+  unitLimits: new Map(),
+  notTogether: [],
+  requiresReferring: false,
+  requiresAuthorization: false,
+  payerAccepts: 'electronic',
+  hasConnection: true,
+  unfinished: false,
+  corrections: 'replaced',
+  clearinghouseMails: false,
+  agreementMissing: null,
+  takesPart: true,
+  diagnoses: new Map(['I10', 'J06.9', 'K02.9'].map((code) => [code, { from: null, to: null }])),
+  services: new Map([['D2392', { needsTooth: true, needsSurface: true }]]),
+  duplicates: new Map(),
+  ...more,
+});
 
 /** A decided claim that balances: `paid` of `charge`, the rest contractual. Cents. */
 export function sampleRemitClaim(controlNumber: string, charge = 14_500, paid = 9_800): RemitClaim {

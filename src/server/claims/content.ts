@@ -5,6 +5,8 @@ import { type NotNull, type RawBuilder, type Selectable, sql } from 'kysely';
 import type { NdcMeasure } from '../../core/accounts/drugs';
 import type { CalendarDate } from '../../core/calendar';
 import type { ClaimContent, ClaimReference, OtherPayer } from '../../core/claims/content';
+import type { ClaimNeed } from '../../core/claims/needs';
+import type { Severity } from '../../core/claims/rule';
 import type { CheckContext } from '../../core/claims/rules';
 import { sum } from '../../core/money';
 import { asWanted } from '../../core/payers/settings';
@@ -12,7 +14,7 @@ import { standsWithBilling } from '../../core/payers/words';
 import type { Db } from '../../db/connect';
 import type { DB } from '../../db/views';
 import { type Context, Refused } from '../access';
-import { isPassedOver, otherPayersOf } from './other-payers';
+import { isPassedOver, otherPayersOf, ownReasonsOf } from './other-payers';
 
 const plain = (text: string): string => text.toLowerCase().replace(/[^a-z0-9]/g, '');
 /** Whether a place is another one than the billing provider's, by street and five-digit zip code. */
@@ -50,6 +52,11 @@ export async function takeContents(
     tx,
     charges.flatMap((charge) => charge.diagnoses),
   );
+  const limits = await limitsOf(
+    tx,
+    charges.map(({ code }) => code),
+  );
+  const ownReasons = await ownReasonsOf(tx, [...others.values()]);
   const payers = await ofPayers(
     tx,
     rows.map((row) => row.payer_row),
@@ -60,21 +67,19 @@ export async function takeContents(
     const own = lines.get(row.id)!;
     const payer = payers.get(row.payer_row)!;
     const there = atPayer(payer, row);
-    const content = asWanted(contentOf(row, practice, own, others.get(row.id), payer, there), payer.settings);
+    const { payers: otherPayers, firstDecided } = others.get(row.id) ?? { firstDecided: null };
+    const content = asWanted(contentOf(row, practice, own, otherPayers, payer, there), payer.settings);
     return {
       id: row.id,
       content,
       kept: !row.claims,
-      check: checkOf(
-        context,
-        row,
-        payer,
-        there,
-        own,
-        content.diagnoses,
-        known,
-        twins.get(row.id) ?? new Map(),
-      ),
+      check: {
+        ...checkOf(context, row, payer, there, own, content.diagnoses, known, twins.get(row.id) ?? new Map()),
+        ...limits,
+        phone: practice.phone,
+        firstDecided,
+        ownReasons,
+      },
     };
   });
 }
@@ -110,6 +115,9 @@ interface OfPayer {
   /** Of which transactions its clearinghouse asks for an agreement, and who has one. */
   needs: string[];
   agreements: { transaction: string; provider: number | null; since: CalendarDate }[];
+  /** How it has rules of claims, and what it asks for beside them. */
+  rules: { rule: string; severity: Severity | 'off' }[];
+  asked: { need: ClaimNeed; severity: Severity | 'off' }[];
 }
 
 /** It, by payer; one query whatever the number of claims. */
@@ -135,7 +143,15 @@ async function ofPayers(tx: Db, payerIds: readonly number[]): Promise<ReadonlyMa
       ${all(
         sql`json_build_object('transaction', a.transaction, 'provider', a.provider_id, 'since', a.since)`,
         sql`payer_agreement a where a.payer_id = y.id and a.active`,
-      )} as agreements
+      )} as agreements,
+      ${all(
+        sql`json_build_object('rule', r.rule, 'severity', r.severity)`,
+        sql`payer_rule r where r.payer_id = y.id`,
+      )} as rules,
+      ${all(
+        sql`json_build_object('need', n.need, 'severity', n.severity) order by n.need`,
+        sql`payer_need n where n.payer_id = y.id`,
+      )} as asked
     from payer y
     where y.id = any(${[...new Set(payerIds)]}::bigint[])`.execute(tx);
   return new Map(rows.map(({ id, ...payer }) => [id, payer]));
@@ -195,6 +211,7 @@ const heads = (tx: Db, claimIds: readonly number[]) =>
       'm.control_number',
       'm.form',
       'm.frequency',
+      'm.delay_reason',
       'r.payer_claim_number as replaced_number',
       'h.line1',
       'h.line2',
@@ -218,6 +235,9 @@ const heads = (tx: Db, claimIds: readonly number[]) =>
       'k.first_contact_date',
       'k.disabled_from',
       'k.disabled_to',
+      'k.admitted_on',
+      'k.released_on',
+      'k.referring_role',
       allowed('prior-authorization').as('authorization_number'),
       allowed('referral').as('referral_number'),
       'k.referring_last',
@@ -264,6 +284,7 @@ const heads = (tx: Db, claimIds: readonly number[]) =>
       'o.assigned',
       'o.signed',
       'o.claim_number',
+      'o.secondary_type',
       't.organization',
       't.line1 as holder_line1',
       't.city as holder_city',
@@ -282,6 +303,8 @@ const heads = (tx: Db, claimIds: readonly number[]) =>
       'y.filing_code',
       'y.connection_id',
       'y.timely_filing_days',
+      'y.later_filing_days',
+      'y.tells_patient_paid',
       'y.requires_referring',
       'y.requires_authorization',
       'l.place_of_service',
@@ -315,6 +338,7 @@ const chargesOf = (tx: Db, claimIds: readonly number[]) =>
   tx
     .selectFrom('claim_line as l')
     .innerJoin('charge as c', 'c.id', 'l.charge_id')
+    .innerJoin('charge_balance as b', 'b.charge_id', 'c.id')
     .innerJoin('service_code as s', 's.code', 'c.code')
     .select([
       'l.claim_id',
@@ -323,7 +347,11 @@ const chargesOf = (tx: Db, claimIds: readonly number[]) =>
       's.needs_tooth',
       's.needs_surface',
       's.needs_clia',
+      's.needs_area',
+      's.needs_drug',
+      's.needs_ordering',
       's.category',
+      'b.patient_paid',
     ])
     .selectAll('c')
     .where('l.claim_id', '=', sql<number>`any(${[...claimIds]}::bigint[])`)
@@ -361,6 +389,30 @@ async function diagnosesOf(tx: Db, codes: readonly string[]): Promise<Known> {
   if (unique.length === 0) return new Map();
   const rows = await tx.selectFrom('diagnosis').selectAll().where('code', 'in', unique).execute();
   return new Map(rows.map((item) => [item.code, { from: item.valid_from, to: item.valid_to }]));
+}
+
+/** What the practice has brought in of limits on services. */
+async function limitsOf(
+  tx: Db,
+  codes: readonly string[],
+): Promise<Pick<CheckContext, 'unitLimits' | 'notTogether'>> {
+  const unique = sql<string>`any(${[...new Set(codes)]}::text[])`;
+  const [units, pairs] = await Promise.all([
+    tx
+      .selectFrom('unit_limit')
+      .select(['code', 'units'])
+      .where('active', '=', true)
+      .where('code', '=', unique)
+      .execute(),
+    tx
+      .selectFrom('not_together')
+      .select(['code', 'other', 'unless_modifier as unlessModifier'])
+      .where('active', '=', true)
+      .where('other', '=', unique)
+      .orderBy('code')
+      .execute(),
+  ]);
+  return { unitLimits: new Map(units.map((one) => [one.code, one.units])), notTogether: pairs };
 }
 
 /** How who does it is billed to the payer. */
@@ -405,6 +457,17 @@ function billingOf(row: Head, practice: Practice, known: AtPayer | null): ClaimC
           state: practice.state,
           zip: practice.zip,
         },
+    ...(practice.pay_to_line1
+      ? {
+          payTo: {
+            line1: practice.pay_to_line1,
+            line2: practice.pay_to_line2,
+            city: practice.pay_to_city,
+            state: practice.pay_to_state,
+            zip: practice.pay_to_zip,
+          },
+        }
+      : {}),
     ...(group && standsWithBilling(group.qualifier) ? { references: [group] } : {}),
   };
 }
@@ -446,8 +509,16 @@ function datesOf(row: Head): Pick<ClaimContent, 'dates'> {
     firstContact: row.first_contact_date,
     disabledFrom: row.disabled_from,
     disabledTo: row.disabled_to,
+    admitted: row.admitted_on,
+    released: row.released_on,
   }).filter(([, date]) => date !== null);
   return dates.length > 0 ? { dates: Object.fromEntries(dates) } : {};
+}
+
+/** What the patient has paid of its charges, where the payer is told. */
+function patientPaid(row: Head, charges: readonly ChargeLine[]): Pick<ClaimContent, 'patientPaid'> {
+  const paid = sum(charges.map(({ patient_paid }) => patient_paid));
+  return row.tells_patient_paid && paid > 0 ? { patientPaid: paid } : {};
 }
 
 function contentOf(
@@ -502,6 +573,7 @@ function contentOf(
       groupNumber: row.group_number,
       planName: row.plan_name,
       ...(row.organization ? { organization: true } : {}),
+      ...(row.secondary_type ? { secondaryType: row.secondary_type } : {}),
       ...(row.claim_number ? { casualtyNumber: row.claim_number } : {}),
     },
     ...(row.accepts_assignment && row.assigned && row.signed
@@ -533,6 +605,7 @@ function contentOf(
             last: row.referring_last,
             first: row.referring_first,
             npi: row.referring_npi,
+            ...(row.referring_role === 'DN' ? {} : { role: row.referring_role }),
             // A number of a place is no number of who refers (2310A REF01).
             ...numberOf(referrerAt(payer, row)),
           },
@@ -549,6 +622,8 @@ function contentOf(
         }
       : {}),
     ...datesOf(row),
+    ...patientPaid(row, charges),
+    ...(row.delay_reason ? { delayReason: row.delay_reason } : {}),
     ...(row.lost_teeth && charges.some(({ prosthesis }) => prosthesis !== '')
       ? { lostTeeth: row.lost_teeth }
       : {}),
@@ -597,11 +672,16 @@ const checkOf = (
   diagnoses: readonly string[],
   known: Known,
   duplicates: ReadonlyMap<number, string>,
-): CheckContext => ({
+): Omit<CheckContext, 'unitLimits' | 'notTogether' | 'phone' | 'firstDecided' | 'ownReasons'> => ({
   today: context.today,
   coverageFrom: row.valid_from,
   coverageTo: row.valid_to,
   timelyFilingDays: row.timely_filing_days,
+  laterFilingDays: row.later_filing_days,
+  severities: new Map(payer.rules.map(({ rule, severity }) => [rule, severity])),
+  needs: new Map(
+    payer.asked.flatMap(({ need, severity }) => (severity === 'off' ? [] : [[need, severity] as const])),
+  ),
   requiresReferring: row.requires_referring,
   requiresAuthorization: row.requires_authorization,
   payerAccepts: row.accepts,
@@ -623,7 +703,10 @@ const checkOf = (
       {
         needsTooth: charge.needs_tooth,
         needsSurface: charge.needs_surface,
+        needsArea: charge.needs_area !== '',
         needsClia: charge.needs_clia,
+        needsDrug: charge.needs_drug,
+        needsOrdering: charge.needs_ordering,
       },
     ]),
   ),

@@ -28,20 +28,30 @@ create table claim (
   hold_reason text not null default '', total cents not null, service_date calendar_date not null, content jsonb,
   findings jsonb,
   stops integer not null default 0, warnings integer not null default 0,
+  -- Why it is late (CLM20).
+  delay_reason text not null default '' check (
+    delay_reason in ('', '1', '2', '3', '4', '5', '6', '7', '8', '9', '10', '11', '15')
+  ),
   transmission_id bigint references transmission (id),
+  -- The word of an earlier payer that handed it on itself, in place of a file of ours.
+  forwarded_by bigint,
+  -- Since when it tells the payer something of an earlier one's decision that stands no more.
+  stale_since calendar_date,
   sent_date calendar_date, created_at timestamptz not null default desk_now(), unique (id, purpose),
   -- A correction or a void says which claim it is about.
   check ((frequency = '1') = (replaces is null)),
   check (status not in ('held', 'rejected') or hold_reason <> ''),
   check (
     status not in ('sent', 'accepted', 'rejected', 'decided', 'closed')
-      or (transmission_id is not null and sent_date is not null and content is not null)
+      or (num_nonnulls(transmission_id, forwarded_by) > 0 and sent_date is not null and content is not null)
   )
 );
 create unique index one_replacement on claim (replaces) where status <> 'withdrawn';
 create index on claim (status, service_date);
 create index on claim (household_id);
 create index on claim (transmission_id);
+create index on claim (forwarded_by) where forwarded_by is not null;
+create index on claim (id) where stale_since is not null;
 create index on claim (payer_claim_number) where payer_claim_number <> '';
 create index on claim (service_date desc, id desc);
 create index claim_number_search on claim using gin (lower(control_number) gin_trgm_ops);

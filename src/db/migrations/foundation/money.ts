@@ -48,6 +48,7 @@ create table remittance_claim (
   check (status <> 'unmatched' or (hold_reason <> '' and hold_kind <> '')),
   check (status not in ('returned', 'kept') or note <> '')
 );
+alter table claim add foreign key (forwarded_by) references remittance_claim (id);
 create index on remittance_claim (claim_id);
 create index on remittance_claim (status) where status = 'unmatched';
 -- What a posted remittance says of the provider and not of a claim (PLB), but for interest: above zero it is held

@@ -127,13 +127,16 @@ create table care_case (
   accident_date calendar_date, accident_state text not null default '', onset_date calendar_date,
   first_treated_date calendar_date, acute_date calendar_date, last_seen_date calendar_date,
   first_contact_date calendar_date, disabled_from calendar_date, disabled_to calendar_date,
-  check (disabled_from <= disabled_to),
+  check (disabled_from <= disabled_to), admitted_on calendar_date, released_on calendar_date,
+  check (admitted_on <= released_on),
   -- Who treats, and who stands on bills instead; where it is billed under, and where it is done.
   provider_id bigint references provider (id), bill_provider_id bigint references provider (id),
   location_id bigint references location (id), service_location_id bigint references location (id),
   referring_last text not null default '',
   referring_first text not null default '',
   referring_npi text not null default '', referred_on calendar_date,
+  -- As what claims name that person: who referred, ordered or supervises (NM101).
+  referring_role text not null default 'DN' check (referring_role in ('DN', 'DK', 'DQ')),
   came_by text references referral_source (name) on update cascade, came_by_note text not null default '',
   -- What the person cannot do, for whoever plans the treatment.
   limits text not null default '',
@@ -287,6 +290,10 @@ create table coverage (
   -- By what the holder has it, and whether a court says that it comes first for a child.
   basis text not null default '' check (basis in ('', 'employed', 'retired', 'continued')),
   court_order boolean not null default false,
+  -- Why Medicare comes after another insurer (SBR05), where it does.
+  secondary_type text not null default '' check (
+    secondary_type in ('', '12', '13', '14', '15', '16', '41', '42', '43', '47')
+  ),
   -- For services from this day on the payer has nothing left, as its letter says, which is kept; the next one is asked instead.
   exhausted_from calendar_date, exhausted_letter text, check ((exhausted_from is null) = (exhausted_letter is null)),
   check ((bill_patient = 'yes') = (bill_patient_why = '')),
@@ -389,7 +396,7 @@ from coverage o
 -- who holds the policy, and how the patient is related.
 create view covered as
 select o.id, o.case_id, o.position, o.valid_from, o.valid_to, o.bill_patient, o.bill_patient_why, o.claim_number,
-  o.adjuster, o.assigned, o.signed, o.basis, o.court_order, o.exhausted_from, o.exhausted_letter, o.version, k.patient_id,
+  o.adjuster, o.assigned, o.signed, o.basis, o.court_order, o.secondary_type, o.exhausted_from, o.exhausted_letter, o.version, k.patient_id,
   o.policy_id, r.id as policy_person_id, r.relationship, p.insurance_plan_id,
   n.payer_id, n.name as plan_name, p.group_number,
   (

@@ -5,6 +5,9 @@ create table practice (
   tax_id text not null,
   line1 text not null, line2 text not null default '', city text not null, state text not null, zip text not null,
   phone text not null, contact text not null,
+  -- Where checks go, where that is not the street that claims name (2010AB).
+  pay_to_line1 text not null default '', pay_to_line2 text not null default '', pay_to_city text not null default '',
+  pay_to_state text not null default '', pay_to_zip text not null default '',
   paper text not null default 'LETTER' check (paper in ('LETTER', 'A4')),
   closed_through calendar_date,
   -- When a contract's write-off counts: when the payer answers, or on the day of service; a plan may say otherwise.
@@ -139,6 +142,8 @@ create table service_code (
   ndc_thousandths integer check (ndc_thousandths > 0),
   check ((ndc = '') = (ndc_measure = '') and (ndc = '') = (ndc_thousandths is null)),
   needs_clia boolean not null default false,
+  -- A claim for it names the drug, and who ordered it.
+  needs_drug boolean not null default false, needs_ordering boolean not null default false,
   active boolean not null default true,
   -- Who added it while entering a visit; nobody once it was looked at.
   added_by text not null default '',
@@ -211,17 +216,21 @@ create table payer (
   bills_as text not null default 'group' check (bills_as in ('group', 'individual')),
   filing_code text not null default 'CI',
   timely_filing_days integer not null default 365 check (timely_filing_days > 0),
+  -- From the first decision of the payer before it, where it is a next payer; nothing: as many as from the service.
+  later_filing_days integer check (later_filing_days > 0),
   requires_referring boolean not null default false, requires_authorization boolean not null default false,
   phone text not null default '',
   -- Its name and address on claims, where they are said; whether the clearinghouse prints and mails what it is sent for it.
   claim_name text not null default '', line1 text not null default '', line2 text not null default '',
   city text not null default '', state text not null default '', zip text not null default '',
   clearinghouse_mails boolean not null default false,
-  new_claims text not null default 'evening' check (new_claims in ('evening', 'held')),
+  new_claims text not null default 'evening' check (new_claims in ('evening', 'sent', 'held', 'asked')),
   corrections text not null default 'replaced' check (corrections in ('replaced', 'reopened', 'new')),
   accepts_assignment boolean not null default true,
   -- Whether tax on a service is asked of it, in what a line of its claims costs (2400 AMT*T), or of the patient.
   takes_tax boolean not null default false,
+  -- Whether its claims tell what the patient has paid (2300 AMT*F5).
+  tells_patient_paid boolean not null default false,
   -- By what it knows us, where that is not what we say to others.
   own_name text not null default '', own_npi text not null default '', own_taxonomy text not null default '',
   own_tax_id text not null default '', own_line1 text not null default '', own_city text not null default '',
@@ -292,6 +301,31 @@ create table payer_setting (
   payer_id bigint not null references payer (id), setting text not null references payer_setting_kind (code),
   active boolean not null default true, version integer not null default 1, primary key (payer_id, setting)
 );
+-- How a payer has a rule of claims, of the closed list of the program, that is otherwise with others.
+create table claim_rule (code text primary key);
+create table payer_rule (
+  payer_id bigint not null references payer (id), rule text not null references claim_rule (code),
+  severity text not null check (severity in ('stop', 'warn', 'off')),
+  version integer not null default 1, primary key (payer_id, rule)
+);
+-- What a payer asks for that others do not, of the closed list of the program: a rule made without code.
+create table claim_need (code text primary key);
+create table payer_need (
+  payer_id bigint not null references payer (id), need text not null references claim_need (code),
+  severity text not null default 'stop' check (severity in ('stop', 'warn', 'off')),
+  version integer not null default 1, primary key (payer_id, need)
+);
+-- Brought in by the practice: services that are not billed together on a day, and how many units of one a day allows.
+create table not_together (
+  code text not null, other text not null, unless_modifier boolean not null default false,
+  active boolean not null default true,
+  version integer not null default 1, primary key (code, other), check (code <> other)
+);
+create index on not_together (other);
+create table unit_limit (
+  code text primary key, units integer not null check (units > 0),
+  active boolean not null default true, version integer not null default 1
+);
 -- Whom a clearinghouse reaches, as its last list said.
 create table clearinghouse_payer (
   connection_id bigint not null references connection (id), code text not null, name text not null,
@@ -345,11 +379,17 @@ create table reason_code (
   follow_up text not null default 'never' check (follow_up in ('never', 'while-money', 'always')),
   reduction_account text not null default 'reduction/contract',
   reduction_class text not null generated always as ('reduction') stored,
+  -- As what a code of our own goes to the next payer: a standard group and code.
+  travels_as text not null default '' check (travels_as ~ '^((CO|PR|OA|PI|CR)-[A-Z0-9]{1,5})?$'),
   standard boolean not null default true, version integer not null default 1,
   primary key (group_code, code),
     foreign key (reduction_account, reduction_class) references book_account (code, class)
 );
 
+create trigger versioned before update on payer_rule for each row execute function count_version();
+create trigger versioned before update on payer_need for each row execute function count_version();
+create trigger versioned before update on not_together for each row execute function count_version();
+create trigger versioned before update on unit_limit for each row execute function count_version();
 create trigger versioned before update on practice for each row execute function count_version();
 create trigger versioned before update on account_category for each row execute function count_version();
 create trigger versioned before update on referral_source for each row execute function count_version();

@@ -14,13 +14,16 @@ import { serviceCategories } from './categories';
 import { agencies, clearinghouses, gateways, printShops } from './connections';
 import { chargeSetLines, chargeSets } from './charge-sets';
 import { diagnoses } from './diagnoses';
+import { notTogether, unitLimits } from './limits';
 import { locations } from './locations';
 import { hardshipBands, overduePolicy, overdueStages, povertyLevels } from './overdue';
 import {
   payerAgreements,
   payerContacts,
+  payerNeeds,
   payerProviders,
   payerReferences,
+  payerRules,
   payerSettings,
   payers,
 } from './payers';
@@ -53,6 +56,8 @@ const TABLES: readonly SetupTable[] = [
   payerReferences,
   payerAgreements,
   payerSettings,
+  payerRules,
+  payerNeeds,
   plans,
   shares,
   deductibles,
@@ -68,6 +73,8 @@ const TABLES: readonly SetupTable[] = [
   chargeSets,
   chargeSetLines,
   diagnoses,
+  unitLimits,
+  notTogether,
   reasons,
   statementPolicies,
   statementMessages,

@@ -9,12 +9,15 @@ import {
   TRANSACTIONS,
   WAYS,
 } from '../../../core/payers/words';
+import { CLAIM_NEEDS } from '../../../core/claims/needs';
+import { OPEN_RULES } from '../../../core/claims/rules';
 import { PAYER_SETTINGS } from '../../../core/payers/settings';
 import { isNpi } from '../../../core/claims/npi';
 import {
   type FieldRule,
   choice,
   date,
+  openZip,
   reference,
   state,
   text,
@@ -27,14 +30,6 @@ import { setupTable } from '../table';
 import { connectionChoices } from './connections';
 import { z } from 'zod';
 
-/** Five or nine digits, or nothing. */
-const openZip = (label: string): FieldRule =>
-  text(label, {
-    form: z
-      .string()
-      .trim()
-      .regex(/^(\d{5}(-?\d{4})?)?$/, 'has five or nine digits'),
-  });
 /** Number of a provider that passes its check digit, or nothing. */
 const openNpi = (label: string): FieldRule =>
   text(label, {
@@ -82,7 +77,12 @@ export const payers = setupTable({
     takes_tax: yesNo('Takes tax', {
       hint: 'Tax on a service is in what its claims ask for; else the patient owes it',
     }),
+    tells_patient_paid: yesNo('Told what the patient paid', { hint: '2300 AMT*F5' }),
     timely_filing_days: whole('Filing limit, days', 1, 9999, { begins: '365' }),
+    later_filing_days: whole('as a next payer', 1, 9999, {
+      open: true,
+      hint: 'Days from the first decision of the payer before it; empty: as many',
+    }),
     requires_referring: yesNo('Needs referral'),
     requires_authorization: yesNo('Needs authorization'),
     phone: text('Phone'),
@@ -240,6 +240,59 @@ export const payerSettings = setupTable({
       { fixed: true },
     ),
     active: yesNo('In force', { begins: true }),
+  },
+  refers: { payer_id: 'payer' },
+});
+
+const SEVERITIES = { stop: 'stops', warn: 'warns', off: 'is not asked' };
+
+/** How a payer has rules of claims, where it has them otherwise. */
+export const payerRules = setupTable({
+  ...shared,
+  key: 'payer-rules',
+  title: 'Rules of a payer',
+  noun: ['rule of its own', 'rules of its own'],
+  about: 'Which rules stop, warn or say nothing with this payer alone.',
+  table: 'payer_rule',
+  keys: ['payer_id', 'rule'],
+  order: 'rule',
+  fields: {
+    payer_id: { ...payer_id, fixed: true },
+    rule: choice(
+      'Rule',
+      Object.fromEntries(
+        OPEN_RULES.map(({ id, title, severity }) => [id, `${title} (else ${SEVERITIES[severity]})`]),
+      ),
+      { fixed: true },
+    ),
+    severity: choice('Here it', SEVERITIES),
+  },
+  refers: { payer_id: 'payer' },
+});
+
+/** What a payer asks for that others do not. */
+export const payerNeeds = setupTable({
+  ...shared,
+  key: 'payer-needs',
+  title: 'What a payer asks for',
+  noun: ['thing it asks for', 'things it asks for'],
+  about: 'Each is a rule for its claims alone.',
+  table: 'payer_need',
+  keys: ['payer_id', 'need'],
+  order: 'need',
+  fields: {
+    payer_id: { ...payer_id, fixed: true },
+    need: choice(
+      'Its claims need',
+      Object.fromEntries(
+        Object.entries(CLAIM_NEEDS).map(([name, { words, reference: where }]) => [
+          name,
+          `${words} (${where})`,
+        ]),
+      ),
+      { fixed: true },
+    ),
+    severity: choice('Without it', { stop: 'it stops', warn: 'it warns', off: 'it is not asked any more' }),
   },
   refers: { payer_id: 'payer' },
 });

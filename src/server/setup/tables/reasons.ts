@@ -1,3 +1,4 @@
+import { z } from 'zod';
 import { choice, text, yesNo } from '../../../core/setup/fields';
 import { setupTable } from '../table';
 
@@ -24,6 +25,14 @@ export const reasons = setupTable({
       never: 'never',
       'while-money': 'while money is open',
       always: 'always',
+    }),
+    travels_as: text('Goes on as', {
+      form: z
+        .string()
+        .trim()
+        .toUpperCase()
+        .regex(/^((CO|PR|OA|PI|CR)-[A-Z0-9]{1,5})?$/, 'is a group and a standard code, such as CO-192'),
+      hint: 'To the next payer, where it is a code of our own: such as CO-192',
     }),
     reduction_account: { ...text('Reduction account', { needed: true }), kind: 'choice' },
   },

@@ -44,6 +44,8 @@ export const services = setupTable({
     ndc_measure: choice('measured in', NDC_MEASURES),
     ndc_thousandths: thousandths('so much by unit', { hint: 'such as 0.5' }),
     needs_clia: yesNo('Needs the laboratory’s number'),
+    needs_drug: yesNo('Needs the drug code'),
+    needs_ordering: yesNo('Needs who ordered it'),
     active: yesNo('Active'),
     patient_words: text('Words for the patient'),
   },
