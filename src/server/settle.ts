@@ -17,6 +17,7 @@ import type { Context } from './access';
 import { keepingPlaces } from './books/holds';
 import { watchBelowZero, writeEntries } from './books/journal';
 import { takeOffNotBillable } from './books/not-billable';
+import { tellNextPayers } from './claims/door';
 import { expectWriteOffs } from './estimates/door';
 import { creditAgencyPaid } from './overdue/agency-money';
 import { endEmptyPlacements, notePaymentsReversed, notePlacement, tellAgency } from './overdue/placements';
@@ -397,6 +398,9 @@ const endEmpty: Step = async (tx, context, chargeIds) => {
 /** What is expected to come off goes by what stands of decisions now. */
 const expected: Step = (tx, context, chargeIds) => expectWriteOffs(tx, context, chargeIds);
 
+/** What claims to next payers tell goes by what stands of the earlier ones' decisions. */
+const nextPayers: Step = (tx, context, chargeIds) => tellNextPayers(tx, context, chargeIds);
+
 /** The steps, in their order. */
 const STEPS: readonly Step[] = [
   expected,
@@ -409,6 +413,7 @@ const STEPS: readonly Step[] = [
   creditPaid,
   watchHolds,
   endEmpty,
+  nextPayers,
 ];
 
 /** Puts right what follows for charges whose amounts were moved. Their households are locked. */
@@ -435,6 +440,12 @@ export async function settleParts(
         where f.charge_id = b.charge_id and f.kind in ('overpaid', 'next-payer') and f.closed_at is null
       )
       or c.expects
+      or exists (
+        select 1
+        from claim_line l
+          join claim m on m.id = l.claim_id and m.position > 1
+        where l.charge_id = b.charge_id and l.bills
+      )
       or b.with_patient > 0
         and exists (select 1 from coverage v where v.case_id = c.case_id and v.bill_patient <> 'yes')
       or exists (

@@ -375,6 +375,7 @@ export const anyRemitClaim: fc.Arbitrary<RemitClaim> = fc.record({
   payerClaimNumber: fc.stringMatching(/^[A-Z]\d{0,12}$/),
   adjustments,
   patient: fc.record({ last: words, first: words, memberId: fc.constantFrom('', 'CSH1') }),
+  crossover: fc.option(fc.record({ name: words, id: orNothing(digits(5), '') }), { nil: undefined }),
   date: fc.option(day),
   remarks: fc.constantFrom([], ['N30'], ['N30', 'M15']),
   lines: fc.array(

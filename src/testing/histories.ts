@@ -384,7 +384,7 @@ export async function play(apart: boolean, steps: readonly Step[], twice = false
       if (said.paid === 0 && said.patient === 0) return null;
       const reasonOf = (code: string, amount: number): string[] =>
         amount > 0 ? [`${code}:${(amount / 100).toFixed(2)}`] : [];
-      const claimIds = await buildClaims(at(), { householdId, later: true });
+      const claimIds = await buildClaims(at(), { householdId, which: 'next' });
       if (claimIds.length > 0) await sendClaims(at(), { claimIds });
       const line = await t.db
         .selectFrom('claim_line as l')

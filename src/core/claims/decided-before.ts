@@ -21,6 +21,8 @@ export interface Word {
 export interface LineBefore {
   number: number;
   control: string;
+  /** Under which other number it was handed on to it, if it was. */
+  also?: string | null;
   code: string;
   charge: Cents;
 }
@@ -53,7 +55,7 @@ function linesOf({ claim }: Word, ours: readonly LineBefore[]): Map<number, Remi
     const own =
       line.lineControl === ''
         ? (free.find(({ charge }) => charge === line.charge) ?? free[0] ?? same[0])
-        : ours.find(({ control }) => control === line.lineControl);
+        : ours.find(({ control, also }) => [control, also].includes(line.lineControl));
     if (own) found.get(own.number)!.push(line);
   }
   return found;
@@ -135,4 +137,22 @@ export function asStandard(decided: Decided, travels: (adjustment: Adjustment) =
     adjustments: of(decided.adjustments),
     lines: decided.lines.map((line) => ({ ...line, adjustments: of(line.adjustments) })),
   };
+}
+
+/** Whether two decisions say the same of the services; the day and the payer's number may be others. */
+export function saysTheSame(one: Decided | undefined, other: Decided | undefined): boolean {
+  const adjusted = (list: readonly Adjustment[]): string[] =>
+    list.map(({ group, reason, amount }) => `${group}-${reason} ${amount}`).sort();
+  const plain = (decided: Decided | undefined) =>
+    decided && [
+      decided.paid,
+      adjusted(decided.adjustments),
+      decided.lines
+        .map(
+          ({ number, code, paid, adjustments }) =>
+            `${number} ${code} ${paid} ${adjusted(adjustments).join()}`,
+        )
+        .sort(),
+    ];
+  return JSON.stringify(plain(one)) === JSON.stringify(plain(other));
 }

@@ -1,18 +1,21 @@
 /** What the screens of the claims station ask. */
 import { z } from 'zod';
+import { DELAY_REASONS, type DelayReason } from './delay';
 import { idField, reasonField, textField } from '../fields';
 
-/** Building: of one household, or of all. */
-export const buildInput = z
-  .object({
-    householdId: idField.optional(),
-    /** What earlier payers have passed on to the next ones, of one household, instead of what waits with first payers. */
-    later: z.boolean().default(false),
-  })
-  .refine(({ later, householdId }) => !later || householdId !== undefined, {
-    path: ['householdId'],
-    message: 'is missing: next payers are billed by account',
-  });
+/** Building: of a household, a person, a case, chosen charges, or all. */
+export const buildInput = z.object({
+  householdId: idField.optional(),
+  patientId: idField.optional(),
+  caseId: idField.optional(),
+  chargeIds: z.array(idField).min(1, 'Choose a charge first').max(2000).optional(),
+  /** What waits with first payers, what earlier payers have passed on to next ones, or both. */
+  which: z.enum(['first', 'next', 'all']).default('first'),
+  /** By itself: of payers whose new claims wait for somebody to ask nothing is built. */
+  evening: z.boolean().default(false),
+});
+/** Building in the evening. */
+export const eveningInput = z.object({});
 /** Sending: claims by id, or all that are ready; with `ready` those of the ids that are ready still, the others are left. */
 export const sendInput = z.object({
   claimIds: z.array(idField).max(2000).optional(),
@@ -28,6 +31,22 @@ export const holdInput = z.object({ claimId: idField, why: reasonField('Say why 
 export const withdrawInput = z.object({ claimId: idField, why: reasonField('Say why it is withdrawn') });
 /** Checking again: claims of one household, or all that are still ours. */
 export const recheckInput = z.object({ householdId: idField.optional() });
+/** A claim that the payer says it does not have. */
+export const notOnFileInput = z.object({ claimId: idField, why: reasonField('Say who said so') });
+/** A claim whose payer was told what it does not say any more. */
+export const toldInput = z.object({ claimId: idField, why: reasonField('Say who was told, and how') });
+/** A claim that is late. */
+export const delayInput = z.object({
+  claimId: idField,
+  reason: z.enum(['', ...(Object.keys(DELAY_REASONS) as [DelayReason, ...DelayReason[]])]),
+});
+/** Drafts to be one. */
+export const mergeInput = z.object({ claimIds: z.array(idField).min(2, 'Choose two claims').max(50) });
+/** Lines of a draft to be a claim of their own, by number. */
+export const splitInput = z.object({
+  claimId: idField,
+  lines: z.array(z.int().min(1)).min(1, 'Choose a line').max(50),
+});
 /** A claim that the payer has, to be sent again corrected (frequency 7) or to be voided (8), with the payer's own number of it. */
 export const replaceInput = z.object({
   claimId: idField,

@@ -20,6 +20,7 @@ export const remitClaimDocument = documentKind<RemitClaim>(
     payerClaimNumber: z.string(),
     adjustments,
     patient: z.object({ last: z.string(), first: z.string(), memberId: z.string() }),
+    crossover: z.object({ name: z.string(), id: z.string() }).optional(),
     date: dateField.nullable(),
     remarks: z.array(z.string()),
     lines: z.array(

@@ -42,6 +42,8 @@ export interface RemitClaim {
   payerClaimNumber: string;
   adjustments: Adjustment[];
   patient: { last: string; first: string; memberId: string };
+  /** To whom the payer has handed it on (2100 NM1*TT), where it says. */
+  crossover?: { name: string; id: string };
   /** First service date at claim level (DTM*232). */
   date: CalendarDate | null;
   /** Remark codes of MIA and MOA. */
@@ -152,7 +154,8 @@ class SetReader {
             first: text(segment, 4),
             memberId: text(segment, 9),
           };
-        }
+        } else if (text(segment, 1) === 'TT')
+          this.inClaim(segment).crossover = { name: text(segment, 3), id: text(segment, 9) };
         return;
       case 'MOA':
         this.inClaim(segment).remarks.push(...[3, 4, 5, 6, 7].map((n) => text(segment, n)).filter(Boolean));
@@ -392,6 +395,19 @@ function writeClaim(x: X12Writer, claim: RemitClaim, qualifier: string): void {
     claim.patient.memberId ? 'MI' : '',
     claim.patient.memberId,
   );
+  if (claim.crossover)
+    x.segment(
+      'NM1',
+      'TT',
+      '2',
+      claim.crossover.name,
+      '',
+      '',
+      '',
+      '',
+      claim.crossover.id ? 'PI' : '',
+      claim.crossover.id,
+    );
   if (claim.remarks.length > 0) x.segment('MOA', '', '', ...claim.remarks.slice(0, 5));
   if (claim.date) x.segment('DTM', '232', toX12Date(claim.date));
   for (const line of claim.lines) {

@@ -1,5 +1,6 @@
 /** Building claims from unbilled charges. */
 import { type NotNull, sql } from 'kysely';
+import type { z } from 'zod';
 import { type BillableCharge, type ClaimGroup, groupCharges } from '../../core/claims/build';
 import { buildInput } from '../../core/claims/input';
 import { ZERO, sum } from '../../core/money';
@@ -8,6 +9,7 @@ import type { Db, Tx } from '../../db/connect';
 import { lockHouseholds } from '../books/journal';
 import { type Act, useCase } from '../use-case';
 import { refreshClaims } from './check';
+import { followForwarded } from './forwarded';
 import { byUser, moveClaims } from './life';
 
 /** New control numbers, each with a check letter so that a mistyped one is not another's. */
@@ -58,8 +60,11 @@ const before = sql<number | null>`
     limit 1
   )`;
 
+/** Of whom claims are built. */
+type Scope = Omit<z.output<typeof buildInput>, 'which'>;
+
 /** What is to be billed, locked so that none is voided meanwhile. */
-function billable(tx: Tx, { householdId, later }: { householdId?: number | undefined; later: boolean }) {
+function billable(tx: Tx, scope: Scope, later: boolean) {
   let query = (later ? notBilled(tx).where(isLater) : unbilledCharges(tx))
     .innerJoin('payer as y', 'y.id', 'b.payer_id')
     .innerJoin('coverage as o', 'o.id', 'b.coverage_id')
@@ -97,7 +102,11 @@ function billable(tx: Tx, { householdId, later }: { householdId?: number | undef
       'c.billed',
     ])
     .where('c.kind', '=', 'service');
-  if (householdId) query = query.where('c.household_id', '=', householdId);
+  if (scope.householdId) query = query.where('c.household_id', '=', scope.householdId);
+  if (scope.patientId) query = query.where('c.patient_id', '=', scope.patientId);
+  if (scope.caseId) query = query.where('c.case_id', '=', scope.caseId);
+  if (scope.chargeIds) query = query.where('c.id', '=', sql<number>`any(${scope.chargeIds}::bigint[])`);
+  if (scope.evening) query = query.where('y.new_claims', '<>', 'asked');
   return query
     .orderBy('c.service_date')
     .orderBy('c.id')
@@ -113,45 +122,85 @@ function billable(tx: Tx, { householdId, later }: { householdId?: number | undef
     .execute();
 }
 
+/** How many charges are built from in the evening, of first payers and of next ones. */
+export async function toBuildInTheEvening(db: Db): Promise<Record<'first' | 'next', number>> {
+  const count = async (later: boolean): Promise<number> => {
+    const { n } = await (later ? notBilled(db).where(isLater) : unbilledCharges(db))
+      .innerJoin('payer as y', 'y.id', 'b.payer_id')
+      .where('y.new_claims', '<>', 'asked')
+      .where('c.kind', '=', 'service')
+      .select(({ fn }) => fn.countAll<number>().as('n'))
+      .executeTakeFirstOrThrow();
+    return n;
+  };
+  return { first: await count(false), next: await count(true) };
+}
+
+/** The households of what is asked for; none where it is all. */
+async function householdsOf(tx: Tx, { householdId, patientId, caseId, chargeIds }: Scope): Promise<number[]> {
+  if (householdId) return [householdId];
+  if (!patientId && !caseId && !chargeIds) return [];
+  const { rows } = await sql<{ id: number }>`
+    select distinct household_id as id
+    from charge
+    where id = any(${chargeIds ?? []}::bigint[])
+    union
+    select p.household_id
+    from patient p
+    where p.id = ${patientId ?? 0} or p.id = (select k.patient_id from care_case k where k.id = ${caseId ?? 0})
+    order by 1`.execute(tx);
+  return rows.map(({ id }) => id);
+}
+
 /**
- * Builds claims from all done charges that wait with their first payer and are on no current bill of it, of one household or of
- * all; or of one household from what was passed on to next payers.
- * Pressed again it finds nothing left. @returns the ids of the claims built
+ * Builds claims from done charges that wait with their first payer, or were passed on to a next one, and are on no current bill of it:
+ * all of them, or those of a household, a person, a case, or chosen ones. What an earlier payer has handed on itself is followed
+ * instead. Pressed again it finds nothing left. @returns the ids of the claims built
  */
 export const buildClaims = useCase({
   name: 'build claims',
   permission: 'work claims',
   input: buildInput,
-  async run(act, { householdId, later }) {
+  async run(act, { which, ...scope }) {
     const tx = act.db;
+    const households = await householdsOf(tx, scope);
+    const all = !scope.householdId && !scope.patientId && !scope.caseId && !scope.chargeIds;
     // Several may build for a household each; who builds for all waits for them, and they for him.
-    if (householdId) {
+    if (all) await sql`select pg_advisory_xact_lock(${BUILDING})`.execute(tx);
+    else {
       await sql`select pg_advisory_xact_lock_shared(${BUILDING})`.execute(tx);
-      await lockHouseholds(tx, [householdId]);
-    } else await sql`select pg_advisory_xact_lock(${BUILDING})`.execute(tx);
-    const rows = await billable(tx, { householdId, later });
-    const byId = new Map(rows.map((row) => [row.id, row]));
-    const groups = groupCharges(
-      rows.map<BillableCharge>((row) => ({
-        id: row.id,
-        form: row.form,
-        patientId: row.patient_id,
-        caseId: row.case_id,
-        coverageId: row.coverage_id,
-        after: row.after,
-        billing: row.bills_as === 'individual' ? `provider ${row.bill_provider_id}` : 'group',
-        locationId: row.location_id,
-        renderingId: row.provider_id,
-        date: row.service_date,
-        diagnoses: row.diagnoses,
-      })),
-    );
-    const built = groups.length === 0 ? [] : await insertClaims(act, groups, byId);
+      await lockHouseholds(tx, households);
+    }
+    const built: number[] = [];
+    for (const later of [false, true])
+      if (which === 'all' || (which === 'next') === later)
+        built.push(...(await buildFrom(act, await billable(tx, scope, later))));
     if (built.length > 0)
       await act.note('built claims', { kind: 'claims', id: built.length }, { claims: built });
     return built;
   },
 });
+
+/** Builds from what was read to be billed. @returns ids of the claims */
+async function buildFrom(act: Act, rows: readonly Billable[]): Promise<number[]> {
+  const byId = new Map(rows.map((row) => [row.id, row]));
+  const groups = groupCharges(
+    rows.map<BillableCharge>((row) => ({
+      id: row.id,
+      form: row.form,
+      patientId: row.patient_id,
+      caseId: row.case_id,
+      coverageId: row.coverage_id,
+      after: row.after,
+      billing: row.bills_as === 'individual' ? `provider ${row.bill_provider_id}` : 'group',
+      locationId: row.location_id,
+      renderingId: row.provider_id,
+      date: row.service_date,
+      diagnoses: row.diagnoses,
+    })),
+  );
+  return groups.length === 0 ? [] : insertClaims(act, groups, byId);
+}
 
 type Billable = Awaited<ReturnType<typeof billable>>[number];
 
@@ -216,7 +265,37 @@ async function insertClaims(
   const ids = claims.map(({ id }) => id);
   await refreshClaims(tx, act, ids);
   await holdNew(act, ids);
+  await followForwarded(
+    tx,
+    act,
+    groups.map(({ charges: [first] }, index) => ({
+      id: ids[index]!,
+      payerId: charges.get(first!.id)!.payer_id,
+      after: first!.after,
+    })),
+  );
+  await closeBilled(act, ids);
   return ids;
+}
+
+/** Ends the follow-ups that bill a next payer: it is billed. */
+async function closeBilled(act: Act, claimIds: readonly number[]): Promise<void> {
+  await sql`
+    with billed as (
+      update follow_up f set closed_at = desk_now(), closed_as = 'answered', answered_by = m.id, owner = ${act.user.name},
+        outcome = case when m.forwarded_by is null then 'Billed with claim ' else 'Handed on by the payer before, followed with claim ' end
+          || m.control_number
+      from claim m join claim_line l on l.claim_id = m.id
+      where m.id = any(${[...claimIds]}::bigint[])
+        and m.position > 1
+        and f.charge_id = l.charge_id
+        and f.coverage_id = l.coverage_id
+        and f.kind = 'next-payer'
+        and f.closed_at is null
+      returning f.id, f.household_id, f.outcome)
+    insert into note (household_id, about, follow_up_id, business_date, user_name, words)
+    select household_id, 'follow-up', id, ${act.today}::date, ${act.user.name}, outcome
+    from billed`.execute(act.db);
 }
 
 /** Holds new claims to payers whose new claims wait for somebody. */

@@ -2,3 +2,4 @@
 export { apply277CA, apply999, applyTa1 } from './answers';
 export { byUser, isReplaced, moveClaims, settledStatus, statusAsDecided } from './life';
 export { finishVoid } from './replace';
+export { tellNextPayers } from './stale';

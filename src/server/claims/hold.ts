@@ -7,7 +7,7 @@ import { lockHouseholds } from '../books/journal';
 import { type Act, useCase } from '../use-case';
 import { CASE_KEEPS, refreshClaims } from './check';
 import { byUser, moveClaims } from './life';
-import { restoreReplaced } from './replace';
+import { reopenAnswered, restoreReplaced } from './replace';
 
 const locked = (act: Act, claimId: number) =>
   act.db
@@ -66,6 +66,7 @@ export const withdrawClaim = useCase({
     await act.db.updateTable('claim_line').set({ current: false }).where('claim_id', '=', claimId).execute();
     await moveClaims(act.db, act, [claim], 'withdrawn', byUser(act), `Withdrawn: ${why}`);
     await restoreReplaced(act, claim);
+    await reopenAnswered(act, claimId);
     // Coverage may have changed since it was built.
     await follow(act, whose);
     await act.note('withdrew', { kind: 'claim', id: claimId }, { why });

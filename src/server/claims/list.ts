@@ -1,5 +1,5 @@
 /** The lists of claims, and of charges that are on none yet. */
-import { TO_FIX, WAITING } from '../../core/claims/life';
+import { TO_FIX, WAITING, WENT } from '../../core/claims/life';
 import { claimIn } from '../claim-states';
 import { sql } from 'kysely';
 import { addDays } from '../../core/calendar';
@@ -98,6 +98,21 @@ export const claimsList = list({
         sum: 'total',
       },
     },
+    stale: {
+      label: 'Tells the old',
+      where: () =>
+        sql`
+          m.stale_since is not null
+            and ${claimIn(sql`m.status`, WENT)}
+            and exists (select from claim_line l where l.claim_id = m.id and l.current)`,
+      waits: {
+        words: [
+          'claim tells what an earlier payer has decided anew',
+          'claims tell what an earlier payer has decided anew',
+        ],
+        sum: 'total',
+      },
+    },
     decided: { label: 'Decided, open', where: () => sql`m.status = 'decided'` },
     closed: { label: 'Settled', where: () => sql`m.status = 'closed'` },
     all: { label: 'All', where: () => sql`m.status <> 'withdrawn'` },
@@ -115,14 +130,14 @@ export const claimsList = list({
   order: sql`m.service_date desc, m.id desc`,
 });
 
-/** Done services that wait with their first payer and are on no claim to it yet. */
+/** Done services that wait with a payer and are on no claim to it yet: with their first one, or passed on to a next one. */
 export const unbilledList = list({
   name: 'unbilled',
   noun: ['charge', 'charges'],
   permission: 'read claims',
   station: 'Claims',
   path: '/claims/unbilled',
-  from: sql`payer_balance b join charge c on c.id = b.charge_id and c.coverage_id = b.coverage_id`,
+  from: sql`payer_balance b join charge c on c.id = b.charge_id`,
   shown: sql`
     join patient p on p.id = c.patient_id
     join payer y on y.id = b.payer_id
@@ -136,7 +151,8 @@ export const unbilledList = list({
           select 1 from claim_line l where l.charge_id = b.charge_id and l.coverage_id = b.coverage_id and l.bills
         )`,
   household: sql`c.household_id`,
-  id: sql`c.id`,
+  // A charge may wait with several payers, whose coverages are numbered near each other.
+  id: sql`b.charge_id * 100000 + b.coverage_id % 100000`,
   columns: {
     date: day('Service', sql`c.service_date`),
     patient: words('Patient', sql`p.last || ', ' || p.first`),
@@ -147,12 +163,24 @@ export const unbilledList = list({
     amount: money('With payer', sql`b.with_payer`),
     account: words('Account', sql`h.number`, { extra: true }),
   },
-  hidden: { householdId: sql<number>`c.household_id` },
+  hidden: { householdId: sql<number>`c.household_id`, chargeId: sql<number>`c.id` },
   filters: { payer: sql`b.payer_id`, provider: sql`c.provider_id`, site: sql`c.location_id` },
   views: {
     all: {
-      label: 'All',
+      label: 'First payers',
+      where: () => sql`c.coverage_id = b.coverage_id`,
       waits: { words: ['charge is not on a claim yet', 'charges are not on a claim yet'], sum: 'amount' },
+    },
+    next: {
+      label: 'Passed on',
+      where: () => sql`c.coverage_id is distinct from b.coverage_id`,
+      waits: {
+        words: [
+          'charge was passed on and is on no claim yet',
+          'charges were passed on and are on no claim yet',
+        ],
+        sum: 'amount',
+      },
     },
   },
   search: (like) =>

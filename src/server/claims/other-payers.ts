@@ -31,6 +31,7 @@ interface Had {
   coverageId: number;
   number: number;
   control: string;
+  also: string | null;
   code: string;
   charge: Cents;
   /** The claim that the earlier payer had, and how many lines it has. */
@@ -137,7 +138,14 @@ async function wordsBefore(
 ): Promise<(claimId: number, coverageId: number) => Before | undefined> {
   if (claimIds.length === 0) return () => undefined;
   const { rows: had } = await sql<Had>`
-    select l.claim_id as "claimId", e.coverage_id as "coverageId", l.number, 'L' || e.id as control, c.code, c.billed as charge,
+    select l.claim_id as "claimId", e.coverage_id as "coverageId", l.number, 'L' || e.id as control,
+      (
+        select 'L' || f.id
+        from remittance_claim w
+          join claim_line f on f.claim_id = w.claim_id
+        where w.id = t.forwarded_by and f.charge_id = l.charge_id
+      ) as also,
+      c.code, c.billed as charge,
       e.claim_id as theirs, (select count(*) from claim_line x where x.claim_id = e.claim_id) as lines
     from claim_line l
       join claim m on m.id = l.claim_id

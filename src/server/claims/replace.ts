@@ -163,10 +163,13 @@ export async function restoreReplaced(
     byUser(act),
     `Claim ${by.control_number}, which was to take its place, was withdrawn`,
   );
-  // What sending it had answered is open again.
+}
+
+/** What sending or building a claim had answered is open again, once it is withdrawn. */
+export async function reopenAnswered(act: Act, claimId: number): Promise<void> {
   await sql`
     update follow_up set closed_at = null, closed_as = null, answered_by = null, outcome = ''
-    where answered_by = ${by.id}`.execute(tx);
+    where answered_by = ${claimId}`.execute(act.db);
 }
 
 /** Ends the follow-ups that a claim in the place of another answers, once it is sent. */

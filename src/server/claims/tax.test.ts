@@ -148,7 +148,7 @@ test('a next payer is asked for the same as the first one, whether or not it tak
     ]),
   ]);
   await taken();
-  const [second] = await buildClaims(t.context, { householdId, later: true });
+  const [second] = await buildClaims(t.context, { householdId, which: 'next' });
   const claim = (await readClaim(t.context, second!))!;
   expect(claim.content).toMatchObject({ total: 15733, lines: [{ charge: 15733, tax: 1233 }] });
   expect(claim.findings.filter(({ severity }) => severity === 'stop')).toEqual([]);

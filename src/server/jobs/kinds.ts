@@ -1,5 +1,6 @@
 /** Every kind of background work. */
 import { postRemittances } from '../remittances/posting';
+import { eveningClaims } from '../claims/evening';
 import { checkClaims } from '../claims/recheck';
 import { sendReady } from '../claims/sending';
 import { draftBatch } from '../batches/drafting';
@@ -10,6 +11,7 @@ export const WORK_KINDS = {
   'post remittances': postRemittances,
   'check claims': checkClaims,
   'send claims': sendReady,
+  'claims of the evening': eveningClaims,
   'draft batch': draftBatch,
   'send batch': sendBatch,
 } as const;

@@ -63,6 +63,12 @@ const NIGHTLY: readonly { name: string; cron: string; run: (context: Context) =>
     run: (context) => inTransaction(context, (act) => startWork(act, 'check claims', {})),
   },
   {
+    // Built and sent while the day’s remittances are posted, before the clearinghouse’s night.
+    name: 'evening-claims',
+    cron: '30 18 * * *',
+    run: (context) => inTransaction(context, (act) => startWork(act, 'claims of the evening', {})),
+  },
+  {
     // Interest comes due, plans break, reminders go out: in the morning, before people come.
     name: 'nightly-watch-plans',
     cron: '30 6 * * *',

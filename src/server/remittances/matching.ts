@@ -5,6 +5,7 @@ import { type Cents, ZERO, add, formatMoneyPlain } from '../../core/money';
 import { claimFaults, paymentFault } from '../../core/remittances/balance';
 import { providerAdjustmentsDocument, remitClaimDocument } from '../../core/remittances/document';
 import { headerFaults } from '../../core/remittances/header';
+import { remitStatus } from '../../core/remittances/status';
 import type { RemitClaim, RemitHeader } from '../../core/x12/remittance835';
 import type { Tx } from '../../db/connect';
 
@@ -102,6 +103,13 @@ export async function findClaims(
     .where('purpose', '=', 'bill')
     .execute();
   const ids = new Map(ours.map((claim) => [claim.control_number, claim.id]));
+  const handed = await handedOn(tx, payerId, [...ids.keys()]);
+  /** Of one payer that has both places, its word on the next one says so. */
+  const byHanded = ({ controlNumber, status }: RemitClaim): number | undefined =>
+    handed.find(
+      ({ number, position, same }) =>
+        number === controlNumber && (!same || remitStatus(status)?.position === position),
+    )?.id;
   const unknown = claims.filter((claim) => !ids.has(claim.controlNumber) && claim.payerClaimNumber);
   const theirs =
     unknown.length > 0 && payerId !== null
@@ -138,7 +146,31 @@ export async function findClaims(
         (plain(row.first).startsWith(plain(claim.patient.first)) ||
           row.numbers.includes(claim.patient.memberId)),
     )?.id ?? null;
-  return claims.map((claim) => ids.get(claim.controlNumber) ?? byTheirs(claim));
+  return claims.map((claim) => byHanded(claim) ?? ids.get(claim.controlNumber) ?? byTheirs(claim));
+}
+
+/** Claims that the payer before handed on to this one: the answer bears the number of the claim that that one had. */
+async function handedOn(
+  tx: Tx,
+  payerId: number | null,
+  numbers: readonly string[],
+): Promise<{ id: number; number: string; position: number; same: boolean }[]> {
+  if (payerId === null || numbers.length === 0) return [];
+  return tx
+    .selectFrom('claim as m')
+    .innerJoin('remittance_claim as w', 'w.id', 'm.forwarded_by')
+    .innerJoin('claim as b', 'b.id', 'w.claim_id')
+    .select([
+      'm.id',
+      'm.position',
+      'b.control_number as number',
+      sql<boolean>`b.payer_id = m.payer_id`.as('same'),
+    ])
+    .where('b.control_number', '=', sql<string>`any(${[...numbers]})`)
+    .where('m.payer_id', '=', payerId)
+    .where('m.status', '<>', 'withdrawn')
+    .orderBy('m.id')
+    .execute();
 }
 
 /** What is said of a claim that is none of ours. */

@@ -5,7 +5,7 @@ import type { Tx } from '../../db/connect';
 import { Refused } from '../access';
 import { endHoldsOf, keepingPlaces, wordsOfEntries } from '../books/holds';
 import { entriesOf, reverseEntries } from '../books/journal';
-import { byUser, moveClaims, statusAsDecided } from '../claims/door';
+import { byUser, moveClaims, statusAsDecided, tellNextPayers } from '../claims/door';
 import { type Act, useCase } from '../use-case';
 import { afterReversal } from '../settle';
 import { afterUndoing } from './credit';
@@ -60,7 +60,10 @@ export const reverseRemittance = useCase({
       `Its decision was reversed: ${why}`,
     );
     await takeBack(act, decided, why);
-    await bringBackSettled(tx, act, await chargesOf(tx, decided));
+    const charges = await chargesOf(tx, decided);
+    await bringBackSettled(tx, act, charges);
+    // Also where nothing had moved, as with a denial.
+    await tellNextPayers(tx, act, charges);
     await act.note(
       'reversed',
       { kind: 'remittance', id: remittanceId },

@@ -113,7 +113,7 @@ function Ways({ row, mayWriteOff, onGoOn }: { row: Row; mayWriteOff: boolean; on
           size="small"
           onClick={() =>
             void run(
-              () => buildClaimsAction({ householdId, later: true }),
+              () => buildClaimsAction({ householdId, which: 'next' }),
               (built) => `${counted(built.length, 'claim')} built, with what was decided before`,
             )
           }
