@@ -112,6 +112,7 @@ const FORGOTTEN = [
   'benefit_rule',
   'case_diagnosis',
   'case_service',
+  'claim_check',
   'clearinghouse_payer',
   'connection',
   'fee',

@@ -363,6 +363,18 @@ export interface DB {
     sent_date: CalendarDate | null;
     created_at: Generated<Date>;
   };
+  claim_check: {
+    id: GeneratedAlways<number>;
+    user_name: string;
+    business_date: CalendarDate;
+    made_at: Generated<Date>;
+    claims: number[];
+  };
+  claim_check_finding: {
+    check_id: number;
+    claim_id: number;
+    findings: ColumnType<unknown, string, string>;
+  };
   claim_event: {
     id: GeneratedAlways<number>;
     claim_id: number;

@@ -40,8 +40,9 @@ export function fixLink(
     payerId?: number;
     lines?: { number: number; chargeId: number }[];
   },
+  back = `/claims/${claim.id}`,
 ): string {
-  const back = `/claims/${claim.id}`;
+  const own = `/claims/${claim.id}`;
   const query = (values: Record<string, string>): string =>
     new URLSearchParams({ ...values, field: finding.field, back }).toString();
   const person: Record<string, string> = claim.patientId ? { patient: String(claim.patientId) } : {};
@@ -56,17 +57,19 @@ export function fixLink(
     const line = claim.lines?.find((item) => item.number === (finding.line ?? 1)) ?? claim.lines?.[0];
     return line
       ? `/accounts/${claim.householdId}?${query({ show: 'charge', charge: String(line.chargeId) })}`
-      : back;
+      : own;
   }
   const setup: Record<string, string> = {
     provider: 'providers',
     practice: 'practice',
     location: 'locations',
+    reason: 'reasons',
   };
-  return setup[finding.place] ? `/setup/${setup[finding.place]}` : back;
+  return setup[finding.place] ? `/setup/${setup[finding.place]}` : own;
 }
 
-const fieldWords = (field: string): string =>
+/** What a finding's field is called in a sentence. */
+export const fieldWords = (field: string): string =>
   field === 'zip' || field === 'npi'
     ? field.toUpperCase()
     : (FIELD_WORDS[field] ?? field.replace(/([A-Z])/g, ' $1')).toLowerCase();

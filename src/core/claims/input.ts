@@ -29,6 +29,14 @@ export const claimInput = z.object({ claimId: idField });
 export const holdInput = z.object({ claimId: idField, why: reasonField('Say why it is held') });
 /** A claim to be withdrawn. */
 export const withdrawInput = z.object({ claimId: idField, why: reasonField('Say why it is withdrawn') });
+/** Checking without sending: claims by id, or all that could be sent. */
+export const checkOnlyInput = z.object({
+  claimIds: z.array(idField).min(1, 'Choose a claim').max(10_000).optional(),
+});
+/** A check of claims. */
+export const checkInput = z.object({ checkId: idField });
+/** A file that a check's ready claims would make. */
+export const checkFileInput = z.object({ connectionId: idField, form: z.enum(['professional', 'dental']) });
 /** Checking again: claims of one household, or all that are still ours. */
 export const recheckInput = z.object({ householdId: idField.optional() });
 /** A claim that the payer says it does not have. */

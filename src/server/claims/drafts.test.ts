@@ -20,7 +20,11 @@ async function drafts(days = DAYS) {
   return { ...made, charges, claims: await buildClaims(t.context, { householdId: made.householdId }) };
 }
 const linesOf = async (claimId: number) =>
-  (await readClaim(t.context, claimId)).content.lines.map(({ number, date, charge: fee }) => [number, date, fee]);
+  (await readClaim(t.context, claimId)).content.lines.map(({ number, date, charge: fee }) => [
+    number,
+    date,
+    fee,
+  ]);
 const currentOf = (charges: readonly number[]) =>
   t.db
     .selectFrom('claim_line')
@@ -73,23 +77,33 @@ test('what is not of one person, and what is too much for the form, stays apart'
   await expect(mergeClaims(t.context, { claimIds: [one.claims[0]!, 99_999_999] })).rejects.toThrow(
     'no such claim',
   );
-  await expect(splitClaim(t.context, { claimId: one.claims[0]!, lines: [1] })).rejects.toThrow('One line stays');
-  await expect(splitClaim(t.context, { claimId: one.claims[0]!, lines: [2] })).rejects.toThrow('no such line');
+  await expect(splitClaim(t.context, { claimId: one.claims[0]!, lines: [1] })).rejects.toThrow(
+    'One line stays',
+  );
+  await expect(splitClaim(t.context, { claimId: one.claims[0]!, lines: [2] })).rejects.toThrow(
+    'no such line',
+  );
   const sent = await sentClaim(t);
   await expect(splitClaim(t.context, { claimId: sent.claim.id, lines: [1] })).rejects.toThrow('was sent');
 });
 
 test('property: whatever is put together and taken apart, each charge is on one current claim and none is lost', async () => {
-  const act = fc.record({ merge: fc.boolean(), at: fc.nat(5), other: fc.nat(5), line: fc.integer({ min: 1, max: 3 }) });
+  const act = fc.record({
+    merge: fc.boolean(),
+    at: fc.nat(5),
+    other: fc.nat(5),
+    line: fc.integer({ min: 1, max: 3 }),
+  });
   await fc.assert(
     fc.asyncProperty(fc.array(act, { minLength: 1, maxLength: 6 }), async (acts) => {
       const { charges, claims } = await drafts();
       let open = claims;
       for (const { merge, at, other, line } of acts) {
         const [one, two] = [open[at % open.length]!, open[other % open.length]!];
-        await (merge
-          ? mergeClaims(t.context, { claimIds: [one, two] })
-          : splitClaim(t.context, { claimId: one, lines: [line] })
+        await (
+          merge
+            ? mergeClaims(t.context, { claimIds: [one, two] })
+            : splitClaim(t.context, { claimId: one, lines: [line] })
         ).catch((fault: unknown) => {
           if (!/Choose two|One line stays|no such line/.test(String(fault))) throw fault;
         });

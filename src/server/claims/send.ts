@@ -2,13 +2,14 @@
 import { sql } from 'kysely';
 import { toX12Date } from '../../core/calendar';
 import type { ClaimContent } from '../../core/claims/content';
+import { claimDocument } from '../../core/claims/document';
 import { sendInput } from '../../core/claims/input';
 import { type ClaimStatus, SENDABLE } from '../../core/claims/life';
 import { maySend } from '../../core/claims/rules';
 import { readSettings } from '../../core/exchange/connections';
 import { type Cents, sum } from '../../core/money';
 import { write837 } from '../../core/x12/claim837';
-import { Refused, timeOfDay } from '../access';
+import { type Context, Refused, timeOfDay } from '../access';
 import { type Act, useCase } from '../use-case';
 import { refreshClaims } from './check';
 import { byUser, moveClaims } from './life';
@@ -89,24 +90,28 @@ async function bundles(
   return found;
 }
 
-/** Writes the text of one transmission and moves its claims. */
-async function transmit(act: Act, bundle: Bundle): Promise<Sent> {
-  const tx = act.db;
-  const practice = await tx.selectFrom('practice').selectAll().executeTakeFirst();
+/** A file as it goes: its name, its text, and how it is meant. */
+interface Composed {
+  name: string;
+  text: string;
+  usage: 'T' | 'P';
+  total: Cents;
+}
+
+/** Writes a file of claims under a control number of its connection. @throws Refused without a practice */
+async function compose(
+  context: Context,
+  connection: { settings: unknown },
+  form: ClaimContent['form'],
+  control: string,
+  claims: readonly ClaimContent[],
+): Promise<Composed> {
+  const practice = await context.db.selectFrom('practice').selectAll().executeTakeFirst();
   if (!practice) throw new Refused('missing', 'Enter the practice in Setup first');
-  const connection = await tx
-    .updateTable('connection')
-    .set({ last_control: sql`last_control + 1` })
-    .where('id', '=', bundle.connectionId)
-    .returningAll()
-    .executeTakeFirstOrThrow();
   const settings = readSettings('clearinghouse', connection.settings);
-  const control = String(connection.last_control);
-  const day = toX12Date(act.today);
-  const time = timeOfDay(act.now);
+  const day = toX12Date(context.today);
+  const time = timeOfDay(context.now);
   const usage = settings.usage === 'production' ? 'P' : 'T';
-  const contents = bundle.claims.map((claim) => claim.content);
-  const total = sum(contents.map((content) => content.total));
   const text = write837({
     interchange: {
       senderQualifier: 'ZZ',
@@ -123,9 +128,48 @@ async function transmit(act: Act, bundle: Bundle): Promise<Sent> {
     time,
     submitter: { name: practice.name, contact: practice.contact, phone: practice.phone },
     receiverName: settings.receiverName,
-    claims: contents,
+    claims,
   });
-  const name = `${day}-${control.padStart(6, '0')}-${bundle.form === 'dental' ? '837D' : '837P'}.x12`;
+  const name = `${day}-${control.padStart(6, '0')}-${form === 'dental' ? '837D' : '837P'}.x12`;
+  return { name, text, usage, total: sum(claims.map((content) => content.total)) };
+}
+
+/** The file that sending claims now would make: nothing is moved, and its number is the one that the next file has. */
+export async function fileOf(
+  context: Context,
+  connectionId: number,
+  form: ClaimContent['form'],
+  claimIds: readonly number[],
+): Promise<{ name: string; text: string }> {
+  const connection = await context.db
+    .selectFrom('connection')
+    .select(['settings', sql<number>`last_control + 1`.as('control')])
+    .where('id', '=', connectionId)
+    .executeTakeFirst();
+  if (!connection) throw new Refused('unknown', 'There is no such connection');
+  const rows = await context.db
+    .selectFrom('claim')
+    .select('content')
+    .where('id', '=', sql<number>`any(${[...claimIds]}::bigint[])`)
+    .where('form', '=', form)
+    .orderBy('id')
+    .execute();
+  const contents = rows.map(({ content }) => claimDocument.read(content));
+  return compose(context, connection, form, String(connection.control), contents);
+}
+
+/** Writes the text of one transmission and moves its claims. */
+async function transmit(act: Act, bundle: Bundle): Promise<Sent> {
+  const tx = act.db;
+  const connection = await tx
+    .updateTable('connection')
+    .set({ last_control: sql`last_control + 1` })
+    .where('id', '=', bundle.connectionId)
+    .returningAll()
+    .executeTakeFirstOrThrow();
+  const control = String(connection.last_control);
+  const contents = bundle.claims.map((claim) => claim.content);
+  const { name, text, usage, total } = await compose(act, connection, bundle.form, control, contents);
   const { id } = await tx
     .insertInto('transmission')
     .values({

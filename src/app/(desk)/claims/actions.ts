@@ -3,6 +3,9 @@
 import type { z } from 'zod';
 import { claimInput } from '../../../core/claims/input';
 import { buildClaims } from '../../../server/claims/build';
+import { checkOnceMore, checkOnly } from '../../../server/claims/check-only';
+import { mergeClaims, notOnFile, sayDelay, splitClaim } from '../../../server/claims/drafts';
+import { payerTold } from '../../../server/claims/stale';
 import { holdClaim, releaseClaim, withdrawClaim } from '../../../server/claims/hold';
 import { freeVoided, replaceClaim } from '../../../server/claims/replace';
 import { sendClaims } from '../../../server/claims/send';
@@ -22,6 +25,21 @@ export const claimPeekAction = async (input: z.input<typeof claimInput>) =>
   });
 /** Checks again, in the background, all claims that are not sent. @returns the work’s id */
 export const recheckAction = async (input: InputOf<typeof startChecking>) => perform(startChecking, input);
+/** Checks claims without sending them, those named or all. @returns the check’s id */
+export const checkOnlyAction = async (input: InputOf<typeof checkOnly>) => perform(checkOnly, input);
+/** Looks again at the claims of a check. */
+export const checkOnceMoreAction = async (input: InputOf<typeof checkOnceMore>) =>
+  perform(checkOnceMore, input);
+/** Makes one draft of several. @returns its id */
+export const mergeClaimsAction = async (input: InputOf<typeof mergeClaims>) => perform(mergeClaims, input);
+/** Makes a claim of its own of some lines of a draft. @returns its id */
+export const splitClaimAction = async (input: InputOf<typeof splitClaim>) => perform(splitClaim, input);
+/** Says why a claim is late. */
+export const sayDelayAction = async (input: InputOf<typeof sayDelay>) => perform(sayDelay, input);
+/** Takes a claim back that the payer says it does not have. */
+export const notOnFileAction = async (input: InputOf<typeof notOnFile>) => perform(notOnFile, input);
+/** Ends that a claim tells the old whose payer was told. */
+export const payerToldAction = async (input: InputOf<typeof payerTold>) => perform(payerTold, input);
 /** Sends claims by id, or all that are ready; the exchange writes their files. */
 export const sendClaimsAction = async (input: InputOf<typeof sendClaims>) => perform(sendClaims, input);
 /** Holds a claim back with a reason. */

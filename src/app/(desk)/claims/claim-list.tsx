@@ -2,6 +2,7 @@
 import { useMay } from '../../../ui/desk';
 import { Button } from 'antd';
 import { Link } from '../../../ui/link';
+import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { isOurs } from '../../../core/claims/life';
 import { counted } from '../../../core/words';
@@ -18,7 +19,9 @@ import { Head } from '../../../ui/page';
 import { Work, useWork } from '../../../ui/work';
 import {
   buildClaimsAction,
+  checkOnlyAction,
   claimPeekAction,
+  mergeClaimsAction,
   recheckAction,
   sendAllAction,
   sendClaimsAction,
@@ -51,6 +54,15 @@ export function ClaimList({
   const long = useWork();
   const [chosen, setChosen] = useState<number[]>([]);
   const ids = list.rows.filter((row) => isReady(row) && chosen.includes(row.id)).map((row) => row.id);
+  const router = useRouter();
+  const check = async (): Promise<void> => {
+    const made = await run(() => checkOnlyAction(chosen.length > 0 ? { claimIds: chosen } : {}));
+    if (made) router.push(`/claims/checks/${made.value}`);
+  };
+  const merge = async (): Promise<void> => {
+    const made = await run(() => mergeClaimsAction({ claimIds: chosen }), 'Made one claim');
+    if (made) router.push(`/claims/${made.value}`);
+  };
   const sending = ids.length > 0 ? ids.length : ready;
   const send = async (): Promise<void> => {
     if (ids.length === 0 && ready > MANY) {
@@ -69,8 +81,8 @@ export function ClaimList({
     );
     setChosen([]);
   };
-  useKeys(
-    mayWork && sending > 0
+  useKeys([
+    ...(mayWork && sending > 0
       ? [
           {
             key: 's',
@@ -78,8 +90,17 @@ export function ClaimList({
             run: () => void send(),
           },
         ]
-      : [],
-  );
+      : []),
+    ...(mayWork
+      ? [
+          {
+            key: 'c',
+            words: chosen.length > 0 ? `check the ${chosen.length} chosen` : 'check all that could be sent',
+            run: () => void check(),
+          },
+        ]
+      : []),
+  ]);
   return (
     <>
       <Head title="Claims" note={list.count}>
@@ -101,6 +122,14 @@ export function ClaimList({
                 </Button>
               </>
             )}
+            {chosen.length > 1 && (
+              <Button loading={busy} onClick={() => void merge()}>
+                Make {chosen.length} one
+              </Button>
+            )}
+            <Button loading={busy} onClick={() => void check()}>
+              {chosen.length > 0 ? `Check ${chosen.length} chosen (C)` : 'Check only (C)'}
+            </Button>
             <Button
               loading={long.busy}
               onClick={() =>
@@ -125,7 +154,7 @@ export function ClaimList({
         hrefOf={(row) => `/claims/${row.id}`}
         warm={() => import('./[id]/claim-view')}
         empty={EMPTY[list.view] ?? 'No claims here'}
-        selected={mayWork ? { ids: chosen, set: setChosen, may: isReady } : undefined}
+        selected={mayWork ? { ids: chosen, set: setChosen, may: (row) => isOurs(row.status) } : undefined}
         cells={{
           controlNumber: {
             width: 100,

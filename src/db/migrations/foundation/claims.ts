@@ -79,6 +79,17 @@ create function passed_over(of_coverage bigint, on_day date, of_charges bigint[]
       and not exists (select from claim_line l where l.coverage_id = o.id and l.charge_id = any(of_charges) and l.bills)
   )
 $$;
+-- Claims that somebody has checked without sending them, and what was found of them then.
+create table claim_check (
+  id bigint generated always as identity primary key, user_name text not null, business_date calendar_date not null,
+  made_at timestamptz not null default desk_now(), claims bigint[] not null
+);
+create index on claim_check (business_date);
+create table claim_check_finding (
+  check_id bigint not null references claim_check (id) on delete cascade,
+  claim_id bigint not null references claim (id), findings jsonb not null, primary key (check_id, claim_id)
+);
+create index on claim_check_finding (claim_id);
 create table claim_event (
   id bigint generated always as identity primary key, claim_id bigint not null references claim (id),
   at timestamptz not null default desk_now(),

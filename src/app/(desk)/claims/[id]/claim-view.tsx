@@ -1,12 +1,13 @@
 'use client';
-import { Tabs, Timeline } from 'antd';
+import { Button, Select, Tabs, Timeline } from 'antd';
 import { useRouter, useSearchParams } from 'next/navigation';
 import { Link } from '../../../../ui/link';
 import { useState } from 'react';
 import { ORAL_AREAS } from '../../../../core/accounts/oral-areas';
 import { formatDate } from '../../../../core/calendar';
 import type { OtherPayer } from '../../../../core/claims/content';
-import { isOurs, isReplaceable } from '../../../../core/claims/life';
+import { DELAY_REASONS, type DelayReason } from '../../../../core/claims/delay';
+import { WAITING, isIn, isOurs, isReplaceable } from '../../../../core/claims/life';
 import { paperPages } from '../../../../core/claims/paper';
 import { formatMoneyPlain, sum } from '../../../../core/money';
 import { counted } from '../../../../core/words';
@@ -22,11 +23,16 @@ import { useNarrow } from '../../../../ui/narrow';
 import { type LineColumn, LineTable } from '../../../../ui/line-table';
 import { Columns, Facts, Line, Notice, Panel } from '../../../../ui/page';
 import { Notices } from '../../notices';
+import { Segments } from '../../../../ui/segments';
 import { Thing } from '../../../../ui/thing';
 import { Settle } from '../../remittances/settle';
 import {
   freeVoidedAction,
   holdClaimAction,
+  notOnFileAction,
+  payerToldAction,
+  sayDelayAction,
+  splitClaimAction,
   releaseClaimAction,
   replaceClaimAction,
   sendClaimsAction,
@@ -70,6 +76,7 @@ export function ClaimView({ claim, text }: Props) {
               <Link href={`/payers/${claim.payerId}`}>{claim.payer}</Link> · <Day date={claim.serviceDate} />{' '}
               · {formatMoneyPlain(claim.total)}
             </span>
+            {claim.forwarded && <span>handed on by the payer before</span>}
             <Chain claim={claim} />
           </Line>
         }
@@ -77,6 +84,12 @@ export function ClaimView({ claim, text }: Props) {
         <Notices notices={claim.notices} />
         {claim.holdReason && (claim.status === 'rejected' || claim.status === 'held') && (
           <Notice>{claim.holdReason}</Notice>
+        )}
+        {claim.staleSince && !claim.replacedBy && (
+          <Notice>
+            A payer before it has decided anew since it was sent, on {formatDate(claim.staleSince)}: it tells
+            what stands no more. Correct it and send it again, or tell its payer and say so here.
+          </Notice>
         )}
         <Tabs
           size="small"
@@ -100,7 +113,7 @@ export function ClaimView({ claim, text }: Props) {
                 </>
               ),
             },
-            { key: 'x12', label: 'As X12', children: <X12 text={text} /> },
+            { key: 'x12', label: 'As X12', children: <Segments text={text} /> },
             ...(claim.form === 'professional'
               ? [{ key: 'paper', label: 'On paper', children: <OnPaper claim={claim} /> }]
               : []),
@@ -129,13 +142,6 @@ const Chain = ({ claim: { frequency, replaces, replacedBy } }: { claim: Claim })
       </span>
     )}
   </>
-);
-
-/** The segments, one a line. */
-const X12 = ({ text }: { text: string }) => (
-  <pre className={css.x12} tabIndex={0} role="region" aria-label="Segments">
-    {text}
-  </pre>
 );
 
 /** What it says in the boxes of the paper form, page by page. */
@@ -248,6 +254,22 @@ function useActs(claim: Claim): { acts: (Act | false)[]; beside: React.ReactNode
           act={(why) => run(() => holdClaimAction({ claimId, why }), 'On hold')}
         />
       )}
+      {claim.staleSince && claim.current && (
+        <WithReason
+          size="middle"
+          words="The payer was told"
+          ask="Who was told, and how?"
+          act={(why) => run(() => payerToldAction({ claimId, why }), 'Noted')}
+        />
+      )}
+      {isIn(WAITING, status) && (
+        <WithReason
+          size="middle"
+          words="Not on file there"
+          ask="Who said so?"
+          act={(why) => run(() => notOnFileAction({ claimId, why }), 'It is ours again: send it anew')}
+        />
+      )}
       {claim.current && claim.frequency === '8' && (status === 'sent' || status === 'accepted') && (
         <WithReason
           size="middle"
@@ -318,6 +340,35 @@ function Changes({ claim }: { claim: Claim }) {
   );
 }
 
+/** Why it is late, where its limit is past or something is said of that. */
+function Late({ claim }: { claim: Claim }) {
+  const may = useMay();
+  const { busy, run } = useAct();
+  const late = claim.findings.some(({ rule }) => rule.startsWith('timely-filing-'));
+  if (!may('work claims') || (!late && !claim.delayReason)) return null;
+  return (
+    <p className="small">
+      <label>
+        Why it is late (CLM20){' '}
+        <Select
+          aria-label="Why it is late"
+          size="small"
+          loading={busy}
+          value={claim.delayReason}
+          popupMatchSelectWidth={false}
+          onChange={(reason) =>
+            void run(() => sayDelayAction({ claimId: claim.id, reason: reason as DelayReason }), 'Kept')
+          }
+          options={[
+            { value: '', label: 'nothing is said' },
+            ...Object.entries(DELAY_REASONS).map(([value, words]) => ({ value, label: `${value} ${words}` })),
+          ]}
+        />
+      </label>
+    </p>
+  );
+}
+
 const PLACES = ['First payer', 'Second payer', 'Third payer'] as const;
 
 /** Another payer of the same services, with what it decided. */
@@ -382,6 +433,7 @@ function Wrong({ claim }: { claim: Claim }) {
           claim={claim}
           rejected={claim.status === 'rejected' ? claim.holdReason : undefined}
         />
+        <Late claim={claim} />
         <Changes claim={claim} />
       </Panel>
     );
@@ -412,8 +464,48 @@ function Lines({ claim }: { claim: Claim }) {
   const may = useMay();
   const open = may('reverse entries') && claim.status === 'decided';
   const narrow = useNarrow();
+  const router = useRouter();
+  const { busy, run } = useAct();
+  const [chosen, setChosen] = useState<number[]>([]);
+  // Lines of a draft can go to a claim of their own.
+  const apart =
+    may('work claims') &&
+    claim.frequency === '1' &&
+    ['draft', 'ready', 'held'].includes(claim.status) &&
+    claim.lines.length > 1;
+  const split = async (): Promise<void> => {
+    const made = await run(
+      () => splitClaimAction({ claimId: claim.id, lines: chosen }),
+      'A claim of its own was made',
+    );
+    if (made) router.push(`/claims/${made.value}`);
+  };
   const columns: LineColumn<ClaimLine>[] = [
-    { key: 'number', title: '#', width: 36, render: (line) => line.number },
+    {
+      key: 'number',
+      title: '#',
+      width: apart ? 52 : 36,
+      render: (line) =>
+        apart ? (
+          <label>
+            <input
+              type="checkbox"
+              aria-label={`Choose line ${line.number}`}
+              checked={chosen.includes(line.number)}
+              onChange={({ target }) =>
+                setChosen(
+                  target.checked
+                    ? [...chosen, line.number]
+                    : chosen.filter((number) => number !== line.number),
+                )
+              }
+            />{' '}
+            {line.number}
+          </label>
+        ) : (
+          line.number
+        ),
+    },
     {
       key: 'service',
       title: 'Service',
@@ -466,14 +558,28 @@ function Lines({ claim }: { claim: Claim }) {
         waitingHere > 0 ? <Settle chargeId={chargeId} coverageId={coverageId} /> : null,
     });
   return (
-    <LineTable
-      label="Lines of the claim"
-      rows={claim.lines}
-      rowKey={(line) => String(line.number)}
-      columns={columns}
-      words={counted(claim.lines.length, 'line')}
-      empty="This claim has no lines"
-    />
+    <>
+      <LineTable
+        label="Lines of the claim"
+        rows={claim.lines}
+        rowKey={(line) => String(line.number)}
+        columns={columns}
+        words={counted(claim.lines.length, 'line')}
+        empty="This claim has no lines"
+      />
+      {chosen.length > 0 && (
+        <p>
+          <Button
+            size="small"
+            loading={busy}
+            disabled={chosen.length >= claim.lines.length}
+            onClick={() => void split()}
+          >
+            Make a claim of its own of {counted(chosen.length, 'line')}
+          </Button>
+        </p>
+      )}
+    </>
   );
 }
 
