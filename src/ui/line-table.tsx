@@ -143,7 +143,12 @@ export function LineTable<Row>({
       rowProps={({ key, row, line }, index) => ({
         ...(onRowKey && row !== undefined ? roving(index, (pressed) => onRowKey(row, pressed)) : {}),
         id: line?.id,
-        onClick: onRow && row !== undefined ? () => onRow(row) : undefined,
+        // What can be pressed within a row is not the row.
+        onClick:
+          onRow && row !== undefined
+            ? ({ target }) =>
+                !(target instanceof Element && target.closest('a, button, input, label')) && onRow(row)
+            : undefined,
         className: [
           line && css.line,
           line?.undone && css.undone,

@@ -8,7 +8,7 @@ export { knownDiagnoses, serviceDoubts, serviceOf, taxAt, writeCharges } from '.
 export { type ConfidentialAddress, readConfidential } from './confidential';
 export { follow } from './follow';
 export { bearsLateCharges, householdsOf, sparedBy } from './late-charges';
-export { type ToldCharge, asStory, readCharges, readChargesOf, unbilledIn } from './ledger';
+export { type ToldCharge, asStory, readCharges, readChargesOf } from './ledger';
 export { readMembers } from './members';
 export { readReceipts } from './receipts';
 export { readAccountLetters, readMailedWith, readStatements } from './sent';

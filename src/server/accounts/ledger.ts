@@ -202,14 +202,6 @@ const inBooks = <Row extends Totals>(charge: Row): Omit<Row, keyof ChargeTotals>
   atAgency: charge.atAgency ?? ZERO,
 });
 
-/** Charges of a ledger that are done and wait with a payer without being on a claim to it. */
-export const unbilledIn = (charges: readonly LedgerCharge[]): LedgerCharge[] =>
-  charges.filter(
-    (charge) =>
-      charge.status === 'done' &&
-      charge.payers.some((payer, index) => index === 0 && payer.withPayer > 0 && payer.claimId === null),
-  );
-
 /** The entries under one charge of a household, in the order in which they were written. */
 export async function readChargeEntries(
   context: Context,

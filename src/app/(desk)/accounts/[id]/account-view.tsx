@@ -1,5 +1,5 @@
 'use client';
-import { usePathname } from 'next/navigation';
+import { usePathname, useRouter } from 'next/navigation';
 import { Fragment } from 'react';
 import { LEDGER_VIEWS, type LedgerView } from '../../../../core/accounts/ledger-views';
 import type { AccountPage } from '../../../../server/account-page/read';
@@ -16,6 +16,7 @@ import { SECTIONS } from './sections';
 /** The account page: its head, and its sections in their order. Dialogs and filters live in the address. */
 export function AccountView({ account, forms }: { account: AccountPage; forms: AccountForms }) {
   const path = usePathname();
+  const router = useRouter();
   const { dialog, params, open, close } = useDialog();
   const set = useAddress();
   const may = useMay();
@@ -41,6 +42,7 @@ export function AccountView({ account, forms }: { account: AccountPage; forms: A
     open,
     close,
     set,
+    go: (href) => router.push(href),
     run,
     busy,
   };

@@ -2,15 +2,19 @@
 import { App } from 'antd';
 import { useEffect, useRef, useState } from 'react';
 import { type ChargeTotals, chargedIn } from '../../../../core/books/strip';
-import { type Cents, sum } from '../../../../core/money';
+import type { ClaimStatus } from '../../../../core/claims/life';
+import { type Cents, ZERO, add, formatMoneyPlain, sum } from '../../../../core/money';
 import { counted } from '../../../../core/words';
 import type { AccountPage } from '../../../../server/account-page/read';
 import { UNREACHED } from '../../../../ui/act';
+import { claimWords } from '../../../../ui/claims';
+import { LinkIfSeen } from '../../../../ui/desk';
 import { Day, FeeStrip, StripKey } from '../../../../ui/figures';
 import { type LineColumn, LineTable } from '../../../../ui/line-table';
 import type { LedgerRow } from './rows/row';
 import { ledgerRows } from './rows/rows';
-import { useAccount } from './section';
+import { type AccountDesk, useAccount } from './section';
+import css from './account.module.css';
 
 /** The ledger: what was charged, paid and sent in the order of time, newest at the bottom. */
 export function Ledger() {
@@ -29,6 +33,7 @@ export function Ledger() {
     if (words) void message.error(words);
   });
   const expects = desk.account.charges.some(({ expected }) => expected !== 0);
+  const { claims, together: lighted } = litClaims(desk);
   const told = dialog === 'story';
   // Beside the story, and on a narrow screen, there is room for what decides.
   const room = told ? (narrow ? 'story' : 'narrow') : narrow ? 'narrow' : 'all';
@@ -47,7 +52,11 @@ export function Ledger() {
             (key !== 'expected' || expects),
         )}
         // Beside the story a row lights its sentences.
-        onRow={told ? ({ charge }) => charge && set('charge', String(charge.id)) : undefined}
+        // Elsewhere it lights what is on its claims, and those.
+        onRow={({ charge }) =>
+          charge && (told ? set('charge', String(charge.id)) : set('line', String(charge.id), 'claim'))
+        }
+        rowClass={({ charge }) => (charge && lighted.has(charge.id) ? css.together! : '')}
         empty="Nothing is charged yet: enter the first service in the line below"
         words={counted(rows.filter(({ charge }) => charge).length, 'charge')}
         lines={({ key, lines }) => lines(under.get(key))}
@@ -57,8 +66,60 @@ export function Ledger() {
         }
         lit={lit ? `c${lit}` : undefined}
       />
+      <OnClaims claims={claims} />
       <StripKey expected={expects} />
     </>
+  );
+}
+
+/** A claim of the ledger that is lit: what of it stands here. */
+interface LitClaim {
+  id: number;
+  number: string;
+  status: ClaimStatus;
+  payer: string;
+  lines: number;
+  total: Cents;
+}
+
+/** The claims that are chosen, or those of the charge that is, and all charges that are on them. */
+function litClaims({ account, params }: AccountDesk): { claims: LitClaim[]; together: ReadonlySet<number> } {
+  const claim = Number(params.get('claim')) || 0;
+  const line = Number(params.get('line')) || 0;
+  const on = new Map<number, LitClaim>();
+  const together = new Set<number>();
+  if (claim + line === 0) return { claims: [], together };
+  const wanted = new Set(
+    claim > 0
+      ? [claim]
+      : account.charges.find(({ id }) => id === line)?.payers.flatMap(({ claimId }) => claimId ?? []),
+  );
+  for (const charge of account.charges)
+    for (const { claimId: id, claimNumber: number, claimStatus: status, payer } of charge.payers) {
+      if (id === null || !number || !status || !wanted.has(id)) continue;
+      together.add(charge.id);
+      const one = on.get(id) ?? { id, number, status, payer, lines: 0, total: ZERO };
+      on.set(id, { ...one, lines: one.lines + 1, total: add(one.total, chargedIn(charge)) });
+    }
+  // A charge on no claim is lit by itself.
+  if (line > 0) together.add(line);
+  return { claims: [...on.values()], together };
+}
+
+/** What is said of the claims that are lit. */
+function OnClaims({ claims }: { claims: readonly LitClaim[] }) {
+  if (claims.length === 0) return null;
+  return (
+    <p className="small" role="status">
+      {claims.map(({ id, number, status, payer, lines, total }) => (
+        <span key={id} className={css.onClaim}>
+          <LinkIfSeen to="claims" id={id}>
+            {number}
+          </LinkIfSeen>{' '}
+          to {payer}, {claimWords(status)}: {counted(lines, 'charge')}, {formatMoneyPlain(total)}
+        </span>
+      ))}
+    </p>
   );
 }
 

@@ -41,6 +41,8 @@ export interface AccountDesk {
   close: () => void;
   /** Sets a part of the address, without another one. */
   set: (name: string, value: string, without?: string) => void;
+  /** Goes to another page. */
+  go: (href: string) => void;
   /** Runs an action that needs no dialog. */
   run: ReturnType<typeof useAct>['run'];
   busy: boolean;

@@ -66,7 +66,7 @@ export function ClaimView({ claim, text }: Props) {
           <Line>
             <ClaimStatus status={claim.status} />
             <span>
-              <Link href={`/accounts/${claim.householdId}`}>{claim.patient}</Link> ·{' '}
+              <Link href={`/accounts/${claim.householdId}?claim=${claim.id}`}>{claim.patient}</Link> ·{' '}
               {claim.caseName && (
                 <>
                   <Link href={`/accounts/${claim.householdId}?case=${claim.caseId}`}>{claim.caseName}</Link>{' '}
@@ -197,7 +197,7 @@ function useActs(claim: Claim): { acts: (Act | false)[]; beside: React.ReactNode
     key: 'o',
     kind: 'record',
     rank: 'often',
-    does: { href: `/accounts/${claim.householdId}` },
+    does: { href: `/accounts/${claim.householdId}?claim=${claim.id}` },
   };
   if (!may('work claims')) return { acts: [account], beside: null, form: null };
   const sendable = (status === 'draft' || status === 'ready' || status === 'rejected') && claim.stops === 0;

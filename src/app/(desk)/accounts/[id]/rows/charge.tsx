@@ -1,6 +1,6 @@
 'use client';
 import { Button } from 'antd';
-import { LEDGER_VIEWS } from '../../../../../core/accounts/ledger-views';
+import { isUnbilled } from '../../../../../core/accounts/unbilled';
 import { ENTRY_KINDS } from '../../../../../core/books/kinds';
 import { chargedIn, openIn } from '../../../../../core/books/strip';
 import { type Cents, sum } from '../../../../../core/money';
@@ -14,17 +14,12 @@ import { Link } from '../../../../../ui/link';
 import { Tag } from '../../../../../ui/tag';
 import css from '../account.module.css';
 import { type AccountDesk, useAccount } from '../section';
+import { shownCharges } from '../shown-charges';
+import { chosenToBill, toggledToBill } from '../to-bill';
 import { chargeEntriesAction } from '../../actions';
 import { AllocationActs, ChargeActs, Expected, WriteOffActs } from './acts';
 import { READING } from './reading';
 import type { RowKind } from './row';
-
-/** The charges of the member and the view that are shown. */
-const shownCharges = ({ account, member, shownCase, view }: AccountDesk): LedgerCharge[] =>
-  account.charges
-    .filter((charge) => member === 0 || charge.patientId === member)
-    .filter((charge) => shownCase === null || charge.caseId === shownCase.id)
-    .filter((charge) => view === 'all' || LEDGER_VIEWS[view].holds(charge));
 
 /** A charge, with its amounts in the columns and its entries under it. */
 export const chargeRow: RowKind<LedgerCharge, LedgerEntry[]> = {
@@ -40,7 +35,7 @@ export const chargeRow: RowKind<LedgerCharge, LedgerEntry[]> = {
 };
 
 function What({ row: charge }: { row: LedgerCharge }) {
-  const { account, shownCase } = useAccount();
+  const { account, shownCase, may, params, set } = useAccount();
   const kase = account.members.flatMap(({ cases }) => cases).find(({ id }) => id === charge.caseId);
   const marks = (
     <>
@@ -85,9 +80,20 @@ function What({ row: charge }: { row: LedgerCharge }) {
             </LinkIfSeen>
           ),
       )}
-      {charge.payers.some((payer, index) => index === 0 && payer.claimId === null && payer.withPayer > 0) && (
-        <span className="small warn">not billed yet</span>
-      )}
+      {isUnbilled(charge) &&
+        (may('work claims') ? (
+          <label className="small warn">
+            <input
+              type="checkbox"
+              aria-label={`Bill ${charge.code} of ${charge.patient}, ${charge.date}`}
+              checked={chosenToBill(account.charges, params).some(({ id }) => id === charge.id)}
+              onChange={() => set('bill', toggledToBill(account.charges, params, charge.id))}
+            />{' '}
+            not billed yet
+          </label>
+        ) : (
+          <span className="small warn">not billed yet</span>
+        ))}
       {marks}
     </span>
   );
