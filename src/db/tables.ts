@@ -314,6 +314,16 @@ export interface DB {
     at_agency: Generated<Cents>;
     patient_since: CalendarDate | null;
   };
+  charge_change: {
+    id: GeneratedAlways<number>;
+    charge_id: number;
+    provider_id: number;
+    location_id: number;
+    after_entry: number;
+    last_entry: number;
+    on_day: CalendarDate;
+    claim_id: number;
+  };
   charge_set: {
     id: GeneratedAlways<number>;
     name: string;
@@ -358,6 +368,7 @@ export interface DB {
     warnings: Generated<number>;
     delay_reason: Generated<'' | '1' | '2' | '3' | '4' | '5' | '6' | '7' | '8' | '9' | '10' | '11' | '15'>;
     transmission_id: number | null;
+    sent_by: Generated<'' | 'file' | 'payer-before' | 'telephone' | 'paper'>;
     forwarded_by: number | null;
     stale_since: CalendarDate | null;
     sent_date: CalendarDate | null;
@@ -396,6 +407,7 @@ export interface DB {
     expected_paid: Generated<Cents>;
     current: Generated<boolean>;
     purpose: Generated<string>;
+    left_out: Generated<boolean>;
     bills: GeneratedAlways<boolean>;
   };
   claim_move: {

@@ -17,7 +17,7 @@ import type { Context } from './access';
 import { keepingPlaces } from './books/holds';
 import { watchBelowZero, writeEntries } from './books/journal';
 import { takeOffNotBillable } from './books/not-billable';
-import { tellNextPayers } from './claims/door';
+import { freeLeftOut, tellNextPayers } from './claims/door';
 import { expectWriteOffs } from './estimates/door';
 import { creditAgencyPaid } from './overdue/agency-money';
 import { endEmptyPlacements, notePaymentsReversed, notePlacement, tellAgency } from './overdue/placements';
@@ -401,6 +401,9 @@ const expected: Step = (tx, context, chargeIds) => expectWriteOffs(tx, context, 
 /** What claims to next payers tell goes by what stands of the earlier ones' decisions. */
 const nextPayers: Step = (tx, context, chargeIds) => tellNextPayers(tx, context, chargeIds);
 
+/** What was left out of corrections is free once the payer has taken back what it had decided of it. */
+const leftOut: Step = (tx, context, chargeIds) => freeLeftOut(tx, context, { chargeIds });
+
 /** The steps, in their order. */
 const STEPS: readonly Step[] = [
   expected,
@@ -414,6 +417,7 @@ const STEPS: readonly Step[] = [
   watchHolds,
   endEmpty,
   nextPayers,
+  leftOut,
 ];
 
 /** Puts right what follows for charges whose amounts were moved. Their households are locked. */
@@ -446,6 +450,7 @@ export async function settleParts(
           join claim m on m.id = l.claim_id and m.position > 1
         where l.charge_id = b.charge_id and l.bills
       )
+      or exists (select 1 from claim_line l where l.charge_id = b.charge_id and l.left_out and l.current)
       or b.with_patient > 0
         and exists (select 1 from coverage v where v.case_id = c.case_id and v.bill_patient <> 'yes')
       or exists (

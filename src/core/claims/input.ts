@@ -55,12 +55,30 @@ export const splitInput = z.object({
   claimId: idField,
   lines: z.array(z.int().min(1)).min(1, 'Choose a line').max(50),
 });
-/** A claim that the payer has, to be sent again corrected (frequency 7) or to be voided (8), with the payer's own number of it. */
+/**
+ * A claim that the payer has, to be sent again corrected (frequency 7) or to be voided (8), with the payer's own number of it; or one that
+ * it could not process, to be sent anew (1).
+ */
 export const replaceInput = z.object({
   claimId: idField,
-  as: z.enum(['7', '8']),
+  as: z.enum(['1', '7', '8']),
   payerClaimNumber: textField(50),
   why: reasonField('Say what is corrected, or why it is voided'),
 });
+/** A line of a claim, by its number. */
+export const lineInput = z.object({ claimId: idField, line: z.coerce.number().int().min(1) });
+/** Who did what a claim bills, and where; left out, it is where that provider works. */
+export const correctInput = z.object({
+  claimId: idField,
+  providerId: idField,
+  locationId: idField.optional(),
+});
+/** Services to be further lines of a claim. */
+export const addLinesInput = z.object({
+  claimId: idField,
+  chargeIds: z.array(idField).min(1, 'Choose a service').max(50),
+});
+/** A claim that was told by telephone or form. */
+export const toldByHandInput = z.object({ claimId: idField, why: reasonField('Say who was told, and how') });
 /** A void that the payer has confirmed. */
 export const freeInput = z.object({ claimId: idField, why: reasonField('Say who confirmed it') });

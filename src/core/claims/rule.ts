@@ -54,6 +54,8 @@ export interface CheckContext {
   laterFilingDays: number | null;
   /** The day on which the last of the payers before it first decided; null of a first payer. */
   firstDecided: CalendarDate | null;
+  /** What the claim said that it takes the place of. */
+  replaced: ClaimContent | null;
   /** The practice's telephone. */
   phone: string;
   /** How the payer has rules, by their id, where it has them otherwise than they are. */

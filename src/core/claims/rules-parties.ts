@@ -123,8 +123,33 @@ export const PARTY_RULES: readonly Rule[] = [
       ),
   },
   {
+    id: 'identity',
+    fixed: true,
+    severity: 'stop',
+    place: 'claim',
+    field: 'frequency',
+    reference: '2300 CLM05-3 7: the payer finds the claim by these; common practice, no source',
+    title: 'A correction is of the same payer, member and biller',
+    check: (c, { replaced }) => {
+      if (c.frequency !== '7' || !replaced) return [];
+      const plain = (text: string): string => text.replace(/\W/g, '').toUpperCase();
+      const other = (
+        [
+          ['payer', c.payer.payerId, replaced.payer.payerId],
+          ['member id', c.subscriber.memberId, replaced.subscriber.memberId],
+          ['billing NPI', c.billing.npi, replaced.billing.npi],
+          ['tax id', c.billing.taxId, replaced.billing.taxId],
+        ] as const
+      ).filter(([, now, then]) => plain(now) !== plain(then));
+      return other.map(
+        ([what, now, then]) =>
+          `The ${what} is ${now || 'missing'} and was ${then} on claim ${replaced.controlNumber}: no correction finds it; void that one (8) and send a new one`,
+      );
+    },
+  },
+  {
     id: 'payer-corrections',
-    severity: 'warn',
+    severity: 'stop',
     place: 'payer',
     field: 'corrections',
     reference: '2300 CLM05-3',
@@ -133,8 +158,8 @@ export const PARTY_RULES: readonly Rule[] = [
       when(
         c.frequency !== '1' && x.corrections !== 'replaced',
         x.corrections === 'new'
-          ? `${c.payer.name} takes a new claim only, and neither 7 nor 8: have it voided by telephone, end this one and bill anew`
-          : `${c.payer.name} has claims reopened by form or telephone, and takes neither 7 nor 8`,
+          ? `${c.payer.name} takes a new claim only, and neither 7 nor 8: have it voided by telephone, say so here, and bill anew`
+          : `${c.payer.name} has claims reopened by form or telephone, and takes neither 7 nor 8: tell it, and say so here`,
       ),
   },
   {

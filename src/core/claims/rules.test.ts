@@ -65,6 +65,12 @@ const BROKEN: Record<string, { form?: 'dental'; change?: Change; context?: Parti
     change: (c) => Object.assign(c, { frequency: '7', payerClaimNumber: 'P1' }),
     context: { corrections: 'new' },
   },
+  identity: {
+    change: (c) => Object.assign(c, { frequency: '7', payerClaimNumber: 'P1' }),
+    context: {
+      replaced: { ...sampleClaim(), subscriber: { ...sampleClaim().subscriber, memberId: 'CSH9' } },
+    },
+  },
   'payer-takes-part': { context: { takesPart: false } },
   'payer-connection': { context: { hasConnection: false } },
   'payer-hold': { context: { payerAccepts: 'paper' } },
@@ -268,6 +274,16 @@ const ALLOWED: Record<string, { form?: 'dental'; change?: Change; context?: Part
       BROKEN['medicare-second']!.change!(c),
       (c.subscriber = { ...c.subscriber, secondaryType: '12' })
     ),
+  },
+  'a correction of the same member, written otherwise': {
+    change: (c) => Object.assign(c, { frequency: '7', payerClaimNumber: 'P1' }),
+    context: {
+      replaced: { ...sampleClaim(), subscriber: { ...sampleClaim().subscriber, memberId: 'csh-1000011' } },
+    },
+  },
+  'a void of another member': {
+    change: (c) => Object.assign(c, { frequency: '8', payerClaimNumber: 'P1' }),
+    context: BROKEN.identity!.context!,
   },
   'Medicare first': { change: (c) => (c.filingCode = 'MB') },
   'a standard reason': { change: BROKEN['own-reason']!.change!, context: { ownReasons: new Set(['X2']) } },
@@ -475,7 +491,7 @@ describe('claim rules', () => {
     // Of the whole: the lines were paid, and 1.00 came off the claim.
     expect(said({ lines: paid, adjustments: [off], paid: cents(total - 100) })).toEqual([]);
     expect(said({ lines: paid, adjustments: [off] })).toEqual([
-      [expect.stringContaining('decided'), undefined],
+      [expect.stringContaining('by its lines'), undefined],
     ]);
   });
 

@@ -1,5 +1,7 @@
 /** What a payer says of a claim as a whole (CLP02, claim status code; ASC X12N 005010X221A1, loop 2100). */
 
+import type { RemitClaim } from '../x12/remittance835';
+
 /** One status: in which order the payer decided, whether it forwarded the claim, and what else it is. */
 export interface RemitStatusRule {
   words: string;
@@ -28,3 +30,19 @@ const RULES: Readonly<Record<string, RemitStatusRule>> = {
 
 /** The rule of a status; null for one that is not known here, which then decides nothing by itself. */
 export const remitStatus = (code: string): RemitStatusRule | null => RULES[code] ?? null;
+
+/**
+ * Whether a word says that the claim could not be processed: reason CO-16 with remark MA130 (its claim has no appeal, a new one is sent).
+ * Remittance Advice Remark Codes, from memory.
+ */
+export const isUnprocessable = ({
+  remarks,
+  adjustments,
+  lines,
+  paid,
+}: Pick<RemitClaim, 'remarks' | 'adjustments' | 'lines' | 'paid'>): boolean =>
+  paid === 0 &&
+  [...remarks, ...lines.flatMap((line) => line.remarks)].includes('MA130') &&
+  [...adjustments, ...lines.flatMap((line) => line.adjustments)].some(
+    ({ group, reason }) => group === 'CO' && reason === '16',
+  );

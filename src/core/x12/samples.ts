@@ -145,6 +145,7 @@ export const sampleContext = (more: Partial<CheckContext> = {}): CheckContext =>
   timelyFilingDays: 365,
   laterFilingDays: null,
   firstDecided: null,
+  replaced: null,
   phone: '(206) 555-0100',
   severities: new Map(),
   needs: new Map(),

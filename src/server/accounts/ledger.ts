@@ -125,7 +125,7 @@ const chargesWithPayers = (db: Db) =>
               json_agg(
                 json_build_object('coverageId', o.id, 'payer', y.name, 'withPayer', coalesce(w.with_payer, 0),
           'claimId', m.id, 'claimNumber', m.control_number, 'claimStatus', m.status,
-          'corrects', coalesce(m.frequency = '7', false)) order by o.position)
+          'corrects', coalesce(m.replaces is not null and m.frequency <> '8', false)) order by o.position)
         from (
             select coverage_id from payer_balance where charge_id = c.id
             union select coverage_id from claim_line where charge_id = c.id and bills

@@ -7,7 +7,10 @@ import type { Tx } from '../../db/connect';
  * What stands on a charge from a coverage's payer, by every decision posted so far, on whichever claim: a subquery of one row, whose
  * amounts are null where nothing was ever decided. Cents.
  */
-export const decidedOn = (charge: RawBuilder<unknown>, coverageId: number): RawBuilder<unknown> => sql`(
+export const decidedOn = (
+  charge: RawBuilder<unknown>,
+  coverageId: number | RawBuilder<number>,
+): RawBuilder<unknown> => sql`(
     select sum(p.amount) filter (where a.class = 'cash' or p.account = 'credit/payer') as paid,
       sum(p.amount) filter (where a.part = 'reduced') as reduced,
       sum(p.amount) filter (

@@ -44,6 +44,14 @@ const notBilled = (db: Db) =>
 /** Those that wait with their first payer: what building takes and the list of them shows. */
 export const unbilledCharges = (db: Db) => notBilled(db).whereRef('c.coverage_id', '=', 'b.coverage_id');
 
+/** Whether a charge was left out of a claim that corrected what its payer had. */
+const wasLeftOut = sql<boolean>`exists (
+  select
+  from claim_line l
+    join claim m on m.id = l.claim_id
+  where l.charge_id = c.id and l.coverage_id = b.coverage_id and l.left_out and m.status <> 'withdrawn'
+)`;
+
 /** At most so many charges are taken at once; the next press takes the rest. */
 const MOST = 2000;
 
@@ -106,6 +114,8 @@ function billable(tx: Tx, scope: Scope, later: boolean) {
   if (scope.patientId) query = query.where('c.patient_id', '=', scope.patientId);
   if (scope.caseId) query = query.where('c.case_id', '=', scope.caseId);
   if (scope.chargeIds) query = query.where('c.id', '=', sql<number>`any(${scope.chargeIds}::bigint[])`);
+  // What was left out of a correction waits for somebody to void it or to choose it.
+  else query = query.where(wasLeftOut, '=', false);
   if (scope.evening) query = query.where('y.new_claims', '<>', 'asked');
   return query
     .orderBy('c.service_date')

@@ -4,6 +4,7 @@ import { claimIn } from '../claim-states';
 import { type NotNull, type RawBuilder, type Selectable, sql } from 'kysely';
 import type { NdcMeasure } from '../../core/accounts/drugs';
 import type { CalendarDate } from '../../core/calendar';
+import { claimDocument } from '../../core/claims/document';
 import type { ClaimContent, ClaimReference, OtherPayer } from '../../core/claims/content';
 import type { ClaimNeed } from '../../core/claims/needs';
 import type { Severity } from '../../core/claims/rule';
@@ -68,7 +69,11 @@ export async function takeContents(
     const payer = payers.get(row.payer_row)!;
     const there = atPayer(payer, row);
     const { payers: otherPayers, firstDecided } = others.get(row.id) ?? { firstDecided: null };
-    const content = asWanted(contentOf(row, practice, own, otherPayers, payer, there), payer.settings);
+    const replaced = row.replaced_content === null ? null : claimDocument.read(row.replaced_content);
+    const content =
+      row.frequency === '8' && replaced
+        ? asVoid(row, replaced, own)
+        : asWanted(contentOf(row, practice, own, otherPayers, payer, there), payer.settings);
     return {
       id: row.id,
       content,
@@ -77,6 +82,7 @@ export async function takeContents(
         ...checkOf(context, row, payer, there, own, content.diagnoses, known, twins.get(row.id) ?? new Map()),
         ...limits,
         phone: practice.phone,
+        replaced,
         firstDecided,
         ownReasons,
       },
@@ -213,6 +219,7 @@ const heads = (tx: Db, claimIds: readonly number[]) =>
       'm.frequency',
       'm.delay_reason',
       'r.payer_claim_number as replaced_number',
+      'r.content as replaced_content',
       'h.line1',
       'h.line2',
       'h.city',
@@ -355,6 +362,7 @@ const chargesOf = (tx: Db, claimIds: readonly number[]) =>
     ])
     .selectAll('c')
     .where('l.claim_id', '=', sql<number>`any(${[...claimIds]}::bigint[])`)
+    .where('l.left_out', '=', false)
     .orderBy('l.claim_id')
     .orderBy('l.number')
     .$narrowType<{ code: NotNull }>()
@@ -515,6 +523,18 @@ function datesOf(row: Head): Pick<ClaimContent, 'dates'> {
   return dates.length > 0 ? { dates: Object.fromEntries(dates) } : {};
 }
 
+/** A void says what the claim said that it voids, whatever has changed since: by that the payer knows it. */
+const asVoid = (row: Head, replaced: ClaimContent, charges: readonly ChargeLine[]): ClaimContent => ({
+  ...replaced,
+  controlNumber: row.control_number,
+  frequency: '8',
+  ...(row.replaced_number ? { payerClaimNumber: row.replaced_number } : {}),
+  lines: replaced.lines.map((line) => {
+    const own = charges.find(({ number }) => number === line.number);
+    return own ? { ...line, control: `L${own.line_id}` } : line;
+  }),
+});
+
 /** What the patient has paid of its charges, where the payer is told. */
 function patientPaid(row: Head, charges: readonly ChargeLine[]): Pick<ClaimContent, 'patientPaid'> {
   const paid = sum(charges.map(({ patient_paid }) => patient_paid));
@@ -548,7 +568,7 @@ function contentOf(
     form: row.form,
     controlNumber: row.control_number,
     frequency: row.frequency,
-    ...(row.replaced_number ? { payerClaimNumber: row.replaced_number } : {}),
+    ...(row.replaced_number && row.frequency !== '1' ? { payerClaimNumber: row.replaced_number } : {}),
     total: sum(charges.map((charge) => charge.billed)),
     placeOfService: row.place_of_service,
     billing: billingOf(row, practice, known),
@@ -672,7 +692,10 @@ const checkOf = (
   diagnoses: readonly string[],
   known: Known,
   duplicates: ReadonlyMap<number, string>,
-): Omit<CheckContext, 'unitLimits' | 'notTogether' | 'phone' | 'firstDecided' | 'ownReasons'> => ({
+): Omit<
+  CheckContext,
+  'unitLimits' | 'notTogether' | 'phone' | 'replaced' | 'firstDecided' | 'ownReasons'
+> => ({
   today: context.today,
   coverageFrom: row.valid_from,
   coverageTo: row.valid_to,

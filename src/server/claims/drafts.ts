@@ -32,13 +32,13 @@ async function lockDrafts(act: Act, claimIds: readonly number[]) {
     .forNoKeyUpdate()
     .execute();
   if (drafts.length < new Set(claimIds).size) throw new Refused('unknown', 'There is no such claim');
-  for (const { status, frequency, control_number } of drafts) {
+  for (const { status, replaces, control_number } of drafts) {
     if (!isOurs(status) || !mayMove(status, 'withdrawn') || status === 'rejected')
       throw new Refused(
         'state',
         `Claim ${control_number} was sent: only drafts are put together or taken apart`,
       );
-    if (frequency !== '1')
+    if (replaces !== null)
       throw new Refused(
         'state',
         `Claim ${control_number} stands in the place of another one and keeps its lines`,

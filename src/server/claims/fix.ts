@@ -4,8 +4,8 @@ import { chargeFixInput } from '../../core/accounts/input';
 import { isOurs } from '../../core/claims/life';
 import { type Cents, ZERO, add, formatMoneyPlain, minus, toDecimal } from '../../core/money';
 import { chargeCorrectionEntry } from '../../core/books/entries/charges';
-import type { CalendarDate } from '../../core/calendar';
-import type { Selectable } from 'kysely';
+import { type CalendarDate, formatDate } from '../../core/calendar';
+import { type Selectable, sql } from 'kysely';
 import { Refused, lookAgain } from '../access';
 import { enteredOnly, knownDiagnoses, serviceDoubts, serviceOf, taxAt, writeCharges } from '../accounts/door';
 import { lockHouseholds, reverseEntries, writeEntries } from '../books/journal';
@@ -68,7 +68,7 @@ export const changeCharge = useCase({
     const claims = await tx
       .selectFrom('claim_line as l')
       .innerJoin('claim as m', 'm.id', 'l.claim_id')
-      .select(['m.id', 'm.status', 'm.control_number', 'm.frequency'])
+      .select(['m.id', 'm.status', 'm.control_number', 'm.frequency', 'm.replaces'])
       .where('l.charge_id', '=', chargeId)
       .where('l.current', '=', true)
       .orderBy('m.id')
@@ -114,7 +114,7 @@ export const changeCharge = useCase({
       (name) => wanted[name] !== there[name],
     );
     if (booked) {
-      const original = claims.find(({ frequency }) => frequency !== '7');
+      const original = claims.find(({ frequency, replaces }) => replaces === null || frequency === '8');
       const [corrects] = claims;
       if (original)
         throw new Refused(
@@ -122,11 +122,11 @@ export const changeCharge = useCase({
           `It is on claim ${original.control_number}: withdraw that to change units, fee, provider or date`,
           { facts: { control_number: original.control_number } },
         );
-      if (corrects && (wanted.providerId !== there.providerId || wanted.serviceDate !== there.serviceDate))
+      if (corrects && wanted.providerId !== there.providerId)
         throw new Refused(
           'blocked',
-          `Claim ${corrects.control_number} corrects units and fee: for another provider or day void what the payer has, and bill it anew`,
-          { facts: { control_number: corrects.control_number } },
+          `Claim ${corrects.control_number} corrects it: say there who did it, for all its lines`,
+          { field: 'providerId', facts: { control_number: corrects.control_number } },
         );
       if (corrects) await bookDifference(act, row, { ...wanted, ...facts }, sure);
       else await bookAnew(act, chargeId, { ...wanted, ...facts }, sure);
@@ -176,6 +176,21 @@ async function bookDifference(
   const asked = { ...wanted, tax: (await isTaxOfSite(tx, row.id)) ? '' : toDecimal(wanted.tax) };
   const found = await serviceOf(tx, act.today, wanted.patientId, asked);
   const [before, now] = [add(row.fee, row.tax), add(found.fee, found.tax)];
+  if (found.patient.coverage_id !== row.coverage_id)
+    throw new Refused(
+      'blocked',
+      'On that day another insurer covers it: void what the payer has, and bill it anew',
+      'serviceDate',
+    );
+  await tx.updateTable('charge').set({ service_date: wanted.serviceDate }).where('id', '=', row.id).execute();
+  await sql`
+    update claim m set service_date = (
+      select min(c.service_date) from claim_line l join charge c on c.id = l.charge_id where l.claim_id = m.id
+    )
+    where m.status in ('draft', 'ready', 'held', 'rejected')
+      and exists (select from claim_line l where l.claim_id = m.id and l.current and l.charge_id = ${row.id})`.execute(
+    tx,
+  );
   const owing = await tx
     .selectFrom('coverage_plan as o')
     .innerJoin('payer as y', 'y.id', 'o.payer_id')
@@ -188,26 +203,34 @@ async function bookDifference(
   const waits = add(owing.waits ?? ZERO, minus(now, before));
   lookAgain(sure, [
     ...(await serviceDoubts(tx, act.today, wanted.patientId, asked, found, row.id)),
-    `It comes to ${formatMoneyPlain(now)} instead of ${formatMoneyPlain(before)}: ${formatMoneyPlain(waits)} then waits with ${owing.name} until it decides anew`,
+    ...(wanted.serviceDate === row.service_date
+      ? []
+      : [`It was done on ${formatDate(wanted.serviceDate)} instead of ${formatDate(row.service_date)}`]),
+    ...(now === before
+      ? []
+      : [
+          `It comes to ${formatMoneyPlain(now)} instead of ${formatMoneyPlain(before)}: ${formatMoneyPlain(waits)} then waits with ${owing.name} until it decides anew`,
+        ]),
   ]);
-  await writeEntries(tx, act, [
-    chargeCorrectionEntry({
-      businessDate: act.today,
-      memo: `${formatMoneyPlain(now)} instead of ${formatMoneyPlain(before)}`,
-      fee: minus(found.fee, row.fee),
-      tax: minus(found.tax, row.tax),
-      taxBilled: row.tax_billed,
-      about: {
-        chargeId: row.id,
-        householdId: row.household_id,
-        patientId: row.patient_id!,
-        caseId: row.case_id,
-        providerId: row.provider_id!,
-        locationId: row.location_id,
-      },
-      coverage: { coverageId: owing.coverageId, payerId: owing.payerId },
-    }),
-  ]);
+  if (now !== before)
+    await writeEntries(tx, act, [
+      chargeCorrectionEntry({
+        businessDate: act.today,
+        memo: `${formatMoneyPlain(now)} instead of ${formatMoneyPlain(before)}`,
+        fee: minus(found.fee, row.fee),
+        tax: minus(found.tax, row.tax),
+        taxBilled: row.tax_billed,
+        about: {
+          chargeId: row.id,
+          householdId: row.household_id,
+          patientId: row.patient_id!,
+          caseId: row.case_id,
+          providerId: row.provider_id!,
+          locationId: row.location_id,
+        },
+        coverage: { coverageId: owing.coverageId, payerId: owing.payerId },
+      }),
+    ]);
   await tx
     .updateTable('charge')
     .set({ units: wanted.units, fee: found.fee, tax: found.tax })

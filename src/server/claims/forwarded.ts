@@ -86,7 +86,7 @@ export async function followForwarded(
         to,
         cause,
         words,
-        to === 'sent' ? { sentDate: word.date } : {},
+        to === 'sent' ? { sentDate: word.date, sentBy: 'payer-before' } : {},
       );
   }
 }

@@ -18,6 +18,7 @@ interface Along {
   holdReason?: string;
   payerClaimNumber?: string;
   transmissionId?: number;
+  sentBy?: 'file' | 'payer-before' | 'telephone' | 'paper';
   sentDate?: Context['today'];
 }
 
@@ -43,6 +44,7 @@ export async function moveClaims(
       update claim set status = ${to},
         hold_reason = coalesce(${along.holdReason?.slice(0, 300) ?? null}::text, hold_reason),
         payer_claim_number = coalesce(${along.payerClaimNumber || null}::text, payer_claim_number),
+        sent_by = coalesce(${along.sentBy ?? null}::text, sent_by),
         transmission_id = coalesce(${along.transmissionId ?? null}::bigint, transmission_id),
         sent_date = coalesce(${along.sentDate ?? null}::date, sent_date)
       where id = any(${claims.map((claim) => claim.id)}::bigint[]) returning id)

@@ -130,6 +130,14 @@ export const claimsList = list({
   order: sql`m.service_date desc, m.id desc`,
 });
 
+/** A charge was left out of a claim that corrected what its payer had. */
+const LEFT_OUT = sql`exists (
+  select
+  from claim_line l
+    join claim m on m.id = l.claim_id
+  where l.charge_id = c.id and l.coverage_id = b.coverage_id and l.left_out and m.status <> 'withdrawn'
+)`;
+
 /** Done services that wait with a payer and are on no claim to it yet: with their first one, or passed on to a next one. */
 export const unbilledList = list({
   name: 'unbilled',
@@ -168,16 +176,27 @@ export const unbilledList = list({
   views: {
     all: {
       label: 'First payers',
-      where: () => sql`c.coverage_id = b.coverage_id`,
+      where: () => sql`c.coverage_id = b.coverage_id and not ${LEFT_OUT}`,
       waits: { words: ['charge is not on a claim yet', 'charges are not on a claim yet'], sum: 'amount' },
     },
     next: {
       label: 'Passed on',
-      where: () => sql`c.coverage_id is distinct from b.coverage_id`,
+      where: () => sql`c.coverage_id is distinct from b.coverage_id and not ${LEFT_OUT}`,
       waits: {
         words: [
           'charge was passed on and is on no claim yet',
           'charges were passed on and are on no claim yet',
+        ],
+        sum: 'amount',
+      },
+    },
+    left: {
+      label: 'Left out',
+      where: () => LEFT_OUT,
+      waits: {
+        words: [
+          'charge was left out of a correction: void it or bill it',
+          'charges were left out of corrections: void them or bill them',
         ],
         sum: 'amount',
       },

@@ -58,12 +58,12 @@ export interface ClaimPage {
   frequency: '1' | '7' | '8';
   /** The claim that this one corrects or voids, and the one that corrects or voids it. */
   replaces: { id: number; controlNumber: string } | null;
-  replacedBy: { id: number; controlNumber: string; frequency: '7' | '8' } | null;
+  replacedBy: { id: number; controlNumber: string; frequency: '1' | '7' | '8' } | null;
   /** Why it is late (CLM20), if it is said; since when it tells what stands no more of a payer before. */
   delayReason: string;
   staleSince: CalendarDate | null;
-  /** The payer before handed it on: no file of ours went. */
-  forwarded: boolean;
+  /** How it went. */
+  sentBy: '' | 'file' | 'payer-before' | 'telephone' | 'paper';
   /** It stands for its charges: no other claim took its place, and no void of it is done. */
   current: boolean;
   content: ClaimContent;
@@ -119,7 +119,7 @@ export async function readClaim(context: Context, claimId: number): Promise<Clai
       'm.hold_reason as holdReason',
       'm.delay_reason as delayReason',
       'm.stale_since as staleSince',
-      sql<boolean>`m.forwarded_by is not null and m.transmission_id is null`.as('forwarded'),
+      'm.sent_by as sentBy',
       'm.payer_claim_number as payerClaimNumber',
       'm.frequency',
       sql<

@@ -3,6 +3,8 @@ import { sql } from 'kysely';
 import { claimDocument } from '../../core/claims/document';
 import { freeInput, replaceInput } from '../../core/claims/input';
 import { type ClaimStatus, WAITING, WENT, isIn, isReplaceable } from '../../core/claims/life';
+import { remitClaimDocument } from '../../core/remittances/document';
+import { isUnprocessable } from '../../core/remittances/status';
 import { formatMoneyPlain } from '../../core/money';
 import type { Tx } from '../../db/connect';
 import { type Context, Refused } from '../access';
@@ -30,6 +32,19 @@ async function lockClaim(act: Act, claimId: number) {
     .executeTakeFirstOrThrow();
 }
 
+/** Whether the payer's last word on a claim is that it could not process it (remark MA130 with reason CO-16): then it was never taken in. */
+async function couldNotProcess(tx: Tx, claimId: number): Promise<boolean> {
+  const last = await tx
+    .selectFrom('remittance_claim')
+    .select('content')
+    .where('claim_id', '=', claimId)
+    .where('status', '=', 'posted')
+    .orderBy('id', 'desc')
+    .limit(1)
+    .executeTakeFirst();
+  return last !== undefined && isUnprocessable(remitClaimDocument.read(last.content));
+}
+
 /**
  * Makes a claim that corrects or voids one that the payer has, with the same charges and the payer's number of that one; it
  * is checked, changed and sent like any other. What the payer has decided stays posted until the payer takes it back.
@@ -54,17 +69,25 @@ export const replaceClaim = useCase({
       .set({ current: false })
       .where('claim_id', '=', claimId)
       .where('current', '=', true)
-      .returning(['number', 'charge_id', 'coverage_id'])
+      .returning(['number', 'charge_id', 'coverage_id', 'left_out'])
       .execute();
     if (lines.length === 0) throw new Refused('already', 'Another claim takes the place of this one already');
+    const unprocessable = await couldNotProcess(tx, claimId);
+    if (as === '1' && !unprocessable)
+      throw new Refused('state', 'Only what the payer could not process (MA130) is sent anew as an original');
+    if (as === '7' && unprocessable)
+      throw new Refused(
+        'state',
+        'The payer could not process it (MA130) and has nothing to correct: mend it and send it anew as an original',
+      );
     const theirs = payerClaimNumber || old.payer_claim_number;
-    if (!theirs)
+    if (!theirs && as !== '1')
       throw new Refused(
         'missing',
         'The payer’s own number of this claim is needed: ask the payer',
         'payerClaimNumber',
       );
-    if (theirs !== old.payer_claim_number)
+    if (theirs && theirs !== old.payer_claim_number)
       await tx.updateTable('claim').set({ payer_claim_number: theirs }).where('id', '=', claimId).execute();
     const { id, control_number: number } = await tx
       .insertInto('claim')
@@ -89,10 +112,13 @@ export const replaceClaim = useCase({
       .executeTakeFirstOrThrow();
     await tx
       .insertInto('claim_line')
-      .values(lines.map((line) => ({ ...line, claim_id: id })))
+      .values(
+        // What was left out of the one before stays so.
+        lines.map((line) => ({ ...line, claim_id: id })),
+      )
       .execute();
     const cause = byUser(act);
-    const words = as === '7' ? 'Corrects' : 'Voids';
+    const words = { '1': 'Sends anew', '7': 'Corrects', '8': 'Voids' }[as];
     await tx
       .insertInto('claim_event')
       .values({
@@ -111,7 +137,7 @@ export const replaceClaim = useCase({
       [old],
       'closed',
       cause,
-      `${as === '7' ? 'Corrected' : 'Voided'} by claim ${number}: ${why}`,
+      `${{ '1': 'Sent anew', '7': 'Corrected', '8': 'Voided' }[as]} by claim ${number}: ${why}`,
     );
     await act.note('replaced', { kind: 'claim', id: claimId }, { as, by: id, why });
     return id;
@@ -180,11 +206,13 @@ export async function closeAnswered(act: Act, claimIds: readonly number[]): Prom
         owner = ${act.user.name},
         outcome = case m.frequency
           when '7' then 'Corrected with claim '
-          else 'Voided with claim '
+          when '8' then 'Voided with claim '
+          else 'Mended and sent anew with claim '
         end || m.control_number
       from claim m join claim_line l on l.claim_id = m.id
       where m.id = any(${[...claimIds]}::bigint[])
-        and m.frequency <> '1'
+        and m.replaces is not null
+        and not l.left_out
         and f.charge_id = l.charge_id
         and coalesce(f.coverage_id, l.coverage_id) = l.coverage_id
         and f.kind in ('denial', 'short-payment', 'reason') and f.closed_at is null

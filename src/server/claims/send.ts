@@ -12,6 +12,7 @@ import { write837 } from '../../core/x12/claim837';
 import { type Context, Refused, timeOfDay } from '../access';
 import { type Act, useCase } from '../use-case';
 import { refreshClaims } from './check';
+import { freeLeftOut } from './correct';
 import { byUser, moveClaims } from './life';
 import { closeAnswered } from './replace';
 
@@ -186,12 +187,14 @@ async function transmit(act: Act, bundle: Bundle): Promise<Sent> {
     .executeTakeFirstOrThrow();
   await moveClaims(tx, act, bundle.claims, 'sent', byUser(act), `Sent in file ${name}`, {
     transmissionId: id,
+    sentBy: 'file',
     sentDate: act.today,
   });
   await closeAnswered(
     act,
     bundle.claims.map(({ id: claimId }) => claimId),
   );
+  await freeLeftOut(tx, act, { claimIds: bundle.claims.map((claim) => claim.id) });
   await act.note('sent', { kind: 'transmission', id }, { claims: contents.length });
   return { file: name, claims: contents.length, total };
 }

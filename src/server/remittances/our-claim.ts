@@ -133,6 +133,7 @@ export async function ourLines(tx: Tx, claim: ClaimRow): Promise<Line[]> {
       (join) => join.onTrue(),
     )
     .where('l.claim_id', '=', claim.id)
+    .where('l.left_out', '=', false)
     .orderBy('l.number')
     .execute();
   return rows.map((row) => ({

@@ -20,17 +20,46 @@ const MOVES = sql`(
     case when a.part = 'expected' then p.amount else 0 end as expected,
     case when a.part = 'payer_paid' then p.amount else 0 end as payers,
     case when a.part = 'patient_paid' then p.amount else 0 end as patients,
-    (e.kind = 'charge' and not exists (select from entry r where r.reverses = e.id))::integer as services
+    (e.kind = 'charge' and not exists (select from entry r where r.reverses = e.id))::integer as services,
+    coalesce(h.provider_id, c.provider_id) as provider_id, coalesce(h.location_id, c.location_id) as location_id
   from posting p
     join entry e on e.id = p.entry_id
     join book_account a on a.code = p.account
-  where p.charge_id is not null and a.part in ('fee', 'reduced', 'expected', 'payer_paid', 'patient_paid')
+    join charge c on c.id = p.charge_id
+    left join charge_change h on h.charge_id = p.charge_id and p.entry_id > h.after_entry and p.entry_id <= h.last_entry
+  where a.part in ('fee', 'reduced', 'expected', 'payer_paid', 'patient_paid')
   union all
-  select c.id, c.service_date, 0, 0, 0, c.contract_off, 0, 0, 0
+  -- What moved until it was put right who did it goes to that one on the day on which it was.
+  select h.charge_id, h.on_day, s.sign * t.gross, s.sign * t.contract, s.sign * t.other, s.sign * t.expected,
+    s.sign * t.payers, s.sign * t.patients, s.sign * t.services, s.provider_id, s.location_id
+  from charge_change h
+    join charge c on c.id = h.charge_id
+    left join charge_change n on n.charge_id = h.charge_id and n.after_entry = h.last_entry and n.id > h.id
+    cross join lateral (
+      values (-1, h.provider_id, h.location_id),
+        (1, coalesce(n.provider_id, c.provider_id), coalesce(n.location_id, c.location_id))
+    ) s (sign, provider_id, location_id)
+    cross join lateral (
+      select coalesce(sum(-p.amount) filter (where a.part = 'fee'), 0) as gross,
+        coalesce(sum(p.amount) filter (where p.account = 'reduction/contract'), 0) as contract,
+        coalesce(sum(p.amount) filter (where a.part = 'reduced' and p.account <> 'reduction/contract'), 0) as other,
+        coalesce(sum(p.amount) filter (where a.part = 'expected'), 0) as expected,
+        coalesce(sum(p.amount) filter (where a.part = 'payer_paid'), 0) as payers,
+        coalesce(sum(p.amount) filter (where a.part = 'patient_paid'), 0) as patients,
+        count(*) filter (
+          where e.kind = 'charge' and a.part = 'fee' and not exists (select from entry r where r.reverses = e.id)
+        ) as services
+      from posting p
+        join entry e on e.id = p.entry_id
+        join book_account a on a.code = p.account
+      where p.charge_id = h.charge_id and p.entry_id <= h.last_entry
+    ) t
+  union all
+  select c.id, c.service_date, 0, 0, 0, c.contract_off, 0, 0, 0, c.provider_id, c.location_id
   from charge c
   where c.status = 'done' and c.contract_off > 0 and not c.expects
   union all
-  select c.id, d.on_day, 0, 0, 0, -c.contract_off, 0, 0, 0
+  select c.id, d.on_day, 0, 0, 0, -c.contract_off, 0, 0, 0, c.provider_id, c.location_id
   from charge c
     cross join lateral (
       select max(e.business_date) as on_day
@@ -58,8 +87,8 @@ const MOVES = sql`(
 const FROM = sql`
   ${MOVES} m
     join charge c on c.id = m.charge_id
-    join provider v on v.id = c.provider_id
-    join location l on l.id = c.location_id
+    join provider v on v.id = m.provider_id
+    join location l on l.id = m.location_id
     left join service_code s on s.code = c.code`;
 const PROVIDER = sql`trim(v.last || ', ' || v.first || ' ' || v.suffix)`;
 const sums = (of: RawBuilder<unknown>) => sql<Cents>`coalesce(sum(${of}), 0)`;
@@ -112,15 +141,15 @@ export const production = report({
     patients: money('From patients', sums(sql`m.patients`)),
   },
   silent: ({ by }) => ['provider', 'location', 'on', 'category'].filter((key) => !TOLD[by]!.includes(key)),
-  filters: { provider: sql`c.provider_id`, site: sql`c.location_id` },
+  filters: { provider: sql`m.provider_id`, site: sql`m.location_id` },
   groups: ['location', 'provider', 'category'],
   chart: { along: 'provider', draws: ['net', 'payers', 'patients'] },
   household: null,
   from: ({ by }) => sql`
     (select x.*, ${by}::text as by from ${MOVES} x) m
       join charge c on c.id = m.charge_id
-      join provider v on v.id = c.provider_id
-      join location l on l.id = c.location_id
+      join provider v on v.id = m.provider_id
+      join location l on l.id = m.location_id
       left join service_code s on s.code = c.code`,
   where: ({ from, to }) => sql`m.on_day between ${from} and ${to}`,
   rowBy: sql`1, 2, 3, 4`,
@@ -155,7 +184,7 @@ export const productionLines = report({
         end`,
     ),
   },
-  filters: { provider: sql`c.provider_id`, site: sql`c.location_id` },
+  filters: { provider: sql`m.provider_id`, site: sql`m.location_id` },
   groups: ['provider', 'why'],
   leads: sql`'/accounts/' || h.id`,
   household: sql`h.id`,
@@ -219,7 +248,7 @@ export const providerPay = report({
         )::bigint`,
     ),
   },
-  filters: { provider: sql`c.provider_id`, site: sql`c.location_id` },
+  filters: { provider: sql`m.provider_id`, site: sql`m.location_id` },
   groups: ['provider'],
   pages: 'group',
   household: null,

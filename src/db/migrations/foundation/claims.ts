@@ -33,17 +33,25 @@ create table claim (
     delay_reason in ('', '1', '2', '3', '4', '5', '6', '7', '8', '9', '10', '11', '15')
   ),
   transmission_id bigint references transmission (id),
+  -- How it went: in a file, with the payer before it, by telephone or form.
+  sent_by text not null default '' check (sent_by in ('', 'file', 'payer-before', 'telephone', 'paper')),
   -- The word of an earlier payer that handed it on itself, in place of a file of ours.
   forwarded_by bigint,
   -- Since when it tells the payer something of an earlier one's decision that stands no more.
   stale_since calendar_date,
   sent_date calendar_date, created_at timestamptz not null default desk_now(), unique (id, purpose),
-  -- A correction or a void says which claim it is about.
-  check ((frequency = '1') = (replaces is null)),
+  -- A correction or a void says which claim it is about; an original may stand in the place of one that could not be processed.
+  check (frequency = '1' or replaces is not null),
   check (status not in ('held', 'rejected') or hold_reason <> ''),
   check (
     status not in ('sent', 'accepted', 'rejected', 'decided', 'closed')
-      or (num_nonnulls(transmission_id, forwarded_by) > 0 and sent_date is not null and content is not null)
+      or (
+        sent_by <> ''
+        and sent_date is not null
+        and content is not null
+        and (sent_by <> 'file' or transmission_id is not null)
+        and (sent_by <> 'payer-before' or forwarded_by is not null)
+      )
   )
 );
 create unique index one_replacement on claim (replaces) where status <> 'withdrawn';
@@ -60,6 +68,8 @@ create table claim_line (
   charge_id bigint not null references charge (id), coverage_id bigint not null references coverage (id),
   expected_allowed cents, expected_paid cents not null default 0, current boolean not null default true,
   purpose text not null default 'bill',
+  -- Of a correction: the payer is told of it no more. It keeps its place until what the payer has decided of it is taken back.
+  left_out boolean not null default false,
   -- Whether it is what the payer is billed with now.
   bills boolean not null generated always as (current and purpose = 'bill') stored,
   foreign key (claim_id, purpose) references claim (id, purpose), unique (claim_id, number)
@@ -68,6 +78,7 @@ create unique index one_current_claim on claim_line (charge_id, coverage_id, pur
 create index claim_line_bills on claim_line (charge_id, coverage_id) where bills;
 create index on claim_line (claim_id);
 create index on claim_line (charge_id);
+create index on claim_line (charge_id) where left_out;
 -- Whether a coverage has nothing left on a day and has not had any of some charges: the next one is asked in its place.
 create function passed_over(of_coverage bigint, on_day date, of_charges bigint[]) returns boolean language sql stable as $$
   select exists (

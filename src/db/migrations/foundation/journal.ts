@@ -624,6 +624,27 @@ begin
 end $$;
 create trigger benefits_follow after update of policy_id on coverage
 for each row when (old.policy_id <> new.policy_id) execute function benefits_follow();
+-- A charge that is put right by its day takes what was used of a policy to the year of that.
+create function benefits_move() returns trigger language plpgsql security definer set search_path = public,
+  pg_temp as $$
+begin
+  insert into benefit_counter as b (policy_id, patient_id, kind, period_start, quantity)
+  select o.policy_id, k.patient_id, u.kind, d.year, sum(d.sign * u.quantity)
+  from benefit_use u
+    join coverage o on o.id = u.coverage_id
+    join care_case k on k.id = o.case_id
+    cross join (
+      values (date_trunc('year', old.service_date)::date, -1), (date_trunc('year', new.service_date)::date, 1)
+    ) d (year, sign)
+  where u.charge_id = new.id
+  group by 1, 2, 3, 4
+  order by 1, 2, 3, 4
+  on conflict (policy_id, patient_id, kind, period_start) do update set quantity = b.quantity + excluded.quantity;
+  return null;
+end $$;
+create trigger benefits_move after update of service_date on charge
+for each row when (date_trunc('year', old.service_date) <> date_trunc('year', new.service_date))
+execute function benefits_move();
 create trigger postings_balance after insert on posting referencing new table as fresh
 for each statement execute function postings_balance();
 
@@ -643,8 +664,8 @@ end $$;
 create constraint trigger entry_complete after insert on entry deferrable initially deferred
 for each row execute function entry_complete();
 
--- What a payer has decided of a charge was said of that service, on that day: neither changes under it. How much of it and where is put
--- right on a claim that corrects the decided one, which the payer then decides anew.
+-- What a payer has decided of a charge was said of that service: it does not change under it. When it was done, how much of it and where
+-- is put right on a claim that corrects the decided one, which the payer then decides anew.
 create function charge_decided() returns trigger language plpgsql set search_path = public, pg_temp as $$
 begin
   if exists (
@@ -655,14 +676,15 @@ begin
     having sum(amount) <> 0
   )
   and (
-    (new.service_date, new.code) is distinct from (old.service_date, old.code)
+    new.code is distinct from old.code
       or not exists (
         select
         from claim_line l
           join claim m on m.id = l.claim_id
         where l.charge_id = new.id
           and l.current
-          and m.frequency = '7'
+          and m.replaces is not null
+          and m.frequency <> '8'
           and m.status in ('draft', 'ready', 'held', 'rejected')
       )
   ) then
@@ -671,6 +693,18 @@ begin
   end if;
   return new;
 end $$;
+-- Who did a charge and where, until it was put right: what moved until then counts for them.
+create table charge_change (
+  id bigint generated always as identity primary key, charge_id bigint not null references charge (id),
+  provider_id bigint not null references provider (id), location_id bigint not null references location (id),
+  -- After which entry it was so, and the last one of which it is.
+  after_entry bigint not null, last_entry bigint not null, on_day calendar_date not null,
+  claim_id bigint not null references claim (id), check (after_entry <= last_entry)
+);
+create index on charge_change (charge_id);
+create trigger charge_change_fixed before update or delete or truncate on charge_change
+for each statement execute function refuse_change();
+alter table charge_change enable always trigger charge_change_fixed;
 create trigger charge_decided before update on charge for each row
   when (
     (

@@ -76,7 +76,7 @@ export function ClaimView({ claim, text }: Props) {
               <Link href={`/payers/${claim.payerId}`}>{claim.payer}</Link> · <Day date={claim.serviceDate} />{' '}
               · {formatMoneyPlain(claim.total)}
             </span>
-            {claim.forwarded && <span>handed on by the payer before</span>}
+            {claim.sentBy in SENT_BY && <span>{SENT_BY[claim.sentBy as keyof typeof SENT_BY]}</span>}
             <Chain claim={claim} />
           </Line>
         }
@@ -368,6 +368,13 @@ function Late({ claim }: { claim: Claim }) {
     </p>
   );
 }
+
+/** How it went, where that was no file. */
+const SENT_BY = {
+  'payer-before': 'handed on by the payer before',
+  telephone: 'told by telephone or form',
+  paper: 'printed',
+} as const;
 
 const PLACES = ['First payer', 'Second payer', 'Third payer'] as const;
 
