@@ -1,7 +1,7 @@
 /** What stands of a payer's decisions on charges. */
 import { type RawBuilder, sql } from 'kysely';
 import { type DecidedParts, isNothing } from '../../core/remittances/verdict';
-import type { Tx } from '../../db/connect';
+import type { Db, Tx } from '../../db/connect';
 
 /**
  * What stands on a charge from a coverage's payer, by every decision posted so far, on whichever claim: a subquery of one row, whose
@@ -27,7 +27,7 @@ export const decidedOn = (
  * claim. Cents by charge.
  */
 export async function decidedOf(
-  tx: Tx,
+  tx: Db | Tx,
   claim: { id: number; coverage_id: number },
 ): Promise<Map<number, DecidedParts>> {
   const { rows } = await sql<DecidedParts & { chargeId: number }>`

@@ -4,7 +4,7 @@ import type { ChargeTotals } from '../../core/books/strip';
 import type { CalendarDate } from '../../core/calendar';
 import type { ClaimContent } from '../../core/claims/content';
 import { claimDocument, findingsDocument } from '../../core/claims/document';
-import type { ClaimStatus } from '../../core/claims/life';
+import { type ClaimStatus, isOurs } from '../../core/claims/life';
 import type { Finding } from '../../core/claims/rules';
 import { type Cents, ZERO } from '../../core/money';
 import { claimSegments, write837 } from '../../core/x12/claim837';
@@ -12,10 +12,13 @@ import { type Pinned, readPayerNotices } from '../notes/notes';
 import { type Context, Refused, allow } from '../access';
 import { opened } from '../closed';
 import { TOTALS_OF_B } from '../books/balances';
+import { type Correction, readCorrection } from './correction';
 
 /** One line of a claim: what was charged and expected, and what its own payer did; the totals are the charge's. Cents. */
 export interface ClaimPageLine extends ChargeTotals {
   number: number;
+  /** A correction says it no more. */
+  leftOut: boolean;
   chargeId: number;
   coverageId: number;
   code: string;
@@ -64,6 +67,15 @@ export interface ClaimPage {
   staleSince: CalendarDate | null;
   /** How it went. */
   sentBy: '' | 'file' | 'payer-before' | 'telephone' | 'paper';
+  /** Who did it, and where, of ours. */
+  providerId: number;
+  locationId: number;
+  /** How its payer has a claim put right. */
+  corrections: 'replaced' | 'reopened' | 'new';
+  /** The payer could not process it (MA130). */
+  unprocessable: boolean;
+  /** What it corrects, of a draft in the place of another claim. */
+  correction: Correction | null;
   /** It stands for its charges: no other claim took its place, and no void of it is done. */
   current: boolean;
   content: ClaimContent;
@@ -136,6 +148,22 @@ export async function readClaim(context: Context, claimId: number): Promise<Clai
       sql<boolean>`exists (select 1 from claim_line l where l.claim_id = m.id and l.current)`.as('current'),
       'm.content',
       'm.findings',
+      'm.provider_id as providerId',
+      'm.location_id as locationId',
+      'y.corrections',
+      sql<boolean>`coalesce(
+        (
+          select c.content -> 'value' -> 'remarks' ? 'MA130'
+            or exists (
+              select from jsonb_array_elements(c.content -> 'value' -> 'lines') x where x -> 'remarks' ? 'MA130'
+            )
+          from remittance_claim c
+          where c.claim_id = m.id and c.status = 'posted'
+          order by c.id desc
+          limit 1
+        ),
+        false
+      )`.as('unprocessable'),
       't.id as tid',
       't.file_name',
       't.usage as file_usage',
@@ -156,6 +184,7 @@ export async function readClaim(context: Context, claimId: number): Promise<Clai
       )
       .select([
         'l.number',
+        'l.left_out as leftOut',
         'c.id as chargeId',
         'l.coverage_id as coverageId',
         sql<string>`coalesce(c.code, '')`.as('code'),
@@ -183,6 +212,10 @@ export async function readClaim(context: Context, claimId: number): Promise<Clai
   return {
     ...rest,
     notices: await readPayerNotices(context, rest.payerId),
+    correction:
+      rest.replaces && rest.frequency !== '8' && isOurs(rest.status)
+        ? await readCorrection(context, { ...rest, replaces: rest.replaces }, says, lines)
+        : null,
     content: says,
     findings: findings === null ? [] : findingsDocument.read(findings),
     // What this claim says, which a correction of it may not say any more.

@@ -4,6 +4,13 @@ import type { z } from 'zod';
 import { claimInput } from '../../../core/claims/input';
 import { buildClaims } from '../../../server/claims/build';
 import { checkOnceMore, checkOnly } from '../../../server/claims/check-only';
+import {
+  addLines,
+  correctProvider,
+  leaveOutLine,
+  putBackLine,
+  toldByHand,
+} from '../../../server/claims/correct';
 import { mergeClaims, notOnFile, sayDelay, splitClaim } from '../../../server/claims/drafts';
 import { payerTold } from '../../../server/claims/stale';
 import { holdClaim, releaseClaim, withdrawClaim } from '../../../server/claims/hold';
@@ -51,6 +58,17 @@ export const withdrawClaimAction = async (input: InputOf<typeof withdrawClaim>) 
   perform(withdrawClaim, input);
 /** Makes a claim that corrects or voids one that the payer has. @returns its id */
 export const replaceClaimAction = async (input: InputOf<typeof replaceClaim>) => perform(replaceClaim, input);
+/** Puts right who did what a claim bills, and where, on the claim that corrects it. */
+export const correctProviderAction = async (input: InputOf<typeof correctProvider>) =>
+  perform(correctProvider, input);
+/** Leaves a line out of a correction. */
+export const leaveOutLineAction = async (input: InputOf<typeof leaveOutLine>) => perform(leaveOutLine, input);
+/** Puts a line that was left out back on a correction. */
+export const putBackLineAction = async (input: InputOf<typeof putBackLine>) => perform(putBackLine, input);
+/** Adds services to a correction. */
+export const addLinesAction = async (input: InputOf<typeof addLines>) => perform(addLines, input);
+/** Notes that a correction or a void was told by telephone or form. */
+export const toldByHandAction = async (input: InputOf<typeof toldByHand>) => perform(toldByHand, input);
 /** Ends a void that the payer has confirmed: its charges can be billed anew. */
 export const freeVoidedAction = async (input: InputOf<typeof freeVoided>) => perform(freeVoided, input);
 /** Sends, in the background, all claims that are ready. @returns the work’s id */

@@ -24,6 +24,7 @@ import { type LineColumn, LineTable } from '../../../../ui/line-table';
 import { Columns, Facts, Line, Notice, Panel } from '../../../../ui/page';
 import { Notices } from '../../notices';
 import { Segments } from '../../../../ui/segments';
+import { Tag } from '../../../../ui/tag';
 import { Thing } from '../../../../ui/thing';
 import { Settle } from '../../remittances/settle';
 import {
@@ -33,12 +34,14 @@ import {
   payerToldAction,
   sayDelayAction,
   splitClaimAction,
+  toldByHandAction,
   releaseClaimAction,
   replaceClaimAction,
   sendClaimsAction,
   withdrawClaimAction,
 } from '../actions';
 import css from './claim.module.css';
+import { CorrectionPanel } from './correction';
 
 type Claim = Omit<ClaimPage, 'events'> & {
   events: (Omit<ClaimPage['events'][number], 'at'> & { at: string })[];
@@ -54,6 +57,7 @@ interface Props {
 export function ClaimView({ claim, text }: Props) {
   const params = useSearchParams();
   const setPart = useFilter();
+  const mayWork = useMay()('work claims');
   const { acts, beside, form } = useActs(claim);
   return (
     <>
@@ -105,7 +109,15 @@ export function ClaimView({ claim, text }: Props) {
                     <Panel>
                       <Said claim={claim} />
                     </Panel>
-                    <Wrong claim={claim} />
+                    <div>
+                      <Wrong claim={claim} />
+                      {claim.correction && (
+                        <CorrectionPanel
+                          claim={{ ...claim, correction: claim.correction }}
+                          mayWork={mayWork}
+                        />
+                      )}
+                    </div>
                   </Columns>
                   <div className={css.lines}>
                     <Lines claim={claim} />
@@ -131,13 +143,13 @@ const Chain = ({ claim: { frequency, replaces, replacedBy } }: { claim: Claim })
   <>
     {replaces && (
       <span>
-        {frequency === '7' ? 'corrects' : 'voids'}{' '}
+        {{ '1': 'sent anew for', '7': 'corrects', '8': 'voids' }[frequency]}{' '}
         <Link href={`/claims/${replaces.id}`}>{replaces.controlNumber}</Link>
       </span>
     )}
     {replacedBy && (
       <span>
-        {replacedBy.frequency === '7' ? 'corrected by' : 'voided by'}{' '}
+        {{ '1': 'sent anew as', '7': 'corrected by', '8': 'voided by' }[replacedBy.frequency]}{' '}
         <Link href={`/claims/${replacedBy.id}`}>{replacedBy.controlNumber}</Link>
       </span>
     )}
@@ -190,7 +202,7 @@ const OnPaper = ({ claim }: { claim: Claim }) => (
 function useActs(claim: Claim): { acts: (Act | false)[]; beside: React.ReactNode; form: React.ReactNode } {
   const may = useMay();
   const { busy, run } = useAct();
-  const [as, setAs] = useState<'7' | '8' | null>(null);
+  const [as, setAs] = useState<'1' | '7' | '8' | null>(null);
   const { id: claimId, status } = claim;
   const account: Act = {
     words: 'Account',
@@ -218,13 +230,22 @@ function useActs(claim: Claim): { acts: (Act | false)[]; beside: React.ReactNode
       rank: 'waits',
       does: () => void run(() => releaseClaimAction({ claimId }), 'Let go'),
     },
-    replaceable && {
-      words: 'Correct and send again',
-      key: 'c',
-      kind: 'claims',
-      rank: 'often',
-      does: () => setAs('7'),
-    },
+    replaceable &&
+      (claim.unprocessable
+        ? {
+            words: 'Mend and send anew',
+            key: 'c',
+            kind: 'claims',
+            rank: 'often',
+            does: () => setAs('1'),
+          }
+        : {
+            words: 'Correct and send again',
+            key: 'c',
+            kind: 'claims',
+            rank: 'often',
+            does: () => setAs('7'),
+          }),
     replaceable && {
       words: 'Void with the payer',
       key: 'v',
@@ -252,6 +273,14 @@ function useActs(claim: Claim): { acts: (Act | false)[]; beside: React.ReactNode
           words="Hold"
           ask="Why is it held?"
           act={(why) => run(() => holdClaimAction({ claimId, why }), 'On hold')}
+        />
+      )}
+      {isOurs(status) && claim.frequency !== '1' && claim.corrections !== 'replaced' && (
+        <WithReason
+          size="middle"
+          words="Told by telephone or form"
+          ask="Who was told, and how?"
+          act={(why) => run(() => toldByHandAction({ claimId, why }), 'Noted: it is with the payer')}
         />
       )}
       {claim.staleSince && claim.current && (
@@ -286,11 +315,11 @@ function useActs(claim: Claim): { acts: (Act | false)[]; beside: React.ReactNode
 }
 
 /** Sending again a claim that the payer has: corrected, or as a void. */
-function Replace({ claim, as, close }: { claim: Claim; as: '7' | '8'; close: () => void }) {
+function Replace({ claim, as, close }: { claim: Claim; as: '1' | '7' | '8'; close: () => void }) {
   const router = useRouter();
   return (
     <FormDrawer
-      title={as === '7' ? `Correct claim ${claim.controlNumber}` : `Void claim ${claim.controlNumber}`}
+      title={`${{ '1': 'Send anew', '7': 'Correct', '8': 'Void' }[as]} claim ${claim.controlNumber}`}
       initial={{ payerClaimNumber: claim.payerClaimNumber }}
       along={{ claimId: claim.id, as }}
       action={replaceClaimAction}
@@ -299,24 +328,30 @@ function Replace({ claim, as, close }: { claim: Claim; as: '7' | '8'; close: () 
         router.push(`/claims/${id}`);
       }}
       onClose={close}
-      words={as === '7' ? 'Make the correction' : 'Make the void'}
+      words={{ '1': 'Make the claim', '7': 'Make the correction', '8': 'Make the void' }[as]}
     >
       {(f) => (
         <>
           <p className="quiet small">
-            {as === '7'
-              ? 'A claim with the same charges is made (frequency 7). Change what was wrong, then send it.'
-              : 'A claim is made that takes this one back (frequency 8). Once the payer has done so, the charges can be billed anew.'}{' '}
+            {
+              {
+                '1': 'The payer could not process it and has no claim of it: one is made with the same charges. Mend what was missing, then send it as an original.',
+                '7': 'A claim with the same charges is made (frequency 7). Change what was wrong, then send it.',
+                '8': 'A claim is made that takes this one back (frequency 8). Once the payer has done so, the charges can be billed anew.',
+              }[as]
+            }{' '}
             What the payer has decided stays posted until the payer takes it back.
           </p>
           <f.Text
             name="why"
-            label={as === '7' ? 'What is corrected' : 'Why it is voided'}
+            label={as === '8' ? 'Why it is voided' : 'What is corrected'}
             needed
             focus
             maxLength={300}
           />
-          <f.Text name="payerClaimNumber" label="The payer’s number of this claim" needed maxLength={50} />
+          {as !== '1' && (
+            <f.Text name="payerClaimNumber" label="The payer’s number of this claim" needed maxLength={50} />
+          )}
         </>
       )}
     </FormDrawer>
@@ -452,7 +487,7 @@ function Wrong({ claim }: { claim: Claim }) {
     );
   if (claim.replacedBy)
     return (
-      <Panel title={claim.replacedBy.frequency === '7' ? 'Corrected' : 'Voided'}>
+      <Panel title={claim.replacedBy.frequency === '8' ? 'Voided' : 'Corrected'}>
         <p className="quiet">
           Claim <Link href={`/claims/${claim.replacedBy.id}`}>{claim.replacedBy.controlNumber}</Link> takes
           its place. What the payer has decided here stays posted until the payer takes it back.
@@ -478,6 +513,7 @@ function Lines({ claim }: { claim: Claim }) {
   const apart =
     may('work claims') &&
     claim.frequency === '1' &&
+    !claim.replaces &&
     ['draft', 'ready', 'held'].includes(claim.status) &&
     claim.lines.length > 1;
   const split = async (): Promise<void> => {
@@ -520,7 +556,7 @@ function Lines({ claim }: { claim: Claim }) {
         const said = claim.content.lines.find((item) => item.number === line.number);
         return (
           <>
-            {line.code}
+            {line.leftOut && <Tag>left out</Tag>} {line.code}
             {said && said.modifiers.length > 0 && ` ${said.modifiers.join(' ')}`} {line.description}
             {said?.tooth && ` · tooth ${said.tooth}${said.surfaces}`}
             {said?.area && ` · ${ORAL_AREAS[said.area] ?? said.area}`}
