@@ -131,6 +131,7 @@ test('no table takes a truncate of the desk, and only what is forgotten takes a 
     'benefit_rule',
     'case_diagnosis',
     'case_service',
+    'claim_check',
     'clearinghouse_payer',
     'connection',
     'fee',

@@ -1,4 +1,5 @@
 /** Views of the database, as the tables are in {@link DB}: read, never written. */
+import type { SecondaryType } from '../core/accounts/order';
 import type { CalendarDate } from '../core/calendar';
 import type { Cents } from '../core/money';
 import type { Tender } from '../core/payments/tenders';
@@ -32,6 +33,7 @@ interface Covered {
   signed: boolean;
   basis: '' | 'employed' | 'retired' | 'continued';
   court_order: boolean;
+  secondary_type: SecondaryType;
   exhausted_from: CalendarDate | null;
   exhausted_letter: string | null;
   version: number;

@@ -25,6 +25,7 @@ import { ROLES, NotAllowed, Refused, may } from './access';
 import { readAccount } from './account-page/read';
 import { checkBooks } from './books/check';
 import { buildClaims } from './claims/build';
+import { checkOnly } from './claims/check-only';
 import { startChecking } from './jobs/work';
 import { postAgencyPayment } from './overdue/agency-money';
 import { logContact } from './overdue/contacts';
@@ -308,6 +309,18 @@ async function prepare(): Promise<void> {
     'hold claim': { claimId, why: 'x' },
     'release claim': { claimId },
     'withdraw claim': { claimId, why: 'x' },
+    'merge claims': { claimIds: [claimId!, s.claim.id] },
+    'split claim': { claimId: claimId!, lines: [1] },
+    'say delay': { claimId: claimId!, reason: '7' },
+    'note not on file': { claimId: s.claim.id, why: 'x' },
+    'note payer told': { claimId: s.claim.id, why: 'x' },
+    'check only': { claimIds: [claimId!] },
+    'check once more': { checkId: await checkOnly(t.context, { claimIds: [claimId!] }) },
+    'correct provider': { claimId: s.claim.id, providerId: t.providers.family2, locationId: 1 },
+    'leave out line': { claimId: s.claim.id, line: 1 },
+    'put back line': { claimId: s.claim.id, line: 901 },
+    'add lines': { claimId: s.claim.id, chargeIds: [chargeId] },
+    'tell by hand': { claimId: claimId!, why: 'x' },
     'replace claim': { claimId: s.claim.id, as: '7', payerClaimNumber: 'X', why: 'x' },
     'end void': { claimId, why: 'x' },
     'match held claim': { remittanceClaimId: 1, controlNumber: 'OL1' },

@@ -57,7 +57,11 @@ import { checkBooks } from './books/check';
 import { buildClaims } from './claims/build';
 import { NAMING } from './closed';
 import { changeFees, undoFees } from './fees/change';
+import { checkOnceMore, checkOnly } from './claims/check-only';
+import { addLines, correctProvider, leaveOutLine, putBackLine, toldByHand } from './claims/correct';
+import { mergeClaims, notOnFile, sayDelay, splitClaim } from './claims/drafts';
 import { changeCharge } from './claims/fix';
+import { payerTold } from './claims/stale';
 import { holdClaim, releaseClaim, withdrawClaim } from './claims/hold';
 import { freeVoided, replaceClaim } from './claims/replace';
 import { sendClaims } from './claims/send';
@@ -230,6 +234,23 @@ const claimOf = async () => {
   const chargeId = await charge(t, t.context, made.patientId, '145.00');
   const [claimId] = await buildClaims(t.context, { householdId: made.householdId });
   return { ...made, chargeId, claimId: claimId! };
+};
+beforeEach(() => t.db.updateTable('payer').set({ corrections: 'replaced' }).execute());
+
+/** Two drafts of one person, of two days. */
+const twoDrafts = async () => {
+  const made = await household(t);
+  for (const day of ['2026-03-10', '2026-03-11'])
+    await charge(t, t.context, made.patientId, '145.00', '99213', day as never);
+  return { ...made, claims: await buildClaims(t.context, { householdId: made.householdId }) };
+};
+/** A draft that corrects a claim which its payer has decided. */
+const correction = async (fees = ['145.00']): Promise<number> => {
+  const s = await sentClaim(t, fees);
+  const lines = s.controls.map((control) => ({ control, charge: 14500, paid: 0, reasons: ['CO-97:145.00'] }));
+  const { outcomes } = await intake(t.context, remitText([decided(s.claim.control_number, lines)]));
+  await postRemittance(t.context, outcomes[0]!.remittanceId!);
+  return replaceClaim(t.context, { claimId: s.claim.id, as: '7', why: 'test', payerClaimNumber: 'P1' });
 };
 /** Cash that lies where it is not yet deposited, to be taken to the bank. */
 const deposited = async () => {
@@ -586,6 +607,53 @@ const PRESSES: Record<string, Press> = {
     as: '7',
     why: 'test',
   })),
+  [mergeClaims.title]: press(mergeClaims, async () => ({ claimIds: (await twoDrafts()).claims })),
+  [splitClaim.title]: press(splitClaim, async () => {
+    const { claims } = await twoDrafts();
+    return { claimId: await mergeClaims(t.context, { claimIds: claims }), lines: [2] };
+  }),
+  [sayDelay.title]: press(sayDelay, async () => ({ claimId: (await claimOf()).claimId, reason: '7' })),
+  [notOnFile.title]: press(notOnFile, async () => ({ claimId: (await sentClaim(t)).claim.id, why: 'test' })),
+  [payerTold.title]: press(payerTold, async () => {
+    const { claim } = await sentClaim(t);
+    await t.db.updateTable('claim').set({ stale_since: TODAY }).where('id', '=', claim.id).execute();
+    return { claimId: claim.id, why: 'test' };
+  }),
+  [checkOnly.title]: press(checkOnly, async () => ({ claimIds: [(await claimOf()).claimId] })),
+  [checkOnceMore.title]: press(checkOnceMore, async () => ({
+    checkId: await checkOnly(t.context, { claimIds: [(await claimOf()).claimId] }),
+  })),
+  [correctProvider.title]: press(correctProvider, async () => ({
+    claimId: await correction(),
+    providerId: t.providers.family2!,
+  })),
+  [leaveOutLine.title]: press(leaveOutLine, async () => ({
+    claimId: await correction(['145.00', '145.00']),
+    line: 2,
+  })),
+  [putBackLine.title]: press(putBackLine, async () => {
+    const claimId = await correction(['145.00', '145.00']);
+    await leaveOutLine(t.context, { claimId, line: 2 });
+    return { claimId, line: 901 };
+  }),
+  [addLines.title]: press(addLines, async () => {
+    const claimId = await correction();
+    const { patient_id: patientId } = await t.db
+      .selectFrom('claim')
+      .select('patient_id')
+      .where('id', '=', claimId)
+      .executeTakeFirstOrThrow();
+    return { claimId, chargeIds: [await charge(t, t.context, patientId, '42.00')] };
+  }),
+  [toldByHand.title]: press(toldByHand, async () => {
+    const claimId = await correction();
+    await t.db
+      .updateTable('payer')
+      .set({ corrections: 'reopened' })
+      .where('name', '=', 'Cedar Sound Health')
+      .execute();
+    return { claimId, why: 'test' };
+  }),
   [freeVoided.title]: press(freeVoided, async () => {
     const s = await sentClaim(t);
     const line = { control: s.controls[0]!, charge: 14500, paid: 0, reasons: ['CO-16:145.00'] };
@@ -1269,7 +1337,7 @@ const withField = (title: string, input: Record<string, unknown>, field: string,
 
 /** Ids that are of no one household, and the member number, which is the insurer's; a subscriber may be of another household. */
 const OF_NONE =
-  'adjustmentId batchId billProviderId changeId connectionId depositId fromPlaceId insurancePlanId intoId memberId payerId providerId reasonId remittanceId remittanceIds ruleId scheduleId serviceSiteId sessionId setId siteId subscriberId templateId tenderIds toPlaceId userId workId';
+  'adjustmentId batchId billProviderId changeId checkId connectionId depositId fromPlaceId insurancePlanId intoId locationId memberId payerId providerId reasonId remittanceId remittanceIds ruleId scheduleId serviceSiteId sessionId setId siteId subscriberId templateId tenderIds toPlaceId userId workId';
 
 test('what a use case is asked about is known to be of a household, or of none', () => {
   const fields = [...allUseCases().values()].flatMap(({ input }) =>

@@ -2,7 +2,7 @@
 /** The fields of a person, an address and a coverage, used wherever people are registered or put right. */
 import { BILL_PATIENT, BILL_PATIENT_WHY } from '../core/accounts/bill-patient';
 import { RELATIONSHIPS } from '../core/accounts/input';
-import { BASES } from '../core/accounts/order';
+import { BASES, SECONDARY_TYPES } from '../core/accounts/order';
 import { type Fields, Row } from './form';
 
 type Choices = { value: number | string; label: string }[];
@@ -33,6 +33,7 @@ type PolicyName =
   | 'signed'
   | 'basis'
   | 'courtOrder'
+  | 'secondaryType'
   | 'validFrom'
   | 'validTo'
   | 'billPatient'
@@ -124,6 +125,15 @@ export function CoverageFields({
         />
         <f.YesNo {...on('courtOrder')} label="A court says it is first" />
       </Row>
+      <f.Choice
+        {...on('secondaryType')}
+        label="Medicare comes after another insurer, because"
+        empty="It does not, or is not Medicare"
+        options={Object.entries(SECONDARY_TYPES).map(([value, label]) => ({
+          value,
+          label: `${label} (${value})`,
+        }))}
+      />
       <Row>
         <f.YesNo {...on('assigned')} label="The payer pays us" />
         <f.YesNo {...on('signed')} label="Signature on file" />

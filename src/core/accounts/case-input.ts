@@ -41,6 +41,8 @@ const facts = {
   firstContactDate: optionalDateField,
   disabledFrom: optionalDateField,
   disabledTo: optionalDateField,
+  admittedOn: optionalDateField,
+  releasedOn: optionalDateField,
   providerId: idOrNone,
   billProviderId: idOrNone,
   siteId: idOrNone,
@@ -48,6 +50,8 @@ const facts = {
   referringLast: words(60),
   referringFirst: words(35),
   referringNpi: textField(10),
+  /** As what claims name that person (NM101). */
+  referringRole: z.enum(['DN', 'DK', 'DQ']).default('DN'),
   referredOn: optionalDateField,
   cameBy: z
     .string()

@@ -54,6 +54,9 @@ export function paperDates(dates: CaseDates): {
   return { box14: dates.onset ? 'onset' : null, box15: others[0] ?? null, left: others.slice(1) };
 }
 
+/** As what a claim names somebody who is no provider of ours, or is (NM101 of 2310A, 2420E, 2310D; the qualifier of box 17). */
+export const REFERRING_ROLES = { DN: 'referred', DK: 'ordered', DQ: 'supervises' } as const;
+
 /** What may be taken over from another case of the person. */
 export const CASE_PARTS = {
   coverages: 'Insurers in their order',

@@ -1,6 +1,6 @@
 /** What the forms of the accounts station send. */
 import { z } from 'zod';
-import { BASES } from './order';
+import { BASES, SECONDARY_TYPES } from './order';
 import { BILL_PATIENT, BILL_PATIENT_WHY, type BillPatient, type BillPatientWhy } from './bill-patient';
 import { ACCOUNT_CHARGES, type AccountChargeKind } from '../books/entries/charges';
 import {
@@ -150,6 +150,11 @@ const policy = {
     .nullish()
     .transform((value) => value ?? ''),
   courtOrder: z.boolean().default(false),
+  /** Why Medicare comes after another insurer, where it does. */
+  secondaryType: z
+    .enum(['', ...(Object.keys(SECONDARY_TYPES) as (keyof typeof SECONDARY_TYPES)[])])
+    .nullish()
+    .transform((value) => value ?? ''),
   validFrom: optionalDateField,
   validTo: optionalDateField,
   /** Whether what the payer passes on may be billed to the patient, and what forbids it. */

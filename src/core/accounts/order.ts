@@ -13,6 +13,21 @@ export const BASES = {
 /** By what a holder has a policy; empty where nobody has said. */
 export type Basis = '' | keyof typeof BASES;
 
+/** Why Medicare comes after another insurer (SBR05, insurance type code; from memory). */
+export const SECONDARY_TYPES = {
+  '12': 'works, or the spouse does, and is covered by that',
+  '13': 'kidneys failed, in the first months of the other one',
+  '14': 'an automobile or other no-fault insurer pays',
+  '15': 'workers’ compensation pays',
+  '16': 'the Public Health Service or another agency pays',
+  '41': 'black lung is paid otherwise',
+  '42': 'veterans’ affairs pays',
+  '43': 'disabled, and covered by a large employer',
+  '47': 'another liability insurer pays',
+} as const;
+/** Why Medicare comes after another insurer; empty where it does not. */
+export type SecondaryType = '' | keyof typeof SECONDARY_TYPES;
+
 /** What the rules ask of a coverage. */
 export interface OrderFacts {
   id: number;

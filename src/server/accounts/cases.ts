@@ -32,6 +32,8 @@ const LABELS: Readonly<Record<keyof Facts, string>> = {
   firstContactDate: 'First contact',
   disabledFrom: 'Unable to work from',
   disabledTo: 'Unable to work until',
+  admittedOn: 'Admitted on',
+  releasedOn: 'Released on',
   providerId: 'Provider in charge',
   billProviderId: 'Provider on bills',
   siteId: 'Billed under',
@@ -39,6 +41,7 @@ const LABELS: Readonly<Record<keyof Facts, string>> = {
   referringLast: 'Referred by, last name',
   referringFirst: 'Referred by, first name',
   referringNpi: 'NPI of who referred',
+  referringRole: 'As what',
   referredOn: 'Referred on',
   cameBy: 'How the patient came',
   cameByNote: 'By whom',
@@ -64,6 +67,8 @@ export const FACTS_OF_K = [
   'k.first_contact_date as firstContactDate',
   'k.disabled_from as disabledFrom',
   'k.disabled_to as disabledTo',
+  'k.admitted_on as admittedOn',
+  'k.released_on as releasedOn',
   'k.provider_id as providerId',
   'k.bill_provider_id as billProviderId',
   'k.location_id as siteId',
@@ -71,6 +76,7 @@ export const FACTS_OF_K = [
   'k.referring_last as referringLast',
   'k.referring_first as referringFirst',
   'k.referring_npi as referringNpi',
+  'k.referring_role as referringRole',
   'k.referred_on as referredOn',
   'k.came_by as cameBy',
   'k.came_by_note as cameByNote',
@@ -93,6 +99,8 @@ const columnsOf = (facts: Facts) => ({
   first_contact_date: facts.firstContactDate,
   disabled_from: facts.disabledFrom,
   disabled_to: facts.disabledTo,
+  admitted_on: facts.admittedOn,
+  released_on: facts.releasedOn,
   provider_id: facts.providerId,
   bill_provider_id: facts.billProviderId,
   location_id: facts.siteId,
@@ -100,6 +108,7 @@ const columnsOf = (facts: Facts) => ({
   referring_last: facts.referringLast,
   referring_first: facts.referringFirst,
   referring_npi: facts.referringNpi,
+  referring_role: facts.referringRole,
   referred_on: facts.referredOn,
   came_by: facts.cameBy,
   came_by_note: facts.cameByNote,
@@ -152,6 +161,8 @@ async function checkFacts(tx: Tx, today: CalendarDate, facts: Facts, birth: Cale
     'lastSeenDate',
     'firstContactDate',
     'disabledFrom',
+    'admittedOn',
+    'releasedOn',
     'referredOn',
   ] as const) {
     const date = facts[field];
@@ -162,6 +173,8 @@ async function checkFacts(tx: Tx, today: CalendarDate, facts: Facts, birth: Cale
   }
   if (facts.disabledFrom && facts.disabledTo && facts.disabledTo < facts.disabledFrom)
     throw new Refused('invalid', 'It ends before it begins', 'disabledTo');
+  if (facts.admittedOn && facts.releasedOn && facts.releasedOn < facts.admittedOn)
+    throw new Refused('invalid', 'The release lies before the admission', 'releasedOn');
   if (!isAccident(facts.kind) && (facts.accidentDate !== null || facts.accidentState !== ''))
     throw new Refused(
       'invalid',
@@ -292,8 +305,8 @@ function takenOver(facts: Facts, from: Facts, take: readonly CasePart[]): Facts 
     taken.cameBy ??= from.cameBy;
     taken.cameByNote ||= from.cameByNote;
     if (facts.referringNpi === '') {
-      const { referringLast, referringFirst, referringNpi, referredOn } = from;
-      Object.assign(taken, { referringLast, referringFirst, referringNpi, referredOn });
+      const { referringLast, referringFirst, referringNpi, referringRole, referredOn } = from;
+      Object.assign(taken, { referringLast, referringFirst, referringNpi, referringRole, referredOn });
     }
   }
   if (take.includes('sites')) {
@@ -337,10 +350,10 @@ export const openCase = useCase({
       await sql`
         insert into coverage (
           case_id, position, policy_id, valid_from, valid_to, bill_patient, bill_patient_why, assigned, signed, basis,
-          court_order
+          court_order, secondary_type
         )
         select ${id}, position, policy_id, valid_from, valid_to, bill_patient, bill_patient_why, assigned, signed, basis,
-          court_order
+          court_order, secondary_type
         from coverage
         where case_id = ${fromCaseId} and (valid_to is null or valid_to >= ${facts.openedOn}::date)`.execute(
         tx,

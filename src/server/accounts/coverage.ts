@@ -43,6 +43,7 @@ type Policy = Pick<
   | 'signed'
   | 'basis'
   | 'courtOrder'
+  | 'secondaryType'
   | 'validFrom'
   | 'validTo'
   | 'billPatient'
@@ -144,13 +145,14 @@ const whyOf = ({ billPatient, billPatientWhy }: Pick<Policy, 'billPatient' | 'bi
   billPatient === 'yes' ? '' : billPatientWhy;
 
 /** What a coverage says of an injury, of whom the payer pays, and of its order. */
-const factsOf = ({ claimNumber, adjuster, assigned, signed, basis, courtOrder }: Policy) => ({
+const factsOf = ({ claimNumber, adjuster, assigned, signed, basis, courtOrder, secondaryType }: Policy) => ({
   claim_number: claimNumber,
   adjuster,
   assigned,
   signed,
   basis,
   court_order: courtOrder,
+  secondary_type: secondaryType,
 });
 
 /** Turns the database's refusal of two coverages in one order on one day into words. */
@@ -381,6 +383,7 @@ const LABELS = {
   signed: 'Signature on file',
   basis: 'The holder',
   courtOrder: 'A court says that it comes first',
+  secondaryType: 'Medicare comes after, because',
   validFrom: 'In force from',
   validTo: 'until',
   billPatient: 'Bill the patient',
@@ -427,6 +430,7 @@ export const changeCoverage = useCase({
         'signed',
         'basis',
         'court_order as courtOrder',
+        'secondary_type as secondaryType',
         'valid_from as validFrom',
         'valid_to as validTo',
         'bill_patient as billPatient',

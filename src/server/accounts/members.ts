@@ -1,7 +1,7 @@
 /** Who belongs to a household, with their cases, the coverages of each, and what of the first is used. */
 import { sql } from 'kysely';
 import type { BillPatient, BillPatientWhy } from '../../core/accounts/bill-patient';
-import type { Basis } from '../../core/accounts/order';
+import type { Basis, SecondaryType } from '../../core/accounts/order';
 import type { CalendarDate } from '../../core/calendar';
 import type { Cents } from '../../core/money';
 import type { Context } from '../access';
@@ -47,6 +47,8 @@ export interface MemberCoverage {
   signed: boolean;
   basis: Basis;
   courtOrder: boolean;
+  /** Why Medicare comes after another insurer, where it does (SBR05). */
+  secondaryType: SecondaryType;
   /** Claim filing indicator of the payer. */
   filingCode: string;
   holderBirthDate: CalendarDate | null;
@@ -158,6 +160,7 @@ async function readCases(context: Context, patientIds: readonly number[]): Promi
           o.subscriber_first || ' ' || o.subscriber_last, 'validFrom', o.valid_from, 'validTo', o.valid_to,
           'claimNumber', o.claim_number, 'adjuster', o.adjuster, 'exhaustedFrom', o.exhausted_from,
           'assigned', o.assigned, 'signed', o.signed, 'basis', o.basis, 'courtOrder', o.court_order,
+          'secondaryType', o.secondary_type,
           'filingCode', y.filing_code, 'holderBirthDate', o.subscriber_birth_date, 'billPatient', o.bill_patient,
           'billPatientWhy', o.bill_patient_why, 'now',
           daterange(o.valid_from, o.valid_to, '[]') @> ${context.today}::date, 'version',

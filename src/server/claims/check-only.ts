@@ -44,6 +44,15 @@ export const checkOnly = useCase({
       act,
       claims.map(({ id }) => id),
     );
+    // Pressed twice it is one check.
+    const just = await tx
+      .selectFrom('claim_check')
+      .select('id')
+      .where('user_name', '=', act.user.name)
+      .where('claims', '=', sql<number[]>`${checked.map((claim) => claim.id)}::bigint[]`)
+      .where('made_at', '>', sql<Date>`desk_now() - interval '10 seconds'`)
+      .executeTakeFirst();
+    if (just) return just.id;
     await sql`
       delete from claim_check where business_date < ${act.today}::date - ${KEPT_DAYS}::integer`.execute(tx);
     const { id } = await tx

@@ -166,7 +166,7 @@ const QUERIES = {
     select o.id, h.number as household, o.patient_id as patient, o.case_id as "case", o.position, y.name as payer,
       o.plan_name as plan, o.policy_id as policy, o.member_id, o.group_number, o.relationship,
       o.subscriber_last as holder_last, o.subscriber_first as holder_first, o.valid_from, o.valid_to, o.bill_patient,
-      o.claim_number, o.adjuster, o.assigned, o.signed, o.basis, o.court_order, o.exhausted_from
+      o.claim_number, o.adjuster, o.assigned, o.signed, o.basis, o.court_order, o.secondary_type, o.exhausted_from
     from covered o
       join patient p on p.id = o.patient_id
       join household h on h.id = p.household_id
@@ -184,7 +184,7 @@ const QUERIES = {
   cases: `
     select k.id, h.number as household, k.patient_id as patient, k.name, k.kind, k.standing, k.opened_on, k.accident_date,
       k.accident_state, k.onset_date, k.first_treated_date, k.acute_date, k.last_seen_date, k.first_contact_date,
-      k.disabled_from, k.disabled_to, k.referring_npi, k.referred_on, k.came_by, k.came_by_note, k.limits,
+      k.disabled_from, k.disabled_to, k.admitted_on, k.released_on, k.referring_role, k.referring_npi, k.referred_on, k.came_by, k.came_by_note, k.limits,
       k.statements, k.late_charges, k.claims, k.discharged_on, k.discharge_why,
     (select string_agg(d.code, ' ' order by d.position) from case_diagnosis d where d.case_id = k.id) as diagnoses,
     coalesce((select sum(b.fee + b.tax) from charge c join charge_balance b on b.charge_id = c.id where c.case_id = k.id), 0

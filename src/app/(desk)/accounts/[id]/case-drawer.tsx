@@ -3,6 +3,7 @@ import { App } from 'antd';
 import { usePathname, useRouter, useSearchParams } from 'next/navigation';
 import { useState } from 'react';
 import {
+  REFERRING_ROLES,
   CASE_DATES,
   CASE_KINDS,
   CASE_PARTS,
@@ -114,6 +115,10 @@ function CaseForm({
         <f.Date name="disabledFrom" label="Unable to work from" />
         <f.Date name="disabledTo" label="until" />
       </Row>
+      <Row>
+        <f.Date {...on('admittedOn')} label="Admitted on" />
+        <f.Date name="releasedOn" label="Released on" />
+      </Row>
       <f.Rows
         name="diagnoses"
         label="Diagnoses, the principal one first"
@@ -156,6 +161,11 @@ function CaseForm({
       </Row>
       <Row>
         <f.Text {...on('referringNpi')} label="NPI of who referred" maxLength={10} />
+        <f.Choice
+          name="referringRole"
+          label="As what"
+          options={Object.entries(REFERRING_ROLES).map(([value, label]) => ({ value, label }))}
+        />
         <f.Date name="referredOn" label="Referred on" />
       </Row>
       <Row>
