@@ -170,21 +170,7 @@ export interface DB {
   book_account: {
     code: string;
     class: 'receivable' | 'credit' | 'cash' | 'income' | 'reduction' | 'expense' | 'payable' | 'opening';
-    part:
-      | 'fee'
-      | 'tax'
-      | 'added'
-      | 'opened'
-      | 'payer_paid'
-      | 'patient_paid'
-      | 'agency_paid'
-      | 'reduced'
-      | 'expected'
-      | 'with_payer'
-      | 'with_patient'
-      | 'on_plan'
-      | 'at_agency'
-      | null;
+    part: 'fee' | 'tax' | 'added' | 'opened' | 'payer_paid' | 'patient_paid' | 'agency_paid' | 'reduced' | 'expected' | 'with_payer' | 'with_patient' | 'on_plan' | 'at_agency' | null;
     words: string;
   };
   care_authorization: {
@@ -356,9 +342,7 @@ export interface DB {
     frequency: Generated<'1' | '7' | '8'>;
     replaces: number | null;
     payer_claim_number: Generated<string>;
-    status: Generated<
-      'draft' | 'ready' | 'sent' | 'accepted' | 'rejected' | 'decided' | 'closed' | 'held' | 'withdrawn'
-    >;
+    status: Generated<'draft' | 'ready' | 'sent' | 'accepted' | 'rejected' | 'decided' | 'closed' | 'held' | 'withdrawn'>;
     hold_reason: Generated<string>;
     total: Cents;
     service_date: CalendarDate;
@@ -391,8 +375,7 @@ export interface DB {
     claim_id: number;
     at: Generated<Date>;
     business_date: CalendarDate;
-    status:
-      'draft' | 'ready' | 'sent' | 'accepted' | 'rejected' | 'decided' | 'closed' | 'held' | 'withdrawn';
+    status: 'draft' | 'ready' | 'sent' | 'accepted' | 'rejected' | 'decided' | 'closed' | 'held' | 'withdrawn';
     cause_kind: 'user' | 'file' | 'rule';
     cause: string;
     words: string;
@@ -469,8 +452,7 @@ export interface DB {
     kind: 'call' | 'letter' | 'message' | 'visit';
     direction: 'out' | 'in';
     whom: Generated<string>;
-    outcome:
-      'no-answer' | 'left-word' | 'wrong-number' | 'spoke' | 'refused' | 'promise' | 'dispute' | 'hardship';
+    outcome: 'no-answer' | 'left-word' | 'wrong-number' | 'spoke' | 'refused' | 'promise' | 'dispute' | 'hardship';
     at: Date;
     business_date: CalendarDate;
     again_on: CalendarDate | null;
@@ -605,19 +587,7 @@ export interface DB {
   };
   follow_up: {
     id: GeneratedAlways<number>;
-    kind:
-      | 'denial'
-      | 'short-payment'
-      | 'reason'
-      | 'overpaid'
-      | 'rejected'
-      | 'next-payer'
-      | 'returned-mail'
-      | 'broken-plan'
-      | 'broken-promise'
-      | 'agency'
-      | 'suspended'
-      | 'other-insurer';
+    kind: 'denial' | 'short-payment' | 'reason' | 'overpaid' | 'rejected' | 'next-payer' | 'returned-mail' | 'broken-plan' | 'broken-promise' | 'agency' | 'suspended' | 'other-insurer';
     household_id: number | null;
     claim_id: number | null;
     charge_id: number | null;
@@ -1143,9 +1113,7 @@ export interface DB {
     number: Generated<string>;
     household_id: number;
     connection_id: number;
-    status: Generated<
-      'proposed' | 'placed' | 'accepted' | 'withdrawn' | 'refused' | 'recalled' | 'returned' | 'paid'
-    >;
+    status: Generated<'proposed' | 'placed' | 'accepted' | 'withdrawn' | 'refused' | 'recalled' | 'returned' | 'paid'>;
     amount: Cents;
     contingency: BasisPoints;
     pays: 'gross' | 'net';

@@ -246,6 +246,7 @@ const twoDrafts = async () => {
 };
 /** A draft that corrects a claim which its payer has decided. */
 const correction = async (fees = ['145.00']): Promise<number> => {
+  await t.db.updateTable('payer').set({ corrections: 'replaced' }).execute();
   const s = await sentClaim(t, fees);
   const lines = s.controls.map((control) => ({ control, charge: 14500, paid: 0, reasons: ['CO-97:145.00'] }));
   const { outcomes } = await intake(t.context, remitText([decided(s.claim.control_number, lines)]));

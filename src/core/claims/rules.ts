@@ -49,8 +49,8 @@ export const maySend = (findings: readonly Finding[]): boolean =>
 const HEAD = `# The rules of claims
 
 Made from the code by \`./wergeld types\`; not edited by hand. A claim is checked against all of them before it leaves: what stops
-keeps it here, what warns asks for a look; a payer may have those without a star otherwise. References name the loop and segment of the guides 005010X222A1 (professional) and
-005010X224A2 (dental).
+keeps it here, what warns asks for a look; a payer may have those without a star
+otherwise. References name the loop and segment of the guides 005010X222A1 (professional) and 005010X224A2 (dental).
 `;
 
 /** What can be asked for, as a page of the documents says it. */

@@ -184,7 +184,9 @@ const QUERIES = {
   cases: `
     select k.id, h.number as household, k.patient_id as patient, k.name, k.kind, k.standing, k.opened_on, k.accident_date,
       k.accident_state, k.onset_date, k.first_treated_date, k.acute_date, k.last_seen_date, k.first_contact_date,
-      k.disabled_from, k.disabled_to, k.admitted_on, k.released_on, k.referring_role, k.referring_npi, k.referred_on, k.came_by, k.came_by_note, k.limits,
+      k.disabled_from, k.disabled_to,
+      k.admitted_on, k.released_on, k.referring_role,
+      k.referring_npi, k.referred_on, k.came_by, k.came_by_note, k.limits,
       k.statements, k.late_charges, k.claims, k.discharged_on, k.discharge_why,
     (select string_agg(d.code, ' ' order by d.position) from case_diagnosis d where d.case_id = k.id) as diagnoses,
     coalesce((select sum(b.fee + b.tax) from charge c join charge_balance b on b.charge_id = c.id where c.case_id = k.id), 0
