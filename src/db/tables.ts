@@ -170,7 +170,21 @@ export interface DB {
   book_account: {
     code: string;
     class: 'receivable' | 'credit' | 'cash' | 'income' | 'reduction' | 'expense' | 'payable' | 'opening';
-    part: 'fee' | 'tax' | 'added' | 'opened' | 'payer_paid' | 'patient_paid' | 'agency_paid' | 'reduced' | 'expected' | 'with_payer' | 'with_patient' | 'on_plan' | 'at_agency' | null;
+    part:
+      | 'fee'
+      | 'tax'
+      | 'added'
+      | 'opened'
+      | 'payer_paid'
+      | 'patient_paid'
+      | 'agency_paid'
+      | 'reduced'
+      | 'expected'
+      | 'with_payer'
+      | 'with_patient'
+      | 'on_plan'
+      | 'at_agency'
+      | null;
     words: string;
   };
   care_authorization: {
@@ -342,7 +356,9 @@ export interface DB {
     frequency: Generated<'1' | '7' | '8'>;
     replaces: number | null;
     payer_claim_number: Generated<string>;
-    status: Generated<'draft' | 'ready' | 'sent' | 'accepted' | 'rejected' | 'decided' | 'closed' | 'held' | 'withdrawn'>;
+    status: Generated<
+      'draft' | 'ready' | 'sent' | 'accepted' | 'rejected' | 'decided' | 'closed' | 'held' | 'withdrawn'
+    >;
     hold_reason: Generated<string>;
     total: Cents;
     service_date: CalendarDate;
@@ -375,7 +391,8 @@ export interface DB {
     claim_id: number;
     at: Generated<Date>;
     business_date: CalendarDate;
-    status: 'draft' | 'ready' | 'sent' | 'accepted' | 'rejected' | 'decided' | 'closed' | 'held' | 'withdrawn';
+    status:
+      'draft' | 'ready' | 'sent' | 'accepted' | 'rejected' | 'decided' | 'closed' | 'held' | 'withdrawn';
     cause_kind: 'user' | 'file' | 'rule';
     cause: string;
     words: string;
@@ -399,6 +416,14 @@ export interface DB {
   };
   claim_need: {
     code: string;
+  };
+  claim_print: {
+    id: GeneratedAlways<number>;
+    user_name: string;
+    business_date: CalendarDate;
+    made_at: Generated<Date>;
+    claims: number[];
+    total: Cents;
   };
   claim_rule: {
     code: string;
@@ -452,7 +477,8 @@ export interface DB {
     kind: 'call' | 'letter' | 'message' | 'visit';
     direction: 'out' | 'in';
     whom: Generated<string>;
-    outcome: 'no-answer' | 'left-word' | 'wrong-number' | 'spoke' | 'refused' | 'promise' | 'dispute' | 'hardship';
+    outcome:
+      'no-answer' | 'left-word' | 'wrong-number' | 'spoke' | 'refused' | 'promise' | 'dispute' | 'hardship';
     at: Date;
     business_date: CalendarDate;
     again_on: CalendarDate | null;
@@ -587,7 +613,19 @@ export interface DB {
   };
   follow_up: {
     id: GeneratedAlways<number>;
-    kind: 'denial' | 'short-payment' | 'reason' | 'overpaid' | 'rejected' | 'next-payer' | 'returned-mail' | 'broken-plan' | 'broken-promise' | 'agency' | 'suspended' | 'other-insurer';
+    kind:
+      | 'denial'
+      | 'short-payment'
+      | 'reason'
+      | 'overpaid'
+      | 'rejected'
+      | 'next-payer'
+      | 'returned-mail'
+      | 'broken-plan'
+      | 'broken-promise'
+      | 'agency'
+      | 'suspended'
+      | 'other-insurer';
     household_id: number | null;
     claim_id: number | null;
     charge_id: number | null;
@@ -957,6 +995,8 @@ export interface DB {
     payer_id: Generated<string>;
     connection_id: number | null;
     accepts: Generated<'electronic' | 'paper' | 'hold'>;
+    paper_form: Generated<'form' | 'plain'>;
+    paper_continues: Generated<boolean>;
     bills_as: Generated<'group' | 'individual'>;
     filing_code: Generated<string>;
     timely_filing_days: Generated<number>;
@@ -1113,7 +1153,9 @@ export interface DB {
     number: Generated<string>;
     household_id: number;
     connection_id: number;
-    status: Generated<'proposed' | 'placed' | 'accepted' | 'withdrawn' | 'refused' | 'recalled' | 'returned' | 'paid'>;
+    status: Generated<
+      'proposed' | 'placed' | 'accepted' | 'withdrawn' | 'refused' | 'recalled' | 'returned' | 'paid'
+    >;
     amount: Cents;
     contingency: BasisPoints;
     pays: 'gross' | 'net';
@@ -1260,6 +1302,8 @@ export interface DB {
     pay_to_city: Generated<string>;
     pay_to_state: Generated<string>;
     pay_to_zip: Generated<string>;
+    form_right: Generated<number>;
+    form_down: Generated<number>;
     paper: Generated<'LETTER' | 'A4'>;
     closed_through: CalendarDate | null;
     write_offs_count: Generated<'answer' | 'service'>;

@@ -314,6 +314,7 @@ async function prepare(): Promise<void> {
     'say delay': { claimId: claimId!, reason: '7' },
     'note not on file': { claimId: s.claim.id, why: 'x' },
     'note payer told': { claimId: s.claim.id, why: 'x' },
+    'print claims': { claimIds: [claimId!] },
     'check only': { claimIds: [claimId!] },
     'check once more': { checkId: await checkOnly(t.context, { claimIds: [claimId!] }) },
     'correct provider': { claimId: s.claim.id, providerId: t.providers.family2, locationId: 1 },

@@ -61,6 +61,7 @@ import { checkOnceMore, checkOnly } from './claims/check-only';
 import { addLines, correctProvider, leaveOutLine, putBackLine, toldByHand } from './claims/correct';
 import { mergeClaims, notOnFile, sayDelay, splitClaim } from './claims/drafts';
 import { changeCharge } from './claims/fix';
+import { printClaims } from './claims/printing';
 import { payerTold } from './claims/stale';
 import { holdClaim, releaseClaim, withdrawClaim } from './claims/hold';
 import { freeVoided, replaceClaim } from './claims/replace';
@@ -235,7 +236,7 @@ const claimOf = async () => {
   const [claimId] = await buildClaims(t.context, { householdId: made.householdId });
   return { ...made, chargeId, claimId: claimId! };
 };
-beforeEach(() => t.db.updateTable('payer').set({ corrections: 'replaced' }).execute());
+beforeEach(() => t.db.updateTable('payer').set({ corrections: 'replaced', accepts: 'electronic' }).execute());
 
 /** Two drafts of one person, of two days. */
 const twoDrafts = async () => {
@@ -654,6 +655,15 @@ const PRESSES: Record<string, Press> = {
       .where('name', '=', 'Cedar Sound Health')
       .execute();
     return { claimId, why: 'test' };
+  }),
+  [printClaims.title]: press(printClaims, async () => {
+    const { claimId } = await claimOf();
+    await t.db
+      .updateTable('payer')
+      .set({ accepts: 'paper', line1: '7 Elm Row', city: 'Tacoma', state: 'WA', zip: '98401' })
+      .where('name', '=', 'Cedar Sound Health')
+      .execute();
+    return { claimIds: [claimId] };
   }),
   [freeVoided.title]: press(freeVoided, async () => {
     const s = await sentClaim(t);

@@ -26,6 +26,8 @@ export interface BillableCharge {
   renderingId: number;
   date: CalendarDate;
   diagnoses: readonly string[];
+  /** How many lines its payer takes on one claim, where that is less than the form holds. */
+  most?: number | null;
 }
 
 /** Charges of one claim to be built, in line order. */
@@ -58,7 +60,7 @@ export function groupCharges(charges: readonly BillableCharge[]): ClaimGroup[] {
     const limits = CLAIM_LIMITS[charge.form];
     let group = open.get(key);
     const together = new Set([...(group?.diagnoses ?? []), ...charge.diagnoses]);
-    if (!group || group.charges.length >= limits.lines || together.size > limits.diagnoses) {
+    if (!group || group.charges.length >= (charge.most ?? limits.lines) || together.size > limits.diagnoses) {
       group = { form: charge.form, charges: [], diagnoses: [] };
       groups.push(group);
       open.set(key, group);

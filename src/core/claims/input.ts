@@ -29,6 +29,8 @@ export const claimInput = z.object({ claimId: idField });
 export const holdInput = z.object({ claimId: idField, why: reasonField('Say why it is held') });
 /** A claim to be withdrawn. */
 export const withdrawInput = z.object({ claimId: idField, why: reasonField('Say why it is withdrawn') });
+/** Printing: claims by id, or all that are ready and go on paper. */
+export const printInput = z.object({ claimIds: z.array(idField).min(1).max(2000).optional() });
 /** Checking without sending: claims by id, or all that could be sent. */
 export const checkOnlyInput = z.object({
   claimIds: z.array(idField).min(1, 'Choose a claim').max(10_000).optional(),

@@ -71,6 +71,8 @@ export interface CheckContext {
   requiresAuthorization: boolean;
   payerAccepts: 'electronic' | 'paper' | 'hold';
   hasConnection: boolean;
+  /** On paper: how many services one claim to it holds; null where that is the form's own limit. */
+  paperLines: number | null;
   /** The payer was entered with its name alone, and nobody has said more. */
   unfinished: boolean;
   /** What is sent for it is printed and mailed, and needs an address. */

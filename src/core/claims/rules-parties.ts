@@ -118,7 +118,7 @@ export const PARTY_RULES: readonly Rule[] = [
     title: 'A claim that is printed and mailed has the payer’s address',
     check: (c, x) =>
       when(
-        x.clearinghouseMails && !c.payer.address,
+        (x.clearinghouseMails || x.payerAccepts === 'paper') && !c.payer.address,
         'It is printed and mailed, and the payer has no address',
       ),
   },
@@ -196,13 +196,21 @@ export const PARTY_RULES: readonly Rule[] = [
     place: 'payer',
     field: 'accepts',
     reference: 'common practice, no source',
-    title: 'The payer’s claims are not on hold or on paper',
-    check: (_c, x) =>
+    title: 'The payer’s claims are not on hold',
+    check: (_c, x) => when(x.payerAccepts === 'hold', 'Claims to this payer are on hold'),
+  },
+  {
+    id: 'paper-lines',
+    severity: 'stop',
+    fixed: true,
+    place: 'claim',
+    field: 'lines',
+    reference: '1500 (02/12), box 24: six services',
+    title: 'A claim on paper fits on its form, unless its payer lets it go on',
+    check: (c, { paperLines }) =>
       when(
-        x.payerAccepts !== 'electronic',
-        x.payerAccepts === 'paper'
-          ? 'This payer takes paper claims only'
-          : 'Claims to this payer are on hold',
+        paperLines !== null && c.lines.length > paperLines,
+        `The form holds ${paperLines ?? 0} services, and the payer lets no claim go on: make it two`,
       ),
   },
   {

@@ -73,7 +73,8 @@ const BROKEN: Record<string, { form?: 'dental'; change?: Change; context?: Parti
   },
   'payer-takes-part': { context: { takesPart: false } },
   'payer-connection': { context: { hasConnection: false } },
-  'payer-hold': { context: { payerAccepts: 'paper' } },
+  'payer-hold': { context: { payerAccepts: 'hold' } },
+  'paper-lines': { context: { payerAccepts: 'electronic', paperLines: 1 } },
   'filing-code': { change: (c) => (c.filingCode = '') },
   'billing-npi': { change: (c) => (c.billing = { ...c.billing, npi: '1234567890' }) },
   'billing-tax-id': { change: (c) => (c.billing = { ...c.billing, taxId: '12' }) },
@@ -284,6 +285,10 @@ const ALLOWED: Record<string, { form?: 'dental'; change?: Change; context?: Part
   'a void of another member': {
     change: (c) => Object.assign(c, { frequency: '8', payerClaimNumber: 'P1' }),
     context: BROKEN.identity!.context!,
+  },
+  'on paper, with its address': {
+    change: (c) => (c.payer = { ...c.payer, address: c.billing.address }),
+    context: { payerAccepts: 'paper', hasConnection: false, paperLines: 2 },
   },
   'Medicare first': { change: (c) => (c.filingCode = 'MB') },
   'a standard reason': { change: BROKEN['own-reason']!.change!, context: { ownReasons: new Set(['X2']) } },

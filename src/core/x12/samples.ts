@@ -156,6 +156,7 @@ export const sampleContext = (more: Partial<CheckContext> = {}): CheckContext =>
   requiresAuthorization: false,
   payerAccepts: 'electronic',
   hasConnection: true,
+  paperLines: null,
   unfinished: false,
   corrections: 'replaced',
   clearinghouseMails: false,

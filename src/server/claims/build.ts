@@ -2,6 +2,7 @@
 import { type NotNull, sql } from 'kysely';
 import type { z } from 'zod';
 import { type BillableCharge, type ClaimGroup, groupCharges } from '../../core/claims/build';
+import { FORM_LINES } from '../../core/claims/form';
 import { buildInput } from '../../core/claims/input';
 import { ZERO, sum } from '../../core/money';
 import { counted } from '../../core/words';
@@ -108,6 +109,10 @@ function billable(tx: Tx, scope: Scope, later: boolean) {
       'c.service_date',
       'c.diagnoses',
       'c.billed',
+      sql<number | null>`case
+        when y.accepts = 'paper' and y.paper_form = 'form' and c.form = 'professional' and not y.paper_continues
+          then ${FORM_LINES}::integer
+      end`.as('most'),
     ])
     .where('c.kind', '=', 'service');
   if (scope.householdId) query = query.where('c.household_id', '=', scope.householdId);
@@ -207,6 +212,7 @@ async function buildFrom(act: Act, rows: readonly Billable[]): Promise<number[]>
       renderingId: row.provider_id,
       date: row.service_date,
       diagnoses: row.diagnoses,
+      most: row.most,
     })),
   );
   return groups.length === 0 ? [] : insertClaims(act, groups, byId);

@@ -303,7 +303,7 @@ async function readyOf(context: Context, checkId: number) {
       p.last || ', ' || p.first as patient, m.total
     from claim m
       join payer y on y.id = m.payer_id
-      join connection o on o.id = y.connection_id
+      join connection o on o.id = y.connection_id and y.accepts = 'electronic'
       join patient p on p.id = m.patient_id
     where m.id = any(${check.claims}::bigint[]) and m.status = 'ready'
       and not ${isClosed(context, sql`m.household_id`)}

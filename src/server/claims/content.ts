@@ -4,6 +4,7 @@ import { claimIn } from '../claim-states';
 import { type NotNull, type RawBuilder, type Selectable, sql } from 'kysely';
 import type { NdcMeasure } from '../../core/accounts/drugs';
 import type { CalendarDate } from '../../core/calendar';
+import { FORM_LINES } from '../../core/claims/form';
 import { claimDocument } from '../../core/claims/document';
 import type { ClaimContent, ClaimReference, OtherPayer } from '../../core/claims/content';
 import type { ClaimNeed } from '../../core/claims/needs';
@@ -266,6 +267,8 @@ const heads = (tx: Db, claimIds: readonly number[]) =>
       'y.name as payer_name',
       'y.payer_id as payer_code',
       'y.accepts',
+      'y.paper_form',
+      'y.paper_continues',
       'y.bills_as',
       'v.id as provider_row',
       'm.service_date',
@@ -535,6 +538,12 @@ const asVoid = (row: Head, replaced: ClaimContent, charges: readonly ChargeLine[
   }),
 });
 
+/** How many services a claim on paper holds, where that is less than the form's own limit. */
+const paperLines = (row: Pick<Head, 'accepts' | 'paper_form' | 'paper_continues' | 'form'>): number | null =>
+  row.accepts === 'paper' && row.paper_form === 'form' && row.form === 'professional' && !row.paper_continues
+    ? FORM_LINES
+    : null;
+
 /** What the patient has paid of its charges, where the payer is told. */
 function patientPaid(row: Head, charges: readonly ChargeLine[]): Pick<ClaimContent, 'patientPaid'> {
   const paid = sum(charges.map(({ patient_paid }) => patient_paid));
@@ -709,6 +718,7 @@ const checkOf = (
   requiresAuthorization: row.requires_authorization,
   payerAccepts: row.accepts,
   hasConnection: row.connection_id !== null,
+  paperLines: paperLines(row),
   unfinished: row.unfinished,
   corrections: row.corrections,
   clearinghouseMails: row.clearinghouse_mails,

@@ -21,7 +21,7 @@ async function readyToGo(db: Db): Promise<number[]> {
     select m.id
     from claim m
       join payer y on y.id = m.payer_id
-    where m.status = 'ready' and y.new_claims = 'sent' and y.connection_id is not null
+    where m.status = 'ready' and y.new_claims = 'sent' and y.accepts = 'electronic' and y.connection_id is not null
     order by m.id
     limit ${MAX_CLAIMS}`.execute(db);
   return rows.map(({ id }) => id);

@@ -18,6 +18,9 @@ function whatIsWrong(status: ClaimStatus, holdReason: string, findings: readonly
   return first ? `${first.words}${others.length > 0 ? ` and ${others.length} more` : ''}` : '';
 }
 
+/** A claim goes on paper. */
+const ON_PAPER = sql`exists (select from payer o where o.id = m.payer_id and o.accepts = 'paper')`;
+
 /** Claims by what waits to be done with them, searched by number, patient, payer or account. */
 export const claimsList = list({
   name: 'claims',
@@ -85,8 +88,13 @@ export const claimsList = list({
     },
     ready: {
       label: 'Ready',
-      where: () => sql`m.status = 'ready'`,
+      where: () => sql`m.status = 'ready' and not ${ON_PAPER}`,
       waits: { words: ['claim is ready to send', 'claims are ready to send'], sum: 'total', rail: true },
+    },
+    print: {
+      label: 'To print',
+      where: () => sql`m.status = 'ready' and ${ON_PAPER}`,
+      waits: { words: ['claim is ready to print', 'claims are ready to print'], sum: 'total', rail: true },
     },
     sent: { label: 'With payer', where: () => claimIn(sql`m.status`, WAITING) },
     unanswered: {

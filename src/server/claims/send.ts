@@ -61,7 +61,8 @@ async function bundles(
     .selectFrom('claim as m')
     .innerJoin('payer as y', 'y.id', 'm.payer_id')
     .select(['m.id', 'm.form', 'm.status', 'y.connection_id', 'm.control_number'])
-    .where('y.connection_id', 'is not', null);
+    .where('y.connection_id', 'is not', null)
+    .where('y.accepts', '=', 'electronic');
   if (claimIds) query = query.where('m.id', '=', sql<number>`any(${[...claimIds]}::bigint[])`);
   query =
     claimIds && !ready ? query.where('m.status', 'in', [...SENDABLE]) : query.where('m.status', '=', 'ready');

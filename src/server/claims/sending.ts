@@ -40,7 +40,7 @@ export const sendReady: WorkKind<z.output<typeof sendAllInput>> = {
         from claim m
           join payer y on y.id = m.payer_id
           join connection o on o.id = y.connection_id
-        where m.status = 'ready') x
+        where m.status = 'ready' and y.accepts = 'electronic') x
       group by connection, form, name, lot order by connection, form, lot`.execute(db);
     return rows.map(({ size, name, ...part }) => ({
       subject: written(part),
@@ -64,6 +64,7 @@ async function stillReady(db: Db, { from, to, connection, form }: Part): Promise
       join payer y on y.id = m.payer_id
     where m.id between ${from} and ${to}
       and m.status = 'ready'
+      and y.accepts = 'electronic'
       and m.form = ${form}
       and y.connection_id = ${connection}
     order by m.id`.execute(db);

@@ -14,6 +14,7 @@ import {
 import { mergeClaims, notOnFile, sayDelay, splitClaim } from '../../../server/claims/drafts';
 import { payerTold } from '../../../server/claims/stale';
 import { holdClaim, releaseClaim, withdrawClaim } from '../../../server/claims/hold';
+import { printClaims } from '../../../server/claims/printing';
 import { freeVoided, replaceClaim } from '../../../server/claims/replace';
 import { sendClaims } from '../../../server/claims/send';
 import { startChecking, startSending } from '../../../server/jobs/work';
@@ -37,6 +38,8 @@ export const checkOnlyAction = async (input: InputOf<typeof checkOnly>) => perfo
 /** Looks again at the claims of a check. */
 export const checkOnceMoreAction = async (input: InputOf<typeof checkOnceMore>) =>
   perform(checkOnceMore, input);
+/** Prints claims that go on paper. @returns the print’s id */
+export const printClaimsAction = async (input: InputOf<typeof printClaims>) => perform(printClaims, input);
 /** Makes one draft of several. @returns its id */
 export const mergeClaimsAction = async (input: InputOf<typeof mergeClaims>) => perform(mergeClaims, input);
 /** Makes a claim of its own of some lines of a draft. @returns its id */

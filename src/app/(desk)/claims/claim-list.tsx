@@ -22,6 +22,7 @@ import {
   checkOnlyAction,
   claimPeekAction,
   mergeClaimsAction,
+  printClaimsAction,
   recheckAction,
   sendAllAction,
   sendClaimsAction,
@@ -32,6 +33,8 @@ type Row = RowOf<'claims'>;
 const EMPTY: Record<string, string> = {
   fix: 'Nothing needs fixing',
   ready: 'Nothing is ready: build claims from unbilled charges',
+  print: 'Nothing is to be printed',
+  stale: 'Every claim tells what stands',
 };
 
 const isReady = (row: Row): boolean => row.status === 'ready';
@@ -44,10 +47,12 @@ export function ClaimList({
   list,
   unbilled,
   ready,
+  toPrint,
 }: {
   list: StateOf<'claims'>;
   unbilled: number;
   ready: number;
+  toPrint: number;
 }) {
   const mayWork = useMay()('work claims');
   const { busy, run } = useAct();
@@ -58,6 +63,10 @@ export function ClaimList({
   const check = async (): Promise<void> => {
     const made = await run(() => checkOnlyAction(chosen.length > 0 ? { claimIds: chosen } : {}));
     if (made) router.push(`/claims/checks/${made.value}`);
+  };
+  const print = async (): Promise<void> => {
+    const made = await run(() => printClaimsAction({}), 'Printed: they are with their payers');
+    if (made) router.push('/claims/prints');
   };
   const merge = async (): Promise<void> => {
     const made = await run(() => mergeClaimsAction({ claimIds: chosen }), 'Made one claim');
@@ -122,6 +131,12 @@ export function ClaimList({
                 </Button>
               </>
             )}
+            {toPrint > 0 && (
+              <Button loading={busy} onClick={() => void print()}>
+                Print {counted(toPrint, 'claim')}
+              </Button>
+            )}
+            {list.view === 'print' && <Link href="/claims/prints">printed before</Link>}
             {chosen.length > 1 && (
               <Button loading={busy} onClick={() => void merge()}>
                 Make {chosen.length} one

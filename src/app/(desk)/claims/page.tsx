@@ -18,6 +18,7 @@ export default async function Page({ searchParams }: { searchParams: Promise<Lis
       list={list}
       unbilled={waitingIn(waiting, 'unbilled', 'all')}
       ready={waitingIn(waiting, 'claims', 'ready')}
+      toPrint={waitingIn(waiting, 'claims', 'print')}
     />
   );
 }

@@ -90,6 +90,11 @@ create function passed_over(of_coverage bigint, on_day date, of_charges bigint[]
       and not exists (select from claim_line l where l.coverage_id = o.id and l.charge_id = any(of_charges) and l.bills)
   )
 $$;
+-- Claims that were printed together.
+create table claim_print (
+  id bigint generated always as identity primary key, user_name text not null, business_date calendar_date not null,
+  made_at timestamptz not null default desk_now(), claims bigint[] not null, total cents not null
+);
 -- Claims that somebody has checked without sending them, and what was found of them then.
 create table claim_check (
   id bigint generated always as identity primary key, user_name text not null, business_date calendar_date not null,

@@ -8,6 +8,9 @@ create table practice (
   -- Where checks go, where that is not the street that claims name (2010AB).
   pay_to_line1 text not null default '', pay_to_line2 text not null default '', pay_to_city text not null default '',
   pay_to_state text not null default '', pay_to_zip text not null default '',
+  -- By how much what is printed into pre-printed claim forms is moved, in tenths of a millimeter.
+  form_right integer not null default 0 check (form_right between -200 and 200),
+  form_down integer not null default 0 check (form_down between -200 and 200),
   paper text not null default 'LETTER' check (paper in ('LETTER', 'A4')),
   closed_through calendar_date,
   -- When a contract's write-off counts: when the payer answers, or on the day of service; a plan may say otherwise.
@@ -213,6 +216,10 @@ create table payer (
   id bigint generated always as identity primary key, name text not null unique, payer_id text not null default '',
   connection_id bigint references connection (id),
   accepts text not null default 'electronic' check (accepts in ('electronic', 'paper', 'hold')),
+  -- On paper: a professional claim into the boxes of the pre-printed form, or all of them in a layout of our own; and whether one goes on
+  -- over several forms.
+  paper_form text not null default 'form' check (paper_form in ('form', 'plain')),
+  paper_continues boolean not null default false,
   bills_as text not null default 'group' check (bills_as in ('group', 'individual')),
   filing_code text not null default 'CI',
   timely_filing_days integer not null default 365 check (timely_filing_days > 0),

@@ -93,6 +93,8 @@ export const payers = setupTable({
     state: state('State'),
     zip: openZip('ZIP'),
     clearinghouse_mails: yesNo('Printed and mailed by the clearinghouse'),
+    paper_form: choice('On paper', { form: 'into the pre-printed form', plain: 'in a layout of our own' }),
+    paper_continues: yesNo('A claim goes on over several forms'),
     own_name: text('Our name there', {
       hint: 'Where it knows us by another',
       under: 'Where it knows us by others',

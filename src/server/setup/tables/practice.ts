@@ -1,7 +1,7 @@
 import { WRITE_OFFS_COUNT } from '../../../core/books/expected';
 import { PAPERS } from '../../../core/paper';
 import { SECOND_FACTOR } from '../../../core/users/roles';
-import { choice, npi, openZip, state, taxId, text, zip } from '../../../core/setup/fields';
+import { choice, npi, openZip, state, taxId, text, whole, zip } from '../../../core/setup/fields';
 import { Refused } from '../../access';
 import { checkAgain } from '../changed';
 import { setupTable } from '../table';
@@ -35,7 +35,12 @@ export const practice = setupTable({
     pay_to_zip: openZip('ZIP'),
     phone: text('Phone', { under: 'Who is asked' }),
     contact: text('Contact'),
-    paper: choice('Paper', PAPERS),
+    paper: choice('Paper', PAPERS, { under: 'On paper' }),
+    form_right: whole('Claim forms: to the right', -200, 200, {
+      begins: '0',
+      hint: 'Tenths of a millimeter, until the test page fits',
+    }),
+    form_down: whole('Claim forms: down', -200, 200, { begins: '0' }),
     write_offs_count: choice('Write-offs of contracts count', WRITE_OFFS_COUNT, {
       hint: 'Holds for what is entered from now on',
     }),

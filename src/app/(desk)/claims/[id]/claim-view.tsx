@@ -126,9 +126,7 @@ export function ClaimView({ claim, text }: Props) {
               ),
             },
             { key: 'x12', label: 'As X12', children: <Segments text={text} /> },
-            ...(claim.form === 'professional'
-              ? [{ key: 'paper', label: 'On paper', children: <OnPaper claim={claim} /> }]
-              : []),
+            { key: 'paper', label: 'On paper', children: <OnPaper claim={claim} /> },
             { key: 'life', label: 'What happened', children: <Life claim={claim} /> },
           ]}
         />
@@ -159,7 +157,12 @@ const Chain = ({ claim: { frequency, replaces, replacedBy } }: { claim: Claim })
 /** What it says in the boxes of the paper form, page by page. */
 const OnPaper = ({ claim }: { claim: Claim }) => (
   <>
-    {paperPages(claim.content).map(({ boxes, lines }, page) => (
+    <p>
+      <a href={`/api/claims/${claim.id}`} target="_blank" rel="noreferrer">
+        Claim {claim.controlNumber} as PDF
+      </a>
+    </p>
+    {(claim.form === 'professional' ? paperPages(claim.content) : []).map(({ boxes, lines }, page) => (
       <section key={page} aria-label={`Page ${page + 1}`} className={css.paper}>
         <dl className={css.boxes}>
           {boxes.map(({ box, asks, says }) => (
