@@ -11,7 +11,11 @@ const HELP = `./wergeld COMMAND
   test [checks|core|database|browser|FILE…] [--full] [--workers N] [--shuffle SEED], test open DATABASE
                             everything that CI runs, on a database of its own, or parts of it, or single files; --full
                             runs volumes at their whole size and properties with fresh seeds
+  claims build [--json]     build claims of what waits with first payers and what was passed on to next ones
+  claims check [--json]     check all claims that could be sent, without a file: what is missing, by what mends it
   claims send [--json]      send all claims that are ready
+  limits units|pairs FILE   bring in the units that a day allows (code,units), or services that are not billed together
+                            (code,other,unless modifier), as CSV in the place of the table before
   exchange [--json]         run one round of the folder exchange
   import FILE… [--json]     take in 835, 999, 277CA and TA1 files; post what balances
   statements select [--set NAME] [--json]
@@ -35,7 +39,7 @@ const HELP = `./wergeld COMMAND
   overdue run [--dry-run] [--json]
                             watch promises, prepare the letters that are due and send them
   export postings|ledger|claims|statements|plans|contacts|notes|placements|overdue|payers|insurance-plans|
-    coverages|limits|cases|charges|estimates|production|fees [--format csv|json]
+    coverages|limits|cases|charges|estimates|production|fees|rules [--format csv|json]
   books check [--json]      prove the invariants of the books
   users                     list who may sign in
   user add EMAIL ROLE NAME  add a user (front-desk, biller, collector, manager); asks for the password
@@ -80,7 +84,19 @@ const COMMANDS: Record<string, Command> = {
   },
   'claims send': {
     flags: ['json'],
-    run: (_, { json }) => withDatabase(async () => (await desk()).claimsSend(json)),
+    run: (_, { json }) => withDatabase(async () => (await import('./claims')).claimsSend(json)),
+  },
+  'claims build': {
+    flags: ['json'],
+    run: (_, { json }) => withDatabase(async () => (await import('./claims')).claimsBuild(json)),
+  },
+  'claims check': {
+    flags: ['json'],
+    run: (_, { json }) => withDatabase(async () => (await import('./claims')).claimsCheck(json)),
+  },
+  limits: {
+    words: 'units|pairs FILE',
+    run: ([which, file]) => withDatabase(async () => (await import('./claims')).limits(which, file)),
   },
   exchange: {
     flags: ['json'],

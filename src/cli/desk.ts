@@ -34,19 +34,6 @@ const QUIET = pino({ level: 'silent' });
 
 const print = (text: string): void => void process.stdout.write(`${text}\n`);
 
-/** Sends all ready claims and writes their files. */
-export async function claimsSend(json = false): Promise<number> {
-  const context = await systemContext(db());
-  const sent = await sendClaims(context, {});
-  await writeOutbox(context);
-  if (json) print(JSON.stringify(sent));
-  else if (sent.length === 0) print('No claim is ready');
-  else
-    for (const item of sent)
-      print(`${item.file}\t${counted(item.claims, 'claim')}\t${toDecimal(item.total)}`);
-  return 0;
-}
-
 const line = (file: string, item: Outcome): string =>
   [
     file,

@@ -141,7 +141,7 @@ export async function setUpPractice(db: Db): Promise<{
     city: 'Osprey Landing',
     state: 'WA',
     zip: '98199-0001',
-    phone: '555-0100',
+    phone: '206-555-0100',
     contact: 'Billing desk',
     // The demo is served on loopback alone, to people who are to look around at once.
     second_factor: 'nobody',

@@ -29,6 +29,11 @@ export const claimInput = z.object({ claimId: idField });
 export const holdInput = z.object({ claimId: idField, why: reasonField('Say why it is held') });
 /** A claim to be withdrawn. */
 export const withdrawInput = z.object({ claimId: idField, why: reasonField('Say why it is withdrawn') });
+/** A table of limits as CSV. */
+export const limitsInput = z.object({
+  which: z.enum(['units', 'pairs']),
+  text: z.string().min(1, 'is empty').max(20_000_000, 'is too large'),
+});
 /** Printing: claims by id, or all that are ready and go on paper. */
 export const printInput = z.object({ claimIds: z.array(idField).min(1).max(2000).optional() });
 /** Checking without sending: claims by id, or all that could be sent. */

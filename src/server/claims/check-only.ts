@@ -17,6 +17,8 @@ import { fileOf } from './send';
 
 /** A check is kept so many days. */
 const KEPT_DAYS = 30;
+/** What stands for the answer of a claim that was rejected. */
+const REJECTED = 'rejected';
 /** At most so many claims are checked at once. */
 const MOST = 10_000;
 
@@ -64,14 +66,38 @@ export const checkOnly = useCase({
       })
       .returning('id')
       .executeTakeFirstOrThrow();
+    const answers = await tx
+      .selectFrom('claim')
+      .select(['id', 'hold_reason'])
+      .where('id', '=', sql<number>`any(${checked.map((claim) => claim.id)}::bigint[])`)
+      .where('status', '=', 'rejected')
+      .execute();
+    const said = new Map(answers.map((claim) => [claim.id, claim.hold_reason]));
+    const found = checked.map((claim) => {
+      const words = said.get(claim.id);
+      return {
+        id: claim.id,
+        findings: [...(words === undefined ? [] : [rejection(words)]), ...claim.findings],
+      };
+    });
     await keepFindings(
       tx,
       id,
-      checked.filter(({ findings }) => findings.length > 0),
+      found.filter(({ findings }) => findings.length > 0),
     );
     await act.note('checked', { kind: 'claims', id: checked.length }, { check: id });
     return id;
   },
+});
+
+/** What an answer says of a claim that was rejected, as something to be mended: until it is sent again, from its page. */
+const rejection = (words: string): Finding => ({
+  rule: REJECTED,
+  severity: 'stop',
+  place: 'claim',
+  field: 'answer',
+  words: `It was rejected: ${words}. Mend it and send it again`,
+  reference: '277CA STC, 999',
 });
 
 /** Looks again at the claims of a check that are still ours: what is mended by now is said so. @throws Refused when it is not kept any more */
@@ -230,7 +256,8 @@ export async function readCheck(context: Context, checkId: number): Promise<Chec
 function foundOf({ id, status, control, patient, payer, now, was, ids }: Row): CheckedFinding[] {
   const before = was === null ? [] : findingsDocument.read(was);
   // What went is mended, however it went.
-  const today = now === null || !isOurs(status) ? [] : findingsDocument.read(now);
+  const today: Finding[] = now === null || !isOurs(status) ? [] : [...findingsDocument.read(now)];
+  if (status === 'rejected') today.push(...before.filter(({ rule }) => rule === REJECTED));
   const one = (finding: Finding, mended: boolean, late: boolean): CheckedFinding => ({
     claimId: id,
     controlNumber: control,

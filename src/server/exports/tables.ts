@@ -40,6 +40,21 @@ const QUERIES = {
       y.name as payer, m.service_date, m.sent_date, m.total as total_cents, m.payer_claim_number,
       m.hold_reason as reason
     from claim m join household h on h.id = m.household_id join payer y on y.id = m.payer_id order by m.id`,
+  rules: `
+    select row_number() over (order by x.payer, x.what, x.rule) as id, x.*
+    from (
+      select y.name as payer, 'rule' as what, r.rule, r.severity from payer_rule r join payer y on y.id = r.payer_id
+      union all
+      select y.name, 'asks for', n.need, n.severity from payer_need n join payer y on y.id = n.payer_id
+      union all
+      select 'every payer', 'units of a day', u.code, u.units::text from unit_limit u where u.active
+      union all
+      select 'every payer', 'not together', t.code || ' ' || t.other,
+        case when t.unless_modifier then 'unless a modifier sets it apart' else 'never' end
+      from not_together t
+      where t.active
+    ) x
+    order by 1`,
   statements: `
     select s.id, h.number as household, s.date, s.due_date, s.amount as amount_cents, p.delivery,
       case when v.statement_id is not null then 'void' else p.status end as state, p.outcome, p.sent_at, p.pages,

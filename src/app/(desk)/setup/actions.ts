@@ -2,6 +2,7 @@
 /** What is done in Setup. */
 import { z } from 'zod';
 import { parseInput } from '../../../server/input';
+import { bringLimits } from '../../../server/claims/limits';
 import { lookedAtCode } from '../../../server/setup/added';
 import { mergePayers } from '../../../server/setup/merge-payers';
 import { rowHistory } from '../../../server/setup/read';
@@ -14,6 +15,9 @@ export const saveSetupAction = async (input: InputOf<typeof saveSetup>) => perfo
 
 /** Adds several rows at once, all or none. @returns how many */
 export const addRowsAction = async (input: InputOf<typeof addSetupRows>) => perform(addSetupRows, input);
+
+/** Brings in a table of limits on services as CSV. @returns how many lines it has */
+export const bringLimitsAction = async (input: InputOf<typeof bringLimits>) => perform(bringLimits, input);
 
 /** Notes that a code that was added while entering was looked at. */
 export const lookedAtAction = async (input: InputOf<typeof lookedAtCode>) => perform(lookedAtCode, input);

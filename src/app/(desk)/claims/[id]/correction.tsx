@@ -20,18 +20,22 @@ export function CorrectionPanel({ claim, mayWork }: { claim: Part; mayWork: bool
   const { correction, lines, id: claimId } = claim;
   const stay = lines.filter(({ leftOut }) => !leftOut);
   return (
-    <Panel title="What it says otherwise">
-      <LineTable
-        label="What it says otherwise"
-        rows={correction.differences.map((one, index) => ({ ...one, key: String(index) }))}
-        rowKey={({ key }) => key}
-        empty="Nothing yet: change what was wrong"
-        columns={[
-          { key: 'what', title: 'What', width: 110, render: ({ what }) => what },
-          { key: 'was', title: 'Was', render: ({ was }) => was || '–' },
-          { key: 'is', title: 'Is', render: ({ is }) => is || 'left out' },
-        ]}
-      />
+    <Panel title="What it says otherwise" below>
+      {correction.differences.length === 0 ? (
+        <p className="quiet">Nothing yet: change what was wrong.</p>
+      ) : (
+        <LineTable
+          label="What it says otherwise"
+          rows={correction.differences.map((one, index) => ({ ...one, key: String(index) }))}
+          rowKey={({ key }) => key}
+          empty="Nothing yet: change what was wrong"
+          columns={[
+            { key: 'what', title: 'What', width: 110, render: ({ what }) => what },
+            { key: 'was', title: 'Was', render: ({ was }) => was || '–' },
+            { key: 'is', title: 'Is', render: ({ is }) => is || 'left out' },
+          ]}
+        />
+      )}
       <p className="small">{correction.money}</p>
       {mayWork && (
         <Line>

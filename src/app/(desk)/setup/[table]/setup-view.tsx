@@ -2,7 +2,10 @@
 import { useMay } from '../../../../ui/desk';
 import { Button } from 'antd';
 import { Link } from '../../../../ui/link';
-import { useState } from 'react';
+import { useRef, useState } from 'react';
+import { counted } from '../../../../core/words';
+import { useAct } from '../../../../ui/act';
+import { bringLimitsAction } from '../actions';
 import type { SetupPage } from '../../../../server/setup/read';
 import type { SetupListRow } from '../../../../server/setup/table';
 import { useKeys } from '../../../../ui/keys';
@@ -13,6 +16,38 @@ import { SetupNav } from '../nav';
 import { type OpenRow, RowDrawer } from './row-drawer';
 import css from '../setup.module.css';
 import { WordsPreview } from './words-preview';
+
+/** Tables that come as a file, by their pages. */
+const LIMITS = { 'unit-limits': 'units', 'not-together': 'pairs' } as const;
+
+/** A table of limits out of a file, in the place of the one before. */
+function BringIn({ which }: { which: 'units' | 'pairs' }) {
+  const { run } = useAct();
+  const file = useRef<HTMLInputElement>(null);
+  return (
+    <>
+      <Button onClick={() => file.current?.click()}>Bring in a CSV</Button>
+      <input
+        ref={file}
+        type="file"
+        accept=".csv,text/csv,text/plain"
+        hidden
+        aria-label="File with the table"
+        onChange={({ target }) => {
+          const [chosen] = target.files ?? [];
+          target.value = '';
+          if (chosen)
+            void chosen.text().then((text) =>
+              run(
+                () => bringLimitsAction({ which, text }),
+                (lines) => `${counted(lines, 'line')} in force`,
+              ),
+            );
+        }}
+      />
+    </>
+  );
+}
 
 interface Props {
   page: SetupPage;
@@ -46,6 +81,7 @@ export function SetupView({ page, tables }: Props) {
                 Add {list.noun[0]}
               </Button>
               {!page.single && <Button onClick={() => setSeveral(true)}>Add several</Button>}
+              {page.key in LIMITS && <BringIn which={LIMITS[page.key as keyof typeof LIMITS]} />}
             </>
           )}
         </Head>
