@@ -18,7 +18,7 @@ import { startChecking } from '../src/server/jobs/work';
 import { postRemittance } from '../src/server/remittances/post';
 import { type TestDatabase, testDatabase } from '../src/testing/database';
 import { decided, remitText } from '../src/testing/desk';
-import { fill } from './fill';
+import { fill, visits } from './fill';
 
 const CLAIMS = Number(process.env.BENCH_CLAIMS ?? 10_000);
 const QUIET = pino({ level: 'silent' });
@@ -26,47 +26,6 @@ const MOST_TIMES_BARE = 2.5;
 const MOST_GROWTH = 1.3;
 
 type Times = Map<string, number>;
-
-/** Charges of one day for as many patients, in the books and on no claim. */
-async function visits(t: TestDatabase): Promise<void> {
-  await t.pool.query(
-    `
-      insert into charge (
-        household_id, patient_id, case_id, coverage_id, provider_id, location_id, code, description, form, units,
-        fee, service_date, diagnoses
-      )
-     select c.household_id, c.patient_id, c.case_id, c.coverage_id, c.provider_id, c.location_id, c.code, 'Evening',
-       c.form, 1, 14500, date '2026-03-16' - (i / c.many)::int, '{I10}'
-     from generate_series(0, ${CLAIMS - 1}) i
-       join (
-         select *, row_number() over (order by id) - 1 as n, count(*) over () as many
-         from (
-           select distinct on (patient_id) * from charge where description = 'Office visit' order by patient_id, id
-         ) p
-       ) c
-         on c.n = i % c.many`,
-  );
-  await t.pool.query(
-    `
-      with e as (
-        insert into entry (kind, posting_date, business_date, user_id, memo, key)
-        select 'charge', '2026-03-16', service_date, 'bulk', '', 'charge:' || id
-        from charge
-        where description = 'Evening'
-        returning id, key
-      )
-     insert into posting (
-       entry_id, account, amount, household_id, patient_id, case_id, charge_id, coverage_id, payer_id, provider_id,
-       location_id
-     )
-     select e.id, x.account, x.amount, c.household_id, c.patient_id, c.case_id, c.id, c.coverage_id, n.payer_id,
-       c.provider_id, c.location_id
-     from e
-       join charge c on c.id = substr(e.key, 8)::bigint
-       join coverage_plan n on n.id = c.coverage_id, (values ('receivable/payer', 14500), ('income/fees', -14500)) x (account, amount)`,
-  );
-  await t.pool.query('vacuum analyze');
-}
 
 /** The remittance that decides all claims that were sent, as a file. */
 async function remittance(t: TestDatabase, folder: string): Promise<string> {
@@ -178,7 +137,7 @@ async function evening(households: number, charges: number): Promise<Times> {
   };
   try {
     await fill(t, households, charges);
-    await visits(t);
+    await visits(t, CLAIMS);
     await timed('build', async () => {
       while ((await buildClaims(t.context, {})).length > 0);
     });

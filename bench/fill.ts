@@ -124,12 +124,12 @@ export async function fill(t: TestDatabase, households: number, charges: number,
     await run(`
       insert into claim (
         control_number, household_id, patient_id, case_id, coverage_id, position, payer_id, location_id, provider_id, form,
-        total, service_date, status, content, transmission_id, sent_date
+        total, service_date, status, content, transmission_id, sent_date, sent_by
       )
       select 'BK' || id, household_id, patient_id, case_id, coverage_id, 1, ${person.payer_id}, location_id, provider_id, form,
         fee, service_date,
         case when (row_number() over (order by id) - 1) % 50 = 0 then 'accepted' else 'closed' end, '{}',
-        ${rows[0].id}, service_date
+        ${rows[0].id}, service_date, 'file'
       from charge where description = 'Office visit' and id <> ${first.id}`);
     await run(
       `
@@ -243,4 +243,45 @@ export async function fill(t: TestDatabase, households: number, charges: number,
   } finally {
     client.release();
   }
+}
+
+/** Charges of the last days, in the books and on no claim. @param claims so many, over all patients */
+export async function visits(t: TestDatabase, claims: number): Promise<void> {
+  await t.pool.query(
+    `
+      insert into charge (
+        household_id, patient_id, case_id, coverage_id, provider_id, location_id, code, description, form, units,
+        fee, service_date, diagnoses
+      )
+     select c.household_id, c.patient_id, c.case_id, c.coverage_id, c.provider_id, c.location_id, c.code, 'Evening',
+       c.form, 1, 14500, date '2026-03-16' - (i / c.many)::int, '{I10}'
+     from generate_series(0, ${claims - 1}) i
+       join (
+         select *, row_number() over (order by id) - 1 as n, count(*) over () as many
+         from (
+           select distinct on (patient_id) * from charge where description = 'Office visit' order by patient_id, id
+         ) p
+       ) c
+         on c.n = i % c.many`,
+  );
+  await t.pool.query(
+    `
+      with e as (
+        insert into entry (kind, posting_date, business_date, user_id, memo, key)
+        select 'charge', '2026-03-16', service_date, 'bulk', '', 'charge:' || id
+        from charge
+        where description = 'Evening'
+        returning id, key
+      )
+     insert into posting (
+       entry_id, account, amount, household_id, patient_id, case_id, charge_id, coverage_id, payer_id, provider_id,
+       location_id
+     )
+     select e.id, x.account, x.amount, c.household_id, c.patient_id, c.case_id, c.id, c.coverage_id, n.payer_id,
+       c.provider_id, c.location_id
+     from e
+       join charge c on c.id = substr(e.key, 8)::bigint
+       join coverage_plan n on n.id = c.coverage_id, (values ('receivable/payer', 14500), ('income/fees', -14500)) x (account, amount)`,
+  );
+  await t.pool.query('vacuum analyze');
 }

@@ -7,14 +7,10 @@ import { charge, decided, household, postedRemittance, secondCoverage, sentClaim
 import { type Desk, anyOf, expect, figure, listening, press, provenBooks, signIn, test } from './desk';
 
 /** A claim of a person whose visit has no diagnosis. */
-async function hurried(desk: Desk, last: string, diagnoses = '{}') {
+async function hurried(desk: Desk, last: string, diagnoses: string[] = []) {
   const made = await household(desk, true, { last });
   const chargeId = await charge(desk, desk.context, made.patientId, '145.00');
-  await desk.db
-    .updateTable('charge')
-    .set({ diagnoses: diagnoses === '{}' ? [] : [diagnoses] })
-    .where('id', '=', chargeId)
-    .execute();
+  await desk.db.updateTable('charge').set({ diagnoses }).where('id', '=', chargeId).execute();
   const [claimId] = await buildClaims(desk.context, { householdId: made.householdId });
   return { ...made, chargeId, claimId: claimId! };
 }
@@ -23,8 +19,7 @@ test('a selection is checked, worked through by keyboard in its place, and the c
   page,
   desk,
 }) => {
-  for (const last of ['Checkwell', 'Checkwell', 'Checkwell']) await hurried(desk, last, last);
-  await desk.db.updateTable('charge').set({ diagnoses: [] }).where('diagnoses', '=', ['Checkwell']).execute();
+  for (let count = 0; count < 3; count += 1) await hurried(desk, 'Checkwell');
   await signIn(page, 'biller');
   await page.goto('/claims?view=all&search=Checkwell');
   await listening(page);
@@ -83,7 +78,9 @@ test('what is chosen in the ledger becomes a claim that is opened; in the ledger
   await signIn(page, 'biller');
   await page.goto(`/accounts/${made.householdId}`);
   await listening(page);
-  await page.getByRole('checkbox', { name: /Bill 99213 of .*, 2026-03-11/ }).check();
+  const choice = page.getByRole('checkbox', { name: /Bill 99213 of .*, 2026-03-11/ });
+  await choice.click();
+  await expect(choice).toBeChecked();
   await page.getByRole('button', { name: 'Build claims from 1 chosen charge' }).click();
   await expect(page.getByRole('heading', { name: /^Claim OL/ })).toBeVisible();
   const number = (await page.getByRole('heading', { name: /^Claim OL/ }).innerText()).replace('Claim ', '');
@@ -231,7 +228,7 @@ test('what goes on paper is printed together and opened again', async ({ page, d
     .set({ accepts: 'paper', line1: '7 Elm Row', city: 'Tacoma', state: 'WA', zip: '98401' })
     .where('name', '=', 'Cedar Sound Health')
     .execute();
-  const { claimId } = await hurried(desk, 'Paperwell', 'I10');
+  const { claimId } = await hurried(desk, 'Paperwell', ['I10']);
   await signIn(page, 'biller');
   await page.goto(`/claims/${claimId}?part=paper`);
   await expect(page.getByRole('link', { name: /as PDF$/ })).toBeVisible();

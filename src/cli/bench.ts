@@ -15,6 +15,7 @@ const run = (script: string, env: NodeJS.ProcessEnv = process.env): number =>
 const NAMED: Readonly<Record<string, () => Promise<number> | number>> = {
   pages,
   evening: () => run('bench/evening.ts'),
+  claims: () => run('bench/claims.ts'),
   statements: () => run('bench/statements.ts'),
   overdue: () => run('bench/overdue.ts'),
   estimate: () => run('bench/estimate.ts'),

@@ -48,9 +48,10 @@ const HELP = `./wergeld COMMAND
   backup FILE               write the whole database to a file, encrypted to a passphrase that is asked for, or to the
                             age key in WERGELD_BACKUP_RECIPIENT
   restore FILE              read it back into an empty database (WERGELD_BACKUP_IDENTITY names the file of the key)
-  bench [pages|evening|statements|overdue|estimate|visit|fees]
+  bench [pages|evening|claims|statements|overdue|estimate|visit|fees]
                             measure the X12 reader against another, and the desk on ten years of data; or what a
-                            person waits for in the browser; or ten thousand claims from building to posting; or
+                            person waits for in the browser; or ten thousand claims from building to posting; or checking
+                            them, and building those to next payers; or
                             five thousand statements to PDF and choosing among fifty thousand households
   migrate [--dry-run] [--json]
                             bring the database up to date; or say what that would do, and change nothing
