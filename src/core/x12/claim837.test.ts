@@ -2,7 +2,11 @@ import fc from 'fast-check';
 import { z } from 'zod';
 import { claimSchema } from '../claims/content';
 import { anyClaim } from '../../testing/arbitraries';
-import { CLAIM_OF_A_DEPENDENT } from '../../testing/published-examples';
+import {
+  CLAIM_OF_A_DEPENDENT,
+  CLAIM_TO_A_SECOND_PAYER,
+  DENTAL_CLAIM,
+} from '../../testing/published-examples';
 import { AROUND, cut, foreign, transmission } from '../../testing/x12';
 import { calendarDate } from '../calendar';
 import { cents } from '../money';
@@ -112,6 +116,40 @@ describe('837', () => {
       ['86663', 1000, [2], '2006-10-10'],
     ]);
   });
+
+  test.each([
+    ['of a dependent', 'professional', CLAIM_OF_A_DEPENDENT],
+    ['to a second payer, with amounts at the lines', 'professional', CLAIM_TO_A_SECOND_PAYER],
+    ['of a dentist', 'dental', DENTAL_CLAIM],
+  ] as const)(
+    'the guides’ example %s is written as it was read, element by element',
+    async (_what, form, example) => {
+      const { sets } = await readSets([example]);
+      const claims = read837(sets[0]!).map(({ position: _p, ...claim }) => claim);
+      const body = (text: string): string[] => {
+        const all = text.split('~').map((segment) => segment.trim());
+        return all.slice(
+          all.findIndex((segment) => segment.startsWith('HL*1*')),
+          all.findIndex((segment) => segment.startsWith('SE*')),
+        );
+      };
+      const amounts = (segment: string): string =>
+        segment.replace(/\.00(?=\*|$)/g, '').replace(/(\.\d)0(?=\*|$)/g, '$1');
+      const ours = body(transmission(form, claims)).map(amounts);
+      const theirs = body(example).map(amounts);
+      // What we say beside: our number of each line, what is left to the patient, the day of each dental line, whom to ask at the insurer.
+      const beside = /^(REF\*6R|AMT\*EAF|DTP\*472|PER\*)/;
+      // The guide's own data that ours are not equal to: codes of an older diagnosis list, who signed, a nearer kind of place.
+      const apart = /^(HI|N3|N4|DMG|CLM|REF\*(G2|D9)|PAT)/;
+      const kept = (list: readonly string[]): string[] =>
+        list.filter(
+          (segment) =>
+            !beside.test(segment) &&
+            !(form === 'professional' && example === CLAIM_OF_A_DEPENDENT && apart.test(segment)),
+        );
+      expect(kept(ours)).toEqual(kept(theirs));
+    },
+  );
 
   test.each(['professional', 'dental'] as const)(
     'a general X12 package reads our %s claims; loops stand in the guide’s order',
