@@ -72,6 +72,19 @@ const SCREENS: Readonly<Record<string, readonly Screen[]>> = {
     at('/claims?view=all', (page) => pressFor(page, 'Space', page.getByRole('dialog').getByText('Waiting'))),
     at('/claims?view=all', (page) => pressFor(page, 'Shift+?', page.getByRole('dialog', { name: 'Keys' }))),
     at('/claims/unbilled'),
+    at('/claims/unbilled?view=next'),
+    at('/claims/prints'),
+    { path: ({ checkId }) => `/claims/checks/${checkId}` },
+    { path: ({ checkId }) => `/claims/checks/${checkId}/file` },
+    { path: ({ correctionId }) => `/claims/${correctionId}` },
+    {
+      path: ({ correctionId }) => `/claims/${correctionId}`,
+      open: async (page) => {
+        await page.getByRole('button', { name: 'Who did it, and where' }).click();
+        await page.getByRole('dialog').getByLabel('Done by').waitFor();
+      },
+    },
+    { path: ({ correctionId }) => `/claims/${correctionId}?part=paper` },
     { path: ({ paid }) => `/claims/${paid.claim.id}` },
     {
       path: ({ denied }) => `/claims/${denied.claim.id}`,

@@ -6,6 +6,8 @@ import { sampleRemitClaim } from '../core/x12/samples';
 import { addDays } from '../core/calendar';
 import { enterCharge } from '../server/accounts/charges';
 import { buildClaims } from '../server/claims/build';
+import { checkOnly } from '../server/claims/check-only';
+import { replaceClaim } from '../server/claims/replace';
 import { startPosting } from '../server/jobs/work';
 import { logContact } from '../server/overdue/contacts';
 import { draftLetters } from '../server/overdue/due-letters';
@@ -30,7 +32,7 @@ import {
 } from './desk';
 
 /**
- * A denial, a paid claim with the patient's part, money that is not ours, a remittance that is held, a claim to fix, receipts,
+ * A denial, a correction, a check, a paid claim with the patient's part, money that is not ours, a remittance that is held, a claim to fix, receipts,
  * a statement, drafts, a payment plan, placements, a promise, a hardship, letters, a small balance.
  * @param turn other names and numbers each time
  */
@@ -144,6 +146,15 @@ export async function someOfEverything(t: TestDatabase, turn: number) {
     key: `list-estimate-${turn}`,
   });
   const [unreadyClaimId] = await buildClaims(t.context, { householdId: unready.householdId });
+  const wrong = await sentClaim(t, ['145.00', '42.00']);
+  await t.db.updateTable('claim').set({ status: 'accepted' }).where('id', '=', wrong.claim.id).execute();
+  const correctionId = await replaceClaim(t.context, {
+    claimId: wrong.claim.id,
+    as: '7',
+    payerClaimNumber: `W${turn}`,
+    why: 'Somebody else did it',
+  });
+  const checkId = await checkOnly(t.context, { claimIds: [unreadyClaimId!, correctionId] });
   const unbilledChargeId = await charge(t, t.context, unready.patientId, '61.00', '99214');
   return {
     denied,
@@ -161,6 +172,8 @@ export async function someOfEverything(t: TestDatabase, turn: number) {
     lettered,
     letterBatchId,
     small,
+    correctionId,
+    checkId,
     unready: { ...unready, chargeId: unbilledChargeId, claimId: unreadyClaimId! },
   };
 }
