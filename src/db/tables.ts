@@ -857,7 +857,7 @@ export interface DB {
   note: {
     id: GeneratedAlways<number>;
     household_id: number | null;
-    about: Generated<'account' | 'follow-up' | 'receipt' | 'stop' | 'contact' | 'payer'>;
+    about: Generated<'account' | 'follow-up' | 'receipt' | 'stop' | 'contact' | 'payer' | 'claim'>;
     patient_id: number | null;
     case_id: number | null;
     payer_id: number | null;
@@ -865,6 +865,7 @@ export interface DB {
     receipt_id: number | null;
     stop_id: number | null;
     contact_id: number | null;
+    claim_id: number | null;
     audience: Generated<'us' | 'patient'>;
     pinned: Generated<boolean>;
     on_opening: Generated<boolean>;

@@ -311,6 +311,8 @@ async function prepare(): Promise<void> {
     'withdraw claim': { claimId, why: 'x' },
     'merge claims': { claimIds: [claimId!, s.claim.id] },
     'split claim': { claimId: claimId!, lines: [1] },
+    'note on claim': { claimId: s.claim.id, words: 'x', key: '' },
+    'bring limits': { which: 'pairs', text: '99213,36415,yes' },
     'say delay': { claimId: claimId!, reason: '7' },
     'note not on file': { claimId: s.claim.id, why: 'x' },
     'note payer told': { claimId: s.claim.id, why: 'x' },

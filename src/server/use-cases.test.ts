@@ -63,7 +63,8 @@ import { mergeClaims, notOnFile, sayDelay, splitClaim } from './claims/drafts';
 import { changeCharge } from './claims/fix';
 import { printClaims } from './claims/printing';
 import { payerTold } from './claims/stale';
-import { holdClaim, releaseClaim, withdrawClaim } from './claims/hold';
+import { holdClaim, noteOnClaim, releaseClaim, withdrawClaim } from './claims/hold';
+import { bringLimits } from './claims/limits';
 import { freeVoided, replaceClaim } from './claims/replace';
 import { sendClaims } from './claims/send';
 import { changeFollowUp, closeFollowUp, settleWaiting } from './follow-ups/work';
@@ -614,6 +615,12 @@ const PRESSES: Record<string, Press> = {
     const { claims } = await twoDrafts();
     return { claimId: await mergeClaims(t.context, { claimIds: claims }), lines: [2] };
   }),
+  [noteOnClaim.title]: press(noteOnClaim, async () => ({
+    claimId: (await sentClaim(t)).claim.id,
+    words: 'test',
+    key: key(),
+  })),
+  [bringLimits.title]: press(bringLimits, async () => ({ which: 'units', text: '97110,4' })),
   [sayDelay.title]: press(sayDelay, async () => ({ claimId: (await claimOf()).claimId, reason: '7' })),
   [notOnFile.title]: press(notOnFile, async () => ({ claimId: (await sentClaim(t)).claim.id, why: 'test' })),
   [payerTold.title]: press(payerTold, async () => {

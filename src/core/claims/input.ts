@@ -1,7 +1,7 @@
 /** What the screens of the claims station ask. */
 import { z } from 'zod';
 import { DELAY_REASONS, type DelayReason } from './delay';
-import { idField, reasonField, textField } from '../fields';
+import { idField, keyField, reasonField, textField } from '../fields';
 
 /** Building: of a household, a person, a case, chosen charges, or all. */
 export const buildInput = z.object({
@@ -50,6 +50,12 @@ export const recheckInput = z.object({ householdId: idField.optional() });
 export const notOnFileInput = z.object({ claimId: idField, why: reasonField('Say who said so') });
 /** A claim whose payer was told what it does not say any more. */
 export const toldInput = z.object({ claimId: idField, why: reasonField('Say who was told, and how') });
+/** A note on a claim, whatever its state. */
+export const claimNoteInput = z.object({
+  claimId: idField,
+  words: reasonField('Say what is to be noted'),
+  key: keyField,
+});
 /** A claim that is late. */
 export const delayInput = z.object({
   claimId: idField,

@@ -13,6 +13,7 @@ export const NOTED_ABOUT = {
   stop: 'stop',
   contact: 'contact',
   payer: 'payer',
+  claim: 'claim',
 } as const;
 /** What a note stands beside. */
 export type NotedAbout = keyof typeof NOTED_ABOUT;

@@ -1,9 +1,10 @@
 /** Keeping a claim back, letting it go, withdrawing it. */
-import { claimInput, holdInput, withdrawInput } from '../../core/claims/input';
+import { claimInput, claimNoteInput, holdInput, withdrawInput } from '../../core/claims/input';
 import { mayMove } from '../../core/claims/life';
 import { Refused } from '../access';
 import { follow } from '../accounts/door';
 import { lockHouseholds } from '../books/journal';
+import { noteBeside } from '../notes/notes';
 import { type Act, useCase } from '../use-case';
 import { CASE_KEEPS, refreshClaims } from './check';
 import { byUser, moveClaims } from './life';
@@ -29,6 +30,24 @@ export const holdClaim = useCase({
     if (claim.status === 'held' && claim.hold_reason === why) return;
     await moveClaims(act.db, act, [claim], 'held', byUser(act), why, { holdReason: why });
     await act.note('held', { kind: 'claim', id: claimId }, { why });
+  },
+});
+
+/** Notes something on a claim, answered or not. */
+export const noteOnClaim = useCase({
+  name: 'note on claim',
+  permission: 'work claims',
+  input: claimNoteInput,
+  once: (data) => data.key,
+  async run(act, { claimId, words }) {
+    const claim = await act.db
+      .selectFrom('claim')
+      .select('household_id')
+      .where('id', '=', claimId)
+      .executeTakeFirst();
+    if (!claim) throw new Refused('unknown', 'There is no such claim');
+    await noteBeside(act, { claim_id: claimId, household_id: claim.household_id }, words);
+    await act.note('noted', { kind: 'claim', id: claimId });
   },
 });
 

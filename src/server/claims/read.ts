@@ -89,6 +89,8 @@ export interface ClaimPage {
     causeKind: string;
     words: string;
   }[];
+  /** What people noted on it, the newest first. */
+  noted: { id: number; day: CalendarDate; by: string; words: string }[];
   transmission: {
     id: number;
     file: string;
@@ -174,7 +176,7 @@ export async function readClaim(context: Context, claimId: number): Promise<Clai
     .executeTakeFirst();
   if (!claim) throw new Refused('unknown', 'There is no such claim');
   await opened(context, { kind: 'claim', id: claimId });
-  const [lines, events] = await Promise.all([
+  const [lines, notes, events] = await Promise.all([
     db
       .selectFrom('claim_line as l')
       .innerJoin('charge as c', 'c.id', 'l.charge_id')
@@ -201,6 +203,13 @@ export async function readClaim(context: Context, claimId: number): Promise<Clai
       .orderBy('l.number')
       .execute(),
     db
+      .selectFrom('note')
+      .select(['id', 'business_date as day', 'user_name as by', 'words'])
+      .where('claim_id', '=', claimId)
+      .orderBy('id', 'desc')
+      .limit(200)
+      .execute(),
+    db
       .selectFrom('claim_event')
       .select(['at', 'business_date as date', 'status', 'cause', 'cause_kind as causeKind', 'words'])
       .where('claim_id', '=', claimId)
@@ -224,6 +233,7 @@ export async function readClaim(context: Context, claimId: number): Promise<Clai
       charge: says.lines.find(({ number }) => number === line.number)?.charge ?? line.charge,
     })),
     events,
+    noted: notes,
     transmission: tid
       ? {
           id: tid,

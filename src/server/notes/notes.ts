@@ -35,7 +35,8 @@ type Beside =
   | { follow_up_id: number; household_id: number | null }
   | { receipt_id: number; household_id: number }
   | { stop_id: number; household_id: number }
-  | { contact_id: number; household_id: number };
+  | { contact_id: number; household_id: number }
+  | { claim_id: number; household_id: number };
 
 const aboutOf = (beside: Beside): NotedAbout =>
   'follow_up_id' in beside
@@ -44,7 +45,9 @@ const aboutOf = (beside: Beside): NotedAbout =>
       ? 'receipt'
       : 'stop_id' in beside
         ? 'stop'
-        : 'contact';
+        : 'claim_id' in beside
+          ? 'claim'
+          : 'contact';
 
 /** Notes something beside what it is about, in the transaction that does that; nothing where nothing is said. */
 export async function noteBeside(
@@ -205,6 +208,7 @@ export async function readNotes(
         when 'follow-up' then f.words
         when 'receipt' then concat_ws(' ', p.tender, p.reference)
         when 'contact' then c.kind
+        when 'claim' then m.control_number
         else concat_ws(', ', o.first, k.name)
       end as beside,
       case when n.ended_on is not null then json_build_object('day', n.ended_on, 'by', n.ended_by) end as ended,
@@ -215,6 +219,7 @@ export async function readNotes(
       left join follow_up f on f.id = n.follow_up_id
       left join receipt_tender p on p.receipt_id = n.receipt_id
       left join contact c on c.id = n.contact_id
+      left join claim m on m.id = n.claim_id
       left join patient o on o.id = n.patient_id
       left join care_case k on k.id = n.case_id
     where ${which}

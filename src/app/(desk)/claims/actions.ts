@@ -13,7 +13,7 @@ import {
 } from '../../../server/claims/correct';
 import { mergeClaims, notOnFile, sayDelay, splitClaim } from '../../../server/claims/drafts';
 import { payerTold } from '../../../server/claims/stale';
-import { holdClaim, releaseClaim, withdrawClaim } from '../../../server/claims/hold';
+import { holdClaim, noteOnClaim, releaseClaim, withdrawClaim } from '../../../server/claims/hold';
 import { printClaims } from '../../../server/claims/printing';
 import { freeVoided, replaceClaim } from '../../../server/claims/replace';
 import { sendClaims } from '../../../server/claims/send';
@@ -52,6 +52,8 @@ export const notOnFileAction = async (input: InputOf<typeof notOnFile>) => perfo
 export const payerToldAction = async (input: InputOf<typeof payerTold>) => perform(payerTold, input);
 /** Sends claims by id, or all that are ready; the exchange writes their files. */
 export const sendClaimsAction = async (input: InputOf<typeof sendClaims>) => perform(sendClaims, input);
+/** Notes something on a claim. */
+export const noteOnClaimAction = async (input: InputOf<typeof noteOnClaim>) => perform(noteOnClaim, input);
 /** Holds a claim back with a reason. */
 export const holdClaimAction = async (input: InputOf<typeof holdClaim>) => perform(holdClaim, input);
 /** Lets a held claim go. */

@@ -5,13 +5,14 @@ create table note (
   -- Null where the follow-up that it is about is no household's, and where it is about a payer.
   household_id bigint references household (id),
   about text not null default 'account' check (
-    about in ('account', 'follow-up', 'receipt', 'stop', 'contact', 'payer')
+    about in ('account', 'follow-up', 'receipt', 'stop', 'contact', 'payer', 'claim')
   ),
   -- Of an account, a person or a case that it is about.
   patient_id bigint references patient (id), case_id bigint references care_case (id),
   payer_id bigint references payer (id),
   follow_up_id bigint references follow_up (id), receipt_id bigint references receipt (id),
   stop_id bigint references account_stop (id), contact_id bigint references contact (id),
+  claim_id bigint references claim (id),
   -- What is for the patient prints on statements; what is for us never does.
   audience text not null default 'us' check (audience in ('us', 'patient')),
   -- It stands at the head of the account or payer; and each user sees it once a day on opening that.
@@ -21,6 +22,7 @@ create table note (
   ended_on calendar_date, ended_by text,
   check ((follow_up_id is not null) = (about = 'follow-up')), check ((receipt_id is not null) = (about = 'receipt')),
   check ((stop_id is not null) = (about = 'stop')), check ((contact_id is not null) = (about = 'contact')),
+  check ((claim_id is not null) = (about = 'claim')),
   check ((payer_id is not null) = (about = 'payer')), check (about <> 'payer' or audience = 'us'),
   check (about = 'account' or patient_id is null), check (patient_id is not null or case_id is null),
   check (household_id is not null or about in ('follow-up', 'payer')), check (about <> 'payer' or household_id is null),
@@ -34,6 +36,7 @@ create index on note (household_id, id desc);
 create index on note (household_id) where ended_on is null and (pinned or audience = 'patient');
 create index on note (payer_id, id desc) where payer_id is not null;
 create index on note (follow_up_id, id desc) where follow_up_id is not null;
+create index on note (claim_id, id desc) where claim_id is not null;
 create unique index one_note_of_a_receipt on note (receipt_id) where receipt_id is not null;
 create unique index one_note_of_a_stop on note (stop_id) where stop_id is not null;
 create unique index one_note_of_a_contact on note (contact_id) where contact_id is not null;

@@ -12,7 +12,7 @@ import { paperPages } from '../../../../core/claims/paper';
 import { formatMoneyPlain, sum } from '../../../../core/money';
 import { counted } from '../../../../core/words';
 import type { ClaimPage } from '../../../../server/claims/read';
-import { WithReason, useAct } from '../../../../ui/act';
+import { WithReason, useAct, useOnce } from '../../../../ui/act';
 import type { Act } from '../../../../ui/acts';
 import { ClaimStatus, Findings, claimWords, fixLink } from '../../../../ui/claims';
 import { useMay } from '../../../../ui/desk';
@@ -30,6 +30,7 @@ import { Settle } from '../../remittances/settle';
 import {
   freeVoidedAction,
   holdClaimAction,
+  noteOnClaimAction,
   notOnFileAction,
   payerToldAction,
   sayDelayAction,
@@ -205,6 +206,7 @@ const OnPaper = ({ claim }: { claim: Claim }) => (
 function useActs(claim: Claim): { acts: (Act | false)[]; beside: React.ReactNode; form: React.ReactNode } {
   const may = useMay();
   const { busy, run } = useAct();
+  const press = useOnce();
   const [as, setAs] = useState<'1' | '7' | '8' | null>(null);
   const { id: claimId, status } = claim;
   const account: Act = {
@@ -260,6 +262,17 @@ function useActs(claim: Claim): { acts: (Act | false)[]; beside: React.ReactNode
   ];
   const beside = (
     <>
+      <WithReason
+        size="middle"
+        words={claim.noted.length > 0 ? `Note (${claim.noted.length})` : 'Note'}
+        ask="What is to be noted?"
+        act={(words) =>
+          run(() => noteOnClaimAction({ claimId, words, key: press.key() }), 'Noted').then((done) => {
+            if (done) press.next();
+            return done;
+          })
+        }
+      />
       {isOurs(status) && (
         <WithReason
           size="middle"
@@ -631,16 +644,30 @@ function Lines({ claim }: { claim: Claim }) {
 
 /** What happened to it, step by step. */
 const Life = ({ claim }: { claim: Claim }) => (
-  <Timeline
-    className={css.life}
-    items={claim.events.map((event) => ({
-      color: event.status === 'rejected' ? 'red' : 'green',
-      content: (
-        <>
-          <strong>{claimWords(event.status)}</strong> · {formatDate(event.date)} · {event.words}{' '}
-          <span className="quiet">({event.cause})</span>
-        </>
-      ),
-    }))}
-  />
+  <>
+    {claim.noted.length > 0 && (
+      <ul aria-label="Notes" className={css.noted}>
+        {claim.noted.map(({ id, day, by, words }) => (
+          <li key={id}>
+            {words}{' '}
+            <span className="quiet small">
+              {by}, <Day date={day} />
+            </span>
+          </li>
+        ))}
+      </ul>
+    )}
+    <Timeline
+      className={css.life}
+      items={claim.events.map((event) => ({
+        color: event.status === 'rejected' ? 'red' : 'green',
+        content: (
+          <>
+            <strong>{claimWords(event.status)}</strong> · {formatDate(event.date)} · {event.words}{' '}
+            <span className="quiet">({event.cause})</span>
+          </>
+        ),
+      }))}
+    />
+  </>
 );
