@@ -5,7 +5,6 @@ import type { ClaimContent } from '../../core/claims/content';
 import { claimDocument } from '../../core/claims/document';
 import { type Mark, formPages, testMarks } from '../../core/claims/form';
 import { type Cents, formatMoneyPlain, sum } from '../../core/money';
-import type { ReasonTable } from '../../core/remittances/decide';
 import { remitClaimDocument } from '../../core/remittances/document';
 import type { RemitClaim } from '../../core/x12/remittance835';
 import type { Db } from '../../db/connect';
@@ -13,7 +12,6 @@ import { type Context, Refused, allow, audit } from '../access';
 import { isClosed, opened } from '../closed';
 import { type Letterhead, addressWindow, factsBeside, heading, letterhead, table } from '../print/blocks';
 import { Paper } from '../print/paper';
-import { readReasons } from '../remittances/door';
 
 /** Points of a tenth of a millimeter. */
 const TENTH = 72 / 254;
@@ -177,7 +175,7 @@ function drawExplained(
   paper: Paper,
   claim: ClaimContent,
   { payer, trace, date, word }: Explained,
-  reasons: ReasonTable,
+  reasons: ReadonlyMap<string, string>,
 ): void {
   heading(paper, `What ${payer} explained`);
   const say = (words: string): void => {
@@ -194,7 +192,7 @@ function drawExplained(
     sum(of.adjustments.filter(({ group }) => group === 'PR').map(({ amount }) => amount));
   const why = (list: RemitClaim['adjustments']): string[] =>
     list.map(({ group, reason, amount }) => {
-      const words = reasons(group, reason)?.words;
+      const words = reasons.get(`${group}-${reason}`) ?? reasons.get(`*-${reason}`);
       return `${group}-${reason} ${formatMoneyPlain(amount)}${words ? `: ${words}` : ''}`;
     });
   table(
@@ -228,7 +226,8 @@ async function drawn(context: Context, claims: readonly Printable[], title: stri
     context.db,
     claims.map(({ id }) => id),
   );
-  const reasons = await readReasons(context.db);
+  const known = await context.db.selectFrom('reason_code').select(['group_code', 'code', 'words']).execute();
+  const reasons = new Map(known.map(({ group_code, code, words }) => [`${group_code}-${code}`, words]));
   // The form is a US letter.
   const paper = await Paper.open('LETTER', title, practice.name);
   for (const claim of claims) {
