@@ -13,6 +13,7 @@ import { chargeAccount, enterCharge } from '../server/accounts/charges';
 import { changeCoverage } from '../server/accounts/coverage';
 import type { Context, Role } from '../server/access';
 import { buildClaims } from '../server/claims/build';
+import { claimsGoOn } from './claims-go-on';
 import { sendClaims } from '../server/claims/send';
 import { exchangeRoot } from '../server/folders';
 import { exchangeRound } from '../server/exchange/round';
@@ -127,6 +128,7 @@ export async function loadScenario(
     code: '99213',
     key: 'demo without diagnosis',
   });
+  await claimsGoOn(on, today, insurancePlans, providers['family']!);
   await diary.until(addDays(today, -1));
   await buildClaims(on(addDays(today, -1)), {});
   await fullRound(on(today));

@@ -13,6 +13,7 @@ import {
   sentClaim,
 } from '../../testing/desk';
 import { readAccount } from '../account-page/read';
+import { addCoverage } from '../accounts/coverage';
 import { findList } from '../lists/read';
 import { reverseRemittance } from '../remittances/reverse';
 import { inTransaction } from '../use-case';
@@ -25,6 +26,7 @@ import { sendClaims } from './send';
 import { payerTold } from './stale';
 
 const t = fileDatabase();
+const CEDAR = 'Cedar Sound Health';
 
 /** A visit of 145.00, sent to the first payer of two. */
 async function twoPayers() {
@@ -61,7 +63,7 @@ const followUps = (s: Two) =>
     .orderBy('id')
     .execute();
 const payerIs = (set: Record<string, unknown>) =>
-  t.db.updateTable('payer').set(set).where('name', '=', 'Cedar Sound Health').execute();
+  t.db.updateTable('payer').set(set).where('name', '=', CEDAR).execute();
 afterEach(() => payerIs({ new_claims: 'evening', later_filing_days: null }));
 
 describe('in the evening', () => {
@@ -257,6 +259,56 @@ describe('the payer before decides anew', () => {
     const { status, content } = await readClaim(t.context, id);
     expect([status, content.otherPayers![0]!.decided!.paid]).toEqual(['ready', 9800]);
   });
+});
+
+test('a third payer is told of both before it, each as it decided, and each balances', async () => {
+  const s = await twoPayers();
+  const plan = await t.db
+    .selectFrom('insurance_plan as n')
+    .innerJoin('payer as y', 'y.id', 'n.payer_id')
+    .select('n.id')
+    .where('y.name', 'not in', [CEDAR, 'Ironwood Casualty'])
+    .orderBy('n.id')
+    .executeTakeFirstOrThrow();
+  await addCoverage(t.context, {
+    patientId: s.patientId,
+    insurancePlanId: plan.id,
+    memberId: 'THIRD77',
+    position: 3,
+    key: 'third-payer-coverage',
+  });
+  await firstSays(s);
+  await evening();
+  const second = (await laterOf(s))!;
+  await sendClaims(t.context, { claimIds: [second.id] });
+  const [line] = await t.db.selectFrom('claim_line').select('id').where('claim_id', '=', second.id).execute();
+  await postedRemittance(t, [
+    decided(
+      second.control_number,
+      [{ control: `L${line!.id}`, charge: 14_500, paid: 2000, reasons: ['OA-23:115.00', 'PR-2:10.00'] }],
+      '2',
+    ),
+  ]);
+  await evening();
+  const third = await t.db
+    .selectFrom('claim')
+    .select(['id', 'status'])
+    .where('household_id', '=', s.householdId)
+    .where('position', '=', 3)
+    .executeTakeFirstOrThrow();
+  const { content } = await readClaim(t.context, third.id);
+  expect([third.status, content.total]).toEqual(['ready', 14_500]);
+  expect(content.otherPayers!.map(({ decided: word }) => word!.paid)).toEqual([6800, 2000]);
+  const text = await claimText(t.context, await readClaim(t.context, third.id));
+  for (const segment of [
+    'SBR*T*18',
+    'SBR*P*18',
+    'SBR*S*18',
+    'AMT*D*68.00',
+    'AMT*D*20.00',
+    'CAS*OA*23*115.00',
+  ])
+    expect(text).toContain(segment);
 });
 
 test('a reason code of our own stops the claim until it says as which standard one it goes on', async () => {
