@@ -174,8 +174,9 @@ export interface CheckPage {
   by: string;
   on: CalendarDate;
   claims: number;
-  /** Of them: ready, to be fixed, gone from here. */
+  /** Of them: ready for a file, ready to be printed, to be fixed, gone from here. */
   ready: number;
+  toPrint: number;
   stopped: number;
   gone: number;
   readyTotal: Cents;
@@ -231,12 +232,14 @@ export async function readCheck(context: Context, checkId: number): Promise<Chec
     where m.id = any(${check.claims}::bigint[]) and (f.claim_id is not null or m.stops + m.warnings > 0)
       and not ${isClosed(context, sql`m.household_id`)}
     order by m.id`.execute(context.db);
+  const onPaper = sql`exists (select from payer o where o.id = claim.payer_id and o.accepts = 'paper')`;
   const counts = await context.db
     .selectFrom('claim')
     .select([
-      sql<number>`count(*) filter (where status = 'ready')`.as('ready'),
+      sql<number>`count(*) filter (where status = 'ready' and not ${onPaper})`.as('ready'),
+      sql<number>`count(*) filter (where status = 'ready' and ${onPaper})`.as('toPrint'),
       sql<number>`count(*) filter (where status in ('draft', 'rejected', 'held'))`.as('stopped'),
-      sql<Cents>`coalesce(sum(total) filter (where status = 'ready'), 0)`.as('readyTotal'),
+      sql<Cents>`coalesce(sum(total) filter (where status = 'ready' and not ${onPaper}), 0)`.as('readyTotal'),
     ])
     .where('id', '=', sql<number>`any(${check.claims}::bigint[])`)
     .executeTakeFirstOrThrow();
@@ -247,7 +250,7 @@ export async function readCheck(context: Context, checkId: number): Promise<Chec
     on: check.business_date,
     claims: check.claims.length,
     ...counts,
-    gone: check.claims.length - counts.ready - counts.stopped,
+    gone: check.claims.length - counts.ready - counts.toPrint - counts.stopped,
     groups: groupsOf(rows.flatMap(foundOf)),
   };
 }

@@ -91,6 +91,52 @@ describe('who did it', () => {
     await expect(correctProvider(t.context, { claimId: id, providerId: family })).rejects.toThrow('was sent');
   });
 
+  test('withdrawn, the first claim would say somebody else: that is put back first', async () => {
+    const s = await paid();
+    const id = await correct(s);
+    await correctProvider(t.context, { claimId: id, providerId: t.providers.family2! });
+    await expect(withdrawClaim(t.context, { claimId: id, why: 'not needed' })).rejects.toThrow(
+      'somebody else did 99213',
+    );
+    await correctProvider(t.context, { claimId: id, providerId: t.providers.family! });
+    await withdrawClaim(t.context, { claimId: id, why: 'not needed' });
+    expect((await readClaim(t.context, s.claim.id)).current).toBe(true);
+  });
+
+  test('what was freed of a correction stays free when a further one is withdrawn', async () => {
+    const s = await sentClaim(t, ['145.00', '145.00']);
+    const refused = s.controls.map((control) => ({
+      control,
+      charge: 14_500,
+      paid: 0,
+      reasons: ['CO-16:145.00'],
+    }));
+    await postedRemittance(t, [decided(s.claim.control_number, refused)]);
+    const first = await correct(s);
+    await leaveOutLine(t.context, { claimId: first, line: 2 });
+    await sendClaims(t.context, { claimIds: [first] });
+    const [again] = await buildClaims(t.context, { chargeIds: [s.charges[1]!] });
+    await t.db.updateTable('claim').set({ status: 'accepted' }).where('id', '=', first).execute();
+    const further = await replaceClaim(t.context, {
+      claimId: first,
+      as: '7',
+      why: 'x',
+      payerClaimNumber: 'P2',
+    });
+    await withdrawClaim(t.context, { claimId: further, why: 'not needed' });
+    const stand = await t.db
+      .selectFrom('claim_line')
+      .select(['claim_id', 'charge_id'])
+      .where('charge_id', 'in', s.charges)
+      .where('current', '=', true)
+      .orderBy('charge_id')
+      .execute();
+    expect(stand).toEqual([
+      { claim_id: first, charge_id: s.charges[0] },
+      { claim_id: again, charge_id: s.charges[1] },
+    ]);
+  });
+
   test('twice, and back: each has what moved while it stood there', async () => {
     const s = await paid();
     const [family, other] = [t.providers.family!, t.providers.family2!];
@@ -199,6 +245,7 @@ describe('lines', () => {
     );
     // Withdrawn, the first claim stands again, and what was added is unbilled.
     await withdrawClaim(t.context, { claimId: id, why: 'not needed' });
+    expect((await readClaim(t.context, s.claim.id)).current).toBe(true);
     expect(await buildClaims(t.context, { householdId: s.householdId })).toHaveLength(1);
   });
 });

@@ -58,6 +58,7 @@ export const claimsList = list({
     householdId: sql<number>`m.household_id`,
     patientId: sql<number>`m.patient_id`,
     coverageId: sql<number>`m.coverage_id`,
+    onPaper: sql<boolean>`${ON_PAPER}`,
     stops: sql<number>`m.stops`,
     warnings: sql<number>`m.warnings`,
     holdReason: sql<string>`m.hold_reason`,

@@ -70,6 +70,8 @@ export interface ClaimPage {
   /** Who did it, and where, of ours. */
   providerId: number;
   locationId: number;
+  /** Its payer takes paper: it is printed. */
+  onPaper: boolean;
   /** How its payer has a claim put right. */
   corrections: 'replaced' | 'reopened' | 'new';
   /** The payer could not process it (MA130). */
@@ -153,6 +155,7 @@ export async function readClaim(context: Context, claimId: number): Promise<Clai
       'm.provider_id as providerId',
       'm.location_id as locationId',
       'y.corrections',
+      sql<boolean>`y.accepts = 'paper'`.as('onPaper'),
       sql<boolean>`coalesce(
         (
           select c.content -> 'value' -> 'remarks' ? 'MA130'

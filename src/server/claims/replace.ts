@@ -5,6 +5,7 @@ import { freeInput, replaceInput } from '../../core/claims/input';
 import { type ClaimStatus, WAITING, WENT, isIn, isReplaceable } from '../../core/claims/life';
 import { remitClaimDocument } from '../../core/remittances/document';
 import { isUnprocessable } from '../../core/remittances/status';
+import { formatDate } from '../../core/calendar';
 import { formatMoneyPlain } from '../../core/money';
 import type { Tx } from '../../db/connect';
 import { type Context, Refused } from '../access';
@@ -144,26 +145,41 @@ export const replaceClaim = useCase({
   },
 });
 
-/** @throws Refused when a charge of a claim that would stand again comes to something else by now than the claim says */
+/** @throws Refused when a charge of a claim that would stand again is something else by now than the claim says */
 async function saysTheSame(
   tx: Tx,
-  old: { id: number; control_number: string; content: unknown },
+  old: { id: number; control_number: string; content: unknown; provider_id: number; location_id: number },
 ): Promise<void> {
-  const said = new Map(claimDocument.read(old.content).lines.map(({ number, charge }) => [number, charge]));
+  const said = new Map(claimDocument.read(old.content).lines.map((line) => [line.number, line]));
   const lines = await tx
     .selectFrom('claim_line as l')
     .innerJoin('charge as c', 'c.id', 'l.charge_id')
-    .select(['l.number', 'c.code', 'c.billed'])
+    .select(['l.number', 'c.code', 'c.billed', 'c.service_date', 'c.provider_id', 'c.location_id'])
     .where('l.claim_id', '=', old.id)
+    .where('l.left_out', '=', false)
     .orderBy('l.number')
     .execute();
-  const other = lines.find(({ number, billed }) => (said.get(number) ?? billed) !== billed);
-  if (other)
-    throw new Refused(
-      'blocked',
-      `${other.code} comes to ${formatMoneyPlain(other.billed)} by now, and to ${formatMoneyPlain(said.get(other.number)!)} on claim ${old.control_number}, which would stand again: put its fee back first`,
-      { facts: { control_number: old.control_number } },
-    );
+  for (const line of lines) {
+    const { charge = line.billed, date = line.service_date } = said.get(line.number) ?? {};
+    const [is, was, what] =
+      charge !== line.billed
+        ? [formatMoneyPlain(line.billed), formatMoneyPlain(charge), 'its fee']
+        : date !== line.service_date
+          ? [formatDate(line.service_date), formatDate(date), 'its day']
+          : [];
+    if (what)
+      throw new Refused(
+        'blocked',
+        `${line.code} comes to ${is} by now, and to ${was} on claim ${old.control_number}, which would stand again: put ${what} back first`,
+        { facts: { control_number: old.control_number } },
+      );
+    if (line.provider_id !== old.provider_id || line.location_id !== old.location_id)
+      throw new Refused(
+        'blocked',
+        `Claim ${old.control_number}, which would stand again, says that somebody else did ${line.code}, or elsewhere: put that back first`,
+        { facts: { control_number: old.control_number } },
+      );
+  }
 }
 
 /** Gives a claim its place back when the one that was to replace it is withdrawn. */
@@ -175,12 +191,16 @@ export async function restoreReplaced(
   const tx = act.db;
   const old = await tx
     .selectFrom('claim')
-    .select(['id', 'status', 'control_number', 'content'])
+    .select(['id', 'status', 'control_number', 'content', 'provider_id', 'location_id'])
     .where('id', '=', by.replaces)
     .forNoKeyUpdate()
     .executeTakeFirstOrThrow();
   await saysTheSame(tx, old);
-  await tx.updateTable('claim_line').set({ current: true }).where('claim_id', '=', old.id).execute();
+  // What it had handed over; what had left it before stays where it is.
+  await sql`
+    update claim_line set current = true
+    where claim_id = ${old.id}
+      and charge_id in (select charge_id from claim_line where claim_id = ${by.id})`.execute(tx);
   await moveClaims(
     tx,
     act,

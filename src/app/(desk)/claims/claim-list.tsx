@@ -37,7 +37,7 @@ const EMPTY: Record<string, string> = {
   stale: 'Every claim tells what stands',
 };
 
-const isReady = (row: Row): boolean => row.status === 'ready';
+const isReady = (row: Row): boolean => row.status === 'ready' && !row.onPaper;
 
 /** More than so many are sent in the background. */
 const MANY = 200;

@@ -33,6 +33,7 @@ import {
   noteOnClaimAction,
   notOnFileAction,
   payerToldAction,
+  printClaimsAction,
   sayDelayAction,
   splitClaimAction,
   toldByHandAction,
@@ -207,6 +208,7 @@ function useActs(claim: Claim): { acts: (Act | false)[]; beside: React.ReactNode
   const may = useMay();
   const { busy, run } = useAct();
   const press = useOnce();
+  const router = useRouter();
   const [as, setAs] = useState<'1' | '7' | '8' | null>(null);
   const { id: claimId, status } = claim;
   const account: Act = {
@@ -217,9 +219,24 @@ function useActs(claim: Claim): { acts: (Act | false)[]; beside: React.ReactNode
     does: { href: `/accounts/${claim.householdId}?claim=${claim.id}` },
   };
   if (!may('work claims')) return { acts: [account], beside: null, form: null };
-  const sendable = (status === 'draft' || status === 'ready' || status === 'rejected') && claim.stops === 0;
+  const sendable =
+    !claim.onPaper &&
+    (status === 'draft' || status === 'ready' || status === 'rejected') &&
+    claim.stops === 0;
   const replaceable = claim.current && claim.frequency !== '8' && isReplaceable(status);
   const acts: (Act | false)[] = [
+    claim.onPaper &&
+      status === 'ready' && {
+        words: 'Print',
+        key: 's',
+        kind: 'claims',
+        rank: 'main',
+        busy,
+        does: () =>
+          void run(() => printClaimsAction({ claimIds: [claimId] }), 'Printed: it is with its payer').then(
+            (made) => made && router.push('/claims/prints'),
+          ),
+      },
     sendable && {
       words: status === 'rejected' ? 'Send again' : 'Send',
       key: 's',
@@ -498,7 +515,10 @@ function Wrong({ claim }: { claim: Claim }) {
   if (claim.status === 'withdrawn')
     return (
       <Panel title="Withdrawn">
-        <p className="quiet">This claim was withdrawn; its charges can be billed again.</p>
+        <p className="quiet">
+          This claim was withdrawn: it asks for nothing any more. What it billed is on another claim, or can
+          be billed again.
+        </p>
       </Panel>
     );
   if (claim.replacedBy)

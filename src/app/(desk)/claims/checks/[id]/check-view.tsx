@@ -81,6 +81,7 @@ export function CheckView({ check }: { check: CheckPage }) {
         note={[
           `${check.by}, ${formatDate(check.on)}`,
           `${check.ready} ready${check.ready > 0 ? `, ${formatMoneyPlain(check.readyTotal)}` : ''}`,
+          check.toPrint > 0 && `${check.toPrint} to print`,
           `${check.stopped} to fix`,
           check.gone > 0 && `${check.gone} not here any more`,
         ]
