@@ -7,31 +7,18 @@ import { counted } from '../../core/words';
 import type { Tx } from '../../db/connect';
 import { type Context, Refused } from '../access';
 import { decidedOn } from '../books/decided';
-import { lockHouseholds } from '../books/journal';
 import { noteContract } from '../estimates/door';
 import { type Act, useCase } from '../use-case';
 import { refreshClaims } from './check';
 import { byUser, moveClaims } from './life';
-import { closeAnswered } from './replace';
+import { closeAnswered, lockClaim } from './replace';
 
 /** Lines that are left out stand behind all others. */
 const LEFT_OUT = 900;
 
 /** A draft that corrects or is sent anew, locked after its household. @throws Refused for any other claim */
 async function lockCorrection(act: Act, claimId: number) {
-  const whose = await act.db
-    .selectFrom('claim')
-    .select('household_id')
-    .where('id', '=', claimId)
-    .executeTakeFirst();
-  if (!whose) throw new Refused('unknown', 'There is no such claim');
-  await lockHouseholds(act.db, [whose.household_id]);
-  const claim = await act.db
-    .selectFrom('claim')
-    .selectAll()
-    .where('id', '=', claimId)
-    .forNoKeyUpdate()
-    .executeTakeFirstOrThrow();
+  const claim = await lockClaim(act, claimId);
   if (claim.replaces === null || claim.frequency === '8')
     throw new Refused('state', 'Only on a claim that corrects another one is it put right as a whole');
   if (!isOurs(claim.status)) throw new Refused('state', 'This claim was sent: what it says stays as it is');

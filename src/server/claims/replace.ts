@@ -16,8 +16,8 @@ import { controlNumbers } from './build';
 import { refreshClaims } from './check';
 import { type Cause, byUser, moveClaims, statusAsDecided } from './life';
 
-/** A claim with what decides about another in its place, locked after its household. */
-async function lockClaim(act: Act, claimId: number) {
+/** A claim with what decides about another in its place, locked after its household. @throws Refused when it is not there */
+export async function lockClaim(act: Act, claimId: number) {
   const whose = await act.db
     .selectFrom('claim')
     .select('household_id')
