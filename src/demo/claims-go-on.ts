@@ -10,27 +10,20 @@ import { enterCharge } from '../server/accounts/charges';
 import { addCoverage } from '../server/accounts/coverage';
 import { registerHousehold } from '../server/accounts/register';
 import { buildClaims } from '../server/claims/build';
-import { bringLimits } from '../server/claims/limits';
 import { readClaim } from '../server/claims/read';
 import { sendClaims } from '../server/claims/send';
 import { takeFile } from '../server/exchange/intake';
 import { postRemittance } from '../server/remittances/post';
 import { reverseRemittance } from '../server/remittances/reverse';
-import { saveSetup } from '../server/setup/save';
+import { add } from './setup';
 
 type On = (day: CalendarDate, role?: 'front-desk' | 'biller' | 'manager') => Context;
 
-/** Made-up limits on services: a practice brings in those of its payers. */
-const UNITS = 'code,units\n97110,6\n97140,4\n97161,1\n87880,2\nD0120,1\nD1110,1\n';
-const PAIRS = 'code,other,unless modifier\n97161,97140,yes\n99213,99212,no\nD0120,D0150,no\n';
-
 const FEE = 14_500;
 
-/** A payer that takes paper, what payers have otherwise, and the limits. @returns the plan of the one on paper */
+/** A payer that takes paper, and what it asks for. @returns its plan */
 async function setUpClaims(context: Context): Promise<number> {
-  const add = async (table: string, values: Record<string, string | boolean>): Promise<number> =>
-    Number(await saveSetup(context, { table, values }));
-  const payer = await add('payers', {
+  const payer = await add(context, 'payers', {
     name: 'Heron Mutual',
     payer_id: 'HRN05',
     accepts: 'paper',
@@ -43,11 +36,9 @@ async function setUpClaims(context: Context): Promise<number> {
     zip: '984020041',
     phone: '555-0170',
   });
-  await bringLimits(context, { which: 'units', text: UNITS });
-  await bringLimits(context, { which: 'pairs', text: PAIRS });
-  await add('payer-needs', { payer_id: String(payer), need: 'group-number', severity: 'stop' });
-  await add('payer-rules', { payer_id: String(payer), rule: 'patient-sex', severity: 'off' });
-  return add('plans', { payer_id: String(payer), name: 'Heron Basic', contracted: false });
+  await add(context, 'payer-needs', { payer_id: String(payer), need: 'group-number', severity: 'stop' });
+  await add(context, 'payer-rules', { payer_id: String(payer), rule: 'patient-sex', severity: 'off' });
+  return add(context, 'plans', { payer_id: String(payer), name: 'Heron Basic', contracted: false });
 }
 
 /** Somebody with one insurer or two, and a visit. @returns the first claim's id and who it is */

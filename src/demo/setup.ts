@@ -104,7 +104,7 @@ function beginning(table: string): SetupValues {
 }
 
 /** Adds a row to one of Setup's tables as its form does. @returns its id */
-const add = async (context: Context, table: string, values: SetupValues): Promise<number> =>
+export const add = async (context: Context, table: string, values: SetupValues): Promise<number> =>
   Number(await saveSetup(context, { table, values: { ...beginning(table), ...values } }));
 
 /** Adds rows to one of Setup's tables as its grid does. */
@@ -406,6 +406,17 @@ async function setUpInjuries(
   ]);
   await add(context, 'payer-references', { ...of, qualifier: 'FY', value: '0420' });
   await add(context, 'payer-settings', { ...of, setting: 'no-plan-name' });
+  await add(context, 'payer-rules', { ...of, rule: 'patient-sex', severity: 'off' });
+  await add(context, 'payer-needs', { ...of, need: 'injury-number', severity: 'warn' });
+  // Made up: a practice brings in the tables of its payers.
+  await addAll(context, 'unit-limits', [
+    { code: '97161', units: '1' },
+    { code: 'D0120', units: '1' },
+  ]);
+  await addAll(context, 'not-together', [
+    { code: '97161', other: '97164', unless_modifier: true },
+    { code: 'D0120', other: 'D0150', unless_modifier: false },
+  ]);
   const payers = await context.db.selectFrom('payer').select('id').orderBy('id').execute();
   const providers = await context.db.selectFrom('provider').select('id').orderBy('id').execute();
   await addAll(

@@ -227,7 +227,6 @@ describe('the database holds the journal', () => {
       `update claim set status = 'sent', transmission_id = null where status = 'ready'`,
     ],
     ['a correction of nothing', `update claim set frequency = '7'`],
-    ['an original that replaces', `update claim set replaces = id`],
     [
       'a remittance posted at no time',
       `

@@ -87,8 +87,8 @@ describe('what a payer owes, by coverage', () => {
       ['Cedar Sound Health', 0, s.claim.id],
       ['Northlight Mutual', 3000, null],
     ]);
-    // What passed on is not billed to the first payer again, and is followed up until it is billed.
-    expect(page.unbilled).toBe(0);
+    // What passed on waits for its claim to the next payer, and is followed up until it is billed.
+    expect(page.unbilled).toBe(1);
     expect(page.followUps.map((item) => item.kind)).toContain('next-payer');
     const story = await readStory(t.context, s.householdId);
     expect(story.charges[0]!.sentences.at(-1)!.words).toBe('30.00 is still waiting for Northlight Mutual.');

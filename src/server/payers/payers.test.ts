@@ -400,7 +400,8 @@ test('not assigned and not signed go on the claim, and so does an injury of an e
   expect(text).toMatch(/NM1\*IL\*2\*Gull Cannery\*{5}MI\*M1/);
   expect(text).toMatch(/PAT\*20/);
   expect(text).toMatch(/NM1\*QC[^]*REF\*Y4\*WC-77[^]*CLM/);
-  expect(await stopsOf(claimId)).toEqual([]);
+  // Its case says no accident at work, and nothing else is amiss.
+  expect(await stopsOf(claimId)).toEqual(['accident-work']);
 });
 
 test('its form is read by itself, with the version that stands there', async () => {
