@@ -115,7 +115,9 @@ test('by keyboard alone: a covered person is registered, with a visit of three l
   await page.keyboard.press('Escape');
   await page.evaluate(() => (document.activeElement as HTMLElement).blur());
   await hands.press('c');
-  await expect(anyOf(page.getByRole('link', { name: 'claim ready' }))).toBeVisible();
+  // One claim is opened at once.
+  await expect(page.getByRole('heading', { level: 1, name: /^Claim OL/ })).toBeVisible();
+  await listening(page);
   await hands.goTo('Send claims', 'Claims');
   await hands.press('s');
   await expect(page.getByText(/Sent \d+ claims? in \d+ file/)).toBeVisible();
@@ -190,9 +192,6 @@ test('by keyboard alone: a claim with a stop is mended and goes', async ({ page,
   await expect(page.getByRole('row', { name: /99214/ })).toBeVisible();
   await page.evaluate(() => (document.activeElement as HTMLElement).blur());
   await hands.press('c');
-  const draft = page.getByRole('link', { name: 'claim needs fixing' });
-  await hands.tabTo(draft);
-  await hands.press('Enter');
   await expect(page.getByRole('heading', { level: 1, name: /^Claim / })).toBeVisible();
   await listening(page);
   await hands.tabTo(anyOf(page.getByRole('link', { name: 'Fix diagnoses' })));

@@ -36,7 +36,8 @@ async function throughTheDesk(
     .click();
   await expect(lastOf(page.getByLabel('Estimate'))).toContainText('Expected from the patient');
   await page.getByRole('button', { name: /Build claims from/ }).click();
-  await expect(anyOf(page.getByRole('link', { name: 'claim ready', exact: true }))).toBeVisible();
+  // One claim is opened at once.
+  await expect(page.getByRole('heading', { name: /^Claim OL/ })).toBeVisible();
 
   await page.goto('/claims?view=ready');
   await listening(page);

@@ -137,8 +137,9 @@ test('a charge entered by mistake is voided; one on a claim is not, until the cl
   await enterVisit(page);
   await expect.poll(() => figure(page, 'With payers')).toBe(145);
   await page.getByRole('button', { name: /Build claims from/ }).click();
-  await anyOf(page.getByRole('link', { name: 'claim ready', exact: true })).click();
+  // One claim is opened at once.
   await expect(page.getByRole('heading', { name: /Claim OL/ })).toBeVisible();
+  await listening(page);
   const claim = page.url();
   await withReason(page, 'Hold', 'Why is it held?', 'waits for the chart');
   await expect(anyOf(page.getByText('waits for the chart'))).toBeVisible();
