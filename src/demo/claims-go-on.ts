@@ -188,7 +188,7 @@ export async function claimsGoOn(
   const cedar = { id: insurancePlans['CS-200']!, group: 'CS-200' };
   const next = {
     id: insurancePlans['NL-A10']!,
-    memberId: 'NLM88001',
+    memberId: 'NL20088001',
     group: 'NL-A10',
   };
   // On paper, ready to be printed.
@@ -217,7 +217,7 @@ export async function claimsGoOn(
     'Ilona',
     [
       { ...cedar, memberId: 'CSH1990702' },
-      { ...next, memberId: 'NLM88002' },
+      { ...next, memberId: 'NL20088002' },
     ],
     provider,
   );

@@ -90,7 +90,7 @@ async function storeFindings(tx: Tx, checked: readonly Checked[]): Promise<void>
   const stops = checked.map(({ findings }) => stopsOf(findings));
   await sql`
     update claim m set content = s.content::jsonb, findings = s.findings::jsonb, stops = s.stops,
-      warnings = s.warnings, total = s.total
+      warnings = s.warnings, total = s.total, stale_since = null
     from unnest(
       ${checked.map(({ id }) => id)}::bigint[],
       ${checked.map(({ content }) => claimDocument.write(content))}::text[],

@@ -222,7 +222,7 @@ test('an agreement that the clearinghouse asks for and nobody has stops the clai
   expect(page.claims.map(({ status, count }) => [status, count])).toEqual([['ready', 1]]);
   expect(page.waiting).toBe(14_500);
   expect((await readPayerParts(t.context, payerId)).map(({ list: { count } }) => count)).toEqual([
-    0, 2, 0, 0, 0,
+    0, 2, 0, 0, 0, 0, 0,
   ]);
 });
 

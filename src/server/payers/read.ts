@@ -156,6 +156,8 @@ export async function readPayer(context: Context, payerId: number): Promise<Paye
 export const PAYER_PARTS = [
   'payer-providers',
   'payer-agreements',
+  'payer-rules',
+  'payer-needs',
   'payer-contacts',
   'payer-references',
   'payer-settings',

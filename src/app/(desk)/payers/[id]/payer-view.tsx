@@ -111,7 +111,7 @@ export function PayerView({ payer, own, parts, notices }: Props) {
             <Panel title="What is passed on for it">
               <Transactions payer={payer} />
             </Panel>
-            {parts.slice(0, 2).map((one) => (
+            {parts.slice(0, 4).map((one) => (
               <Part key={one.key} part={one} payer={payer} mayChange={mayChange} open={open} />
             ))}
           </div>
@@ -158,7 +158,7 @@ export function PayerView({ payer, own, parts, notices }: Props) {
                 </ul>
               )}
             </Panel>
-            {parts.slice(2).map((one) => (
+            {parts.slice(4).map((one) => (
               <Part key={one.key} part={one} payer={payer} mayChange={mayChange} open={open} />
             ))}
           </div>

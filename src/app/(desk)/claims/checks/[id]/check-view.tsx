@@ -11,6 +11,7 @@ import { fieldWords, fixLink } from '../../../../../ui/claims';
 import { useMay } from '../../../../../ui/desk';
 import { useKeys } from '../../../../../ui/keys';
 import { LineTable } from '../../../../../ui/line-table';
+import { useNarrow } from '../../../../../ui/narrow';
 import { Link } from '../../../../../ui/link';
 import { Head } from '../../../../../ui/page';
 import { Tag } from '../../../../../ui/tag';
@@ -21,7 +22,9 @@ type Row = CheckedFinding & { key: string; group: FindingGroup; first: boolean }
 
 /** What mends it, in words. */
 const groupWords = ({ place, field }: Pick<FindingGroup, 'place' | 'field'>): string =>
-  `${fieldWords(field)}${place === 'claim' || place === 'charge' ? '' : ` of the ${place}`}`;
+  field === 'answer'
+    ? 'what the payer answered'
+    : `${fieldWords(field)}${place === 'claim' || place === 'charge' ? '' : ` of the ${place}`}`;
 
 const keyOf = ({ claimId, finding }: CheckedFinding): string =>
   `${claimId}-${finding.rule}-${finding.line ?? 0}`;
@@ -37,6 +40,7 @@ export function CheckView({ check }: { check: CheckPage }) {
   );
   const asked = rows.findIndex(({ key }) => key === params.get('at'));
   const open = rows.findIndex(({ mended }) => !mended);
+  const narrow = useNarrow();
   const [at, setAt] = useState(asked >= 0 ? asked : Math.max(open, 0));
   const row = rows[at];
   const here = `/claims/checks/${check.id}`;
@@ -129,7 +133,7 @@ export function CheckView({ check }: { check: CheckPage }) {
           {
             key: 'group',
             title: 'What mends it',
-            width: 190,
+            width: narrow ? 132 : 190,
             render: (one) => (one.first ? <strong>{groupWords(one.group)}</strong> : null),
           },
           {
@@ -138,8 +142,11 @@ export function CheckView({ check }: { check: CheckPage }) {
             width: 100,
             render: ({ claimId, controlNumber }) => <Link href={`/claims/${claimId}`}>{controlNumber}</Link>,
           },
-          { key: 'patient', title: 'Patient', width: 150, render: ({ patient }) => patient },
-          { key: 'payer', title: 'Payer', width: 150, render: ({ payer }) => payer },
+          { key: 'patient', title: 'Patient', width: narrow ? 120 : 150, render: ({ patient }) => patient },
+          // On a narrow screen the words need the room.
+          ...(narrow
+            ? []
+            : [{ key: 'payer', title: 'Payer', width: 150, render: ({ payer }: Row) => payer }]),
           {
             key: 'words',
             title: 'What is missing',
