@@ -44,7 +44,7 @@ test('who did it, what a line says, what is left out and what is added', () => {
 });
 
 test('what becomes of the money is said', () => {
-  const none = { paid: cents(0), toPatient: cents(0) };
+  const none = { paid: cents(0), passedOn: cents(0) };
   expect(moneyWords('Cedar', { was: cents(14_500), is: cents(14_500) }, none)).toBe(
     'It asks for 145.00, as before. Cedar has paid nothing on it so far.',
   );
@@ -52,9 +52,9 @@ test('what becomes of the money is said', () => {
     moneyWords(
       'Cedar',
       { was: cents(14_500), is: cents(10_000) },
-      { paid: cents(6800), toPatient: cents(3000) },
+      { paid: cents(6800), passedOn: cents(3000) },
     ),
   ).toBe(
-    'It asks for 100.00 instead of 145.00. The 68.00 that Cedar has paid and the 30.00 that it left to the patient stand until it takes them back and decides anew.',
+    'It asks for 100.00 instead of 145.00. The 68.00 that Cedar has paid and the 30.00 that it passed on stand until it takes them back and decides anew.',
   );
 });

@@ -59,16 +59,16 @@ export function differences(
   return [...facts, ...changed, ...added].filter(({ was, is }) => was !== is);
 }
 
-/** What becomes of the money, in words. @param decided what the payer has decided of the claim before, in cents: paid, and left to the patient */
+/** What becomes of the money, in words. @param decided what stands of the claim before, in cents: paid, and passed on to the patient or the next payer */
 export function moneyWords(
   payer: string,
   totals: { was: Cents; is: Cents },
-  decided: { paid: Cents; toPatient: Cents },
+  decided: { paid: Cents; passedOn: Cents },
 ): string {
   const asks =
     totals.was === totals.is
       ? `It asks for ${formatMoneyPlain(totals.is)}, as before.`
       : `It asks for ${formatMoneyPlain(totals.is)} instead of ${formatMoneyPlain(totals.was)}.`;
-  if (decided.paid === 0 && decided.toPatient === 0) return `${asks} ${payer} has paid nothing on it so far.`;
-  return `${asks} The ${formatMoneyPlain(decided.paid)} that ${payer} has paid and the ${formatMoneyPlain(decided.toPatient)} that it left to the patient stand until it takes them back and decides anew.`;
+  if (decided.paid === 0 && decided.passedOn === 0) return `${asks} ${payer} has paid nothing on it so far.`;
+  return `${asks} The ${formatMoneyPlain(decided.paid)} that ${payer} has paid and the ${formatMoneyPlain(decided.passedOn)} that it passed on stand until it takes them back and decides anew.`;
 }

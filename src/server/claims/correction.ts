@@ -69,7 +69,7 @@ export async function readCorrection(
       { was: said.total, is: says.total },
       {
         paid: sum(decided.map(({ paid }) => paid)),
-        toPatient: sum(decided.map(({ passedOn }) => passedOn)),
+        passedOn: sum(decided.map(({ passedOn }) => passedOn)),
       },
     ),
     addable: add,

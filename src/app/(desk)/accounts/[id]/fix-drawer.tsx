@@ -336,7 +336,7 @@ function ChargeForm({
   focus: string | undefined;
 }) {
   const unbilled = charge.payers.every((payer) => payer.claimId === null);
-  // On a claim that corrects one that the payer has, units and fee are corrected too.
+  // On a claim that corrects one that the payer has, day, units and fee are corrected too; who did it, on the claim as a whole.
   const corrected =
     !unbilled &&
     charge.payers.every(
@@ -355,13 +355,10 @@ function ChargeForm({
         prosthesis: charge.prosthesis || null,
         priorPlacement: charge.priorPlacement ?? '',
         modifiers: charge.modifiers.join(' '),
-        ...(unbilled || corrected ? { units: String(charge.units), fee: toDecimal(charge.fee) } : {}),
-        ...(unbilled
-          ? {
-              providerId: charge.providerId,
-              serviceDate: charge.date,
-            }
+        ...(unbilled || corrected
+          ? { units: String(charge.units), fee: toDecimal(charge.fee), serviceDate: charge.date }
           : {}),
+        ...(unbilled ? { providerId: charge.providerId } : {}),
       }}
       along={{ chargeId: charge.id }}
       version={charge.version}
@@ -377,10 +374,14 @@ function ChargeForm({
     >
       {(f) => (
         <>
-          {unbilled && (
+          {(unbilled || corrected) && (
             <Row>
-              <f.Date name="serviceDate" label="Date" needed focus={focus === undefined} />
-              <f.Choice name="providerId" label="Provider" needed options={choices.providers} />
+              <f.Date name="serviceDate" label="Date" needed focus={unbilled && focus === undefined} />
+              {unbilled ? (
+                <f.Choice name="providerId" label="Provider" needed options={choices.providers} />
+              ) : (
+                <span />
+              )}
             </Row>
           )}
           {(unbilled || corrected) && (
