@@ -1,5 +1,6 @@
 /** Files for tests, and how another program reads them. */
 import { Readable } from 'node:stream';
+import { type X12Interchange, X12Parser } from 'node-x12';
 import { X12parser } from 'x12-parser';
 import { calendarDate } from '../core/calendar';
 import type { ClaimContent } from '../core/claims/content';
@@ -75,3 +76,11 @@ export function inSeparators(text: string, [element, component, end]: (typeof SE
   const marks: Record<string, string> = { '*': element, ':': component, '~': end };
   return [...text].map((c) => marks[c] ?? (c === element || c === component || c === end ? ' ' : c)).join('');
 }
+
+/** Reads with another general X12 package: its segments, each with its elements behind its name. */
+export const otherForeign = (text: string): string[][] =>
+  (new X12Parser(true).parse(text) as X12Interchange).functionalGroups
+    .flatMap(({ transactions }) => transactions)
+    .flatMap(({ segments }) =>
+      segments.map(({ tag, elements }) => [tag, ...elements.map(({ value }) => value)]),
+    );

@@ -14,12 +14,13 @@ import {
   secondCoverage,
 } from '../../testing/desk';
 import { FULL } from '../../testing/runs';
+import { foreign, otherForeign, transmission } from '../../testing/x12';
 import { inTransaction } from '../use-case';
 import { startWork } from '../jobs/work';
 import { doWork } from '../../testing/desk';
 import { addCoverage } from '../accounts/coverage';
 import { moveClaims } from './life';
-import { readClaim } from './read';
+import { claimText, readClaim } from './read';
 import { sendClaims } from './send';
 
 const t = fileDatabase();
@@ -46,6 +47,36 @@ function balances({ lines, total, otherPayers = [], coverageOrder }: ClaimConten
       for (const one of word.lines) for (const { amount } of one.adjustments) all += amount;
       return byLine && all === total;
     });
+}
+
+/** Cents of an amount as a file has it. */
+const inCents = (text: string | undefined): number => Math.round(Number(text) * 100);
+
+/** Whether the segments of a claim balance, whoever read them: each line = SVD02 + its CAS, AMT*D = all SVD02, CLM02 = all lines. */
+function balancesOnTheWire(segments: readonly (readonly string[])[]): boolean {
+  let [total, told, lines, paid, line, decided, open] = [0, 0, 0, 0, 0, 0, false];
+  let holds = true;
+  const close = (): void => {
+    if (open && decided !== line) holds = false;
+    open = false;
+  };
+  for (const [tag, ...e] of segments) {
+    if (tag === 'CLM') total = inCents(e[1]);
+    else if (tag === 'AMT' && e[0] === 'D') told += inCents(e[1]);
+    else if (tag === 'SV1') {
+      close();
+      line = inCents(e[1]);
+      lines += line;
+    } else if (tag === 'SVD') {
+      close();
+      open = true;
+      decided = inCents(e[1]);
+      paid += decided;
+    } else if (tag === 'CAS' && open)
+      for (let at = 2; at < e.length; at += 3) decided += inCents(e[at] ?? '0');
+  }
+  close();
+  return holds && total === lines && told === paid;
 }
 
 const evening = async (): Promise<void> => {
@@ -150,7 +181,19 @@ test('after a month no claim is lost, and every second payer’s claim balances'
   expect(claims.length).toBeGreaterThan(CLAIMS);
   const later = claims.filter(({ position }) => position === 2);
   expect(later.length).toBeGreaterThan(CLAIMS / 10);
-  for (const { id } of later) expect(balances((await readClaim(t.context, id)).content)).toBe(true);
+  for (const { id } of later) {
+    const claim = await readClaim(t.context, id);
+    expect(balances(claim.content)).toBe(true);
+    // Two other programs read the same, and it balances as they read it.
+    const text = (await claimText(t.context, claim)).replaceAll('\n', '');
+    const file = text.includes('IEA*') ? text : transmission('professional', [claim.content]);
+    const one = await foreign(file);
+    const other = otherForeign(file);
+    expect(other.map(([tag]) => tag)).toEqual(
+      one.map(({ name }) => name).filter((name) => !['ISA', 'GS', 'ST', 'SE', 'GE', 'IEA'].includes(name!)),
+    );
+    expect(balancesOnTheWire(other)).toBe(true);
+  }
   // What waits with a payer is on a current claim of it, and what a claim waits for is followed or on a list.
   const { rows: lost } = await t.pool.query(`
     select b.charge_id
