@@ -620,7 +620,11 @@ const PRESSES: Record<string, Press> = {
     words: 'test',
     key: key(),
   })),
-  [bringLimits.title]: press(bringLimits, async () => ({ which: 'units', text: '97110,4' })),
+  [bringLimits.title]: press(bringLimits, async () => {
+    // Checking that waits already is not started a second time.
+    await doWork(t);
+    return { which: 'units', text: `T${String((serial += 1)).padStart(4, '0')},4` };
+  }),
   [sayDelay.title]: press(sayDelay, async () => ({ claimId: (await claimOf()).claimId, reason: '7' })),
   [notOnFile.title]: press(notOnFile, async () => ({ claimId: (await sentClaim(t)).claim.id, why: 'test' })),
   [payerTold.title]: press(payerTold, async () => {

@@ -167,6 +167,17 @@ test('a line that was split has a decision each; what was bundled names the line
     { number: 1, code: '99211', paid: 3000 },
     { number: 2, code: '99212', paid: 0, bundledInto: 1 },
   ]);
+  // Two that were paid under one code are each paid for themselves.
+  const both = word([
+    ['L7', 14_500, 8000, [adjustment('CO', '45', 6500)]],
+    ['L8', 2000, 500, [adjustment('CO', '45', 1500)]],
+  ]);
+  for (const line of both.claim.lines) line.code = '99499';
+  both.claim.lines.forEach((line, at) => (line.billed = ['99213', '87880'][at]!));
+  expect(decidedBefore([both], LINES, true)!.lines.map((line) => line.bundledInto)).toEqual([
+    undefined,
+    undefined,
+  ]);
   // A denied line under its own code is bundled into none.
   expect(decidedBefore([FIRST], LINES, true)!.lines.map((line) => line.bundledInto)).toEqual([
     undefined,

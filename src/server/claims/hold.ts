@@ -33,7 +33,7 @@ export const holdClaim = useCase({
   },
 });
 
-/** Notes something on a claim, answered or not. */
+/** Notes something on a claim, answered or not. @returns the claim's id */
 export const noteOnClaim = useCase({
   name: 'note on claim',
   permission: 'work claims',
@@ -48,6 +48,7 @@ export const noteOnClaim = useCase({
     if (!claim) throw new Refused('unknown', 'There is no such claim');
     await noteBeside(act, { claim_id: claimId, household_id: claim.household_id }, words);
     await act.note('noted', { kind: 'claim', id: claimId });
+    return claimId;
   },
 });
 
