@@ -199,6 +199,14 @@ describe('lines', () => {
     const out = s.charges[0]!;
     expect((await readClaim(t.context, id)).content.total).toBe(14_500);
     await sendClaims(t.context, { claimIds: [id] });
+    // What was paid for it stands: it keeps its place.
+    const place = await t.db
+      .selectFrom('claim_line')
+      .select(['claim_id', 'current'])
+      .where('charge_id', '=', out)
+      .where('current', '=', true)
+      .execute();
+    expect(place).toEqual([{ claim_id: id, current: true }]);
     const left = async () =>
       (await findList(t.context, 'unbilled', { view: 'left' })).rows.map(({ chargeId }) => chargeId);
     expect(await left()).not.toContain(out);
