@@ -103,6 +103,8 @@ export interface Rule {
   reference: string;
   /** What is asked for, in one line. */
   title: string;
+  /** The kinds of payers that it asks something of, where it is not all of them. */
+  payers?: string;
   /** It holds for every payer: without it a claim could not be read, or would say what is not so. */
   fixed?: true;
   check(claim: ClaimContent, context: CheckContext): Problem[];

@@ -70,6 +70,7 @@ const addressRules = (
 export const PARTY_RULES: readonly Rule[] = [
   {
     id: 'payer-id',
+    payers: 'those that are sent files',
     fixed: true,
     severity: 'stop',
     place: 'payer',
@@ -98,6 +99,7 @@ export const PARTY_RULES: readonly Rule[] = [
   },
   {
     id: 'payer-agreement',
+    payers: 'those whose clearinghouse asks for an agreement',
     severity: 'stop',
     place: 'payer',
     field: 'agreement',
@@ -111,6 +113,7 @@ export const PARTY_RULES: readonly Rule[] = [
   },
   {
     id: 'payer-address',
+    payers: 'those on paper',
     severity: 'stop',
     place: 'payer',
     field: 'line1',
@@ -149,6 +152,7 @@ export const PARTY_RULES: readonly Rule[] = [
   },
   {
     id: 'payer-corrections',
+    payers: 'those that take neither 7 nor 8',
     severity: 'stop',
     place: 'payer',
     field: 'corrections',
@@ -177,6 +181,7 @@ export const PARTY_RULES: readonly Rule[] = [
   },
   {
     id: 'payer-connection',
+    payers: 'those that are sent files',
     fixed: true,
     severity: 'stop',
     place: 'payer',
@@ -201,6 +206,7 @@ export const PARTY_RULES: readonly Rule[] = [
   },
   {
     id: 'paper-lines',
+    payers: 'those on paper, on the pre-printed form',
     severity: 'stop',
     fixed: true,
     place: 'claim',
@@ -314,6 +320,7 @@ export const PARTY_RULES: readonly Rule[] = [
   },
   {
     id: 'payer-before',
+    payers: 'next payers',
     fixed: true,
     severity: 'stop',
     place: 'claim',
@@ -327,6 +334,7 @@ export const PARTY_RULES: readonly Rule[] = [
   },
   {
     id: 'payer-before-sum',
+    payers: 'next payers',
     fixed: true,
     severity: 'stop',
     place: 'claim',

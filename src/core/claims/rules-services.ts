@@ -293,6 +293,7 @@ export const SERVICE_RULES: readonly Rule[] = [
   },
   {
     id: 'authorization',
+    payers: 'those that demand one',
     severity: 'stop',
     place: 'case',
     field: 'authorizationNumber',
@@ -306,6 +307,7 @@ export const SERVICE_RULES: readonly Rule[] = [
   },
   {
     id: 'referring',
+    payers: 'those that demand one',
     severity: 'stop',
     place: 'case',
     field: 'referring',

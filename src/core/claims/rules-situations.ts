@@ -26,6 +26,7 @@ const MOST_MONEY = 9_999_999_999;
 export const SITUATION_RULES: readonly Rule[] = [
   {
     id: 'medicare-second',
+    payers: 'Medicare (MA, MB) as a next payer',
     severity: 'stop',
     place: 'coverage',
     field: 'secondaryType',
@@ -92,6 +93,7 @@ export const SITUATION_RULES: readonly Rule[] = [
   },
   {
     id: 'own-reason',
+    payers: 'next payers',
     severity: 'stop',
     place: 'reason',
     field: 'travelsAs',
@@ -140,6 +142,7 @@ export const SITUATION_RULES: readonly Rule[] = [
   },
   {
     id: 'patient-paid',
+    payers: 'those that are told what the patient paid',
     severity: 'stop',
     place: 'claim',
     field: 'patientPaid',
@@ -205,6 +208,7 @@ export const SITUATION_RULES: readonly Rule[] = [
   },
   {
     id: 'accident-work',
+    payers: 'workers’ compensation (WC)',
     severity: 'stop',
     place: 'case',
     field: 'kind',
@@ -218,6 +222,7 @@ export const SITUATION_RULES: readonly Rule[] = [
   },
   {
     id: 'accident-car',
+    payers: 'automobile insurers (AM)',
     severity: 'warn',
     place: 'case',
     field: 'kind',

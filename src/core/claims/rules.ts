@@ -68,11 +68,11 @@ export function rulesPage(): string {
     ...places.map((place) =>
       [
         `## ${place.charAt(0).toUpperCase()}${place.slice(1)}\n`,
-        '| rule | | what is asked for | reference |',
-        '| --- | --- | --- | --- |',
+        '| rule | | what is asked for | reference | of whom |',
+        '| --- | --- | --- | --- | --- |',
         ...RULES.filter((rule) => rule.place === place).map(
-          ({ id, severity, title, reference, fixed }) =>
-            `| \`${id}\`${fixed ? ' *' : ''} | ${severity === 'stop' ? 'stops' : 'warns'} | ${cell(title)} | ${cell(reference)} |`,
+          ({ id, severity, title, reference, fixed, payers = 'all payers' }) =>
+            `| \`${id}\`${fixed ? ' *' : ''} | ${severity === 'stop' ? 'stops' : 'warns'} | ${cell(title)} | ${cell(reference)} | ${payers} |`,
         ),
         '',
       ].join('\n'),
