@@ -2,7 +2,7 @@
 import { sql } from 'kysely';
 import { type Context, Refused, allow } from '../access';
 import { opened } from '../closed';
-import { isUnbilled } from '../../core/accounts/unbilled';
+import { waitsForClaim } from '../../core/accounts/unbilled';
 import { type AccountParts, readParts } from './parts';
 
 /** Everything the account page shows: who answers for it, and its parts. */
@@ -67,7 +67,7 @@ export async function readAccount(context: Context, householdId: number, all = f
   return {
     ...parts,
     household,
-    unbilled: parts.charges.filter(isUnbilled).length,
+    unbilled: parts.charges.filter(waitsForClaim).length,
     earlier: Math.max(0, count - parts.charges.length),
   };
 }

@@ -23,6 +23,8 @@ export interface LedgerPayer {
   claimStatus: ClaimStatus | null;
   /** That claim corrects one that the payer has. */
   corrects: boolean;
+  /** It was left out of a claim that corrected one: somebody voids it or bills it. */
+  leftOut: boolean;
 }
 
 /** One row of the ledger: a charge, with its totals in cents and its payers in the order of the coverages. */
@@ -125,7 +127,13 @@ const chargesWithPayers = (db: Db) =>
               json_agg(
                 json_build_object('coverageId', o.id, 'payer', y.name, 'withPayer', coalesce(w.with_payer, 0),
           'claimId', m.id, 'claimNumber', m.control_number, 'claimStatus', m.status,
-          'corrects', coalesce(m.replaces is not null and m.frequency <> '8', false)) order by o.position)
+          'corrects', coalesce(m.replaces is not null and m.frequency <> '8', false),
+          'leftOut', exists (
+            select
+            from claim_line x
+              join claim z on z.id = x.claim_id
+            where x.charge_id = c.id and x.coverage_id = o.id and x.left_out and z.status <> 'withdrawn'
+          )) order by o.position)
         from (
             select coverage_id from payer_balance where charge_id = c.id
             union select coverage_id from claim_line where charge_id = c.id and bills

@@ -213,6 +213,7 @@ describe('lines', () => {
     await postedRemittance(t, [says(s, -1, '22')]);
     await answer(id);
     expect(await left()).toContain(out);
+    expect((await readAccount(t.context, s.householdId)).unbilled).toBe(0);
     expect(await buildClaims(t.context, { householdId: s.householdId, which: 'all', evening: true })).toEqual(
       [],
     );

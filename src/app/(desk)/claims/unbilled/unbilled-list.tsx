@@ -18,7 +18,7 @@ export function UnbilledList({ list }: { list: StateOf<'unbilled'> }) {
   const { busy, run } = useAct();
   const [chosen, setChosen] = useState<number[]>([]);
   const chargeIds = list.rows.filter(({ id }) => chosen.includes(id)).map(({ chargeId }) => chargeId);
-  const which = list.view === 'next' ? 'next' : 'first';
+  const which = list.view === 'next' ? 'next' : list.view === 'left' ? 'all' : 'first';
   const build = async (): Promise<void> => {
     const built = await run(
       () => buildClaimsAction(chargeIds.length > 0 ? { chargeIds, which } : { which }),
@@ -29,7 +29,8 @@ export function UnbilledList({ list }: { list: StateOf<'unbilled'> }) {
     const [only, ...more] = built.value;
     router.push(only && more.length === 0 ? `/claims/${only}` : '/claims?view=ready');
   };
-  const whole = !list.search && list.narrowed.every(({ value }) => value === null);
+  // What was left out is billed only where it is chosen.
+  const whole = list.view !== 'left' && !list.search && list.narrowed.every(({ value }) => value === null);
   const many = chargeIds.length > 0 ? chargeIds.length : list.count;
   return (
     <>

@@ -1,6 +1,6 @@
 'use client';
 import { Button } from 'antd';
-import { isUnbilled } from '../../../../../core/accounts/unbilled';
+import { isUnbilled, waitsForClaim } from '../../../../../core/accounts/unbilled';
 import { ENTRY_KINDS } from '../../../../../core/books/kinds';
 import { chargedIn, openIn } from '../../../../../core/books/strip';
 import { type Cents, sum } from '../../../../../core/money';
@@ -89,7 +89,7 @@ function What({ row: charge }: { row: LedgerCharge }) {
               checked={chosenToBill(account.charges, params).some(({ id }) => id === charge.id)}
               onChange={() => set('bill', toggledToBill(account.charges, params, charge.id))}
             />{' '}
-            not billed yet
+            {waitsForClaim(charge) ? 'not billed yet' : 'left out of a correction'}
           </label>
         ) : (
           <span className="small warn">not billed yet</span>

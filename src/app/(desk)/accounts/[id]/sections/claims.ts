@@ -1,5 +1,5 @@
 'use client';
-import { isUnbilled } from '../../../../../core/accounts/unbilled';
+import { waitsForClaim } from '../../../../../core/accounts/unbilled';
 import { counted } from '../../../../../core/words';
 import { buildClaimsAction } from '../../../claims/actions';
 import { shownCharges } from '../shown-charges';
@@ -11,7 +11,7 @@ export const claims: AccountSection = {
   acts: (desk) => {
     const { account, may, run, busy, member, shownCase, params, set, go } = desk;
     const chosen = chosenToBill(account.charges, params);
-    const part = shownCharges({ ...desk, view: 'all' }).filter(isUnbilled);
+    const part = shownCharges({ ...desk, view: 'all' }).filter(waitsForClaim);
     const whole = member === 0 && shownCase === null;
     const many = chosen.length > 0 ? chosen.length : whole ? account.unbilled : part.length;
     const scope = shownCase
