@@ -202,6 +202,7 @@ test('three schedules side by side, what differs, what was billed, and what it c
   await expect(
     anyOf(page.getByRole('list', { name: 'What it comes to' }).getByRole('listitem')),
   ).toContainText(new RegExp(lost.replace(/(\d)(?=(\d{3})+\.)/g, '$1\\s?').replace('.', '\\.')));
+  await listening(page);
   await page.getByText('What was billed', { exact: true }).click();
   await expect(page).toHaveURL(/only=.*billed/);
   await expect(page.getByRole('row', { name: /^99213/ })).toBeVisible();
