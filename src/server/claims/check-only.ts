@@ -6,7 +6,7 @@ import { checkInput, checkOnlyInput } from '../../core/claims/input';
 import { type ClaimStatus, OURS, SENDABLE, isOurs } from '../../core/claims/life';
 import { findingsDocument } from '../../core/claims/document';
 import type { Finding, FixPlace } from '../../core/claims/rule';
-import type { Cents } from '../../core/money';
+import { type Cents, ZERO, add } from '../../core/money';
 import { claimSegments } from '../../core/x12/claim837';
 import type { Tx } from '../../db/connect';
 import { type Context, Refused, allow, audit } from '../access';
@@ -350,11 +350,11 @@ export async function readCheckFiles(context: Context, checkId: number): Promise
       connectionId,
       connection,
       form,
-      total: 0 as Cents,
+      total: ZERO,
       claims: [],
     };
     file.claims.push(claim);
-    file.total = (file.total + claim.total) as Cents;
+    file.total = add(file.total, claim.total);
     files.set(key, file);
   }
   return [...files.values()];
