@@ -91,8 +91,14 @@ async function serve(worker: number): Promise<{ url: string; stop: () => Promise
   process.env.DATABASE_URL = database(nameOf(worker));
   process.env.WERGELD_EXCHANGE = join(folder, 'exchange');
   // As in earnest, the servers know the desk's role alone; what the tests look up, they look up as the owner.
+  // Each worker has a card terminal of its own beside its server.
+  const terminal = `http://127.0.0.1:${await freePort()}`;
   const env = {
     ...process.env,
+    WERGELD_TERMINAL: terminal,
+    WERGELD_TERMINAL_PATIENCE: '1500',
+    WERGELD_TERMINAL_PORT: new URL(terminal).port,
+    WERGELD_TERMINAL_FOLDER: join(folder, 'terminal'),
     DATABASE_URL: deskUrl(),
     WERGELD_URL: url,
     // Nobody asks for a second connection while holding one: with a single one it would wait for ever.
@@ -105,6 +111,10 @@ async function serve(worker: number): Promise<{ url: string; stop: () => Promise
   };
   const children: ChildProcess[] = [
     spawn(process.execPath, ['src/cli/web.mjs', '--port', new URL(url).port], {
+      env,
+      stdio: ['ignore', 'ignore', 'inherit'],
+    }),
+    spawn(process.execPath, ['src/cli/run.mjs', 'src/cli/terminal.ts'], {
       env,
       stdio: ['ignore', 'ignore', 'inherit'],
     }),

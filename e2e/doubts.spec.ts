@@ -1,5 +1,5 @@
 /** What is doubtful is shown before it is done, and what belongs together lights up together. */
-import { takeReceipt } from '../src/server/payments/receipts';
+import { takeReceipt } from '../src/server/payments/take';
 import { charge } from '../src/testing/desk';
 import { calendarDate } from '../src/core/calendar';
 import {
@@ -167,8 +167,8 @@ test('the story stands beside the ledger: a sentence lights its row, a row light
   await charge(desk, desk.context, made.patientId, '90.00', '99214');
   await takeReceipt(desk.context, {
     householdId: made.householdId,
-    amount: '10.00',
-    tender: 'cash',
+    tenders: [{ tender: 'cash', amount: '10.00' }],
+
     key: 'a storied payment',
   });
   await signIn(page, 'biller');

@@ -1,5 +1,5 @@
 /** What a listener hears, and whether anybody can use it: every screen, drawer and dialog, in both themes and two widths. */
-import { takeReceipt } from '../src/server/payments/receipts';
+import { takeReceipt } from '../src/server/payments/take';
 import { charge, postedRemittance, says, sentClaim } from '../src/testing/desk';
 import type { Page } from '@playwright/test';
 import axe from 'axe-core';
@@ -137,6 +137,19 @@ const SCREENS: Readonly<Record<string, readonly Screen[]>> = {
   ],
   'payments, statements and plans': [
     at('/payments'),
+    at('/payments/day'),
+    at('/payments/credits?view=all'),
+    at('/payments/visits'),
+    at('/payments/visits', async (page) => {
+      await anyOf(page.getByRole('button', { name: 'Check in' })).click();
+      await page.getByLabel('For this visit').waitFor();
+    }),
+    account('paid', '?show=payment', async (page) => {
+      await page.getByLabel('Amount', { exact: true }).waitFor();
+      await page.getByRole('button', { name: 'Another tender' }).click();
+      await page.getByLabel('Amount 2').waitFor();
+      await page.getByText('In my order').click();
+    }),
     account('plan', '?show=payment', field('Amount')),
     account('paid', '?show=payment', async (page) => {
       await page.getByLabel('Amount', { exact: true }).waitFor();
@@ -416,9 +429,8 @@ test('the search field finds a telephone number, a birth date, a check and a ver
   });
   await takeReceipt(desk.context, {
     householdId,
-    amount: '5.00',
-    tender: 'check',
-    reference: '95247',
+    tenders: [{ tender: 'check', amount: '5.00', reference: '95247' }],
+
     key: 'found-check',
   });
   await signIn(page, 'biller');

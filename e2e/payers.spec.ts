@@ -5,7 +5,7 @@ import { type RemitClaim, type Remittance, write835 } from '../src/core/x12/remi
 import { SAMPLE_INTERCHANGE } from '../src/core/x12/samples';
 import type { StandinPayer } from '../src/standins/payer-book';
 import { takeBack } from '../src/standins/payers';
-import { takeReceipt } from '../src/server/payments/receipts';
+import { takeReceipt } from '../src/server/payments/take';
 import { CONTRACTED, PAYEE, decided, postedRemittance, says, sentClaim } from '../src/testing/desk';
 import { TODAY } from '../src/testing/database';
 import { type Desk, provenBooks, expect, figure, listening, signIn, test, anyOf, press } from './desk';
@@ -212,8 +212,8 @@ test('a fee is put right on a claim that was paid: sent as 7, decided anew, and 
   await postedRemittance(desk, [says(made, 6800)]);
   await takeReceipt(desk.context, {
     householdId: made.householdId,
-    amount: '30.00',
-    tender: 'cash',
+    tenders: [{ tender: 'cash', amount: '30.00' }],
+
     key: 'fee put right',
   });
   await signIn(page, 'biller');

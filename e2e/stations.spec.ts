@@ -1,5 +1,5 @@
 /** What each station does besides the two journeys, through the real interface. */
-import { takeReceipt } from '../src/server/payments/receipts';
+import { takeReceipt } from '../src/server/payments/take';
 import { charge, household, postedRemittance, says, sentClaim } from '../src/testing/desk';
 import type { Locator, Page } from '@playwright/test';
 import pg from 'pg';
@@ -68,7 +68,7 @@ test('a payment before the bill is credit, is reversed with its reason, and the 
   await page.getByLabel('Received', { exact: true }).fill('-2');
   await page.getByLabel('Check number').fill('88');
   await page.keyboard.press('Enter');
-  await expect(page.getByRole('row', { name: /14 Mar 2026.*Received: .*1.250\.50 check 88/ })).toBeVisible();
+  await expect(page.getByRole('row', { name: /14 Mar 2026.*Received: .*1.250\.50 Check 88/ })).toBeVisible();
   expect(await figure(page, 'Less credit')).toBe(-1250.5);
   expect(await figure(page, 'Balance')).toBe(-1250.5);
   await page
@@ -87,9 +87,8 @@ test('credit stands against what is owed, pays what is chosen, and goes back', a
   const made = await household(desk, false, { last: 'Tendered', first: 'Theo' });
   await takeReceipt(desk.context, {
     householdId: made.householdId,
-    amount: '100.00',
-    tender: 'check',
-    reference: '501',
+    tenders: [{ tender: 'check', amount: '100.00', reference: '501' }],
+
     key: 'credit-drawer-1',
   });
   await charge(desk, desk.context, made.patientId, '30.00');
@@ -117,7 +116,7 @@ test('credit stands against what is owed, pays what is chosen, and goes back', a
   await drawer.getByLabel('Check number of what goes back').fill('9001');
   await drawer.getByLabel('Why it is given back').fill('paid too much');
   await drawer.getByRole('button', { name: 'Give back 25.00' }).click();
-  await expect(page.getByText(/Given back: .*25\.00 check 9001/)).toBeVisible();
+  await expect(page.getByText(/Given back: .*25\.00 Check 9001/)).toBeVisible();
   await expect.poll(() => figure(page, 'Less credit')).toBe(-25);
   // What pays one charge is taken off it by itself.
   await anyOf(page.getByRole('row', { name: /99213/ }).getByRole('button', { name: 'Unfold' })).click();

@@ -15,7 +15,7 @@ export function proxy(request: NextRequest): NextResponse {
   address.searchParams.delete('_rsc');
   headers.set(ADDRESS, address.pathname + address.search);
   const nonce = randomBytes(16).toString('base64');
-  const policy = contentPolicy(nonce);
+  const policy = contentPolicy(nonce, process.env.WERGELD_TERMINAL || null);
   headers.set(NONCE, nonce);
   // The framework takes the nonce of its own scripts from here.
   headers.set('content-security-policy', policy);

@@ -99,14 +99,19 @@ export async function ask<T>(run: (context: Context) => Promise<T>): Promise<Ans
   }
 }
 
+/** Asks for something that changes more than one use case does; what pages show is read anew when it was done. */
+export async function askAndShow<T>(run: (context: Context) => Promise<T>): Promise<Answer<T>> {
+  const answer = await ask(run);
+  if (answer.ok) revalidatePath('/', 'layout');
+  return answer;
+}
+
 /** Performs a use case for an action, with input as it came; what pages show is read anew when it was done. */
 export async function perform<Schema extends z.ZodType, T>(
   useCase: UseCase<Schema, T>,
   input: z.input<Schema>,
 ): Promise<Answer<T>> {
-  const answer = await ask((context) => useCase(context, input));
-  if (answer.ok) revalidatePath('/', 'layout');
-  return answer;
+  return askAndShow((context) => useCase(context, input));
 }
 
 const refuse = (status: number, code: RefusalCode, message: string): Response =>

@@ -21,6 +21,7 @@ const NAMED: Readonly<Record<string, () => Promise<number> | number>> = {
   estimate: () => run('bench/estimate.ts'),
   visit: () => run('bench/visit.ts'),
   fees: () => run('bench/fees.ts'),
+  credits: () => run('bench/credits.ts'),
 };
 
 /** Runs the measurement named, or the reader's and that of ten years of data. Status 1 when a ratio is missed. */

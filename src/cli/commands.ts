@@ -28,6 +28,8 @@ const HELP = `./wergeld COMMAND
                             write an account’s statement as it would go out today
   estimate FILE [--json]    say what each payer and the patient are expected to pay for the charges of a file
                             (docs/formats/estimate.schema.json), with the steps
+  visits import FILE [--json]
+                            bring in visits to come, as a table (CSV) or a calendar (iCalendar); again it changes what is told otherwise
   charges enter FILE [--json]
                             enter the visits of a file (docs/formats/visits.schema.json), each whole or not at all, and once
   fees compare SCHEDULE SCHEDULE… [--on DATE] [--json]
@@ -39,7 +41,7 @@ const HELP = `./wergeld COMMAND
   overdue run [--dry-run] [--json]
                             watch promises, prepare the letters that are due and send them
   export postings|ledger|claims|statements|plans|contacts|notes|placements|overdue|payers|insurance-plans|
-    coverages|limits|cases|charges|estimates|production|fees|rules [--format csv|json]
+    coverages|limits|cases|charges|estimates|production|fees|rules|receipts|credits|refunds|drawers [--format csv|json]
   books check [--json]      prove the invariants of the books
   users                     list who may sign in
   user add EMAIL ROLE NAME  add a user (front-desk, biller, collector, manager); asks for the password
@@ -48,7 +50,7 @@ const HELP = `./wergeld COMMAND
   backup FILE               write the whole database to a file, encrypted to a passphrase that is asked for, or to the
                             age key in WERGELD_BACKUP_RECIPIENT
   restore FILE              read it back into an empty database (WERGELD_BACKUP_IDENTITY names the file of the key)
-  bench [pages|evening|claims|statements|overdue|estimate|visit|fees]
+  bench [pages|evening|claims|statements|overdue|estimate|visit|fees|credits]
                             measure the X12 reader against another, and the desk on ten years of data; or what a
                             person waits for in the browser; or ten thousand claims from building to posting; or checking
                             them, and building those to next payers; or
@@ -94,6 +96,11 @@ const COMMANDS: Record<string, Command> = {
   'claims check': {
     flags: ['json'],
     run: (_, { json }) => withDatabase(async () => (await import('./claims')).claimsCheck(json)),
+  },
+  'visits import': {
+    flags: ['json'],
+    words: 'FILE',
+    run: ([file], { json }) => withDatabase(async () => (await import('./visits')).visitsImport(file!, json)),
   },
   limits: {
     words: 'units|pairs FILE',

@@ -23,7 +23,7 @@ const KEPT = 4;
 
 /** Folders of sources, and what is built out of them. */
 const SOURCES = ['src', 'bench'];
-const PROGRAMS = ['src/cli/main.ts', 'src/cli/worker.ts'];
+const PROGRAMS = ['src/cli/main.ts', 'src/cli/worker.ts', 'src/cli/terminal.ts'];
 
 const files = (folder) =>
   readdirSync(folder, { withFileTypes: true }).flatMap((item) => {

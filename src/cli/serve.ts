@@ -42,9 +42,11 @@ export async function demo(fresh: boolean): Promise<number> {
     await prepareDemo(owner(), fresh, day);
     await refuseDemoElsewhere();
     await build();
-    return await serve(close, [
-      ...ROLES.map((role) => `  ${`${role}@example.com`.padEnd(26)} ${DEMO_PASSWORD}   ${DEMO_NAMES[role]}`),
-    ]);
+    return await serve(
+      close,
+      ROLES.map((role) => `  ${`${role}@example.com`.padEnd(26)} ${DEMO_PASSWORD}   ${DEMO_NAMES[role]}`),
+      process.env.WERGELD_TERMINAL ? null : await standInTerminal(),
+    );
   } catch (error) {
     await close();
     throw error;
@@ -94,6 +96,14 @@ export async function prepareDemo(owner: string, fresh: boolean, local: string |
     ),
   );
   say(`Demo: loaded in ${Math.round((Date.now() - started) / 1000)} s`);
+}
+
+/** Where the stand-in of a card terminal listens: beside the desk. @throws Stop when that port is taken */
+async function standInTerminal(): Promise<{ url: string; port: number }> {
+  const own = Number(process.env.WERGELD_TERMINAL_PORT ?? port() + 1);
+  if (!(await portFree(own)))
+    throw new Stop(`Port ${own} is taken: stop what uses it, or set WERGELD_TERMINAL_PORT to another one.`);
+  return { url: `http://127.0.0.1:${own}`, port: own };
 }
 
 /** Serves for production. */
@@ -223,7 +233,11 @@ function keepRunning(what: string, begin: () => ChildProcess): Kept {
   };
 }
 
-async function serve(close: () => Promise<void>, lines: string[]): Promise<number> {
+async function serve(
+  close: () => Promise<void>,
+  lines: string[],
+  terminal: { url: string; port: number } | null = null,
+): Promise<number> {
   const url = `http://127.0.0.1:${port()}`;
   const env: NodeJS.ProcessEnv = {
     ...process.env,
@@ -231,6 +245,9 @@ async function serve(close: () => Promise<void>, lines: string[]): Promise<numbe
     NEXT_TELEMETRY_DISABLED: '1',
     WERGELD_URL: process.env.WERGELD_URL ?? url,
     WERGELD_EXCHANGE: exchangeRoot(),
+    ...(terminal === null
+      ? {}
+      : { WERGELD_TERMINAL: terminal.url, WERGELD_TERMINAL_PORT: String(terminal.port) }),
   };
   // The channel tells them when this process is gone, so that a kill leaves nobody behind.
   const child = (output: 'ignore' | 'inherit', ...args: string[]) =>
@@ -244,6 +261,9 @@ async function serve(close: () => Promise<void>, lines: string[]): Promise<numbe
   const programs = [
     keepRunning('web server', () => child('ignore', 'src/cli/web.mjs', '--port', String(port()))),
     keepRunning('job process', () => child('inherit', 'src/cli/run.mjs', 'src/cli/worker.ts')),
+    ...(terminal === null
+      ? []
+      : [keepRunning('card terminal', () => child('inherit', 'src/cli/run.mjs', 'src/cli/terminal.ts'))]),
   ];
   const ready = await Promise.race([waitForServer(url), asked, ...programs.map(({ failed }) => failed)]);
   if (ready === true) {

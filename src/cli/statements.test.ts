@@ -8,7 +8,7 @@ import { begun, wergeldHere } from '../testing/command';
 import { type TestDatabase, testDatabase } from '../testing/database';
 import { charge, household } from '../testing/desk';
 import { FULL } from '../testing/runs';
-import { takeReceipt } from '../server/payments/receipts';
+import { takeReceipt } from '../server/payments/take';
 
 let t: TestDatabase;
 let folder = '';
@@ -38,16 +38,16 @@ test('select says of every household with a charge or a credit that it is in or 
   await charge(t, t.context, owing.patientId, '120.00');
   await takeReceipt(t.context, {
     householdId: owing.householdId,
-    amount: '20.00',
-    tender: 'cash',
+    tenders: [{ tender: 'cash', amount: '20.00' }],
+
     parts: {},
     key: 'cli-credit-1',
   });
   const credit = await household(t, false);
   await takeReceipt(t.context, {
     householdId: credit.householdId,
-    amount: '7.50',
-    tender: 'cash',
+    tenders: [{ tender: 'cash', amount: '7.50' }],
+
     key: 'cli-credit-2',
   });
   const small = await household(t, false);

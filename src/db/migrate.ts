@@ -10,7 +10,7 @@ import { OPEN_RULES } from '../core/claims/rules';
 import { PAYER_SETTINGS } from '../core/payers/settings';
 import { CONNECTION_KINDS } from '../core/exchange/connections';
 import { BENEFIT_KIND_NAMES } from '../core/estimates/benefits';
-import { TENDER_MOVES, TENDER_NAMES } from '../core/payments/tenders';
+import { TENDER_MOVES, TENDERS, TENDER_NAMES } from '../core/payments/tenders';
 import { PASSINGS } from '../core/books/passing';
 import { CLAIM_MOVES } from '../core/claims/life';
 import { STANDARD_REASONS } from '../core/remittances/standard-reasons';
@@ -215,7 +215,6 @@ async function makeKnown(client: pg.PoolClient): Promise<void> {
   );
   for (const [table, codes] of Object.entries({
     passing: PASSINGS,
-    tender_kind: TENDER_NAMES,
     benefit_kind: BENEFIT_KIND_NAMES,
     connection_kind: Object.keys(CONNECTION_KINDS),
     payer_setting_kind: Object.keys(PAYER_SETTINGS),
@@ -225,6 +224,11 @@ async function makeKnown(client: pg.PoolClient): Promise<void> {
     await client.query(`insert into ${table} (code) select unnest($1::text[]) on conflict do nothing`, [
       codes,
     ]);
+  await client.query(
+    `insert into tender_kind (code, words) select code, words from jsonb_to_recordset($1) as k (code text, words text)
+     on conflict (code) do update set words = excluded.words where tender_kind.words <> excluded.words`,
+    [JSON.stringify(TENDER_NAMES.map((code) => ({ code, words: TENDERS[code].words })))],
+  );
   for (const [table, moves, column] of [
     ['claim_move', CLAIM_MOVES, 'status'],
     ['tender_move', TENDER_MOVES, 'state'],

@@ -2,7 +2,7 @@
 import type pg from 'pg';
 import { type TestDatabase, testDatabase } from '../testing/database';
 import { brokenInvariants, charge, household, postedRemittance, decided, sentClaim } from '../testing/desk';
-import { takeReceipt } from '../server/payments/receipts';
+import { takeReceipt } from '../server/payments/take';
 import { prepareStatement } from '../server/statements/prepare';
 import { openPool } from './connect';
 import { admitDesk } from './desk-role';
@@ -21,9 +21,8 @@ beforeAll(async () => {
   ]);
   const { receiptId } = await takeReceipt(t.context, {
     householdId: sent.householdId,
-    amount: '10.00',
-    tender: 'check',
-    reference: '1001',
+    tenders: [{ tender: 'check', amount: '10.00', reference: '1001' }],
+
     key: 'a-receipt-of-record',
   });
   await prepareStatement(t.context, { householdId: sent.householdId, key: 'a-statement-of-record' });

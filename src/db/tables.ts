@@ -96,6 +96,21 @@ export interface DB {
     answer: ColumnType<unknown, string | null | undefined, string | null>;
     at: Generated<Date>;
   };
+  attempt: {
+    id: GeneratedAlways<number>;
+    tender_id: number;
+    what: 'sale' | 'void' | 'refund';
+    key: string;
+    merchant: string;
+    asked_at: Generated<Date>;
+    answered_at: Date | null;
+    state: Generated<'asked' | 'approved' | 'declined' | 'unclear'>;
+    approval: Generated<string>;
+    reason: Generated<string>;
+    why: Generated<string>;
+    user_id: string;
+    tries: Generated<number>;
+  };
   audit: {
     id: GeneratedAlways<number>;
     at: Generated<Date>;
@@ -187,6 +202,22 @@ export interface DB {
       | null;
     words: string;
   };
+  card_brand: {
+    name: string;
+    most: Generated<BasisPoints>;
+    version: Generated<number>;
+  };
+  card_reading: {
+    key: string;
+    place_id: number;
+    user_id: string;
+    brand: string;
+    kind: 'credit' | 'debit' | 'prepaid' | 'unknown';
+    entry: 'swiped' | 'chip' | 'keyed';
+    last_four: string;
+    token: string;
+    at: Generated<Date>;
+  };
   care_authorization: {
     id: GeneratedAlways<number>;
     case_id: number;
@@ -259,7 +290,7 @@ export interface DB {
   charge: {
     id: GeneratedAlways<number>;
     household_id: number;
-    kind: Generated<'service' | 'interest' | 'late' | 'opening'>;
+    kind: Generated<'service' | 'interest' | 'late' | 'returned' | 'opening'>;
     patient_id: number | null;
     case_id: number | null;
     coverage_id: number | null;
@@ -547,6 +578,31 @@ export interface DB {
     pages: number | null;
     created_at: Generated<Date>;
   };
+  drawer: {
+    id: GeneratedAlways<number>;
+    place_id: number;
+    user_id: string;
+    location_id: number;
+    day: CalendarDate;
+    opening: Cents;
+    opened_at: Generated<Date>;
+    closed_at: Date | null;
+    closed_by: string | null;
+    counted: Cents | null;
+    checks_counted: number | null;
+    expected: Cents | null;
+    difference: Cents | null;
+    why: Generated<string>;
+    deposit_id: number | null;
+  };
+  drawer_drop: {
+    id: GeneratedAlways<number>;
+    drawer_id: number;
+    amount: Cents;
+    words: Generated<string>;
+    user_id: string;
+    at: Generated<Date>;
+  };
   entry: {
     id: GeneratedAlways<number>;
     kind: EntryKind;
@@ -576,6 +632,29 @@ export interface DB {
     status: 'read' | 'set aside' | 'duplicate' | 'written';
     result: Generated<string>;
     at: Generated<Date>;
+  };
+  expected_visit: {
+    id: GeneratedAlways<number>;
+    household_id: number | null;
+    patient_id: number | null;
+    last: string;
+    first: Generated<string>;
+    birth_date: CalendarDate | null;
+    day: CalendarDate;
+    at_time: Generated<string>;
+    provider_id: number | null;
+    location_id: number | null;
+    reason: Generated<string>;
+    codes: Generated<string[]>;
+    source: Generated<string>;
+    source_key: string | null;
+    canceled_on: CalendarDate | null;
+    canceled_why: Generated<string>;
+    freed_on: CalendarDate | null;
+    freed_why: Generated<string>;
+    user_id: string;
+    created_at: Generated<Date>;
+    version: Generated<number>;
   };
   fee: {
     fee_schedule_id: number;
@@ -625,7 +704,8 @@ export interface DB {
       | 'broken-promise'
       | 'agency'
       | 'suspended'
-      | 'other-insurer';
+      | 'other-insurer'
+      | 'charge-back';
     household_id: number | null;
     claim_id: number | null;
     charge_id: number | null;
@@ -688,6 +768,8 @@ export interface DB {
     hold_until: CalendarDate | null;
     hold_why: Generated<string>;
     late_charges: Generated<boolean>;
+    no_checks_on: CalendarDate | null;
+    receipts_by_email: Generated<boolean>;
     mailed_with: number | null;
     merged_into: number | null;
     created_at: Generated<Date>;
@@ -1017,6 +1099,7 @@ export interface DB {
     accepts_assignment: Generated<boolean>;
     takes_tax: Generated<boolean>;
     tells_patient_paid: Generated<boolean>;
+    no_surcharge: Generated<boolean>;
     own_name: Generated<string>;
     own_npi: Generated<string>;
     own_taxonomy: Generated<string>;
@@ -1135,6 +1218,17 @@ export interface DB {
     created_at: Generated<Date>;
     version: Generated<number>;
   };
+  payment_policy: {
+    id: GeneratedAlways<number>;
+    location_id: number | null;
+    surcharge_rate: Generated<BasisPoints>;
+    card_cost: Generated<BasisPoints>;
+    drawer_opening: Generated<Cents>;
+    returned_check: Generated<Cents>;
+    refund_most: Generated<Cents>;
+    credit_by_night: Generated<boolean>;
+    version: Generated<number>;
+  };
   period_closed: {
     through: CalendarDate;
     entries: number;
@@ -1146,6 +1240,8 @@ export interface DB {
     kind: 'drawer' | 'undeposited' | 'clearing' | 'bank';
     name: string;
     location_id: number | null;
+    user_id: string | null;
+    merchant: Generated<string>;
     closed_on: CalendarDate | null;
     version: Generated<number>;
   };
@@ -1383,6 +1479,7 @@ export interface DB {
     location_id: number | null;
     provider_id: number | null;
     earmark: Generated<string>;
+    expected_visit_id: number | null;
     user_id: string;
     created_at: Generated<Date>;
   };
@@ -1394,6 +1491,14 @@ export interface DB {
   receipt_household: {
     receipt_id: number;
     household_id: number;
+  };
+  receipt_moved: {
+    id: GeneratedAlways<number>;
+    receipt_id: number;
+    household_id: number;
+    on_day: CalendarDate;
+    user_id: string;
+    why: string;
   };
   referral_source: {
     name: string;
@@ -1575,6 +1680,13 @@ export interface DB {
     agency: boolean;
     version: Generated<number>;
   };
+  surcharge_state: {
+    state: string;
+    rule: 'allowed' | 'capped' | 'forbidden';
+    most: Generated<BasisPoints>;
+    words: Generated<string>;
+    version: Generated<number>;
+  };
   tender: {
     id: GeneratedAlways<number>;
     receipt_id: number;
@@ -1582,16 +1694,25 @@ export interface DB {
     amount: Cents;
     surcharge: Generated<Cents>;
     reference: Generated<string>;
+    given: Cents | null;
     place_id: number;
     state: Generated<'pending' | 'taken' | 'declined' | 'returned' | 'void'>;
     brand: Generated<string>;
     last_four: Generated<string>;
+    card_kind: Generated<'' | 'credit' | 'debit' | 'prepaid' | 'unknown'>;
+    card_entry: Generated<'' | 'swiped' | 'chip' | 'keyed'>;
     token: Generated<string>;
     approval: Generated<string>;
+    reading: string | null;
+    meant: ColumnType<unknown, string | null | undefined, string | null>;
+    drawer_id: number | null;
     refund_of: number | null;
+    corrects: number | null;
+    created_at: Generated<Date>;
   };
   tender_kind: {
     code: string;
+    words: string;
   };
   tender_move: {
     from_state: string;

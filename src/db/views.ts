@@ -64,11 +64,15 @@ interface Covered {
   holder_zip: string;
 }
 
-/** How a receipt came: by its first tender, or collected by an agency. */
+/** How a receipt came: by its tenders, those first that count, or collected by an agency. */
 interface ReceiptTender {
   receipt_id: number;
   tender: Tender;
   reference: string;
+  /** All of its tenders in words. */
+  how: string;
+  /** And their kinds, in their order. */
+  kinds: string;
 }
 
 /** What was charged of the services of a good faith estimate, by provider, in cents. */

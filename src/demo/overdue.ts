@@ -18,7 +18,7 @@ import { draftLetters } from '../server/overdue/due-letters';
 import { recoverBadDebt, writeOffBadDebt } from '../server/overdue/agency-money';
 import { recallPlacement } from '../server/overdue/placements';
 import { approvePlacements, proposeByRule, proposePlacements } from '../server/overdue/proposals';
-import { takeReceipt } from '../server/payments/receipts';
+import { takeReceipt } from '../server/payments/take';
 import { confirmPrinted } from '../server/batches/again';
 import { prepareStatement } from '../server/statements/prepare';
 import type { At, On } from './diary';
@@ -245,9 +245,8 @@ function agencyHappens(
     const householdId = accounts.recovered();
     await takeReceipt(on(day, 'front-desk'), {
       householdId,
-      amount: '60.00',
-      tender: 'check',
-      reference: '4410',
+      tenders: [{ tender: 'check', amount: '60.00', reference: '4410' }],
+
       key: 'demo late payment',
     });
     await recoverBadDebt(on(day, 'front-desk'), { householdId, key: 'demo recovery' });

@@ -14,12 +14,13 @@ import { changeCoverage } from '../server/accounts/coverage';
 import type { Context, Role } from '../server/access';
 import { buildClaims } from '../server/claims/build';
 import { claimsGoOn } from './claims-go-on';
+import { moneyAtTheDesk } from './money-at-the-desk';
 import { sendClaims } from '../server/claims/send';
 import { exchangeRoot } from '../server/folders';
 import { exchangeRound } from '../server/exchange/round';
 import { spendCredit } from '../server/payments/credit';
 import { openCharges } from '../server/books/open-lines';
-import { takeReceipt } from '../server/payments/receipts';
+import { takeReceipt } from '../server/payments/take';
 import { acceptPlan, cancelPlan, proposePlan } from '../server/plans/agree';
 import { watchPlans } from '../server/plans/watch';
 import { postRemittance } from '../server/remittances/post';
@@ -144,6 +145,7 @@ export async function loadScenario(
     pinned: true,
     key: 'demo pinned note',
   });
+  await moneyAtTheDesk(on, db, today, providers['family']!);
 }
 
 async function registerAll(context: Context, insurancePlans: Record<string, number>): Promise<Person[]> {
@@ -292,9 +294,14 @@ async function payOpen(
   if (amount <= 0) return;
   await takeReceipt(context, {
     householdId,
-    amount: toDecimal(amount),
-    tender,
-    reference: tender === 'check' ? String(1000 + pick(key, 8999)) : '',
+    tenders: [
+      {
+        tender,
+        amount: toDecimal(amount),
+        reference: tender === 'check' ? String(1000 + pick(key, 8999)) : '',
+      },
+    ],
+
     key: `demo ${key}`,
   });
 }
@@ -307,9 +314,8 @@ async function patientsPay(context: Context, people: readonly Person[], week: nu
     if (habit === 'ahead' && week % 9 === 4) {
       await takeReceipt(context, {
         householdId: person.householdId,
-        amount: '150.00',
-        tender: 'check',
-        reference: String(2000 + week),
+        tenders: [{ tender: 'check', amount: '150.00', reference: String(2000 + week) }],
+
         key: `demo ahead ${person.index} ${week}`,
       });
     } else if (habit === 'ahead')
@@ -531,9 +537,8 @@ function plansHappen(at: At, on: On, people: readonly Person[]): void {
       const planId = made.get(name)!;
       await takeReceipt(on(day, 'front-desk'), {
         householdId: heads[Number(name.split(' ')[0])]!.householdId,
-        amount,
-        tender: 'check',
-        reference: String(3000 + planId * 100 + days),
+        tenders: [{ tender: 'check', amount, reference: String(3000 + planId * 100 + days) }],
+
         plans: { [planId]: amount },
         key: `demo installment of ${planId} ${days}`,
       });

@@ -201,6 +201,7 @@ export async function setUpPractice(db: Db): Promise<{
     { up_to: '150', reduction: '75 %' },
     { up_to: '200', reduction: '50 %' },
   ]);
+  await setUpMoney(context, harbor, mill);
   await setUpStatements(context, mill);
   const shared = STANDIN_PAYERS.flatMap(({ groups }) =>
     Object.values(groups).flatMap(({ terms }) => [
@@ -465,6 +466,52 @@ async function countMore(context: Context, of: SetupValues, deductible: Cents): 
     measure: 'visits',
     warning: 'confirm',
   });
+}
+
+/** Merchant accounts of the two sites, a surcharge on credit cards, drawers and checks that come back. */
+async function setUpMoney(context: Context, harborStreet: number, millLane: number): Promise<void> {
+  await addAll(context, 'places', [
+    {
+      name: 'Cards, Harbor Street',
+      kind: 'clearing',
+      location_id: String(harborStreet),
+      merchant: 'HARBOR-01',
+    },
+    { name: 'Cards, Mill Lane', kind: 'clearing', location_id: String(millLane), merchant: 'MILL-02' },
+  ]);
+  const whole = await context.db
+    .selectFrom('payment_policy')
+    .select('id')
+    .where('location_id', 'is', null)
+    .executeTakeFirstOrThrow();
+  await change(context, 'payment-policy', whole.id, {
+    surcharge_rate: '2.5 %',
+    card_cost: '2.9 %',
+    drawer_opening: '100.00',
+    returned_check: '35.00',
+    refund_most: '200.00',
+  });
+  await addAll(context, 'card-brands', [
+    { name: 'Visa', most: '3 %' },
+    { name: 'Mastercard', most: '3 %' },
+  ]);
+  // Of states, from memory.
+  await addAll(context, 'surcharge-states', [
+    {
+      state: 'WA',
+      rule: 'allowed',
+      most: '0 %',
+      words: 'A surcharge is added to credit cards; none to debit cards.',
+    },
+    {
+      state: 'CO',
+      rule: 'capped',
+      most: '2 %',
+      words: 'A surcharge of at most 2 % is added to credit cards.',
+    },
+    { state: 'CT', rule: 'forbidden', most: '0 %', words: '' },
+    { state: 'MA', rule: 'forbidden', most: '0 %', words: '' },
+  ]);
 }
 
 /** How the two sites send statements, and what their accounts are sorted by. */

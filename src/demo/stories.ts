@@ -20,7 +20,7 @@ import { addOption, giveEstimate, signEstimate } from '../server/accounts/treatm
 import { changeFees } from '../server/fees/change';
 import { readSchedule } from '../server/fees/read';
 import { addNote } from '../server/notes/notes';
-import { takeReceipt } from '../server/payments/receipts';
+import { takeReceipt } from '../server/payments/take';
 import { acceptPlan, proposePlan } from '../server/plans/agree';
 import { saveSetup } from '../server/setup/save';
 import { readPlans } from '../server/plans/read';
@@ -311,9 +311,8 @@ export function storiesHappen(
       const amount = toDecimal(plan.due);
       await takeReceipt(desk, {
         householdId,
-        amount,
-        tender: 'check',
-        reference: String(5200 + ago),
+        tenders: [{ tender: 'check', amount, reference: String(5200 + ago) }],
+
         plans: { [plan.id]: amount },
         key: `demo crown ${ago}`,
       });

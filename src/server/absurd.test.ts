@@ -30,7 +30,9 @@ import { startChecking } from './jobs/work';
 import { postAgencyPayment } from './overdue/agency-money';
 import { logContact } from './overdue/contacts';
 import { askHardship } from './overdue/hardship';
-import { takeReceipt } from './payments/receipts';
+import { openDrawer } from './payments/drawers';
+import { takeReceipt } from './payments/take';
+import { expectVisit } from './payments/visits';
 import { postRemittance } from './remittances/post';
 import { setStop } from './accounts/stops';
 import { addUser } from './users/manage';
@@ -63,12 +65,23 @@ async function prepare(): Promise<void> {
   const [proposed, running] = [await planOf(t, false), await planOf(t)];
   const { receiptId } = await takeReceipt(t.context, {
     householdId: self.householdId,
-    amount: '5.00',
-    tender: 'check',
-    reference: '77',
+    tenders: [{ tender: 'check', amount: '5.00', reference: '77' }],
+
     key: key(),
   });
+  const { id: tenderId } = await t.db
+    .selectFrom('tender')
+    .select('id')
+    .where('receipt_id', '=', receiptId)
+    .executeTakeFirstOrThrow();
+  const site = await t.db.selectFrom('location').select('id').orderBy('id').executeTakeFirstOrThrow();
+  const drawerId = await openDrawer(t.context, { locationId: site.id, key: key() });
   const insured = await household(t);
+  const expectedVisitId = await expectVisit(t.context, {
+    patientId: insured.patientId,
+    day: TODAY,
+    key: key(),
+  });
   await charge(t, t.context, insured.patientId, '145.00');
   const [claimId] = await buildClaims(t.context, { householdId: insured.householdId });
   const [coverage] = (await readAccount(t.context, insured.householdId)).members[0]!.cases[0].coverages;
@@ -345,19 +358,63 @@ async function prepare(): Promise<void> {
     'reverse remittance': { remittanceId, remittanceClaimId: 1, why: 'x' },
     'take receipt': {
       householdId,
-      amount: '1.00',
-      tender: 'check',
-      reference: '1',
+      locationId: 1,
+      tenders: [{ tender: 'check', amount: '2.00', reference: '1', given: null, reading: '', surcharge: 0 }],
       note: '',
+      receivedOn: TODAY,
       together: true,
       plans: { [String(running.planId)]: '1.00' },
       agency: '1.00',
+      spread: 'hand',
+      order: [chargeId],
+      first: patientId,
+      expectedVisitId: null,
+      reserve: null,
       parts: { [String(chargeId)]: '1.00' },
       owed: 100,
       key: '',
     },
+    'open drawer': { locationId: 1, opening: '1.00', key: '' },
+    'drop from drawer': { drawerId, amount: '1.00', words: 'x', key: '' },
+    'close drawer': { drawerId, counted: '1.00', checks: 0, why: 'x', key: '' },
+    'return tender': { tenderId, why: 'x', fee: true, noChecks: true, key: '' },
+    'take tender again': { tenderId, why: 'x', key: '' },
+    'correct tender': { tenderId, tender: 'check', reference: '1', why: 'x', key: '' },
+    'move receipt': { receiptId, toHouseholdId: householdId, why: 'x', key: '' },
+    'transfer credit': {
+      receiptId,
+      fromHouseholdId: self.householdId,
+      toHouseholdId: householdId,
+      amount: '1.00',
+      why: 'x',
+      key: '',
+    },
+    'void card': { tenderId, why: 'x', key: '' },
+    'apply credits': { householdIds: [householdId], key: '' },
+    'expect visit': {
+      patientId,
+      day: TODAY,
+      time: '09:30',
+      providerId: t.providers.family,
+      locationId: 1,
+      reason: 'x',
+      codes: ['99213'],
+      key: '',
+    },
+    'import visits': { name: 'x', text: `last,first,day\nA,B,${TODAY}` },
+    'match visit': { expectedVisitId, patientId },
+    'cancel visit': { expectedVisitId, why: 'x' },
+    'free reserved credit': { expectedVisitId, why: 'x' },
     'spend credit': { householdId, key: '' },
-    'refund credit': { receiptId, amount: '1.00', tender: 'check', reference: '1', why: 'x', key: '' },
+    'refund credit': {
+      receiptId,
+      tenderId,
+      amount: '1.00',
+      tender: 'check',
+      reference: '1',
+      why: 'x',
+      key: '',
+    },
     'merge accounts': { householdId, intoHouseholdId: 1, why: 'x' },
     'merge people': { patientId, intoPatientId: 1, why: 'x' },
     'make deposit': {
@@ -366,6 +423,7 @@ async function prepare(): Promise<void> {
       date: '2026-03-16',
       number: '1',
       tenderIds: [1],
+      drawerIds: [],
       key: '',
     },
     'undo deposit': { depositId: 1, why: 'x' },
@@ -613,6 +671,27 @@ const counted = async (): Promise<string> => {
 
 test('every use case is tried here', () => {
   expect(Object.keys(good).sort()).toEqual(ALL.map(([title]) => title).sort());
+});
+
+test('a means of payment: whatever stands in a field of it', async () => {
+  const [means] = good['take receipt']!['tenders'] as Record<string, unknown>[];
+  for (const field of Object.keys(means!))
+    for (const value of ABSURD) {
+      const error = await takeReceipt(t.context, {
+        householdId: good['take receipt']!['householdId'],
+        tenders: [{ ...means, [field]: value }],
+        key: key(),
+        sure: true,
+      } as never).then(
+        () => null,
+        (reason: unknown) => reason,
+      );
+      if (error === null) continue;
+      if (!(error instanceof Refused))
+        throw new Error(`${field} = ${JSON.stringify(value)?.slice(0, 60)}: ${String(error)}`);
+      expect(error.message).not.toMatch(/undefined|null|NaN|\[object|Invalid input|expected/);
+    }
+  expect((await checkBooks(t.db)).flatMap((check) => check.faults)).toEqual([]);
 });
 
 test.each(ALL)('%s: whatever stands in a field', async (title, act) => {

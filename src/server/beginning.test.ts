@@ -31,7 +31,7 @@ test('is there once, whoever begins at the same time, and does not come again', 
   expect(stages).toEqual(FIRST_LETTERS.map(({ name, days, subject }) => ({ name, days, subject })));
   // Where the money of each tender comes is there.
   const { rows: places } = await sql`select kind from place order by kind`.execute(t.db);
-  expect(places).toEqual([{ kind: 'bank' }, { kind: 'undeposited' }]);
+  expect(places).toEqual([{ kind: 'bank' }, { kind: 'clearing' }, { kind: 'undeposited' }]);
   // What a dispute, a hardship and a bankruptcy stop (common practice, no source).
   const { rows: stops } = await sql`
       select d.name as dispute, h.name as hardship, b.name as bankrupt, d.statements, d.letters, d.agency, b.statements as all

@@ -39,6 +39,7 @@ const REASONS: Readonly<Record<string, SetupValues>> = {
 /** Where money is. */
 const PLACES: readonly { name: string; kind: PlaceKind }[] = [
   { name: 'Not yet deposited', kind: 'undeposited' },
+  { name: 'Cards and debits', kind: 'clearing' },
   { name: 'Bank account', kind: 'bank' },
 ];
 

@@ -191,6 +191,8 @@ test('drawers, estimates and previews ask it, and so does every use case, of wha
       (select min(id) from remittance_claim where claim_id is not null) as "remittanceClaimId",
       (select min(id) from follow_up where household_id is not null) as "followUpId",
       (select min(id) from receipt where household_id is not null) as "receiptId",
+      (select min(id) from tender) as "tenderId", (select min(id) from attempt) as "attemptId",
+      (select min(id) from expected_visit where household_id is not null) as "expectedVisitId",
       (select min(entry_id) from posting where household_id is not null) as "entryId",
       (select min(id) from payment_plan) as "planId", (select min(id) from placement) as "placementId",
       (select min(id) from agency_payment) as "paymentId", (select min(id) from mail_piece) as "pieceIds",
@@ -202,7 +204,8 @@ test('drawers, estimates and previews ask it, and so does every use case, of wha
   const ids = ofEach[0]!;
   for (const field of Object.keys(NAMING)) {
     const id =
-      ids[field.replace(/^(into|from)./, (at) => at.slice(-1).toLowerCase()).replace(/s$/, '')] ?? ids[field];
+      ids[field.replace(/^(into|from|to)(?=[A-Z])./, (at) => at.slice(-1).toLowerCase()).replace(/s$/, '')] ??
+      ids[field];
     expect([field, typeof id]).toEqual([field, 'number']);
     for (const value of [id, String(id), [id]] as const) {
       await expect(allowOpen(other, { words: 'x', [field]: value })).rejects.toThrow('closed to all but');

@@ -41,18 +41,21 @@ describe('input from outside', () => {
   test('what nobody asked for is dropped', () => {
     const data = parseInput(receiptInput, {
       householdId: '3',
-      amount: '1.50',
-      tender: 'cash',
+      tenders: [{ tender: 'cash', amount: '1.50', number: '4111' }],
       key: 'long enough',
       role: 'manager',
-    });
+    } as never);
     expect(data).toEqual({
       householdId: 3,
       patientId: null,
+      locationId: null,
+      expectedVisitId: null,
+      reserve: null,
       agency: null,
-      amount: 150,
-      tender: 'cash',
-      reference: '',
+      tenders: [{ tender: 'cash', amount: 150, reference: '', given: null, reading: '' }],
+      spread: 'oldest',
+      order: [],
+      first: null,
       sure: false,
       together: false,
       note: '',
@@ -64,7 +67,11 @@ describe('input from outside', () => {
   test.each(['0', '-1', '1.5', 'x', '', null])('an id of %j is none', (householdId) =>
     expect(
       refusal(() =>
-        parseInput(receiptInput, { householdId, amount: '1', tender: 'cash', key: 'long enough' }),
+        parseInput(receiptInput, {
+          householdId,
+          tenders: [{ tender: 'cash', amount: '1' }],
+          key: 'long enough',
+        }),
       ).field,
     ).toBe('householdId'),
   );

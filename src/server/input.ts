@@ -20,6 +20,13 @@ const plain: z.core.$ZodErrorMap = (issue) => {
   return 'is not what belongs there';
 };
 
+/** What a field is called: of one of several rows, the field of that row. */
+function wordsOf(path: readonly PropertyKey[]): string {
+  const row = path.findLastIndex((key) => typeof key === 'number');
+  const name = String((row === -1 ? undefined : path[row + 1]) ?? path[0] ?? '');
+  return FIELD_WORDS[name] ?? (name || 'The input');
+}
+
 /** Control characters but line breaks and tabs, and those that turn the direction of writing around. */
 const UNSEEN = /[\p{Cc}\u202a-\u202e\u2066-\u2069]/u;
 
@@ -45,9 +52,7 @@ export function parseInput<T extends z.ZodType>(schema: T, input: unknown): z.ou
     const field = String(issue.path[0] ?? '');
     const message = issue.code === 'invalid_type' ? missing(input, issue.path) : issue.message;
     // A message that begins with a capital is a sentence of its own.
-    fields[field] ??= /^\p{Lu}/u.test(message)
-      ? message
-      : `${FIELD_WORDS[field] ?? (field || 'The input')} ${message}`;
+    fields[field] ??= /^\p{Lu}/u.test(message) ? message : `${wordsOf(issue.path)} ${message}`;
   }
   const [first = ''] = Object.keys(fields);
   throw new Refused('invalid', fields[first]!, { field: first, fields });

@@ -8,7 +8,7 @@ import { addCoverage, changeCoverage } from './accounts/coverage';
 import { readAccount } from './account-page/read';
 import { checkBooks } from './books/check';
 import { settleWaiting } from './follow-ups/work';
-import { takeReceipt } from './payments/receipts';
+import { takeReceipt } from './payments/take';
 import { postRemittance } from './remittances/post';
 import { reverseRemittance } from './remittances/reverse';
 
@@ -62,8 +62,8 @@ test('a payment of one household pays no charge of another', async () => {
   await refusedWhole(
     takeReceipt(t.context, {
       householdId: one.householdId,
-      amount: '50.00',
-      tender: 'cash',
+      tenders: [{ tender: 'cash', amount: '50.00' }],
+
       parts: { [String(theirs)]: '50.00' },
       key: key(),
     }),

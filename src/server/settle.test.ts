@@ -12,7 +12,8 @@ import { closeFollowUp, settleWaiting } from './follow-ups/work';
 import { payAgencyFees, postAgencyPayment, recoverBadDebt, writeOffBadDebt } from './overdue/agency-money';
 import { approvePlacements, proposePlacements } from './overdue/proposals';
 import { reverseAgencyPayment } from './overdue/reverse';
-import { reverseReceipt, takeReceipt } from './payments/receipts';
+import { reverseReceipt } from './payments/receipts';
+import { takeReceipt } from './payments/take';
 import { acceptPlan, cancelPlan, proposePlan } from './plans/agree';
 import { readPlan } from './plans/read';
 import { decideHeld, takeUpAgain } from './remittances/held';
@@ -51,8 +52,14 @@ const again = (s: Sent, from: [number, number], to: [number, number], day = TODA
   post([back(s, ...from), word(s, ...to)], day);
 
 const pay = async (s: Sent, amount: string, more: Record<string, unknown> = {}) =>
-  (await takeReceipt(t.context, { householdId: s.householdId, amount, tender: 'cash', key: key(), ...more }))
-    .receiptId;
+  (
+    await takeReceipt(t.context, {
+      householdId: s.householdId,
+      tenders: [{ tender: 'cash', amount }],
+      key: key(),
+      ...more,
+    })
+  ).receiptId;
 const stands = async (s: Sent) => {
   const { with_payer, with_patient, on_plan, at_agency, reduced, payer_paid, patient_paid, agency_paid } =
     await t.db
@@ -582,8 +589,8 @@ describe('an agency', () => {
       (
         await takeReceipt(on(day), {
           householdId: first.householdId,
-          amount,
-          tender: 'cash',
+          tenders: [{ tender: 'cash', amount }],
+
           agency: amount,
           key: key(),
         })

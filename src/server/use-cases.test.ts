@@ -91,7 +91,21 @@ import { undoWriteOff } from './follow-ups/undo';
 import { writeOffSmall } from './overdue/small';
 import { refundCredit, spendCredit } from './payments/credit';
 import { makeDeposit, undoDeposit } from './payments/deposit';
-import { reverseAllocation, reverseReceipt, takeReceipt } from './payments/receipts';
+import { reverseAllocation, reverseReceipt } from './payments/receipts';
+import { closeDrawer, dropFromDrawer, openDrawer } from './payments/drawers';
+import {
+  askForVoid,
+  correctTender,
+  moveReceipt,
+  returnTender,
+  takeAgain,
+  transferCredit,
+} from './payments/put-right';
+import { takeReceipt } from './payments/take';
+import { applyCredits } from './payments/credits';
+import { takePayment } from './payments/terminal';
+import { cancelVisit, expectVisit, freeReserved, importVisits, matchVisit } from './payments/visits';
+import { fileTerminal } from '../testing/terminal';
 import { acceptPlan, cancelPlan, proposePlan } from './plans/agree';
 import { collectInstallments } from './payments/collect';
 import { checkRemittance, decideHeld, matchHeld, sayReason, takeUpAgain } from './remittances/held';
@@ -129,6 +143,7 @@ import { endSession } from './users/sessions';
 import { allUseCases } from '../testing/all-use-cases';
 
 const t = fileDatabase();
+const terminal = fileTerminal(t);
 
 let serial = 0;
 let chosen = -1;
@@ -311,12 +326,47 @@ const paid = async () => {
   const made = await selfPayer();
   const { receiptId } = await takeReceipt(t.context, {
     householdId: made.householdId,
-    amount: '100.00',
-    tender: 'cash',
+    tenders: [{ tender: 'cash', amount: '100.00' }],
+
     key: key(),
   });
   return { ...made, receiptId };
 };
+/** A check that was taken. @returns the tender */
+const checked = async () => {
+  const { householdId } = await selfPayer();
+  const { receiptId } = await takeReceipt(t.context, {
+    householdId,
+    tenders: [{ tender: 'check', amount: '20.00', reference: '1044' }],
+    key: key(),
+  });
+  return tenderOf(receiptId);
+};
+const tenderOf = async (receiptId: number) =>
+  (await t.db.selectFrom('tender').select('id').where('receipt_id', '=', receiptId).executeTakeFirstOrThrow())
+    .id;
+/** A card that the terminal has charged. @returns the tender */
+const carded = async () => {
+  const { householdId } = await selfPayer();
+  const { receiptId } = await takePayment(t.context, {
+    householdId,
+    tenders: [{ tender: 'card', amount: '20.00', reading: await terminal.card('2003') }],
+    key: key(),
+  });
+  return tenderOf(receiptId);
+};
+const freshSite = async () => {
+  const { rows } = await sql<{ id: number }>`
+    insert into location (name, place_of_service, line1, city, state, zip, phone)
+    values ('Site ' || nextval('control_number'), '11', '1 Elm', 'Tacoma', 'WA', '98401', '') returning id`.execute(
+    t.owner,
+  );
+  return rows[0]!.id;
+};
+const drawer = async () =>
+  openDrawer(t.context, { locationId: await freshSite(), opening: '50.00', key: key() });
+const visitToCome = async () =>
+  expectVisit(t.context, { patientId: (await selfPayer()).patientId, day: TODAY, key: key() });
 const waitingWork = async () => {
   await claimOf();
   return { workId: (await startChecking(t.context, {}))! };
@@ -687,9 +737,8 @@ const PRESSES: Record<string, Press> = {
   }),
   [takeReceipt.title]: press(takeReceipt, async () => ({
     householdId: (await selfPayer()).householdId,
-    amount: '30.00',
-    tender: 'check',
-    reference: '1',
+    tenders: [{ tender: 'check', amount: '30.00', reference: '1' }],
+
     key: key(),
   })),
   [spendCredit.title]: press(spendCredit, async () => {
@@ -712,6 +761,83 @@ const PRESSES: Record<string, Press> = {
     await doWork(t);
     return { payerId: rows[0]!.id, intoId: 1, why: 'one' };
   }),
+  [openDrawer.title]: press(openDrawer, async () => ({ locationId: await freshSite(), key: key() })),
+  [dropFromDrawer.title]: press(dropFromDrawer, async () => ({
+    drawerId: await drawer(),
+    amount: '5.00',
+    key: key(),
+  })),
+  [closeDrawer.title]: press(closeDrawer, async () => ({
+    drawerId: await drawer(),
+    counted: '50.00',
+    checks: 0,
+    why: '',
+    key: key(),
+  })),
+  [returnTender.title]: press(returnTender, async () => ({
+    tenderId: await checked(),
+    why: 'not covered',
+    fee: true,
+    noChecks: true,
+    key: key(),
+  })),
+  [takeAgain.title]: press(takeAgain, async () => {
+    const tenderId = await checked();
+    await returnTender(t.context, { tenderId, why: 'not covered', key: key() });
+    return { tenderId, why: 'handed in again', key: key() };
+  }),
+  [correctTender.title]: press(correctTender, async () => ({
+    tenderId: await checked(),
+    tender: 'check',
+    reference: '1045',
+    why: 'read wrongly',
+    key: key(),
+  })),
+  [moveReceipt.title]: press(moveReceipt, async () => ({
+    receiptId: (await paid()).receiptId,
+    toHouseholdId: (await selfPayer()).householdId,
+    why: 'theirs',
+    key: key(),
+  })),
+  [transferCredit.title]: press(transferCredit, async () => {
+    const made = await paid();
+    return {
+      receiptId: made.receiptId,
+      fromHouseholdId: made.householdId,
+      toHouseholdId: (await selfPayer()).householdId,
+      amount: '1.00',
+      why: 'theirs',
+      key: key(),
+    };
+  }),
+  [askForVoid.title]: press(askForVoid, async () => ({
+    tenderId: await carded(),
+    why: 'wrong card',
+    key: key(),
+  })),
+  [applyCredits.title]: press(applyCredits, async () => {
+    const made = await paid();
+    await charge(t, t.context, made.patientId, '15.00');
+    return { householdIds: [made.householdId], key: key() };
+  }),
+  [expectVisit.title]: press(expectVisit, async () => ({
+    patientId: (await selfPayer()).patientId,
+    day: TODAY,
+    key: key(),
+  })),
+  [importVisits.title]: press(importVisits, async () => ({
+    name: 'visits.csv',
+    text: `key,last,first,day\nV${(serial += 1)},Nobody,Known,${TODAY}`,
+  })),
+  [matchVisit.title]: press(matchVisit, async () => ({
+    expectedVisitId: await visitToCome(),
+    patientId: (await selfPayer()).patientId,
+  })),
+  [cancelVisit.title]: press(cancelVisit, async () => ({ expectedVisitId: await visitToCome(), why: 'ill' })),
+  [freeReserved.title]: press(freeReserved, async () => ({
+    expectedVisitId: await visitToCome(),
+    why: 'another day',
+  })),
   [makeDeposit.title]: press(makeDeposit, async () => deposited()),
   [undoDeposit.title]: press(undoDeposit, async () => ({
     depositId: (await makeDeposit(t.context, await deposited())).depositId,
@@ -1057,9 +1183,9 @@ const PRESSES: Record<string, Press> = {
     const { householdId, connectionId } = await placementOf(t);
     await takeReceipt(t.context, {
       householdId,
-      amount: '40.00',
+      tenders: [{ tender: 'cash', amount: '40.00' }],
       agency: '40.00',
-      tender: 'cash',
+
       key: key(),
     });
     return { connectionId, amount: '10.00', reference: 'x', key: key() };
@@ -1072,7 +1198,7 @@ const PRESSES: Record<string, Press> = {
   [recoverBadDebt.title]: press(recoverBadDebt, async () => {
     const { householdId } = await overdueOf(t);
     await writeOffBadDebt(t.context, { householdId, why: 'x', key: key() });
-    await takeReceipt(t.context, { householdId, amount: '10.00', tender: 'cash', key: key() });
+    await takeReceipt(t.context, { householdId, tenders: [{ tender: 'cash', amount: '10.00' }], key: key() });
     return { householdId, key: key() };
   }),
   [setConfidential.title]: press(setConfidential, async () => ({
@@ -1247,10 +1373,12 @@ test('after all presses the books are proven', async () => {
 
 test('the same key with other entries is refused, also for somebody else', async () => {
   const { householdId } = await selfPayer();
-  const input = { householdId, amount: '5.00', tender: 'cash' as const, key: key() };
+  const input = { householdId, tenders: [{ tender: 'cash' as const, amount: '5.00' }], key: key() };
   const first = await takeReceipt(t.context, input);
   expect(await takeReceipt(t.context, input)).toEqual(first);
-  await expect(takeReceipt(t.context, { ...input, amount: '6.00' })).rejects.toThrow(/saved before/);
+  await expect(
+    takeReceipt(t.context, { ...input, tenders: [{ tender: 'cash', amount: '6.00' }] }),
+  ).rejects.toThrow(/saved before/);
   await expect(takeReceipt(t.as('biller'), input)).rejects.toThrow(/saved before/);
 });
 
@@ -1258,8 +1386,8 @@ test('a press that failed leaves its key free', async () => {
   const { householdId } = await selfPayer();
   const input = {
     householdId,
-    amount: '9.00',
-    tender: 'cash' as const,
+    tenders: [{ tender: 'cash' as const, amount: '9.00' }],
+
     key: key(),
     parts: { 999999: '9.00' },
   };
@@ -1359,7 +1487,7 @@ const withField = (title: string, input: Record<string, unknown>, field: string,
 
 /** Ids that are of no one household, and the member number, which is the insurer's; a subscriber may be of another household. */
 const OF_NONE =
-  'adjustmentId batchId billProviderId changeId checkId connectionId depositId fromPlaceId insurancePlanId intoId locationId memberId payerId providerId reasonId remittanceId remittanceIds ruleId scheduleId serviceSiteId sessionId setId siteId subscriberId templateId tenderIds toPlaceId userId workId';
+  'adjustmentId batchId billProviderId changeId checkId connectionId depositId drawerId drawerIds fromPlaceId insurancePlanId intoId locationId memberId payerId providerId reasonId remittanceId remittanceIds ruleId scheduleId serviceSiteId sessionId setId siteId subscriberId templateId tenderIds toPlaceId userId workId';
 
 test('what a use case is asked about is known to be of a household, or of none', () => {
   const fields = [...allUseCases().values()].flatMap(({ input }) =>

@@ -1,4 +1,5 @@
 /** One of everything that a desk has, for what goes through all of it: lists, screens, roles. */
+import { sql } from 'kysely';
 import { addOption, giveEstimate } from '../server/accounts/treatment';
 import { addAuthorization } from '../server/accounts/authorizations';
 import { addDiagnosis } from '../server/setup/added';
@@ -12,7 +13,8 @@ import { startPosting } from '../server/jobs/work';
 import { logContact } from '../server/overdue/contacts';
 import { draftLetters } from '../server/overdue/due-letters';
 import { askHardship } from '../server/overdue/hardship';
-import { takeReceipt } from '../server/payments/receipts';
+import { takeReceipt } from '../server/payments/take';
+import { expectVisit } from '../server/payments/visits';
 import { postRemittance } from '../server/remittances/post';
 import { prepareStatement } from '../server/statements/prepare';
 import { inviteUser } from '../server/users/manage';
@@ -64,16 +66,39 @@ export async function someOfEverything(t: TestDatabase, turn: number) {
   const readyId = readyOutcomes[0]!.remittanceId!;
   const other = { tender: 'check' as const, reference: `=1+${turn}` };
   await takeReceipt(t.context, {
-    ...other,
     householdId: paid.householdId,
-    amount: '10.00',
+    tenders: [{ ...other, amount: '10.00' }],
     key: `list-a-${turn}`,
   });
   await takeReceipt(t.context, {
-    ...other,
     householdId: denied.householdId,
-    amount: '7.25',
+    tenders: [{ ...other, amount: '7.25' }],
     key: `list-b-${turn}`,
+  });
+  // A card that a terminal has read and not answered for.
+  const reading = `list-card-${turn}-${Date.now()}`;
+  await sql`
+    insert into card_reading (key, place_id, user_id, brand, kind, entry, last_four, token)
+    select ${reading}, min(id), ${t.context.user.id}, 'Visa', 'debit', 'chip', '2003', 'none'
+    from place where merchant <> ''`.execute(t.db);
+  await takeReceipt(t.context, {
+    householdId: paid.householdId,
+    tenders: [{ tender: 'card', amount: '3.00', reading }],
+    key: `list-card-${turn}`,
+  });
+  const { patient_id: visitor } = await t.db
+    .selectFrom('charge')
+    .select('patient_id')
+    .where('household_id', '=', paid.householdId)
+    .where('patient_id', 'is not', null)
+    .orderBy('id')
+    .executeTakeFirstOrThrow();
+  await expectVisit(t.context, {
+    patientId: visitor!,
+    day: TODAY,
+    time: '10:00',
+    reason: `@visit ${turn}`,
+    key: `list-visit-${turn}`,
   });
   await prepareStatement(t.context, { householdId: paid.householdId, key: `statement-${turn}` });
   await inviteUser(t.context, { email: `user${turn}@example.com`, name: `User ${turn}`, role: 'biller' });

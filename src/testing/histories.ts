@@ -26,8 +26,10 @@ import { readOverdue } from '../server/overdue/facts';
 import { recallPlacement } from '../server/overdue/placements';
 import { approvePlacements, proposePlacements } from '../server/overdue/proposals';
 import { writeOffSmall } from '../server/overdue/small';
-import { spendCredit } from '../server/payments/credit';
-import { reverseReceipt, takeReceipt } from '../server/payments/receipts';
+import { refundCredit, spendCredit } from '../server/payments/credit';
+import { expectVisit, freeReserved } from '../server/payments/visits';
+import { reverseReceipt } from '../server/payments/receipts';
+import { takeReceipt } from '../server/payments/take';
 import { plansOf } from '../server/plans/read';
 import { acceptPlan, cancelPlan, proposePlan } from '../server/plans/agree';
 import { watchPlans } from '../server/plans/watch';
@@ -59,6 +61,9 @@ const STEPS = [
   'pay',
   'pay',
   'spend',
+  'check in',
+  'free',
+  'give back',
   'reverse',
   'plan',
   'installment',
@@ -205,6 +210,8 @@ export async function play(apart: boolean, steps: readonly Step[], twice = false
   const ledger = new SecondLedger(grace);
   const apartPart = apart ? String(member.patientId) : '';
   let own = member.patientId;
+  /** Visits to come for which money is kept. */
+  const comings: number[] = [];
   /** What was charged to who pays for himself. */
   const owns: number[] = [];
   let today = START;
@@ -429,14 +436,23 @@ export async function play(apart: boolean, steps: readonly Step[], twice = false
       const tender = (['cash', 'check', 'transfer'] as const)[b % 3]!;
       // Often a part of what is owed, so that it matters what it goes to.
       const amount = 1 + (b % 4 === 0 ? a : a % 6000);
+      // Now and then a part of it in cash.
+      const inCash = tender !== 'cash' && a % 3 === 0 ? Math.floor(amount / 3) : 0;
+      const tenders: Record<string, number> = {
+        ...(inCash > 0 ? { cash: inCash } : {}),
+        [tender]: amount - inCash,
+      };
       const { receiptId } = await takeReceipt(at(), {
         householdId,
-        amount: toDecimal(cents(amount)),
-        tender,
-        reference: `R${(serial += 1)}`,
+        tenders: Object.entries(tenders).map(([kind, part]) => ({
+          tender: kind as typeof tender,
+          amount: toDecimal(cents(part)),
+          reference: `R${(serial += 1)}`,
+        })),
+
         key: key(),
       });
-      return () => ledger.receipt(receiptId, tender, amount);
+      return () => ledger.receipt(receiptId, tenders);
     },
     spend: async () => {
       await spendCredit(at(), { householdId, key: key() });
@@ -444,12 +460,59 @@ export async function play(apart: boolean, steps: readonly Step[], twice = false
     },
     reverse: async ({ b }) => {
       const able = ledger.receipts.filter(
-        ({ reversed, pieces }) => !reversed && pieces.every(({ of }) => of === 'patient'),
+        ({ reversed, pieces, back }) => !reversed && back === 0 && pieces.every(({ of }) => of === 'patient'),
       );
       const receipt = able[b % Math.max(1, able.length)];
       if (!receipt) return null;
       await reverseReceipt(at(), { receiptId: receipt.id, why: 'returned' });
       return () => ledger.reverse(receipt.id);
+    },
+    'check in': async ({ a }) => {
+      const amount = 1 + (a % 4000);
+      const expectedVisitId = await expectVisit(at(), {
+        patientId: own,
+        day: addDays(today, 20),
+        key: key(),
+      });
+      const { receiptId } = await takeReceipt(at(), {
+        householdId,
+        expectedVisitId,
+        tenders: [{ tender: 'cash', amount: toDecimal(cents(amount)) }],
+        key: key(),
+      });
+      comings.push(expectedVisitId);
+      return () => ledger.receipt(receiptId, { cash: amount }, 'visit');
+    },
+    free: async () => {
+      if (comings.length === 0) return null;
+      for (const expectedVisitId of comings.splice(0))
+        await freeReserved(at(), { expectedVisitId, why: 'asked for' });
+      return () => ledger.free();
+    },
+    'give back': async ({ a, b }) => {
+      const able = ledger.receipts.filter(({ left, reversed }) => left > 0 && !reversed);
+      const receipt = able[b % Math.max(1, able.length)];
+      if (!receipt) return null;
+      const [tender, came] = Object.entries(receipt.tenders)[0]!;
+      const amount = Math.min(receipt.left, came - receipt.back, 1 + (a % 3000));
+      if (amount <= 0) return null;
+      await refundCredit(at(), {
+        receiptId: receipt.id,
+        tenderId: (
+          await t.db
+            .selectFrom('tender')
+            .select('id')
+            .where('receipt_id', '=', receipt.id)
+            .where('kind', '=', tender as 'cash')
+            .executeTakeFirstOrThrow()
+        ).id,
+        amount: toDecimal(cents(amount)),
+        tender: tender as 'cash',
+        reference: tender === 'cash' ? '' : `B${(serial += 1)}`,
+        why: 'too much',
+        key: key(),
+      });
+      return () => ledger.giveBack(receipt.id, tender, amount);
     },
     plan: async ({ b }) => {
       if (plan) return null;
@@ -474,13 +537,13 @@ export async function play(apart: boolean, steps: readonly Step[], twice = false
       const amount = 1 + (a % left);
       const { receiptId } = await takeReceipt(at(), {
         householdId,
-        amount: toDecimal(cents(amount)),
-        tender: 'cash',
+        tenders: [{ tender: 'cash', amount: toDecimal(cents(amount)) }],
+
         plans: { [plan.id]: toDecimal(cents(amount)) },
         key: key(),
       });
       // What interest came due by that day is charged first.
-      return planNow(plan, () => ledger.receipt(receiptId, 'cash', amount, 'plan'));
+      return planNow(plan, () => ledger.receipt(receiptId, { cash: amount }, 'plan'));
     },
     'watch plan': async () => {
       if (!plan) return null;
@@ -564,13 +627,13 @@ export async function play(apart: boolean, steps: readonly Step[], twice = false
       const amount = 1 + (a % open);
       const { receiptId } = await takeReceipt(at(), {
         householdId,
-        amount: toDecimal(cents(amount)),
-        tender: 'cash',
+        tenders: [{ tender: 'cash', amount: toDecimal(cents(amount)) }],
+
         agency: toDecimal(cents(amount)),
         key: key(),
       });
       return () => {
-        ledger.receipt(receiptId, 'cash', amount, 'agency');
+        ledger.receipt(receiptId, { cash: amount }, 'agency');
         if (amount === open) placement = null;
       };
     },
@@ -768,8 +831,8 @@ export async function play(apart: boolean, steps: readonly Step[], twice = false
     if (index % 2 === 0 || index === steps.length - 1)
       expect({ said, ...(await booked(householdId, today, apartPart)) }).toEqual({ said, ...told });
     else {
-      const { charges, credit } = told;
-      expect({ said, ...(await nowOf(householdId)) }).toEqual({ said, charges, credit });
+      const { charges, credit, reserved } = told;
+      expect({ said, ...(await nowOf(householdId)) }).toEqual({ said, charges, credit, reserved });
     }
   }
   return done;
@@ -799,6 +862,7 @@ function asTold(ledger: SecondLedger, today: CalendarDate, apart: string) {
       }))
       .sort((a, b) => a.id - b.id),
     credit,
+    reserved: ledger.reserved,
     feeOwed: ledger.feeOwed,
     cash: Object.fromEntries(Object.entries(ledger.cash).filter(([, amount]) => amount !== 0)),
     due: Object.fromEntries(parts.map((part) => [part, ledger.due(part)])),
@@ -835,12 +899,18 @@ async function nowOf(householdId: number) {
     .where('c.household_id', '=', householdId)
     .orderBy('c.id')
     .execute();
-  const { credit } = await t.db
-    .selectFrom('household_balance')
-    .select('credit')
+  const { credit, reserved } = await t.db
+    .selectFrom('household_balance as b')
+    .select([
+      'b.credit',
+      sql<number>`
+        (select coalesce(sum(v.credit), 0) from reserved_part v where v.household_id = b.household_id)`.as(
+        'reserved',
+      ),
+    ])
     .where('household_id', '=', householdId)
     .executeTakeFirstOrThrow();
-  return { charges, credit };
+  return { charges, credit: credit - reserved, reserved };
 }
 
 /** What the program says of a household. */

@@ -63,11 +63,15 @@ interface Piece {
 }
 interface Receipt {
   id: number;
-  tender: string;
-  amount: Money;
+  /** How it came, by tender. */
+  tenders: Record<string, Money>;
   left: Money;
   pieces: Piece[];
   reversed: boolean;
+  /** It is kept for a visit to come. */
+  reserved: boolean;
+  /** What of it was given back. */
+  back: Money;
 }
 
 /** Age of a debt in days: the last day of each bucket but the last. */
@@ -245,16 +249,43 @@ export class SecondLedger {
   }
 
   /** A receipt: to the plan or to what the agency has where that is said, else to what is owed, oldest first; the rest is credit. */
-  receipt(id: number, tender: string, amount: Money, to: 'patient' | 'plan' | 'agency' = 'patient'): void {
-    const receipt: Receipt = { id, tender, amount, left: amount, pieces: [], reversed: false };
+  receipt(
+    id: number,
+    tenders: Record<string, Money>,
+    to: 'patient' | 'plan' | 'agency' | 'visit' = 'patient',
+  ): void {
+    const amount = Object.values(tenders).reduce((all, one) => all + one, 0);
+    const receipt: Receipt = {
+      id,
+      tenders,
+      left: amount,
+      pieces: [],
+      reversed: false,
+      reserved: to === 'visit',
+      back: 0,
+    };
     // What credit does not stand against is paid first, each oldest first.
     const asked = this.asked();
     this.receipts.push(receipt);
-    this.money(tender, amount);
+    for (const [tender, part] of Object.entries(tenders)) this.money(tender, part);
+    if (to === 'visit') return;
     if (to === 'patient')
       for (const { charge, left } of asked) this.pay(receipt, 'patient', { charge, most: left });
     this.pay(receipt, to);
     if (to === 'agency') this.feeOwed += Math.round(amount / 4);
+  }
+
+  /** What was kept for visits to come is credit as any other. */
+  free(): void {
+    for (const receipt of this.receipts) receipt.reserved = false;
+  }
+
+  /** A part of what is left of a receipt goes back by the tender that it came with. */
+  giveBack(id: number, tender: string, amount: Money): void {
+    const receipt = this.receipts.find((one) => one.id === id)!;
+    receipt.left -= amount;
+    receipt.back += amount;
+    this.money(tender, -amount);
   }
 
   /** Credit pays what is owed, the oldest receipt first; the household’s pays nothing that is kept apart. */
@@ -280,8 +311,8 @@ export class SecondLedger {
       } else charge[of] += amount;
     }
     this.forbid(receipt.pieces.filter(({ charge }) => charge.forbidden).map(({ charge }) => charge.id));
-    this.money(receipt.tender, -receipt.amount);
-    Object.assign(receipt, { left: 0, pieces: [], reversed: true });
+    for (const [tender, amount] of Object.entries(receipt.tenders)) this.money(tender, -amount);
+    Object.assign(receipt, { left: 0, pieces: [], reversed: true, reserved: false });
   }
 
   /** What the patient owes beyond credit goes onto a payment plan, but what goes to an address apart. */
@@ -386,7 +417,12 @@ export class SecondLedger {
 
   /** Money held and not applied. */
   get credit(): Money {
-    return this.receipts.reduce((all, { left }) => all + left, 0);
+    return this.receipts.reduce((all, { left, reserved }) => all + (reserved ? 0 : left), 0);
+  }
+
+  /** Money kept for visits to come. */
+  get reserved(): Money {
+    return this.receipts.reduce((all, { left, reserved }) => all + (reserved ? left : 0), 0);
   }
 
   /** What the statement of a part asks for: what is owed less the household’s credit, which is the household’s alone. */
@@ -457,7 +493,7 @@ export class SecondLedger {
     return this.oldest().filter((charge) => charge.patient > 0 && !charge.forbidden);
   }
   private held(): Receipt[] {
-    return this.receipts.filter((receipt) => receipt.left > 0);
+    return this.receipts.filter((receipt) => receipt.left > 0 && !receipt.reserved);
   }
   private money(tender: string, amount: Money): void {
     this.cash[tender] = (this.cash[tender] ?? 0) + amount;

@@ -6,12 +6,14 @@ import css from './form.module.css';
 import { findHits } from './searching';
 
 interface Person {
-  value: string;
+  /** The person’s id: several of one account may be found. */
+  value: number;
+  href: string;
   label: string;
   detail: string;
 }
 
-/** A field that finds people as one types. @param choose told the address of the account */
+/** A field that finds people as one types. @param choose told the address of the account, and the person */
 export function PersonField({
   id,
   label,
@@ -19,7 +21,7 @@ export function PersonField({
 }: {
   id: string;
   label: string;
-  choose: (href: string) => void;
+  choose: (href: string, patientId: number) => void;
 }) {
   const [found, setFound] = useState<Person[]>([]);
   const [text, setText] = useState('');
@@ -31,13 +33,20 @@ export function PersonField({
     }
     const turn = (asked.current += 1);
     const timer = setTimeout(() => {
-      findHits<{ kind: string; title: string; detail: string; href: string }>(text.trim()).then(
+      findHits<{ kind: string; title: string; detail: string; href: string; patientId?: number }>(
+        text.trim(),
+      ).then(
         (hits) =>
           turn === asked.current &&
           setFound(
             hits
               .filter((hit) => hit.kind === 'account')
-              .map((hit) => ({ value: hit.href, label: hit.title, detail: hit.detail })),
+              .map((hit) => ({
+                value: hit.patientId ?? 0,
+                href: hit.href,
+                label: hit.title,
+                detail: hit.detail,
+              })),
           ),
         () => undefined,
       );
@@ -58,7 +67,10 @@ export function PersonField({
         </>
       )}
       notFoundContent={text.trim().length < 2 ? null : `Nobody found for “${text}”`}
-      onChange={(href: string) => choose(href)}
+      onChange={(id: number) => {
+        const person = found.find(({ value }) => value === id);
+        if (person) choose(person.href, id);
+      }}
     />
   );
 }

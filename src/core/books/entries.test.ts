@@ -82,7 +82,7 @@ describe('entries', () => {
       kind: 'receipt' as const,
       businessDate: day,
       memo: 'as it was',
-      key: 'receipt:1',
+      key: 'tender:1',
       postings: [
         { account: 'cash/cash' as const, amount: cents(5) },
         { account: 'credit/patient' as const, amount: cents(-5) },

@@ -256,6 +256,18 @@ export const ENTRY_KINDS = {
     needs: ['receiptId', 'tenderId', 'placeId', 'depositId'],
     tell: nothing,
   },
+  'place-move': {
+    label: 'taken out of a drawer',
+    needs: ['receiptId', 'tenderId', 'placeId'],
+    tell: nothing,
+  },
+  'tender-correction': {
+    label: 'payment put right',
+    needs: ['receiptId', 'tenderId', 'placeId'],
+    tell: nothing,
+  },
+  'drawer-difference': { label: 'drawer over or short', needs: ['placeId'], tell: nothing },
+  'deposit-difference': { label: 'difference taken to the bank', needs: ['placeId'], tell: nothing },
   reversal: {
     label: 'reversal',
     needs: [],

@@ -1,10 +1,13 @@
-/** How patients pay: what each way is called, what stands beside it, and whether that must. Cards and financing are their own. */
+/** How patients pay: what each way is called, what stands beside it, and whether that must. Financing is its own. */
 
 /** Every tender; each has its book account `cash/…`. */
 export const TENDERS = {
   check: { words: 'Check', reference: 'Check number', needed: true },
   cash: { words: 'Cash', reference: 'Note number', needed: false },
+  card: { words: 'Card', reference: 'Authorization', needed: true },
+  bank: { words: 'Bank account', reference: 'Authorization', needed: true },
   transfer: { words: 'Bank transfer', reference: 'Reference', needed: false },
+  voucher: { words: 'Voucher', reference: 'Voucher number', needed: true },
 } as const;
 /** How a patient pays. */
 export type Tender = keyof typeof TENDERS;
@@ -17,12 +20,31 @@ export const TENDER_STATES = ['pending', 'taken', 'declined', 'returned', 'void'
 export type TenderState = (typeof TENDER_STATES)[number];
 /** The moves that are allowed; the database refuses any other. What came back may be handed in again. */
 export const TENDER_MOVES: Readonly<Record<TenderState, readonly TenderState[]>> = {
-  pending: ['taken', 'declined', 'void'],
+  pending: ['taken', 'declined'],
   taken: ['returned', 'void'],
   declined: [],
   returned: ['taken'],
   void: [],
 };
+/** What is said of a tender that does not count. */
+export const TENDER_STATE_WORDS: Readonly<Record<Exclude<TenderState, 'taken'>, string>> = {
+  pending: 'waits for the terminal',
+  declined: 'declined',
+  returned: 'came back',
+  void: 'taken back',
+};
+
+/** What is asked of a card terminal. */
+export const ATTEMPT_KINDS = ['sale', 'void', 'refund'] as const;
+/** How far an attempt at a terminal is. Unclear: asked, and no answer came. */
+export const ATTEMPT_STATES = ['asked', 'approved', 'declined', 'unclear'] as const;
+/** How far an attempt at a terminal is. */
+export type AttemptState = (typeof ATTEMPT_STATES)[number];
+
+/** Kinds of cards, as a terminal reports them. */
+export const CARD_KINDS = ['credit', 'debit', 'prepaid', 'unknown'] as const;
+/** A kind of card. */
+export type CardKind = (typeof CARD_KINDS)[number];
 
 /** Places of money. */
 export const PLACE_KINDS = {
@@ -33,11 +55,14 @@ export const PLACE_KINDS = {
 } as const;
 /** A kind of place. */
 export type PlaceKind = keyof typeof PLACE_KINDS;
-/** Where money of a tender comes first: what is handed over lies here, what is transferred is in the bank. */
+/** Where money of a tender comes first: what is handed over lies here, cards and debits are cleared, what is transferred is in the bank. */
 export const FIRST_PLACE: Readonly<Record<Tender, PlaceKind>> = {
   check: 'undeposited',
   cash: 'undeposited',
+  card: 'clearing',
+  bank: 'clearing',
   transfer: 'bank',
+  voucher: 'undeposited',
 };
 
 /** A receipt's tender as the ledger says it. */

@@ -6,7 +6,8 @@ import { join } from 'node:path';
 import { addDays, calendarDate } from '../../core/calendar';
 import { type TestDatabase, TODAY, testDatabase } from '../../testing/database';
 import { charge, household, plannedCharge, dentalCharge } from '../../testing/desk';
-import { reverseReceipt, takeReceipt } from '../payments/receipts';
+import { reverseReceipt } from '../payments/receipts';
+import { takeReceipt } from '../payments/take';
 import { setConfidential } from '../accounts/confidential';
 import { enterCharge } from '../accounts/charges';
 import { accountPaper } from './paper';
@@ -55,9 +56,8 @@ async function family() {
   const old = await charge(t, t.context, patientId, '70.00', '99212', calendarDate('2025-11-03'));
   const { receiptId } = await takeReceipt(t.context, {
     householdId,
-    amount: '70.00',
-    tender: 'check',
-    reference: '4711',
+    tenders: [{ tender: 'check', amount: '70.00', reference: '4711' }],
+
     key: key(),
   });
   const visit = await charge(t, t.context, patientId, '145.00', '99213', addDays(TODAY, -10));
@@ -158,11 +158,15 @@ describe('a ledger on paper', () => {
 describe('an itemized receipt', () => {
   test('what was paid, by person and date, with what a tax office or an insurer asks for', async () => {
     const { householdId, receiptId } = await family();
-    await takeReceipt(t.context, { householdId, amount: '160.00', tender: 'cash', key: key() });
+    await takeReceipt(t.context, {
+      householdId,
+      tenders: [{ tender: 'cash', amount: '160.00' }],
+      key: key(),
+    });
     const { text } = await printed(householdId, { what: 'receipt' });
     expect(text).toContain('Itemized receipt of payments');
     expect(text).toMatch(/tax number \S+, NPI 1234567018/);
-    expect(text).toMatch(/check 4711 .*99212.*diagnosis I10/);
+    expect(text).toMatch(/Check 4711 .*99212.*diagnosis I10/);
     expect(text).toMatch(/Łucja.*Together 215.00.*Minh.*Together 15.00/);
     expect(text).toContain('230.00 US dollars were paid');
     const november = await printed(householdId, {

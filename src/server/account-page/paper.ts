@@ -394,8 +394,8 @@ async function tendersOf(context: Context, charges: readonly ToldCharge[]): Prom
   if (ids.length === 0) return new Map();
   const rows = await context.db
     .selectFrom('receipt_tender')
-    .select(['receipt_id as id', 'tender', 'reference'])
+    .select(['receipt_id as id', 'how'])
     .where('receipt_id', '=', sql<number>`any(${ids}::bigint[])`)
     .execute();
-  return new Map(rows.map(({ id, tender, reference }) => [id, `${tender} ${reference}`.trim()]));
+  return new Map(rows.map(({ id, how }) => [id, how]));
 }

@@ -2,7 +2,8 @@ import { calendarDate } from '../../core/calendar';
 import { TODAY, fileDatabase } from '../../testing/database';
 import { charge, decided, household, intake, remitText, sentClaim } from '../../testing/desk';
 import { spendCredit } from '../payments/credit';
-import { reverseReceipt, takeReceipt } from '../payments/receipts';
+import { reverseReceipt } from '../payments/receipts';
+import { takeReceipt } from '../payments/take';
 import { postRemittance } from '../remittances/post';
 import { estimateOpen } from '../estimates/read';
 import { findList } from '../lists/read';
@@ -30,9 +31,8 @@ describe('the account page', () => {
     );
     await takeReceipt(t.context, {
       householdId: s.householdId,
-      amount: '50.00',
-      tender: 'check',
-      reference: '9',
+      tenders: [{ tender: 'check', amount: '50.00', reference: '9' }],
+
       key: 'figures-test',
     });
     const { figures: f, charges, receipts, aging } = await readAccount(t.context, s.householdId);
@@ -42,6 +42,7 @@ describe('the account page', () => {
       onPlan: 0,
       atAgency: 0,
       credit: 2000,
+      reserved: 0,
       held: 0,
       balance: 2200,
     });
@@ -56,7 +57,10 @@ describe('the account page', () => {
   test('what lies under a charge and a receipt is read by itself, and on its own account alone', async () => {
     const [s, other] = [await household(t, false), await household(t)];
     const chargeId = await charge(t, t.context, s.patientId, '30.00');
-    const taken = { householdId: s.householdId, tender: 'check', reference: '9', amount: '50.00' } as const;
+    const taken = {
+      householdId: s.householdId,
+      tenders: [{ tender: 'check' as const, amount: '50.00', reference: '9' }],
+    };
     const { receiptId } = await takeReceipt(t.context, { ...taken, key: 'under-test-1' });
     const paid = await readPaidBy(t.context, s.householdId, receiptId);
     expect(paid.map(({ what, amount, undone }) => [what.slice(0, 5), amount, undone])).toEqual([
@@ -99,8 +103,8 @@ describe('the account page', () => {
     const self = await household(t, false);
     await takeReceipt(t.context, {
       householdId: self.householdId,
-      amount: '70.00',
-      tender: 'cash',
+      tenders: [{ tender: 'cash', amount: '70.00' }],
+
       key: 'credit-first',
     });
     await charge(t, t.context, self.patientId, '40.00', '99213', calendarDate('2026-03-02'));
@@ -126,8 +130,8 @@ describe('the account page', () => {
     const second = await charge(t, t.context, self.patientId, '60.00');
     const input = {
       householdId: self.householdId,
-      amount: '50.00',
-      tender: 'cash' as const,
+      tenders: [{ tender: 'cash' as const, amount: '50.00' }],
+
       parts: { [second]: '45.00' },
       key: 'by-hand-test',
     };

@@ -10,7 +10,7 @@ import { notBillable } from '../books/not-billable';
 import { buildClaims } from '../claims/build';
 import { withdrawClaim } from '../claims/hold';
 import { settleWaiting } from '../follow-ups/work';
-import { takeReceipt } from '../payments/receipts';
+import { takeReceipt } from '../payments/take';
 import { takeUpAgain } from '../remittances/held';
 import { postRemittance } from '../remittances/post';
 import { reverseRemittance } from '../remittances/reverse';
@@ -101,7 +101,7 @@ describe('what may not be billed to the patient', () => {
       'PR-3:20.00',
     ]);
     expect(await balance(chargeId)).toMatchObject({ with_patient: 2000, reduced: 4500 });
-    await takeReceipt(t.context, { householdId, amount: '20.00', tender: 'cash', key: key() });
+    await takeReceipt(t.context, { householdId, tenders: [{ tender: 'cash', amount: '20.00' }], key: key() });
     expect(await balance(chargeId)).toMatchObject({ with_patient: 0, patient_paid: 2000 });
     expect(await notBillable(t.db, { householdId })).toEqual([]);
     expect(await clean()).toEqual([]);
@@ -148,7 +148,7 @@ describe('what may not be billed to the patient', () => {
     expect(account.forbidden).toEqual({ amount: 7500, why: 'Qualified Medicare beneficiary' });
     expect((await readStory(t.context, householdId)).closing).toMatch(/^Nothing is yours to pay now/);
     // Money that is brought anyway does not go there.
-    await takeReceipt(t.context, { householdId, amount: '10.00', tender: 'cash', key: key() });
+    await takeReceipt(t.context, { householdId, tenders: [{ tender: 'cash', amount: '10.00' }], key: key() });
     expect(await balance(chargeId)).toMatchObject({ with_patient: 4500, patient_paid: 0 });
     // Two at once: it is taken off once.
     const both = await Promise.allSettled([
@@ -229,7 +229,11 @@ describe('what may not be billed to the patient', () => {
         expect(await balance(chargeId)).toMatchObject({ with_payer: 0, with_patient: billable });
         const { householdId } = made;
         if (paid > 0)
-          await takeReceipt(t.context, { householdId, amount: amount(paid), tender: 'cash', key: key() });
+          await takeReceipt(t.context, {
+            householdId,
+            tenders: [{ tender: 'cash', amount: amount(paid) }],
+            key: key(),
+          });
         const [weighed] = (await weighHouseholds(t.context, { rows: [] }, [householdId])).weighed;
         expect(weighed!.due).toBe(billable - paid);
         expect(await notBillable(t.db, { householdId })).toEqual([]);
@@ -289,7 +293,7 @@ describe('a service kept from insurers', () => {
     await expect(keep(true)).rejects.toThrow(/It is on claim OL/);
     await withdrawClaim(t.context, { claimId: claimId!, why: 'The patient pays' });
     await keep(true);
-    await takeReceipt(t.context, { householdId, amount: '80.00', tender: 'cash', key: key() });
+    await takeReceipt(t.context, { householdId, tenders: [{ tender: 'cash', amount: '80.00' }], key: key() });
     await expect(keep(false)).rejects.toThrow(/Money has moved/);
     expect(await clean()).toEqual([]);
   });
@@ -405,7 +409,7 @@ describe('what the payer says may never be collected', () => {
     const made = await sentClaim(t);
     const { householdId } = made;
     await posted(remitText([remarked(made, PASSED, null)]));
-    await takeReceipt(t.context, { householdId, amount: '45.00', tender: 'cash', key: key() });
+    await takeReceipt(t.context, { householdId, tenders: [{ tender: 'cash', amount: '45.00' }], key: key() });
     expect(await balance(made.charges[0]!)).toMatchObject({ with_patient: 0, patient_paid: 4500 });
     await posted(remitText([remarked(made, BACK, null, true), remarked(made, PASSED, 'N781')]));
     expect(await balance(made.charges[0]!)).toMatchObject({

@@ -7,7 +7,7 @@ import { readAccount } from '../account-page/read';
 import { TODAY, fileDatabase } from '../../testing/database';
 import { brokenInvariants, charge, household, anotherMember } from '../../testing/desk';
 import { accountPaper } from '../account-page/paper';
-import { takeReceipt } from '../payments/receipts';
+import { takeReceipt } from '../payments/take';
 import { openCase } from './cases';
 import { chargeAccount, enterCharge } from './charges';
 import { collectToday } from './collect';
@@ -45,7 +45,12 @@ test('without insurance what is owed is asked for, less the credit that stands a
   await charge(t, t.context, patientId, '80.00');
   const [one] = await collectToday(t.context, householdId);
   expect(one).toMatchObject({ parts: [{ words: 'owed', amount: 8000 }], total: 8000, why: '' });
-  await takeReceipt(t.context, { householdId, amount: '50.00', tender: 'cash', parts: {}, key: key() });
+  await takeReceipt(t.context, {
+    householdId,
+    tenders: [{ tender: 'cash', amount: '50.00' }],
+    parts: {},
+    key: key(),
+  });
   expect((await collectToday(t.context, householdId))[0]!.total).toBe(3000);
   // What is nobody’s stands by itself.
   await chargeAccount(t.context, {
@@ -88,7 +93,12 @@ test('a copay that was paid already is not asked for again, and of another case 
   const { householdId, patientId } = await household(t);
   await copay(patientId);
   const asked = async (caseId?: number) => (await collectToday(t.context, householdId, caseId))[0]!;
-  await takeReceipt(t.context, { householdId, amount: '10.00', tender: 'cash', parts: {}, key: key() });
+  await takeReceipt(t.context, {
+    householdId,
+    tenders: [{ tender: 'cash', amount: '10.00' }],
+    parts: {},
+    key: key(),
+  });
   expect(await asked()).toMatchObject({
     parts: [
       { words: 'copay of a visit', amount: 2500 },
@@ -96,7 +106,12 @@ test('a copay that was paid already is not asked for again, and of another case 
     ],
     total: 1500,
   });
-  await takeReceipt(t.context, { householdId, amount: '40.00', tender: 'cash', parts: {}, key: key() });
+  await takeReceipt(t.context, {
+    householdId,
+    tenders: [{ tender: 'cash', amount: '40.00' }],
+    parts: {},
+    key: key(),
+  });
   expect((await asked()).total).toBe(0);
   const caseId = await openCase(t.context, { patientId, name: 'Accident', kind: 'car', key: key() });
   expect(await asked(caseId)).toMatchObject({ parts: [], total: 0 });
@@ -163,8 +178,8 @@ test('property: without insurers it asks of all together for what is owed less c
         else if (what === 'money' || what === 'earmarked')
           await takeReceipt(t.context, {
             householdId,
-            amount: words,
-            tender: 'cash',
+            tenders: [{ tender: 'cash', amount: words }],
+
             ...(what === 'money' ? {} : { parts: {} }),
             key: key(),
           });

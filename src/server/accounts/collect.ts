@@ -2,7 +2,7 @@
 import { sql } from 'kysely';
 import { BILL_PATIENT_WHY, type BillPatientWhy } from '../../core/accounts/bill-patient';
 import { narrowestOf } from '../../core/estimates/rules';
-import { type Cents, ZERO, least, minus, most, sum } from '../../core/money';
+import { type Cents, ZERO, add, least, minus, most, sum } from '../../core/money';
 import { type Context, allow } from '../access';
 import { benefitsOf, coverageDay } from '../books/benefits';
 import { readOwed } from '../books/owed';
@@ -29,6 +29,7 @@ interface Row {
   /** The kind of service of the last visit, by which the copay of a visit is guessed. */
   category: string | null;
   planned: number[];
+  reserved: Cents;
 }
 
 /**
@@ -66,7 +67,17 @@ export async function collectToday(
             and c.service_date = ${today}
         ),
         '[]'
-      ) as planned
+      ) as planned,
+      -- What was taken for a visit of today is not asked for again.
+      coalesce(
+        (
+          select sum(g.held)
+          from expected_visit v
+            join receipt r on r.expected_visit_id = v.id
+            join receipt_balance g on g.receipt_id = r.id
+          where v.patient_id = p.id and v.day = ${today}::date and v.freed_on is null
+        ), 0
+      )::bigint as reserved
     from patient p
       join lateral (
         select x.id
@@ -126,7 +137,9 @@ export async function collectToday(
           amount: row.billPatient === 'copay-only' ? least(planned, visit) : planned,
         });
       else if (visit > 0) parts.push({ words: 'copay of a visit', amount: visit });
-      const paid = takeFree(row.patientId, sum(parts.map(({ amount }) => amount)));
+      const asks = sum(parts.map(({ amount }) => amount));
+      const before = least(asks, row.reserved);
+      const paid = add(before, takeFree(row.patientId, minus(asks, before)));
       if (paid > 0) parts.push({ words: 'on account already', amount: minus(ZERO, paid) });
       parts.push({ words: 'owed', amount: owedBy(row.patientId) });
     }

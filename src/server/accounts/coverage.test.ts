@@ -8,7 +8,7 @@ import { Refused } from '../access';
 import { buildClaims } from '../claims/build';
 import { withdrawClaim } from '../claims/hold';
 import { readClaim } from '../claims/read';
-import { takeReceipt } from '../payments/receipts';
+import { takeReceipt } from '../payments/take';
 import { addCoverage, changeCoverage } from './coverage';
 import { readChargeEntries } from './ledger';
 import { readAccount } from '../account-page/read';
@@ -54,7 +54,7 @@ describe('a further coverage', () => {
   test('leaves a charge on which money has moved, and says so', async () => {
     const { householdId, patientId } = await household(t, false);
     await charge(t, t.context, patientId, '50.00');
-    await takeReceipt(t.context, { householdId, amount: '20.00', tender: 'cash', key: key() });
+    await takeReceipt(t.context, { householdId, tenders: [{ tender: 'cash', amount: '20.00' }], key: key() });
     const added = await addCoverage(t.context, {
       patientId,
       insurancePlanId: t.insurancePlans['CS-350'],

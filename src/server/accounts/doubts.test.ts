@@ -5,7 +5,8 @@ import { brokenInvariants, charge, household } from '../../testing/desk';
 import { Doubtful } from '../access';
 import { buildClaims } from '../claims/build';
 import { changeCharge } from '../claims/fix';
-import { reverseReceipt, takeReceipt } from '../payments/receipts';
+import { reverseReceipt } from '../payments/receipts';
+import { takeReceipt } from '../payments/take';
 import { enterCharge, voidCharge } from './charges';
 import { changeCoverage } from './coverage';
 import { readChargeEntries } from './ledger';
@@ -212,8 +213,8 @@ describe('a charge that is put right', () => {
     const paid = await enterCharge(t.context, visit(self.patientId));
     await takeReceipt(t.context, {
       householdId: self.householdId,
-      amount: '5.00',
-      tender: 'cash',
+      tenders: [{ tender: 'cash', amount: '5.00' }],
+
       key: key(),
     });
     await expect(changeCharge(t.context, { chargeId: paid, fee: '1.00' })).rejects.toThrow(/Money has moved/);
@@ -222,11 +223,16 @@ describe('a charge that is put right', () => {
 });
 
 describe('a receipt', () => {
-  const check = (householdId: number, more: Record<string, unknown> = {}) => ({
+  const check = (
+    householdId: number,
+    {
+      amount = '30.00',
+      reference = '4711',
+      ...more
+    }: Record<string, unknown> & { amount?: string; reference?: string } = {},
+  ) => ({
     householdId,
-    amount: '30.00',
-    tender: 'check' as const,
-    reference: '4711',
+    tenders: [{ tender: 'check' as const, amount, reference }],
     key: key(),
     ...more,
   });
@@ -249,7 +255,9 @@ describe('a receipt', () => {
     const { householdId } = await household(t, false);
     for (let n = 0; n < 2; n += 1)
       expect(
-        await doubtsOf(takeReceipt(t.context, { householdId, amount: '30.00', tender: 'cash', key: key() })),
+        await doubtsOf(
+          takeReceipt(t.context, { householdId, tenders: [{ tender: 'cash', amount: '30.00' }], key: key() }),
+        ),
       ).toEqual([]);
   });
 
@@ -258,7 +266,12 @@ describe('a receipt', () => {
     await charge(t, t.context, patientId, '50.00');
     const prepared = check(householdId, { amount: '50.00', owed: 5000 });
     // Meanwhile, in another tab.
-    await takeReceipt(t.context, { householdId, amount: '20.00', tender: 'cash', owed: 5000, key: key() });
+    await takeReceipt(t.context, {
+      householdId,
+      tenders: [{ tender: 'cash', amount: '20.00' }],
+      owed: 5000,
+      key: key(),
+    });
     expect(await doubtsOf(takeReceipt(t.context, prepared))).toEqual([
       'The balance has changed since this was opened: 30.00 is owed now, not 50.00',
     ]);

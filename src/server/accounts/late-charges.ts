@@ -10,6 +10,8 @@ interface HouseholdRow {
   name: string;
   charges: boolean;
   stops: string[];
+  /** Money is reserved for a visit to come. */
+  reserved: boolean;
   last: CalendarDate | null;
 }
 
@@ -24,6 +26,7 @@ export async function householdsOf({ db, today }: Context, ids: readonly number[
           and o.lifted_on is null
           and o.since <= ${today}::date
           and (o.until is null or o.until >= ${today}::date)), '{}') as stops,
+      exists (select from reserved_part v where v.household_id = h.id) as reserved,
       -- One that we gave back counts too, from the day on which we did.
       (
         select
@@ -46,8 +49,14 @@ export async function householdsOf({ db, today }: Context, ids: readonly number[
 }
 
 /** Why a household bears no late charge, in words; nothing where it may bear one. */
-export const sparedBy = ({ charges, stops }: HouseholdRow): string =>
-  stops.length > 0 ? `stopped: ${stops.join(', ')}` : charges ? '' : 'switched off for the account';
+export const sparedBy = ({ charges, stops, reserved }: HouseholdRow): string =>
+  reserved
+    ? 'money is reserved for a visit to come'
+    : stops.length > 0
+      ? `stopped: ${stops.join(', ')}`
+      : charges
+        ? ''
+        : 'switched off for the account';
 
 /** Whether a household may bear a late charge: nothing stops them, and they are not switched off for it. */
 export async function bearsLateCharges(context: Context, householdId: number): Promise<boolean> {

@@ -23,7 +23,8 @@ import { sendClaims } from '../claims/send';
 import { findList } from '../lists/read';
 import { addNote } from '../notes/notes';
 import { logContact } from '../overdue/contacts';
-import { reverseReceipt, takeReceipt } from '../payments/receipts';
+import { reverseReceipt } from '../payments/receipts';
+import { takeReceipt } from '../payments/take';
 import { reverseRemittance } from '../remittances/reverse';
 import { searchEverything } from '../search/find';
 import { setConfidential } from './confidential';
@@ -52,7 +53,7 @@ const merge = (from: { householdId: number }, into: { householdId: number }, mor
 const mergePerson = (patientId: number, intoPatientId: number, more: object = {}) =>
   mergePeople(t.context, { patientId, intoPatientId, why: 'entered twice', ...more });
 const pay = (householdId: number, amount: string, more: object = {}) =>
-  takeReceipt(t.context, { householdId, tender: 'cash', amount, key: key(), ...more });
+  takeReceipt(t.context, { householdId, tenders: [{ tender: 'cash', amount }], key: key(), ...more });
 /** What of a household stands in any table that says whose its rows are. */
 async function left(householdId: number): Promise<string[]> {
   const found = [];

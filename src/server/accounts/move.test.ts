@@ -20,7 +20,7 @@ import { freeVoided, replaceClaim } from '../claims/replace';
 import { sendClaims } from '../claims/send';
 import { withdrawClaim } from '../claims/hold';
 import { spendCredit } from '../payments/credit';
-import { takeReceipt } from '../payments/receipts';
+import { takeReceipt } from '../payments/take';
 import { acceptPlan, cancelPlan, proposePlan } from '../plans/agree';
 import { reverseRemittance } from '../remittances/reverse';
 import { setConfidential } from './confidential';
@@ -130,7 +130,7 @@ test('what was paid of it pays it there as far as it is owed, and is credit othe
   const brother = await member(householdId);
   const chargeId = await charge(t, t.context, patientId, '80.00');
   for (const amount of ['30.00', '25.00'])
-    await takeReceipt(t.context, { householdId, amount, tender: 'cash', key: key() });
+    await takeReceipt(t.context, { householdId, tenders: [{ tender: 'cash', amount }], key: key() });
   const id = await moveCharge(t.context, {
     chargeId,
     patientId: brother.patientId,
@@ -170,8 +170,8 @@ test('money that is kept apart pays no charge of the household', async () => {
   await takeReceipt(t.context, {
     householdId,
     patientId: own.patientId,
-    amount: '60.00',
-    tender: 'cash',
+    tenders: [{ tender: 'cash', amount: '60.00' }],
+
     key: key(),
   });
   await moveCharge(t.context, { chargeId, patientId, why: 'the mother was here' });
@@ -188,7 +188,7 @@ test('what a payer took back whole is moved; what it decided that stands is not'
   const [line] = content.lines;
   const word = { control: line!.control, charge: 14_500, paid: 6800, reasons: ['CO-45:47.00', 'PR-3:30.00'] };
   const remittanceId = await postedRemittance(t, [decided(content.controlNumber, [word])]);
-  await takeReceipt(t.context, { householdId, amount: '30.00', tender: 'cash', key: key() });
+  await takeReceipt(t.context, { householdId, tenders: [{ tender: 'cash', amount: '30.00' }], key: key() });
   const move = () => moveCharge(t.context, { chargeId, patientId: other.patientId, why: 'x' });
   await expect(move()).rejects.toMatchObject({ code: 'blocked' });
   expect(await figures(householdId)).toEqual([0, 0, 0]);
@@ -214,7 +214,11 @@ test('what is on a claim, on a plan, void or there already is refused, says what
   await withdrawClaim(t.context, { claimId: claimId!, why: 'x' });
   const own = await household(t, false);
   const paid = await charge(t, t.context, own.patientId, '50.00');
-  await takeReceipt(t.context, { householdId: own.householdId, amount: '20.00', tender: 'cash', key: key() });
+  await takeReceipt(t.context, {
+    householdId: own.householdId,
+    tenders: [{ tender: 'cash', amount: '20.00' }],
+    key: key(),
+  });
   const planId = await proposePlan(t.context, {
     householdId: own.householdId,
     installments: 3,
@@ -269,8 +273,8 @@ test('property: moved about, billed, paid and voided, what all owe together is w
           else if (kind === 'pay') {
             await takeReceipt(t.context, {
               householdId: person.householdId,
-              amount: '10.00',
-              tender: 'cash',
+              tenders: [{ tender: 'cash', amount: '10.00' }],
+
               key: key(),
               sure: true,
             });

@@ -2,28 +2,60 @@
 import { sql } from 'kysely';
 import type { CalendarDate } from '../../core/calendar';
 import type { Cents } from '../../core/money';
-import type { Tender } from '../../core/payments/tenders';
+import type { AttemptState, Tender, TenderState } from '../../core/payments/tenders';
 import type { Db } from '../../db/connect';
+import { zone } from '../access';
 import { wordsBeside } from '../notes/notes';
 import { creditLeft, receiptReversed, receiptsOf } from '../books/balances';
+
+/** One tender of a receipt. Amounts in cents, below zero where credit went back. */
+export interface AccountTender {
+  id: number;
+  tender: Tender;
+  /** It and its reference in words. */
+  how: string;
+  amount: Cents;
+  surcharge: Cents;
+  /** What of it did not go back. */
+  left: Cents;
+  state: TenderState;
+  /** A terminal has charged it, or is asked to. */
+  byTerminal: boolean;
+  /** The day on which a terminal approved it. */
+  approvedOn: CalendarDate | null;
+  /** The attempt that waits for its answer. */
+  attempt: { id: number; state: AttemptState } | null;
+  /** Why a terminal refused it. */
+  reason: string;
+  /** The one that took its place since it was written down wrongly. */
+  corrected: boolean;
+}
 
 /** Money that came or went back. `amount` and `left`, what of it is held as credit, in cents. */
 export interface AccountReceipt {
   id: number;
   date: CalendarDate;
+  /** What of it is, or was, in the books; of what waits for a terminal, what was to come. */
   amount: Cents;
   /** The patient with an address apart whose own money it is; null for the household’s. */
   patientId: number | null;
   /** Credit of a receipt, given back. */
   refund: boolean;
-  tender: Tender;
-  reference: string;
+  /** Its tenders in words. */
+  how: string;
+  tenders: AccountTender[];
+  /** Nothing of it ever came: it waits for a terminal, or was declined. */
+  nothing: 'waits' | 'declined' | null;
   /** What was noted beside it, for us. */
   note: string;
   left: Cents;
+  /** The day of the visit to come for which that is reserved. */
+  reservedFor: CalendarDate | null;
   /** The account that paid, where it is another one. */
   from: string | null;
-  /** When it was reversed, by whom and why; null when it stands. */
+  /** It was this account's and is another's now: since when and why. */
+  moved: { date: CalendarDate; why: string } | null;
+  /** When it was reversed or came back, by whom and why; null when it stands. */
   reversed: { date: CalendarDate; by: string; why: string } | null;
 }
 
@@ -32,21 +64,80 @@ export const readReceipts = (db: Db, householdId: number): Promise<AccountReceip
   db
     .selectFrom('receipt as r')
     .innerJoin('receipt_tender as w', 'w.receipt_id', 'r.id')
+    .leftJoin('receipt_balance as b', 'b.receipt_id', 'r.id')
     .select([
       'r.id',
       'r.received_on as date',
-      'r.amount',
+      sql<Cents>`case when coalesce(b.booked, 0) = 0 then r.amount else b.booked end`.as('amount'),
       'r.patient_id as patientId',
       sql<boolean>`r.refund_of is not null`.as('refund'),
-      'w.tender',
-      'w.reference',
+      'w.how',
+      sql<AccountReceipt['nothing']>`
+        case
+          when b.receipt_id is not null or r.placement_id is not null then null
+          when exists (select from tender t where t.receipt_id = r.id and t.state = 'pending') then 'waits'
+          else 'declined'
+        end`.as('nothing'),
+      sql<AccountTender[]>`
+        coalesce(
+          (
+            select json_agg(json_build_object(
+              'id', t.id, 'tender', t.kind,
+              'how', k.words || case
+                when t.last_four <> '' then concat(' ', t.brand, ' ', t.last_four)
+                when t.reference <> '' and t.kind <> 'cash' then ' ' || t.reference
+                else ''
+              end,
+              'amount', t.amount, 'surcharge', t.surcharge, 'state', t.state, 'byTerminal', t.token <> '',
+              'left', t.amount + coalesce(
+                (select sum(g.amount) from tender g where g.refund_of = t.id and g.state in ('taken', 'pending')), 0
+              ),
+              'approvedOn', (
+                select (a.answered_at at time zone ${zone()})::date from attempt a where a.tender_id = t.id and a.what = 'sale' and a.state = 'approved'
+              ),
+              'attempt', (
+                select json_build_object('id', a.id, 'state', a.state)
+                from attempt a
+                where a.tender_id = t.id and a.state in ('asked', 'unclear')
+              ),
+              'reason', coalesce(
+                (
+                  select a.reason
+                  from attempt a
+                  where a.tender_id = t.id and a.state = 'declined' and t.state = 'declined'
+                  order by a.id desc
+                  limit 1
+                ), ''
+              ),
+              'corrected', exists (select from tender c where c.corrects = t.id)
+            ) order by t.id)
+            from tender t
+              join tender_kind k on k.code = t.kind
+            where t.receipt_id = r.id
+          ),
+          '[]'
+        )`.as('tenders'),
       wordsBeside('receipt_id', sql`r.id`).as('note'),
       creditLeft(sql`r.id`, householdId).as('left'),
+      sql<CalendarDate | null>`
+        (select v.day from expected_visit v where v.id = r.expected_visit_id and v.freed_on is null)`.as(
+        'reservedFor',
+      ),
       sql<string | null>`
         case
           when r.household_id = ${householdId} then null
           else (select h.number from household h where h.id = r.household_id)
         end`.as('from'),
+      sql<AccountReceipt['moved']>`
+        case
+          when r.household_id <> ${householdId} then (
+            select json_build_object('date', m.on_day, 'why', m.why)
+            from receipt_moved m
+            where m.receipt_id = r.id and m.household_id = ${householdId}
+            order by m.id desc
+            limit 1
+          )
+        end`.as('moved'),
       sql<AccountReceipt['reversed']>`
         (
           select json_build_object('date', e.posting_date, 'by', coalesce(u.name, e.user_id), 'why', e.memo)

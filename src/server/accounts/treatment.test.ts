@@ -10,7 +10,7 @@ import { brokenInvariants, household, anotherMember } from '../../testing/desk';
 import { runs } from '../../testing/runs';
 import { readAccount } from '../account-page/read';
 import { readList } from '../lists/read';
-import { takeReceipt } from '../payments/receipts';
+import { takeReceipt } from '../payments/take';
 import { weighHouseholds } from '../statements/choosing';
 import { prepareStatement } from '../statements/prepare';
 import { seeAbove } from './above';
@@ -311,7 +311,11 @@ describe('above a good faith estimate', () => {
 
   test('where nothing of it is owed any more nothing is kept back', async () => {
     const { householdId } = await charged('500.00');
-    await takeReceipt(t.context, { householdId, amount: '500.00', tender: 'cash', key: key() });
+    await takeReceipt(t.context, {
+      householdId,
+      tenders: [{ tender: 'cash', amount: '500.00' }],
+      key: key(),
+    });
     expect(await weighed(householdId)).toEqual([[null, 'nothing-due']]);
   });
 });

@@ -5,7 +5,7 @@ import { brokenInvariants, household } from '../../testing/desk';
 import { readAccount } from '../account-page/read';
 import { buildClaims } from '../claims/build';
 import { claimText, readClaim } from '../claims/read';
-import { takeReceipt } from '../payments/receipts';
+import { takeReceipt } from '../payments/take';
 import { changeFees } from '../fees/change';
 import { saveSetup } from '../setup/save';
 import { enterCharge, voidCharge } from './charges';
@@ -269,8 +269,8 @@ test('a service of it that was paid keeps all of it, and is named', async () => 
   const [, second] = await visit(patientId, [{ code: '99213' }, { code: '80053', fee: '42.00' }]);
   await takeReceipt(t.context, {
     householdId,
-    amount: '42.00',
-    tender: 'cash',
+    tenders: [{ tender: 'cash', amount: '42.00' }],
+
     parts: { [second!]: '42.00' },
     key: key(),
   });

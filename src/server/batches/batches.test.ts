@@ -24,7 +24,8 @@ import { finishWork, runWork } from '../jobs/run';
 import { startSendingBatch, stopWork, resumeWork } from '../jobs/work';
 import { readWork } from '../jobs/read';
 import { readList } from '../lists/read';
-import { reverseReceipt, takeReceipt } from '../payments/receipts';
+import { reverseReceipt } from '../payments/receipts';
+import { takeReceipt } from '../payments/take';
 import { saveSetup } from '../setup/save';
 import { inTransaction } from '../use-case';
 import { confirmPrinted, printAnew, sendAgain, voidPieces } from './again';
@@ -118,15 +119,15 @@ describe('choosing', () => {
     const paid = await owes('10.00');
     await takeReceipt(t.context, {
       householdId: paid.householdId,
-      amount: '10.00',
-      tender: 'cash',
+      tenders: [{ tender: 'cash', amount: '10.00' }],
+
       key: key(),
     });
     const credit = await household(t, false);
     await takeReceipt(t.context, {
       householdId: credit.householdId,
-      amount: '5.00',
-      tender: 'cash',
+      tenders: [{ tender: 'cash', amount: '5.00' }],
+
       key: key(),
     });
     const nothing = await household(t, false);
@@ -335,7 +336,11 @@ describe('a batch', () => {
   test('a payment between draft and sending: it stays a draft, is refreshed, and goes out with what is owed then', async () => {
     const [a, b] = [await owes('50.00'), await owes('70.00')];
     const batchId = await draft([a.householdId, b.householdId]);
-    await takeReceipt(t.context, { householdId: b.householdId, amount: '20.00', tender: 'cash', key: key() });
+    await takeReceipt(t.context, {
+      householdId: b.householdId,
+      tenders: [{ tender: 'cash', amount: '20.00' }],
+      key: key(),
+    });
     expect((await readBatch(t.context, batchId)).changed).toHaveLength(1);
     const work = await send(batchId);
     const page = await readWork(t.context, work);
@@ -365,7 +370,11 @@ describe('a batch', () => {
       holdUntil: TODAY,
       holdWhy: 'asked for it',
     });
-    await takeReceipt(t.context, { householdId: c.householdId, amount: '20.00', tender: 'cash', key: key() });
+    await takeReceipt(t.context, {
+      householdId: c.householdId,
+      tenders: [{ tender: 'cash', amount: '20.00' }],
+      key: key(),
+    });
     await send(batchId);
     expect((await pieces(batchId)).map(({ status, why }) => [status, why])).toEqual([
       ['taken-out', 'Not sent: stopped: attorney'],
@@ -508,8 +517,8 @@ describe('a batch', () => {
     const later = { ...t.context, today: addDays(TODAY, 7) };
     await takeReceipt(later, {
       householdId: paid.householdId,
-      amount: '20.00',
-      tender: 'cash',
+      tenders: [{ tender: 'cash', amount: '20.00' }],
+
       key: `anew-key-${batchId}`,
     });
     const { id: reasonId } = await t.db
@@ -559,8 +568,8 @@ describe('a batch', () => {
     ] as const)
       await takeReceipt(t.context, {
         householdId,
-        amount,
-        tender: 'cash',
+        tenders: [{ tender: 'cash', amount }],
+
         key: `made-key-${batchId}-${amount}`,
       });
     const { id: reasonId } = await t.db
@@ -592,8 +601,8 @@ describe('a batch', () => {
     await send(batchId);
     await takeReceipt(t.context, {
       householdId: paid.householdId,
-      amount: '11.00',
-      tender: 'cash',
+      tenders: [{ tender: 'cash', amount: '11.00' }],
+
       key: `again-key-${batchId}`,
     });
     await setDelivery(t.context, {
@@ -679,9 +688,8 @@ describe('a batch', () => {
     expect(await past()).toBe(9000);
     const { receiptId } = await takeReceipt(t.context, {
       householdId,
-      amount: '40.00',
-      tender: 'check',
-      reference: '77',
+      tenders: [{ tender: 'check', amount: '40.00', reference: '77' }],
+
       key: key(),
     });
     expect(await past()).toBe(5000);
@@ -946,7 +954,11 @@ test('drafts are prepared some at a time: a payment waits for nobody whose draft
   expect(lots.map((lot) => lot.length)).toEqual([40, 10]);
   const [held, paid] = lots[1]!;
   // Paid before its turn: it gets none.
-  await takeReceipt(t.context, { householdId: paid!, amount: '120.00', tender: 'cash', key: key() });
+  await takeReceipt(t.context, {
+    householdId: paid!,
+    tenders: [{ tender: 'cash', amount: '120.00' }],
+    key: key(),
+  });
   // Somebody works on an account of the second lot, which waits for it.
   const gate = await t.pool.connect();
   await gate.query('begin');
@@ -955,7 +967,11 @@ test('drafts are prepared some at a time: a payment waits for nobody whose draft
   try {
     while ((await drafted()).length < 40) await new Promise((resolve) => setTimeout(resolve, 20));
     // Whose draft is prepared pays at once, though others are still being prepared.
-    await takeReceipt(t.context, { householdId: lots[0]![0]!, amount: '120.00', tender: 'cash', key: key() });
+    await takeReceipt(t.context, {
+      householdId: lots[0]![0]!,
+      tenders: [{ tender: 'cash', amount: '120.00' }],
+      key: key(),
+    });
     expect(await drafted()).toEqual(lots[0]);
   } finally {
     await gate.query('rollback');

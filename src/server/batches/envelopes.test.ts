@@ -21,7 +21,8 @@ import { finishWork } from '../jobs/run';
 import { startSendingBatch } from '../jobs/work';
 import { readList } from '../lists/read';
 import { spendCredit } from '../payments/credit';
-import { reverseReceipt, takeReceipt } from '../payments/receipts';
+import { reverseReceipt } from '../payments/receipts';
+import { takeReceipt } from '../payments/take';
 import { confirmPrinted, sendAgain } from './again';
 import { batchPaper, readBatch } from './read';
 import { weighHouseholds } from '../statements/choosing';
@@ -159,8 +160,8 @@ describe('one envelope', () => {
     const { head, son, aunt, ids } = await family();
     await takeReceipt(t.context, {
       householdId: head.householdId,
-      amount: '120.00',
-      tender: 'cash',
+      tenders: [{ tender: 'cash', amount: '120.00' }],
+
       key: key(),
     });
     const batchId = await together(ids);
@@ -258,8 +259,8 @@ describe('one envelope', () => {
     const batchId = await together(ids);
     await takeReceipt(t.context, {
       householdId: aunt.householdId,
-      amount: '5.50',
-      tender: 'cash',
+      tenders: [{ tender: 'cash', amount: '5.50' }],
+
       key: key(),
     });
     expect((await readBatch(t.context, batchId)).changed).toHaveLength(1);
@@ -293,7 +294,12 @@ describe('one envelope', () => {
 
 describe('one receipt for all', () => {
   const pay = (householdId: number, amount: string, more: Record<string, unknown> = {}) =>
-    takeReceipt(t.context, { householdId, amount, tender: 'check', reference: key(), key: key(), ...more });
+    takeReceipt(t.context, {
+      householdId,
+      tenders: [{ tender: 'check', amount, reference: key() }],
+      key: key(),
+      ...more,
+    });
   const owed = async (ids: readonly number[]) =>
     (await Promise.all(ids.map((id) => readAccount(t.context, id)))).map(({ figures }) => [
       figures.withPatient,
@@ -381,8 +387,8 @@ describe('one receipt for all', () => {
     const { head, son, ids } = await family();
     const once = {
       householdId: head.householdId,
-      amount: '100.00',
-      tender: 'cash' as const,
+      tenders: [{ tender: 'cash' as const, amount: '100.00' }],
+
       together: true,
       key: key(),
     };

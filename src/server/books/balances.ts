@@ -7,7 +7,6 @@ import type { BookAccount } from '../../core/books/accounts';
 import { type CalendarDate, addDays } from '../../core/calendar';
 import { type Cents, ZERO, add } from '../../core/money';
 import { type Aging, ageOwed, bucketOf } from '../../core/statements/aging';
-import type { Tender } from '../../core/payments/tenders';
 import type { Db } from '../../db/connect';
 import { type Context, allow } from '../access';
 
@@ -38,6 +37,8 @@ export interface HouseholdFigures {
   onPlan: Cents;
   atAgency: Cents;
   credit: Cents;
+  /** What of the credit is reserved for visits to come, and lowers nothing. */
+  reserved: Cents;
   /** What was paid of parts that wait for a payer’s new word; it stands below zero with the patient and lowers nothing that is owed. */
   held: Cents;
   balance: Cents;
@@ -61,6 +62,10 @@ export async function householdFigures(db: Db, householdId: number): Promise<Hou
       'on_plan as onPlan',
       'at_agency as atAgency',
       'credit',
+      sql<Cents>`
+        (select coalesce(sum(v.credit), 0) from reserved_part v where v.household_id = household_balance.household_id)`.as(
+        'reserved',
+      ),
       sql<Cents>`with_payer + with_patient + on_plan + at_agency - credit`.as('balance'),
     ])
     .where('household_id', '=', householdId)
@@ -72,6 +77,7 @@ export async function householdFigures(db: Db, householdId: number): Promise<Hou
       onPlan: ZERO,
       atAgency: ZERO,
       credit: ZERO,
+      reserved: ZERO,
       held: ZERO,
       balance: ZERO,
     }
@@ -141,6 +147,10 @@ export const receiptsOf = (householdId: number): RawBuilder<boolean> =>
         or r.id in (select x.receipt_id from receipt_household x where x.household_id = ${householdId})
     )`;
 
+/** What a receipt holds is reserved for no visit to come, as a condition on `receipt as r`. */
+const UNRESERVED = sql<boolean>`
+  not exists (select from expected_visit v where v.id = r.expected_visit_id and v.freed_on is null)`;
+
 /** Whether a receipt was reversed: none of its cash is in the books any more. @param receipt the receipt's id there */
 export const receiptReversed = (receipt: RawBuilder<number>): RawBuilder<boolean> =>
   sql<boolean>`exists (select 1 from receipt_balance k where k.receipt_id = ${receipt} and k.booked = 0)`;
@@ -155,20 +165,23 @@ export async function creditOf(db: Db, receiptId: number, householdId: number): 
 /**
  * Receipts of a household that still hold credit, oldest first. `left` in cents, more than zero.
  * @param patientId of a patient with an address apart alone; null for all others
+ * @param visitId those alone that are reserved for a visit to come; null for those that are reserved for none
  */
 export async function heldReceipts(
   db: Db,
   householdId: number,
   patientId: number | null = null,
-): Promise<{ id: number; tender: Tender; reference: string; left: Cents }[]> {
+  visitId: number | null = null,
+): Promise<{ id: number; how: string; left: Cents }[]> {
   const left = creditLeft(sql`r.id`, householdId);
   return db
     .selectFrom('receipt as r')
     .innerJoin('receipt_balance as k', 'k.receipt_id', 'r.id')
     .innerJoin('receipt_tender as w', 'w.receipt_id', 'r.id')
-    .select(['r.id', 'w.tender', 'w.reference', left.as('left')])
+    .select(['r.id', 'w.how', left.as('left')])
     .where(receiptsOf(householdId))
     .where('k.held', '>', ZERO)
+    .where(visitId === null ? UNRESERVED : sql<boolean>`r.expected_visit_id = ${visitId}`)
     .where(left, '>', ZERO)
     .where(
       sql<boolean>`

@@ -7,7 +7,7 @@ import { TODAY, fileDatabase } from '../../testing/database';
 import { brokenInvariants, charge, household, sentClaim } from '../../testing/desk';
 import { buildClaims } from '../claims/build';
 import { openCharges } from './open-lines';
-import { takeReceipt } from '../payments/receipts';
+import { takeReceipt } from '../payments/take';
 import { writeEntries } from './journal';
 
 const t = fileDatabase();
@@ -51,8 +51,8 @@ describe('the database holds the journal', () => {
     const { householdId } = await household(t, false);
     const { receiptId } = await takeReceipt(t.context, {
       householdId,
-      amount: '1.00',
-      tender: 'cash',
+      tenders: [{ tender: 'cash', amount: '1.00' }],
+
       key: 'written-once',
     });
     await expect(
@@ -60,7 +60,7 @@ describe('the database holds the journal', () => {
         `insert into posting (entry_id, account, amount, household_id, receipt_id)
          select e.id, v.account, v.amount, ${householdId}, ${receiptId}
          from entry e, (values ('cash/cash', 5), ('credit/patient', -5)) v (account, amount)
-         where e.key = 'receipt:${receiptId}'`,
+         where e.key = 'tender:' || (select t.id from tender t where t.receipt_id = ${receiptId})`,
       ),
     ).rejects.toThrow(/written once/);
   });
@@ -122,8 +122,8 @@ describe('the database holds the journal', () => {
         const chargeId = await charge(t, t.context, patientId, '80.00');
         const { receiptId } = await takeReceipt(t.context, {
           householdId,
-          amount: '5.00',
-          tender: 'cash',
+          tenders: [{ tender: 'cash', amount: '5.00' }],
+
           key,
         });
         return { householdId, receiptId, chargeId };
@@ -288,19 +288,19 @@ describe('the database holds the journal', () => {
     const { householdId } = await household(t, false);
     const { receiptId } = await takeReceipt(t.context, {
       householdId,
-      amount: '5.00',
-      tender: 'cash',
+      tenders: [{ tender: 'cash', amount: '5.00' }],
+
       key: 'mirror-test',
     });
-    const entry = await t.db
-      .selectFrom('entry')
-      .select('id')
-      .where('key', '=', `receipt:${receiptId}`)
-      .executeTakeFirstOrThrow();
     const { id: tenderId, place_id: placeId } = await t.db
       .selectFrom('tender')
       .select(['id', 'place_id'])
       .where('receipt_id', '=', receiptId)
+      .executeTakeFirstOrThrow();
+    const entry = await t.db
+      .selectFrom('entry')
+      .select('id')
+      .where('key', '=', `tender:${tenderId}`)
       .executeTakeFirstOrThrow();
     const reversal = (amount: number, reverses: number) =>
       t.db.transaction().execute((tx) =>
@@ -312,7 +312,7 @@ describe('the database holds the journal', () => {
             reverses,
             postings: [
               { account: 'cash/cash', amount: cents(-amount), householdId, receiptId, tenderId, placeId },
-              { account: 'credit/patient', amount: cents(amount), householdId, receiptId },
+              { account: 'credit/patient', amount: cents(amount), householdId, receiptId, tenderId },
             ],
           },
         ]),

@@ -730,7 +730,8 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
   },
   {
     id: 'receipts',
-    words: 'Every receipt is in the books at its amount, or reversed',
+    words:
+      'What is in the books of a receipt are its tenders that are taken, or what an agency has collected, or nothing',
     query: `
       select 'receipt ' || r.id as fault
       from receipt r
@@ -742,7 +743,91 @@ const CHECKS: readonly { id: string; words: string; query: string }[] = [
           group by p.receipt_id
         ) b
           on b.receipt_id = r.id
-      where coalesce(b.booked, -1) not in (r.amount, 0)`,
+        left join (
+          select t.receipt_id, sum(t.amount + t.surcharge) filter (where t.state = 'taken') as taken,
+            sum(t.amount) filter (where t.corrects is null) as said
+          from tender t
+          group by t.receipt_id
+        ) t
+          on t.receipt_id = r.id
+      where case
+        when t.receipt_id is null then coalesce(b.booked, -1) not in (r.amount, 0)
+        else coalesce(b.booked, 0) <> coalesce(t.taken, 0) or t.said <> r.amount
+      end`,
+  },
+  {
+    id: 'attempts',
+    words:
+      'A card that a terminal approved is one unreversed cash entry, or was taken back; one that waits has its attempt',
+    query: `
+      select 'attempt ' || a.id || ' was approved, its tender is ' || t.state as fault
+      from attempt a
+        join tender t on t.id = a.tender_id
+      where a.state = 'approved' and a.what <> 'void' and t.state in ('pending', 'declined')
+      union all
+      select 'tender ' || t.id || ' is ' || t.state || ' without an approval'
+      from tender t
+      where t.token <> ''
+        and t.state not in ('pending', 'declined')
+        and not exists (
+          select from attempt a where a.tender_id = t.id and a.what <> 'void' and a.state = 'approved'
+        )
+      union all
+      select 'tender ' || t.id || ' waits for nobody'
+      from tender t
+      where t.state = 'pending'
+        and not exists (select from attempt a where a.tender_id = t.id and a.state in ('asked', 'unclear'))
+      union all
+      select 'tender ' || t.id || ' was taken back at the terminal and stands'
+      from tender t
+        join attempt a on a.tender_id = t.id and a.what = 'void' and a.state = 'approved'
+      where t.state = 'taken'
+      union all
+      select 'tender ' || t.id || ' is in the books ' || count(*) || ' times'
+      from tender t
+        join posting p on p.tender_id = t.id
+        join entry e on e.id = p.entry_id and e.kind in ('receipt', 'refund')
+        join book_account a on a.code = p.account and a.class = 'cash'
+      where not exists (select from entry r where r.reverses = e.id)
+      group by t.id
+      having count(*) > 1`,
+  },
+  {
+    id: 'refunds',
+    words: 'No tender gave back more than it brought, surcharge included',
+    query: `
+      select 'tender ' || t.id || ': ' || t.amount || ', given back ' || -sum(r.amount) as fault
+      from tender t
+        join tender r on r.refund_of = t.id and r.state in ('taken', 'pending')
+      group by t.id, t.amount, t.surcharge
+      having -sum(r.amount) > t.amount or -sum(r.surcharge) > t.surcharge`,
+  },
+  {
+    id: 'drawers',
+    words: 'A closed drawer holds nothing, and what was to be in it is what was taken less what was dropped',
+    query: `
+      select 'drawer ' || d.id || ' is closed and holds tender ' || t.id as fault
+      from drawer d
+        join tender t on t.drawer_id = d.id and t.place_id = d.place_id and t.state = 'taken'
+      where d.closed_at is not null
+      union all
+      select 'drawer ' || d.id || ': ' || d.expected || ' expected, ' || s.expected || ' by what was taken'
+      from drawer d
+        cross join lateral (
+          select d.opening + coalesce((
+              select sum(p.amount)
+              from posting p
+                join tender t on t.id = p.tender_id
+                join entry e on e.id = p.entry_id
+              where t.drawer_id = d.id
+                and p.account = 'cash/cash'
+                and p.place_id = d.place_id
+                and e.kind not in ('place-move')
+                and e.created_at <= d.closed_at
+            ), 0)
+            - coalesce((select sum(amount) from drawer_drop where drawer_id = d.id), 0) as expected
+        ) s
+      where d.closed_at is not null and d.expected <> s.expected`,
   },
   {
     id: 'tenders',

@@ -15,13 +15,18 @@ import {
 } from '../../testing/desk';
 import { chargeAccount } from '../accounts/charges';
 import { postAgencyPayment } from '../overdue/agency-money';
-import { takeReceipt } from '../payments/receipts';
+import { giveBack } from '../payments/credit';
+import { closeDrawer, openDrawer } from '../payments/drawers';
+import { takeReceipt } from '../payments/take';
+import { takePayment } from '../payments/terminal';
+import { fileTerminal } from '../../testing/terminal';
 import { postRemittance } from '../remittances/post';
 import { reverseRemittance } from '../remittances/reverse';
 import { keepMonths, moneyByMonth } from './balances';
 import { checkBooks } from './check';
 
 const t = fileDatabase();
+const terminal = fileTerminal(t);
 beforeAll(async () => {
   await someBooks();
 });
@@ -42,8 +47,8 @@ async function someBooks(): Promise<void> {
     await postRemittance(t.context, remittanceId);
     await takeReceipt(t.context, {
       householdId: s.householdId,
-      amount: '30.00',
-      tender: 'cash',
+      tenders: [{ tender: 'cash', amount: '30.00' }],
+
       key: `books-${take}-${remittanceId}`,
     });
     // The patient paid what is not theirs any more: below zero, with its follow-up.
@@ -58,6 +63,32 @@ async function someBooks(): Promise<void> {
     gross: '40.00',
     key: 'books-agency-1',
   });
+  // A card that was charged and given back in part; a drawer that was counted short.
+  const site = await t.db.selectFrom('location').select('id').orderBy('id').executeTakeFirstOrThrow();
+  const drawerId = await openDrawer(t.context, {
+    locationId: site.id,
+    opening: '10.00',
+    key: 'books-drawer-1',
+  });
+  const paying = await household(t, false);
+  const { receiptId } = await takePayment(t.context, {
+    householdId: paying.householdId,
+    locationId: site.id,
+    tenders: [
+      { tender: 'card', amount: '40.00', reading: await terminal.card('2003') },
+      { tender: 'cash', amount: '6.00' },
+    ],
+    key: 'books-card-1',
+  });
+  await giveBack(t.context, {
+    receiptId,
+    amount: '15.00',
+    tender: 'card',
+    reference: '',
+    why: 'x',
+    key: 'books-back-1',
+  });
+  await closeDrawer(t.context, { drawerId, counted: '15.00', checks: 0, why: 'lost', key: 'books-drawer-2' });
   const months = await moneyByMonth(t.db, TODAY);
   await keepMonths(t.db, TODAY);
   expect(await moneyByMonth(t.db, TODAY)).toEqual(months);
@@ -291,6 +322,26 @@ const BREAKS: Record<string, string[]> = {
   ],
   'credit-below-zero': ['update household_balance set credit = -1'],
   receipts: ['update receipt set amount = amount + 1'],
+  attempts: [
+    `update attempt set state = 'declined', reason = 'x' where what = 'sale' and state = 'approved'`,
+  ],
+  'attempts: approved and not in the books': [`update tender set state = 'declined' where token <> ''`],
+  'attempts: waits for nobody': [`update tender set state = 'pending' where token <> ''`],
+  'attempts: taken back and still there': [
+    `insert into attempt (tender_id, what, key, merchant, user_id, state, answered_at)
+     select tender_id, 'void', 'void:1:00000000', merchant, user_id, 'approved', now() from attempt
+     where what = 'sale' and state = 'approved' limit 1`,
+  ],
+  refunds: [
+    // More goes back than came.
+    `update tender set amount = amount * 3 where refund_of is not null`,
+  ],
+  drawers: [
+    "update drawer set expected = expected + 1, difference = difference - 1, why = coalesce(nullif(why, ''), 'x')",
+  ],
+  'drawers: closed and not empty': [
+    'update tender t set place_id = d.place_id from drawer d where d.id = t.drawer_id',
+  ],
   tenders: ['update tender set amount = amount + 1'],
   'tenders: in the books although it came back': [
     `update tender set state = 'returned' where state = 'taken'`,
@@ -325,6 +376,8 @@ test.each(Object.keys(BREAKS))('%s is named when it is broken', async (name) => 
     .execute(async (tx) => {
       // Past every rule of the database, as a hand at its console would go.
       for (const table of [
+        'attempt',
+        'drawer',
         'entry',
         'posting',
         'charge_balance',
@@ -366,8 +419,8 @@ test('months are kept while others post: nothing is missed and nothing kept twic
   const pay = (n: number) =>
     takeReceipt(t.context, {
       householdId,
-      amount: '1.00',
-      tender: 'cash',
+      tenders: [{ tender: 'cash', amount: '1.00' }],
+
       key: `while-kept-${n}`,
       sure: true,
     });

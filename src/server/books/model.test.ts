@@ -19,7 +19,8 @@ import { readClaim } from '../claims/read';
 import { moveClaims } from '../claims/life';
 import { prepareStatement } from '../statements/prepare';
 import { readStatement } from '../statements/read';
-import { reverseReceipt, takeReceipt } from '../payments/receipts';
+import { reverseReceipt } from '../payments/receipts';
+import { takeReceipt } from '../payments/take';
 import { postRemittance } from '../remittances/post';
 import { reverseRemittance } from '../remittances/reverse';
 import { addCoverage } from '../accounts/coverage';
@@ -163,9 +164,8 @@ describe('the date from which the patient was responsible', () => {
     expect(await since(entered)).toBe(TODAY);
     const { receiptId } = await takeReceipt(t.context, {
       householdId,
-      amount: '80.00',
-      tender: 'check',
-      reference: '5',
+      tenders: [{ tender: 'check', amount: '80.00', reference: '5' }],
+
       key: 'since-receipt',
     });
     expect(await householdAging(t.db, householdId, TODAY)).toEqual([0, 0, 0, 0, 0]);
@@ -275,7 +275,11 @@ describe('what is charged besides fees', () => {
     ]);
     const story = (await readStory(t.context, householdId, late)).charges[0]!;
     expect(story.sentences[0]!.words).toBe('On 16 Mar 2026, 1.97 came on the account: Late charge.');
-    await takeReceipt(t.context, { householdId, amount: '202.80', tender: 'cash', key: 'besides-pay' });
+    await takeReceipt(t.context, {
+      householdId,
+      tenders: [{ tender: 'cash', amount: '202.80' }],
+      key: 'besides-pay',
+    });
     expect((await readAccount(t.context, householdId)).figures.balance).toBe(0);
     await expect(voidCharge(t.context, { chargeId: late, why: 'goodwill' })).rejects.toThrow(
       /Money has moved/,

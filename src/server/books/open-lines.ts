@@ -56,6 +56,7 @@ export interface OpenLine {
   /** The patient with an address apart whose it is; null for the rest of the household. */
   apart: number | null;
   account: string;
+  patientId: number | null;
   patient: string;
   description: string;
 }
@@ -77,7 +78,14 @@ export async function readOpenLines(context: Context, householdIds: readonly num
     .where('c.id', '=', sql<number>`any(${open.map(({ id }) => id)}::bigint[])`)
     .execute();
   const about = new Map(rows.map((row) => [row.id, row]));
-  return open.map(({ id, date, owed, left, apart }) => ({ ...about.get(id)!, date, owed, left, apart }));
+  return open.map(({ id, date, owed, left, apart, patientId }) => ({
+    ...about.get(id)!,
+    patientId,
+    date,
+    owed,
+    left,
+    apart,
+  }));
 }
 
 /**

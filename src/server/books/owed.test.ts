@@ -25,7 +25,8 @@ import { weighLetters } from '../overdue/letter-drafts';
 import { weighOverdue } from '../overdue/list';
 import { proposePlacements } from '../overdue/proposals';
 import { refundCredit, spendCredit } from '../payments/credit';
-import { reverseReceipt, takeReceipt } from '../payments/receipts';
+import { reverseReceipt } from '../payments/receipts';
+import { takeReceipt } from '../payments/take';
 import { quotePlan } from '../plans/agree';
 import { readContents } from '../statements/content';
 import { takeUpAgain } from '../remittances/held';
@@ -45,7 +46,8 @@ let serial = 0;
 const key = (): string => `owed-case-${(serial += 1)}`;
 const on = (today: CalendarDate) => ({ ...t.context, today });
 const pay = async (householdId: number, amount: string, more: Record<string, unknown> = {}, today = TODAY) =>
-  (await takeReceipt(on(today), { householdId, amount, tender: 'cash', key: key(), ...more })).receiptId;
+  (await takeReceipt(on(today), { householdId, tenders: [{ tender: 'cash', amount }], key: key(), ...more }))
+    .receiptId;
 const statementOf = async (householdId: number, patientId: number | null = null, today = TODAY) => {
   const [content] = await readContents(on(today), await readPolicies(t.db), [
     { householdId, patientId, options: PLAIN_OPTIONS },
@@ -352,7 +354,7 @@ describe('credit goes back', () => {
     await expect(give('50.01')).rejects.toThrow(/50\.00 of it is held/);
     await expect(give('10.00', { tender: 'transfer' })).rejects.toThrow(/came by cash/);
     await expect(give('10.00', { tender: 'check' })).rejects.toThrow();
-    const refundId = await give('30.00', { tender: 'check', reference: '77' });
+    const { refundId } = await give('30.00', { tender: 'check', reference: '77' });
     const { figures, receipts } = await readAccount(t.context, householdId);
     expect(figures.credit).toBe(2000);
     expect(receipts).toMatchObject([
@@ -402,7 +404,12 @@ test('the credit of every account and part is what lists have of the view', asyn
     [patientId, '30.00'],
     [undefined, '12.00'],
   ] as const)
-    await takeReceipt(t.context, { householdId, patientId: own, amount, tender: 'cash', key: key() });
+    await takeReceipt(t.context, {
+      householdId,
+      patientId: own,
+      tenders: [{ tender: 'cash', amount }],
+      key: key(),
+    });
   const { rows } = await sql<{ householdId: number; part: number; credit: number }>`
     select household_id as "householdId", part, credit from owed_part where credit <> 0 order by 1, 2`.execute(
     t.db,

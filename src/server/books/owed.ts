@@ -241,13 +241,18 @@ async function readCredits({ db }: Context, ids: readonly number[] | undefined):
         left join receipt r on r.patient_id = p.id and r.household_id = p.household_id
         left join receipt_balance k on k.receipt_id = r.id
       where a.ended_on is null and ${within('p.household_id', ids)} group by 1, 2),
+    reserved as materialized (
+      select household_id, part, credit from reserved_part where ${within('household_id', ids)}),
     credit as (
-      select b.household_id, 0 as part, b.credit - coalesce(o.credit, 0) as credit
+      select b.household_id, 0 as part, b.credit - coalesce(o.credit, 0) - coalesce(v.credit, 0) as credit
       from household_balance b
+        left join reserved v on v.household_id = b.household_id and v.part = 0
         left join (select household_id, sum(credit) as credit from own group by 1) o
           on o.household_id = b.household_id
       where ${within('b.household_id', ids)}
-      union all select household_id, part, credit from own)
+      union all
+      select w.household_id, w.part, w.credit - coalesce(v.credit, 0)
+      from own w left join reserved v on v.household_id = w.household_id and v.part = w.part)
     select household_id as "householdId", part::bigint as part, credit::bigint as credit
     from credit
     where credit <> 0`.execute(db);

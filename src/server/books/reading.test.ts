@@ -8,7 +8,8 @@ import { inTransaction } from '../use-case';
 import { postAgencyPayment } from '../overdue/agency-money';
 import { undoWriteOff } from '../follow-ups/undo';
 import { writeOffSmall } from '../overdue/small';
-import { reverseReceipt, takeReceipt } from '../payments/receipts';
+import { reverseReceipt } from '../payments/receipts';
+import { takeReceipt } from '../payments/take';
 import { matchHeld } from '../remittances/held';
 import { postRemittance } from '../remittances/post';
 import { reverseRemittance } from '../remittances/reverse';
@@ -30,8 +31,16 @@ const t = fileDatabase();
 
 let serial = 0;
 const key = (): string => `reading-test-${(serial += 1)}`;
-const pay = (householdId: number, amount: string, more: Record<string, unknown> = {}, today = TODAY) =>
-  takeReceipt({ ...t.context, today }, { householdId, amount, tender: 'cash', key: key(), ...more });
+const pay = (
+  householdId: number,
+  amount: string,
+  means: { tender?: 'check'; reference?: string } = {},
+  today = TODAY,
+) =>
+  takeReceipt(
+    { ...t.context, today },
+    { householdId, tenders: [{ tender: 'cash', amount, ...means }], key: key() },
+  );
 /** A visit of 145.00 that a payer decided. */
 async function visit(paid: number, reasons: string[]) {
   const s = await sentClaim(t);
@@ -199,14 +208,21 @@ describe('the entries of a charge', () => {
 describe('figures', () => {
   test('of a household, and of one that has nothing', async () => {
     const { householdId } = await household(t, false);
-    const nothing = { withPayer: 0, withPatient: 0, onPlan: 0, atAgency: 0, credit: 0, held: 0, balance: 0 };
+    const nothing = {
+      withPayer: 0,
+      withPatient: 0,
+      onPlan: 0,
+      atAgency: 0,
+      credit: 0,
+      reserved: 0,
+      held: 0,
+      balance: 0,
+    };
     expect(await householdFigures(t.db, householdId)).toEqual(nothing);
     expect(await heldReceipts(t.db, householdId)).toEqual([]);
     const { receiptId } = await pay(householdId, '12.00', { tender: 'check', reference: '77' });
     expect(await householdFigures(t.db, householdId)).toEqual({ ...nothing, credit: 1200, balance: -1200 });
-    expect(await heldReceipts(t.db, householdId)).toEqual([
-      { id: receiptId, tender: 'check', reference: '77', left: 1200 },
-    ]);
+    expect(await heldReceipts(t.db, householdId)).toEqual([{ id: receiptId, how: 'Check 77', left: 1200 }]);
   });
 
   test('by age: patients since they are responsible, payers since the service', async () => {

@@ -20,7 +20,8 @@ import { buildClaims } from '../claims/build';
 import { holdClaim, releaseClaim, withdrawClaim } from '../claims/hold';
 import { sendClaims } from '../claims/send';
 import { spendCredit } from '../payments/credit';
-import { reverseReceipt, takeReceipt } from '../payments/receipts';
+import { reverseReceipt } from '../payments/receipts';
+import { takeReceipt } from '../payments/take';
 import { matchHeld } from '../remittances/held';
 import { postRemittance } from '../remittances/post';
 import { reverseRemittance } from '../remittances/reverse';
@@ -146,9 +147,8 @@ async function desk(run: string) {
     pay: async ({ a, b }, index) => {
       const { receiptId } = await takeReceipt(t.context, {
         householdId: one(households, b),
-        amount: toDecimal(cents(a + 1)),
-        tender: 'check',
-        reference: '1',
+        tenders: [{ tender: 'check', amount: toDecimal(cents(a + 1)), reference: '1' }],
+
         key: `sequence-${run}-${index}`,
       });
       receipts.push(receiptId);

@@ -12,7 +12,7 @@ import { SAMPLE_INTERCHANGE } from '../../core/x12/samples';
 import { TODAY, fileDatabase } from '../../testing/database';
 import { charge, doWork, household, intake, sentClaim, dentalCharge } from '../../testing/desk';
 import { startSending } from '../jobs/work';
-import { takeReceipt } from '../payments/receipts';
+import { takeReceipt } from '../payments/take';
 import { readAccount } from '../account-page/read';
 import { enterCharge, voidCharge } from '../accounts/charges';
 import { prepareStatement } from '../statements/prepare';
@@ -659,7 +659,11 @@ describe('input at the border', () => {
   ])('a payment of %s is refused', async (amount, words) => {
     const { householdId } = await household(t, false);
     await expect(
-      takeReceipt(t.context, { householdId, amount, tender: 'cash', key: `bad ${amount} key` }),
+      takeReceipt(t.context, {
+        householdId,
+        tenders: [{ tender: 'cash', amount }],
+        key: `bad ${amount} key`,
+      }),
     ).rejects.toThrow(words);
     expect((await readAccount(t.context, householdId)).receipts).toEqual([]);
   });
@@ -718,7 +722,11 @@ describe('roles, audit, reading', () => {
     const { householdId, patientId } = await household(t, false);
     const day = calendarDate('2026-01-05');
     await charge(t, { ...t.context, today: day }, patientId, '80.00', '99213', day);
-    await takeReceipt(t.context, { householdId, amount: '30.00', tender: 'cash', key: 'statement-receipt' });
+    await takeReceipt(t.context, {
+      householdId,
+      tenders: [{ tender: 'cash', amount: '30.00' }],
+      key: 'statement-receipt',
+    });
     const id = await prepareStatement(t.context, { householdId, key: 'statement-key' });
     expect(await prepareStatement(t.context, { householdId, key: 'statement-key' })).toBe(id);
     const { content, bytes } = await readStatement(t.context, id);

@@ -15,7 +15,7 @@ import {
 import { runs } from '../../testing/runs';
 import { readAccount } from '../account-page/read';
 import { readChargeEntries } from '../accounts/ledger';
-import { takeReceipt } from '../payments/receipts';
+import { takeReceipt } from '../payments/take';
 import { acceptPlan, proposePlan } from '../plans/agree';
 import { voidCharge } from '../accounts/charges';
 import { closeFollowUp, settleWaiting } from '../follow-ups/work';
@@ -390,8 +390,8 @@ describe('a correction that asks for more or less', () => {
     const s = await answered(6800, PLAIN);
     await takeReceipt(t.context, {
       householdId: s.householdId,
-      amount: '30.00',
-      tender: 'cash',
+      tenders: [{ tender: 'cash', amount: '30.00' }],
+
       key: 'replace-30',
     });
     await expect(fixed(s, '100.00')).rejects.toThrow(/is with the payer already/);
@@ -534,8 +534,8 @@ describe('a correction that asks for more or less', () => {
           if (patientPays > 0)
             await takeReceipt(t.context, {
               householdId: s.householdId,
-              amount: (patientPays / 100).toFixed(2),
-              tender: 'cash',
+              tenders: [{ tender: 'cash', amount: (patientPays / 100).toFixed(2) }],
+
               key: `replace-property-${s.claim.id}`,
             });
           const id = await correct(s, '7', { payerClaimNumber: 'THEIRS1' });

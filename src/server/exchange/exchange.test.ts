@@ -12,7 +12,7 @@ import { sendClaims } from '../claims/send';
 import { changeFees } from '../fees/change';
 import { postRemittance } from '../remittances/post';
 import { findList } from '../lists/read';
-import { takeReceipt } from '../payments/receipts';
+import { takeReceipt } from '../payments/take';
 import { searchEverything } from '../search/find';
 import { readSetup, rowHistory } from '../setup/read';
 import { saveSetup } from '../setup/save';
@@ -333,9 +333,8 @@ describe('lists and Today', () => {
     await postRemittance(t.context, outcomes[0]!.remittanceId!);
     await takeReceipt(t.context, {
       householdId: s.householdId,
-      amount: '25.00',
-      tender: 'check',
-      reference: '77',
+      tenders: [{ tender: 'check', amount: '25.00', reference: '77' }],
+
       key: 'today-credit',
     });
     const self = await household(t, false);

@@ -64,6 +64,43 @@ const QUERIES = {
       join household h on h.id = s.household_id
       left join statement_void v on v.statement_id = s.id
     order by s.id`,
+  receipts: `
+    select t.id, r.id as receipt, h.number as household, r.patient_id as kept_apart_for, r.received_on, t.kind as tender, t.state,
+      t.amount as amount_cents, t.surcharge as surcharge_cents, t.reference, t.brand, t.last_four, t.card_kind, t.card_entry,
+      t.approval as "authorization", l.name as place, s.name as site, r.user_id as taken_by, r.expected_visit_id as visit,
+      t.drawer_id as drawer, t.corrects
+    from tender t
+      join receipt r on r.id = t.receipt_id
+      join household h on h.id = r.household_id
+      join place l on l.id = t.place_id
+      left join location s on s.id = r.location_id
+    order by t.id`,
+  credits: `
+    select r.id, h.number as household, r.patient_id as kept_apart_for, r.received_on, w.how, k.held as held_cents, s.name as site,
+      case when v.id is not null and v.freed_on is null then v.day end as reserved_for
+    from receipt r
+      join receipt_balance k on k.receipt_id = r.id and k.held > 0
+      join receipt_tender w on w.receipt_id = r.id
+      join household h on h.id = r.household_id
+      left join location s on s.id = r.location_id
+      left join expected_visit v on v.id = r.expected_visit_id
+    order by r.id`,
+  refunds: `
+    select r.id, h.number as household, r.received_on as given_back_on, r.refund_of as receipt, t.kind as tender, t.state,
+      -t.amount as amount_cents, -t.surcharge as surcharge_cents, t.reference, t.approval as "authorization", r.user_id as given_by
+    from receipt r
+      join tender t on t.receipt_id = r.id
+      join household h on h.id = r.household_id
+    where r.refund_of is not null
+    order by r.id`,
+  drawers: `
+    select d.id, d.day, d.user_id as "user", s.name as site, d.opening as opening_cents, d.expected as expected_cents,
+      d.counted as counted_cents, d.difference as difference_cents, d.checks_counted, d.why, d.closed_by, d.opened_at,
+      d.closed_at,
+      (select coalesce(sum(o.amount), 0) from drawer_drop o where o.drawer_id = d.id) as dropped_cents
+    from drawer d
+      join location s on s.id = d.location_id
+    order by d.id`,
   plans: `
     select l.id, l.number, h.number as household, l.status, l.amount as amount_cents, l.down as down_cents,
       l.rate as rate_basis_points, l.every, l.level as level_cents, l.agreed_on, l.first_date,

@@ -9,6 +9,9 @@ import { keepMonths } from '../books/balances';
 import { watchPromises } from '../overdue/contacts';
 import { proposeByRule } from '../overdue/proposals';
 import { sendReminders, watchPlans } from '../plans/watch';
+import { applyCreditsByNight } from '../payments/credits';
+import { settleUnclear } from '../payments/terminal';
+import { settleVisits } from '../payments/visits';
 import { exchangeRound } from '../exchange/round';
 import { forgetTries } from '../users/door';
 import { forgetPresses, inTransaction } from '../use-case';
@@ -86,6 +89,10 @@ const NIGHTLY: readonly { name: string; cron: string; run: (context: Context) =>
       await proposeByRule(context);
     },
   },
+  // Before statements are looked at in the morning.
+  { name: 'nightly-apply-credit', cron: '40 4 * * *', run: applyCreditsByNight },
+  // Money for visits that are over is free.
+  { name: 'nightly-free-visits', cron: '20 0 * * *', run: settleVisits },
   { name: 'nightly-keep-months', cron: '20 2 * * *', run: keepYesterday },
   { name: 'nightly-forget-presses', cron: '40 3 * * *', run: forgetPresses },
   { name: 'nightly-forget-tries', cron: '50 3 * * *', run: forgetTries },
@@ -152,7 +159,19 @@ export async function work(
   await keepYesterday(await systemContext(db()));
   const quietly = (what: string, run: () => Promise<unknown>) => () =>
     void run().catch((error: unknown) => log.error({ error: String(error) }, what));
-  const timers = [setInterval(quietly('no look for work', lookForLeft), LOOK_SECONDS * 1000)];
+  const timers = [
+    setInterval(quietly('no look for work', lookForLeft), LOOK_SECONDS * 1000),
+    // What a terminal has not answered is asked again, with no connection held while it is.
+    setInterval(
+      quietly('the card terminal was not asked', async () => settleUnclear(await systemContext(db()))),
+      LOOK_SECONDS * 1000,
+    ),
+    // Money that was taken before a visit pays what it left open as soon as that is charged.
+    setInterval(
+      quietly('visits were not settled', async () => settleVisits(await systemContext(db()))),
+      LOOK_SECONDS * 1000,
+    ),
+  ];
   if (roundSeconds() > 0)
     timers.push(
       setInterval(

@@ -4,6 +4,7 @@ import { accountsList } from '../accounts/list';
 import { claimsList, unbilledList, waitingList } from '../claims/list';
 import { followUpsList } from '../follow-ups/list';
 import { workList } from '../jobs/list';
+import { creditsList } from '../payments/credits';
 import { receiptsList } from '../payments/list';
 import { overdueList } from '../overdue/list';
 import { hardshipList } from '../overdue/hardship-list';
@@ -35,6 +36,7 @@ export const LISTS = {
   'follow-ups': followUpsList,
   'payer-credit': payerCreditList,
   receipts: receiptsList,
+  credits: creditsList,
   plans: plansList,
   'statements-due': statementsDueList,
   statements: statementsList,

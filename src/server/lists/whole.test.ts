@@ -8,7 +8,8 @@ import { TODAY, type TestDatabase, testDatabase } from '../../testing/database';
 import { charge, decided, household, intake, remitText, sentClaim } from '../../testing/desk';
 import { ROLES, NotAllowed, may } from '../access';
 import { buildClaims } from '../claims/build';
-import { reverseReceipt, takeReceipt } from '../payments/receipts';
+import { reverseReceipt } from '../payments/receipts';
+import { takeReceipt } from '../payments/take';
 import { postRemittance } from '../remittances/post';
 import { setupTables } from '../setup/tables';
 import { previewRun } from '../statements/choosing';
@@ -41,8 +42,11 @@ beforeAll(async () => {
         addDays(TODAY, -n * 40),
       );
     if (index % 2 === 0 && index < 6) await buildClaims(t.context, { householdId: made.householdId });
-    const money = { householdId: made.householdId, amount: '1.25', tender: 'check' as const };
-    const { receiptId } = await takeReceipt(t.context, { ...money, reference: `R${index}`, key: key() });
+    const { receiptId } = await takeReceipt(t.context, {
+      householdId: made.householdId,
+      tenders: [{ tender: 'check', amount: '1.25', reference: `R${index}` }],
+      key: key(),
+    });
     if (index % 4 === 0) await reverseReceipt(t.context, { receiptId, why: 'x' });
     if (index % 2 === 1) await prepareStatement(t.context, { householdId: made.householdId, key: key() });
   }

@@ -6,7 +6,7 @@ import { readAccount } from '../account-page/read';
 import { readStops, setStop } from '../accounts/stops';
 import { findList } from '../lists/read';
 import { logContact } from '../overdue/contacts';
-import { takeReceipt } from '../payments/receipts';
+import { takeReceipt } from '../payments/take';
 import { addNote, endNote, notesToPrint, readNotes } from './notes';
 
 const t = fileDatabase();
@@ -86,7 +86,12 @@ test('what was said at a stop, a contact and a payment stands beside it, and end
   await charge(t, t.context, patientId, '40.00');
   await logContact(t.context, { householdId, kind: 'call', outcome: 'spoke', said: 'will pay', key: key() });
   await setStop(t.context, { householdId, reasonId: 1, note: 'asked by letter' });
-  const money = { householdId, amount: '40.00', tender: 'cash', note: 'in coins', key: key() } as const;
+  const money = {
+    householdId,
+    tenders: [{ tender: 'cash' as const, amount: '40.00' }],
+    note: 'in coins',
+    key: key(),
+  };
   await takeReceipt(t.context, money);
   const all = await readNotes(t.context, { householdId });
   expect(all.map(({ about, words }) => [about, words])).toEqual([

@@ -206,7 +206,7 @@ export async function readNotes(
       case n.about
         when 'stop' then r.name
         when 'follow-up' then f.words
-        when 'receipt' then concat_ws(' ', p.tender, p.reference)
+        when 'receipt' then p.how
         when 'contact' then c.kind
         when 'claim' then m.control_number
         else concat_ws(', ', o.first, k.name)

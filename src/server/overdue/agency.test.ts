@@ -29,7 +29,8 @@ import { checkBooks } from '../books/check';
 import { foldersOf } from '../folders';
 import { exchangeRound } from '../exchange/round';
 import { findList } from '../lists/read';
-import { reverseReceipt, takeReceipt } from '../payments/receipts';
+import { reverseReceipt } from '../payments/receipts';
+import { takeReceipt } from '../payments/take';
 import { postRemittance } from '../remittances/post';
 import { prepareStatement } from '../statements/prepare';
 import { liftStop, setStop } from '../accounts/stops';
@@ -99,7 +100,7 @@ async function moved(codes: readonly string[], run: () => Promise<unknown>): Pro
   return after.map((sum, at) => sum - before[at]!);
 }
 const pay = (householdId: number, amount: string, agency?: string) =>
-  takeReceipt(t.context, { householdId, amount, agency, tender: 'cash', key: key() });
+  takeReceipt(t.context, { householdId, tenders: [{ tender: 'cash', amount }], agency, key: key() });
 
 /** Puts a file into the agency's inbox, as if it had lain there. @returns what came of its lines */
 async function say(text: string, context: Context = t.context) {

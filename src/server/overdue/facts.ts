@@ -173,7 +173,9 @@ export async function readOverdue(context: Context, ids?: readonly number[]): Pr
         r.id as "promiseId", r.amount as promised, r.made_on as "madeOn", r.by_date as "promisedBy",
         case when r.id is null then null else paid_since(r.household_id, r.made_at, r.by_date) end as paid,
         y.asked_on as "hardshipAsked", coalesce(out.n, 0) as "claimsOut", coalesce(stop.names, '{}') as stops,
-        coalesce(stop.agency, false) as "stopsAgency",
+        -- What is reserved for a visit to come keeps the hand-over waiting.
+        coalesce(stop.agency, false)
+          or exists (select from reserved_part v where v.household_id = k.household_id) as "stopsAgency",
         exists (select 1 from open where open.household_id = k.household_id and open.part = k.part) as "openLetter",
         coalesce(placed.state, 'none') as placement, ended.day as "endedOn", ended.status as ended, sent.letters
       from k join household h on h.id = k.household_id join household m on m.id = coalesce(h.mailed_with, h.id)

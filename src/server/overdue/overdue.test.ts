@@ -12,7 +12,8 @@ import { foldersOf } from '../folders';
 import { runWork } from '../jobs/run';
 import { startSendingBatch } from '../jobs/work';
 import { findList } from '../lists/read';
-import { reverseReceipt, takeReceipt } from '../payments/receipts';
+import { reverseReceipt } from '../payments/receipts';
+import { takeReceipt } from '../payments/take';
 import { acceptPlan, proposePlan } from '../plans/agree';
 import { postRemittance } from '../remittances/post';
 import { confirmPrinted, voidPieces } from '../batches/again';
@@ -60,7 +61,7 @@ afterAll(async () => {
 const outlook = async (householdId: number, day = TODAY): Promise<OverdueRow['outlook'] | undefined> =>
   (await weighOverdue(on(day), [householdId])).find(({ patientId }) => patientId === null)?.outlook;
 const pay = (householdId: number, amount: string, day = TODAY) =>
-  takeReceipt(on(day), { householdId, amount, tender: 'cash', key: key() });
+  takeReceipt(on(day), { householdId, tenders: [{ tender: 'cash', amount }], key: key() });
 /** Sends a batch as a job process would. */
 async function send(batchId: number, day = TODAY): Promise<void> {
   await runWork(t.db, await startSendingBatch(on(day), { batchId }), quiet);

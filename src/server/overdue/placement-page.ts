@@ -149,11 +149,7 @@ export async function readPlacement(context: Context, placementId: number): Prom
       order by c.service_date, c.id`.execute(db),
     sql<PlacementPage['receipts'][number]>`
       select r.id, r.received_on as date,
-        case w.tender
-          when 'check' then 'Check ' || w.reference
-          when 'transfer' then 'Bank transfer ' || w.reference
-          else 'Cash'
-        end || case when k.booked = 0 then ', reversed' else '' end as words,
+        w.how || case when k.booked = 0 then ', reversed' else '' end as words,
         r.amount
       from receipt r
         join receipt_balance k on k.receipt_id = r.id

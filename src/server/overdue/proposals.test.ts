@@ -4,7 +4,8 @@ import { addDays } from '../../core/calendar';
 import { TODAY, fileDatabase } from '../../testing/database';
 import { charge, household, overdueOf, placementOf } from '../../testing/desk';
 import { checkBooks } from '../books/check';
-import { reverseReceipt, takeReceipt } from '../payments/receipts';
+import { reverseReceipt } from '../payments/receipts';
+import { takeReceipt } from '../payments/take';
 import { readSetup } from '../setup/read';
 import { saveSetup } from '../setup/save';
 import { setStop } from '../accounts/stops';
@@ -72,8 +73,8 @@ test('those for whom it is due, and nobody else; done again, nobody twice', asyn
   const paid = await overdueOf(t);
   await takeReceipt(t.context, {
     householdId: paid.householdId,
-    amount: '240.00',
-    tender: 'cash',
+    tenders: [{ tender: 'cash', amount: '240.00' }],
+
     key: 'proposals payment',
   });
   const [byHand, withdrawn] = [await placementOf(t, false), await placementOf(t, false)];
@@ -186,8 +187,8 @@ test('another amount than was on the button is asked about; nothing is handed ov
   const p = await placementOf(t, false);
   await takeReceipt(t.context, {
     householdId: p.householdId,
-    amount: '40.00',
-    tender: 'cash',
+    tenders: [{ tender: 'cash', amount: '40.00' }],
+
     key: 'proposals seen',
   });
   const approve = { placementIds: [p.placementId], seen: 24_000 };
@@ -203,9 +204,8 @@ test('what is past due is handed over, to the cent that the page said; what no s
   const chargeId = await charge(t, long, patientId, '240.00', '99213', addDays(TODAY, -70));
   const { receiptId } = await takeReceipt(long, {
     householdId,
-    amount: '100.00',
-    tender: 'check',
-    reference: '12',
+    tenders: [{ tender: 'check', amount: '100.00', reference: '12' }],
+
     key: 'proposals part',
   });
   await prepareStatement(long, { householdId, key: 'proposals part' });

@@ -4,7 +4,7 @@ import { addDays } from '../../core/calendar';
 import { type TestDatabase, TODAY, testDatabase } from '../../testing/database';
 import { charge, household } from '../../testing/desk';
 import { checkBooks } from '../books/check';
-import { takeReceipt } from '../payments/receipts';
+import { takeReceipt } from '../payments/take';
 import { askHardship, decideHardship, readHardships } from './hardship';
 import { undoWriteOff } from '../follow-ups/undo';
 import { writeOffSmall } from './small';
@@ -89,7 +89,11 @@ test('property: what comes off is what the tables say, oldest first, and comes b
         } else if (what === 'pay') {
           const amount = Math.ceil((total(charges) * n) / 100);
           if (amount === 0) continue;
-          await takeReceipt(t.context, { householdId, amount: dollars(amount), tender: 'cash', key: key() });
+          await takeReceipt(t.context, {
+            householdId,
+            tenders: [{ tender: 'cash', amount: dollars(amount) }],
+            key: key(),
+          });
           takeOff(charges, amount);
         } else if (what === 'small') {
           const owed = total(charges);
@@ -165,7 +169,7 @@ test('another amount than was on the button is asked about, and nothing happens 
     evidence: 'pay slips',
     key: key(),
   });
-  await takeReceipt(t.context, { householdId, amount: '2.00', tender: 'cash', key: key() });
+  await takeReceipt(t.context, { householdId, tenders: [{ tender: 'cash', amount: '2.00' }], key: key() });
   const approve = { hardshipId, approve: true, why: '', seen: 600 };
   await expect(decideHardship(t.context, approve)).rejects.toThrow('It is 4.50 now, not 6.00');
   expect(await off()).toBe(600);

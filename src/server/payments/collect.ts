@@ -2,7 +2,7 @@
 import { toDecimal } from '../../core/money';
 import { collectInput } from '../../core/plans/input';
 import { Refused } from '../access';
-import { takeReceipt } from './receipts';
+import { takeReceipt } from './take';
 import { useCase } from '../use-case';
 
 /** What came of one line. */
@@ -37,9 +37,7 @@ export const collectInstallments = useCase({
       try {
         const { receiptId } = await takeReceipt(act, {
           householdId: plan.household_id,
-          amount: toDecimal(amount),
-          tender,
-          reference,
+          tenders: [{ tender, amount: toDecimal(amount), reference }],
           plans: { [planId]: toDecimal(amount) },
           key: `${key.slice(0, 60)} ${index}`,
         });

@@ -1,17 +1,23 @@
 /** What is held as credit: used for what is owed, on plans and with agencies, or given back. */
+import { sql } from 'kysely';
+import type { z } from 'zod';
 import { refundEntry } from '../../core/books/entries/patients';
 import { type Cents, ZERO, add, formatMoneyPlain, least, minus, negate, sum } from '../../core/money';
 import { creditInput, refundInput } from '../../core/payments/input';
 import { type Spread, spreadByHand, spreadInOrder } from '../../core/payments/spread';
 import { TENDERS, type Tender, tenderMemo } from '../../core/payments/tenders';
-import { Refused, lookAgain } from '../access';
-import { keepTender } from './tenders';
+import { surchargeBack } from '../../core/payments/surcharge';
+import { type Context, Refused, lookAgain } from '../access';
 import { noteBeside } from '../notes/notes';
 import { creditOf, heldReceipts } from '../books/balances';
 import { lockHouseholds, writeEntries } from '../books/journal';
 import { type Act, useCase } from '../use-case';
 import { openCharges } from '../books/open-lines';
-import { allocations, payAgency, payOnPlan } from './receipts';
+import { givenBack, lockReceipt } from './receipts';
+import { readPaymentPolicy } from './surcharge';
+import { keepAttempt, payAgency, payOnPlan } from './take';
+import { allocations, drawerOf, keepTender } from './tenders';
+import { type AttemptOutcome, askFor } from './terminal';
 
 /** A receipt that holds credit. `left` in cents. */
 type Held = Awaited<ReturnType<typeof heldReceipts>>[number];
@@ -81,7 +87,7 @@ export const spendCredit = useCase({
   },
 });
 
-const fromCredit = (receipt: Held): string => `${tenderMemo(receipt)}, from credit`;
+const fromCredit = (receipt: Held): string => `${receipt.how}, from credit`;
 
 /** Pays plans and what is with an agency from receipts that are held. */
 async function usePlansFirst(
@@ -104,31 +110,65 @@ async function usePlansFirst(
     await payAgency(act, householdId, receipt.id, amount, fromCredit(receipt));
 }
 
-/** How credit goes back: by the tender that it came with; what came by another way than a check may also go by one. */
-const goesBackBy = (came: Tender, tender: Tender): boolean => tender === came || tender === 'check';
+/** How money goes back: by the tender that it came with, as the networks of cards demand; otherwise also by check. */
+const goesBackBy = (came: Tender, tender: Tender): boolean =>
+  tender === came || (came !== 'card' && tender === 'check') || (came === 'bank' && tender === 'transfer');
+
+/** The tender of a receipt whose money goes back: the one that is named, else the first of which as much is left. */
+async function tenderBack(act: Act, receiptId: number, tenderId: number | null, amount: Cents) {
+  const tenders = await act.db
+    .selectFrom('tender')
+    .select(['id', 'kind', 'amount', 'surcharge', 'token', 'brand', 'last_four', 'card_kind', 'place_id'])
+    .where('receipt_id', '=', receiptId)
+    .where('state', '=', 'taken')
+    .orderBy('id')
+    .execute();
+  const withLeft = [];
+  for (const tender of tenders) {
+    const before = await givenBack(act, tender.id);
+    withLeft.push({ ...tender, before, left: minus(tender.amount, before.amount) });
+  }
+  const found =
+    tenderId === null
+      ? (withLeft.find(({ left }) => left >= amount) ?? withLeft.find(({ left }) => left > 0))
+      : withLeft.find(({ id }) => id === tenderId);
+  if (tenderId !== null && !found)
+    throw new Refused('others', 'That is no tender of this receipt that was taken', 'tenderId');
+  return found ?? null;
+}
+
+/** What of a receipt a terminal is asked to give back and has not answered for, in cents. */
+async function askedBack(act: Act, receiptId: number): Promise<Cents> {
+  const row = await act.db
+    .selectFrom('tender as t')
+    .innerJoin('receipt as r', 'r.id', 't.receipt_id')
+    .select(sql<Cents>`coalesce(-sum(t.amount), 0)`.as('amount'))
+    .where('r.refund_of', '=', receiptId)
+    .where('t.state', '=', 'pending')
+    .executeTakeFirstOrThrow();
+  return row.amount;
+}
+
+/** What is given back, and the attempt for which a terminal is asked; null where none is. */
+export interface Refund {
+  refundId: number;
+  attemptId: number | null;
+}
 
 /**
- * Gives credit of a receipt back: a receipt of its own, below zero, which is reversed like any other when it does not arrive.
- * @returns its id
+ * Gives credit of a receipt back: a receipt of its own, below zero, which is reversed like any other when it does not arrive. What
+ * a terminal has charged goes back through it, with its part of the surcharge.
  */
 export const refundCredit = useCase({
   name: 'refund credit',
   permission: 'reverse entries',
   input: refundInput,
   once: (data) => data.key,
-  async run(act, { receiptId, amount, tender, reference, why, seen, sure }): Promise<number> {
+  async run(act, { receiptId, tenderId, amount, tender, reference, why, seen, sure }): Promise<Refund> {
     const tx = act.db;
-    const of = await tx
-      .selectFrom('receipt as r')
-      .innerJoin('receipt_tender as w', 'w.receipt_id', 'r.id')
-      .leftJoin('tender as t', 't.receipt_id', 'r.id')
-      .select(['r.household_id', 'r.patient_id', 'w.tender', 't.id as tender_id'])
-      .where('r.id', '=', receiptId)
-      .orderBy('t.id')
-      .executeTakeFirst();
-    if (!of) throw new Refused('unknown', 'There is no such receipt');
-    await lockHouseholds(tx, [of.household_id]);
-    const left = await creditOf(tx, receiptId, of.household_id);
+    const receipt = await lockReceipt(act, receiptId);
+    // What a terminal was asked to give back already is not given back twice.
+    const left = minus(await creditOf(tx, receiptId, receipt.household_id), await askedBack(act, receiptId));
     lookAgain(sure, [
       seen !== undefined &&
         seen !== left &&
@@ -140,44 +180,102 @@ export const refundCredit = useCase({
         field: 'amount',
         facts: { left },
       });
-    if (!goesBackBy(of.tender, tender))
+    const { refundMost } = await readPaymentPolicy(tx, receipt.location_id);
+    if (refundMost > 0 && amount > refundMost && act.user.role !== 'manager')
+      throw new Refused('blocked', `More than ${formatMoneyPlain(refundMost)} is given back by a manager`, {
+        field: 'amount',
+        facts: { refundMost },
+      });
+    const of = await tenderBack(act, receiptId, tenderId, amount);
+    const came = of?.kind ?? 'transfer';
+    if (!goesBackBy(came, tender))
       throw new Refused(
         'invalid',
-        `It came by ${TENDERS[of.tender].words.toLowerCase()}: it goes back that way, or by check`,
+        `It came by ${TENDERS[came].words.toLowerCase()}: it goes back that way${came === 'card' ? '' : ', or by check'}`,
         'tender',
       );
+    if (of && amount > of.left)
+      throw new Refused(
+        'limit',
+        `${formatMoneyPlain(of.left)} of this ${TENDERS[came].words.toLowerCase()} did not go back yet, less than that`,
+        { field: 'amount', facts: { left: of.left } },
+      );
+    const surcharge = of ? surchargeBack(amount, of, of.before) : ZERO;
     const { id } = await tx
       .insertInto('receipt')
       .values({
-        household_id: of.household_id,
-        patient_id: of.patient_id,
+        household_id: receipt.household_id,
+        patient_id: receipt.patient_id,
         refund_of: receiptId,
         amount: negate(amount),
         received_on: act.today,
+        location_id: receipt.location_id,
         user_id: act.user.id,
       })
       .returning('id')
       .executeTakeFirstOrThrow();
-    await noteBeside(act, { receipt_id: id, household_id: of.household_id }, why);
+    await noteBeside(act, { receipt_id: id, household_id: receipt.household_id }, why);
+    await act.note('refunded', { kind: 'receipt', id: receiptId }, { amount, why });
+    if (of && of.token !== '') {
+      const { id: refundTender } = await tx
+        .insertInto('tender')
+        .values({
+          receipt_id: id,
+          kind: 'card',
+          amount: negate(amount),
+          surcharge: negate(surcharge),
+          reference,
+          place_id: of.place_id,
+          state: 'pending',
+          brand: of.brand,
+          last_four: of.last_four,
+          card_kind: of.card_kind,
+          token: of.token,
+          refund_of: of.id,
+        })
+        .returning('id')
+        .executeTakeFirstOrThrow();
+      const merchant = await tx
+        .selectFrom('attempt')
+        .select('merchant')
+        .where('tender_id', '=', of.id)
+        .where('what', '=', 'sale')
+        .where('state', '=', 'approved')
+        .executeTakeFirstOrThrow();
+      return {
+        refundId: id,
+        attemptId: await keepAttempt(act, { tenderId: refundTender, what: 'refund', why, ...merchant }),
+      };
+    }
     const cash = await keepTender(tx, act, {
       receiptId: id,
       tender,
       reference,
       amount: negate(amount),
-      refundOf: of.tender_id,
+      refundOf: of?.id ?? null,
+      locationId: receipt.location_id,
+      drawer: tender === 'cash' ? await drawerOf(act, tender, receipt.location_id) : null,
     });
     await writeEntries(tx, act, [
       refundEntry({
         businessDate: act.today,
         memo: `${tenderMemo({ tender, reference })}: ${why}`,
-        householdId: of.household_id,
+        householdId: receipt.household_id,
         refundId: id,
         receiptId,
         cash,
         amount,
       }),
     ]);
-    await act.note('refunded', { kind: 'receipt', id: receiptId }, { amount, why });
-    return id;
+    return { refundId: id, attemptId: null };
   },
 });
+
+/** Gives credit back, through the terminal where it came from one. */
+export async function giveBack(
+  context: Context,
+  input: z.input<typeof refundInput>,
+): Promise<{ refundId: number; card: AttemptOutcome | null }> {
+  const { refundId, attemptId } = await refundCredit(context, input);
+  return { refundId, card: attemptId === null ? null : await askFor(context, attemptId) };
+}

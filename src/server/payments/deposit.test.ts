@@ -7,7 +7,8 @@ import { reportOf } from '../reports';
 import { saveSetup } from '../setup/save';
 import { makeDeposit, undoDeposit } from './deposit';
 import { refundCredit } from './credit';
-import { reverseReceipt, takeReceipt } from './receipts';
+import { reverseReceipt } from './receipts';
+import { takeReceipt } from './take';
 
 const t = fileDatabase();
 afterEach(async () => expect(await brokenInvariants(t)).toEqual([]));
@@ -25,14 +26,19 @@ const placeOf = async (kind: 'undeposited' | 'bank') =>
   ).id;
 
 /** A check or cash that was taken for a visit, with its tender. */
-async function taken(amount: string, more: object = {}) {
+async function taken(
+  amount: string,
+  {
+    means,
+    ...more
+  }: { means?: { tender: 'cash'; amount: string }; sure?: boolean; receivedOn?: string } = {},
+) {
   const { householdId, patientId } = await household(t, false);
   await charge(t, t.context, patientId, amount);
   const { receiptId } = await takeReceipt(t.context, {
     householdId,
-    amount,
-    tender: 'check',
-    reference: key(),
+    tenders: [means ?? { tender: 'check', amount, reference: key() }],
+
     key: key(),
     ...more,
   });
@@ -95,12 +101,10 @@ test('what is deposited is in the bank, and nothing is received by it', async ()
 
 test('what was given back in cash lessens what is deposited', async () => {
   const { receiptId, tenderId } = await taken('40.00', {
-    tender: 'cash',
-    reference: '',
-    amount: '50.00',
+    means: { tender: 'cash', amount: '50.00' },
     sure: true,
   });
-  const refundId = await refundCredit(t.context, {
+  const { refundId } = await refundCredit(t.context, {
     receiptId,
     amount: '10.00',
     tender: 'cash',

@@ -1,5 +1,6 @@
 /** Taking money to the bank: what was handed over lies somewhere until it is deposited. */
-import { depositEntry } from '../../core/books/entries/patients';
+import { depositDifferenceEntry, depositEntry } from '../../core/books/entries/patients';
+import { sql } from 'kysely';
 import { formatDate } from '../../core/calendar';
 import { type Cents, add, formatMoneyPlain, sum } from '../../core/money';
 import { depositInput, undoDepositInput } from '../../core/payments/input';
@@ -69,7 +70,7 @@ export const makeDeposit = useCase({
   once: (data) => data.key,
   async run(
     act,
-    { fromPlaceId, toPlaceId, date, number, tenderIds },
+    { fromPlaceId, toPlaceId, date, number, tenderIds, drawerIds },
   ): Promise<{ depositId: number; amount: Cents }> {
     if (date > act.today) throw new Refused('date', 'This day is still to come', 'date');
     const { closed_through: closed } = await act.db
@@ -90,6 +91,7 @@ export const makeDeposit = useCase({
       );
     if (tenders.some((tender) => tender.received_on > date))
       throw new Refused('date', 'Something of it came after that day', 'date');
+    const drawers = await differencesOf(act, from.id, drawerIds);
     const { id: depositId } = await act.db
       .insertInto('deposit')
       .values({ place_id: to.id, date, number, user_id: act.user.id })
@@ -118,7 +120,31 @@ export const makeDeposit = useCase({
         tenders.map(({ id }) => id),
       )
       .execute();
-    const amount = sum(tenders.map(wholeOf));
+    await writeEntries(
+      act.db,
+      act,
+      drawers.map(({ difference }) =>
+        depositDifferenceEntry({
+          businessDate: date,
+          memo: `Over or short, taken to ${to.name}`,
+          depositId,
+          from: from.id,
+          to: to.id,
+          amount: difference,
+        }),
+      ),
+    );
+    if (drawers.length > 0)
+      await act.db
+        .updateTable('drawer')
+        .set({ deposit_id: depositId })
+        .where(
+          'id',
+          'in',
+          drawers.map(({ id }) => id),
+        )
+        .execute();
+    const amount = add(sum(tenders.map(wholeOf)), sum(drawers.map(({ difference }) => difference)));
     await act.note(
       'deposited',
       { kind: 'deposit', id: depositId },
@@ -127,6 +153,26 @@ export const makeDeposit = useCase({
     return { depositId, amount };
   },
 });
+
+/** Differences of closed drawers whose cash lies in a place and is not in the bank. @throws Refused where one is not there */
+async function differencesOf(
+  act: Act,
+  placeId: number,
+  ids: readonly number[],
+): Promise<{ id: number; difference: Cents }[]> {
+  if (ids.length === 0) return [];
+  const { rows } = await sql<{ id: number; difference: Cents }>`
+    select d.id, d.difference
+    from drawer d
+      join entry e on e.key = 'drawer:' || d.id
+      join posting p on p.entry_id = e.id and p.account = 'cash/cash' and p.place_id = ${placeId}
+    where d.id = any(${[...ids]}::bigint[]) and d.deposit_id is null
+    order by d.id
+    for update of d`.execute(act.db);
+  if (rows.length < new Set(ids).size)
+    throw new Refused('state', 'One of the drawers is in the bank already, or counts exactly', 'drawerIds');
+  return rows;
+}
 
 /** Undoes a deposit: what of it was not taken back by itself lies again where it lay. */
 export const undoDeposit = useCase({
@@ -158,6 +204,25 @@ export const undoDeposit = useCase({
       ),
     );
     if (undone.size === 0) throw new Refused('already', 'This was undone before');
+    const differences = await act.db
+      .selectFrom('posting as p')
+      .innerJoin('entry as e', 'e.id', 'p.entry_id')
+      .select('e.id')
+      .distinct()
+      .where('p.deposit_id', '=', depositId)
+      .where('e.kind', '=', 'deposit-difference')
+      .execute();
+    await reverseEntries(
+      act.db,
+      act,
+      differences.map(({ id }) => id),
+      why,
+    );
+    await act.db
+      .updateTable('drawer')
+      .set({ deposit_id: null })
+      .where('deposit_id', '=', depositId)
+      .execute();
     for (const { entryId, tenderId, placeId } of lay)
       if (undone.has(entryId))
         await act.db.updateTable('tender').set({ place_id: placeId! }).where('id', '=', tenderId).execute();

@@ -4,7 +4,7 @@ import type { Cents } from '../../core/money';
 import { day, list, money, textLike, words } from '../lists/list';
 
 /** Nothing of it is booked any more. */
-const REVERSED = sql`k.booked = 0`;
+const REVERSED = sql`coalesce(k.booked, 0) = 0`;
 
 /** Receipts, newest first, searched by guarantor, account or check number. */
 export const receiptsList = list({
@@ -25,13 +25,18 @@ export const receiptsList = list({
     date: day('Date', sql`r.received_on`),
     account: words('Account', sql`h.number`),
     guarantor: words('From', sql`h.last || ', ' || h.first`),
-    tender: words('Tender', sql`w.tender`),
+    tender: words('Tender', sql`w.kinds`),
     reference: words('Reference', sql`w.reference`),
     by: words('Taken by', sql`coalesce(u.name, r.user_id)`),
     state: words(
       'State',
       sql`
         case
+          when k.receipt_id is null and exists (select from tender t where t.receipt_id = r.id and t.state = 'pending')
+            then 'waits for the terminal'
+          when k.receipt_id is null then 'declined'
+          when ${REVERSED} and exists (select from tender t where t.receipt_id = r.id and t.state = 'returned')
+            then 'came back, was ' || (abs(r.amount) / 100.0)::numeric(14, 2)
           when ${REVERSED} then 'reversed, was ' || (abs(r.amount) / 100.0)::numeric(14, 2)
           when r.refund_of is not null then 'given back'
           when r.placement_id is not null then 'from an agency'
@@ -40,10 +45,21 @@ export const receiptsList = list({
     ),
     left: money('Held as credit', sql<Cents>`coalesce(k.held, 0)`),
     // What was reversed was not received.
-    amount: money('Amount', sql<Cents>`case when ${REVERSED} then 0 else r.amount end`),
+    amount: money('Amount', sql<Cents>`coalesce(k.booked, 0)`),
   },
   hidden: { householdId: sql<number>`r.household_id` },
-  views: { all: { label: 'All' } },
+  views: {
+    all: { label: 'All' },
+    waiting: {
+      label: 'Waits for the terminal',
+      where: () => sql`r.id in (select t.receipt_id from tender t where t.state = 'pending')`,
+      // Nothing of it came yet, which the sum says.
+      waits: {
+        words: ['payment waits for the card terminal', 'payments wait for the card terminal'],
+        sum: 'amount',
+      },
+    },
+  },
   search: (like) =>
     sql.join(
       [

@@ -3,6 +3,7 @@ import fc from 'fast-check';
 import { sql } from 'kysely';
 import { addDays } from '../../core/calendar';
 import { cents } from '../../core/money';
+import type { Tender } from '../../core/payments/tenders';
 import { type TestDatabase, TODAY, testDatabase } from '../../testing/database';
 import {
   charge,
@@ -19,7 +20,8 @@ import { setDelivery } from '../statements/household';
 import { refundCredit, spendCredit } from './credit';
 import { envelopeOf, readEnvelopeCharges } from '../books/open-lines';
 import { reverseRemittance } from '../remittances/reverse';
-import { reverseAllocation, reverseReceipt, takeReceipt } from './receipts';
+import { reverseAllocation, reverseReceipt } from './receipts';
+import { takeReceipt } from './take';
 import { runs } from '../../testing/runs';
 
 let t: TestDatabase;
@@ -43,8 +45,21 @@ const owes = async (fee = '120.00', ago = 40) => {
     chargeId: await charge(t, t.context, made.patientId, fee, '99213', addDays(TODAY, -ago)),
   };
 };
-const take = (householdId: number, amount: string, more: Record<string, unknown> = {}) =>
-  takeReceipt(t.context, { householdId, amount, tender: 'cash', key: key(), ...more });
+const take = (
+  householdId: number,
+  amount: string,
+  {
+    tender = 'cash',
+    reference = '',
+    ...more
+  }: Record<string, unknown> & { tender?: string; reference?: string } = {},
+) =>
+  takeReceipt(t.context, {
+    householdId,
+    tenders: [{ tender: tender as Tender, amount, reference }],
+    key: key(),
+    ...more,
+  });
 const owed = async (chargeId: number): Promise<number> =>
   (
     await t.db
@@ -431,7 +446,7 @@ describe('tenders', () => {
     const { householdId } = await owes('10.00');
     const { receiptId } = await take(householdId, '25.00');
     const [of] = await t.db.selectFrom('tender').select('id').where('receipt_id', '=', receiptId).execute();
-    const refundId = await refundCredit(t.context, {
+    const { refundId } = await refundCredit(t.context, {
       receiptId,
       amount: '15.00',
       tender: 'cash',

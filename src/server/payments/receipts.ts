@@ -1,262 +1,12 @@
-/** Taking patient money, and reversing receipts. */
+/** Taking back what a receipt pays: of one charge, of one of its tenders, all of it. */
 import { sql } from 'kysely';
-import type { z } from 'zod';
-import { allocationEntry, receiptEntry, transferEntry } from '../../core/books/entries/patients';
-import { type CalendarDate, daysBetween, formatDate } from '../../core/calendar';
-import { type Cents, ZERO, add, formatMoneyPlain, minus, negate, sum } from '../../core/money';
-import { receiptInput, reverseAllocationInput, reverseReceiptInput } from '../../core/payments/input';
-import { type Spread, spreadByHand, spreadBeside } from '../../core/payments/spread';
-import { tenderMemo } from '../../core/payments/tenders';
-import type { Tx } from '../../db/connect';
-import { Refused, lookAgain } from '../access';
-import { receiptReversed } from '../books/balances';
-import { entriesOf, lockHouseholds, reverseEntries, writeEntries } from '../books/journal';
-import { type Owing, envelopeOf, openCharges } from '../books/open-lines';
-import { type PlanPayment, payFromReceipt } from '../plans/door';
-import { payPlacement, placedOf } from '../overdue/door';
+import { type Cents, ZERO, formatMoneyPlain, negate } from '../../core/money';
+import { reverseAllocationInput, reverseReceiptInput } from '../../core/payments/input';
+import { Refused } from '../access';
+import { creditOf, receiptReversed } from '../books/balances';
+import { entriesOf, lockHouseholds, reverseEntries } from '../books/journal';
 import { afterReversal } from '../settle';
-import { noteBeside } from '../notes/notes';
 import { type Act, useCase } from '../use-case';
-import { keepTender } from './tenders';
-
-/** The patient with an address apart whose own money is taken. @throws Refused when it is none of the household */
-async function ownerOf(tx: Tx, householdId: number, patientId: number | null): Promise<number | null> {
-  if (patientId === null) return null;
-  const apart = await tx
-    .selectFrom('confidential_address as a')
-    .innerJoin('patient as p', 'p.id', 'a.patient_id')
-    .select('p.id')
-    .where('p.id', '=', patientId)
-    .where('p.household_id', '=', householdId)
-    .where('a.ended_on', 'is', null)
-    .executeTakeFirst();
-  if (!apart)
-    throw new Refused(
-      'invalid',
-      'This patient has no confidential address: it is the household’s money',
-      'patientId',
-    );
-  return apart.id;
-}
-
-/** Money that came so many days ago is looked at again. */
-const LONG_AGO_DAYS = 31;
-/** And is not taken any more, common practice: a check is stale long before. */
-const TOO_LONG_AGO_DAYS = 366;
-
-/** The day on which money came: today where none is said. @throws Refused where it is still to come, long past, or its period is closed */
-async function receivedOn(act: Act, said: CalendarDate | null): Promise<CalendarDate> {
-  const day = said ?? act.today;
-  if (day === act.today) return day;
-  if (day > act.today) throw new Refused('date', 'This day is still to come', 'receivedOn');
-  if (daysBetween(day, act.today) > TOO_LONG_AGO_DAYS)
-    throw new Refused('date', 'This day is more than a year ago', 'receivedOn');
-  const { closed_through: closed } = await act.db
-    .selectFrom('practice')
-    .select('closed_through')
-    .executeTakeFirstOrThrow();
-  if (closed !== null && day <= closed)
-    throw new Refused(
-      'date',
-      `The period through ${formatDate(closed)} is closed: say a day after it`,
-      'receivedOn',
-    );
-  return day;
-}
-
-/** Takes a receipt and spreads it; what is left stays as the household's credit. @returns the receipt's id and the spread */
-export const takeReceipt = useCase({
-  name: 'take receipt',
-  permission: 'take payments',
-  input: receiptInput,
-  once: (data) => data.key,
-  async run(act, data) {
-    const tx = act.db;
-    const households = data.together ? await envelopeOf(tx, data.householdId) : [data.householdId];
-    await lockHouseholds(tx, households);
-    const household = await tx
-      .selectFrom('household')
-      .select(['id', 'location_id as locationId'])
-      .where('id', '=', data.householdId)
-      .executeTakeFirst();
-    if (!household) throw new Refused('unknown', 'There is no such account');
-    const { locationId } = household;
-    const owner = await ownerOf(tx, data.householdId, data.patientId);
-    const day = await receivedOn(act, data.receivedOn);
-    const ago = daysBetween(day, act.today);
-    if (owner !== null && data.together)
-      throw new Refused('invalid', 'What is kept apart pays no other account', 'patientId');
-    const open = (await openCharges(act, households)).filter(
-      ({ apart }) => owner === null || apart === owner,
-    );
-    const owed = sum(open.map((charge) => charge.owed));
-    // All that is doubtful is said at once: what a person has not seen is not meant.
-    lookAgain(data.sure, [
-      ago > LONG_AGO_DAYS && `It came on ${formatDate(day)}, ${ago} days ago`,
-      data.owed !== undefined &&
-        data.owed !== owed &&
-        `The balance has changed since this was opened: ${formatMoneyPlain(owed)} is owed now, not ${formatMoneyPlain(data.owed)}`,
-      await takenBefore(tx, data),
-    ]);
-    const plans = Object.entries(data.plans ?? {}).filter(([, amount]) => amount !== 0);
-    const onPlans = sum(plans.map(([, amount]) => amount));
-    if (plans.some(([, amount]) => amount < 0)) throw new Refused('limit', 'A part is below zero', 'plans');
-    if (onPlans > data.amount)
-      throw new Refused('limit', `${formatMoneyPlain(onPlans)} goes to plans, more than is paid`, {
-        field: 'plans',
-        facts: { onPlans },
-      });
-    const toAgency = data.agency ?? ZERO;
-    if (toAgency < 0 || add(onPlans, toAgency) > data.amount)
-      throw new Refused(
-        'limit',
-        `${formatMoneyPlain(toAgency)} goes to what is with the agency, more than is paid`,
-        { field: 'agency', facts: { toAgency } },
-      );
-    const rest = minus(minus(data.amount, onPlans), toAgency);
-    const spread = data.parts
-      ? spreadByHand(
-          rest,
-          open,
-          new Map(Object.entries(data.parts).map(([id, amount]) => [Number(id), amount])),
-        )
-      : spreadBeside(rest, open);
-    if (typeof spread === 'string') throw new Refused('state', spread, 'parts');
-    const { id } = await tx
-      .insertInto('receipt')
-      .values({
-        household_id: data.householdId,
-        amount: data.amount,
-        patient_id: owner,
-        received_on: day,
-        location_id: locationId,
-        user_id: act.user.id,
-      })
-      .returning('id')
-      .executeTakeFirstOrThrow();
-    await noteBeside(act, { receipt_id: id, household_id: data.householdId }, data.note);
-    const cash = await keepTender(tx, act, { ...data, receiptId: id, locationId });
-    const memo = tenderMemo(data);
-    const others = await shareReceipt(tx, id, data.householdId, spread, open);
-    await writeEntries(tx, act, [
-      receiptEntry({
-        businessDate: day,
-        memo,
-        about: { householdId: data.householdId, receiptId: id },
-        cash,
-        amount: data.amount,
-      }),
-      ...others.map(({ householdId, amount }) =>
-        transferEntry({
-          businessDate: day,
-          memo,
-          receiptId: id,
-          from: data.householdId,
-          to: householdId,
-          amount,
-        }),
-      ),
-      ...allocations(day, memo, id, spread.parts, open),
-    ]);
-    for (const [planId, amount] of plans)
-      await payOnPlan(act, data.householdId, { planId: Number(planId), receiptId: id, amount, memo, day });
-    if (toAgency > 0) await payAgency(act, data.householdId, id, toAgency, memo);
-    await act.note('took payment', { kind: 'receipt', id }, { amount: data.amount });
-    return { receiptId: id, spread };
-  },
-});
-
-/** Pays a plan from a receipt. A plan is paid by its own account: money of another one is moved there first, by being taken there. */
-export async function payOnPlan(act: Act, householdId: number, payment: PlanPayment): Promise<void> {
-  const plan = await act.db
-    .selectFrom('payment_plan')
-    .select('household_id')
-    .where('id', '=', payment.planId)
-    .executeTakeFirst();
-  if (plan?.household_id !== householdId)
-    throw new Refused('others', 'That plan is not of this account', 'plans');
-  await payFromReceipt(act, payment);
-}
-
-/** Pays what is with an agency from a receipt. @throws Refused when less is there */
-export async function payAgency(
-  act: Act,
-  householdId: number,
-  receiptId: number,
-  amount: Cents,
-  memo: string,
-): Promise<void> {
-  const placement = await placedOf(act.db, householdId);
-  if (!placement) throw new Refused('nothing', 'Nothing of this account is with an agency', 'agency');
-  const paid = await payPlacement(act, { placementId: placement.id, receiptId, amount, memo });
-  if (paid < amount)
-    throw new Refused('limit', `${formatMoneyPlain(paid)} is with the agency, less than is paid on it`, {
-      field: 'agency',
-      facts: { paid },
-    });
-}
-
-/** What of a spread pays other households than the one that the receipt is of, in cents; the receipt is theirs too. */
-async function shareReceipt(
-  tx: Tx,
-  receiptId: number,
-  own: number,
-  spread: Spread,
-  open: readonly Owing[],
-): Promise<{ householdId: number; amount: Cents }[]> {
-  const byHousehold = new Map<number, Cents>();
-  for (const { id, amount } of spread.parts) {
-    const { householdId } = open.find((charge) => charge.id === id)!;
-    if (householdId !== own) byHousehold.set(householdId, add(byHousehold.get(householdId) ?? ZERO, amount));
-  }
-  const others = [...byHousehold].map(([householdId, amount]) => ({ householdId, amount }));
-  if (others.length > 0)
-    await tx
-      .insertInto('receipt_household')
-      .values(others.map(({ householdId }) => ({ receipt_id: receiptId, household_id: householdId })))
-      .execute();
-  return others;
-}
-
-/** Words when the same check was taken from the household before and stands. */
-async function takenBefore(
-  tx: Tx,
-  { householdId, tender, reference, amount }: z.output<typeof receiptInput>,
-): Promise<string | false> {
-  if (tender === 'cash' || reference === '') return false;
-  const before = await tx
-    .selectFrom('receipt as r')
-    .innerJoin('tender as t', 't.receipt_id', 'r.id')
-    .select(['r.received_on as day'])
-    .where('r.household_id', '=', householdId)
-    .where('t.kind', '=', tender)
-    .where('t.reference', '=', reference)
-    .where('r.amount', '=', amount)
-    .where(({ not }) => not(receiptReversed(sql`r.id`)))
-    .executeTakeFirst();
-  return (
-    before !== undefined &&
-    `${tenderMemo({ tender, reference })} over ${formatMoneyPlain(amount)} was taken on ${formatDate(before.day)} already`
-  );
-}
-
-/** Entries by which a receipt pays charges, one a charge: on the day of the money, but never before the service. */
-export const allocations = (
-  day: CalendarDate,
-  memo: string,
-  receiptId: number,
-  parts: Spread['parts'],
-  open: readonly Owing[],
-) =>
-  parts.map((part) => {
-    const { householdId, patientId, date } = open.find((charge) => charge.id === part.id)!;
-    return allocationEntry({
-      businessDate: date > day ? date : day,
-      memo,
-      about: { householdId, chargeId: part.id, receiptId, patientId },
-      amount: part.amount,
-    });
-  });
 
 /** Takes back what a receipt pays of one charge: it is owed again, and the money is credit of whoever had it. */
 export const reverseAllocation = useCase({
@@ -302,40 +52,70 @@ export const reverseAllocation = useCase({
   },
 });
 
-/** Reverses a receipt with all its allocations. */
+/** The households that a receipt is of, locked; the first is whose it is. @throws Refused */
+export async function lockReceipt(act: Act, receiptId: number) {
+  const find = () =>
+    act.db
+      .selectFrom('receipt')
+      .select(['id', 'household_id', 'patient_id', 'amount', 'placement_id', 'received_on', 'location_id'])
+      .where('id', '=', receiptId)
+      .executeTakeFirst();
+  const known = await find();
+  if (!known) throw new Refused('unknown', 'There is no such receipt');
+  const others = await act.db
+    .selectFrom('receipt_household')
+    .select('household_id')
+    .where('receipt_id', '=', receiptId)
+    .execute();
+  const households = [...new Set([known, ...others].map(({ household_id }) => household_id))];
+  await lockHouseholds(act.db, households);
+  // It may have been moved until then.
+  const receipt = (await find())!;
+  if (receipt.household_id !== known.household_id) return lockReceipt(act, receiptId);
+  return { ...receipt, households };
+}
+
+/** @throws Refused where something of a receipt was given back, which is reversed first */
+export async function refuseRefunded(act: Act, receiptId: number): Promise<void> {
+  const refund = await act.db
+    .selectFrom('receipt as r')
+    .innerJoin('tender as t', 't.receipt_id', 'r.id')
+    .select('r.amount')
+    .where('r.refund_of', '=', receiptId)
+    .where('t.state', 'in', ['taken', 'pending'])
+    .where(({ not }) => not(receiptReversed(sql`r.id`)))
+    .executeTakeFirst();
+  if (refund)
+    throw new Refused(
+      'blocked',
+      `${formatMoneyPlain(negate(refund.amount))} of it was given back: reverse the refund first`,
+    );
+}
+
+/** Reverses a receipt with all its allocations. What a terminal approved is taken back through it. */
 export const reverseReceipt = useCase({
   name: 'reverse receipt',
   permission: 'reverse entries',
   input: reverseReceiptInput,
   async run(act, { receiptId, why }) {
     const tx = act.db;
-    const receipt = await tx
-      .selectFrom('receipt')
-      .select(['household_id', 'amount', 'placement_id'])
-      .where('id', '=', receiptId)
-      .executeTakeFirst();
-    if (!receipt) throw new Refused('unknown', 'There is no such receipt');
+    const receipt = await lockReceipt(act, receiptId);
     if (receipt.placement_id !== null)
       throw new Refused('blocked', 'An agency had collected it: reverse the agency’s payment');
-    const others = await tx
-      .selectFrom('receipt_household')
-      .select('household_id')
+    await refuseRefunded(act, receiptId);
+    const cards = await tx
+      .selectFrom('tender')
+      .select('state')
       .where('receipt_id', '=', receiptId)
+      .where('token', '<>', '')
+      .where('state', 'in', ['pending', 'taken'])
       .execute();
-    await lockHouseholds(
-      tx,
-      [receipt, ...others].map(({ household_id }) => household_id),
-    );
-    const refund = await tx
-      .selectFrom('receipt as r')
-      .select('r.amount')
-      .where('r.refund_of', '=', receiptId)
-      .where(({ not }) => not(receiptReversed(sql`r.id`)))
-      .executeTakeFirst();
-    if (refund)
+    if (cards.some(({ state }) => state === 'pending'))
+      throw new Refused('blocked', 'A card of it still waits for the terminal: ask the terminal first');
+    if (cards.length > 0)
       throw new Refused(
         'blocked',
-        `${formatMoneyPlain(negate(refund.amount))} of it was given back: reverse the refund first`,
+        'A card of it was charged by the terminal: take that back there, on the same day, or give it back',
       );
     const reversed = await reverseEntries(tx, act, await entriesOf(tx, { receiptId }), why);
     if (reversed.length === 0) throw new Refused('already', 'This receipt was reversed before');
@@ -353,3 +133,98 @@ export const reverseReceipt = useCase({
     );
   },
 });
+
+/** Kinds of entries by which the credit of a receipt is used, that can be taken back one by one. */
+const USES = ['allocation', 'plan-payment', 'agency-direct', 'bad-debt-recovered'] as const;
+
+/**
+ * Takes one tender out of the books with what it paid; then what else used its money, the newest first, until no credit is
+ * missing. The households are locked.
+ * @returns the entries that were reversed
+ */
+export async function reverseTender(
+  act: Act,
+  receipt: { id: number; households: readonly number[] },
+  tenderId: number,
+  why: string,
+): Promise<number[]> {
+  const { rows } = await sql<{ id: number }>`
+    select distinct p.entry_id as id from posting p where p.tender_id = ${tenderId} order by 1`.execute(
+    act.db,
+  );
+  const reversed = await reverseEntries(
+    act.db,
+    act,
+    rows.map(({ id }) => id),
+    why,
+  );
+  // What had become credit again of a charge that it no longer pays is no credit of it.
+  for (;;) {
+    const over = await sql<{ id: number }>`
+      select max(e.id) as id
+      from posting p
+        join entry e on e.id = p.entry_id
+      where p.receipt_id = ${receipt.id}
+        and e.kind = 'overpaid'
+        and p.account = 'credit/patient'
+        and not exists (select from entry r where r.reverses = e.id)
+        and 0 > (
+          select sum(o.amount)
+          from posting o
+          where o.receipt_id = p.receipt_id and o.charge_id = p.charge_id and o.account = 'credit/patient'
+        )`.execute(act.db);
+    const id = over.rows[0]?.id;
+    if (!id) break;
+    reversed.push(...(await reverseEntries(act.db, act, [id], why)));
+  }
+  for (const householdId of receipt.households)
+    reversed.push(...(await takeBackUses(act, receipt.id, householdId, ZERO, why)));
+  await afterReversal(act.db, act, reversed, why);
+  return reversed;
+}
+
+/**
+ * Takes back what used the credit of a receipt, the newest first, until so much of it is held by an account again.
+ * @param needed cents @returns the entries that were reversed
+ */
+export async function takeBackUses(
+  act: Act,
+  receiptId: number,
+  householdId: number,
+  needed: Cents,
+  why: string,
+): Promise<number[]> {
+  const reversed: number[] = [];
+  while ((await creditOf(act.db, receiptId, householdId)) < needed) {
+    const use = await sql<{ id: number }>`
+        select e.id
+        from posting p
+          join entry e on e.id = p.entry_id
+        where p.receipt_id = ${receiptId}
+          and p.account = 'credit/patient'
+          and p.amount > 0
+          and e.kind = any(${[...USES]}::text[])
+          and household_now(p.household_id) = ${householdId}
+          and not exists (select from entry r where r.reverses = e.id)
+        order by e.id desc
+        limit 1`.execute(act.db);
+    const last = use.rows[0];
+    if (!last) throw new Refused('blocked', 'What it paid was moved on since: take that back first');
+    reversed.push(...(await reverseEntries(act.db, act, [last.id], why)));
+  }
+  return reversed;
+}
+
+/** What of a tender went back already, in cents: what was given back and its surcharge. */
+export async function givenBack(act: Act, tenderId: number): Promise<{ amount: Cents; surcharge: Cents }> {
+  const row = await act.db
+    .selectFrom('tender as t')
+    .select([
+      sql<Cents>`coalesce(-sum(t.amount), 0)`.as('amount'),
+      sql<Cents>`coalesce(-sum(t.surcharge), 0)`.as('surcharge'),
+    ])
+    .where('t.refund_of', '=', tenderId)
+    .where('t.state', 'in', ['taken', 'pending'])
+    .executeTakeFirst();
+  return row ?? { amount: ZERO, surcharge: ZERO };
+}

@@ -16,7 +16,8 @@ import { addMember } from '../accounts/register';
 import { checkBooks } from '../books/check';
 import { foldersOf } from '../folders';
 import { openCharges } from '../books/open-lines';
-import { reverseReceipt, takeReceipt } from '../payments/receipts';
+import { reverseReceipt } from '../payments/receipts';
+import { takeReceipt } from '../payments/take';
 import { postRemittance } from '../remittances/post';
 import { reverseRemittance } from '../remittances/reverse';
 import { weighHouseholds } from '../statements/choosing';
@@ -76,8 +77,8 @@ async function plan(fees: string[], more: Record<string, unknown> = {}) {
 const pay = (householdId: number, planId: number, amount: string, day = TODAY) =>
   takeReceipt(on(day), {
     householdId,
-    amount,
-    tender: 'cash',
+    tenders: [{ tender: 'cash', amount }],
+
     plans: { [planId]: amount },
     key: key(),
   });
@@ -171,7 +172,7 @@ describe('agreeing', () => {
   test('a payment between the proposal and the signature: it is proposed anew', async () => {
     const { householdId } = await owes('300.00');
     const planId = await proposePlan(t.context, { ...terms(householdId), key: key() });
-    await takeReceipt(t.context, { householdId, amount: '10.00', tender: 'cash', key: key() });
+    await takeReceipt(t.context, { householdId, tenders: [{ tender: 'cash', amount: '10.00' }], key: key() });
     await expect(acceptPlan(t.context, { planId, signedBy: 'x' })).rejects.toThrow(
       /has changed since it was proposed/,
     );
@@ -348,8 +349,8 @@ describe('paying', () => {
     const later = await charge(t, t.context, patientId, '45.00');
     await takeReceipt(t.context, {
       householdId,
-      amount: '100.00',
-      tender: 'cash',
+      tenders: [{ tender: 'cash', amount: '100.00' }],
+
       plans: { [planId]: '50.00' },
       owed: 4_500,
       key: key(),
@@ -360,8 +361,8 @@ describe('paying', () => {
       expect(
         takeReceipt(t.context, {
           householdId,
-          amount: '10.00',
-          tender: 'cash',
+          tenders: [{ tender: 'cash', amount: '10.00' }],
+
           key: key(),
           ...input,
         } as never),
@@ -373,7 +374,10 @@ describe('paying', () => {
       { plans: { [(await plan(['50.00'], { installments: 2 })).planId]: '1.00' } },
       /not of this account/,
     );
-    await refused({ amount: '300.00', plans: { [planId]: '300.00' } }, /250.00 left/);
+    await refused(
+      { tenders: [{ tender: 'cash', amount: '300.00' }], plans: { [planId]: '300.00' } },
+      /250.00 left/,
+    );
     expect(await clean()).toEqual([]);
   });
 
@@ -393,8 +397,8 @@ describe('paying', () => {
     const { householdId, planId } = await plan(['100.00'], { rate: '0', installments: 4 });
     const input = {
       householdId,
-      amount: '25.00',
-      tender: 'cash' as const,
+      tenders: [{ tender: 'cash' as const, amount: '25.00' }],
+
       plans: { [planId]: '25.00' },
       key: key(),
     };
@@ -457,7 +461,11 @@ test('a bank transfer pays an installment on an account of its own, with or with
     .execute();
   expect(booked).toEqual([{ account: 'cash/transfer', amount: 2000, memo: 'Bank transfer WIRE 7' }]);
   const pay = (reference: string) =>
-    takeReceipt(t.context, { householdId, amount: '20.00', tender: 'transfer', reference, key: key() });
+    takeReceipt(t.context, {
+      householdId,
+      tenders: [{ tender: 'transfer', amount: '20.00', reference }],
+      key: key(),
+    });
   await expect(pay('WIRE 7')).rejects.toThrow(/Bank transfer WIRE 7 over 20.00 was taken/);
   await pay('');
   expect(await clean()).toEqual([]);
@@ -742,7 +750,7 @@ describe('a down payment that was agreed', () => {
     });
     // It stands with the patient, and is asked on the bill as that.
     expect((await figures(householdId))[0]).toBe(6000);
-    await takeReceipt(on(next), { householdId, amount: '60.00', tender: 'cash', key: key() });
+    await takeReceipt(on(next), { householdId, tenders: [{ tender: 'cash', amount: '60.00' }], key: key() });
     expect(await readPlan(on(next), planId)).toMatchObject({ downLeft: 0, missed: 0 });
     expect((await readPlan(on(next), planId)).state).not.toBe('behind');
   });
@@ -753,8 +761,8 @@ describe('a down payment that was agreed', () => {
     const paidOn = async (receivedOn: string) => {
       const { receiptId } = await takeReceipt(on(late), {
         householdId,
-        amount: '10.00',
-        tender: 'cash',
+        tenders: [{ tender: 'cash', amount: '10.00' }],
+
         plans: { [planId]: '10.00' },
         receivedOn,
         sure: true,
@@ -777,7 +785,7 @@ describe('a down payment that was agreed', () => {
   test('a part is not made; what comes on that charge later is no part of it', async () => {
     const { householdId, planId } = await plan(['300.00', '260.00'], { down: '60.00' });
     const next = addDays(TODAY, 1);
-    await takeReceipt(on(next), { householdId, amount: '25.00', tender: 'cash', key: key() });
+    await takeReceipt(on(next), { householdId, tenders: [{ tender: 'cash', amount: '25.00' }], key: key() });
     expect(await readPlan(on(next), planId)).toMatchObject({ downLeft: 3500 });
   });
 

@@ -10,6 +10,9 @@ const SIZES: Readonly<Record<PaperSize, { width: number; height: number }>> = {
   A4: { width: 595.28, height: 841.89 },
 };
 
+/** The roll of a receipt printer, 80 mm wide. */
+const ROLL = { width: 226.77, height: 560, margin: 12 } as const;
+
 /** Room around what is printed, in points. */
 const MARGIN = 54;
 /** Room for the foot, in points. */
@@ -105,30 +108,35 @@ export class Paper {
   /** The part that lines belong to while it is drawn; null when each is a part of its own, none when nobody listens to it. */
   private part: { type: Part; element: PDFKit.PDFStructureElement } | 'none' | null = null;
   /** Left and right edge of what is printed, and the last line that may be used. */
-  readonly left = MARGIN;
+  readonly left: number;
   readonly right: number;
   readonly bottom: number;
   readonly size: PaperSize;
+  private readonly margin: number;
   /** Where the next block begins. */
-  y = MARGIN;
+  y: number;
   /** Pages that have their foot. */
   private pages = 0;
   /** What is drawn at the top of each further page. */
   onPage: () => void = () => undefined;
 
   /** Begins a document; what draws it is loaded with the first one, for most processes never draw any. */
-  static async open(size: PaperSize, title: string, author: string): Promise<Paper> {
+  static async open(size: PaperSize | 'roll', title: string, author: string): Promise<Paper> {
     const [{ default: Document }] = await Promise.all([import('pdfkit'), loadFonts()]);
     return new Paper(Document, size, title, author);
   }
 
-  private constructor(Document: typeof PDFDocument, size: PaperSize, title: string, author: string) {
-    this.size = size;
-    const { width, height } = SIZES[size];
-    this.right = width - MARGIN;
-    this.bottom = height - MARGIN - FOOT;
+  private constructor(Document: typeof PDFDocument, size: PaperSize | 'roll', title: string, author: string) {
+    // Nothing that lies in an envelope is printed on a roll.
+    this.size = size === 'roll' ? 'LETTER' : size;
+    const { width, height, margin } = size === 'roll' ? ROLL : { ...SIZES[size], margin: MARGIN };
+    this.margin = margin;
+    this.left = margin;
+    this.y = margin;
+    this.right = width - margin;
+    this.bottom = height - margin - FOOT;
     this.doc = new Document({
-      size,
+      size: [width, height],
       margin: 0,
       bufferPages: true,
       pdfVersion: '1.7',

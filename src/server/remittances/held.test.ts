@@ -4,7 +4,7 @@ import type { RemitClaim, Remittance } from '../../core/x12/remittance835';
 import { fileDatabase } from '../../testing/database';
 import { brokenInvariants, intake, postedRemittance, remitText, says, sentClaim } from '../../testing/desk';
 import { readAccount } from '../account-page/read';
-import { takeReceipt } from '../payments/receipts';
+import { takeReceipt } from '../payments/take';
 import { checkRemittance, decideHeld, matchHeld, sayReasonOnce, takeUpAgain } from './held';
 import { postRemittance } from './post';
 import { readRemittance } from './read';
@@ -39,8 +39,8 @@ async function paidTooEarly(): Promise<Sent> {
   const first = await remit([says(s, 6800)]);
   await takeReceipt(t.context, {
     householdId: s.householdId,
-    amount: '30.00',
-    tender: 'cash',
+    tenders: [{ tender: 'cash', amount: '30.00' }],
+
     key: `held-${(serial += 1)}-paid`,
   });
   await reverseRemittance(t.context, { remittanceId: first, why: 'wrong amount' });

@@ -27,7 +27,7 @@ import { byUser, moveClaims } from '../claims/life';
 import { readClaim } from '../claims/read';
 import { sendClaims } from '../claims/send';
 import { settleWaiting } from '../follow-ups/work';
-import { takeReceipt } from '../payments/receipts';
+import { takeReceipt } from '../payments/take';
 import { inTransaction } from '../use-case';
 import { settleCredit } from './credit';
 import { decideHeld, matchHeld, takeUpAgain } from './held';
@@ -519,8 +519,8 @@ test('what one claim is decided anew leaves what is overpaid elsewhere to its ow
   const page = await remit([says(a, 6800), { ...says(b, 6800), controlNumber: `NONE-${(serial += 1)}` }]);
   await takeReceipt(t.context, {
     householdId: a.householdId,
-    amount: '30.00',
-    tender: 'cash',
+    tenders: [{ tender: 'cash', amount: '30.00' }],
+
     key: `post-claim-paid-${a.householdId}`,
   });
   await reverseRemittance(t.context, {

@@ -20,7 +20,7 @@ import {
 import { readAccount } from '../account-page/read';
 import { buildClaims } from '../claims/build';
 import { sendClaims } from '../claims/send';
-import { takeReceipt } from '../payments/receipts';
+import { takeReceipt } from '../payments/take';
 import { inTransaction } from '../use-case';
 import { checkRemittance } from './held';
 import { postRemittance } from './post';
@@ -333,8 +333,8 @@ describe('posting', () => {
     await postRemittance(t.context, (await bring([plain(s)])).remittanceId!);
     await takeReceipt(t.context, {
       householdId: s.householdId,
-      amount: '30.00',
-      tender: 'cash',
+      tenders: [{ tender: 'cash', amount: '30.00' }],
+
       key: 'receive corrected paid',
     });
     const back = decided(

@@ -10,7 +10,7 @@ import { brokenInvariants, decided, intake, remitText, sentClaim } from '../../t
 import { closedGate } from '../../testing/gate';
 import { foldersOf } from '../folders';
 import { exchangeRound } from '../exchange/round';
-import { takeReceipt } from '../payments/receipts';
+import { takeReceipt } from '../payments/take';
 import { payerCredit } from '../books/balances';
 import { closeFollowUp, settleWaiting } from '../follow-ups/work';
 import { matchHeld } from './held';
@@ -177,8 +177,8 @@ describe('posting', () => {
     await postRemittance(t.context, id);
     await takeReceipt(t.context, {
       householdId: a.householdId,
-      amount: '30.00',
-      tender: 'cash',
+      tenders: [{ tender: 'cash', amount: '30.00' }],
+
       key: 'overpaid-test',
     });
     const page = await readRemittance(t.context, id);
@@ -356,8 +356,8 @@ describe('two at once, and a kill', () => {
     const s = await sentClaim(t);
     const input = {
       householdId: s.householdId,
-      amount: '12.00',
-      tender: 'cash' as const,
+      tenders: [{ tender: 'cash' as const, amount: '12.00' }],
+
       key: 'double-click',
     };
     const made = await Promise.all([takeReceipt(t.context, input), takeReceipt(t.context, input)]);

@@ -21,7 +21,7 @@ import { Refused } from '../access';
 import { readChargeEntries } from '../accounts/ledger';
 import { readAccount } from '../account-page/read';
 import { payerCredit } from '../books/balances';
-import { takeReceipt } from '../payments/receipts';
+import { takeReceipt } from '../payments/take';
 import { checkRemittance, decideHeld, matchHeld, takeUpAgain } from './held';
 import { postRemittance } from './post';
 import { readRemittance } from './read';
@@ -347,8 +347,8 @@ describe('a second decision', () => {
     const first = await remit([plain(s)]);
     await takeReceipt(t.context, {
       householdId: s.householdId,
-      amount: '30.00',
-      tender: 'cash',
+      tenders: [{ tender: 'cash', amount: '30.00' }],
+
       key: `correction-${s.householdId}`,
     });
     const before = await credit();

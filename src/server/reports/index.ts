@@ -5,6 +5,7 @@ import { planMonths, planOutcomes, planOutstanding } from './plans';
 import { production, productionLines, providerPay } from './production';
 import { received } from './received';
 import { reductions } from './reductions';
+import { merchants, takings } from './takings';
 import type { Report } from './report';
 
 /** The reports. */
@@ -15,6 +16,8 @@ export const REPORTS: readonly Report[] = [
   productionLines,
   providerPay,
   received,
+  takings,
+  merchants,
   reductions,
   planOutstanding,
   planMonths,

@@ -11,7 +11,8 @@ import { openFigures } from '../books/balances';
 import { checkBooks } from '../books/check';
 import { settleWaiting } from '../follow-ups/work';
 import { spendCredit } from '../payments/credit';
-import { reverseAllocation, reverseReceipt, takeReceipt } from '../payments/receipts';
+import { reverseAllocation, reverseReceipt } from '../payments/receipts';
+import { takeReceipt } from '../payments/take';
 import { postRemittance } from '../remittances/post';
 import { reverseRemittance } from '../remittances/reverse';
 import { REPORTS, reportOf } from './index';
@@ -99,8 +100,8 @@ async function live(steps: readonly Step[]): Promise<void> {
         (
           await takeReceipt(t.context, {
             householdId: made.householdId,
-            amount: toDecimal(cents(a + 1)),
-            tender: 'cash',
+            tenders: [{ tender: 'cash', amount: toDecimal(cents(a + 1)) }],
+
             receivedOn: addDays(TODAY, -(b % 20)),
             key: key(),
           })

@@ -25,7 +25,8 @@ import { startSendingBatch } from '../jobs/work';
 import { postAgencyPayment } from '../overdue/agency-money';
 import { logContact } from '../overdue/contacts';
 import { draftLetters } from '../overdue/due-letters';
-import { reverseReceipt, takeReceipt } from '../payments/receipts';
+import { reverseReceipt } from '../payments/receipts';
+import { takeReceipt } from '../payments/take';
 import { watchPlans } from '../plans/watch';
 import { postRemittance } from '../remittances/post';
 import { confirmPrinted } from '../batches/again';
@@ -61,14 +62,14 @@ beforeAll(async () => {
   }
   const taken = await takeReceipt(t.context, {
     householdId: self.householdId,
-    amount: '30.00',
-    tender: 'cash',
+    tenders: [{ tender: 'cash', amount: '30.00' }],
+
     key: 'report-receipt-1',
   });
   await takeReceipt(t.context, {
     householdId: self.householdId,
-    amount: '25.00',
-    tender: 'cash',
+    tenders: [{ tender: 'cash', amount: '25.00' }],
+
     key: 'report-receipt-2',
   });
   await reverseReceipt(t.context, { receiptId: taken.receiptId, why: 'test' });
@@ -136,8 +137,8 @@ test('plans: what is outstanding is what the books say, promised and collected b
   const { householdId, planId } = await planOf(t);
   await takeReceipt(t.context, {
     householdId,
-    amount: '40.00',
-    tender: 'cash',
+    tenders: [{ tender: 'cash', amount: '40.00' }],
+
     plans: { [planId]: '40.00' },
     key: 'report-plan-1',
   });
@@ -164,11 +165,19 @@ test('what is overdue: letters with what came, stages with what became of them, 
   await doWorkOn(batchId!);
   await takeReceipt(
     { ...t.context, today: addDays(TODAY, 30) },
-    { householdId: paidUp.householdId, amount: '100.00', tender: 'cash', key: 'report-paid-1' },
+    {
+      householdId: paidUp.householdId,
+      tenders: [{ tender: 'cash', amount: '100.00' }],
+      key: 'report-paid-1',
+    },
   );
   await takeReceipt(
     { ...t.context, today: addDays(TODAY, 31) },
-    { householdId: lettered.householdId, amount: '40.00', tender: 'cash', key: 'report-paid-2' },
+    {
+      householdId: lettered.householdId,
+      tenders: [{ tender: 'cash', amount: '40.00' }],
+      key: 'report-paid-2',
+    },
   );
   const later = (name: string, address: Record<string, string> = {}) =>
     reportOf(name)!.read({ ...t.context, today: addDays(TODAY, 60) }, address);

@@ -11,6 +11,8 @@ export interface Hit {
   title: string;
   detail: string;
   href: string;
+  /** The person, where an account was found by one. */
+  patientId?: number;
 }
 
 /** Searches everything. */
@@ -29,7 +31,8 @@ export async function searchEverything(context: Context, text: string): Promise<
       'read accounts',
       sql<Hit>`
         select 'account' as kind, p.last || ', ' || p.first as title,
-          h.number || ' · born ' || p.birth_date as detail, '/accounts/' || h.id as href
+          h.number || ' · born ' || p.birth_date as detail, '/accounts/' || h.id as href,
+          p.id as "patientId"
         from patient p
           join household h on h.id = p.household_id
         where p.merged_into is null and ${open(sql`h.id`)} and (p.search like ${like} or lower(h.number) like ${like}
@@ -40,12 +43,14 @@ export async function searchEverything(context: Context, text: string): Promise<
     find(
       'read accounts',
       sql<Hit>`
-        select 'receipt' as kind, 'Check ' || t.reference as title,
+        select 'receipt' as kind, w.words || ' ' || coalesce(nullif(t.reference, ''), t.approval) as title,
           h.last || ', ' || h.first || ' · ' || r.received_on as detail, '/accounts/' || h.id as href
         from receipt r
           join tender t on t.receipt_id = r.id
+          join tender_kind w on w.code = t.kind
           join household h on h.id = r.household_id
-        where t.kind = 'check' and lower(t.reference) like ${like} and ${open(sql`h.id`)} order by r.id desc limit 5`,
+        where (t.reference <> '' and lower(t.reference) like ${like} or t.approval <> '' and lower(t.approval) like ${like})
+          and ${open(sql`h.id`)} order by r.id desc limit 5`,
     ),
     find(
       'read claims',

@@ -8,7 +8,7 @@ import { type Context, Refused } from '../access';
 import { voidCharge } from '../accounts/charges';
 import { readAccount } from '../account-page/read';
 import { checkBooks } from '../books/check';
-import { takeReceipt } from '../payments/receipts';
+import { takeReceipt } from '../payments/take';
 import { postLate, readLate } from './late';
 import { prepareStatement } from './prepare';
 import { runs } from '../../testing/runs';
@@ -58,7 +58,11 @@ test('property: a late charge is what was previewed, once a cycle, on what is pa
         if (what === 'charge') await charge(t, on(day), patientId, text, '99213', day);
         else if (what === 'send') await prepareStatement(on(day), { householdId, key: key() }).catch(quiet);
         else if (what === 'pay')
-          await takeReceipt(on(day), { householdId, amount: text, tender: 'cash', key: key() });
+          await takeReceipt(on(day), {
+            householdId,
+            tenders: [{ tender: 'cash', amount: text }],
+            key: key(),
+          });
         else if (what === 'void') {
           const last = (await lateOn(householdId)).at(-1);
           if (last) await voidCharge(on(day), { chargeId: last.id, why: 'x' }).catch(quiet);
@@ -112,7 +116,11 @@ test('a late charge bears none, and one case can be spared', async () => {
   await postLate(on(addDays(start, 60)), { householdIds: [householdId], key: key() });
   await prepareStatement(on(addDays(start, 60)), { householdId, key: key() });
   // The charge itself is paid; what is past due now is the late charge alone.
-  await takeReceipt(on(addDays(start, 61)), { householdId, amount: '50.00', tender: 'cash', key: key() });
+  await takeReceipt(on(addDays(start, 61)), {
+    householdId,
+    tenders: [{ tender: 'cash', amount: '50.00' }],
+    key: key(),
+  });
   const [alone] = await readLate(on(addDays(start, 120)), [householdId]);
   expect(alone).toMatchObject({ pastDue: 500, amount: 0, spared: 'what is past due bears none' });
   const spared = await household(t, false, { sure: true });

@@ -17,6 +17,7 @@ import { WithReason, useAct } from '../../../ui/act';
 import { useMay } from '../../../ui/desk';
 import { DeskDrawer } from '../../../ui/drawer';
 import { DeskForm, Row } from '../../../ui/form';
+import { Link } from '../../../ui/link';
 import { Loaded } from '../../../ui/loaded';
 import { Notice } from '../../../ui/page';
 import { Tag } from '../../../ui/tag';
@@ -38,6 +39,7 @@ export function ContactDrawer({ householdId, onClose }: { householdId: number; o
   const mayWork = may('work overdue');
   const mayDecide = may('approve hardship');
   const router = useRouter();
+  const mayTake = useMay()('take payments');
   const [turn, setTurn] = useState(0);
   const again = (): void => {
     setTurn((now) => now + 1);
@@ -52,7 +54,8 @@ export function ContactDrawer({ householdId, onClose }: { householdId: number; o
               <strong>{account.name}</strong> · {account.account} ·{' '}
               {[account.phone, account.email].filter(Boolean).join(' · ') || 'no phone, no e-mail'}
               <br />
-              <span className="quiet">{outlookWords(account)}</span>
+              <span className="quiet">{outlookWords(account)}</span> ·{' '}
+              {mayTake && <Link href={`/accounts/${householdId}?show=payment`}>Take a payment</Link>}
             </p>
             {account.doubts.length > 0 && <Notice>No call now: {account.doubts.join('. ')}.</Notice>}
             {mayWork && <NewContact key={turn} householdId={householdId} again={again} />}

@@ -26,7 +26,13 @@ export function PaymentList({ list }: { list: StateOf<'receipts'> }) {
   return (
     <>
       <Head title="Payments" note={counted(list.count, 'receipt')}>
-        <Link href="/accounts?view=credit">
+        <Link href="/payments/visits">
+          <Button>Expected visits</Button>
+        </Link>
+        <Link href="/payments/day">
+          <Button>Day’s end</Button>
+        </Link>
+        <Link href="/payments/credits">
           <Button>Credit not applied</Button>
         </Link>
         <PersonField

@@ -65,10 +65,11 @@ export function chargeCorrectionEntry(input: {
 export const ACCOUNT_CHARGES = {
   interest: { account: 'income/interest', kind: 'account-charge', words: 'Interest' },
   late: { account: 'income/late-charge', kind: 'account-charge', words: 'Late charge' },
+  returned: { account: 'income/returned-check', kind: 'account-charge', words: 'Returned check' },
   opening: { account: 'opening/balance', kind: 'opening', words: 'Balance brought in' },
 } as const satisfies Record<string, { account: BookAccount; kind: EntryKind; words: string }>;
 
-/** Interest, a late charge, or a balance brought in from an earlier system. */
+/** Interest, a late charge, the charge for a returned check, or a balance brought in from an earlier system. */
 export type AccountChargeKind = keyof typeof ACCOUNT_CHARGES;
 
 /** Something put on an account without a service: no code, no provider, nobody's claim. `amount` in cents. */

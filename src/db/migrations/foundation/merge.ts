@@ -6,6 +6,7 @@ const OF_HOUSEHOLD = [
   'charge',
   'claim',
   'contact',
+  'expected_visit',
   'follow_up',
   'hardship',
   'letter',
@@ -19,6 +20,7 @@ const OF_HOUSEHOLD = [
   'promise',
   'receipt',
   'receipt_household',
+  'receipt_moved',
   'statement',
 ] as const;
 const OF_PATIENT = [
@@ -27,6 +29,7 @@ const OF_PATIENT = [
   'charge',
   'claim',
   'confidential_address',
+  'expected_visit',
   'letter',
   'lost_tooth',
   'mail_piece',
@@ -80,6 +83,8 @@ create trigger whose_stands before insert on confidential_address
 for each row execute function whose_stands('patient');
 create trigger whose_stands before insert on contact
 for each row execute function whose_stands('household');
+create trigger whose_stands before insert on expected_visit
+for each row execute function whose_stands('household', 'patient');
 create trigger whose_stands before insert on follow_up
 for each row execute function whose_stands('household');
 create trigger whose_stands before insert on hardship
@@ -110,6 +115,8 @@ create trigger whose_stands before insert on promise
 for each row execute function whose_stands('household');
 create trigger whose_stands before insert on receipt
 for each row execute function whose_stands('household', 'patient');
+create trigger whose_stands before insert on receipt_moved
+for each row execute function whose_stands('household');
 create trigger whose_stands before insert on receipt_household
 for each row execute function whose_stands('household');
 create trigger whose_stands before insert on statement

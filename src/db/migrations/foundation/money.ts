@@ -66,7 +66,7 @@ create table follow_up (
   kind text not null check (
     kind in (
       'denial', 'short-payment', 'reason', 'overpaid', 'rejected', 'next-payer', 'returned-mail', 'broken-plan',
-      'broken-promise', 'agency', 'suspended', 'other-insurer'
+      'broken-promise', 'agency', 'suspended', 'other-insurer', 'charge-back'
     )
   ),
   household_id bigint references household (id), claim_id bigint references claim (id),
@@ -95,16 +95,21 @@ create index on follow_up (charge_id);
 create index on follow_up (remittance_claim_id) where closed_at is null;
 
 -- How money comes, and the moves of its life, filled from the closed lists of the program.
-create table tender_kind (code text primary key);
+create table tender_kind (code text primary key, words text not null);
 create table tender_move (from_state text not null, to_state text not null, primary key (from_state, to_state));
 -- Where money is: in a drawer, not yet deposited, with who clears it, in a bank account.
 create table place (
   id bigint generated always as identity primary key,
   kind text not null check (kind in ('drawer', 'undeposited', 'clearing', 'bank')),
   name text not null unique check (name <> ''), location_id bigint references location (id),
+  -- Whose drawer it is; of money that is cleared, the number of the merchant account there.
+  user_id text, merchant text not null default '',
   -- Nothing comes there from this day on.
-  closed_on calendar_date, version integer not null default 1
+  closed_on calendar_date, version integer not null default 1,
+  check ((kind = 'drawer') = (user_id is not null)), check (kind <> 'drawer' or location_id is not null),
+  check (merchant = '' or kind = 'clearing')
 );
+create unique index one_drawer_each on place (user_id, location_id) where kind = 'drawer';
 create trigger versioned before update on place for each row execute function count_version();
 -- Money that was taken to the bank together.
 create table deposit (
@@ -113,6 +118,71 @@ create table deposit (
   created_at timestamptz not null default desk_now()
 );
 create index on deposit (date desc, id desc);
+-- The cash and checks that one user takes at one site, from its opening until it is counted. Amounts in cents.
+create table drawer (
+  id bigint generated always as identity primary key, place_id bigint not null references place (id),
+  user_id text not null, location_id bigint not null references location (id), day calendar_date not null,
+  opening cents not null check (opening >= 0), opened_at timestamptz not null default desk_now(),
+  closed_at timestamptz, closed_by text, counted cents check (counted >= 0), checks_counted integer check (checks_counted >= 0),
+  -- What was to be in it in cash, and by how much what was counted is more or less.
+  expected cents, difference cents, why text not null default '',
+  -- The deposit by which the difference left the house.
+  deposit_id bigint references deposit (id),
+  check ((closed_at is null) = (closed_by is null)), check ((closed_at is null) = (counted is null)),
+  check ((closed_at is null) = (expected is null)), check ((closed_at is null) = (difference is null)),
+  check (difference is null or difference = counted - expected),
+  check (coalesce(difference, 0) = 0 or why <> ''), check (deposit_id is null or closed_at is not null)
+);
+create unique index one_open_drawer on drawer (place_id) where closed_at is null;
+create index on drawer (day desc, id desc);
+-- What was taken out of a drawer into safety while it was open.
+create table drawer_drop (
+  id bigint generated always as identity primary key, drawer_id bigint not null references drawer (id),
+  amount cents not null check (amount > 0), words text not null default '', user_id text not null,
+  at timestamptz not null default desk_now()
+);
+create index on drawer_drop (drawer_id);
+create function drawer_locked() returns trigger language plpgsql set search_path = public, pg_temp as $$
+begin
+  if (to_jsonb(new) - 'deposit_id') is distinct from (to_jsonb(old) - 'deposit_id') then
+    raise exception 'A drawer that is closed is locked' using errcode = 'restrict_violation';
+  end if;
+  return new;
+end $$;
+create trigger drawer_locked before update on drawer
+for each row when (old.closed_at is not null) execute function drawer_locked();
+create function drawer_open() returns trigger language plpgsql set search_path = public, pg_temp as $$
+begin
+  if exists (select from drawer where id = new.drawer_id and closed_at is not null) then
+    raise exception 'A drawer that is closed takes nothing' using errcode = 'restrict_violation';
+  end if;
+  return new;
+end $$;
+create trigger drawer_open before insert on drawer_drop for each row execute function drawer_open();
+-- A visit to come, from the program that plans visits: who, when, with whom, and what is to be collected.
+create table expected_visit (
+  id bigint generated always as identity primary key,
+  -- Whose it is, once that is known; until then the name that was said.
+  household_id bigint references household (id), patient_id bigint references patient (id),
+  last text not null check (last <> ''), first text not null default '', birth_date calendar_date,
+  day calendar_date not null, at_time text not null default '' check (at_time ~ '^([0-2][0-9]:[0-5][0-9])?$'),
+  provider_id bigint references provider (id), location_id bigint references location (id),
+  reason text not null default '',
+  -- Services that are planned, by code.
+  codes text[] not null default '{}',
+  source text not null default 'typed', source_key text,
+  canceled_on calendar_date, canceled_why text not null default '',
+  -- Since when money that was taken for it is free.
+  freed_on calendar_date, freed_why text not null default '',
+  user_id text not null, created_at timestamptz not null default desk_now(), version integer not null default 1,
+  check ((household_id is null) = (patient_id is null)), check ((canceled_on is null) = (canceled_why = '')),
+  check ((freed_on is null) = (freed_why = '')), check ((source = 'typed') = (source_key is null))
+);
+create unique index one_visit_of_a_source on expected_visit (source, source_key) where source_key is not null;
+create index on expected_visit (day);
+create index on expected_visit (patient_id) where patient_id is not null;
+create index on expected_visit (household_id) where household_id is not null;
+create trigger versioned before update on expected_visit for each row execute function count_version();
 create table receipt (
   id bigint generated always as identity primary key, household_id bigint not null references household (id),
   amount cents not null check (amount <> 0),
@@ -125,21 +195,77 @@ create table receipt (
   -- The day on which it came, where it was taken, by whose visit, and what it is meant for.
   received_on calendar_date not null, location_id bigint references location (id),
   provider_id bigint references provider (id), earmark text not null default '',
+  -- The visit to come for which what it does not pay is reserved, until that is over or somebody frees it.
+  expected_visit_id bigint references expected_visit (id),
   user_id text not null, created_at timestamptz not null default desk_now()
+);
+-- What a terminal has read of a card: never more of its number than the last four digits.
+create table card_reading (
+  key text primary key, place_id bigint not null references place (id), user_id text not null,
+  brand text not null, kind text not null check (kind in ('credit', 'debit', 'prepaid', 'unknown')),
+  entry text not null check (entry in ('swiped', 'chip', 'keyed')), last_four text not null check (last_four ~ '^[0-9]{4}$'),
+  token text not null check (token <> ''), at timestamptz not null default desk_now()
 );
 -- The means by which a receipt was paid, or credit given back.
 create table tender (
   id bigint generated always as identity primary key, receipt_id bigint not null references receipt (id),
   kind text not null references tender_kind (code), amount cents not null check (amount <> 0),
-  surcharge cents not null default 0 check (surcharge >= 0), reference text not null default '',
+  surcharge cents not null default 0 check (surcharge = 0 or (surcharge > 0) = (amount > 0)),
+  reference text not null default '',
+  -- What was handed over in cash, of which the rest was change.
+  given cents check (given is null or kind = 'cash' and given >= amount),
   place_id bigint not null references place (id),
   state text not null default 'taken' check (state in ('pending', 'taken', 'declined', 'returned', 'void')),
   -- Of a card: never more of its number.
   brand text not null default '', last_four text not null default '' check (last_four ~ '^([0-9]{4})?$'),
+  card_kind text not null default '' check (card_kind in ('', 'credit', 'debit', 'prepaid', 'unknown')),
+  card_entry text not null default '' check (card_entry in ('', 'swiped', 'chip', 'keyed')),
   token text not null default '', approval text not null default '',
+  -- One reading pays once.
+  reading text unique references card_reading (key),
+  -- What it is to pay once a terminal has approved it.
+  meant jsonb,
+  drawer_id bigint references drawer (id) check (drawer_id is null or kind in ('cash', 'check')),
   refund_of bigint references tender (id) check (refund_of is null or amount < 0),
-  check (kind <> 'check' or reference <> '')
+  -- The tender that was written down wrongly, whose place this one takes.
+  corrects bigint references tender (id), created_at timestamptz not null default desk_now(),
+  check (kind <> 'check' or reference <> ''), check (meant is null or token <> ''),
+  check (state not in ('pending', 'declined') or token <> ''), check (surcharge = 0 or card_kind = 'credit')
 );
+create unique index one_correction on tender (corrects) where corrects is not null;
+create index on tender (drawer_id) where drawer_id is not null;
+create index on tender (place_id) where state = 'taken';
+create index on tender (receipt_id) where state = 'pending';
+create trigger drawer_open before insert on tender
+for each row when (new.drawer_id is not null) execute function drawer_open();
+-- What was asked of a card terminal, and what came of it: one open one by tender, and never a second one that was approved.
+create table attempt (
+  id bigint generated always as identity primary key, tender_id bigint not null references tender (id),
+  what text not null check (what in ('sale', 'void', 'refund')),
+  key text not null unique check (key ~ '^[a-z]+:[0-9]+:[0-9a-f-]{8,40}$'), merchant text not null check (merchant <> ''),
+  asked_at timestamptz not null default desk_now(), answered_at timestamptz,
+  state text not null default 'asked' check (state in ('asked', 'approved', 'declined', 'unclear')),
+  -- The authorization, or why there is none; what was said by whoever asked for a void.
+  approval text not null default '', reason text not null default '', why text not null default '',
+  user_id text not null, tries integer not null default 0 check (tries >= 0),
+  check (answered_at is null or state in ('approved', 'declined')), check (state in ('asked', 'unclear') or answered_at is not null),
+  check (state <> 'declined' or reason <> '')
+);
+create unique index one_open_attempt on attempt (tender_id) where state in ('asked', 'unclear');
+create unique index approved_once on attempt (tender_id, what) where state = 'approved';
+create index on attempt (asked_at) where state in ('asked', 'unclear');
+create function attempt_moves() returns trigger language plpgsql set search_path = public, pg_temp as $$
+begin
+  if (new.tender_id, new.what, new.key, new.merchant, new.asked_at, new.user_id, new.why)
+    is distinct from (old.tender_id, old.what, old.key, old.merchant, old.asked_at, old.user_id, old.why)
+    or old.state in ('approved', 'declined') then
+    raise exception 'What a terminal answered is never changed' using errcode = 'restrict_violation';
+  end if;
+  return new;
+end $$;
+create trigger attempt_moves before update on attempt for each row execute function attempt_moves();
+create trigger attempt_stays before delete or truncate on attempt
+for each statement execute function refuse_change();
 create index on tender (receipt_id);
 create index on tender (refund_of) where refund_of is not null;
 create index on tender (lower(reference)) where reference <> '';
@@ -159,10 +285,15 @@ create trigger tender_moves before update of state on tender
 for each row when (old.state <> new.state) execute function tender_moves();
 create trigger tender_facts before update on tender
 for each row when (
-  (new.receipt_id, new.kind, new.amount, new.surcharge, new.reference, new.refund_of)
-  is distinct from (old.receipt_id, old.kind, old.amount, old.surcharge, old.reference, old.refund_of)
+  (
+    new.receipt_id, new.kind, new.amount, new.surcharge, new.reference, new.given, new.refund_of, new.drawer_id, new.corrects,
+    new.token, new.reading, new.meant, new.card_kind, new.created_at
+  ) is distinct from (old.receipt_id, old.kind, old.amount, old.surcharge, old.reference, old.given, old.refund_of,
+  old.drawer_id, old.corrects, old.token, old.reading, old.meant, old.card_kind,
+  old.created_at)
 ) execute function refuse_change();
 create index on receipt (household_id);
+create index on receipt (expected_visit_id) where expected_visit_id is not null;
 create index on receipt (patient_id) where patient_id is not null;
 create index on receipt (refund_of) where refund_of is not null;
 -- Other households whose charges one taking of money pays: those of one envelope.
@@ -189,12 +320,35 @@ for each row when (
   ) is distinct from (old.remittance_id, old.number, old.control_number, old.content, old.charge, old.paid,
   old.version)
 ) execute function refuse_change();
+-- A receipt that was another account's, moved there as it is.
+create table receipt_moved (
+  id bigint generated always as identity primary key, receipt_id bigint not null references receipt (id),
+  -- The account on which it was.
+  household_id bigint not null references household (id), on_day calendar_date not null, user_id text not null,
+  why text not null check (why <> '')
+);
+create index on receipt_moved (receipt_id);
+create index on receipt_moved (household_id);
+create function receipt_kept() returns trigger language plpgsql set search_path = public, pg_temp as $$
+begin
+  if only_whose(to_jsonb(old), to_jsonb(new))
+    or (to_jsonb(new) - '{household_id,patient_id}'::text[]) = (to_jsonb(old) - '{household_id,patient_id}'::text[])
+      and new.patient_id is null
+      and exists (
+        select
+        from receipt_moved
+        where receipt_id = new.id and household_id = old.household_id
+      ) then
+    return new;
+  end if;
+  raise exception 'What was received is never changed: correct it by writing more' using errcode = 'restrict_violation';
+end $$;
 create trigger receipt_facts before update on receipt
 for each row when (
   (
     new.household_id, new.amount, new.patient_id, new.refund_of, new.placement_id, new.received_on, new.user_id,
-    new.created_at
+    new.created_at, new.expected_visit_id
   ) is distinct from (old.household_id, old.amount, old.patient_id, old.refund_of, old.placement_id,
-  old.received_on, old.user_id, old.created_at)
-) execute function refuse_but_whose();
+  old.received_on, old.user_id, old.created_at, old.expected_visit_id)
+) execute function receipt_kept();
 `;

@@ -306,10 +306,38 @@ create table hardship (
 );
 create index on hardship (household_id);
 create unique index one_hardship_asked on hardship (household_id) where status = 'asked';
--- How a receipt came: by its first tender, or collected by an agency.
+-- How a receipt came: by its tenders, those first that count, or collected by an agency.
 create view receipt_tender as
-select r.id as receipt_id, coalesce(t.kind, 'transfer') as tender, coalesce(t.reference, l.number, '') as reference
+select r.id as receipt_id, coalesce(t.kind, 'transfer') as tender, coalesce(t.reference, l.number, '') as reference,
+  coalesce(
+    t.how, (select k.words from tender_kind k where k.code = 'transfer') || coalesce(' ' || l.number, '')
+  ) as how,
+  coalesce(t.kinds, 'transfer') as kinds
 from receipt r
-  left join lateral (select kind, reference from tender where receipt_id = r.id order by id limit 1) t on true
+  left join lateral (
+    select
+      (array_agg(o.kind order by o.state in ('taken', 'pending') desc, o.id))[1] as kind,
+      (array_agg(
+        case when o.last_four <> '' and o.reference = '' then o.brand || ' ' || o.last_four else o.reference end
+        order by o.state in ('taken', 'pending') desc, o.id))[1] as reference,
+      string_agg(
+        k.words || case
+          when o.kind = 'cash' then ''
+          when o.last_four <> '' then ' ' || o.brand || ' ' || o.last_four
+          when o.reference <> '' then ' ' || o.reference
+          else ''
+        end, ' + ' order by o.id
+      ) filter (where n.shown) as how,
+      string_agg(o.kind, ' + ' order by o.id) filter (where n.shown) as kinds
+    from tender o
+      join tender_kind k on k.code = o.kind
+      cross join lateral (
+        select o.state in ('taken', 'pending')
+          or not exists (select from tender s where s.receipt_id = o.receipt_id and s.state in ('taken', 'pending'))
+          and not exists (select from tender c where c.corrects = o.id) as shown
+      ) n
+    where o.receipt_id = r.id
+  ) t
+    on true
   left join placement l on l.id = r.placement_id;
 `;

@@ -13,6 +13,8 @@ create table household (
   address_returned calendar_date, email_returned calendar_date, hold_until calendar_date,
   hold_why text not null default '',
   late_charges boolean not null default true,
+  -- No checks are taken from this day on; receipts of money go by e-mail always.
+  no_checks_on calendar_date, receipts_by_email boolean not null default false,
   -- The household in whose envelope its statements go; null for its own.
   mailed_with bigint references household (id),
   -- The household that is the same as this one, as which all of it goes on.
@@ -452,7 +454,9 @@ create table treatment_option (
 -- What was charged: a service of a patient, or something put on the account (no code, no provider, nobody's claim).
 create table charge (
   id bigint generated always as identity primary key, household_id bigint not null references household (id),
-  kind text not null default 'service' check (kind in ('service', 'interest', 'late', 'opening')),
+  kind text not null default 'service' check (
+    kind in ('service', 'interest', 'late', 'returned', 'opening')
+  ),
   patient_id bigint references patient (id), case_id bigint references care_case (id),
   coverage_id bigint references coverage (id),
   provider_id bigint references provider (id), location_id bigint references location (id),

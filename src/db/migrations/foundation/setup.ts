@@ -42,6 +42,33 @@ create table connection (
   settings jsonb not null,
   last_control bigint not null default 0, version integer not null default 1
 );
+-- How patients' money is taken: of the practice, and of sites that do otherwise. Rates in basis points.
+create table payment_policy (
+  id bigint generated always as identity primary key, location_id bigint unique references location (id),
+  -- A surcharge on credit cards, and what one costs the practice, above which none is taken.
+  surcharge_rate basis_points not null default 0, card_cost basis_points not null default 0,
+  drawer_opening cents not null default 0 check (drawer_opening >= 0),
+  returned_check cents not null default 0 check (returned_check >= 0),
+  -- What is given back above it is given back by a manager.
+  refund_most cents not null default 0 check (refund_most >= 0),
+  -- Whether credit pays what is open by itself at night; the practice's alone.
+  credit_by_night boolean not null default false,
+  version integer not null default 1
+);
+insert into payment_policy default values;
+create unique index one_practice_payments on payment_policy ((location_id is null)) where location_id is null;
+create trigger versioned before update on payment_policy for each row execute function count_version();
+-- The most that a brand of cards lets one add, and what a state says of it.
+create table card_brand (
+  name text primary key check (name <> ''), most basis_points not null default 0, version integer not null default 1
+);
+create trigger versioned before update on card_brand for each row execute function count_version();
+create table surcharge_state (
+  state text primary key check (state ~ '^[A-Z]{2}$'),
+  rule text not null check (rule in ('allowed', 'capped', 'forbidden')), most basis_points not null default 0,
+  words text not null default '', version integer not null default 1
+);
+create trigger versioned before update on surcharge_state for each row execute function count_version();
 create table fee_schedule (
   id bigint generated always as identity primary key, name text not null unique,
   kind text not null check (kind in ('office', 'contract', 'discount')),
@@ -238,6 +265,8 @@ create table payer (
   takes_tax boolean not null default false,
   -- Whether its claims tell what the patient has paid (2300 AMT*F5).
   tells_patient_paid boolean not null default false,
+  -- A card pays its patients' share without a surcharge, by its contract; Medicare and Medicaid always.
+  no_surcharge boolean not null default false,
   -- By what it knows us, where that is not what we say to others.
   own_name text not null default '', own_npi text not null default '', own_taxonomy text not null default '',
   own_tax_id text not null default '', own_line1 text not null default '', own_city text not null default '',

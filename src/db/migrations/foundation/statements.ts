@@ -363,6 +363,14 @@ where greatest(k.remarked, k.left_open) > 0;
 -- What is owed by a household, and by each patient with an address apart, and the credit that stands against it:
 -- part 0 is the
 -- household without those. What may not be billed is not owed, and a charge that stands below zero lowers nothing.
+-- Credit that is reserved for a visit to come: it stands by itself and lowers nothing. By account, and by patient with an address apart.
+create view reserved_part as
+select r.household_id, coalesce(a.patient_id, 0) as part, sum(k.held)::bigint as credit
+from receipt r
+  join expected_visit v on v.id = r.expected_visit_id and v.freed_on is null
+  join receipt_balance k on k.receipt_id = r.id and k.held > 0
+  left join confidential_address a on a.patient_id = r.patient_id and a.ended_on is null
+group by 1, 2;
 create view owed_part as
 with apart as (
   select a.patient_id, p.household_id
@@ -404,16 +412,19 @@ below as (
 select b.household_id, 0::bigint as part,
   (b.with_patient - coalesce(z.amount, 0) - coalesce(o.owed, 0) - coalesce(f.amount, 0))::bigint as owed,
   coalesce(f.amount, 0)::bigint as forbidden,
-  (b.credit - coalesce(o.credit, 0))::bigint as credit
+  (b.credit - coalesce(o.credit, 0) - coalesce(v.credit, 0))::bigint as credit
 from household_balance b
+  left join reserved_part v on v.household_id = b.household_id and v.part = 0
   left join below z on z.household_id = b.household_id
   left join forbidden f on f.household_id = b.household_id and f.part = 0
   left join (select household_id, sum(with_patient - below) as owed, sum(credit) as credit from own group by 1) o
     on o.household_id = b.household_id
 union all
 select o.household_id, o.part, (o.with_patient - o.below - coalesce(f.amount, 0))::bigint,
-  coalesce(f.amount, 0)::bigint, o.credit::bigint
-from own o left join forbidden f on f.household_id = o.household_id and f.part = o.part;
+  coalesce(f.amount, 0)::bigint, (o.credit - coalesce(v.credit, 0))::bigint
+from own o
+  left join reserved_part v on v.household_id = o.household_id and v.part = o.part
+  left join forbidden f on f.household_id = o.household_id and f.part = o.part;
 -- What would be due on the statement of a household, or of a patient with an address apart: owed less credit.
 create function statement_due(of_household bigint, of_patient bigint) returns bigint language sql stable as $$
   select p.owed - p.credit from owed_part p where p.household_id = of_household and p.part = coalesce(of_patient, 0)

@@ -54,6 +54,16 @@ begin
       where c.id = subject;
     when 'follow-up' then select f.household_id into of_household from follow_up f where f.id = subject;
     when 'receipt' then select r.household_id into of_household from receipt r where r.id = subject;
+    when 'tender' then
+      select r.household_id into of_household from tender t join receipt r on r.id = t.receipt_id where t.id = subject;
+    when 'attempt' then
+      select r.household_id into of_household
+      from attempt a
+        join tender t on t.id = a.tender_id
+        join receipt r on r.id = t.receipt_id
+      where a.id = subject;
+    when 'expected visit' then
+      select v.household_id, v.patient_id into of_household, of_patient from expected_visit v where v.id = subject;
     when 'statement' then select s.household_id into of_household from statement s where s.id = subject;
     when 'mail piece' then select m.household_id into of_household from mail_piece m where m.id = subject;
     when 'payment plan' then select l.household_id into of_household from payment_plan l where l.id = subject;

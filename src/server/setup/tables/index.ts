@@ -27,6 +27,7 @@ import {
   payerSettings,
   payers,
 } from './payers';
+import { cardBrands, paymentPolicy, surchargeStates } from './payments';
 import { places } from './places';
 import { planPolicy } from './plan-policy';
 import { plans } from './plans';
@@ -79,6 +80,9 @@ const TABLES: readonly SetupTable[] = [
   statementPolicies,
   statementMessages,
   places,
+  paymentPolicy,
+  cardBrands,
+  surchargeStates,
   planPolicy,
   overduePolicy,
   overdueStages,

@@ -77,6 +77,9 @@ export const payers = setupTable({
     takes_tax: yesNo('Takes tax', {
       hint: 'Tax on a service is in what its claims ask for; else the patient owes it',
     }),
+    no_surcharge: yesNo('No surcharge on cards', {
+      hint: 'its contract keeps patients’ shares from it; Medicare and Medicaid always do',
+    }),
     tells_patient_paid: yesNo('Told what the patient paid', { hint: '2300 AMT*F5' }),
     timely_filing_days: whole('Filing limit, days', 1, 9999, { begins: '365' }),
     later_filing_days: whole('as a next payer', 1, 9999, {

@@ -1,6 +1,6 @@
 'use client';
-import { Alert, Button, Input, Segmented } from 'antd';
-import { useState } from 'react';
+import { Alert, Button, Segmented, Select } from 'antd';
+import { useEffect, useState } from 'react';
 import {
   type Cents,
   ZERO,
@@ -12,10 +12,21 @@ import {
   sum,
   toDecimal,
 } from '../../../../core/money';
-import { oldestFirst, spreadBeside, spreadByHand } from '../../../../core/payments/spread';
-import { TENDERS, TENDER_NAMES, type Tender } from '../../../../core/payments/tenders';
+import {
+  SPREADS,
+  SPREAD_WAYS,
+  type Spread,
+  type SpreadWay,
+  dealTaking,
+  oldestFirst,
+  spreadAs,
+} from '../../../../core/payments/spread';
+import { type Surcharge, basisOf, surchargeOf } from '../../../../core/payments/surcharge';
+import { formatDate } from '../../../../core/calendar';
 import { counted } from '../../../../core/words';
 import type { AccountPage } from '../../../../server/account-page/read';
+import type { TakingForm } from '../../../../server/payments/form';
+import type { AttemptOutcome } from '../../../../server/payments/terminal';
 import { useAct, useOnce } from '../../../../ui/act';
 import { DateInput } from '../../../../ui/date-input';
 import { useDesk } from '../../../../ui/desk';
@@ -23,207 +34,294 @@ import { DeskDrawer } from '../../../../ui/drawer';
 import { Day } from '../../../../ui/figures';
 import { MoneyInput } from '../../../../ui/form';
 import { LineTable } from '../../../../ui/line-table';
-import { envelopeAction, takeReceiptAction } from '../../payments/actions';
+import { askAgainAction, envelopeAction, takePaymentAction, takingFormAction } from '../../payments/actions';
 import css from './account.module.css';
+import own from './payment.module.css';
+import { type Means, MeansRow, centsOf, faultOfMeans } from './payment-means';
 
 const given = (parts: Record<string, string>): [string, string][] =>
   Object.entries(parts).filter(([, part]) => part.trim() !== '');
+type Line = AccountPage['open'][number];
 
-/** What keeps a payment from being taken; empty when nothing does, null when nothing was typed yet. */
-function faultOf(text: string, amount: Cents | null, tender: Tender, reference: string): string {
-  if (text.trim() === '') return 'Enter the amount';
-  if (amount === null) return 'Amount is not an amount such as 12.50';
-  if (amount <= 0) return 'Amount must be more than zero';
-  if (TENDERS[tender].needed && !reference.trim()) return `${TENDERS[tender].reference} is missing`;
-  return '';
+/** Takes a payment: once what it needs is read. */
+export function PaymentDrawer({ account, onClose }: { account: AccountPage; onClose: () => void }) {
+  const [form, setForm] = useState<TakingForm | string | null>(null);
+  const { id } = account.household;
+  useEffect(() => {
+    let here = true;
+    void takingFormAction(id).then(
+      (answer) => here && setForm(answer.ok ? answer.value : answer.message),
+      () => here && setForm('The server could not be reached. Nothing was taken: try again.'),
+    );
+    return () => {
+      here = false;
+    };
+  }, [id]);
+  // Until then nothing is drawn, so that the focus goes back to where the form was asked for.
+  if (form === null) return null;
+  if (typeof form !== 'string') return <Taking account={account} form={form} onClose={onClose} />;
+  return (
+    <DeskDrawer
+      size={860}
+      title={`Payment from ${account.household.first} ${account.household.last}`}
+      onClose={onClose}
+    >
+      <Alert type="error" title={form} />
+    </DeskDrawer>
+  );
 }
 
-/** Takes a payment; the effect on each open charge shows before it is saved. */
-export function PaymentDrawer({ account, onClose }: { account: AccountPage; onClose: () => void }) {
+/** The form: its means, how they are spread, and the effect on each open charge before anything is saved. */
+function Taking({ account, form, onClose }: { account: AccountPage; form: TakingForm; onClose: () => void }) {
   const { busy, run } = useAct();
+  const press = useOnce();
+  const { today } = useDesk();
   const [owner, setOwner] = useState<number | null>(null);
-  const ownOf = (patientId: number | null) =>
+  const linesOf = (patientId: number | null): Line[] =>
     account.open
       .filter(({ apart }) => patientId === null || apart === patientId)
       .map((charge) => ({ ...charge, account: '' }));
-  const own = ownOf(owner);
-  const [others, setOthers] = useState<typeof own | null>(null);
+  const [others, setOthers] = useState<Line[] | null>(null);
   const together = others !== null;
-  const open = oldestFirst([...own, ...(others ?? [])]);
+  const open = oldestFirst([...linesOf(owner), ...(others ?? [])]);
   const owed = sum(open.map((charge) => charge.owed));
   // What credit stands against is not asked for again.
-  const asked = (lines: typeof own): Cents => sum(lines.map((charge) => charge.left));
+  const asked = (lines: Line[]): Cents => sum(lines.map((charge) => charge.left));
   const credit = minus(owed, asked(open));
   const plans = account.plans.filter(({ status }) => status === 'accepted');
   const [forPlans, setForPlans] = useState<Readonly<Record<number, string>>>(
     Object.fromEntries(plans.filter(({ due }) => due > 0).map(({ id, due }) => [id, toDecimal(due)])),
   );
-  const onPlans = sum(plans.map(({ id }) => parseMoney(forPlans[id] ?? '') ?? ZERO));
+  const moneyOn = (texts: Readonly<Record<number, string>>): Cents =>
+    sum(plans.map(({ id }) => parseMoney(texts[id] ?? '') ?? ZERO));
   const placement = account.placement?.proposed === false ? account.placement : null;
-  const [forAgency, setForAgency] = useState(placement && asked(own) === 0 ? toDecimal(placement.open) : '');
+  const [forAgency, setForAgency] = useState(
+    placement && asked(linesOf(null)) === 0 ? toDecimal(placement.open) : '',
+  );
   const toAgency = placement ? (parseMoney(forAgency) ?? ZERO) : ZERO;
-  const aside = add(onPlans, toAgency);
-  const [text, setText] = useState(add(asked(own), aside) > 0 ? toDecimal(add(asked(own), aside)) : '');
+  const aside = add(moneyOn(forPlans), toAgency);
+  const proposal = (lines: Line[], apart: Cents): string => {
+    const all = add(asked(lines), apart);
+    return all > 0 ? toDecimal(all) : '';
+  };
+  const empty = (amount: string): Means => ({
+    tender: 'check',
+    amount,
+    reference: '',
+    given: '',
+    read: null,
+  });
+  const [means, setMeans] = useState<Means[]>([empty(proposal(linesOf(null), aside))]);
   /** The amount follows what is asked for and what goes aside, until it is typed. */
   const [typed, setTyped] = useState(false);
-  const propose = (lines: typeof own, apart: Cents): void => {
-    if (typed) return;
-    const all = add(asked(lines), apart);
-    setText(all > 0 ? toDecimal(all) : '');
+  const propose = (lines: Line[], apart: Cents): void => {
+    if (!typed && means.length === 1)
+      setMeans([{ ...means[0]!, amount: proposal(lines, apart), read: null }]);
   };
-  const setAside = (plan: Readonly<Record<number, string>>, agency: string): void => {
-    setForPlans(plan);
-    setForAgency(agency);
-    propose(
-      open,
-      add(
-        sum(plans.map(({ id }) => parseMoney(plan[id] ?? '') ?? ZERO)),
-        placement ? (parseMoney(agency) ?? ZERO) : ZERO,
-      ),
-    );
-  };
-  const payTogether = async (yes: boolean): Promise<void> => {
-    const read = yes ? await run(() => envelopeAction(account.household.id)) : null;
-    if (yes && !read) return;
-    const now = read?.value ?? null;
-    setOthers(now);
-    propose([...own, ...(now ?? [])], aside);
-    setParts({});
-    setByHand(false);
-  };
-  const fromCaseId = (patientId: number | null): void => {
-    setOwner(patientId);
-    setOthers(null);
-    propose(ownOf(patientId), aside);
-    setParts({});
-    setByHand(false);
-  };
-  const [tender, setTender] = useState<Tender>('check');
-  const [reference, setReference] = useState('');
-  const { today } = useDesk();
+  const [siteId, setSiteId] = useState(form.siteId);
+  const site = form.sites.find(({ id }) => id === siteId) ?? form.sites[0];
   const [receivedOn, setReceivedOn] = useState<string>(today);
-  const [byHand, setByHand] = useState(false);
+  const [way, setWay] = useState<SpreadWay>('oldest');
+  const [order, setOrder] = useState<number[]>([]);
+  const [first, setFirst] = useState<number | null>(null);
   const [parts, setParts] = useState<Record<string, string>>({});
-  const press = useOnce();
-  const amount = parseMoney(text);
+  const [cards, setCards] = useState<AttemptOutcome[]>([]);
+  const amount = sum(means.map(centsOf));
   // A part that is no amount is below zero, which the spread refuses.
   const wanted = new Map(given(parts).map(([id, part]) => [Number(id), parseMoney(part) ?? cents(-1)]));
   // What goes to plans and to what is with an agency is not spread over the charges.
-  const rest = amount === null ? null : minus(amount, aside);
-  const spread =
-    amount === null || amount <= 0 || rest === null
+  const rest = minus(amount, aside);
+  const spread: Spread | string | null =
+    amount <= 0
       ? null
       : rest < 0
         ? toAgency > 0
           ? 'More goes to what is with the agency than is paid'
           : 'More goes to plans than is paid'
-        : byHand
-          ? spreadByHand(rest, open, wanted)
-          : spreadBeside(rest, open);
-  const part = (id: number): Cents =>
-    spread && typeof spread !== 'string'
-      ? (spread.parts.find((item) => item.id === id)?.amount ?? ZERO)
-      : ZERO;
-  const fault = faultOf(text, amount, tender, reference) || (typeof spread === 'string' ? spread : '');
+        : spreadAs(rest, open, { way, order, first, parts: wanted });
+  const dealt = spread && typeof spread !== 'string' ? spread : null;
+  const part = (id: number): Cents => dealt?.parts.find((item) => item.id === id)?.amount ?? ZERO;
+  const surcharges = surchargesOf(means, dealt, { forPlans, toAgency, form, site });
+  const extra = sum(surcharges.map((one) => one?.amount ?? ZERO));
+  const fault =
+    means.map(faultOfMeans).find((words) => words !== '') ||
+    (typeof spread === 'string' ? spread : '') ||
+    (site ? '' : 'Setup has no site');
+  const people = [
+    ...new Map(
+      open.flatMap(({ patientId, patient }) => (patientId === null ? [] : [[patientId, patient] as const])),
+    ),
+  ];
+
+  const setAside = (plan: Readonly<Record<number, string>>, agency: string): void => {
+    setForPlans(plan);
+    setForAgency(agency);
+    propose(open, add(moneyOn(plan), placement ? (parseMoney(agency) ?? ZERO) : ZERO));
+  };
+  const startOver = (lines: Line[]): void => {
+    propose(lines, aside);
+    setParts({});
+    setOrder([]);
+    setWay('oldest');
+  };
+  const payTogether = async (yes: boolean): Promise<void> => {
+    const read = yes ? await run(() => envelopeAction(account.household.id)) : null;
+    if (yes && !read) return;
+    setOthers(read?.value ?? null);
+    startOver([...linesOf(owner), ...(read?.value ?? [])]);
+  };
+  const setRow = (at: number, change: Partial<Means>): void => {
+    if (change.amount !== undefined && change.amount !== means[at]!.amount) setTyped(true);
+    // A card was read for an amount that was said: another amount is read anew.
+    const over = change.amount !== undefined && change.amount !== means[at]!.amount ? { read: null } : {};
+    setMeans(means.map((row, index) => (index === at ? { ...row, ...over, ...change } : row)));
+  };
+  const addRow = (): void => {
+    const missing = minus(add(asked(open), aside), amount);
+    setMeans([...means, { ...empty(missing > 0 ? toDecimal(missing) : ''), tender: 'card' }]);
+    setTyped(true);
+  };
+  const toggle = (id: number): void =>
+    setOrder(order.includes(id) ? order.filter((one) => one !== id) : [...order, id]);
+  const chooseWay = (next: SpreadWay): void => {
+    // By hand begins with what was proposed.
+    if (next === 'hand' && dealt)
+      setParts(Object.fromEntries(dealt.parts.map((item) => [item.id, toDecimal(item.amount)])));
+    if (next === 'person' && first === null) setFirst(people[0]?.[0] ?? null);
+    setWay(next);
+  };
   const save = async (): Promise<void> => {
-    if (fault || busy) return;
+    if (fault || busy || !site) return;
     const done = await run(
       (sure) =>
-        takeReceiptAction({
+        takePaymentAction({
           ...sure,
           owed,
           patientId: owner,
           together,
+          locationId: site.id,
           plans: Object.fromEntries(
-            Object.entries(forPlans).filter(([, part]) => (parseMoney(part) ?? ZERO) !== 0),
+            Object.entries(forPlans).filter(([, one]) => (parseMoney(one) ?? ZERO) !== 0),
           ),
           householdId: account.household.id,
           agency: toAgency > 0 ? forAgency : null,
-          amount: text,
-          tender,
-          reference,
+          tenders: means.map((row, at) => ({
+            tender: row.tender,
+            amount: row.amount,
+            reference: row.read ? '' : row.reference,
+            given: row.tender === 'cash' && row.given.trim() !== '' ? row.given : null,
+            reading: row.read?.key ?? '',
+            ...(row.read ? { surcharge: surcharges[at]?.amount ?? ZERO } : {}),
+          })),
           receivedOn,
           key: press.key(),
-          ...(byHand ? { parts: Object.fromEntries(given(parts)) } : {}),
+          spread: way,
+          order: way === 'chosen' ? order : [],
+          first,
+          ...(way === 'hand' ? { parts: Object.fromEntries(given(parts)) } : {}),
         }),
-      `${formatMoneyPlain(amount ?? ZERO)} taken`,
+      ({ cards: answers }) =>
+        answers.some(({ state }) => state !== 'approved')
+          ? ''
+          : `${formatMoneyPlain(add(amount, extra))} taken`,
     );
     if (!done) return;
     press.next();
-    onClose();
+    if (done.value.cards.every(({ state }) => state === 'approved')) return onClose();
+    setCards(done.value.cards);
   };
-  const byHandNow = (hand: boolean): void => {
-    // By hand begins with what was proposed.
-    if (hand && spread && typeof spread !== 'string')
-      setParts(Object.fromEntries(spread.parts.map((item) => [item.id, toDecimal(item.amount)])));
-    setByHand(hand);
-  };
+  if (cards.length > 0) return <Outcome account={account} cards={cards} set={setCards} onClose={onClose} />;
   return (
     <DeskDrawer
-      size={640}
+      size={860}
       title={`Payment from ${account.household.first} ${account.household.last}`}
       onClose={onClose}
       footer={
         <div className={css.foot}>
           <Button type="primary" loading={busy} disabled={fault !== ''} onClick={() => void save()}>
-            Take {amount !== null && amount > 0 ? formatMoneyPlain(amount) : 'payment'}
+            Take {amount > 0 ? formatMoneyPlain(add(amount, extra)) : 'payment'}
           </Button>
-          <span className="quiet">{fault}</span>
+          <span className="quiet">
+            {fault ||
+              (extra > 0 ? `${formatMoneyPlain(extra)} of it is the surcharge, which pays nothing` : '')}
+          </span>
         </div>
       }
     >
-      <div className={css.payment}>
-        <label>
-          <span>Amount</span>
-          <MoneyInput
-            label="Amount"
-            focus
-            value={text}
-            className={css.amount}
-            onChange={(value) => {
-              // Left as it was, it goes on following.
-              if (value !== text) setTyped(true);
-              setText(value);
-            }}
-            onEnter={() => void save()}
-          />
-        </label>
-        <label>
-          <span>{TENDERS[tender].reference}</span>
-          <Input
-            aria-label={TENDERS[tender].reference}
-            value={reference}
-            className={css.amount}
-            onChange={(event) => setReference(event.target.value)}
-            onPressEnter={() => void save()}
-          />
-        </label>
+      {form.noChecksSince !== null && (
+        <Alert
+          type="warning"
+          className={css.together}
+          title={`No checks are taken from this account since ${formatDate(form.noChecksSince)}`}
+        />
+      )}
+      {means.map((row, at) => (
+        <MeansRow
+          key={at}
+          means={row}
+          number={means.length === 1 ? 0 : at + 1}
+          siteId={siteId}
+          terminal={site?.terminal ?? false}
+          surcharge={surcharges[at] ?? null}
+          focus={at === 0}
+          set={(change) => setRow(at, change)}
+          remove={means.length === 1 ? null : () => setMeans(means.filter((_, index) => index !== at))}
+          onEnter={() => void save()}
+        />
+      ))}
+      <div className={own.over}>
+        <Button size="small" onClick={addRow} disabled={means.length >= 8}>
+          Another tender
+        </Button>
         <label>
           <span>Received</span>
           <DateInput label="Received" value={receivedOn} onChange={setReceivedOn} />
         </label>
-        <Segmented
-          aria-label="Tender"
-          value={tender}
-          onChange={setTender}
-          options={TENDER_NAMES.map((value) => ({ value, label: TENDERS[value].words }))}
-        />
+        {form.sites.length > 1 && (
+          <label>
+            <span>Taken at</span>
+            <Select
+              aria-label="Taken at"
+              value={siteId}
+              onChange={(id) => {
+                setSiteId(id);
+                setMeans(means.map((row) => ({ ...row, read: null })));
+              }}
+              options={form.sites.map(({ id, name, drawer }) => ({
+                value: id,
+                label: drawer ? `${name}, your drawer` : name,
+              }))}
+            />
+          </label>
+        )}
         <Segmented
           aria-label="Spread"
-          value={byHand ? 'hand' : 'oldest'}
-          onChange={(value) => byHandNow(value === 'hand')}
-          options={[
-            { value: 'oldest', label: 'Oldest first' },
-            { value: 'hand', label: 'By hand' },
-          ]}
+          value={way}
+          onChange={chooseWay}
+          options={SPREAD_WAYS.filter((one) => one !== 'person' || people.length > 1).map((value) => ({
+            value,
+            label: SPREADS[value],
+          }))}
         />
+        {way === 'person' && (
+          <Select
+            aria-label="Whose charges first"
+            value={first}
+            onChange={setFirst}
+            options={people.map(([value, label]) => ({ value, label }))}
+          />
+        )}
       </div>
       {account.confidential.length > 0 && (
         <Segmented
           aria-label="Whose money"
           className={css.together}
           value={owner ?? 0}
-          onChange={(value) => fromCaseId(value === 0 ? null : value)}
+          onChange={(value) => {
+            setOwner(value === 0 ? null : value);
+            setOthers(null);
+            startOver(linesOf(value === 0 ? null : value));
+          }}
           options={[
             { value: 0, label: 'The household’s money' },
             ...account.confidential.map(({ patientId, patient }) => ({
@@ -289,29 +387,52 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
         rowKey={(row) => String(row.id)}
         empty="Nothing is owed now: the payment is held as credit"
         words={counted(open.length, 'open charge')}
+        {...(way === 'chosen'
+          ? {
+              onRow: (row: Line) => toggle(row.id),
+              onRowKey: (row: Line, key: string) => void (key === ' ' && toggle(row.id)),
+            }
+          : {})}
         columns={[
-          { key: 'date', title: 'Date', width: 96, render: (row) => <Day date={row.date} /> },
-          {
-            key: 'who',
-            title: 'Who',
-            width: 80,
-            render: (row) => row.patient,
-          },
+          ...(way === 'chosen'
+            ? [
+                {
+                  key: 'order',
+                  title: 'Order',
+                  width: 62,
+                  render: (row: Line) => (
+                    <Button
+                      size="small"
+                      className={own.order}
+                      aria-label={`${row.description} of ${row.date}: ${order.includes(row.id) ? `paid as number ${order.indexOf(row.id) + 1}` : 'not paid'}`}
+                      onClick={(event) => {
+                        event.stopPropagation();
+                        toggle(row.id);
+                      }}
+                    >
+                      {order.includes(row.id) ? order.indexOf(row.id) + 1 : '–'}
+                    </Button>
+                  ),
+                },
+              ]
+            : []),
+          { key: 'date', title: 'Visit', width: 96, render: (row: Line) => <Day date={row.date} /> },
+          { key: 'who', title: 'Who', width: 90, render: (row: Line) => row.patient },
           {
             key: 'service',
             title: 'Service',
-            render: (row) => (row.account ? `${row.description} · ${row.account}` : row.description),
+            render: (row: Line) => (row.account ? `${row.description} · ${row.account}` : row.description),
           },
-          { key: 'owed', title: 'Owed', width: 84, money: (row) => row.owed, sum: true },
+          { key: 'owed', title: 'Owed', width: 90, money: (row: Line) => row.owed, sum: true as const },
           {
             key: 'pays',
             title: 'Pays',
             width: 100,
-            money: (row) => part(row.id),
-            sum: true,
-            ...(byHand
+            money: (row: Line) => part(row.id),
+            sum: true as const,
+            ...(way === 'hand'
               ? {
-                  render: (row: { id: number; description: string }) => (
+                  render: (row: Line) => (
                     <MoneyInput
                       small
                       label={`Part of ${row.description}`}
@@ -326,9 +447,9 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
           {
             key: 'left',
             title: 'Left',
-            width: 84,
-            money: (row) => minus(row.owed, part(row.id)),
-            sum: true,
+            width: 90,
+            money: (row: Line) => minus(row.owed, part(row.id)),
+            sum: true as const,
           },
         ]}
       />
@@ -344,18 +465,100 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
           }
         />
       )}
-      {spread && typeof spread !== 'string' && spread.left > 0 && (
+      {dealt && dealt.left > 0 && (
         <Alert
           type="info"
           className={css.left}
           title={
             <>
-              What is left, {formatMoneyPlain(spread.left)}, is held as credit
+              What is left, {formatMoneyPlain(dealt.left)}, is held as credit
               {owner === null ? ' of this household' : ', kept apart'}.
             </>
           }
         />
       )}
+    </DeskDrawer>
+  );
+}
+
+/** The surcharge of each means of payment; null where no terminal has read a card. */
+function surchargesOf(
+  means: readonly Means[],
+  spread: Spread | null,
+  {
+    forPlans,
+    toAgency,
+    form,
+    site,
+  }: {
+    forPlans: Readonly<Record<number, string>>;
+    toAgency: Cents;
+    form: TakingForm;
+    site: TakingForm['sites'][number] | undefined;
+  },
+): (Surcharge | null)[] {
+  if (!spread || !site) return means.map(() => null);
+  const deals = dealTaking(means.map(centsOf), {
+    parts: spread.parts,
+    plans: Object.entries(forPlans).flatMap(([id, text]) => {
+      const amount = parseMoney(text) ?? ZERO;
+      return amount > 0 ? [{ id: Number(id), amount }] : [];
+    }),
+    agency: toAgency,
+  });
+  const rule = { ...site.rule, brands: new Map(site.rule.brands) };
+  return means.map(({ read }, at) =>
+    read ? surchargeOf(basisOf(deals[at]!, new Set(form.bearNone), form.allBearNone), read.card, rule) : null,
+  );
+}
+
+/** What the terminal said of cards, where not all were charged. */
+function Outcome({
+  account,
+  cards,
+  set,
+  onClose,
+}: {
+  account: AccountPage;
+  cards: AttemptOutcome[];
+  set: (cards: AttemptOutcome[]) => void;
+  onClose: () => void;
+}) {
+  const { busy, run } = useAct();
+  const again = async (attemptId: number): Promise<void> => {
+    const done = await run(() => askAgainAction({ attemptId }));
+    if (done) set(cards.map((card) => (card.attemptId === attemptId ? done.value : card)));
+  };
+  return (
+    <DeskDrawer
+      size={560}
+      title={`Payment from ${account.household.first} ${account.household.last}`}
+      onClose={onClose}
+      footer={
+        <Button type="primary" onClick={onClose}>
+          Back to the account
+        </Button>
+      }
+    >
+      {cards.map((card) => (
+        <Alert
+          key={card.attemptId}
+          className={own.outcome}
+          type={card.state === 'approved' ? 'success' : card.state === 'declined' ? 'error' : 'warning'}
+          title={card.words}
+          action={
+            card.state === 'unclear' ? (
+              <Button size="small" loading={busy} onClick={() => void again(card.attemptId)}>
+                Ask the terminal again
+              </Button>
+            ) : null
+          }
+        />
+      ))}
+      <p className="quiet">
+        What was handed over beside the cards is taken and posted. A declined card paid nothing: take another
+        tender on the account.
+      </p>
     </DeskDrawer>
   );
 }

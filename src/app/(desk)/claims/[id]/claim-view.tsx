@@ -218,7 +218,14 @@ function useActs(claim: Claim): { acts: (Act | false)[]; beside: React.ReactNode
     rank: 'often',
     does: { href: `/accounts/${claim.householdId}?claim=${claim.id}` },
   };
-  if (!may('work claims')) return { acts: [account], beside: null, form: null };
+  const payment: Act | false = may('take payments') && {
+    words: 'Take payment',
+    key: 'p',
+    kind: 'money',
+    rank: 'often',
+    does: { href: `/accounts/${claim.householdId}?show=payment&claim=${claim.id}` },
+  };
+  if (!may('work claims')) return { acts: [account, payment], beside: null, form: null };
   const sendable =
     !claim.onPaper &&
     (status === 'draft' || status === 'ready' || status === 'rejected') &&
@@ -276,6 +283,7 @@ function useActs(claim: Claim): { acts: (Act | false)[]; beside: React.ReactNode
       does: () => setAs('8'),
     },
     account,
+    payment,
   ];
   const beside = (
     <>

@@ -7,7 +7,6 @@ import { WithReason, useAct } from '../../../../../ui/act';
 import { Money } from '../../../../../ui/figures';
 import { undoWriteOffAction } from '../../../overdue/actions';
 import { reverseAllocationAction } from '../../../payments/actions';
-import { reverseReceiptAction } from '../../../payments/actions';
 import {
   chargeEstimateAction,
   completeChargeAction,
@@ -59,21 +58,6 @@ export function ChargeActs({
         act={(why) => run(() => voidChargeAction({ chargeId, why }), 'Charge voided')}
       />
     </>
-  );
-}
-
-/** What can be done with a receipt. */
-export function ReceiptActs({ receiptId }: { receiptId: number }) {
-  const { run } = useAct();
-  return (
-    <WithReason
-      words="Reverse receipt"
-      ask="Why is it reversed?"
-      danger
-      act={(why) =>
-        run(() => reverseReceiptAction({ receiptId, why }), 'Receipt reversed; its charges are open again')
-      }
-    />
   );
 }
 

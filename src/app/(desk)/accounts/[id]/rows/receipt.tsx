@@ -6,9 +6,9 @@ import { Day, Money } from '../../../../../ui/figures';
 import type { SubLine } from '../../../../../ui/line-table';
 import type { AccountDesk } from '../section';
 import { paidByAction } from '../../actions';
-import { ReceiptActs } from './acts';
 import { READING } from './reading';
 import type { RowKind } from './row';
+import { ReceiptActs, TenderLine } from './tender-acts';
 
 /** Money of the household, with what it paid under it. */
 export const receiptRow: RowKind<AccountReceipt, PaidLine[]> = {
@@ -21,11 +21,24 @@ export const receiptRow: RowKind<AccountReceipt, PaidLine[]> = {
   lines: receiptLines,
 };
 
+const cameBack = ({ tenders }: AccountReceipt): boolean => tenders.some(({ state }) => state === 'returned');
+
+/** What became of it, in a word. */
+function stateOf(receipt: AccountReceipt): string {
+  if (receipt.nothing === 'waits') return 'Waits for the terminal: ';
+  if (receipt.nothing === 'declined') return 'Declined: ';
+  if (receipt.moved) return 'Moved away: ';
+  if (receipt.reversed) return cameBack(receipt) ? 'Came back: ' : 'Reversed: ';
+  return receipt.refund ? 'Given back: ' : 'Received: ';
+}
+
 function What({ row: receipt }: { row: AccountReceipt }) {
+  const stands = !receipt.reversed && !receipt.nothing && !receipt.moved;
   return (
-    <span className={receipt.reversed ? 'quiet' : 'good'}>
-      {receipt.reversed ? 'Reversed: ' : receipt.refund ? 'Given back: ' : 'Received: '}
-      <Money cents={absolute(receipt.amount)} /> {receipt.tender} {receipt.reference}
+    <span className={stands ? 'good' : 'quiet'}>
+      {stateOf(receipt)}
+      <Money cents={absolute(receipt.amount)} /> {receipt.how}
+      {stands && cameBack(receipt) && ', a part came back'}
       {receipt.reversed && (
         <>
           {' '}
@@ -33,11 +46,25 @@ function What({ row: receipt }: { row: AccountReceipt }) {
         </>
       )}
       {receipt.note && <span className="quiet"> · {receipt.note}</span>}
-      {receipt.from && ` taken on ${receipt.from}, pays charges here`}
+      {receipt.from &&
+        (receipt.moved ? (
+          <>
+            {' '}
+            to {receipt.from} on <Day date={receipt.moved.date} />: {receipt.moved.why}
+          </>
+        ) : (
+          ` taken on ${receipt.from}, pays charges here`
+        ))}
       {receipt.left > 0 && (
         <>
           {' '}
           · <Money cents={receipt.left} /> held as credit
+          {receipt.reservedFor !== null && (
+            <>
+              {' '}
+              for the visit of <Day date={receipt.reservedFor} />
+            </>
+          )}
           {receipt.patientId !== null && ', kept apart'}
         </>
       )}
@@ -45,19 +72,43 @@ function What({ row: receipt }: { row: AccountReceipt }) {
   );
 }
 
-/** What a receipt paid, and what can be done with it. */
+/** What a receipt paid, how it came, and what can be done with it. */
 function receiptLines(
   receipt: AccountReceipt,
-  { may }: AccountDesk,
+  { may, today }: AccountDesk,
   paid: readonly PaidLine[] | undefined,
 ): SubLine[] {
+  const mayReverse = may('reverse entries') && receipt.from === null;
+  const means = receipt.tenders.map((tender) => ({
+    key: `t${tender.id}`,
+    undone: tender.state !== 'taken' && tender.state !== 'pending',
+    wide: <TenderLine tender={tender} mayReverse={mayReverse} today={today} />,
+  }));
+  const paper = receipt.nothing
+    ? []
+    : [
+        {
+          key: 'paper',
+          wide: (
+            <span>
+              <a href={`/api/receipts/${receipt.id}`}>Receipt as PDF</a> ·{' '}
+              <a href={`/api/receipts/${receipt.id}?roll`}>on narrow paper</a>
+            </span>
+          ),
+        },
+      ];
   const acts =
-    may('reverse entries') && !receipt.reversed && receipt.from === null
-      ? [{ key: 'acts', wide: <ReceiptActs receiptId={receipt.id} /> }]
+    mayReverse && !receipt.reversed && !receipt.nothing
+      ? [{ key: 'acts', wide: <ReceiptActs receipt={receipt} /> }]
       : [];
-  if (!paid) return [READING, ...acts];
+  if (!paid) return [READING, ...means, ...paper, ...acts];
   if (paid.length === 0)
-    return [{ key: 'nothing', wide: <span className="quiet">It pays no charge.</span> }, ...acts];
+    return [
+      { key: 'nothing', wide: <span className="quiet">It pays no charge.</span> },
+      ...means,
+      ...paper,
+      ...acts,
+    ];
   return [
     ...paid.map(({ entryId, date, patient, what, amount, undone }) => ({
       key: `e${entryId}`,
@@ -69,6 +120,8 @@ function receiptLines(
         patientPaid: <Money cents={amount} />,
       },
     })),
+    ...means,
+    ...paper,
     ...acts,
   ];
 }

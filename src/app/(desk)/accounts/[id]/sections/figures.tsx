@@ -82,6 +82,11 @@ function HeadFigures() {
           ))}
         </Figures>
       </div>
+      {f.reserved > 0 && (
+        <p className="small quiet">
+          <Money cents={f.reserved} /> of the credit is reserved for a visit to come, and lowers nothing else.
+        </p>
+      )}
       <CollectLine />
     </>
   );
