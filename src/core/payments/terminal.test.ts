@@ -15,10 +15,10 @@ const row = (key: string, amount: number, authorization = '1'): BatchRow => ({
 test('row by row: the same, missing there, missing here, another amount, another authorization', () => {
   const theirs = [row('a', 100), row('b', 200), row('c', 300), row('d', 400, '9')];
   const ours = [
-    { key: 'a', amount: 100, authorization: '1' },
-    { key: 'c', amount: 301, authorization: '1' },
-    { key: 'd', amount: 400, authorization: '8' },
-    { key: 'e', amount: 500, authorization: '1' },
+    { key: 'a', amount: cents(100), authorization: '1' },
+    { key: 'c', amount: cents(301), authorization: '1' },
+    { key: 'd', amount: cents(400), authorization: '8' },
+    { key: 'e', amount: cents(500), authorization: '1' },
   ];
   expect(compareBatch(theirs, ours).map(({ key, words }) => [key, words])).toEqual([
     ['b', 'Not in our books'],

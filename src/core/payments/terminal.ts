@@ -12,7 +12,7 @@
  * | `GET /v1/batches/{merchant}/{day}` | all of a day |
  */
 import { z } from 'zod';
-import { MAX_CENTS, cents } from '../money';
+import { type Cents, MAX_CENTS, cents } from '../money';
 import { ATTEMPT_KINDS, CARD_KINDS } from './tenders';
 
 /** Whole cents, above zero. */
@@ -90,7 +90,7 @@ export type BatchRow = z.output<typeof batchRow>;
 export interface BatchDifference {
   key: string;
   theirs: BatchRow | null;
-  ours: { amount: number; authorization: string } | null;
+  ours: { amount: Cents; authorization: string } | null;
   words: string;
 }
 
@@ -100,7 +100,7 @@ export interface BatchDifference {
  */
 export function compareBatch(
   theirs: readonly BatchRow[],
-  ours: readonly { key: string; amount: number; authorization: string }[],
+  ours: readonly { key: string; amount: Cents; authorization: string }[],
 ): BatchDifference[] {
   const own = new Map(ours.map((one) => [one.key, one]));
   const seen = new Set<string>();

@@ -90,7 +90,7 @@ const NIGHTLY: readonly { name: string; cron: string; run: (context: Context) =>
     },
   },
   // Before statements are looked at in the morning.
-  { name: 'nightly-apply-credit', cron: '40 4 * * *', run: applyCreditsByNight },
+  { name: 'nightly-use-credit', cron: '40 4 * * *', run: applyCreditsByNight },
   // Money for visits that are over is free.
   { name: 'nightly-free-visits', cron: '20 0 * * *', run: settleVisits },
   { name: 'nightly-keep-months', cron: '20 2 * * *', run: keepYesterday },

@@ -2,7 +2,7 @@
 import { sql } from 'kysely';
 import { type CalendarDate, addDays } from '../../core/calendar';
 import { dateField } from '../../core/fields';
-import type { Cents } from '../../core/money';
+import { type Cents, sum } from '../../core/money';
 import type { PlaceKind, Tender, TenderState } from '../../core/payments/tenders';
 import { type BatchDifference, compareBatch } from '../../core/payments/terminal';
 import { type Context, Refused, allow, audit, may } from '../access';
@@ -219,8 +219,7 @@ export async function compareDay(
         or a.answered_at >= ${day}::date and a.answered_at < ${addDays(day, 1)}::date
       )
     order by a.id`.execute(context.db);
-  const total = (rows: readonly { amount: Cents }[]): Cents =>
-    rows.reduce((all, { amount }) => (all + amount) as Cents, 0 as Cents);
+  const total = (rows: readonly { amount: Cents }[]): Cents => sum(rows.map(({ amount }) => amount));
   await audit(context.db, context, 'compared cards', { kind: 'place', id: placeId }, { day });
   return {
     place: place.name,

@@ -2,10 +2,11 @@
 import { sql } from 'kysely';
 import type { BasisPoints } from '../../core/money';
 import { idField } from '../../core/fields';
+import type { SpreadCharge } from '../../core/payments/spread';
 import type { SurchargeRule } from '../../core/payments/surcharge';
 import type { CalendarDate } from '../../core/calendar';
 import { type Context, allow } from '../access';
-import { openCharges } from '../books/open-lines';
+import { envelopeOf, openCharges } from '../books/open-lines';
 import { allowOpen } from '../closed';
 import { parseInput } from '../input';
 import { bearingNone, householdBearsNone, readSurchargeRule } from './surcharge';
@@ -30,7 +31,9 @@ export interface TakingForm {
   sites: TakingSite[];
   /** The account's own site, else the only one, else the first. */
   siteId: number;
-  /** Charges on which a card bears no surcharge. */
+  /** What is open of the account, as money is spread over it, and whose it is kept apart for. */
+  open: (SpreadCharge & { apart: number | null })[];
+  /** Charges on which a card bears no surcharge, of all accounts of its envelope. */
   bearNone: number[];
   /** Nor does anything else that this household pays. */
   allBearNone: boolean;
@@ -70,7 +73,7 @@ export async function readTakingForm(context: Context, id: unknown): Promise<Tak
       .select(['location_id', 'no_checks_on'])
       .where('id', '=', householdId)
       .executeTakeFirst(),
-    openCharges(context, [householdId]),
+    envelopeOf(db, householdId).then((households) => openCharges(context, households)),
     householdBearsNone(db, householdId, context.today),
   ]);
   const none = await bearingNone(
@@ -85,6 +88,16 @@ export async function readTakingForm(context: Context, id: unknown): Promise<Tak
       rule: { ...rules[at]!, brands: [...rules[at]!.brands] },
     })),
     siteId: household?.location_id ?? sites[0]?.id ?? 0,
+    open: open
+      .filter((charge) => charge.householdId === householdId)
+      .map(({ id: chargeId, date, owed, left, patientId, apart }) => ({
+        id: chargeId,
+        date,
+        owed,
+        left,
+        patientId,
+        apart,
+      })),
     bearNone: [...none],
     allBearNone,
     noChecksSince: household?.no_checks_on ?? null,

@@ -2,7 +2,7 @@
 import { sql } from 'kysely';
 import { type CalendarDate, formatDate } from '../../core/calendar';
 import { idField } from '../../core/fields';
-import { type Cents, add, formatMoneyPlain, sum } from '../../core/money';
+import { type Cents, add, formatMoneyPlain, minus, sum } from '../../core/money';
 import { TENDERS, type Tender } from '../../core/payments/tenders';
 import { type Context, Refused, allow, audit } from '../access';
 import { allowOpen, opened } from '../closed';
@@ -127,7 +127,7 @@ export async function receiptPaper(
       say(`Surcharge on the credit card, which pays no service: ${formatMoneyPlain(tender.surcharge)}`);
     if (tender.given !== null)
       say(
-        `Handed over ${formatMoneyPlain(tender.given)}, change ${formatMoneyPlain((tender.given - tender.amount) as Cents)}`,
+        `Handed over ${formatMoneyPlain(tender.given)}, change ${formatMoneyPlain(minus(tender.given, tender.amount))}`,
       );
   }
   say(`${formatMoneyPlain(total)} US dollars${back ? ' were given back' : ' were paid'}.`, true);

@@ -1,6 +1,6 @@
 /** What decides on a surcharge at a site, and which charges are kept from it. */
 import { sql } from 'kysely';
-import { basisPoints, type BasisPoints, type Cents } from '../../core/money';
+import { type BasisPoints, type Cents, ZERO, basisPoints } from '../../core/money';
 import type { SurchargeRule } from '../../core/payments/surcharge';
 import type { Db } from '../../db/connect';
 
@@ -25,9 +25,9 @@ export async function readPaymentPolicy(db: Db, locationId: number | null): Prom
   return {
     surchargeRate: basisPoints(row?.surcharge_rate ?? 0),
     cardCost: basisPoints(row?.card_cost ?? 0),
-    drawerOpening: (row?.drawer_opening ?? 0) as Cents,
-    returnedCheck: (row?.returned_check ?? 0) as Cents,
-    refundMost: (row?.refund_most ?? 0) as Cents,
+    drawerOpening: row?.drawer_opening ?? ZERO,
+    returnedCheck: row?.returned_check ?? ZERO,
+    refundMost: row?.refund_most ?? ZERO,
   };
 }
 

@@ -2,7 +2,9 @@
 import { readFileSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { addDays } from '../../core/calendar';
-import { basisPoints } from '../../core/money';
+import { basisPoints, cents } from '../../core/money';
+import { spreadAs } from '../../core/payments/spread';
+import { basisOf, surchargeOf } from '../../core/payments/surcharge';
 import { fileDatabase } from '../../testing/database';
 import { brokenInvariants, charge, household } from '../../testing/desk';
 import { LATE, fileTerminal } from '../../testing/terminal';
@@ -10,7 +12,10 @@ import { readAccount } from '../account-page/read';
 import { giveBack, spendCredit } from './credit';
 import { returnTender, takeAgain, voidCard } from './put-right';
 import { reverseReceipt } from './receipts';
+import { settleWaiting } from '../follow-ups/work';
+import { readTakingForm } from './form';
 import { takeReceipt } from './take';
+import { expectVisit } from './visits';
 import { askAgain, readBatch, settleUnclear, takePayment } from './terminal';
 
 const t = fileDatabase();
@@ -378,6 +383,53 @@ test('what Medicare leaves to its patients bears no surcharge, beside a charge t
   expect(none.cards).toMatchObject([{ state: 'approved' }]);
   await t.db.updateTable('payer').set({ no_surcharge: false }).execute();
   await surcharge(0);
+});
+
+test('what the form says of a surcharge is what the server takes: before a visit, with an old balance that bears none beside', async () => {
+  await surcharge(250);
+  const made = await household(t);
+  const own = await household(t, false);
+  await t.db.updateTable('payer').set({ no_surcharge: true }).execute();
+  // An insured charge that is the patient's now, and one of who pays for himself.
+  const insured = await charge(t, t.context, made.patientId, '20.00');
+  await settleWaiting(t.context, {
+    chargeId: insured,
+    to: 'patient',
+    why: 'signed before',
+  });
+  await charge(t, t.context, own.patientId, '20.00');
+  for (const { householdId, patientId } of [made, own]) {
+    const expectedVisitId = await expectVisit(t.context, { patientId, day: t.context.today, key: key() });
+    const form = await readTakingForm(t.context, householdId);
+    const rule = form.sites.find(({ id }) => id === form.siteId)!.rule;
+    const spread = spreadAs(cents(2000), form.open, { way: 'oldest' });
+    if (typeof spread === 'string') throw new Error(spread);
+    const left = cents(5000 - spread.parts.reduce((all, part) => all + part.amount, 0));
+    const said = surchargeOf(
+      basisOf(
+        { parts: spread.parts, plans: [], agency: cents(0), left },
+        new Set(form.bearNone),
+        form.allBearNone,
+      ),
+      { kind: 'credit', brand: 'Visa' },
+      { ...rule, brands: new Map(rule.brands) },
+    );
+    const taken = await takePayment(t.context, {
+      householdId,
+      expectedVisitId,
+      reserve: '30.00',
+      locationId: form.siteId,
+      tenders: [
+        { tender: 'card', amount: '50.00', reading: await terminal.card('1005'), surcharge: said.amount },
+      ],
+      key: key(),
+    });
+    expect(taken.cards).toMatchObject([{ state: 'approved' }]);
+    expect(said.amount).toBe(householdId === own.householdId ? 125 : 0);
+  }
+  await t.db.updateTable('payer').set({ no_surcharge: false }).execute();
+  await surcharge(0);
+  await proven();
 });
 
 test('their list of the day is ours', async () => {

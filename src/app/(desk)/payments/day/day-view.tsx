@@ -2,7 +2,16 @@
 import { Alert, Button, Checkbox, Empty, Input, Select } from 'antd';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
-import { type Cents, ZERO, add, formatMoneyPlain, minus, parseMoney, sum } from '../../../../core/money';
+import {
+  type Cents,
+  ZERO,
+  absolute,
+  add,
+  formatMoneyPlain,
+  minus,
+  parseMoney,
+  sum,
+} from '../../../../core/money';
 import { formatDate } from '../../../../core/calendar';
 import { TENDERS } from '../../../../core/payments/tenders';
 import { counted } from '../../../../core/words';
@@ -132,7 +141,7 @@ function OpenOne({ page }: { page: DayPage }) {
           aria-label="Site of the drawer"
           value={chosen}
           onChange={setSite}
-          style={{ minWidth: 160 }}
+          className={css.choice}
           options={free.map(({ id, name }) => ({ value: id, label: name }))}
         />
       </label>
@@ -265,7 +274,7 @@ function Drawer({ drawer }: { drawer: DrawerRow }) {
             <label className={css.why}>
               <span>
                 {difference !== 0 && difference !== null
-                  ? `${formatMoneyPlain((difference < 0 ? -difference : difference) as Cents)} ${difference < 0 ? 'is missing' : 'is too much'}: why`
+                  ? `${formatMoneyPlain(absolute(difference))} ${difference < 0 ? 'is missing' : 'is too much'}: why`
                   : 'Other checks than were taken: why'}
               </span>
               <Input
@@ -360,7 +369,7 @@ function ToBank({ page }: { page: DayPage }) {
               setPlaceId(id);
               setLeft(new Set());
             }}
-            style={{ minWidth: 200 }}
+            className={css.choice}
             options={from.map(({ id, name }) => ({
               value: id,
               label: `${name}: ${page.waiting.filter((one) => one.placeId === id).length}`,
@@ -371,7 +380,7 @@ function ToBank({ page }: { page: DayPage }) {
           aria-label="To which account"
           value={bankId}
           onChange={setBankId}
-          style={{ minWidth: 160 }}
+          className={css.choice}
           options={banks.map(({ id, name }) => ({ value: id, label: name }))}
         />
         <Input
@@ -522,7 +531,7 @@ function CardBatch({ place, page }: { place: MoneyPlace; page: DayPage }) {
                 key: 'ours',
                 title: 'Here',
                 width: 110,
-                money: (row) => (row.ours?.amount ?? null) as Cents | null,
+                money: (row) => row.ours?.amount ?? null,
               },
             ]}
           />

@@ -1,7 +1,18 @@
 'use client';
 import { Alert, Button } from 'antd';
 import { useEffect, useState } from 'react';
-import { type Cents, ZERO, add, formatMoneyPlain, most, parseMoney, toDecimal } from '../../../../core/money';
+import {
+  type Cents,
+  ZERO,
+  add,
+  formatMoneyPlain,
+  minus,
+  most,
+  parseMoney,
+  sum,
+  toDecimal,
+} from '../../../../core/money';
+import { spreadAs } from '../../../../core/payments/spread';
 import { type Surcharge, basisOf, surchargeOf } from '../../../../core/payments/surcharge';
 import type { TakingForm } from '../../../../server/payments/form';
 import type { AttemptOutcome } from '../../../../server/payments/terminal';
@@ -54,7 +65,7 @@ function Taking({ visit, known, onClose }: { visit: VisitRow; known: Known; onCl
   const { busy, run } = useAct();
   const press = useOnce();
   const old = known.parts.find(({ words }) => words === 'owed')?.amount ?? ZERO;
-  const today = most(ZERO, (known.total - old) as Cents);
+  const today = most(ZERO, minus(known.total, old));
   const [means, setMeans] = useState<Means>({
     tender: 'cash',
     amount: known.total > 0 ? toDecimal(known.total) : '',
@@ -68,11 +79,22 @@ function Taking({ visit, known, onClose }: { visit: VisitRow; known: Known; onCl
   const kept = parseMoney(forVisit) ?? ZERO;
   const site =
     known.form.sites.find(({ id }) => id === (visit.siteId ?? known.form.siteId)) ?? known.form.sites[0];
+  // What is not for the visit pays what is open, as the server spreads it.
+  const spread = spreadAs(
+    kept >= 0 && kept <= amount ? minus(amount, kept) : ZERO,
+    known.form.open.filter(({ apart }) => !visit.apart || apart === visit.patientId),
+    { way: 'oldest' },
+  );
+  const parts = typeof spread === 'string' ? [] : spread.parts;
+  const left = minus(amount, sum(parts.map((part) => part.amount)));
   const surcharge: Surcharge | null =
     means.read && site
       ? surchargeOf(
-          // What is owed is paid oldest first: where anything of it bears none, all of it is asked without.
-          basisOf({ parts: [], plans: [], agency: ZERO, left: amount }, new Set(), known.form.allBearNone),
+          basisOf(
+            { parts, plans: [], agency: ZERO, left },
+            new Set(known.form.bearNone),
+            known.form.allBearNone,
+          ),
           means.read.card,
           { ...site.rule, brands: new Map(site.rule.brands) },
         )
@@ -173,7 +195,7 @@ function Taking({ visit, known, onClose }: { visit: VisitRow; known: Known; onCl
               const next = { ...means, ...(other ? { read: null } : {}), ...change };
               setMeans(next);
               // What is more than the old balance is for the visit.
-              if (other) setForVisit(toDecimal(most(ZERO, (centsOf(next) - old) as Cents)));
+              if (other) setForVisit(toDecimal(most(ZERO, minus(centsOf(next), old))));
             }}
             remove={null}
             onEnter={() => void save()}

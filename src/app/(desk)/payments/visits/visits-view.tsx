@@ -3,7 +3,7 @@ import { Alert, App, Button, Input, Upload } from 'antd';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { formatDate } from '../../../../core/calendar';
-import { type Cents, formatMoneyPlain, sum } from '../../../../core/money';
+import { formatMoneyPlain, sum } from '../../../../core/money';
 import { counted } from '../../../../core/words';
 import type { VisitRow, VisitsBrought } from '../../../../server/payments/visits';
 import { WithReason, useAct, useOnce } from '../../../../ui/act';
@@ -201,8 +201,8 @@ export function VisitsView({ day, rows }: { day: string; rows: VisitRow[] }) {
         />
       </Panel>
       <p className="quiet">
-        {formatMoneyPlain(sum(rows.map((row) => row.reserved)) as Cents)} is reserved for visits of this day.
-        It pays what they leave open by itself; the day after, what is left is free.
+        {formatMoneyPlain(sum(rows.map((row) => row.reserved)))} is reserved for visits of this day. It pays
+        what they leave open by itself; the day after, what is left is free.
       </p>
       {checking && <CheckIn visit={checking} onClose={() => setChecking(null)} />}
     </>

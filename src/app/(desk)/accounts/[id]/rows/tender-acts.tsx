@@ -130,7 +130,7 @@ function PutRight({ tender }: { tender: AccountTender }) {
         aria-label="It was"
         value={kind}
         onChange={setKind}
-        style={{ width: 130 }}
+        className={css.kind}
         options={TENDER_NAMES.filter((name) => name !== 'card').map((value) => ({
           value,
           label: TENDERS[value].words,
