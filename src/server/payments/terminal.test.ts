@@ -6,7 +6,7 @@ import { basisPoints, cents } from '../../core/money';
 import { spreadAs } from '../../core/payments/spread';
 import { basisOf, surchargeOf } from '../../core/payments/surcharge';
 import { fileDatabase } from '../../testing/database';
-import { brokenInvariants, charge, household } from '../../testing/desk';
+import { anotherMember, brokenInvariants, charge, household } from '../../testing/desk';
 import { LATE, fileTerminal } from '../../testing/terminal';
 import { readAccount } from '../account-page/read';
 import { giveBack, spendCredit } from './credit';
@@ -397,14 +397,17 @@ test('what the form says of a surcharge is what the server takes: before a visit
     to: 'patient',
     why: 'signed before',
   });
-  await charge(t, t.context, own.patientId, '20.00');
+  await charge(t, t.context, own.patientId, '40.00');
+  // Of two people of one household one bears none, and the other does.
+  const member = (await anotherMember(t, made.householdId)) as { patientId: number };
+  await charge(t, t.context, member.patientId, '20.00');
   for (const { householdId, patientId } of [made, own]) {
     const expectedVisitId = await expectVisit(t.context, { patientId, day: t.context.today, key: key() });
     const form = await readTakingForm(t.context, householdId);
     const rule = form.sites.find(({ id }) => id === form.siteId)!.rule;
-    const spread = spreadAs(cents(2000), form.open, { way: 'oldest' });
+    const spread = spreadAs(cents(4000), form.open, { way: 'oldest' });
     if (typeof spread === 'string') throw new Error(spread);
-    const left = cents(5000 - spread.parts.reduce((all, part) => all + part.amount, 0));
+    const left = cents(7000 - spread.parts.reduce((all, part) => all + part.amount, 0));
     const said = surchargeOf(
       basisOf(
         { parts: spread.parts, plans: [], agency: cents(0), left },
@@ -420,12 +423,13 @@ test('what the form says of a surcharge is what the server takes: before a visit
       reserve: '30.00',
       locationId: form.siteId,
       tenders: [
-        { tender: 'card', amount: '50.00', reading: await terminal.card('1005'), surcharge: said.amount },
+        { tender: 'card', amount: '70.00', reading: await terminal.card('1005'), surcharge: said.amount },
       ],
       key: key(),
     });
     expect(taken.cards).toMatchObject([{ state: 'approved' }]);
-    expect(said.amount).toBe(householdId === own.householdId ? 125 : 0);
+    // 2.5 % of 70.00; of the member's 20.00 alone, where the rest bears none.
+    expect(said.amount).toBe(householdId === own.householdId ? 175 : 50);
   }
   await t.db.updateTable('payer').set({ no_surcharge: false }).execute();
   await surcharge(0);
