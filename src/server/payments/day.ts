@@ -3,7 +3,7 @@ import { sql } from 'kysely';
 import { type CalendarDate, addDays } from '../../core/calendar';
 import { dateField } from '../../core/fields';
 import { type Cents, sum } from '../../core/money';
-import type { PlaceKind, Tender, TenderState } from '../../core/payments/tenders';
+import type { PlaceKind, Tender } from '../../core/payments/tenders';
 import { type BatchDifference, compareBatch } from '../../core/payments/terminal';
 import { type Context, Refused, allow, audit, may } from '../access';
 import { parseInput } from '../input';
@@ -207,7 +207,7 @@ export async function compareDay(
     .executeTakeFirst();
   if (!place) throw new Refused('unknown', 'There is no such merchant account');
   const theirs = await readBatch(place.merchant, day);
-  const { rows: ours } = await sql<{ key: string; amount: Cents; authorization: string; state: TenderState }>`
+  const { rows: ours } = await sql<{ key: string; amount: Cents; authorization: string }>`
     select a.key, a.approval as authorization,
       (case when a.what = 'void' then -1 else 1 end * (t.amount + t.surcharge))::bigint as amount
     from attempt a
