@@ -157,7 +157,7 @@ test('killed while many are being sent and taken up again: each is out once', as
     readFileSync(join(process.env.WERGELD_EXCHANGE!, name, 'delivered.jsonl'), 'utf8')
       .trim()
       .split('\n')
-      .map((line) => (JSON.parse(line) as { piece: number }).piece),
+      .map((line) => (JSON.parse(line) as { id: number }).id),
   );
   expect(delivered).toHaveLength(MANY);
   expect(new Set(delivered).size).toBe(MANY);

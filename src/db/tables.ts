@@ -1492,6 +1492,20 @@ export interface DB {
     receipt_id: number;
     household_id: number;
   };
+  receipt_message: {
+    id: GeneratedAlways<number>;
+    receipt_id: number;
+    asked: boolean;
+    state: Generated<'waiting' | 'sent' | 'failed' | 'void'>;
+    why: Generated<string>;
+    email: Generated<string>;
+    document: string | null;
+    sent_at: Date | null;
+    outcome: Generated<'' | 'accepted' | 'bounced'>;
+    outcome_words: Generated<string>;
+    user_id: string;
+    created_at: Generated<Date>;
+  };
   receipt_moved: {
     id: GeneratedAlways<number>;
     receipt_id: number;

@@ -9,16 +9,18 @@ import { join } from 'node:path';
 import { unzipSync } from 'fflate';
 import Papa from 'papaparse';
 import { type PieceAnswer, writeAnswers } from '../core/mail/answers';
-import { pieceOf } from '../core/mail/pieces';
+import { namedOutside } from '../core/mail/pieces';
 
-/** What was delivered, by piece: a line each in a file of its own, so that a piece that was delivered twice would be seen. */
-async function delivered(root: string): Promise<Map<number, PieceAnswer>> {
+const keyOf = ({ what, id }: Pick<PieceAnswer, 'what' | 'id'>): string => `${what} ${id}`;
+
+/** What was delivered, by its id: a line each in a file of its own, so that a piece that was delivered twice would be seen. */
+async function delivered(root: string): Promise<Map<string, PieceAnswer>> {
   const text = await readFile(join(root, 'delivered.jsonl'), 'utf8').catch(() => '');
   const answers = text
     .split('\n')
     .filter(Boolean)
     .map((line) => JSON.parse(line) as PieceAnswer);
-  return new Map(answers.map((answer) => [answer.piece, answer]));
+  return new Map(answers.map((answer) => [keyOf(answer), answer]));
 }
 
 /** Takes the files of a kind out of the outbox, oldest name first. */
@@ -32,7 +34,7 @@ async function answer(
   root: string,
   names: readonly string[],
   answers: readonly PieceAnswer[],
-  known: ReadonlyMap<number, PieceAnswer>,
+  known: ReadonlyMap<string, PieceAnswer>,
 ): Promise<string[]> {
   if (names.length === 0) return [];
   await mkdir(join(root, 'inbox'), { recursive: true });
@@ -42,9 +44,9 @@ async function answer(
   await writeFile(join(root, 'inbox', `${file}.part`), writeAnswers(answers, number));
   await rename(join(root, 'inbox', `${file}.part`), join(root, 'inbox', file));
   const seen = new Set(known.keys());
-  const fresh = answers.filter(({ piece, result }) => {
-    const isFresh = !seen.has(piece) && result !== 'undeliverable' && result !== 'bounced';
-    seen.add(piece);
+  const fresh = answers.filter((said) => {
+    const isFresh = !seen.has(keyOf(said)) && said.result !== 'undeliverable' && said.result !== 'bounced';
+    seen.add(keyOf(said));
     return isFresh;
   });
   if (fresh.length > 0)
@@ -77,11 +79,11 @@ export async function printShopRound(root: string): Promise<string[]> {
     const index = new TextDecoder().decode(files['index.csv']);
     const { data } = Papa.parse<Record<string, string>>(index, { header: true, skipEmptyLines: true });
     for (const row of data) {
-      const piece = pieceOf(row.piece ?? '');
+      const piece = namedOutside(row.piece ?? '');
       if (piece === null) continue;
-      const before = known.get(piece);
+      const before = known.get(keyOf(piece));
       const said = before ?? {
-        piece,
+        ...piece,
         ...(files[row.file ?? ''] ? shopSays(row) : { result: 'undeliverable' as const, words: 'no paper' }),
       };
       answers.push(said);
@@ -97,15 +99,15 @@ export async function gatewayRound(root: string): Promise<string[]> {
   const answers: PieceAnswer[] = [];
   for (const name of names) {
     const text = await readFile(join(root, 'outbox', name), 'latin1');
-    const piece = pieceOf(/^Message-ID:\s*<(P\d+)@/im.exec(text)?.[1] ?? '');
+    const piece = namedOutside(/^Message-ID:\s*<([PR]\d+)@/im.exec(text)?.[1] ?? '');
     if (piece === null) continue;
-    const before = known.get(piece);
+    const before = known.get(keyOf(piece));
     const to = /^To:.*?([^\s<]+@[^\s>]+)/im.exec(text)?.[1] ?? '';
     const said =
       before ??
       (to.startsWith('bounce') || to === ''
-        ? { piece, result: 'bounced' as const, words: 'no such mailbox' }
-        : { piece, result: 'accepted' as const, words: '' });
+        ? { ...piece, result: 'bounced' as const, words: 'no such mailbox' }
+        : { ...piece, result: 'accepted' as const, words: '' });
     answers.push(said);
   }
   return answer(root, names, answers, known);

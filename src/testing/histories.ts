@@ -28,6 +28,7 @@ import { approvePlacements, proposePlacements } from '../server/overdue/proposal
 import { writeOffSmall } from '../server/overdue/small';
 import { refundCredit, spendCredit } from '../server/payments/credit';
 import { expectVisit, freeReserved } from '../server/payments/visits';
+import { returnTender } from '../server/payments/put-right';
 import { reverseReceipt } from '../server/payments/receipts';
 import { takeReceipt } from '../server/payments/take';
 import { plansOf } from '../server/plans/read';
@@ -64,6 +65,7 @@ const STEPS = [
   'check in',
   'free',
   'give back',
+  'comes back',
   'reverse',
   'plan',
   'installment',
@@ -460,12 +462,41 @@ export async function play(apart: boolean, steps: readonly Step[], twice = false
     },
     reverse: async ({ b }) => {
       const able = ledger.receipts.filter(
-        ({ reversed, pieces, back }) => !reversed && back === 0 && pieces.every(({ of }) => of === 'patient'),
+        ({ reversed, pieces, back, tenders }) =>
+          !reversed &&
+          back === 0 &&
+          Object.keys(tenders).length > 0 &&
+          pieces.every(({ of }) => of === 'patient'),
       );
       const receipt = able[b % Math.max(1, able.length)];
       if (!receipt) return null;
       await reverseReceipt(at(), { receiptId: receipt.id, why: 'returned' });
       return () => ledger.reverse(receipt.id);
+    },
+    'comes back': async ({ a, b }) => {
+      const able = ledger.receipts.filter(
+        ({ reversed, pieces, back, reserved, left, tenders }) =>
+          !reversed &&
+          !reserved &&
+          back === 0 &&
+          Object.keys(tenders).some((tender) => tender !== 'cash') &&
+          pieces.every(({ of }) => of === 'patient') &&
+          // What a payer's new word made credit of a charge is of the whole receipt, and of no tender.
+          pieces.reduce((all, { amount }) => all + amount, left) ===
+            Object.values(tenders).reduce((all, one) => all + one, 0),
+      );
+      const receipt = able[b % Math.max(1, able.length)];
+      if (!receipt) return null;
+      const bounced = Object.keys(receipt.tenders).filter((tender) => tender !== 'cash');
+      const tender = bounced[a % bounced.length]!;
+      const { id: tenderId } = await t.db
+        .selectFrom('tender')
+        .select('id')
+        .where('receipt_id', '=', receipt.id)
+        .where('kind', '=', tender as 'check')
+        .executeTakeFirstOrThrow();
+      await returnTender(at(), { tenderId, why: 'not covered', key: key() });
+      return () => ledger.comesBack(receipt.id, tender);
     },
     'check in': async ({ a }) => {
       const amount = 1 + (a % 4000);
@@ -493,7 +524,7 @@ export async function play(apart: boolean, steps: readonly Step[], twice = false
       const able = ledger.receipts.filter(({ left, reversed }) => left > 0 && !reversed);
       const receipt = able[b % Math.max(1, able.length)];
       if (!receipt) return null;
-      const [tender, came] = Object.entries(receipt.tenders)[0]!;
+      const [tender, came] = Object.entries(receipt.tenders)[0] ?? ['', 0];
       const amount = Math.min(receipt.left, came - receipt.back, 1 + (a % 3000));
       if (amount <= 0) return null;
       await refundCredit(at(), {

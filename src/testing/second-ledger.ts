@@ -60,6 +60,8 @@ interface Piece {
   amount: Money;
   /** Of which days it was. */
   took: Layer[];
+  /** The tender that paid it; null where credit did. */
+  tender: string | null;
 }
 interface Receipt {
   id: number;
@@ -272,6 +274,7 @@ export class SecondLedger {
     if (to === 'patient')
       for (const { charge, left } of asked) this.pay(receipt, 'patient', { charge, most: left });
     this.pay(receipt, to);
+    this.deal(receipt);
     if (to === 'agency') this.feeOwed += Math.round(amount / 4);
   }
 
@@ -301,7 +304,36 @@ export class SecondLedger {
   /** A receipt that never was: every charge owes again what it paid, where it stood. */
   reverse(id: number): void {
     const receipt = this.receipts.find((one) => one.id === id)!;
-    for (const { at, charge, of, amount, took } of receipt.pieces) {
+    this.undo(receipt.pieces);
+    for (const [tender, amount] of Object.entries(receipt.tenders)) this.money(tender, -amount);
+    Object.assign(receipt, { left: 0, pieces: [], reversed: true, reserved: false });
+  }
+
+  /**
+   * One tender of a receipt comes back: what it paid is owed again, where it stood; then what credit paid, the newest first, until
+   * none is missing.
+   */
+  comesBack(id: number, tender: string): void {
+    const receipt = this.receipts.find((one) => one.id === id)!;
+    const gone = receipt.tenders[tender]!;
+    const own = receipt.pieces.filter((piece) => piece.tender === tender);
+    const { [tender]: _, ...others } = receipt.tenders;
+    receipt.tenders = others;
+    receipt.left -= gone - own.reduce((all, { amount }) => all + amount, 0);
+    const back = [...own];
+    for (const piece of receipt.pieces.filter((one) => one.tender === null).reverse()) {
+      if (receipt.left >= 0) break;
+      receipt.left += piece.amount;
+      back.push(piece);
+    }
+    this.undo(back);
+    receipt.pieces = receipt.pieces.filter((piece) => !back.includes(piece));
+    this.money(tender, -gone);
+  }
+
+  /** What was paid is owed again, where it stood. */
+  private undo(pieces: readonly Piece[]): void {
+    for (const { at, charge, of, amount, took } of pieces) {
       charge.paidByPatient -= amount;
       for (const { since, amount: back } of took) raise(charge, since, back);
       charge.off = charge.off.filter((one) => one.at !== at);
@@ -310,9 +342,29 @@ export class SecondLedger {
         charge.reduced += amount;
       } else charge[of] += amount;
     }
-    this.forbid(receipt.pieces.filter(({ charge }) => charge.forbidden).map(({ charge }) => charge.id));
-    for (const [tender, amount] of Object.entries(receipt.tenders)) this.money(tender, -amount);
-    Object.assign(receipt, { left: 0, pieces: [], reversed: true, reserved: false });
+    this.forbid(pieces.filter(({ charge }) => charge.forbidden).map(({ charge }) => charge.id));
+  }
+
+  /** Deals what a receipt has paid to its tenders, one after the other. */
+  private deal(receipt: Receipt): void {
+    const left = { ...receipt.tenders };
+    receipt.pieces = receipt.pieces.flatMap((piece) => {
+      const parts: Piece[] = [];
+      const days = { layers: [...piece.took] } as Charge;
+      let rest = piece.amount;
+      for (const tender of Object.keys(left)) {
+        const amount = Math.min(rest, left[tender]!);
+        if (amount <= 0) continue;
+        left[tender]! -= amount;
+        rest -= amount;
+        const at = parts.length === 0 ? piece.at : (this.at += 1);
+        const took = piece.of === 'givenUp' ? [] : lower(days, amount);
+        parts.push({ ...piece, at, amount, took, tender });
+      }
+      const off = piece.charge.off.findIndex((one) => one.at === piece.at);
+      if (off >= 0) piece.charge.off.splice(off, 1, ...parts.map(({ at, amount }) => ({ at, amount })));
+      return parts;
+    });
   }
 
   /** What the patient owes beyond credit goes onto a payment plan, but what goes to an address apart. */
@@ -518,7 +570,7 @@ export class SecondLedger {
       receipt.left -= amount;
       const at = (this.at += 1);
       if (of === 'patient') charge.off.push({ at, amount });
-      receipt.pieces.push({ at, charge, of, amount, took });
+      receipt.pieces.push({ at, charge, of, amount, took, tender: null });
     }
   }
 }

@@ -1,11 +1,11 @@
 import { BrokenAnswers, isAnswers, maySay, readAnswers, writeAnswers } from './answers';
-import { pieceName, pieceOf } from './pieces';
+import { namedOutside, pieceName, receiptName } from './pieces';
 
 describe('answers about mail', () => {
   const answers = [
-    { piece: 12, result: 'accepted', words: '' },
-    { piece: 13, result: 'undeliverable', words: 'moved, left no “address”' },
-    { piece: 14, result: 'bounced', words: 'no such\nmailbox' },
+    { what: 'piece', id: 12, result: 'accepted', words: '' },
+    { what: 'piece', id: 13, result: 'undeliverable', words: 'moved, left no “address”' },
+    { what: 'receipt', id: 12, result: 'bounced', words: 'no such\nmailbox' },
   ] as const;
 
   test('are read as they were written', () => {
@@ -41,8 +41,12 @@ describe('answers about mail', () => {
     expect(maySay('message-gateway', 'bounced')).toBe(true);
   });
 
-  test('a piece has one name outside', () => {
-    for (const id of [1, 99_999_999, 123_456_789_012]) expect(pieceOf(pieceName(id))).toBe(id);
-    for (const name of ['P1', 'p00000012', 'P0000001x', '']) expect(pieceOf(name)).toBeNull();
+  test('a piece, and a message with a receipt, has one name outside', () => {
+    for (const id of [1, 99_999_999, 123_456_789_012]) {
+      expect(namedOutside(pieceName(id))).toEqual({ what: 'piece', id });
+      expect(namedOutside(receiptName(id))).toEqual({ what: 'receipt', id });
+    }
+    for (const name of ['P1', 'p00000012', 'P0000001x', 'Q00000001', ''])
+      expect(namedOutside(name)).toBeNull();
   });
 });

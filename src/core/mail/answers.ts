@@ -4,7 +4,7 @@
  * The format is our own.
  */
 import Papa from 'papaparse';
-import { type PieceOutcome, pieceName, pieceOf } from './pieces';
+import { type Outside, type PieceOutcome, namedOutside, pieceName, receiptName } from './pieces';
 
 const HEAD = 'piece,result,words';
 
@@ -16,9 +16,10 @@ const RESULTS = {
 /** Who answers. */
 export type Answerer = keyof typeof RESULTS;
 
-/** What was said of one piece. */
+/** What was said of one piece, or of one message with a receipt. */
 export interface PieceAnswer {
-  piece: number;
+  what: Outside;
+  id: number;
   result: PieceOutcome;
   words: string;
 }
@@ -33,7 +34,9 @@ export const isAnswers = (head: string): boolean => head.replace(/^\ufeff/, '').
 export const writeAnswers = (answers: readonly PieceAnswer[], number = ''): string =>
   `${[
     HEAD,
-    ...answers.map(({ piece, result, words }) => Papa.unparse([[pieceName(piece), result, words]])),
+    ...answers.map(({ what, id, result, words }) =>
+      Papa.unparse([[what === 'piece' ? pieceName(id) : receiptName(id), result, words]]),
+    ),
     `end,${answers.length},${number}`,
   ].join('\n')}\n`;
 
@@ -53,11 +56,11 @@ export function readAnswers(text: string): PieceAnswer[] {
   if (last?.[0] !== 'end') throw new BrokenAnswers('The last line, which counts the pieces, is missing');
   const answers = lines.slice(0, -1).map((line, index) => {
     const [name = '', result = '', words = ''] = line;
-    const piece = pieceOf(name);
-    if (piece === null) throw new BrokenAnswers(`Line ${index + 2}: “${name.slice(0, 30)}” is no piece`);
+    const named = namedOutside(name);
+    if (named === null) throw new BrokenAnswers(`Line ${index + 2}: “${name.slice(0, 30)}” is no piece`);
     if (![...RESULTS['print-shop'], ...RESULTS['message-gateway']].some((known) => known === result))
       throw new BrokenAnswers(`Line ${index + 2}: the result “${result.slice(0, 30)}” is not known`);
-    return { piece, result: result as PieceOutcome, words: words.slice(0, 200) };
+    return { ...named, result: result as PieceOutcome, words: words.slice(0, 200) };
   });
   if (last[1] !== String(answers.length))
     throw new BrokenAnswers(

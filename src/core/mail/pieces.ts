@@ -41,10 +41,18 @@ export const OUTCOMES = {
 /** What the outside said of a piece. */
 export type PieceOutcome = keyof typeof OUTCOMES;
 
+/** What goes out, by the letter with which its id outside begins: pieces of mail, and messages with a receipt. */
+const OUTSIDE = { piece: 'P', receipt: 'R' } as const;
+/** What goes out. */
+export type Outside = keyof typeof OUTSIDE;
+
+const nameOf = (what: Outside, id: number): string => `${OUTSIDE[what]}${String(id).padStart(8, '0')}`;
 /** The id of a piece outside, the same however often it is handed over. */
-export const pieceName = (pieceId: number): string => `P${String(pieceId).padStart(8, '0')}`;
-/** The piece of an id outside; null when it is none. */
-export function pieceOf(name: string): number | null {
-  const found = /^P(\d{8,15})$/.exec(name.trim());
-  return found ? Number(found[1]) : null;
+export const pieceName = (pieceId: number): string => nameOf('piece', pieceId);
+/** The id outside of a message with a receipt, the same however often it is handed over. */
+export const receiptName = (messageId: number): string => nameOf('receipt', messageId);
+/** What an id outside names; null when it is none. */
+export function namedOutside(name: string): { what: Outside; id: number } | null {
+  const found = /^([PR])(\d{8,15})$/.exec(name.trim());
+  return found ? { what: found[1] === 'P' ? 'piece' : 'receipt', id: Number(found[2]) } : null;
 }

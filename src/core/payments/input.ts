@@ -197,6 +197,8 @@ export const tenderInput = z.object({
   why: reasonField('Say why'),
   key: keyField,
 });
+/** A receipt that is sent by e-mail. */
+export const emailReceiptInput = z.object({ receiptId: idField, key: keyField });
 /** A check that came back from the bank. */
 export const returnedInput = z.object({
   tenderId: idField,

@@ -121,6 +121,8 @@ export const deliveryInput = z.object({
   addressGood: z.boolean().default(false),
   /** Whether late charges may be put on it. */
   lateCharges: z.boolean().default(true),
+  /** Each receipt goes by e-mail, without anybody asking. */
+  receiptsByEmail: z.boolean().default(false),
   version: z.int().optional(),
 });
 

@@ -46,6 +46,8 @@ export interface AccountReceipt {
   tenders: AccountTender[];
   /** Nothing of it ever came: it waits for a terminal, or was declined. */
   nothing: 'waits' | 'declined' | null;
+  /** Its e-mail, the newest: where it went and what became of it. */
+  mailed: string;
   /** What was noted beside it, for us. */
   note: string;
   left: Cents;
@@ -117,6 +119,20 @@ export const readReceipts = (db: Db, householdId: number): Promise<AccountReceip
           ),
           '[]'
         )`.as('tenders'),
+      sql<string>`
+        coalesce(
+          (
+            select case m.state
+              when 'waiting' then 'waits to go by e-mail'
+              when 'sent' then 'sent to ' || m.email
+              else 'did not go by e-mail: ' || m.why
+            end
+            from receipt_message m
+            where m.receipt_id = r.id and m.state <> 'void'
+            order by m.id desc
+            limit 1
+          ), ''
+        )`.as('mailed'),
       wordsBeside('receipt_id', sql`r.id`).as('note'),
       creditLeft(sql`r.id`, householdId).as('left'),
       sql<CalendarDate | null>`

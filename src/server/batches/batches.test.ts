@@ -626,11 +626,13 @@ describe('a batch', () => {
     const put = (text: string): void => writeFileSync(join(folder, 'shoreline/inbox', `${key()}.csv`), text);
     put(
       writeAnswers([
-        { piece: piece!.id, result: 'undeliverable', words: 'x' },
-        { piece: 99_999_999, result: 'accepted', words: '' },
+        { what: 'piece', id: piece!.id, result: 'undeliverable', words: 'x' },
+        { what: 'piece', id: 99_999_999, result: 'accepted', words: '' },
       ]),
     );
-    put(writeAnswers([{ piece: piece!.id, result: 'accepted', words: '' }]).replace(/end,.*\n/, ''));
+    put(
+      writeAnswers([{ what: 'piece', id: piece!.id, result: 'accepted', words: '' }]).replace(/end,.*\n/, ''),
+    );
     const { read } = await round();
     expect(read.map(({ status }) => status).sort()).toEqual(['read', 'set aside']);
     const outcomes = read.flatMap((file) => file.outcomes);
@@ -751,9 +753,7 @@ describe('a batch', () => {
       .trim()
       .split('\n');
     const names = new Set((await pieces(batchId)).map(({ id }) => id));
-    expect(delivered.filter((line) => names.has((JSON.parse(line) as { piece: number }).piece))).toHaveLength(
-      12,
-    );
+    expect(delivered.filter((line) => names.has((JSON.parse(line) as { id: number }).id))).toHaveLength(12);
   });
 
   test('no print shop in Setup, an address without a street: failed with why, and sent when it is mended', async () => {

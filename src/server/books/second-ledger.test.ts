@@ -42,6 +42,15 @@ describe('between two stations', () => {
     step('pay', 14_499),
     step('paid after all'),
   ]);
+  // 30.00 in cash and 60.01 by check: what the check paid is owed again, and what its credit paid; of the cash nothing.
+  seam('of several tenders one comes back: what it paid is owed again, and nothing else', [
+    step('own', 6000),
+    step('pay', 9000, 4),
+    step('own', 2500),
+    step('spend'),
+    step('comes back', 0, 0),
+    step('state'),
+  ]);
   seam('what was given up is taken back first when the payer pays after all', [
     ...passed,
     step('give up'),

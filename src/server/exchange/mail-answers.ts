@@ -1,11 +1,12 @@
 /** Files with answers of print shops and message gateways, a line for each piece. */
 import { readFile } from 'node:fs/promises';
 import { BrokenAnswers, isAnswers, maySay, readAnswers } from '../../core/mail/answers';
-import { pieceName } from '../../core/mail/pieces';
+import { type Outside, pieceName, receiptName } from '../../core/mail/pieces';
 import type { Tx } from '../../db/connect';
 import type { Context } from '../access';
 import { lockHouseholds } from '../books/journal';
 import { noteOutcome } from '../mail/pieces';
+import { noteMessage, receiptsOfMessages } from '../payments/receipt-mail';
 import type { FileKind } from './kind';
 import { BrokenFile, type Outcome } from '../outcome';
 
@@ -40,20 +41,37 @@ export const mailAnswers: FileKind = {
       throw new BrokenFile(
         'Answers about mail are taken through the inbox of the print shop or message gateway that gives them',
       );
-    const ids = answers.map(({ piece }) => piece);
+    const idsOf = (kind: Outside): number[] =>
+      answers.filter(({ what }) => what === kind).map(({ id }) => id);
     const households = await tx
       .selectFrom('mail_piece')
       .select('household_id')
       .distinct()
-      .where('id', 'in', [0, ...ids])
+      .where('id', 'in', [0, ...idsOf('piece')])
       .execute();
     // Households before pieces, as everybody locks them.
-    await lockHouseholds(
-      tx,
-      households.map(({ household_id }) => household_id),
-    );
+    await lockHouseholds(tx, [
+      ...households.map(({ household_id }) => household_id),
+      ...(await receiptsOfMessages(tx, idsOf('receipt'))).map(({ householdId }) => householdId),
+    ]);
     const outcomes: Outcome[] = [];
-    for (const { piece: id, result, words } of answers.toSorted((a, b) => a.piece - b.piece)) {
+    const told = (trace: string, took: boolean, why: string): void =>
+      void outcomes.push({
+        kind: 'mail',
+        trace,
+        amount: null,
+        result: took ? 'posted' : 'refused',
+        why,
+      });
+    for (const { what, id, result, words } of answers.toSorted((a, b) => a.id - b.id)) {
+      if (what === 'receipt') {
+        const noted =
+          answerer === 'message-gateway' && maySay(answerer, result)
+            ? await noteMessage(tx, context, id, result === 'accepted' ? result : 'bounced', words)
+            : null;
+        told(receiptName(id), noted !== null, noted ?? 'no receipt of this number was handed to them');
+        continue;
+      }
       const piece = await tx
         .selectFrom('mail_piece as p')
         .leftJoin('mail_parcel as m', 'm.id', 'p.parcel_id')
@@ -73,14 +91,7 @@ export const mailAnswers: FileKind = {
       const theirs =
         piece &&
         (answerer === 'print-shop' ? piece.connection_id === connection!.id : piece.sent_by === 'e-mail');
-      const say = (took: boolean, why: string): void =>
-        void outcomes.push({
-          kind: 'mail',
-          trace: pieceName(id),
-          amount: null,
-          result: took ? 'posted' : 'refused',
-          why,
-        });
+      const say = (took: boolean, why: string): void => told(pieceName(id), took, why);
       if (!theirs || piece.sent_at === null) say(false, 'no piece of this number was handed to them');
       else if (!maySay(answerer, result)) say(false, `“${result}” is not for them to say`);
       else if (piece.status === 'void') say(false, 'the piece is void');

@@ -10,6 +10,7 @@ import { watchPromises } from '../overdue/contacts';
 import { proposeByRule } from '../overdue/proposals';
 import { sendReminders, watchPlans } from '../plans/watch';
 import { applyCreditsByNight } from '../payments/credits';
+import { sendReceipts } from '../payments/receipt-mail';
 import { settleUnclear } from '../payments/terminal';
 import { settleVisits } from '../payments/visits';
 import { exchangeRound } from '../exchange/round';
@@ -164,6 +165,11 @@ export async function work(
     // What a terminal has not answered is asked again, with no connection held while it is.
     setInterval(
       quietly('the card terminal was not asked', async () => settleUnclear(await systemContext(db()))),
+      LOOK_SECONDS * 1000,
+    ),
+    // Receipts that somebody waits for, or that a household wants all.
+    setInterval(
+      quietly('receipts were not sent', async () => sendReceipts(await systemContext(db()))),
       LOOK_SECONDS * 1000,
     ),
     // Money that was taken before a visit pays what it left open as soon as that is charged.

@@ -225,7 +225,7 @@ async function markAddress(
 }
 
 /** Days until somebody looks at mail that came back. */
-const LOOK_DAYS = 3;
+export const LOOK_DAYS = 3;
 
 /**
  * Notes what the outside says of a piece that was sent. What came back fails, marks the address, and is followed up.

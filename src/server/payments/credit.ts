@@ -13,6 +13,7 @@ import { creditOf, heldReceipts } from '../books/balances';
 import { lockHouseholds, writeEntries } from '../books/journal';
 import { type Act, useCase } from '../use-case';
 import { openCharges } from '../books/open-lines';
+import { emailIfAll } from './receipt-mail';
 import { givenBack, lockReceipt } from './receipts';
 import { readPaymentPolicy } from './surcharge';
 import { keepAttempt, payAgency, payOnPlan } from './take';
@@ -215,6 +216,7 @@ export const refundCredit = useCase({
       .returning('id')
       .executeTakeFirstOrThrow();
     await noteBeside(act, { receipt_id: id, household_id: receipt.household_id }, why);
+    await emailIfAll(act, id);
     await act.note('refunded', { kind: 'receipt', id: receiptId }, { amount, why });
     if (of && of.token !== '') {
       const { id: refundTender } = await tx

@@ -30,7 +30,7 @@ interface ReceiptLine {
   left: Cents;
 }
 
-async function readReceiptPaper(context: Context, receiptId: number) {
+async function readReceiptPaper(context: Context, receiptId: number, how: Handed) {
   const { db } = context;
   const [practice, receipt, { rows: tenders }, { rows: lines }, { rows: printed }, { rows: apart }] =
     await Promise.all([
@@ -82,7 +82,7 @@ async function readReceiptPaper(context: Context, receiptId: number) {
         order by c.service_date, c.id`.execute(db),
       sql`
         select 1 from audit
-        where subject_kind = 'receipt' and subject_id = ${String(receiptId)} and action = 'printed'
+        where subject_kind = 'receipt' and subject_id = ${String(receiptId)} and action = ${how}
         limit 1`.execute(db),
       sql<{ id: number }>`
         select a.patient_id as id from confidential_address a where a.ended_on is null`.execute(db),
@@ -90,9 +90,12 @@ async function readReceiptPaper(context: Context, receiptId: number) {
   return { practice, receipt, tenders, lines, copy: printed.length > 0, apart: apart.map(({ id }) => id) };
 }
 
+/** How a receipt is handed out, as the audit trail says: what was handed out so before is a copy. */
+type Handed = 'printed' | 'e-mailed';
+
 /**
- * The receipt of one payment: how it came, what it paid, what is left. Printed again, it says that it is a copy. What was paid for
- * a patient with a confidential address is on that patient's own receipts and not named on the household's.
+ * The receipt of one payment: how it came, what it paid, what is left. Handed out again the same way, it says that it is a copy. What
+ * was paid for a patient with a confidential address is on that patient's own receipts and not named on the household's.
  */
 export async function receiptPaper(
   context: Context,
@@ -101,11 +104,22 @@ export async function receiptPaper(
   allow(context, 'read accounts');
   const receiptId = parseInput(idField, input.receiptId);
   await allowOpen(context, { receiptId });
-  const { practice, receipt, tenders, lines, copy, apart } = await readReceiptPaper(context, receiptId);
+  const drawn = await drawReceipt(context, receiptId, 'printed', input.roll === true);
+  await opened(context, { kind: 'receipt', id: receiptId }, 'printed');
+  return drawn;
+}
+
+/** Draws a receipt. @throws Refused where nothing of it was taken */
+export async function drawReceipt(
+  context: Context,
+  receiptId: number,
+  how: Handed,
+  roll = false,
+): Promise<{ name: string; bytes: Buffer; pages: number }> {
+  const { practice, receipt, tenders, lines, copy, apart } = await readReceiptPaper(context, receiptId, how);
   if (!receipt) throw new Refused('unknown', 'There is no such receipt');
   if (!practice) throw new Refused('missing', 'Enter the practice in Setup first');
   if (tenders.length === 0) throw new Refused('nothing', 'Nothing of it was taken');
-  const roll = input.roll === true;
   const paper = await Paper.open(roll ? 'roll' : practice.paper, `Receipt ${receiptId}`, practice.name);
   const say = (words: string, strong = false): void => {
     paper.paragraph(words, paper.left, paper.y, paper.width, { size: roll ? 8.5 : 10, strong });
@@ -154,12 +168,12 @@ export async function receiptPaper(
     table(paper, columns, named);
   }
   if (receipt.held > 0) say(`${formatMoneyPlain(receipt.held)} of it is held as credit.`);
-  if (!roll)
-    paper.foot(
-      (page, pages) => `Receipt ${receiptId} · ${formatDate(context.today)} · page ${page} of ${pages}`,
-    );
-  await opened(context, { kind: 'receipt', id: receiptId }, 'printed');
-  return { name: `receipt-${receiptId}.pdf`, bytes: await paper.finish() };
+  const pages = roll
+    ? 1
+    : paper.foot(
+        (page, all) => `Receipt ${receiptId} · ${formatDate(context.today)} · page ${page} of ${all}`,
+      );
+  return { name: `receipt-${receiptId}.pdf`, bytes: await paper.finish(), pages };
 }
 
 /** The slip of a deposit: its checks one by one, its cash, and the sum that the bank is to count. */

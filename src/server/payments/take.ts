@@ -19,6 +19,7 @@ import { type PlanPayment, payFromReceipt } from '../plans/door';
 import { payPlacement, placedOf } from '../overdue/door';
 import { noteBeside } from '../notes/notes';
 import { type Act, useCase } from '../use-case';
+import { emailIfAll } from './receipt-mail';
 import { bearingNone, householdBearsNone, readSurchargeRule } from './surcharge';
 import { allocations, drawerOf, keepTender } from './tenders';
 
@@ -190,6 +191,7 @@ export const takeReceipt = useCase({
         attempts.push(await awaitTerminal(act, { data, means, deal, locationId, receiptId: id }));
       else await takeTender(act, { data, means, deal, locationId, receiptId: id, day, open });
     }
+    await emailIfAll(act, id);
     await act.note('took payment', { kind: 'receipt', id }, { amount });
     return { receiptId: id, spread, attempts };
   },

@@ -28,6 +28,8 @@ export interface HouseholdMail {
   addressReturned: CalendarDate | null;
   emailReturned: CalendarDate | null;
   lateCharges: boolean;
+  /** Each receipt goes by e-mail. */
+  receiptsByEmail: boolean;
   /** The account in whose envelope its statements go; empty for its own. */
   mailedWith: string;
   /** Accounts whose statements go in its envelope. */
@@ -65,6 +67,7 @@ export async function readMail(context: Context, householdId: number): Promise<H
         'address_returned as addressReturned',
         'email_returned as emailReturned',
         'late_charges as lateCharges',
+        'receipts_by_email as receiptsByEmail',
         sql<string>`coalesce((select m.number from household m where m.id = household.mailed_with), '')`.as(
           'mailedWith',
         ),
@@ -130,6 +133,7 @@ const LABELS = {
   category: 'Category',
   siteId: 'Site',
   lateCharges: 'Late charges',
+  receiptsByEmail: 'Every receipt by e-mail',
   mailedWith: 'In the envelope of',
 };
 
@@ -149,6 +153,7 @@ export const setDelivery = useCase({
         'category',
         'location_id as siteId',
         'late_charges as lateCharges',
+        'receipts_by_email as receiptsByEmail',
         sql<string>`coalesce((select m.number from household m where m.id = household.mailed_with), '')`.as(
           'mailedWith',
         ),
@@ -165,6 +170,12 @@ export const setDelivery = useCase({
       throw new Refused('missing', 'Say why it gets none', 'deliveryWhy');
     if (data.delivery === 'email' && there.email === '')
       throw new Refused('unknown', 'There is no e-mail address: enter it with the person first', 'delivery');
+    if (data.receiptsByEmail && there.email === '')
+      throw new Refused(
+        'unknown',
+        'There is no e-mail address: enter it with the person first',
+        'receiptsByEmail',
+      );
     if (data.holdUntil !== null && data.holdWhy === '')
       throw new Refused('missing', 'Say why it is held', 'holdWhy');
     if (
@@ -191,6 +202,7 @@ export const setDelivery = useCase({
         category: wanted.category,
         location_id: wanted.siteId,
         late_charges: wanted.lateCharges,
+        receipts_by_email: wanted.receiptsByEmail,
         mailed_with: await envelopeHead(act, householdId, wanted.mailedWith),
         ...(addressGood ? { address_returned: null, email_returned: null } : {}),
       })

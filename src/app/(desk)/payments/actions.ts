@@ -18,6 +18,7 @@ import {
   type askForVoid,
 } from '../../../server/payments/put-right';
 import { readEnvelopeCharges } from '../../../server/books/open-lines';
+import { emailReceipt } from '../../../server/payments/receipt-mail';
 import { reverseAllocation, reverseReceipt } from '../../../server/payments/receipts';
 import type { takeReceipt } from '../../../server/payments/take';
 import { askAgain, readCard, startReading, takePayment } from '../../../server/payments/terminal';
@@ -66,6 +67,8 @@ export const reverseAllocationAction = async (input: InputOf<typeof reverseAlloc
 /** Reverses a receipt with a reason. */
 export const reverseReceiptAction = async (input: InputOf<typeof reverseReceipt>) =>
   perform(reverseReceipt, input);
+/** A receipt goes by e-mail. */
+export const emailReceiptAction = async (input: InputOf<typeof emailReceipt>) => perform(emailReceipt, input);
 /** A check or a debit came back, or a card is contested. */
 export const returnTenderAction = async (input: InputOf<typeof returnTender>) => perform(returnTender, input);
 /** What came back is there after all. */

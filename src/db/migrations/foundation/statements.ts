@@ -221,6 +221,29 @@ for each statement execute function refuse_change();
 alter table mail_piece enable always trigger piece_fixed;
 alter table mail_piece enable always trigger piece_joined;
 alter table mail_piece enable always trigger piece_stays;
+-- A receipt that is sent by e-mail: because somebody asked for it, or because the household wants them all.
+create table receipt_message (
+  id bigint generated always as identity primary key, receipt_id bigint not null references receipt (id),
+  asked boolean not null, state text not null default 'waiting' check (state in ('waiting', 'sent', 'failed', 'void')),
+  why text not null default '' check (state not in ('failed', 'void') or why <> ''),
+  -- Where it went, and what was attached.
+  email text not null default '', document text references document (sha256), sent_at timestamptz,
+  outcome text not null default '' check (outcome in ('', 'accepted', 'bounced')), outcome_words text not null default '',
+  user_id text not null, created_at timestamptz not null default desk_now(),
+  check ((sent_at is null) = (document is null)), check (state <> 'sent' or sent_at is not null and email <> '')
+);
+create index on receipt_message (receipt_id);
+create index on receipt_message (id) where state = 'waiting';
+create unique index one_of_all on receipt_message (receipt_id) where not asked;
+create trigger message_facts before update on receipt_message
+for each row when (
+  (new.receipt_id, new.asked, new.user_id, new.created_at)
+    is distinct from (old.receipt_id, old.asked, old.user_id, old.created_at)
+  or old.sent_at is not null
+  and (new.email, new.document, new.sent_at) is distinct from (old.email, old.document, old.sent_at)
+) execute function refuse_change();
+create trigger message_stays before delete or truncate on receipt_message
+for each statement execute function refuse_change();
 
 -- A statement that went out, and what it showed as owed of each charge.
 create table statement (

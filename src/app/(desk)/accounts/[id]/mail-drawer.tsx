@@ -77,6 +77,7 @@ function Delivery({ mail, again }: Part) {
           category: mail.category,
           siteId: mail.siteId,
           lateCharges: mail.lateCharges,
+          receiptsByEmail: mail.receiptsByEmail,
           spared: mail.spared,
           mailedWith: mail.mailedWith,
         }}
@@ -124,6 +125,7 @@ function Delivery({ mail, again }: Part) {
               <f.YesNo name="lateCharges" label="Late charges may be put on it" />
               <f.Choice name="spared" label="No late charges for" several options={mail.choices.cases} />
             </Row>
+            <f.YesNo name="receiptsByEmail" label="Every receipt goes by e-mail" />
             {back.length > 0 && <f.YesNo name="addressGood" label="The address is good again" />}
           </>
         )}

@@ -8,7 +8,7 @@ import type { AccountDesk } from '../section';
 import { paidByAction } from '../../actions';
 import { READING } from './reading';
 import type { RowKind } from './row';
-import { ReceiptActs, TenderLine } from './tender-acts';
+import { EmailReceipt, ReceiptActs, TenderLine } from './tender-acts';
 
 /** Money of the household, with what it paid under it. */
 export const receiptRow: RowKind<AccountReceipt, PaidLine[]> = {
@@ -93,6 +93,8 @@ function receiptLines(
             <span>
               <a href={`/api/receipts/${receipt.id}`}>Receipt as PDF</a> ·{' '}
               <a href={`/api/receipts/${receipt.id}?roll`}>on narrow paper</a>
+              {may('take payments') && receipt.from === null && <EmailReceipt receiptId={receipt.id} />}
+              {receipt.mailed !== '' && <span className="quiet"> · {receipt.mailed}</span>}
             </span>
           ),
         },

@@ -10,6 +10,7 @@ import { PersonField } from '../../../../../ui/person-field';
 import {
   askAgainAction,
   correctTenderAction,
+  emailReceiptAction,
   moveReceiptAction,
   returnTenderAction,
   reverseReceiptAction,
@@ -34,6 +35,32 @@ export function AskTerminal({ attemptId }: { attemptId: number }) {
     >
       Ask the terminal again
     </Button>
+  );
+}
+
+/** Sends a receipt by e-mail, as often as somebody asks for it. */
+export function EmailReceipt({ receiptId }: { receiptId: number }) {
+  const { message } = App.useApp();
+  const { busy, run } = useAct();
+  const press = useOnce();
+  return (
+    <>
+      {' '}
+      ·{' '}
+      <Button
+        size="small"
+        loading={busy}
+        onClick={() =>
+          void run(() => emailReceiptAction({ receiptId, key: press.key() })).then((done) => {
+            if (!done) return;
+            press.next();
+            void message.info(`It goes to ${done.value}`);
+          })
+        }
+      >
+        E-mail it
+      </Button>
+    </>
   );
 }
 
