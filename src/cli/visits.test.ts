@@ -3,7 +3,7 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { closeDrawer, openDrawer } from '../server/payments/drawers';
-import { refundCredit } from '../server/payments/credit';
+import { refundCredit } from '../server/payments/refund';
 import { takeReceipt } from '../server/payments/take';
 import { wergeldHere } from '../testing/command';
 import { TODAY, fileDatabase } from '../testing/database';

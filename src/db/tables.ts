@@ -1518,6 +1518,22 @@ export interface DB {
     name: string;
     version: Generated<number>;
   };
+  refund_request: {
+    id: GeneratedAlways<number>;
+    receipt_id: number;
+    tender_id: number | null;
+    amount: Cents;
+    kind: Tender;
+    reference: Generated<string>;
+    why: string;
+    status: Generated<'asked' | 'approved' | 'refused'>;
+    asked_on: CalendarDate;
+    asked_by: string;
+    decided_on: CalendarDate | null;
+    decided_by: Generated<string>;
+    decided_why: Generated<string>;
+    refund_id: number | null;
+  };
   remittance: {
     id: GeneratedAlways<number>;
     payer_id: number | null;

@@ -5,7 +5,7 @@ import { type CalendarDate, addDays } from '../core/calendar';
 import type { Db } from '../db/connect';
 import { enterCharge } from '../server/accounts/charges';
 import { addMember, registerHousehold } from '../server/accounts/register';
-import { giveBack } from '../server/payments/credit';
+import { giveBack } from '../server/payments/refund';
 import { closeDrawer, dropFromDrawer, openDrawer } from '../server/payments/drawers';
 import { returnTender } from '../server/payments/put-right';
 import { takeReceipt } from '../server/payments/take';

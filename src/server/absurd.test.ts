@@ -415,6 +415,8 @@ async function prepare(): Promise<void> {
       why: 'x',
       key: '',
     },
+    'decide refund': { refundRequestId: 1, approve: true, why: 'x', reference: '' },
+    'e-mail receipt': { receiptId, key: '' },
     'merge accounts': { householdId, intoHouseholdId: 1, why: 'x' },
     'merge people': { patientId, intoPatientId: 1, why: 'x' },
     'make deposit': {

@@ -33,6 +33,7 @@ const ALLOWED = {
   'approve placements': ['manager'],
   'post agency money': ['biller', 'manager'],
   'approve hardship': ['manager'],
+  'approve refunds': ['manager'],
   'read setup': ['biller', 'collector', 'manager'],
   'change setup': ['manager'],
   'read books': ['biller', 'manager'],

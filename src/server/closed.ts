@@ -45,6 +45,7 @@ export const NAMING: Readonly<Record<string, string>> = {
   followUpId: 'follow-up',
   receiptId: 'receipt',
   tenderId: 'tender',
+  refundRequestId: 'refund request',
   attemptId: 'attempt',
   toHouseholdId: 'household',
   fromHouseholdId: 'household',

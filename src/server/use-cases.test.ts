@@ -24,7 +24,7 @@ import {
   sentClaim,
 } from '../testing/desk';
 import { addDays } from '../core/calendar';
-import type { Cents } from '../core/money';
+import { cents, type Cents } from '../core/money';
 import { OBJECTIONS } from '../core/overdue/hand-over';
 import { sampleRemitClaim } from '../core/x12/samples';
 import { Conflict, type Context, Refused } from './access';
@@ -89,7 +89,9 @@ import { releasePlacement } from './overdue/hand-over';
 import { approvePlacements, proposePlacements, withdrawPlacement } from './overdue/proposals';
 import { undoWriteOff } from './follow-ups/undo';
 import { writeOffSmall } from './overdue/small';
-import { refundCredit, spendCredit } from './payments/credit';
+import { spendCredit } from './payments/credit';
+import { decideRefund, refundCredit } from './payments/refund';
+import { emailReceipt } from './payments/receipt-mail';
 import { makeDeposit, undoDeposit } from './payments/deposit';
 import { reverseAllocation, reverseReceipt } from './payments/receipts';
 import { closeDrawer, dropFromDrawer, openDrawer } from './payments/drawers';
@@ -754,6 +756,32 @@ const PRESSES: Record<string, Press> = {
     why: 'test',
     key: key(),
   })),
+  [decideRefund.title]: press(decideRefund, async () => {
+    const { receiptId } = await paid();
+    const { id } = await t.db
+      .insertInto('refund_request')
+      .values({
+        receipt_id: receiptId,
+        amount: cents(100),
+        kind: 'check',
+        reference: '1',
+        why: 'test',
+        asked_on: TODAY,
+        asked_by: 'Tester',
+      })
+      .returning('id')
+      .executeTakeFirstOrThrow();
+    return { refundRequestId: id, approve: true, why: '', reference: '' };
+  }),
+  [emailReceipt.title]: press(emailReceipt, async () => {
+    const { householdId, receiptId } = await paid();
+    await t.db
+      .updateTable('household')
+      .set({ email: 'asked@example.com' })
+      .where('id', '=', householdId)
+      .execute();
+    return { receiptId, key: key() };
+  }),
   [mergePayers.title]: press(mergePayers, async () => {
     const { rows } = await sql<{ id: number }>`
       insert into payer (name) values ('Twin ' || nextval('control_number')) returning id`.execute(t.owner);

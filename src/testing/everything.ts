@@ -86,6 +86,11 @@ export async function someOfEverything(t: TestDatabase, turn: number) {
     tenders: [{ tender: 'card', amount: '3.00', reading }],
     key: `list-card-${turn}`,
   });
+  // A refund that a manager is to approve.
+  await sql`
+    insert into refund_request (receipt_id, amount, kind, reference, why, asked_on, asked_by)
+    select max(id), 100, 'check', '77', '=1+1', ${TODAY}, '@Asker'
+    from receipt where household_id = ${paid.householdId} and amount > 0`.execute(t.db);
   const { patient_id: visitor } = await t.db
     .selectFrom('charge')
     .select('patient_id')

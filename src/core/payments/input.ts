@@ -168,6 +168,14 @@ export const refundInput = z
     // A card that came through a terminal goes back through it, and has its authorization from there.
     tendered(one.tender === 'card' ? { ...one, reading: 'terminal' } : one, context),
   );
+/** A refund that was asked for, decided on; a check that is written only now may bear another number. */
+export const decideRefundInput = z.object({
+  refundRequestId: idField,
+  approve: z.boolean(),
+  why: textField(300),
+  reference: cardlessField(40),
+  sure: sureField,
+});
 /** What a receipt pays of a charge, to be taken back from it. */
 export const reverseAllocationInput = z.object({
   entryId: idField,

@@ -15,7 +15,7 @@ import {
 } from '../../testing/desk';
 import { chargeAccount } from '../accounts/charges';
 import { postAgencyPayment } from '../overdue/agency-money';
-import { giveBack } from '../payments/credit';
+import { giveBack } from '../payments/refund';
 import { closeDrawer, openDrawer } from '../payments/drawers';
 import { takeReceipt } from '../payments/take';
 import { takePayment } from '../payments/terminal';

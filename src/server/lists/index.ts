@@ -6,6 +6,7 @@ import { followUpsList } from '../follow-ups/list';
 import { workList } from '../jobs/list';
 import { creditsList } from '../payments/credits';
 import { receiptsList } from '../payments/list';
+import { refundRequestsList } from '../payments/refund-list';
 import { overdueList } from '../overdue/list';
 import { hardshipList } from '../overdue/hardship-list';
 import { placementsList, promisesList } from '../overdue/placement-list';
@@ -37,6 +38,7 @@ export const LISTS = {
   'payer-credit': payerCreditList,
   receipts: receiptsList,
   credits: creditsList,
+  'refund-requests': refundRequestsList,
   plans: plansList,
   'statements-due': statementsDueList,
   statements: statementsList,

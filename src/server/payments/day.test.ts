@@ -9,7 +9,7 @@ import { fileDatabase } from '../../testing/database';
 import { anotherMember, brokenInvariants, charge, household } from '../../testing/desk';
 import { fileTerminal } from '../../testing/terminal';
 import { setConfidential } from '../accounts/confidential';
-import { giveBack } from './credit';
+import { giveBack } from './refund';
 import { compareDay, readDay } from './day';
 import { makeDeposit, undoDeposit } from './deposit';
 import { closeDrawer, openDrawer } from './drawers';

@@ -6,7 +6,7 @@ import { brokenInvariants, charge, household } from '../../testing/desk';
 import { reportOf } from '../reports';
 import { saveSetup } from '../setup/save';
 import { makeDeposit, undoDeposit } from './deposit';
-import { refundCredit } from './credit';
+import { refundCredit } from './refund';
 import { reverseReceipt } from './receipts';
 import { takeReceipt } from './take';
 

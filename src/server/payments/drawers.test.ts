@@ -1,7 +1,7 @@
 /** Drawers: what is in them, what is missing, that a closed one takes nothing, and that the bank gets what was counted. */
 import { fileDatabase } from '../../testing/database';
 import { brokenInvariants, charge, household } from '../../testing/desk';
-import { refundCredit } from './credit';
+import { refundCredit } from './refund';
 import { makeDeposit, undoDeposit } from './deposit';
 import { closeDrawer, dropFromDrawer, openDrawer, readDrawers } from './drawers';
 import { reverseReceipt } from './receipts';

@@ -17,7 +17,8 @@ import {
 import { checkBooks } from '../books/check';
 import { saveSetup } from '../setup/save';
 import { setDelivery } from '../statements/household';
-import { refundCredit, spendCredit } from './credit';
+import { spendCredit } from './credit';
+import { refundCredit } from './refund';
 import { envelopeOf, readEnvelopeCharges } from '../books/open-lines';
 import { reverseRemittance } from '../remittances/reverse';
 import { reverseAllocation, reverseReceipt } from './receipts';
@@ -454,9 +455,9 @@ describe('tenders', () => {
       why: 'too much',
       key: key(),
     });
-    expect(await tendersOf(refundId)).toMatchObject([{ amount: -1500, state: 'taken', refund_of: of!.id }]);
+    expect(await tendersOf(refundId!)).toMatchObject([{ amount: -1500, state: 'taken', refund_of: of!.id }]);
     await reverseReceipt(t.context, { receiptId: refundId, why: 'not taken' });
-    expect(await tendersOf(refundId)).toMatchObject([{ state: 'void' }]);
+    expect(await tendersOf(refundId!)).toMatchObject([{ state: 'void' }]);
     await proven();
   });
 

@@ -2,7 +2,7 @@
 import { fileDatabase } from '../../testing/database';
 import { brokenInvariants, charge, household, planOf } from '../../testing/desk';
 import { readAccount } from '../account-page/read';
-import { refundCredit } from './credit';
+import { refundCredit } from './refund';
 import { correctTender, moveReceipt, returnTender, takeAgain, transferCredit } from './put-right';
 import { findList } from '../lists/read';
 import { reverseReceipt } from './receipts';

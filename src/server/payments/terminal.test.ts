@@ -9,7 +9,8 @@ import { fileDatabase } from '../../testing/database';
 import { anotherMember, brokenInvariants, charge, household } from '../../testing/desk';
 import { LATE, fileTerminal } from '../../testing/terminal';
 import { readAccount } from '../account-page/read';
-import { giveBack, spendCredit } from './credit';
+import { spendCredit } from './credit';
+import { giveBack } from './refund';
 import { returnTender, takeAgain, voidCard } from './put-right';
 import { reverseReceipt } from './receipts';
 import { settleWaiting } from '../follow-ups/work';
@@ -361,7 +362,7 @@ test('a surcharge is said before, is income of its own, pays nothing, and goes b
   const parts: number[] = [];
   for (const amount of ['10.01', '10.01', '9.98']) {
     const { refundId } = await back(amount);
-    parts.push((await tendersOf(refundId))[0]!.surcharge);
+    parts.push((await tendersOf(refundId!))[0]!.surcharge);
   }
   // 75 cents on 30.00: 25.025, 50.05 and 75 by what went back until then.
   expect(parts).toEqual([-25, -25, -25]);

@@ -8,7 +8,8 @@ import { setConfidential } from '../accounts/confidential';
 import { readAccount } from '../account-page/read';
 import { readOwed } from '../books/owed';
 import { readLate } from '../statements/late';
-import { refundCredit, spendCredit } from './credit';
+import { spendCredit } from './credit';
+import { refundCredit } from './refund';
 import { reverseReceipt } from './receipts';
 import { takeReceipt } from './take';
 import {

@@ -5,7 +5,7 @@ import { planMonths, planOutcomes, planOutstanding } from './plans';
 import { production, productionLines, providerPay } from './production';
 import { received } from './received';
 import { reductions } from './reductions';
-import { merchants, takings } from './takings';
+import { chargesAndPayments, merchants, patientsPaid, refundChecks, takings } from './takings';
 import type { Report } from './report';
 
 /** The reports. */
@@ -16,8 +16,11 @@ export const REPORTS: readonly Report[] = [
   productionLines,
   providerPay,
   received,
+  chargesAndPayments,
   takings,
+  patientsPaid,
   merchants,
+  refundChecks,
   reductions,
   planOutstanding,
   planMonths,

@@ -199,6 +199,25 @@ test('property: aging, production, reductions and what was received are the book
       expect((await read('reductions', { from, to })).totals.amount ?? 0).toBe(
         await moved('reduced', from, to),
       );
+      for (const by of ['day', 'month']) {
+        const both = (await read('charges-and-payments', { from, to, by })).totals;
+        expect([both.charged ?? 0, both.written ?? 0]).toEqual([
+          0 - (await moved('fee', from, to)),
+          await moved('reduced', from, to),
+        ]);
+        expect(both.cash ?? 0).toBe(
+          await booked(
+            `(select sum(p.amount) from posting p join entry e on e.id = p.entry_id
+              where p.account like 'cash/%' and e.business_date between '${from}' and '${to}')`,
+          ),
+        );
+        expect((both.payers ?? 0) + (both.agencies ?? 0) + (both.patients ?? 0) + (both.back ?? 0)).toBe(
+          both.cash ?? 0,
+        );
+      }
+      expect((await read('patients-paid', { from, to })).totals.amount ?? 0).toBe(
+        await moved('patient_paid', from, to),
+      );
       const { receivedThisWeek } = await openFigures(t.db, TODAY);
       expect((await read('received')).totals.amount).toBe(receivedThisWeek);
       expect(receivedThisWeek).toBe(

@@ -2,7 +2,13 @@
 /** What is done at the payments station. */
 import { idField } from '../../../core/fields';
 import { parseInput } from '../../../server/input';
-import { giveBack, spendCredit, type refundCredit } from '../../../server/payments/credit';
+import { spendCredit } from '../../../server/payments/credit';
+import {
+  giveBack,
+  settleRefund,
+  type decideRefund,
+  type refundCredit,
+} from '../../../server/payments/refund';
 import { applyCredits } from '../../../server/payments/credits';
 import { closeDrawer, dropFromDrawer, openDrawer } from '../../../server/payments/drawers';
 import { makeDeposit, undoDeposit } from '../../../server/payments/deposit';
@@ -56,6 +62,9 @@ export const spendCreditAction = async (input: InputOf<typeof spendCredit>) => p
 /** Gives credit of a receipt back, through the terminal where it came from one. */
 export const giveBackAction = async (input: InputOf<typeof refundCredit>) =>
   askAndShow((context) => giveBack(context, input));
+/** Decides on a refund that was asked for. */
+export const settleRefundAction = async (input: InputOf<typeof decideRefund>) =>
+  askAndShow((context) => settleRefund(context, input));
 /** Pays what is open of many accounts with their credit. */
 export const applyCreditsAction = async (input: InputOf<typeof applyCredits>) => perform(applyCredits, input);
 /** Takes a card back on its day, through the terminal. */

@@ -296,6 +296,26 @@ create index on receipt (household_id);
 create index on receipt (expected_visit_id) where expected_visit_id is not null;
 create index on receipt (patient_id) where patient_id is not null;
 create index on receipt (refund_of) where refund_of is not null;
+-- A refund above what one may give back without a manager: asked for, and decided once.
+create table refund_request (
+  id bigint generated always as identity primary key, receipt_id bigint not null references receipt (id),
+  tender_id bigint references tender (id), amount cents not null check (amount > 0),
+  kind text not null references tender_kind (code), reference text not null default '', why text not null check (why <> ''),
+  status text not null default 'asked' check (status in ('asked', 'approved', 'refused')),
+  asked_on calendar_date not null, asked_by text not null, decided_on calendar_date, decided_by text not null default '',
+  decided_why text not null default '', refund_id bigint references receipt (id),
+  check ((status = 'asked') = (decided_on is null)), check ((status = 'approved') = (refund_id is not null)),
+  check (status <> 'refused' or decided_why <> '')
+);
+create unique index one_open_request on refund_request (receipt_id) where status = 'asked';
+create trigger request_decided before update on refund_request
+for each row when (
+  old.status <> 'asked'
+  or (new.receipt_id, new.tender_id, new.amount, new.kind, new.reference, new.why, new.asked_on, new.asked_by)
+    is distinct from (old.receipt_id, old.tender_id, old.amount, old.kind, old.reference, old.why, old.asked_on, old.asked_by)
+) execute function refuse_change();
+create trigger request_stays before delete or truncate on refund_request
+for each statement execute function refuse_change();
 -- Other households whose charges one taking of money pays: those of one envelope.
 create table receipt_household (
   receipt_id bigint not null references receipt (id), household_id bigint not null references household (id),

@@ -391,7 +391,12 @@ function Refund({ receipt, onDone }: { receipt: Receipt; onDone: () => void }) {
           seen: receipt.left,
           key: press.key(),
         }),
-      ({ card }) => (card ? '' : `${formatMoneyPlain(amount ?? ZERO)} given back`),
+      ({ card, refundId }) =>
+        refundId === null
+          ? `${formatMoneyPlain(amount ?? ZERO)} is above what you may give back: it waits for a manager`
+          : card
+            ? ''
+            : `${formatMoneyPlain(amount ?? ZERO)} given back`,
     );
     if (!done) return;
     press.next();

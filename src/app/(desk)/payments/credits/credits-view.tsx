@@ -34,6 +34,9 @@ export function CreditsView({ list }: { list: StateOf<'credits'> }) {
   return (
     <>
       <Head title="Credit" note={counted(list.count, 'account holds credit', 'accounts hold credit')}>
+        <Link href="/payments/refunds">
+          <Button>Refunds to approve</Button>
+        </Link>
         {mayApply && rows.length > 0 && (
           <Button type="primary" loading={busy} disabled={amount <= 0} onClick={() => void apply()}>
             Pay {formatMoneyPlain(amount)} with the credit of {counted(rows.length, 'account')}
