@@ -28,6 +28,8 @@ const HELP = `./wergeld COMMAND
                             write an account’s statement as it would go out today
   estimate FILE [--json]    say what each payer and the patient are expected to pay for the charges of a file
                             (docs/formats/estimate.schema.json), with the steps
+  dormancy FILE             bring in how long credit rests by state (state,months,letter days,least,source), as CSV in the place of
+                            the table before
   visits import FILE [--json]
                             bring in visits to come, as a table (CSV) or a calendar (iCalendar); again it changes what is told otherwise
   charges enter FILE [--json]
@@ -101,6 +103,10 @@ const COMMANDS: Record<string, Command> = {
     flags: ['json'],
     words: 'FILE',
     run: ([file], { json }) => withDatabase(async () => (await import('./visits')).visitsImport(file!, json)),
+  },
+  dormancy: {
+    words: 'FILE',
+    run: ([file]) => withDatabase(async () => (await import('./visits')).bringRests(file!)),
   },
   limits: {
     words: 'units|pairs FILE',

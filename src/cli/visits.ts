@@ -1,8 +1,10 @@
-/** Bringing in visits to come from the command line. */
+/** Bringing in visits to come, and how long credit rests, from the command line. */
 import { readFileSync } from 'node:fs';
 import { basename } from 'node:path';
+import { counted } from '../core/words';
 import { db } from '../db/connect';
 import { Refused, systemContext } from '../server/access';
+import { bringDormancy } from '../server/payments/unclaimed';
 import { importVisits } from '../server/payments/visits';
 import { Stop } from './cluster';
 
@@ -26,4 +28,17 @@ export async function visitsImport(file: string, json = false): Promise<number> 
     for (const fault of brought.faults) print(fault);
   }
   return brought.faults.length > 0 ? 1 : 0;
+}
+
+/** Brings in how long credit rests whose owner is not heard of. @throws Stop when a line is wrong */
+export async function bringRests(file: string): Promise<number> {
+  const context = await systemContext(db());
+  const states = await bringDormancy(context, { text: readFileSync(file, 'utf8') }).catch(
+    (error: unknown) => {
+      if (error instanceof Refused) throw new Stop(error.message);
+      throw error;
+    },
+  );
+  print(`${counted(states, 'state')} in force`);
+  return 0;
 }

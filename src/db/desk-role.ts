@@ -118,6 +118,7 @@ const FORGOTTEN = [
   'claim_check',
   'clearinghouse_payer',
   'connection',
+  'dormancy',
   'fee',
   'household_open_to',
   'list_choice',

@@ -544,6 +544,21 @@ export interface DB {
     exhausted_letter: string | null;
     version: Generated<number>;
   };
+  credit_letter: {
+    id: GeneratedAlways<number>;
+    household_id: number;
+    patient_id: number | null;
+    date: CalendarDate;
+    amount: Cents;
+    content: ColumnType<unknown, string, string>;
+    user_name: string;
+    answered_on: CalendarDate | null;
+    answered: Generated<string>;
+    answered_by: Generated<string>;
+    handed_on: CalendarDate | null;
+    handed_number: Generated<string>;
+    created_at: Generated<Date>;
+  };
   debt_layer: {
     charge_id: number;
     entry_id: number;
@@ -577,6 +592,14 @@ export interface DB {
     bytes: Buffer;
     pages: number | null;
     created_at: Generated<Date>;
+  };
+  dormancy: {
+    state: string;
+    months: number;
+    letter_days: Generated<number>;
+    least: Generated<Cents>;
+    source: Generated<string>;
+    version: Generated<number>;
   };
   drawer: {
     id: GeneratedAlways<number>;

@@ -193,6 +193,7 @@ test('drawers, estimates and previews ask it, and so does every use case, of wha
       (select min(id) from receipt where household_id is not null) as "receiptId",
       (select min(id) from tender) as "tenderId", (select min(id) from attempt) as "attemptId",
       (select min(id) from refund_request) as "refundRequestId",
+      (select min(id) from credit_letter) as "creditLetterId",
       (select min(id) from expected_visit where household_id is not null) as "expectedVisitId",
       (select min(entry_id) from posting where household_id is not null) as "entryId",
       (select min(id) from payment_plan) as "planId", (select min(id) from placement) as "placementId",

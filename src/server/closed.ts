@@ -46,6 +46,7 @@ export const NAMING: Readonly<Record<string, string>> = {
   receiptId: 'receipt',
   tenderId: 'tender',
   refundRequestId: 'refund request',
+  creditLetterId: 'credit letter',
   attemptId: 'attempt',
   toHouseholdId: 'household',
   fromHouseholdId: 'household',

@@ -92,6 +92,7 @@ import { writeOffSmall } from './overdue/small';
 import { spendCredit } from './payments/credit';
 import { decideRefund, refundCredit } from './payments/refund';
 import { emailReceipt } from './payments/receipt-mail';
+import { answerCreditLetter, bringDormancy, handOverCredit, writeCreditLetters } from './payments/unclaimed';
 import { makeDeposit, undoDeposit } from './payments/deposit';
 import { reverseAllocation, reverseReceipt } from './payments/receipts';
 import { closeDrawer, dropFromDrawer, openDrawer } from './payments/drawers';
@@ -333,6 +334,16 @@ const paid = async () => {
     key: key(),
   });
   return { ...made, receiptId };
+};
+/** Credit of an owner who was not heard of for two years, where a year is enough. @returns the household */
+const unheard = async (): Promise<number> => {
+  await bringDormancy(t.context, { text: 'WA,12,0,0' });
+  const { householdId } = await household(t, false);
+  await takeReceipt(
+    { ...t.context, today: addDays(TODAY, -730) },
+    { householdId, tenders: [{ tender: 'cash', amount: '20.00' }], key: key() },
+  );
+  return householdId;
 };
 /** A check that was taken. @returns the tender */
 const checked = async () => {
@@ -772,6 +783,24 @@ const PRESSES: Record<string, Press> = {
       .returning('id')
       .executeTakeFirstOrThrow();
     return { refundRequestId: id, approve: true, why: '', reference: '' };
+  }),
+  [bringDormancy.title]: press(bringDormancy, async () => {
+    await Promise.resolve();
+    return { text: `WA,${12 + (serial += 1)},0,0` };
+  }),
+  [writeCreditLetters.title]: press(writeCreditLetters, async () => ({
+    owners: [{ householdId: await unheard() }],
+    key: key(),
+  })),
+  [answerCreditLetter.title]: press(answerCreditLetter, async () => {
+    const householdId = await unheard();
+    const [creditLetterId] = await writeCreditLetters(t.context, { owners: [{ householdId }], key: key() });
+    return { creditLetterId: creditLetterId!, words: 'keep it' };
+  }),
+  [handOverCredit.title]: press(handOverCredit, async () => {
+    const householdId = await unheard();
+    await writeCreditLetters(t.context, { owners: [{ householdId }], key: key() });
+    return { owners: [{ householdId }], number: '1', key: key() };
   }),
   [emailReceipt.title]: press(emailReceipt, async () => {
     const { householdId, receiptId } = await paid();

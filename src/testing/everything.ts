@@ -5,6 +5,8 @@ import { addAuthorization } from '../server/accounts/authorizations';
 import { addDiagnosis } from '../server/setup/added';
 import { sampleRemitClaim } from '../core/x12/samples';
 import { addDays } from '../core/calendar';
+import { cents } from '../core/money';
+import { creditLetterDocument } from '../core/payments/dormancy';
 import { enterCharge } from '../server/accounts/charges';
 import { buildClaims } from '../server/claims/build';
 import { checkOnly } from '../server/claims/check-only';
@@ -91,6 +93,34 @@ export async function someOfEverything(t: TestDatabase, turn: number) {
     insert into refund_request (receipt_id, amount, kind, reference, why, asked_on, asked_by)
     select max(id), 100, 'check', '77', '=1+1', ${TODAY}, '@Asker'
     from receipt where household_id = ${paid.householdId} and amount > 0`.execute(t.db);
+  // A letter to the owner of credit who was not heard of.
+  const someone = {
+    name: '@Owner',
+    line1: '1 Elm',
+    line2: '',
+    city: 'Osprey Landing',
+    state: 'WA',
+    zip: '98101',
+  };
+  await t.db
+    .insertInto('credit_letter')
+    .values({
+      household_id: paid.householdId,
+      date: TODAY,
+      amount: cents(725),
+      content: creditLetterDocument.write({
+        paper: 'LETTER',
+        practice: { ...someone, phone: '206-555-0100' },
+        account: '@A',
+        to: someone,
+        date: TODAY,
+        amount: cents(725),
+        lastContact: addDays(TODAY, -400),
+        until: TODAY,
+      }),
+      user_name: 'Tester',
+    })
+    .execute();
   const { patient_id: visitor } = await t.db
     .selectFrom('charge')
     .select('patient_id')

@@ -168,6 +168,31 @@ export const refundInput = z
     // A card that came through a terminal goes back through it, and has its authorization from there.
     tendered(one.tender === 'card' ? { ...one, reading: 'terminal' } : one, context),
   );
+/** Whose credit: an account's, or that of a patient with an address apart. */
+const ownersField = z
+  .array(
+    z.object({
+      householdId: idField,
+      patientId: idField.nullish().transform((value) => value ?? null),
+    }),
+  )
+  .min(1, 'are missing')
+  .max(500, 'are too many');
+/** Letters to owners of credit who were not heard of. */
+export const creditLettersInput = z.object({ owners: ownersField, key: keyField });
+/** What an owner answered. */
+export const answerCreditLetterInput = z.object({
+  creditLetterId: idField,
+  words: reasonField('Say what was answered'),
+});
+/** Credit that is handed over to the state of its owners by one check, or by whatever number it is sent with. */
+export const handOverCreditInput = z.object({
+  owners: ownersField,
+  number: cardlessField(40).refine((value) => value !== '', 'is missing'),
+  key: keyField,
+});
+/** A table of how long credit rests, as CSV. */
+export const dormancyInput = z.object({ text: z.string().min(1, 'is empty').max(200_000, 'is too large') });
 /** A refund that was asked for, decided on; a check that is written only now may bear another number. */
 export const decideRefundInput = z.object({
   refundRequestId: idField,

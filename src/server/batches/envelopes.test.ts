@@ -539,7 +539,10 @@ describe('a confidential address', () => {
     await send(batchId);
     const [piece] = await pieces(batchId);
     const path = join(folder, 'answers.csv');
-    writeFileSync(path, writeAnswers([{ what: 'piece', id: piece!.id, result: 'undeliverable', words: 'gone' }]));
+    writeFileSync(
+      path,
+      writeAnswers([{ what: 'piece', id: piece!.id, result: 'undeliverable', words: 'gone' }]),
+    );
     const { id: shop } = await t.db
       .selectFrom('connection')
       .select('id')
@@ -569,7 +572,10 @@ describe('a confidential address', () => {
     const message = readFileSync(join(outbox, name), 'utf8');
     expect(message).toMatch(/^To: Bea Quill <bea@example.com>/m);
     const path = join(folder, 'bounce.csv');
-    writeFileSync(path, writeAnswers([{ what: 'piece', id: apart!.id, result: 'bounced', words: 'no such box' }]));
+    writeFileSync(
+      path,
+      writeAnswers([{ what: 'piece', id: apart!.id, result: 'bounced', words: 'no such box' }]),
+    );
     const { id: gateway } = await t.db
       .selectFrom('connection')
       .select('id')

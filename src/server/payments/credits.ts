@@ -8,7 +8,7 @@ import { type Act, inTransaction, useCase } from '../use-case';
 import { spendCredit } from './credit';
 
 /** Credit of each account, and of each patient with an address apart: how much, since when, from how many receipts. */
-const HELD = sql`
+export const HELD = sql`
   (
     select x.household_id, coalesce(a.patient_id, 0) as part, sum(x.held)::bigint as held, min(r.received_on) as since,
       (array_agg(r.location_id order by r.id desc))[1] as location_id,
@@ -39,7 +39,8 @@ const HELD = sql`
   left join reserved_part v on v.household_id = g.household_id and v.part = g.part
   left join owed_part o on o.household_id = g.household_id and o.part = g.part`;
 
-const FREE = sql<Cents>`(g.held - coalesce(v.credit, 0))`;
+/** What of it is reserved for no visit. */
+export const FREE = sql<Cents>`(g.held - coalesce(v.credit, 0))`;
 /** What of it open charges of the same account, or of the same patient, take. */
 const PROPOSED = sql<Cents>`greatest(0, least(${FREE}, coalesce(o.owed, 0)))`;
 

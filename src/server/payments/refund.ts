@@ -169,6 +169,7 @@ async function refund(act: Act, data: Asked, approves: number | null): Promise<R
     amount: negate(amount),
     refundOf: of?.id ?? null,
     locationId: receipt.location_id,
+    ownCheck: tender === 'check',
     drawer: tender === 'cash' ? await drawerOf(act, tender, receipt.location_id) : null,
   });
   await writeEntries(tx, act, [

@@ -22,6 +22,8 @@ interface NewTender {
   refundOf?: number | null;
   corrects?: number | null;
   locationId?: number | null;
+  /** Our own check, which is drawn on the bank and never waits for it. */
+  ownCheck?: boolean;
   /** The drawer into which it goes; null for the place of its kind. */
   drawer?: { id: number; placeId: number } | null;
 }
@@ -30,9 +32,9 @@ interface NewTender {
 export async function placeFor(
   tx: Tx,
   { today }: Pick<Context, 'today'>,
-  { tender, locationId = null }: Pick<NewTender, 'tender' | 'locationId'>,
+  { tender, locationId = null, ownCheck = false }: Pick<NewTender, 'tender' | 'locationId' | 'ownCheck'>,
 ): Promise<number> {
-  const kind = FIRST_PLACE[tender];
+  const kind = ownCheck ? 'bank' : FIRST_PLACE[tender];
   const found = await tx
     .selectFrom('place')
     .select('id')

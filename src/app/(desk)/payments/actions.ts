@@ -28,6 +28,7 @@ import { emailReceipt } from '../../../server/payments/receipt-mail';
 import { reverseAllocation, reverseReceipt } from '../../../server/payments/receipts';
 import type { takeReceipt } from '../../../server/payments/take';
 import { askAgain, readCard, startReading, takePayment } from '../../../server/payments/terminal';
+import { answerCreditLetter, handOverCredit, writeCreditLetters } from '../../../server/payments/unclaimed';
 import {
   cancelVisit,
   expectVisit,
@@ -65,6 +66,15 @@ export const giveBackAction = async (input: InputOf<typeof refundCredit>) =>
 /** Decides on a refund that was asked for. */
 export const settleRefundAction = async (input: InputOf<typeof decideRefund>) =>
   askAndShow((context) => settleRefund(context, input));
+/** Letters to owners of credit who were not heard of. */
+export const writeCreditLettersAction = async (input: InputOf<typeof writeCreditLetters>) =>
+  perform(writeCreditLetters, input);
+/** An owner answered. */
+export const answerCreditLetterAction = async (input: InputOf<typeof answerCreditLetter>) =>
+  perform(answerCreditLetter, input);
+/** Credit goes to the state of its owners. */
+export const handOverCreditAction = async (input: InputOf<typeof handOverCredit>) =>
+  perform(handOverCredit, input);
 /** Pays what is open of many accounts with their credit. */
 export const applyCreditsAction = async (input: InputOf<typeof applyCredits>) => perform(applyCredits, input);
 /** Takes a card back on its day, through the terminal. */

@@ -3,6 +3,7 @@
 import { z } from 'zod';
 import { parseInput } from '../../../server/input';
 import { bringLimits } from '../../../server/claims/limits';
+import { bringDormancy } from '../../../server/payments/unclaimed';
 import { lookedAtCode } from '../../../server/setup/added';
 import { mergePayers } from '../../../server/setup/merge-payers';
 import { rowHistory } from '../../../server/setup/read';
@@ -33,3 +34,6 @@ export const rowHistoryAction = async (input: z.input<typeof rowInput>) =>
     const changes = await rowHistory(context, table, row);
     return changes.map((change) => ({ ...change, at: change.at.toISOString() }));
   });
+/** Brings in how long credit rests, by state. */
+export const bringDormancyAction = async (input: InputOf<typeof bringDormancy>) =>
+  perform(bringDormancy, input);

@@ -6,6 +6,7 @@ const OF_HOUSEHOLD = [
   'charge',
   'claim',
   'contact',
+  'credit_letter',
   'expected_visit',
   'follow_up',
   'hardship',
@@ -29,6 +30,7 @@ const OF_PATIENT = [
   'charge',
   'claim',
   'confidential_address',
+  'credit_letter',
   'expected_visit',
   'letter',
   'lost_tooth',
@@ -83,6 +85,8 @@ create trigger whose_stands before insert on confidential_address
 for each row execute function whose_stands('patient');
 create trigger whose_stands before insert on contact
 for each row execute function whose_stands('household');
+create trigger whose_stands before insert on credit_letter
+for each row execute function whose_stands('household', 'patient');
 create trigger whose_stands before insert on expected_visit
 for each row execute function whose_stands('household', 'patient');
 create trigger whose_stands before insert on follow_up

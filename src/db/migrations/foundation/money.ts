@@ -296,6 +296,34 @@ create index on receipt (household_id);
 create index on receipt (expected_visit_id) where expected_visit_id is not null;
 create index on receipt (patient_id) where patient_id is not null;
 create index on receipt (refund_of) where refund_of is not null;
+-- A letter to the owner of credit who was not heard of, and what became of it: an answer, or the state that keeps the money.
+create table credit_letter (
+  id bigint generated always as identity primary key, household_id bigint not null references household (id),
+  -- The patient with an address apart whose own credit it is; null for the household's.
+  patient_id bigint references patient (id),
+  date calendar_date not null, amount cents not null check (amount > 0), content jsonb not null, user_name text not null,
+  answered_on calendar_date, answered text not null default '', answered_by text not null default '',
+  handed_on calendar_date, handed_number text not null default '', created_at timestamptz not null default desk_now(),
+  check ((answered_on is null) = (answered = '')), check ((handed_on is null) = (handed_number = '')),
+  check (answered_on is null or handed_on is null)
+);
+create index on credit_letter (household_id, date);
+create index on credit_letter (patient_id) where patient_id is not null;
+create function credit_letter_kept() returns trigger language plpgsql set search_path = public, pg_temp as $$
+begin
+  if (new.date, new.amount, new.content, new.user_name, new.created_at)
+    is distinct from (old.date, old.amount, old.content, old.user_name, old.created_at)
+    or (old.answered_on is not null or old.handed_on is not null)
+    and (new.answered_on, new.answered, new.handed_on, new.handed_number)
+      is distinct from (old.answered_on, old.answered, old.handed_on, old.handed_number) then
+    raise exception 'A letter that was written is never changed, only once answered or handed over'
+      using errcode = 'restrict_violation';
+  end if;
+  return new;
+end $$;
+create trigger credit_letter_kept before update on credit_letter for each row execute function credit_letter_kept();
+create trigger credit_letter_stays before delete or truncate on credit_letter
+for each statement execute function refuse_change();
 -- A refund above what one may give back without a manager: asked for, and decided once.
 create table refund_request (
   id bigint generated always as identity primary key, receipt_id bigint not null references receipt (id),

@@ -69,6 +69,13 @@ create table surcharge_state (
   words text not null default '', version integer not null default 1
 );
 create trigger versioned before update on surcharge_state for each row execute function count_version();
+-- How long credit rests whose owner is not heard of, by the state of the owner's last address, as the practice brings it in.
+create table dormancy (
+  state text primary key check (state ~ '^[A-Z]{2}$'), months integer not null check (months between 1 and 360),
+  letter_days integer not null default 60 check (letter_days between 0 and 730),
+  least cents not null default 0 check (least >= 0), source text not null default '', version integer not null default 1
+);
+create trigger versioned before update on dormancy for each row execute function count_version();
 create table fee_schedule (
   id bigint generated always as identity primary key, name text not null unique,
   kind text not null check (kind in ('office', 'contract', 'discount')),

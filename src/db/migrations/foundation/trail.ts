@@ -56,6 +56,8 @@ begin
     when 'receipt' then select r.household_id into of_household from receipt r where r.id = subject;
     when 'tender' then
       select r.household_id into of_household from tender t join receipt r on r.id = t.receipt_id where t.id = subject;
+    when 'credit letter' then
+      select l.household_id, l.patient_id into of_household, of_patient from credit_letter l where l.id = subject;
     when 'refund request' then
       select r.household_id into of_household from refund_request q join receipt r on r.id = q.receipt_id where q.id = subject;
     when 'attempt' then

@@ -27,7 +27,7 @@ import {
   payerSettings,
   payers,
 } from './payers';
-import { cardBrands, paymentPolicy, surchargeStates } from './payments';
+import { cardBrands, dormancy, paymentPolicy, surchargeStates } from './payments';
 import { places } from './places';
 import { planPolicy } from './plan-policy';
 import { plans } from './plans';
@@ -83,6 +83,7 @@ const TABLES: readonly SetupTable[] = [
   paymentPolicy,
   cardBrands,
   surchargeStates,
+  dormancy,
   planPolicy,
   overduePolicy,
   overdueStages,

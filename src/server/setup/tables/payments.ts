@@ -1,5 +1,5 @@
 import { STATE_RULES } from '../../../core/payments/surcharge';
-import { amount, choice, percent, reference, state, text, yesNo } from '../../../core/setup/fields';
+import { amount, choice, percent, reference, state, text, whole, yesNo } from '../../../core/setup/fields';
 import { Refused } from '../../access';
 import { setupTable } from '../table';
 
@@ -64,5 +64,24 @@ export const surchargeStates = setupTable({
     rule: choice('Rule', STATE_RULES),
     most: percent('Most', { hint: 'where it is capped' }),
     words: text('What must be said'),
+  },
+});
+
+/** How long credit rests whose owner is not heard of. */
+export const dormancy = setupTable({
+  key: 'dormancy',
+  title: 'Unclaimed credit by state',
+  noun: ['state', 'states'],
+  about:
+    'How long credit rests whose owner is not heard of, by the state of the owner’s last address, and when a letter goes out before it is handed over to that state. Brought in by the practice; in a state that is not here it rests.',
+  table: 'dormancy',
+  keys: ['state'],
+  order: 'state',
+  fields: {
+    state: state('State', { needed: true, fixed: true }),
+    months: whole('Months from the last contact', 1, 360),
+    letter_days: whole('Letter, days before', 0, 730),
+    least: amount('Letter from an amount of', { hint: 'below it none is asked for' }),
+    source: text('Where it says so'),
   },
 });

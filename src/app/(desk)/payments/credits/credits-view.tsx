@@ -37,6 +37,9 @@ export function CreditsView({ list }: { list: StateOf<'credits'> }) {
         <Link href="/payments/refunds">
           <Button>Refunds to approve</Button>
         </Link>
+        <Link href="/payments/unclaimed">
+          <Button>Unclaimed</Button>
+        </Link>
         {mayApply && rows.length > 0 && (
           <Button type="primary" loading={busy} disabled={amount <= 0} onClick={() => void apply()}>
             Pay {formatMoneyPlain(amount)} with the credit of {counted(rows.length, 'account')}

@@ -5,7 +5,7 @@ import { Link } from '../../../../ui/link';
 import { useRef, useState } from 'react';
 import { counted } from '../../../../core/words';
 import { useAct } from '../../../../ui/act';
-import { bringLimitsAction } from '../actions';
+import { bringDormancyAction, bringLimitsAction } from '../actions';
 import type { SetupPage } from '../../../../server/setup/read';
 import type { SetupListRow } from '../../../../server/setup/table';
 import { useKeys } from '../../../../ui/keys';
@@ -17,11 +17,15 @@ import { type OpenRow, RowDrawer } from './row-drawer';
 import css from '../setup.module.css';
 import { WordsPreview } from './words-preview';
 
-/** Tables that come as a file, by their pages. */
-const LIMITS = { 'unit-limits': 'units', 'not-together': 'pairs' } as const;
+/** Tables that come as a file, by their pages, with what brings them in. */
+const FROM_FILE = {
+  'unit-limits': (text: string) => bringLimitsAction({ which: 'units', text }),
+  'not-together': (text: string) => bringLimitsAction({ which: 'pairs', text }),
+  dormancy: (text: string) => bringDormancyAction({ text }),
+} as const;
 
-/** A table of limits out of a file, in the place of the one before. */
-function BringIn({ which }: { which: 'units' | 'pairs' }) {
+/** A table out of a file, in the place of the one before. */
+function BringIn({ bring }: { bring: (typeof FROM_FILE)[keyof typeof FROM_FILE] }) {
   const { run } = useAct();
   const file = useRef<HTMLInputElement>(null);
   return (
@@ -39,7 +43,7 @@ function BringIn({ which }: { which: 'units' | 'pairs' }) {
           if (chosen)
             void chosen.text().then((text) =>
               run(
-                () => bringLimitsAction({ which, text }),
+                () => bring(text),
                 (lines) => `${counted(lines, 'line')} in force`,
               ),
             );
@@ -81,7 +85,7 @@ export function SetupView({ page, tables }: Props) {
                 Add {list.noun[0]}
               </Button>
               {!page.single && <Button onClick={() => setSeveral(true)}>Add several</Button>}
-              {page.key in LIMITS && <BringIn which={LIMITS[page.key as keyof typeof LIMITS]} />}
+              {page.key in FROM_FILE && <BringIn bring={FROM_FILE[page.key as keyof typeof FROM_FILE]} />}
             </>
           )}
         </Head>
