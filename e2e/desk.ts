@@ -1,7 +1,7 @@
 /** Small steps that the browser tests share; each worker has a server, each test a database of its own. */
 import { type ChildProcess, spawn } from 'node:child_process';
 import { createHmac } from 'node:crypto';
-import { mkdtempSync, readdirSync, rmSync, utimesSync } from 'node:fs';
+import { mkdtempSync, openSync, readdirSync, rmSync, utimesSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join, relative } from 'node:path';
@@ -83,10 +83,14 @@ async function keepCopy(name: string): Promise<string> {
 /** The database of a worker. */
 const nameOf = (worker: number): string => `wergeld_browser_${worker}`;
 
+/** What the web server of this worker has written. */
+export const webLog = (): string => join(process.env.WERGELD_BROWSER_FOLDER!, 'web.log');
+
 /** Web server and job process of a worker. @returns its address and how to end them */
 async function serve(worker: number): Promise<{ url: string; stop: () => Promise<void> }> {
   await copyDemo(nameOf(worker));
   const folder = mkdtempSync(join(tmpdir(), 'wergeld-browser-'));
+  process.env.WERGELD_BROWSER_FOLDER = folder;
   const url = `http://127.0.0.1:${await freePort()}`;
   process.env.DATABASE_URL = database(nameOf(worker));
   process.env.WERGELD_EXCHANGE = join(folder, 'exchange');
@@ -111,8 +115,8 @@ async function serve(worker: number): Promise<{ url: string; stop: () => Promise
   };
   const children: ChildProcess[] = [
     spawn(process.execPath, ['src/cli/web.mjs', '--port', new URL(url).port], {
-      env,
-      stdio: ['ignore', 'ignore', 'inherit'],
+      env: { ...env, WERGELD_LOG: 'debug' },
+      stdio: ['ignore', openSync(webLog(), 'w'), 'inherit'],
     }),
     spawn(process.execPath, ['src/cli/run.mjs', 'src/cli/terminal.ts'], {
       env,

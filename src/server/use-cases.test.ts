@@ -785,8 +785,9 @@ const PRESSES: Record<string, Press> = {
     return { refundRequestId: id, approve: true, why: '', reference: '' };
   }),
   [bringDormancy.title]: press(bringDormancy, async () => {
-    await Promise.resolve();
-    return { text: `WA,${12 + (serial += 1)},0,0` };
+    // In the place of one that is there.
+    await bringDormancy(t.context, { text: 'WA,12,0,0' });
+    return { text: 'WA,24,0,0' };
   }),
   [writeCreditLetters.title]: press(writeCreditLetters, async () => ({
     owners: [{ householdId: await unheard() }],

@@ -150,6 +150,7 @@ export const unclaimedList = list({
         sql`d.state is not null and w.id is null and not ${isToWrite(today)} and not ${isToHandOver(today)}`,
     },
     unknown: { label: 'State not in the table', where: () => sql`d.state is null` },
+    all: { label: 'All' },
   },
   search: (like) => sql`lower(h.last || ', ' || h.first) like ${like} or ${textLike(sql`h.number`, like)}`,
   order: sql`n.on_day, g.id`,

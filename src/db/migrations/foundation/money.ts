@@ -335,6 +335,7 @@ create table refund_request (
   check ((status = 'asked') = (decided_on is null)), check ((status = 'approved') = (refund_id is not null)),
   check (status <> 'refused' or decided_why <> '')
 );
+create index on refund_request (receipt_id);
 create unique index one_open_request on refund_request (receipt_id) where status = 'asked';
 create trigger request_decided before update on refund_request
 for each row when (

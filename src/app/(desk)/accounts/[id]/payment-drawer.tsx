@@ -44,7 +44,16 @@ const given = (parts: Record<string, string>): [string, string][] =>
 type Line = AccountPage['open'][number];
 
 /** Takes a payment: once what it needs is read. */
-export function PaymentDrawer({ account, onClose }: { account: AccountPage; onClose: () => void }) {
+export function PaymentDrawer({
+  account,
+  pays,
+  onClose,
+}: {
+  account: AccountPage;
+  /** The charges that it is opened for, by id: those of them that are open are paid, and no others. */
+  pays: readonly number[];
+  onClose: () => void;
+}) {
   const [form, setForm] = useState<TakingForm | string | null>(null);
   const { id } = account.household;
   useEffect(() => {
@@ -59,7 +68,7 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
   }, [id]);
   // Until then nothing is drawn, so that the focus goes back to where the form was asked for.
   if (form === null) return null;
-  if (typeof form !== 'string') return <Taking account={account} form={form} onClose={onClose} />;
+  if (typeof form !== 'string') return <Taking account={account} form={form} pays={pays} onClose={onClose} />;
   return (
     <DeskDrawer
       size={860}
@@ -72,7 +81,17 @@ export function PaymentDrawer({ account, onClose }: { account: AccountPage; onCl
 }
 
 /** The form: its means, how they are spread, and the effect on each open charge before anything is saved. */
-function Taking({ account, form, onClose }: { account: AccountPage; form: TakingForm; onClose: () => void }) {
+function Taking({
+  account,
+  form,
+  pays,
+  onClose,
+}: {
+  account: AccountPage;
+  form: TakingForm;
+  pays: readonly number[];
+  onClose: () => void;
+}) {
   const { busy, run } = useAct();
   const press = useOnce();
   const { today } = useDesk();
@@ -89,14 +108,19 @@ function Taking({ account, form, onClose }: { account: AccountPage; form: Taking
   const asked = (lines: Line[]): Cents => sum(lines.map((charge) => charge.left));
   const credit = minus(owed, asked(open));
   const plans = account.plans.filter(({ status }) => status === 'accepted');
+  const meant = oldestFirst(linesOf(null)).filter(({ id }) => pays.includes(id));
+  // Opened for some charges, it is for nothing else.
+  const forSome = meant.length > 0;
   const [forPlans, setForPlans] = useState<Readonly<Record<number, string>>>(
-    Object.fromEntries(plans.filter(({ due }) => due > 0).map(({ id, due }) => [id, toDecimal(due)])),
+    Object.fromEntries(
+      plans.filter(({ due }) => due > 0 && !forSome).map(({ id, due }) => [id, toDecimal(due)]),
+    ),
   );
   const moneyOn = (texts: Readonly<Record<number, string>>): Cents =>
     sum(plans.map(({ id }) => parseMoney(texts[id] ?? '') ?? ZERO));
   const placement = account.placement?.proposed === false ? account.placement : null;
   const [forAgency, setForAgency] = useState(
-    placement && asked(linesOf(null)) === 0 ? toDecimal(placement.open) : '',
+    placement && !forSome && asked(linesOf(null)) === 0 ? toDecimal(placement.open) : '',
   );
   const toAgency = placement ? (parseMoney(forAgency) ?? ZERO) : ZERO;
   const aside = add(moneyOn(forPlans), toAgency);
@@ -111,7 +135,9 @@ function Taking({ account, form, onClose }: { account: AccountPage; form: Taking
     given: '',
     read: null,
   });
-  const [means, setMeans] = useState<Means[]>([empty(proposal(linesOf(null), aside))]);
+  const [means, setMeans] = useState<Means[]>([
+    empty(forSome ? proposal(meant, ZERO) : proposal(linesOf(null), aside)),
+  ]);
   /** The amount follows what is asked for and what goes aside, until it is typed. */
   const [typed, setTyped] = useState(false);
   const propose = (lines: Line[], apart: Cents): void => {
@@ -121,8 +147,8 @@ function Taking({ account, form, onClose }: { account: AccountPage; form: Taking
   const [siteId, setSiteId] = useState(form.siteId);
   const site = form.sites.find(({ id }) => id === siteId) ?? form.sites[0];
   const [receivedOn, setReceivedOn] = useState<string>(today);
-  const [way, setWay] = useState<SpreadWay>('oldest');
-  const [order, setOrder] = useState<number[]>([]);
+  const [way, setWay] = useState<SpreadWay>(forSome ? 'chosen' : 'oldest');
+  const [order, setOrder] = useState<number[]>(meant.map(({ id }) => id));
   const [first, setFirst] = useState<number | null>(null);
   const [parts, setParts] = useState<Record<string, string>>({});
   const [cards, setCards] = useState<AttemptOutcome[]>([]);

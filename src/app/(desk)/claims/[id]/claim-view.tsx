@@ -223,7 +223,9 @@ function useActs(claim: Claim): { acts: (Act | false)[]; beside: React.ReactNode
     key: 'p',
     kind: 'money',
     rank: 'often',
-    does: { href: `/accounts/${claim.householdId}?show=payment&claim=${claim.id}` },
+    does: {
+      href: `/accounts/${claim.householdId}?show=payment&claim=${claim.id}&pays=${claim.lines.map(({ chargeId }) => chargeId).join(',')}`,
+    },
   };
   if (!may('work claims')) return { acts: [account, payment], beside: null, form: null };
   const sendable =

@@ -144,6 +144,10 @@ function chargeLines(
     charge.status === 'done' &&
     charge.withPayer > 0 &&
     sum([openIn(charge), charge.expected]) === chargedIn(charge);
+  // What the patient owes of the visit that it was done at.
+  const owing = account.open.filter(
+    ({ date, patientId }) => date === charge.date && patientId === charge.patientId,
+  );
   // There is somewhere else for it.
   const movable = account.members.flatMap(({ cases }) => cases).length > 1;
   return [
@@ -185,6 +189,15 @@ function chargeLines(
               onClick={() => open('visit', { charge: String(charge.id) })}
             >
               The visit
+            </Button>
+          )}
+          {may('take payments') && owing.length > 0 && (
+            <Button
+              type="link"
+              className={css.link}
+              onClick={() => open('payment', { pays: owing.map(({ id }) => id).join(',') })}
+            >
+              Pay this visit
             </Button>
           )}
           {charge.diagnoses.length > 0 && (

@@ -29,7 +29,13 @@ export const payments: AccountSection = {
   dialogs: {
     payment: {
       may: 'take payments',
-      draw: ({ account, close }) => <PaymentDrawer account={account} onClose={close} />,
+      draw: ({ account, params, close }) => (
+        <PaymentDrawer
+          account={account}
+          pays={(params.get('pays') ?? '').split(',').map(Number)}
+          onClose={close}
+        />
+      ),
     },
     credit: {
       may: 'take payments',
