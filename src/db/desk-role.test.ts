@@ -134,6 +134,7 @@ test('no table takes a truncate of the desk, and only what is forgotten takes a 
     'claim_check',
     'clearinghouse_payer',
     'connection',
+    'dormancy',
     'fee',
     'household_open_to',
     'list_choice',

@@ -1,11 +1,17 @@
-/** Stories of money at the desk: five visits paid at once, a check that came back, a refund to a card, check-in, a drawer counted short. */
+/**
+ * Stories of money at the desk: five visits paid at once, a check that came back, refunds, check-in, a drawer counted short, receipts by
+ * e-mail, owners who are not heard of, and what was taken to the bank week by week.
+ */
 import { rm } from 'node:fs/promises';
 import { resolve } from 'node:path';
-import { type CalendarDate, addDays } from '../core/calendar';
+import { type CalendarDate, addDays, weekday } from '../core/calendar';
 import type { Db } from '../db/connect';
 import { enterCharge } from '../server/accounts/charges';
 import { addMember, registerHousehold } from '../server/accounts/register';
+import { setDelivery } from '../server/statements/household';
+import { makeDeposit } from '../server/payments/deposit';
 import { giveBack } from '../server/payments/refund';
+import { writeCreditLetters } from '../server/payments/unclaimed';
 import { closeDrawer, dropFromDrawer, openDrawer } from '../server/payments/drawers';
 import { returnTender } from '../server/payments/put-right';
 import { takeReceipt } from '../server/payments/take';
@@ -56,6 +62,8 @@ export async function moneyAtTheDesk(on: On, db: Db, today: CalendarDate, provid
   process.env.WERGELD_TERMINAL = terminal.url;
   try {
     await storiesOf(on, today, provider, site, terminal.url);
+    await silentOwners(on, today, site);
+    await toTheBank(on, db, addDays(today, -3));
   } finally {
     await terminal.stop();
     if (given === undefined) delete process.env.WERGELD_TERMINAL;
@@ -173,6 +181,30 @@ async function storiesOf(
     why: 'one visit less',
     key: 'demo Haugen back',
   });
+  // More than a biller may give back: it waits for the manager.
+  const moved = await selfPayer(on, addDays(today, -12), 'Oyelaran', 'Bisi');
+  const deposit = await takeReceipt(on(addDays(today, -12), 'front-desk'), {
+    householdId: moved.householdId,
+    locationId: site,
+    tenders: [{ tender: 'check', amount: '340.00', reference: '1189' }],
+    note: 'deposit for a treatment that is not done after all',
+    key: 'demo Oyelaran check',
+  });
+  await giveBack(on(today, 'biller'), {
+    receiptId: deposit.receiptId,
+    amount: '340.00',
+    tender: 'check',
+    reference: 'R-1044',
+    why: 'moved to another town',
+    key: 'demo Oyelaran back',
+  });
+  // Every receipt of this account goes by e-mail.
+  await clerk.db
+    .updateTable('household')
+    .set({ email: 'liv.haugen@example.com' })
+    .where('id', '=', over.householdId)
+    .execute();
+  await setDelivery(clerk, { householdId: over.householdId, delivery: 'mail', receiptsByEmail: true });
   // Who is expected today, as the program that plans visits tells it.
   await importVisits(clerk, {
     name: 'today.csv',
@@ -196,4 +228,64 @@ async function storiesOf(
     tenders: [{ tender: 'cash', amount: '35.00', given: '40.00' }],
     key: 'demo Haugen check-in',
   });
+}
+
+/** Two owners of credit who were not heard of for almost three years: one is to be written to, to one a letter is out. */
+async function silentOwners(on: On, today: CalendarDate, site: number): Promise<void> {
+  for (const [last, first, ago] of [
+    ['Kessler', 'Ilse', 1040],
+    ['Abernathy', 'Roy', 1065],
+  ] as const) {
+    const day = addDays(today, -ago);
+    const { householdId } = await selfPayer(on, day, last, first);
+    await takeReceipt(on(day, 'front-desk'), {
+      householdId,
+      locationId: site,
+      tenders: [{ tender: 'check', amount: last === 'Kessler' ? '96.40' : '118.00', reference: '318' }],
+      key: `demo ${last} credit`,
+    });
+    if (last === 'Abernathy')
+      await writeCreditLetters(on(addDays(today, -30), 'manager'), {
+        owners: [{ householdId }],
+        key: 'demo Abernathy letter',
+      });
+  }
+}
+
+/** What was taken until a day, brought to the bank at the end of each week; after what is closed on the first day that is open. */
+async function toTheBank(on: On, db: Db, until: CalendarDate): Promise<void> {
+  const places = await db.selectFrom('place').select(['id', 'kind']).where('closed_on', 'is', null).execute();
+  const bank = places.find(({ kind }) => kind === 'bank')!.id;
+  const { closed_through: closed } = await db
+    .selectFrom('practice')
+    .select('closed_through')
+    .executeTakeFirstOrThrow();
+  for (const { id: fromPlaceId, kind } of places) {
+    if (kind !== 'undeposited' && kind !== 'clearing') continue;
+    const waiting = await db
+      .selectFrom('tender as t')
+      .innerJoin('receipt as r', 'r.id', 't.receipt_id')
+      .select(['t.id', 'r.received_on as day'])
+      .where('t.place_id', '=', fromPlaceId)
+      .where('t.state', '=', 'taken')
+      .where('r.received_on', '<=', until)
+      .orderBy('r.received_on')
+      .execute();
+    const weeks = new Map<CalendarDate, number[]>();
+    for (const { id, day } of waiting) {
+      const friday = addDays(day, (12 - weekday(day)) % 7);
+      const open = closed !== null && friday <= closed ? addDays(closed, 1) : friday;
+      const date = open > until ? until : open;
+      weeks.set(date, [...(weeks.get(date) ?? []), id]);
+    }
+    for (const [date, tenderIds] of weeks)
+      await makeDeposit(on(date, 'manager'), {
+        fromPlaceId,
+        toPlaceId: bank,
+        date,
+        number: '',
+        tenderIds,
+        key: `demo deposit ${fromPlaceId} ${date}`,
+      });
+  }
 }

@@ -512,6 +512,11 @@ async function setUpMoney(context: Context, harborStreet: number, millLane: numb
     { state: 'CT', rule: 'forbidden', most: '0 %', words: '' },
     { state: 'MA', rule: 'forbidden', most: '0 %', words: '' },
   ]);
+  // From memory as well: a practice brings in what its states say.
+  await addAll(context, 'dormancy', [
+    { state: 'WA', months: '36', letter_days: '90', least: '75.00', source: 'from memory: ask the state' },
+    { state: 'OR', months: '36', letter_days: '60', least: '100.00', source: 'from memory: ask the state' },
+  ]);
 }
 
 /** How the two sites send statements, and what their accounts are sorted by. */
