@@ -8,6 +8,7 @@ import { TODAY, fileDatabase } from '../../testing/database';
 import { brokenInvariants, charge, household, anotherMember } from '../../testing/desk';
 import { accountPaper } from '../account-page/paper';
 import { takeReceipt } from '../payments/take';
+import { cancelVisit, expectVisit } from '../payments/visits';
 import { openCase } from './cases';
 import { chargeAccount, enterCharge } from './charges';
 import { collectToday } from './collect';
@@ -65,6 +66,35 @@ test('without insurance what is owed is asked for, less the credit that stands a
     name: 'On the account',
     total: 500,
   });
+});
+
+test('of a visit that is expected what its planned services leave, with the deductible; charged, canceled or with an unknown service it is not guessed at', async () => {
+  const asked = async (householdId: number) => (await collectToday(t.context, householdId))[0]!.parts;
+  // Nobody insures it: the office fee is the patient's.
+  const own = await household(t, false);
+  const visit = (patientId: number, ...codes: string[]) =>
+    expectVisit(t.context, { patientId, day: TODAY, codes, key: key() });
+  const expectedVisitId = await visit(own.patientId, '99213');
+  const { rows } = await t.pool.query<{ fee: number }>(
+    `select fee_on(office_schedule(null), '99213', $1::date)::integer as fee`,
+    [TODAY],
+  );
+  expect(rows[0]!.fee).toBeGreaterThan(0);
+  const words = 'the visit, by its planned services';
+  expect(await asked(own.householdId)).toEqual([{ words, amount: rows[0]!.fee }]);
+  await cancelVisit(t.context, { expectedVisitId, why: 'called' });
+  expect(await asked(own.householdId)).toEqual([]);
+  await visit(own.patientId, '99213');
+  await charge(t, t.context, own.patientId, '80.00');
+  expect(await asked(own.householdId)).toEqual([{ words: 'owed', amount: 8000 }]);
+  // Insured: what the copay leaves; a service that we do not know is not guessed at.
+  const insured = await household(t);
+  await copay(insured.patientId);
+  await visit(insured.patientId, '99213');
+  expect(await asked(insured.householdId)).toEqual([{ words, amount: 2500 }]);
+  const unknown = await household(t, false);
+  await visit(unknown.patientId, '99213', '00000');
+  expect(await asked(unknown.householdId)).toEqual([]);
 });
 
 test('of a visit its copay; where services are planned for today, what they are expected to leave', async () => {

@@ -7,7 +7,7 @@ import { type Context, allow } from '../access';
 import { benefitsOf, coverageDay } from '../books/benefits';
 import { readOwed } from '../books/owed';
 import { allowOpen } from '../closed';
-import { estimatePlanned } from '../estimates/door';
+import { estimateOpen, estimatePlanned } from '../estimates/door';
 
 /** What to ask one person for. Amounts in cents. */
 export interface Collect {
@@ -29,6 +29,9 @@ interface Row {
   /** The kind of service of the last visit, by which the copay of a visit is guessed. */
   category: string | null;
   planned: number[];
+  caseId: number;
+  /** Services of a visit that is expected today, with their office fees, as the program that plans visits tells them. */
+  expected: { code: string; fee: Cents; siteId: number | null }[];
   reserved: Cents;
 }
 
@@ -68,6 +71,28 @@ export async function collectToday(
         ),
         '[]'
       ) as planned,
+      k.id as "caseId",
+      -- Of a visit that is expected and not charged yet; where one of its services is not known to us, none is guessed at.
+      coalesce(
+        (
+          select case when bool_and(s.code is not null) then
+            json_agg(json_build_object(
+              'code', x.code, 'fee', coalesce(fee_on(office_schedule(v.location_id), x.code, ${today}::date), 0),
+              'siteId', v.location_id
+            ) order by v.id, x.place)
+          end
+          from expected_visit v
+            cross join lateral unnest(v.codes) with ordinality x (code, place)
+            left join service_code s on s.code = x.code
+          where v.patient_id = p.id
+            and v.day = ${today}::date
+            and v.canceled_on is null
+            and not exists (
+              select from charge c where c.patient_id = p.id and c.service_date = v.day and c.status = 'done'
+            )
+        ),
+        '[]'
+      ) as expected,
       -- What was taken for a visit of today is not asked for again.
       coalesce(
         (
@@ -91,13 +116,14 @@ export async function collectToday(
     where p.household_id = ${householdId} and p.merged_into is null
     order by p.birth_date, p.id`.execute(db);
   const covered = rows.flatMap(({ coverageId }) => (coverageId === null ? [] : [{ coverageId, day: today }]));
-  const [owed, benefits, estimates] = await Promise.all([
+  const [owed, benefits, estimates, ofVisits] = await Promise.all([
     readOwed(context, [householdId]),
     benefitsOf(db, covered),
     estimatePlanned(
       context,
       rows.flatMap(({ planned }) => planned),
     ),
+    Promise.all(rows.map((row) => (row.planned.length === 0 ? ofVisit(context, row) : ZERO))),
   ]);
   const owedBy = (patientId: number | null): Cents =>
     sum(
@@ -120,7 +146,7 @@ export async function collectToday(
     free.set(whose, minus(free.get(whose) ?? ZERO, taken));
     return taken;
   };
-  const people = rows.map((row): Collect => {
+  const people = rows.map((row, at): Collect => {
     const rules =
       row.coverageId === null
         ? []
@@ -135,6 +161,11 @@ export async function collectToday(
         parts.push({
           words: 'planned services of today',
           amount: row.billPatient === 'copay-only' ? least(planned, visit) : planned,
+        });
+      else if (row.expected.length > 0)
+        parts.push({
+          words: 'the visit, by its planned services',
+          amount: row.billPatient === 'copay-only' ? least(ofVisits[at]!, visit) : ofVisits[at]!,
         });
       else if (visit > 0) parts.push({ words: 'copay of a visit', amount: visit });
       const asks = sum(parts.map(({ amount }) => amount));
@@ -171,4 +202,15 @@ export async function collectToday(
         },
       ]
     : people;
+}
+
+/** What the services of a visit that is expected today leave to its patient, beside what is undecided of the case. */
+async function ofVisit(context: Context, { caseId, expected }: Row): Promise<Cents> {
+  if (expected.length === 0) return ZERO;
+  const estimates = await estimateOpen(
+    context,
+    caseId,
+    expected.map((service) => ({ ...service, units: 1, date: context.today })),
+  );
+  return sum(estimates.filter(({ id }) => id <= 0).map(({ patient }) => patient));
 }
