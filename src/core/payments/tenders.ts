@@ -1,5 +1,7 @@
 /** How patients pay: what each way is called, what stands beside it, and whether that must. Financing is its own. */
 
+import { type Cents, ZERO, add, cents, times } from '../money';
+
 /** Every tender; each has its book account `cash/…`. */
 export const TENDERS = {
   check: { words: 'Check', reference: 'Check number', needed: true },
@@ -68,3 +70,19 @@ export const FIRST_PLACE: Readonly<Record<Tender, PlaceKind>> = {
 /** A receipt's tender as the ledger says it. */
 export const tenderMemo = ({ tender, reference }: { tender: Tender; reference: string }): string =>
   tender === 'cash' || reference === '' ? TENDERS[tender].words : `${TENDERS[tender].words} ${reference}`;
+
+/** Bills and coins of the dollar, in cents, the largest first. */
+export const DENOMINATIONS: readonly Cents[] = [10000, 5000, 2000, 1000, 500, 200, 100, 50, 25, 10, 5, 1].map(
+  (value) => cents(value),
+);
+
+/** What bills and coins come to. @param pieces how many of each, as typed, by its cents; null where one is no number */
+export function countedCash(pieces: Readonly<Record<number, string>>): Cents | null {
+  let total: Cents = ZERO;
+  for (const each of DENOMINATIONS) {
+    const many = (pieces[each] ?? '').trim();
+    if (!/^\d{0,5}$/.test(many)) return null;
+    total = add(total, times(each, Number(many)));
+  }
+  return total;
+}
