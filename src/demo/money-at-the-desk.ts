@@ -209,9 +209,9 @@ async function storiesOf(
   await importVisits(clerk, {
     name: 'today.csv',
     text: [
-      'key,last,first,birth date,day,time,provider,site,reason',
-      `p-101,Vasquez,Tomas,2012-03-02,${today},08:45,Okafor,Harbor Street,check of the ears`,
-      `p-102,Haugen,Liv,1979-09-21,${today},09:30,Tamura,Harbor Street,knee after the fall`,
+      'key,last,first,birth date,day,time,provider,site,reason,codes',
+      `p-101,Vasquez,Tomas,2012-03-02,${today},08:45,Okafor,Harbor Street,check of the ears,99213`,
+      `p-102,Haugen,Liv,1979-09-21,${today},09:30,Tamura,Harbor Street,knee after the fall,97110 97140`,
       `p-103,Petrov,Anton,1979-09-21,${today},10:15,Okafor,Harbor Street,blood pressure`,
       `p-104,Winters,Jo,1988-01-30,${today},11:00,Brandt,Mill Lane,first visit`,
     ].join('\n'),

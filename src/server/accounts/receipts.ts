@@ -46,6 +46,8 @@ export interface AccountReceipt {
   tenders: AccountTender[];
   /** Nothing of it ever came: it waits for a terminal, or was declined. */
   nothing: 'waits' | 'declined' | null;
+  /** What of it is asked back and waits for a manager, in cents; null where nothing is. */
+  askedBack: Cents | null;
   /** Its e-mail, the newest: where it went and what became of it. */
   mailed: string;
   /** What was noted beside it, for us. */
@@ -133,6 +135,10 @@ export const readReceipts = (db: Db, householdId: number): Promise<AccountReceip
             limit 1
           ), ''
         )`.as('mailed'),
+      sql<Cents | null>`
+        (select q.amount from refund_request q where q.receipt_id = r.id and q.status = 'asked')`.as(
+        'askedBack',
+      ),
       wordsBeside('receipt_id', sql`r.id`).as('note'),
       creditLeft(sql`r.id`, householdId).as('left'),
       sql<CalendarDate | null>`

@@ -9,6 +9,7 @@ import { fileDatabase } from '../../testing/database';
 import { anotherMember, brokenInvariants, charge, household } from '../../testing/desk';
 import { fileTerminal } from '../../testing/terminal';
 import { setConfidential } from '../accounts/confidential';
+import { reportOf } from '../reports';
 import { giveBack } from './refund';
 import { compareDay, readDay } from './day';
 import { makeDeposit, undoDeposit } from './deposit';
@@ -147,6 +148,8 @@ test('a drawer that was over waits with its difference for the bank', async () =
   await closeDrawer(t.context, { drawerId, counted: '30.50', checks: 0, why: 'two quarters', key: key() });
   const { differences, drawers } = await readDay(t.context, undefined);
   expect(drawers.find(({ id }) => id === drawerId)).toMatchObject({ closed: { difference: 50 } });
+  const both = await reportOf('charges-and-payments')!.read(t.context, {});
+  expect(both.totals.drawers).toBe(50);
   expect(differences).toMatchObject([
     { id: drawerId, amount: 50, words: expect.stringContaining('two quarters') },
   ]);

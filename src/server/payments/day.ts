@@ -133,7 +133,7 @@ export async function readDay(context: Context, asked: unknown): Promise<DayPage
     whole
       ? sql<OpenDifference>`
           select d.id, p.place_id as "placeId", p.amount,
-            coalesce(u.name, d.user_id) || ', ' || l.name || ', ' || d.day || ': ' || d.why as words
+            coalesce(u.name, d.user_id) || ', ' || l.name || ', ' || to_char(d.day, 'FMDD Mon YYYY') || ': ' || d.why as words
           from drawer d
             join entry e on e.key = 'drawer:' || d.id
             join posting p on p.entry_id = e.id and p.account = 'cash/cash'

@@ -211,9 +211,12 @@ test('property: aging, production, reductions and what was received are the book
               where p.account like 'cash/%' and e.business_date between '${from}' and '${to}')`,
           ),
         );
-        expect((both.payers ?? 0) + (both.agencies ?? 0) + (both.patients ?? 0) + (both.back ?? 0)).toBe(
-          both.cash ?? 0,
-        );
+        expect(
+          ['payers', 'agencies', 'patients', 'back', 'drawers'].reduce(
+            (all, one) => all + (both[one] ?? 0),
+            0,
+          ),
+        ).toBe(both.cash ?? 0);
       }
       expect((await read('patients-paid', { from, to })).totals.amount ?? 0).toBe(
         await moved('patient_paid', from, to),

@@ -105,7 +105,6 @@ export const patientsPaid = report({
   },
   groups: ['provider', 'date', 'month', 'tender', 'by', 'site'],
   filters: { provider: sql`c.provider_id`, site: sql`r.location_id` },
-  chart: { along: 'provider', draws: ['amount'] },
   household: null,
   from: () => sql`
     ${MOVEMENTS}
@@ -130,14 +129,14 @@ export const chargesAndPayments = report({
   name: 'charges-and-payments',
   title: 'Charges and payments',
   about:
-    'By business date: what was charged, what came off it, and what came in, with surcharges and credit, less what was given back or reversed.',
+    'By business date: what was charged, what was written off, and what came in, with surcharges and credit, less what was given back or reversed.',
   permission: 'read books',
   parameters: { ...period(30), by: { label: 'By', kind: 'choice', choices: BY_TIME } },
   columns: {
     month: words('Month', sql`to_char(m.business_date, 'YYYY-MM')`),
     on: day('Day', sql`case when m.by = 'day' then m.business_date end`),
     charged: money('Charged', sql<Cents>`-sum(m.amount) filter (where m.part = 'fee')`),
-    written: money('Came off', sql<Cents>`sum(m.amount) filter (where m.part = 'reduced')`),
+    written: money('Written off', sql<Cents>`sum(m.amount) filter (where m.part = 'reduced')`),
     payers: money(
       'From payers',
       sql<Cents>`sum(m.amount) filter (where m.class = 'cash' and m.remittance_id is not null)`,
@@ -153,6 +152,10 @@ export const chargesAndPayments = report({
     back: money(
       'Back to patients',
       sql<Cents>`sum(m.amount) filter (where m.class = 'cash' and m.receipt_id is not null and m.amount < 0)`,
+    ),
+    drawers: money(
+      'Drawers, over or short',
+      sql<Cents>`sum(m.amount) filter (where m.class = 'cash' and coalesce(m.remittance_id, m.placement_id, m.receipt_id) is null)`,
     ),
     cash: money('Came in, in all', sql<Cents>`sum(m.amount) filter (where m.class = 'cash')`),
   },

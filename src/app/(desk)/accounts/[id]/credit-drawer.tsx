@@ -146,9 +146,14 @@ export function CreditDrawer({
             key: 'how',
             title: 'Came by',
             render: (row) =>
-              row.reservedFor === null
-                ? row.how
-                : `${row.how}, reserved for the visit of ${formatDate(row.reservedFor)}`,
+              [
+                row.how,
+                row.reservedFor !== null && `reserved for the visit of ${formatDate(row.reservedFor)}`,
+                row.askedBack !== null &&
+                  `${formatMoneyPlain(row.askedBack)} is asked back and waits for a manager`,
+              ]
+                .filter(Boolean)
+                .join(', '),
           },
           { key: 'amount', title: 'Amount', width: 92, money: (row) => row.amount },
           { key: 'left', title: 'Held', width: 92, money: (row) => row.left, sum: true },

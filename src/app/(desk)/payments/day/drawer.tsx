@@ -117,7 +117,7 @@ export function Drawer({ drawer }: { drawer: DrawerRow }) {
                 'Exact'
               ) : (
                 <>
-                  {closed.difference < 0 ? 'Short' : 'Over'} <Money cents={closed.difference} />
+                  {closed.difference < 0 ? 'Short' : 'Over'} <Money cents={absolute(closed.difference)} />
                 </>
               )}
               {closed.why && `: ${closed.why}`}

@@ -1,7 +1,7 @@
 'use client';
 import { Button, Checkbox, Input, Select } from 'antd';
 import { useState } from 'react';
-import { add, formatMoneyPlain, sum } from '../../../../core/money';
+import { absolute, add, formatMoneyPlain, sum } from '../../../../core/money';
 import { TENDERS } from '../../../../core/payments/tenders';
 import { counted } from '../../../../core/words';
 import type { DayPage } from '../../../../server/payments/day';
@@ -97,7 +97,7 @@ export function ToBank({ page }: { page: DayPage }) {
       </div>
       {over.map((one) => (
         <p key={one.id} className="small">
-          <Money cents={one.amount} /> {one.amount < 0 ? 'short' : 'over'} is in it: {one.words}
+          <Money cents={absolute(one.amount)} /> {one.amount < 0 ? 'short' : 'over'} is in it: {one.words}
         </p>
       ))}
       <LineTable

@@ -31,10 +31,11 @@ export function RefundsView({ list }: { list: StateOf<'refund-requests'> }) {
             render: (row) => <Link href={`/accounts/${row.householdId}?show=credit`}>{row.account}</Link>,
           },
           guarantor: { width: 150, ellipsis: true },
-          askedBy: { width: 120, ellipsis: true },
-          tender: { width: 130, ellipsis: true },
+          askedOn: { width: 96 },
+          askedBy: { width: 110, ellipsis: true },
+          tender: { width: 120, ellipsis: true },
           amount: { render: (row) => <Money cents={row.amount} strong /> },
-          decided: { ellipsis: true },
+          decided: { width: 140, ellipsis: true },
         }}
         act={
           mayDecide

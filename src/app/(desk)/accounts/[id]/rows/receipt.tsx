@@ -66,6 +66,11 @@ function What({ row: receipt }: { row: AccountReceipt }) {
             </>
           )}
           {receipt.patientId !== null && ', kept apart'}
+          {receipt.askedBack !== null && (
+            <>
+              ; <Money cents={receipt.askedBack} /> is asked back and waits for a manager
+            </>
+          )}
         </>
       )}
     </span>

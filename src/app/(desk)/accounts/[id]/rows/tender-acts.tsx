@@ -314,19 +314,23 @@ export function TenderLine({
 /** What can be done with a receipt as a whole. */
 export function ReceiptActs({ receipt }: { receipt: AccountReceipt }) {
   const { run } = useAct();
+  // What a terminal has charged is taken back or given back there.
+  const charged = receipt.tenders.some(({ byTerminal, state }) => byTerminal && state === 'taken');
   return (
     <>
-      <WithReason
-        words="Reverse receipt"
-        ask="Why is it reversed?"
-        danger
-        act={(why) =>
-          run(
-            () => reverseReceiptAction({ receiptId: receipt.id, why }),
-            'Receipt reversed; its charges are open again',
-          )
-        }
-      />{' '}
+      {!charged && (
+        <WithReason
+          words="Reverse receipt"
+          ask="Why is it reversed?"
+          danger
+          act={(why) =>
+            run(
+              () => reverseReceiptAction({ receiptId: receipt.id, why }),
+              'Receipt reversed; its charges are open again',
+            )
+          }
+        />
+      )}{' '}
       {!receipt.refund && <MoveReceipt receiptId={receipt.id} />}
     </>
   );
