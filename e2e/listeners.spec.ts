@@ -139,6 +139,8 @@ const SCREENS: Readonly<Record<string, readonly Screen[]>> = {
     at('/payments'),
     at('/payments/day'),
     at('/payments/credits?view=all'),
+    at('/payments/refunds'),
+    at('/payments/unclaimed?view=out'),
     at('/payments/visits'),
     at('/payments/visits', async (page) => {
       await anyOf(page.getByRole('button', { name: 'Check in' })).click();

@@ -261,7 +261,10 @@ test('a drawer is opened, counted two dollars short with the reason, and its cas
   const box = page.getByRole('group', { name: /^Drawer of Mara/ });
   await expect(box).toContainText('90.00');
   await box.getByRole('button', { name: 'Count and close' }).click();
-  await box.getByLabel('Cash counted').fill('88.00');
+  await box.getByRole('button', { name: 'By bill and coin' }).click();
+  await box.getByLabel('How many of 20.00').fill('4');
+  await box.getByLabel('How many of 1.00').fill('8');
+  await expect(box.getByLabel('Cash counted')).toHaveValue('88.00');
   await expect(box.getByText('2.00 is missing: why')).toBeVisible();
   await expect(box.getByRole('button', { name: 'Close the drawer' })).toBeDisabled();
   await box.getByLabel('Why it is another amount').fill('wrong change');
@@ -306,5 +309,110 @@ test('a check that comes back is named so, bears its charge, and no more checks 
   await expect.poll(() => figure(page, 'Patient owes now')).toBe(85);
   await pressFor(page, 'p', page.getByLabel('Amount', { exact: true }));
   await expect(page.getByText(/No checks are taken from this account since/)).toBeVisible();
+  await provenBooks(desk);
+});
+
+test('a refund above the limit is asked for by a biller and waits on the account; a manager approves it, and it goes back', async ({
+  page,
+  desk,
+}) => {
+  const made = await household(desk, false, { last: 'Limited', first: 'Lea' });
+  await takeReceipt(desk.context, {
+    householdId: made.householdId,
+    tenders: [{ tender: 'check', amount: '310.00', reference: '9' }],
+    key: key(),
+  });
+  await signIn(page, 'biller');
+  await page.goto(`/accounts/${made.householdId}?show=credit`);
+  await page.getByRole('button', { name: 'Give back', exact: true }).waitFor();
+  await listening(page);
+  const drawer = page.getByRole('dialog');
+  await drawer.getByRole('button', { name: 'Give back', exact: true }).click();
+  await drawer.getByLabel('Check number of what goes back').fill('R-1');
+  await drawer.getByLabel('Why it is given back').fill('moved away');
+  await drawer.getByRole('button', { name: 'Give back 310.00' }).click();
+  await expect(
+    page.getByText('310.00 is above what you may give back: it waits for a manager'),
+  ).toBeVisible();
+  await expect(page.getByText(/310\.00 is asked back and waits for a manager/)).toBeVisible();
+  expect(await figure(page, 'Less credit')).toBe(-310);
+  await page.goto('/payments/refunds');
+  await listening(page);
+  const row = page.getByRole('row', { name: /Limited, Lea/ });
+  await expect(row).toContainText('moved away');
+  await expect(row.getByRole('button')).toHaveCount(0);
+  await signIn(page, 'manager');
+  await page.goto('/payments/refunds');
+  await listening(page);
+  await row.getByRole('button', { name: 'Approve' }).click();
+  await expect(page.getByText('310.00 given back')).toBeVisible();
+  await expect(row).toHaveCount(0);
+  await page.goto(`/accounts/${made.householdId}`);
+  await expect.poll(() => figure(page, 'Less credit')).toBe(0);
+  await provenBooks(desk);
+});
+
+test('an owner of credit who was not heard of is written to, and an answer lets the credit rest anew', async ({
+  page,
+  desk,
+}) => {
+  const made = await household(desk, false, { last: 'Silent', first: 'Sam' });
+  await takeReceipt(
+    { ...desk.context, today: addDays(TODAY, -1040) },
+    {
+      householdId: made.householdId,
+      tenders: [{ tender: 'check', amount: '140.00', reference: '9' }],
+      key: key(),
+    },
+  );
+  await signIn(page, 'manager');
+  await page.goto('/payments/unclaimed');
+  await listening(page);
+  const row = page.getByRole('row', { name: /Silent, Sam/ });
+  await row.getByRole('checkbox').check();
+  await page.getByRole('button', { name: 'Write 1 letter' }).click();
+  await expect(row).toHaveCount(0);
+  const [pdf] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('link', { name: '1 letter as PDF' }).click(),
+  ]);
+  expect(pdf.suggestedFilename()).toMatch(/^credit-letter-\d+\.pdf$/);
+  await page.goto('/payments/unclaimed?view=out');
+  await listening(page);
+  await row.getByRole('button', { name: 'Answered' }).click();
+  await page.getByRole('textbox', { name: 'What did the owner say?' }).fill('keep it for the next visit');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('The credit rests anew from today')).toBeVisible();
+  await page.goto('/payments/unclaimed?view=rests');
+  await expect(row).toBeVisible();
+});
+
+test('one visit alone is paid from its line, and its receipt goes by e-mail', async ({ page, desk }) => {
+  const made = await household(desk, false, { last: 'Onevisit', first: 'Ora' });
+  await charge(desk, desk.context, made.patientId, '70.00', '99213', addDays(TODAY, -9));
+  await charge(desk, desk.context, made.patientId, '30.00', '99212', addDays(TODAY, -2));
+  await desk.db
+    .updateTable('household')
+    .set({ email: 'ora@example.com' })
+    .where('id', '=', made.householdId)
+    .execute();
+  await signIn(page, 'manager');
+  await page.goto(`/accounts/${made.householdId}`);
+  await listening(page);
+  await page.getByRole('row', { name: /99212/ }).getByRole('button', { name: 'Unfold' }).click();
+  await page.getByRole('button', { name: 'Pay this visit' }).click();
+  const drawer = page.getByRole('dialog');
+  await expect(drawer.getByLabel('Amount', { exact: true })).toHaveValue('30.00');
+  await drawer.getByText('Cash', { exact: true }).click();
+  await drawer.getByRole('button', { name: 'Take 30.00' }).click();
+  await expect(page.getByText('30.00 taken')).toBeVisible();
+  await expect.poll(() => figure(page, 'Patient owes now')).toBe(70);
+  await page
+    .getByRole('row', { name: /Received: .*30\.00 Cash/ })
+    .getByRole('button', { name: 'Unfold' })
+    .click();
+  await page.getByRole('button', { name: 'E-mail it' }).click();
+  await expect(page.getByText('It goes to ora@example.com')).toBeVisible();
+  await expect(page.getByText(/waits to go by e-mail|sent to ora@example\.com/)).toBeVisible();
   await provenBooks(desk);
 });

@@ -42,7 +42,7 @@ export const HELD = sql`
 /** What of it is reserved for no visit. */
 export const FREE = sql<Cents>`(g.held - coalesce(v.credit, 0))`;
 /** What of it open charges of the same account, or of the same patient, take. */
-const PROPOSED = sql<Cents>`greatest(0, least(${FREE}, coalesce(o.owed, 0)))`;
+export const PROPOSED = sql<Cents>`greatest(0, least(${FREE}, coalesce(o.owed, 0)))`;
 
 /** Credit by account, the oldest first. */
 export const creditsList = list({

@@ -127,7 +127,15 @@ export async function sendReceipts(context: Context): Promise<number> {
     .limit(500)
     .execute();
   let sent = 0;
-  for (const { id } of waiting) if (await inTransaction(context, (act) => sendOne(act, id))) sent += 1;
+  let fault: unknown = null;
+  for (const { id } of waiting)
+    try {
+      if (await inTransaction(context, (act) => sendOne(act, id))) sent += 1;
+    } catch (error) {
+      // One that cannot go holds up no other; it waits, and is tried again.
+      fault ??= error;
+    }
+  if (fault !== null) throw fault;
   return sent;
 }
 

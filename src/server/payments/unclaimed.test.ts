@@ -15,6 +15,7 @@ import { setConfidential } from '../accounts/confidential';
 import { mergeHouseholds } from '../accounts/merge';
 import { readList } from '../lists/read';
 import { logContact } from '../overdue/contacts';
+import { spendCredit } from './credit';
 import { expectVisit } from './visits';
 import { reverseReceipt } from './receipts';
 import { takeReceipt } from './take';
@@ -177,6 +178,24 @@ test('a small one needs no letter; one of a state that is not in the table rests
   });
   expect(await stands(coming.householdId, addMonths(t.context.today, 60))).toBe('');
   expect(await brokenInvariants(t)).toEqual([]);
+});
+
+test('what open charges take is nobody’s to claim: it is used first, and the rest is written about', async () => {
+  const { householdId, patientId } = await held('120.00');
+  await charge(t, on(HEARD), patientId, '45.00', '99213', HEARD);
+  const row = (await readList(on(LETTER), 'unclaimed', { view: 'write' })).rows.find(
+    (one) => one.householdId === householdId,
+  );
+  expect(row).toMatchObject({ amount: 7500 });
+  await expect(write(householdId, LETTER)).rejects.toThrow(/45.00 of its credit can pay what is open/);
+  await spendCredit(on(LETTER), { householdId, key: key() });
+  const [letterId] = await write(householdId, LETTER);
+  const { amount } = await t.db
+    .selectFrom('credit_letter')
+    .select('amount')
+    .where('id', '=', letterId!)
+    .executeTakeFirstOrThrow();
+  expect(amount).toBe(7500);
 });
 
 test('what is kept apart is written to at the address apart alone; merged, the letter is the other account’s', async () => {

@@ -22,7 +22,7 @@ import { noteBeside } from '../notes/notes';
 import { addressWindow, factsBeside, letterhead } from '../print/blocks';
 import { Paper } from '../print/paper';
 import { type Act, useCase } from '../use-case';
-import { FREE, HELD } from './credits';
+import { FREE, HELD, PROPOSED } from './credits';
 import { keepTender } from './tenders';
 
 /**
@@ -85,13 +85,15 @@ const DORMANT = sql`
     limit 1
   ) w on true`;
 
+/** What nothing that is open takes: that is nobody's to claim. */
+const REST = sql<Cents>`(${FREE} - ${PROPOSED})`;
 const isToWrite = (today: CalendarDate) => sql<boolean>`
-  (d.state is not null and w.id is null and ${FREE} >= d.least and u.letter_from <= ${today}::date)`;
+  (d.state is not null and w.id is null and ${REST} >= d.least and u.letter_from <= ${today}::date)`;
 const isToHandOver = (today: CalendarDate) => sql<boolean>`
   (
     d.state is not null
     and u.until <= ${today}::date
-    and case when w.id is null then ${FREE} < d.least else w.date + d.letter_days <= ${today}::date end
+    and case when w.id is null then ${REST} < d.least else w.date + d.letter_days <= ${today}::date end
   )`;
 
 /** Credit whose owner is not heard of, that of the longest silence first. */
@@ -102,7 +104,7 @@ export const unclaimedList = list({
   station: 'Payments',
   path: '/payments/unclaimed',
   from: DORMANT,
-  always: () => sql`${FREE} > 0`,
+  always: () => sql`${REST} > 0`,
   household: sql`g.household_id`,
   id: sql`g.id`,
   columns: {
@@ -116,7 +118,7 @@ export const unclaimedList = list({
     letterFrom: day('Letter from', sql`u.letter_from`),
     letter: day('Letter of', sql`w.date`),
     until: day('Rests until', sql`u.until`),
-    amount: money('Credit', FREE),
+    amount: money('Credit', REST),
   },
   hidden: {
     householdId: sql<number>`g.household_id`,
@@ -165,6 +167,8 @@ interface Owner {
 interface Dormant extends Owner {
   account: string;
   amount: Cents;
+  /** What open charges take of its credit. */
+  proposed: Cents;
   heard: CalendarDate;
   state: string;
   until: CalendarDate | null;
@@ -181,17 +185,25 @@ async function readDormant(act: Act, owners: readonly Owner[]): Promise<Dormant[
     owners.map(({ householdId }) => householdId),
   );
   const { rows } = await sql<Dormant>`
-    select g.household_id as "householdId", nullif(g.part, 0) as "patientId", h.number as account, ${FREE} as amount,
+    select g.household_id as "householdId", nullif(g.part, 0) as "patientId", h.number as account, ${REST} as amount,
+      ${PROPOSED} as proposed,
       n.on_day as heard, coalesce(n.state, '') as state, u.until, u.letter_from as "letterFrom", w.id as "letterId",
       coalesce(${isToWrite(act.today)}, false) as "toWrite", coalesce(${isToHandOver(act.today)}, false) as "toHandOver"
     from ${DORMANT}
       join unnest(
         ${owners.map(({ householdId }) => householdId)}::bigint[], ${owners.map(({ patientId }) => patientId ?? 0)}::bigint[]
       ) asked (household_id, part) on asked.household_id = g.household_id and asked.part = g.part
-    where ${FREE} > 0
+    where ${REST} > 0
     order by g.household_id, g.part`.execute(act.db);
   if (rows.length < new Set(owners.map((one) => `${one.householdId}/${one.patientId ?? 0}`)).size)
     throw new Refused('nothing', 'One of these accounts holds no credit that is free: look again', 'owners');
+  for (const { account, proposed } of rows)
+    if (proposed > 0)
+      throw new Refused(
+        'blocked',
+        `${account}: ${formatMoneyPlain(proposed)} of its credit can pay what is open: use it first`,
+        { field: 'owners', facts: { account, proposed } },
+      );
   return rows;
 }
 
