@@ -64,7 +64,7 @@ describe('how long credit rests', () => {
     };
     expect(creditLetterDocument.read(JSON.parse(creditLetterDocument.write(content)))).toEqual(content);
     const words = creditLetterWords(content).join(' ');
-    for (const said of ['123.45', '1 Apr 2023', '1 Apr 2026', 'law of OR', '555'])
+    for (const said of ['123.45', '1 Apr 2023', '1 Apr 2026', 'law of your state, OR', '555'])
       expect(words).toContain(said);
   });
 });

@@ -126,6 +126,6 @@ export const creditLetterWords = ({
 }: CreditLetterContent): string[] => [
   `We hold ${formatMoneyPlain(amount)} US dollars that are yours, on account ${account}. We last heard of you on ${formatDate(lastContact)}.`,
   `Please call us at ${practice.phone} or send this letter back, and say whether the money is to be sent to you, and where. Your answer is enough: it stays yours.`,
-  `If we do not hear of you, the law of ${to.state} asks us to hand the money over to the state, which keeps it for you as unclaimed property. We would do so from ${formatDate(until)}; you can claim it there afterwards.`,
+  `If we do not hear of you, the law of your state, ${to.state}, asks us to hand the money over to the state, which keeps it for you as unclaimed property. We would do so from ${formatDate(until)}; you can claim it there afterwards.`,
   practice.name,
 ];

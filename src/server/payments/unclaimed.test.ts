@@ -13,6 +13,7 @@ import { anotherMember, brokenInvariants, charge, household } from '../../testin
 import { readAccount } from '../account-page/read';
 import { setConfidential } from '../accounts/confidential';
 import { mergeHouseholds } from '../accounts/merge';
+import { creditLetterDocument } from '../../core/payments/dormancy';
 import { readList } from '../lists/read';
 import { logContact } from '../overdue/contacts';
 import { spendCredit } from './credit';
@@ -76,7 +77,16 @@ test('it rests, then is written to, then waits as long as the state says, and is
   // The day on which it rests no more comes, but the letter has had sixty days.
   expect(await stands(householdId, UNTIL)).toBe('out');
   await expect(hand(householdId, UNTIL)).rejects.toThrow(/time to be answered/);
+  // The letter says the day that holds, and so does the list.
   const day = addDays(late, 90);
+  const { content } = await t.db
+    .selectFrom('credit_letter')
+    .select('content')
+    .where('household_id', '=', householdId)
+    .executeTakeFirstOrThrow();
+  expect(creditLetterDocument.read(content).until).toBe(day);
+  const { rows: out } = await readList(on(late), 'unclaimed', { view: 'out' });
+  expect(out.find((one) => one.householdId === householdId)).toMatchObject({ until: day });
   expect(await stands(householdId, day)).toBe('hand');
   await expect(
     handOverCredit(
@@ -224,7 +234,7 @@ test('what is kept apart is written to at the address apart alone; merged, the l
   execFileSync('qpdf', ['--check', file]);
   const text = execFileSync('pdftotext', ['-layout', file, '-'], { encoding: 'utf8' }).replace(/\s+/g, ' ');
   rmSync(folder, { recursive: true, force: true });
-  for (const said of ['9 Elsewhere Road', '70.00 US dollars', 'law of WA']) expect(text).toContain(said);
+  for (const said of ['9 Elsewhere Road', '70.00 US dollars', 'law of your state, WA']) expect(text).toContain(said);
   await expect(creditLettersPaper(t.context, { ids: [letterId!, 999_999] })).rejects.toThrow(
     /no such letter/,
   );

@@ -4,7 +4,7 @@
  */
 import { sql } from 'kysely';
 import { refundEntry } from '../../core/books/entries/patients';
-import { type CalendarDate, formatDate } from '../../core/calendar';
+import { type CalendarDate, addDays, formatDate } from '../../core/calendar';
 import { type Cents, ZERO, add, formatMoneyPlain, negate, sum } from '../../core/money';
 import { creditLetterDocument, creditLetterWords, readDormancy } from '../../core/payments/dormancy';
 import {
@@ -117,7 +117,7 @@ export const unclaimedList = list({
     heard: day('Last heard of', sql`n.on_day`),
     letterFrom: day('Letter from', sql`u.letter_from`),
     letter: day('Letter of', sql`w.date`),
-    until: day('Rests until', sql`u.until`),
+    until: day('Rests until', sql`greatest(u.until, w.date + d.letter_days)`),
     amount: money('Credit', REST),
   },
   hidden: {
@@ -173,6 +173,7 @@ interface Dormant extends Owner {
   state: string;
   until: CalendarDate | null;
   letterFrom: CalendarDate | null;
+  letterDays: number | null;
   letterId: number | null;
   toWrite: boolean;
   toHandOver: boolean;
@@ -187,7 +188,7 @@ async function readDormant(act: Act, owners: readonly Owner[]): Promise<Dormant[
   const { rows } = await sql<Dormant>`
     select g.household_id as "householdId", nullif(g.part, 0) as "patientId", h.number as account, ${REST} as amount,
       ${PROPOSED} as proposed,
-      n.on_day as heard, coalesce(n.state, '') as state, u.until, u.letter_from as "letterFrom", w.id as "letterId",
+      n.on_day as heard, coalesce(n.state, '') as state, u.until, u.letter_from as "letterFrom", d.letter_days as "letterDays", w.id as "letterId",
       coalesce(${isToWrite(act.today)}, false) as "toWrite", coalesce(${isToHandOver(act.today)}, false) as "toHandOver"
     from ${DORMANT}
       join unnest(
@@ -206,6 +207,8 @@ async function readDormant(act: Act, owners: readonly Owner[]): Promise<Dormant[
       );
   return rows;
 }
+
+const later = (a: CalendarDate, b: CalendarDate): CalendarDate => (a > b ? a : b);
 
 const cannot = (one: Dormant, what: string): Refused =>
   new Refused(
@@ -255,7 +258,8 @@ export const writeCreditLetters = useCase({
             date: act.today,
             amount: one.amount,
             lastContact: one.heard,
-            until: one.until,
+            // A letter that goes out late has as long to be answered as one that does not.
+            until: later(one.until, addDays(act.today, one.letterDays ?? 0)),
           }),
           user_name: act.user.name,
         })
