@@ -234,7 +234,8 @@ test('what is kept apart is written to at the address apart alone; merged, the l
   execFileSync('qpdf', ['--check', file]);
   const text = execFileSync('pdftotext', ['-layout', file, '-'], { encoding: 'utf8' }).replace(/\s+/g, ' ');
   rmSync(folder, { recursive: true, force: true });
-  for (const said of ['9 Elsewhere Road', '70.00 US dollars', 'law of your state, WA']) expect(text).toContain(said);
+  for (const said of ['9 Elsewhere Road', '70.00 US dollars', 'law of your state, WA'])
+    expect(text).toContain(said);
   await expect(creditLettersPaper(t.context, { ids: [letterId!, 999_999] })).rejects.toThrow(
     /no such letter/,
   );

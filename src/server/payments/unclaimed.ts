@@ -187,8 +187,8 @@ async function readDormant(act: Act, owners: readonly Owner[]): Promise<Dormant[
   );
   const { rows } = await sql<Dormant>`
     select g.household_id as "householdId", nullif(g.part, 0) as "patientId", h.number as account, ${REST} as amount,
-      ${PROPOSED} as proposed,
-      n.on_day as heard, coalesce(n.state, '') as state, u.until, u.letter_from as "letterFrom", d.letter_days as "letterDays", w.id as "letterId",
+      ${PROPOSED} as proposed, n.on_day as heard, coalesce(n.state, '') as state, u.until,
+      u.letter_from as "letterFrom", d.letter_days as "letterDays", w.id as "letterId",
       coalesce(${isToWrite(act.today)}, false) as "toWrite", coalesce(${isToHandOver(act.today)}, false) as "toHandOver"
     from ${DORMANT}
       join unnest(
