@@ -66,17 +66,6 @@ export function restsUntil(
   return { until, letterFrom: addDays(until, -letterDays) };
 }
 
-/** What is next with credit whose owner is not heard of. */
-export const DORMANT_STEPS = {
-  'no rule': 'its state is not in the table',
-  rests: 'rests',
-  write: 'write to the owner',
-  wait: 'wait for an answer',
-  'hand over': 'hand over to the state',
-} as const;
-/** What is next. */
-export type DormantStep = keyof typeof DORMANT_STEPS;
-
 const address = z.object({
   name: z.string(),
   line1: z.string(),

@@ -6,7 +6,7 @@ import type { Tx } from '../../db/connect';
 import type { Context } from '../access';
 import { lockHouseholds } from '../books/journal';
 import { noteOutcome } from '../mail/pieces';
-import { noteMessage, receiptsOfMessages } from '../payments/receipt-mail';
+import { noteMessage, receiptsOfMessages } from '../payments/door';
 import type { FileKind } from './kind';
 import { BrokenFile, type Outcome } from '../outcome';
 
