@@ -165,10 +165,13 @@ export async function fill(t: TestDatabase, households: number, charges: number,
     );
     await run(
       `
-        insert into receipt (household_id, amount, received_on, user_id, earmark)
-        select household_id, 3000, service_date + 30, 'bulk', n::text
-        from done
+        update done set receipt_id = nextval(pg_get_serial_sequence('receipt', 'id'))
         where n % 50 > 0 and n % ${unpaid} <> 1`,
+    );
+    await run(
+      `
+        insert into receipt (id, household_id, amount, received_on, user_id) overriding system value
+        select receipt_id, household_id, 3000, service_date + 30, 'bulk' from done where receipt_id is not null`,
     );
     await run(
       `
@@ -178,13 +181,8 @@ export async function fill(t: TestDatabase, households: number, charges: number,
         where user_id = 'bulk'`,
     );
     await run(
-      `
-        update done d set receipt_id = r.id, tender_id = t.id, place_id = t.place_id
-        from receipt r
-          join tender t on t.receipt_id = r.id
-        where r.user_id = 'bulk' and r.earmark = d.n::text`,
+      `update done d set tender_id = t.id, place_id = t.place_id from tender t where t.receipt_id = d.receipt_id`,
     );
-    await run(`update receipt set earmark = '' where user_id = 'bulk'`);
     await run('vacuum analyze');
     const charged = 'd.id, d.coverage_id, ' + person.payer_id + ', null, null, null, null::bigint';
     await book(

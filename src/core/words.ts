@@ -42,6 +42,7 @@ export const FIELD_WORDS: Readonly<Record<string, string>> = {
   modifiers: 'Modifiers',
   diagnoses: 'Diagnoses',
   tender: 'Tender',
+  paidBy: 'Paid by',
   receivedOn: 'Received',
   reference: 'Check number',
   tenders: 'Means of payment',

@@ -1501,8 +1501,8 @@ export interface DB {
     received_on: CalendarDate;
     location_id: number | null;
     provider_id: number | null;
-    earmark: Generated<string>;
     expected_visit_id: number | null;
+    paid_by: Generated<string>;
     user_id: string;
     created_at: Generated<Date>;
   };

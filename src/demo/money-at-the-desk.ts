@@ -121,6 +121,7 @@ async function storiesOf(
     householdId: five.householdId,
     locationId: site,
     tenders: [{ tender: 'cash', amount: '64.00', given: '70.00' }],
+    paidBy: 'Rosa Vasquez',
     note: 'the rest tomorrow',
     key: 'demo Vasquez before',
   });

@@ -98,6 +98,8 @@ export const receiptInput = z
     patientId: idField.nullish().transform((value) => value ?? null),
     tenders: z.array(tenderField).min(1, 'are missing').max(8, 'are more than eight'),
     note: cardlessField(200),
+    /** Who hands it over, where that is not the guarantor. */
+    paidBy: cardlessField(80),
     /** The day on which it came; today where none is said. */
     receivedOn: optionalDateField,
     /** The site where it is taken; the account’s where none is said. */

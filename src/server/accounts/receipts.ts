@@ -41,6 +41,8 @@ export interface AccountReceipt {
   patientId: number | null;
   /** Credit of a receipt, given back. */
   refund: boolean;
+  /** Who handed it over, where that was not the guarantor. */
+  paidBy: string;
   /** Its tenders in words. */
   how: string;
   tenders: AccountTender[];
@@ -74,6 +76,7 @@ export const readReceipts = (db: Db, householdId: number): Promise<AccountReceip
       'r.received_on as date',
       sql<Cents>`case when coalesce(b.booked, 0) = 0 then r.amount else b.booked end`.as('amount'),
       'r.patient_id as patientId',
+      'r.paid_by as paidBy',
       sql<boolean>`r.refund_of is not null`.as('refund'),
       'w.how',
       sql<AccountReceipt['nothing']>`

@@ -217,14 +217,19 @@ test('a receipt says how it came, what it paid and what is left; again it is a c
     state: 'WA',
     zip: '98199',
   });
-  const { receiptId } = await take(householdId, [
-    { tender: 'cash', amount: '25.00', given: '40.00' },
-    { tender: 'check', amount: '15.00', reference: '77' },
-  ]);
+  const { receiptId } = await take(
+    householdId,
+    [
+      { tender: 'cash', amount: '25.00', given: '40.00' },
+      { tender: 'check', amount: '15.00', reference: '77' },
+    ],
+    { paidBy: 'Aunt Łucja' },
+  );
   const first = textOf(await receiptPaper(t.context, { receiptId }));
   expect(first).toMatch(/Receipt \d+ /);
   expect(first).not.toContain('COPY');
   for (const said of [
+    'From Aunt Łucja, for',
     'Cash: 25.00',
     'Handed over 40.00, change 15.00',
     'Check, 77: 15.00',

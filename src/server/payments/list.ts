@@ -25,6 +25,7 @@ export const receiptsList = list({
     date: day('Date', sql`r.received_on`),
     account: words('Account', sql`h.number`),
     guarantor: words('From', sql`h.last || ', ' || h.first`),
+    paidBy: words('Paid by', sql`r.paid_by`, { extra: true }),
     tender: words('Tender', sql`w.kinds`),
     reference: words('Reference', sql`w.reference`),
     by: words('Taken by', sql`coalesce(u.name, r.user_id)`),

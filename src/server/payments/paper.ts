@@ -46,6 +46,7 @@ async function readReceiptPaper(context: Context, receiptId: number, how: Handed
           'r.received_on as date',
           'r.patient_id as patientId',
           'r.refund_of as refundOf',
+          'r.paid_by as paidBy',
           'h.number as account',
           'h.id as householdId',
           sql<string>`h.first || ' ' || h.last`.as('name'),
@@ -130,7 +131,11 @@ export async function drawReceipt(
   paper.y += 6;
   const back = receipt.refundOf !== null;
   heading(paper, `${back ? 'Given back' : 'Receipt'} ${receiptId}${copy ? ', COPY' : ''}`);
-  say(`${receipt.name}, account ${receipt.account}`);
+  say(
+    receipt.paidBy === ''
+      ? `${receipt.name}, account ${receipt.account}`
+      : `From ${receipt.paidBy}, for ${receipt.name}, account ${receipt.account}`,
+  );
   say([formatDate(receipt.date), receipt.site, `taken by ${receipt.by}`].filter(Boolean).join(' · '));
   paper.y += 6;
   const total = sum(tenders.map(({ amount, surcharge }) => add(amount, surcharge)));

@@ -174,6 +174,7 @@ export const takeReceipt = useCase({
         location_id: visit?.locationId ?? locationId,
         provider_id: visit?.providerId ?? null,
         expected_visit_id: visit?.id ?? null,
+        paid_by: data.paidBy,
         user_id: act.user.id,
       })
       .returning('id')

@@ -192,11 +192,13 @@ create table receipt (
   refund_of bigint references receipt (id),
   -- The placement whose agency had collected it; its cash came with the agency's payment.
   placement_id bigint, check ((amount < 0) = (refund_of is not null)),
-  -- The day on which it came, where it was taken, by whose visit, and what it is meant for.
+  -- The day on which it came, where it was taken, and by whose visit.
   received_on calendar_date not null, location_id bigint references location (id),
-  provider_id bigint references provider (id), earmark text not null default '',
+  provider_id bigint references provider (id),
   -- The visit to come for which what it does not pay is reserved, until that is over or somebody frees it.
   expected_visit_id bigint references expected_visit (id),
+  -- Who handed it over, where that is not the guarantor.
+  paid_by text not null default '',
   user_id text not null, created_at timestamptz not null default desk_now()
 );
 -- What a terminal has read of a card: never more of its number than the last four digits.
@@ -396,8 +398,8 @@ create trigger receipt_facts before update on receipt
 for each row when (
   (
     new.household_id, new.amount, new.patient_id, new.refund_of, new.placement_id, new.received_on, new.user_id,
-    new.created_at, new.expected_visit_id
+    new.created_at, new.expected_visit_id, new.paid_by
   ) is distinct from (old.household_id, old.amount, old.patient_id, old.refund_of, old.placement_id,
-  old.received_on, old.user_id, old.created_at, old.expected_visit_id)
+  old.received_on, old.user_id, old.created_at, old.expected_visit_id, old.paid_by)
 ) execute function receipt_kept();
 `;

@@ -1,5 +1,5 @@
 'use client';
-import { Alert, Button, Segmented, Select } from 'antd';
+import { Alert, Button, Input, Segmented, Select } from 'antd';
 import { useEffect, useState } from 'react';
 import {
   type Cents,
@@ -147,6 +147,7 @@ function Taking({
   const [siteId, setSiteId] = useState(form.siteId);
   const site = form.sites.find(({ id }) => id === siteId) ?? form.sites[0];
   const [receivedOn, setReceivedOn] = useState<string>(today);
+  const [paidBy, setPaidBy] = useState('');
   const [way, setWay] = useState<SpreadWay>(forSome ? 'chosen' : 'oldest');
   const [order, setOrder] = useState<number[]>(meant.map(({ id }) => id));
   const [first, setFirst] = useState<number | null>(null);
@@ -240,6 +241,7 @@ function Taking({
             ...(row.read ? { surcharge: surcharges[at]?.amount ?? ZERO } : {}),
           })),
           receivedOn,
+          paidBy,
           key: press.key(),
           spread: way,
           order: way === 'chosen' ? order : [],
@@ -302,6 +304,17 @@ function Taking({
         <label>
           <span>Received</span>
           <DateInput label="Received" value={receivedOn} onChange={setReceivedOn} />
+        </label>
+        <label>
+          <span>Paid by</span>
+          <Input
+            aria-label="Paid by"
+            className={own.payer}
+            maxLength={80}
+            placeholder={`${account.household.first} ${account.household.last}`}
+            value={paidBy}
+            onChange={(event) => setPaidBy(event.target.value)}
+          />
         </label>
         {form.sites.length > 1 && (
           <label>

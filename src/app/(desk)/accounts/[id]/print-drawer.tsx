@@ -5,6 +5,7 @@ import { LEDGER_VIEWS, type LedgerView } from '../../../../core/accounts/ledger-
 import type { AccountPage } from '../../../../server/account-page/read';
 import { Choose } from '../../../../ui/choose';
 import { DateInput } from '../../../../ui/date-input';
+import { useDesk } from '../../../../ui/desk';
 import { DeskDrawer } from '../../../../ui/drawer';
 import css from './account.module.css';
 
@@ -26,6 +27,7 @@ export function PrintDrawer({
   shownCase: number;
   onClose: () => void;
 }) {
+  const { today } = useDesk();
   const [what, setWhat] = useState<LedgerView | 'receipt'>(view);
   const [from, setFrom] = useState('');
   const [to, setTo] = useState('');
@@ -70,6 +72,25 @@ export function PrintDrawer({
             <DateInput id="print-to" label="To" value={to} onChange={setTo} />
           </Labelled>
         </div>
+        {what === 'receipt' && (
+          <div className={css.beside}>
+            {[0, 1].map((ago) => {
+              const year = String(Number(today.slice(0, 4)) - ago);
+              return (
+                <Button
+                  key={year}
+                  size="small"
+                  onClick={() => {
+                    setFrom(`${year}-01-01`);
+                    setTo(`${year}-12-31`);
+                  }}
+                >
+                  All of {year}
+                </Button>
+              );
+            })}
+          </div>
+        )}
         <div className={css.beside}>
           <Labelled id="print-site" label="Site">
             <Choose

@@ -38,6 +38,7 @@ function What({ row: receipt }: { row: AccountReceipt }) {
     <span className={stands ? 'good' : 'quiet'}>
       {stateOf(receipt)}
       <Money cents={absolute(receipt.amount)} /> {receipt.how}
+      {receipt.paidBy !== '' && `, paid by ${receipt.paidBy}`}
       {stands && cameBack(receipt) && ', a part came back'}
       {receipt.reversed && (
         <>

@@ -56,7 +56,7 @@ export function ReportView({ report }: { report: ReportPage }) {
           render: (row: Shown) =>
             grouped && index === 0 ? (
               <strong>{row.values[key]}</strong>
-            ) : kind === 'day' ? (
+            ) : grouped && kind === 'day' ? null : kind === 'day' ? (
               <Day date={row.values[key] as string | null} />
             ) : index === 0 && typeof row.values.leads === 'string' ? (
               <Link href={row.values.leads}>{row.values[key]}</Link>
@@ -71,7 +71,13 @@ export function ReportView({ report }: { report: ReportPage }) {
       cells: Object.fromEntries(
         columns.map(({ key, kind }) => [
           key,
-          kind === 'money' ? <Money cents={Number(values[key] ?? 0)} /> : (values[key] ?? ''),
+          kind === 'money' ? (
+            <Money cents={Number(values[key] ?? 0)} />
+          ) : kind === 'day' ? (
+            <Day date={values[key] as string | null} />
+          ) : (
+            (values[key] ?? '')
+          ),
         ]),
       ),
     }));
