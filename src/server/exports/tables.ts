@@ -67,7 +67,7 @@ const QUERIES = {
   receipts: `
     select t.id, r.id as receipt, h.number as household, r.patient_id as kept_apart_for, r.received_on, t.kind as tender, t.state,
       t.amount as amount_cents, t.surcharge as surcharge_cents, t.reference, t.brand, t.last_four, t.card_kind, t.card_entry,
-      t.approval as "authorization", l.name as place, s.name as site, r.user_id as taken_by, r.expected_visit_id as visit,
+      t.approval as "authorization", l.name as place, s.name as site, r.user_id as taken_by, r.paid_by, r.expected_visit_id as visit,
       t.drawer_id as drawer, t.corrects
     from tender t
       join receipt r on r.id = t.receipt_id

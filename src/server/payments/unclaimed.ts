@@ -87,11 +87,17 @@ const DORMANT = sql`
 
 /** What nothing that is open takes: that is nobody's to claim. */
 const REST = sql<Cents>`(${FREE} - ${PROPOSED})`;
+/** Asked first, once for all: credit that is younger than any state lets it rest is none of this; months differ by three days. */
+const isOld = (today: CalendarDate) => sql<boolean>`
+  g.since <= ${today}::date - (
+    select make_interval(months => min(o.months), days => -3 - max(o.letter_days)) from dormancy o
+  )`;
 const isToWrite = (today: CalendarDate) => sql<boolean>`
-  (d.state is not null and w.id is null and ${REST} >= d.least and u.letter_from <= ${today}::date)`;
+  (${isOld(today)} and d.state is not null and w.id is null and ${REST} >= d.least and u.letter_from <= ${today}::date)`;
 const isToHandOver = (today: CalendarDate) => sql<boolean>`
   (
-    d.state is not null
+    ${isOld(today)}
+    and d.state is not null
     and u.until <= ${today}::date
     and case when w.id is null then ${REST} < d.least else w.date + d.letter_days <= ${today}::date end
   )`;
