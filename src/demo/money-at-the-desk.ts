@@ -13,6 +13,7 @@ import { makeDeposit } from '../server/payments/deposit';
 import { giveBack } from '../server/payments/refund';
 import { writeCreditLetters } from '../server/payments/unclaimed';
 import { closeDrawer, dropFromDrawer, openDrawer } from '../server/payments/drawers';
+import { sendReceipts } from '../server/payments/receipt-mail';
 import { returnTender } from '../server/payments/put-right';
 import { takeReceipt } from '../server/payments/take';
 import { readCard, startReading, takePayment } from '../server/payments/terminal';
@@ -64,6 +65,8 @@ export async function moneyAtTheDesk(on: On, db: Db, today: CalendarDate, provid
     await storiesOf(on, today, provider, site, terminal.url);
     await silentOwners(on, today, site);
     await toTheBank(on, db, addDays(today, -3));
+    // Nothing of the demo is left to be done by whoever comes next.
+    await sendReceipts(on(today, 'manager'));
   } finally {
     await terminal.stop();
     if (given === undefined) delete process.env.WERGELD_TERMINAL;
