@@ -59,6 +59,7 @@ describe('input from outside', () => {
       sure: false,
       together: false,
       note: '',
+      paidBy: '',
       receivedOn: null,
       key: 'long enough',
     });

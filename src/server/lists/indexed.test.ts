@@ -32,8 +32,8 @@ afterAll(async () => {
   await t.close();
 });
 
-/** Tables with as many rows as a practice has people, payers and rules, however long it works. */
-const SETTLED = ['user', 'overdue_policy', 'statement_policy'];
+/** Tables with as many rows as a practice has people, payers, states and rules, however long it works. */
+const SETTLED = ['dormancy', 'user', 'overdue_policy', 'statement_policy'];
 
 interface Plan {
   'Node Type': string;
