@@ -81,6 +81,8 @@ test('a service entered twice asks once, and goes in when it is meant; it is put
   await lastOf(page.getByRole('row', { name: /99213/ }))
     .getByRole('button', { name: 'Unfold' })
     .click();
+  // What is under it is read: its links stay where they are.
+  await expect(page.getByText('Cedar Sound Health: contract write-off')).toBeVisible();
   await page.getByRole('link', { name: 'Change this charge' }).click();
   const form = page.getByRole('dialog', { name: /99213/ });
   await form.getByLabel('Units').fill('2');
