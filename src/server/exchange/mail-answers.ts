@@ -65,11 +65,16 @@ export const mailAnswers: FileKind = {
       });
     for (const { what, id, result, words } of answers.toSorted((a, b) => a.id - b.id)) {
       if (what === 'receipt') {
-        const noted =
-          answerer === 'message-gateway' && maySay(answerer, result)
-            ? await noteMessage(tx, context, id, result === 'accepted' ? result : 'bounced', words)
-            : null;
-        told(receiptName(id), noted !== null, noted ?? 'no receipt of this number was handed to them');
+        const mayBe = answerer === 'message-gateway' && maySay(answerer, result);
+        const noted = mayBe
+          ? await noteMessage(tx, context, id, result === 'accepted' ? result : 'bounced', words)
+          : null;
+        told(
+          receiptName(id),
+          noted !== null,
+          noted ??
+            (mayBe ? 'no receipt of this number was handed to them' : `“${result}” is not for them to say`),
+        );
         continue;
       }
       const piece = await tx

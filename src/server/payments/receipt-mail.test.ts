@@ -167,6 +167,13 @@ test('what is a patient’s own goes to the address apart alone, also where that
     .where('patient_id', '=', patientId)
     .execute();
   await expect(emailReceipt(t.context, { receiptId, key: key() })).rejects.toThrow(/kept apart/);
+  // Over, it is the household's as the account says it.
+  await t.db
+    .updateTable('confidential_address')
+    .set({ ended_on: t.context.today, ended_by: 'Tester' })
+    .where('patient_id', '=', patientId)
+    .execute();
+  expect(await emailReceipt(t.context, { receiptId, key: key() })).toBe('house@example.com');
 });
 
 test('no address, none that comes back, no gateway: said at once; an answer that it came back marks the address and is followed up once', async () => {
@@ -176,6 +183,17 @@ test('no address, none that comes back, no gateway: said at once; an answer that
     /no e-mail address/,
   );
   await expect(always(none.householdId)).rejects.toMatchObject({ field: 'receiptsByEmail' });
+
+  const reached = await of('there@example.com');
+  const { receiptId: unsent } = await pay(reached.householdId);
+  await t.pool.query(
+    `update connection set kind = 'print-shop' where kind = 'message-gateway' and folder = $1`,
+    [gateway],
+  );
+  await expect(emailReceipt(t.context, { receiptId: unsent, key: key() })).rejects.toThrow(
+    /no message gateway/,
+  );
+  await t.pool.query(`update connection set kind = 'message-gateway' where folder = $1`, [gateway]);
 
   const { householdId } = await of('bounce@example.com');
   await always(householdId);
@@ -205,6 +223,7 @@ test('no address, none that comes back, no gateway: said at once; an answer that
       [
         { what: 'receipt', id: message!.id, result: 'bounced', words: 'no such mailbox' },
         { what: 'receipt', id: 99_999_999, result: 'accepted', words: '' },
+        { what: 'receipt', id: 99_999_999, result: 'undeliverable', words: '' },
       ],
       key(),
     ),
@@ -213,6 +232,7 @@ test('no address, none that comes back, no gateway: said at once; an answer that
   expect(read.flatMap(({ outcomes }) => outcomes)).toMatchObject([
     { result: 'posted', why: 'said before' },
     { result: 'refused', why: expect.stringContaining('no receipt of this number') },
+    { result: 'refused', why: expect.stringContaining('not for them to say') },
   ]);
   expect(await followUps()).toHaveLength(1);
   expect(outbox()).toEqual([]);

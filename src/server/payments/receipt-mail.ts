@@ -14,7 +14,7 @@ import { type Act, inTransaction, useCase } from '../use-case';
 import { drawReceipt } from './paper';
 import { lockReceipt } from './receipts';
 
-/** Whose a receipt is, and where it goes: to the household, or to the patient whose own it is, at the address apart alone. */
+/** Whose a receipt is, and where it goes: to the household, or, while a patient whose own it is has an address apart, there alone. */
 async function readTo(db: Db, receiptId: number) {
   return db
     .selectFrom('receipt as r')
@@ -25,14 +25,14 @@ async function readTo(db: Db, receiptId: number) {
     .select([
       'r.id',
       'r.household_id as householdId',
-      'r.patient_id as patientId',
+      'a.patient_id as apart',
       'r.received_on as receivedOn',
       'h.receipts_by_email as all',
-      sql<string>`case when r.patient_id is null then h.first || ' ' || h.last else coalesce(a.name, '') end`.as(
+      sql<string>`case when a.patient_id is null then h.first || ' ' || h.last else coalesce(a.name, '') end`.as(
         'name',
       ),
-      sql<string>`case when r.patient_id is null then h.email else coalesce(a.email, '') end`.as('email'),
-      sql<boolean>`case when r.patient_id is null then h.email_returned else a.email_returned end is not null`.as(
+      sql<string>`case when a.patient_id is null then h.email else coalesce(a.email, '') end`.as('email'),
+      sql<boolean>`case when a.patient_id is null then h.email_returned else a.email_returned end is not null`.as(
         'cameBack',
       ),
     ])
@@ -51,7 +51,7 @@ const gatewayOf = (db: Db) =>
 /** Why a receipt cannot go by e-mail; null when it can. */
 async function hindrance(db: Db, to: Awaited<ReturnType<typeof readTo>>): Promise<string | null> {
   if (to.email === '')
-    return to.patientId === null
+    return to.apart === null
       ? 'The account has no e-mail address'
       : 'This receipt is kept apart for a patient whose address apart has no e-mail';
   if (to.cameBack) return `E-mail to ${to.email} came back: put the address right first`;
@@ -242,14 +242,13 @@ export async function noteMessage(
   if (result === 'accepted') return 'accepted';
   // Put right since then, it is another address.
   const mark = { email_returned: context.today };
-  if (message.patient_id === null)
-    await tx
-      .updateTable('household')
-      .set(mark)
-      .where('id', '=', message.household_id)
-      .where('email', '=', message.email)
-      .execute();
-  else
+  await tx
+    .updateTable('household')
+    .set(mark)
+    .where('id', '=', message.household_id)
+    .where('email', '=', message.email)
+    .execute();
+  if (message.patient_id !== null)
     await tx
       .updateTable('confidential_address')
       .set(mark)

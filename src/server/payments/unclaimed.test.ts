@@ -6,8 +6,11 @@ import { execFileSync } from 'node:child_process';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import fc from 'fast-check';
 import { sql } from 'kysely';
 import { type CalendarDate, addDays, addMonths } from '../../core/calendar';
+import { cents, toDecimal } from '../../core/money';
+import { runs } from '../../testing/runs';
 import { TODAY, fileDatabase } from '../../testing/database';
 import { anotherMember, brokenInvariants, charge, household } from '../../testing/desk';
 import { readAccount } from '../account-page/read';
@@ -18,6 +21,7 @@ import { readList } from '../lists/read';
 import { logContact } from '../overdue/contacts';
 import { spendCredit } from './credit';
 import { expectVisit } from './visits';
+import { refundCredit } from './refund';
 import { reverseReceipt } from './receipts';
 import { takeReceipt } from './take';
 import {
@@ -206,6 +210,77 @@ test('what open charges take is nobody’s to claim: it is used first, and the r
     .where('id', '=', letterId!)
     .executeTakeFirstOrThrow();
   expect(amount).toBe(7500);
+});
+
+test('what a manager is asked to give back is not handed over beside it', async () => {
+  const { householdId, receiptId } = await held();
+  await write(householdId, LETTER);
+  const day = addDays(LETTER, 120);
+  await t.db
+    .insertInto('refund_request')
+    .values({
+      receipt_id: receiptId,
+      amount: cents(1000),
+      kind: 'check',
+      reference: '1',
+      why: 'asked for it',
+      asked_on: day,
+      asked_by: 'Tester',
+    })
+    .execute();
+  await expect(hand(householdId, day)).rejects.toThrow(/is asked back/);
+  expect(await creditOf(householdId)).toBe(12_000);
+});
+
+test('whatever came, was used and went back before: all that is held is handed over, to the cent, and the books hold', async () => {
+  await fc.assert(
+    fc.asyncProperty(
+      fc.array(fc.integer({ min: 1, max: 20_000 }), { minLength: 1, maxLength: 3 }),
+      fc.integer({ min: 0, max: 15_000 }),
+      fc.integer({ min: 0, max: 15_000 }),
+      async (came, owed, back) => {
+        const { householdId, patientId } = await household(t, false);
+        const receipts: number[] = [];
+        for (const amount of came)
+          receipts.push(
+            (
+              await takeReceipt(on(HEARD), {
+                householdId,
+                tenders: [{ tender: 'check', amount: toDecimal(cents(amount)), reference: '12' }],
+                key: key(),
+              })
+            ).receiptId,
+          );
+        let left = came.reduce((all, one) => all + one, 0);
+        if (owed > 0) {
+          await charge(t, on(HEARD), patientId, toDecimal(cents(owed)), '99213', HEARD);
+          await spendCredit(on(HEARD), { householdId, key: key() });
+          left = Math.max(0, left - owed);
+        }
+        // Of the last receipt, which is used last.
+        const part = Math.min(back, left, came.at(-1)!);
+        if (part > 0) {
+          await refundCredit(on(HEARD), {
+            receiptId: receipts.at(-1)!,
+            amount: toDecimal(cents(part)),
+            tender: 'check',
+            reference: '13',
+            why: 'asked for it',
+            key: key(),
+          });
+          left -= part;
+        }
+        expect(await creditOf(householdId)).toBe(left);
+        if (left === 0) return;
+        const day = addDays(UNTIL, 200);
+        if (left >= 5000) await write(householdId, addDays(day, -120));
+        expect(await hand(householdId, day)).toBe(left);
+        expect(await creditOf(householdId)).toBe(0);
+      },
+    ),
+    { numRuns: runs(24) },
+  );
+  expect(await brokenInvariants(t)).toEqual([]);
 });
 
 test('what is kept apart is written to at the address apart alone; merged, the letter is the other account’s', async () => {

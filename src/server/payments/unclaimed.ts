@@ -85,7 +85,7 @@ const DORMANT = sql`
     limit 1
   ) w on true`;
 
-/** What nothing that is open takes: that is nobody's to claim. */
+/** What no open charge takes, in cents: what open charges take is not unclaimed. */
 const REST = sql<Cents>`(${FREE} - ${PROPOSED})`;
 /** Asked first, once for all: credit that is younger than any state lets it rest is none of this; months differ by three days. */
 const isOld = (today: CalendarDate) => sql<boolean>`
@@ -169,7 +169,7 @@ interface Owner {
   householdId: number;
   patientId: number | null;
 }
-/** What is known of dormant credit of an owner; `step` says what may be done with it. */
+/** What is known of dormant credit of an owner, in cents, and whether a letter, or handing it over, is due. */
 interface Dormant extends Owner {
   account: string;
   amount: Cents;
@@ -358,6 +358,11 @@ export const handOverCredit = useCase({
             : `It rests until ${one.until ? formatDate(one.until) : 'later'}, and its letter has time to be answered`,
         );
       const held = await heldReceipts(act.db, one.householdId, one.patientId);
+      await refuseAskedBack(
+        act,
+        one,
+        held.map(({ id }) => id),
+      );
       for (const receipt of held) await handOver(act, one, receipt, number);
       const amount = sum(held.map(({ left }) => left));
       total = add(total, amount);
@@ -376,6 +381,34 @@ export const handOverCredit = useCase({
     return total;
   },
 });
+
+/** @throws Refused where a terminal, or a manager, is asked to give some of it back */
+async function refuseAskedBack(act: Act, { account }: Dormant, receiptIds: readonly number[]): Promise<void> {
+  const [request, pending] = await Promise.all([
+    act.db
+      .selectFrom('refund_request')
+      .select('id')
+      .where('receipt_id', 'in', [0, ...receiptIds])
+      .where('status', '=', 'asked')
+      .executeTakeFirst(),
+    act.db
+      .selectFrom('receipt as r')
+      .innerJoin('tender as t', 't.receipt_id', 'r.id')
+      .select('t.id')
+      .where('r.refund_of', 'in', [0, ...receiptIds])
+      .where('t.state', '=', 'pending')
+      .executeTakeFirst(),
+  ]);
+  if (request || pending)
+    throw new Refused(
+      'blocked',
+      `${account}: some of its credit is asked back, and that is not decided yet`,
+      {
+        field: 'owners',
+        facts: { account },
+      },
+    );
+}
 
 async function handOver(
   act: Act,
@@ -461,7 +494,7 @@ export async function creditLettersPaper(
   { ids }: { ids: readonly number[] },
 ): Promise<{ name: string; bytes: Buffer }> {
   allow(context, 'read accounts');
-  for (const creditLetterId of ids) await allowOpen(context, { creditLetterId });
+  await allowOpen(context, { creditLetterId: ids });
   const letters = await context.db
     .selectFrom('credit_letter')
     .select(['id', 'household_id', 'content'])
