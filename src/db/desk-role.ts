@@ -43,7 +43,6 @@ const ADDED_TO = [
   'receipt_moved',
   'drawer_drop',
   'card_reading',
-  'deposit',
   'plan_charge',
   'plan_installment',
   'letter_version',
@@ -93,6 +92,7 @@ const KNOWN = [
 const GOES_ON = {
   transmission: ['written_at', 'interchange_answer', 'group_answer'],
   mail_parcel: ['written_at'],
+  deposit: ['undone_on'],
   plan_reminder: ['written_at', 'why'],
   promise: ['ended_on', 'ended_why'],
   agency_payment: ['reversed_on', 'reversed_why'],

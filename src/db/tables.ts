@@ -575,6 +575,7 @@ export interface DB {
     place_id: number;
     date: CalendarDate;
     number: Generated<string>;
+    undone_on: CalendarDate | null;
     user_id: string;
     created_at: Generated<Date>;
   };
@@ -673,6 +674,7 @@ export interface DB {
     source_key: string | null;
     canceled_on: CalendarDate | null;
     canceled_why: Generated<string>;
+    canceled_told: Generated<boolean>;
     freed_on: CalendarDate | null;
     freed_why: Generated<string>;
     user_id: string;
@@ -1503,6 +1505,7 @@ export interface DB {
     provider_id: number | null;
     expected_visit_id: number | null;
     paid_by: Generated<string>;
+    handed_to: Generated<string>;
     user_id: string;
     created_at: Generated<Date>;
   };

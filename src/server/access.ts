@@ -158,7 +158,7 @@ export const zone = (): string => process.env.WERGELD_ZONE ?? 'America/Los_Angel
 const formats = new Map<string, Intl.DateTimeFormat>();
 
 /** What the practice's clock on the wall says at a moment: `2026-03-16 10:00`. */
-function wallClock(now: Date): string {
+export function wallClock(now: Date): string {
   const timeZone = zone();
   const format =
     formats.get(timeZone) ??

@@ -103,9 +103,10 @@ export function WithReason({
   const [asking, setAsking] = useState(false);
   const [reason, setReason] = useState('');
   const [busy, setBusy] = useState(false);
+  const [left, setLeft] = useState(false);
   if (!asking) {
     return (
-      <Button size="small" {...button} onClick={() => setAsking(true)}>
+      <Button size="small" {...button} autoFocus={left} onClick={() => setAsking(true)}>
         {words}
       </Button>
     );
@@ -129,8 +130,11 @@ export function WithReason({
         value={reason}
         onChange={(event) => setReason(event.target.value)}
         onKeyDown={(event) => {
-          if (event.key === 'Escape') setAsking(false);
-          else if (event.key === 'Enter') void go();
+          if (event.key === 'Escape') {
+            // Who leaves it is where they came from.
+            setLeft(true);
+            setAsking(false);
+          } else if (event.key === 'Enter') void go();
           else return;
           event.stopPropagation();
         }}

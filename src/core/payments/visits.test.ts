@@ -3,7 +3,10 @@ import { calendarDate } from '../calendar';
 import { readToldVisits } from './visits';
 
 const today = calendarDate('2026-03-16');
-const read = (text: string) => readToldVisits(text, today);
+/** Winter time of Los Angeles, eight hours behind: enough for the days of this test. */
+const losAngeles = (moment: Date): string =>
+  new Date(moment.getTime() - 8 * 3_600_000).toISOString().slice(0, 16).replace('T', ' ');
+const read = (text: string) => readToldVisits(text, today, losAngeles);
 
 test('a table: columns in any order, times, birth dates and codes as people write them', () => {
   const { visits, faults } = read(
@@ -68,6 +71,19 @@ test('a calendar: folded lines, names both ways round, canceled ones', () => {
       canceled: true,
     },
     { key: 'u2@example.com', last: 'Ibarra', first: 'Luz Maria', day: '2026-03-18', time: '' },
+  ]);
+});
+
+test('a beginning in universal time is the practice’s time, and its day', () => {
+  const { visits } = read(
+    calendar(
+      'UID:z\r\nDTSTART:20260106T003000Z\r\nSUMMARY:Sato\\, Haruka',
+      'UID:f\r\nDTSTART:20260106T003000\r\nSUMMARY:Sato\\, Haruka',
+    ),
+  );
+  expect(visits.map(({ day, time }) => [day, time])).toEqual([
+    ['2026-01-05', '16:30'],
+    ['2026-01-06', '00:30'],
   ]);
 });
 

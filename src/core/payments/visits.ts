@@ -107,9 +107,10 @@ export function readVisitTable(text: string, today: CalendarDate): ToldVisits {
 /**
  * Reads a calendar of visits: of each event its UID, beginning, SUMMARY as the person (`Last, First` or `First Last`), LOCATION as the
  * site, ORGANIZER or the first ATTENDEE as the provider, DESCRIPTION as the reason, STATUS. An event that repeats is told as what it
- * is: each visit is an event of its own.
+ * is: each visit is an event of its own. A
+ * beginning in universal time (with Z) is said as the practice's clock says it.
  */
-export function readVisitCalendar(text: string): ToldVisits {
+export function readVisitCalendar(text: string, wall: (moment: Date) => string): ToldVisits {
   let events: ICAL.Component[];
   try {
     events = new ICAL.Component(ICAL.parse(text)).getAllSubcomponents('vevent');
@@ -129,7 +130,8 @@ export function readVisitCalendar(text: string): ToldVisits {
       continue;
     }
     const start: unknown = component.getFirstPropertyValue('dtstart');
-    const day = start instanceof ICAL.Time ? parseDate(start.toString().slice(0, 10)) : null;
+    const said = start instanceof ICAL.Time ? saidHere(start, wall) : null;
+    const day = said === null ? null : parseDate(said.day);
     const person = textOf('summary');
     if (day === null) fault('it has no beginning (DTSTART)');
     else if (person === '') fault('it names nobody (SUMMARY)');
@@ -139,15 +141,12 @@ export function readVisitCalendar(text: string): ToldVisits {
         : [person.slice(person.lastIndexOf(' ') + 1), person.slice(0, Math.max(0, person.lastIndexOf(' ')))];
       const provider = component.getFirstProperty('organizer') ?? component.getFirstProperty('attendee');
       const named: unknown = provider?.getParameter('cn');
-      const time = start as ICAL.Time;
       const visit = {
         last,
         first,
         birthDate: null,
         day,
-        time: time.isDate
-          ? ''
-          : `${String(time.hour).padStart(2, '0')}:${String(time.minute).padStart(2, '0')}`,
+        time: said?.time ?? '',
         provider: typeof named === 'string' ? named : '',
         site: textOf('location'),
         reason: textOf('description').slice(0, 100),
@@ -160,6 +159,18 @@ export function readVisitCalendar(text: string): ToldVisits {
   return { visits, faults };
 }
 
-/** Reads a file of visits, by what it begins with. */
-export const readToldVisits = (text: string, today: CalendarDate): ToldVisits =>
-  /^\s*BEGIN:VCALENDAR/i.test(text) ? readVisitCalendar(text) : readVisitTable(text, today);
+/** The day and time of an event as the practice's clock says them. */
+function saidHere(at: ICAL.Time, wall: (moment: Date) => string): { day: string; time: string } {
+  const said = at.toString();
+  if (at.isDate) return { day: said.slice(0, 10), time: '' };
+  const local = said.endsWith('Z') ? wall(at.toJSDate()) : said;
+  return { day: local.slice(0, 10), time: local.slice(11, 16) };
+}
+
+/** Reads a file of visits, by what it begins with. @param wall what the practice's clock says at a moment: `2026-03-16 10:00` */
+export const readToldVisits = (
+  text: string,
+  today: CalendarDate,
+  wall: (moment: Date) => string,
+): ToldVisits =>
+  /^\s*BEGIN:VCALENDAR/i.test(text) ? readVisitCalendar(text, wall) : readVisitTable(text, today);

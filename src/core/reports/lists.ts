@@ -21,15 +21,21 @@ export interface ListColumn {
 export interface ListView {
   readonly key: string;
   readonly label: string;
+  /** Columns that say nothing in it, and are not shown until a person chooses them. */
+  readonly without?: readonly string[];
 }
 
 /**
  * The columns that a person sees: those chosen, in that order, or those the list begins with. A choice may be older than
  * the list, so that keys no longer known are left out.
  */
-export function shownColumns(all: readonly ListColumn[], chosen: readonly string[] | null): ListColumn[] {
+export function shownColumns(
+  all: readonly ListColumn[],
+  chosen: readonly string[] | null,
+  { without = [] }: Pick<ListView, 'without'> = {},
+): ListColumn[] {
   const kept = (chosen ?? []).flatMap((key) => all.find((column) => column.key === key) ?? []);
-  return kept.length > 0 ? kept : all.filter((column) => !column.extra);
+  return kept.length > 0 ? kept : all.filter(({ key, extra }) => !extra && !without.includes(key));
 }
 
 /** An order by one column: `key`, or `-key` for the other way round; null when the list has no such order. */

@@ -30,6 +30,13 @@ export const TOTALS_OF_B = [
 /** Postings with their entries and accounts, as a part of a query: `p`, `e` and `a`. */
 export const MOVEMENTS = sql`posting p join entry e on e.id = p.entry_id join book_account a on a.code = p.account`;
 
+/** Money that came or went, and was not merely moved or put right, back or forth, as a condition on an entry `e`. */
+export const NOT_MOVED = sql<boolean>`
+  (
+    e.kind not in ('place-move', 'tender-correction')
+      and not exists (select from entry w where w.id = e.reverses and w.kind in ('place-move', 'tender-correction'))
+  )`;
+
 /** The head figures of a household, in cents; they add up to its balance. */
 export interface HouseholdFigures {
   withPayer: Cents;
@@ -147,9 +154,12 @@ export const receiptsOf = (householdId: number): RawBuilder<boolean> =>
         or r.id in (select x.receipt_id from receipt_household x where x.household_id = ${householdId})
     )`;
 
-/** What a receipt holds is reserved for no visit to come, as a condition on `receipt as r`. */
-const UNRESERVED = sql<boolean>`
-  not exists (select from expected_visit v where v.id = r.expected_visit_id and v.freed_on is null)`;
+/** What an account holds of a receipt is reserved for no visit to come, as a condition on `receipt as r`. */
+const unreserved = (householdId: number): RawBuilder<boolean> => sql<boolean>`
+  (
+    r.household_id <> ${householdId}
+      or not exists (select from expected_visit v where v.id = r.expected_visit_id and v.freed_on is null)
+  )`;
 
 /** Whether a receipt was reversed: none of its cash is in the books any more. @param receipt the receipt's id there */
 export const receiptReversed = (receipt: RawBuilder<number>): RawBuilder<boolean> =>
@@ -181,7 +191,7 @@ export async function heldReceipts(
     .select(['r.id', 'w.how', left.as('left')])
     .where(receiptsOf(householdId))
     .where('k.held', '>', ZERO)
-    .where(visitId === null ? UNRESERVED : sql<boolean>`r.expected_visit_id = ${visitId}`)
+    .where(visitId === null ? unreserved(householdId) : sql<boolean>`r.expected_visit_id = ${visitId}`)
     .where(left, '>', ZERO)
     .where(
       sql<boolean>`

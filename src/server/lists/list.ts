@@ -69,6 +69,8 @@ export const number = (title: string, value: RawBuilder<number>, more: More = {}
 /** A view: a condition with its name, and what it says on Today and in the rail when something waits in it. */
 interface View {
   label: string;
+  /** Columns that say nothing in it. */
+  without?: readonly string[];
   /** Absent: all rows. */
   where?: (context: Context) => RawBuilder<unknown>;
   /** A line on Today: the words after the number one and after any other, and the column that is summed beside them. */
@@ -268,7 +270,12 @@ export function list<const C extends Columns, const H extends Hidden = Record<ne
     station: d.station,
     path: d.path,
     columns,
-    views: Object.entries(d.views).map(([key, { label, waits }]) => ({ key, label, waits })),
+    views: Object.entries(d.views).map(([key, { label, waits, without = [] }]) => ({
+      key,
+      label,
+      waits,
+      without,
+    })),
     searched: d.search !== undefined,
     filters: d.filters ?? {},
     async find(context, ask) {

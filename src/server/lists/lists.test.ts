@@ -228,6 +228,16 @@ describe('what a person asks', () => {
     });
   });
 
+  test('a view leaves out what says nothing in it, until a person chooses it', async () => {
+    const shown = async (view: string) =>
+      (await readList(t.context, 'refund-requests', { view })).columns.map(({ key }) => key);
+    expect(await shown('asked')).not.toContain('decided');
+    expect(await shown('decided')).toContain('decided');
+    await chooseColumns(t.context, { list: 'refund-requests', columns: ['account', 'decided'] });
+    expect(await shown('asked')).toEqual(['account', 'decided']);
+    await chooseColumns(t.context, { list: 'refund-requests', columns: [] });
+  });
+
   test('a choice older than the list leaves out what the list has no more', () => {
     expect(shownColumns(LISTS.claims.columns, ['gone', 'total']).map((column) => column.key)).toEqual([
       'total',

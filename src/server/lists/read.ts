@@ -62,6 +62,12 @@ export const listQuery = (
   filters: filtered(filterNames(filters), address),
 });
 
+/** The view that is asked for. */
+export const viewOf = (
+  { views }: Pick<List, 'views'>,
+  { view }: ListQuery,
+): List['views'][number] | undefined => views.find(({ key }) => key === view);
+
 /** Rows of one of the desk's lists. @throws Refused when the role may not read it */
 export const findList = <Name extends ListName>(
   context: Context,
@@ -102,7 +108,7 @@ export async function readListOf<Row extends ListRow>(
     searched: declared.searched,
     pageSize: PAGE_SIZE,
     all: declared.columns,
-    columns: shownColumns(declared.columns, chosen),
+    columns: shownColumns(declared.columns, chosen, viewOf(declared, ask)),
     chosen: chosen !== null,
     kept,
   };

@@ -7,7 +7,7 @@ import { type ListColumn, shownColumns } from '../../core/reports/lists';
 import { guarded } from '../../core/reports/spreadsheet';
 import { type Context, Refused, audit } from '../access';
 import type { List } from './list';
-import { type ListAddress, chosenColumns, listQuery } from './read';
+import { type ListAddress, chosenColumns, listQuery, viewOf } from './read';
 
 /** Kinds of spreadsheet. */
 export type SheetFormat = 'csv' | 'xlsx';
@@ -123,8 +123,8 @@ export async function listSheet(
   format: SheetFormat,
   signal?: AbortSignal,
 ): Promise<{ file: string; body: Readable }> {
-  const columns = shownColumns(list.columns, await chosenColumns(context, list.name));
   const ask = listQuery(list, address);
+  const columns = shownColumns(list.columns, await chosenColumns(context, list.name), viewOf(list, ask));
   const { count, more } = await list.find(context, {
     ...ask,
     page: 1,

@@ -15,7 +15,10 @@ import { compareDay, readDay } from './day';
 import { makeDeposit, undoDeposit } from './deposit';
 import { closeDrawer, openDrawer } from './drawers';
 import { depositPaper, receiptPaper } from './paper';
-import { voidCard } from './put-right';
+import { readAccount } from '../account-page/read';
+import { spendCredit } from './credit';
+import { setDelivery } from '../statements/household';
+import { transferCredit, voidCard } from './put-right';
 import { reverseReceipt } from './receipts';
 import { takePayment } from './terminal';
 import { takeReceipt } from './take';
@@ -265,4 +268,32 @@ test('a receipt says how it came, what it paid and what is left; again it is a c
     /Nothing of it was taken/,
   );
   await expect(receiptPaper(t.context, { receiptId: 999_999 })).rejects.toThrow(/no such receipt/);
+});
+
+test('a receipt names no service of an account that gets its mail elsewhere', async () => {
+  const [one, other] = [await owes('5.00'), await owes('30.00')];
+  const { receiptId } = await take(one.householdId, [{ tender: 'cash', amount: '50.00' }]);
+  await transferCredit(t.context, {
+    receiptId,
+    fromHouseholdId: one.householdId,
+    toHouseholdId: other.householdId,
+    amount: '45.00',
+    why: 'the brother pays',
+    key: key(),
+  });
+  await spendCredit(t.context, { householdId: other.householdId, key: key() });
+  const { first } = await t.db
+    .selectFrom('patient')
+    .select('first')
+    .where('id', '=', other.patientId)
+    .executeTakeFirstOrThrow();
+  const named = async () => textOf(await receiptPaper(t.context, { receiptId })).includes(first);
+  expect(await named()).toBe(false);
+  expect(textOf(await receiptPaper(t.context, { receiptId }))).toMatch(/A service 30\.00 0\.00/);
+  await setDelivery(t.context, {
+    householdId: other.householdId,
+    delivery: 'mail',
+    mailedWith: (await readAccount(t.context, one.householdId)).household.number,
+  });
+  expect(await named()).toBe(true);
 });

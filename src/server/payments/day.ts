@@ -152,13 +152,18 @@ export async function readDay(context: Context, asked: unknown): Promise<DayPage
     whole
       ? sql<DepositRow>`
           select d.id, d.date, d.number, p.name as to, coalesce(u.name, d.user_id) as by,
-            coalesce(sum(o.amount) filter (where o.place_id = d.place_id), 0)::bigint as amount,
-            count(distinct o.tender_id) filter (where o.place_id = d.place_id) as tenders,
-            coalesce(sum(o.amount) filter (where o.place_id = d.place_id), 0) = 0 as undone
+            case when d.undone_on is null then coalesce(sum(o.amount), 0) else 0 end::bigint as amount,
+            count(distinct o.tender_id) as tenders,
+            d.undone_on is not null as undone
           from deposit d
             join place p on p.id = d.place_id
             left join "user" u on u.id = d.user_id
-            left join posting o on o.deposit_id = d.id
+            left join (
+              select o.deposit_id, o.place_id, o.amount, o.tender_id
+              from posting o
+                join entry e on e.id = o.entry_id and e.reverses is null
+            ) o
+              on o.deposit_id = d.id and o.place_id = d.place_id
           where d.date = ${day}::date
           group by d.id, p.name, u.name
           order by d.id desc`.execute(db)

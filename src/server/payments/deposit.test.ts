@@ -5,7 +5,10 @@ import { TODAY, fileDatabase } from '../../testing/database';
 import { brokenInvariants, charge, household } from '../../testing/desk';
 import { reportOf } from '../reports';
 import { saveSetup } from '../setup/save';
+import { readDay } from './day';
 import { makeDeposit, undoDeposit } from './deposit';
+import { depositPaper } from './paper';
+import { returnTender } from './put-right';
 import { refundCredit } from './refund';
 import { reverseReceipt } from './receipts';
 import { takeReceipt } from './take';
@@ -170,4 +173,26 @@ test('what cannot be is refused at its field, and nothing moves', async () => {
   await expect(undoDeposit(t.context, { depositId: 99_999_999, why: 'x' })).rejects.toMatchObject({
     code: 'unknown',
   });
+});
+
+test('a slip stays what the bank has, though all of its checks bounce; undone, it is none', async () => {
+  const [one, two] = [await taken('20.00'), await taken('35.50')];
+  const { depositId } = await deposit([one.tenderId, two.tenderId]);
+  const shown = async () => {
+    const { deposits } = await readDay(t.context, TODAY);
+    return deposits.find(({ id }) => id === depositId);
+  };
+  await returnTender(t.context, { tenderId: one.tenderId, why: 'not covered', key: key() });
+  expect(await shown()).toMatchObject({ amount: 5550, tenders: 2, undone: false });
+  await returnTender(t.context, { tenderId: two.tenderId, why: 'not covered', key: key() });
+  expect(await lies([one.tenderId, two.tenderId])).toEqual({});
+  expect(await shown()).toMatchObject({ amount: 5550, tenders: 2, undone: false });
+  await expect(depositPaper(t.context, { depositId })).resolves.toHaveProperty('bytes');
+  await expect(undoDeposit(t.context, { depositId, why: 'x' })).rejects.toMatchObject({ code: 'already' });
+  const other = await taken('8.00');
+  const made = await deposit([other.tenderId]);
+  await undoDeposit(t.context, { depositId: made.depositId, why: 'not taken along' });
+  const { deposits } = await readDay(t.context, TODAY);
+  expect(deposits.find(({ id }) => id === made.depositId)).toMatchObject({ undone: true });
+  await expect(depositPaper(t.context, { depositId: made.depositId })).rejects.toThrow(/was undone/);
 });

@@ -204,6 +204,7 @@ export const undoDeposit = useCase({
       ),
     );
     if (undone.size === 0) throw new Refused('already', 'This was undone before');
+    await act.db.updateTable('deposit').set({ undone_on: act.today }).where('id', '=', depositId).execute();
     const differences = await act.db
       .selectFrom('posting as p')
       .innerJoin('entry as e', 'e.id', 'p.entry_id')

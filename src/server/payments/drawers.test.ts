@@ -4,6 +4,8 @@ import { brokenInvariants, charge, household } from '../../testing/desk';
 import { refundCredit } from './refund';
 import { makeDeposit, undoDeposit } from './deposit';
 import { closeDrawer, dropFromDrawer, openDrawer, readDrawers } from './drawers';
+import { reportOf } from '../reports';
+import { returnTender } from './put-right';
 import { reverseReceipt } from './receipts';
 import { takeReceipt } from './take';
 
@@ -161,5 +163,36 @@ test('a drawer is its user’s; one without difference needs no reason; closed w
   const next = await open('50.00', clerk);
   expect(next).not.toBe(drawerId);
   await close(next, '50.00', 0, '', clerk);
+  await proven();
+});
+
+test('a closed drawer says what was in it, also when its check bounces and its cash is taken back', async () => {
+  const drawerId = await open();
+  const paid = await take([
+    { tender: 'cash', amount: '40.00' },
+    { tender: 'check', amount: '25.00', reference: '91' },
+  ]);
+  const cash = await take([{ tender: 'cash', amount: '6.00' }]);
+  await close(drawerId, '146.00', 1);
+  const told = { opening: 10000, cash: 4600, checks: 1, checkAmount: 2500, expected: 14600 };
+  expect(await rowOf(drawerId)).toMatchObject(told);
+  const report = async () => {
+    const page = await reportOf('charges-and-payments')!.read(t.context, { by: 'day' });
+    const { rows } = page.groups[0]!;
+    return rows.find((row) => row.on === t.context.today)!;
+  };
+  const before = await report();
+  const check = await t.db
+    .selectFrom('tender')
+    .select('id')
+    .where('receipt_id', '=', paid.receiptId)
+    .where('kind', '=', 'check')
+    .executeTakeFirstOrThrow();
+  await returnTender(t.context, { tenderId: check.id, why: 'not covered', key: key() });
+  await reverseReceipt(t.context, { receiptId: cash.receiptId, why: 'not meant' });
+  expect(await rowOf(drawerId)).toMatchObject(told);
+  // What was moved out of the drawer came from nobody, back and forth.
+  const after = await report();
+  expect([after.patients, after.back]).toEqual([before.patients, Number(before.back ?? 0) - 2500 - 600]);
   await proven();
 });

@@ -260,11 +260,21 @@ export async function readDrawers(context: Context, day: CalendarDate): Promise<
       left join "user" u on u.id = d.user_id
       left join "user" c on c.id = d.closed_by
       cross join lateral (
-        select coalesce(sum(t.amount) filter (where t.kind = 'cash'), 0)::bigint as cash,
-          count(*) filter (where t.kind = 'check') as checks,
-          coalesce(sum(t.amount) filter (where t.kind = 'check'), 0)::bigint as check_amount
-        from tender t
-        where t.drawer_id = d.id and t.state = 'taken'
+        select coalesce(sum(m.amount) filter (where m.kind = 'cash'), 0)::bigint as cash,
+          count(*) filter (where m.kind = 'check') as checks,
+          coalesce(sum(m.amount) filter (where m.kind = 'check'), 0)::bigint as check_amount
+        from (
+            select t.kind, t.amount
+            from tender t
+            where t.drawer_id = d.id and t.state = 'taken' and d.closed_at is null
+            union all
+            -- What left it when it was closed: what came back since was in it then.
+            select t.kind, -p.amount
+            from tender t
+              join posting p on p.tender_id = t.id and p.place_id = d.place_id
+              join entry e on e.id = p.entry_id and e.kind = 'place-move'
+            where t.drawer_id = d.id and d.closed_at is not null
+          ) m
       ) s
       cross join lateral (
         select coalesce(sum(amount), 0)::bigint as dropped from drawer_drop where drawer_id = d.id

@@ -28,6 +28,8 @@ interface ReceiptLine {
   provider: string;
   paid: Cents;
   left: Cents;
+  /** It is a service of an account that gets no mail together with that of the receipt. */
+  elsewhere: boolean;
 }
 
 async function readReceiptPaper(context: Context, receiptId: number, how: Handed) {
@@ -68,7 +70,8 @@ async function readReceiptPaper(context: Context, receiptId: number, how: Handed
         order by t.id`.execute(db),
       sql<ReceiptLine>`
         select c.service_date as date, coalesce(p.first, '') as patient, c.patient_id as "patientId", c.description as what,
-          coalesce(v.first || ' ' || v.last, '') as provider, s.paid, coalesce(b.with_patient, 0)::bigint as left
+          coalesce(v.first || ' ' || v.last, '') as provider, s.paid, coalesce(b.with_patient, 0)::bigint as left,
+          coalesce(ch.mailed_with, ch.id) <> coalesce(rh.mailed_with, rh.id) as elsewhere
         from (
             select o.charge_id, sum(o.amount)::bigint as paid
             from posting o
@@ -77,6 +80,9 @@ async function readReceiptPaper(context: Context, receiptId: number, how: Handed
             having sum(o.amount) > 0
           ) s
           join charge c on c.id = s.charge_id
+          join receipt r on r.id = ${receiptId}
+          join household rh on rh.id = r.household_id
+          join household ch on ch.id = c.household_id
           left join charge_balance b on b.charge_id = c.id
           left join patient p on p.id = c.patient_id
           left join provider v on v.id = c.provider_id
@@ -152,7 +158,8 @@ export async function drawReceipt(
   say(`${formatMoneyPlain(total)} US dollars${back ? ' were given back' : ' were paid'}.`, true);
   paper.y += 6;
   const named = lines.map((line) =>
-    line.patientId !== null && apart.includes(line.patientId) && receipt.patientId !== line.patientId
+    line.elsewhere ||
+    (line.patientId !== null && apart.includes(line.patientId) && receipt.patientId !== line.patientId)
       ? { ...line, patient: '', what: 'A service', provider: '' }
       : line,
   );
@@ -193,11 +200,13 @@ export async function depositPaper(
   const deposit = await db
     .selectFrom('deposit as d')
     .innerJoin('place as p', 'p.id', 'd.place_id')
-    .select(['d.date', 'd.number', 'p.name', 'd.place_id'])
+    .select(['d.date', 'd.number', 'p.name', 'd.place_id', 'd.undone_on'])
     .where('d.id', '=', depositId)
     .executeTakeFirst();
   if (!deposit) throw new Refused('unknown', 'There is no such deposit');
   if (!practice) throw new Refused('missing', 'Enter the practice in Setup first');
+  if (deposit.undone_on !== null) throw new Refused('nothing', 'This deposit was undone');
+  // What bounced afterwards was on the slip that the bank has.
   const { rows } = await sql<{
     kind: string;
     words: string;
@@ -208,15 +217,14 @@ export async function depositPaper(
     select coalesce(t.kind, 'cash') as kind, k.words, coalesce(nullif(t.reference, ''), t.approval, '') as reference,
       coalesce(h.number, 'over or short') as account, sum(o.amount)::bigint as amount
     from posting o
+      join entry e on e.id = o.entry_id and e.reverses is null
       left join tender t on t.id = o.tender_id
       left join receipt r on r.id = t.receipt_id
       left join household h on h.id = r.household_id
       join tender_kind k on k.code = coalesce(t.kind, 'cash')
     where o.deposit_id = ${depositId} and o.place_id = ${deposit.place_id}
     group by t.id, t.kind, k.words, t.reference, t.approval, h.number
-    having sum(o.amount) <> 0
     order by k.words, t.id`.execute(db);
-  if (rows.length === 0) throw new Refused('nothing', 'This deposit was undone');
   const paper = await Paper.open(practice.paper, `Deposit ${deposit.number || depositId}`, practice.name);
   letterhead(paper, practice);
   paper.y += 10;

@@ -1,12 +1,18 @@
 /** Payments that came back, were written down wrongly or were another account's; with a plan, an agency and a refund in between. */
 import { fileDatabase } from '../../testing/database';
+import { cents } from '../../core/money';
 import { brokenInvariants, charge, household, planOf } from '../../testing/desk';
 import { readAccount } from '../account-page/read';
-import { refundCredit } from './refund';
+import { setConfidential } from '../accounts/confidential';
+import { readOwed } from '../books/owed';
+import { setDelivery } from '../statements/household';
+import { spendCredit } from './credit';
+import { decideRefund, refundCredit } from './refund';
 import { correctTender, moveReceipt, returnTender, takeAgain, transferCredit } from './put-right';
 import { findList } from '../lists/read';
-import { reverseReceipt } from './receipts';
+import { reverseAllocation, reverseReceipt } from './receipts';
 import { takeReceipt } from './take';
+import { expectVisit, freeReserved } from './visits';
 
 const t = fileDatabase();
 const key = (): string => crypto.randomUUID();
@@ -61,7 +67,6 @@ test('what was used of its credit since comes off too, the newest first, and no 
   ]);
   expect(await figures(householdId)).toMatchObject({ credit: 5000 });
   await charge(t, t.context, patientId, '45.00');
-  const { spendCredit } = await import('./credit');
   await spendCredit(t.context, { householdId, key: key() });
   expect(await figures(householdId)).toMatchObject({ withPatient: 0, credit: 500 });
   const [check] = await tendersOf(receiptId);
@@ -141,7 +146,6 @@ test('a payment on the wrong account is moved as it is: its day and its tender s
     { id: receiptId, from: there.household.number, moved: { why: 'the sister’s' }, left: 0 },
   ]);
   // It goes on there as any other: used, given back, moved on, reversed.
-  const { spendCredit } = await import('./credit');
   await spendCredit(t.context, { householdId: right.householdId, key: key() });
   const { refundId } = await refundCredit(t.context, {
     receiptId,
@@ -215,7 +219,6 @@ test('a part of credit goes to another account, is counted there, and comes back
   expect(await figures(one.householdId)).toMatchObject({ credit: 5000 });
   await proven();
   await give(one.householdId, other.householdId, '20.00');
-  const { spendCredit } = await import('./credit');
   await spendCredit(t.context, { householdId: other.householdId, key: key() });
   expect(await figures(other.householdId)).toMatchObject({ credit: 0, withPatient: 1000 });
   await reverseReceipt(t.context, { receiptId, why: 'never came' });
@@ -238,5 +241,109 @@ test('two clerks take for one household at once: each is one receipt, and nothin
     }),
   ]);
   expect(await figures(householdId)).toMatchObject({ withPatient: 0, credit: 10000 });
+  await proven();
+});
+
+test('what is kept for a visit, or waits for a manager, is not moved to another account', async () => {
+  const [one, other] = [await owes('5.00'), await owes('5.00')];
+  const visit = await expectVisit(t.context, { patientId: one.patientId, day: t.context.today, key: key() });
+  const { receiptId } = await take(one.householdId, [{ tender: 'cash', amount: '50.00' }], {
+    expectedVisitId: visit,
+    reserve: '50.00',
+  });
+  const give = () =>
+    transferCredit(t.context, {
+      receiptId,
+      fromHouseholdId: one.householdId,
+      toHouseholdId: other.householdId,
+      amount: '20.00',
+      why: 'the brother pays',
+      key: key(),
+    });
+  const move = () =>
+    moveReceipt(t.context, { receiptId, toHouseholdId: other.householdId, why: 'theirs', key: key() });
+  for (const act of [give, move])
+    await expect(act()).rejects.toThrow(/kept for the visit of 16 Mar 2026: free that money first/);
+  await freeReserved(t.context, { expectedVisitId: visit, why: 'asked to' });
+  await give();
+  expect((await readOwed(t.context, [one.householdId]))[0]).toMatchObject({ credit: 3000 });
+  const { refund_most: before } = await t.db
+    .selectFrom('payment_policy')
+    .select('refund_most')
+    .executeTakeFirstOrThrow();
+  await t.db
+    .updateTable('payment_policy')
+    .set({ refund_most: cents(100) })
+    .execute();
+  const asked = await refundCredit(t.as('biller'), {
+    receiptId,
+    amount: '10.00',
+    tender: 'cash',
+    reference: '',
+    why: 'x',
+    key: key(),
+  });
+  expect(asked.requestId).not.toBeNull();
+  await expect(move()).rejects.toThrow(/A refund of 10.00 of it waits for a manager/);
+  await decideRefund(t.context, { refundRequestId: asked.requestId!, approve: false, why: 'not theirs' });
+  await move();
+  expect(await figures(other.householdId)).toMatchObject({ credit: 5000, withPatient: 500 });
+  await t.db.updateTable('payment_policy').set({ refund_most: before }).execute();
+  await proven();
+});
+
+test('what another account holds of money that is kept for a visit is reserved for nobody', async () => {
+  const [one, other] = [await owes('5.00'), await owes('30.00')];
+  await setDelivery(t.context, {
+    householdId: other.householdId,
+    delivery: 'mail',
+    mailedWith: (await readAccount(t.context, one.householdId)).household.number,
+  });
+  const visit = await expectVisit(t.context, { patientId: one.patientId, day: t.context.today, key: key() });
+  const { receiptId } = await take(one.householdId, [{ tender: 'cash', amount: '75.00' }], {
+    expectedVisitId: visit,
+    reserve: '40.00',
+    together: true,
+  });
+  expect(await figures(other.householdId)).toMatchObject({ withPatient: 0 });
+  const { id } = await t.db
+    .selectFrom('posting as p')
+    .innerJoin('entry as e', 'e.id', 'p.entry_id')
+    .select('e.id')
+    .where('p.receipt_id', '=', receiptId)
+    .where('e.kind', '=', 'allocation')
+    .where('p.household_id', '=', other.householdId)
+    .executeTakeFirstOrThrow();
+  await reverseAllocation(t.context, { entryId: id, why: 'not theirs' });
+  expect(await figures(one.householdId)).toMatchObject({ credit: 4000, reserved: 4000 });
+  expect(await figures(other.householdId)).toMatchObject({ credit: 3000, withPatient: 3000, reserved: 0 });
+  const owed = async (householdId: number) => (await readOwed(t.context, [householdId]))[0];
+  expect(await owed(one.householdId)).toBeUndefined();
+  expect(await owed(other.householdId)).toMatchObject({ owed: 3000, credit: 3000, left: 0 });
+  await spendCredit(t.context, { householdId: other.householdId, key: key() });
+  expect(await figures(other.householdId)).toMatchObject({ credit: 0, withPatient: 0 });
+  await proven();
+});
+
+test('the charge for a check that came back is on no statement of a household whose check it was not', async () => {
+  const { householdId, patientId } = await owes('40.00');
+  await setConfidential(t.context, {
+    patientId,
+    name: 'Apart',
+    line1: '9 Elsewhere Road',
+    city: 'Osprey Landing',
+    state: 'WA',
+    zip: '98199',
+  });
+  const { receiptId } = await take(householdId, [{ tender: 'check', amount: '40.00', reference: '12' }], {
+    patientId,
+  });
+  const [check] = await tendersOf(receiptId);
+  await expect(back(check!.id, { fee: true })).rejects.toMatchObject({
+    field: 'fee',
+    message: expect.stringContaining('on the statement of the household'),
+  });
+  await back(check!.id);
+  expect(await figures(householdId)).toMatchObject({ withPatient: 4000, credit: 0 });
   await proven();
 });

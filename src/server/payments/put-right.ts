@@ -1,9 +1,14 @@
 /** Payments that came back, were written down wrongly, or were another account's. */
 import { sql } from 'kysely';
 import type { z } from 'zod';
-import { receiptEntry, tenderCorrectionEntry, transferEntry } from '../../core/books/entries/patients';
+import {
+  receiptEntry,
+  refundEntry,
+  tenderCorrectionEntry,
+  transferEntry,
+} from '../../core/books/entries/patients';
 import { addDays, formatDate } from '../../core/calendar';
-import { type Cents, add, formatMoneyPlain, toDecimal } from '../../core/money';
+import { type Cents, add, formatMoneyPlain, minus, negate, toDecimal } from '../../core/money';
 import {
   correctTenderInput,
   moveReceiptInput,
@@ -18,7 +23,7 @@ import { creditOf } from '../books/balances';
 import { lockHouseholds, reverseEntries, writeEntries } from '../books/journal';
 import { afterReversal } from '../settle';
 import { type Act, useCase } from '../use-case';
-import { givenBack, lockReceipt, refuseRefunded, reverseTender } from './receipts';
+import { USES, givenBack, lockReceipt, refuseRefunded, reverseTender, takeBackUses } from './receipts';
 import { readPaymentPolicy } from './surcharge';
 import { keepAttempt } from './take';
 import { placeFor } from './tenders';
@@ -89,10 +94,23 @@ export const returnTender = useCase({
       throw new Refused('invalid', `${TENDERS[tender.kind].words} does not come back from a bank`);
     if (fee && tender.kind !== 'check' && tender.kind !== 'bank')
       throw new Refused('invalid', 'The charge is for a check or a debit that came back', 'fee');
-    if ((await givenBack(act, tenderId)).amount > 0) await refuseRefunded(act, receipt.id);
+    if (fee && receipt.patient_id !== null)
+      throw new Refused(
+        'others',
+        'This money is kept apart: its charge would stand on the statement of the household',
+        'fee',
+      );
+    const before = await givenBack(act, tenderId);
     const words = wordsOf(tender);
-    await reverseTender(act, receipt, tenderId, `${words} came back: ${why}`);
-    await act.db.updateTable('tender').set({ state: 'returned' }).where('id', '=', tenderId).execute();
+    // A bank takes back a check whole; what a card's holder contests is what did not go back yet.
+    if (before.amount > 0 && tender.kind !== 'card') await refuseRefunded(act, receipt.id);
+    const rest = minus(tender.amount, before.amount);
+    if (rest <= 0) throw new Refused('nothing', 'All of it was given back');
+    if (before.amount > 0) await returnRest(act, receipt, tender, before, `${words} came back: ${why}`);
+    else {
+      await reverseTender(act, receipt, tenderId, `${words} came back: ${why}`);
+      await act.db.updateTable('tender').set({ state: 'returned' }).where('id', '=', tenderId).execute();
+    }
     let chargeId: number | null = null;
     if (fee) {
       const { returnedCheck } = await readPaymentPolicy(act.db, receipt.location_id);
@@ -123,8 +141,8 @@ export const returnTender = useCase({
         .values({
           kind: 'charge-back',
           household_id: receipt.household_id,
-          words: `${words} over ${formatMoneyPlain(tender.amount)} is contested: ${why}`,
-          amount: tender.amount,
+          words: `${words} over ${formatMoneyPlain(rest)} is contested: ${why}`,
+          amount: rest,
           due_date: addDays(act.today, ANSWER_DAYS),
           key: `charge-back:${tenderId}:${key}`,
         })
@@ -133,6 +151,76 @@ export const returnTender = useCase({
     return { chargeId };
   },
 });
+
+/**
+ * Takes out of the books what is left of a card of which a part was given back: what the rest of it paid is owed again, and the
+ * rest has gone as a refund, which is reversed when the contest is won.
+ */
+async function returnRest(
+  act: Act,
+  receipt: Awaited<ReturnType<typeof lockReceipt>>,
+  tender: Awaited<ReturnType<typeof lockTender>>['tender'],
+  before: Awaited<ReturnType<typeof givenBack>>,
+  why: string,
+): Promise<void> {
+  const amount = minus(tender.amount, before.amount);
+  const surcharge = minus(tender.surcharge, before.surcharge);
+  const { rows: own } = await sql<{ id: number }>`
+    select distinct e.id
+    from posting p
+      join entry e on e.id = p.entry_id
+    where p.tender_id = ${tender.id} and e.kind = any(${[...USES]}::text[])
+    order by 1`.execute(act.db);
+  const reversed = await reverseEntries(
+    act.db,
+    act,
+    own.map(({ id }) => id),
+    why,
+  );
+  reversed.push(...(await takeBackUses(act, receipt.id, receipt.household_id, amount, why)));
+  await afterReversal(act.db, act, reversed, why);
+  const { id: refundId } = await act.db
+    .insertInto('receipt')
+    .values({
+      household_id: receipt.household_id,
+      patient_id: receipt.patient_id,
+      refund_of: receipt.id,
+      amount: negate(amount),
+      received_on: act.today,
+      location_id: receipt.location_id,
+      user_id: act.user.id,
+    })
+    .returning('id')
+    .executeTakeFirstOrThrow();
+  const { id: tenderId } = await act.db
+    .insertInto('tender')
+    .values({
+      receipt_id: refundId,
+      kind: tender.kind,
+      amount: negate(amount),
+      surcharge: negate(surcharge),
+      reference: tender.reference,
+      place_id: tender.place_id,
+      brand: tender.brand,
+      last_four: tender.last_four,
+      card_kind: tender.card_kind,
+      refund_of: tender.id,
+    })
+    .returning('id')
+    .executeTakeFirstOrThrow();
+  await writeEntries(act.db, act, [
+    refundEntry({
+      businessDate: act.today,
+      memo: why,
+      householdId: receipt.household_id,
+      refundId,
+      receiptId: receipt.id,
+      cash: { account: `cash/${tender.kind}`, tenderId, placeId: tender.place_id },
+      amount,
+      surcharge,
+    }),
+  ]);
+}
 
 /** What came back is there after all: a check that was handed in again, a contested charge that was won. It is credit. */
 export const takeAgain = useCase({
@@ -255,6 +343,8 @@ export const moveReceipt = useCase({
     if (receipt.placement_id !== null)
       throw new Refused('blocked', 'An agency had collected it: it stays where it was owed');
     await refuseRefunded(act, receiptId);
+    await refuseRequested(act, receiptId);
+    await refuseReserved(act, receiptId);
     const target = await tx
       .selectFrom('household')
       .select(['number', 'merged_into'])
@@ -354,6 +444,7 @@ export const transferCredit = useCase({
     const receipt = await lockReceipt(act, receiptId);
     if (!receipt.households.includes(fromHouseholdId))
       throw new Refused('others', 'This receipt is not of that account', 'fromHouseholdId');
+    if (fromHouseholdId === receipt.household_id) await refuseReserved(act, receiptId);
     const accounts = await tx
       .selectFrom('household')
       .select(['id', 'number', 'merged_into'])
@@ -404,6 +495,37 @@ export const transferCredit = useCase({
     return creditOf(tx, receiptId, toHouseholdId);
   },
 });
+
+/** @throws Refused while a receipt is kept for a visit to come, whose person is of its account */
+async function refuseReserved(act: Act, receiptId: number): Promise<void> {
+  const visit = await act.db
+    .selectFrom('receipt as r')
+    .innerJoin('expected_visit as v', 'v.id', 'r.expected_visit_id')
+    .select('v.day')
+    .where('r.id', '=', receiptId)
+    .where('v.freed_on', 'is', null)
+    .executeTakeFirst();
+  if (visit)
+    throw new Refused(
+      'blocked',
+      `It is kept for the visit of ${formatDate(visit.day)}: free that money first`,
+    );
+}
+
+/** @throws Refused while a manager is asked to give some of a receipt back */
+async function refuseRequested(act: Act, receiptId: number): Promise<void> {
+  const asked = await act.db
+    .selectFrom('refund_request')
+    .select('amount')
+    .where('receipt_id', '=', receiptId)
+    .where('status', '=', 'asked')
+    .executeTakeFirst();
+  if (asked)
+    throw new Refused(
+      'blocked',
+      `A refund of ${formatMoneyPlain(asked.amount)} of it waits for a manager: have that decided first`,
+    );
+}
 
 async function householdsOfReceipt(act: Act, receiptId: number): Promise<number[]> {
   const { rows } = await sql<{ id: number }>`

@@ -80,7 +80,7 @@ export async function refuseRefunded(act: Act, receiptId: number): Promise<void>
   const refund = await act.db
     .selectFrom('receipt as r')
     .innerJoin('tender as t', 't.receipt_id', 'r.id')
-    .select('r.amount')
+    .select(['r.amount', 't.token'])
     .where('r.refund_of', '=', receiptId)
     .where('t.state', 'in', ['taken', 'pending'])
     .where(({ not }) => not(receiptReversed(sql`r.id`)))
@@ -88,7 +88,7 @@ export async function refuseRefunded(act: Act, receiptId: number): Promise<void>
   if (refund)
     throw new Refused(
       'blocked',
-      `${formatMoneyPlain(negate(refund.amount))} of it was given back: reverse the refund first`,
+      `${formatMoneyPlain(negate(refund.amount))} of it was given back${refund.token === '' ? ': reverse the refund first' : ' to the card, and that stands: give back the rest of it too'}`,
     );
 }
 
@@ -115,7 +115,9 @@ export const reverseReceipt = useCase({
     if (cards.length > 0)
       throw new Refused(
         'blocked',
-        'A card of it was charged by the terminal: take that back there, on the same day, or give it back',
+        receipt.amount < 0
+          ? 'The terminal gave it back to the card: charge the card anew'
+          : 'A card of it was charged by the terminal: take that back there, on the same day, or give it back',
       );
     const reversed = await reverseEntries(tx, act, await entriesOf(tx, { receiptId }), why);
     if (reversed.length === 0) throw new Refused('already', 'This receipt was reversed before');
@@ -135,7 +137,7 @@ export const reverseReceipt = useCase({
 });
 
 /** Kinds of entries by which the credit of a receipt is used, that can be taken back one by one. */
-const USES = ['allocation', 'plan-payment', 'agency-direct', 'bad-debt-recovered'] as const;
+export const USES = ['allocation', 'plan-payment', 'agency-direct', 'bad-debt-recovered'] as const;
 
 /**
  * Takes one tender out of the books with what it paid; then what else used its money, the newest first, until no credit is

@@ -41,6 +41,7 @@ export const refundRequestsList = list({
   views: {
     asked: {
       label: 'Not decided',
+      without: ['decided'],
       where: () => sql`q.status = 'asked'`,
       waits: {
         words: ['refund waits for a manager', 'refunds wait for a manager'],

@@ -245,7 +245,7 @@ test('taken back on the day, given back in part later, never more than was charg
   // A charge of which something went back is not taken back whole.
   const [sold] = await tendersOf(receiptId);
   await expect(voidCard(t.context, { tenderId: sold!.id, why: 'x', key: key() })).rejects.toThrow(
-    /reverse the refund/,
+    /give back the rest of it too/,
   );
   await proven();
 });
@@ -490,4 +490,72 @@ test('no number of a card is anywhere with us; and text that looks like one is r
   }
   for (const name of readdirSync(terminal.folder))
     expect(readFileSync(join(terminal.folder, name), 'utf8')).not.toContain(number);
+});
+
+test('a part was given back, then the rest is contested: what is left of it goes, the surcharge with it; won, it is credit again', async () => {
+  await surcharge(290);
+  const { householdId } = await owes('70.00');
+  const { receiptId } = await takePayment(t.context, {
+    householdId,
+    tenders: [
+      { tender: 'cash', amount: '20.00' },
+      { tender: 'card', amount: '100.00', reading: await terminal.card('1005'), surcharge: 290 },
+    ],
+    key: key(),
+  });
+  expect(await figures(householdId)).toMatchObject({ withPatient: 0, credit: 5000 });
+  const card = (await tendersOf(receiptId)).find(({ last_four }) => last_four === '1005')!;
+  const refund = await giveBack(t.context, {
+    receiptId,
+    tenderId: card.id,
+    amount: '40.00',
+    tender: 'card',
+    reference: '',
+    why: 'too much',
+    key: key(),
+  });
+  expect((await tendersOf(refund.refundId!))[0]).toMatchObject({ amount: -4000, surcharge: -116 });
+  // What went back to the card stands: it is not taken back otherwise, and the words say how it goes on.
+  await expect(reverseReceipt(t.context, { receiptId: refund.refundId!, why: 'x' })).rejects.toThrow(
+    /charge the card anew/,
+  );
+  for (const act of [
+    () => reverseReceipt(t.context, { receiptId, why: 'x' }),
+    () => voidCard(t.context, { tenderId: card.id, why: 'x', key: key() }),
+  ])
+    await expect(act()).rejects.toThrow(/40.00 of it was given back to the card, and that stands/);
+  const contest = () =>
+    returnTender(t.context, { tenderId: card.id, why: 'says it was not theirs', key: key() });
+  await contest();
+  // 120.00 came, 40.00 and 60.00 are gone: 20.00 of cash stay paid, and of 70.00 are 50.00 owed again.
+  expect(await figures(householdId)).toMatchObject({ withPatient: 5000, credit: 0 });
+  const { rows } = await t.pool.query<{ account: string; amount: number }>(
+    `select account, sum(amount)::int as amount from posting where household_id = $1 and account similar to '(cash|income)/(cash|card|surcharge)'
+     group by 1 order by 1`,
+    [householdId],
+  );
+  expect(rows).toEqual([
+    { account: 'cash/card', amount: 0 },
+    { account: 'cash/cash', amount: 2000 },
+    { account: 'income/surcharge', amount: 0 },
+  ]);
+  const followUp = await t.db
+    .selectFrom('follow_up')
+    .select('amount')
+    .where('household_id', '=', householdId)
+    .where('kind', '=', 'charge-back')
+    .executeTakeFirstOrThrow();
+  expect(followUp.amount).toBe(6000);
+  await expect(contest()).rejects.toThrow(/All of it was given back/);
+  await proven();
+  const { id } = await t.db
+    .selectFrom('receipt')
+    .select('id')
+    .where('refund_of', '=', receiptId)
+    .orderBy('id', 'desc')
+    .executeTakeFirstOrThrow();
+  await reverseReceipt(t.context, { receiptId: id, why: 'won' });
+  expect(await figures(householdId)).toMatchObject({ withPatient: 5000, credit: 6000 });
+  await surcharge(0);
+  await proven();
 });

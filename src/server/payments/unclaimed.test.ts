@@ -22,6 +22,7 @@ import { logContact } from '../overdue/contacts';
 import { spendCredit } from './credit';
 import { expectVisit } from './visits';
 import { refundCredit } from './refund';
+import { reportOf } from '../reports';
 import { reverseReceipt } from './receipts';
 import { takeReceipt } from './take';
 import {
@@ -100,6 +101,13 @@ test('it rests, then is written to, then waits as long as the state says, and is
   ).rejects.toThrow(/may not/);
   expect(await hand(householdId, day)).toBe(12_000);
   expect(await creditOf(householdId)).toBe(0);
+  // Its check is made out to the state, and not to the owner.
+  const { groups } = await reportOf('refund-checks')!.read(on(day), {});
+  const { rows: checks } = groups[0]!;
+  expect(checks.find(({ amount }) => amount === 12_000)).toMatchObject({
+    to: 'Unclaimed property, WA',
+    address: '',
+  });
   expect(await stands(householdId, day)).toBe('');
   await expect(hand(householdId, day)).rejects.toThrow(/holds no credit/);
   const income = await sql<{ n: number }>`

@@ -424,6 +424,7 @@ async function handOver(
       refund_of: receiptId,
       amount: negate(left),
       received_on: act.today,
+      handed_to: state,
       user_id: act.user.id,
     })
     .returning('id')

@@ -207,3 +207,42 @@ test('a file: matched by name and birth date, changed by the next one, canceled,
   await expect(importVisits(t.context, { name: 'x', text: 'nonsense' })).rejects.toThrow(/is missing/);
   await proven();
 });
+
+test('a file says otherwise: a canceled visit comes after all; another person’s has no money of the first', async () => {
+  const [fay, gus] = [
+    await household(t, false, { last: 'Retold', first: 'Fay', birthDate: '1990-02-03' }),
+    await household(t, false, { last: 'Retold', first: 'Gus', birthDate: '1991-02-03' }),
+  ];
+  const day = addDays(today(), 1);
+  const file = (...lines: string[]) =>
+    importVisits(t.context, {
+      name: 'visits.csv',
+      text: ['key,last,first,birth date,day,canceled', ...lines].join('\n'),
+    });
+  const row = async (at = 0) =>
+    (await readVisits(t.context, day)).rows.filter(({ name }) => name.startsWith('Retold'))[at]!;
+  await file(`r1,Retold,Fay,1990-02-03,${day},`, `r2,Retold,Fay,1990-02-03,${day},`);
+  const [first, second] = [(await row(0)).id, (await row(1)).id];
+  await checkIn(fay.householdId, first, '8.00');
+  expect(await file(`r1,Retold,Fay,1990-02-03,${day},yes`)).toMatchObject({ canceled: 1 });
+  expect(await figures(fay.householdId)).toMatchObject({ credit: 800, reserved: 0 });
+  expect(await file(`r1,Retold,Fay,1990-02-03,${day},`)).toMatchObject({ changed: 1, canceled: 0 });
+  expect(await rowOf(first, day)).toMatchObject({ canceled: '', reserved: 800 });
+  expect(await figures(fay.householdId)).toMatchObject({ credit: 800, reserved: 800 });
+  // Where money was taken, another name changes nothing; where none was, it is that person's visit.
+  expect(await file(`r1,Retold,Gus,1991-02-03,${day},`)).toMatchObject({
+    changed: 0,
+    faults: ['r1: it was the visit of Fay Retold, for which money was taken, and is said to be another’s'],
+  });
+  expect(await rowOf(first, day)).toMatchObject({ householdId: fay.householdId, name: 'Retold, Fay' });
+  expect(await file(`r2,Retold,Gus,1991-02-03,${day},`)).toMatchObject({ changed: 1, unmatched: 0 });
+  expect(await rowOf(second, day)).toMatchObject({ householdId: gus.householdId, name: 'Retold, Gus' });
+  expect(await file(`r2,Retold,Nobody,1991-02-03,${day},`)).toMatchObject({ changed: 1, unmatched: 1 });
+  expect(await rowOf(second, day)).toMatchObject({ householdId: null, name: 'Retold, Nobody' });
+  // A person's word that it does not come stays, also when its money was freed before.
+  await freeReserved(t.context, { expectedVisitId: first, why: 'asked to' });
+  await cancelVisit(t.context, { expectedVisitId: first, why: 'ill' });
+  expect(await rowOf(first, day)).toMatchObject({ canceled: 'ill', freed: 'asked to' });
+  expect(await file(`r1,Retold,Fay,1990-02-03,${day},`)).toMatchObject({ changed: 0 });
+  await proven();
+});

@@ -15,7 +15,7 @@ import {
 import { spreadInOrder } from '../../core/payments/spread';
 import { type ToldVisit, readToldVisits } from '../../core/payments/visits';
 import { collectToday } from '../accounts/door';
-import { type Context, Refused, allow } from '../access';
+import { type Context, Refused, allow, wallClock } from '../access';
 import { heldReceipts } from '../books/balances';
 import { lockHouseholds, writeEntries } from '../books/journal';
 import { openCharges } from '../books/open-lines';
@@ -35,6 +35,7 @@ export const expectVisit = useCase({
       .selectFrom('patient')
       .select(['id', 'household_id', 'last', 'first', 'birth_date'])
       .where('id', '=', data.patientId)
+      .where('merged_into', 'is', null)
       .executeTakeFirst();
     if (!patient) throw new Refused('unknown', 'There is no such patient', 'patientId');
     const [provider, site] = await Promise.all([
@@ -106,7 +107,7 @@ export const importVisits = useCase({
   permission: 'take payments',
   input: importVisitsInput,
   async run(act, { name, text }): Promise<VisitsBrought> {
-    const { visits, faults } = readToldVisits(text, act.today);
+    const { visits, faults } = readToldVisits(text, act.today, wallClock);
     if (visits.length === 0 && faults.length > 0) throw new Refused('invalid', faults[0]!, 'text');
     const [providers, sites] = await Promise.all([
       act.db.selectFrom('provider').select(['id', 'last', 'first']).execute(),
@@ -142,7 +143,14 @@ export const importVisits = useCase({
         .where('source_key', '=', visit.key)
         .forUpdate()
         .executeTakeFirst();
-      const patient = there?.patient_id ? null : await patientOf(act, visit);
+      const another = there !== undefined && isAnother(there, visit);
+      if (another && (await hasMoney(act, there.id))) {
+        brought.faults.push(
+          `${visit.key}: it was the visit of ${there.first} ${there.last}, for which money was taken, and is said to be another’s`,
+        );
+        continue;
+      }
+      const patient = there?.patient_id && !another ? null : await patientOf(act, visit);
       const said = {
         last: visit.last,
         first: visit.first,
@@ -153,7 +161,9 @@ export const importVisits = useCase({
         location_id: locationId,
         reason: visit.reason,
         codes: visit.codes,
-        ...(patient ? { patient_id: patient.id, household_id: patient.household_id } : {}),
+        ...(patient || another
+          ? { patient_id: patient?.id ?? null, household_id: patient?.household_id ?? null }
+          : {}),
       };
       if (!there) {
         if (visit.canceled) continue;
@@ -169,17 +179,26 @@ export const importVisits = useCase({
         if (!patient) brought.unmatched += 1;
         continue;
       }
-      if (!there.patient_id && !patient) brought.unmatched += 1;
+      if ((!there.patient_id || another) && !patient) brought.unmatched += 1;
       if (visit.canceled && there.canceled_on === null) {
-        await endVisit(act, there.id, 'canceled', `told by ${name || 'the program that plans visits'}`);
+        await endVisit(act, there.id, 'canceled', `told by ${name || 'the program that plans visits'}`, true);
         brought.canceled += 1;
         continue;
       }
-      const differs = Object.entries(said).some(
+      // What a file has canceled comes after all, and what is still held of its money is reserved again.
+      const comes =
+        there.canceled_told && !visit.canceled
+          ? { canceled_on: null, canceled_why: '', canceled_told: false, freed_on: null, freed_why: '' }
+          : {};
+      const differs = Object.entries({ ...said, ...comes }).some(
         ([column, value]) => JSON.stringify(there[column as keyof typeof there]) !== JSON.stringify(value),
       );
       if (!differs || visit.canceled) continue;
-      await act.db.updateTable('expected_visit').set(said).where('id', '=', there.id).execute();
+      await act.db
+        .updateTable('expected_visit')
+        .set({ ...said, ...comes })
+        .where('id', '=', there.id)
+        .execute();
       brought.changed += 1;
     }
     await act.note(
@@ -191,6 +210,23 @@ export const importVisits = useCase({
   },
 });
 
+/** Whether a file says another person than before. */
+const isAnother = (
+  there: { last: string; first: string; birth_date: CalendarDate | null },
+  said: ToldVisit,
+): boolean =>
+  there.last.toLowerCase() !== said.last.toLowerCase() ||
+  there.first.toLowerCase() !== said.first.toLowerCase() ||
+  there.birth_date !== said.birthDate;
+
+/** Whether money was taken for a visit. */
+const hasMoney = async (act: Act, visitId: number): Promise<boolean> =>
+  (await act.db
+    .selectFrom('receipt')
+    .select('id')
+    .where('expected_visit_id', '=', visitId)
+    .executeTakeFirst()) !== undefined;
+
 /** Says whose visit it is. */
 export const matchVisit = useCase({
   name: 'match visit',
@@ -201,16 +237,13 @@ export const matchVisit = useCase({
       .selectFrom('patient')
       .select(['id', 'household_id'])
       .where('id', '=', patientId)
+      .where('merged_into', 'is', null)
       .executeTakeFirst();
     if (!patient) throw new Refused('unknown', 'There is no such patient', 'patientId');
     const visit = await lockVisit(act, expectedVisitId);
     if (visit.patient_id === patientId) return;
-    const money = await act.db
-      .selectFrom('receipt')
-      .select('id')
-      .where('expected_visit_id', '=', expectedVisitId)
-      .executeTakeFirst();
-    if (money) throw new Refused('blocked', 'Money was taken for it: move that first');
+    if (await hasMoney(act, expectedVisitId))
+      throw new Refused('blocked', 'Money was taken for it: move that first');
     await act.db
       .updateTable('expected_visit')
       .set({ patient_id: patient.id, household_id: patient.household_id })
@@ -236,16 +269,22 @@ async function lockVisit(act: Act, id: number) {
 }
 
 /** Ends a visit: it does not come, or its money is free. */
-async function endVisit(act: Act, id: number, as: 'canceled' | 'freed', why: string): Promise<void> {
+async function endVisit(
+  act: Act,
+  id: number,
+  as: 'canceled' | 'freed',
+  why: string,
+  told = false,
+): Promise<void> {
   await act.db
     .updateTable('expected_visit')
     .set({
-      ...(as === 'canceled' ? { canceled_on: act.today, canceled_why: why } : {}),
-      freed_on: act.today,
-      freed_why: why,
+      ...(as === 'canceled' ? { canceled_on: act.today, canceled_why: why, canceled_told: told } : {}),
+      // Its money may have been freed before.
+      freed_on: sql<CalendarDate>`coalesce(freed_on, ${act.today}::date)`,
+      freed_why: sql<string>`case when freed_on is null then ${why} else freed_why end`,
     })
     .where('id', '=', id)
-    .where('freed_on', 'is', null)
     .execute();
   await act.note(as === 'canceled' ? 'does not come' : 'is free', { kind: 'expected visit', id }, { why });
 }

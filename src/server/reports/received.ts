@@ -2,7 +2,7 @@
 import { sql } from 'kysely';
 import { addDays } from '../../core/calendar';
 import type { Cents } from '../../core/money';
-import { MOVEMENTS } from '../books/balances';
+import { MOVEMENTS, NOT_MOVED } from '../books/balances';
 import { day, money, words } from '../lists/list';
 import { report } from './report';
 
@@ -52,7 +52,7 @@ export const received = report({
         left join remittance m on m.id = p.remittance_id
         left join tender t on t.id = p.tender_id`,
   where: ({ from, to }) =>
-    sql`a.class = 'cash' and p.deposit_id is null and e.kind <> 'place-move' and e.posting_date between ${from} and ${to}`,
+    sql`a.class = 'cash' and p.deposit_id is null and ${NOT_MOVED} and e.posting_date between ${from} and ${to}`,
   rowBy: sql`e.posting_date, a.code, a.words, p.remittance_id, ${OF}, p.receipt_id`,
   order: sql`e.posting_date desc, a.words, 1`,
 });

@@ -3,7 +3,7 @@ import { sql } from 'kysely';
 import type { Cents } from '../../core/money';
 import { TENDER_STATE_WORDS } from '../../core/payments/tenders';
 import { day, money, words } from '../lists/list';
-import { MOVEMENTS } from '../books/balances';
+import { MOVEMENTS, NOT_MOVED } from '../books/balances';
 import { period, report } from './report';
 
 const STATES = sql.join(
@@ -168,7 +168,7 @@ export const chargesAndPayments = report({
       select e.business_date, a.part, a.class, p.amount, p.remittance_id, p.placement_id, p.receipt_id, ${by}::text as by
       from ${MOVEMENTS}
       where (a.part in ('fee', 'reduced') or a.class = 'cash')
-        and p.deposit_id is null and e.kind not in ('place-move', 'tender-correction')
+        and p.deposit_id is null and ${NOT_MOVED}
     ) m`,
   where: ({ from, to }) => sql`m.business_date between ${from} and ${to}`,
   rowBy: sql`1, 2`,
@@ -185,11 +185,19 @@ export const refundChecks = report({
   parameters: period(6),
   columns: {
     number: words('Check', sql`t.reference`),
-    to: words('Pay to', sql`coalesce(x.name, h.first || ' ' || h.last)`),
+    to: words(
+      'Pay to',
+      sql`
+        case
+          when r.handed_to <> '' then 'Unclaimed property, ' || r.handed_to
+          else coalesce(x.name, h.first || ' ' || h.last)
+        end`,
+    ),
     address: words(
       'Mailed to',
       sql`
         case
+          when r.handed_to <> '' then ''
           when x.id is null then concat_ws(', ', nullif(h.line1, ''), nullif(h.line2, ''), h.city, concat(h.state, ' ', h.zip))
           else concat_ws(', ', nullif(x.line1, ''), nullif(x.line2, ''), x.city, concat(x.state, ' ', x.zip))
         end`,

@@ -114,8 +114,9 @@ create trigger versioned before update on place for each row execute function co
 -- Money that was taken to the bank together.
 create table deposit (
   id bigint generated always as identity primary key, place_id bigint not null references place (id),
-  date calendar_date not null, number text not null default '', user_id text not null,
-  created_at timestamptz not null default desk_now()
+  date calendar_date not null, number text not null default '',
+  -- Undone whole; one of its tenders that bounces leaves it as it was.
+  undone_on calendar_date, user_id text not null, created_at timestamptz not null default desk_now()
 );
 create index on deposit (date desc, id desc);
 -- The cash and checks that one user takes at one site, from its opening until it is counted. Amounts in cents.
@@ -172,6 +173,8 @@ create table expected_visit (
   codes text[] not null default '{}',
   source text not null default 'typed', source_key text,
   canceled_on calendar_date, canceled_why text not null default '',
+  -- That it does not come was said by a file, which may say otherwise again.
+  canceled_told boolean not null default false,
   -- Since when money that was taken for it is free.
   freed_on calendar_date, freed_why text not null default '',
   user_id text not null, created_at timestamptz not null default desk_now(), version integer not null default 1,
@@ -199,6 +202,8 @@ create table receipt (
   expected_visit_id bigint references expected_visit (id),
   -- Who handed it over, where that is not the guarantor.
   paid_by text not null default '',
+  -- The state that keeps it for its owner since; empty for what goes back to the owner.
+  handed_to text not null default '', check (handed_to = '' or refund_of is not null),
   user_id text not null, created_at timestamptz not null default desk_now()
 );
 -- What a terminal has read of a card: never more of its number than the last four digits.
@@ -398,8 +403,8 @@ create trigger receipt_facts before update on receipt
 for each row when (
   (
     new.household_id, new.amount, new.patient_id, new.refund_of, new.placement_id, new.received_on, new.user_id,
-    new.created_at, new.expected_visit_id, new.paid_by
+    new.created_at, new.expected_visit_id, new.paid_by, new.handed_to
   ) is distinct from (old.household_id, old.amount, old.patient_id, old.refund_of, old.placement_id,
-  old.received_on, old.user_id, old.created_at, old.expected_visit_id, old.paid_by)
+  old.received_on, old.user_id, old.created_at, old.expected_visit_id, old.paid_by, old.handed_to)
 ) execute function receipt_kept();
 `;

@@ -391,8 +391,20 @@ create view reserved_part as
 select r.household_id, coalesce(a.patient_id, 0) as part, sum(k.held)::bigint as credit
 from receipt r
   join expected_visit v on v.id = r.expected_visit_id and v.freed_on is null
-  join receipt_balance k on k.receipt_id = r.id and k.held > 0
+  -- What other accounts hold of it is reserved for nobody.
+  cross join lateral (
+    select
+      case
+        when exists (select from receipt_household x where x.receipt_id = r.id) then (
+          select -sum(p.amount)
+          from posting p
+          where p.receipt_id = r.id and p.account = 'credit/patient' and household_now(p.household_id) = r.household_id
+        )
+        else (select b.held from receipt_balance b where b.receipt_id = r.id)
+      end as held
+  ) k
   left join confidential_address a on a.patient_id = r.patient_id and a.ended_on is null
+where k.held > 0
 group by 1, 2;
 create view owed_part as
 with apart as (

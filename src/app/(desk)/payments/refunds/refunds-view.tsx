@@ -24,7 +24,13 @@ export function RefundsView({ list }: { list: StateOf<'refund-requests'> }) {
         label="Refunds to approve"
         hint="Guarantor or account"
         hrefOf={(row) => `/accounts/${row.householdId}?show=credit`}
-        empty={list.search ? `No refund found for “${list.search}”` : 'No refund waits for a manager'}
+        empty={
+          list.search
+            ? `No refund found for “${list.search}”`
+            : list.view === 'asked'
+              ? 'No refund waits for a manager'
+              : 'Nothing was asked for yet'
+        }
         cells={{
           account: {
             width: 90,
@@ -39,7 +45,7 @@ export function RefundsView({ list }: { list: StateOf<'refund-requests'> }) {
         }}
         act={
           mayDecide
-            ? { width: 180, render: (row) => row.status === 'asked' && <Decide row={row} /> }
+            ? { width: 300, render: (row) => row.status === 'asked' && <Decide row={row} /> }
             : undefined
         }
       />
