@@ -317,10 +317,12 @@ export const expectVisitInput = z.object({
 export const matchVisitInput = z.object({ expectedVisitId: idField, patientId: idField });
 /** A visit that does not come, or whose money is free before its time. */
 export const endVisitInput = z.object({ expectedVisitId: idField, why: reasonField('Say why') });
+/** So large a file of visits may be, in bytes: some ten thousand visits. */
+export const MOST_VISITS_BYTES = 1_500_000;
 /** A file of visits to come. */
 export const importVisitsInput = z.object({
   name: textField(120),
-  text: z.string().max(2_000_000, 'is more than 2 MB'),
+  text: z.string().max(MOST_VISITS_BYTES, 'is more than 1.5 MB'),
 });
 /** Accounts whose credit pays what is open of them. */
 export const applyCreditsInput = z.object({

@@ -39,7 +39,13 @@ export const accountsList = list({
     balance: money('Balance', sql`(b.with_payer + b.with_patient + b.on_plan + b.at_agency - b.credit)`),
     lastPayment: day(
       'Last payment',
-      sql`(select max(r.received_on) from receipt r where r.household_id = h.id and r.amount > 0)`,
+      sql`
+        (
+          select max(r.received_on)
+          from receipt r
+            join receipt_balance k on k.receipt_id = r.id and k.booked > 0
+          where r.household_id = h.id and r.amount > 0
+        )`,
       { extra: true },
     ),
     lastStatement: day(

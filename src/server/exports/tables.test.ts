@@ -5,6 +5,9 @@ import { openCase } from '../accounts/cases';
 import { enterCharge } from '../accounts/charges';
 import { sayOwnRule } from '../estimates/terms';
 import { addNote } from '../notes/notes';
+import { openDrawer } from '../payments/drawers';
+import { refundCredit } from '../payments/refund';
+import { takeReceipt } from '../payments/take';
 import { EXPORTS, exportTable } from './tables';
 
 const t = fileDatabase();
@@ -87,4 +90,43 @@ test('payers with their plans, and notes about them', async () => {
     of: payer['id'],
     household: null,
   });
+});
+
+test('money at the desk says who took it by name, and moments as ISO 8601', async () => {
+  const made = await household(t, false);
+  const { id: locationId } = await t.db
+    .selectFrom('location')
+    .select('id')
+    .orderBy('id')
+    .executeTakeFirstOrThrow();
+  await openDrawer(t.context, { locationId, opening: '50.00', key: 'exported drawer' });
+  const { receiptId } = await takeReceipt(t.context, {
+    householdId: made.householdId,
+    locationId,
+    tenders: [{ tender: 'cash', amount: '20.00' }],
+    key: 'exported receipt',
+  });
+  await refundCredit(t.context, {
+    receiptId,
+    amount: '5.00',
+    tender: 'cash',
+    reference: '',
+    why: 'too much',
+    key: 'exported refund',
+  });
+  const { name } = t.context.user;
+  expect((await rowsOf('receipts')).find((row) => row['receipt'] === receiptId)).toMatchObject({
+    taken_by: name,
+    amount_cents: 2000,
+    state: 'taken',
+  });
+  expect(await rowsOf('refunds')).toMatchObject([{ given_by: name, amount_cents: 500, handed_to_state: '' }]);
+  let csv = '';
+  for await (const piece of exportTable(t.db, 'drawers', 'csv')) csv += piece;
+  const [head = '', row = ''] = csv.split('\n');
+  const cells = row.split(',');
+  const said = (column: string) => cells[head.split(',').indexOf(column)];
+  expect(said('user')).toBe(name);
+  expect(said('opened_at')).toMatch(/^2026-03-16T\d\d:\d\d:\d\d\.\d{3}Z$/);
+  expect(said('closed_at')).toBe('');
 });

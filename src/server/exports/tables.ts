@@ -67,13 +67,14 @@ const QUERIES = {
   receipts: `
     select t.id, r.id as receipt, h.number as household, r.patient_id as kept_apart_for, r.received_on, t.kind as tender, t.state,
       t.amount as amount_cents, t.surcharge as surcharge_cents, t.reference, t.brand, t.last_four, t.card_kind, t.card_entry,
-      t.approval as "authorization", l.name as place, s.name as site, r.user_id as taken_by, r.paid_by, r.expected_visit_id as visit,
+      t.approval as "authorization", l.name as place, s.name as site, coalesce(u.name, r.user_id) as taken_by, r.paid_by, r.expected_visit_id as visit,
       t.drawer_id as drawer, t.corrects
     from tender t
       join receipt r on r.id = t.receipt_id
       join household h on h.id = r.household_id
       join place l on l.id = t.place_id
       left join location s on s.id = r.location_id
+      left join "user" u on u.id = r.user_id
     order by t.id`,
   credits: `
     select r.id, h.number as household, r.patient_id as kept_apart_for, r.received_on, w.how, k.held as held_cents, s.name as site,
@@ -87,19 +88,24 @@ const QUERIES = {
     order by r.id`,
   refunds: `
     select r.id, h.number as household, r.received_on as given_back_on, r.refund_of as receipt, t.kind as tender, t.state,
-      -t.amount as amount_cents, -t.surcharge as surcharge_cents, t.reference, t.approval as "authorization", r.user_id as given_by
+      -t.amount as amount_cents, -t.surcharge as surcharge_cents, t.reference, t.approval as "authorization", coalesce(u.name, r.user_id) as given_by,
+      r.handed_to as handed_to_state
     from receipt r
       join tender t on t.receipt_id = r.id
       join household h on h.id = r.household_id
+      left join "user" u on u.id = r.user_id
     where r.refund_of is not null
     order by r.id`,
   drawers: `
-    select d.id, d.day, d.user_id as "user", s.name as site, d.opening as opening_cents, d.expected as expected_cents,
-      d.counted as counted_cents, d.difference as difference_cents, d.checks_counted, d.why, d.closed_by, d.opened_at,
+    select d.id, d.day, coalesce(u.name, d.user_id) as "user", s.name as site, d.opening as opening_cents, d.expected as expected_cents,
+      d.counted as counted_cents, d.difference as difference_cents, d.checks_counted, d.why, coalesce(c.name, d.closed_by) as closed_by,
+      d.opened_at,
       d.closed_at,
       (select coalesce(sum(o.amount), 0) from drawer_drop o where o.drawer_id = d.id) as dropped_cents
     from drawer d
       join location s on s.id = d.location_id
+      left join "user" u on u.id = d.user_id
+      left join "user" c on c.id = d.closed_by
     order by d.id`,
   plans: `
     select l.id, l.number, h.number as household, l.status, l.amount as amount_cents, l.down as down_cents,

@@ -49,6 +49,7 @@ export interface MoneyPlace {
 export interface OpenDifference {
   id: number;
   placeId: number;
+  day: CalendarDate;
   words: string;
   amount: Cents;
 }
@@ -132,7 +133,7 @@ export async function readDay(context: Context, asked: unknown): Promise<DayPage
       : { rows: [] },
     whole
       ? sql<OpenDifference>`
-          select d.id, p.place_id as "placeId", p.amount,
+          select d.id, p.place_id as "placeId", d.day, p.amount,
             coalesce(u.name, d.user_id) || ', ' || l.name || ', ' || to_char(d.day, 'FMDD Mon YYYY') || ': ' || d.why as words
           from drawer d
             join entry e on e.key = 'drawer:' || d.id

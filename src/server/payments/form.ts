@@ -10,6 +10,7 @@ import { envelopeOf, openCharges } from '../books/open-lines';
 import { allowOpen } from '../closed';
 import { parseInput } from '../input';
 import { bearingNone, householdBearsNone, readSurchargeRule } from './surcharge';
+import { waitingCards } from './tenders';
 import { terminalUrl } from './terminal';
 
 /** A rule as it goes to a browser: its brands as pairs. */
@@ -38,6 +39,8 @@ export interface TakingForm {
   /** Nor does anything else that this household pays. */
   allBearNone: boolean;
   noChecksSince: CalendarDate | null;
+  /** Cards of the account for which the terminal has not answered, in words. */
+  waiting: string[];
 }
 
 /** Reads what the form of a payment needs. */
@@ -46,7 +49,7 @@ export async function readTakingForm(context: Context, id: unknown): Promise<Tak
   const householdId = parseInput(idField, id);
   await allowOpen(context, { householdId });
   const { db } = context;
-  const [sites, household, open, allBearNone] = await Promise.all([
+  const [sites, household, open, allBearNone, waiting] = await Promise.all([
     db
       .selectFrom('location as l')
       .select([
@@ -75,6 +78,7 @@ export async function readTakingForm(context: Context, id: unknown): Promise<Tak
       .executeTakeFirst(),
     envelopeOf(db, householdId).then((households) => openCharges(context, households)),
     householdBearsNone(db, householdId, context.today),
+    waitingCards(db, householdId),
   ]);
   const none = await bearingNone(
     db,
@@ -101,5 +105,6 @@ export async function readTakingForm(context: Context, id: unknown): Promise<Tak
     bearNone: [...none],
     allBearNone,
     noChecksSince: household?.no_checks_on ?? null,
+    waiting,
   };
 }

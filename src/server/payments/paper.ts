@@ -228,7 +228,11 @@ export async function depositPaper(
   const paper = await Paper.open(practice.paper, `Deposit ${deposit.number || depositId}`, practice.name);
   letterhead(paper, practice);
   paper.y += 10;
-  heading(paper, `Deposit ${deposit.number}, ${formatDate(deposit.date)}`);
+  const name =
+    deposit.number === ''
+      ? `Deposit of ${formatDate(deposit.date)}`
+      : `Deposit ${deposit.number}, ${formatDate(deposit.date)}`;
+  heading(paper, name);
   paper.paragraph(`To ${deposit.name}`, paper.left, paper.y, paper.width, { size: 10 });
   paper.y += 8;
   const cash = rows.filter(({ kind }) => kind === 'cash');
@@ -249,7 +253,7 @@ export async function depositPaper(
     ],
     lines,
   );
-  paper.foot((page, pages) => `Deposit ${deposit.number} · page ${page} of ${pages}`);
+  paper.foot((page, pages) => `${name} · page ${page} of ${pages}`);
   await audit(db, context, 'printed', { kind: 'deposit', id: depositId });
   return { name: `deposit-${deposit.number || depositId}.pdf`, bytes: await paper.finish() };
 }

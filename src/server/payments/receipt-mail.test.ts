@@ -129,7 +129,7 @@ test('a household that wants them all has each once, by card when the card is an
     /Nothing of it was taken/,
   );
   // Reversed before it went: it does not go.
-  const gone = await pay(householdId);
+  const gone = await pay(householdId, { sure: true });
   await reverseReceipt(t.context, { receiptId: gone.receiptId, why: 'not meant' });
   await sendReceipts(t.context);
   expect(await messages(gone.receiptId)).toMatchObject([{ state: 'void' }]);

@@ -21,7 +21,7 @@ import { noteBeside } from '../notes/notes';
 import { type Act, useCase } from '../use-case';
 import { emailIfAll } from './receipt-mail';
 import { bearingNone, householdBearsNone, readSurchargeRule } from './surcharge';
-import { allocations, drawerOf, keepTender } from './tenders';
+import { allocations, drawerOf, keepTender, waitingCards } from './tenders';
 
 type Data = z.output<typeof receiptInput>;
 type Means = Data['tenders'][number];
@@ -130,6 +130,7 @@ export const takeReceipt = useCase({
         data.tenders.some(({ tender }) => tender === 'check') &&
         `No checks are taken from this account since ${formatDate(household.noChecks)}`,
       ...(await takenBefore(tx, data)),
+      ...(await waitingCards(tx, data.householdId)),
     ]);
     const plans = Object.entries(data.plans ?? {})
       .map(([id, part]) => ({ id: Number(id), amount: part }))
@@ -332,11 +333,18 @@ async function awaitTerminal(act: Act, { data, means, deal, locationId, receiptI
       'r.place_id',
       'r.user_id',
       'p.merchant',
+      'p.location_id as terminalOf',
     ])
     .where('r.key', '=', means.reading)
     .executeTakeFirst();
   if (!reading || reading.user_id !== act.user.id)
     throw new Refused('unknown', 'The terminal has not read this card', 'reading');
+  if (reading.terminalOf !== null && reading.terminalOf !== locationId)
+    throw new Refused(
+      'others',
+      'This card was read at the terminal of another site: read it once more',
+      'reading',
+    );
   const used = await tx
     .selectFrom('tender')
     .select('id')

@@ -2,10 +2,10 @@
 import { sql } from 'kysely';
 import { type CashOf, allocationEntry } from '../../core/books/entries/patients';
 import type { CalendarDate } from '../../core/calendar';
-import { type Cents, ZERO } from '../../core/money';
+import { type Cents, ZERO, formatMoneyPlain } from '../../core/money';
 import type { Spread } from '../../core/payments/spread';
 import { FIRST_PLACE, PLACE_KINDS, TENDERS, type Tender } from '../../core/payments/tenders';
-import type { Tx } from '../../db/connect';
+import type { Db, Tx } from '../../db/connect';
 import { type Context, Refused } from '../access';
 import type { Owing } from '../books/open-lines';
 
@@ -91,6 +91,23 @@ export async function keepTender(tx: Tx, context: Context, one: NewTender): Prom
     .returning('id')
     .executeTakeFirstOrThrow();
   return { account: `cash/${one.tender}`, tenderId: id, placeId };
+}
+
+/** Cards of an account for which a terminal was asked and has not answered, in words: they may have been charged. */
+export async function waitingCards(db: Db, householdId: number): Promise<string[]> {
+  const rows = await db
+    .selectFrom('tender as t')
+    .innerJoin('receipt as r', 'r.id', 't.receipt_id')
+    .select(['t.amount', 't.brand', 't.last_four as lastFour'])
+    .where('r.household_id', '=', householdId)
+    .where('t.state', '=', 'pending')
+    .where('t.amount', '>', ZERO)
+    .orderBy('t.id')
+    .execute();
+  return rows.map(
+    ({ amount, brand, lastFour }) =>
+      `${formatMoneyPlain(amount)} of ${brand} ${lastFour} waits for the terminal’s answer: it may have been charged`,
+  );
 }
 
 /**

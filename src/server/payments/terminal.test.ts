@@ -130,6 +130,26 @@ test('while it is being decided it stays unclear, and is not closed', async () =
   expect(await askAgain(t.context, cards[0]!)).toMatchObject({ state: 'approved' });
 });
 
+test('a card is charged at the site where it was read', async () => {
+  const { householdId } = await owes();
+  const reading = await terminal.card('2003');
+  const [here, there] = await t.db.selectFrom('location').select('id').orderBy('id').limit(2).execute();
+  const at = (locationId: number | null) =>
+    t.db.updateTable('place').set({ location_id: locationId }).where('merchant', '=', 'TEST-01').execute();
+  const press = (locationId: number) =>
+    takePayment(t.context, {
+      householdId,
+      locationId,
+      tenders: [{ tender: 'card', amount: '40.00', reading }],
+      key: key(),
+    });
+  await at(here!.id);
+  await expect(press(there!.id)).rejects.toMatchObject({ field: 'reading', code: 'others' });
+  expect((await press(here!.id)).cards).toMatchObject([{ state: 'approved' }]);
+  await at(null);
+  await proven();
+});
+
 test('a terminal that answers twice, and a press that comes twice, charge once', async () => {
   const { householdId } = await owes();
   const press = {
@@ -200,7 +220,18 @@ test('with the terminal away it is unclear; there again, it still knows what it 
 test('what was to be paid was paid meanwhile: the card is credit, and nothing is paid twice', async () => {
   const { householdId } = await owes();
   const { cards } = await pay(householdId, '8100', '100.00');
-  await takeReceipt(t.context, { householdId, tenders: [{ tender: 'cash', amount: '70.00' }], key: key() });
+  const cash = (more: object = {}) =>
+    takeReceipt(t.context, {
+      householdId,
+      tenders: [{ tender: 'cash', amount: '70.00' }],
+      key: key(),
+      ...more,
+    });
+  // Who takes money beside it is told so, on the form and when it is taken.
+  const words = '100.00 of Visa 8100 waits for the terminal’s answer: it may have been charged';
+  expect((await readTakingForm(t.context, householdId)).waiting).toEqual([words]);
+  await expect(cash()).rejects.toMatchObject({ doubts: [words] });
+  await cash({ sure: true });
   await askAgain(t.context, cards[0]!);
   expect(await figures(householdId)).toMatchObject({ withPatient: 0, credit: 7000 });
   await proven();

@@ -135,6 +135,22 @@ test('a visit that does not come frees its money; reversed or given back, nothin
   await proven();
 });
 
+test('a visit is at most two years away, typed or told', async () => {
+  const { patientId } = await household(t, false, {
+    last: 'Faraway',
+    first: 'Fern',
+    birthDate: '1990-02-03',
+  });
+  await expect(expected(patientId, { day: addDays(today(), 732) })).rejects.toMatchObject({ field: 'day' });
+  await expected(patientId, { day: addDays(today(), 731) });
+  expect(
+    await importVisits(t.context, {
+      name: 'far.csv',
+      text: 'key,last,first,birth date,day\nfar,Faraway,Fern,1990-02-03,2029-12-31\n',
+    }),
+  ).toMatchObject({ fresh: 0, faults: ['far: this day is more than two years ahead'] });
+});
+
 test('somebody else’s visit, a day that is over, a patient who is kept apart', async () => {
   const [one, other] = [await owes('1.00'), await owes('1.00')];
   const visit = await expected(one.patientId);

@@ -3,7 +3,7 @@
  * until the visit is charged, and free the day after. Wergeld plans no visits: another program does.
  */
 import { sql } from 'kysely';
-import type { CalendarDate } from '../../core/calendar';
+import { type CalendarDate, addDays } from '../../core/calendar';
 import { dateField } from '../../core/fields';
 import { type Cents, ZERO, formatMoneyPlain, least, minus, sum } from '../../core/money';
 import {
@@ -23,6 +23,10 @@ import { isClosed } from '../closed';
 import { parseInput } from '../input';
 import { type Act, inTransaction, useCase } from '../use-case';
 import { allocations } from './tenders';
+
+/** Money is kept for no visit that is further away, in days: two years. */
+const MOST_DAYS_AHEAD = 731;
+const TOO_FAR = 'This day is more than two years ahead';
 
 /** A visit that somebody types. @returns its id */
 export const expectVisit = useCase({
@@ -49,6 +53,7 @@ export const expectVisit = useCase({
     if (!provider) throw new Refused('unknown', 'There is no such provider', 'providerId');
     if (!site) throw new Refused('unknown', 'There is no such site', 'locationId');
     if (data.day < act.today) throw new Refused('date', 'This day is over', 'day');
+    if (data.day > addDays(act.today, MOST_DAYS_AHEAD)) throw new Refused('date', TOO_FAR, 'day');
     const { id } = await act.db
       .insertInto('expected_visit')
       .values({
@@ -133,6 +138,10 @@ export const importVisits = useCase({
     };
     for (const visit of visits) {
       if (visit.day < act.today) continue;
+      if (visit.day > addDays(act.today, MOST_DAYS_AHEAD)) {
+        brought.faults.push(`${visit.key}: ${TOO_FAR.toLowerCase()}`);
+        continue;
+      }
       const [providerId, locationId] = [providerOf(visit.provider), siteOf(visit.site)];
       words(visit.provider, 'provider', providerId, visit.key);
       words(visit.site, 'site', locationId, visit.key);

@@ -129,7 +129,7 @@ function Taking({
     return all > 0 ? toDecimal(all) : '';
   };
   const empty = (amount: string): Means => ({
-    tender: 'check',
+    tender: form.noChecksSince === null ? 'check' : 'cash',
     amount,
     reference: '',
     given: '',
@@ -258,7 +258,16 @@ function Taking({
     if (done.value.cards.every(({ state }) => state === 'approved')) return onClose();
     setCards(done.value.cards);
   };
-  if (cards.length > 0) return <Outcome account={account} cards={cards} set={setCards} onClose={onClose} />;
+  if (cards.length > 0)
+    return (
+      <Outcome
+        account={account}
+        cards={cards}
+        beside={means.length > cards.length}
+        set={setCards}
+        onClose={onClose}
+      />
+    );
   return (
     <DeskDrawer
       size={860}
@@ -283,6 +292,9 @@ function Taking({
           title={`No checks are taken from this account since ${formatDate(form.noChecksSince)}`}
         />
       )}
+      {form.waiting.map((words) => (
+        <Alert key={words} type="warning" className={css.together} title={words} />
+      ))}
       {means.map((row, at) => (
         <MeansRow
           key={at}
@@ -555,11 +567,14 @@ function surchargesOf(
 function Outcome({
   account,
   cards,
+  beside,
   set,
   onClose,
 }: {
   account: AccountPage;
   cards: AttemptOutcome[];
+  /** Something else was handed over at once. */
+  beside: boolean;
   set: (cards: AttemptOutcome[]) => void;
   onClose: () => void;
 }) {
@@ -595,8 +610,11 @@ function Outcome({
         />
       ))}
       <p className="quiet">
-        What was handed over beside the cards is taken and posted. A declined card paid nothing: take another
-        tender on the account.
+        {beside && 'What was handed over beside the cards is taken and posted. '}
+        {cards.some(({ state }) => state === 'declined') &&
+          'A declined card paid nothing: take another tender on the account. '}
+        {cards.some(({ state }) => state === 'unclear') &&
+          'Nothing is paid by a card that waits, until the terminal has answered.'}
       </p>
     </DeskDrawer>
   );

@@ -33,7 +33,7 @@ export function CreditsView({ list }: { list: StateOf<'credits'> }) {
   };
   return (
     <>
-      <Head title="Credit" note={counted(list.count, 'account holds credit', 'accounts hold credit')}>
+      <Head title="Credit" note={counted(list.count, 'account')}>
         <Link href="/payments/refunds">
           <Button>Refunds to approve</Button>
         </Link>
@@ -55,13 +55,17 @@ export function CreditsView({ list }: { list: StateOf<'credits'> }) {
         empty={list.search ? `No credit found for “${list.search}”` : 'No credit is held here'}
         cells={{
           account: {
-            width: 90,
+            width: 84,
             render: (row) => <Link href={`/accounts/${row.householdId}?show=credit`}>{row.account}</Link>,
           },
           guarantor: { ellipsis: true },
-          apart: { width: 120, ellipsis: true },
-          site: { width: 130, ellipsis: true },
-          proposed: { render: (row) => <Money cents={row.proposed} strong /> },
+          apart: { width: 92, ellipsis: true },
+          since: { width: 92 },
+          site: { width: 92, ellipsis: true },
+          held: { width: 82 },
+          reserved: { width: 82 },
+          owed: { width: 82 },
+          proposed: { width: 82, render: (row) => <Money cents={row.proposed} strong /> },
         }}
       />
       <p className="quiet small">

@@ -1,7 +1,7 @@
 'use client';
 import { useRouter } from 'next/navigation';
 import { formatDate } from '../../../../core/calendar';
-import { add, formatMoneyPlain, sum } from '../../../../core/money';
+import { formatMoneyPlain, negate, sum } from '../../../../core/money';
 import { counted } from '../../../../core/words';
 import type { DayPage } from '../../../../server/payments/day';
 import { DateInput } from '../../../../ui/date-input';
@@ -18,12 +18,13 @@ export function DayView({ page }: { page: DayPage }) {
   const router = useRouter();
   const { today } = useDesk();
   const mayRead = useMay()('read books');
-  const total = sum(page.taken.map(({ came, back }) => add(came, back)));
+  const came = sum(page.taken.map((row) => row.came));
+  const back = negate(sum(page.taken.map((row) => row.back)));
   return (
     <>
       <Head
         title="Day’s end"
-        note={`${formatDate(page.day)}: ${formatMoneyPlain(total)} ${page.whole ? 'taken' : 'taken by you'}`}
+        note={`${formatDate(page.day)}: ${formatMoneyPlain(came)} taken${back > 0 ? `, ${formatMoneyPlain(back)} given back` : ''}${page.whole ? '' : ' by you'}`}
       >
         <DateInput
           label="Day"

@@ -29,8 +29,10 @@ export function ToBank({ page }: { page: DayPage }) {
   const [bankId, setBankId] = useState(banks[0]?.id ?? 0);
   const [number, setNumber] = useState('');
   const [left, setLeft] = useState<ReadonlySet<number>>(new Set());
-  const rows = page.waiting.filter((one) => one.placeId === placeId && one.receivedOn <= page.day);
-  const differences = page.differences.filter((one) => one.placeId === placeId);
+  // What came after a day was not taken to the bank on it.
+  const lies = page.waiting.filter(({ receivedOn }) => receivedOn <= page.day);
+  const rows = lies.filter((one) => one.placeId === placeId);
+  const differences = page.differences.filter((one) => one.placeId === placeId && one.day <= page.day);
   const chosen = rows.filter(({ id }) => !left.has(id));
   const withCash = chosen.some(({ tender }) => tender === 'cash');
   const over = withCash ? differences : [];
@@ -68,7 +70,7 @@ export function ToBank({ page }: { page: DayPage }) {
             className={css.choice}
             options={from.map(({ id, name }) => ({
               value: id,
-              label: `${name}: ${page.waiting.filter((one) => one.placeId === id).length}`,
+              label: `${name}: ${lies.filter((one) => one.placeId === id).length}`,
             }))}
           />
         )}

@@ -4,6 +4,7 @@ import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { formatDate } from '../../../../core/calendar';
 import { formatMoneyPlain, sum } from '../../../../core/money';
+import { MOST_VISITS_BYTES } from '../../../../core/payments/input';
 import { counted } from '../../../../core/words';
 import type { VisitRow, VisitsBrought } from '../../../../server/payments/visits';
 import { WithReason, useAct, useOnce } from '../../../../ui/act';
@@ -42,6 +43,7 @@ export function VisitsView({ day, rows }: { day: string; rows: VisitRow[] }) {
   const [adding, setAdding] = useState(false);
   const [brought, setBrought] = useState<VisitsBrought | null>(null);
   const { run } = useAct();
+  const { message } = App.useApp();
   useKeys([
     {
       key: 'n',
@@ -58,6 +60,8 @@ export function VisitsView({ day, rows }: { day: string; rows: VisitRow[] }) {
     if (mayCheckIn(row)) setChecking(row);
   };
   const bring = async (file: File): Promise<void> => {
+    if (file.size > MOST_VISITS_BYTES)
+      return void message.error(`${file.name} is more than 1.5 MB: bring in the visits of the next months`);
     const done = await run(async () =>
       importVisitsAction({ name: file.name.slice(0, 120), text: await file.text() }),
     );
@@ -118,11 +122,11 @@ export function VisitsView({ day, rows }: { day: string; rows: VisitRow[] }) {
             if (key === 'Enter' || key === 'i') begin(row);
           }}
           columns={[
-            { key: 'time', title: 'Time', width: 64, render: (row) => row.time },
+            { key: 'time', title: 'Time', width: 60, render: (row) => row.time },
             {
               key: 'who',
               title: 'Who',
-              width: 200,
+              width: 165,
               render: (row) =>
                 row.householdId === null || row.closed ? (
                   row.name
@@ -138,8 +142,13 @@ export function VisitsView({ day, rows }: { day: string; rows: VisitRow[] }) {
             {
               key: 'with',
               title: 'With, at',
-              width: 160,
-              render: (row) => [row.provider, row.site].filter(Boolean).join(', '),
+              width: 120,
+              render: (row) => (
+                <>
+                  {row.provider}
+                  <div className="quiet small">{row.site}</div>
+                </>
+              ),
             },
             {
               key: 'what',
@@ -155,12 +164,12 @@ export function VisitsView({ day, rows }: { day: string; rows: VisitRow[] }) {
                 </>
               ),
             },
-            { key: 'owed', title: 'Owed before', width: 96, money: (row) => row.owed, sum: true },
-            { key: 'reserved', title: 'Taken for it', width: 92, money: (row) => row.reserved, sum: true },
+            { key: 'owed', title: 'Owed before', width: 84, money: (row) => row.owed, sum: true },
+            { key: 'reserved', title: 'Taken for it', width: 84, money: (row) => row.reserved, sum: true },
             {
               key: 'acts',
               title: '',
-              width: 250,
+              width: 210,
               render: (row) => (
                 <span className={css.acts}>
                   {stateOf(row) !== '' && <span className="quiet">{stateOf(row)}</span>}

@@ -112,7 +112,16 @@ function receiptLines(
   if (!paid) return [READING, ...means, ...paper, ...acts];
   if (paid.length === 0)
     return [
-      { key: 'nothing', wide: <span className="quiet">It pays no charge.</span> },
+      {
+        key: 'nothing',
+        wide: (
+          <span className="quiet">
+            {receipt.nothing === 'waits'
+              ? 'It pays nothing until the terminal has answered.'
+              : 'It pays no charge.'}
+          </span>
+        ),
+      },
       ...means,
       ...paper,
       ...acts,
