@@ -67,8 +67,8 @@ const QUERIES = {
   receipts: `
     select t.id, r.id as receipt, h.number as household, r.patient_id as kept_apart_for, r.received_on, t.kind as tender, t.state,
       t.amount as amount_cents, t.surcharge as surcharge_cents, t.reference, t.brand, t.last_four, t.card_kind, t.card_entry,
-      t.approval as "authorization", l.name as place, s.name as site, coalesce(u.name, r.user_id) as taken_by, r.paid_by, r.expected_visit_id as visit,
-      t.drawer_id as drawer, t.corrects
+      t.approval as "authorization", l.name as place, s.name as site, coalesce(u.name, r.user_id) as taken_by, r.paid_by,
+      r.expected_visit_id as visit, t.drawer_id as drawer, t.corrects
     from tender t
       join receipt r on r.id = t.receipt_id
       join household h on h.id = r.household_id
@@ -88,8 +88,8 @@ const QUERIES = {
     order by r.id`,
   refunds: `
     select r.id, h.number as household, r.received_on as given_back_on, r.refund_of as receipt, t.kind as tender, t.state,
-      -t.amount as amount_cents, -t.surcharge as surcharge_cents, t.reference, t.approval as "authorization", coalesce(u.name, r.user_id) as given_by,
-      r.handed_to as handed_to_state
+      -t.amount as amount_cents, -t.surcharge as surcharge_cents, t.reference, t.approval as "authorization",
+      coalesce(u.name, r.user_id) as given_by, r.handed_to as handed_to_state
     from receipt r
       join tender t on t.receipt_id = r.id
       join household h on h.id = r.household_id
