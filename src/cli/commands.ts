@@ -32,6 +32,10 @@ const HELP = `./wergeld COMMAND
                             the table before
   visits import FILE [--json]
                             bring in visits to come, as a table (CSV) or a calendar (iCalendar); again it changes what is told otherwise
+  remittances key FILE [--json]
+                            key a remittance from paper (docs/formats/remittance.schema.json), whole or not at all, and post it
+  remittances post [--json]
+                            post every remittance that is ready
   charges enter FILE [--json]
                             enter the visits of a file (docs/formats/visits.schema.json), each whole or not at all, and once
   fees compare SCHEDULE SCHEDULE… [--on DATE] [--json]
@@ -60,7 +64,7 @@ const HELP = `./wergeld COMMAND
   migrate [--dry-run] [--json]
                             bring the database up to date; or say what that would do, and change nothing
   types                     write src/db/tables.ts from the migrated database, docs/claim-rules.md from the rules and the
-                            schemas of estimates and visits
+                            schemas of estimates, visits and keyed remittances
   help                      this list
 `;
 
@@ -103,6 +107,16 @@ const COMMANDS: Record<string, Command> = {
     flags: ['json'],
     words: 'FILE',
     run: ([file], { json }) => withDatabase(async () => (await import('./visits')).visitsImport(file!, json)),
+  },
+  'remittances key': {
+    flags: ['json'],
+    words: 'FILE',
+    run: ([file], { json }) =>
+      withDatabase(async () => (await import('./remittances')).remittancesKey(file!, json)),
+  },
+  'remittances post': {
+    flags: ['json'],
+    run: (_, { json }) => withDatabase(async () => (await import('./remittances')).remittancesPost(json)),
   },
   dormancy: {
     words: 'FILE',

@@ -17,6 +17,7 @@ import { takeFile } from '../server/exchange/intake';
 import type { Outcome } from '../server/outcome';
 import { exchangeRound } from '../server/exchange/round';
 import { EXPORTS, exportRows, exportTable, isExport } from '../server/exports/tables';
+import { keyedSchema } from '../server/remittances/keyed-file';
 import { finishWork, takeUpLeft } from '../server/jobs/run';
 import { startSendingBatch, startWork } from '../server/jobs/work';
 import { batchesToSend, statesOf } from '../server/batches/read';
@@ -287,5 +288,6 @@ export async function writeTypes(owner: string): Promise<number> {
   writeFileSync('docs/claim-rules.md', rulesPage());
   writeFileSync('docs/formats/estimate.schema.json', `${JSON.stringify(estimateSchema(), null, 2)}\n`);
   writeFileSync('docs/formats/visits.schema.json', `${JSON.stringify(visitsSchema(), null, 2)}\n`);
+  writeFileSync('docs/formats/remittance.schema.json', `${JSON.stringify(keyedSchema(), null, 2)}\n`);
   return 0;
 }

@@ -121,6 +121,7 @@ const FORGOTTEN = [
   'dormancy',
   'fee',
   'household_open_to',
+  'keyed_claim',
   'list_choice',
   'list_view',
   'lost_tooth',

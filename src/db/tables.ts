@@ -825,6 +825,35 @@ export interface DB {
     timed_units: Generated<'total' | 'each'>;
     version: Generated<number>;
   };
+  keyed_claim: {
+    id: GeneratedAlways<number>;
+    keyed_id: number;
+    number: number;
+    claim_id: number;
+    status: string;
+    payer_claim_number: Generated<string>;
+    lines: ColumnType<unknown, string, string>;
+    paid: Generated<Cents>;
+    explained: Generated<boolean>;
+    version: Generated<number>;
+  };
+  keyed_remittance: {
+    id: GeneratedAlways<number>;
+    payer_id: number;
+    amount: Cents;
+    method: 'CHK' | 'ACH' | 'NON';
+    trace: string;
+    further: Generated<string[]>;
+    payment_date: CalendarDate;
+    received_date: CalendarDate;
+    source: 'mail' | 'portal' | 'lockbox';
+    provider_adjustments: ColumnType<unknown, string | null | undefined, string | null>;
+    status: Generated<'open' | 'closed' | 'dropped'>;
+    why: Generated<string>;
+    user_id: string;
+    created_at: Generated<Date>;
+    version: Generated<number>;
+  };
   letter: {
     piece_id: number;
     household_id: number;
@@ -1585,6 +1614,7 @@ export interface DB {
     content_key: string;
     version: Generated<number>;
     posted_at: Date | null;
+    keyed_id: number | null;
   };
   remittance_claim: {
     id: GeneratedAlways<number>;

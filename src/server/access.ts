@@ -20,6 +20,7 @@ const ALLOWED = {
   'post remittances': ['biller', 'manager'],
   'take payments': ['front-desk', 'biller', 'collector', 'manager'],
   'reverse entries': ['biller', 'manager'],
+  'reopen remittances': ['manager'],
   'deposit money': ['biller', 'manager'],
   'send statements': ['front-desk', 'biller', 'collector', 'manager'],
   'prepare statements': ['biller', 'collector', 'manager'],

@@ -83,7 +83,8 @@ const widest = (name: ListName): string =>
 /** Lists that tell of households, by what their rows say of one. */
 const telling = LIST_NAMES.filter(
   (name) =>
-    mayRead(name) && !['remittances', 'payer-credit', 'work', 'batches', 'letter-batches'].includes(name),
+    mayRead(name) &&
+    !['remittances', 'keyed', 'payer-credit', 'work', 'batches', 'letter-batches'].includes(name),
 ).map((name) => [name] as const);
 const rowsOf = async (name: ListName, context: Context, search = '') => {
   const found = await findList(context, name, { view: widest(name), search, pageSize: 1000 });
@@ -189,6 +190,7 @@ test('drawers, estimates and previews ask it, and so does every use case, of wha
       (select min(id) from treatment_estimate) as "estimateId",
       (select min(id) from charge) as "chargeId", (select min(id) from claim) as "claimId",
       (select min(id) from remittance_claim where claim_id is not null) as "remittanceClaimId",
+      (select min(id) from keyed_claim) as "keyedClaimId",
       (select min(id) from follow_up where household_id is not null) as "followUpId",
       (select min(id) from receipt where household_id is not null) as "receiptId",
       (select min(id) from tender) as "tenderId", (select min(id) from attempt) as "attemptId",

@@ -42,6 +42,7 @@ export const NAMING: Readonly<Record<string, string>> = {
   claimId: 'claim',
   claimIds: 'claim',
   remittanceClaimId: 'remittance claim',
+  keyedClaimId: 'keyed claim',
   followUpId: 'follow-up',
   receiptId: 'receipt',
   tenderId: 'tender',

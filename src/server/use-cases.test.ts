@@ -111,6 +111,18 @@ import { cancelVisit, expectVisit, freeReserved, importVisits, matchVisit } from
 import { fileTerminal } from '../testing/terminal';
 import { acceptPlan, cancelPlan, proposePlan } from './plans/agree';
 import { collectInstallments } from './payments/collect';
+import {
+  addKeyedClaim,
+  changeKeyed,
+  closeAndPost,
+  closeKeyed,
+  dropKeyed,
+  dropKeyedClaim,
+  reopenKeyed,
+  saveKeyedClaim,
+  sayKeyedAdjustments,
+  startKeyed,
+} from './remittances/keyed';
 import { checkRemittance, decideHeld, matchHeld, sayReason, takeUpAgain } from './remittances/held';
 import { settleCredit, undoCredit } from './remittances/credit';
 import { postRemittance } from './remittances/post';
@@ -291,6 +303,34 @@ const deposited = async () => {
     key: key(),
   };
 };
+/** A remittance on paper of 68.00 that is open, and the claim that it speaks of. */
+async function paperOf() {
+  const { claim } = await sentClaim(t);
+  serial += 1;
+  const head = {
+    payerId: claim.payer_id,
+    amount: '68.00',
+    method: 'CHK' as const,
+    trace: `PAPER${serial}`,
+    paymentDate: TODAY,
+    source: 'mail' as const,
+  };
+  const keyedId = await startKeyed(t.context, { ...head, key: key() });
+  return { keyedId, controlNumber: claim.control_number, head: { ...head, trace: `${head.trace}B` } };
+}
+const KEYED_LINE = {
+  number: 1,
+  allowed: 9800,
+  deductible: 0,
+  coinsurance: 0,
+  copay: 3000,
+  paid: 6800,
+  reasons: [],
+  remarks: [],
+};
+const seenOf = async (table: 'keyed_remittance', id: number): Promise<number> =>
+  (await t.db.selectFrom(table).select('version').where('id', '=', id).executeTakeFirstOrThrow()).version;
+
 /** A remittance that is ready: one line denied, one paid, and a claim that is not ours. */
 const remit = async () => {
   const s = await sentClaim(t, ['145.00', '42.00']);
@@ -947,6 +987,34 @@ const PRESSES: Record<string, Press> = {
       .executeTakeFirstOrThrow();
     return { remittanceClaimId: id, group: 'CO', code, denial: false, words: 'test' };
   }),
+  [startKeyed.title]: press(startKeyed, async () => ({ ...(await paperOf()).head, key: key() })),
+  [changeKeyed.title]: press(changeKeyed, async () => {
+    const { keyedId, head } = await paperOf();
+    return { keyedId, ...head, source: 'portal' as const, seen: await seenOf('keyed_remittance', keyedId) };
+  }),
+  [addKeyedClaim.title]: press(addKeyedClaim, async () => {
+    const { keyedId, controlNumber } = await paperOf();
+    return { keyedId, controlNumber, key: key() };
+  }),
+  [saveKeyedClaim.title]: press(saveKeyedClaim, async () => {
+    const keyedClaimId = await addKeyedClaim(t.context, { ...(await paperOf()), key: key() });
+    return { keyedClaimId, status: '1', payerClaimNumber: '', lines: [KEYED_LINE], seen: 1 };
+  }),
+  [dropKeyedClaim.title]: press(dropKeyedClaim, async () => ({
+    keyedClaimId: await addKeyedClaim(t.context, { ...(await paperOf()), key: key() }),
+  })),
+  [sayKeyedAdjustments.title]: press(sayKeyedAdjustments, async () => ({
+    keyedId: (await paperOf()).keyedId,
+    adjustments: [{ code: 'L6', reference: '', amount: '-1.00' }],
+    seen: 1,
+  })),
+  [closeKeyed.title]: press(closeKeyed, async () => ({ keyedId: (await paperOf()).keyedId, rest: true })),
+  [reopenKeyed.title]: press(reopenKeyed, async () => {
+    const { keyedId } = await paperOf();
+    await closeAndPost(t.context, { keyedId, rest: true });
+    return { keyedId, why: 'test' };
+  }),
+  [dropKeyed.title]: press(dropKeyed, async () => ({ keyedId: (await paperOf()).keyedId, why: 'test' })),
   [checkRemittance.title]: press(checkRemittance, async () => {
     const s = await sentClaim(t);
     const line = { control: s.controls[0]!, charge: 14500, paid: 9800, reasons: ['CO-45:47.00'] };
@@ -1545,7 +1613,7 @@ const withField = (title: string, input: Record<string, unknown>, field: string,
 
 /** Ids that are of no one household, and the member number, which is the insurer's; a subscriber may be of another household. */
 const OF_NONE =
-  'adjustmentId batchId billProviderId changeId checkId connectionId depositId drawerId drawerIds fromPlaceId insurancePlanId intoId locationId memberId payerId providerId reasonId remittanceId remittanceIds ruleId scheduleId serviceSiteId sessionId setId siteId subscriberId templateId tenderIds toPlaceId userId workId';
+  'adjustmentId batchId billProviderId changeId checkId connectionId depositId drawerId drawerIds fromPlaceId insurancePlanId intoId keyedId locationId memberId payerId providerId reasonId remittanceId remittanceIds ruleId scheduleId serviceSiteId sessionId setId siteId subscriberId templateId tenderIds toPlaceId userId workId';
 
 test('what a use case is asked about is known to be of a household, or of none', () => {
   const fields = [...allUseCases().values()].flatMap(({ input }) =>

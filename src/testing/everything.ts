@@ -17,6 +17,7 @@ import { draftLetters } from '../server/overdue/due-letters';
 import { askHardship } from '../server/overdue/hardship';
 import { takeReceipt } from '../server/payments/take';
 import { expectVisit } from '../server/payments/visits';
+import { addKeyedClaim, startKeyed } from '../server/remittances/keyed';
 import { postRemittance } from '../server/remittances/post';
 import { prepareStatement } from '../server/statements/prepare';
 import { inviteUser } from '../server/users/manage';
@@ -66,6 +67,22 @@ export async function someOfEverything(t: TestDatabase, turn: number) {
     remitText([decided(ready.claim.control_number, [line(ready.controls[0]!, 9800, ['CO-45:47.00'])])]),
   );
   const readyId = readyOutcomes[0]!.remittanceId!;
+  // Keyed from paper, and not closed.
+  const paper = await sentClaim(t);
+  const keyedId = await startKeyed(t.context, {
+    payerId: paper.claim.payer_id,
+    amount: '68.00',
+    method: 'CHK',
+    trace: `KEYED${turn}`,
+    paymentDate: TODAY,
+    source: 'mail',
+    key: `list-keyed-${turn}`,
+  });
+  await addKeyedClaim(t.context, {
+    keyedId,
+    controlNumber: paper.claim.control_number,
+    key: `list-keyed-${turn}`,
+  });
   const other = { tender: 'check' as const, reference: `=1+${turn}` };
   await takeReceipt(t.context, {
     householdId: paid.householdId,
@@ -222,6 +239,7 @@ export async function someOfEverything(t: TestDatabase, turn: number) {
     ready,
     remittanceId,
     heldId,
+    keyedId,
     readyId,
     self,
     draft,

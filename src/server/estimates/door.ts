@@ -5,6 +5,7 @@ export {
   type CaseDay,
   caseDay,
   estimateCoverages,
+  estimateEach,
   estimateOpen,
   type PlannedEstimate,
   estimatePlanned,

@@ -7,6 +7,7 @@ import { workList } from '../jobs/list';
 import { creditsList } from '../payments/credits';
 import { receiptsList } from '../payments/list';
 import { refundRequestsList } from '../payments/refund-list';
+import { keyedList } from '../remittances/keyed-list';
 import { unclaimedList } from '../payments/unclaimed';
 import { overdueList } from '../overdue/list';
 import { hardshipList } from '../overdue/hardship-list';
@@ -40,6 +41,7 @@ export const LISTS = {
   receipts: receiptsList,
   credits: creditsList,
   'refund-requests': refundRequestsList,
+  keyed: keyedList,
   unclaimed: unclaimedList,
   plans: plansList,
   'statements-due': statementsDueList,

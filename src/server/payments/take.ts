@@ -339,7 +339,7 @@ async function awaitTerminal(act: Act, { data, means, deal, locationId, receiptI
     .executeTakeFirst();
   if (!reading || reading.user_id !== act.user.id)
     throw new Refused('unknown', 'The terminal has not read this card', 'reading');
-  if (reading.terminalOf !== null && reading.terminalOf !== locationId)
+  if (reading.terminalOf !== null && locationId !== null && reading.terminalOf !== locationId)
     throw new Refused(
       'others',
       'This card was read at the terminal of another site: read it once more',

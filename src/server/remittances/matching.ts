@@ -53,7 +53,18 @@ export const postsNothing = sql<boolean>`(r.status = 'held' or (r.status = 'post
   select 1
   from remittance_claim c
   where c.remittance_id = r.id and c.status in ('posted', 'unmatched', 'kept', 'returned'))
-  and exists (select 1 from remittance_claim c where c.remittance_id = r.id and c.status = 'reversed')))`;
+  and exists (select 1 from remittance_claim c where c.remittance_id = r.id and c.status = 'reversed'))
+  -- One that names no claim has its provider adjustments alone.
+  or (r.status = 'posted' and not exists (select 1 from remittance_claim c where c.remittance_id = r.id)
+  and exists (select 1 from posting p where p.remittance_id = r.id)
+  and not exists (
+    select 1
+    from posting p
+      join entry e on e.id = p.entry_id
+    where p.remittance_id = r.id
+      and e.reverses is null
+      and not exists (select 1 from entry w where w.reverses = e.id)
+  )))`;
 
 /** A remittance as it was read, with the payer that was found. */
 export interface Matched {
@@ -61,6 +72,37 @@ export interface Matched {
   header: RemitHeader;
   payerKey: string;
   payerId: number | null;
+}
+
+/**
+ * Another remittance of the same payer, number and amount that stands. Files tell payers apart by what they send of themselves; paper says
+ * none of that, so that it is told by the payer in Setup.
+ */
+export async function samePayment(
+  tx: Tx,
+  {
+    id,
+    payerKey,
+    payerId,
+    header,
+    paper = false,
+  }: { paper?: boolean } & Pick<Matched, 'id' | 'payerKey' | 'payerId'> & {
+      header: Pick<RemitHeader, 'trace' | 'payment'>;
+    },
+): Promise<{ id: number; keyed: boolean } | null> {
+  const { rows } = await sql<{ id: number; keyed: boolean }>`
+    select r.id, r.keyed_id is not null as keyed
+    from remittance r
+    where r.trace = ${header.trace}
+      and r.amount = ${header.payment}
+      and (
+        r.payer_key = ${payerKey}
+          or payer_now(r.payer_id) = ${payerId} and (${paper}::boolean or r.keyed_id is not null)
+      )
+      and r.id <> ${id}
+      and not ${postsNothing}
+    limit 1`.execute(tx);
+  return rows[0] ?? null;
 }
 
 /** Reasons to hold it for what it says of itself, and for another one under the same number that stands. */
@@ -72,16 +114,12 @@ export async function doubtsOf(tx: Tx, today: CalendarDate, remit: Matched): Pro
     today,
   });
   if (header.payment === 0) return faults;
-  const { rows } = await sql<{ id: number }>`
-    select r.id
-    from remittance r
-    where r.payer_key = ${remit.payerKey} and r.trace = ${header.trace} and r.amount = ${header.payment}
-      and r.id <> ${remit.id} and not ${postsNothing} limit 1`.execute(tx);
-  return rows.length === 0
+  const here = await samePayment(tx, remit);
+  return here === null
     ? faults
     : [
         ...faults,
-        `Payment ${header.trace} of ${formatMoneyPlain(header.payment)} is here already and says other things: reverse that one first if this is right`,
+        `Payment ${header.trace} of ${formatMoneyPlain(header.payment)} is here already${here.keyed ? ', keyed from paper,' : ''} and says other things: reverse that one first if this is right`,
       ];
 }
 

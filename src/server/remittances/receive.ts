@@ -1,4 +1,5 @@
 /** Bringing in remittances: streamed, checked for balance, matched to our claims, kept. Nothing is posted here. */
+import type { CalendarDate } from '../../core/calendar';
 import { counted } from '../../core/words';
 import { sql } from 'kysely';
 import { createHash, randomUUID } from 'node:crypto';
@@ -13,6 +14,7 @@ import {
   type ProviderAdjustment,
   type RemitClaim,
   type RemitHeader,
+  type Remittance,
   read835,
 } from '../../core/x12/remittance835';
 import type { Tx } from '../../db/connect';
@@ -49,6 +51,34 @@ export async function receiveRemittances(
   return outcomes;
 }
 
+/** The paper from which a remittance is keyed. */
+interface KeyedFrom {
+  id: number;
+  payerId: number;
+  receivedDate: CalendarDate;
+}
+
+/**
+ * Brings in a remittance that was keyed, in the transaction given, on the same rules as one of a file.
+ * @returns its id, and why it is held, if it is
+ */
+export async function receiveKeyed(
+  tx: Tx,
+  context: Context,
+  { claims, providerAdjustments, ...header }: Remittance,
+  keyed: KeyedFrom,
+): Promise<{ remittanceId: number; reasons: string[] }> {
+  const open = await OpenRemittance.begin(tx, context, header, null, keyed);
+  for (const claim of claims) await open.take(claim);
+  const { remittanceId } = await open.finish(providerAdjustments);
+  const { hold_reasons: reasons } = await tx
+    .selectFrom('remittance')
+    .select('hold_reasons')
+    .where('id', '=', remittanceId!)
+    .executeTakeFirstOrThrow();
+  return { remittanceId: remittanceId!, reasons: reasons === null ? [] : holdReasonsDocument.read(reasons) };
+}
+
 class OpenRemittance {
   private readonly reasons: string[] = [];
   private readonly content = createHash('sha256');
@@ -64,6 +94,7 @@ class OpenRemittance {
     private readonly key: string,
     private readonly payerId: number | null,
     private readonly id: number,
+    private readonly keyed: KeyedFrom | null,
   ) {}
 
   static async begin(
@@ -71,13 +102,14 @@ class OpenRemittance {
     context: Context,
     header: RemitHeader,
     fileId: number | null,
+    keyed: KeyedFrom | null = null,
   ): Promise<OpenRemittance> {
     const key = header.originator || header.payer.id || header.payer.name;
     // Whoever brings the same payment at the same moment waits until this one is kept, and then finds it.
     await sql`select pg_advisory_xact_lock(hashtextextended(${`${key}/${header.trace}/${header.payment}`}, 0))`.execute(
       tx,
     );
-    const payerId = await findPayer(tx, header);
+    const payerId = keyed === null ? await findPayer(tx, header) : keyed.payerId;
     const { id } = await tx
       .insertInto('remittance')
       .values({
@@ -96,13 +128,14 @@ class OpenRemittance {
         method: header.method,
         payment_date: header.date,
         file_id: fileId,
-        received_date: context.today,
+        received_date: keyed?.receivedDate ?? context.today,
+        keyed_id: keyed?.id ?? null,
         content_key: `reading ${randomUUID()}`,
         status: 'held',
       })
       .returning('id')
       .executeTakeFirstOrThrow();
-    return new OpenRemittance(tx, context, header, key, payerId, id);
+    return new OpenRemittance(tx, context, header, key, payerId, id, keyed);
   }
 
   async take(claim: RemitClaim): Promise<void> {
@@ -165,8 +198,10 @@ class OpenRemittance {
   async finish(providerAdjustments: ProviderAdjustment[]): Promise<Outcome> {
     const outcome = { kind: '835', trace: this.header.trace, amount: this.header.payment };
     await this.write();
+    if (this.keyed) this.content.update(`keyed ${this.keyed.id} ${this.id}`);
     const contentKey = this.content.update(JSON.stringify(providerAdjustments)).digest('hex');
-    const before = await this.before(contentKey);
+    // What is keyed takes the place of nothing: that it is here already is found before.
+    const before = this.keyed ? null : await this.before(contentKey);
     if (before) return { ...outcome, result: 'refused', why: before };
     const doubts = await doubtsOf(this.tx, this.context.today, {
       id: this.id,

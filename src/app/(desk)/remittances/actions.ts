@@ -13,9 +13,21 @@ import {
   sayReasonOnce,
   takeUpAgain,
 } from '../../../server/remittances/held';
+import {
+  addKeyedClaim,
+  changeKeyed,
+  closeAndPost,
+  dropKeyed,
+  dropKeyedClaim,
+  reopenKeyed,
+  saveKeyedClaim,
+  sayKeyedAdjustments,
+  startKeyed,
+} from '../../../server/remittances/keyed';
+import { keyedCandidates } from '../../../server/remittances/keyed-page';
 import { reverseRemittance } from '../../../server/remittances/reverse';
 import type { Asks, InputOf } from '../../../server/use-case';
-import { ask, perform } from '../../session';
+import { ask, askAndShow, perform } from '../../session';
 
 /** Starts posting remittances in the background: by id, or all that are ready. @returns the work’s id */
 export const postAction = async (input: InputOf<typeof startPosting>) => perform(startPosting, input);
@@ -53,3 +65,29 @@ export const creditCountersAction = async (input: z.input<typeof adjustmentInput
   ask((context) => creditCounters(context, parseInput(adjustmentInput, input).adjustmentId));
 /** Undoes what was done with a provider adjustment. */
 export const undoCreditAction = async (input: InputOf<typeof undoCredit>) => perform(undoCredit, input);
+/** Begins to key a remittance from paper. @returns its id */
+export const startKeyedAction = async (input: InputOf<typeof startKeyed>) => perform(startKeyed, input);
+/** Puts the head of a keyed remittance right. */
+export const changeKeyedAction = async (input: InputOf<typeof changeKeyed>) => perform(changeKeyed, input);
+/** Adds a claim that a paper speaks of. @returns its row */
+export const addKeyedClaimAction = async (input: InputOf<typeof addKeyedClaim>) =>
+  perform(addKeyedClaim, input);
+/** Keeps what is keyed of a claim. */
+export const saveKeyedClaimAction = async (input: InputOf<typeof saveKeyedClaim>) =>
+  perform(saveKeyedClaim, input);
+/** Takes a claim out of a keyed remittance. */
+export const dropKeyedClaimAction = async (input: InputOf<typeof dropKeyedClaim>) =>
+  perform(dropKeyedClaim, input);
+/** Says interest and offsets of a keyed remittance. */
+export const sayKeyedAdjustmentsAction = async (input: InputOf<typeof sayKeyedAdjustments>) =>
+  perform(sayKeyedAdjustments, input);
+/** Closes a keyed remittance and posts it. */
+export const closeKeyedAction = async (input: Asks<typeof closeAndPost>) =>
+  askAndShow((context) => closeAndPost(context, input));
+/** Opens a closed one again, with a reason. */
+export const reopenKeyedAction = async (input: InputOf<typeof reopenKeyed>) => perform(reopenKeyed, input);
+/** Drops one that was begun by mistake. */
+export const dropKeyedAction = async (input: InputOf<typeof dropKeyed>) => perform(dropKeyed, input);
+/** Claims that are out at the payer of a keyed remittance. */
+export const keyedCandidatesAction = async (input: Asks<typeof keyedCandidates>) =>
+  ask((context) => keyedCandidates(context, input));

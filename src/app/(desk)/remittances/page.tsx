@@ -11,13 +11,14 @@ export default async function Page({ searchParams }: { searchParams: Promise<Lis
   const context = await signedInFor('read remittances');
   const [list, waiting] = await Promise.all([
     readList(context, 'remittances', await searchParams),
-    readWaiting(context, ['follow-ups', 'payer-credit']),
+    readWaiting(context, ['follow-ups', 'payer-credit', 'keyed']),
   ]);
   return (
     <RemittanceList
       list={list}
       followUps={waitingIn(waiting, 'follow-ups', 'all')}
       credit={waitingIn(waiting, 'payer-credit', 'adjustments')}
+      paper={waitingIn(waiting, 'keyed', 'open')}
     />
   );
 }

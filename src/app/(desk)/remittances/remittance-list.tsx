@@ -27,11 +27,14 @@ export function RemittanceList({
   list,
   followUps,
   credit,
+  paper,
 }: {
   list: StateOf<'remittances'>;
   followUps: number;
   /** Open provider adjustments in the payers' credit. */
   credit: number;
+  /** Paper remittances that are not closed. */
+  paper: number;
 }) {
   const mayPost = useMay()('post remittances');
   const posting = useWork();
@@ -58,6 +61,11 @@ export function RemittanceList({
         <Link href="/remittances/credit">
           <Button>Payer credit: {credit}</Button>
         </Link>
+        {mayPost && (
+          <Link href="/remittances/keyed">
+            <Button>From paper: {paper}</Button>
+          </Link>
+        )}
         {mayPost && <Upload />}
         {mayPost && claims > 0 && (
           <Button type="primary" loading={posting.busy} onClick={post}>

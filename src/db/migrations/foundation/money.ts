@@ -9,6 +9,21 @@ create table exchange_file (
 );
 create unique index one_file_once on exchange_file (direction, sha256) where status in ('read', 'written');
 
+-- A remittance that is keyed from paper: saved unfinished, and once it is closed a remittance like any other. Opened again, that one is
+-- reversed and stays, and the next closing makes another.
+create table keyed_remittance (
+  id bigint generated always as identity primary key, payer_id bigint not null references payer (id),
+  amount cents not null check (amount >= 0), method text not null check (method in ('CHK', 'ACH', 'NON')),
+  trace text not null check (trace <> ''), further text[] not null default '{}',
+  payment_date calendar_date not null, received_date calendar_date not null,
+  source text not null check (source in ('mail', 'portal', 'lockbox')), provider_adjustments jsonb,
+  status text not null default 'open' check (status in ('open', 'closed', 'dropped')), why text not null default '',
+  user_id text not null, created_at timestamptz not null default desk_now(), version integer not null default 1,
+  check (status <> 'dropped' or why <> '')
+);
+create index on keyed_remittance (status, payment_date);
+create index on keyed_remittance (payer_id, trace);
+create trigger versioned before update on keyed_remittance for each row execute function count_version();
 create table remittance (
   id bigint generated always as identity primary key, payer_id bigint references payer (id),
   payer_key text not null, payer_name text not null,
@@ -26,6 +41,8 @@ create table remittance (
   content_key text not null,
   -- Counts up when all of it was reversed and it is posted anew.
   version integer not null default 1, posted_at timestamptz,
+  -- The paper that it was keyed from.
+  keyed_id bigint references keyed_remittance (id),
   check (status = 'held' or payer_id is not null),
   check (status = 'held' or hold_reasons is null or hold_reasons -> 'value' = '[]'),
   check (status <> 'posted' or posted_at is not null)
@@ -33,6 +50,20 @@ create table remittance (
 create unique index one_remittance on remittance (payer_key, trace, amount, content_key);
 create index on remittance (status, payment_date);
 create index on remittance (payment_date desc, id desc);
+create index on remittance (trace, amount);
+create index on remittance (keyed_id) where keyed_id is not null;
+-- What is keyed of one claim of ours: its lines as far as they are typed.
+create table keyed_claim (
+  id bigint generated always as identity primary key,
+  keyed_id bigint not null references keyed_remittance (id), number integer not null,
+  claim_id bigint not null references claim (id), status text not null, payer_claim_number text not null default '',
+  lines jsonb not null, paid cents not null default 0, explained boolean not null default false,
+  version integer not null default 1, unique (keyed_id, number)
+);
+-- A claim is spoken of once, and once more where an earlier word is taken back.
+create unique index one_keyed_claim on keyed_claim (keyed_id, claim_id, (status = '22'));
+create index on keyed_claim (claim_id);
+create trigger versioned before update on keyed_claim for each row execute function count_version();
 create table remittance_claim (
   id bigint generated always as identity primary key,
   remittance_id bigint not null references remittance (id) on delete cascade, number integer not null,

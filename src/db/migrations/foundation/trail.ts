@@ -52,6 +52,11 @@ begin
       from remittance_claim c
         join claim m on m.id = c.claim_id
       where c.id = subject;
+    when 'keyed claim' then
+      select m.household_id, m.patient_id into of_household, of_patient
+      from keyed_claim c
+        join claim m on m.id = c.claim_id
+      where c.id = subject;
     when 'follow-up' then select f.household_id into of_household from follow_up f where f.id = subject;
     when 'receipt' then select r.household_id into of_household from receipt r where r.id = subject;
     when 'tender' then
