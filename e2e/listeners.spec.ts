@@ -99,6 +99,8 @@ const SCREENS: Readonly<Record<string, readonly Screen[]>> = {
     at('/remittances?view=all'),
     { path: ({ remittanceId }) => `/remittances/${remittanceId}` },
     { path: ({ heldId }) => `/remittances/${heldId}` },
+    at('/remittances/keyed?view=all', press('n')),
+    { path: ({ keyedId }) => `/remittances/keyed/${keyedId}` },
     {
       path: ({ remittanceId }) => `/remittances/${remittanceId}`,
       open: async (page) => {

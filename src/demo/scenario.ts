@@ -15,6 +15,7 @@ import type { Context, Role } from '../server/access';
 import { buildClaims } from '../server/claims/build';
 import { claimsGoOn } from './claims-go-on';
 import { moneyAtTheDesk } from './money-at-the-desk';
+import { paperRemittance } from './paper-remittance';
 import { sendClaims } from '../server/claims/send';
 import { exchangeRoot } from '../server/folders';
 import { exchangeRound } from '../server/exchange/round';
@@ -146,6 +147,7 @@ export async function loadScenario(
     key: 'demo pinned note',
   });
   await moneyAtTheDesk(on, db, today, providers['family']!);
+  await paperRemittance(on, db, today);
 }
 
 async function registerAll(context: Context, insurancePlans: Record<string, number>): Promise<Person[]> {

@@ -82,6 +82,8 @@ export interface RemittancePage {
   reversed: boolean;
   words: Record<string, string>;
   file: string;
+  /** The paper that it was keyed from; null where it came by file. */
+  keyedId: number | null;
 }
 
 /** What a claim of a closed account still says here: its amounts, so that the payment adds up. */
@@ -211,6 +213,7 @@ export async function readRemittance(context: Context, id: number, page = 1): Pr
     reversed: sums.reversed || undone > 0,
     words: wordsOf(read, table),
     file: remit.file ?? '',
+    keyedId: remit.keyed_id,
   };
 }
 

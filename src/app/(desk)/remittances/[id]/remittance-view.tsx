@@ -82,7 +82,11 @@ export function RemittanceView({ remit, page, pageSize }: Props) {
           <RemitStatus status={remit.status} />
           <span>
             {remit.trace} · <Day date={remit.date} /> · {counted(remit.claims, 'claim')} ·{' '}
-            {remit.file || 'keyed'}
+            {remit.keyedId === null ? (
+              remit.file || 'keyed'
+            ) : (
+              <Link href={`/remittances/keyed/${remit.keyedId}`}>keyed from paper</Link>
+            )}
           </span>
         </Line>
       }

@@ -30,9 +30,12 @@ const COLUMNS = [
 type Field = keyof TypedLine;
 const STATUSES = ['1', '2', '3', '4', '19', '20', '21', '22'];
 
-/** What is expected in a field, shown in it until something is typed. */
-const proposed = (expected: KeyedLine | null, field: Field): string => {
-  if (!expected) return '';
+/** What Enter would take in a field where nothing is typed, shown in it: of a line of which something is typed, what is expected still. */
+const proposed = (expected: KeyedLine | null, typed: TypedLine, field: Field): string => {
+  const reasons = typed.reasons !== '';
+  if (!expected || (reasons && field !== 'reasons')) return '';
+  if (typed.allowed !== '' && field !== 'allowed' && field !== 'reasons') return '';
+  if (field === 'paid' && Object.values(typed).some((text) => text !== '')) return '';
   if (field === 'reasons') return typedReasons(expected);
   const amount = expected[field];
   return amount === null || (amount === 0 && field !== 'paid') ? '' : toDecimal(amount);
@@ -170,7 +173,7 @@ export function ClaimGrid({
                 </td>
                 <td className={css.right}>{formatMoneyPlain(line.charge)}</td>
                 {COLUMNS.map(({ key, title }) => (
-                  <td key={key}>
+                  <td key={key} className={css.right}>
                     <Input
                       size="small"
                       className={css.amount}
@@ -178,7 +181,7 @@ export function ClaimGrid({
                       aria-label={`${title} of ${line.code}, line ${line.number}`}
                       data-cell={`${place}/${key}`}
                       autoFocus={place === 0 && key === 'allowed'}
-                      placeholder={proposed(line.expected, key)}
+                      placeholder={proposed(line.expected, typed[place]!, key)}
                       value={typed[place]![key]}
                       onFocus={(event) => event.target.select()}
                       onChange={(event) => set(place, key, event.target.value)}
@@ -191,7 +194,7 @@ export function ClaimGrid({
                     size="small"
                     aria-label={`Reasons of ${line.code}, line ${line.number}`}
                     data-cell={`${place}/reasons`}
-                    placeholder={proposed(line.expected, 'reasons') || 'CO-97 12.00 N130'}
+                    placeholder={proposed(line.expected, typed[place]!, 'reasons') || 'CO-97 12.00 N130'}
                     value={typed[place]!.reasons}
                     onChange={(event) => set(place, 'reasons', event.target.value)}
                     onKeyDown={(event) => keys(event, place, 'reasons')}

@@ -1,6 +1,6 @@
 'use client';
 import { AutoComplete, Button } from 'antd';
-import { useRef, useState } from 'react';
+import { useCallback, useEffect, useRef, useState } from 'react';
 import { formatDate } from '../../../../../core/calendar';
 import { formatMoneyPlain, toDecimal } from '../../../../../core/money';
 import { KEYED_METHODS, KEYED_SOURCES } from '../../../../../core/remittances/keyed';
@@ -56,10 +56,19 @@ export function KeyedView({ keyed, payers }: { keyed: KeyedPage; payers: { id: n
   const field = useRef<HTMLDivElement>(null);
   const claim = keyed.claims.find(({ id }) => id === at) ?? null;
   const toNumber = (): void => field.current?.querySelector('input')?.focus();
-  const offer = async (search: string): Promise<void> => {
-    const found = await keyedCandidatesAction({ keyedId: keyed.id, search });
-    if (found.ok) setOffered(found.value);
-  };
+  const { id: keyedId } = keyed;
+  const offer = useCallback(
+    async (search: string): Promise<void> => {
+      const found = await keyedCandidatesAction({ keyedId, search });
+      if (found.ok) setOffered(found.value);
+    },
+    [keyedId],
+  );
+  // What is out is offered from the beginning, and anew once some of it is keyed.
+  const many = keyed.claims.length;
+  useEffect(() => {
+    if (open) void offer('');
+  }, [open, offer, many]);
   const add = async (text: string): Promise<void> => {
     if (text.trim() === '' || busy) return;
     const done = await run(() =>
@@ -222,7 +231,6 @@ export function KeyedView({ keyed, payers }: { keyed: KeyedPage; payers: { id: n
               setNumber(text);
               void offer(text);
             }}
-            onFocus={() => void offer(number)}
             onSelect={(text: string) => void add(text)}
             onInputKeyDown={(event) => {
               // What is pointed at in the list is chosen by the list.
