@@ -1,6 +1,6 @@
 /** A remittance on paper, keyed with the keyboard: what is expected by Enter, what differs typed, one line denied. */
 import type { Page } from '@playwright/test';
-import { sentClaim } from '../src/testing/desk';
+import { postedRemittance, says, sentClaim } from '../src/testing/desk';
 import { expect, figure, listening, provenBooks, signIn, test } from './desk';
 
 const begin = async (page: Page, amount: string, trace: string): Promise<void> => {
@@ -89,4 +89,30 @@ test('the payment alone waits in the payer’s credit, and is explained when its
   // A biller does not open what has claims again.
   await expect(page.getByRole('button', { name: 'Open again' })).toHaveCount(0);
   await provenBooks(desk);
+});
+
+test('from a payer’s line in the ledger to its whole check, and back to the same line', async ({
+  page,
+  desk,
+}) => {
+  const sent = [];
+  for (let at = 0; at < 10; at += 1) sent.push(await sentClaim(desk));
+  await postedRemittance(
+    desk,
+    sent.map((one) => says(one, 6800)),
+  );
+  const { householdId, claim, charges } = sent[7]!;
+  await signIn(page, 'biller');
+  await page.goto(`/accounts/${householdId}?charge=${charges[0]}`);
+  await listening(page);
+  await page.getByRole('link', { name: 'whole remittance' }).click();
+  const row = page.getByRole('row', { name: new RegExp(claim.control_number) });
+  // Its line is unfolded, and says what the payer said.
+  await expect(row).toBeVisible();
+  await expect(page.getByText('CO-45')).toHaveCount(1);
+  expect(await figure(page, 'Posted to claims')).toBe(680);
+  await listening(page);
+  await page.keyboard.press('Escape');
+  await expect(page).toHaveURL(new RegExp(`/accounts/${householdId}\\?charge=${charges[0]}`));
+  await expect(page.getByRole('link', { name: 'whole remittance' })).toBeVisible();
 });

@@ -39,19 +39,25 @@ export function LinkIfSeen({
   to,
   id,
   way,
+  ask,
   children,
   ...link
 }: {
   to: 'claims' | 'remittances';
   id: number;
   way?: true;
+  /** What the page is asked, so that it begins where one comes from and leads back there. */
+  ask?: Readonly<Record<string, number>>;
   className?: string;
   title?: string;
   children: React.ReactNode;
 }) {
   const seen = useMay()(LOOKS_AT[to]);
   return seen ? (
-    <Link href={`/${to}/${id}`} {...link}>
+    <Link
+      href={`/${to}/${id}${ask ? `?${new URLSearchParams(Object.entries(ask).map(([key, value]) => [key, String(value)]))}` : ''}`}
+      {...link}
+    >
       {children}
     </Link>
   ) : way ? null : (

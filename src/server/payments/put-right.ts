@@ -23,7 +23,15 @@ import { creditOf } from '../books/balances';
 import { lockHouseholds, reverseEntries, writeEntries } from '../books/journal';
 import { afterReversal } from '../settle';
 import { type Act, useCase } from '../use-case';
-import { USES, givenBack, lockReceipt, refuseRefunded, reverseTender, takeBackUses } from './receipts';
+import {
+  USES,
+  givenBack,
+  keepRefund,
+  lockReceipt,
+  refuseRefunded,
+  reverseTender,
+  takeBackUses,
+} from './receipts';
 import { readPaymentPolicy } from './surcharge';
 import { keepAttempt } from './take';
 import { placeFor } from './tenders';
@@ -179,19 +187,7 @@ async function returnRest(
   );
   reversed.push(...(await takeBackUses(act, receipt.id, receipt.household_id, amount, why)));
   await afterReversal(act.db, act, reversed, why);
-  const { id: refundId } = await act.db
-    .insertInto('receipt')
-    .values({
-      household_id: receipt.household_id,
-      patient_id: receipt.patient_id,
-      refund_of: receipt.id,
-      amount: negate(amount),
-      received_on: act.today,
-      location_id: receipt.location_id,
-      user_id: act.user.id,
-    })
-    .returning('id')
-    .executeTakeFirstOrThrow();
+  const refundId = await keepRefund(act, receipt, amount);
   const { id: tenderId } = await act.db
     .insertInto('tender')
     .values({

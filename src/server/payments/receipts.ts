@@ -75,6 +75,30 @@ export async function lockReceipt(act: Act, receiptId: number) {
   return { ...receipt, households };
 }
 
+/** The receipt below zero by which credit of another one goes back. @param handedTo the state that keeps it for its owner @returns its id */
+export async function keepRefund(
+  act: Act,
+  receipt: { id: number; household_id: number; patient_id: number | null; location_id: number | null },
+  amount: Cents,
+  handedTo = '',
+): Promise<number> {
+  const { id } = await act.db
+    .insertInto('receipt')
+    .values({
+      household_id: receipt.household_id,
+      patient_id: receipt.patient_id,
+      refund_of: receipt.id,
+      amount: negate(amount),
+      received_on: act.today,
+      location_id: receipt.location_id,
+      handed_to: handedTo,
+      user_id: act.user.id,
+    })
+    .returning('id')
+    .executeTakeFirstOrThrow();
+  return id;
+}
+
 /** @throws Refused where something of a receipt was given back, which is reversed first */
 export async function refuseRefunded(act: Act, receiptId: number): Promise<void> {
   const refund = await act.db

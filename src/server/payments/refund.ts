@@ -12,7 +12,7 @@ import { writeEntries } from '../books/journal';
 import { noteBeside } from '../notes/notes';
 import { type Act, useCase } from '../use-case';
 import { emailIfAll } from './receipt-mail';
-import { givenBack, lockReceipt } from './receipts';
+import { givenBack, keepRefund, lockReceipt } from './receipts';
 import { readPaymentPolicy } from './surcharge';
 import { keepAttempt } from './take';
 import { drawerOf, keepTender } from './tenders';
@@ -114,19 +114,7 @@ async function refund(act: Act, data: Asked, approves: number | null): Promise<R
   if (refundMost > 0 && amount > refundMost && !may(act.user.role, 'approve refunds'))
     return { refundId: null, attemptId: null, requestId: await keepRequest(act, data) };
   const surcharge = of ? surchargeBack(amount, of, of.before) : ZERO;
-  const { id } = await tx
-    .insertInto('receipt')
-    .values({
-      household_id: receipt.household_id,
-      patient_id: receipt.patient_id,
-      refund_of: receiptId,
-      amount: negate(amount),
-      received_on: act.today,
-      location_id: receipt.location_id,
-      user_id: act.user.id,
-    })
-    .returning('id')
-    .executeTakeFirstOrThrow();
+  const id = await keepRefund(act, receipt, amount);
   await noteBeside(act, { receipt_id: id, household_id: receipt.household_id }, why);
   await emailIfAll(act, id);
   await act.note('refunded', { kind: 'receipt', id: receiptId }, { amount, why });

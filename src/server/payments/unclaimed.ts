@@ -23,6 +23,7 @@ import { addressWindow, factsBeside, letterhead } from '../print/blocks';
 import { Paper } from '../print/paper';
 import { type Act, useCase } from '../use-case';
 import { FREE, HELD, PROPOSED } from './credits';
+import { keepRefund } from './receipts';
 import { keepTender } from './tenders';
 
 /**
@@ -416,19 +417,12 @@ async function handOver(
   { id: receiptId, left }: { id: number; left: Cents },
   number: string,
 ): Promise<void> {
-  const { id: refundId } = await act.db
-    .insertInto('receipt')
-    .values({
-      household_id: householdId,
-      patient_id: patientId,
-      refund_of: receiptId,
-      amount: negate(left),
-      received_on: act.today,
-      handed_to: state,
-      user_id: act.user.id,
-    })
-    .returning('id')
-    .executeTakeFirstOrThrow();
+  const refundId = await keepRefund(
+    act,
+    { id: receiptId, household_id: householdId, patient_id: patientId, location_id: null },
+    left,
+    state,
+  );
   const why = `unclaimed property, to ${state}`;
   await noteBeside(act, { receipt_id: refundId, household_id: householdId }, why);
   const cash = await keepTender(act.db, act, {

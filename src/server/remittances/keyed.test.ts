@@ -269,6 +269,12 @@ test('a file of the same payment, before and after: it is posted once', async ()
   const file = () => intake(t.context, remitText([says(s, 6800)], { trace: 'BOTH-1' }));
   const first = await file();
   await postRemittance(t.context, first.outcomes[0]!.remittanceId!);
+  // Who begins to key it is told so at once.
+  await expect(begin('68.00', { trace: 'BOTH-1' })).rejects.toMatchObject({
+    doubts: expect.arrayContaining([
+      expect.stringContaining('This payment is here: remittance of 16 Mar 2026'),
+    ]),
+  });
   await expect(closeAndPost(t.context, { keyedId })).rejects.toThrow(/is here already, from a file/);
   expect(await figuresOf(s.charges)).toMatchObject([{ payer_paid: 6800 }]);
   // Reversed, the paper may say it.

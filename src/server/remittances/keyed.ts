@@ -26,7 +26,7 @@ import { type Context, Refused, allow, lookAgain } from '../access';
 import { allowOpen } from '../closed';
 import { type Act, useCase } from '../use-case';
 import { keyedClaims, keyedLinesOf, remittanceOfKeyed } from './keyed-lines';
-import { samePayment } from './matching';
+import { postsNothing, samePayment } from './matching';
 import { postRemittance, type Posted } from './post';
 import { receiveKeyed } from './receive';
 import { reverseRemittance } from './reverse';
@@ -61,7 +61,8 @@ async function payerOfHead(act: Act, head: Head, keyedId: number | null): Promis
     select 'This payment is here: remittance of ' || to_char(r.payment_date, 'FMDD Mon YYYY') || ', ' || r.status
     from remittance r
     where r.trace = ${head.trace} and r.amount = ${head.amount} and payer_now(r.payer_id) = ${head.payerId}
-      and r.keyed_id is distinct from ${keyedId}::bigint`.execute(act.db);
+      and (${keyedId}::bigint is null or r.keyed_id is distinct from ${keyedId}::bigint)
+      and (r.status = 'held' or not ${postsNothing})`.execute(act.db);
   return { doubts: rows.map(({ words }) => words) };
 }
 

@@ -105,6 +105,28 @@ const withheld = (content: RemitClaim) => ({
   },
 });
 
+/** Where a remittance speaks of a charge last: the row, and the page on which it stands; null where it does not. */
+export async function placeOfCharge(
+  context: Context,
+  remittanceId: number,
+  chargeId: number,
+): Promise<{ row: number; page: number } | null> {
+  allow(context, 'read remittances');
+  const { rows } = await sql<{ row: number; before: number }>`
+    select c.id as row, (
+        select count(*)
+        from remittance_claim o
+        where o.remittance_id = c.remittance_id and (o.number, o.version) < (c.number, c.version)
+      ) as before
+    from remittance_claim c
+    where c.remittance_id = ${remittanceId}
+      and c.claim_id in (select l.claim_id from claim_line l where l.charge_id = ${chargeId})
+    order by c.status = 'reversed', c.number desc, c.version desc
+    limit 1`.execute(context.db);
+  const [found] = rows;
+  return found ? { row: found.row, page: Math.floor(found.before / PAGE_SIZE) + 1 } : null;
+}
+
 /** Reads a remittance. A claim of a household that is closed to who asks says its amounts. */
 export async function readRemittance(context: Context, id: number, page = 1): Promise<RemittancePage> {
   allow(context, 'read remittances');

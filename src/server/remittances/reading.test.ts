@@ -6,7 +6,7 @@ import { decided, intake, remitText, sentClaim } from '../../testing/desk';
 import { readList } from '../lists/read';
 import { checkRemittance, decideHeld, matchHeld, takeUpAgain } from './held';
 import { postRemittance } from './post';
-import { readRemittance } from './read';
+import { placeOfCharge, readRemittance } from './read';
 import { reverseRemittance } from './reverse';
 
 const t = fileDatabase();
@@ -198,4 +198,24 @@ test('the list: by state, with what waits, found by trace and payer', async () =
   expect((await readList(t.context, 'remittances', { view: 'all', search: 'no such payer' })).rows).toEqual(
     [],
   );
+});
+
+test('where it speaks of a charge: the row and its page, also far down; of another’s nowhere', async () => {
+  const s = await sentClaim(t);
+  const strange = (at: number) =>
+    decided(`NOBODY-${at}`, [{ control: 'L0', charge: 500, paid: 100, reasons: ['CO-45:4.00'] }]);
+  const ours = decided(s.claim.control_number, [
+    { control: s.controls[0]!, charge: 14_500, paid: 6800, reasons: PLAIN },
+  ]);
+  const { outcomes } = await intake(
+    t.context,
+    remitText([...Array.from({ length: 130 }, (_, at) => strange(at)), ours]),
+  );
+  const remittanceId = outcomes[0]!.remittanceId!;
+  const found = await placeOfCharge(t.context, remittanceId, s.charges[0]!);
+  expect(found?.page).toBe(2);
+  const { rows } = await readRemittance(t.context, remittanceId, 2);
+  expect(rows.find(({ id }) => id === found?.row)?.controlNumber).toBe(s.claim.control_number);
+  expect(await placeOfCharge(t.context, remittanceId, 99_999_999)).toBeNull();
+  await expect(placeOfCharge(t.as('front-desk'), remittanceId, s.charges[0]!)).rejects.toThrow(/may not/);
 });

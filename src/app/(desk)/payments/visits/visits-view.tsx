@@ -126,7 +126,7 @@ export function VisitsView({ day, rows }: { day: string; rows: VisitRow[] }) {
             {
               key: 'who',
               title: 'Who',
-              width: 165,
+              width: 150,
               render: (row) =>
                 row.householdId === null || row.closed ? (
                   row.name
@@ -142,7 +142,7 @@ export function VisitsView({ day, rows }: { day: string; rows: VisitRow[] }) {
             {
               key: 'with',
               title: 'With, at',
-              width: 120,
+              width: 110,
               render: (row) => (
                 <>
                   {row.provider}
@@ -169,7 +169,7 @@ export function VisitsView({ day, rows }: { day: string; rows: VisitRow[] }) {
             {
               key: 'acts',
               title: '',
-              width: 210,
+              width: 226,
               render: (row) => (
                 <span className={css.acts}>
                   {stateOf(row) !== '' && <span className="quiet">{stateOf(row)}</span>}

@@ -42,10 +42,12 @@ interface Props {
   remit: RemittancePage;
   page: number;
   pageSize: number;
+  /** The charge of an account from whose ledger one comes, and the row that speaks of it. */
+  from: { account: number; charge: number; row: number | null } | null;
 }
 
 /** A remittance whole: what it says in words, what is posted, what is left. */
-export function RemittanceView({ remit, page, pageSize }: Props) {
+export function RemittanceView({ remit, page, pageSize, from }: Props) {
   const may = useMay();
   const mayPost = may('post remittances');
   const mayReverse = may('reverse entries');
@@ -53,7 +55,13 @@ export function RemittanceView({ remit, page, pageSize }: Props) {
   const narrow = useNarrow();
   const { busy, run } = useAct();
   const [unfolded, setUnfolded] = useState<ReadonlySet<string>>(
-    new Set(remit.rows.length <= FEW ? remit.rows.map((row) => String(row.id)) : []),
+    new Set(
+      remit.rows.length <= FEW
+        ? remit.rows.map((row) => String(row.id))
+        : from?.row
+          ? [String(from.row)]
+          : [],
+    ),
   );
   const plb = sum(remit.providerAdjustments.map((item) => item.amount));
   const toPost = remit.status === 'ready' || remit.status === 'posting';
@@ -90,7 +98,14 @@ export function RemittanceView({ remit, page, pageSize }: Props) {
           </span>
         </Line>
       }
-      back={{ href: '/remittances', words: 'back to the list' }}
+      back={
+        from
+          ? {
+              href: `/accounts/${from.account}${from.charge === 0 ? '' : `?charge=${from.charge}`}`,
+              words: 'back to the account',
+            }
+          : { href: '/remittances', words: 'back to the list' }
+      }
       acts={[
         mayPost &&
           toPost && {
@@ -135,6 +150,13 @@ export function RemittanceView({ remit, page, pageSize }: Props) {
         )
       }
     >
+      {from && (
+        <p>
+          <Link href={`/accounts/${from.account}${from.charge === 0 ? '' : `?charge=${from.charge}`}`}>
+            ← back to the account
+          </Link>
+        </p>
+      )}
       <Notices notices={remit.notices} />
       <Work work={posting.work} />
       {remit.holdReasons.length > 0 && (
@@ -174,6 +196,7 @@ export function RemittanceView({ remit, page, pageSize }: Props) {
         rowKey={(row) => String(row.id)}
         empty="This remittance names no claim"
         fills="page"
+        lit={from?.row ? String(from.row) : undefined}
         unfolded={unfolded}
         onUnfold={(key) =>
           setUnfolded((now) => new Set(now.has(key) ? [...now].filter((one) => one !== key) : [...now, key]))

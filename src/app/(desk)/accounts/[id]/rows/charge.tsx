@@ -100,7 +100,7 @@ function What({ row: charge }: { row: LedgerCharge }) {
 }
 
 /** What an entry moved, under the columns of the charge. */
-function entryCells(entry: LedgerEntry, charge: LedgerCharge): SubLine['cells'] {
+function entryCells(entry: LedgerEntry, charge: LedgerCharge, householdId: number): SubLine['cells'] {
   const paid = (of: Cents) => (of === 0 ? undefined : <Money cents={of} />);
   return {
     date: <Day date={entry.date} />,
@@ -110,7 +110,12 @@ function entryCells(entry: LedgerEntry, charge: LedgerCharge): SubLine['cells'] 
         {entry.memo}
         {entry.by && <span className="quiet"> ({entry.by})</span>}{' '}
         {entry.remittanceId && (
-          <LinkIfSeen way to="remittances" id={entry.remittanceId}>
+          <LinkIfSeen
+            way
+            to="remittances"
+            id={entry.remittanceId}
+            ask={{ account: householdId, charge: charge.id }}
+          >
             whole remittance
           </LinkIfSeen>
         )}
@@ -156,7 +161,7 @@ function chargeLines(
       key: `e${entry.entryId}`,
       id: `entry-${entry.entryId}`,
       undone: entry.undone,
-      cells: entryCells(entry, charge),
+      cells: entryCells(entry, charge, account.household.id),
     })),
     ...(may('reverse entries')
       ? (entries ?? []).filter(takenBackHere).map((entry) => ({

@@ -281,25 +281,25 @@ export function KeyedView({ keyed, payers }: { keyed: KeyedPage; payers: { id: n
             {
               key: 'claim',
               title: 'Claim',
-              width: 130,
+              width: 104,
               render: (row) =>
                 row.claimId === null ? '' : <Link href={`/claims/${row.claimId}`}>{row.controlNumber}</Link>,
             },
             { key: 'who', title: 'Patient', render: (row) => row.patient },
-            { key: 'date', title: 'Service', width: 110, render: (row) => <Day date={row.date} /> },
+            { key: 'date', title: 'Service', width: 96, render: (row) => <Day date={row.date} /> },
             {
               key: 'status',
               title: 'As',
-              width: 120,
+              width: 84,
               render: (row) => remitStatus(row.status)?.words ?? row.status,
             },
-            { key: 'state', title: 'Keyed', width: 110, render: stateOf },
-            { key: 'charge', title: 'Charge', width: 100, money: (row) => row.charge },
-            { key: 'paid', title: 'Paid', width: 100, money: (row) => row.paid, strong: true, sum: true },
+            { key: 'state', title: 'Keyed', width: 88, render: stateOf },
+            { key: 'charge', title: 'Charge', width: 84, money: (row) => row.charge },
+            { key: 'paid', title: 'Paid', width: 84, money: (row) => row.paid, strong: true, sum: true },
             {
               key: 'acts',
               title: '',
-              width: 150,
+              width: 148,
               render: (row) =>
                 open &&
                 !row.closed && (
