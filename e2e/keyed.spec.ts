@@ -50,7 +50,7 @@ test('twelve claims with one denied line: a clean line is one key, and what is l
     await expect(page.getByRole('row', { name: new RegExp(claim.control_number) })).toContainText('whole');
   }
   expect(await figure(page, 'Left')).toBe(0);
-  await page.getByLabel('Claim number').blur();
+  await page.getByLabel('Claim number').press('Escape');
   await page.keyboard.press('s');
   await expect(page.getByText('12 claims posted')).toBeVisible();
   await expect(page.getByText('closed and posted')).toBeVisible();

@@ -1,10 +1,11 @@
 /** Payers that are one: what stands goes on under the other's name, and what was written is reversed as it was written. */
 import { sql } from 'kysely';
-import { fileDatabase } from '../../testing/database';
+import { TODAY, fileDatabase } from '../../testing/database';
 import { brokenInvariants, charge, decided, doWork, household, postedRemittance } from '../../testing/desk';
 import { buildClaims } from '../claims/build';
 import { readClaim } from '../claims/read';
 import { sendClaims } from '../claims/send';
+import { addKeyedClaim, closeAndPost, saveKeyedClaim, startKeyed } from '../remittances/keyed';
 import { findList } from '../lists/read';
 import { readRemittance } from '../remittances/read';
 import { takeUpAgain } from '../remittances/held';
@@ -136,4 +137,37 @@ test('nobody is merged into itself, into what is not there, twice, or by another
   await expect(
     t.owner.updateTable('payer').set({ merged_into: into }).where('id', '=', into).execute(),
   ).rejects.toThrow(/check/);
+});
+
+test('a paper of the one payer that is being keyed is the other’s, with its claims', async () => {
+  const [into, from] = [await cedar(), await twin()];
+  const s = await sentTo(from.planId);
+  const keyedId = await startKeyed(t.context, {
+    payerId: from.payerId,
+    amount: '68.00',
+    method: 'CHK',
+    trace: `MERGED-${from.code}`,
+    paymentDate: TODAY,
+    source: 'mail',
+    key: `merged paper ${from.code}`,
+  });
+  await mergePayers(t.context, { payerId: from.payerId, intoId: into, why: 'one company' });
+  await doWork(t);
+  const keyedClaimId = await addKeyedClaim(t.context, {
+    keyedId,
+    controlNumber: s.claim,
+    key: `merged claim ${from.code}`,
+  });
+  const line = { number: 1, allowed: 9800, deductible: 0, coinsurance: 0, copay: 3000, paid: 6800 };
+  await saveKeyedClaim(t.context, {
+    keyedClaimId,
+    status: '1',
+    payerClaimNumber: '',
+    lines: [{ ...line, reasons: [], remarks: [] }],
+    seen: 1,
+  });
+  const { posted, remittanceId } = await closeAndPost(t.context, { keyedId });
+  expect(posted).toBe(1);
+  expect(await payersOf(remittanceId)).toEqual([into]);
+  expect(await brokenInvariants(t)).toEqual([]);
 });

@@ -233,9 +233,15 @@ export function KeyedView({ keyed, payers }: { keyed: KeyedPage; payers: { id: n
             }}
             onSelect={(text: string) => void add(text)}
             onInputKeyDown={(event) => {
+              const dropdown = '.ant-select-dropdown:not(.ant-select-dropdown-hidden)';
               // What is pointed at in the list is chosen by the list.
-              if (event.key === 'Enter' && !document.querySelector('.ant-select-item-option-active'))
+              if (
+                event.key === 'Enter' &&
+                !document.querySelector(`${dropdown} .ant-select-item-option-active`)
+              )
                 void add(number);
+              // The page has its keys again once the field is left.
+              else if (event.key === 'Escape' && event.target instanceof HTMLElement) event.target.blur();
             }}
             options={offered.map((one) => ({
               value: one.controlNumber,
@@ -245,7 +251,9 @@ export function KeyedView({ keyed, payers }: { keyed: KeyedPage; payers: { id: n
           <Button loading={busy} disabled={number.trim() === ''} onClick={() => void add(number)}>
             Add this claim
           </Button>
-          <span className="quiet small">Type or scan its number, or choose among those that are out.</span>
+          <span className="quiet small">
+            Type or scan its number, or choose among those that are out; Escape leaves the field.
+          </span>
         </div>
       )}
       {open && claim && !claim.closed && (
