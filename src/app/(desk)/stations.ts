@@ -34,6 +34,7 @@ const VERBS: readonly (Verb & { permission: Permission })[] = [
   { words: 'Check claims', href: '/claims?view=fix', permission: 'work claims' },
   { words: 'Send claims', href: '/claims?view=ready', permission: 'work claims' },
   { words: 'Post remittances', href: '/remittances?view=ready', permission: 'post remittances' },
+  { words: 'Key a remittance from paper', href: '/remittances/keyed?new=1', permission: 'post remittances' },
   { words: 'Work follow-ups', href: '/remittances/follow-ups', permission: 'work follow-ups' },
   { words: 'Send statements', href: '/statements', permission: 'send statements' },
   { words: 'Collect installments', href: '/plans', permission: 'take payments' },

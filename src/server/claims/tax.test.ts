@@ -24,6 +24,8 @@ import { buildClaims } from './build';
 import { changeCharge } from './fix';
 import { claimText, readClaim } from './read';
 import { sendClaims } from './send';
+import { addKeyedClaim, startKeyed } from '../remittances/keyed';
+import { readKeyed } from '../remittances/keyed-page';
 
 const t = fileDatabase();
 afterEach(async () => {
@@ -110,6 +112,34 @@ test('a payer that takes tax is asked for it in the line, and says what becomes 
     .execute();
   expect(follow).toEqual([]);
   expect(chargeId).toBeGreaterThan(0);
+});
+
+test('of a paper that is keyed, what is expected of a line has its tax', async () => {
+  await taken(CEDAR);
+  const { householdId, patientId } = await household(t);
+  await enter(patientId);
+  const [claimId] = await buildClaims(t.context, { householdId });
+  await sendClaims(t.context, { claimIds: [claimId!] });
+  const { control_number: controlNumber, payer_id: payerId } = await t.db
+    .selectFrom('claim')
+    .select(['control_number', 'payer_id'])
+    .where('id', '=', claimId!)
+    .executeTakeFirstOrThrow();
+  const keyedId = await startKeyed(t.context, {
+    payerId,
+    amount: '80.33',
+    method: 'CHK',
+    trace: 'TAX-1',
+    paymentDate: TODAY,
+    source: 'mail',
+    key: key(),
+  });
+  await addKeyedClaim(t.context, { keyedId, controlNumber, key: key() });
+  const [claim] = (await readKeyed(t.context, keyedId)).claims;
+  // 98.00 by contract, 30.00 of it copay, and 12.33 of tax.
+  expect(claim!.lines).toMatchObject([
+    { charge: 15733, expected: { allowed: 11033, copay: 3000, paid: 8033 } },
+  ]);
 });
 
 test('where the payer takes none it is the patient’s, and no claim says anything of it', async () => {

@@ -79,6 +79,8 @@ interface Known extends CaseDay {
   category: string;
   units: number;
   fee: Cents;
+  /** What the claim says that it is charged, with its tax. */
+  charge: Cents;
   day: CalendarDate;
   visit: CalendarDate;
   tooth: string;
@@ -97,7 +99,12 @@ async function expectedOf(
 ): Promise<Map<string, Known & { line: KeyedLine | null }>> {
   const { rows } = await sql<Known>`
     select l.claim_id as "claimId", l.number, c.id, c.description as words, coalesce(c.code, '') as code,
-      coalesce(s.category, '') as category, c.units, c.fee, c.service_date as day, c.service_date as visit,
+      coalesce(s.category, '') as category, c.units, c.fee,
+      coalesce((
+        select (x ->> 'charge')::bigint
+        from jsonb_array_elements(m.content -> 'value' -> 'lines') x
+        where (x ->> 'number')::integer = l.number
+      ), c.billed)::bigint as charge, c.service_date as day, c.service_date as visit,
       c.tooth, c.modifiers, ${inFacility(sql`c.case_id`, sql`c.location_id`)} as facility,
       m.case_id as "caseId", o.position, l.expected_allowed as allowed,
       coalesce((
@@ -117,7 +124,7 @@ async function expectedOf(
   return new Map(
     rows.map((row, index) => {
       const part = estimates[index]?.payers[row.position - 1];
-      const charge = row.fee;
+      const { charge } = row;
       const line = !part
         ? null
         : row.position === 1

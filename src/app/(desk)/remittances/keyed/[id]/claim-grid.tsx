@@ -49,13 +49,11 @@ export function ClaimGrid({
   claim,
   left,
   done,
-  leave,
 }: {
   claim: KeyedClaimShown;
   /** What of the payment is left without what is typed here. */
   left: Cents;
   done: () => void;
-  leave: () => void;
 }) {
   const { busy, run } = useAct();
   const box = useRef<HTMLDivElement>(null);
@@ -103,11 +101,26 @@ export function ClaimGrid({
     if (other >= 0) focus(other);
     else void keep(lines, false);
   };
+  /** Keeps what is typed, also of lines that were not entered; what does not add up is said, and nothing is lost. */
+  const keepAsItIs = (): void => {
+    const faults = new Map<number, string>();
+    const lines = taken.map((one, place) => {
+      const line = claim.lines[place]!;
+      if (one !== null || Object.values(typed[place]!).every((text) => text.trim() === '')) return one;
+      const found = takeLine(line.number, line.charge, typed[place]!, line.expected);
+      if (typeof found !== 'string') return found;
+      faults.set(place, found);
+      return null;
+    });
+    setWrong(faults);
+    if (faults.size > 0) focus([...faults.keys()][0]!);
+    else void keep(lines, true);
+  };
   const keys = (event: KeyboardEvent<HTMLInputElement>, place: number, field: Field): void => {
     if (event.key === 'Enter') enter(place);
     else if (event.key === 'ArrowDown') focus(place + 1, field);
     else if (event.key === 'ArrowUp') focus(place - 1, field);
-    else if (event.key === 'Escape') leave();
+    else if (event.key === 'Escape') keepAsItIs();
     else return;
     event.preventDefault();
     event.stopPropagation();
@@ -211,12 +224,12 @@ export function ClaimGrid({
         </table>
       </div>
       <div className={css.about}>
-        <Button loading={busy} onClick={() => void keep(taken, true)}>
-          Keep it unfinished
+        <Button loading={busy} onClick={keepAsItIs}>
+          {taken.every((line) => line !== null) ? 'Keep it' : 'Keep it unfinished'}
         </Button>
         <span className="quiet small">
-          Enter takes what stands in grey, else what is typed; arrows move; what is left of the charge is paid
-          unless it is typed.
+          Enter takes what stands in grey, else what is typed; arrows move; Escape keeps it as it is. What is
+          left of the charge is paid unless it is typed.
         </span>
       </div>
     </Panel>

@@ -265,10 +265,6 @@ export function KeyedView({ keyed, payers }: { keyed: KeyedPage; payers: { id: n
             setAt(null);
             toNumber();
           }}
-          leave={() => {
-            setAt(null);
-            toNumber();
-          }}
         />
       )}
       <Panel title="Its claims" below>
