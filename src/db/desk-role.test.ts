@@ -137,6 +137,7 @@ test('no table takes a truncate of the desk, and only what is forgotten takes a 
     'dormancy',
     'fee',
     'household_open_to',
+    'keyed_claim',
     'list_choice',
     'list_view',
     'lost_tooth',

@@ -322,7 +322,8 @@ export const keyedAdjustmentsInput = z.object({
         amount: moneyField.refine((amount) => amount !== 0, 'is missing'),
       }),
     )
-    .max(20, 'are more than 20'),
+    .max(20, 'are more than 20')
+    .default([]),
   seen: z.coerce.number().int(),
 });
 /** It is whole: posted and locked. `rest` says that what it does not explain waits in the payer's credit. */
