@@ -313,7 +313,7 @@ export function KeyedView({ keyed, payers }: { keyed: KeyedPage; payers: { id: n
                     </Button>{' '}
                     <Button
                       size="small"
-                      aria-label={`Take ${row.controlNumber} out`}
+                      aria-label={`Take out ${row.controlNumber}`}
                       onClick={() =>
                         void run(
                           () => dropKeyedClaimAction({ keyedClaimId: row.id }),
