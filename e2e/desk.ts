@@ -109,6 +109,8 @@ async function serve(worker: number): Promise<{ url: string; stop: () => Promise
     WERGELD_CONNECTIONS: '1',
     // The outside answers on its turn.
     WERGELD_ROUND_SECONDS: '0',
+    // The night comes by the clock on the wall, whatever time it is in a test.
+    WERGELD_NIGHTLY: '0',
     // The database is made anew under the job process before each test.
     WERGELD_LOG: 'silent',
     NODE_ENV: 'production' as const,

@@ -219,6 +219,8 @@ test('reasons and remarks are typed as they stand on paper', () => {
     remarks: ['N130', 'MA01'],
   });
   expect(readReasons('CO-B7 -5.00')).toMatchObject({ reasons: [{ reason: 'B7', amount: -500 }] });
+  expect(readReasons('CO-OWN1 5')).toMatchObject({ reasons: [{ group: 'CO', reason: 'OWN1', amount: 500 }] });
+  expect(readReasons('COPAY 30')).toContain('“COPAY” is neither a reason');
   expect(readReasons('')).toEqual({ reasons: [], remarks: [] });
   expect(readReasons('CO-97')).toBe('CO-97 needs its amount');
   expect(readReasons('XX-1 5')).toContain('“XX-1” is neither a reason');

@@ -37,9 +37,9 @@ export const KEYED_METHODS = { CHK: 'check', ACH: 'transfer', NON: 'no payment' 
 /** One of them. */
 export type KeyedMethod = keyof typeof KEYED_METHODS;
 
-/** The patient's part by its cause: claim adjustment reason codes 1 to 3 under PR. */
+/** The patient's part by its cause: claim adjustment reason codes 1 to 3 under PR (public list of reason codes; from memory). */
 const PARTS = { deductible: '1', coinsurance: '2', copay: '3' } as const;
-/** The charge exceeds what is contracted: claim adjustment reason code 45. */
+/** The charge exceeds what is contracted: claim adjustment reason code 45 (from memory). */
 const CONTRACT = '45';
 
 /** A provider adjustment by which what a payment does not explain yet waits in the payer's credit: a code of our own, which goes nowhere. */
@@ -133,7 +133,7 @@ export const NOT_TYPED: TypedLine = {
   reasons: '',
 };
 
-/** Reads reasons and remarks as a person types them. @returns why they cannot be read, in words */
+/** Reads reasons and remarks as a person types them, amounts in dollars as everywhere, cents in the answer. @returns why they cannot be read, in words */
 export function readReasons(text: string): Pick<KeyedLine, 'reasons' | 'remarks'> | string {
   const words = text
     .toUpperCase()
@@ -143,11 +143,12 @@ export function readReasons(text: string): Pick<KeyedLine, 'reasons' | 'remarks'
   const remarks: string[] = [];
   for (let at = 0; at < words.length; at += 1) {
     const word = words[at]!.replace(/,$/, '');
-    const code = /^(CO|PR|OA|PI|CR)-?([A-Z]?\d{1,3})$/.exec(word);
+    // With a dash also codes of the practice's own; without one only what cannot be a word.
+    const code = /^(CO|PR|OA|PI|CR)(?:-([A-Z0-9]{1,5})|([A-Z]?\d{1,3}))$/.exec(word);
     if (code) {
       const amount = parseMoney((words[at + 1] ?? '').replace(/,$/, ''));
       if (amount === null) return `${word} needs its amount`;
-      reasons.push({ group: code[1] as Adjustment['group'], reason: code[2]!, amount });
+      reasons.push({ group: code[1] as Adjustment['group'], reason: (code[2] ?? code[3])!, amount });
       at += 1;
     } else if (/^(N|M|MA)\d{1,4}$/.test(word)) remarks.push(word);
     else return `“${word.slice(0, 12)}” is neither a reason such as CO-97 12.00 nor a remark such as N130`;

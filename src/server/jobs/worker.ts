@@ -22,6 +22,8 @@ import { queueOf, startWork } from './work';
 
 /** Seconds between rounds of the exchange: `WERGELD_ROUND_SECONDS`, 0 for none. */
 const roundSeconds = (): number => Number(process.env.WERGELD_ROUND_SECONDS ?? 2);
+/** Whether what is done each night begins by itself: `WERGELD_NIGHTLY`, 0 for not. */
+const nightly = (): boolean => process.env.WERGELD_NIGHTLY !== '0';
 /** Work that waits longer than this without being woken is woken again. */
 const LOOK_SECONDS = 15;
 
@@ -113,7 +115,7 @@ async function ensureQueues(service: PgBoss): Promise<void> {
 }
 
 const openService = (): PgBoss =>
-  new PgBoss({ connectionString: databaseUrl(), supervise: true, schedule: true, max: 3 });
+  new PgBoss({ connectionString: databaseUrl(), supervise: true, schedule: nightly(), max: 3 });
 
 /** Makes the queues of a database that is copied afterwards: the job processes of its copies find them. */
 export async function makeQueues(): Promise<void> {

@@ -23,15 +23,7 @@ import { creditOf } from '../books/balances';
 import { lockHouseholds, reverseEntries, writeEntries } from '../books/journal';
 import { afterReversal } from '../settle';
 import { type Act, useCase } from '../use-case';
-import {
-  USES,
-  givenBack,
-  keepRefund,
-  lockReceipt,
-  refuseRefunded,
-  reverseTender,
-  takeBackUses,
-} from './receipts';
+import { givenBack, keepRefund, lockReceipt, refuseRefunded, reverseTender } from './receipts';
 import { readPaymentPolicy } from './surcharge';
 import { keepAttempt } from './take';
 import { placeFor } from './tenders';
@@ -102,7 +94,7 @@ export const returnTender = useCase({
       throw new Refused('invalid', `${TENDERS[tender.kind].words} does not come back from a bank`);
     if (fee && tender.kind !== 'check' && tender.kind !== 'bank')
       throw new Refused('invalid', 'The charge is for a check or a debit that came back', 'fee');
-    if (fee && receipt.patient_id !== null)
+    if (fee && receipt.patient_id !== null && (await isApart(act, receipt.patient_id)))
       throw new Refused(
         'others',
         'This money is kept apart: its charge would stand on the statement of the household',
@@ -160,6 +152,15 @@ export const returnTender = useCase({
   },
 });
 
+/** Whether a patient has an address apart. */
+const isApart = async (act: Act, patientId: number): Promise<boolean> =>
+  (await act.db
+    .selectFrom('confidential_address')
+    .select('id')
+    .where('patient_id', '=', patientId)
+    .where('ended_on', 'is', null)
+    .executeTakeFirst()) !== undefined;
+
 /**
  * Takes out of the books what is left of a card of which a part was given back: what the rest of it paid is owed again, and the
  * rest has gone as a refund, which is reversed when the contest is won.
@@ -173,20 +174,7 @@ async function returnRest(
 ): Promise<void> {
   const amount = minus(tender.amount, before.amount);
   const surcharge = minus(tender.surcharge, before.surcharge);
-  const { rows: own } = await sql<{ id: number }>`
-    select distinct e.id
-    from posting p
-      join entry e on e.id = p.entry_id
-    where p.tender_id = ${tender.id} and e.kind = any(${[...USES]}::text[])
-    order by 1`.execute(act.db);
-  const reversed = await reverseEntries(
-    act.db,
-    act,
-    own.map(({ id }) => id),
-    why,
-  );
-  reversed.push(...(await takeBackUses(act, receipt.id, receipt.household_id, amount, why)));
-  await afterReversal(act.db, act, reversed, why);
+  await reverseTender(act, receipt, tender.id, why, amount);
   const refundId = await keepRefund(act, receipt, amount);
   const { id: tenderId } = await act.db
     .insertInto('tender')

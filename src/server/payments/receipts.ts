@@ -75,7 +75,7 @@ export async function lockReceipt(act: Act, receiptId: number) {
   return { ...receipt, households };
 }
 
-/** The receipt below zero by which credit of another one goes back. @param handedTo the state that keeps it for its owner @returns its id */
+/** The receipt below zero by which credit of another one goes back. @param amount cents @param handedTo the state that keeps it for its owner @returns its id */
 export async function keepRefund(
   act: Act,
   receipt: { id: number; household_id: number; patient_id: number | null; location_id: number | null },
@@ -160,24 +160,30 @@ export const reverseReceipt = useCase({
   },
 });
 
+/** Kinds of entries by which the cash of a tender comes and is moved. */
+const CASH_MOVES = ['receipt', 'deposit', 'place-move', 'tender-correction'] as const;
 /** Kinds of entries by which the credit of a receipt is used, that can be taken back one by one. */
-export const USES = ['allocation', 'plan-payment', 'agency-direct', 'bad-debt-recovered'] as const;
+const USES = ['allocation', 'plan-payment', 'agency-direct', 'bad-debt-recovered'] as const;
 
 /**
  * Takes one tender out of the books with what it paid; then what else used its money, the newest first, until no credit is
  * missing. The households are locked.
+ * @param stays its cash stays in the books, and so much of it, in cents, is to be held by the receipt's own account; null: it goes too
  * @returns the entries that were reversed
  */
 export async function reverseTender(
   act: Act,
-  receipt: { id: number; households: readonly number[] },
+  receipt: { id: number; household_id: number; households: readonly number[] },
   tenderId: number,
   why: string,
+  stays: Cents | null = null,
 ): Promise<number[]> {
   const { rows } = await sql<{ id: number }>`
-    select distinct p.entry_id as id from posting p where p.tender_id = ${tenderId} order by 1`.execute(
-    act.db,
-  );
+    select distinct e.id
+    from posting p
+      join entry e on e.id = p.entry_id
+    where p.tender_id = ${tenderId} and (${stays}::bigint is null or e.kind <> all(${[...CASH_MOVES]}::text[]))
+    order by 1`.execute(act.db);
   const reversed = await reverseEntries(
     act.db,
     act,
@@ -204,7 +210,15 @@ export async function reverseTender(
     reversed.push(...(await reverseEntries(act.db, act, [id], why)));
   }
   for (const householdId of receipt.households)
-    reversed.push(...(await takeBackUses(act, receipt.id, householdId, ZERO, why)));
+    reversed.push(
+      ...(await takeBackUses(
+        act,
+        receipt.id,
+        householdId,
+        householdId === receipt.household_id ? (stays ?? ZERO) : ZERO,
+        why,
+      )),
+    );
   await afterReversal(act.db, act, reversed, why);
   return reversed;
 }

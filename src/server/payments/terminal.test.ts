@@ -1,14 +1,17 @@
 /** Cards: each is charged once, or clearly not, whatever the terminal, the network and we do. */
 import { readFileSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
+import fc from 'fast-check';
 import { addDays } from '../../core/calendar';
-import { basisPoints, cents } from '../../core/money';
+import { basisPoints, cents, toDecimal } from '../../core/money';
 import { spreadAs } from '../../core/payments/spread';
 import { basisOf, surchargeOf } from '../../core/payments/surcharge';
 import { fileDatabase } from '../../testing/database';
 import { anotherMember, brokenInvariants, charge, household } from '../../testing/desk';
+import { runs } from '../../testing/runs';
 import { LATE, fileTerminal } from '../../testing/terminal';
 import { readAccount } from '../account-page/read';
+import { setDelivery } from '../statements/household';
 import { spendCredit } from './credit';
 import { giveBack } from './refund';
 import { returnTender, takeAgain, voidCard } from './put-right';
@@ -587,6 +590,78 @@ test('a part was given back, then the rest is contested: what is left of it goes
     .executeTakeFirstOrThrow();
   await reverseReceipt(t.context, { receiptId: id, why: 'won' });
   expect(await figures(householdId)).toMatchObject({ withPatient: 5000, credit: 6000 });
+  await surcharge(0);
+  await proven();
+});
+
+test('property: a card of one account or two, a part given back, the rest contested: what came less what is gone is all there is', async () => {
+  await surcharge(290);
+  const some = fc.record({
+    cash: fc.integer({ min: 0, max: 9_000 }),
+    card: fc.integer({ min: 300, max: 20_000 }),
+    own: fc.integer({ min: 100, max: 12_000 }),
+    other: fc.integer({ min: 100, max: 12_000 }),
+    back: fc.double({ min: 0.05, max: 0.95, noNaN: true }),
+    late: fc.integer({ min: 0, max: 5_000 }),
+  });
+  await fc.assert(
+    fc.asyncProperty(some, async ({ cash, card, own, other, back, late }) => {
+      const [one, two] = [await owes(toDecimal(cents(own))), await owes(toDecimal(cents(other)))];
+      const { household: head } = await readAccount(t.context, one.householdId);
+      await setDelivery(t.context, {
+        householdId: two.householdId,
+        delivery: 'mail',
+        mailedWith: head.number,
+      });
+      const added = Math.round((card * 290) / 10_000);
+      const { receiptId } = await takePayment(t.context, {
+        householdId: one.householdId,
+        together: true,
+        tenders: [
+          ...(cash > 0 ? [{ tender: 'cash' as const, amount: toDecimal(cents(cash)) }] : []),
+          {
+            tender: 'card' as const,
+            amount: toDecimal(cents(card)),
+            reading: await terminal.card('1005'),
+            surcharge: added,
+          },
+        ],
+        key: key(),
+      });
+      const held = (await figures(one.householdId)).credit;
+      const tender = (await tendersOf(receiptId)).find(({ last_four }) => last_four === '1005')!;
+      const part = Math.min(Math.floor(held * back), card - 1);
+      if (part > 0)
+        await giveBack(t.context, {
+          receiptId,
+          tenderId: tender.id,
+          amount: toDecimal(cents(part)),
+          tender: 'card',
+          reference: '',
+          why: 'too much',
+          key: key(),
+        });
+      // What is left of the credit pays a later visit, before the rest is contested.
+      if (late > 0) {
+        await charge(t, t.context, one.patientId, toDecimal(cents(late)));
+        if ((await figures(one.householdId)).credit > 0)
+          await spendCredit(t.context, { householdId: one.householdId, key: key() });
+      }
+      await returnTender(t.context, { tenderId: tender.id, why: 'not theirs', key: key() });
+      const [a, b] = [await figures(one.householdId), await figures(two.householdId)];
+      // By hand: all that was charged, less the cash, which is all that is left.
+      const owed = a.withPatient + b.withPatient - a.credit - b.credit;
+      expect(owed).toBe(own + other + late - cash);
+      expect([a.withPatient, b.withPatient, a.credit, b.credit].every((amount) => amount >= 0)).toBe(true);
+      const { rows } = await t.pool.query<{ account: string; amount: number }>(
+        `select account, sum(amount)::int as amount from posting
+         where account in ('cash/card', 'income/surcharge') and household_id = any($1) group by 1 having sum(amount) <> 0`,
+        [[one.householdId, two.householdId]],
+      );
+      expect(rows).toEqual([]);
+    }),
+    { numRuns: runs(24) },
+  );
   await surcharge(0);
   await proven();
 });

@@ -262,3 +262,23 @@ test('a file says otherwise: a canceled visit comes after all; another person’
   expect(await file(`r1,Retold,Fay,1990-02-03,${day},`)).toMatchObject({ changed: 0 });
   await proven();
 });
+
+test('what a person freed stays free though a file takes its canceling back; a name put right is the same person', async () => {
+  const made = await household(t, false, { last: 'Spelled', first: 'Jon', birthDate: '1990-02-03' });
+  const day = addDays(today(), 1);
+  const file = (line: string) =>
+    importVisits(t.context, { name: 'v.csv', text: `key,last,first,birth date,day,time,canceled\n${line}` });
+  // Said wrongly at first, and matched by hand.
+  await file(`s1,Speled,Jon,,${day},09:00,`);
+  const id = (await readVisits(t.context, day)).rows.find(({ name }) => name === 'Speled, Jon')!.id;
+  await matchVisit(t.context, { expectedVisitId: id, patientId: made.patientId });
+  await checkIn(made.householdId, id, '8.00');
+  expect(await file(`s1,Spelled,Jon,1990-02-03,${day},09:30,`)).toMatchObject({ changed: 1, faults: [] });
+  expect(await rowOf(id, day)).toMatchObject({ time: '09:30', householdId: made.householdId, reserved: 800 });
+  await freeReserved(t.context, { expectedVisitId: id, why: 'asked to' });
+  expect(await file(`s1,Spelled,Jon,1990-02-03,${day},09:30,yes`)).toMatchObject({ canceled: 1 });
+  expect(await file(`s1,Spelled,Jon,1990-02-03,${day},09:30,`)).toMatchObject({ changed: 1 });
+  expect(await rowOf(id, day)).toMatchObject({ canceled: '', freed: 'asked to', reserved: 0 });
+  expect(await figures(made.householdId)).toMatchObject({ credit: 800, reserved: 0 });
+  await proven();
+});

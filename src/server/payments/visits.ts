@@ -152,14 +152,17 @@ export const importVisits = useCase({
         .where('source_key', '=', visit.key)
         .forUpdate()
         .executeTakeFirst();
-      const another = there !== undefined && isAnother(there, visit);
+      // Somebody's whose name is put right is still that one.
+      const told = there && isAnother(there, visit) ? await patientOf(act, visit) : null;
+      const another =
+        there !== undefined && isAnother(there, visit) && (!told || told.id !== there.patient_id);
       if (another && (await hasMoney(act, there.id))) {
         brought.faults.push(
           `${visit.key}: it was the visit of ${there.first} ${there.last}, for which money was taken, and is said to be another’s`,
         );
         continue;
       }
-      const patient = there?.patient_id && !another ? null : await patientOf(act, visit);
+      const patient = there?.patient_id && !another ? null : (told ?? (await patientOf(act, visit)));
       const said = {
         last: visit.last,
         first: visit.first,
@@ -197,7 +200,13 @@ export const importVisits = useCase({
       // What a file has canceled comes after all, and what is still held of its money is reserved again.
       const comes =
         there.canceled_told && !visit.canceled
-          ? { canceled_on: null, canceled_why: '', canceled_told: false, freed_on: null, freed_why: '' }
+          ? {
+              canceled_on: null,
+              canceled_why: '',
+              canceled_told: false,
+              // What a person had freed before stays free.
+              ...(there.freed_why === there.canceled_why ? { freed_on: null, freed_why: '' } : {}),
+            }
           : {};
       const differs = Object.entries({ ...said, ...comes }).some(
         ([column, value]) => JSON.stringify(there[column as keyof typeof there]) !== JSON.stringify(value),
@@ -226,7 +235,7 @@ const isAnother = (
 ): boolean =>
   there.last.toLowerCase() !== said.last.toLowerCase() ||
   there.first.toLowerCase() !== said.first.toLowerCase() ||
-  there.birth_date !== said.birthDate;
+  (there.birth_date !== null && said.birthDate !== null && there.birth_date !== said.birthDate);
 
 /** Whether money was taken for a visit. */
 const hasMoney = async (act: Act, visitId: number): Promise<boolean> =>

@@ -120,6 +120,14 @@ test('saved unfinished, found by any of its facts, closed by another: posted and
     { payer_paid: 6800, reduced: 4700, with_patient: 3000, with_payer: 0 },
   ]);
   expect(await readRemittance(t.context, remittanceId)).toMatchObject({ status: 'posted', amount: 6800 });
+  // The database keeps it too, whoever writes.
+  for (const change of [
+    'update keyed_claim set paid = 1 where keyed_id = $1',
+    'delete from keyed_claim where keyed_id = $1',
+    `update keyed_remittance set trace = 'other' where id = $1`,
+    `update keyed_remittance set status = 'dropped', why = 'x', amount = 1 where id = $1`,
+  ])
+    await expect(t.pool.query(change, [keyedId])).rejects.toThrow(/opened again before it is changed/);
   for (const act of [
     () => addKeyedClaim(t.context, { keyedId, controlNumber: two.claim.control_number, key: key() }),
     () => dropKeyed(t.context, { keyedId, why: 'x' }),

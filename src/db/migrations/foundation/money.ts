@@ -64,6 +64,27 @@ create table keyed_claim (
 create unique index one_keyed_claim on keyed_claim (keyed_id, claim_id, (status = '22'));
 create index on keyed_claim (claim_id);
 create trigger versioned before update on keyed_claim for each row execute function count_version();
+-- What is closed or dropped stays as it was: it is opened again first. A payer that was merged is another since.
+create function keyed_claim_open() returns trigger language plpgsql set search_path = public, pg_temp as $$
+begin
+  if not exists (
+    select from keyed_remittance where id = coalesce(new.keyed_id, old.keyed_id) and status = 'open' for key share
+  ) then
+    raise exception 'A paper that is closed is opened again before it is changed' using errcode = 'restrict_violation';
+  end if;
+  return coalesce(new, old);
+end $$;
+create trigger keyed_claim_open before insert or update or delete on keyed_claim
+for each row execute function keyed_claim_open();
+create function keyed_kept() returns trigger language plpgsql set search_path = public, pg_temp as $$
+begin
+  if old.status <> 'open' and (to_jsonb(new) - '{status,why,payer_id,version}'::text[])
+    is distinct from (to_jsonb(old) - '{status,why,payer_id,version}'::text[]) then
+    raise exception 'A paper that is closed is opened again before it is changed' using errcode = 'restrict_violation';
+  end if;
+  return new;
+end $$;
+create trigger keyed_kept before update on keyed_remittance for each row execute function keyed_kept();
 create table remittance_claim (
   id bigint generated always as identity primary key,
   remittance_id bigint not null references remittance (id) on delete cascade, number integer not null,

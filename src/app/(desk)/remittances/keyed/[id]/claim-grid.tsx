@@ -2,7 +2,7 @@
 import { Button, Input, Select } from 'antd';
 import { type KeyboardEvent, useRef, useState } from 'react';
 import { formatDate } from '../../../../../core/calendar';
-import { formatMoneyPlain, minus, sum, toDecimal, type Cents } from '../../../../../core/money';
+import { type Cents, add, formatMoneyPlain, minus, negate, sum, toDecimal } from '../../../../../core/money';
 import {
   type KeyedLine,
   NOT_TYPED,
@@ -130,7 +130,7 @@ export function ClaimGrid({
     setTaken(taken.map((one, index) => (index === place ? null : one)));
   };
   const paid = sum(taken.flatMap((line) => (line === null ? [] : [line.paid])));
-  const signed = takesBack(status) ? minus(0 as Cents, paid) : paid;
+  const signed = takesBack(status) ? negate(paid) : paid;
   return (
     <Panel title={`${claim.controlNumber}, ${claim.patient}`}>
       <div className={css.about}>
@@ -157,7 +157,7 @@ export function ClaimGrid({
         </label>
         <span>
           This claim <Money cents={signed} strong /> · left of the payment{' '}
-          <Money cents={minus(minus(left, signed), minus(0 as Cents, claim.paid))} strong />
+          <Money cents={add(minus(left, signed), claim.paid)} strong />
         </span>
       </div>
       <div ref={box}>
