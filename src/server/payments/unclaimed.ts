@@ -135,6 +135,7 @@ export const unclaimedList = list({
   views: {
     write: {
       label: 'To write to',
+      without: ['letter'],
       where: ({ today }) => isToWrite(today),
       waits: {
         words: ['owner of credit is to be written to', 'owners of credit are to be written to'],
@@ -143,10 +144,12 @@ export const unclaimedList = list({
     },
     out: {
       label: 'Letter is out',
+      without: ['letterFrom'],
       where: ({ today }) => sql`w.id is not null and not ${isToHandOver(today)}`,
     },
     hand: {
       label: 'To hand over',
+      without: ['letterFrom'],
       where: ({ today }) => isToHandOver(today),
       waits: {
         words: ['credit is to be handed over to a state', 'credits are to be handed over to a state'],

@@ -83,15 +83,18 @@ export function UnclaimedView({ list }: { list: StateOf<'unclaimed'> }) {
         empty={list.search ? `No credit found for “${list.search}”` : 'Nothing is here'}
         cells={{
           account: {
-            width: 90,
+            width: 82,
             render: (row) => <Link href={`/accounts/${row.householdId}?show=credit`}>{row.account}</Link>,
           },
           owner: { ellipsis: true },
-          state: { width: 64 },
-          amount: { render: (row) => <Money cents={row.amount} strong /> },
+          state: { width: 56 },
+          heard: { width: 98 },
+          letter: { width: 92 },
+          until: { width: 92 },
+          amount: { width: 84, render: (row) => <Money cents={row.amount} strong /> },
         }}
         act={{
-          width: 190,
+          width: 222,
           render: (row) =>
             row.letterId !== null && (
               <>
