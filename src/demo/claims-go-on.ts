@@ -11,6 +11,7 @@ import { addCoverage } from '../server/accounts/coverage';
 import { registerHousehold } from '../server/accounts/register';
 import { buildClaims } from '../server/claims/build';
 import { readClaim } from '../server/claims/read';
+import { printClaims } from '../server/claims/printing';
 import { sendClaims } from '../server/claims/send';
 import { takeFile } from '../server/exchange/intake';
 import { postRemittance } from '../server/remittances/post';
@@ -200,6 +201,17 @@ export async function claimsGoOn(
     [{ id: heron, memberId: 'HM4410', group: 'HM-1' }],
     provider,
   );
+  // On paper, printed and mailed: what comes back is on paper too.
+  const mailed = addDays(today, -24);
+  const printed = [];
+  for (const [last, first] of [
+    ['Haldane', 'Inga'],
+    ['Oster', 'Signe'],
+  ] as const) {
+    const plans = [{ id: heron, memberId: `HM55${last.length}0`, group: 'HM-1' }];
+    printed.push((await visitOf(on, mailed, last, first, plans, provider)).claimId);
+  }
+  await printClaims(on(mailed), { claimIds: printed });
   // The first payer handed it on itself: it is followed.
   const handed = await visitOf(
     on,

@@ -1,51 +1,42 @@
-/** A remittance that came by mail and is being keyed: its first claim is whole, the second one waits for the next morning. */
+/** A remittance that came by mail for claims that went by mail: its first claim is keyed, the second one waits for the next morning. */
 import { type CalendarDate, addDays } from '../core/calendar';
-import { sum, toDecimal } from '../core/money';
+import { ZERO, cents } from '../core/money';
 import type { Db } from '../db/connect';
-import { addKeyedClaim, changeKeyed, saveKeyedClaim, startKeyed } from '../server/remittances/keyed';
-import { readKeyed } from '../server/remittances/keyed-page';
+import { addKeyedClaim, saveKeyedClaim, startKeyed } from '../server/remittances/keyed';
 import type { On } from './diary';
 
-/** Begins to key the paper of the payer at which the oldest claims are out. */
+/** Begins to key the paper of the payer to which claims were mailed: of 145.00 each it pays four fifths. */
 export async function paperRemittance(on: On, db: Db, today: CalendarDate): Promise<void> {
-  const out = await db
-    .selectFrom('claim')
-    .select(['control_number', 'payer_id'])
-    .where('status', '=', 'accepted')
-    .where('purpose', '=', 'bill')
-    .orderBy('service_date')
-    .orderBy('id')
+  const claims = await db
+    .selectFrom('claim as m')
+    .innerJoin('payer as y', 'y.id', 'm.payer_id')
+    .select(['m.control_number as controlNumber', 'y.id as payerId'])
+    .where('y.accepts', '=', 'paper')
+    .where('m.status', '=', 'sent')
+    .orderBy('m.id')
+    .limit(2)
     .execute();
-  const payerId = out.find(
-    ({ payer_id: id }) => out.filter((one) => one.payer_id === id).length >= 2,
-  )?.payer_id;
-  if (payerId === undefined) return;
-  const claims = out.filter((one) => one.payer_id === payerId).slice(0, 2);
-  const context = on(today, 'biller');
-  const head = {
-    payerId,
-    method: 'CHK' as const,
+  const biller = on(today, 'biller');
+  const keyedId = await startKeyed(biller, {
+    payerId: claims[0]!.payerId,
+    amount: '232.00',
+    method: 'CHK',
     trace: '55-20731',
     references: ['EOB 7731'],
     paymentDate: addDays(today, -4),
     receivedDate: today,
-    source: 'mail' as const,
-  };
-  // What is expected of them is what the paper pays.
-  const keyedId = await startKeyed(context, { ...head, amount: '1.00', key: 'demo paper' });
-  for (const [at, { control_number: controlNumber }] of claims.entries())
-    await addKeyedClaim(context, { keyedId, controlNumber, key: `demo paper ${at}` });
-  const page = await readKeyed(context, keyedId);
-  const expected = page.claims.map(({ lines }) => lines.flatMap((line) => line.expected ?? []));
-  const amount = sum(expected.flatMap((lines) => lines.map(({ paid }) => paid)));
-  if (amount > 0)
-    await changeKeyed(context, { ...head, amount: toDecimal(amount), keyedId, seen: page.version });
-  const [first] = page.claims;
-  await saveKeyedClaim(context, {
-    keyedClaimId: first!.id,
-    status: first!.status,
-    payerClaimNumber: '',
-    lines: expected[0]!,
-    seen: first!.version,
+    source: 'mail',
+    key: 'demo paper',
+  });
+  const rows: number[] = [];
+  for (const { controlNumber } of claims)
+    rows.push(await addKeyedClaim(biller, { keyedId, controlNumber, key: `demo paper ${controlNumber}` }));
+  const part = { allowed: null, deductible: ZERO, coinsurance: cents(2900), copay: ZERO, paid: cents(11600) };
+  await saveKeyedClaim(biller, {
+    keyedClaimId: rows[0]!,
+    status: '1',
+    payerClaimNumber: 'HM-88120',
+    lines: [{ number: 1, ...part, reasons: [], remarks: [] }],
+    seen: 1,
   });
 }

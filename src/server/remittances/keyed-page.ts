@@ -43,6 +43,8 @@ export interface KeyedClaimShown {
   version: number;
   /** It is of an account that is closed to who asks: its sum is said. */
   closed: boolean;
+  /** A remittance that speaks of it too and is not posted yet, by its number; empty where there is none. */
+  waitsIn: string;
 }
 /** A keyed remittance. Amounts in cents. */
 export interface KeyedPage {
@@ -169,8 +171,14 @@ export async function readKeyed(context: Context, asked: unknown): Promise<Keyed
   const [ours, known, { rows: about }, { rows: made }] = await Promise.all([
     keyedLinesOf(db, ids),
     expectedOf(context, ids),
-    sql<{ id: number; householdId: number; closed: boolean }>`
-      select m.id, m.household_id as "householdId", ${isClosed(context, sql`m.household_id`)} as closed
+    sql<{ id: number; householdId: number; closed: boolean; waitsIn: string }>`
+      select m.id, m.household_id as "householdId", ${isClosed(context, sql`m.household_id`)} as closed,
+        coalesce((
+          select max(r.trace)
+          from remittance_claim c
+            join remittance r on r.id = c.remittance_id
+          where c.claim_id = m.id and c.status = 'ready' and r.keyed_id is distinct from ${id}
+        ), '') as "waitsIn"
       from claim m
       where m.id = any(${ids}::bigint[])`.execute(db),
     sql<{ id: number; reversed: boolean }>`
@@ -217,6 +225,7 @@ export async function readKeyed(context: Context, asked: unknown): Promise<Keyed
           date: null,
           payerClaimNumber: '',
           lines: [],
+          waitsIn: '',
           closed: true,
         };
       return {
@@ -228,6 +237,7 @@ export async function readKeyed(context: Context, asked: unknown): Promise<Keyed
         date: lines[0]?.date ?? null,
         payerClaimNumber: claim.payerClaimNumber,
         closed: false,
+        waitsIn: one.waitsIn,
         lines: lines.map((line) => {
           const of = known.get(`${claim.claimId}/${line.number}`);
           return {

@@ -275,8 +275,13 @@ test('a file of the same payment, before and after: it is posted once', async ()
   const keyedId = await begin('68.00', { trace: 'BOTH-1' });
   await typed(keyedId, s, [PLAIN]);
   const file = () => intake(t.context, remitText([says(s, 6800)], { trace: 'BOTH-1' }));
+  const waitsIn = async () => (await readKeyed(t.context, keyedId)).claims[0]!.waitsIn;
+  expect(await waitsIn()).toBe('');
   const first = await file();
+  // It is said while the file waits to be posted.
+  expect(await waitsIn()).toBe('BOTH-1');
   await postRemittance(t.context, first.outcomes[0]!.remittanceId!);
+  expect(await waitsIn()).toBe('');
   // Who begins to key it is told so at once.
   await expect(begin('68.00', { trace: 'BOTH-1' })).rejects.toMatchObject({
     doubts: expect.arrayContaining([

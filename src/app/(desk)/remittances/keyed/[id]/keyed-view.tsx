@@ -289,7 +289,18 @@ export function KeyedView({ keyed, payers }: { keyed: KeyedPage; payers: { id: n
               render: (row) =>
                 row.claimId === null ? '' : <Link href={`/claims/${row.claimId}`}>{row.controlNumber}</Link>,
             },
-            { key: 'who', title: 'Patient', render: (row) => row.patient },
+            {
+              key: 'who',
+              title: 'Patient',
+              render: (row) => (
+                <>
+                  {row.patient}
+                  {row.waitsIn !== '' && (
+                    <div className="warn small">{row.waitsIn} speaks of it too, and is not posted yet</div>
+                  )}
+                </>
+              ),
+            },
             { key: 'date', title: 'Service', width: 96, render: (row) => <Day date={row.date} /> },
             {
               key: 'status',
