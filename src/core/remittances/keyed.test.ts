@@ -32,8 +32,10 @@ const line = (more: Partial<Record<keyof KeyedLine, unknown>>): KeyedLine =>
     remarks: [],
     ...more,
   }) as KeyedLine;
+/** A visit of 145.00 under a contract. */
+const VISIT = { charge: cents(14500), contracted: true };
 const said = (charge: number, typed: KeyedLine) => {
-  const { adjustments, left } = explainLine(cents(charge), typed);
+  const { adjustments, left } = explainLine({ charge: cents(charge), contracted: true }, typed);
   return [adjustments.map(({ group, reason, amount }) => `${group}-${reason} ${amount}`).join(', '), left];
 };
 
@@ -82,9 +84,15 @@ test('what Enter takes explains itself; what the terms leave to nobody is taken 
     paid: cents(6800),
     reasons: [],
   };
-  expect(expectedLine(3, cents(14500), part)).toMatchObject({ number: 3, paid: 6800, copay: 3000 });
-  expect(expectedLine(1, cents(14500), { ...part, paid: cents(6000) })).toMatchObject({ paid: 6800 });
-  expect(expectedLine(1, cents(2000), { ...part, allowed: null })).toBeNull();
+  expect(expectedLine(3, { charge: cents(14500), contracted: true }, part)).toMatchObject({
+    number: 3,
+    paid: 6800,
+    copay: 3000,
+  });
+  expect(
+    expectedLine(1, { charge: cents(14500), contracted: true }, { ...part, paid: cents(6000) }),
+  ).toMatchObject({ paid: 6800 });
+  expect(expectedLine(1, { charge: cents(2000), contracted: true }, { ...part, allowed: null })).toBeNull();
 });
 
 const amount = (most: number) => fc.integer({ min: 0, max: most }).map(cents);
@@ -114,12 +122,12 @@ test('property: a line that explains itself balances, is told to a file and read
     fc.property(fc.array(anyLine, { minLength: 1, maxLength: 6 }), (all) => {
       // Paid is what is left: a paper that says otherwise is not taken.
       const keyed = all.flatMap(({ charge, typed }, index) => {
-        const { left } = explainLine(charge, typed);
+        const { left } = explainLine({ charge, contracted: true }, typed);
         return left < 0 ? [] : [{ charge, typed: { ...typed, number: index + 1, paid: left } }];
       });
       fc.pre(keyed.length > 0);
       for (const { charge, typed } of keyed) {
-        const { adjustments, left } = explainLine(charge, typed);
+        const { adjustments, left } = explainLine({ charge, contracted: true }, typed);
         expect(left).toBe(0);
         expect(adjustments.reduce((total, item) => total + item.amount, typed.paid as number)).toBe(charge);
       }
@@ -131,6 +139,7 @@ test('property: a line that explains itself balances, is told to a file and read
         units: 1,
         date: calendarDate('2026-03-02'),
         charge,
+        contracted: true,
       }));
       for (const status of ['1', '22']) {
         const claim = remitClaimOf(
@@ -163,6 +172,7 @@ test('what is keyed is read back from a file as it was keyed', async () => {
       units: 1,
       date: calendarDate('2026-03-02'),
       charge: cents(14500),
+      contracted: true,
     },
     {
       number: 2,
@@ -172,6 +182,7 @@ test('what is keyed is read back from a file as it was keyed', async () => {
       units: 2,
       date: calendarDate('2026-03-02'),
       charge: cents(2000),
+      contracted: true,
     },
   ];
   const claim = remitClaimOf(
@@ -228,8 +239,7 @@ test('reasons and remarks are typed as they stand on paper', () => {
 
 test('Enter takes what is expected; only what differs is typed, and what does not add up is said', () => {
   const expected = line({ allowed: cents(9800), copay: cents(3000), paid: cents(6800) });
-  const take = (typed: Partial<typeof NOT_TYPED>) =>
-    takeLine(1, cents(14500), { ...NOT_TYPED, ...typed }, expected);
+  const take = (typed: Partial<typeof NOT_TYPED>) => takeLine(1, VISIT, { ...NOT_TYPED, ...typed }, expected);
   expect(take({})).toBe(expected);
   // Another copay: the contract stands, and what is paid follows.
   expect(take({ copay: '20' })).toMatchObject({ allowed: 9800, copay: 2000, paid: 7800 });
@@ -243,8 +253,22 @@ test('Enter takes what is expected; only what differs is typed, and what does no
   expect(take({ paid: '69.00' })).toBe('1.00 is explained twice: the charge less what is taken off is 68.00');
   expect(take({ reasons: 'CO-97 146.00' })).toBe('What is taken off is 1.00 more than the charge');
   expect(take({ copay: 'thirty' })).toBe('copay “thirty” is no amount');
-  expect(takeLine(1, cents(14500), NOT_TYPED, null)).toContain('Nothing is expected');
+  expect(takeLine(1, VISIT, NOT_TYPED, null)).toContain('Nothing is expected');
   // What was keyed is typed over as it stands.
   const kept = take({ reasons: 'CO-97 45.00 N130', deductible: '20.00' }) as KeyedLine;
-  expect(takeLine(1, cents(14500), typedOf(kept), null)).toEqual(kept);
+  expect(takeLine(1, VISIT, typedOf(kept), null)).toEqual(kept);
+});
+
+test('without a contract what is above the allowed amount is nobody’s until the paper says whose', () => {
+  const without = { ...VISIT, contracted: false };
+  const allowed = { ...NOT_TYPED, allowed: '116.00' };
+  // Nothing is taken off by itself: all of the charge is paid, or it is said what is not.
+  expect(takeLine(1, without, { ...allowed, paid: '116.00' }, null)).toBe(
+    '29.00 is not explained: the charge less what is taken off is 145.00',
+  );
+  expect(takeLine(1, without, { ...allowed, paid: '116.00', reasons: 'PR-45 29.00' }, null)).toMatchObject({
+    paid: 11600,
+    reasons: [{ group: 'PR', reason: '45', amount: 2900 }],
+  });
+  expect(takeLine(1, VISIT, { ...allowed, paid: '116.00' }, null)).toMatchObject({ paid: 11600 });
 });

@@ -79,16 +79,23 @@ export interface KeyedOf {
   units: number;
   date: CalendarDate;
   charge: Cents;
+  /** Whether a contract says what is above the allowed amount; without one the paper has to say whose that is. */
+  contracted: boolean;
 }
+/** What of a line of ours decides how it explains itself. */
+type Explained = Pick<KeyedOf, 'charge' | 'contracted'>;
 
 /**
  * What is typed of a line, as a payer says it: what is above the allowed amount and under no reason that was typed is the contract's
- * (CO-45), then the patient's parts, then the reasons. `left` is what does not explain itself, in cents: charge less adjustments less
+ * (CO-45) where there is one, then the patient's parts, then the reasons. `left` is what does not explain itself, in cents: charge less adjustments less
  * what is paid.
  */
-export function explainLine(charge: Cents, line: KeyedLine): { adjustments: Adjustment[]; left: Cents } {
+export function explainLine(
+  { charge, contracted }: Explained,
+  line: KeyedLine,
+): { adjustments: Adjustment[]; left: Cents } {
   const other = sum(line.reasons.filter(({ group }) => group !== 'PR').map(({ amount }) => amount));
-  const contract = line.allowed === null ? ZERO : minus(minus(charge, line.allowed), other);
+  const contract = !contracted || line.allowed === null ? ZERO : minus(minus(charge, line.allowed), other);
   const adjustments: Adjustment[] = [
     ...(contract > 0 ? [{ group: 'CO' as const, reason: CONTRACT, amount: contract }] : []),
     ...(['deductible', 'coinsurance', 'copay'] as const).flatMap((part) =>
@@ -105,11 +112,11 @@ export function explainLine(charge: Cents, line: KeyedLine): { adjustments: Adju
  */
 export function expectedLine(
   number: number,
-  charge: Cents,
+  of: Explained,
   part: Omit<KeyedLine, 'number' | 'remarks'>,
 ): KeyedLine | null {
   const line: KeyedLine = { number, ...part, remarks: [] };
-  const paid = add(line.paid, explainLine(charge, line).left);
+  const paid = add(line.paid, explainLine(of, line).left);
   return paid < 0 ? null : { ...line, paid };
 }
 
@@ -180,7 +187,7 @@ const FIELDS = ['allowed', 'deductible', 'coinsurance', 'copay', 'paid'] as cons
  */
 export function takeLine(
   number: number,
-  charge: Cents,
+  of: Explained,
   typed: TypedLine,
   expected: KeyedLine | null,
 ): KeyedLine | string {
@@ -209,7 +216,7 @@ export function takeLine(
     paid: ZERO,
     ...said,
   };
-  const { left } = explainLine(charge, line);
+  const { left } = explainLine(of, line);
   const paid = amounts.get('paid') ?? left;
   if (paid < 0) return `What is taken off is ${formatMoneyPlain(negate(left))} more than the charge`;
   const open = minus(left, paid);
@@ -247,7 +254,7 @@ export function remitClaimOf(
         paid: turn(line.paid, back),
         units: our.units,
         date: our.date,
-        adjustments: explainLine(our.charge, line).adjustments.map((item) => ({
+        adjustments: explainLine(our, line).adjustments.map((item) => ({
           ...item,
           amount: turn(item.amount, back),
         })),

@@ -10,10 +10,12 @@ export async function keyedLinesOf(db: Db, claimIds: readonly number[]): Promise
   const { rows } = await sql<KeyedOf & { claimId: number }>`
     select l.claim_id as "claimId", l.number, 'L' || l.id as control, coalesce(c.code, '') as code,
       c.modifiers, c.units, c.service_date as date,
-      coalesce((d.line ->> 'charge')::bigint, c.billed)::bigint as charge
+      coalesce((d.line ->> 'charge')::bigint, c.billed)::bigint as charge, n.contracted
     from claim_line l
       join charge c on c.id = l.charge_id
       join claim m on m.id = l.claim_id
+      join coverage_plan o on o.id = m.coverage_id
+      join insurance_plan n on n.id = o.insurance_plan_id
       left join lateral (
         select x as line
         from jsonb_array_elements(m.content -> 'value' -> 'lines') x

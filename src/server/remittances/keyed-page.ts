@@ -127,10 +127,11 @@ async function expectedOf(
     rows.map((row, index) => {
       const part = estimates[index]?.payers[row.position - 1];
       const { charge } = row;
+      const of = { charge, contracted: row.allowed !== null };
       const line = !part
         ? null
         : row.position === 1
-          ? expectedLine(row.number, charge, {
+          ? expectedLine(row.number, of, {
               allowed: row.allowed,
               deductible: part.deductible,
               coinsurance: part.coinsurance,
@@ -138,7 +139,7 @@ async function expectedOf(
               paid: part.pays,
               reasons: [],
             })
-          : expectedLine(row.number, charge, {
+          : expectedLine(row.number, of, {
               allowed: null,
               deductible: ZERO,
               coinsurance: ZERO,

@@ -507,3 +507,35 @@ test('property: keyed and read from a file, the same remittance gives the same e
   );
   await proven();
 });
+
+test('of a plan without a contract nothing comes off that the paper does not say', async () => {
+  const s = await sentClaim(t);
+  const { insurance_plan_id: planId } = await t.db
+    .selectFrom('coverage_plan')
+    .select('insurance_plan_id')
+    .where('id', '=', s.claim.coverage_id)
+    .executeTakeFirstOrThrow();
+  const contracted = (is: boolean) =>
+    t.db.updateTable('insurance_plan').set({ contracted: is }).where('id', '=', planId).execute();
+  await contracted(false);
+  try {
+    const keyedId = await begin('98.00');
+    const line = { ...NOTHING, number: 1, allowed: 9800, paid: 9800 };
+    await expect(typed(keyedId, s, [line])).rejects.toMatchObject({ facts: { left: 4700 } });
+    const [claim] = (await readKeyed(t.context, keyedId)).claims;
+    await saveKeyedClaim(t.context, {
+      keyedClaimId: claim!.id,
+      status: '1',
+      payerClaimNumber: '',
+      lines: [{ ...line, reasons: [{ group: 'PR', reason: '45', amount: 4700 }] }] as never,
+      seen: claim!.version,
+    });
+    await closeAndPost(t.context, { keyedId });
+    expect(await figuresOf(s.charges)).toEqual([
+      { payer_paid: 9800, reduced: 0, with_patient: 4700, with_payer: 0 },
+    ]);
+  } finally {
+    await contracted(true);
+  }
+  await proven();
+});

@@ -246,7 +246,7 @@ export const saveKeyedClaim = useCase({
       const our = ours.find(({ number }) => number === line.number);
       if (!our || lines.findIndex(({ number }) => number === line.number) !== index)
         throw new Refused('unknown', `Line ${line.number} is not on claim ${row.controlNumber}`, 'lines');
-      const { left } = explainLine(our.charge, line);
+      const { left } = explainLine(our, line);
       if (left !== 0)
         throw new Refused(
           'limit',

@@ -85,7 +85,7 @@ export function ClaimGrid({
   };
   const enter = (place: number): void => {
     const line = claim.lines[place]!;
-    const found = takeLine(line.number, line.charge, typed[place]!, line.expected);
+    const found = takeLine(line.number, line, typed[place]!, line.expected);
     if (typeof found === 'string') {
       setWrong(new Map(wrong).set(place, found));
       return;
@@ -107,7 +107,7 @@ export function ClaimGrid({
     const lines = taken.map((one, place) => {
       const line = claim.lines[place]!;
       if (one !== null || Object.values(typed[place]!).every((text) => text.trim() === '')) return one;
-      const found = takeLine(line.number, line.charge, typed[place]!, line.expected);
+      const found = takeLine(line.number, line, typed[place]!, line.expected);
       if (typeof found !== 'string') return found;
       faults.set(place, found);
       return null;
