@@ -244,10 +244,12 @@ test('contracts by the money at stake, as own arithmetic has it, and two pages t
     .sort((a, b) => b.stake - a.stake);
   const spaced = (amount: number): RegExp =>
     new RegExp(
-      (amount / 100)
-        .toFixed(2)
-        .replace(/(\d)(?=(\d{3})+\.)/g, '$1\\s?')
-        .replace('.', '\\.'),
+      amount === 0
+        ? '–'
+        : (amount / 100)
+            .toFixed(2)
+            .replace(/(\d)(?=(\d{3})+\.)/g, '$1\\s?')
+            .replace('.', '\\.'),
     );
   const shown = table.locator('tbody tr');
   await expect(shown).toHaveCount(byStake.length);

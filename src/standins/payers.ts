@@ -77,7 +77,9 @@ export function decide(
           ),
         }
       : group.terms;
-  const short = draw(seed, `short ${claim.controlNumber}`, 11) === 0;
+  // By the person and the day, not by our number: what one claim is paid does not hang on how many were sent before it.
+  const short =
+    draw(seed, `short ${claim.subscriber.memberId} ${claim.patient.first} ${base.date ?? ''}`, 11) === 0;
   const bundled = (code: string): boolean => payer.bundled.includes(code);
   const paidFor = claim.lines.filter((line) => !bundled(line.code));
   const parts = payLines(
