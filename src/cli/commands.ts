@@ -47,7 +47,7 @@ const HELP = `./wergeld COMMAND
   overdue run [--dry-run] [--json]
                             watch promises, prepare the letters that are due and send them
   export postings|ledger|claims|statements|plans|contacts|notes|placements|overdue|payers|insurance-plans|
-    coverages|limits|cases|charges|estimates|production|fees|rules|receipts|credits|refunds|drawers [--format csv|json]
+    shorts|reasons|follow-ups|coverages|limits|cases|charges|estimates|production|fees|rules|receipts|credits|refunds|drawers [--format csv|json]
   books check [--json]      prove the invariants of the books
   users                     list who may sign in
   user add EMAIL ROLE NAME  add a user (front-desk, biller, collector, manager); asks for the password

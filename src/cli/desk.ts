@@ -17,6 +17,7 @@ import { takeFile } from '../server/exchange/intake';
 import type { Outcome } from '../server/outcome';
 import { exchangeRound } from '../server/exchange/round';
 import { EXPORTS, exportRows, exportTable, isExport } from '../server/exports/tables';
+import { shortRows } from '../server/remittances/contract-file';
 import { keyedSchema } from '../server/remittances/keyed-file';
 import { finishWork, takeUpLeft } from '../server/jobs/run';
 import { startSendingBatch, startWork } from '../server/jobs/work';
@@ -129,17 +130,26 @@ async function sayPosted(context: Context, outcome: Outcome): Promise<void> {
   outcome.why = `${counted(posted, 'claim')} posted${unmatched > 0 ? `, ${unmatched} held: their money is in the payer’s credit` : ''}`;
 }
 
+/** Exports that are worked out and not read from a table. */
+const WORKED_OUT = ['overdue', 'shorts'] as const;
+const isWorkedOut = (name: string): name is (typeof WORKED_OUT)[number] =>
+  (WORKED_OUT as readonly string[]).includes(name);
+
 /** Writes an export to standard output. */
 export async function exportTo(name = '', format = 'csv'): Promise<number> {
-  if (name !== 'overdue' && !isExport(name))
-    throw new Stop(`Say what: ./wergeld export ${[...EXPORTS, 'overdue'].join('|')}`);
+  if (!isWorkedOut(name) && !isExport(name))
+    throw new Stop(`Say what: ./wergeld export ${[...EXPORTS, ...WORKED_OUT].join('|')}`);
   if (format !== 'csv' && format !== 'json') throw new Stop('The format is csv or json');
   const context = await systemContext(db());
   await audit(context.db, context, 'exported', { kind: 'table', id: name }, { format });
-  const pieces =
-    name === 'overdue'
-      ? [exportRows(await (await import('./overdue')).overdueRows(), format)]
-      : exportTable(db(), name, format);
+  const pieces = isWorkedOut(name)
+    ? [
+        exportRows(
+          await (name === 'overdue' ? (await import('./overdue')).overdueRows() : shortRows(context)),
+          format,
+        ),
+      ]
+    : exportTable(db(), name, format);
   for await (const piece of pieces) {
     // Whoever reads may have had enough.
     if (process.stdout.destroyed) break;

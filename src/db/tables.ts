@@ -524,6 +524,32 @@ export interface DB {
     user_name: string;
     on_day: CalendarDate;
   };
+  contract_let_be: {
+    id: GeneratedAlways<number>;
+    charge_id: number;
+    coverage_id: number;
+    why: string;
+    date: CalendarDate;
+    user_name: string;
+    ended_on: CalendarDate | null;
+  };
+  contract_letter: {
+    id: GeneratedAlways<number>;
+    payer_id: number;
+    date: CalendarDate;
+    content: ColumnType<unknown, string, string>;
+    user_name: string;
+    created_at: Generated<Date>;
+  };
+  contract_letter_line: {
+    letter_id: number;
+    charge_id: number;
+    coverage_id: number;
+    expected: Cents;
+    allowed: Cents;
+    pays: Cents;
+    paid: Cents;
+  };
   coverage: {
     id: GeneratedAlways<number>;
     case_id: number;
@@ -1154,6 +1180,7 @@ export interface DB {
     takes_tax: Generated<boolean>;
     tells_patient_paid: Generated<boolean>;
     no_surcharge: Generated<boolean>;
+    short_tolerance: Generated<Cents>;
     own_name: Generated<string>;
     own_npi: Generated<string>;
     own_taxonomy: Generated<string>;

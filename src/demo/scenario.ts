@@ -14,6 +14,7 @@ import { changeCoverage } from '../server/accounts/coverage';
 import type { Context, Role } from '../server/access';
 import { buildClaims } from '../server/claims/build';
 import { claimsGoOn } from './claims-go-on';
+import { contractLetter } from './contract-letter';
 import { moneyAtTheDesk } from './money-at-the-desk';
 import { paperRemittance } from './paper-remittance';
 import { sendClaims } from '../server/claims/send';
@@ -148,6 +149,7 @@ export async function loadScenario(
   });
   await moneyAtTheDesk(on, db, today, providers['family']!);
   await paperRemittance(on, db, today);
+  await contractLetter(on, today);
 }
 
 async function registerAll(context: Context, insurancePlans: Record<string, number>): Promise<Person[]> {

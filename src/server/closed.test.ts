@@ -84,7 +84,15 @@ const widest = (name: ListName): string =>
 const telling = LIST_NAMES.filter(
   (name) =>
     mayRead(name) &&
-    !['remittances', 'keyed', 'payer-credit', 'work', 'batches', 'letter-batches'].includes(name),
+    ![
+      'remittances',
+      'keyed',
+      'contract-letters',
+      'payer-credit',
+      'work',
+      'batches',
+      'letter-batches',
+    ].includes(name),
 ).map((name) => [name] as const);
 const rowsOf = async (name: ListName, context: Context, search = '') => {
   const found = await findList(context, name, { view: widest(name), search, pageSize: 1000 });

@@ -19,7 +19,9 @@ import {
   placementOf,
   planOf,
   plannedCharge,
+  postedRemittance,
   remitText,
+  says,
   secondCoverage,
   sentClaim,
 } from '../testing/desk';
@@ -89,6 +91,11 @@ import { releasePlacement } from './overdue/hand-over';
 import { approvePlacements, proposePlacements, withdrawPlacement } from './overdue/proposals';
 import { undoWriteOff } from './follow-ups/undo';
 import { writeOffSmall } from './overdue/small';
+import {
+  letContractLinesBe,
+  lookAgainAtContractLines,
+  writeContractLetter,
+} from './remittances/contract-letters';
 import { spendCredit } from './payments/credit';
 import { decideRefund, refundCredit } from './payments/refund';
 import { emailReceipt } from './payments/receipt-mail';
@@ -384,6 +391,15 @@ const unheard = async (): Promise<number> => {
     { householdId, tenders: [{ tender: 'cash', amount: '20.00' }], key: key() },
   );
   return householdId;
+};
+/** A line that its payer allowed below its contract. */
+const shortOf = async () => {
+  const made = await sentClaim(t);
+  await postedRemittance(t, [says(made, 5500, ['CO-45:60.00', 'PR-3:30.00'])]);
+  return {
+    payerId: made.claim.payer_id,
+    lines: [{ chargeId: made.charges[0]!, coverageId: made.claim.coverage_id }],
+  };
 };
 /** A check that was taken. @returns the tender */
 const checked = async () => {
@@ -828,6 +844,16 @@ const PRESSES: Record<string, Press> = {
     // In the place of one that is there.
     await bringDormancy(t.context, { text: 'WA,12,0,0' });
     return { text: 'WA,24,0,0' };
+  }),
+  [writeContractLetter.title]: press(writeContractLetter, async () => ({ ...(await shortOf()), key: key() })),
+  [letContractLinesBe.title]: press(letContractLinesBe, async () => {
+    const { lines } = await shortOf();
+    return { lines, why: 'test' };
+  }),
+  [lookAgainAtContractLines.title]: press(lookAgainAtContractLines, async () => {
+    const { lines } = await shortOf();
+    await letContractLinesBe(t.context, { lines, why: 'test' });
+    return { lines };
   }),
   [writeCreditLetters.title]: press(writeCreditLetters, async () => ({
     owners: [{ householdId: await unheard() }],

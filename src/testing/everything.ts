@@ -18,6 +18,7 @@ import { askHardship } from '../server/overdue/hardship';
 import { takeReceipt } from '../server/payments/take';
 import { expectVisit } from '../server/payments/visits';
 import { addKeyedClaim, startKeyed } from '../server/remittances/keyed';
+import { writeContractLetter } from '../server/remittances/contract-letters';
 import { postRemittance } from '../server/remittances/post';
 import { prepareStatement } from '../server/statements/prepare';
 import { inviteUser } from '../server/users/manage';
@@ -32,7 +33,9 @@ import {
   placementOf,
   planOf,
   plannedCharge,
+  postedRemittance,
   remitText,
+  says,
   sentClaim,
 } from './desk';
 
@@ -82,6 +85,14 @@ export async function someOfEverything(t: TestDatabase, turn: number) {
     keyedId,
     controlNumber: paper.claim.control_number,
     key: `list-keyed-${turn}`,
+  });
+  // Allowed below the contract, and asked for by letter.
+  const below = await sentClaim(t);
+  await postedRemittance(t, [says(below, 5500, ['CO-45:60.00', 'PR-3:30.00'])]);
+  await writeContractLetter(t.context, {
+    payerId: below.claim.payer_id,
+    lines: [{ chargeId: below.charges[0]!, coverageId: below.claim.coverage_id }],
+    key: `list-letter-${turn}`,
   });
   const other = { tender: 'check' as const, reference: `=1+${turn}` };
   await takeReceipt(t.context, {

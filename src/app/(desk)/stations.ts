@@ -36,6 +36,7 @@ const VERBS: readonly (Verb & { permission: Permission })[] = [
   { words: 'Post remittances', href: '/remittances?view=ready', permission: 'post remittances' },
   { words: 'Key a remittance from paper', href: '/remittances/keyed?new=1', permission: 'post remittances' },
   { words: 'Work follow-ups', href: '/remittances/follow-ups', permission: 'work follow-ups' },
+  { words: 'Check payments by contract', href: '/remittances/contract', permission: 'read remittances' },
   { words: 'Send statements', href: '/statements', permission: 'send statements' },
   { words: 'Collect installments', href: '/plans', permission: 'take payments' },
   { words: 'Work what is overdue', href: '/overdue', permission: 'work overdue' },

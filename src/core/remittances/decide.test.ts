@@ -26,6 +26,7 @@ const ours = (...charges: number[]): OurLine[] =>
     charge: cents(charge),
     tax: ZERO,
     expectedAllowed: null,
+    tolerance: ZERO,
     earlier: null,
   }));
 
@@ -586,6 +587,10 @@ describe('deciding a claim', () => {
     const paid = claim([line('L1', 9000, 6000, [['CO', '45', 3000]])]);
     expect(decide(paid, contract(6000))[0]!.followUps).toEqual([]);
     expect(decide(paid, contract(6001))[0]!.followUps).toMatchObject([{ kind: 'short-payment', amount: 1 }]);
+    // What Setup lets pass of this payer's lines is no difference; a cent more is one.
+    const lets = (tolerance: number) => [{ ...contract(6005)[0]!, tolerance: cents(tolerance) }];
+    expect(decide(paid, lets(5))[0]!.followUps).toEqual([]);
+    expect(decide(paid, lets(4))[0]!.followUps).toMatchObject([{ amount: 5 }]);
     // Where the payer takes tax, both are compared and named.
     const [taxed] = decide(paid, [{ ...contract(6500)[0]!, tax: cents(500) }]);
     expect(taxed!.followUps).toMatchObject([

@@ -31,6 +31,8 @@ export interface OurLine {
   tax: Cents;
   /** What the contract allows, tax and all; null when there is no contract. */
   expectedAllowed: Cents | null;
+  /** So much below the contract is let pass. */
+  tolerance: Cents;
   /** Null where the claim goes to the first payer. */
   earlier: Earlier | null;
 }
@@ -428,8 +430,8 @@ function shortPayments(
     if (group.length === 0) continue;
     const allowed = sum(group.map(allowedOf));
     const expected = sum(group.map((our) => our.expectedAllowed!));
-    if (allowed >= expected) continue;
     const short = minus(expected, allowed);
+    if (short <= group[0]!.tolerance) continue;
     const taxed = group.some((our) => our.tax > 0);
     decisions.get(group[0]!.chargeId)!.followUps.push({
       kind: 'short-payment',

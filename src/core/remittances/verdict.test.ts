@@ -22,6 +22,7 @@ const LINES: OurLine[] = CHARGES.map((charge, index) => ({
   charge: cents(charge),
   tax: ZERO,
   expectedAllowed: null,
+  tolerance: ZERO,
   earlier: null,
 }));
 

@@ -1,6 +1,6 @@
 /** What is exported of payers, plans, coverages, limits and cases says what the desk says. */
 import { TODAY, fileDatabase } from '../../testing/database';
-import { household } from '../../testing/desk';
+import { household, postedRemittance, says, sentClaim } from '../../testing/desk';
 import { openCase } from '../accounts/cases';
 import { enterCharge } from '../accounts/charges';
 import { sayOwnRule } from '../estimates/terms';
@@ -129,4 +129,21 @@ test('money at the desk says who took it by name, and moments as ISO 8601', asyn
   expect(said('user')).toBe(name);
   expect(said('opened_at')).toMatch(/^2026-03-16T\d\d:\d\d:\d\d\.\d{3}Z$/);
   expect(said('closed_at')).toBe('');
+});
+
+test('reason codes with how often and how much, by their own row where they have one', async () => {
+  const before = await rowsOf('reasons');
+  const of = (rows: Record<string, unknown>[], group: string, code: string) =>
+    rows.find((row) => row['reason_group'] === group && row['code'] === code)!;
+  const made = await sentClaim(t);
+  await postedRemittance(t, [says(made, 5500, ['CO-45:60.00', 'PR-3:30.00'])]);
+  const after = await rowsOf('reasons');
+  const more = (group: string, code: string, field: string): number =>
+    Number(of(after, group, code)[field]) - Number(of(before, group, code)[field]);
+  expect([more('*', '45', 'lines'), more('*', '45', 'amount_cents')]).toEqual([1, 6000]);
+  // PR-45 has a row of its own, of which nothing was said.
+  expect(more('PR', '45', 'lines')).toBe(0);
+  expect([more('*', '3', 'lines'), more('*', '3', 'amount_cents')]).toEqual([1, 3000]);
+  const short = (await rowsOf('follow-ups')).find((row) => row['claim'] === made.claim.control_number);
+  expect(short).toMatchObject({ kind: 'short-payment', amount_cents: 1300, closed_at: null });
 });

@@ -139,6 +139,44 @@ const QUERIES = {
       n.times, n.user_name as noted_by, n.business_date as date, n.ended_on, n.ended_by
     from note n left join household h on h.id = n.household_id
     order by n.id`,
+  'follow-ups': `
+    select f.id, f.kind, h.number as household, c.patient_id as patient, c.service_date, c.code,
+      m.control_number as claim, y.name as payer, f.words as what, f.amount as amount_cents,
+      coalesce(b.with_payer, 0) as with_payer_cents, f.due_date, f.owner, f.closed_at, f.outcome,
+      (select count(*) from note n where n.follow_up_id = f.id) as notes
+    from follow_up f
+      left join household h on h.id = f.household_id
+      left join charge c on c.id = f.charge_id
+      left join claim m on m.id = f.claim_id
+      left join coverage_plan o on o.id = f.coverage_id
+      left join payer y on y.id = o.payer_id
+      left join payer_balance b on b.charge_id = f.charge_id and b.coverage_id = f.coverage_id
+    order by f.id`,
+  reasons: `
+    with used as (
+      select p.reason_group, p.reason_code, count(distinct p.charge_id) as lines, -sum(p.amount) as amount,
+        max(e.business_date::date) as last_on
+      from posting p
+        join claim m on m.id = p.claim_id and m.coverage_id = p.coverage_id
+        join entry e on e.id = p.entry_id
+      where p.account = 'receivable/payer' and p.reason_code is not null and p.remittance_claim_id is not null
+      group by 1, 2
+    )
+    select row_number() over (order by r.code, r.group_code) as id, r.group_code as reason_group, r.code, r.words,
+      r.patient_words, r.denial, r.follow_up, r.reduction_account, r.travels_as,
+      coalesce(sum(u.lines), 0)::bigint as lines, coalesce(sum(u.amount), 0)::bigint as amount_cents,
+      max(u.last_on) as last_on
+    from reason_code r
+      left join used u on u.reason_code = r.code
+        and (
+          u.reason_group = r.group_code
+          -- A row for every group speaks of those that have none of their own.
+          or r.group_code = '*' and not exists (
+            select from reason_code o where o.code = u.reason_code and o.group_code = u.reason_group
+          )
+        )
+    group by r.group_code, r.code, r.words, r.patient_words, r.denial, r.follow_up, r.reduction_account, r.travels_as
+    order by 1`,
   placements: `
     select l.id, l.number, h.number as household, c.name as agency, l.status, l.amount as amount_cents,
       l.contingency as contingency_basis_points, l.pays, l.proposed_on, l.proposed_by, l.why, l.placed_on,

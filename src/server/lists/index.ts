@@ -7,6 +7,7 @@ import { workList } from '../jobs/list';
 import { creditsList } from '../payments/credits';
 import { receiptsList } from '../payments/list';
 import { refundRequestsList } from '../payments/refund-list';
+import { contractLettersList } from '../remittances/contract-letters';
 import { keyedList } from '../remittances/keyed-list';
 import { unclaimedList } from '../payments/unclaimed';
 import { overdueList } from '../overdue/list';
@@ -42,6 +43,7 @@ export const LISTS = {
   credits: creditsList,
   'refund-requests': refundRequestsList,
   keyed: keyedList,
+  'contract-letters': contractLettersList,
   unclaimed: unclaimedList,
   plans: plansList,
   'statements-due': statementsDueList,

@@ -105,6 +105,7 @@ export async function ourLines(tx: Tx, claim: ClaimRow): Promise<Line[]> {
       'c.provider_id',
       'c.location_id',
       'l.expected_allowed',
+      sql<Cents>`(select y.short_tolerance from payer y where y.id = ${claim.payer_id})`.as('tolerance'),
       sql<Cents>`coalesce((select sum(b.paid) ${before}), 0)`.as('paidBefore'),
       sql<Cents>`coalesce((select sum(b.reduced) ${before}), 0)`.as('reducedBefore'),
       sql<boolean>`
@@ -146,6 +147,7 @@ export async function ourLines(tx: Tx, claim: ClaimRow): Promise<Line[]> {
     providerId: row.provider_id,
     locationId: row.location_id,
     expectedAllowed: row.expected_allowed,
+    tolerance: row.tolerance,
     decidedSoFar: { paid: row.paid ?? ZERO, reduced: row.reduced ?? ZERO, passedOn: row.passed_on ?? ZERO },
     settled: row.settled,
     held: row.held,

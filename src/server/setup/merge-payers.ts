@@ -75,6 +75,7 @@ export const mergePayers = useCase({
     await tx.updateTable('claim').set(moved).where(of, '=', payerId).execute();
     await tx.updateTable('remittance').set(moved).where(of, '=', payerId).execute();
     await tx.updateTable('keyed_remittance').set(moved).where(of, '=', payerId).execute();
+    await tx.updateTable('contract_letter').set(moved).where(of, '=', payerId).execute();
     await tx.updateTable('provider_adjustment').set(moved).where(of, '=', payerId).execute();
     await tx.updateTable('care_authorization').set(moved).where(of, '=', payerId).execute();
     await tx.updateTable('payer_identifier').set(moved).where(of, '=', payerId).execute();

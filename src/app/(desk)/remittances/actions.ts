@@ -25,6 +25,11 @@ import {
   startKeyed,
 } from '../../../server/remittances/keyed';
 import { keyedCandidates } from '../../../server/remittances/keyed-page';
+import {
+  letContractLinesBe,
+  lookAgainAtContractLines,
+  writeContractLetter,
+} from '../../../server/remittances/contract-letters';
 import { reverseRemittance } from '../../../server/remittances/reverse';
 import type { Asks, InputOf } from '../../../server/use-case';
 import { ask, askAndShow, perform } from '../../session';
@@ -91,3 +96,12 @@ export const dropKeyedAction = async (input: InputOf<typeof dropKeyed>) => perfo
 /** Claims that are out at the payer of a keyed remittance. */
 export const keyedCandidatesAction = async (input: Asks<typeof keyedCandidates>) =>
   ask((context) => keyedCandidates(context, input));
+/** Asks a payer by letter for what its contract says. @returns the letter’s id */
+export const writeContractLetterAction = async (input: InputOf<typeof writeContractLetter>) =>
+  perform(writeContractLetter, input);
+/** Lets differences from contracts be, with a reason. @returns how many lines */
+export const letContractLinesBeAction = async (input: InputOf<typeof letContractLinesBe>) =>
+  perform(letContractLinesBe, input);
+/** Looks again at differences that were let be. @returns how many lines */
+export const lookAgainAction = async (input: InputOf<typeof lookAgainAtContractLines>) =>
+  perform(lookAgainAtContractLines, input);

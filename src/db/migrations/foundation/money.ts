@@ -383,6 +383,41 @@ end $$;
 create trigger credit_letter_kept before update on credit_letter for each row execute function credit_letter_kept();
 create trigger credit_letter_stays before delete or truncate on credit_letter
 for each statement execute function refuse_change();
+-- A letter by which a payer was asked for what its contract says, and what stood of each line when it was. Amounts in cents.
+create table contract_letter (
+  id bigint generated always as identity primary key, payer_id bigint not null references payer (id),
+  date calendar_date not null, content jsonb not null, user_name text not null,
+  created_at timestamptz not null default desk_now()
+);
+create index on contract_letter (payer_id);
+create index on contract_letter (date desc, id desc);
+create function contract_letter_kept() returns trigger language plpgsql set search_path = public, pg_temp as $$
+begin
+  if (to_jsonb(new) - 'payer_id') is distinct from (to_jsonb(old) - 'payer_id') then
+    raise exception 'A letter that was written is never changed' using errcode = 'restrict_violation';
+  end if;
+  return new;
+end $$;
+create trigger contract_letter_kept before update on contract_letter for each row execute function contract_letter_kept();
+create trigger contract_letter_stays before delete or truncate on contract_letter
+for each statement execute function refuse_change();
+create table contract_letter_line (
+  letter_id bigint not null references contract_letter (id), charge_id bigint not null references charge (id),
+  coverage_id bigint not null references coverage (id),
+  -- What the contract allows, what the payer did, what it should have paid and what it had.
+  expected cents not null, allowed cents not null, pays cents not null, paid cents not null,
+  primary key (letter_id, charge_id, coverage_id), check (allowed < expected)
+);
+create index on contract_letter_line (charge_id, coverage_id);
+create trigger contract_line_stays before update or delete or truncate on contract_letter_line
+for each statement execute function refuse_change();
+-- A difference from the contract that a person lets be, until somebody takes it up again.
+create table contract_let_be (
+  id bigint generated always as identity primary key, charge_id bigint not null references charge (id),
+  coverage_id bigint not null references coverage (id), why text not null check (why <> ''),
+  date calendar_date not null, user_name text not null, ended_on calendar_date
+);
+create unique index one_let_be on contract_let_be (charge_id, coverage_id) where ended_on is null;
 -- A refund above what one may give back without a manager: asked for, and decided once.
 create table refund_request (
   id bigint generated always as identity primary key, receipt_id bigint not null references receipt (id),

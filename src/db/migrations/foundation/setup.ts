@@ -274,6 +274,8 @@ create table payer (
   tells_patient_paid boolean not null default false,
   -- A card pays its patients' share without a surcharge, by its contract; Medicare and Medicaid always.
   no_surcharge boolean not null default false,
+  -- So much less or more than its contract says is let pass on a line. Cents.
+  short_tolerance cents not null default 0 check (short_tolerance >= 0),
   -- By what it knows us, where that is not what we say to others.
   own_name text not null default '', own_npi text not null default '', own_taxonomy text not null default '',
   own_tax_id text not null default '', own_line1 text not null default '', own_city text not null default '',

@@ -15,6 +15,7 @@ import { PAYER_SETTINGS } from '../../../core/payers/settings';
 import { isNpi } from '../../../core/claims/npi';
 import {
   type FieldRule,
+  amount,
   choice,
   date,
   openZip,
@@ -79,6 +80,10 @@ export const payers = setupTable({
     }),
     no_surcharge: yesNo('No surcharge on cards', {
       hint: 'its contract keeps patients’ shares from it; Medicare and Medicaid always do',
+    }),
+    short_tolerance: amount('Lets pass on a line', {
+      begins: '0.00',
+      hint: 'So much less or more than its contract says is no difference',
     }),
     tells_patient_paid: yesNo('Told what the patient paid', { hint: '2300 AMT*F5' }),
     timely_filing_days: whole('Filing limit, days', 1, 9999, { begins: '365' }),

@@ -124,6 +124,7 @@ export function ReviewView({ review, payerId }: { review: Review; payerId: numbe
       >
         <a href={file('csv')}>CSV</a>
         <a href={file('xlsx')}>XLSX</a>
+        <Link href="/remittances/contract">Line by line</Link>
         <Link href="/books/reports">Reports</Link>
       </Head>
       <Toolbar>

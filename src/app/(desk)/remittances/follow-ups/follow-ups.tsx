@@ -34,7 +34,11 @@ export function FollowUps({
   const row = list.rows.find((item) => item.id === going);
   return (
     <>
-      <Head title="Follow-ups" note={`${list.count} open`} />
+      <Head title="Follow-ups" note={`${list.count} open`}>
+        <Link href="/remittances/contract">
+          <Button>Contract check</Button>
+        </Link>
+      </Head>
       <List
         list={list}
         label="Follow-ups"
