@@ -109,6 +109,21 @@ const SCREENS: Readonly<Record<string, readonly Screen[]>> = {
       },
     },
     at('/remittances/credit?view=adjustments'),
+    at('/remittances/contract'),
+    {
+      path: ({ paid }) => `/remittances/contract?payer=${paid.claim.payer_id}`,
+      open: async (page) => {
+        await page
+          .getByRole('table', { name: 'Differences from contracts' })
+          .getByRole('link')
+          .first()
+          .click();
+        await page.getByRole('dialog').getByRole('table', { name: 'Lines' }).waitFor();
+        await page.getByRole('dialog').getByRole('button', { name: 'Let it be' }).click();
+        await page.getByLabel('Why is it let be?').waitFor();
+      },
+    },
+    at('/remittances/contract/letters?view=all'),
     at('/remittances/follow-ups'),
     at('/remittances/follow-ups', press('g', 'What was said')),
     {

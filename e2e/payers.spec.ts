@@ -364,3 +364,48 @@ test('what a payer took off is passed to the patient by a stated exception alone
   await expect(page.getByText(/following it up/)).toHaveCount(0);
   await provenBooks(desk);
 });
+
+test('lines below a contract stand by their cause; the payer is asked by letter, and what comes back is credited to it', async ({
+  page,
+  desk,
+}) => {
+  // 85.00 allowed of the contract's 98.00, the copay of 30.00 taken from it: 13.00 of each are the payer's.
+  const short = ['CO-45:60.00', 'PR-3:30.00'];
+  const [one, two] = [await sentClaim(desk), await sentClaim(desk)];
+  await postedRemittance(desk, [says(one, 5500, short), says(two, 5500, short)]);
+  await signIn(page, 'biller');
+  await page.goto('/remittances/follow-ups');
+  await page.getByRole('link', { name: 'Contract check' }).click();
+  await page.getByRole('textbox', { name: 'From' }).fill(TODAY);
+  await page.getByRole('textbox', { name: 'From' }).press('Enter');
+  const table = page.getByRole('table', { name: 'Differences from contracts' });
+  const row = table.getByRole('row', { name: /Cedar Sound Health 99213 paid at less/ });
+  await expect(row).toContainText('26.00');
+  await row.getByRole('link').click();
+  const lines = page.getByRole('dialog').getByRole('table', { name: 'Lines' });
+  await expect(lines).toContainText('Charged 145.00, contract 98.00, copay 30.00, pays 68.00, paid 55.00');
+  await page.getByRole('button', { name: 'Letter about 2 lines' }).click();
+  const letter = page.getByRole('dialog').getByRole('link', { name: 'The letter as PDF' });
+  await expect(letter).toBeVisible();
+  expect((await page.request.get((await letter.getAttribute('href'))!)).headers()['content-type']).toBe(
+    'application/pdf',
+  );
+  // The payer puts one of them right; the other is let be.
+  await postedRemittance(desk, [
+    says(one, -5500, ['CO-45:-60.00', 'PR-3:-30.00'], '22'),
+    says(one, 6800, CONTRACTED),
+  ]);
+  await page.goto('/remittances/contract/letters');
+  const written = page.getByRole('row', { name: /Cedar Sound Health/ });
+  await expect(anyOf(written)).toContainText('26.00');
+  await expect(anyOf(written)).toContainText('13.00');
+  await page.goto(`/remittances/contract?from=${TODAY}`);
+  await expect(row).toContainText('1 of 1');
+  await row.getByRole('link').click();
+  await page.getByRole('button', { name: 'Let it be' }).click();
+  await page.getByLabel('Why is it let be?').fill('too little to ask again');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('1 line let be')).toBeVisible();
+  await expect(page.getByText('Nothing was allowed below a contract')).toBeVisible();
+  await provenBooks(desk);
+});

@@ -24,6 +24,7 @@ const actsOf = (
   [`/remittances/${made.remittanceId}`, /^Reverse all$/, 'reverse entries'],
   ['/remittances/follow-ups', /^Go on$/, 'work follow-ups'],
   ['/remittances/follow-ups', /^Write off$/, 'reverse entries'],
+  [`/remittances/contract?payer=${made.paid.claim.payer_id}`, /^Letter about \d+ lines?$/, 'work follow-ups'],
   ['/remittances/credit', /^Settle$/, 'post remittances'],
   [`/claims/${made.denied.claim.id}`, /^Correct and send again \(C\)$/, 'work claims'],
   ['/payments', /^Credit not applied$/, 'take payments'],

@@ -331,7 +331,7 @@ export async function contractLetterPaper(
       { title: 'Units', share: 0.5, right: true, words: ({ units }) => String(units) },
       { title: 'Contract', share: 1, amount: ({ expected }) => expected },
       { title: 'Allowed', share: 1, amount: ({ allowed }) => allowed },
-      { title: 'Should pay', share: 1, amount: ({ pays }) => pays },
+      { title: 'Should pay', share: 1.2, amount: ({ pays }) => pays },
       { title: 'Paid', share: 1, amount: ({ paid }) => paid },
       { title: 'Owed', share: 1, amount: ({ pays, paid }) => minus(pays, paid) },
     ],

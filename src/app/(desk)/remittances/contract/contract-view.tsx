@@ -22,7 +22,7 @@ import css from './contract.module.css';
 
 type Group = CauseGroup<ContractLine> & { payer: string };
 
-const SIDE_WORDS = { short: 'below the contract', over: 'above the contract', 'let-be': 'let be' } as const;
+const SIDE_WORDS = { short: 'Below the contract', over: 'Above the contract', 'let-be': 'Let be' } as const;
 const EMPTY = {
   short: 'Nothing was allowed below a contract',
   over: 'Nothing was allowed above a contract',
@@ -107,7 +107,7 @@ export function ContractView({ check, groupKey }: { check: ContractCheck; groupK
     <>
       <Head
         title="Contract check"
-        note={`${counted(lines.length, 'line')} ${SIDE_WORDS[side]}, services of ${formatDate(check.from)} to ${formatDate(check.to)}`}
+        note={`${counted(lines.length, 'line')} ${SIDE_WORDS[side].toLowerCase()}, services of ${formatDate(check.from)} to ${formatDate(check.to)}`}
       >
         <a href={`/api/contract-check?${address({ format: 'csv' })}`}>CSV</a>
         <a href={`/api/contract-check?${address({ format: 'xlsx' })}`}>XLSX</a>

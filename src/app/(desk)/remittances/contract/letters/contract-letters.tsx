@@ -29,14 +29,17 @@ export const ContractLetters = ({ list }: { list: StateOf<'contract-letters'> })
         list.search ? `No letter found for “${list.search}”` : (EMPTY[list.view] ?? 'No letter was written')
       }
       cells={{
-        date: { width: 110 },
+        date: { width: 98 },
         payer: { ellipsis: true },
-        by: { width: 140, ellipsis: true },
-        lines: { width: 64 },
-        left: { render: (row) => <Money cents={row.left} strong /> },
+        by: { width: 110, ellipsis: true },
+        lines: { width: 56 },
+        below: { width: 106 },
+        asked: { width: 84 },
+        recovered: { width: 90 },
+        left: { width: 84, render: (row) => <Money cents={row.left} strong /> },
       }}
       act={{
-        width: 80,
+        width: 64,
         render: (row) => (
           <a href={`/api/contract-letters?id=${row.id}`} target="_blank" rel="noreferrer">
             Letter
