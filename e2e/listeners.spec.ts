@@ -124,6 +124,8 @@ const SCREENS: Readonly<Record<string, readonly Screen[]>> = {
       },
     },
     at('/remittances/contract/letters?view=all'),
+    at('/remittances/reasons/CO/45'),
+    at('/remittances/reasons/97'),
     at('/remittances/follow-ups'),
     at('/remittances/follow-ups', press('g', 'What was said')),
     {

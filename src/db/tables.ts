@@ -1543,9 +1543,13 @@ export interface DB {
     patient_words: string;
     denial: Generated<boolean>;
     follow_up: Generated<'never' | 'while-money' | 'always'>;
+    follow_up_owner: Generated<string>;
+    follow_up_days: number | null;
     reduction_account: Generated<BookAccount>;
     reduction_class: GeneratedAlways<string>;
     travels_as: Generated<string>;
+    valid_from: CalendarDate | null;
+    valid_to: CalendarDate | null;
     standard: Generated<boolean>;
     version: Generated<number>;
   };

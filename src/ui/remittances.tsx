@@ -1,4 +1,6 @@
 /** How remittances look, wherever they stand. */
+import { useMay } from './desk';
+import { Link } from './link';
 import { Tag, type Tone } from './tag';
 
 const WORDS = {
@@ -12,4 +14,16 @@ const WORDS = {
 export function RemitStatus({ status }: { status: keyof typeof WORDS }) {
   const found: { words: string; tone?: Tone } = WORDS[status];
   return <Tag tone={found.tone}>{found.words}</Tag>;
+}
+
+/** A reason code, with the way to its page for who may look there. @param code such as CO-45 */
+export function ReasonTag({ code }: { code: string }) {
+  const seen = useMay()('read remittances');
+  return seen ? (
+    <Link href={`/remittances/reasons/${code.replace('-', '/')}`}>
+      <Tag>{code}</Tag>
+    </Link>
+  ) : (
+    <Tag>{code}</Tag>
+  );
 }

@@ -14,6 +14,8 @@ const reasons: ReasonTable = (group, reason) => {
     reductionAccount: group === 'PI' ? 'reduction/payer' : 'reduction/contract',
     denial,
     followUp: denial ? 'while-money' : reason === '223' ? 'always' : 'never',
+    owner: reason === '16' ? 'Ina' : '',
+    days: reason === '16' ? 2 : reason === '97' ? 9 : null,
     words: `reason ${reason}`,
   };
 };
@@ -580,6 +582,17 @@ describe('deciding a claim', () => {
     expect(always!.followUps).toMatchObject([{ kind: 'reason', rule: 'always' }]);
     const [plain] = decide(claim([line('L1', 9000, 8000, [['CO', '45', 1000]])]), ours(9000));
     expect(plain!.followUps).toEqual([]);
+  });
+
+  test('a follow-up is whose its reason names, in as many days: of several the soonest, the first that names somebody', () => {
+    const of = (...reasons: [string, string, number][]) =>
+      decide(claim([line('L1', 9000, 0, reasons)]), ours(9000))[0]!.followUps;
+    expect(of(['CO', '16', 9000])).toMatchObject([{ owner: 'Ina', days: 2 }]);
+    expect(of(['CO', '97', 9000])).toMatchObject([{ owner: '', days: 9 }]);
+    expect(of(['CO', '27', 9000])).toMatchObject([{ owner: '', days: null }]);
+    expect(of(['CO', '97', 4000], ['CO', '16', 5000])).toMatchObject([{ owner: 'Ina', days: 2 }]);
+    const [part] = decide(claim([line('L1', 9000, 3000, [['CO', '16', 6000]])]), ours(9000));
+    expect(part!.followUps).toMatchObject([{ kind: 'denial', owner: 'Ina', days: 2 }]);
   });
 
   test('a short payment is measured against the contract, to the cent; a denial is not one', () => {

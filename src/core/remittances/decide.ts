@@ -11,6 +11,10 @@ export interface ReasonRule {
   reductionAccount: BookAccount;
   denial: boolean;
   followUp: 'never' | 'while-money' | 'always';
+  /** Who works its follow-ups; nobody where it is empty. */
+  owner: string;
+  /** In so many days; null: as its kind has it. */
+  days: number | null;
   /** What it means, for the practice. */
   words: string;
 }
@@ -50,6 +54,9 @@ export interface LineDecision {
     words: string;
     amount: Cents;
     rule: 'while-money' | 'always';
+    /** Who works it, and in how many days, as the reason says; nobody, and as its kind has it. */
+    owner: string;
+    days: number | null;
   }[];
 }
 
@@ -374,6 +381,7 @@ function judge(decision: LineDecision, our: OurLine, reasons: ReasonTable, bundl
         .join('; '),
       amount: refused,
       rule: 'while-money',
+      ...soonest(why.flatMap((item) => reasons(item.group, item.reason) ?? [])),
     });
     return;
   }
@@ -381,7 +389,13 @@ function judge(decision: LineDecision, our: OurLine, reasons: ReasonTable, bundl
     const rule = reasons(item.group, item.reason);
     if (included && item.reason === INCLUDED) continue;
     const raise = (kind: 'denial' | 'reason', words: string, when: 'while-money' | 'always'): void =>
-      void decision.followUps.push({ kind, words, amount: item.amount, rule: when });
+      void decision.followUps.push({
+        kind,
+        words,
+        amount: item.amount,
+        rule: when,
+        ...soonest(rule ? [rule] : []),
+      });
     if (item.group === 'PR' && LOOK_AT_PR.has(item.reason))
       raise(
         'reason',
@@ -404,6 +418,15 @@ function judge(decision: LineDecision, our: OurLine, reasons: ReasonTable, bundl
         'always',
       );
   }
+}
+
+/** Who works a follow-up of several reasons, and by when: by the reason that asks soonest; the first that names somebody. */
+function soonest(rules: readonly ReasonRule[]): { owner: string; days: number | null } {
+  const said = rules.flatMap(({ days }) => days ?? []);
+  return {
+    owner: rules.find(({ owner }) => owner !== '')?.owner ?? '',
+    days: said.length > 0 ? Math.min(...said) : null,
+  };
 }
 
 /** Compares what is allowed with the contract: line by line, or over the claim where the payer put lines together. */
@@ -438,6 +461,7 @@ function shortPayments(
       words: `Allowed ${formatMoneyPlain(allowed)}, the contract ${taxed ? 'and tax say' : 'says'} ${formatMoneyPlain(expected)}: ${formatMoneyPlain(short)} short`,
       amount: short,
       rule: 'always',
+      ...soonest([]),
     });
   }
 }

@@ -12,6 +12,8 @@ const reasons: ReasonTable = () => ({
   reductionAccount: 'reduction/contract',
   denial: false,
   followUp: 'never',
+  owner: '',
+  days: null,
   words: 'known',
 });
 const OURS = { controlNumber: 'OL1', controls: ['L1', 'L2'], codes: ['99213', '80053'] };

@@ -11,6 +11,7 @@ import {
   type KeyedSource,
   expectedLine,
 } from '../../core/remittances/keyed';
+import { reasonWarnings } from '../../core/remittances/reason-warnings';
 import { CLOSED_ACCOUNT } from '../../core/reports/lists';
 import type { ProviderAdjustment } from '../../core/x12/remittance835';
 import { type Context, Refused, allow, audit } from '../access';
@@ -19,6 +20,7 @@ import { type CaseDay, estimateEach, inFacility } from '../estimates/door';
 import { parseInput } from '../input';
 import { keyedClaims, keyedLinesOf } from './keyed-lines';
 import { postsNothing } from './matching';
+import { reasonUseRules } from './reasons';
 
 /** A line that is keyed, with what is expected of it; null where nothing can be. Amounts in cents. */
 export interface KeyedLineShown extends KeyedOf {
@@ -45,6 +47,8 @@ export interface KeyedClaimShown {
   closed: boolean;
   /** A remittance that speaks of it too and is not posted yet, by its number; empty where there is none. */
   waitsIn: string;
+  /** What is to be known of the reason codes that are keyed. */
+  warnings: string[];
 }
 /** A keyed remittance. Amounts in cents. */
 export interface KeyedPage {
@@ -169,7 +173,8 @@ export async function readKeyed(context: Context, asked: unknown): Promise<Keyed
   await audit(db, context, 'read', { kind: 'keyed remittance', id });
   const claims = await keyedClaims(db, id);
   const ids = claims.map(({ claimId }) => claimId);
-  const [ours, known, { rows: about }, { rows: made }] = await Promise.all([
+  const [rules, ours, known, { rows: about }, { rows: made }] = await Promise.all([
+    reasonUseRules(db),
     keyedLinesOf(db, ids),
     expectedOf(context, ids),
     sql<{ id: number; householdId: number; closed: boolean; waitsIn: string }>`
@@ -227,6 +232,7 @@ export async function readKeyed(context: Context, asked: unknown): Promise<Keyed
           payerClaimNumber: '',
           lines: [],
           waitsIn: '',
+          warnings: [],
           closed: true,
         };
       return {
@@ -239,6 +245,13 @@ export async function readKeyed(context: Context, asked: unknown): Promise<Keyed
         payerClaimNumber: claim.payerClaimNumber,
         closed: false,
         waitsIn: one.waitsIn,
+        warnings: [
+          ...new Set(
+            claim.lines.flatMap(({ number, reasons }) =>
+              reasonWarnings(reasons, rules, lines.find((line) => line.number === number)?.date ?? null),
+            ),
+          ),
+        ],
         lines: lines.map((line) => {
           const of = known.get(`${claim.claimId}/${line.number}`);
           return {

@@ -139,7 +139,8 @@ export async function raiseFollowUps(
         kind: item.kind,
         words: item.words,
         amount: item.amount,
-        due_date: addDays(context.today, FOLLOW_UP_DAYS[item.kind]),
+        due_date: addDays(context.today, item.days ?? FOLLOW_UP_DAYS[item.kind]),
+        owner: item.owner,
         key: `${item.kind}:${remittanceClaimId}:${line.chargeId}:${index}`,
       })),
     ...passedOn(line, next).map(({ amount, payer, coverageId }) => ({
@@ -150,6 +151,7 @@ export async function raiseFollowUps(
         : `${formatMoneyPlain(amount)} passed on to ${payer}: bill the next payer`,
       amount,
       due_date: addDays(context.today, FOLLOW_UP_DAYS['next-payer']),
+      owner: '',
       key: `next-payer:${remittanceClaimId}:${line.chargeId}`,
     })),
   ]);

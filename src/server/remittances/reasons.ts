@@ -1,5 +1,6 @@
 /** The reason code table, as decisions ask it. */
 import type { ReasonTable } from '../../core/remittances/decide';
+import type { ReasonUseRule } from '../../core/remittances/reason-warnings';
 import type { Db } from '../../db/connect';
 
 /**
@@ -20,7 +21,23 @@ export async function readReasons(db: Db): Promise<ReasonTable> {
       reductionAccount: initiated ? 'reduction/payer' : row.reduction_account,
       denial: row.denial && !patients,
       followUp: patients ? 'never' : row.follow_up,
+      owner: row.follow_up_owner,
+      days: row.follow_up_days,
       words: row.words,
     };
   };
 }
+
+/** What is said of codes while they are used: those of our own, and those that are of certain days. */
+export const reasonUseRules = (db: Db): Promise<ReasonUseRule[]> =>
+  db
+    .selectFrom('reason_code')
+    .select([
+      'group_code as group',
+      'code',
+      'standard',
+      'travels_as as travelsAs',
+      'valid_from as validFrom',
+      'valid_to as validTo',
+    ])
+    .execute();

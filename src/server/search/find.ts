@@ -22,6 +22,9 @@ export async function searchEverything(context: Context, text: string): Promise<
   if (!like || text.trim().length < 2) return [];
   // Telephone numbers and birth dates, however they are written.
   const digits = /^[-+() .0-9]+$/.test(text.trim()) ? text.replace(/\D/g, '') : '';
+  // A reason as the trade writes it, such as CO-45.
+  const [, group = '', reason = ''] =
+    /^(co|pr|oa|pi|cr)[- ]?([a-z0-9]{1,5})$/.exec(text.trim().toLowerCase()) ?? [];
   const born = text.trim().length >= 6 ? typedDate(text, context.today) : null;
   const open = (household: RawBuilder<unknown>) => sql`not ${isClosed(context, household)}`;
   const find = async (permission: Permission, query: ReturnType<typeof sql<Hit>>): Promise<Hit[]> =>
@@ -72,6 +75,17 @@ export async function searchEverything(context: Context, text: string): Promise<
         where lower(trace) like ${like}
         order by id desc
         limit 5`,
+    ),
+    find(
+      'read remittances',
+      sql<Hit>`
+        select 'code' as kind, 'Reason ' || r.code || ' ' || r.words as title,
+          case r.group_code when '*' then 'every group' else r.group_code end as detail,
+          '/remittances/reasons/' || r.code as href
+        from reason_code r
+        where lower(r.code) = ${reason} and (r.group_code = '*' or lower(r.group_code) = ${group})
+        order by r.group_code = '*'
+        limit 1`,
     ),
     find(
       'read setup',

@@ -69,6 +69,7 @@ create index on posting (deposit_id) where deposit_id is not null;
 create index on posting (plan_id) where plan_id is not null;
 create index on posting (placement_id) where placement_id is not null;
 create index on posting (charge_id) where remark_code is not null;
+create index on posting (reason_code) where reason_code is not null;
 
 -- Balances kept for speed; they change only here, in the transaction of the postings they sum.
 create table charge_balance (

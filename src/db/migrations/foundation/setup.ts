@@ -422,10 +422,14 @@ create table reason_code (
   words text not null,
   patient_words text not null, denial boolean not null default false,
   follow_up text not null default 'never' check (follow_up in ('never', 'while-money', 'always')),
+  -- Who works its follow-ups, and in so many days; nobody, and as the kind of follow-up has it, where it is not said.
+  follow_up_owner text not null default '', follow_up_days integer check (follow_up_days between 0 and 365),
   reduction_account text not null default 'reduction/contract',
   reduction_class text not null generated always as ('reduction') stored,
   -- As what a code of our own goes to the next payer: a standard group and code.
   travels_as text not null default '' check (travels_as ~ '^((CO|PR|OA|PI|CR)-[A-Z0-9]{1,5})?$'),
+  -- Of services of which days it is said.
+  valid_from calendar_date, valid_to calendar_date, check (valid_from <= valid_to),
   standard boolean not null default true, version integer not null default 1,
   primary key (group_code, code),
     foreign key (reduction_account, reduction_class) references book_account (code, class)

@@ -1,5 +1,6 @@
 import { z } from 'zod';
-import { choice, text, yesNo } from '../../../core/setup/fields';
+import { choice, date, pick, text, whole, yesNo } from '../../../core/setup/fields';
+import { Refused } from '../../access';
 import { setupTable } from '../table';
 
 /** What each adjustment of a payer means. */
@@ -24,7 +25,12 @@ export const reasons = setupTable({
     follow_up: choice('Follow up', {
       never: 'never',
       'while-money': 'while money is open',
-      always: 'always',
+      always: 'always, even at zero',
+    }),
+    follow_up_owner: pick('Followed up by', { open: true, hint: 'Whoever takes it, where nobody is named' }),
+    follow_up_days: whole('Within days', 0, 365, {
+      open: true,
+      hint: 'As its kind has it, where nothing is said',
     }),
     travels_as: text('Goes on as', {
       form: z
@@ -34,9 +40,25 @@ export const reasons = setupTable({
         .regex(/^((CO|PR|OA|PI|CR)-[A-Z0-9]{1,5})?$/, 'is a group and a standard code, such as CO-192'),
       hint: 'To the next payer, where it is a code of our own: such as CO-192',
     }),
+    valid_from: date('Valid from'),
+    valid_to: date('until'),
     reduction_account: { ...text('Reduction account', { needed: true }), kind: 'choice' },
   },
+  leads: { path: '/remittances/reasons/', words: 'Where it was used' },
+  async verify(_db, { valid_from: from, valid_to: to }) {
+    if (typeof from === 'string' && typeof to === 'string' && from > to)
+      throw new Refused('date', 'It ends before it begins', 'valid_to');
+  },
   choices: {
+    follow_up_owner: async (db) => {
+      const rows = await db
+        .selectFrom('user')
+        .select('name')
+        .where('disabled_at', 'is', null)
+        .orderBy('name')
+        .execute();
+      return rows.map(({ name }) => ({ value: name, label: name }));
+    },
     reduction_account: async (db) => {
       const rows = await db
         .selectFrom('book_account')

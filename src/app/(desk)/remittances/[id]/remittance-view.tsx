@@ -13,7 +13,7 @@ import { Pages } from '../../../../ui/filters';
 import { type LineColumn, LineTable, type SubLine } from '../../../../ui/line-table';
 import { useNarrow } from '../../../../ui/narrow';
 import { Line, Notice } from '../../../../ui/page';
-import { RemitStatus } from '../../../../ui/remittances';
+import { ReasonTag, RemitStatus } from '../../../../ui/remittances';
 import { Notices } from '../../notices';
 import { Thing } from '../../../../ui/thing';
 import { Work, useWork } from '../../../../ui/work';
@@ -329,9 +329,7 @@ function Reasons({
     <>
       {list.map((item, index) => (
         <div key={index}>
-          <Tag>
-            {item.group}-{item.reason}
-          </Tag>
+          <ReasonTag code={`${item.group}-${item.reason}`} />
           {words[`${item.group}-${item.reason}`] ??
             words[`*-${item.reason}`] ??
             'not in the reason code table'}{' '}

@@ -11,6 +11,7 @@ import { LinkIfSeen } from '../../../../../ui/desk';
 import { Day, Money } from '../../../../../ui/figures';
 import type { SubLine } from '../../../../../ui/line-table';
 import { Link } from '../../../../../ui/link';
+import { ReasonTag } from '../../../../../ui/remittances';
 import { Tag } from '../../../../../ui/tag';
 import css from '../account.module.css';
 import { type AccountDesk, useAccount } from '../section';
@@ -121,8 +122,7 @@ function entryCells(entry: LedgerEntry, charge: LedgerCharge, householdId: numbe
         )}
         {entry.reasons.map((reason, index) => (
           <div key={index}>
-            <Tag>{reason.code}</Tag>
-            {reason.words} <Money cents={reason.amount} />
+            <ReasonTag code={reason.code} /> {reason.words} <Money cents={reason.amount} />
           </div>
         ))}
       </>

@@ -298,6 +298,11 @@ export function KeyedView({ keyed, payers }: { keyed: KeyedPage; payers: { id: n
                   {row.waitsIn !== '' && (
                     <div className="warn small">{row.waitsIn} speaks of it too, and is not posted yet</div>
                   )}
+                  {row.warnings.map((words) => (
+                    <div key={words} className="warn small">
+                      {words}
+                    </div>
+                  ))}
                 </>
               ),
             },
