@@ -3,6 +3,7 @@ import { Link } from '../../../../ui/link';
 import { type ReactNode, useState } from 'react';
 import { minus, negate, sum } from '../../../../core/money';
 import { remitStatus } from '../../../../core/remittances/status';
+import { remarkWords } from '../../../../core/remittances/remarks';
 import { counted } from '../../../../core/words';
 import type { Adjustment } from '../../../../core/x12/adjustments';
 import type { RemittanceClaimRow, RemittancePage } from '../../../../server/remittances/read';
@@ -277,14 +278,14 @@ export function RemittanceView({ remit, page, pageSize, from }: Props) {
 /** What the payer says of the whole claim, and of each line, under the columns of the claim. */
 function linesOf({ content }: RemittanceClaimRow, words: Record<string, string>): SubLine[] {
   const whole: SubLine[] =
-    content.adjustments.length === 0
+    content.adjustments.length === 0 && content.remarks.length === 0
       ? []
       : [
           {
             key: 'whole',
             cells: {
               claim: 'Whole claim',
-              patient: <Reasons list={content.adjustments} words={words} remarks={[]} />,
+              patient: <Reasons list={content.adjustments} words={words} remarks={content.remarks} />,
             },
           },
         ];
@@ -336,7 +337,11 @@ function Reasons({
           <Money cents={item.amount} />
         </div>
       ))}
-      {remarks.length > 0 && <span className="quiet">Remarks {remarks.join(', ')}</span>}
+      {remarks.map((code) => (
+        <div key={code} className="quiet small">
+          {remarkWords(code)}
+        </div>
+      ))}
     </>
   );
 }
