@@ -1543,7 +1543,7 @@ export interface DB {
     patient_words: string;
     denial: Generated<boolean>;
     follow_up: Generated<'never' | 'while-money' | 'always'>;
-    follow_up_owner: Generated<string>;
+    follow_up_owner: string | null;
     follow_up_days: number | null;
     reduction_account: Generated<BookAccount>;
     reduction_class: GeneratedAlways<string>;

@@ -89,7 +89,7 @@ test('a follow-up is whose its reason names, and due in as many days', async () 
   expect(raised).toEqual([{ owner: 'Ina', due_date: addDays(TODAY, 2) }]);
   await t.db
     .updateTable('reason_code')
-    .set({ follow_up_owner: '', follow_up_days: null })
+    .set({ follow_up_owner: null, follow_up_days: null })
     .where('code', '=', '97')
     .execute();
 });

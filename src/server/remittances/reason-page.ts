@@ -81,7 +81,7 @@ export async function readReason(context: Context, input: z.input<typeof reasonA
         'r.patient_words as patientWords',
         'r.denial',
         'r.follow_up as followUp',
-        'r.follow_up_owner as owner',
+        sql<string>`coalesce(r.follow_up_owner, '')`.as('owner'),
         'r.follow_up_days as days',
         'a.words as account',
         'r.travels_as as travelsAs',

@@ -21,7 +21,7 @@ export async function readReasons(db: Db): Promise<ReasonTable> {
       reductionAccount: initiated ? 'reduction/payer' : row.reduction_account,
       denial: row.denial && !patients,
       followUp: patients ? 'never' : row.follow_up,
-      owner: row.follow_up_owner,
+      owner: row.follow_up_owner ?? '',
       days: row.follow_up_days,
       words: row.words,
     };

@@ -423,7 +423,7 @@ create table reason_code (
   patient_words text not null, denial boolean not null default false,
   follow_up text not null default 'never' check (follow_up in ('never', 'while-money', 'always')),
   -- Who works its follow-ups, and in so many days; nobody, and as the kind of follow-up has it, where it is not said.
-  follow_up_owner text not null default '', follow_up_days integer check (follow_up_days between 0 and 365),
+  follow_up_owner text check (follow_up_owner <> ''), follow_up_days integer check (follow_up_days between 0 and 365),
   reduction_account text not null default 'reduction/contract',
   reduction_class text not null generated always as ('reduction') stored,
   -- As what a code of our own goes to the next payer: a standard group and code.

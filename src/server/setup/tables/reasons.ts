@@ -27,11 +27,6 @@ export const reasons = setupTable({
       'while-money': 'while money is open',
       always: 'always, even at zero',
     }),
-    follow_up_owner: pick('Followed up by', { open: true, hint: 'Whoever takes it, where nobody is named' }),
-    follow_up_days: whole('Within days', 0, 365, {
-      open: true,
-      hint: 'As its kind has it, where nothing is said',
-    }),
     travels_as: text('Goes on as', {
       form: z
         .string()
@@ -40,11 +35,20 @@ export const reasons = setupTable({
         .regex(/^((CO|PR|OA|PI|CR)-[A-Z0-9]{1,5})?$/, 'is a group and a standard code, such as CO-192'),
       hint: 'To the next payer, where it is a code of our own: such as CO-192',
     }),
+    reduction_account: { ...text('Reduction account', { needed: true }), kind: 'choice' },
+    follow_up_owner: pick('Followed up by', {
+      open: true,
+      under: 'Who follows it up, and of which days it is',
+      hint: 'Whoever takes it, where nobody is named',
+    }),
+    follow_up_days: whole('Within days', 0, 365, {
+      open: true,
+      hint: 'As its kind has it, where nothing is said',
+    }),
     valid_from: date('Valid from'),
     valid_to: date('until'),
-    reduction_account: { ...text('Reduction account', { needed: true }), kind: 'choice' },
   },
-  leads: { path: '/remittances/reasons/', words: 'Where it was used' },
+  leads: { path: '/remittances/reasons/', words: 'Uses' },
   async verify(_db, { valid_from: from, valid_to: to }) {
     if (typeof from === 'string' && typeof to === 'string' && from > to)
       throw new Refused('date', 'It ends before it begins', 'valid_to');

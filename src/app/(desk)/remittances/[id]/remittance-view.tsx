@@ -330,7 +330,7 @@ function Reasons({
     <>
       {list.map((item, index) => (
         <div key={index}>
-          <ReasonTag code={`${item.group}-${item.reason}`} />
+          <ReasonTag code={`${item.group}-${item.reason}`} />{' '}
           {words[`${item.group}-${item.reason}`] ??
             words[`*-${item.reason}`] ??
             'not in the reason code table'}{' '}

@@ -8,8 +8,9 @@ import type { ReasonPage, ReasonRow, ReasonUse } from '../../../../../server/rem
 import { DateInput } from '../../../../../ui/date-input';
 import { useMay } from '../../../../../ui/desk';
 import { Link } from '../../../../../ui/link';
-import { LineTable } from '../../../../../ui/line-table';
+import { type LineColumn, LineTable } from '../../../../../ui/line-table';
 import { Head, Notice, Panel, Toolbar } from '../../../../../ui/page';
+import css from './reason.module.css';
 
 const FOLLOWED: Record<ReasonRow['followUp'], string> = {
   never: 'never followed up',
@@ -17,14 +18,27 @@ const FOLLOWED: Record<ReasonRow['followUp'], string> = {
   always: 'always followed up, even at zero',
 };
 
+/** What it does to the money, by its group. */
+function moves({ group, denial, account }: ReasonRow): string {
+  const own = denial
+    ? 'refuses: what it takes stays with the payer until somebody settles it'
+    : `takes off, as “${account}”; the report “Written off, by reason” names it`;
+  if (group === '*')
+    return `Under the payer’s own groups (CO, PI) it ${own}. Under PR it passes on, under OA it moves nothing.`;
+  if (group === 'CO' || group === 'PI') return `It ${own}.`;
+  if (group === 'PR')
+    return denial
+      ? 'It waits for a look before anybody is asked for it.'
+      : 'It passes on to the next payer, or to the patient.';
+  return 'It moves nothing by itself.';
+}
+
 /** Where a row of Setup shows, in sentences. */
 function shows(row: ReasonRow): string[] {
   const by = row.owner === '' ? '' : ` by ${row.owner}`;
   const within = row.days === null ? '' : `, within ${counted(row.days, 'day')}`;
   return [
-    row.denial
-      ? 'Under the payer’s own groups (CO, PI) it refuses: what it takes stays with the payer until somebody settles it.'
-      : `Under the payer’s own groups (CO, PI) it takes off, as “${row.account}”; the report “Written off, by reason” names it.`,
+    moves(row),
     `On follow-ups: ${FOLLOWED[row.followUp]}${row.followUp === 'never' ? '' : `${by}${within}`}.`,
     row.patientWords === ''
       ? 'To the patient it is said in no words of its own.'
@@ -49,7 +63,47 @@ export function ReasonView({ page }: { page: ReasonPage }) {
   const maySetup = useMay()('read setup');
   const [days, setDays] = useState({ from: page.from as string, to: page.to as string });
   const go = (): void => router.push(`/remittances/reasons/${code}?${String(new URLSearchParams(days))}`);
-  const lines = uses.reduce((all, use) => all + use.lines, 0);
+  const all: LineColumn<ReasonUse>[] = [
+    {
+      key: 'payer',
+      title: 'Payer',
+      render: (use) => <Link href={`/payers/${use.payerId}`}>{use.payer}</Link>,
+    },
+    { key: 'group', title: 'Group', width: 60, render: ({ group }) => group },
+    { key: 'lines', title: 'Lines', width: 56, right: true, render: (use) => use.lines },
+    {
+      key: 'amount',
+      title: 'Amount',
+      width: 92,
+      money: ({ amount }) => amount,
+      strong: true,
+      sum: true,
+    },
+    { key: 'off', title: 'Taken off', width: 88, money: ({ takenOff }) => takenOff, sum: true },
+    { key: 'on', title: 'Passed on', width: 88, money: ({ passedOn }) => passedOn, sum: true },
+    { key: 'waits', title: 'Waits', width: 84, money: ({ waits }) => waits, sum: true },
+    { key: 'paid', title: 'Decided anew', width: 104, money: ({ paid }) => paid, sum: true },
+    { key: 'up', title: 'Given up', width: 84, money: ({ givenUp }) => givenUp, sum: true },
+    {
+      key: 'to',
+      title: 'Put to others',
+      width: 104,
+      money: ({ patients, nexts }) => sum([patients, nexts]),
+      sum: true,
+    },
+    {
+      key: 'open',
+      title: 'Follow-ups',
+      width: 84,
+      right: true,
+      render: ({ followUps }) => followUps || '–',
+    },
+  ];
+  // A column in which nothing stands says nothing.
+  const columns = all.filter(
+    ({ key, money }) => !money || key === 'amount' || uses.some((use) => money(use) !== 0),
+  );
+  const lines = uses.reduce((many, use) => many + use.lines, 0);
   return (
     <>
       <Head
@@ -63,16 +117,16 @@ export function ReasonView({ page }: { page: ReasonPage }) {
           Setup does not know it: what a payer takes off for it is held until somebody says what it does.
         </Notice>
       )}
-      {rows.map((row) => (
-        <Panel
-          key={row.group}
-          title={`${row.group === '*' ? 'Every group that has no row of its own' : `${row.group}-${code}`}: ${row.words}`}
-        >
-          {shows(row).map((words) => (
-            <p key={words}>{words}</p>
-          ))}
-        </Panel>
-      ))}
+      <div className={css.rows}>
+        {rows.map((row) => (
+          <Panel
+            key={row.group}
+            title={`${row.group === '*' ? 'Every group that has no row of its own' : `${row.group}-${code}`}: ${row.words}`}
+          >
+            <p>{shows(row).join(' ')}</p>
+          </Panel>
+        ))}
+      </div>
       <Toolbar>
         <DateInput
           label="From"
@@ -86,42 +140,7 @@ export function ReasonView({ page }: { page: ReasonPage }) {
         label="Uses"
         rows={uses}
         rowKey={({ group, payerId }) => `${group}/${payerId}`}
-        columns={[
-          {
-            key: 'payer',
-            title: 'Payer',
-            render: (use: ReasonUse) => <Link href={`/payers/${use.payerId}`}>{use.payer}</Link>,
-          },
-          { key: 'group', title: 'Group', width: 60, render: ({ group }) => group },
-          { key: 'lines', title: 'Lines', width: 56, right: true, render: (use) => use.lines },
-          {
-            key: 'amount',
-            title: 'Amount',
-            width: 92,
-            money: ({ amount }) => amount,
-            strong: true,
-            sum: true,
-          },
-          { key: 'off', title: 'Taken off', width: 88, money: ({ takenOff }) => takenOff, sum: true },
-          { key: 'on', title: 'Passed on', width: 88, money: ({ passedOn }) => passedOn, sum: true },
-          { key: 'waits', title: 'Waits', width: 84, money: ({ waits }) => waits, sum: true },
-          { key: 'paid', title: 'Decided anew', width: 100, money: ({ paid }) => paid, sum: true },
-          { key: 'up', title: 'Given up', width: 84, money: ({ givenUp }) => givenUp, sum: true },
-          {
-            key: 'to',
-            title: 'Put to others',
-            width: 100,
-            money: ({ patients, nexts }) => sum([patients, nexts]),
-            sum: true,
-          },
-          {
-            key: 'open',
-            title: 'Follow-ups',
-            width: 84,
-            right: true,
-            render: ({ followUps }) => followUps || '–',
-          },
-        ]}
+        columns={columns}
         words={counted(uses.length, 'payer and group', 'payers and groups')}
         empty="No payer gave it on these days"
       />
