@@ -113,11 +113,9 @@ const SCREENS: Readonly<Record<string, readonly Screen[]>> = {
     {
       path: ({ paid }) => `/remittances/contract?payer=${paid.claim.payer_id}`,
       open: async (page) => {
-        await page
-          .getByRole('table', { name: 'Differences from contracts' })
-          .getByRole('link')
-          .first()
-          .click();
+        await anyOf(
+          page.getByRole('table', { name: 'Differences from contracts' }).getByRole('link'),
+        ).click();
         await page.getByRole('dialog').getByRole('table', { name: 'Lines' }).waitFor();
         await page.getByRole('dialog').getByRole('button', { name: 'Let it be' }).click();
         await page.getByLabel('Why is it let be?').waitFor();

@@ -20,8 +20,10 @@ export default async function Page({
   const { reason } = await params;
   const { from, to } = await searchParams;
   const [begins, ends] = [parseDate(from ?? ''), parseDate(to ?? '')];
-  const code = decodeURIComponent(reason.at(-1)!);
-  if (reason.length > 2 || !/^[A-Za-z0-9]{1,5}$/.test(code)) notFound();
+  // A row of Setup leads here by its key, whose slash is a part of it.
+  const parts = decodeURIComponent(reason.join('/')).split('/');
+  const code = parts.at(-1)!;
+  if (parts.length > 2 || !/^[A-Za-z0-9]{1,5}$/.test(code)) notFound();
   const page = await readReason(context, {
     code,
     ...(begins && begins <= (ends ?? context.today) ? { from: begins } : {}),
