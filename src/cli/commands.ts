@@ -30,6 +30,8 @@ const HELP = `./wergeld COMMAND
                             (docs/formats/estimate.schema.json), with the steps
   dormancy FILE             bring in how long credit rests by state (state,months,letter days,least,source), as CSV in the place of
                             the table before
+  combinations FILE         bring in which reasons and remarks go together (scenario,reason,remark,groups), as CSV in the place of the
+                            list before
   visits import FILE [--json]
                             bring in visits to come, as a table (CSV) or a calendar (iCalendar); again it changes what is told otherwise
   remittances key FILE [--json]
@@ -121,6 +123,10 @@ const COMMANDS: Record<string, Command> = {
   dormancy: {
     words: 'FILE',
     run: ([file]) => withDatabase(async () => (await import('./visits')).bringRests(file!)),
+  },
+  combinations: {
+    words: 'FILE',
+    run: ([file]) => withDatabase(async () => (await import('./remittances')).combinations(file!)),
   },
   limits: {
     words: 'units|pairs FILE',

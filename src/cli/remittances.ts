@@ -6,6 +6,7 @@ import { db } from '../db/connect';
 import { Refused, systemContext } from '../server/access';
 import { finishWork } from '../server/jobs/run';
 import { startWork } from '../server/jobs/work';
+import { bringCombinations } from '../server/remittances/combinations';
 import { keyRemittance } from '../server/remittances/keyed-file';
 import { inTransaction } from '../server/use-case';
 import { Stop } from './cluster';
@@ -23,6 +24,19 @@ export async function remittancesKey(file: string, json = false): Promise<number
     throw error;
   });
   print(json ? JSON.stringify(done) : `${counted(done.posted, 'claim')} posted${held(done.unmatched)}`);
+  return 0;
+}
+
+/** Brings in which reasons and remarks go together. @throws Stop when a line is wrong */
+export async function combinations(file: string): Promise<number> {
+  const context = await systemContext(db());
+  const lines = await bringCombinations(context, { text: readFileSync(file, 'utf8') }).catch(
+    (error: unknown) => {
+      if (error instanceof Refused) throw new Stop(error.message);
+      throw error;
+    },
+  );
+  print(`${counted(lines, 'combination')} in force`);
   return 0;
 }
 

@@ -1553,6 +1553,14 @@ export interface DB {
     standard: Generated<boolean>;
     version: Generated<number>;
   };
+  reason_combination: {
+    scenario: number;
+    reason: string;
+    remark: Generated<string>;
+    groups: string[];
+    active: Generated<boolean>;
+    version: Generated<number>;
+  };
   receipt: {
     id: GeneratedAlways<number>;
     household_id: number;

@@ -512,6 +512,14 @@ async function setUpMoney(context: Context, harborStreet: number, millLane: numb
     { state: 'CT', rule: 'forbidden', most: '0 %', words: '' },
     { state: 'MA', rule: 'forbidden', most: '0 %', words: '' },
   ]);
+  // A few, from memory: a practice brings in the list of the operating rule.
+  await addAll(context, 'combinations', [
+    { scenario: '1', reason: '252', remark: 'N706', groups: 'CO, PI' },
+    { scenario: '2', reason: '16', remark: 'M76', groups: 'CO, PI' },
+    { scenario: '2', reason: '16', remark: 'MA130', groups: 'CO, PI' },
+    { scenario: '3', reason: '204', remark: 'N130', groups: 'CO, PI, PR' },
+    { scenario: '4', reason: '97', remark: 'M15', groups: 'CO, PI' },
+  ]);
   // From memory as well: a practice brings in what its states say.
   await addAll(context, 'dormancy', [
     { state: 'WA', months: '36', letter_days: '90', least: '75.00', source: 'from memory: ask the state' },

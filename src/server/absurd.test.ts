@@ -449,6 +449,7 @@ async function prepare(): Promise<void> {
       key: '',
     },
     'decide refund': { refundRequestId: 1, approve: true, why: 'x', reference: '' },
+    'bring combinations': { text: '2,16,M76,CO' },
     'bring dormancy': { text: 'WA,12' },
     'write contract letter': { payerId: 1, lines: [{ chargeId, coverageId: 1 }], key: '' },
     'let contract lines be': { lines: [{ chargeId, coverageId: 1 }], why: 'x' },

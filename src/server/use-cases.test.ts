@@ -96,6 +96,7 @@ import {
   lookAgainAtContractLines,
   writeContractLetter,
 } from './remittances/contract-letters';
+import { bringCombinations } from './remittances/combinations';
 import { spendCredit } from './payments/credit';
 import { decideRefund, refundCredit } from './payments/refund';
 import { emailReceipt } from './payments/receipt-mail';
@@ -839,6 +840,11 @@ const PRESSES: Record<string, Press> = {
       .returning('id')
       .executeTakeFirstOrThrow();
     return { refundRequestId: id, approve: true, why: '', reference: '' };
+  }),
+  [bringCombinations.title]: press(bringCombinations, async () => {
+    // In the place of one that is there.
+    await bringCombinations(t.context, { text: '2,16,M76,CO' });
+    return { text: '2,16,M76,CO PI' };
   }),
   [bringDormancy.title]: press(bringDormancy, async () => {
     // In the place of one that is there.

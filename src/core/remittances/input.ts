@@ -35,6 +35,10 @@ export const reasonInput = z.object({
   denial: z.boolean(),
   words: reasonField('Say what it means'),
 });
+/** A list of combinations of reasons and remarks, as CSV. */
+export const combinationsInput = z.object({
+  text: z.string().min(1, 'is empty').max(2_000_000, 'is too large'),
+});
 /** A remittance. */
 export const remittanceInput = z.object({ remittanceId: idField });
 /** A follow-up that is done. */

@@ -2,12 +2,14 @@
 import { sql } from 'kysely';
 import type { CalendarDate } from '../../core/calendar';
 import type { Cents } from '../../core/money';
+import { type Combination, outsideScenarios } from '../../core/remittances/combinations';
 import {
   holdReasonsDocument,
   providerAdjustmentsDocument,
   remitClaimDocument,
 } from '../../core/remittances/document';
 import { type ReasonTable, codeOf, type UnknownReason, unknownReasons } from '../../core/remittances/decide';
+import type { Adjustment } from '../../core/x12/adjustments';
 import type { ProviderAdjustment, RemitClaim } from '../../core/x12/remittance835';
 import type { Db } from '../../db/connect';
 import { type Pinned, readPayerNotices } from '../notes/notes';
@@ -16,6 +18,7 @@ import { CLOSED_ACCOUNT } from '../../core/reports/lists';
 import { isClosed } from '../closed';
 import { PAGE_SIZE } from '../lists/list';
 import { adjustmentsBooked } from './post';
+import { combinationsOf } from './combinations';
 import { readReasons } from './reasons';
 
 /** One claim of a remittance. Amounts in cents. */
@@ -36,6 +39,8 @@ export interface RemittanceClaimRow {
   holdReason: string;
   /** What somebody should know of it, though it is posted. */
   note: string;
+  /** What of its denials stands outside the scenarios in which reasons and remarks go together, by its lines. */
+  outside: string[][];
   /** Counts up when it is posted anew. */
   version: number;
 }
@@ -194,10 +199,19 @@ export async function readRemittance(context: Context, id: number, page = 1): Pr
   ]);
   const { undone } = await adjustmentsBooked(db, remit);
   const table = await readReasons(db);
-  const read = rows.map(({ closed, ...row }) => {
-    const content = remitClaimDocument.read(row.content);
-    if (closed) return { ...row, ...withheld(content), unknown: [] };
-    return { ...row, content, unknown: row.holdKind === 'reason' ? unknownReasons(content, table) : [] };
+  const contents = rows.map((row) => remitClaimDocument.read(row.content));
+  const scenarios = await combinationsOf(db, [
+    ...new Set(contents.flatMap(refusals(table)).map(({ reason }) => reason)),
+  ]);
+  const read = rows.map(({ closed, ...row }, index) => {
+    const content = contents[index]!;
+    if (closed) return { ...row, ...withheld(content), unknown: [], outside: [] };
+    return {
+      ...row,
+      content,
+      unknown: row.holdKind === 'reason' ? unknownReasons(content, table) : [],
+      outside: scenarios.any ? outsideOf(content, table, scenarios.list) : [],
+    };
   });
   const adjustments =
     remit.provider_adjustments === null ? [] : providerAdjustmentsDocument.read(remit.provider_adjustments);
@@ -238,6 +252,24 @@ export async function readRemittance(context: Context, id: number, page = 1): Pr
     keyedId: remit.keyed_id,
   };
 }
+
+/** What refuses of a claim as a whole, and of its lines. */
+const refusals =
+  (table: ReasonTable) =>
+  ({ adjustments, lines }: RemitClaim): Adjustment[] =>
+    [...adjustments, ...lines.flatMap((line) => line.adjustments)].filter(
+      ({ group, reason }) => table(group, reason)?.denial,
+    );
+
+/** What of each line stands outside the scenarios, with what is said of the whole claim. */
+const outsideOf = (content: RemitClaim, table: ReasonTable, list: readonly Combination[]): string[][] =>
+  content.lines.map((line) =>
+    outsideScenarios(
+      refusals(table)({ ...content, lines: [line] }),
+      [...line.remarks, ...content.remarks],
+      list,
+    ),
+  );
 
 /** The words of the reasons that claims of a remittance are adjusted for, as far as Setup knows them. */
 const wordsOf = (rows: readonly { content: RemitClaim }[], table: ReasonTable): Record<string, string> =>

@@ -4,6 +4,7 @@ import { z } from 'zod';
 import { parseInput } from '../../../server/input';
 import { bringLimits } from '../../../server/claims/limits';
 import { bringDormancy } from '../../../server/payments/unclaimed';
+import { bringCombinations } from '../../../server/remittances/combinations';
 import { lookedAtCode } from '../../../server/setup/added';
 import { mergePayers } from '../../../server/setup/merge-payers';
 import { rowHistory } from '../../../server/setup/read';
@@ -37,3 +38,6 @@ export const rowHistoryAction = async (input: z.input<typeof rowInput>) =>
 /** Brings in how long credit rests, by state. */
 export const bringDormancyAction = async (input: InputOf<typeof bringDormancy>) =>
   perform(bringDormancy, input);
+/** Brings in which reasons and remarks go together. */
+export const bringCombinationsAction = async (input: InputOf<typeof bringCombinations>) =>
+  perform(bringCombinations, input);

@@ -435,6 +435,16 @@ create table reason_code (
     foreign key (reduction_account, reduction_class) references book_account (code, class)
 );
 
+-- Reasons and remarks that go together in the four scenarios of the operating rule for the uniform use of codes.
+create table reason_combination (
+  scenario integer not null check (scenario between 1 and 4), reason text not null check (reason ~ '^[A-Z0-9]{1,5}$'),
+  -- Empty: it needs none.
+  remark text not null default '' check (remark ~ '^[A-Z0-9]{0,6}$'),
+  groups text[] not null check (cardinality(groups) > 0 and groups <@ array['CO', 'PI', 'PR', 'OA', 'CR']),
+  active boolean not null default true, version integer not null default 1, primary key (scenario, reason, remark)
+);
+create index on reason_combination (reason) where active;
+create trigger versioned before update on reason_combination for each row execute function count_version();
 create trigger versioned before update on payer_rule for each row execute function count_version();
 create trigger versioned before update on payer_need for each row execute function count_version();
 create trigger versioned before update on not_together for each row execute function count_version();

@@ -34,7 +34,7 @@ import { plans } from './plans';
 import { practice } from './practice';
 import { providerShares } from './provider-shares';
 import { providers } from './providers';
-import { reasons } from './reasons';
+import { combinations, reasons } from './reasons';
 import { schedules } from './schedules';
 import { services } from './services';
 import {
@@ -77,6 +77,7 @@ const TABLES: readonly SetupTable[] = [
   unitLimits,
   notTogether,
   reasons,
+  combinations,
   statementPolicies,
   statementMessages,
   places,

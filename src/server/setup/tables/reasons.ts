@@ -1,7 +1,37 @@
 import { z } from 'zod';
-import { choice, date, pick, text, whole, yesNo } from '../../../core/setup/fields';
+import { choice, date, pick, several, text, whole, yesNo } from '../../../core/setup/fields';
+import { COMBINED_GROUPS, SCENARIOS } from '../../../core/remittances/combinations';
 import { Refused } from '../../access';
 import { setupTable } from '../table';
+
+const upper = z.string().trim().toUpperCase();
+const reasonForm = upper.regex(/^[A-Z0-9]{1,5}$/, 'is no reason code');
+const remarkForm = upper.regex(/^[A-Z0-9]{0,6}$/, 'is no remark code');
+
+/** Which reasons and remarks go together. */
+export const combinations = setupTable({
+  key: 'combinations',
+  title: 'Reasons that go together',
+  noun: ['combination', 'combinations'],
+  about:
+    'Reasons, remarks and groups of the four scenarios of CAQH CORE 360. A denial outside them is said, as information. Brought in by the practice.',
+  table: 'reason_combination',
+  keys: ['scenario', 'reason', 'remark'],
+  order: 'reason',
+  fields: {
+    scenario: choice('Scenario', SCENARIOS, { fixed: true }),
+    reason: text('Reason', { fixed: true, needed: true, form: reasonForm }),
+    remark: text('Remark', { fixed: true, hint: 'Empty: it needs none', form: remarkForm }),
+    groups: several('Under the groups'),
+    active: yesNo('In force', { begins: true }),
+  },
+  async verify(_db, { groups }) {
+    if (!Array.isArray(groups) || groups.length === 0)
+      throw new Refused('missing', 'It goes under one group at least', 'groups');
+    const strange = groups.find((group) => !COMBINED_GROUPS.includes(String(group)));
+    if (strange !== undefined) throw new Refused('invalid', `${String(strange)} is no group`, 'groups');
+  },
+});
 
 /** What each adjustment of a payer means. */
 export const reasons = setupTable({

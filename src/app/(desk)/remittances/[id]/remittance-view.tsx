@@ -276,7 +276,7 @@ export function RemittanceView({ remit, page, pageSize, from }: Props) {
 }
 
 /** What the payer says of the whole claim, and of each line, under the columns of the claim. */
-function linesOf({ content }: RemittanceClaimRow, words: Record<string, string>): SubLine[] {
+function linesOf({ content, outside }: RemittanceClaimRow, words: Record<string, string>): SubLine[] {
   const whole: SubLine[] =
     content.adjustments.length === 0 && content.remarks.length === 0
       ? []
@@ -303,7 +303,16 @@ function linesOf({ content }: RemittanceClaimRow, words: Record<string, string>)
             )}
           </>
         ),
-        patient: <Reasons list={line.adjustments} words={words} remarks={line.remarks} />,
+        patient: (
+          <>
+            <Reasons list={line.adjustments} words={words} remarks={line.remarks} />
+            {outside[index]?.map((said) => (
+              <div key={said} className="quiet small">
+                {said} (CAQH CORE 360)
+              </div>
+            ))}
+          </>
+        ),
         charge: <Money cents={line.charge} />,
         paid: <Money cents={line.paid} strong />,
         toPatient: (

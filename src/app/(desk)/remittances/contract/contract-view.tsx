@@ -33,6 +33,13 @@ const EMPTY = {
 const named = (lines: readonly ContractLine[]) =>
   lines.filter(({ closed }) => !closed).map(({ chargeId, coverageId }) => ({ chargeId, coverageId }));
 
+/** Lines to write about, and what the press is called: those that nobody asked for yet, or all of them once more. */
+function toAsk(lines: readonly ContractLine[]): { lines: readonly ContractLine[]; words: string } {
+  const fresh = lines.filter(({ askedOn, closed }) => askedOn === null && !closed);
+  if (fresh.length > 0) return { lines: fresh, words: `Letter about ${counted(fresh.length, 'line')}` };
+  return { lines, words: `Ask again about ${counted(named(lines).length, 'line')}` };
+}
+
 /** What payers allowed against their contracts, by payer and cause; asked for by letter, or let be. */
 export function ContractView({ check, groupKey }: { check: ContractCheck; groupKey: string | null }) {
   const { side, payers, known, payerId } = check;
@@ -91,7 +98,13 @@ export function ContractView({ check, groupKey }: { check: ContractCheck; groupK
       strong: true,
       sum: true,
     },
-    { key: 'owed', title: 'Payer owes', width: 100, money: ({ owed }) => owed, sum: true },
+    {
+      key: 'owed',
+      title: side === 'over' ? 'Paid beyond' : 'Payer owes',
+      width: 100,
+      money: ({ owed }) => (side === 'over' ? negate(owed) : owed),
+      sum: true,
+    },
     {
       key: 'asked',
       title: 'Asked',
@@ -120,8 +133,8 @@ export function ContractView({ check, groupKey }: { check: ContractCheck; groupK
           <Button>Letters</Button>
         </Link>
         {may && side === 'short' && payerId !== null && named(lines).length > 0 && (
-          <Button type="primary" loading={busy} onClick={() => void write(payerId, lines)}>
-            Letter about {counted(named(lines).length, 'line')}
+          <Button type="primary" loading={busy} onClick={() => void write(payerId, toAsk(lines).lines)}>
+            {toAsk(lines).words}
           </Button>
         )}
       </Head>
@@ -186,9 +199,9 @@ export function ContractView({ check, groupKey }: { check: ContractCheck; groupK
                   <Button
                     type="primary"
                     loading={busy}
-                    onClick={() => void write(group.payerId, group.lines)}
+                    onClick={() => void write(group.payerId, toAsk(group.lines).lines)}
                   >
-                    Letter about {counted(named(group.lines).length, 'line')}
+                    {toAsk(group.lines).words}
                   </Button>
                 )}
                 {side === 'let-be' ? (
@@ -225,7 +238,7 @@ export function ContractView({ check, groupKey }: { check: ContractCheck; groupK
             )
           }
         >
-          <Lines lines={group.lines} />
+          <Lines lines={group.lines} over={side === 'over'} />
         </DeskDrawer>
       )}
     </>
@@ -233,7 +246,7 @@ export function ContractView({ check, groupKey }: { check: ContractCheck; groupK
 }
 
 /** The lines of a cause, each with how what it should have been paid comes about. */
-function Lines({ lines }: { lines: readonly ContractLine[] }) {
+function Lines({ lines, over }: { lines: readonly ContractLine[]; over: boolean }) {
   const [unfolded, setUnfolded] = useState<ReadonlySet<string>>(
     new Set(lines.slice(0, 1).map(({ chargeId }) => String(chargeId))),
   );
@@ -287,7 +300,14 @@ function Lines({ lines }: { lines: readonly ContractLine[] }) {
         { key: 'allowed', title: 'Allowed', width: 84, money: (line) => line.allowed, sum: true },
         { key: 'pays', title: 'Should pay', width: 90, money: (line) => line.pays, sum: true },
         { key: 'paid', title: 'Paid', width: 84, money: (line) => line.paid, sum: true },
-        { key: 'owed', title: 'Owes', width: 84, money: owing, strong: true, sum: true },
+        {
+          key: 'owed',
+          title: over ? 'Beyond' : 'Owes',
+          width: 84,
+          money: (line) => (over ? negate(owing(line)) : owing(line)),
+          strong: true,
+          sum: true,
+        },
         {
           key: 'asked',
           title: 'Asked',

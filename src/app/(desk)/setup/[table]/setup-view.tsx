@@ -5,7 +5,7 @@ import { Link } from '../../../../ui/link';
 import { useRef, useState } from 'react';
 import { counted } from '../../../../core/words';
 import { useAct } from '../../../../ui/act';
-import { bringDormancyAction, bringLimitsAction } from '../actions';
+import { bringCombinationsAction, bringDormancyAction, bringLimitsAction } from '../actions';
 import type { SetupPage } from '../../../../server/setup/read';
 import type { SetupListRow } from '../../../../server/setup/table';
 import { useKeys } from '../../../../ui/keys';
@@ -21,6 +21,7 @@ import { WordsPreview } from './words-preview';
 const FROM_FILE = {
   'unit-limits': (text: string) => bringLimitsAction({ which: 'units', text }),
   'not-together': (text: string) => bringLimitsAction({ which: 'pairs', text }),
+  combinations: (text: string) => bringCombinationsAction({ text }),
   dormancy: (text: string) => bringDormancyAction({ text }),
 } as const;
 
