@@ -13,6 +13,7 @@ import { CLAIM_NEEDS } from '../../../core/claims/needs';
 import { OPEN_RULES } from '../../../core/claims/rules';
 import { PAYER_SETTINGS } from '../../../core/payers/settings';
 import { isNpi } from '../../../core/claims/npi';
+import { ZERO } from '../../../core/money';
 import {
   type FieldRule,
   amount,
@@ -55,6 +56,12 @@ const filing = choice(
   { begins: 'CI' },
 );
 
+/** Nothing is let pass where nothing is said. */
+const tolerance = amount('Lets pass on a line', {
+  open: true,
+  hint: 'So much less or more than its contract says is no difference',
+});
+
 /** Who is billed. */
 export const payers = setupTable({
   key: 'payers',
@@ -81,10 +88,7 @@ export const payers = setupTable({
     no_surcharge: yesNo('No surcharge on cards', {
       hint: 'its contract keeps patients’ shares from it; Medicare and Medicaid always do',
     }),
-    short_tolerance: amount('Lets pass on a line', {
-      begins: '0.00',
-      hint: 'So much less or more than its contract says is no difference',
-    }),
+    short_tolerance: { ...tolerance, schema: tolerance.schema.transform((kept) => kept ?? ZERO) },
     tells_patient_paid: yesNo('Told what the patient paid', { hint: '2300 AMT*F5' }),
     timely_filing_days: whole('Filing limit, days', 1, 9999, { begins: '365' }),
     later_filing_days: whole('as a next payer', 1, 9999, {
