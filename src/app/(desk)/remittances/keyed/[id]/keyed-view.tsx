@@ -54,6 +54,9 @@ export function KeyedView({ keyed, payers }: { keyed: KeyedPage; payers: { id: n
   );
   const [dialog, setDialog] = useState<'head' | 'adjustments' | null>(null);
   const field = useRef<HTMLDivElement>(null);
+  // Whether the list's own keys were used since something was typed; and whether Enter just took what was typed.
+  const pointed = useRef(false);
+  const entered = useRef(false);
   const claim = keyed.claims.find(({ id }) => id === at) ?? null;
   const toNumber = (): void => field.current?.querySelector('input')?.focus();
   const { id: keyedId } = keyed;
@@ -76,6 +79,7 @@ export function KeyedView({ keyed, payers }: { keyed: KeyedPage; payers: { id: n
     );
     if (!done) return;
     press.next();
+    pointed.current = false;
     setNumber('');
     setAt(done.value);
   };
@@ -228,18 +232,22 @@ export function KeyedView({ keyed, payers }: { keyed: KeyedPage; payers: { id: n
             value={number}
             defaultActiveFirstOption={false}
             onChange={(text: string) => {
+              pointed.current = false;
               setNumber(text);
               void offer(text);
             }}
-            onSelect={(text: string) => void add(text)}
+            // What was typed is taken as it is, whatever the list, which may come later, has lit.
+            onSelect={(text: string) => {
+              if (!entered.current) void add(text);
+            }}
             onInputKeyDown={(event) => {
-              const dropdown = '.ant-select-dropdown:not(.ant-select-dropdown-hidden)';
-              // What is pointed at in the list is chosen by the list.
-              if (
-                event.key === 'Enter' &&
-                !document.querySelector(`${dropdown} .ant-select-item-option-active`)
-              )
+              if (event.key === 'ArrowDown' || event.key === 'ArrowUp') pointed.current = true;
+              // What somebody has pointed at in the list is chosen by the list.
+              else if (event.key === 'Enter' && !pointed.current) {
+                entered.current = true;
+                setTimeout(() => (entered.current = false), 0);
                 void add(number);
+              }
               // The page has its keys again once the field is left.
               else if (event.key === 'Escape' && event.target instanceof HTMLElement) event.target.blur();
             }}
