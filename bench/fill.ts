@@ -133,8 +133,9 @@ export async function fill(t: TestDatabase, households: number, charges: number,
       from charge where description = 'Office visit' and id <> ${first.id}`);
     await run(
       `
-        insert into claim_line (claim_id, number, charge_id, coverage_id)
-        select m.id, 1, c.id, c.coverage_id
+        insert into claim_line (claim_id, number, charge_id, coverage_id, expected_allowed)
+        -- Of one in fifty the contract says more than its payer allows.
+        select m.id, 1, c.id, c.coverage_id, case when c.id % 50 = 0 then 11000 else 9800 end
         from charge c
           join claim m on m.control_number = 'BK' || c.id`,
     );

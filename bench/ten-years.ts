@@ -7,6 +7,8 @@ import { readStory } from '../src/server/accounts/ledger';
 import { readAccount } from '../src/server/account-page/read';
 import { REPORTS } from '../src/server/reports';
 import { readList } from '../src/server/lists/read';
+import { readContractCheck } from '../src/server/remittances/contract-check';
+import { readReason } from '../src/server/remittances/reason-page';
 import { searchEverything } from '../src/server/search/find';
 import { readToday, readWaiting } from '../src/server/today/read';
 import { addDays } from '../src/core/calendar';
@@ -21,6 +23,8 @@ const READS: Record<string, (t: TestDatabase) => Promise<unknown>> = {
   'claims, page 20': (t) => readList(t.context, 'claims', { page: '20' }),
   'claims, searched': (t) => readList(t.context, 'claims', { search: 'bulk, p17' }),
   remittances: (t) => readList(t.context, 'remittances', {}),
+  'contract check': (t) => readContractCheck(t.context, {}),
+  'a reason code': (t) => readReason(t.context, { code: '45' }),
   receipts: (t) => readList(t.context, 'receipts', {}),
   'statements due': (t) => readList(t.context, 'statements-due', {}),
   'an account': (t) => readAccount(t.context, 20),

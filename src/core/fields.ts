@@ -10,6 +10,15 @@ export const centsField: z.ZodType<Cents, number> = z
   .min(-MAX_CENTS, 'is no amount')
   .max(MAX_CENTS, 'is no amount')
   .transform((value) => cents(value));
+/** A name and address as documents keep them; empty where nothing is known. */
+export const placeFields = {
+  name: z.string(),
+  line1: z.string(),
+  line2: z.string(),
+  city: z.string(),
+  state: z.string(),
+  zip: z.string(),
+};
 /** A calendar date, `YYYY-MM-DD`. */
 export const dateField: z.ZodType<CalendarDate, string> = z.string().transform((value, check) => {
   const date = parseDate(value);

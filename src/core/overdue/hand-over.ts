@@ -2,6 +2,7 @@
 import { z } from 'zod';
 import type { CalendarDate } from '../calendar';
 import { documentKind } from '../documents';
+import { centsField } from '../fields';
 import { type Cents, formatMoneyPlain } from '../money';
 import { type PromiseFacts, hardshipWords, promiseState, promiseWords } from './stage';
 
@@ -18,7 +19,7 @@ export interface HandOverFacts {
 }
 
 const day = z.string().transform((text) => text as CalendarDate);
-const amount = z.int().transform((value) => value as Cents);
+const amount = centsField;
 const objection = z.discriminatedUnion('code', [
   z.object({ code: z.literal('stop'), reasons: z.array(z.string()) }),
   z.object({ code: z.literal('promise'), amount, by: day }),

@@ -2,7 +2,7 @@
 import { z } from 'zod';
 import type { CalendarDate } from '../calendar';
 import { documentKind } from '../documents';
-import { centsField, dateField } from '../fields';
+import { centsField, dateField, placeFields } from '../fields';
 import type { Cents } from '../money';
 import { PAPER_SIZES, type PaperSize } from '../paper';
 import { BrokenWords, type WordsFacts, fillWords, readWords } from '../statements/variables';
@@ -105,26 +105,17 @@ export interface LetterContent {
   }[];
 }
 
-const address = {
-  name: z.string(),
-  line1: z.string(),
-  line2: z.string(),
-  city: z.string(),
-  state: z.string(),
-  zip: z.string(),
-};
-
 /** The kept letter. */
 export const letterDocument = documentKind<LetterContent>(
   'letter to an account',
   1,
   z.object({
     paper: z.enum(PAPER_SIZES),
-    practice: z.object({ ...address, phone: z.string() }),
-    remit: z.object(address),
+    practice: z.object({ ...placeFields, phone: z.string() }),
+    remit: z.object(placeFields),
     hours: z.string(),
     account: z.string(),
-    to: z.object(address),
+    to: z.object(placeFields),
     date: dateField,
     subject: z.string(),
     blocks: z.array(block),

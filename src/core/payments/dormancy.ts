@@ -6,7 +6,7 @@ import Papa from 'papaparse';
 import { z } from 'zod';
 import { type CalendarDate, addDays, addMonths, formatDate } from '../calendar';
 import { documentKind } from '../documents';
-import { centsField, dateField } from '../fields';
+import { centsField, dateField, placeFields } from '../fields';
 import { type Cents, ZERO, formatMoneyPlain, parseMoney } from '../money';
 import { PAPER_SIZES, type PaperSize } from '../paper';
 
@@ -66,14 +66,7 @@ export function restsUntil(
   return { until, letterFrom: addDays(until, -letterDays) };
 }
 
-const address = z.object({
-  name: z.string(),
-  line1: z.string(),
-  line2: z.string(),
-  city: z.string(),
-  state: z.string(),
-  zip: z.string(),
-});
+const address = z.object(placeFields);
 
 /** What a letter to an owner says, as it was written. `amount` in cents. */
 export interface CreditLetterContent {

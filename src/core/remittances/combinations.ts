@@ -9,10 +9,10 @@ import { codeOf } from './decide';
 
 /** The scenarios, in words of our own. */
 export const SCENARIOS = {
-  1: 'documents are missing',
-  2: 'what was sent is missing or wrong',
-  3: 'the plan does not cover it',
-  4: 'not paid beside another service',
+  1: '1 documents missing',
+  2: '2 missing or wrong',
+  3: '3 not covered',
+  4: '4 not separately',
 } as const;
 /** A scenario's number. */
 export type Scenario = keyof typeof SCENARIOS;

@@ -2,19 +2,12 @@
 import { z } from 'zod';
 import { type CalendarDate, formatDate } from '../calendar';
 import { documentKind } from '../documents';
-import { centsField, dateField, idField, reasonField } from '../fields';
+import { centsField, dateField, idField, placeFields, reasonField } from '../fields';
 import { type Cents, formatMoneyPlain, minus, sum } from '../money';
 import { PAPER_SIZES, type PaperSize } from '../paper';
 import { counted } from '../words';
 
-const place = z.object({
-  name: z.string(),
-  line1: z.string(),
-  line2: z.string(),
-  city: z.string(),
-  state: z.string(),
-  zip: z.string(),
-});
+const place = z.object(placeFields);
 
 const letterLine = z.object({
   /** Our number of the claim, and the payer's. */

@@ -77,6 +77,8 @@ const GROUP_WORDS: Record<string, string> = {
 };
 /** The patient's part for a cause that somebody must look at: another payer, before or after coverage, not identified. */
 const LOOK_AT_PR: ReadonlySet<string> = new Set(['22', '26', '27', '31']);
+/** Whether the patient’s part for a cause waits for somebody to look at it. @param code of the reason */
+export const looksAtPatient = (code: string): boolean => LOOK_AT_PR.has(code);
 /** What earlier payers did (OA-23). */
 const EARLIER = '23';
 /**
@@ -102,7 +104,7 @@ export function movementOf(
 ): DecidedAdjustment {
   const { group, reason } = adjustment;
   let movement: DecidedAdjustment['movement'] = 'stay';
-  if (group === 'PR') movement = LOOK_AT_PR.has(reason) ? 'stay' : 'pass-on';
+  if (group === 'PR') movement = looksAtPatient(reason) ? 'stay' : 'pass-on';
   else if ((group === 'CO' || group === 'PI') && rule && !rule.denial) movement = 'reduce';
   const remark = movement === 'pass-on' ? remarks.find((code) => NEVER_COLLECTED.has(code)) : undefined;
   return {
@@ -396,7 +398,7 @@ function judge(decision: LineDecision, our: OurLine, reasons: ReasonTable, bundl
         rule: when,
         ...soonest(rule ? [rule] : []),
       });
-    if (item.group === 'PR' && LOOK_AT_PR.has(item.reason))
+    if (item.group === 'PR' && looksAtPatient(item.reason))
       raise(
         'reason',
         `${codeOf(item)}: ${rule?.words ?? 'another payer or no coverage'}; billed to nobody yet`,

@@ -2,7 +2,7 @@
 import { sql } from 'kysely';
 import { limitsInput } from '../../core/claims/input';
 import { readLimits } from '../../core/claims/limits';
-import { Refused } from '../access';
+import { broughtLines } from '../brought';
 import { checkAgain } from '../setup/changed';
 import { useCase } from '../use-case';
 
@@ -15,15 +15,7 @@ export const bringLimits = useCase({
   permission: 'change setup',
   input: limitsInput,
   async run(act, { which, text }) {
-    const { lines, wrong } = readLimits(which, text);
-    const [first] = wrong;
-    if (first)
-      throw new Refused(
-        'invalid',
-        `Line ${first.line}: ${first.words}${wrong.length > 1 ? `, and ${wrong.length - 1} more` : ''}. Nothing was brought in`,
-        { field: 'text', facts: { line: first.line } },
-      );
-    if (lines.length === 0) throw new Refused('nothing', 'There is no line in it', 'text');
+    const lines = broughtLines(readLimits(which, text));
     const codes = lines.map(({ code }) => code);
     if (which === 'units') {
       await sql`

@@ -15,7 +15,7 @@ import type { ListColumn } from '../../core/reports/lists';
 import { counted } from '../../core/words';
 import { type Context, Refused, audit } from '../access';
 import { parseInput } from '../input';
-import { type SheetFormat, sheetOf } from '../lists/sheet';
+import { type SheetFormat, batchOf, sheetOf } from '../lists/sheet';
 import { figuresBand, heading, letterhead, table } from '../print/blocks';
 import { Paper } from '../print/paper';
 import { type ScheduleFee, compareSchedules, readSchedule } from './read';
@@ -33,11 +33,6 @@ async function practiceOf({ db }: Context) {
   const practice = await db.selectFrom('practice').selectAll().executeTakeFirst();
   if (!practice) throw new Refused('missing', 'Enter the practice in Setup first');
   return practice;
-}
-
-/** Rows as the one batch that they are. */
-async function* batchOf<Row extends object>(rows: readonly Row[]): AsyncGenerator<Row[]> {
-  yield [...rows];
 }
 
 /** A name as a part of a file's. */

@@ -92,6 +92,11 @@ export async function sheetOf(
   return { file: `${file}.xlsx`, body: await workbook(title, columns, batches) };
 }
 
+/** Rows that are all here, as the one batch that they are. */
+export async function* batchOf<R extends object>(rows: readonly R[]): AsyncGenerator<R[]> {
+  yield [...rows];
+}
+
 /**
  * Rows as they come, of which the first are read before anything is sent, so that a refusal is still an answer. Whoever asks
  * for no more ends the query, also before the first row was taken.

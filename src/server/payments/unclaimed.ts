@@ -14,6 +14,7 @@ import {
   handOverCreditInput,
 } from '../../core/payments/input';
 import { type Context, Refused, allow, audit } from '../access';
+import { broughtLines } from '../brought';
 import { heldReceipts } from '../books/balances';
 import { lockHouseholds, writeEntries } from '../books/journal';
 import { allowOpen } from '../closed';
@@ -456,15 +457,8 @@ export const bringDormancy = useCase({
   permission: 'change setup',
   input: dormancyInput,
   async run(act, { text }) {
-    const { rules, wrong } = readDormancy(text);
-    const [first] = wrong;
-    if (first)
-      throw new Refused(
-        'invalid',
-        `Line ${first.line}: ${first.words}${wrong.length > 1 ? `, and ${wrong.length - 1} more` : ''}. Nothing was brought in`,
-        { field: 'text', facts: { line: first.line } },
-      );
-    if (rules.length === 0) throw new Refused('nothing', 'There is no line in it', 'text');
+    const { rules: lines, wrong } = readDormancy(text);
+    const rules = broughtLines({ lines, wrong });
     await act.db
       .deleteFrom('dormancy')
       .where(

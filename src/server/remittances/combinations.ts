@@ -3,7 +3,7 @@ import { sql } from 'kysely';
 import { type Combination, readCombinations } from '../../core/remittances/combinations';
 import { combinationsInput } from '../../core/remittances/input';
 import type { Db } from '../../db/connect';
-import { Refused } from '../access';
+import { broughtLines } from '../brought';
 import { useCase } from '../use-case';
 
 /** Brings in a list as CSV; what it does not have any more is in force no more. @returns how many combinations it has */
@@ -12,15 +12,7 @@ export const bringCombinations = useCase({
   permission: 'change setup',
   input: combinationsInput,
   async run(act, { text }): Promise<number> {
-    const { lines, wrong } = readCombinations(text);
-    const [first] = wrong;
-    if (first)
-      throw new Refused(
-        'invalid',
-        `Line ${first.line}: ${first.words}${wrong.length > 1 ? `, and ${wrong.length - 1} more` : ''}. Nothing was brought in`,
-        { field: 'text', facts: { line: first.line } },
-      );
-    if (lines.length === 0) throw new Refused('nothing', 'There is no line in it', 'text');
+    const lines = broughtLines(readCombinations(text));
     const brought = sql`
       unnest(
         ${lines.map(({ scenario }) => scenario)}::integer[], ${lines.map(({ reason }) => reason)}::text[],

@@ -6,7 +6,7 @@ import type { ContractCheck } from './contract-check';
 import { addDays } from '../../core/calendar';
 import { readList } from '../lists/read';
 import { TODAY, fileDatabase } from '../../testing/database';
-import { CONTRACTED, brokenInvariants, postedRemittance, says, sentClaim } from '../../testing/desk';
+import { CONTRACTED, brokenInvariants, decided, postedRemittance, says, sentClaim } from '../../testing/desk';
 import { readContractCheck } from './contract-check';
 import { contractCheckFile, shortRows } from './contract-file';
 import {
@@ -104,6 +104,26 @@ test('short, over and right lines; what is refused, taken back, not answered or 
   await expect(check({ from: '2026-12-31' })).rejects.toMatchObject({ field: 'from' });
 });
 
+test('lines that a payer put together are compared as a whole when they are posted, and are none of it', async () => {
+  const made = await sentClaim(t, ['145.00', '145.00']);
+  const whole = decided(made.claim.control_number, [
+    {
+      control: made.controls[0]!,
+      code: '99215',
+      charge: 14_500,
+      paid: 10_500,
+      reasons: ['CO-45:10.00', 'PR-3:30.00'],
+    },
+    { control: made.controls[1]!, charge: 14_500, paid: 0, reasons: ['CO-97:145.00'] },
+  ]);
+  whole.lines[0]!.billed = '99213';
+  await postedRemittance(t, [whole]);
+  // 135.00 for both, of twice 98.00: the follow-up says so.
+  expect(await followUp(made)).toMatchObject({ amount: 6100 });
+  expect(await found(made)).toBeUndefined();
+  expect(await found(made, 'over')).toBeUndefined();
+});
+
 test('what a contract said last year is named, and the lines of it stand together', async () => {
   const { rows } = await t.pool.query<{ id: number; amount: number }>(
     `select f.fee_schedule_id as id, f.amount from fee f
@@ -172,6 +192,24 @@ test('a letter asks for it, its follow-ups rest; what comes back is credited to 
   expect(await found(two)).toBeDefined();
 });
 
+test('what came back is never more than was asked for, nor less than nothing', async () => {
+  const [more, gone] = [await short(), await short()];
+  const letterId = await writeContractLetter(t.context, {
+    payerId: more.claim.payer_id,
+    lines: [lineOf(more), lineOf(gone)],
+    key: key(),
+  });
+  const taken = (made: Made) => says(made, -5500, ['CO-45:-60.00', 'PR-3:-30.00'], '22');
+  // One is said anew with 98.00 and no copay, 43.00 more than it was; the other is taken back and not said anew.
+  await postedRemittance(t, [taken(more), says(more, 9800, ['CO-45:47.00'])]);
+  await postedRemittance(t, [taken(gone)]);
+  expect((await letters()).find(({ id }) => id === letterId)).toMatchObject({
+    asked: 2600,
+    recovered: 1300,
+    left: 1300,
+  });
+});
+
 test('no letter asks for what is right, is another payer’s, or was allowed beyond; a letter and its lines stay', async () => {
   const made = await short();
   const right = await sentClaim(t);
@@ -219,6 +257,9 @@ test('let be it is looked at no more and its follow-up ends; looked at again it 
   expect(await found(made, 'let-be')).toMatchObject({ letBe: 'a new schedule is on its way' });
   expect(await followUp(made)).toMatchObject({ outcome: 'a new schedule is on its way' });
   await expect(letContractLinesBe(t.context, { lines, why: 'twice' })).rejects.toThrow(/already/);
+  await expect(
+    writeContractLetter(t.context, { payerId: made.claim.payer_id, lines, key: key() }),
+  ).rejects.toThrow(/let be \(a new schedule is on its way\)/);
   expect(await lookAgainAtContractLines(t.context, { lines })).toBe(1);
   await expect(lookAgainAtContractLines(t.context, { lines })).rejects.toThrow(/None of these/);
   expect(await found(made)).toBeDefined();

@@ -155,6 +155,7 @@ async function differing(
           join posting p on p.charge_id = z.charge_id and p.reason_code = '97' and p.remittance_claim_id is not null
           join book_account r on r.code = p.account and r.part = 'reduced'
         where z.claim_id = m.id
+        having sum(p.amount) <> 0
       )
     order by c.service_date, c.id`.execute(context.db);
   return rows;

@@ -5,7 +5,7 @@ import { minus } from '../../core/money';
 import { owing } from '../../core/remittances/contract-check';
 import type { ListColumn } from '../../core/reports/lists';
 import { type Context, audit } from '../access';
-import { type SheetFormat, sheetOf } from '../lists/sheet';
+import { type SheetFormat, batchOf, sheetOf } from '../lists/sheet';
 import {
   type ContractLine,
   type contractCheckAsked,
@@ -54,10 +54,7 @@ export async function contractCheckFile(
   const check = await readContractCheck(context, input);
   await audit(context.db, context, 'exported', { kind: 'report', id: 'contract check' }, { format });
   const rows = check.payers.flatMap(({ groups }) => groups.flatMap(({ lines }) => lines.map(sheetRow)));
-  async function* batch(): AsyncGenerator<typeof rows> {
-    yield rows;
-  }
-  return sheetOf('Contract check', `contract-check-${check.to}`, COLUMNS, rows.length, batch(), format);
+  return sheetOf('Contract check', `contract-check-${check.to}`, COLUMNS, rows.length, batchOf(rows), format);
 }
 
 /** Every line that is short, of whatever day, for whoever works with them elsewhere: amounts in whole cents. */

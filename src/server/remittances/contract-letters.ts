@@ -70,6 +70,13 @@ export const writeContractLetter = useCase({
         `Claim ${over.claim}, ${over.code}: it was allowed more than the contract says, nothing can be asked for`,
         'lines',
       );
+    const rests = lines.find(({ letBe }) => letBe !== '');
+    if (rests)
+      throw new Refused(
+        'state',
+        `Claim ${rests.claim}, ${rests.code}: it is let be (${rests.letBe}); look at it again first`,
+        'lines',
+      );
     const answerBy = addDays(act.today, ANSWER_DAYS);
     const { id } = await act.db
       .insertInto('contract_letter')

@@ -4,6 +4,7 @@ import { z } from 'zod';
 import { type CalendarDate, addDays, addMonths } from '../../core/calendar';
 import { dateField } from '../../core/fields';
 import type { Cents } from '../../core/money';
+import type { ReasonRow } from '../../core/remittances/reason-words';
 import { type Context, Refused, allow } from '../access';
 import { parseInput } from '../input';
 
@@ -17,22 +18,6 @@ export const reasonAsked = z.object({
   from: dateField.optional(),
   to: dateField.optional(),
 });
-
-/** What Setup says of a code under a group; `*` for every group that has no row of its own. */
-export interface ReasonRow {
-  group: string;
-  words: string;
-  patientWords: string;
-  denial: boolean;
-  followUp: 'never' | 'while-money' | 'always';
-  owner: string;
-  days: number | null;
-  account: string;
-  travelsAs: string;
-  standard: boolean;
-  validFrom: CalendarDate | null;
-  validTo: CalendarDate | null;
-}
 
 /**
  * How often a payer gave it under a group and for how much; what of it was taken off, passed on, and of what it refused what came
@@ -84,6 +69,7 @@ export async function readReason(context: Context, input: z.input<typeof reasonA
         sql<string>`coalesce(r.follow_up_owner, '')`.as('owner'),
         'r.follow_up_days as days',
         'a.words as account',
+        sql<boolean>`r.reduction_account = 'reduction/contract'`.as('contract'),
         'r.travels_as as travelsAs',
         'r.standard',
         'r.valid_from as validFrom',

@@ -14,13 +14,13 @@ import { counted } from '../../../../core/words';
 import type { Review } from '../../../../server/fees/review';
 import { AmountChart } from '../../../../ui/charts';
 import { Choose } from '../../../../ui/choose';
-import { DateInput } from '../../../../ui/date-input';
 import { DeskDrawer } from '../../../../ui/drawer';
 import { Money } from '../../../../ui/figures';
 import { useKeys } from '../../../../ui/keys';
 import { Link } from '../../../../ui/link';
 import { type LineColumn, LineTable } from '../../../../ui/line-table';
 import { Head, Panel, Toolbar } from '../../../../ui/page';
+import { Period } from '../../../../ui/period';
 import { PercentInput, percentOf } from '../../fees/percent-input';
 import css from './review.module.css';
 
@@ -32,7 +32,6 @@ export function ReviewView({ review, payerId }: { review: Review; payerId: numbe
   const { payers, share, schedule, schedules } = review;
   const router = useRouter();
   const [raise, setRaise] = useState(String(share / 100));
-  const [days, setDays] = useState({ from: review.from as string, to: review.to as string });
   const asked = (next: Record<string, string> = {}): URLSearchParams =>
     new URLSearchParams({
       from: review.from,
@@ -128,22 +127,11 @@ export function ReviewView({ review, payerId }: { review: Review; payerId: numbe
         <Link href="/books/reports">Reports</Link>
       </Head>
       <Toolbar>
-        <DateInput
-          label="From"
-          value={days.from}
-          onChange={(from) => setDays({ ...days, from })}
-          onEnter={() => go(days)}
-        />
-        <DateInput
-          label="To"
-          value={days.to}
-          onChange={(to) => setDays({ ...days, to })}
-          onEnter={() => go(days)}
-        />
+        <Period from={review.from} to={review.to} look={go} />
         <form
           onSubmit={(event) => {
             event.preventDefault();
-            if ((percentOf(raise) ?? -1) >= 0) go({ ...days, raise: raise.trim() });
+            if ((percentOf(raise) ?? -1) >= 0) go({ raise: raise.trim() });
           }}
         >
           <PercentInput label="A raise of" value={raise} onChange={setRaise} />
@@ -152,7 +140,7 @@ export function ReviewView({ review, payerId }: { review: Review; payerId: numbe
           aria-label="By another schedule"
           className={css.schedule}
           value={schedule?.id ?? 0}
-          onChange={(id) => go({ ...days, schedule: id ? String(id) : '' })}
+          onChange={(id) => go({ schedule: id ? String(id) : '' })}
           options={[
             { value: 0, label: 'No other schedule' },
             ...schedules.map(({ id, name }) => ({ value: id, label: `by “${name}”` })),

@@ -9,7 +9,6 @@ import { counted } from '../../../../core/words';
 import type { ContractCheck, ContractLine } from '../../../../server/remittances/contract-check';
 import { WithReason, useAct, useOnce } from '../../../../ui/act';
 import { Choose } from '../../../../ui/choose';
-import { DateInput } from '../../../../ui/date-input';
 import { useMay } from '../../../../ui/desk';
 import { DeskDrawer } from '../../../../ui/drawer';
 import { Day } from '../../../../ui/figures';
@@ -17,6 +16,7 @@ import { useKeys } from '../../../../ui/keys';
 import { Link } from '../../../../ui/link';
 import { type LineColumn, LineTable } from '../../../../ui/line-table';
 import { Head, Toolbar } from '../../../../ui/page';
+import { Period } from '../../../../ui/period';
 import { letContractLinesBeAction, lookAgainAction, writeContractLetterAction } from '../actions';
 import css from './contract.module.css';
 
@@ -28,6 +28,18 @@ const EMPTY = {
   over: 'Nothing was allowed above a contract',
   'let-be': 'Nothing is let be',
 } as const;
+
+/** How many of a cause's lines the payer was asked for. */
+const ASKED: LineColumn<Group> = {
+  key: 'asked',
+  title: 'Asked',
+  width: 90,
+  right: true,
+  render: ({ lines }) => {
+    const asked = lines.filter(({ askedOn }) => askedOn !== null).length;
+    return asked === 0 ? '–' : `${asked} of ${lines.length}`;
+  },
+};
 
 /** Lines that may be named by who looks: those of closed accounts are not. */
 const named = (lines: readonly ContractLine[]) =>
@@ -47,7 +59,6 @@ export function ContractView({ check, groupKey }: { check: ContractCheck; groupK
   const may = useMay()('work follow-ups');
   const { busy, run } = useAct();
   const press = useOnce();
-  const [days, setDays] = useState({ from: check.from as string, to: check.to as string });
   const [letter, setLetter] = useState<number | null>(null);
   const address = (next: Record<string, string> = {}): string => {
     const all = {
@@ -105,16 +116,7 @@ export function ContractView({ check, groupKey }: { check: ContractCheck; groupK
       money: ({ owed }) => (side === 'over' ? negate(owed) : owed),
       sum: true,
     },
-    {
-      key: 'asked',
-      title: 'Asked',
-      width: 90,
-      right: true,
-      render: (one) => {
-        const asked = one.lines.filter(({ askedOn }) => askedOn !== null).length;
-        return asked === 0 ? '–' : `${asked} of ${one.lines.length}`;
-      },
-    },
+    ...(side === 'over' ? [] : [ASKED]),
   ];
   return (
     <>
@@ -139,18 +141,7 @@ export function ContractView({ check, groupKey }: { check: ContractCheck; groupK
         )}
       </Head>
       <Toolbar>
-        <DateInput
-          label="From"
-          value={days.from}
-          onChange={(from) => setDays({ ...days, from })}
-          onEnter={() => go(days)}
-        />
-        <DateInput
-          label="To"
-          value={days.to}
-          onChange={(to) => setDays({ ...days, to })}
-          onEnter={() => go(days)}
-        />
+        <Period from={check.from} to={check.to} look={go} />
         <Choose
           aria-label="Differences"
           className={css.side}

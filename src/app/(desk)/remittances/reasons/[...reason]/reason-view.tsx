@@ -1,68 +1,21 @@
 'use client';
 import { useRouter } from 'next/navigation';
-import { useState } from 'react';
-import { formatDate } from '../../../../../core/calendar';
 import { formatMoneyPlain, sum } from '../../../../../core/money';
+import { reasonShows } from '../../../../../core/remittances/reason-words';
 import { counted } from '../../../../../core/words';
-import type { ReasonPage, ReasonRow, ReasonUse } from '../../../../../server/remittances/reason-page';
-import { DateInput } from '../../../../../ui/date-input';
+import type { ReasonPage, ReasonUse } from '../../../../../server/remittances/reason-page';
 import { useMay } from '../../../../../ui/desk';
 import { Link } from '../../../../../ui/link';
 import { type LineColumn, LineTable } from '../../../../../ui/line-table';
 import { Head, Notice, Panel, Toolbar } from '../../../../../ui/page';
+import { Period } from '../../../../../ui/period';
 import css from './reason.module.css';
-
-const FOLLOWED: Record<ReasonRow['followUp'], string> = {
-  never: 'never followed up',
-  'while-money': 'followed up while money is open',
-  always: 'always followed up, even at zero',
-};
-
-/** What it does to the money, by its group. */
-function moves({ group, denial, account }: ReasonRow): string {
-  const own = denial
-    ? 'refuses: what it takes stays with the payer until somebody settles it'
-    : `takes off, as “${account}”; the report “Written off, by reason” names it`;
-  if (group === '*')
-    return `Under the payer’s own groups (CO, PI) it ${own}. Under PR it passes on, under OA it moves nothing.`;
-  if (group === 'CO' || group === 'PI') return `It ${own}.`;
-  if (group === 'PR')
-    return denial
-      ? 'It waits for a look before anybody is asked for it.'
-      : 'It passes on to the next payer, or to the patient.';
-  return 'It moves nothing by itself.';
-}
-
-/** Where a row of Setup shows, in sentences. */
-function shows(row: ReasonRow): string[] {
-  const by = row.owner === '' ? '' : ` by ${row.owner}`;
-  const within = row.days === null ? '' : `, within ${counted(row.days, 'day')}`;
-  return [
-    moves(row),
-    `On follow-ups: ${FOLLOWED[row.followUp]}${row.followUp === 'never' ? '' : `${by}${within}`}.`,
-    row.patientWords === ''
-      ? 'To the patient it is said in no words of its own.'
-      : `On the statement and in the balance story: “${row.patientWords}”.`,
-    row.travelsAs !== ''
-      ? `To the next payer it goes on as ${row.travelsAs}.`
-      : row.standard
-        ? 'To the next payer it goes on as it is.'
-        : 'It is a code of our own and names no standard one: the next payer’s claim stops at it.',
-    ...(row.validFrom || row.validTo
-      ? [
-          `Valid${row.validFrom ? ` from ${formatDate(row.validFrom)}` : ''}${row.validTo ? ` until ${formatDate(row.validTo)}` : ''}.`,
-        ]
-      : []),
-  ];
-}
 
 /** A reason code: what it means, where it shows, how often and how much by payer, and how it ended. */
 export function ReasonView({ page }: { page: ReasonPage }) {
   const { code, rows, uses } = page;
   const router = useRouter();
   const maySetup = useMay()('read setup');
-  const [days, setDays] = useState({ from: page.from as string, to: page.to as string });
-  const go = (): void => router.push(`/remittances/reasons/${code}?${String(new URLSearchParams(days))}`);
   const all: LineColumn<ReasonUse>[] = [
     {
       key: 'payer',
@@ -123,18 +76,16 @@ export function ReasonView({ page }: { page: ReasonPage }) {
             key={row.group}
             title={`${row.group === '*' ? 'Every group that has no row of its own' : `${row.group}-${code}`}: ${row.words}`}
           >
-            <p>{shows(row).join(' ')}</p>
+            <p>{reasonShows(code, row).join(' ')}</p>
           </Panel>
         ))}
       </div>
       <Toolbar>
-        <DateInput
-          label="From"
-          value={days.from}
-          onChange={(from) => setDays({ ...days, from })}
-          onEnter={go}
+        <Period
+          from={page.from}
+          to={page.to}
+          look={(days) => router.push(`/remittances/reasons/${code}?${String(new URLSearchParams(days))}`)}
         />
-        <DateInput label="To" value={days.to} onChange={(to) => setDays({ ...days, to })} onEnter={go} />
       </Toolbar>
       <LineTable
         label="Uses"
